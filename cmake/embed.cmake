@@ -1,0 +1,20 @@
+# Writes the files of stock/ into one C++ source, so that every program carries the shipped stock with it.
+# cmake -DOUT=... -DDIR=... -P embed.cmake
+file(GLOB FILES "${DIR}/*.csv")
+list(SORT FILES)
+set(TEXT "#include \"exchange/stock_files.h\"\n\nnamespace conduit {\n\nstd::string_view shippedStock(std::string_view name) {\n")
+foreach(FILE ${FILES})
+  get_filename_component(NAME "${FILE}" NAME)
+  file(READ "${FILE}" CONTENT)
+  # A literal may not be too long: cut after some thousand characters.
+  string(LENGTH "${CONTENT}" LENGTH)
+  set(TEXT "${TEXT}  if (name == \"${NAME}\")\n    return")
+  set(AT 0)
+  while(AT LESS LENGTH)
+    string(SUBSTRING "${CONTENT}" ${AT} 8000 PIECE)
+    set(TEXT "${TEXT}\n        R\"~~(${PIECE})~~\"")
+    math(EXPR AT "${AT} + 8000")
+  endwhile()
+  set(TEXT "${TEXT};\n")
+endforeach()
+file(WRITE "${OUT}" "${TEXT}  return {};\n}\n\n}  // namespace conduit\n")

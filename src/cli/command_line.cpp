@@ -1,0 +1,36 @@
+#include "command_line.h"
+
+#include <CLI/CLI.hpp>
+
+#include "exchange/model_file.h"
+#include "quantity/units.h"
+#include "solve_command.h"
+
+namespace conduit::cli {
+
+int run(const std::vector<std::string>& arguments, std::ostream& out, std::ostream& err) {
+  CLI::App app{"Steady pressure and flow in pipe networks with pumps, valves and fittings.", "level-conduit-cli"};
+  app.set_version_flag("--version", "level-conduit-cli " CONDUIT_VERSION);
+  app.require_subcommand(1);
+  app.footer("Exit status: 0 balanced and all limits kept; 1 balanced, a limit broken; 2 cannot be balanced; 3 unusable input; 4 internal fault.");
+  SolveCommand solve;
+  CLI::App* solveApp = app.add_subcommand("solve", "Balance a model and report flows, heads, pressures and findings.");
+  solveApp->add_option("FILE", solve.file, "a model file (.lconduit)")->required();
+  solveApp->add_flag("--json", solve.json, "results as JSON on standard output, SI values (docs/cli.md)");
+  solveApp->add_option("--units", solve.units, "set of units of the report: SI water, SI process, US");
+  CLI::App* schemaApp = app.add_subcommand("schema", "Print the JSON Schema of the model file.");
+  try {
+    std::vector<std::string> reversed(arguments.rbegin(), arguments.rend());
+    app.parse(reversed);
+  } catch (const CLI::ParseError& stop) {
+    const int status = app.exit(stop, out, err);
+    return status == 0 ? 0 : unusableInput;
+  }
+  if (*schemaApp) {
+    out << modelSchema();
+    return limitsKept;
+  }
+  return solve.run(out, err);
+}
+
+}  // namespace conduit::cli

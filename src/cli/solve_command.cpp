@@ -1,0 +1,183 @@
+#include "solve_command.h"
+
+#include <fmt/format.h>
+
+#include <nlohmann/json.hpp>
+
+#include "command_line.h"
+#include "exchange/model_file.h"
+#include "exchange/stock_files.h"
+#include "limits/limits.h"
+#include "parts/registry.h"
+#include "quantity/format.h"
+#include "solve/solve.h"
+
+namespace conduit::cli {
+namespace {
+
+using Json = nlohmann::ordered_json;
+
+Json number(std::optional<double> v) { return v && std::isfinite(*v) ? Json(*v) : Json(nullptr); }
+
+std::optional<double> outcomeOf(const Element& e, const Reading& r, std::string_view key) {
+  for (const Outcome& o : e.part->outcomes)
+    if (o.key == key) return o.of(r);
+  return std::nullopt;
+}
+
+constexpr const char* severityWords[] = {"on paper only", "broken", "near", "note"};
+constexpr const char* verdictWords[] = {"empty", "balanced", "cannot balance yet", "no consistent states", "not converged", "stopped"};
+
+Json asJson(const Network& network, const Solution& solution, const std::vector<Finding>& found) {
+  const Summary& sum = solution.summary;
+  Json out;
+  out["outcome"] = verdictWords[static_cast<int>(sum.verdict)];
+  out["on_paper_only"] = sum.usable() && standing(found).onPaperOnly;
+  out["iterations"] = sum.iterations;
+  out["residuals"] = {{"head_m", sum.headResidual_m}, {"mass_m3_s", sum.massResidual_m3s}, {"mass_share", sum.massResidualShare}, {"head_tolerance_m", sum.headTolerance_m}};
+  out["balance"] = {{"inflow_m3_s", sum.inflow_m3s}, {"outflow_m3_s", sum.outflow_m3s}, {"by_element", Json::array()}};
+  for (const SupplyShare& share : sum.shares) out["balance"]["by_element"].push_back({{"name", network.at(share.element).name}, {"inflow_m3_s", share.inflow_m3s}});
+  out["liquid"] = {{"name", solution.setting.liquid},
+                   {"density_kg_m3", solution.setting.medium.density_kgm3},
+                   {"kinematic_viscosity_m2_s", solution.setting.viscosity_m2s},
+                   {"vapour_pressure_pa_absolute", solution.setting.vapour_pa},
+                   {"air_pressure_pa_absolute", solution.setting.medium.atmosphere_pa}};
+  out["points"] = Json::array();
+  out["elements"] = Json::array();
+  network.each([&](Id id, const Element& e) {
+    const ReadingOf reading(network, solution, id);
+    if (e.part->ends == Ends::self) {
+      const auto outflow = e.values.get<Given>("outflow"), inflow = e.values.get<Given>("inflow");
+      const double drawn = (outflow ? resolve(*outflow, Measure::volumeFlow, solution.setting.medium) : 0.0) -
+                           (inflow ? resolve(*inflow, Measure::volumeFlow, solution.setting.medium) : 0.0);
+      out["points"].push_back({{"name", e.name},
+                               {"head_m", number(reading->head_m)},
+                               {"pressure_pa_gauge", number(outcomeOf(e, *reading, "pressure"))},
+                               {"pressure_pa_absolute", number(outcomeOf(e, *reading, "absolute pressure"))},
+                               {"outflow_m3_s", drawn}});
+      return;
+    }
+    Json o = {{"name", e.name}, {"kind", std::string(e.part->key)}};
+    o["from"] = e.ends.empty() ? Json(nullptr) : Json(network.at(e.ends[0]).name);
+    o["to"] = e.part->ends == Ends::two ? Json(network.at(e.ends[1]).name) : Json(nullptr);
+    const auto first = reading->branches.empty() ? BranchReading{} : reading->branches[0];
+    std::optional<double> flow = first.flow_m3s;
+    if (e.part->ends == Ends::many) flow = outcomeOf(e, *reading, "flow out");
+    if (e.part->ends == Ends::one && reading->branches.empty()) flow = outcomeOf(e, *reading, "flow in");
+    o["flow_m3_s"] = number(flow);
+    o["mass_flow_kg_s"] = flow ? number(*flow * solution.setting.medium.density_kgm3) : Json(nullptr);
+    o["head_loss_m"] = e.part->ends == Ends::two ? number(dropOf(first)) : Json(nullptr);
+    o["velocity_m_s"] = number(outcomeOf(e, *reading, "velocity"));
+    o["state"] = sum.usable() && e.part->stateWord ? Json(e.part->stateWord(*reading)) : Json(nullptr);
+    Json outcomes = Json::object();
+    for (const Outcome& outcome : e.part->outcomes)
+      outcomes[std::string(outcome.key)] = sum.usable() ? number(outcome.of(*reading)) : Json(nullptr);
+    o["found_si"] = outcomes;
+    out["elements"].push_back(std::move(o));
+  });
+  out["findings"] = Json::array();
+  for (const Finding& f : found) {
+    Json remedies = Json::array();
+    for (const Remedy& r : f.remedies) remedies.push_back(r.words);
+    out["findings"].push_back({{"severity", severityWords[static_cast<int>(f.severity)]}, {"name", f.place.name}, {"field", f.place.field}, {"what", f.what}, {"remedies", remedies}});
+  }
+  return out;
+}
+
+// A table of text with columns as wide as they need.
+void table(std::ostream& out, const std::string& title, const std::vector<std::string>& head, const std::vector<std::vector<std::string>>& rows) {
+  if (rows.empty()) return;
+  auto width = [](const std::string& s) {  // columns on a terminal: bytes that begin a character
+    std::size_t n = 0;
+    for (const char c : s) n += (static_cast<unsigned char>(c) & 0xC0) != 0x80;
+    return n;
+  };
+  std::vector<std::size_t> widths;
+  for (const auto& h : head) widths.push_back(width(h));
+  for (const auto& row : rows)
+    for (std::size_t c = 0; c < row.size(); ++c) widths[c] = std::max(widths[c], width(row[c]));
+  auto put = [&](const std::vector<std::string>& row) {
+    std::string line = " ";
+    for (std::size_t c = 0; c < row.size(); ++c) {
+      const std::string pad(widths[c] - width(row[c]), ' ');
+      line += " " + (c == 0 ? row[c] + pad : pad + row[c]);
+    }
+    while (line.ends_with(' ')) line.pop_back();
+    out << line << '\n';
+  };
+  out << '\n' << title << '\n';
+  put(head);
+  for (const auto& row : rows) put(row);
+}
+
+void report(std::ostream& out, const Network& network, const Solution& solution, const std::vector<Finding>& found, const UnitSet& units) {
+  const Summary& sum = solution.summary;
+  const auto* title = network.job().values.get<std::string>("title");
+  if (title) out << *title << '\n';
+  const Standing stand = standing(found);
+  if (sum.usable() && stand.onPaperOnly) out << "Balanced on paper only: " << stand.worst << ".\n";
+  out << sum.brief(units) << '\n';
+  if (sum.usable()) out << fmt::format("{} limits broken, {} near. {}, {} iterations.\n", stand.broken, stand.near, solution.setting.liquid, sum.iterations);
+  if (!found.empty()) out << "\nFindings, worst first\n";
+  for (const Finding& f : found) {
+    out << fmt::format("  {:<14} {}\n", severityWords[static_cast<int>(f.severity)], f.what);
+    for (const Remedy& r : f.remedies) out << fmt::format("  {:<14} remedy: {}\n", "", r.words);
+  }
+  if (!sum.usable()) return;
+  for (const Part* part : allParts()) {
+    if (part->ends == Ends::none) continue;
+    std::vector<std::string> head{std::string("name")};
+    if (part->stateWord) head.push_back("state");
+    for (const Outcome& o : part->outcomes) {
+      const auto symbol = units.unitFor(o.measure).symbol;
+      head.push_back(symbol.empty() ? std::string(o.key) : fmt::format("{} [{}]", o.key, symbol));
+    }
+    std::vector<std::vector<std::string>> rows;
+    network.each([&](Id id, const Element& e) {
+      if (e.part != part) return;
+      const ReadingOf reading(network, solution, id);
+      std::vector<std::string> row{e.name};
+      if (part->stateWord) row.push_back(part->stateWord(*reading));
+      for (const Outcome& o : part->outcomes) {
+        const auto v = o.of(*reading);
+        row.push_back(v ? showBare(*v, o.measure, units) : "–");
+      }
+      rows.push_back(std::move(row));
+    });
+    table(out, std::string(part->plural), head, rows);
+  }
+}
+
+}  // namespace
+
+int SolveCommand::run(std::ostream& out, std::ostream& err) const {
+  const auto network = loadModel(file, &shippedStock());
+  if (!network) {
+    for (const Problem& p : network.error()) err << p.what << '\n';
+    return unusableInput;
+  }
+  const auto* own = network->job().values.get<std::string>("units");
+  const std::string wanted = units.empty() ? (own ? *own : "SI water") : units;
+  const UnitSet* set = UnitSet::find(wanted);
+  if (!set && !units.empty()) {
+    err << fmt::format("there is no set of units \"{}\"; there are", wanted);
+    for (const UnitSet& s : UnitSet::all()) err << " \"" << s.name() << '"';
+    err << '\n';
+    return unusableInput;
+  }
+  if (!set) set = &UnitSet::siWater();
+  SolveOptions options;
+  options.units = *set;
+  const Solution solution = solve(*network, &shippedStock(), options);
+  const auto found = findings(*network, solution, *set);
+  if (json) out << asJson(*network, solution, found).dump(1) << '\n';
+  else report(out, *network, solution, found, *set);
+  if (solution.summary.verdict == Verdict::notConverged) {
+    err << solution.summary.brief(*set) << '\n';
+    return internalFault;
+  }
+  if (!solution.summary.usable()) return cannotBalance;
+  return standing(found).broken > 0 ? limitBroken : limitsKept;
+}
+
+}  // namespace conduit::cli

@@ -1,0 +1,86 @@
+// A long list as a value: copies share chunks, a change copies one chunk and the short spine.
+#pragma once
+
+#include <atomic>
+#include <cstddef>
+#include <cstdint>
+#include <memory>
+#include <vector>
+
+namespace conduit {
+
+/// Marks the chunks that one draft has already made its own, so that a thousand changes in it copy each chunk once.
+/// Numbers are never reused and never reach a result.
+[[nodiscard]] inline std::uint64_t newOwner() {
+  static std::atomic<std::uint64_t> last{0};
+  return ++last;
+}
+
+template <class T>
+class Chunked {
+ public:
+  static constexpr std::size_t chunkSize = 64;
+
+  [[nodiscard]] std::size_t size() const { return size_; }
+  [[nodiscard]] const T& operator[](std::size_t i) const { return (*spine_)[i / chunkSize]->items[i % chunkSize]; }
+
+  /// A place to change, owned by `owner` alone afterwards.
+  [[nodiscard]] T& change(std::size_t i, std::uint64_t owner) { return own(i / chunkSize, owner).items[i % chunkSize]; }
+  void append(T item, std::uint64_t owner) {
+    if (size_ % chunkSize == 0) {
+      auto chunk = std::make_shared<Chunk>();
+      chunk->owner = owner;
+      chunk->items.reserve(chunkSize);
+      spine(owner).push_back(std::move(chunk));
+    }
+    own(size_ / chunkSize, owner).items.push_back(std::move(item));
+    ++size_;
+  }
+  void assign(std::size_t count, const T& item, std::uint64_t owner) {
+    *this = Chunked();
+    for (std::size_t i = 0; i < count; ++i) append(item, owner);
+  }
+  /// How many chunks are not shared with `other`; undo counts its memory by it.
+  [[nodiscard]] std::size_t chunksApart(const Chunked& other) const {
+    if (!spine_ || spine_ == other.spine_) return 0;
+    std::size_t apart = 0;
+    for (std::size_t i = 0; i < spine_->size(); ++i)
+      if (!other.spine_ || i >= other.spine_->size() || (*spine_)[i] != (*other.spine_)[i]) ++apart;
+    return apart;
+  }
+
+ private:
+  struct Chunk {
+    std::vector<T> items;
+    std::uint64_t owner = 0;
+  };
+  using Spine = std::vector<std::shared_ptr<Chunk>>;
+
+  Spine& spine(std::uint64_t owner) {
+    if (!spine_) {
+      spine_ = std::make_shared<Spine>();
+      spineOwner_ = owner;
+    } else if (spineOwner_ != owner) {
+      spine_ = std::make_shared<Spine>(*spine_);
+      spineOwner_ = owner;
+    }
+    return *spine_;
+  }
+  Chunk& own(std::size_t c, std::uint64_t owner) {
+    auto& chunk = spine(owner)[c];
+    if (chunk->owner != owner) {
+      auto copy = std::make_shared<Chunk>();
+      copy->items.reserve(chunkSize);
+      copy->items = chunk->items;
+      copy->owner = owner;
+      chunk = std::move(copy);
+    }
+    return *chunk;
+  }
+
+  std::shared_ptr<Spine> spine_;
+  std::uint64_t spineOwner_ = 0;
+  std::size_t size_ = 0;
+};
+
+}  // namespace conduit

@@ -1,0 +1,371 @@
+#include "network/edits.h"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+#include <map>
+#include <set>
+
+#include "network/entry.h"
+#include "parts/registry.h"
+#include "quantity/format.h"
+#include "quantity/parse.h"
+
+namespace conduit {
+namespace {
+
+using Refused = tl::unexpected<Problem>;
+
+// A given in metres with the text that a person would have typed.
+Given metres(double m) {
+  const double rounded = std::round(m * 100) / 100;
+  return {rounded, Basis::direct, fmt::format("{} m", rounded)};
+}
+std::optional<double> lengthSi(const Values& values, std::string_view key) {
+  const Given* g = values.get<Given>(key);
+  return g ? std::optional(g->value) : std::nullopt;
+}
+const Field& known(const Part& part, std::string_view key) { return *findField(part, key); }
+void setGiven(Draft& draft, Id id, std::string_view key, Given given) {
+  draft.values(id).set(known(*draft.network().at(id).part, key).key, std::move(given));
+}
+double distance(Spot a, Spot b) { return std::hypot(a.x - b.x, a.y - b.y); }
+Spot between(Spot a, Spot b, double share) { return {a.x + (b.x - a.x) * share, a.y + (b.y - a.y) * share}; }
+
+Result<bool> putText(Draft& draft, Id id, std::string_view key, std::string_view text, const Stock* stock, const UnitSet* units) {
+  const Element& e = draft.network().at(id);
+  const Field* field = findField(*e.part, key);
+  if (!field) return Refused(Problem{{e.name, std::string(key)}, fmt::format("{} has no field \"{}\"", e.name, key), {}});
+  if (text.find_first_not_of(" \t") == std::string_view::npos) {
+    draft.values(id).clear(field->key);
+    return true;
+  }
+  auto value = readField(*field, text, stock, units);
+  if (!value) {
+    Problem problem = value.error();
+    problem.place.name = e.name;
+    for (Remedy& remedy : problem.remedies) {
+      remedy.goTo.name = e.name;
+      for (FieldEdit& edit : remedy.edits) edit.name = e.name;
+    }
+    return Refused(std::move(problem));
+  }
+  draft.values(id).set(field->key, std::move(*value));
+  return true;
+}
+
+// The row of a tank's connections that belongs to its last end: at the height of the pipe that comes.
+Id tankPoint(Draft& draft, Id tank) {
+  const Element& t = draft.network().at(tank);
+  const double angle = static_cast<double>(t.ends.size()) * 0.9;
+  const Id point = draft.addPoint("", {t.at.x + 1.0 + 0.5 * std::sin(angle), t.at.y});
+  if (const auto level = lengthSi(draft.network().at(tank).values, "level")) setGiven(draft, point, "height", metres(*level - 1.0));
+  draft.addEnd(tank, point);
+  return point;
+}
+
+}  // namespace
+
+Spot spotOf(const Network& network, Id id) {
+  const Element& e = network.at(id);
+  if (e.ends.empty() || e.part->ends == Ends::many) return e.at;
+  if (e.ends.size() == 1) return network.at(e.ends[0]).at;
+  return between(network.at(e.ends[0]).at, network.at(e.ends[1]).at, 0.5);
+}
+
+Result<Edited> setField(const Network& network, Id id, std::string_view key, std::string_view text, const Stock* stock, const UnitSet* units) {
+  return setFieldOfAll(network, std::span(&id, 1), key, text, stock, units);
+}
+
+Result<Edited> setFieldOfAll(const Network& network, std::span<const Id> ids, std::string_view key, std::string_view text, const Stock* stock, const UnitSet* units) {
+  Draft draft(network);
+  std::size_t done = 0;
+  std::string whose;
+  for (const Id id : ids) {
+    if (!network.find(id) || !findField(*network.at(id).part, key)) continue;
+    if (auto put = putText(draft, id, key, text, stock, units); !put) return Refused(put.error());
+    whose = network.at(id).name;
+    ++done;
+  }
+  if (done == 0) return Refused(Problem{{"", std::string(key)}, fmt::format("nothing selected has a field \"{}\"", key), {}});
+  if (done > 1) whose = fmt::format("{} elements", done);
+  const bool cleared = text.find_first_not_of(" \t") == std::string_view::npos;
+  std::string shown(text.substr(0, 40));
+  return Edited{cleared ? fmt::format("Clear {} of {}", key, whose) : fmt::format("Set {} of {} to {}", key, whose, shown), std::move(draft).finish()};
+}
+
+Result<Edited> swapGiven(const Network& network, Id id, const Swap& swap, std::string_view text, const Stock* stock, const UnitSet* units) {
+  Draft draft(network);
+  const Element& e = network.at(id);
+  const bool back = text.empty();
+  if (back) {
+    const Values::Entry* kept = e.values.entry(swap.release);
+    const Field& field = known(*e.part, swap.release);
+    Values& values = draft.values(id);
+    values.clear(known(*e.part, swap.give).key);
+    const auto* words = kept ? std::get_if<std::string>(&kept->value) : nullptr;
+    if (kept && !(words && words->empty()))
+      values.set(field.key, Value(kept->value));
+    else
+      values.clear(field.key);
+    return Edited{fmt::format("Give {} of {} again", swap.release, e.name), std::move(draft).finish()};
+  }
+  if (auto put = putText(draft, id, swap.give, text, stock, units); !put) return Refused(put.error());
+  draft.values(id).release(known(*e.part, swap.release).key);
+  return Edited{fmt::format("Give {} of {}, find its {}", swap.give, e.name, swap.release), std::move(draft).finish()};
+}
+
+Result<Edited> applyRemedy(const Network& network, const Remedy& remedy, const Stock* stock, const UnitSet* units) {
+  Draft draft(network);
+  for (const FieldEdit& edit : remedy.edits) {
+    const Id id = edit.name == "job" ? jobId : network.byName(edit.name);
+    if (id == noId) return Refused(Problem{{edit.name, edit.field}, fmt::format("there is no {} any more", edit.name), {}});
+    if (auto put = putText(draft, id, edit.field, edit.text, stock, units); !put) return Refused(put.error());
+  }
+  return Edited{remedy.words, std::move(draft).finish()};
+}
+
+Result<Edited> rename(const Network& network, Id id, std::string_view name) {
+  const Element& e = network.at(id);
+  std::string wanted(name);
+  if (wanted.empty() || wanted.size() > 60 || wanted.find_first_of("\n\t\"\\") != std::string::npos || wanted == "job")
+    return Refused(Problem{{e.name, "name"}, "a name has 1 to 60 characters, none of them a quote, a backslash or a line break", {}});
+  if (wanted == e.name) return Edited{fmt::format("Rename {}", e.name), network};
+  if (network.byName(wanted) != noId) {
+    const std::string free = network.freeName(*e.part);
+    return Refused(Problem{{e.name, "name"}, fmt::format("{} is taken already; {} is free", wanted, free), {{free, {}, {e.name, "name"}}}});
+  }
+  Draft draft(network);
+  draft.rename(id, wanted);
+  return Edited{fmt::format("Rename {} to {}", e.name, wanted), std::move(draft).finish(), id};
+}
+
+Result<Edited> place(const Network& network, const Part& part, Spot at, std::string_view height, const Stock* stock, const UnitSet* units) {
+  Draft draft(network);
+  Id made = noId;
+  const std::string_view heightKey = part.ends == Ends::many ? "level" : "height";
+  if (part.ends == Ends::self || part.ends == Ends::many) {
+    made = draft.add(part, "", {}, at);
+    if (!height.empty())
+      if (auto put = putText(draft, made, heightKey, height, stock, units); !put) return Refused(put.error());
+  } else if (part.ends == Ends::one) {
+    const Id point = draft.addPoint("", at);
+    if (!height.empty())
+      if (auto put = putText(draft, point, "height", height, stock, units); !put) return Refused(put.error());
+    made = draft.add(part, "", {point}, at);
+  } else {
+    return Refused(Problem{{}, fmt::format("a {} is set into a line, not on its own", part.key), {}});
+  }
+  const std::string name = draft.network().at(made).name;
+  return Edited{fmt::format("Place {}", name), std::move(draft).finish(), made};
+}
+
+Result<Edited> drawPipe(const Network& network, Id from, Id to, Spot toSpot, const LineEntry& entry, const Stock* stock, const UnitSet* units) {
+  Draft draft(network);
+  if (network.at(from).part->ends == Ends::many) from = tankPoint(draft, from);
+  const auto fromHeight = lengthSi(draft.network().at(from).values, "height");
+  double rise = 0.0;
+  if (!entry.rise.empty()) {
+    const auto read = parse(entry.rise, Measure::headDrop, units ? &units->unitFor(Measure::headDrop) : nullptr);
+    if (!read) return Refused(Problem{{"", "rise"}, read.error().what, {}});
+    rise = read->value;
+  }
+  if (to == noId) {
+    to = draft.addPoint("", toSpot);
+    // A new pipe's far end stands where the last one ended, plus what was typed as a rise.
+    if (fromHeight) setGiven(draft, to, "height", rise == 0.0 ? *draft.network().at(from).values.get<Given>("height") : metres(*fromHeight + rise));
+  } else if (network.at(to).part->ends == Ends::many) {
+    to = tankPoint(draft, to);
+    if (fromHeight && rise != 0.0) setGiven(draft, to, "height", metres(*fromHeight + rise));
+  }
+  if (from == to) return Refused(Problem{{network.at(from).name, ""}, "a pipe wants two different points", {}});
+  const Id pipe = draft.add(*findPart("pipe"), "", {from, to});
+  if (!entry.length.empty()) {
+    if (auto put = putText(draft, pipe, "length", entry.length, stock, units); !put) return Refused(put.error());
+  } else {
+    // To scale: the length is that of the drawing, with the rise between its ends.
+    const Spot a = draft.network().at(from).at, b = draft.network().at(to).at;
+    const auto toHeight = lengthSi(draft.network().at(to).values, "height");
+    const double climb = fromHeight && toHeight ? *toHeight - *fromHeight : 0.0;
+    setGiven(draft, pipe, "length", metres(std::max(0.01, std::hypot(distance(a, b), climb))));
+  }
+  if (entry.like != noId && network.find(entry.like)) {
+    const Element& like = network.at(entry.like);
+    for (const std::string_view key : {"bore", "size", "roughness", "C", "rating"})
+      if (const Value* v = like.values.find(key)) draft.values(pipe).set(known(*draft.network().at(pipe).part, key).key, *v);
+  }
+  const std::string name = draft.network().at(pipe).name;
+  return Edited{fmt::format("Draw {}", name), std::move(draft).finish(), pipe};
+}
+
+namespace {
+
+// Cuts the pipe and returns the new point; the second half is a new pipe from there to the old end.
+std::pair<Id, Id> cut(Draft& draft, Id pipe, double share) {
+  const Element e = draft.network().at(pipe);
+  const Element a = draft.network().at(e.ends[0]), b = draft.network().at(e.ends[1]);
+  const Id point = draft.addPoint("", between(a.at, b.at, share));
+  const auto za = lengthSi(a.values, "height"), zb = lengthSi(b.values, "height");
+  if (za && zb) setGiven(draft, point, "height", *za == *zb ? *a.values.get<Given>("height") : metres(*za + (*zb - *za) * share));
+  const Id second = draft.add(*e.part, "", {point, e.ends[1]});
+  draft.joinEnd(pipe, 1, point);
+  for (const Values::Entry& entry : e.values.entries()) {
+    if (entry.key == "take-off" || entry.key == "K" || entry.key == "note") continue;  // what stands in the line stays with the first half
+    draft.values(second).set(entry.key, entry.value);
+  }
+  if (const auto length = lengthSi(e.values, "length")) {
+    setGiven(draft, pipe, "length", metres(*length * share));
+    setGiven(draft, second, "length", metres(*length - std::round(*length * share * 100) / 100));
+  }
+  return {point, second};
+}
+
+}  // namespace
+
+Result<Edited> splitPipe(const Network& network, Id pipe, double share) {
+  const Element& e = network.at(pipe);
+  if (e.part->key != "pipe") return Refused(Problem{{e.name, ""}, fmt::format("{} is not a pipe and cannot be split", e.name), {}});
+  if (!lengthSi(e.values, "length") && e.values.find("take-off"))
+    return Refused(Problem{{e.name, "take-off"}, fmt::format("{} is taken off piece by piece: give it a length before it is split", e.name), {}});
+  Draft draft(network);
+  const auto [point, second] = cut(draft, pipe, std::clamp(share, 0.01, 0.99));
+  return Edited{fmt::format("Split {}", e.name), std::move(draft).finish(), point};
+}
+
+Result<Edited> setInto(const Network& network, Id pipe, double share, const Part& device) {
+  const Element& e = network.at(pipe);
+  if (e.part->key != "pipe") return Refused(Problem{{e.name, ""}, "equipment is set into a pipe", {}});
+  if (!lengthSi(e.values, "length") && e.values.find("take-off"))
+    return Refused(Problem{{e.name, "take-off"}, fmt::format("{} is taken off piece by piece: give it a length before anything is set into it", e.name), {}});
+  Draft draft(network);
+  Id made = noId;
+  if (device.ends == Ends::one) {
+    const auto [point, second] = cut(draft, pipe, std::clamp(share, 0.01, 0.99));
+    made = draft.add(device, "", {point});
+  } else if (device.ends == Ends::two) {
+    const Spot a = network.at(e.ends[0]).at, b = network.at(e.ends[1]).at;
+    const double whole = std::max(distance(a, b), 1e-6), half = std::min(0.12, 4.0 / whole);
+    const auto [first, second] = cut(draft, pipe, std::clamp(share - half, 0.02, 0.96));
+    // The device stands between the cut and a second point a little further on.
+    const Spot at = draft.network().at(first).at;
+    const Id after = draft.addPoint("", between(at, b, std::min(0.5, 2 * half)));
+    if (const Given* z = draft.network().at(first).values.get<Given>("height")) setGiven(draft, after, "height", *z);
+    draft.joinEnd(second, 0, after);
+    made = draft.add(device, "", {first, after});
+  } else {
+    return Refused(Problem{{}, fmt::format("a {} cannot be set into a line", device.key), {}});
+  }
+  const std::string name = draft.network().at(made).name;
+  return Edited{fmt::format("Set {} into {}", name, e.name), std::move(draft).finish(), made};
+}
+
+Result<Edited> setAfter(const Network& network, Id point, Spot to, const Part& device) {
+  Draft draft(network);
+  Id made = noId;
+  if (network.at(point).part->ends == Ends::many) point = tankPoint(draft, point);
+  if (device.ends == Ends::one) {
+    made = draft.add(device, "", {point});
+  } else if (device.ends == Ends::two) {
+    const Id after = draft.addPoint("", to);
+    if (const Given* z = draft.network().at(point).values.get<Given>("height")) setGiven(draft, after, "height", *z);
+    made = draft.add(device, "", {point, after});
+  } else if (device.ends == Ends::many) {
+    made = draft.add(device, "", {point}, to);
+    if (const Given* z = draft.network().at(point).values.get<Given>("height")) setGiven(draft, made, "level", metres(z->value + 1.0));
+  } else {
+    return Refused(Problem{{}, fmt::format("a {} cannot be set here", device.key), {}});
+  }
+  const std::string name = draft.network().at(made).name;
+  return Edited{fmt::format("Set {}", name), std::move(draft).finish(), made};
+}
+
+Result<Edited> removeAll(const Network& network, std::span<const Id> ids) {
+  Draft draft(network);
+  std::size_t gone = 0;
+  std::string name;
+  std::set<Id> points;
+  for (const Id id : ids) {
+    if (id == jobId || !draft.network().find(id)) continue;
+    name = network.at(id).name;
+    for (const Id end : network.at(id).ends) points.insert(end);
+    draft.remove(id);
+    ++gone;
+  }
+  if (gone == 0) return Refused(Problem{{}, "nothing is selected that could be deleted", {}});
+  // Points that served only what is gone go with it, unless they say something of their own.
+  for (const Id point : points) {
+    const Element* p = draft.network().find(point);
+    if (p && !p->values.find("outflow") && !p->values.find("inflow") && draft.network().elementsAt(point).empty()) draft.remove(point);
+  }
+  return Edited{gone == 1 ? fmt::format("Delete {}", name) : fmt::format("Delete {} elements", gone), std::move(draft).finish()};
+}
+
+Edited moveAll(const Network& network, std::span<const Id> ids, double dx, double dy) {
+  Draft draft(network);
+  std::set<Id> moved;
+  for (const Id id : ids) {
+    const Element* e = network.find(id);
+    if (!e) continue;
+    if (e->part->ends == Ends::self || e->part->ends == Ends::many) moved.insert(id);
+    if (e->part->ends != Ends::self) moved.insert(e->ends.begin(), e->ends.end());
+  }
+  for (const Id id : moved) draft.move(id, {network.at(id).at.x + dx, network.at(id).at.y + dy});
+  return {moved.size() == 1 ? fmt::format("Move {}", network.at(*moved.begin()).name) : fmt::format("Move {} points", moved.size()), std::move(draft).finish()};
+}
+
+Edited reverseAll(const Network& network, std::span<const Id> ids) {
+  Draft draft(network);
+  std::string name;
+  std::size_t count = 0;
+  for (const Id id : ids)
+    if (const Element* e = network.find(id); e && e->part->ends == Ends::two) {
+      draft.reverse(id);
+      name = e->name;
+      ++count;
+    }
+  return {count == 1 ? fmt::format("Reverse {}", name) : fmt::format("Reverse {} elements", count), std::move(draft).finish()};
+}
+
+Network cutOut(const Network& network, std::span<const Id> ids) {
+  Draft draft{Network()};
+  std::map<Id, Id> as;
+  auto copy = [&](Id id) {
+    const Element& e = network.at(id);
+    std::vector<Id> ends;
+    for (const Id end : e.ends) ends.push_back(as.at(end));
+    const Id made = draft.add(*e.part, e.name, ends, e.at);
+    draft.values(made) = e.values;
+    draft.keepExtra(made, e.extra);
+    as[id] = made;
+  };
+  std::set<Id> points, others;
+  for (const Id id : ids) {
+    const Element* e = network.find(id);
+    if (!e || id == jobId) continue;
+    (e->part->ends == Ends::self ? points : others).insert(id);
+    points.insert(e->ends.begin(), e->ends.end());
+  }
+  for (const Id id : points) copy(id);
+  for (const Id id : others) copy(id);
+  return std::move(draft).finish();
+}
+
+Edited insert(const Network& network, const Network& piece, double dx, double dy, std::vector<Id>* placed) {
+  Draft draft(network);
+  std::map<Id, Id> as;
+  auto copy = [&](Id id, const Element& e) {
+    std::vector<Id> ends;
+    for (const Id end : e.ends) ends.push_back(as.at(end));
+    const Id made = draft.add(*e.part, draft.network().byName(e.name) == noId ? e.name : std::string(), ends, {e.at.x + dx, e.at.y + dy});
+    draft.values(made) = e.values;
+    draft.keepExtra(made, e.extra);
+    as[id] = made;
+    if (placed) placed->push_back(made);
+  };
+  piece.each([&](Id id, const Element& e) { if (e.part->ends == Ends::self) copy(id, e); });
+  piece.each([&](Id id, const Element& e) { if (e.part->ends != Ends::self) copy(id, e); });
+  return {fmt::format("Paste {} elements", piece.count()), std::move(draft).finish()};
+}
+
+}  // namespace conduit

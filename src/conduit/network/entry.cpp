@@ -1,0 +1,140 @@
+#include "network/entry.h"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+
+#include "parts/take_off.h"
+#include "quantity/format.h"
+#include "quantity/parse.h"
+
+namespace conduit {
+namespace {
+
+using Refused = tl::unexpected<Problem>;
+
+std::string trimmed(std::string_view text) {
+  const auto first = text.find_first_not_of(" \t");
+  return first == std::string_view::npos ? std::string() : std::string(text.substr(first, text.find_last_not_of(" \t") - first + 1));
+}
+
+std::vector<std::string> parted(std::string_view text, char by) {
+  std::vector<std::string> parts;
+  for (std::size_t at = 0;;) {
+    const auto end = text.find(by, at);
+    parts.push_back(trimmed(text.substr(at, end == std::string_view::npos ? end : end - at)));
+    if (end == std::string_view::npos) return parts;
+    at = end + 1;
+  }
+}
+
+Problem unreadable(std::string_view key, const ParseError& error) {
+  Problem problem{{"", std::string(key)}, error.what, {}};
+  if (!error.could.empty()) {
+    problem.what += "; could be ";
+    for (std::size_t i = 0; i < error.could.size(); ++i) problem.what += fmt::format("{}\"{}\"", i ? ", " : "", error.could[i]);
+  }
+  for (const std::string& could : error.could) problem.remedies.push_back({could, {{"", std::string(key), could}}, {"", std::string(key)}});
+  return problem;
+}
+
+Result<Given> readGiven(std::string_view key, Measure measure, double least, double most, std::string_view text, const UnitSet* units) {
+  auto given = parse(text, measure, units ? &units->unitFor(measure) : nullptr);
+  if (!given) return Refused(unreadable(key, given.error()));
+  // Ranges are in the field's own unit; other bases (mass flow, a column of liquid) wait for the liquid and are held to
+  // a range as wide as water and one atmosphere would give.
+  const double si = resolve(*given, measure, Medium{});
+  if (least < most && (si < least * (least < 0 ? 1.0000001 : 0.9999999) || si > most * 1.0000001)) {
+    const UnitSet& shown = units ? *units : UnitSet::siWater();
+    return Refused(Problem{{"", std::string(key)},
+                           fmt::format("{} is out of range for the {}: {} to {} is allowed", trimmed(text), key, show(least, measure, shown), show(most, measure, shown)), {}});
+  }
+  return *given;
+}
+
+}  // namespace
+
+Result<Value> readField(const Field& field, std::string_view raw, const Stock* stock, const UnitSet* units) {
+  const std::string text = trimmed(raw);
+  const std::string key(field.key);
+  switch (field.kind) {
+    case FieldKind::quantity: {
+      auto given = readGiven(field.key, field.measure, field.least, field.most, text, units);
+      if (!given) return Refused(given.error());
+      return Value(std::move(*given));
+    }
+    case FieldKind::choice:
+      for (const std::string_view word : field.choices)
+        if (word == text) return Value(text);
+      {
+        Problem problem{{"", key}, fmt::format("\"{}\" is not one of the choices for the {}", text, key), {}};
+        for (const std::string_view word : field.choices) problem.remedies.push_back({std::string(word), {{"", key, std::string(word)}}, {"", key}});
+        return Refused(std::move(problem));
+      }
+    case FieldKind::flag:
+      if (text == "yes" || text == "true" || text == "on") return Value(true);
+      if (text == "no" || text == "false" || text == "off") return Value(false);
+      return Refused(Problem{{"", key}, fmt::format("\"{}\" is neither yes nor no", text), {{"yes", {{"", key, "yes"}}, {"", key}}, {"no", {{"", key, "no"}}, {"", key}}}});
+    case FieldKind::text:
+      if (text.size() > 10000) return Refused(Problem{{"", key}, "the text is longer than 10 000 characters", {}});
+      return Value(text);
+    case FieldKind::takeOff:
+      if (stock) {
+        const auto takeOff = parseTakeOff(text, *stock);
+        if (!takeOff) return Refused(unreadable(field.key, takeOff.error()));
+      }
+      return Value(text);
+    case FieldKind::table: {
+      Rows rows;
+      for (const std::string& line : parted(text, ';')) {
+        if (line.empty()) continue;  // an empty row of "|" alone stays: a connection without a word of its own
+        auto cells = parted(line, '|');
+        while (!cells.empty() && cells.back().empty()) cells.pop_back();
+        if (cells.size() > field.columns.size())
+          return Refused(Problem{{"", key}, fmt::format("row {} of the {} has {} cells; it has {} columns", rows.size() + 1, key, cells.size(), field.columns.size()), {}});
+        std::vector<std::optional<Given>> row(field.columns.size());
+        for (std::size_t c = 0; c < field.columns.size(); ++c) {
+          const Column& column = field.columns[c];
+          if (c >= cells.size() || cells[c].empty()) {
+            if (column.needed) return Refused(Problem{{"", key}, fmt::format("row {} of the {} lacks its {}", rows.size() + 1, key, column.key), {}});
+            continue;
+          }
+          auto given = readGiven(column.key, column.measure, column.least, column.most, cells[c], units);
+          if (!given) {
+            Problem problem{{"", key}, fmt::format("row {} of the {}: {}", rows.size() + 1, key, given.error().what), {}};
+            return Refused(std::move(problem));
+          }
+          row[c] = std::move(*given);
+        }
+        rows.push_back(std::move(row));
+      }
+      if (rows.size() > 500) return Refused(Problem{{"", key}, fmt::format("the {} has more than 500 rows", key), {}});
+      return Value(std::move(rows));
+    }
+  }
+  return Refused(Problem{{"", key}, "this field cannot be read", {}});
+}
+
+std::string writeField(const Field&, const Value& value) {
+  if (const auto* given = std::get_if<Given>(&value)) return given->typed;
+  if (const auto* text = std::get_if<std::string>(&value)) return *text;
+  if (const bool* on = std::get_if<bool>(&value)) return *on ? "yes" : "no";
+  std::string out;
+  for (const auto& row : std::get<Rows>(value)) {
+    if (!out.empty()) out += "; ";
+    std::string line;
+    for (std::size_t c = 0; c < row.size(); ++c) line += (c ? " | " : "") + (row[c] ? row[c]->typed : std::string());
+    while (line.ends_with(" | ") || line.ends_with(" |") || line.ends_with(' ')) line.pop_back();
+    out += line;
+  }
+  return out;
+}
+
+std::string sayField(const Field& field, const Value& value) {
+  if (const auto* given = std::get_if<Given>(&value)) return sayBack(*given, field.measure);
+  if (const auto* rows = std::get_if<Rows>(&value)) return fmt::format("{} rows", rows->size());
+  return writeField(field, value);
+}
+
+}  // namespace conduit

@@ -1,0 +1,41 @@
+// Undo: a named list of networks that share what did not change.
+#pragma once
+
+#include <deque>
+#include <string>
+
+#include "network/network.h"
+
+namespace conduit {
+
+class History {
+ public:
+  explicit History(Network start, std::size_t mostBytes = std::size_t{256} << 20);
+  /// `name` as it reads after "Undo ": "Set bore of L-12 to 154 mm". Steps of the same non-empty `run` that follow one
+  /// another become one (a drag).
+  void record(std::string name, Network edited, const std::string& run = {});
+  [[nodiscard]] const Network& now() const { return steps_[at_].network; }
+  [[nodiscard]] bool canUndo() const { return at_ > 0; }
+  [[nodiscard]] bool canRedo() const { return at_ + 1 < steps_.size(); }
+  [[nodiscard]] const std::string& undoName() const { return steps_[at_].name; }
+  [[nodiscard]] const std::string& redoName() const { return steps_[at_ + 1].name; }
+  void undo();
+  void redo();
+  void endRun() { steps_[at_].run.clear(); }
+  /// Number of the present state; the same number means the same network.
+  [[nodiscard]] std::uint64_t stamp() const { return steps_[at_].stamp; }
+
+ private:
+  struct Step {
+    std::string name;
+    Network network;
+    std::string run;
+    std::size_t bytes = 0;
+    std::uint64_t stamp = 0;
+  };
+  std::deque<Step> steps_;
+  std::size_t at_ = 0, bytes_ = 0, mostBytes_;
+  std::uint64_t lastStamp_ = 1;
+};
+
+}  // namespace conduit

@@ -1,0 +1,105 @@
+// A network as a value: looked at freely, changed only through a Draft, which gives back a new one.
+//
+//   Draft draft(network);
+//   Id n = draft.addPoint("", {12.0, 4.0});
+//   Network edited = std::move(draft).finish();
+//
+// Copies are cheap and share what did not change; a thread that holds one never sees it change.
+#pragma once
+
+#include <functional>
+#include <map>
+#include <optional>
+#include <string>
+
+#include "network/chunked.h"
+#include "parts/part.h"
+
+namespace conduit {
+
+/// Number of an element or point within its network. Stable through edits; 0 is the job.
+using Id = std::uint32_t;
+inline constexpr Id noId = 0xffffffff, jobId = 0;
+
+/// Where something stands in Plan, m to the east and north of the drawing's corner.
+struct Spot {
+  double x = 0.0, y = 0.0;
+  friend bool operator==(Spot, Spot) = default;
+};
+
+/// A point, a piece of equipment or the job. `part` says which; null for a place whose element was removed.
+struct Element {
+  const Part* part = nullptr;
+  std::string name;
+  std::vector<Id> ends;  // points, as many as the part wants
+  Values values;
+  Spot at;            // points and tanks; elsewhere it follows from the ends
+  std::string extra;  // keys of the file that this version does not know, as JSON text, passed on
+};
+
+class Network {
+ public:
+  /// An empty network has the job alone.
+  Network();
+
+  /// One more than the greatest Id.
+  [[nodiscard]] Id bound() const { return static_cast<Id>(elements_.size()); }
+  /// Null when there is no such element (any more).
+  [[nodiscard]] const Element* find(Id id) const {
+    if (id >= elements_.size() || !elements_[id].part) return nullptr;
+    return &elements_[id];
+  }
+  [[nodiscard]] const Element& at(Id id) const;  // must be there
+  [[nodiscard]] const Element& job() const { return at(jobId); }
+  [[nodiscard]] Id byName(std::string_view name) const;  // noId when there is none
+  void each(const std::function<void(Id, const Element&)>& visit) const;
+  [[nodiscard]] std::vector<Id> elementsAt(Id point) const;  // in order of Id
+  [[nodiscard]] std::size_t count() const { return count_; }  // without the job
+  /// Memory this network does not share with `other`, roughly, bytes.
+  [[nodiscard]] std::size_t bytesApart(const Network& other) const;
+  /// Same job, points and elements (by name) with the same givens.
+  [[nodiscard]] std::string freeName(const Part& part) const;
+
+ private:
+  friend class Draft;
+  using Bucket = std::vector<Id>;
+  Chunked<Element> elements_;
+  Chunked<Bucket> names_;
+  std::map<std::string, int, std::less<>> nextNumber_;
+  std::size_t count_ = 0;
+};
+
+/// A network being changed. Precondition slips (an Id that is not there) are mistakes of our own.
+class Draft {
+ public:
+  explicit Draft(Network start);
+  [[nodiscard]] const Network& network() const { return network_; }
+
+  /// An empty name is replaced by the next free one of the part's pattern. A name must be free.
+  Id add(const Part& part, std::string name, std::vector<Id> ends, Spot at = {});
+  Id addPoint(std::string name, Spot at);
+  /// Takes away an element. A point goes with everything joined to it; points left with nothing joined stay.
+  void remove(Id id);
+  void rename(Id id, std::string name);
+  void move(Id id, Spot to);
+  void joinEnd(Id id, std::size_t end, Id point);
+  void addEnd(Id id, Id point);                  // of a part with many ends
+  void removeEnd(Id id, std::size_t end);        // with its row of the connections table
+  void become(Id id, const Part& part);          // values whose key and measure the new kind has are kept
+  void reverse(Id id);
+  void keepExtra(Id id, std::string json);
+  [[nodiscard]] Values& values(Id id);
+
+  [[nodiscard]] Network finish() && { return std::move(network_); }
+
+ private:
+  Element& change(Id id);
+  void enter(Id id, const std::string& name);
+  void leave(Id id, const std::string& name);
+  void rehash();
+
+  Network network_;
+  std::uint64_t owner_;
+};
+
+}  // namespace conduit

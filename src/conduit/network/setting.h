@@ -1,0 +1,19 @@
+// What the job's givens mean for every element: liquid, air, friction law, limits.
+#pragma once
+
+#include "network/network.h"
+
+namespace conduit {
+
+/// Liquid properties from the fluid laws (water) or as given (own liquid). A given outside the range of its law, or one
+/// that is missing, is a Problem with its place.
+[[nodiscard]] Result<Setting> settingOf(const Network& network, const Stock* stock);
+
+/// What an element's ends see of their points: height and the widest bore that meets there.
+/// `widest` is indexed by Id (see widestBores).
+[[nodiscard]] std::vector<EndPlace> endPlaces(const Network& network, const Element& element, const Setting& setting, const std::vector<double>& widest);
+
+/// For every point the bore of the widest pipe that meets it, m; 0 where none does.
+[[nodiscard]] std::vector<double> widestBores(const Network& network, const Setting& setting);
+
+}  // namespace conduit

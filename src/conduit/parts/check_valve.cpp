@@ -1,0 +1,67 @@
+#include "parts/check_valve.h"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+
+#include "quantity/format.h"
+
+namespace conduit::checkvalve {
+namespace {
+
+constexpr Key<Bore> bore{"bore"};
+constexpr Key<Number> lossK{"K"};
+
+const Field fields[] = {
+    byDefault(field(lossK, 0, 1e6, "open, on v²/2g in its bore"), 2.0),
+    field(bore, 1e-4, 20, "of the K; the narrower pipe's if not given"),
+    text("note", "anything worth saying"),
+};
+
+Prepared prepare(const Values& values, const Setting& setting, std::span<const EndPlace> ends) {
+  Prepared prepared;
+  const auto own = get(values, bore, setting.medium);
+  const auto d = seatBore(own ? std::optional(own->si()) : std::nullopt, ends);
+  const double k = getOrFallback(values, fields, lossK, setting.medium)->si();
+  if (!d && k > 0) prepared.lacks.push_back({"bore", "a bore, as no pipe meets it"});
+  if (!prepared.lacks.empty()) return prepared;
+  const double factor = d ? velocityHeadFactor(*d, setting.medium.gravity_ms2) : 0.0;
+  prepared.branches.push_back({0, 1, std::make_unique<QuadraticLaw>(k * factor, d ? pi / 4 * *d * *d : 0.01, true)});
+  return prepared;
+}
+
+const Outcome outcomes[] = {
+    {"flow", Measure::volumeFlow, outcome::flow},
+    {"head loss", Measure::headDrop, outcome::headLoss},
+    {"pressure before", Measure::gaugePressure, outcome::pressureBefore},
+    {"pressure after", Measure::gaugePressure, outcome::pressureAfter},
+};
+
+std::string stateWord(const Reading& r) { return !r.branches.empty() && r.branches[0].state == BranchState::shut ? "shut" : "open"; }
+std::string story(const Reading& r, const UnitSet& units) {
+  const auto q = outcome::flow(r), h = outcome::headLoss(r);
+  if (!q) return "Its flow is not determined.";
+  if (stateWord(r) == "shut")
+    return h ? fmt::format("Shut: its outlet stands {} above its inlet.", show(std::max(0.0, -*h), Measure::headDrop, units, 3)) : "Shut: nothing passes.";
+  return fmt::format("Open: passes {}{}.", show(*q, Measure::volumeFlow, units, 3), h ? fmt::format(" and takes {}", show(*h, Measure::headDrop, units, 3)) : "");
+}
+
+}  // namespace
+
+const Part part{
+    .key = "check valve",
+    .plural = "Check valves",
+    .prefix = "V",
+    .letter = 'K',
+    .group = Group::restrain,
+    .ends = Ends::two,
+    .symbol = "M -8 -7 L -8 7 M 8 -7 L 8 7 M -8 7 L 8 -7 F O -8 7 2.2",
+    .fields = fields,
+    .outcomes = outcomes,
+    .prepare = prepare,
+    .story = story,
+    .stateWord = stateWord,
+};
+
+}  // namespace conduit::checkvalve

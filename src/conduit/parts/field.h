@@ -1,0 +1,84 @@
+// The field table: what can be given for a kind of equipment, in one place, for file, card, ledger and help alike.
+#pragma once
+
+#include <span>
+
+#include "parts/value.h"
+
+namespace conduit {
+
+enum class FieldKind { quantity, choice, flag, text, table, takeOff };
+
+struct Column {
+  std::string_view key;
+  Measure measure = Measure::number;
+  bool needed = true;
+  double least = 0.0, most = 0.0;
+};
+
+struct Field {
+  std::string_view key;
+  FieldKind kind = FieldKind::quantity;
+  Measure measure = Measure::number;
+  double least = 0.0, most = 0.0;    // allowed range, SI, both ends allowed
+  std::optional<double> fallback{};  // used when nothing is given, SI; shown as such
+  bool needed = false;               // the element is incomplete without it
+  bool releasable = false;           // may be found in place of an outcome given
+  std::string_view help;
+  std::span<const std::string_view> choices{};        // the first is the fallback
+  std::span<const Column> columns{};                  // of a table
+  bool (*applies)(const Values&) = nullptr;           // null: always; else the card hides what plays no part
+  std::optional<bool> fallbackFlag{};                 // of a flag
+};
+
+/// The common builders. Ranges in SI; a field that is wanted for a complete element is marked with `need`.
+template <class Q>
+[[nodiscard]] constexpr Field field(Key<Q> key, double least, double most, std::string_view help) {
+  return {.key = key.text, .kind = FieldKind::quantity, .measure = Q::measure, .least = least, .most = most, .help = help};
+}
+[[nodiscard]] constexpr Field need(Field f) {
+  f.needed = true;
+  return f;
+}
+[[nodiscard]] constexpr Field releasable(Field f) {
+  f.releasable = true;
+  return f;
+}
+[[nodiscard]] constexpr Field byDefault(Field f, double fallback) {
+  f.fallback = fallback;
+  return f;
+}
+[[nodiscard]] constexpr Field onlyWhen(Field f, bool (*applies)(const Values&)) {
+  f.applies = applies;
+  return f;
+}
+[[nodiscard]] constexpr Field choice(std::string_view key, std::span<const std::string_view> choices, std::string_view help) {
+  return {.key = key, .kind = FieldKind::choice, .help = help, .choices = choices};
+}
+[[nodiscard]] constexpr Field flag(std::string_view key, bool fallback, std::string_view help) {
+  return {.key = key, .kind = FieldKind::flag, .help = help, .fallbackFlag = fallback};
+}
+[[nodiscard]] constexpr Field text(std::string_view key, std::string_view help) {
+  return {.key = key, .kind = FieldKind::text, .help = help};
+}
+
+/// The quantity under `key`, or its fallback from the table; the pressures and flows of other bases resolved.
+template <class Q>
+[[nodiscard]] std::optional<Q> getOrFallback(const Values& values, std::span<const Field> fields, Key<Q> key, const Medium& medium) {
+  if (auto given = get(values, key, medium)) return given;
+  for (const Field& f : fields)
+    if (f.key == key.text && f.fallback && !values.released(key.text)) return Q::fromSi(*f.fallback);
+  return std::nullopt;
+}
+
+[[nodiscard]] inline std::string choiceOf(const Values& values, const Field& field) {
+  if (const auto* word = values.get<std::string>(field.key)) return *word;
+  return field.choices.empty() ? std::string() : std::string(field.choices.front());
+}
+
+[[nodiscard]] inline bool flagOf(const Values& values, const Field& field) {
+  if (const bool* on = values.get<bool>(field.key)) return *on;
+  return field.fallbackFlag.value_or(false);
+}
+
+}  // namespace conduit

@@ -1,0 +1,75 @@
+#include "parts/fixed_pressure.h"
+
+#include <fmt/format.h>
+
+#include <cmath>
+
+#include "quantity/format.h"
+
+namespace conduit::fixedpressure {
+namespace {
+
+constexpr Key<GaugePressure> pressure{"pressure"};
+constexpr Key<VolumeFlow> flowIn{"flow in"};
+bool pressureFound(const Values& v) { return v.released(pressure.text); }
+
+const Field fields[] = {
+    releasable(need(field(pressure, -101325, 1e9, "kept at the point, whatever flows"))),
+    onlyWhen(need(field(flowIn, -1e4, 1e4, "what it feeds in when its pressure is to be found; negative: takes")), pressureFound),
+};
+
+std::optional<double> foundFlow(const Reading& r) {
+  if (pressureFound(*r.values)) {
+    const auto q = get(*r.values, flowIn, r.setting->medium);
+    return q ? std::optional(q->si()) : std::nullopt;
+  }
+  return r.inflow_m3s;
+}
+std::optional<double> foundPressure(const Reading& r) {
+  if (const auto p = get(*r.values, pressure, r.setting->medium)) return p->si();
+  if (!r.head_m || r.ends.empty() || !r.ends[0].height_m) return std::nullopt;
+  return (*r.head_m - *r.ends[0].height_m) * r.setting->weight_nm3();
+}
+const Outcome outcomes[] = {
+    {"flow in", Measure::volumeFlow, foundFlow},
+    {"pressure", Measure::gaugePressure, foundPressure},
+};
+const Swap swaps[] = {{"flow in", "pressure", "flow in"}};
+
+Prepared prepare(const Values& values, const Setting& setting, std::span<const EndPlace> ends) {
+  Prepared prepared;
+  prepared.lacks = lacking(values, fields);
+  if (ends.empty() || !ends[0].height_m) prepared.lacks.push_back({"", "a point with a height"});
+  if (!prepared.lacks.empty()) return prepared;
+  if (pressureFound(values))
+    prepared.inflow_m3s = get(values, flowIn, setting.medium)->si();
+  else
+    prepared.holdsHead_m = *ends[0].height_m + get(values, pressure, setting.medium)->si() / setting.weight_nm3();
+  return prepared;
+}
+
+std::string story(const Reading& r, const UnitSet& units) {
+  const auto q = foundFlow(r), p = foundPressure(r);
+  if (!q || !p) return "What it feeds is not determined.";
+  return fmt::format("{} {} at {}{}.", *q >= 0 ? "Feeds" : "Takes", show(std::abs(*q), Measure::volumeFlow, units),
+                     pressureFound(*r.values) ? "the found " : "", show(*p, Measure::gaugePressure, units));
+}
+
+}  // namespace
+
+const Part part{
+    .key = "fixed pressure",
+    .plural = "Fixed pressures",
+    .prefix = "F",
+    .letter = 'F',
+    .group = Group::supply,
+    .ends = Ends::one,
+    .symbol = "O -6 0 6 M 0 0 L 12 0 M 8 -4 L 12 0 L 8 4",
+    .fields = fields,
+    .outcomes = outcomes,
+    .swaps = swaps,
+    .prepare = prepare,
+    .story = story,
+};
+
+}  // namespace conduit::fixedpressure

@@ -1,0 +1,67 @@
+#include "parts/isolating_valve.h"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+
+#include "quantity/format.h"
+
+namespace conduit::isolatingvalve {
+namespace {
+
+constexpr Key<Bore> bore{"bore"};
+constexpr Key<Number> lossK{"K"};
+
+const Field fields[] = {
+    flag("open", true, "closed: nothing passes"),
+    byDefault(field(lossK, 0, 1e6, "open, on v²/2g in its bore; 0 for none"), 0.2),
+    field(bore, 1e-4, 20, "of the K; the narrower pipe's if not given"),
+    text("note", "anything worth saying"),
+};
+
+Prepared prepare(const Values& values, const Setting& setting, std::span<const EndPlace> ends) {
+  Prepared prepared;
+  const auto own = get(values, bore, setting.medium);
+  const auto d = seatBore(own ? std::optional(own->si()) : std::nullopt, ends);
+  const double k = getOrFallback(values, fields, lossK, setting.medium)->si();
+  if (!d && k > 0) prepared.lacks.push_back({"bore", "a bore, as no pipe meets it"});
+  if (!prepared.lacks.empty()) return prepared;
+  const double factor = d ? velocityHeadFactor(*d, setting.medium.gravity_ms2) : 0.0;
+  prepared.branches.push_back({0, 1, std::make_unique<QuadraticLaw>(k * factor, d ? pi / 4 * *d * *d : 0.01, false), std::nullopt, !flagOf(values, fields[0])});
+  return prepared;
+}
+
+const Outcome outcomes[] = {
+    {"flow", Measure::volumeFlow, outcome::flow},
+    {"head loss", Measure::headDrop, outcome::headLoss},
+    {"pressure before", Measure::gaugePressure, outcome::pressureBefore},
+    {"pressure after", Measure::gaugePressure, outcome::pressureAfter},
+};
+
+std::string story(const Reading& r, const UnitSet& units) {
+  if (!flagOf(*r.values, fields[0])) return "Closed: nothing passes.";
+  const auto q = outcome::flow(r), h = outcome::headLoss(r);
+  if (!q || !h) return "Open; its flow is not determined.";
+  return fmt::format("Open: passes {} and takes {}.", show(std::abs(*q), Measure::volumeFlow, units, 3), show(std::abs(*h), Measure::headDrop, units, 3));
+}
+std::string stateWord(const Reading& r) { return flagOf(*r.values, fields[0]) ? "open" : "closed"; }
+
+}  // namespace
+
+const Part part{
+    .key = "isolating valve",
+    .plural = "Isolating valves",
+    .prefix = "V",
+    .letter = 'V',
+    .group = Group::restrain,
+    .ends = Ends::two,
+    .symbol = "M -10 -6 L -10 6 L 10 -6 L 10 6 Z",
+    .fields = fields,
+    .outcomes = outcomes,
+    .prepare = prepare,
+    .story = story,
+    .stateWord = stateWord,
+};
+
+}  // namespace conduit::isolatingvalve

@@ -1,0 +1,52 @@
+#include "parts/job.h"
+
+namespace conduit::job {
+namespace {
+
+constexpr std::string_view liquids[] = {"water", "own liquid"};
+constexpr std::string_view frictionLaws[] = {"Darcy-Weisbach", "Hazen-Williams"};
+bool ownLiquid(const Values& v) {
+  const auto* word = v.get<std::string>("liquid");
+  return word && *word == "own liquid";
+}
+bool water(const Values& v) { return !ownLiquid(v); }
+bool hazenWilliams(const Values& v) {
+  const auto* word = v.get<std::string>("friction law");
+  return word && *word == "Hazen-Williams";
+}
+
+const Field fields[] = {
+    text("title", "what the sheet is about"),
+    text("number", "the job's number"),
+    text("client", "for whom"),
+    text("author", "by whom"),
+    text("revision", "mark of the issue"),
+    text("date", "of the issue"),
+    text("remarks", "anything that belongs on every sheet"),
+    text("units", "the set of units the numbers are shown in"),
+    choice("liquid", liquids, "what flows"),
+    onlyWhen(byDefault(field(Key<Temperature>{"temperature"}, 0, 150, "of the water, 0 to 150 °C"), 10.0), water),
+    onlyWhen(need(field(Key<Density>{"density"}, 1, 25000, "of the own liquid")), ownLiquid),
+    onlyWhen(need(field(Key<Viscosity>{"viscosity"}, 1e-8, 10, "kinematic, of the own liquid")), ownLiquid),
+    onlyWhen(byDefault(field(Key<AbsolutePressure>{"vapour pressure"}, 0, 1e8, "absolute, of the own liquid"), 0.0), ownLiquid),
+    byDefault(field(Key<Height>{"altitude"}, -500, 11000, "of the site above the sea; sets the pressure of the air"), 0.0),
+    choice("friction law", frictionLaws, "Darcy-Weisbach with Colebrook-White, or Hazen-Williams"),
+    onlyWhen(byDefault(field(Key<Number>{"Hazen-Williams coefficient"}, 10, 11, "of h = c L Q^n / (C^n D^m) in SI"), 10.67), hazenWilliams),
+    onlyWhen(byDefault(field(Key<Number>{"Hazen-Williams flow exponent"}, 1.8, 2, "n of that law"), 1.852), hazenWilliams),
+    onlyWhen(byDefault(field(Key<Number>{"Hazen-Williams bore exponent"}, 4.8, 5, "m of that law"), 4.8704), hazenWilliams),
+    byDefault(field(Key<Velocity>{"velocity at most"}, 0.01, 100, "in any pipe; wear and noise"), 3.0),
+    field(Key<Velocity>{"velocity at least"}, 0, 100, "in any pipe that flows; settling"),
+    field(Key<GaugePressure>{"pressure at least"}, -101325, 1e8, "at any point"),
+    byDefault(field(Key<HeadDrop>{"NPSH margin at least"}, 0, 100, "NPSH available less NPSH required, at any running pump"), 0.5),
+};
+
+}  // namespace
+
+const Part part{
+    .key = "job",
+    .plural = "Job",
+    .ends = Ends::none,
+    .fields = fields,
+};
+
+}  // namespace conduit::job

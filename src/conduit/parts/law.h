@@ -1,0 +1,77 @@
+// The face of a loss law: head lost against flow, value and slope together.
+#pragma once
+
+#include <optional>
+#include <string_view>
+
+namespace conduit {
+
+/// Head lost from the branch's start to its end at a flow (negative for a lift), and its slope by the flow.
+struct Loss {
+  double drop_m = 0.0;
+  double slope_sm2 = 0.0;  // d drop / d flow, m/(m3/s), > 0 everywhere
+};
+
+/// A branch's law. Pure: the same flow gives the same loss. `memory` is a starting number that a law may keep between
+/// calls to save time (0: none yet); it never changes the answer by more than rounding.
+class Law {
+ public:
+  virtual ~Law() = default;
+  [[nodiscard]] virtual Loss at(double flow_m3s, double& memory) const = 0;
+  /// A believable flow to begin from, m3/s, > 0.
+  [[nodiscard]] virtual double startFlow_m3s() const = 0;
+  /// True when nothing can pass from end to start; the branch shuts instead. Shut is true when the head lost would
+  /// be no more than the loss at no flow.
+  [[nodiscard]] virtual bool barsBackflow() const { return false; }
+  /// The head that the branch keeps at its end as long as it can (a reducing valve).
+  [[nodiscard]] virtual std::optional<double> heldHead_m() const { return std::nullopt; }
+  /// True when both ends always have one head.
+  [[nodiscard]] virtual bool lossless() const { return false; }
+  /// d drop / d attribute at this flow, per SI unit of that field; null when the attribute plays no part.
+  [[nodiscard]] virtual std::optional<double> slopeBy(std::string_view attribute, double flow_m3s) const {
+    (void)attribute, (void)flow_m3s;
+    return std::nullopt;
+  }
+};
+
+/// h = r |Q|^n with the sign of Q. Such a law has no slope at Q = 0; below the flow at which it loses `smallLoss_m`
+/// it is therefore h = Q (a + b Q²), which meets it there in value and slope. The difference is never more than
+/// 0.074 · 1e-8 m for n = 2, far below the tolerance to which a network is balanced.
+struct PowerLoss {
+  static constexpr double smallLoss_m = 1e-8;
+  /// Least slope that a law may have, so that a fitting of no resistance stays a number: 1e-7 m at 1 m3/s.
+  static constexpr double leastSlope_sm2 = 1e-7;
+
+  PowerLoss() = default;
+  PowerLoss(double resistance, double exponent);
+  [[nodiscard]] Loss at(double flow_m3s) const;
+
+  double r = 0.0, n = 2.0;
+  double lowFlow_m3s = 0.0, a = 0.0, b = 0.0;
+};
+
+/// Velocity head over flow squared: 1/(2 g A²), s2/m5.
+[[nodiscard]] double velocityHeadFactor(double bore_m, double gravity_ms2);
+
+/// Loss of a device with h = K v²/2g or Kv; one flow direction or both.
+class QuadraticLaw final : public Law {
+ public:
+  QuadraticLaw(double resistance_s2m5, double startFlow_m3s, bool barsBackflow)
+      : loss_(resistance_s2m5, 2.0), start_(startFlow_m3s), bars_(barsBackflow) {}
+  [[nodiscard]] Loss at(double flow_m3s, double&) const override { return loss_.at(flow_m3s); }
+  [[nodiscard]] double startFlow_m3s() const override { return start_; }
+  [[nodiscard]] bool barsBackflow() const override { return bars_; }
+  [[nodiscard]] bool lossless() const override { return loss_.r == 0.0 && !bars_; }
+  /// "resistance" is the law's own number; parts turn it into K or Kv.
+  [[nodiscard]] std::optional<double> slopeBy(std::string_view attribute, double flow_m3s) const override {
+    if (attribute != "resistance") return std::nullopt;
+    return flow_m3s < 0 ? -flow_m3s * flow_m3s : flow_m3s * flow_m3s;
+  }
+
+ private:
+  PowerLoss loss_;
+  double start_;
+  bool bars_;
+};
+
+}  // namespace conduit

@@ -1,0 +1,91 @@
+#include "parts/nozzle.h"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+
+#include "quantity/format.h"
+
+namespace conduit::nozzle {
+namespace {
+
+constexpr Key<NozzleFactor> factor{"K-factor"};
+constexpr Key<GaugePressure> pressureLeast{"pressure at least"}, pressureMost{"pressure at most"};
+
+const Field fields[] = {
+    need(field(factor, 1e-12, 10, "q = K √p, p gauge before the nozzle")),
+    flag("open", true, "closed: nothing leaves"),
+    field(pressureLeast, 0, 1e9, "below it the jet does not do its work"),
+    field(pressureMost, 0, 1e9, "above it the jet breaks up, or the hose does"),
+    text("note", "anything worth saying"),
+};
+
+/// q = K √p (NFPA 13, EN 12845), p gauge at the nozzle's point, so h = q²/(K² ρ g) against the open air; nothing enters.
+Prepared prepare(const Values& values, const Setting& setting, std::span<const EndPlace> ends) {
+  Prepared prepared;
+  prepared.lacks = lacking(values, fields);
+  if (ends.empty() || !ends[0].height_m) prepared.lacks.push_back({"", "a point with a height"});
+  if (!prepared.lacks.empty()) return prepared;
+  const double k = get(values, factor, setting.medium)->si();
+  prepared.vessels.push_back({*ends[0].height_m, 0.0, *ends[0].height_m});
+  prepared.branches.push_back({0, -1, std::make_unique<QuadraticLaw>(1.0 / (k * k * setting.weight_nm3()), k * std::sqrt(3e5), true), std::nullopt, !flagOf(values, fields[1])});
+  return prepared;
+}
+
+std::optional<double> pressure(const Reading& r) { return endPressure_pa(r, 0); }
+const Outcome outcomes[] = {
+    {"flow", Measure::volumeFlow, outcome::flow},
+    {"pressure", Measure::gaugePressure, pressure},
+};
+
+std::string stateWord(const Reading& r) {
+  if (!flagOf(*r.values, fields[1])) return "closed";
+  return !r.branches.empty() && r.branches[0].state == BranchState::shut ? "dry" : "open";
+}
+std::string story(const Reading& r, const UnitSet& units) {
+  if (stateWord(r) == "closed") return "Closed: nothing leaves.";
+  const auto q = outcome::flow(r), p = pressure(r);
+  if (!q || !p) return "Its flow is not determined.";
+  if (stateWord(r) == "dry") return "Dry: the pressure here is below that of the air, and nothing leaves.";
+  return fmt::format("Throws {} at {}.", show(*q, Measure::volumeFlow, units, 3), show(*p, Measure::gaugePressure, units, 3));
+}
+
+void check(const Reading& r, const UnitSet& units, std::vector<Check>& checks) {
+  const std::string state = stateWord(r);
+  const auto p = pressure(r);
+  if (state == "closed" || !p) return;
+  if (state == "dry") {
+    checks.push_back({.label = "Flow", .measure = Measure::volumeFlow, .value = 0.0, .least = 1e-9, .what = fmt::format("{} stays dry: the pressure before it is {}", r.name, show(*p, Measure::gaugePressure, units, 3))});
+    return;
+  }
+  const auto least = get(*r.values, pressureLeast, r.setting->medium), most = get(*r.values, pressureMost, r.setting->medium);
+  if (!least && !most) return;
+  Check c{.label = "Pressure", .measure = Measure::gaugePressure, .value = *p};
+  if (least) c.least = least->si();
+  if (most) c.most = most->si();
+  if (c.broken())
+    c.what = fmt::format("{} works at {}, {} {}", r.name, show(*p, Measure::gaugePressure, units, 3), least && *p < least->si() ? "under" : "over",
+                         show(least && *p < least->si() ? least->si() : most->si(), Measure::gaugePressure, units, 3));
+  checks.push_back(std::move(c));
+}
+
+}  // namespace
+
+const Part part{
+    .key = "nozzle",
+    .plural = "Nozzles",
+    .prefix = "Z",
+    .letter = 'Z',
+    .group = Group::drawOff,
+    .ends = Ends::one,
+    .symbol = "M 0 0 L 5 0 M 13 -7 L 5 -3 L 5 3 L 13 7",
+    .fields = fields,
+    .outcomes = outcomes,
+    .prepare = prepare,
+    .story = story,
+    .check = check,
+    .stateWord = stateWord,
+};
+
+}  // namespace conduit::nozzle

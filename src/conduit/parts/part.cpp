@@ -1,0 +1,61 @@
+#include "parts/part.h"
+
+#include <fmt/format.h>
+
+namespace conduit {
+
+const Field* findField(const Part& part, std::string_view key) {
+  for (const Field& f : part.fields)
+    if (f.key == key) return &f;
+  return nullptr;
+}
+
+std::vector<Lack> lacking(const Values& values, std::span<const Field> fields) {
+  std::vector<Lack> lacks;
+  for (const Field& f : fields) {
+    if (!f.needed || (f.applies && !f.applies(values)) || values.find(f.key) || values.released(f.key)) continue;
+    const bool vowel = std::string_view("aeiou").find(f.key.front()) != std::string_view::npos;
+    lacks.push_back({std::string(f.key), fmt::format("{} {}", vowel ? "an" : "a", f.key)});
+  }
+  return lacks;
+}
+
+std::optional<double> seatBore(std::optional<double> own_m, std::span<const EndPlace> ends) {
+  if (own_m) return own_m;
+  std::optional<double> least;
+  for (const EndPlace& end : ends)
+    if (end.bore_m && (!least || *end.bore_m < *least)) least = end.bore_m;
+  return least;
+}
+
+std::optional<double> dropOf(const BranchReading& branch) {
+  if (!branch.headFrom_m || !branch.headTo_m) return std::nullopt;
+  return *branch.headFrom_m - *branch.headTo_m;
+}
+
+std::optional<double> endPressure_pa(const Reading& reading, std::size_t i) {
+  if (reading.branches.empty() || i >= reading.ends.size() || !reading.ends[i].height_m) return std::nullopt;
+  const auto head = i == 0 ? reading.branches[0].headFrom_m : reading.branches[0].headTo_m;
+  if (!head) return std::nullopt;
+  return (*head - *reading.ends[i].height_m) * reading.setting->weight_nm3();
+}
+
+namespace outcome {
+
+std::optional<double> flow(const Reading& reading) {
+  return reading.branches.empty() ? std::nullopt : reading.branches[0].flow_m3s;
+}
+std::optional<double> headLoss(const Reading& reading) {
+  return reading.branches.empty() ? std::nullopt : dropOf(reading.branches[0]);
+}
+std::optional<double> pressureLoss(const Reading& reading) {
+  const auto drop = headLoss(reading);
+  if (!drop) return std::nullopt;
+  return *drop * reading.setting->weight_nm3();
+}
+std::optional<double> pressureBefore(const Reading& reading) { return endPressure_pa(reading, 0); }
+std::optional<double> pressureAfter(const Reading& reading) { return endPressure_pa(reading, 1); }
+
+}  // namespace outcome
+
+}  // namespace conduit

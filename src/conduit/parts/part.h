@@ -1,0 +1,166 @@
+// The face of a kind of equipment. One file pair in this folder makes a kind; registry.cpp has one line for each.
+// This header knows no network and no kind.
+//
+//   const Part& part = *findPart("strainer");
+//   Prepared law = part.prepare(values, setting, ends);   // values -> laws, once before solving
+#pragma once
+
+#include <memory>
+#include <optional>
+#include <span>
+#include <string>
+#include <vector>
+
+#include "friction/friction.h"
+#include "parts/field.h"
+#include "parts/law.h"
+#include "say/say.h"
+
+namespace conduit {
+
+struct Stock;
+
+/// What holds for the whole job: the liquid, the place, the friction law, the engineer's limits. SI.
+struct Setting {
+  Medium medium;
+  double viscosity_m2s = 1.0e-6;
+  double vapour_pa = 2339.0;
+  std::string liquid;  // "water at 10 °C"
+  bool hazenWilliams = false;
+  friction::HazenWilliams hazenWilliamsLaw;
+  std::optional<double> velocityMost_ms, velocityLeast_ms, pressureLeast_pa, npshMargin_m;
+  const Stock* stock = nullptr;
+  /// (p_atm − p_v)/(ρ g): how far below a pipe the hydraulic grade may fall before the liquid boils, m.
+  [[nodiscard]] double vapourDepth_m() const { return (medium.atmosphere_pa - vapour_pa) / (medium.density_kgm3 * medium.gravity_ms2); }
+  [[nodiscard]] double weight_nm3() const { return medium.density_kgm3 * medium.gravity_ms2; }
+};
+
+/// What an element sees of the point one of its ends is joined to.
+struct EndPlace {
+  std::optional<double> height_m;
+  std::optional<double> bore_m;  // of the widest pipe that meets there
+};
+
+struct Lack {
+  std::string field;
+  std::string words;  // "a bore"
+};
+
+/// An inner place of an element: a tank's surface, the air outside a nozzle. Its head is known, or it takes a flow.
+struct Vessel {
+  std::optional<double> head_m;
+  double inflow_m3s = 0.0;
+  double height_m = 0.0;
+};
+
+/// One path through an element. `from` and `to` >= 0 are ends, −1 − j is vessel j.
+struct Branch {
+  int from = 0, to = 1;
+  std::unique_ptr<const Law> law;
+  std::optional<double> givenFlow_m3s{};  // then the law plays no part
+  bool shut = false;                      // by its own given (closed, not running)
+};
+
+struct Prepared {
+  std::vector<Lack> lacks;         // not empty: nothing else counts
+  std::optional<Problem> problem;  // a given that cannot be used at all
+  std::vector<Vessel> vessels;
+  std::vector<Branch> branches;
+  std::optional<double> holdsHead_m;  // of the point at end 0
+  double inflow_m3s = 0.0;            // into the point at end 0 (or into the point itself)
+};
+
+enum class BranchState { open, shut, acting };
+
+struct BranchReading {
+  std::optional<double> flow_m3s, headFrom_m, headTo_m;
+  BranchState state = BranchState::open;
+};
+
+/// A solved element as its part sees it. Heads and flows that are not determined are empty.
+struct Reading {
+  std::string name;
+  const Values* values = nullptr;
+  const Setting* setting = nullptr;
+  std::span<const EndPlace> ends;
+  std::span<const BranchReading> branches;
+  std::span<const std::optional<double>> vesselHeads;
+  std::optional<double> head_m;   // of a point
+  std::optional<double> inflow_m3s;  // into the point at end 0, where the part holds its head
+};
+
+/// Something that is found: one row under "Found", one column of the ledger, one key in the results.
+struct Outcome {
+  std::string_view key;
+  Measure measure;
+  std::optional<double> (*of)(const Reading&);
+};
+
+/// An outcome that may be given, and the field that is then found instead.
+struct Swap {
+  std::string_view give;     // a field: "duty flow"
+  std::string_view release;  // "curve"
+  std::string_view outcome;  // the found number that fills `give` when it is swapped in
+};
+
+enum class Group { none, supply, line, lift, restrain, drawOff };
+enum class Ends { none, self, one, two, many };
+
+/// The curve family that a card may draw: points of (flow, value) for "head", "efficiency", "NPSH required".
+struct FigureCurve {
+  std::string label;
+  Measure measure;
+  std::vector<std::pair<double, double>> points;
+};
+
+/// Lengths and bores that drawings, routes and neighbours need; empty where the kind has none.
+struct Geometry {
+  std::optional<double> bore_m, length_m, rating_pa;
+};
+
+struct Part {
+  std::string_view key;     // in files: "reducing valve"
+  std::string_view plural;  // "Reducing valves"
+  std::string_view prefix;  // of names: "V"
+  char letter = 0;          // on the rack and while drawing; 0: none
+  Group group = Group::none;
+  Ends ends = Ends::two;
+  /// Strokes in a box of ±16 about the middle, flow to the right. M x y, L x y, Z, O x y r (circle), A x y w h start
+  /// span (degrees); a leading F fills with ink, W with the liquid.
+  std::string_view symbol;
+  std::span<const Field> fields;
+  std::span<const Outcome> outcomes;
+  std::span<const Swap> swaps;
+  Prepared (*prepare)(const Values&, const Setting&, std::span<const EndPlace>) = nullptr;
+  std::string (*story)(const Reading&, const UnitSet&) = nullptr;
+  void (*check)(const Reading&, const UnitSet&, std::vector<Check>&) = nullptr;
+  std::optional<Working> (*working)(const Reading&, std::string_view outcome) = nullptr;
+  std::string (*stateWord)(const Reading&) = nullptr;
+  Geometry (*geometry)(const Values&, const Setting&) = nullptr;
+  std::vector<FigureCurve> (*figure)(const Reading&) = nullptr;
+};
+
+/// Bore that a device is set into: its own if given, else the narrower of the pipes that meet it.
+[[nodiscard]] std::optional<double> seatBore(std::optional<double> own_m, std::span<const EndPlace> ends);
+
+/// The two ends of a branch read out, if both are determined: head lost from start to end.
+[[nodiscard]] std::optional<double> dropOf(const BranchReading& branch);
+
+/// Findings every element shares are made by limits/; this is the pressure at the point of end `i`, Pa gauge.
+[[nodiscard]] std::optional<double> endPressure_pa(const Reading& reading, std::size_t i);
+
+/// The row every link shows: flow, drop, the bore's velocity. Used in outcome tables of two-ended parts.
+namespace outcome {
+[[nodiscard]] std::optional<double> flow(const Reading& reading);
+[[nodiscard]] std::optional<double> headLoss(const Reading& reading);
+[[nodiscard]] std::optional<double> pressureLoss(const Reading& reading);
+[[nodiscard]] std::optional<double> pressureBefore(const Reading& reading);
+[[nodiscard]] std::optional<double> pressureAfter(const Reading& reading);
+}  // namespace outcome
+
+[[nodiscard]] const Field* findField(const Part& part, std::string_view key);
+
+/// Checks that every needed field is there; the lacks are in the words of the field table.
+[[nodiscard]] std::vector<Lack> lacking(const Values& values, std::span<const Field> fields);
+
+}  // namespace conduit

@@ -1,0 +1,341 @@
+#include "parts/pipe.h"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+
+#include "parts/take_off.h"
+#include "quantity/format.h"
+
+namespace conduit::pipe {
+namespace {
+
+constexpr Key<Length> length{"length"};
+constexpr Key<Bore> bore{"bore"};
+constexpr Key<Roughness> roughness{"roughness"};
+constexpr Key<Number> hazenC{"C"}, extraK{"K"};
+constexpr Key<GaugePressure> rating{"rating"};
+constexpr std::string_view takeOffKey = "take-off", sizeKey = "size";
+
+bool noTakeOff(const Values& v) {
+  const auto* t = v.get<std::string>(takeOffKey);
+  return !t || t->empty();
+}
+const Field fields[] = {
+    field(length, 0, 1e7, "along the pipe; the take-off gives it when there is one"),
+    field(bore, 1e-4, 20, "inside diameter"),
+    text(sizeKey, "a size of the stock in place of the bore: \"ASME B36.10M 4 40\""),
+    field(roughness, 0, 0.1, "of the wall, for Darcy-Weisbach"),
+    field(hazenC, 10, 200, "for Hazen-Williams"),
+    Field{.key = takeOffKey, .kind = FieldKind::takeOff, .help = "pieces and fittings in their order: 12.4 elbow 3.1 up gate"},
+    byDefault(field(extraK, 0, 1e7, "sum of further losses, on v²/2g in the bore"), 0.0),
+    field(rating, 0, 1e9, "greatest gauge pressure the pipe may carry"),
+    text("note", "anything worth saying"),
+};
+
+/// Everything the loss needs, SI.
+struct Line {
+  double length_m = 0, bore_m = 0, roughness_m = 0, c = 0, k = 0;
+};
+
+std::optional<double> boreOf(const Values& values, const Setting& setting) {
+  if (const auto d = get(values, bore, setting.medium)) return d->si();
+  if (const auto* name = values.get<std::string>(sizeKey); name && setting.stock)
+    if (const PipeSize* size = setting.stock->pipe(*name)) return size->bore_m;
+  return std::nullopt;
+}
+
+std::optional<TakeOff> takeOffOf(const Values& values, const Setting& setting) {
+  const auto* words = values.get<std::string>(takeOffKey);
+  if (!words || words->empty() || !setting.stock) return std::nullopt;
+  auto parsed = parseTakeOff(*words, *setting.stock);
+  return parsed ? std::optional(*parsed) : std::nullopt;
+}
+
+std::optional<Line> lineOf(const Values& values, const Setting& setting) {
+  const auto d = boreOf(values, setting);
+  if (!d) return std::nullopt;
+  Line line{.bore_m = *d};
+  line.k = get(values, extraK, setting.medium).value_or(Number()).si();
+  const auto takeOff = takeOffOf(values, setting);
+  if (takeOff) line.k += takeOff->k(*d);
+  if (const auto l = get(values, length, setting.medium))
+    line.length_m = l->si();
+  else if (takeOff)
+    line.length_m = takeOff->length_m();
+  else
+    return std::nullopt;
+  line.roughness_m = get(values, roughness, setting.medium).value_or(Roughness()).si();
+  line.c = get(values, hazenC, setting.medium).value_or(Number()).si();
+  return line;
+}
+
+/// Darcy–Weisbach: h = (f L/D + ΣK) v²/2g with the friction factor of friction.h; slope exact.
+class DarcyLaw final : public Law {
+ public:
+  DarcyLaw(const Line& line, double viscosity_m2s, double gravity_ms2)
+      : perFlow2_(velocityHeadFactor(line.bore_m, gravity_ms2)),
+        bores_(line.length_m / line.bore_m),
+        k_(line.k),
+        reynoldsPerFlow_(4.0 / (pi * line.bore_m * viscosity_m2s)),
+        relative_(line.roughness_m / line.bore_m),
+        start_(pi / 4 * line.bore_m * line.bore_m),
+        laminarSlope_(64.0 / reynoldsPerFlow_ * bores_ * perFlow2_),
+        kLoss_(line.k * perFlow2_, 2.0) {}
+
+  Loss at(double q, double& memory) const override {
+    const double size = std::abs(q), re = reynoldsPerFlow_ * size;
+    if (re <= friction::laminarEnd_re) {  // linear friction, no division by the flow
+      const Loss local = kLoss_.at(q);
+      return {laminarSlope_ * q + local.drop_m, laminarSlope_ + local.slope_sm2};
+    }
+    const friction::Factor f = friction::factor(re, relative_, memory);
+    const double whole = f.f * bores_ + k_;
+    return {whole * perFlow2_ * q * size,
+            std::max((2 * whole + f.f * bores_ * f.logSlope) * perFlow2_ * size, PowerLoss::leastSlope_sm2)};
+  }
+  double startFlow_m3s() const override { return start_; }  // 1 m/s
+  bool lossless() const override { return bores_ == 0.0 && k_ == 0.0; }
+  std::optional<double> slopeBy(std::string_view attribute, double q) const override {
+    double memory = 0;
+    const double size = std::abs(q), re = reynoldsPerFlow_ * size;
+    if (attribute == "K") return perFlow2_ * q * size;
+    if (re <= 0) return 0.0;
+    const friction::Factor f = friction::factor(re, relative_, memory);
+    if (attribute == "length") {
+      const double d = std::sqrt(start_ * 4 / pi);
+      return f.f / d * perFlow2_ * q * size;
+    }
+    return std::nullopt;
+  }
+
+ private:
+  double perFlow2_, bores_, k_, reynoldsPerFlow_, relative_, start_, laminarSlope_;
+  PowerLoss kLoss_;
+};
+
+/// Hazen–Williams for the straight pipe, K for the fittings.
+class HazenWilliamsLaw final : public Law {
+ public:
+  HazenWilliamsLaw(const Line& line, const friction::HazenWilliams& law, double gravity_ms2)
+      : pipe_(friction::resistance(law, line.length_m, line.bore_m, line.c), law.flowExponent),
+        fittings_(line.k * velocityHeadFactor(line.bore_m, gravity_ms2), 2.0),
+        start_(pi / 4 * line.bore_m * line.bore_m) {}
+  Loss at(double q, double&) const override {
+    const Loss p = pipe_.at(q);
+    if (fittings_.r == 0.0) return p;
+    const Loss k = fittings_.at(q);
+    return {p.drop_m + k.drop_m, p.slope_sm2 + k.slope_sm2};
+  }
+  double startFlow_m3s() const override { return start_; }
+  bool lossless() const override { return pipe_.r == 0.0 && fittings_.r == 0.0; }
+
+ private:
+  PowerLoss pipe_, fittings_;
+  double start_;
+};
+
+Prepared prepare(const Values& values, const Setting& setting, std::span<const EndPlace>) {
+  Prepared prepared;
+  if (const auto* name = values.get<std::string>(sizeKey); name && !name->empty() && setting.stock && !setting.stock->pipe(*name))
+    prepared.problem = Problem{{"", "size"}, fmt::format("\"{}\" is not a size of the stock", *name), {}};
+  if (const auto* words = values.get<std::string>(takeOffKey); words && !words->empty() && setting.stock)
+    if (const auto parsed = parseTakeOff(*words, *setting.stock); !parsed)
+      prepared.problem = Problem{{"", "take-off"}, parsed.error().what, {}};
+  if (!boreOf(values, setting)) prepared.lacks.push_back({"bore", "a bore"});
+  if (noTakeOff(values) && !values.find(length.text)) prepared.lacks.push_back({"length", "a length"});
+  if (setting.hazenWilliams ? !values.find(hazenC.text) : !values.find(roughness.text))
+    prepared.lacks.push_back(setting.hazenWilliams ? Lack{"C", "a Hazen-Williams C"} : Lack{"roughness", "a roughness"});
+  if (!prepared.lacks.empty() || prepared.problem) return prepared;
+  const Line line = *lineOf(values, setting);
+  std::unique_ptr<const Law> law;
+  if (setting.hazenWilliams)
+    law = std::make_unique<HazenWilliamsLaw>(line, setting.hazenWilliamsLaw, setting.medium.gravity_ms2);
+  else
+    law = std::make_unique<DarcyLaw>(line, setting.viscosity_m2s, setting.medium.gravity_ms2);
+  prepared.branches.push_back({0, 1, std::move(law)});
+  return prepared;
+}
+
+std::optional<double> velocity(const Reading& r) {
+  const auto q = outcome::flow(r);
+  const auto d = boreOf(*r.values, *r.setting);
+  return q && d ? std::optional(std::abs(*q) / (pi / 4 * *d * *d)) : std::nullopt;
+}
+std::optional<double> reynolds(const Reading& r) {
+  const auto v = velocity(r);
+  const auto d = boreOf(*r.values, *r.setting);
+  return v ? std::optional(*v * *d / r.setting->viscosity_m2s) : std::nullopt;
+}
+std::optional<double> gradient(const Reading& r) {
+  const auto h = outcome::headLoss(r);
+  const auto line = lineOf(*r.values, *r.setting);
+  return h && line && line->length_m > 0 ? std::optional(std::abs(*h) / line->length_m) : std::nullopt;
+}
+/// Pressure the wall feels at end i: point pressure less the velocity head (hydraulics of the pipe end).
+std::optional<double> wallPressure(const Reading& r, std::size_t i) {
+  const auto p = endPressure_pa(r, i), v = velocity(r);
+  return p && v ? std::optional(*p - r.setting->medium.density_kgm3 * *v * *v / 2) : std::nullopt;
+}
+std::optional<double> greatestPressure(const Reading& r) {
+  const auto a = wallPressure(r, 0), b = wallPressure(r, 1);
+  return a && b ? std::optional(std::max(*a, *b)) : std::nullopt;
+}
+std::optional<double> sumOfK(const Reading& r) {
+  const auto line = lineOf(*r.values, *r.setting);
+  return line ? std::optional(line->k) : std::nullopt;
+}
+
+const Outcome outcomes[] = {
+    {"flow", Measure::volumeFlow, outcome::flow},
+    {"velocity", Measure::velocity, velocity},
+    {"head loss", Measure::headDrop, outcome::headLoss},
+    {"pressure loss", Measure::pressureDrop, outcome::pressureLoss},
+    {"loss per metre", Measure::number, gradient},
+    {"Reynolds number", Measure::number, reynolds},
+    {"sum of K", Measure::number, sumOfK},
+    {"greatest pressure", Measure::gaugePressure, greatestPressure},
+};
+
+std::string story(const Reading& r, const UnitSet& units) {
+  const auto q = outcome::flow(r), v = velocity(r), h = outcome::headLoss(r), i = gradient(r);
+  if (!q || !v) return "Its flow is not determined.";
+  if (std::abs(*q) < 1e-9) return "Nothing flows here.";
+  std::string text = fmt::format("Carries {} at {}", show(std::abs(*q), Measure::volumeFlow, units, 3), show(*v, Measure::velocity, units, 3));
+  if (*q < 0) text += ", from its end to its start";
+  if (h) text += fmt::format(", and loses {}", show(std::abs(*h), Measure::headDrop, units, 3));
+  if (i) text += fmt::format(": {} m in 100 m", digits(*i * 100, 3));
+  text += ".";
+  if (const auto re = reynolds(r); re && !r.setting->hazenWilliams && *re < friction::turbulentBegin_re)
+    text += *re <= friction::laminarEnd_re ? " The flow is laminar." : " The flow is neither laminar nor turbulent.";
+  return text;
+}
+
+void check(const Reading& r, const UnitSet& units, std::vector<Check>& checks) {
+  const auto v = velocity(r);
+  const auto q = outcome::flow(r);
+  if (v && q && std::abs(*q) > 1e-9) {
+    Check c{.label = "Velocity", .measure = Measure::velocity, .value = *v, .least = r.setting->velocityLeast_ms, .most = r.setting->velocityMost_ms};
+    // The next stock-like remedy: the bore at which the present flow meets the limit, said, not stocked.
+    if (c.most && *v > *c.most) {
+      const double d = *boreOf(*r.values, *r.setting) * std::sqrt(*v / *c.most);
+      double rounded = std::ceil(d * 1000) / 1000;
+      if (r.setting->stock)
+        for (const PipeSize& size : r.setting->stock->pipes)
+          if (size.standard == "ASME B36.10M" && size.schedule == "40" && size.bore_m >= d) {
+            rounded = size.bore_m;
+            break;
+          }
+      const std::string text = fmt::format("{:.1f} mm", rounded * 1000);
+      c.remedies.push_back({fmt::format("Give {} a bore of {}", r.name, text), {{r.name, "bore", text}, {r.name, "size", ""}}, {r.name, "bore"}});
+      c.what = fmt::format("the velocity in {} is {}, over {}", r.name, show(*v, Measure::velocity, units, 3), show(*c.most, Measure::velocity, units, 3));
+    } else if (c.least && *v < *c.least) {
+      c.what = fmt::format("the velocity in {} is {}, under {}", r.name, show(*v, Measure::velocity, units, 3), show(*c.least, Measure::velocity, units, 3));
+    }
+    if (c.least || c.most) checks.push_back(std::move(c));
+  }
+  const auto most = get(*r.values, rating, r.setting->medium);
+  const auto p = greatestPressure(r);
+  if (most && p) {
+    Check c{.label = "Pressure rating", .measure = Measure::gaugePressure, .value = *p, .most = most->si()};
+    if (c.broken())
+      c.what = fmt::format("{} stands under {}, over its rating of {}", r.name, show(*p, Measure::gaugePressure, units), show(most->si(), Measure::gaugePressure, units));
+    checks.push_back(std::move(c));
+  }
+  for (std::size_t i = 0; i < 2; ++i)
+    if (const auto wall = wallPressure(r, i)) {
+      const double absolute = *wall + r.setting->medium.atmosphere_pa;
+      const auto point = endPressure_pa(r, i);
+      // The point's own check says it when still water there would already boil; here only what speed takes off.
+      if (absolute < r.setting->vapour_pa && *point + r.setting->medium.atmosphere_pa >= r.setting->vapour_pa)
+        checks.push_back({.label = "Above boiling", .measure = Measure::absolutePressure, .value = absolute, .least = r.setting->vapour_pa,
+                          .severity = Severity::paper,
+                          .what = fmt::format("the liquid would boil at the {} of {}: {} at the wall", i == 0 ? "start" : "end", r.name,
+                                              show(absolute, Measure::absolutePressure, units))});
+    }
+}
+
+std::optional<Working> working(const Reading& r, std::string_view outcomeKey) {
+  const auto q = outcome::flow(r);
+  const auto line = lineOf(*r.values, *r.setting);
+  if ((outcomeKey != "head loss" && outcomeKey != "velocity") || !q || !line) return std::nullopt;
+  const double flow = std::abs(*q), area = pi / 4 * line->bore_m * line->bore_m, v = flow / area, g = r.setting->medium.gravity_ms2;
+  Working w{.title = fmt::format("{} of {}", outcomeKey == "velocity" ? "Velocity" : "Head loss", r.name)};
+  w.lines.push_back({"v", "4·Q/(π·D²)", fmt::format("4·{:.6g}/(π·{:.6g}²)", flow, line->bore_m), v, "m/s", "continuity"});
+  if (outcomeKey == "velocity") return w;
+  if (r.setting->hazenWilliams) {
+    const auto& law = r.setting->hazenWilliamsLaw;
+    const double h = friction::resistance(law, line->length_m, line->bore_m, line->c) * std::pow(flow, law.flowExponent);
+    w.lines.push_back({"h_f", "c·L·Q^n/(C^n·D^m)",
+                       fmt::format("{:.6g}·{:.6g}·{:.6g}^{:.6g}/({:.6g}^{:.6g}·{:.6g}^{:.6g})", law.coefficient, line->length_m, flow, law.flowExponent, line->c,
+                                   law.flowExponent, line->bore_m, law.boreExponent),
+                       h, "m", "Williams and Hazen 1905, in SI"});
+    const double local = line->k * v * v / (2 * g);
+    w.lines.push_back({"h_K", "ΣK·v²/(2·g)", fmt::format("{:.6g}·{:.6g}²/(2·{:.6g})", line->k, v, g), local, "m", "fittings and take-off"});
+    w.lines.push_back({"h", "h_f + h_K", fmt::format("{:.6g} + {:.6g}", h, local), h + local, "m", ""});
+    return w;
+  }
+  const double re = v * line->bore_m / r.setting->viscosity_m2s;
+  w.lines.push_back({"Re", "v·D/ν", fmt::format("{:.6g}·{:.6g}/{:.6g}", v, line->bore_m, r.setting->viscosity_m2s), re, "", "Reynolds 1883"});
+  double memory = 0, relative = line->roughness_m / line->bore_m;
+  const double f = flow > 0 ? friction::factor(re, relative, memory).f : 0.0;
+  if (re <= friction::laminarEnd_re) {
+    w.lines.push_back({"f", "64/Re", flow > 0 ? fmt::format("64/{:.6g}", re) : "0", f, "", "Hagen-Poiseuille, Re up to 2000"});
+  } else if (re >= friction::turbulentBegin_re) {
+    w.lines.push_back({"f", "1/(2·lg(ε/(3.7·D) + 2.51/(Re·√f)))²",
+                       fmt::format("1/(2·lg({:.6g}/(3.7·{:.6g}) + 2.51/({:.6g}·√{:.8g})))²", line->roughness_m, line->bore_m, re, f), f, "",
+                       "Colebrook 1939, solved to rounding; f stands on both sides"});
+  } else {
+    double fresh = 0;
+    const auto end = friction::colebrook(friction::turbulentBegin_re, relative, fresh);
+    const double s = std::log(re / friction::laminarEnd_re) / std::log(2.0);
+    w.lines.push_back({"f₄", "1/(2·lg(ε/(3.7·D) + 2.51/(4000·√f₄)))²",
+                       fmt::format("1/(2·lg({:.6g}/(3.7·{:.6g}) + 2.51/(4000·√{:.8g})))²", line->roughness_m, line->bore_m, end.f), end.f, "", "Colebrook 1939 at Re 4000"});
+    w.lines.push_back({"s", "ln(Re/2000)/ln(2)", fmt::format("ln({:.6g}/2000)/ln(2)", re), s, "", "place between Re 2000 and 4000"});
+    w.lines.push_back({"f", "e^((2s³−3s²+1)·ln 0.032 − (s³−2s²+s)·ln 2 + (3s²−2s³)·ln f₄ + (s³−s²)·m·ln 2)",
+                       fmt::format("exp((2·{0:.6g}³−3·{0:.6g}²+1)·ln(0.032) − ({0:.6g}³−2·{0:.6g}²+{0:.6g})·ln(2) + (3·{0:.6g}²−2·{0:.6g}³)·ln({1:.6g}) + ({0:.6g}³−{0:.6g}²)·({2:.6g})·ln(2))", s, end.f,
+                                   end.logSlope),
+                       f, "", "bridge of our own between the laminar and the turbulent law; m is d ln f/d ln Re at Re 4000"});
+  }
+  const double h = (f * line->length_m / line->bore_m + line->k) * v * v / (2 * g);
+  w.lines.push_back({"h", "(f·L/D + ΣK)·v²/(2·g)", fmt::format("({:.8g}·{:.6g}/{:.6g} + {:.6g})·{:.6g}²/(2·{:.6g})", f, line->length_m, line->bore_m, line->k, v, g), h, "m",
+                     "Darcy 1857, Weisbach 1845"});
+  if (const auto takeOff = takeOffOf(*r.values, *r.setting)) {
+    w.remark = "ΣK from the take-off:";
+    for (const Piece& p : takeOff->pieces)
+      if (p.fitting || p.ownK > 0) w.remark += fmt::format(" {}{} {:.4g};", p.count > 1 ? fmt::format("{} × ", p.count) : "", p.word, p.k(line->bore_m));
+  }
+  return w;
+}
+
+Geometry geometry(const Values& values, const Setting& setting) {
+  Geometry g{.bore_m = boreOf(values, setting)};
+  if (const auto l = get(values, length, setting.medium))
+    g.length_m = l->si();
+  else if (const auto takeOff = takeOffOf(values, setting))
+    g.length_m = takeOff->length_m();
+  if (const auto p = get(values, rating, setting.medium)) g.rating_pa = p->si();
+  return g;
+}
+
+}  // namespace
+
+const Part part{
+    .key = "pipe",
+    .plural = "Lines",
+    .prefix = "L",
+    .letter = 'L',
+    .group = Group::line,
+    .ends = Ends::two,
+    .symbol = "M -12 4 L -2 4 L 4 -4 L 12 -4",
+    .fields = fields,
+    .outcomes = outcomes,
+    .prepare = prepare,
+    .story = story,
+    .check = check,
+    .working = working,
+    .geometry = geometry,
+};
+
+}  // namespace conduit::pipe

@@ -1,0 +1,95 @@
+#include "parts/point.h"
+
+#include <fmt/format.h>
+
+#include "quantity/format.h"
+
+namespace conduit::point {
+namespace {
+
+constexpr Key<Height> height{"height"};
+constexpr Key<VolumeFlow> outflow{"outflow"}, inflow{"inflow"};
+
+const Field fields[] = {
+    need(field(height, -12000, 9000, "of the pipe's middle above datum")),
+    field(outflow, -1e4, 1e4, "drawn off here, whatever the pressure"),
+    field(inflow, -1e4, 1e4, "fed in here, whatever the pressure"),
+};
+
+std::optional<double> heightOf(const Reading& r) {
+  const auto z = get(*r.values, height, r.setting->medium);
+  return z ? std::optional(z->si()) : std::nullopt;
+}
+std::optional<double> head(const Reading& r) { return r.head_m; }
+std::optional<double> pressure(const Reading& r) {
+  const auto z = heightOf(r);
+  if (!r.head_m || !z) return std::nullopt;
+  return (*r.head_m - *z) * r.setting->weight_nm3();
+}
+std::optional<double> absolutePressure(const Reading& r) {
+  const auto p = pressure(r);
+  return p ? std::optional(*p + r.setting->medium.atmosphere_pa) : std::nullopt;
+}
+
+const Outcome outcomes[] = {
+    {"pressure", Measure::gaugePressure, pressure},
+    {"head", Measure::head, head},
+    {"absolute pressure", Measure::absolutePressure, absolutePressure},
+};
+
+Prepared prepare(const Values& values, const Setting& setting, std::span<const EndPlace>) {
+  Prepared prepared;
+  prepared.lacks = lacking(values, fields);
+  if (const auto q = get(values, outflow, setting.medium)) prepared.inflow_m3s -= q->si();
+  if (const auto q = get(values, inflow, setting.medium)) prepared.inflow_m3s += q->si();
+  return prepared;
+}
+
+std::string story(const Reading& r, const UnitSet& units) {
+  const auto p = pressure(r);
+  std::string text;
+  const auto out = get(*r.values, outflow, r.setting->medium);
+  const auto in = get(*r.values, inflow, r.setting->medium);
+  if (out && out->si() != 0) text += fmt::format("Gives {} away. ", show(out->si(), Measure::volumeFlow, units));
+  if (in && in->si() != 0) text += fmt::format("Takes {} in. ", show(in->si(), Measure::volumeFlow, units));
+  if (!p) return text + "Its pressure is not determined.";
+  return text + fmt::format("Stands at {}: the grade is {} above the pipe.", show(*p, Measure::gaugePressure, units),
+                            show(*p / r.setting->weight_nm3(), Measure::headDrop, units));
+}
+
+void check(const Reading& r, const UnitSet& units, std::vector<Check>& checks) {
+  const auto p = pressure(r);
+  if (!p) return;
+  const double absolute = *p + r.setting->medium.atmosphere_pa;
+  if (absolute < 0) {
+    checks.push_back({.label = "Absolute pressure", .measure = Measure::absolutePressure, .value = absolute, .least = 0.0,
+                      .severity = Severity::paper,
+                      .what = fmt::format("the pressure at {} would be below nothing ({})", r.name, show(absolute, Measure::absolutePressure, units))});
+  } else {
+    checks.push_back({.label = "Above boiling", .measure = Measure::absolutePressure, .value = absolute, .least = r.setting->vapour_pa,
+                      .severity = Severity::paper,
+                      .what = fmt::format("the liquid would boil at {}: {} against a vapour pressure of {}", r.name,
+                                          show(absolute, Measure::absolutePressure, units), show(r.setting->vapour_pa, Measure::absolutePressure, units))});
+  }
+  if (r.setting->pressureLeast_pa)
+    checks.push_back({.label = "Pressure", .measure = Measure::gaugePressure, .value = *p, .least = r.setting->pressureLeast_pa});
+}
+
+}  // namespace
+
+const Part part{
+    .key = "point",
+    .plural = "Points",
+    .prefix = "N",
+    .letter = 'N',
+    .group = Group::line,
+    .ends = Ends::self,
+    .symbol = "O 0 0 3.5",
+    .fields = fields,
+    .outcomes = outcomes,
+    .prepare = prepare,
+    .story = story,
+    .check = check,
+};
+
+}  // namespace conduit::point

@@ -1,0 +1,413 @@
+#include "parts/pump.h"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+#include <variant>
+
+#include "curve/monotone.h"
+#include "quantity/format.h"
+
+namespace conduit::pump {
+namespace {
+
+constexpr Key<Rotation> speed{"speed"}, ratedSpeed{"rated speed"};
+constexpr Key<VolumeFlow> dutyFlow{"duty flow"};
+constexpr Key<Height> datum{"datum"};
+constexpr Key<Power> driver{"driver"};
+constexpr Key<HeadDrop> ownMargin{"NPSH margin at least"};
+constexpr std::string_view curveKey = "curve";
+
+constexpr Column curveColumns[] = {
+    {"flow", Measure::volumeFlow, true, 0, 1e4},
+    {"head", Measure::headDrop, true, 0, 1e5},
+    {"efficiency", Measure::ratio, false, 0, 1},
+    {"NPSH required", Measure::headDrop, false, 0, 1000},
+};
+bool curveFound(const Values& v) { return v.released(curveKey); }
+bool curveGiven(const Values& v) { return !curveFound(v); }
+
+const Field fields[] = {
+    Field{.key = curveKey, .kind = FieldKind::table, .needed = true, .releasable = true, .help = "head against flow at the rated speed, flows rising; efficiency and NPSH required where known", .columns = curveColumns},
+    onlyWhen(need(field(dutyFlow, -1e4, 1e4, "the flow the pump is to deliver; its head is then found")), curveFound),
+    onlyWhen(field(ratedSpeed, 0.01, 2000, "speed at which the curve holds"), curveGiven),
+    onlyWhen(field(speed, 0.01, 2000, "speed at which it runs; the rated one if not given"), curveGiven),
+    flag("running", true, "off: it stands still and passes nothing"),
+    onlyWhen(flag("check valve", true, "at its discharge; without it liquid runs back when the network's head is the greater"), curveGiven),
+    field(datum, -12000, 9000, "height to which its NPSH is referred; its suction point's if not given"),
+    field(driver, 0, 1e9, "power its driver may give at the shaft"),
+    field(ownMargin, 0, 100, "NPSH available less NPSH required; the job's if not given"),
+    text("note", "make, size, stages: anything worth saying"),
+};
+const Field* fieldOf(std::string_view key) {
+  for (const Field& f : fields)
+    if (f.key == key) return &f;
+  return nullptr;
+}
+
+struct CurveRow {
+  double flow_m3s, head_m;
+  std::optional<double> efficiency, npsh_m;
+};
+
+/// The curve even while it is released: its efficiency and NPSH still belong to the pump.
+std::vector<CurveRow> rowsOf(const Values& values, const Medium& medium) {
+  std::vector<CurveRow> out;
+  const auto* entry = values.entry(curveKey);
+  const Rows* rows = entry ? std::get_if<Rows>(&entry->value) : nullptr;
+  if (!rows) return out;
+  for (const auto& row : *rows) {
+    if (row.size() < 2 || !row[0] || !row[1]) continue;
+    CurveRow r{resolve(*row[0], Measure::volumeFlow, medium), resolve(*row[1], Measure::headDrop, medium), {}, {}};
+    if (row.size() > 2 && row[2]) r.efficiency = row[2]->value;
+    if (row.size() > 3 && row[3]) r.npsh_m = resolve(*row[3], Measure::headDrop, medium);
+    out.push_back(r);
+  }
+  return out;
+}
+
+double speedRatio(const Values& values, const Medium& medium) {
+  const auto rated = get(values, ratedSpeed, medium), now = get(values, speed, medium);
+  return rated && now ? now->si() / rated->si() : 1.0;
+}
+
+/// H = H0 − a Q^b through three points of which the first is at no flow: b = ln((H0−H2)/(H0−H1))/ln(Q2/Q1), a = (H0−H1)/Q1^b.
+struct ThreePoint {
+  double h0, a, b;
+};
+std::optional<ThreePoint> threePoint(const std::vector<CurveRow>& rows) {
+  if (rows.size() != 3 || rows[0].flow_m3s != 0.0) return std::nullopt;
+  const double h0 = rows[0].head_m, h1 = rows[1].head_m, h2 = rows[2].head_m;
+  if (!(h0 > h1 && h1 > h2)) return std::nullopt;
+  const double b = std::log((h0 - h2) / (h0 - h1)) / std::log(rows[2].flow_m3s / rows[1].flow_m3s);
+  if (!(b > 0.2)) return std::nullopt;
+  return ThreePoint{h0, (h0 - h1) / std::pow(rows[1].flow_m3s, b), b};
+}
+
+/// Affinity: flow with the speed, head with its square. Head at flow q and speed ratio s, and its slope.
+class HeadCurve {
+ public:
+  HeadCurve(const std::vector<CurveRow>& rows, double s) : s_(s), last_(rows.back().flow_m3s * s) {
+    if (const auto three = threePoint(rows)) {
+      h0_ = s * s * three->h0;
+      loss_ = PowerLoss(three->a * std::pow(s, 2 - three->b), three->b);
+    } else {
+      std::vector<CurvePoint> points;
+      for (const CurveRow& r : rows) points.push_back({r.flow_m3s * s, r.head_m * s * s});
+      table_.emplace(std::move(points));
+      h0_ = table_->at(0.0).value;
+      // A curve may be flat or rise near no flow; the solver still wants a falling line to step along.
+      leastFall_ = 0.02 * std::max(h0_, 1e-3) / last_;
+    }
+  }
+  [[nodiscard]] CurveValue at(double q) const {
+    if (!table_) {
+      const Loss fall = loss_.at(q);
+      return {h0_ - fall.drop_m, -fall.slope_sm2};
+    }
+    if (q < 0) {  // mirrored about the head at no flow
+      const CurveValue m = table_->at(-q);
+      return {2 * h0_ - m.value, std::min(m.slope, -leastFall_)};
+    }
+    const CurveValue v = table_->at(q);
+    return {v.value, std::min(v.slope, -leastFall_)};
+  }
+  [[nodiscard]] double shutOff() const { return h0_; }
+  [[nodiscard]] double last() const { return last_; }
+
+ private:
+  double s_, last_, h0_ = 0, leastFall_ = 0;
+  PowerLoss loss_;
+  std::optional<MonotoneCurve> table_;
+};
+
+class PumpLaw final : public Law {
+ public:
+  PumpLaw(HeadCurve curve, double start_m3s, bool checkValve, double speedRatio)
+      : curve_(std::move(curve)), start_(start_m3s), checkValve_(checkValve), ratio_(speedRatio) {}
+  Loss at(double q, double&) const override {
+    const CurveValue v = curve_.at(q);
+    return {-v.value, std::max(-v.slope, PowerLoss::leastSlope_sm2)};
+  }
+  double startFlow_m3s() const override { return start_; }
+  bool barsBackflow() const override { return checkValve_; }
+  /// By the speed ratio n/n_rated: H = s² H1(q/s), so dH/ds = (2 H − q H')/s.
+  std::optional<double> slopeBy(std::string_view attribute, double q) const override {
+    if (attribute != "speed") return std::nullopt;
+    const CurveValue v = curve_.at(q);
+    return -(2 * v.value - q * v.slope) / ratio_;
+  }
+
+ private:
+  HeadCurve curve_;
+  double start_;
+  bool checkValve_;
+  double ratio_;
+};
+
+std::optional<double> bestFlow(const std::vector<CurveRow>& rows, double s) {
+  std::vector<CurvePoint> points;
+  for (const CurveRow& r : rows)
+    if (r.efficiency) points.push_back({r.flow_m3s, *r.efficiency});
+  if (points.size() < 2) return std::nullopt;
+  const MonotoneCurve curve(points);
+  // The best point of a smooth curve through few points lies between them: parabola through the best and its neighbours.
+  std::size_t best = 0;
+  for (std::size_t i = 1; i < points.size(); ++i)
+    if (points[i].y > points[best].y) best = i;
+  if (best == 0 || best + 1 == points.size()) return points[best].x * s;
+  const auto &a = points[best - 1], &b = points[best], &c = points[best + 1];
+  const double u = (b.y - a.y) / (b.x - a.x), w = (c.y - b.y) / (c.x - b.x), bend = (w - u) / (c.x - a.x);
+  if (bend >= 0) return b.x * s;
+  return std::clamp((a.x + b.x) / 2 - u / (2 * bend), a.x, c.x) * s;
+}
+
+Prepared prepare(const Values& values, const Setting& setting, std::span<const EndPlace>) {
+  Prepared prepared;
+  prepared.lacks = lacking(values, fields);
+  const auto rows = rowsOf(values, setting.medium);
+  if (!curveFound(values) && prepared.lacks.empty()) {
+    if (rows.size() < 2) prepared.lacks.push_back({std::string(curveKey), "two points of its curve"});
+    for (std::size_t i = 0; i + 1 < rows.size(); ++i) {
+      if (rows[i + 1].flow_m3s <= rows[i].flow_m3s)
+        prepared.problem = Problem{{"", std::string(curveKey)}, fmt::format("the flows of the curve must rise: row {} does not", i + 2), {}};
+    }
+    if (!rows.empty() && rows.back().head_m >= rows.front().head_m && rows.size() > 1)
+      prepared.problem = Problem{{"", std::string(curveKey)}, "the head of the curve must fall from its first to its last point", {}};
+  }
+  if (values.find(speed.text) && !values.find(ratedSpeed.text) && !curveFound(values)) prepared.lacks.push_back({"rated speed", "a rated speed beside its speed"});
+  if (!prepared.lacks.empty() || prepared.problem) return prepared;
+  const bool running = flagOf(values, *fieldOf("running"));
+  if (curveFound(values)) {
+    prepared.branches.push_back({0, 1, nullptr, running ? get(values, dutyFlow, setting.medium)->si() : 0.0, !running});
+    return prepared;
+  }
+  const double s = speedRatio(values, setting.medium);
+  const double start = std::max(bestFlow(rows, s).value_or(0.6 * rows.back().flow_m3s * s), 1e-6);
+  prepared.branches.push_back({0, 1, std::make_unique<PumpLaw>(HeadCurve(rows, s), start, flagOf(values, *fieldOf("check valve")), s), std::nullopt, !running});
+  return prepared;
+}
+
+std::optional<double> head(const Reading& r) {
+  const auto drop = outcome::headLoss(r);
+  return drop ? std::optional(-*drop) : std::nullopt;
+}
+
+std::optional<double> onCurve(const Reading& r, std::optional<double> CurveRow::* column, bool squared, double flow) {
+  std::vector<CurvePoint> points;
+  for (const CurveRow& row : rowsOf(*r.values, r.setting->medium))
+    if (row.*column) points.push_back({row.flow_m3s, *(row.*column)});
+  if (points.size() < 2) return std::nullopt;
+  const double s = speedRatio(*r.values, r.setting->medium);
+  if (!squared && points.front().x > 0) points.insert(points.begin(), CurvePoint{0, 0});  // no flow, no useful power
+  return MonotoneCurve(points).at(flow / s).value * (squared ? s * s : 1.0);
+}
+bool running(const Reading& r) { return flagOf(*r.values, *fieldOf("running")); }
+
+std::optional<double> efficiency(const Reading& r) {
+  const auto q = outcome::flow(r);
+  if (!q || *q <= 1e-9 || !running(r)) return std::nullopt;
+  const auto e = onCurve(r, &CurveRow::efficiency, false, *q);
+  return e && *e > 0.01 ? e : std::nullopt;
+}
+std::optional<double> shaftPower(const Reading& r) {
+  const auto q = outcome::flow(r), h = head(r), e = efficiency(r);
+  return q && h && e ? std::optional(r.setting->weight_nm3() * *q * *h / *e) : std::nullopt;
+}
+std::optional<double> datumOf(const Reading& r) {
+  if (const auto z = get(*r.values, datum, r.setting->medium)) return z->si();
+  return r.ends.empty() ? std::nullopt : r.ends[0].height_m;
+}
+std::optional<double> npshAvailable(const Reading& r) {
+  const auto z = datumOf(r);
+  if (r.branches.empty() || !r.branches[0].headFrom_m || !z) return std::nullopt;
+  return *r.branches[0].headFrom_m - *z + r.setting->vapourDepth_m();
+}
+std::optional<double> npshRequired(const Reading& r) {
+  const auto q = outcome::flow(r);
+  if (!q || *q <= 1e-9 || !running(r)) return std::nullopt;
+  return onCurve(r, &CurveRow::npsh_m, true, *q);
+}
+std::optional<double> npshMargin(const Reading& r) {
+  const auto a = npshAvailable(r), b = npshRequired(r);
+  return a && b ? std::optional(*a - *b) : std::nullopt;
+}
+std::optional<double> ofBest(const Reading& r) {
+  const auto q = outcome::flow(r);
+  if (!q || !running(r)) return std::nullopt;
+  const auto best = bestFlow(rowsOf(*r.values, r.setting->medium), speedRatio(*r.values, r.setting->medium));
+  return best && *best > 0 ? std::optional(*q / *best) : std::nullopt;
+}
+
+const Outcome outcomes[] = {
+    {"flow", Measure::volumeFlow, outcome::flow},
+    {"head", Measure::headDrop, head},
+    {"efficiency", Measure::ratio, efficiency},
+    {"shaft power", Measure::power, shaftPower},
+    {"NPSH available", Measure::headDrop, npshAvailable},
+    {"NPSH required", Measure::headDrop, npshRequired},
+    {"NPSH margin", Measure::headDrop, npshMargin},
+    {"share of best flow", Measure::ratio, ofBest},
+    {"suction pressure", Measure::gaugePressure, outcome::pressureBefore},
+    {"discharge pressure", Measure::gaugePressure, outcome::pressureAfter},
+};
+const Swap swaps[] = {{"duty flow", "curve", "flow"}};
+
+bool shutIn(const Reading& r) {
+  const auto q = outcome::flow(r);
+  return running(r) && curveGiven(*r.values) && !r.branches.empty() && (r.branches[0].state == BranchState::shut || (q && std::abs(*q) < 1e-9));
+}
+
+std::string story(const Reading& r, const UnitSet& units) {
+  if (!running(r)) return "Stands still; nothing passes.";
+  const auto q = outcome::flow(r), h = head(r);
+  if (shutIn(r)) return "Runs against a shut line: it is shut in and passes nothing.";
+  if (!q || !h) return "Its duty is not determined.";
+  std::string text = curveFound(*r.values)
+                         ? fmt::format("Needs a head of {} for its duty of {}", show(*h, Measure::headDrop, units), show(*q, Measure::volumeFlow, units, 3))
+                         : fmt::format("Lifts {} by {}", show(*q, Measure::volumeFlow, units, 3), show(*h, Measure::headDrop, units));
+  if (const auto n = get(*r.values, speed, r.setting->medium)) text += fmt::format(" at {}", show(n->si(), Measure::rotation, units));
+  if (const auto share = ofBest(r)) text += fmt::format(", {} % of its best flow", digits(*share * 100, 3));
+  text += ".";
+  if (const auto margin = npshMargin(r))
+    text += *margin >= 0 ? fmt::format(" The suction leaves {} above what it needs.", show(*margin, Measure::headDrop, units, 2))
+                         : fmt::format(" It cavitates: the suction lacks {}.", show(-*margin, Measure::headDrop, units, 2));
+  return text;
+}
+
+void check(const Reading& r, const UnitSet& units, std::vector<Check>& checks) {
+  if (!running(r)) return;
+  const auto q = outcome::flow(r);
+  const auto rows = rowsOf(*r.values, r.setting->medium);
+  const double s = speedRatio(*r.values, r.setting->medium);
+  if (curveGiven(*r.values) && q && !rows.empty()) {
+    if (shutIn(r)) {
+      checks.push_back({.label = "Flow", .measure = Measure::volumeFlow, .value = 0.0, .least = 1e-9, .severity = Severity::broken,
+                        .what = fmt::format("{} runs but is shut in: the network stands above its {} at no flow", r.name,
+                                            show(HeadCurve(rows, s).shutOff(), Measure::headDrop, units)),
+                        .remedies = {{fmt::format("Stop {}", r.name), {{r.name, "running", "no"}}, {r.name, "running"}}}});
+    } else if (*q < 0) {
+      checks.push_back({.label = "Flow", .measure = Measure::volumeFlow, .value = *q, .least = 0.0, .severity = Severity::broken,
+                        .what = fmt::format("liquid runs back through {}: {}", r.name, show(-*q, Measure::volumeFlow, units, 3)),
+                        .remedies = {{fmt::format("Give {} a check valve", r.name), {{r.name, "check valve", "yes"}}, {r.name, "check valve"}}}});
+    } else {
+      const double last = rows.back().flow_m3s * s;
+      if (*q > last)
+        checks.push_back({.label = "Flow on the curve", .measure = Measure::volumeFlow, .value = *q, .most = last, .severity = Severity::paper,
+                          .what = fmt::format("{} runs past the end of its curve: {} against {}", r.name, show(*q, Measure::volumeFlow, units, 3),
+                                              show(last, Measure::volumeFlow, units, 3))});
+    }
+  }
+  if (const auto margin = npshMargin(r)) {
+    const auto own = get(*r.values, ownMargin, r.setting->medium);
+    Check c{.label = "NPSH margin", .measure = Measure::headDrop, .value = *margin, .least = own ? own->si() : r.setting->npshMargin_m.value_or(0.0)};
+    if (c.broken()) {
+      c.what = *margin < 0 ? fmt::format("{} cavitates: NPSH available {}, required {}", r.name, show(*npshAvailable(r), Measure::headDrop, units, 3),
+                                         show(*npshRequired(r), Measure::headDrop, units, 3))
+                           : fmt::format("the suction leaves {} {} above what it needs; {} is asked for", r.name, show(*margin, Measure::headDrop, units, 2),
+                                         show(*c.least, Measure::headDrop, units, 2));
+      c.remedies.push_back({fmt::format("Go to the suction of {}", r.name), {}, {r.name, ""}});
+    }
+    checks.push_back(std::move(c));
+  }
+  if (const auto share = ofBest(r); share && !shutIn(r)) {
+    Check c{.label = "Flow against best", .measure = Measure::ratio, .value = *share, .least = 0.7, .most = 1.2, .severity = Severity::near};  // ANSI/HI 9.6.3
+    if (c.broken()) c.what = fmt::format("{} runs at {} % of its best flow; 70 to 120 % is preferred (ANSI/HI 9.6.3)", r.name, digits(*share * 100, 3));
+    checks.push_back(std::move(c));
+  }
+  const auto most = get(*r.values, driver, r.setting->medium);
+  const auto p = shaftPower(r);
+  if (most && p) {
+    Check c{.label = "Driver", .measure = Measure::power, .value = *p, .most = most->si()};
+    if (c.broken())
+      c.what = fmt::format("{} asks {} at the shaft, over its driver's {}", r.name, show(*p, Measure::power, units, 3), show(most->si(), Measure::power, units, 3));
+    checks.push_back(std::move(c));
+  }
+}
+
+std::optional<Working> working(const Reading& r, std::string_view outcomeKey) {
+  const auto q = outcome::flow(r);
+  const Setting& set = *r.setting;
+  const double g = set.medium.gravity_ms2, rho = set.medium.density_kgm3;
+  if (outcomeKey == "head" && q && r.branches[0].headFrom_m && r.branches[0].headTo_m) {
+    Working w{.title = fmt::format("Head of {}", r.name)};
+    const double s = speedRatio(*r.values, set.medium);
+    const auto rows = rowsOf(*r.values, set.medium);
+    if (const auto three = threePoint(rows); three && curveGiven(*r.values) && !shutIn(r) && *q > 0) {
+      w.lines.push_back({"b", "ln((H₀−H₂)/(H₀−H₁))/ln(Q₂/Q₁)",
+                         fmt::format("ln(({0:.6g}−{2:.6g})/({0:.6g}−{1:.6g}))/ln({4:.6g}/{3:.6g})", rows[0].head_m, rows[1].head_m, rows[2].head_m, rows[1].flow_m3s, rows[2].flow_m3s),
+                         three->b, "", "curve through three points"});
+      w.lines.push_back({"a", "(H₀−H₁)/Q₁^b", fmt::format("({:.6g}−{:.6g})/{:.6g}^{:.8g}", rows[0].head_m, rows[1].head_m, rows[1].flow_m3s, three->b), three->a, "", ""});
+      w.lines.push_back({"H", "s²·H₀ − a·s^(2−b)·Q^b",
+                         fmt::format("{0:.6g}²·{1:.6g} − {2:.8g}·{0:.6g}^(2−{3:.8g})·{4:.8g}^{3:.8g}", s, three->h0, three->a, three->b, *q), *head(r), "m",
+                         "affinity of centrifugal pumps, s the speed over the rated speed"});
+      w.remark = "The flow is the one at which this head and what the network asks agree.";
+    } else {
+      w.lines.push_back({"H", "H_discharge − H_suction", fmt::format("{:.8g} − {:.8g}", *r.branches[0].headTo_m, *r.branches[0].headFrom_m), *head(r), "m", "energy heads at both sides"});
+      if (curveGiven(*r.values) && !shutIn(r)) w.remark = "The curve is a monotone cubic through the given points (Fritsch and Butland 1984).";
+    }
+    return w;
+  }
+  if (outcomeKey == "NPSH available" && npshAvailable(r)) {
+    Working w{.title = fmt::format("NPSH available at {}", r.name)};
+    w.lines.push_back({"h_air", "(p_atm − p_v)/(ρ·g)", fmt::format("({:.7g} − {:.7g})/({:.7g}·{:.7g})", set.medium.atmosphere_pa, set.vapour_pa, rho, g), set.vapourDepth_m(), "m",
+                       "pressure of the air (ISO 2533) less vapour pressure, as a column of the liquid"});
+    w.lines.push_back({"NPSHa", "H_s − z + h_air", fmt::format("{:.8g} − {:.8g} + {:.7g}", *r.branches[0].headFrom_m, *datumOf(r), set.vapourDepth_m()), *npshAvailable(r), "m",
+                       "ANSI/HI 9.6.1; H_s is the energy head at the suction, so no velocity head is added"});
+    return w;
+  }
+  if (outcomeKey == "shaft power" && shaftPower(r)) {
+    Working w{.title = fmt::format("Shaft power of {}", r.name)};
+    w.lines.push_back({"P", "ρ·g·Q·H/η", fmt::format("{:.7g}·{:.7g}·{:.7g}·{:.7g}/{:.7g}", rho, g, *q, *head(r), *efficiency(r)), *shaftPower(r), "W", "definition of pump efficiency, ISO 9906"});
+    return w;
+  }
+  return std::nullopt;
+}
+
+std::string stateWord(const Reading& r) {
+  if (!running(r)) return "off";
+  return shutIn(r) ? "shut in" : "running";
+}
+
+std::vector<FigureCurve> figure(const Reading& r) {
+  std::vector<FigureCurve> curves;
+  const auto rows = rowsOf(*r.values, r.setting->medium);
+  if (rows.size() < 2) return curves;
+  const double s = speedRatio(*r.values, r.setting->medium);
+  const HeadCurve headCurve(rows, s);
+  FigureCurve h{"head", Measure::headDrop, {}}, n{"NPSH required", Measure::headDrop, {}}, e{"efficiency", Measure::ratio, {}};
+  for (int i = 0; i <= 40; ++i) {
+    const double q = headCurve.last() * i / 40;
+    h.points.emplace_back(q, headCurve.at(q).value);
+    if (const auto v = onCurve(r, &CurveRow::npsh_m, true, q)) n.points.emplace_back(q, *v);
+    if (const auto v = onCurve(r, &CurveRow::efficiency, false, q)) e.points.emplace_back(q, *v);
+  }
+  if (curveGiven(*r.values)) curves.push_back(std::move(h));
+  if (!n.points.empty()) curves.push_back(std::move(n));
+  if (!e.points.empty()) curves.push_back(std::move(e));
+  return curves;
+}
+
+}  // namespace
+
+const Part part{
+    .key = "pump",
+    .plural = "Pumps",
+    .prefix = "P",
+    .letter = 'P',
+    .group = Group::lift,
+    .ends = Ends::two,
+    .symbol = "O 0 0 10 M -5 -8.7 L 10 0 L -5 8.7",
+    .fields = fields,
+    .outcomes = outcomes,
+    .swaps = swaps,
+    .prepare = prepare,
+    .story = story,
+    .check = check,
+    .working = working,
+    .stateWord = stateWord,
+    .figure = figure,
+};
+
+}  // namespace conduit::pump

@@ -1,0 +1,107 @@
+#include "parts/reducing_valve.h"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+
+#include "quantity/format.h"
+
+namespace conduit::reducingvalve {
+namespace {
+
+constexpr Key<Bore> bore{"bore"};
+constexpr Key<Number> lossK{"K"};
+constexpr Key<GaugePressure> setPoint{"set point"};
+
+const Field fields[] = {
+    need(field(setPoint, -101325, 1e9, "gauge pressure kept at its outlet")),
+    byDefault(field(lossK, 0, 1e6, "wide open, on v²/2g in its bore"), 4.0),
+    field(bore, 1e-4, 20, "of the K; the narrower pipe's if not given"),
+    text("note", "anything worth saying"),
+};
+
+/// Wide open: h = K v²/2g, forward only. It also names the head its outlet may not exceed.
+class ReducingLaw final : public Law {
+ public:
+  ReducingLaw(double resistance_s2m5, double start_m3s, double held_m) : loss_(resistance_s2m5, 2.0), start_(start_m3s), held_(held_m) {}
+  Loss at(double q, double&) const override { return loss_.at(q); }
+  double startFlow_m3s() const override { return start_; }
+  bool barsBackflow() const override { return true; }
+  std::optional<double> heldHead_m() const override { return held_; }
+
+ private:
+  PowerLoss loss_;
+  double start_, held_;
+};
+
+Prepared prepare(const Values& values, const Setting& setting, std::span<const EndPlace> ends) {
+  Prepared prepared;
+  prepared.lacks = lacking(values, fields);
+  const auto own = get(values, bore, setting.medium);
+  const auto d = seatBore(own ? std::optional(own->si()) : std::nullopt, ends);
+  const double k = getOrFallback(values, fields, lossK, setting.medium)->si();
+  if (!d && k > 0) prepared.lacks.push_back({"bore", "a bore, as no pipe meets it"});
+  if (ends.size() < 2 || !ends[1].height_m) prepared.lacks.push_back({"", "a height at its outlet"});
+  if (!prepared.lacks.empty()) return prepared;
+  const double factor = d ? velocityHeadFactor(*d, setting.medium.gravity_ms2) : 0.0;
+  const double held = *ends[1].height_m + get(values, setPoint, setting.medium)->si() / setting.weight_nm3();
+  prepared.branches.push_back({0, 1, std::make_unique<ReducingLaw>(k * factor, d ? pi / 4 * *d * *d : 0.01, held)});
+  return prepared;
+}
+
+const Outcome outcomes[] = {
+    {"flow", Measure::volumeFlow, outcome::flow},
+    {"head loss", Measure::headDrop, outcome::headLoss},
+    {"pressure before", Measure::gaugePressure, outcome::pressureBefore},
+    {"pressure after", Measure::gaugePressure, outcome::pressureAfter},
+};
+
+std::string stateWord(const Reading& r) {
+  if (r.branches.empty()) return "";
+  switch (r.branches[0].state) {
+    case BranchState::acting: return "acting";
+    case BranchState::shut: return "shut";
+    case BranchState::open: break;
+  }
+  return "wide open";
+}
+std::string story(const Reading& r, const UnitSet& units) {
+  const auto q = outcome::flow(r), before = outcome::pressureBefore(r), after = outcome::pressureAfter(r);
+  if (!q) return "Its flow is not determined.";
+  const std::string state = stateWord(r);
+  if (state == "shut") return "Shut: what lies behind it already stands above its set point, or above its inlet.";
+  if (!before || !after) return fmt::format("Passes {}.", show(*q, Measure::volumeFlow, units, 3));
+  if (state == "acting")
+    return fmt::format("Acting: takes {} from {} down to {}.", show(*q, Measure::volumeFlow, units, 3), show(*before, Measure::gaugePressure, units, 3), show(*after, Measure::gaugePressure, units, 3));
+  return fmt::format("Wide open: passes {} at {}; its inlet is too low to reach its set point.", show(*q, Measure::volumeFlow, units, 3), show(*after, Measure::gaugePressure, units, 3));
+}
+
+void check(const Reading& r, const UnitSet& units, std::vector<Check>& checks) {
+  if (stateWord(r) != "wide open") return;
+  const auto after = outcome::pressureAfter(r), q = outcome::flow(r);
+  const double set = get(*r.values, setPoint, r.setting->medium)->si();
+  if (after && q && *q > 1e-9 && *after < set - 1.0)
+    checks.push_back({.label = "Set point", .measure = Measure::gaugePressure, .value = *after, .least = set, .severity = Severity::near,
+                      .what = fmt::format("{} stands wide open and still gives only {} of its {}", r.name, show(*after, Measure::gaugePressure, units, 3), show(set, Measure::gaugePressure, units, 3))});
+}
+
+}  // namespace
+
+const Part part{
+    .key = "reducing valve",
+    .plural = "Reducing valves",
+    .prefix = "V",
+    .letter = 'R',
+    .group = Group::restrain,
+    .ends = Ends::two,
+    .symbol = "M -10 -6 L -10 6 L 0 0 Z F M 10 -6 L 10 6 L 0 0 Z M 0 0 L 0 -8 M -5 -8 L 5 -8 L 5 -15 L -5 -15 Z M 5 -11.5 L 14 -11.5 L 14 0",
+    .fields = fields,
+    .outcomes = outcomes,
+    .prepare = prepare,
+    .story = story,
+    .check = check,
+    .stateWord = stateWord,
+};
+
+}  // namespace conduit::reducingvalve

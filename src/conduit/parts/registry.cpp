@@ -1,0 +1,48 @@
+#include "parts/registry.h"
+
+#include "parts/check_valve.h"
+#include "parts/control_valve.h"
+#include "parts/fixed_pressure.h"
+#include "parts/isolating_valve.h"
+#include "parts/job.h"
+#include "parts/nozzle.h"
+#include "parts/pipe.h"
+#include "parts/point.h"
+#include "parts/pump.h"
+#include "parts/reducing_valve.h"
+#include "parts/strainer.h"
+#include "parts/tank.h"
+
+namespace conduit {
+
+std::span<const Part* const> allParts() {
+  static const Part* const parts[] = {
+      &job::part,
+      &point::part,
+      &tank::part,
+      &fixedpressure::part,
+      &pipe::part,
+      &pump::part,
+      &isolatingvalve::part,
+      &controlvalve::part,
+      &checkvalve::part,
+      &reducingvalve::part,
+      &strainer::part,
+      &nozzle::part,
+  };
+  return parts;
+}
+
+const Part* findPart(std::string_view key) {
+  for (const Part* part : allParts())
+    if (part->key == key) return part;
+  return nullptr;
+}
+
+const Part* partByLetter(char letter) {
+  for (const Part* part : allParts())
+    if (part->letter && part->letter == letter) return part;
+  return nullptr;
+}
+
+}  // namespace conduit

@@ -1,0 +1,10 @@
+// The strainer with its clean drop.
+#pragma once
+
+#include "parts/part.h"
+
+namespace conduit::strainer {
+
+extern const Part part;
+
+}  // namespace conduit::strainer

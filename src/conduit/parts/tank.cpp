@@ -1,0 +1,193 @@
+#include "parts/tank.h"
+
+#include <fmt/format.h>
+
+#include <cmath>
+
+#include "quantity/format.h"
+
+namespace conduit::tank {
+namespace {
+
+constexpr Key<Height> level{"level"};
+constexpr Key<GaugePressure> surfacePressure{"surface pressure"};
+constexpr Key<Area> area{"area"};
+constexpr Key<VolumeFlow> inflow{"flow out"};
+
+constexpr Column connectionColumns[] = {
+    {"height", Measure::height, false, -12000, 9000},
+    {"entrance K", Measure::number, false, 0, 1000},
+    {"exit K", Measure::number, false, 0, 1000},
+};
+bool levelFound(const Values& v) { return v.released(level.text); }
+
+const Field fields[] = {
+    releasable(need(field(level, -12000, 9000, "of the liquid surface above datum"))),
+    onlyWhen(need(field(inflow, -1e4, 1e4, "what the tank gives to the network when its level is to be found")), levelFound),
+    byDefault(field(surfacePressure, -101325, 1e8, "on the liquid; 0 bar g when open to the air"), 0.0),
+    field(area, 1e-4, 1e9, "of the surface, if the tank can fill or empty"),
+    Field{.key = "connections", .kind = FieldKind::table, .help = "height of each connection, and the K of leaving and entering the tank through it", .columns = connectionColumns},
+};
+
+/// Loss between a tank and the pipe joined to it: entrance K when liquid leaves the tank, exit K when it enters.
+class ConnectionLaw final : public Law {
+ public:
+  ConnectionLaw(double out_s2m5, double in_s2m5, double start_m3s, bool inwardOnly)
+      : out_(out_s2m5, 2.0), in_(in_s2m5, 2.0), start_(start_m3s), inwardOnly_(inwardOnly) {}
+  Loss at(double q, double&) const override {
+    // Free discharge runs from the pipe to the tank: forward is inward there.
+    if (inwardOnly_) return in_.at(q);
+    return q >= 0 ? out_.at(q) : in_.at(q);
+  }
+  double startFlow_m3s() const override { return start_; }
+  bool barsBackflow() const override { return inwardOnly_; }
+  bool lossless() const override { return !inwardOnly_ && out_.r == 0.0 && in_.r == 0.0; }
+
+ private:
+  PowerLoss out_, in_;
+  double start_;
+  bool inwardOnly_;
+};
+
+struct Connection {
+  std::optional<double> height_m;
+  double entranceK = 0.5, exitK = 1.0;  // sharp entrance, full loss of the velocity head: Crane TP-410 (1988)
+};
+
+Connection connection(const Values& values, std::size_t i, const Medium& medium) {
+  Connection c;
+  const Rows* rows = values.get<Rows>("connections");
+  if (!rows || i >= rows->size()) return c;
+  const auto& row = (*rows)[i];
+  if (row.size() > 0 && row[0]) c.height_m = resolve(*row[0], Measure::height, medium);
+  if (row.size() > 1 && row[1]) c.entranceK = row[1]->value;
+  if (row.size() > 2 && row[2]) c.exitK = row[2]->value;
+  return c;
+}
+
+Prepared prepare(const Values& values, const Setting& setting, std::span<const EndPlace> ends) {
+  Prepared prepared;
+  prepared.lacks = lacking(values, fields);
+  if (!prepared.lacks.empty()) return prepared;
+  const double surfaceHead = getOrFallback(values, fields, surfacePressure, setting.medium)->si() / setting.weight_nm3();
+  const auto z = get(values, level, setting.medium);
+  Vessel surface;
+  if (z) {
+    surface.head_m = z->si() + surfaceHead;
+    surface.height_m = z->si();
+  } else {
+    surface.inflow_m3s = get(values, inflow, setting.medium)->si();
+  }
+  prepared.vessels.push_back(surface);
+  for (std::size_t i = 0; i < ends.size(); ++i) {
+    const Connection c = connection(values, i, setting.medium);
+    const double bore = ends[i].bore_m.value_or(0.0);
+    const double factor = bore > 0 ? velocityHeadFactor(bore, setting.medium.gravity_ms2) : 0.0;  // no pipe: no velocity to lose
+    const double start = bore > 0 ? pi / 4 * bore * bore : 0.01;
+    const auto height = c.height_m ? c.height_m : ends[i].height_m;
+    // Above the liquid the pipe ends in the air: free discharge inward, or dry.
+    if (z && height && *height > z->si()) {
+      prepared.vessels.push_back({*height + surfaceHead, 0.0, *height});
+      prepared.branches.push_back({static_cast<int>(i), -static_cast<int>(prepared.vessels.size()),
+                                   std::make_unique<ConnectionLaw>(c.entranceK * factor, c.exitK * factor, start, true)});
+    } else {
+      prepared.branches.push_back({-1, static_cast<int>(i), std::make_unique<ConnectionLaw>(c.entranceK * factor, c.exitK * factor, start, false)});
+    }
+  }
+  return prepared;
+}
+
+std::optional<double> flowOut(const Reading& r) {
+  double sum = 0.0;
+  for (std::size_t i = 0; i < r.branches.size(); ++i) {
+    if (!r.branches[i].flow_m3s) return std::nullopt;
+    // A free discharge is written inward (see prepare): its heads tell, as its start is not the surface.
+    const Connection c = connection(*r.values, i, r.setting->medium);
+    const auto z = get(*r.values, level, r.setting->medium);
+    const auto height = c.height_m ? c.height_m : r.ends[i].height_m;
+    const bool inward = z && height && *height > z->si();
+    sum += inward ? -*r.branches[i].flow_m3s : *r.branches[i].flow_m3s;
+  }
+  return sum;
+}
+std::optional<double> foundLevel(const Reading& r) {
+  if (const auto z = get(*r.values, level, r.setting->medium)) return z->si();
+  if (r.vesselHeads.empty() || !r.vesselHeads[0]) return std::nullopt;
+  return *r.vesselHeads[0] - getOrFallback(*r.values, fields, surfacePressure, r.setting->medium)->si() / r.setting->weight_nm3();
+}
+std::optional<double> surfaceHead(const Reading& r) { return r.vesselHeads.empty() ? std::nullopt : r.vesselHeads[0]; }
+std::optional<double> rise(const Reading& r) {
+  const auto a = get(*r.values, area, r.setting->medium);
+  const auto q = flowOut(r);
+  return a && q ? std::optional(-*q / a->si()) : std::nullopt;
+}
+
+const Outcome outcomes[] = {
+    {"flow out", Measure::volumeFlow, flowOut},
+    {"level", Measure::height, foundLevel},
+    {"head", Measure::head, surfaceHead},
+    {"level rises by", Measure::velocity, rise},
+};
+const Swap swaps[] = {{"flow out", "level", "flow out"}};
+
+std::string story(const Reading& r, const UnitSet& units) {
+  const auto q = flowOut(r), z = foundLevel(r);
+  if (!q || !z) return "What it gives is not determined.";
+  std::string text;
+  if (std::abs(*q) < 1e-9) {
+    text = fmt::format("Stands at {}; nothing flows.", show(*z, Measure::height, units));
+  } else {
+    text = fmt::format("{} {} at a level of {}{}.", *q > 0 ? "Gives" : "Takes", show(std::abs(*q), Measure::volumeFlow, units),
+                       levelFound(*r.values) ? "the found " : "", show(*z, Measure::height, units));
+  }
+  if (const auto speed = rise(r); speed && std::abs(*speed) > 1e-9)
+    text += fmt::format(" Its level {} {} m an hour.", *speed > 0 ? "rises" : "falls", digits(std::abs(*speed) * 3600, 3));
+  return text;
+}
+
+std::string stateWord(const Reading& r) {
+  std::string words;
+  for (std::size_t i = 0; i < r.branches.size(); ++i) {
+    const Connection c = connection(*r.values, i, r.setting->medium);
+    const auto z = foundLevel(r);
+    const auto height = c.height_m ? c.height_m : r.ends[i].height_m;
+    const bool above = z && height && *height > *z;
+    if (!words.empty()) words += ", ";
+    words += !above ? "wetted" : r.branches[i].state == BranchState::shut ? "dry" : "free discharge";
+  }
+  return words;
+}
+
+void check(const Reading& r, const UnitSet& units, std::vector<Check>& checks) {
+  if (!levelFound(*r.values)) return;
+  const auto z = foundLevel(r);
+  for (std::size_t i = 0; z && i < r.ends.size(); ++i) {
+    const Connection c = connection(*r.values, i, r.setting->medium);
+    const auto height = c.height_m ? c.height_m : r.ends[i].height_m;
+    if (height && *z < *height)
+      checks.push_back({.label = "Level", .measure = Measure::height, .value = *z, .least = *height, .severity = Severity::paper,
+                        .what = fmt::format("the level found for {} ({}) lies below its connection at {}", r.name,
+                                            show(*z, Measure::height, units), show(*height, Measure::height, units))});
+  }
+}
+
+}  // namespace
+
+const Part part{
+    .key = "tank",
+    .plural = "Tanks",
+    .prefix = "T",
+    .letter = 'T',
+    .group = Group::supply,
+    .ends = Ends::many,
+    .symbol = "W M -15 -3 L 15 -3 L 15 11 L -15 11 Z M -15 -12 L -15 11 L 15 11 L 15 -12 F M -4 -9 L 4 -9 L 0 -3 Z",
+    .fields = fields,
+    .outcomes = outcomes,
+    .swaps = swaps,
+    .prepare = prepare,
+    .story = story,
+    .check = check,
+    .stateWord = stateWord,
+};
+
+}  // namespace conduit::tank

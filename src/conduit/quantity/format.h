@@ -1,0 +1,26 @@
+// Shows a quantity in a chosen unit with sensible digits.
+//
+//   show(0.0183, Measure::volumeFlow, units)  -> "18.3 L/s"
+#pragma once
+
+#include <string>
+
+#include "quantity/units.h"
+
+namespace conduit {
+
+/// A number with `significant` figures, at least as many as its whole part has; groups of three parted by thin spaces.
+/// Zero and what rounds to nothing beside `noise` is "0".
+[[nodiscard]] std::string digits(double number, int significant = 4, double noise = 1e-9);
+
+[[nodiscard]] double inUnit(double si, const Unit& unit);
+[[nodiscard]] std::string showBare(double si, Measure measure, const UnitSet& units, int significant = 4);
+[[nodiscard]] std::string show(double si, Measure measure, const UnitSet& units, int significant = 4);
+
+/// A text that `parse` reads back to exactly `si`, in the set's unit where that is exact, with its unit.
+[[nodiscard]] std::string exactText(double si, Measure measure, const UnitSet& units);
+
+/// How a given is said back: "3.5 bar g" for a bare "3.5 bar" in a gauge field, else as typed.
+[[nodiscard]] std::string sayBack(const Given& given, Measure measure);
+
+}  // namespace conduit

@@ -1,0 +1,83 @@
+// What everybody says: where something is, what is wrong there, and which edit would mend it. Plain data.
+#pragma once
+
+#include <optional>
+#include <string>
+#include <tl/expected.hpp>
+#include <vector>
+
+#include "quantity/quantity.h"
+
+namespace conduit {
+
+/// An element (or point) by name, and one of its fields. Both may be empty: the job as a whole.
+struct Place {
+  std::string name;
+  std::string field;
+  friend bool operator==(const Place&, const Place&) = default;
+};
+
+/// One step of a remedy: field `field` of `name` gets `text`, as if typed there. An empty text clears the field.
+struct FieldEdit {
+  std::string name;
+  std::string field;
+  std::string text;
+};
+
+/// Something one click can do. The words are made from the edits' purpose: "Give L-3 a bore", "Open V-2".
+/// Without edits it only leads to the place: `goTo`.
+struct Remedy {
+  std::string words;
+  std::vector<FieldEdit> edits;
+  Place goTo;
+};
+
+struct Problem {
+  Place place;
+  std::string what;
+  std::vector<Remedy> remedies;
+};
+
+template <class T>
+using Result = tl::expected<T, Problem>;
+
+/// Worst first. `paper`: the answer cannot be real (below zero absolute, past the curve, outflow that cannot be).
+enum class Severity { paper, broken, near, note };
+
+/// A number held against its limits; drawn as a bar on the card, and a finding when it is broken.
+struct Check {
+  std::string label;  // "NPSH margin"
+  Measure measure = Measure::number;
+  double value = 0.0;  // SI
+  std::optional<double> least, most;
+  Severity severity = Severity::broken;  // of the finding when broken
+  std::string what;                      // the finding's sentence; empty: made from label, value and limit
+  std::vector<Remedy> remedies;
+  [[nodiscard]] bool broken() const { return (least && value < *least) || (most && value > *most); }
+};
+
+struct Finding {
+  Severity severity = Severity::note;
+  Place place;
+  std::string what;
+  std::vector<Remedy> remedies;
+};
+
+/// How a found number came about, so that it can be followed by hand. `numbers` is `formula` with the numbers put in;
+/// evaluated it gives `value` (a test does so for every working printed).
+struct WorkingLine {
+  std::string symbol;   // "v"
+  std::string formula;  // "4·Q/(π·D²)"
+  std::string numbers;  // "4·0.0183/(π·0.1023²)"
+  double value = 0.0;
+  std::string unit;    // "m/s"
+  std::string source;  // where the formula comes from; empty for plain arithmetic
+};
+
+struct Working {
+  std::string title;
+  std::vector<WorkingLine> lines;
+  std::string remark;
+};
+
+}  // namespace conduit

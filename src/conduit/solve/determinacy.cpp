@@ -1,0 +1,242 @@
+#include "solve/determinacy.h"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+#include <deque>
+#include <map>
+
+#include "quantity/format.h"
+#include "solve/union_find.h"
+
+namespace conduit {
+namespace {
+
+std::size_t u(int i) { return static_cast<std::size_t>(i); }
+constexpr double smallestFlow_m3s = 1e-12;
+
+// What is known of a piece of the network.
+struct Piece {
+  bool holds = false;           // a level or pressure in it
+  double outflow_m3s = 0.0;     // net
+  double throughput_m3s = 0.0;  // sum of sizes
+  std::vector<Id> points, draws, feeds;  // points; those with given outflow, inflow
+  std::vector<const KnownBranch*> bounds;  // closed devices and given flows at its edge
+};
+
+std::string list(const Network& network, const std::vector<Id>& ids) {
+  std::string words;
+  for (std::size_t i = 0; i < ids.size() && i < 4; ++i) words += (i ? ", " : "") + network.at(ids[i]).name;
+  if (ids.size() > 4) words += fmt::format(" and {} more", ids.size() - 4);
+  return words;
+}
+
+// The edit that opens a closed device, made from its own flags.
+std::optional<Remedy> opening(const Network& network, Id id) {
+  const Element& e = network.at(id);
+  for (const Field& f : e.part->fields) {
+    if (f.kind == FieldKind::flag && (f.key == "open" || f.key == "running") && !flagOf(e.values, f))
+      return Remedy{fmt::format("{} {}", f.key == "open" ? "Open" : "Start", e.name), {{e.name, std::string(f.key), "yes"}}, {e.name, std::string(f.key)}};
+    if (f.key == "opening") return Remedy{fmt::format("Open {} fully", e.name), {{e.name, "opening", "100 %"}}, {e.name, "opening"}};
+  }
+  return std::nullopt;
+}
+
+void spell(const Network& network, const Piece& piece, const UnitSet& units, std::vector<Problem>& problems) {
+  Problem p;
+  const Id where = !piece.draws.empty() ? piece.draws.front() : piece.points.empty() ? noId : piece.points.front();
+  if (where != noId) p.place = {network.at(where).name, ""};
+  std::vector<Id> shutBy, givenBy;
+  for (const KnownBranch* b : piece.bounds) (b->shut ? shutBy : givenBy).push_back(b->of.element);
+  auto unique = [](std::vector<Id>& v) {
+    std::sort(v.begin(), v.end());
+    v.erase(std::unique(v.begin(), v.end()), v.end());
+  };
+  unique(shutBy), unique(givenBy);
+  const bool unbalanced = std::abs(piece.outflow_m3s) > 1e-9 * piece.throughput_m3s + smallestFlow_m3s;
+  const std::string where_ = piece.points.size() == 1 ? network.at(piece.points[0]).name : fmt::format("the {} points {}", piece.points.size(), list(network, piece.points));
+  if (unbalanced && !shutBy.empty()) {
+    const auto& concerned = piece.outflow_m3s > 0 ? piece.draws : piece.feeds;
+    p.what = concerned.empty() ? fmt::format("{} of flow cannot pass: {} is shut", show(std::abs(piece.outflow_m3s), Measure::volumeFlow, units, 3), list(network, shutBy))
+                               : fmt::format("{} is cut off with {} to {}: {} is shut", list(network, concerned), show(std::abs(piece.outflow_m3s), Measure::volumeFlow, units, 3),
+                                             piece.outflow_m3s > 0 ? "draw" : "give", list(network, shutBy));
+  } else if (unbalanced) {
+    p.what = fmt::format("flows cannot balance for {}: {} more is {} than {}, and nothing there holds a level or pressure", where_,
+                         show(std::abs(piece.outflow_m3s), Measure::volumeFlow, units, 3), piece.outflow_m3s > 0 ? "drawn" : "fed in", piece.outflow_m3s > 0 ? "fed in" : "drawn");
+  } else {
+    p.what = fmt::format("nothing holds a pressure for {}", where_);
+    if (!givenBy.empty()) p.what += fmt::format(", beyond {}", list(network, givenBy));
+    else if (!shutBy.empty()) p.what += fmt::format(", beyond {}", list(network, shutBy));
+  }
+  for (const Id id : shutBy)
+    if (auto remedy = opening(network, id)) p.remedies.push_back(*remedy);
+  if (where != noId) {
+    const std::string name = network.at(where).name;
+    p.remedies.push_back({fmt::format("Give a pressure at {}", name), {{name, "+fixed pressure", "2 bar"}}, {name, ""}});
+  }
+  problems.push_back(std::move(p));
+}
+
+// Greatest flow on a small graph by shortest augmenting paths (Edmonds and Karp 1972).
+class Feed {
+ public:
+  explicit Feed(int nodes) : out_(u(nodes)) {}
+  void arc(int a, int b, double most) {
+    out_[u(a)].push_back(static_cast<int>(arcs_.size()));
+    arcs_.push_back({b, most});
+    out_[u(b)].push_back(static_cast<int>(arcs_.size()));
+    arcs_.push_back({a, 0.0});
+  }
+  double push(int source, int sink, double tolerance) {
+    double total = 0.0;
+    for (;;) {
+      via_.assign(out_.size(), -1);
+      std::deque<int> queue{source};
+      via_[u(source)] = -2;
+      while (!queue.empty() && via_[u(sink)] == -1) {
+        const int n = queue.front();
+        queue.pop_front();
+        for (const int a : out_[u(n)])
+          if (arcs_[u(a)].left > tolerance && via_[u(arcs_[u(a)].to)] == -1) {
+            via_[u(arcs_[u(a)].to)] = a;
+            queue.push_back(arcs_[u(a)].to);
+          }
+      }
+      if (via_[u(sink)] == -1) return total;
+      double most = 1e300;
+      for (int n = sink; n != source; n = arcs_[u(via_[u(n)] ^ 1)].to) most = std::min(most, arcs_[u(via_[u(n)])].left);
+      for (int n = sink; n != source; n = arcs_[u(via_[u(n)] ^ 1)].to) {
+        arcs_[u(via_[u(n)])].left -= most;
+        arcs_[u(via_[u(n)] ^ 1)].left += most;
+      }
+      total += most;
+    }
+  }
+  [[nodiscard]] bool reached(int node) const { return via_[u(node)] != -1; }
+
+ private:
+  struct Arc {
+    int to;
+    double left;
+  };
+  std::vector<std::vector<int>> out_;
+  std::vector<Arc> arcs_;
+  std::vector<int> via_;
+};
+
+// What one-way devices let arrive. Pieces joined both ways are one; all that hold a head are one world.
+void oneWay(const Network& network, const System& s, const UnitSet& units, std::vector<Problem>& problems) {
+  UnionFind both(u(s.nodeCount()) + 1);
+  const int world = s.nodeCount();
+  for (int n = s.freeCount; n < s.nodeCount(); ++n) both.join(n, world);
+  for (const Link& l : s.links)
+    if (!l.bars) both.join(l.from, l.to);
+  const int worldRoot = both.find(world);
+  std::map<int, double> outflow;  // by piece other than the world
+  double scale = 0.0;
+  bool any = false;
+  for (int n = 0; n < s.freeCount; ++n)
+    if (const int root = both.find(n); root != worldRoot) {
+      outflow[root] += s.outflow_m3s[u(n)];
+      scale += std::abs(s.outflow_m3s[u(n)]);
+      any = any || s.outflow_m3s[u(n)] != 0.0;
+    }
+  if (!any) return;
+  std::map<int, int> number;
+  for (const auto& [root, flow] : outflow) number[root] = static_cast<int>(number.size());
+  const int pieces = static_cast<int>(number.size()), w = pieces, source = pieces + 1, sink = pieces + 2;
+  const double tolerance = 1e-12 * scale;
+  auto nodeOf = [&](int n) {
+    const int root = both.find(n);
+    return root == worldRoot ? w : number[root];
+  };
+  std::vector<const Link*> ways;
+  for (const Link& l : s.links)
+    if (l.bars && both.find(l.from) != both.find(l.to)) ways.push_back(&l);
+  // The world gives and takes without bound. Draws must be met from it and from the feeds; feeds must find their way to
+  // it or to the draws. Asked apart, since world to world would be endless; if both can be met, they can be met together.
+  auto ask = [&](bool draws) {
+    Feed f(pieces + 3);
+    double sum = 0.0;
+    for (const auto& [root, flow] : outflow) {
+      if (flow > tolerance) f.arc(number[root], sink, flow);
+      if (flow < -tolerance) f.arc(source, number[root], -flow);
+      if (draws ? flow > tolerance : flow < -tolerance) sum += std::abs(flow);
+    }
+    if (draws) f.arc(source, w, 1e300);
+    else f.arc(w, sink, 1e300);
+    for (const Link* l : ways) f.arc(nodeOf(l->from), nodeOf(l->to), 1e300);
+    const double got = f.push(source, sink, tolerance);
+    if (got >= sum * (1 - 1e-9) - 1e3 * tolerance) return;
+    // The cut: for draws the side that cannot be reached, for feeds the side that is.
+    Problem p;
+    std::vector<Id> concerned, by;
+    double missing = sum - got;
+    for (std::size_t r = 0; r < s.rawOwner.size(); ++r) {
+      if (s.rawToNode[r] < 0 || s.rawOutflow_m3s[r] == 0.0) continue;
+      const int n = nodeOf(s.rawToNode[r]);
+      if (n == w || f.reached(n) == draws) continue;
+      if (draws ? s.rawOutflow_m3s[r] > 0 : s.rawOutflow_m3s[r] < 0) concerned.push_back(s.rawOwner[r]);
+    }
+    for (const Link* l : ways) {
+      const bool from = f.reached(nodeOf(l->from)), to = f.reached(nodeOf(l->to));
+      if (draws ? (!from && to) : (!from && to)) by.push_back(l->of.element);
+    }
+    std::sort(by.begin(), by.end());
+    by.erase(std::unique(by.begin(), by.end()), by.end());
+    p.what = fmt::format("{} of flow cannot {} {}", show(missing, Measure::volumeFlow, units, 3), draws ? "reach" : "leave", concerned.empty() ? "its place" : list(network, concerned));
+    if (!by.empty()) p.what += fmt::format(": {} {} only the other way", list(network, by), by.size() == 1 ? "passes" : "pass");
+    if (!concerned.empty()) p.place = {network.at(concerned[0]).name, ""};
+    for (const Id id : by) p.remedies.push_back({fmt::format("Go to {}", network.at(id).name), {}, {network.at(id).name, ""}});
+    problems.push_back(std::move(p));
+  };
+  ask(true);
+  if (problems.empty()) ask(false);
+}
+
+}  // namespace
+
+std::vector<Problem> determinacy(const Network& network, const System& s, const UnitSet& units) {
+  std::vector<Problem> problems;
+  const std::size_t rawCount = s.rawOwner.size();
+  UnionFind together(rawCount);
+  for (const Link& l : s.links) together.join(l.rawFrom, l.rawTo);
+  for (const Join& j : s.joins) together.join(j.rawFrom, j.rawTo);
+  std::vector<char> hasLink(rawCount, 0);
+  for (const Link& l : s.links) hasLink[u(l.rawFrom)] = hasLink[u(l.rawTo)] = 1;
+  for (const Join& j : s.joins) hasLink[u(j.rawFrom)] = hasLink[u(j.rawTo)] = 1;
+  std::vector<char> holds(rawCount, 0);
+  for (std::size_t r = 0; r < rawCount; ++r)
+    if (s.rawHolds[r]) holds[u(together.find(static_cast<int>(r)))] = 1;
+  std::map<int, Piece> pieces;  // those without a head, by root
+  for (std::size_t r = 0; r < rawCount; ++r) {
+    const int root = together.find(static_cast<int>(r));
+    if (holds[u(root)]) continue;
+    Piece& piece = pieces[root];
+    piece.outflow_m3s += s.rawOutflow_m3s[r];
+    piece.throughput_m3s += std::abs(s.rawOutflow_m3s[r]);
+    const Id owner = s.rawOwner[r];
+    if (network.at(owner).part->ends == Ends::self) piece.points.push_back(owner);
+    if (s.rawOutflow_m3s[r] > 0) piece.draws.push_back(owner);
+    if (s.rawOutflow_m3s[r] < 0) piece.feeds.push_back(owner);
+  }
+  for (const KnownBranch& b : s.known)
+    for (const int r : {b.rawFrom, b.rawTo})
+      if (const auto it = pieces.find(together.find(r)); it != pieces.end()) it->second.bounds.push_back(&b);
+  for (auto& [root, piece] : pieces) {
+    const bool unbalanced = std::abs(piece.outflow_m3s) > 1e-9 * piece.throughput_m3s + smallestFlow_m3s;
+    bool linked = false, closedOff = false, fed = piece.throughput_m3s > 0;
+    for (const Id point : piece.points) linked = linked || hasLink[u(s.pointRaw[point])];
+    for (const KnownBranch* b : piece.bounds) {
+      closedOff = closedOff || b->shut;
+      fed = fed || !b->shut;
+    }
+    if (!unbalanced && !fed && (closedOff || !linked)) continue;  // a pocket, or a point on its own
+    spell(network, piece, units, problems);
+  }
+  if (problems.empty()) oneWay(network, s, units, problems);
+  return problems;
+}
+
+}  // namespace conduit

@@ -1,0 +1,347 @@
+#include "solve/newton.h"
+
+#include <algorithm>
+#include <chrono>
+#include <cmath>
+#include <limits>
+
+#include "solve/union_find.h"
+
+namespace conduit {
+namespace {
+
+std::size_t u(int i) { return static_cast<std::size_t>(i); }
+
+class Clock {
+ public:
+  explicit Clock(double& into) : into_(into), begin_(std::chrono::steady_clock::now()) {}
+  ~Clock() { into_ += std::chrono::duration<double>(std::chrono::steady_clock::now() - begin_).count(); }
+  Clock(const Clock&) = delete;
+  Clock& operator=(const Clock&) = delete;
+
+ private:
+  double& into_;
+  std::chrono::steady_clock::time_point begin_;
+};
+
+}  // namespace
+
+Newton::Newton(const System& system) : s_(system) {
+  {
+    Clock clock(times_.order);
+    factor_ = Factor(s_.freeCount, s_.edges);
+  }
+  const std::size_t links = s_.links.size(), nodes = u(s_.nodeCount());
+  drop_.resize(links);
+  slope_.resize(links);
+  memory_.assign(links, 0.0);
+  stiff_.resize(links);
+  conductance_.resize(links);
+  newFlow_.resize(links);
+  actingGroup_.assign(links, -1);
+  mass_.resize(nodes);
+  rhs_.resize(nodes);
+  throughput_.resize(nodes);
+  deltaHead_.resize(nodes);
+  pinned_.assign(nodes, 0);
+  hanging_.assign(nodes, 0);
+  // Backflow of a millionth of a moderate flow for each metre: stiff, and still far from upsetting the factor.
+  for (std::size_t i = 0; i < links; ++i) stiff_[i] = 1e6 / s_.links[i].law->startFlow_m3s();
+}
+
+Iterate Newton::coldStart() const {
+  Iterate x;
+  x.flow_m3s.resize(s_.links.size());
+  x.state.assign(s_.links.size(), LinkState::flowing);
+  for (std::size_t i = 0; i < s_.links.size(); ++i) x.flow_m3s[i] = s_.links[i].law->startFlow_m3s();
+  double mean = 0.0;
+  for (const double h : s_.fixedHead_m) mean += h / static_cast<double>(s_.fixedHead_m.size());
+  x.head_m.assign(u(s_.nodeCount()), mean);
+  std::copy(s_.fixedHead_m.begin(), s_.fixedHead_m.end(), x.head_m.begin() + s_.freeCount);
+  return x;
+}
+
+void Newton::evaluate(const Iterate& x, Mode mode) {
+  Clock clock(times_.law);
+  for (std::size_t i = 0; i < s_.links.size(); ++i) {
+    const Link& l = s_.links[i];
+    const double q = x.flow_m3s[i];
+    if (x.state[i] == LinkState::shut) {
+      drop_[i] = stiff_[i] * q;
+      slope_[i] = stiff_[i];
+    } else if (mode == Mode::soft && l.bars && q < 0) {
+      drop_[i] = l.noFlowDrop_m + stiff_[i] * q;
+      slope_[i] = stiff_[i];
+    } else {
+      const Loss loss = l.law->at(q, memory_[i]);
+      drop_[i] = loss.drop_m;
+      slope_[i] = loss.slope_sm2;
+    }
+  }
+}
+
+// Which nodes are pinned (held by an acting device, or the base of a hanging piece), and who shares their flow.
+void Newton::prepareStates(Iterate& x, Mode mode) {
+  std::fill(pinned_.begin(), pinned_.end(), 0);
+  std::fill(hanging_.begin(), hanging_.end(), 0);
+  std::fill(actingGroup_.begin(), actingGroup_.end(), -1);
+  acting_.clear();
+  bool anyShut = false;
+  for (std::size_t i = 0; i < s_.links.size(); ++i) {
+    const Link& l = s_.links[i];
+    anyShut = anyShut || x.state[i] == LinkState::shut;
+    if (x.state[i] != LinkState::acting) continue;
+    auto group = std::find_if(acting_.begin(), acting_.end(), [&](const ActingGroup& g) { return g.outlet == l.to; });
+    if (group == acting_.end()) {
+      acting_.push_back({l.to, {}, {}, 0.0});
+      group = acting_.end() - 1;
+    }
+    group->links.push_back(i);
+    actingGroup_[i] = static_cast<int>(group - acting_.begin());
+    pinned_[u(l.to)] = 1;
+  }
+  for (ActingGroup& g : acting_) {  // equal devices share by size
+    double sum = 0.0;
+    for (const std::size_t i : g.links) sum += s_.links[i].law->startFlow_m3s();
+    for (const std::size_t i : g.links) g.shares.push_back(s_.links[i].law->startFlow_m3s() / sum);
+    for (const std::size_t i : g.links) g.flow_m3s += x.flow_m3s[i];
+  }
+  if (mode == Mode::soft || !anyShut) return;
+  for (std::size_t i = 0; i < s_.links.size(); ++i)
+    if (x.state[i] == LinkState::shut) x.flow_m3s[i] = 0.0;
+  UnionFind together(u(s_.nodeCount()));
+  for (std::size_t i = 0; i < s_.links.size(); ++i)
+    if (x.state[i] == LinkState::flowing) together.join(s_.links[i].from, s_.links[i].to);
+  std::vector<char> held(u(s_.nodeCount()), 0);
+  for (int n = 0; n < s_.nodeCount(); ++n)
+    if (!s_.isFree(n) || pinned_[u(n)]) held[u(together.find(n))] = 1;
+  for (int n = 0; n < s_.freeCount; ++n) {
+    const int root = together.find(n);
+    if (held[u(root)]) continue;
+    hanging_[u(n)] = 1;
+    if (root == n) pinned_[u(n)] = 1;  // the lowest number of its piece: its head is only a base
+  }
+}
+
+double Newton::balanceAt(const Iterate& x, std::vector<double>& mass) const {
+  for (std::size_t n = 0; n < mass.size(); ++n) mass[n] = -s_.outflow_m3s[n];
+  for (std::size_t i = 0; i < s_.links.size(); ++i) {
+    mass[u(s_.links[i].to)] += x.flow_m3s[i];
+    mass[u(s_.links[i].from)] -= x.flow_m3s[i];
+  }
+  double worst = 0.0;
+  for (int n = 0; n < s_.freeCount; ++n) worst = std::max(worst, std::abs(mass[u(n)]));
+  return worst;
+}
+
+Residuals Newton::residuals(const Iterate& x) {
+  Residuals r;
+  for (int n = 0; n < s_.nodeCount(); ++n) throughput_[u(n)] = std::abs(s_.outflow_m3s[u(n)]);
+  double headSize = 0.0;
+  for (std::size_t i = 0; i < s_.links.size(); ++i) {
+    const Link& l = s_.links[i];
+    throughput_[u(l.from)] += std::abs(x.flow_m3s[i]);
+    throughput_[u(l.to)] += std::abs(x.flow_m3s[i]);
+    const double hf = x.head_m[u(l.from)], ht = x.head_m[u(l.to)];
+    headSize = std::max({headSize, std::abs(hf), std::abs(ht), std::abs(drop_[i])});
+    if (x.state[i] == LinkState::flowing) r.head_m = std::max(r.head_m, std::abs(hf - ht - drop_[i]));
+    if (x.state[i] == LinkState::acting) r.head_m = std::max(r.head_m, std::abs(ht - l.held_m));
+  }
+  r.mass_m3s = balanceAt(x, mass_);
+  for (int n = 0; n < s_.freeCount; ++n)
+    r.massShare = std::max(r.massShare, std::abs(mass_[u(n)]) / std::max(throughput_[u(n)], smallestFlow_m3s));
+  r.headTolerance_m = std::max(headTolerance_m, 64 * std::numeric_limits<double>::epsilon() * headSize);
+  return r;
+}
+
+bool Newton::step(Iterate& x, Mode mode) {
+  const std::size_t links = s_.links.size();
+  {
+    Clock clock(times_.assembly);
+    factor_.clear();
+    balanceAt(x, mass_);
+    std::copy(mass_.begin(), mass_.end(), rhs_.begin());
+    for (std::size_t i = 0; i < links; ++i) {
+      const Link& l = s_.links[i];
+      const std::size_t a = u(l.from), b = u(l.to);
+      if (x.state[i] == LinkState::acting) {  // its flow is an unknown of its own
+        rhs_[a] += x.flow_m3s[i];
+        rhs_[b] -= x.flow_m3s[i];
+        conductance_[i] = 0.0;
+        continue;
+      }
+      if (x.state[i] == LinkState::shut && mode == Mode::exact) {
+        conductance_[i] = 0.0;
+        continue;
+      }
+      const double c = 1.0 / slope_[i];
+      conductance_[i] = c;
+      const double push = c * (x.head_m[a] - x.head_m[b] - drop_[i]);
+      rhs_[a] -= push;
+      rhs_[b] += push;
+      if (s_.isFree(l.from)) factor_.diagonal(l.from) += c;
+      if (s_.isFree(l.to)) factor_.diagonal(l.to) += c;
+      if (s_.linkEdge[i] >= 0 && !pinned_[a] && !pinned_[b]) factor_.offDiagonal(u(s_.linkEdge[i])) -= c;
+    }
+    std::fill(deltaHead_.begin(), deltaHead_.end(), 0.0);
+    for (const ActingGroup& g : acting_) deltaHead_[u(g.outlet)] = s_.links[g.links[0]].held_m - x.head_m[u(g.outlet)];
+  }
+  // Pinned nodes: their change is known; it goes to the right-hand side of their neighbours.
+  std::vector<double> b(rhs_.begin(), rhs_.begin() + s_.freeCount);
+  for (std::size_t i = 0; i < links; ++i) {
+    const Link& l = s_.links[i];
+    const double c = conductance_[i];
+    if (c == 0.0) continue;
+    if (pinned_[u(l.from)] && s_.isFree(l.to) && !pinned_[u(l.to)]) b[u(l.to)] += c * deltaHead_[u(l.from)];
+    if (pinned_[u(l.to)] && s_.isFree(l.from) && !pinned_[u(l.from)]) b[u(l.from)] += c * deltaHead_[u(l.to)];
+  }
+  for (int n = 0; n < s_.freeCount; ++n)
+    if (pinned_[u(n)]) {
+      factor_.diagonal(n) = 1.0;
+      b[u(n)] = deltaHead_[u(n)];
+    } else if (factor_.diagonal(n) == 0.0) {
+      factor_.diagonal(n) = 1.0;  // a node that only an acting device feeds: nothing else is joined to it
+      b[u(n)] = 0.0;
+    }
+  {
+    Clock clock(times_.factor);
+    if (!factor_.factorise()) return false;
+  }
+  Clock clock(times_.solve);
+  factor_.solve(b);
+  if (!acting_.empty()) {
+    // Border: what an acting device's outlet passes on is drawn from its inlet. One more solve for each, then a small
+    // dense system for their flows.
+    const std::size_t m = acting_.size();
+    std::vector<std::vector<double>> y(m);
+    for (std::size_t k = 0; k < m; ++k) {
+      y[k].assign(u(s_.freeCount), 0.0);
+      for (std::size_t j = 0; j < acting_[k].links.size(); ++j) {
+        const int inlet = s_.links[acting_[k].links[j]].from;
+        if (s_.isFree(inlet) && !pinned_[u(inlet)]) y[k][u(inlet)] += acting_[k].shares[j];
+      }
+      factor_.solve(y[k]);
+    }
+    // need(g) = outflow through the other links of outlet g: linear in the heads. flow_g = need0 − Σ flow_k · need_k.
+    auto through = [&](std::size_t g, const std::vector<double>& dh, bool base) {
+      double sum = base ? -rhs_[u(acting_[g].outlet)] : 0.0;
+      const int t = acting_[g].outlet;
+      for (std::size_t i = 0; i < links; ++i) {
+        const Link& l = s_.links[i];
+        if (conductance_[i] == 0.0 || (l.from != t && l.to != t)) continue;
+        const int other = l.from == t ? l.to : l.from;
+        const double ownChange = base ? deltaHead_[u(t)] : 0.0;
+        const double otherChange = s_.isFree(other) ? (pinned_[u(other)] ? (base ? deltaHead_[u(other)] : 0.0) : dh[u(other)]) : 0.0;
+        sum += conductance_[i] * (ownChange - otherChange);
+      }
+      return sum;
+    };
+    std::vector<std::vector<double>> matrix(m, std::vector<double>(m + 1, 0.0));
+    for (std::size_t g = 0; g < m; ++g) {
+      matrix[g][m] = through(g, b, true);
+      for (std::size_t k = 0; k < m; ++k) {
+        // An acting device whose inlet is this outlet draws from it directly.
+        double direct = 0.0;
+        for (std::size_t j = 0; j < acting_[k].links.size(); ++j)
+          if (s_.links[acting_[k].links[j]].from == acting_[g].outlet) direct += acting_[k].shares[j];
+        matrix[g][k] = (g == k ? 1.0 : 0.0) + through(g, y[k], false) - direct;
+      }
+    }
+    for (std::size_t c = 0; c < m; ++c) {
+      std::size_t best = c;
+      for (std::size_t r = c + 1; r < m; ++r)
+        if (std::abs(matrix[r][c]) > std::abs(matrix[best][c])) best = r;
+      if (std::abs(matrix[best][c]) < 1e-12) return false;
+      std::swap(matrix[c], matrix[best]);
+      for (std::size_t r = 0; r < m; ++r)
+        if (r != c && matrix[r][c] != 0.0) {
+          const double f = matrix[r][c] / matrix[c][c];
+          for (std::size_t k = c; k <= m; ++k) matrix[r][k] -= f * matrix[c][k];
+        }
+    }
+    for (std::size_t k = 0; k < m; ++k) {
+      acting_[k].flow_m3s = matrix[k][m] / matrix[k][k];
+      for (int n = 0; n < s_.freeCount; ++n)
+        if (!pinned_[u(n)]) b[u(n)] -= acting_[k].flow_m3s * y[k][u(n)];
+    }
+  }
+  std::copy(b.begin(), b.end(), deltaHead_.begin());
+  for (std::size_t i = 0; i < links; ++i) {
+    const Link& l = s_.links[i];
+    if (x.state[i] == LinkState::acting) {
+      const ActingGroup& g = acting_[u(actingGroup_[i])];
+      newFlow_[i] = g.flow_m3s * g.shares[static_cast<std::size_t>(std::find(g.links.begin(), g.links.end(), i) - g.links.begin())];
+    } else if (conductance_[i] == 0.0) {
+      newFlow_[i] = 0.0;
+    } else {
+      newFlow_[i] = x.flow_m3s[i] + conductance_[i] * (x.head_m[u(l.from)] - x.head_m[u(l.to)] - drop_[i] + deltaHead_[u(l.from)] - deltaHead_[u(l.to)]);
+    }
+  }
+  return true;
+}
+
+Newton::End Newton::run(Iterate& x, Mode mode, std::stop_token stop) {
+  prepareStates(x, mode);
+  evaluate(x, mode);
+  balanced_ = false;
+  double best = std::numeric_limits<double>::infinity();
+  int sinceBest = 0;
+  std::vector<double> direction(s_.links.size()), before(s_.links.size());
+  for (int round = 0; round < 200; ++round) {
+    if (stop.stop_requested()) return End::stopped;
+    // Converged: as far as the tolerance and, as Newton doubles its digits in each step, once more to the floor if the
+    // last step still gained.
+    const Residuals r = residuals(x);
+    const double floor = std::max(1e-10, r.headTolerance_m * 1e-6);
+    const bool good = r.head_m <= r.headTolerance_m && r.massShare <= massTolerance;
+    if (good && (r.head_m <= floor || sinceBest > 0)) return End::converged;
+    if (r.head_m < 0.5 * best) {
+      best = r.head_m;
+      sinceBest = 0;
+    } else if (++sinceBest > 60) {
+      return End::stalled;
+    }
+    ++iterations_;
+    if (!step(x, mode)) return End::notDefinite;
+    // Line search on the slope of the content function along the step: with every node in balance it is Σ (h − ΔH) d,
+    // it begins below zero and rises (each law rises), so a step that ends far above zero went too far.
+    double slope0 = 0.0, slope1 = 0.0;
+    const bool lean = balanced_ && acting_.empty();
+    before = x.flow_m3s;
+    for (std::size_t i = 0; i < s_.links.size(); ++i) {
+      direction[i] = newFlow_[i] - x.flow_m3s[i];
+      if (lean && conductance_[i] != 0.0) slope0 += (drop_[i] - (x.head_m[u(s_.links[i].from)] - x.head_m[u(s_.links[i].to)])) * direction[i];
+    }
+    double t = 1.0;
+    auto take = [&](double share) {
+      for (std::size_t i = 0; i < s_.links.size(); ++i) x.flow_m3s[i] = share == 1.0 ? newFlow_[i] : before[i] + share * direction[i];
+      evaluate(x, mode);
+      double slope = 0.0;
+      if (lean)
+        for (std::size_t i = 0; i < s_.links.size(); ++i)
+          if (conductance_[i] != 0.0) slope += (drop_[i] - (x.head_m[u(s_.links[i].from)] - x.head_m[u(s_.links[i].to)])) * direction[i];
+      return slope;
+    };
+    slope1 = take(1.0);
+    if (lean && slope0 < 0.0 && slope1 > -0.9 * slope0) {
+      double low = 0.0, lowSlope = slope0, high = 1.0, highSlope = slope1;
+      for (int trial = 0; trial < 8; ++trial) {
+        t = std::clamp(low - lowSlope * (high - low) / (highSlope - lowSlope), low + 0.1 * (high - low), high - 0.1 * (high - low));
+        const double slope = take(t);
+        if (std::abs(slope) <= 0.5 * std::abs(slope0)) break;
+        if (slope > 0) high = t, highSlope = slope;
+        else low = t, lowSlope = slope;
+      }
+    } else if (!lean && balanced_ && sinceBest > 8) {
+      t = 0.5;  // devices act and the plain step runs in a circle: go half way
+      take(t);
+    }
+    for (int n = 0; n < s_.freeCount; ++n) x.head_m[u(n)] += t * deltaHead_[u(n)];
+    if (t == 1.0)
+      for (const ActingGroup& g : acting_) x.head_m[u(g.outlet)] = s_.links[g.links[0]].held_m;
+    balanced_ = balanced_ || t == 1.0;
+  }
+  return End::stalled;
+}
+
+}  // namespace conduit

@@ -1,0 +1,85 @@
+// Newton's method on flows and heads together, for one set of device states.
+#pragma once
+
+#include <stop_token>
+
+#include "solve/factor.h"
+#include "solve/system.h"
+
+namespace conduit {
+
+/// `flowing` follows its law (a barring link may be held open or pressed shut softly), `acting` keeps its held head,
+/// `shut` passes nothing.
+enum class LinkState : unsigned char { flowing, acting, shut };
+
+/// Flows, heads and states; the unknowns of the solver and where a solution starts from.
+struct Iterate {
+  std::vector<double> flow_m3s;  // by link
+  std::vector<double> head_m;    // by solver node, fixed ones too
+  std::vector<LinkState> state;  // by link
+};
+
+struct Residuals {
+  double head_m = 0.0;       // greatest, over links that follow a law
+  double mass_m3s = 0.0;     // greatest
+  double massShare = 0.0;    // greatest of mass residual over that node's throughput
+  double headTolerance_m = 1e-7;
+};
+
+/// Times of the parts of the work, s.
+struct StageTimes {
+  double setUp = 0, order = 0, law = 0, assembly = 0, factor = 0, solve = 0, other = 0;
+};
+
+class Newton {
+ public:
+  /// Flow below which a node's mass residual is not held against its throughput, m3/s.
+  static constexpr double smallestFlow_m3s = 1e-9;
+  static constexpr double headTolerance_m = 1e-7, massTolerance = 1e-9;
+  enum class Mode { soft, exact };
+  enum class End { converged, stalled, notDefinite, stopped };
+
+  explicit Newton(const System& system);
+
+  /// The flows of a moderate velocity, heads midway: a start that needs no guess.
+  [[nodiscard]] Iterate coldStart() const;
+
+  /// Iterates to convergence. Soft: barring links have a stiff law backward instead of shutting, shut ones a stiff law
+  /// both ways, so that the matrix stays definite and the whole has one minimum. Exact: shut links are gone, pieces left
+  /// hanging are pinned at a base node (`hanging` lists their nodes).
+  End run(Iterate& x, Mode mode, std::stop_token stop);
+
+  [[nodiscard]] Residuals residuals(const Iterate& x);
+  [[nodiscard]] int iterations() const { return iterations_; }
+  [[nodiscard]] const std::vector<char>& hanging() const { return hanging_; }
+  [[nodiscard]] StageTimes& times() { return times_; }
+  /// Head lost by each link at the iterate's flows (of the last evaluation).
+  [[nodiscard]] const std::vector<double>& drops() const { return drop_; }
+  /// Shares in which acting links that hold one node's head split its flow.
+  [[nodiscard]] bool regular(std::size_t link) const { return actingGroup_[link] < 0; }
+
+ private:
+  struct ActingGroup {
+    int outlet = 0;
+    std::vector<std::size_t> links;
+    std::vector<double> shares;
+    double flow_m3s = 0.0;
+  };
+  void evaluate(const Iterate& x, Mode mode);
+  void prepareStates(Iterate& x, Mode mode);
+  bool step(Iterate& x, Mode mode);
+  double balanceAt(const Iterate& x, std::vector<double>& mass) const;
+
+  const System& s_;
+  Factor factor_;
+  int iterations_ = 0;
+  bool balanced_ = false;  // the flows keep every node's balance, so that the line search may lean on it
+  std::vector<double> drop_, slope_, memory_, stiff_, conductance_, mass_, rhs_, newFlow_, throughput_;
+  std::vector<char> pinned_, hanging_;
+  std::vector<int> actingGroup_;
+  std::vector<ActingGroup> acting_;
+  std::vector<double> deltaHead_;
+  StageTimes times_;
+};
+
+}  // namespace conduit

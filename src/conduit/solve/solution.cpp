@@ -1,0 +1,93 @@
+#include "solve/solution.h"
+
+#include <fmt/format.h>
+
+#include "quantity/format.h"
+
+namespace conduit {
+namespace {
+
+std::optional<double> known(double v) { return std::isnan(v) ? std::nullopt : std::optional(v); }
+
+}  // namespace
+
+std::string Summary::brief(const UnitSet& units) const {
+  switch (verdict) {
+    case Verdict::empty: return "Nothing to balance yet.";
+    case Verdict::balanced:
+      return fmt::format("Balanced: {} in, {} out, largest residual {:.0e} m.", show(inflow_m3s, Measure::volumeFlow, units, 3), show(outflow_m3s, Measure::volumeFlow, units, 3), headResidual_m);
+    case Verdict::cannotYet:
+      if (problems.empty()) return "Cannot balance yet.";
+      return fmt::format("Cannot balance yet: {}.{}", problems.front().what, problems.size() > 1 ? fmt::format(" And {} more.", problems.size() - 1) : "");
+    case Verdict::noStates: return fmt::format("Cannot balance: {}.", problems.empty() ? "the devices cannot agree" : problems.front().what);
+    case Verdict::notConverged: return fmt::format("Not balanced: the solver gave up after {} steps with a residual of {:.1e} m. This is a fault of the program.", iterations, headResidual_m);
+    case Verdict::stopped: return "Stopped.";
+  }
+  return {};
+}
+
+std::vector<SummaryRow> Summary::rows() const {
+  static constexpr const char* words[] = {"empty", "balanced", "cannot balance yet", "no consistent states", "not converged", "stopped"};
+  auto n = [](std::size_t v) { return fmt::format("{}", v); };
+  auto ms = [](double s) { return fmt::format("{:.3f}", s * 1e3); };
+  return {{"outcome", words[static_cast<int>(verdict)], ""},
+          {"points", n(points), ""},
+          {"elements", n(elements), ""},
+          {"unknown heads", n(unknowns), ""},
+          {"links", n(links), ""},
+          {"entries of the factor", n(factorEntries), ""},
+          {"start", warm ? "last answer" : "cold", ""},
+          {"iterations", fmt::format("{}", iterations), ""},
+          {"changes of device states", fmt::format("{}", flips), ""},
+          {"devices shut", n(shut), ""},
+          {"devices acting", n(acting), ""},
+          {"points without a determined head", n(undetermined), ""},
+          {"largest head residual", fmt::format("{:.2e}", headResidual_m), "m"},
+          {"head tolerance", fmt::format("{:.2e}", headTolerance_m), "m"},
+          {"largest mass residual", fmt::format("{:.2e}", massResidual_m3s), "m³/s"},
+          {"largest mass residual over throughput", fmt::format("{:.2e}", massResidualShare), ""},
+          {"inflow", fmt::format("{:.9g}", inflow_m3s), "m³/s"},
+          {"outflow", fmt::format("{:.9g}", outflow_m3s), "m³/s"},
+          {"time: set-up", ms(seconds.setUp), "ms"},
+          {"time: ordering", ms(seconds.order), "ms"},
+          {"time: laws", ms(seconds.law), "ms"},
+          {"time: assembly", ms(seconds.assembly), "ms"},
+          {"time: factor", ms(seconds.factor), "ms"},
+          {"time: solution", ms(seconds.solve), "ms"},
+          {"time: in all", ms(seconds.total), "ms"}};
+}
+
+std::string Summary::full() const {
+  std::string text;
+  for (const SummaryRow& r : rows()) text += fmt::format("{:<40} {} {}\n", r.name, r.value, r.unit);
+  for (const Problem& p : problems) text += fmt::format("problem: {}\n", p.what);
+  return text;
+}
+
+std::optional<double> Solution::head(Id point) const { return point < pointHead_m.size() ? known(pointHead_m[point]) : std::nullopt; }
+
+std::size_t Solution::branchCount(Id element) const { return element + 1 < branchBegin.size() ? branchBegin[element + 1] - branchBegin[element] : 0; }
+
+BranchReading Solution::branch(Id element, std::size_t i) const {
+  const BranchValue& v = branches[branchBegin[element] + i];
+  return {known(v.flow_m3s), known(v.headFrom_m), known(v.headTo_m), v.state};
+}
+
+ReadingOf::ReadingOf(const Network& network, const Solution& solution, Id id) {
+  const Element& e = network.at(id);
+  ends_ = endPlaces(network, e, solution.setting, solution.widestBore_m);
+  for (std::size_t i = 0; i < solution.branchCount(id); ++i) branches_.push_back(solution.branch(id, i));
+  if (id + 1 < solution.vesselBegin.size())
+    for (std::uint32_t v = solution.vesselBegin[id]; v < solution.vesselBegin[id + 1]; ++v) vessels_.push_back(known(solution.vesselHead_m[v]));
+  reading_.name = e.name;
+  reading_.values = &e.values;
+  reading_.setting = &solution.setting;
+  reading_.ends = ends_;
+  reading_.branches = branches_;
+  reading_.vesselHeads = vessels_;
+  if (e.part->ends == Ends::self) reading_.head_m = solution.head(id);
+  if (e.part->ends == Ends::one && !e.ends.empty()) reading_.head_m = solution.head(e.ends[0]);
+  if (id < solution.heldInflow_m3s.size()) reading_.inflow_m3s = known(solution.heldInflow_m3s[id]);
+}
+
+}  // namespace conduit

@@ -1,0 +1,88 @@
+// What solving answers: every head and flow that is determined, and a Summary that can print itself.
+#pragma once
+
+#include <cmath>
+
+#include "network/setting.h"
+
+namespace conduit {
+
+enum class Verdict {
+  empty,         // nothing to solve yet
+  balanced,
+  cannotYet,     // too little, too much, or contradicting givens: see problems
+  noStates,      // the devices named in problems cannot agree
+  notConverged,  // our own failing, said as such
+  stopped
+};
+
+struct SupplyShare {
+  Id element = noId;
+  double inflow_m3s = 0.0;  // into the network; negative: out of it
+};
+
+/// One line of the summary: name, value, unit ("" where there is none).
+struct SummaryRow {
+  std::string name, value, unit;
+};
+
+struct Summary {
+  Verdict verdict = Verdict::empty;
+  std::vector<Problem> problems;
+  int iterations = 0, flips = 0;
+  double headResidual_m = 0.0, massResidual_m3s = 0.0, massResidualShare = 0.0, headTolerance_m = 1e-7;
+  std::size_t points = 0, elements = 0, unknowns = 0, links = 0, factorEntries = 0, undetermined = 0;
+  std::size_t shut = 0, acting = 0;
+  double inflow_m3s = 0.0, outflow_m3s = 0.0;
+  std::vector<SupplyShare> shares;  // by Id
+  bool warm = false;
+  struct { double setUp = 0, order = 0, law = 0, assembly = 0, factor = 0, solve = 0, total = 0; } seconds;
+
+  [[nodiscard]] bool usable() const { return verdict == Verdict::balanced; }
+  /// The balance line: "Balanced: 36.5 L/s in, 36.5 L/s out, largest residual 2e-9 m."
+  [[nodiscard]] std::string brief(const UnitSet& units) const;
+  [[nodiscard]] std::vector<SummaryRow> rows() const;
+  /// Every row in a table of text, for the log and for a report.
+  [[nodiscard]] std::string full() const;
+};
+
+/// Heads and flows by Id; NaN where nothing determines them. Values, so that a solution can be handed between threads.
+class Solution {
+ public:
+  Summary summary;
+  Setting setting;
+
+  /// Energy head of a point, m.
+  [[nodiscard]] std::optional<double> head(Id point) const;
+  [[nodiscard]] std::size_t branchCount(Id element) const;
+  [[nodiscard]] BranchReading branch(Id element, std::size_t i) const;
+
+  struct BranchValue {
+    double flow_m3s = NAN, headFrom_m = NAN, headTo_m = NAN;
+    BranchState state = BranchState::open;
+  };
+  // Filled by solve(); by Id.
+  std::vector<double> pointHead_m, heldInflow_m3s;
+  std::vector<std::uint32_t> branchBegin, vesselBegin;  // into the flat lists; one more than bound
+  std::vector<BranchValue> branches;
+  std::vector<double> vesselHead_m;
+  std::vector<double> widestBore_m;
+};
+
+/// Everything a part needs to speak of one solved (or unsolved) element. Holds what the spans of the reading point to.
+class ReadingOf {
+ public:
+  ReadingOf(const Network& network, const Solution& solution, Id id);
+  ReadingOf(const ReadingOf&) = delete;
+  ReadingOf& operator=(const ReadingOf&) = delete;
+  [[nodiscard]] const Reading& operator*() const { return reading_; }
+  [[nodiscard]] const Reading* operator->() const { return &reading_; }
+
+ private:
+  std::vector<EndPlace> ends_;
+  std::vector<BranchReading> branches_;
+  std::vector<std::optional<double>> vessels_;
+  Reading reading_;
+};
+
+}  // namespace conduit

@@ -1,0 +1,21 @@
+// The door of the workshop: a network in, a solution out. No globals; any number of threads may come in at once.
+//
+//   Solution answer = solve(network, stock);
+//   if (answer.summary.usable()) ...
+#pragma once
+
+#include <stop_token>
+
+#include "solve/solution.h"
+
+namespace conduit {
+
+struct SolveOptions {
+  const Solution* startFrom = nullptr;  // an earlier answer of a network like this one; null: cold
+  UnitSet units = UnitSet::siWater();   // for the words of problems
+  std::stop_token stop;
+};
+
+[[nodiscard]] Solution solve(const Network& network, const Stock* stock, const SolveOptions& options = {});
+
+}  // namespace conduit

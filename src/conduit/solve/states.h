@@ -1,0 +1,24 @@
+// Finds the states in which every device's own inequalities hold, with Newton inside.
+#pragma once
+
+#include "solve/newton.h"
+
+namespace conduit {
+
+struct StatesFound {
+  Newton::End end = Newton::End::converged;
+  bool consistent = true;
+  std::vector<std::size_t> fighting;  // links of the devices that cannot agree
+  int flips = 0;                      // changes of state on the way
+};
+
+/// From the iterate's states and flows to a true answer, or to the devices that fight. Convex devices (those that only
+/// bar backflow) are settled inside by a soft law and made exact at the end; those that hold a pressure are settled
+/// outside: violated ones change, no set of states is tried twice, and when the easy way runs in a circle the devices in
+/// the circle are tried in all combinations.
+[[nodiscard]] StatesFound settle(Newton& newton, const System& system, Iterate& x, std::stop_token stop);
+
+/// Names, by link, of every inequality that the iterate breaks; empty when all hold. Judged afresh from heads and flows.
+[[nodiscard]] std::vector<std::size_t> brokenStates(const System& system, const Iterate& x, const std::vector<char>& hanging);
+
+}  // namespace conduit

@@ -1,0 +1,187 @@
+#include "solve/system.h"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+
+#include "solve/factor.h"
+#include "solve/union_find.h"
+
+namespace conduit {
+namespace {
+
+std::size_t u(int i) { return static_cast<std::size_t>(i); }
+
+Problem lacks(const Element& e, const std::vector<Lack>& lacks) {
+  std::string what = e.name + " lacks ";
+  for (std::size_t i = 0; i < lacks.size(); ++i) what += (i == 0 ? "" : i + 1 == lacks.size() ? " and " : ", ") + lacks[i].words;
+  Problem p{{e.name, lacks.front().field}, what, {}};
+  p.remedies.push_back({fmt::format("Give {} {}", e.name, lacks.front().words), {}, {e.name, lacks.front().field}});
+  return p;
+}
+
+// Flow and head of every raw node before anything is merged.
+struct Raw {
+  std::vector<double> head_m;  // where held
+};
+
+}  // namespace
+
+SetUp setUp(const Network& network, const Setting& setting) {
+  SetUp out;
+  System& s = out.system;
+  const Id bound = network.bound();
+  s.pointRaw.assign(bound, -1);
+  s.vesselBegin.assign(bound, -1);
+  s.prepared.resize(bound);
+  const auto widest = widestBores(network, setting);
+  Raw raw;
+  auto addRaw = [&](Id owner) {
+    s.rawOwner.push_back(owner);
+    s.rawOutflow_m3s.push_back(0.0);
+    s.rawHolds.push_back(0);
+    raw.head_m.push_back(0.0);
+    return static_cast<int>(s.rawOwner.size()) - 1;
+  };
+  std::vector<char> used(bound, 0);  // points that something is joined to
+  network.each([&](Id id, const Element& e) {
+    if (e.part->ends == Ends::self) s.pointRaw[id] = addRaw(id);
+    for (const Id end : e.ends) used[end] = 1;
+  });
+  std::vector<std::string> holder(s.rawOwner.size());
+  network.each([&](Id id, const Element& e) {
+    Prepared& p = s.prepared[id];
+    p = e.part->prepare(e.values, setting, endPlaces(network, e, setting, widest));
+    if (p.problem) {
+      Problem problem = *p.problem;
+      problem.place.name = e.name;
+      problem.what = e.name + ": " + problem.what;
+      problem.remedies.push_back({fmt::format("Go to {}", e.name), {}, problem.place});
+      out.problems.push_back(std::move(problem));
+      return;
+    }
+    if (!p.lacks.empty()) {
+      if (e.part->ends == Ends::self && !used[id]) return;  // a point that nothing is joined to may wait
+      out.problems.push_back(lacks(e, p.lacks));
+      return;
+    }
+    if (e.part->ends == Ends::self) {
+      s.rawOutflow_m3s[u(s.pointRaw[id])] -= p.inflow_m3s;
+      return;
+    }
+    if (p.holdsHead_m) {
+      const auto at = u(s.pointRaw[e.ends[0]]);
+      if (s.rawHolds[at]) {
+        out.problems.push_back({{e.name, ""}, fmt::format("{} and {} both hold the pressure of {}", holder[at], e.name, network.at(e.ends[0]).name),
+                                {{fmt::format("Go to {}", e.name), {}, {e.name, ""}}}});
+      } else {
+        s.rawHolds[at] = 1;
+        raw.head_m[at] = *p.holdsHead_m;
+        holder[at] = e.name;
+      }
+    } else if (p.inflow_m3s != 0.0 && !e.ends.empty()) {
+      s.rawOutflow_m3s[u(s.pointRaw[e.ends[0]])] -= p.inflow_m3s;
+    }
+    for (const Vessel& v : p.vessels) {
+      const int r = addRaw(id);
+      holder.push_back(e.name);
+      if (s.vesselBegin[id] < 0) s.vesselBegin[id] = r;
+      if (v.head_m) {
+        s.rawHolds[u(r)] = 1;
+        raw.head_m[u(r)] = *v.head_m;
+      }
+      s.rawOutflow_m3s[u(r)] = -v.inflow_m3s;
+    }
+    auto place = [&](int end) { return end >= 0 ? s.pointRaw[e.ends[u(end)]] : s.vesselBegin[id] + (-1 - end); };
+    for (std::size_t b = 0; b < p.branches.size(); ++b) {
+      const Branch& branch = p.branches[b];
+      const int from = place(branch.from), to = place(branch.to);
+      const BranchOf of{id, static_cast<int>(b)};
+      if (branch.shut || branch.givenFlow_m3s) {
+        const double q = branch.shut ? 0.0 : *branch.givenFlow_m3s;
+        s.known.push_back({from, to, q, branch.shut, of});
+        s.rawOutflow_m3s[u(from)] += q;
+        s.rawOutflow_m3s[u(to)] -= q;
+      } else if (branch.law->lossless()) {
+        s.joins.push_back({from, to, of});
+      } else {
+        Link link;
+        link.rawFrom = from, link.rawTo = to, link.law = branch.law.get(), link.of = of;
+        link.bars = branch.law->barsBackflow();
+        if (const auto held = branch.law->heldHead_m()) link.holds = true, link.held_m = *held;
+        if (link.bars) {
+          double memory = 0;
+          link.noFlowDrop_m = branch.law->at(0.0, memory).drop_m;
+        }
+        s.links.push_back(link);
+      }
+    }
+  });
+  if (!out.problems.empty()) return out;
+
+  // Merge what is joined without loss.
+  const std::size_t rawCount = s.rawOwner.size();
+  UnionFind groups(rawCount);
+  for (const Join& j : s.joins) groups.join(j.rawFrom, j.rawTo);
+  std::vector<int> heldBy(rawCount, -1);
+  for (std::size_t r = 0; r < rawCount; ++r) {
+    if (!s.rawHolds[r]) continue;
+    const int g = groups.find(static_cast<int>(r));
+    if (heldBy[u(g)] >= 0) {
+      const std::string &a = holder[u(heldBy[u(g)])], &b = holder[r];
+      out.problems.push_back({{b, ""}, fmt::format("{} and {} both hold a level or pressure and nothing between them takes any head", a, b),
+                              {{fmt::format("Go to {}", b), {}, {b, ""}}}});
+      return out;
+    }
+    heldBy[u(g)] = static_cast<int>(r);
+  }
+  // Number the free groups that a link touches; order them for the factor.
+  std::vector<int> group(rawCount, -1);
+  int freeGroups = 0;
+  auto touch = [&](int r) {
+    const int g = groups.find(r);
+    if (group[u(g)] < 0 && heldBy[u(g)] < 0) group[u(g)] = freeGroups++;
+  };
+  for (const Link& l : s.links) touch(l.rawFrom), touch(l.rawTo);
+  for (std::size_t r = 0; r < rawCount; ++r)  // a flow given where no link is: the determinacy check will speak of it
+    if (s.rawOutflow_m3s[r] != 0.0) touch(static_cast<int>(r));
+  std::vector<std::pair<int, int>> edges;
+  edges.reserve(s.links.size());
+  auto freeOf = [&](int r) { return group[u(groups.find(r))]; };
+  for (const Link& l : s.links)
+    if (const int a = freeOf(l.rawFrom), b = freeOf(l.rawTo); a >= 0 && b >= 0 && a != b) edges.emplace_back(a, b);
+  const std::vector<int> order = sparseOrder(freeGroups, edges);
+  std::vector<int> newNumber(u(freeGroups));
+  for (int k = 0; k < freeGroups; ++k) newNumber[u(order[u(k)])] = k;
+  s.freeCount = freeGroups;
+  s.rawToNode.assign(rawCount, -1);
+  std::vector<int> fixedNumber(rawCount, -1);
+  for (std::size_t r = 0; r < rawCount; ++r) {
+    const int g = groups.find(static_cast<int>(r));
+    if (heldBy[u(g)] >= 0) {
+      if (fixedNumber[u(g)] < 0) {
+        fixedNumber[u(g)] = freeGroups + static_cast<int>(s.fixedHead_m.size());
+        s.fixedHead_m.push_back(raw.head_m[u(heldBy[u(g)])]);
+      }
+      s.rawToNode[r] = fixedNumber[u(g)];
+    } else if (group[u(g)] >= 0) {
+      s.rawToNode[r] = newNumber[u(group[u(g)])];
+    }
+  }
+  s.outflow_m3s.assign(u(s.nodeCount()), 0.0);
+  for (std::size_t r = 0; r < rawCount; ++r)
+    if (s.rawToNode[r] >= 0) s.outflow_m3s[u(s.rawToNode[r])] += s.rawOutflow_m3s[r];
+  for (Link& l : s.links) l.from = s.rawToNode[u(l.rawFrom)], l.to = s.rawToNode[u(l.rawTo)];
+  std::stable_sort(s.links.begin(), s.links.end(), [](const Link& a, const Link& b) { return std::max(a.from, a.to) < std::max(b.from, b.to); });
+  s.linkEdge.assign(s.links.size(), -1);
+  for (std::size_t i = 0; i < s.links.size(); ++i) {
+    const Link& l = s.links[i];
+    if (!s.isFree(l.from) || !s.isFree(l.to) || l.from == l.to) continue;
+    s.linkEdge[i] = static_cast<int>(s.edges.size());
+    s.edges.emplace_back(l.from, l.to);
+  }
+  return out;
+}
+
+}  // namespace conduit

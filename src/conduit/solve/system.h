@@ -1,0 +1,75 @@
+// The network as the solver sees it: nodes with one unknown head each, links with one law each, all in plain numbers.
+// Here a double carries its unit in its name: _m, _m3s.
+#pragma once
+
+#include <memory>
+#include <span>
+#include <vector>
+
+#include "network/setting.h"
+
+namespace conduit {
+
+/// Which branch of which element.
+struct BranchOf {
+  Id element = noId;
+  int branch = 0;
+};
+
+struct Link {
+  int from = 0, to = 0;  // solver nodes
+  int rawFrom = 0, rawTo = 0;
+  const Law* law = nullptr;
+  BranchOf of;
+  bool bars = false;         // bars backflow
+  bool holds = false;        // keeps a head at its end
+  double held_m = 0.0;
+  double noFlowDrop_m = 0.0;  // head lost at no flow: below it a barring link is shut
+};
+
+/// A branch whose flow is known beforehand: given, or nothing because it is closed.
+struct KnownBranch {
+  int rawFrom = 0, rawTo = 0;
+  double flow_m3s = 0.0;
+  bool shut = false;
+  BranchOf of;
+};
+
+/// A branch without loss: both its ends are one solver node; its flow follows from the balance.
+struct Join {
+  int rawFrom = 0, rawTo = 0;
+  BranchOf of;
+};
+
+/// Raw nodes are points and vessels as they stand; solver nodes are what is left when joins are merged, the free ones
+/// first, in the order of the factorisation.
+struct System {
+  int freeCount = 0;
+  std::vector<double> fixedHead_m;    // of solver nodes from freeCount on
+  std::vector<double> outflow_m3s;    // of solver nodes, what leaves the network there
+  std::vector<int> rawToNode;         // -1: plays no part
+  std::vector<Id> rawOwner;           // point, or the element a vessel belongs to
+  std::vector<double> rawOutflow_m3s;
+  std::vector<char> rawHolds;         // a known head: takes or gives what is needed
+  std::vector<int> pointRaw;          // by Id, -1 where there is no point
+  std::vector<int> vesselBegin;       // by Id, first raw node of an element's vessels, -1 if none
+  std::vector<Link> links;            // sorted for memory order
+  std::vector<KnownBranch> known;
+  std::vector<Join> joins;
+  std::vector<Prepared> prepared;     // by Id; owns the laws
+  std::vector<std::pair<int, int>> edges;  // of links between free nodes, in order of `linkEdge`
+  std::vector<int> linkEdge;          // by link, -1 when an end is fixed
+
+  [[nodiscard]] int nodeCount() const { return freeCount + static_cast<int>(fixedHead_m.size()); }
+  [[nodiscard]] bool isFree(int node) const { return node < freeCount; }
+};
+
+/// Everything that keeps a network from being set up: what elements lack, givens that contradict.
+struct SetUp {
+  System system;
+  std::vector<Problem> problems;
+};
+
+[[nodiscard]] SetUp setUp(const Network& network, const Setting& setting);
+
+}  // namespace conduit
