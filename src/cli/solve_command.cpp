@@ -140,7 +140,7 @@ void report(std::ostream& out, const Network& network, const Solution& solution,
       if (part->stateWord) row.push_back(part->stateWord(*reading));
       for (const Outcome& o : part->outcomes) {
         const auto v = o.of(*reading);
-        row.push_back(v ? showBare(*v, o.measure, units) : "–");
+        row.push_back(v ? asNumber(*v, o.measure, units) : "–");
       }
       rows.push_back(std::move(row));
     });

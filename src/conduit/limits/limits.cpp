@@ -12,7 +12,7 @@ namespace {
 std::string sentence(const std::string& name, const Check& c, const UnitSet& units) {
   if (!c.what.empty()) return c.what;
   const bool low = c.least && c.value < *c.least;
-  return fmt::format("{}: {} is {}, {} {}", name, c.label, show(c.value, c.measure, units), low ? "under" : "over", show(low ? *c.least : *c.most, c.measure, units));
+  return fmt::format("{}: {} is {}, {} {}", name, c.label, withUnit(c.value, c.measure, units), low ? "under" : "over", withUnit(low ? *c.least : *c.most, c.measure, units));
 }
 
 }  // namespace

@@ -121,7 +121,15 @@ Result<Edited> applyRemedy(const Network& network, const Remedy& remedy, const S
   for (const FieldEdit& edit : remedy.edits) {
     const Id id = edit.name == "job" ? jobId : network.byName(edit.name);
     if (id == noId) return Refused(Problem{{edit.name, edit.field}, fmt::format("there is no {} any more", edit.name), {}});
-    if (auto put = putText(draft, id, edit.field, edit.text, stock, units); !put) return Refused(put.error());
+    Id target = id;
+    std::string_view field = edit.field;
+    if (field.starts_with('+')) {  // a new element at this point, with its first field given
+      const Part* part = findPart(field.substr(1));
+      if (!part || part->ends != Ends::one || network.at(id).part->ends != Ends::self) return Refused(Problem{{edit.name, edit.field}, "this remedy does not fit here any more", {}});
+      target = draft.add(*part, "", {id});
+      field = part->fields[0].key;
+    }
+    if (auto put = putText(draft, target, field, edit.text, stock, units); !put) return Refused(put.error());
   }
   return Edited{remedy.words, std::move(draft).finish()};
 }

@@ -21,6 +21,8 @@ class History {
   [[nodiscard]] const std::string& redoName() const { return steps_[at_ + 1].name; }
   void undo();
   void redo();
+  /// Stamps go on behind `stamp`: for a history that takes the place of another.
+  void continueFrom(std::uint64_t stamp) { steps_[at_].stamp = lastStamp_ = stamp + 1; }
   void endRun() { steps_[at_].run.clear(); }
   /// Number of the present state; the same number means the same network.
   [[nodiscard]] std::uint64_t stamp() const { return steps_[at_].stamp; }

@@ -43,9 +43,11 @@ std::string story(const Reading& r, const UnitSet& units) {
   const auto q = outcome::flow(r), h = outcome::headLoss(r);
   if (!q) return "Its flow is not determined.";
   if (stateWord(r) == "shut")
-    return h ? fmt::format("Shut: its outlet stands {} above its inlet.", show(std::max(0.0, -*h), Measure::headDrop, units, 3)) : "Shut: nothing passes.";
-  return fmt::format("Open: passes {}{}.", show(*q, Measure::volumeFlow, units, 3), h ? fmt::format(" and takes {}", show(*h, Measure::headDrop, units, 3)) : "");
+    return h ? fmt::format("Shut: its outlet stands {} above its inlet.", withUnit(std::max(0.0, -*h), Measure::headDrop, units, 3)) : "Shut: nothing passes.";
+  return fmt::format("Open: passes {}{}.", withUnit(*q, Measure::volumeFlow, units, 3), h ? fmt::format(" and takes {}", withUnit(*h, Measure::headDrop, units, 3)) : "");
 }
+
+constexpr std::string_view labels[] = {"head loss"};
 
 }  // namespace
 
@@ -59,6 +61,7 @@ const Part part{
     .symbol = "M -8 -7 L -8 7 M 8 -7 L 8 7 M -8 7 L 8 -7 F O -8 7 2.2",
     .fields = fields,
     .outcomes = outcomes,
+    .labels = labels,
     .prepare = prepare,
     .story = story,
     .stateWord = stateWord,

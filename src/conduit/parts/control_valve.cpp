@@ -72,9 +72,11 @@ std::string story(const Reading& r, const UnitSet& units) {
   const auto q = outcome::flow(r), dp = outcome::pressureLoss(r), kv = kvNow(r);
   if (stateWord(r) == "closed") return "Closed: nothing passes.";
   if (!q || !dp || !kv) return "Its flow is not determined.";
-  return fmt::format("Passes {} with a {} of {}, and takes {}.", show(std::abs(*q), Measure::volumeFlow, units, 3), units.unitFor(Measure::flowCoefficient).symbol,
-                     showBare(*kv, Measure::flowCoefficient, units, 3), show(std::abs(*dp), Measure::pressureDrop, units, 3));
+  return fmt::format("Passes {} with a {} of {}, and takes {}.", withUnit(std::abs(*q), Measure::volumeFlow, units, 3), units.unitFor(Measure::flowCoefficient).symbol,
+                     asNumber(*kv, Measure::flowCoefficient, units, 3), withUnit(std::abs(*dp), Measure::pressureDrop, units, 3));
 }
+
+constexpr std::string_view labels[] = {"flow", "pressure loss"};
 
 }  // namespace
 
@@ -88,6 +90,7 @@ const Part part{
     .symbol = "M -10 -6 L -10 6 L 10 -6 L 10 6 Z M 0 0 L 0 -9 M -6 -9 L 6 -9 A -6 -15 12 12 0 180",
     .fields = fields,
     .outcomes = outcomes,
+    .labels = labels,
     .prepare = prepare,
     .story = story,
     .stateWord = stateWord,

@@ -51,9 +51,11 @@ Prepared prepare(const Values& values, const Setting& setting, std::span<const E
 std::string story(const Reading& r, const UnitSet& units) {
   const auto q = foundFlow(r), p = foundPressure(r);
   if (!q || !p) return "What it feeds is not determined.";
-  return fmt::format("{} {} at {}{}.", *q >= 0 ? "Feeds" : "Takes", show(std::abs(*q), Measure::volumeFlow, units),
-                     pressureFound(*r.values) ? "the found " : "", show(*p, Measure::gaugePressure, units));
+  return fmt::format("{} {} at {}{}.", *q >= 0 ? "Feeds" : "Takes", withUnit(std::abs(*q), Measure::volumeFlow, units),
+                     pressureFound(*r.values) ? "the found " : "", withUnit(*p, Measure::gaugePressure, units));
 }
+
+constexpr std::string_view labels[] = {"pressure", "flow in"};
 
 }  // namespace
 
@@ -68,6 +70,7 @@ const Part part{
     .fields = fields,
     .outcomes = outcomes,
     .swaps = swaps,
+    .labels = labels,
     .prepare = prepare,
     .story = story,
 };

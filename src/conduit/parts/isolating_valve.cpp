@@ -43,9 +43,11 @@ std::string story(const Reading& r, const UnitSet& units) {
   if (!flagOf(*r.values, fields[0])) return "Closed: nothing passes.";
   const auto q = outcome::flow(r), h = outcome::headLoss(r);
   if (!q || !h) return "Open; its flow is not determined.";
-  return fmt::format("Open: passes {} and takes {}.", show(std::abs(*q), Measure::volumeFlow, units, 3), show(std::abs(*h), Measure::headDrop, units, 3));
+  return fmt::format("Open: passes {} and takes {}.", withUnit(std::abs(*q), Measure::volumeFlow, units, 3), withUnit(std::abs(*h), Measure::headDrop, units, 3));
 }
 std::string stateWord(const Reading& r) { return flagOf(*r.values, fields[0]) ? "open" : "closed"; }
+
+constexpr std::string_view labels[] = {"flow"};
 
 }  // namespace
 
@@ -59,6 +61,7 @@ const Part part{
     .symbol = "M -10 -6 L -10 6 L 10 -6 L 10 6 Z",
     .fields = fields,
     .outcomes = outcomes,
+    .labels = labels,
     .prepare = prepare,
     .story = story,
     .stateWord = stateWord,

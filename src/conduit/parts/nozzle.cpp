@@ -48,7 +48,7 @@ std::string story(const Reading& r, const UnitSet& units) {
   const auto q = outcome::flow(r), p = pressure(r);
   if (!q || !p) return "Its flow is not determined.";
   if (stateWord(r) == "dry") return "Dry: the pressure here is below that of the air, and nothing leaves.";
-  return fmt::format("Throws {} at {}.", show(*q, Measure::volumeFlow, units, 3), show(*p, Measure::gaugePressure, units, 3));
+  return fmt::format("Throws {} at {}.", withUnit(*q, Measure::volumeFlow, units, 3), withUnit(*p, Measure::gaugePressure, units, 3));
 }
 
 void check(const Reading& r, const UnitSet& units, std::vector<Check>& checks) {
@@ -56,7 +56,7 @@ void check(const Reading& r, const UnitSet& units, std::vector<Check>& checks) {
   const auto p = pressure(r);
   if (state == "closed" || !p) return;
   if (state == "dry") {
-    checks.push_back({.label = "Flow", .measure = Measure::volumeFlow, .value = 0.0, .least = 1e-9, .what = fmt::format("{} stays dry: the pressure before it is {}", r.name, show(*p, Measure::gaugePressure, units, 3))});
+    checks.push_back({.label = "Flow", .measure = Measure::volumeFlow, .value = 0.0, .least = 1e-9, .what = fmt::format("{} stays dry: the pressure before it is {}", r.name, withUnit(*p, Measure::gaugePressure, units, 3))});
     return;
   }
   const auto least = get(*r.values, pressureLeast, r.setting->medium), most = get(*r.values, pressureMost, r.setting->medium);
@@ -65,10 +65,12 @@ void check(const Reading& r, const UnitSet& units, std::vector<Check>& checks) {
   if (least) c.least = least->si();
   if (most) c.most = most->si();
   if (c.broken())
-    c.what = fmt::format("{} works at {}, {} {}", r.name, show(*p, Measure::gaugePressure, units, 3), least && *p < least->si() ? "under" : "over",
-                         show(least && *p < least->si() ? least->si() : most->si(), Measure::gaugePressure, units, 3));
+    c.what = fmt::format("{} works at {}, {} {}", r.name, withUnit(*p, Measure::gaugePressure, units, 3), least && *p < least->si() ? "under" : "over",
+                         withUnit(least && *p < least->si() ? least->si() : most->si(), Measure::gaugePressure, units, 3));
   checks.push_back(std::move(c));
 }
+
+constexpr std::string_view labels[] = {"flow"};
 
 }  // namespace
 
@@ -82,6 +84,7 @@ const Part part{
     .symbol = "M 0 0 L 5 0 M 13 -7 L 5 -3 L 5 3 L 13 7",
     .fields = fields,
     .outcomes = outcomes,
+    .labels = labels,
     .prepare = prepare,
     .story = story,
     .check = check,

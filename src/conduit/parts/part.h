@@ -131,6 +131,7 @@ struct Part {
   std::span<const Field> fields;
   std::span<const Outcome> outcomes;
   std::span<const Swap> swaps;
+  std::span<const std::string_view> labels;  // outcomes shown beside it in Plan
   Prepared (*prepare)(const Values&, const Setting&, std::span<const EndPlace>) = nullptr;
   std::string (*story)(const Reading&, const UnitSet&) = nullptr;
   void (*check)(const Reading&, const UnitSet&, std::vector<Check>&) = nullptr;

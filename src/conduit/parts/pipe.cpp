@@ -202,9 +202,9 @@ std::string story(const Reading& r, const UnitSet& units) {
   const auto q = outcome::flow(r), v = velocity(r), h = outcome::headLoss(r), i = gradient(r);
   if (!q || !v) return "Its flow is not determined.";
   if (std::abs(*q) < 1e-9) return "Nothing flows here.";
-  std::string text = fmt::format("Carries {} at {}", show(std::abs(*q), Measure::volumeFlow, units, 3), show(*v, Measure::velocity, units, 3));
+  std::string text = fmt::format("Carries {} at {}", withUnit(std::abs(*q), Measure::volumeFlow, units, 3), withUnit(*v, Measure::velocity, units, 3));
   if (*q < 0) text += ", from its end to its start";
-  if (h) text += fmt::format(", and loses {}", show(std::abs(*h), Measure::headDrop, units, 3));
+  if (h) text += fmt::format(", and loses {}", withUnit(std::abs(*h), Measure::headDrop, units, 3));
   if (i) text += fmt::format(": {} m in 100 m", digits(*i * 100, 3));
   text += ".";
   if (const auto re = reynolds(r); re && !r.setting->hazenWilliams && *re < friction::turbulentBegin_re)
@@ -229,9 +229,9 @@ void check(const Reading& r, const UnitSet& units, std::vector<Check>& checks) {
           }
       const std::string text = fmt::format("{:.1f} mm", rounded * 1000);
       c.remedies.push_back({fmt::format("Give {} a bore of {}", r.name, text), {{r.name, "bore", text}, {r.name, "size", ""}}, {r.name, "bore"}});
-      c.what = fmt::format("the velocity in {} is {}, over {}", r.name, show(*v, Measure::velocity, units, 3), show(*c.most, Measure::velocity, units, 3));
+      c.what = fmt::format("the velocity in {} is {}, over {}", r.name, withUnit(*v, Measure::velocity, units, 3), withUnit(*c.most, Measure::velocity, units, 3));
     } else if (c.least && *v < *c.least) {
-      c.what = fmt::format("the velocity in {} is {}, under {}", r.name, show(*v, Measure::velocity, units, 3), show(*c.least, Measure::velocity, units, 3));
+      c.what = fmt::format("the velocity in {} is {}, under {}", r.name, withUnit(*v, Measure::velocity, units, 3), withUnit(*c.least, Measure::velocity, units, 3));
     }
     if (c.least || c.most) checks.push_back(std::move(c));
   }
@@ -240,7 +240,7 @@ void check(const Reading& r, const UnitSet& units, std::vector<Check>& checks) {
   if (most && p) {
     Check c{.label = "Pressure rating", .measure = Measure::gaugePressure, .value = *p, .most = most->si()};
     if (c.broken())
-      c.what = fmt::format("{} stands under {}, over its rating of {}", r.name, show(*p, Measure::gaugePressure, units), show(most->si(), Measure::gaugePressure, units));
+      c.what = fmt::format("{} stands under {}, over its rating of {}", r.name, withUnit(*p, Measure::gaugePressure, units), withUnit(most->si(), Measure::gaugePressure, units));
     checks.push_back(std::move(c));
   }
   for (std::size_t i = 0; i < 2; ++i)
@@ -252,7 +252,7 @@ void check(const Reading& r, const UnitSet& units, std::vector<Check>& checks) {
         checks.push_back({.label = "Above boiling", .measure = Measure::absolutePressure, .value = absolute, .least = r.setting->vapour_pa,
                           .severity = Severity::paper,
                           .what = fmt::format("the liquid would boil at the {} of {}: {} at the wall", i == 0 ? "start" : "end", r.name,
-                                              show(absolute, Measure::absolutePressure, units))});
+                                              withUnit(absolute, Measure::absolutePressure, units))});
     }
 }
 
@@ -319,6 +319,8 @@ Geometry geometry(const Values& values, const Setting& setting) {
   return g;
 }
 
+constexpr std::string_view labels[] = {"flow", "velocity"};
+
 }  // namespace
 
 const Part part{
@@ -331,6 +333,7 @@ const Part part{
     .symbol = "M -12 4 L -2 4 L 4 -4 L 12 -4",
     .fields = fields,
     .outcomes = outcomes,
+    .labels = labels,
     .prepare = prepare,
     .story = story,
     .check = check,

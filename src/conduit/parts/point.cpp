@@ -50,11 +50,11 @@ std::string story(const Reading& r, const UnitSet& units) {
   std::string text;
   const auto out = get(*r.values, outflow, r.setting->medium);
   const auto in = get(*r.values, inflow, r.setting->medium);
-  if (out && out->si() != 0) text += fmt::format("Gives {} away. ", show(out->si(), Measure::volumeFlow, units));
-  if (in && in->si() != 0) text += fmt::format("Takes {} in. ", show(in->si(), Measure::volumeFlow, units));
+  if (out && out->si() != 0) text += fmt::format("Gives {} away. ", withUnit(out->si(), Measure::volumeFlow, units));
+  if (in && in->si() != 0) text += fmt::format("Takes {} in. ", withUnit(in->si(), Measure::volumeFlow, units));
   if (!p) return text + "Its pressure is not determined.";
-  return text + fmt::format("Stands at {}: the grade is {} above the pipe.", show(*p, Measure::gaugePressure, units),
-                            show(*p / r.setting->weight_nm3(), Measure::headDrop, units));
+  return text + fmt::format("Stands at {}: the grade is {} above the pipe.", withUnit(*p, Measure::gaugePressure, units),
+                            withUnit(*p / r.setting->weight_nm3(), Measure::headDrop, units));
 }
 
 void check(const Reading& r, const UnitSet& units, std::vector<Check>& checks) {
@@ -64,16 +64,18 @@ void check(const Reading& r, const UnitSet& units, std::vector<Check>& checks) {
   if (absolute < 0) {
     checks.push_back({.label = "Absolute pressure", .measure = Measure::absolutePressure, .value = absolute, .least = 0.0,
                       .severity = Severity::paper,
-                      .what = fmt::format("the pressure at {} would be below nothing ({})", r.name, show(absolute, Measure::absolutePressure, units))});
+                      .what = fmt::format("the pressure at {} would be below nothing ({})", r.name, withUnit(absolute, Measure::absolutePressure, units))});
   } else {
     checks.push_back({.label = "Above boiling", .measure = Measure::absolutePressure, .value = absolute, .least = r.setting->vapour_pa,
                       .severity = Severity::paper,
                       .what = fmt::format("the liquid would boil at {}: {} against a vapour pressure of {}", r.name,
-                                          show(absolute, Measure::absolutePressure, units), show(r.setting->vapour_pa, Measure::absolutePressure, units))});
+                                          withUnit(absolute, Measure::absolutePressure, units), withUnit(r.setting->vapour_pa, Measure::absolutePressure, units))});
   }
   if (r.setting->pressureLeast_pa)
     checks.push_back({.label = "Pressure", .measure = Measure::gaugePressure, .value = *p, .least = r.setting->pressureLeast_pa});
 }
+
+constexpr std::string_view labels[] = {"pressure"};
 
 }  // namespace
 
@@ -87,6 +89,7 @@ const Part part{
     .symbol = "O 0 0 3.5",
     .fields = fields,
     .outcomes = outcomes,
+    .labels = labels,
     .prepare = prepare,
     .story = story,
     .check = check,

@@ -265,14 +265,14 @@ std::string story(const Reading& r, const UnitSet& units) {
   if (shutIn(r)) return "Runs against a shut line: it is shut in and passes nothing.";
   if (!q || !h) return "Its duty is not determined.";
   std::string text = curveFound(*r.values)
-                         ? fmt::format("Needs a head of {} for its duty of {}", show(*h, Measure::headDrop, units), show(*q, Measure::volumeFlow, units, 3))
-                         : fmt::format("Lifts {} by {}", show(*q, Measure::volumeFlow, units, 3), show(*h, Measure::headDrop, units));
-  if (const auto n = get(*r.values, speed, r.setting->medium)) text += fmt::format(" at {}", show(n->si(), Measure::rotation, units));
+                         ? fmt::format("Needs a head of {} for its duty of {}", withUnit(*h, Measure::headDrop, units), withUnit(*q, Measure::volumeFlow, units, 3))
+                         : fmt::format("Lifts {} by {}", withUnit(*q, Measure::volumeFlow, units, 3), withUnit(*h, Measure::headDrop, units));
+  if (const auto n = get(*r.values, speed, r.setting->medium)) text += fmt::format(" at {}", withUnit(n->si(), Measure::rotation, units));
   if (const auto share = ofBest(r)) text += fmt::format(", {} % of its best flow", digits(*share * 100, 3));
   text += ".";
   if (const auto margin = npshMargin(r))
-    text += *margin >= 0 ? fmt::format(" The suction leaves {} above what it needs.", show(*margin, Measure::headDrop, units, 2))
-                         : fmt::format(" It cavitates: the suction lacks {}.", show(-*margin, Measure::headDrop, units, 2));
+    text += *margin >= 0 ? fmt::format(" The suction leaves {} above what it needs.", withUnit(*margin, Measure::headDrop, units, 2))
+                         : fmt::format(" It cavitates: the suction lacks {}.", withUnit(-*margin, Measure::headDrop, units, 2));
   return text;
 }
 
@@ -285,28 +285,28 @@ void check(const Reading& r, const UnitSet& units, std::vector<Check>& checks) {
     if (shutIn(r)) {
       checks.push_back({.label = "Flow", .measure = Measure::volumeFlow, .value = 0.0, .least = 1e-9, .severity = Severity::broken,
                         .what = fmt::format("{} runs but is shut in: the network stands above its {} at no flow", r.name,
-                                            show(HeadCurve(rows, s).shutOff(), Measure::headDrop, units)),
+                                            withUnit(HeadCurve(rows, s).shutOff(), Measure::headDrop, units)),
                         .remedies = {{fmt::format("Stop {}", r.name), {{r.name, "running", "no"}}, {r.name, "running"}}}});
     } else if (*q < 0) {
       checks.push_back({.label = "Flow", .measure = Measure::volumeFlow, .value = *q, .least = 0.0, .severity = Severity::broken,
-                        .what = fmt::format("liquid runs back through {}: {}", r.name, show(-*q, Measure::volumeFlow, units, 3)),
+                        .what = fmt::format("liquid runs back through {}: {}", r.name, withUnit(-*q, Measure::volumeFlow, units, 3)),
                         .remedies = {{fmt::format("Give {} a check valve", r.name), {{r.name, "check valve", "yes"}}, {r.name, "check valve"}}}});
     } else {
       const double last = rows.back().flow_m3s * s;
       if (*q > last)
         checks.push_back({.label = "Flow on the curve", .measure = Measure::volumeFlow, .value = *q, .most = last, .severity = Severity::paper,
-                          .what = fmt::format("{} runs past the end of its curve: {} against {}", r.name, show(*q, Measure::volumeFlow, units, 3),
-                                              show(last, Measure::volumeFlow, units, 3))});
+                          .what = fmt::format("{} runs past the end of its curve: {} against {}", r.name, withUnit(*q, Measure::volumeFlow, units, 3),
+                                              withUnit(last, Measure::volumeFlow, units, 3))});
     }
   }
   if (const auto margin = npshMargin(r)) {
     const auto own = get(*r.values, ownMargin, r.setting->medium);
     Check c{.label = "NPSH margin", .measure = Measure::headDrop, .value = *margin, .least = own ? own->si() : r.setting->npshMargin_m.value_or(0.0)};
     if (c.broken()) {
-      c.what = *margin < 0 ? fmt::format("{} cavitates: NPSH available {}, required {}", r.name, show(*npshAvailable(r), Measure::headDrop, units, 3),
-                                         show(*npshRequired(r), Measure::headDrop, units, 3))
-                           : fmt::format("the suction leaves {} {} above what it needs; {} is asked for", r.name, show(*margin, Measure::headDrop, units, 2),
-                                         show(*c.least, Measure::headDrop, units, 2));
+      c.what = *margin < 0 ? fmt::format("{} cavitates: NPSH available {}, required {}", r.name, withUnit(*npshAvailable(r), Measure::headDrop, units, 3),
+                                         withUnit(*npshRequired(r), Measure::headDrop, units, 3))
+                           : fmt::format("the suction leaves {} {} above what it needs; {} is asked for", r.name, withUnit(*margin, Measure::headDrop, units, 2),
+                                         withUnit(*c.least, Measure::headDrop, units, 2));
       c.remedies.push_back({fmt::format("Go to the suction of {}", r.name), {}, {r.name, ""}});
     }
     checks.push_back(std::move(c));
@@ -321,7 +321,7 @@ void check(const Reading& r, const UnitSet& units, std::vector<Check>& checks) {
   if (most && p) {
     Check c{.label = "Driver", .measure = Measure::power, .value = *p, .most = most->si()};
     if (c.broken())
-      c.what = fmt::format("{} asks {} at the shaft, over its driver's {}", r.name, show(*p, Measure::power, units, 3), show(most->si(), Measure::power, units, 3));
+      c.what = fmt::format("{} asks {} at the shaft, over its driver's {}", r.name, withUnit(*p, Measure::power, units, 3), withUnit(most->si(), Measure::power, units, 3));
     checks.push_back(std::move(c));
   }
 }
@@ -389,6 +389,8 @@ std::vector<FigureCurve> figure(const Reading& r) {
   return curves;
 }
 
+constexpr std::string_view labels[] = {"flow", "head"};
+
 }  // namespace
 
 const Part part{
@@ -402,6 +404,7 @@ const Part part{
     .fields = fields,
     .outcomes = outcomes,
     .swaps = swaps,
+    .labels = labels,
     .prepare = prepare,
     .story = story,
     .check = check,

@@ -71,10 +71,10 @@ std::string story(const Reading& r, const UnitSet& units) {
   if (!q) return "Its flow is not determined.";
   const std::string state = stateWord(r);
   if (state == "shut") return "Shut: what lies behind it already stands above its set point, or above its inlet.";
-  if (!before || !after) return fmt::format("Passes {}.", show(*q, Measure::volumeFlow, units, 3));
+  if (!before || !after) return fmt::format("Passes {}.", withUnit(*q, Measure::volumeFlow, units, 3));
   if (state == "acting")
-    return fmt::format("Acting: takes {} from {} down to {}.", show(*q, Measure::volumeFlow, units, 3), show(*before, Measure::gaugePressure, units, 3), show(*after, Measure::gaugePressure, units, 3));
-  return fmt::format("Wide open: passes {} at {}; its inlet is too low to reach its set point.", show(*q, Measure::volumeFlow, units, 3), show(*after, Measure::gaugePressure, units, 3));
+    return fmt::format("Acting: takes {} from {} down to {}.", withUnit(*q, Measure::volumeFlow, units, 3), withUnit(*before, Measure::gaugePressure, units, 3), withUnit(*after, Measure::gaugePressure, units, 3));
+  return fmt::format("Wide open: passes {} at {}; its inlet is too low to reach its set point.", withUnit(*q, Measure::volumeFlow, units, 3), withUnit(*after, Measure::gaugePressure, units, 3));
 }
 
 void check(const Reading& r, const UnitSet& units, std::vector<Check>& checks) {
@@ -83,8 +83,10 @@ void check(const Reading& r, const UnitSet& units, std::vector<Check>& checks) {
   const double set = get(*r.values, setPoint, r.setting->medium)->si();
   if (after && q && *q > 1e-9 && *after < set - 1.0)
     checks.push_back({.label = "Set point", .measure = Measure::gaugePressure, .value = *after, .least = set, .severity = Severity::near,
-                      .what = fmt::format("{} stands wide open and still gives only {} of its {}", r.name, show(*after, Measure::gaugePressure, units, 3), show(set, Measure::gaugePressure, units, 3))});
+                      .what = fmt::format("{} stands wide open and still gives only {} of its {}", r.name, withUnit(*after, Measure::gaugePressure, units, 3), withUnit(set, Measure::gaugePressure, units, 3))});
 }
+
+constexpr std::string_view labels[] = {"pressure before", "pressure after"};
 
 }  // namespace
 
@@ -98,6 +100,7 @@ const Part part{
     .symbol = "M -10 -6 L -10 6 L 0 0 Z F M 10 -6 L 10 6 L 0 0 Z M 0 0 L 0 -8 M -5 -8 L 5 -8 L 5 -15 L -5 -15 Z M 5 -11.5 L 14 -11.5 L 14 0",
     .fields = fields,
     .outcomes = outcomes,
+    .labels = labels,
     .prepare = prepare,
     .story = story,
     .check = check,

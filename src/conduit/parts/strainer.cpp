@@ -44,8 +44,10 @@ std::string story(const Reading& r, const UnitSet& units) {
   const auto q = outcome::flow(r), dp = outcome::pressureLoss(r);
   if (!q || !dp) return "Its flow is not determined.";
   const double rated = get(*r.values, ratedFlow, r.setting->medium)->si();
-  return fmt::format("Takes {} at {}, {} % of its rated flow.", show(std::abs(*dp), Measure::pressureDrop, units, 3), show(std::abs(*q), Measure::volumeFlow, units, 3), digits(std::abs(*q) / rated * 100, 3));
+  return fmt::format("Takes {} at {}, {} % of its rated flow.", withUnit(std::abs(*dp), Measure::pressureDrop, units, 3), withUnit(std::abs(*q), Measure::volumeFlow, units, 3), digits(std::abs(*q) / rated * 100, 3));
 }
+
+constexpr std::string_view labels[] = {"pressure loss"};
 
 }  // namespace
 
@@ -59,6 +61,7 @@ const Part part{
     .symbol = "M -9 -9 L 9 -9 L 9 9 L -9 9 Z M 0 -9 L 0 -5 M 0 -2 L 0 2 M 0 5 L 0 9",
     .fields = fields,
     .outcomes = outcomes,
+    .labels = labels,
     .prepare = prepare,
     .story = story,
 };

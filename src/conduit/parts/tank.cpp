@@ -135,10 +135,10 @@ std::string story(const Reading& r, const UnitSet& units) {
   if (!q || !z) return "What it gives is not determined.";
   std::string text;
   if (std::abs(*q) < 1e-9) {
-    text = fmt::format("Stands at {}; nothing flows.", show(*z, Measure::height, units));
+    text = fmt::format("Stands at {}; nothing flows.", withUnit(*z, Measure::height, units));
   } else {
-    text = fmt::format("{} {} at a level of {}{}.", *q > 0 ? "Gives" : "Takes", show(std::abs(*q), Measure::volumeFlow, units),
-                       levelFound(*r.values) ? "the found " : "", show(*z, Measure::height, units));
+    text = fmt::format("{} {} at a level of {}{}.", *q > 0 ? "Gives" : "Takes", withUnit(std::abs(*q), Measure::volumeFlow, units),
+                       levelFound(*r.values) ? "the found " : "", withUnit(*z, Measure::height, units));
   }
   if (const auto speed = rise(r); speed && std::abs(*speed) > 1e-9)
     text += fmt::format(" Its level {} {} m an hour.", *speed > 0 ? "rises" : "falls", digits(std::abs(*speed) * 3600, 3));
@@ -167,9 +167,11 @@ void check(const Reading& r, const UnitSet& units, std::vector<Check>& checks) {
     if (height && *z < *height)
       checks.push_back({.label = "Level", .measure = Measure::height, .value = *z, .least = *height, .severity = Severity::paper,
                         .what = fmt::format("the level found for {} ({}) lies below its connection at {}", r.name,
-                                            show(*z, Measure::height, units), show(*height, Measure::height, units))});
+                                            withUnit(*z, Measure::height, units), withUnit(*height, Measure::height, units))});
   }
 }
+
+constexpr std::string_view labels[] = {"level", "flow out"};
 
 }  // namespace
 
@@ -184,6 +186,7 @@ const Part part{
     .fields = fields,
     .outcomes = outcomes,
     .swaps = swaps,
+    .labels = labels,
     .prepare = prepare,
     .story = story,
     .check = check,

@@ -28,13 +28,13 @@ std::string digits(double number, int significant, double noise) {
 
 double inUnit(double si, const Unit& unit) { return (si - unit.offset) / unit.factor; }
 
-std::string showBare(double si, Measure measure, const UnitSet& units, int significant) {
+std::string asNumber(double si, Measure measure, const UnitSet& units, int significant) {
   return digits(inUnit(si, units.unitFor(measure)), significant);
 }
 
-std::string show(double si, Measure measure, const UnitSet& units, int significant) {
+std::string withUnit(double si, Measure measure, const UnitSet& units, int significant) {
   const Unit& unit = units.unitFor(measure);
-  const std::string text = showBare(si, measure, units, significant);
+  const std::string text = asNumber(si, measure, units, significant);
   return unit.symbol.empty() ? text : fmt::format("{} {}", text, unit.symbol);
 }
 

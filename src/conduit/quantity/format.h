@@ -1,6 +1,6 @@
 // Shows a quantity in a chosen unit with sensible digits.
 //
-//   show(0.0183, Measure::volumeFlow, units)  -> "18.3 L/s"
+//   withUnit(0.0183, Measure::volumeFlow, units)  -> "18.3 L/s"
 #pragma once
 
 #include <string>
@@ -14,8 +14,8 @@ namespace conduit {
 [[nodiscard]] std::string digits(double number, int significant = 4, double noise = 1e-9);
 
 [[nodiscard]] double inUnit(double si, const Unit& unit);
-[[nodiscard]] std::string showBare(double si, Measure measure, const UnitSet& units, int significant = 4);
-[[nodiscard]] std::string show(double si, Measure measure, const UnitSet& units, int significant = 4);
+[[nodiscard]] std::string asNumber(double si, Measure measure, const UnitSet& units, int significant = 4);
+[[nodiscard]] std::string withUnit(double si, Measure measure, const UnitSet& units, int significant = 4);
 
 /// A text that `parse` reads back to exactly `si`, in the set's unit where that is exact, with its unit.
 [[nodiscard]] std::string exactText(double si, Measure measure, const UnitSet& units);

@@ -18,6 +18,7 @@ struct Place {
 };
 
 /// One step of a remedy: field `field` of `name` gets `text`, as if typed there. An empty text clears the field.
+/// `field` "+kind" makes a new element of that kind at the point `name` and gives its first field the text.
 struct FieldEdit {
   std::string name;
   std::string field;

@@ -21,7 +21,7 @@ std::vector<int> sparseOrder(int nodes, std::span<const std::pair<int, int>> edg
     ++begin[u(b) + 1];
   }
   std::partial_sum(begin.begin(), begin.end(), begin.begin());
-  std::vector<int> row(u(begin.back())), fill(begin.begin(), begin.end() - 1);
+  std::vector<int> row(u(begin.back()) + 1), fill(begin.begin(), begin.end() - 1);
   for (const auto& [a, b] : edges) {
     row[u(fill[u(a)]++)] = b;
     row[u(fill[u(b)]++)] = a;

@@ -1,0 +1,204 @@
+#include "route/route.h"
+
+#include <algorithm>
+#include <deque>
+#include <set>
+
+namespace conduit {
+namespace {
+
+// A way from one point into an element: where it leads, and how much flows that way.
+struct Way {
+  RouteStep step;
+  double flow_m3s = 0.0;  // positive: along the step
+};
+
+std::vector<std::vector<Way>> waysOf(const Network& network, const Solution& solution) {
+  std::vector<std::vector<Way>> ways(network.bound());
+  network.each([&](Id id, const Element& e) {
+    for (std::size_t b = 0; b < solution.branchCount(id); ++b) {
+      const auto q = solution.branch(id, b).flow_m3s.value_or(0.0);
+      if (e.part->ends == Ends::two) {
+        ways[e.ends[0]].push_back({{id, e.ends[0], e.ends[1], b, false}, q});
+        ways[e.ends[1]].push_back({{id, e.ends[1], e.ends[0], b, true}, -q});
+      } else if (e.part->ends == Ends::many && b < e.ends.size()) {
+        // The tank's own sign: its heads tell which way a connection runs.
+        const BranchReading r = solution.branch(id, b);
+        const auto h = solution.head(e.ends[b]);
+        const bool fromPoint = h && r.headFrom_m && std::abs(*r.headFrom_m - *h) < 1e-12 && !(r.headTo_m && std::abs(*r.headTo_m - *h) < 1e-12);
+        const double into = fromPoint ? q : -q;
+        ways[e.ends[b]].push_back({{id, e.ends[b], noId, b, fromPoint ? false : true}, into});
+      } else if (e.part->ends == Ends::one) {
+        ways[e.ends[0]].push_back({{id, e.ends[0], noId, b, false}, q});
+      }
+    }
+    if (e.part->ends == Ends::one && solution.branchCount(id) == 0) {
+      const double in = id < solution.heldInflow_m3s.size() && !std::isnan(solution.heldInflow_m3s[id]) ? solution.heldInflow_m3s[id] : 0.0;
+      ways[e.ends[0]].push_back({{id, e.ends[0], noId, 0, false}, -in});
+    }
+  });
+  return ways;
+}
+
+RouteStep turned(RouteStep s) {
+  std::swap(s.from, s.to);
+  s.reversed = !s.reversed;
+  return s;
+}
+
+// From a point with the flow (sign 1) or against it (sign −1), always by the largest.
+Route follow(const std::vector<std::vector<Way>>& ways, Id point, double sign, std::set<Id>& seen, std::set<Id>& used) {
+  Route route;
+  while (point != noId && seen.insert(point).second) {
+    const Way* best = nullptr;
+    for (const Way& w : ways[point])
+      if (!used.contains(w.step.element) && sign * w.flow_m3s > 1e-12 && (!best || sign * w.flow_m3s > sign * best->flow_m3s)) best = &w;
+    if (!best) break;
+    used.insert(best->step.element);
+    route.push_back(best->step);
+    point = best->step.to;
+  }
+  return route;
+}
+
+Route through(const std::vector<std::vector<Way>>& ways, const Network& network, Id id) {
+  const Element& e = network.at(id);
+  std::set<Id> seen, used;
+  Route middle, up, down;
+  Id first = id, last = id;
+  if (e.part->ends == Ends::two) {
+    const Way* own = nullptr;
+    for (const Way& w : ways[e.ends[0]])
+      if (w.step.element == id) own = &w;
+    if (!own) return {};
+    RouteStep step = own->step;
+    if (own->flow_m3s < 0) step = turned(step);
+    middle = {step};
+    used.insert(id);
+    first = step.from, last = step.to;
+  } else if (e.part->ends != Ends::self) {
+    if (e.ends.empty()) return {};
+    first = last = e.ends[0];
+  }
+  up = follow(ways, first, -1.0, seen, used);
+  seen.erase(last);
+  down = follow(ways, last, 1.0, seen, used);
+  Route route;
+  for (auto it = up.rbegin(); it != up.rend(); ++it) route.push_back(turned(*it));
+  route.insert(route.end(), middle.begin(), middle.end());
+  route.insert(route.end(), down.begin(), down.end());
+  return route;
+}
+
+}  // namespace
+
+Route traceRoute(const Network& network, const Solution& solution, Id throughId) {
+  if (!solution.summary.usable() || solution.pointHead_m.size() != network.bound()) return {};
+  const auto ways = waysOf(network, solution);
+  if (throughId != noId && throughId != jobId && network.find(throughId)) return through(ways, network, throughId);
+  Route best;
+  double bestLength = -1.0;
+  int tried = 0;
+  network.each([&](Id id, const Element& e) {
+    const bool ends = e.part->ends == Ends::one || e.part->ends == Ends::many || e.values.find("outflow");
+    if (!ends || tried > 200) return;
+    ++tried;
+    Route route = through(ways, network, id);
+    double length = static_cast<double>(route.size());
+    for (const RouteStep& s : route)
+      if (const Element& at = network.at(s.element); at.part->geometry) length += at.part->geometry(at.values, solution.setting).length_m.value_or(0.0);
+    if (length > bestLength) bestLength = length, best = std::move(route);
+  });
+  return best;
+}
+
+Route routeBetween(const Network& network, Id from, Id to) {
+  std::vector<std::vector<std::pair<Id, Id>>> beside(network.bound());  // element, other point
+  network.each([&](Id id, const Element& e) {
+    if (e.part->ends != Ends::two) return;
+    beside[e.ends[0]].emplace_back(id, e.ends[1]);
+    beside[e.ends[1]].emplace_back(id, e.ends[0]);
+  });
+  std::vector<std::pair<Id, Id>> via(network.bound(), {noId, noId});
+  std::deque<Id> queue{from};
+  via[from] = {jobId, from};
+  while (!queue.empty() && via[to].first == noId) {
+    const Id at = queue.front();
+    queue.pop_front();
+    for (const auto& [element, next] : beside[at])
+      if (via[next].first == noId) via[next] = {element, at}, queue.push_back(next);
+  }
+  Route route;
+  if (via[to].first == noId) return route;
+  for (Id at = to; at != from; at = via[at].second) {
+    const Element& e = network.at(via[at].first);
+    route.push_back({via[at].first, via[at].second, at, 0, e.ends[0] != via[at].second});
+  }
+  std::reverse(route.begin(), route.end());
+  return route;
+}
+
+Profile profileOf(const Network& network, const Solution& solution, const Route& route) {
+  Profile p;
+  const Setting& set = solution.setting;
+  p.floorDepth_m = set.vapourDepth_m();
+  double along = 0.0;
+  auto heightOf = [&](Id point) -> std::optional<double> {
+    if (point == noId) return std::nullopt;
+    const Given* z = network.at(point).values.get<Given>("height");
+    return z ? std::optional(resolve(*z, Measure::height, set.medium)) : std::nullopt;
+  };
+  std::optional<double> firstSurface, lastSurface;
+  for (std::size_t i = 0; i < route.size(); ++i) {
+    const RouteStep& s = route[i];
+    const Element& e = network.at(s.element);
+    const bool solved = s.branch < solution.branchCount(s.element);
+    BranchReading b = solved ? solution.branch(s.element, s.branch) : BranchReading{};
+    auto in = s.reversed ? b.headTo_m : b.headFrom_m, out = s.reversed ? b.headFrom_m : b.headTo_m;
+    const auto zf = heightOf(s.from), zt = heightOf(s.to);
+    if (e.part->ends == Ends::many) {
+      double level = 0.0;
+      const ReadingOf reading(network, solution, s.element);
+      for (const Outcome& o : e.part->outcomes)
+        if (o.key == "level") level = o.of(*reading).value_or(0.0);
+      p.tanks.push_back({s.element, along, level});
+      // A step written out of the tank runs from no point; its heads are then the surface and the point.
+      (i == 0 ? firstSurface : lastSurface) = s.from == noId ? in : out;
+      const auto z = zf ? zf : zt;
+      if (z) {
+        p.stations.push_back({along, *z, in, in, {}, s.from, i});
+        p.stations.push_back({along, *z, out, out, {}, s.to, i});
+      }
+      if (in && out) p.sum.pipes_m += *in - *out;
+      continue;
+    }
+    if (!zf && !zt) continue;
+    const Geometry g = e.part->geometry ? e.part->geometry(e.values, set) : Geometry{};
+    const double length = g.length_m.value_or(0.0);
+    double velocityHead = 0.0;
+    if (g.bore_m && b.flow_m3s) {
+      const double v = *b.flow_m3s / (pi / 4 * *g.bore_m * *g.bore_m);
+      velocityHead = v * v / (2 * set.medium.gravity_ms2);
+    }
+    auto less = [&](std::optional<double> h) { return h ? std::optional(*h - velocityHead) : std::nullopt; };
+    const auto ceiling = g.rating_pa ? std::optional(*g.rating_pa / set.weight_nm3()) : std::nullopt;
+    const double z0 = zf.value_or(zt.value_or(0.0)), z1 = zt.value_or(z0);
+    p.stations.push_back({along, z0, in, less(in), ceiling ? std::optional(z0 + *ceiling) : std::nullopt, s.from, i});
+    along += length;
+    if (s.to != noId) p.stations.push_back({along, z1, out, less(out), ceiling ? std::optional(z1 + *ceiling) : std::nullopt, s.to, i});
+    if (!firstSurface) firstSurface = in;
+    lastSurface = s.to != noId ? out : in;
+    if (in && out && s.to != noId) {
+      const double lost = *in - *out;
+      if (e.part->group == Group::lift) p.sum.pumped_m += -lost;
+      else if (e.part->group == Group::line) p.sum.pipes_m += lost;
+      else if (e.part->group == Group::restrain && b.state == BranchState::acting) p.sum.restrained_m += lost;
+      else p.sum.equipment_m += lost;
+    }
+  }
+  p.length_m = along;
+  if (firstSurface && lastSurface) p.sum.lift_m = *lastSurface - *firstSurface;
+  return p;
+}
+
+}  // namespace conduit

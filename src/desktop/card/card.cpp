@@ -1,0 +1,606 @@
+#include "card/card.h"
+
+#include <QApplication>
+#include <QCheckBox>
+#include <QComboBox>
+#include <QHBoxLayout>
+#include <QHeaderView>
+#include <QKeyEvent>
+#include <QPainter>
+#include <QTableWidget>
+
+#include "card/working_html.h"
+#include "limits/limits.h"
+#include "network/entry.h"
+#include "quantity/format.h"
+
+namespace conduit::desktop {
+namespace {
+
+QString text(std::string_view s) { return QString::fromUtf8(s.data(), static_cast<int>(s.size())); }
+QString sentence(std::string_view s) {
+  QString t = text(s);
+  if (!t.isEmpty()) t[0] = t[0].toUpper();
+  return t;
+}
+
+// What several elements hold in common, as it would be typed; "" when they differ.
+std::optional<std::string> common(const Network& net, const std::vector<Id>& ids, const Field& f) {
+  std::optional<std::string> shared;
+  for (const Id id : ids) {
+    const Value* v = net.at(id).values.find(f.key);
+    const std::string t = v ? writeField(f, *v) : std::string();
+    if (shared && *shared != t) return std::nullopt;
+    shared = t;
+  }
+  return shared;
+}
+
+}  // namespace
+
+Card::Card(Document& document, QWidget* parent) : QWidget(parent), doc_(document), look_(Look::light()), pages_(new QStackedWidget(this)), face_(new QScrollArea), back_(new QScrollArea), workingText_(new QLabel) {
+  setObjectName("card");
+  setAccessibleName(tr("Card"));
+  setFixedWidth(308);
+  auto* layout = new QVBoxLayout(this);
+  layout->setContentsMargins(0, 0, 0, 0);
+  layout->addWidget(pages_);
+  face_->setWidgetResizable(true);
+  face_->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
+  face_->setFocusPolicy(Qt::NoFocus);
+  pages_->addWidget(face_);
+  auto* backPage = new QWidget;
+  auto* backLayout = new QVBoxLayout(backPage);
+  backLayout->setContentsMargins(16, 10, 16, 10);
+  auto* turn = new QToolButton;
+  turn->setObjectName("working.close");
+  turn->setText(tr("← back to the card"));
+  turn->setAccessibleName(tr("Back to the card"));
+  connect(turn, &QToolButton::clicked, this, &Card::showFace);
+  backLayout->addWidget(turn, 0, Qt::AlignLeft);
+  workingText_->setObjectName("working");
+  workingText_->setAccessibleName(tr("Working"));
+  workingText_->setWordWrap(true);
+  workingText_->setTextFormat(Qt::RichText);
+  workingText_->setTextInteractionFlags(Qt::TextSelectableByMouse | Qt::TextSelectableByKeyboard);
+  workingText_->setAlignment(Qt::AlignTop);
+  back_->setWidget(workingText_);
+  back_->setWidgetResizable(true);
+  backLayout->addWidget(back_, 1);
+  pages_->addWidget(backPage);
+  connect(&doc_, &Document::selectionChanged, this, [this] {
+    showFace();
+    refresh();
+  });
+  connect(&doc_, &Document::changed, this, &Card::refresh);
+  connect(&doc_, &Document::answered, this, &Card::refresh);
+  connect(&doc_, &Document::unitsChanged, this, [this] {
+    signature_.clear();
+    refresh();
+  });
+  rebuild();
+}
+
+void Card::setLook(const Look& look) {
+  look_ = look;
+  signature_.clear();
+  refresh();
+}
+
+std::vector<Id> Card::shown() const {
+  if (doc_.selection().empty()) return {jobId};
+  return doc_.selection();
+}
+
+// When this changes the rows are made anew; else only their numbers.
+std::string Card::signature() const {
+  std::string s;
+  for (const Id id : shown()) {
+    const Element* e = doc_.network().find(id);
+    if (!e) continue;
+    s += std::to_string(id) + std::string(e->part->key);
+    for (const Field& f : e->part->fields) s += !f.applies || f.applies(e->values) ? 'y' : 'n';
+    for (const Values::Entry& entry : e->values.entries())
+      if (entry.released) s += std::string(entry.key);
+    for (const Field& f : e->part->fields)
+      if (f.kind == FieldKind::table)
+        if (const Value* v = e->values.find(f.key)) s += writeField(f, *v);
+  }
+  return s;
+}
+
+void Card::addHeading(const QString& words) {
+  auto* label = new QLabel(words);
+  label->setFont(face(12));
+  label->setStyleSheet(QString("color: %1; border-bottom: 1px solid %2; padding-bottom: 2px; margin-top: 8px;").arg(look_.ink2.name(), look_.hair.name()));
+  rows_->addWidget(label);
+}
+
+void Card::commit(const std::string& key, QLineEdit* edit) {
+  if (!edit->isModified()) return;
+  edit->setModified(false);
+  if (edit->text().trimmed().isEmpty() && edit->property("blank").toBool()) return;
+  const auto ids = shown();
+  if (!doc_.setField(ids, key, edit->text())) {
+    edit->setProperty("refused", true);
+    edit->setToolTip(QString::fromStdString(doc_.lastProblem().what));
+    edit->setModified(true);
+  } else {
+    edit->setProperty("refused", false);
+    edit->setToolTip({});
+  }
+  edit->style()->unpolish(edit);
+  edit->style()->polish(edit);
+}
+
+void Card::swap(const Swap& s, bool back) {
+  const Id id = doc_.selected();
+  if (id == noId) return;
+  QString given;
+  if (!back) {
+    // The outcome as it stands becomes the given, so that nothing jumps.
+    const Element& e = doc_.network().at(id);
+    const Field* f = findField(*e.part, s.give);
+    given = QString::fromStdString(exactText(0.0, f->measure, doc_.units()));
+    if (doc_.solved() && doc_.solved()->solution.summary.usable()) {
+      const ReadingOf reading(doc_.network(), doc_.solved()->solution, id);
+      for (const Outcome& o : e.part->outcomes)
+        if (o.key == s.outcome)
+          if (const auto v = o.of(*reading)) {
+            const Unit& unit = doc_.units().unitFor(f->measure);
+            given = QString("%1 %2").arg(inUnit(*v, unit), 0, 'g', 6).arg(text(unit.symbol));
+          }
+    }
+  }
+  doc_.take(swapGiven(doc_.network(), id, s, given.toStdString(), doc_.stock(), &doc_.units()));
+}
+
+void Card::addGiven(const Part& part, const Field& field) {
+  auto* row = new QWidget;
+  auto* line = new QHBoxLayout(row);
+  line->setContentsMargins(0, 0, 0, 0);
+  line->setSpacing(6);
+  const auto ids = shown();
+  const Swap* swapping = nullptr;
+  for (const Swap& s : part.swaps)
+    if (ids.size() == 1 && (s.release == field.key || s.give == field.key)) swapping = &s;
+  if (swapping) {
+    auto* marker = new QToolButton;
+    marker->setText("●");
+    marker->setFixedSize(20, 20);
+    const bool back = swapping->give == field.key;
+    marker->setObjectName("swap." + text(field.key));
+    marker->setAccessibleName(back ? tr("%1 is given; find it and give the %2").arg(text(field.key), text(swapping->release)) : tr("%1 is given; find it from a given %2").arg(text(field.key), text(swapping->give)));
+    marker->setToolTip(marker->accessibleName());
+    const Swap s = *swapping;
+    connect(marker, &QToolButton::clicked, this, [this, s, back] { swap(s, back); }, Qt::QueuedConnection);
+    line->addWidget(marker);
+  } else {
+    auto* marker = new QLabel(field.kind == FieldKind::text || field.kind == FieldKind::takeOff ? "" : "●");
+    marker->setFixedWidth(20);
+    marker->setAlignment(Qt::AlignCenter);
+    line->addWidget(marker);
+  }
+  const QString name = sentence(field.key);
+  const std::string key(field.key);
+  auto* label = new QLabel(name);
+  label->setToolTip(sentence(field.help));
+  label->setMinimumWidth(60);
+  QWidget* editor = nullptr;
+  if (field.kind == FieldKind::flag) {
+    auto* box = new QCheckBox;
+    connect(box, &QCheckBox::clicked, this, [this, key](bool on) { doc_.setField(shown(), key, on ? "yes" : "no"); });
+    editor = box;
+  } else if (field.kind == FieldKind::choice) {
+    auto* box = new QComboBox;
+    for (const std::string_view c : field.choices) box->addItem(text(c));
+    connect(box, &QComboBox::textActivated, this, [this, key](const QString& t) { doc_.setField(shown(), key, t); });
+    box->setFixedWidth(150);
+    editor = box;
+  } else if (key == "units") {
+    auto* box = new QComboBox;
+    for (const UnitSet& set : UnitSet::all()) box->addItem(QString::fromStdString(set.name()));
+    connect(box, &QComboBox::textActivated, this, [this, key](const QString& t) {
+      doc_.setField(shown(), key, t);
+      if (const UnitSet* set = UnitSet::find(t.toStdString())) doc_.setUnits(*set);
+    });
+    box->setFixedWidth(150);
+    editor = box;
+  } else {
+    auto* edit = new QLineEdit;
+    const bool wide = field.kind == FieldKind::text || field.kind == FieldKind::takeOff;
+    edit->setFixedWidth(wide ? 186 : 118);
+    edit->setAlignment(wide ? Qt::AlignLeft : Qt::AlignRight);
+    connect(edit, &QLineEdit::editingFinished, this, [this, key, edit] { commit(key, edit); });
+    editor = edit;
+  }
+  editor->setObjectName("given." + text(field.key));
+  editor->setAccessibleName(name);
+  editor->setToolTip(sentence(field.help));
+  editor->setFixedHeight(23);
+  label->setBuddy(editor);
+  line->addWidget(label, 1);
+  line->addWidget(editor);
+  rows_->addWidget(row);
+  editors_[key] = editor;
+}
+
+void Card::addTable(const Field& field) {
+  const Part& part = *doc_.network().at(shown().front()).part;
+  auto* head = new QWidget;
+  auto* line = new QHBoxLayout(head);
+  line->setContentsMargins(0, 0, 0, 0);
+  line->setSpacing(6);
+  const Swap* swapping = nullptr;
+  for (const Swap& s : part.swaps)
+    if (s.release == field.key) swapping = &s;
+  auto* marker = new QToolButton;
+  marker->setText("●");
+  marker->setFixedSize(20, 20);
+  marker->setObjectName("swap." + text(field.key));
+  marker->setEnabled(swapping != nullptr);
+  if (swapping) {
+    marker->setAccessibleName(tr("%1 is given; find the head from a given %2").arg(text(field.key), text(swapping->give)));
+    marker->setToolTip(marker->accessibleName());
+    const Swap s = *swapping;
+    connect(marker, &QToolButton::clicked, this, [this, s] { swap(s, false); }, Qt::QueuedConnection);
+  }
+  line->addWidget(marker);
+  auto* title = new QLabel(sentence(field.key));
+  title->setToolTip(sentence(field.help));
+  line->addWidget(title, 1);
+  rows_->addWidget(head);
+  auto* table = new QTableWidget;
+  table->setObjectName("given." + text(field.key));
+  table->setAccessibleName(sentence(field.key));
+  table->setColumnCount(static_cast<int>(field.columns.size()));
+  QStringList names;
+  for (const Column& c : field.columns) names << text(c.key);
+  table->setHorizontalHeaderLabels(names);
+  for (int c = 0; c < names.size(); ++c) table->horizontalHeaderItem(c)->setToolTip(names[c]);
+  table->horizontalHeader()->setSectionResizeMode(QHeaderView::Stretch);
+  table->horizontalHeader()->setFont(face(10));
+  table->verticalHeader()->hide();
+  table->verticalHeader()->setDefaultSectionSize(21);
+  table->setFont(face(11));
+  const Rows* rows = doc_.network().at(shown().front()).values.get<Rows>(field.key);
+  const bool connections = part.ends == Ends::many;
+  const std::size_t given = rows ? rows->size() : 0;
+  const std::size_t count = connections ? doc_.network().at(shown().front()).ends.size() : given + 1;  // one empty row to go on
+  table->setRowCount(static_cast<int>(count));
+  for (std::size_t r = 0; r < count; ++r)
+    for (std::size_t c = 0; c < field.columns.size(); ++c)
+      table->setItem(static_cast<int>(r), static_cast<int>(c), new QTableWidgetItem(r < given && c < (*rows)[r].size() && (*rows)[r][c] ? QString::fromStdString((*rows)[r][c]->typed) : QString()));
+  table->setFixedHeight(28 + 21 * static_cast<int>(std::min<std::size_t>(count, 7)));
+  table->setTabKeyNavigation(false);
+  const std::string key(field.key);
+  connect(table, &QTableWidget::cellChanged, this, [this, table, key](int row, int) {
+    // A row is taken once its needed cells are there.
+    const Field* f = findField(*doc_.network().at(shown().front()).part, key);
+    QStringList lines;
+    for (int r = 0; r < table->rowCount(); ++r) {
+      QStringList cells;
+      bool any = false;
+      for (int c = 0; c < table->columnCount(); ++c) {
+        const QString t = table->item(r, c) ? table->item(r, c)->text().trimmed() : QString();
+        any = any || !t.isEmpty();
+        if (r == row && f->columns[static_cast<std::size_t>(c)].needed && t.isEmpty() && any) return;
+        cells << t;
+      }
+      if (r == row && any)
+        for (int c = 0; c < table->columnCount(); ++c)
+          if (f->columns[static_cast<std::size_t>(c)].needed && cells[c].isEmpty()) return;
+      lines << (any ? cells.join(" | ") : doc_.network().at(shown().front()).part->ends == Ends::many ? QString("|") : QString());
+    }
+    QMetaObject::invokeMethod(this, [this, key, all = lines.join("; ")] { doc_.setField(shown(), key, all); }, Qt::QueuedConnection);
+  });
+  rows_->addWidget(table);
+  editors_[std::string(field.key)] = table;
+}
+
+void Card::addFound(const Outcome& outcome, bool working) {
+  auto* row = new QWidget;
+  auto* line = new QHBoxLayout(row);
+  line->setContentsMargins(0, 0, 0, 0);
+  line->setSpacing(6);
+  auto* marker = new QLabel("○");
+  marker->setFixedWidth(20);
+  marker->setAlignment(Qt::AlignCenter);
+  line->addWidget(marker);
+  line->addWidget(new QLabel(sentence(outcome.key)), 1);
+  auto* number = new QLabel;
+  number->setObjectName("found." + text(outcome.key));
+  number->setAccessibleName(sentence(outcome.key));
+  number->setTextFormat(Qt::RichText);
+  number->setTextInteractionFlags(Qt::TextSelectableByMouse);
+  line->addWidget(number);
+  if (working) {
+    auto* equals = new QToolButton;
+    equals->setText("=");
+    equals->setFixedSize(20, 20);
+    equals->setObjectName("working." + text(outcome.key));
+    equals->setAccessibleName(tr("Working of the %1").arg(text(outcome.key)));
+    equals->setToolTip(tr("How this number came about"));
+    const QString key = text(outcome.key);
+    connect(equals, &QToolButton::clicked, this, [this, key] { showWorking(key); });
+    line->addWidget(equals);
+  } else {
+    line->addSpacing(26);
+  }
+  row->setFixedHeight(23);
+  rows_->addWidget(row);
+  founds_[std::string(outcome.key)] = number;
+}
+
+void Card::rebuild() {
+  signature_ = signature();
+  const QString focused = QApplication::focusWidget() && face_->isAncestorOf(QApplication::focusWidget()) ? QApplication::focusWidget()->objectName() : QString();
+  const int scrolled = face_->verticalScrollBar() ? face_->verticalScrollBar()->value() : 0;
+  editors_.clear();
+  founds_.clear();
+  figure_ = nullptr;
+  limits_ = nullptr;
+  body_ = new QWidget;
+  body_->setFont(face(12.5));
+  rows_ = new QVBoxLayout(body_);
+  rows_->setContentsMargins(16, 12, 16, 12);
+  rows_->setSpacing(3);
+  const auto ids = shown();
+  const Network& net = doc_.network();
+  const Element& first = net.at(ids.front());
+  const Part& part = *first.part;
+  const bool one = ids.size() == 1, job = ids.front() == jobId;
+  // Name and kind.
+  auto* top = new QHBoxLayout;
+  nameEdit_ = nullptr;
+  name_ = new QLabel;
+  if (one && !job) {
+    nameEdit_ = new QLineEdit(QString::fromStdString(first.name));
+    nameEdit_->setObjectName("name");
+    nameEdit_->setAccessibleName(tr("Name"));
+    nameEdit_->setFont(face(17, true));
+    nameEdit_->setFrame(false);
+    nameEdit_->setStyleSheet("QLineEdit { background: transparent; border: none; padding: 0; } QLineEdit:focus { border: none; padding: 0; border-bottom: 2px solid " + look_.ink.name() + "; }");
+    const double w = QFontMetricsF(face(17, true)).horizontalAdvance(nameEdit_->text());
+    nameEdit_->setFixedWidth(std::clamp(static_cast<int>(w) + 14, 48, 190));
+    const Id id = ids.front();
+    connect(nameEdit_, &QLineEdit::editingFinished, this, [this, id, edit = nameEdit_] {
+      if (!edit->isModified()) return;
+      edit->setModified(false);
+      if (doc_.network().find(id)) doc_.take(conduit::rename(doc_.network(), id, edit->text().toStdString()));
+    });
+    top->addWidget(nameEdit_);
+    name_->setText(text(part.key));
+    name_->setStyleSheet(QString("color: %1").arg(look_.ink2.name()));
+    top->addWidget(name_, 1, Qt::AlignBottom);
+  } else {
+    name_->setFont(face(17, true));
+    name_->setText(job ? tr("Job") : tr("%1 selected").arg(ids.size()));
+    top->addWidget(name_, 1);
+  }
+  rows_->addLayout(top);
+  story_ = new QLabel;
+  story_->setObjectName("story");
+  story_->setWordWrap(true);
+  story_->setTextFormat(Qt::PlainText);
+  rows_->addWidget(story_);
+  if (one) {
+    figure_ = new CardFigure(doc_);
+    rows_->addWidget(figure_);
+  }
+  addHeading(tr("Given"));
+  // Several: the fields that all of them have.
+  for (const Field& f : part.fields) {
+    bool all = true, applies = true;
+    for (const Id id : ids) {
+      const Element& e = net.at(id);
+      all = all && findField(*e.part, f.key);
+      applies = applies && (!f.applies || f.applies(e.values));
+    }
+    if (!all || !applies || first.values.released(f.key)) continue;
+    if (f.kind == FieldKind::table) {
+      if (one) addTable(f);
+    } else {
+      addGiven(part, f);
+    }
+  }
+  if (one && !part.outcomes.empty()) {
+    addHeading(tr("Found"));
+    // What is released is found: its marker swaps back.
+    for (const Outcome& o : part.outcomes) {
+      bool given = false;
+      for (const Swap& s : part.swaps) {
+        if (s.release == o.key && !first.values.released(s.release)) given = true;
+        if (s.outcome == o.key && first.values.released(s.release)) given = true;
+      }
+      if (given) continue;
+      addFound(o, part.working && (o.key == "head loss" || o.key == "velocity" || o.key == "head" || o.key == "NPSH available" || o.key == "shaft power"));
+    }
+    auto* bars = new LimitBars;
+    bars->setObjectName("limits");
+    limits_ = bars;
+    rows_->addWidget(bars);
+  }
+  if (job) {
+    addHeading(tr("Liquid, as found"));
+    for (const char* key : {"density", "viscosity", "vapour pressure", "air pressure"}) {
+      auto* row = new QHBoxLayout;
+      row->addSpacing(26);
+      row->addWidget(new QLabel(sentence(key)), 1);
+      auto* number = new QLabel;
+      number->setTextFormat(Qt::RichText);
+      number->setObjectName(QString("found.%1").arg(key));
+      row->addWidget(number);
+      rows_->addLayout(row);
+      founds_[std::string("job.") + key] = number;
+    }
+  }
+  rows_->addStretch(1);
+  face_->setWidget(body_);
+  refresh();
+  if (!focused.isEmpty())
+    if (auto* again = body_->findChild<QWidget*>(focused)) again->setFocus();
+  face_->verticalScrollBar()->setValue(scrolled);
+}
+
+void Card::refresh() {
+  if (signature() != signature_) return rebuild();
+  const auto ids = shown();
+  const Network& net = doc_.network();
+  const SolvedPtr& solved = doc_.solved();
+  const bool usable = solved && solved->solution.summary.usable();
+  const Element& first = net.at(ids.front());
+  for (auto& [key, editor] : editors_) {
+    const Field* f = findField(*first.part, key);
+    if (!f) continue;
+    const auto shared = common(net, ids, *f);
+    if (auto* edit = qobject_cast<QLineEdit*>(editor)) {
+      if (edit->isModified()) continue;
+      const Value* v = shared ? first.values.find(f->key) : nullptr;
+      edit->setText(shared ? (v ? QString::fromStdString(sayField(*f, *v)) : QString()) : QString());
+      edit->setProperty("blank", !shared || shared->empty());
+      edit->setCursorPosition(0);
+      QString empty = shared ? QString() : tr("they differ");
+      if (shared && f->fallback) empty = QString::fromStdString(withUnit(*f->fallback, f->measure, doc_.units(), 3));
+      if (shared && !f->fallback && f->needed) empty = tr("wanted");
+      edit->setPlaceholderText(empty);
+    } else if (auto* box = qobject_cast<QCheckBox*>(editor)) {
+      box->setChecked(flagOf(first.values, *f));
+      box->setText(box->isChecked() ? tr("yes") : tr("no"));
+    } else if (auto* combo = qobject_cast<QComboBox*>(editor)) {
+      combo->setCurrentText(key == "units" ? QString::fromStdString(doc_.units().name()) : QString::fromStdString(choiceOf(first.values, *f)));
+    }
+  }
+  if (nameEdit_ && !nameEdit_->isModified()) nameEdit_->setText(QString::fromStdString(first.name));
+  static const Solution nothing;
+  if (ids.size() == 1 && ids.front() != jobId) {
+    const ReadingOf reading(net, usable ? solved->solution : nothing, ids.front());
+    QString story;
+    if (usable && first.part->story) story = QString::fromStdString(first.part->story(*reading, doc_.units()));
+    if (solved && !usable)
+      for (const Problem& p : solved->solution.summary.problems)
+        if (p.place.name == first.name) story = sentence(p.what) + ".";
+    if (story.isEmpty() && !usable) story = tr("Not balanced yet.");
+    story_->setText(story);
+    const QColor ink = doc_.current() ? look_.ink : look_.ink2;
+    for (const Outcome& o : first.part->outcomes) {
+      const auto at = founds_.find(std::string(o.key));
+      if (at == founds_.end()) continue;
+      const auto v = usable ? o.of(*reading) : std::nullopt;
+      const Unit& unit = doc_.units().unitFor(o.measure);
+      at->second->setText(v ? QString("<span style='color:%1;font-weight:600'>%2</span> <span style='color:%3'>%4</span>")
+                                  .arg(ink.name(), QString::fromStdString(asNumber(*v, o.measure, doc_.units())), look_.ink2.name(), text(unit.symbol))
+                            : QString("<span style='color:%1'>–</span>").arg(look_.ink2.name()));
+    }
+    if (figure_) figure_->setVisible(figure_->display(ids.front(), look_));
+    if (auto* bars = qobject_cast<LimitBars*>(limits_)) bars->display(usable ? checksOf(net, solved->solution, ids.front(), doc_.units()) : std::vector<Check>{}, doc_.units(), look_);
+  } else if (ids.front() == jobId) {
+    story_->setText(tr("What holds for the whole sheet. Select anything to see its card."));
+    if (figure_) figure_->hide();
+    if (solved) {
+      const Setting& s = solved->solution.setting;
+      auto put = [&](const char* key, double v, Measure m) {
+        const Unit& unit = doc_.units().unitFor(m);
+        founds_[std::string("job.") + key]->setText(QString("<span style='font-weight:600'>%1</span> <span style='color:%2'>%3</span>").arg(QString::fromStdString(asNumber(v, m, doc_.units())), look_.ink2.name(), text(unit.symbol)));
+      };
+      put("density", s.medium.density_kgm3, Measure::density);
+      put("viscosity", s.viscosity_m2s, Measure::viscosity);
+      put("vapour pressure", s.vapour_pa, Measure::absolutePressure);
+      put("air pressure", s.medium.atmosphere_pa, Measure::absolutePressure);
+    }
+  } else {
+    std::map<std::string, int> kinds;
+    for (const Id id : ids) ++kinds[std::string(net.at(id).part->key)];
+    QStringList words;
+    for (const auto& [kind, n] : kinds) words << QString("%1 × %2").arg(n).arg(QString::fromStdString(kind));
+    story_->setText(words.join(", ") + tr(". What is typed here goes to all of them."));
+  }
+  if (workingShown()) fillWorking();
+}
+
+void Card::focusField(const QString& key) {
+  showFace();
+  auto it = editors_.find(key.toStdString());
+  if (it == editors_.end()) it = editors_.begin();
+  if (it == editors_.end()) return;
+  it->second->setFocus(Qt::OtherFocusReason);
+  if (auto* edit = qobject_cast<QLineEdit*>(it->second)) edit->selectAll();
+  face_->ensureWidgetVisible(it->second);
+}
+
+void Card::showWorking(const QString& outcome) {
+  workingOf_ = outcome;
+  fillWorking();
+  pages_->setCurrentIndex(1);
+  if (auto* close = findChild<QToolButton*>("working.close")) close->setFocus();
+}
+
+void Card::showFace() { pages_->setCurrentIndex(0); }
+
+void Card::fillWorking() {
+  const Id id = doc_.selected();
+  const SolvedPtr& solved = doc_.solved();
+  if (id == noId || !solved || !solved->solution.summary.usable() || !doc_.network().at(id).part->working) return;
+  const ReadingOf reading(doc_.network(), solved->solution, id);
+  const auto working = doc_.network().at(id).part->working(*reading, workingOf_.toStdString());
+  workingText_->setText(working ? workingHtml(*working, look_) : tr("This number has no working of its own at present."));
+}
+
+LimitBars::LimitBars(QWidget* parent) : QWidget(parent) { setAccessibleName(tr("Limits")); }
+
+void LimitBars::display(std::vector<Check> checks, const UnitSet& units, const Look& look) {
+  checks_ = std::move(checks);
+  units_ = &units;
+  look_ = look;
+  QStringList words;
+  for (const Check& c : checks_) words << QString::fromStdString(c.label) + (c.broken() ? tr(" broken") : tr(" kept"));
+  setAccessibleDescription(words.join(", "));
+  setFixedHeight(sizeHint().height());
+  update();
+}
+
+QSize LimitBars::sizeHint() const { return {276, checks_.empty() ? 0 : 30 + 34 * static_cast<int>(checks_.size())}; }
+
+void LimitBars::paintEvent(QPaintEvent*) {
+  if (checks_.empty()) return;
+  QPainter p(this);
+  p.setRenderHint(QPainter::Antialiasing, true);
+  p.setFont(face(12));
+  p.setPen(look_.ink2);
+  p.drawText(QRectF(0, 8, width(), 16), Qt::AlignLeft | Qt::AlignVCenter, tr("Limits"));
+  p.setPen(QPen(look_.hair, 1));
+  p.drawLine(0, 25, width(), 25);
+  double y = 30;
+  for (const Check& c : checks_) {
+    const bool broken = c.broken();
+    const QColor tone = broken ? look_.warning : look_.water;
+    p.setFont(face(12.5));
+    p.setPen(look_.ink);
+    p.drawText(QRectF(0, y, width() * 0.5, 16), Qt::AlignLeft | Qt::AlignVCenter, QString::fromStdString(c.label));
+    QString words = QString::fromStdString(withUnit(c.value, c.measure, *units_, 3));
+    if (c.least && c.most) words += QString(", %1–%2").arg(QString::fromStdString(asNumber(*c.least, c.measure, *units_, 2)), QString::fromStdString(asNumber(*c.most, c.measure, *units_, 2)));
+    else if (c.most) words += tr(" of %1").arg(QString::fromStdString(asNumber(*c.most, c.measure, *units_, 3)));
+    else if (c.least) words += tr(", %1 wanted").arg(QString::fromStdString(asNumber(*c.least, c.measure, *units_, 3)));
+    if (broken) words = "▲ " + words;
+    p.setFont(face(12.5, true));
+    p.setPen(broken ? look_.warning : look_.ink);
+    p.drawText(QRectF(width() * 0.25, y, width() * 0.75, 16), Qt::AlignRight | Qt::AlignVCenter, words);
+    // The bar runs to somewhat past the greater of value and limit; a mark stands at each limit.
+    const double top = std::max({c.value, c.most.value_or(0), c.least.value_or(0) * 2, 1e-12}) * 1.15;
+    const QRectF bar(0, y + 19, width(), 5);
+    p.setPen(Qt::NoPen);
+    p.setBrush(look_.grid);
+    p.drawRoundedRect(bar, 2.5, 2.5);
+    p.setBrush(tone);
+    p.drawRoundedRect(QRectF(bar.left(), bar.top(), bar.width() * std::clamp(c.value / top, 0.0, 1.0), 5), 2.5, 2.5);
+    p.setPen(QPen(look_.ink, 2));
+    for (const auto& limit : {c.least, c.most})
+      if (limit) {
+        const double x = std::clamp(*limit / top, 0.0, 1.0) * bar.width();
+        p.drawLine(QPointF(x, bar.top() - 3), QPointF(x, bar.bottom() + 3));
+      }
+    y += 34;
+  }
+}
+
+}  // namespace conduit::desktop

@@ -1,0 +1,79 @@
+// The card of what is selected: story, figure, givens, founds, limits; the working of a found number on its back. With
+// nothing selected it is the job's card.
+#pragma once
+
+#include <QLabel>
+#include <QLineEdit>
+#include <QScrollArea>
+#include <QStackedWidget>
+#include <QToolButton>
+#include <QVBoxLayout>
+#include <QScrollBar>
+#include <map>
+
+#include "card/figure.h"
+#include "document/document.h"
+#include "look/look.h"
+
+namespace conduit::desktop {
+
+class Card : public QWidget {
+  Q_OBJECT
+ public:
+  explicit Card(Document& document, QWidget* parent = nullptr);
+  void setLook(const Look& look);
+  /// Puts the keyboard into a field (the first one for an empty key).
+  void focusField(const QString& key);
+  void showWorking(const QString& outcome);
+  void showFace();
+  [[nodiscard]] bool workingShown() const { return pages_->currentIndex() == 1; }
+
+ private:
+  void rebuild();
+  void refresh();
+  void fillWorking();
+  [[nodiscard]] std::string signature() const;
+  [[nodiscard]] std::vector<Id> shown() const;  // what the card speaks of; the job when nothing is selected
+  void addHeading(const QString& text);
+  void addGiven(const Part& part, const Field& field);
+  void addTable(const Field& field);
+  void addFound(const Outcome& outcome, bool working);
+  void commit(const std::string& key, QLineEdit* edit);
+  void swap(const Swap& swap, bool back);
+
+  Document& doc_;
+  Look look_;
+  QStackedWidget* pages_;
+  QScrollArea* face_;
+  QWidget* body_ = nullptr;
+  QVBoxLayout* rows_ = nullptr;
+  QLabel *name_ = nullptr, *story_ = nullptr;
+  QLineEdit* nameEdit_ = nullptr;
+  CardFigure* figure_ = nullptr;
+  QWidget* limits_ = nullptr;
+  std::map<std::string, QWidget*> editors_;
+  std::map<std::string, QLabel*> founds_;
+  QScrollArea* back_;
+  QLabel* workingText_;
+  QString workingOf_;
+  std::string signature_;
+};
+
+/// The bars of an element's checks, each with a mark at its limit.
+class LimitBars : public QWidget {
+  Q_OBJECT
+ public:
+  explicit LimitBars(QWidget* parent = nullptr);
+  void display(std::vector<Check> checks, const UnitSet& units, const Look& look);
+  [[nodiscard]] QSize sizeHint() const override;
+
+ protected:
+  void paintEvent(QPaintEvent*) override;
+
+ private:
+  std::vector<Check> checks_;
+  const UnitSet* units_ = nullptr;
+  Look look_;
+};
+
+}  // namespace conduit::desktop

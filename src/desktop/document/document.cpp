@@ -1,0 +1,213 @@
+#include "document/document.h"
+
+#include <QCoreApplication>
+#include <QDir>
+#include <QFile>
+#include <QFileInfo>
+#include <QStandardPaths>
+#include <algorithm>
+#include <csignal>
+
+#include "exchange/model_file.h"
+
+namespace conduit::desktop {
+namespace {
+
+QString recoveryFolder() { return QStandardPaths::writableLocation(QStandardPaths::AppDataLocation) + "/recovery"; }
+
+}  // namespace
+
+Document::Document(QObject* parent) : QObject(parent), units_(&UnitSet::siWater()) {
+  worker_ = std::make_unique<Worker>(stock(), [this](SolvedPtr solved) {
+    QMetaObject::invokeMethod(
+        this,
+        [this, solved] {
+          if (solved_ && solved->stamp < solved_->stamp) return;
+          solved_ = solved;
+          if (!solved->fault.empty()) emit refused(QString::fromStdString(solved->fault) + ". The model is safe; please save it.");
+          if (current() && solved->solution.summary.warm) idle_.start();
+          emit answered();
+        },
+        Qt::QueuedConnection);
+  });
+  // When the hand rests, a warm answer is confirmed by a cold one.
+  idle_.setSingleShot(true);
+  idle_.setInterval(600);
+  connect(&idle_, &QTimer::timeout, this, [this] { balance(true); });
+  autosave_.setInterval(20000);
+  connect(&autosave_, &QTimer::timeout, this, &Document::keepRecovery);
+  autosave_.start();
+  balance(true);
+}
+
+Document::~Document() { worker_.reset(); }
+
+bool Document::isSelected(Id id) const { return std::find(selection_.begin(), selection_.end(), id) != selection_.end(); }
+
+QString Document::title() const {
+  if (const auto* title = network().job().values.get<std::string>("title")) return QString::fromStdString(*title);
+  return path_.isEmpty() ? tr("Untitled") : QFileInfo(path_).completeBaseName();
+}
+
+void Document::balance(bool cold) {
+  Worker::Work work;
+  work.stamp = history_.stamp();
+  work.network = network();
+  work.units = *units_;
+  if (!cold && solved_ && solved_->solution.summary.usable()) work.startFrom = solved_;
+  if (selected() != noId && network().find(selected()) && network().at(selected()).part->figure) work.curveOf = selected();
+  worker_->submit(std::move(work));
+}
+
+bool Document::take(Result<Edited> edited, const std::string& run) {
+  if (!edited) {
+    lastProblem_ = edited.error();
+    emit refused(QString::fromStdString(edited.error().what));
+    return false;
+  }
+  return take(std::move(*edited), run);
+}
+
+bool Document::take(Edited edited, const std::string& run) {
+  history_.record(std::move(edited.name), std::move(edited.network), run);
+  idle_.stop();
+  std::erase_if(selection_, [&](Id id) { return !network().find(id); });
+  balance();
+  emit changed();
+  if (edited.made != noId) select({edited.made});
+  else emit selectionChanged();
+  emit fileChanged();
+  return true;
+}
+
+bool Document::setField(std::span<const Id> ids, std::string_view key, const QString& text) {
+  return take(setFieldOfAll(network(), ids, key, text.toStdString(), stock(), units_));
+}
+
+void Document::select(std::vector<Id> ids) {
+  if (ids == selection_) return;
+  selection_ = std::move(ids);
+  if (selected() != noId && network().find(selected()) && network().at(selected()).part->figure && (!solved_ || solved_->curveOf != selected())) balance();
+  emit selectionChanged();
+}
+
+void Document::undo() {
+  if (!history_.canUndo()) return;
+  history_.undo();
+  std::erase_if(selection_, [&](Id id) { return !network().find(id); });
+  balance();
+  emit changed();
+  emit selectionChanged();
+  emit fileChanged();
+}
+
+void Document::redo() {
+  if (!history_.canRedo()) return;
+  history_.redo();
+  std::erase_if(selection_, [&](Id id) { return !network().find(id); });
+  balance();
+  emit changed();
+  emit selectionChanged();
+  emit fileChanged();
+}
+
+void Document::setUnits(const UnitSet& units) {
+  units_ = &units;
+  balance();
+  emit unitsChanged();
+}
+
+void Document::apply(const Remedy& remedy) {
+  if (!remedy.edits.empty()) take(applyRemedy(network(), remedy, stock(), units_));
+  const Id id = remedy.goTo.name == "job" ? jobId : network().byName(remedy.goTo.name);
+  if (id == jobId) select({});
+  else if (id != noId) select({id});
+  if (remedy.edits.empty() && id != noId) emit wantsField(id, QString::fromStdString(remedy.goTo.field));
+}
+
+void Document::replace(Network network, const QString& path, bool saved) {
+  dropRecovery();
+  // The history begins anew, but its stamps go on: an answer still on its way belongs to the old model.
+  const std::uint64_t before = history_.stamp();
+  History fresh{std::move(network)};
+  fresh.continueFrom(before);
+  history_ = std::move(fresh);
+  solved_.reset();
+  selection_.clear();
+  path_ = path;
+  savedStamp_ = saved ? history_.stamp() : 0;
+  if (const auto* name = this->network().job().values.get<std::string>("units"))
+    if (const UnitSet* set = UnitSet::find(*name)) units_ = set;
+  balance(true);
+  emit changed();
+  emit selectionChanged();
+  emit unitsChanged();
+  emit fileChanged();
+}
+
+void Document::startNew() { replace(Network(), {}, true); }
+
+bool Document::open(const QString& path) {
+  auto network = loadModel(path.toStdString(), stock());
+  if (!network) {
+    QString why;
+    for (std::size_t i = 0; i < network.error().size() && i < 3; ++i) why += (i ? "\n" : "") + QString::fromStdString(network.error()[i].what);
+    if (network.error().size() > 3) why += tr("\nand %1 more").arg(network.error().size() - 3);
+    lastProblem_ = network.error().front();
+    emit refused(why);
+    return false;
+  }
+  replace(std::move(*network), path, true);
+  return true;
+}
+
+bool Document::save(const QString& path) {
+  const auto done = saveModel(network(), path.toStdString());
+  if (!done) {
+    lastProblem_ = done.error();
+    emit refused(QString::fromStdString(done.error().what));
+    return false;
+  }
+  path_ = path;
+  savedStamp_ = history_.stamp();
+  dropRecovery();
+  emit fileChanged();
+  return true;
+}
+
+void Document::keepRecovery() {
+  if (!dirty()) return;
+  QDir().mkpath(recoveryFolder());
+  if (recoveryPath_.isEmpty())
+    recoveryPath_ = QString("%1/%2-%3.lconduit").arg(recoveryFolder(), path_.isEmpty() ? "untitled" : QFileInfo(path_).completeBaseName()).arg(QCoreApplication::applicationPid());
+  (void)saveModel(network(), recoveryPath_.toStdString());  // a full disk must not disturb the hand; saving proper says it
+}
+
+void Document::dropRecovery() {
+  if (!recoveryPath_.isEmpty()) QFile::remove(recoveryPath_);
+  recoveryPath_.clear();
+}
+
+QStringList Document::leftBehind() {
+  QStringList files;
+  for (const QFileInfo& info : QDir(recoveryFolder()).entryInfoList({"*.lconduit"}, QDir::Files, QDir::Time)) {
+    const auto pid = info.completeBaseName().section('-', -1).toLongLong();
+    if (pid > 0 && ::kill(static_cast<pid_t>(pid), 0) == 0) continue;  // that program still runs
+    files << info.filePath();
+  }
+  return files;
+}
+
+bool Document::recover(const QString& file) {
+  auto network = loadModel(file.toStdString(), stock());
+  if (!network) {
+    emit refused(QString::fromStdString(network.error().front().what));
+    return false;
+  }
+  replace(std::move(*network), {}, false);
+  QFile::remove(file);
+  keepRecovery();
+  return true;
+}
+
+}  // namespace conduit::desktop

@@ -1,0 +1,86 @@
+// The open model: its history, its answer, what is selected, its file. Views show what it holds and tell it what is
+// wanted; it decides.
+#pragma once
+
+#include <QObject>
+#include <QTimer>
+#include <set>
+
+#include "document/worker.h"
+#include "exchange/stock_files.h"
+#include "network/edits.h"
+#include "network/history.h"
+
+namespace conduit::desktop {
+
+class Document : public QObject {
+  Q_OBJECT
+ public:
+  explicit Document(QObject* parent = nullptr);
+  ~Document() override;
+
+  [[nodiscard]] const Network& network() const { return history_.now(); }
+  [[nodiscard]] const History& history() const { return history_; }
+  [[nodiscard]] const SolvedPtr& solved() const { return solved_; }
+  /// False while the answer on screen is older than the model.
+  [[nodiscard]] bool current() const { return solved_ && solved_->stamp == history_.stamp(); }
+  [[nodiscard]] const UnitSet& units() const { return *units_; }
+  [[nodiscard]] const Stock* stock() const { return &shippedStock(); }
+  [[nodiscard]] const std::vector<Id>& selection() const { return selection_; }
+  [[nodiscard]] Id selected() const { return selection_.size() == 1 ? selection_.front() : noId; }
+  [[nodiscard]] bool isSelected(Id id) const;
+  [[nodiscard]] const QString& path() const { return path_; }
+  [[nodiscard]] bool dirty() const { return history_.stamp() != savedStamp_; }
+  [[nodiscard]] QString title() const;
+
+  /// Takes an edit into the history and balances anew; a Problem is shown and nothing changes. True when taken.
+  /// Edits of one non-empty `run` become one undo step.
+  bool take(Result<Edited> edited, const std::string& run = {});
+  bool take(Edited edited, const std::string& run = {});
+  void endRun() { history_.endRun(); }
+  bool setField(std::span<const Id> ids, std::string_view key, const QString& text);
+  void select(std::vector<Id> ids);
+  void undo();
+  void redo();
+  void setUnits(const UnitSet& units);
+  void apply(const Remedy& remedy);
+
+  void startNew();
+  bool open(const QString& path);
+  bool save(const QString& path);
+  /// The text last refused, for a view that wants to say it beside a field.
+  [[nodiscard]] const Problem& lastProblem() const { return lastProblem_; }
+
+  /// Autosave: where unsaved work of this run is kept, and what an earlier run left behind.
+  void keepRecovery();
+  void dropRecovery();
+  [[nodiscard]] static QStringList leftBehind();
+  bool recover(const QString& file);
+
+ signals:
+  void changed();           // the network
+  void answered();          // a new answer
+  void selectionChanged();
+  void unitsChanged();
+  void fileChanged();       // path or saved state
+  void refused(const QString& why);
+  void said(const QString& what);
+  void wantsField(Id id, const QString& field);  // a remedy leads to a field
+
+ private:
+  void balance(bool cold = false);
+  void replace(Network network, const QString& path, bool saved);
+
+  History history_{Network()};
+  SolvedPtr solved_;
+  const UnitSet* units_;
+  std::vector<Id> selection_;
+  QString path_, recoveryPath_;
+  std::uint64_t savedStamp_ = 1;
+  Problem lastProblem_;
+  QTimer idle_, autosave_;
+  bool confirmed_ = false;
+  std::unique_ptr<Worker> worker_;
+};
+
+}  // namespace conduit::desktop

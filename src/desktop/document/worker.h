@@ -1,0 +1,56 @@
+// One thread that balances the newest snapshot; older work is dropped.
+#pragma once
+
+#include <condition_variable>
+#include <functional>
+#include <memory>
+#include <mutex>
+#include <optional>
+#include <thread>
+
+#include "limits/limits.h"
+#include "pump/system_curve.h"
+#include "solve/solve.h"
+
+namespace conduit::desktop {
+
+/// A snapshot with its answer, its findings, and the system curve of the pump that was looked at.
+struct Solved {
+  std::uint64_t stamp = 0;
+  Network network;
+  Solution solution;
+  std::vector<Finding> findings;
+  Standing standing;
+  Id curveOf = noId;
+  std::vector<DutyPoint> systemCurve;
+  std::string fault;  // a mistake of our own, if one was made
+};
+using SolvedPtr = std::shared_ptr<const Solved>;
+
+class Worker {
+ public:
+  struct Work {
+    std::uint64_t stamp = 0;
+    Network network;
+    SolvedPtr startFrom;  // null: cold
+    UnitSet units = UnitSet::siWater();
+    Id curveOf = noId;
+  };
+  /// `done` is called on the worker's thread.
+  Worker(const Stock* stock, std::function<void(SolvedPtr)> done);
+  ~Worker();
+  void submit(Work work);
+
+ private:
+  void loop(std::stop_token stop);
+  bool newer();
+  const Stock* stock_;
+  std::function<void(SolvedPtr)> done_;
+  std::mutex mutex_;
+  std::condition_variable_any wake_;
+  std::optional<Work> next_;
+  std::optional<std::stop_source> running_;
+  std::jthread thread_;  // last: started when everything above is there
+};
+
+}  // namespace conduit::desktop

@@ -1,0 +1,553 @@
+#include "levels/levels_view.h"
+
+#include <QKeyEvent>
+#include <QMouseEvent>
+#include <QPainter>
+#include <QPainterPath>
+#include <algorithm>
+#include <cmath>
+
+#include "quantity/format.h"
+
+namespace conduit::desktop {
+namespace {
+
+double niceStep(double span, int about) {
+  const double raw = span / about, power = std::pow(10.0, std::floor(std::log10(std::max(raw, 1e-9))));
+  for (const double f : {1.0, 2.0, 5.0, 10.0})
+    if (f * power >= raw) return f * power;
+  return 10 * power;
+}
+
+}  // namespace
+
+LevelsView::LevelsView(Document& document, QWidget* parent) : QWidget(parent), doc_(document), look_(Look::light()) {
+  setObjectName("levels");
+  setAccessibleName(tr("Levels"));
+  setFocusPolicy(Qt::StrongFocus);
+  setMouseTracking(true);
+  setMinimumSize(240, 90);
+  connect(&doc_, &Document::changed, this, [this] {
+    const auto gone = [&](const RouteStep& s) { return !doc_.network().find(s.element); };
+    if (std::any_of(route_.begin(), route_.end(), gone)) route_.clear(), chosen_ = false;
+    if (!dragged_) rebuild();
+  });
+  connect(&doc_, &Document::answered, this, [this] { rebuild(); });
+  connect(&doc_, &Document::selectionChanged, this, [this] {
+    if (!dragged_) rebuild();
+  });
+  connect(&doc_, &Document::unitsChanged, this, [this] { rebuild(); });
+}
+
+void LevelsView::setLook(const Look& look) {
+  look_ = look;
+  update();
+}
+
+void LevelsView::choose(Route route) {
+  chosen_ = !route.empty();
+  route_ = std::move(route);
+  rebuild();
+}
+
+void LevelsView::rebuild() {
+  const SolvedPtr& solved = doc_.solved();
+  const Network& net = doc_.network();
+  if (!solved) {
+    route_.clear();
+    profile_ = {};
+  } else {
+    const bool same = solved->solution.pointHead_m.size() == net.bound() && solved->solution.summary.usable();
+    if (!dragged_ && !chosen_) {
+      // What is selected on the present route leaves it as it is; else a route through it is found.
+      const Id id = doc_.selected();
+      const bool on = id != noId && std::any_of(route_.begin(), route_.end(), [&](const RouteStep& s) { return s.element == id || s.from == id || s.to == id; });
+      if (same && (!on || !doc_.current())) {
+        Route found = traceRoute(net, solved->solution, id == noId ? noId : id);
+        if (found.empty() && id != noId) found = traceRoute(net, solved->solution, noId);
+        route_ = std::move(found);
+      }
+      if (!same) std::erase_if(route_, [&](const RouteStep& s) { return !net.find(s.element); });
+    }
+    static const Solution nothing;
+    profile_ = profileOf(net, same ? solved->solution : nothing, route_);
+  }
+  handles_.clear();
+  for (const Station& s : profile_.stations)
+    if (s.point != noId && net.find(s.point) && (handles_.empty() || handles_.back().id != s.point)) handles_.push_back({s.point, "height", s.along_m, s.height_m});
+  for (const TankMark& t : profile_.tanks) handles_.push_back({t.tank, "level", t.along_m, t.level_m});
+  if (!dragged_) scaleToFit(size());
+  emit routeChanged();
+  update();
+}
+
+void LevelsView::scaleToFit(const QSize& size) {
+  size_ = size;
+  double low = 1e300, high = -1e300;
+  auto grow = [&](double v) { low = std::min(low, v), high = std::max(high, v); };
+  for (const Station& s : profile_.stations) {
+    grow(s.height_m);
+    if (s.energy_m) grow(*s.energy_m);
+  }
+  for (const TankMark& t : profile_.tanks) grow(t.level_m);
+  if (low > high) low = 0, high = 10;
+  // The floor is worth seeing when it is not far below; the ceiling too.
+  const double span = std::max(high - low, 2.0);
+  low -= std::max(0.08 * span, std::min(profile_.floorDepth_m * 1.06, 0.28 * span));
+  double ceiling = -1e300;
+  for (const Station& s : profile_.stations)
+    if (s.ceiling_m) ceiling = std::max(ceiling, *s.ceiling_m);
+  high += 0.10 * span;
+  if (ceiling > high && ceiling < high + 0.6 * span) high = ceiling + 0.05 * span;
+  low_ = low, high_ = high;
+}
+
+QPointF LevelsView::toScreen(double along_m, double level_m) const {
+  const double w = std::max(10.0, size_.width() - left_ - right_), h = std::max(10.0, size_.height() - top_ - bottom_);
+  return {left_ + (profile_.length_m > 0 ? along_m / profile_.length_m : 0.0) * w, top_ + (high_ - level_m) / (high_ - low_) * h};
+}
+
+QString LevelsView::routeWords() const {
+  if (route_.empty()) return tr("no route yet");
+  QStringList names;
+  const Network& net = doc_.network();
+  for (std::size_t i = 0; i < route_.size(); ++i) {
+    if (!net.find(route_[i].element)) continue;
+    const Element& e = net.at(route_[i].element);
+    const bool end = i == 0 || i + 1 == route_.size();
+    if (end || e.part->group == Group::lift || e.part->group == Group::supply) {
+      const Id where = i + 1 == route_.size() && e.part->geometry ? route_[i].to : noId;
+      names << QString::fromStdString(where != noId ? net.at(where).name : e.name);
+    }
+  }
+  if (names.size() > 6) names = names.mid(0, 3) + QStringList{"…"} + names.mid(names.size() - 2);
+  return tr("along %1").arg(names.join(" → ")) + "    " + QString::fromStdString(withUnit(profile_.length_m, Measure::length, doc_.units()));
+}
+
+QString LevelsView::sumWords() const {
+  if (profile_.stations.empty() || !doc_.solved() || !doc_.solved()->solution.summary.usable()) return {};
+  const auto text = [&](double v) { return QString::fromStdString(asNumber(v, Measure::headDrop, doc_.units(), 4)); };
+  const HeadSum& s = profile_.sum;
+  QStringList parts{tr("lift %1").arg(text(s.lift_m)), tr("lines %1").arg(text(s.pipes_m))};
+  if (std::abs(s.equipment_m) > 0.005) parts << tr("equipment %1").arg(text(s.equipment_m));
+  if (std::abs(s.restrained_m) > 0.005) parts << tr("held back %1").arg(text(s.restrained_m));
+  const Unit& unit = doc_.units().unitFor(Measure::headDrop);
+  return parts.join(" + ") + tr(" = %1 %2 pumped").arg(text(s.pumped_m), QString::fromUtf8(unit.symbol.data(), static_cast<int>(unit.symbol.size())));
+}
+
+void LevelsView::paintOn(QPainter& p, const QSize& size) {
+  if (size != size_) scaleToFit(size);
+  const QRectF whole(QPointF(0, 0), QSizeF(size));
+  p.fillRect(whole, look_.sheet);
+  p.setRenderHint(QPainter::Antialiasing, true);
+  const Unit& unit = doc_.units().unitFor(Measure::height);
+  const QRectF field(left_, top_, size.width() - left_ - right_, size.height() - top_ - bottom_);
+  if (profile_.stations.empty()) {
+    p.setFont(face(12.5));
+    p.setPen(look_.ink2);
+    p.drawText(whole, Qt::AlignCenter, tr("Heights and grades along a route appear here once a line carries flow."));
+    return;
+  }
+  const auto& st = profile_.stations;
+  // The corridor: hatched below the floor and above the ceiling.
+  QPainterPath floorPath, ceilingPath;
+  bool anyCeiling = false;
+  {
+    QPolygonF line;
+    for (const Station& s : st) line << toScreen(s.along_m, s.height_m - profile_.floorDepth_m);
+    QPolygonF area = line;
+    area << QPointF(line.last().x(), field.bottom()) << QPointF(line.first().x(), field.bottom());
+    p.save();
+    p.setClipRect(field);
+    p.setPen(Qt::NoPen);
+    p.setBrush(QBrush(look_.hair, Qt::BDiagPattern));
+    p.drawPolygon(area);
+    p.setPen(QPen(look_.ink2, 1, Qt::DotLine));
+    p.setBrush(Qt::NoBrush);
+    p.drawPolyline(line);
+    // The ceiling stands where a rating is given.
+    for (std::size_t i = 0; i + 1 < st.size(); ++i) {
+      if (!st[i].ceiling_m || st[i].step != st[i + 1].step) continue;
+      const double rise = *st[i].ceiling_m - st[i].height_m;
+      const QPointF a = toScreen(st[i].along_m, *st[i].ceiling_m), b = toScreen(st[i + 1].along_m, st[i + 1].height_m + rise);
+      p.setPen(Qt::NoPen);
+      p.setBrush(QBrush(look_.hair, Qt::BDiagPattern));
+      p.drawPolygon(QPolygonF({a, b, QPointF(b.x(), field.top() - 2), QPointF(a.x(), field.top() - 2)}));
+      p.setPen(QPen(look_.ceiling, 1.4));
+      p.drawLine(a, b);
+      anyCeiling = true;
+    }
+    p.restore();
+  }
+  // Axes.
+  const double step = niceStep((high_ - low_) / unit.factor, std::max(3, static_cast<int>(field.height() / 46))) * unit.factor;
+  p.setFont(face(10.5));
+  for (double v = std::ceil(low_ / step) * step; v <= high_; v += step) {
+    const double y = toScreen(0, v).y();
+    p.setPen(QPen(look_.grid, 1));
+    p.drawLine(QPointF(left_, y), QPointF(field.right(), y));
+    p.setPen(look_.ink2);
+    p.drawText(QRectF(4, y - 8, left_ - 12, 16), Qt::AlignRight | Qt::AlignVCenter, QString::number(inUnit(v, unit), 'f', step / unit.factor < 1 ? 1 : 0));
+  }
+  p.setPen(look_.ink2);
+  p.drawText(QRectF(4, 1, left_ - 12, 14), Qt::AlignRight, QString::fromUtf8(unit.symbol.data(), static_cast<int>(unit.symbol.size())));
+  const Unit& lengthUnit = doc_.units().unitFor(Measure::length);
+  const double alongStep = niceStep(profile_.length_m / lengthUnit.factor, std::max(3, static_cast<int>(field.width() / 130))) * lengthUnit.factor;
+  for (double x = 0; x <= profile_.length_m * 1.0001 && alongStep > 0; x += alongStep) {
+    const QPointF at = toScreen(x, low_);
+    p.setPen(QPen(look_.ink2, 1));
+    p.drawLine(QPointF(at.x(), field.bottom()), QPointF(at.x(), field.bottom() + 4));
+    p.drawText(QRectF(at.x() - 40, field.bottom() + 5, 80, 14), Qt::AlignCenter, QString::number(inUnit(x, lengthUnit), 'g', 5));
+  }
+  // Pipe line.
+  QPolygonF pipe;
+  for (const Station& s : st) pipe << toScreen(s.along_m, s.height_m);
+  p.setPen(QPen(look_.ink, 3, Qt::SolidLine, Qt::RoundCap, Qt::RoundJoin));
+  p.drawPolyline(pipe);
+  // Grades: dashed energy grade, solid hydraulic grade; faint while the answer is older than the model.
+  QColor water = look_.water;
+  if (!doc_.current()) water.setAlphaF(0.45F);
+  auto grade = [&](auto which, const QPen& pen) {
+    p.setPen(pen);
+    QPolygonF line;
+    for (const Station& s : st) {
+      if (const auto v = which(s)) {
+        line << toScreen(s.along_m, *v);
+      } else {
+        p.drawPolyline(line);
+        line.clear();
+      }
+    }
+    p.drawPolyline(line);
+  };
+  grade([](const Station& s) { return s.energy_m; }, QPen(water, 1, Qt::DashLine));
+  grade([](const Station& s) { return s.hydraulic_m; }, QPen(water, 2.4, Qt::SolidLine, Qt::FlatCap, Qt::RoundJoin));
+  // Where the grade leaves the corridor.
+  for (std::size_t i = 0; i + 1 < st.size(); ++i) {
+    auto out = [&](const Station& s) { return s.hydraulic_m && (*s.hydraulic_m < s.height_m - profile_.floorDepth_m || (s.ceiling_m && *s.hydraulic_m > *s.ceiling_m)); };
+    if (!out(st[i]) && !out(st[i + 1])) continue;
+    if (!st[i].hydraulic_m || !st[i + 1].hydraulic_m) continue;
+    p.setPen(QPen(look_.warning, 3));
+    p.drawLine(toScreen(st[i].along_m, *st[i].hydraulic_m), toScreen(st[i + 1].along_m, *st[i + 1].hydraulic_m));
+  }
+  // Labels of risers and drops; they keep out of each other's way.
+  std::vector<QRectF> taken;
+  auto place = [&](QRectF box) {
+    for (int k = 0; k < 6; ++k) {
+      if (std::none_of(taken.begin(), taken.end(), [&](const QRectF& r) { return r.intersects(box); }) && field.adjusted(-2, -2, right_, 2).contains(box)) {
+        taken.push_back(box);
+        return std::optional(box);
+      }
+      box.translate(0, k % 2 ? 30.0 * (k / 2 + 1) : -30.0 * (k / 2 + 1));
+    }
+    return std::optional<QRectF>();
+  };
+  auto two = [&](const QRectF& box, const QString& first, const QString& second, const QColor& ink) {
+    p.setFont(face(12, true));
+    p.setPen(ink);
+    p.drawText(box.adjusted(0, 0, 0, -14), Qt::AlignLeft | Qt::AlignVCenter, first);
+    p.setFont(face(11));
+    p.setPen(look_.ink2);
+    p.drawText(box.adjusted(0, 14, 0, 0), Qt::AlignLeft | Qt::AlignVCenter, second);
+  };
+  const Network& net = doc_.network();
+  for (const TankMark& t : profile_.tanks) {
+    if (!net.find(t.tank)) continue;
+    const QPointF at = toScreen(t.along_m, t.level_m);
+    p.setPen(Qt::NoPen);
+    p.setBrush(doc_.isSelected(t.tank) ? look_.ink : look_.water);
+    p.drawPolygon(QPolygonF({at, at + QPointF(-6, -9), at + QPointF(6, -9)}));
+    p.setPen(QPen(look_.water, 1.6));
+    p.drawLine(at + QPointF(-9, 0), at + QPointF(9, 0));
+    const bool leftEnd = t.along_m < profile_.length_m / 2;
+    const QString text = QString::fromStdString(withUnit(t.level_m, Measure::height, doc_.units()));
+    const double w = QFontMetricsF(face(12, true)).horizontalAdvance(text) + 4;
+    if (const auto box = place(QRectF(at.x() + (leftEnd ? 10 : -10 - w), at.y() - 26, w, 15))) {
+      p.setFont(face(12, true));
+      p.setPen(look_.water);
+      p.drawText(*box, Qt::AlignCenter, text);
+    }
+  }
+  for (std::size_t i = 0; i + 1 < st.size(); ++i) {
+    if (st[i].step != st[i + 1].step) continue;
+    const Element* e = net.find(route_[st[i].step].element);
+    if (!e || !st[i].energy_m || !st[i + 1].energy_m) continue;
+    const double jump = *st[i + 1].energy_m - *st[i].energy_m;
+    if (e->part->geometry || e->part->ends != Ends::two || std::abs(jump) < 0.012 * (high_ - low_)) continue;
+    const QPointF mid = toScreen(st[i].along_m, (*st[i].energy_m + *st[i + 1].energy_m) / 2);
+    const QString name = QString::fromStdString(e->name), by = (jump > 0 ? "+" : "−") + QString::fromStdString(withUnit(std::abs(jump), Measure::headDrop, doc_.units()));
+    const double w = std::max(QFontMetricsF(face(12, true)).horizontalAdvance(name), QFontMetricsF(face(11)).horizontalAdvance(by)) + 4;
+    if (const auto box = place(QRectF(mid.x() + 7, mid.y() - 15, w, 30))) two(*box, name, by, doc_.isSelected(route_[st[i].step].element) ? look_.water : look_.ink);
+  }
+  auto word = [&](QPointF at, const QString& text, const QColor& ink) {
+    const double w = QFontMetricsF(face(10.5)).horizontalAdvance(text) + 4;
+    if (const auto box = place(QRectF(at.x() - w / 2, at.y(), w, 14))) {
+      p.setFont(face(10.5));
+      p.setPen(ink);
+      p.drawText(*box, Qt::AlignCenter, text);
+    }
+  };
+  // Names of the lines, at the middle of the longest piece.
+  std::size_t longest = 0;
+  for (std::size_t i = 0; i + 1 < st.size(); ++i)
+    if (st[i + 1].along_m - st[i].along_m > st[longest + 1].along_m - st[longest].along_m) longest = i;
+  const double x = (st[longest].along_m + st[longest + 1].along_m) / 2;
+  if (st[longest].hydraulic_m && st[longest + 1].hydraulic_m) word(toScreen(x, (*st[longest].hydraulic_m + *st[longest + 1].hydraulic_m) / 2) + QPointF(0, -18), tr("hydraulic grade"), look_.water);
+  word(toScreen(x, (st[longest].height_m + st[longest + 1].height_m) / 2) + QPointF(0, 5), tr("pipe"), look_.ink);
+  word(toScreen(x, (st[longest].height_m + st[longest + 1].height_m) / 2 - profile_.floorDepth_m) + QPointF(0, 4), tr("floor: it would boil"), look_.ink2);
+  if (anyCeiling)
+    for (const Station& s : st)
+      if (s.ceiling_m && toScreen(s.along_m, *s.ceiling_m).y() > field.top() + 2) {
+        word(toScreen(s.along_m, *s.ceiling_m) + QPointF(52, -15), tr("ceiling: rating"), look_.ceiling);
+        break;
+      }
+  // Selection and handles.
+  for (const Handle& h : handles_) {
+    const QPointF at = toScreen(h.along_m, h.level_m);
+    const bool near = handHere_ && std::hypot(at.x() - hand_.x(), at.y() - hand_.y()) < 10;
+    if (!near && !doc_.isSelected(h.id)) continue;
+    p.setPen(QPen(look_.ink, 1.5));
+    p.setBrush(doc_.isSelected(h.id) ? look_.water : look_.sheet);
+    p.drawEllipse(at, 5, 5);
+  }
+  for (std::size_t i = 0; i + 1 < st.size(); ++i)
+    if (st[i].step == st[i + 1].step && doc_.isSelected(route_[st[i].step].element) && st[i + 1].along_m > st[i].along_m) {
+      p.setPen(QPen(look_.ink, 1.4, Qt::DotLine));
+      p.drawLine(toScreen(st[i].along_m, st[i].height_m) + QPointF(0, 7), toScreen(st[i + 1].along_m, st[i + 1].height_m) + QPointF(0, 7));
+    }
+  drawLens(p, size);
+}
+
+// Where the route spans hundreds of metres and a suction has a few, that stretch is drawn again, magnified.
+void LevelsView::drawLens(QPainter& p, const QSize& size) {
+  if (high_ - low_ < 8 * profile_.floorDepth_m || size.height() < 150 || size.width() < 500) return;
+  const Network& net = doc_.network();
+  const auto& st = profile_.stations;
+  std::size_t pumpAt = 0;
+  bool found = false;
+  for (std::size_t i = 0; i < st.size() && !found; ++i) {
+    const Element* e = net.find(route_[st[i].step].element);
+    if (e && e->part->group == Group::lift && st[i].energy_m) pumpAt = i, found = true;
+  }
+  if (!found || pumpAt == 0) return;
+  double reach = std::max(st[pumpAt].along_m - st.front().along_m, 1.0);
+  double low = 1e300, high = -1e300;
+  for (std::size_t i = 0; i <= pumpAt; ++i) {
+    low = std::min(low, st[i].height_m - profile_.floorDepth_m);
+    high = std::max({high, st[i].height_m, st[i].energy_m.value_or(-1e300)});
+  }
+  const double pad = 0.08 * (high - low);
+  low -= pad, high += 2.2 * pad;
+  const double w = std::min(236.0, size.width() * 0.25), h = std::min(150.0, size.height() * 0.62);
+  // In the corner farthest from the lines: low on the right when the route climbs.
+  const bool climbs = st.back().height_m > st.front().height_m;
+  const QRectF box(size.width() - right_ - w - 8, climbs ? size.height() - bottom_ - h - 8 : top_ + 4, w, h);
+  const QRectF in = box.adjusted(34, 20, -10, -10);
+  auto at = [&](double along, double level) { return QPointF(in.left() + along / reach * in.width(), in.top() + (high - level) / (high - low) * in.height()); };
+  p.setPen(QPen(look_.hair, 1));
+  p.setBrush(look_.sheet);
+  p.drawRoundedRect(box, 4, 4);
+  p.save();
+  p.setClipRect(box.adjusted(1, 18, -1, -1));
+  QPolygonF pipe, floor, gradeLine;
+  for (std::size_t i = 0; i <= pumpAt; ++i) {
+    pipe << at(st[i].along_m, st[i].height_m);
+    floor << at(st[i].along_m, st[i].height_m - profile_.floorDepth_m);
+    if (st[i].hydraulic_m) gradeLine << at(st[i].along_m, *st[i].hydraulic_m);
+  }
+  QPolygonF area = floor;
+  area << QPointF(floor.last().x(), box.bottom()) << QPointF(floor.first().x(), box.bottom());
+  p.setPen(Qt::NoPen);
+  p.setBrush(QBrush(look_.hair, Qt::BDiagPattern));
+  p.drawPolygon(area);
+  p.setPen(QPen(look_.ink2, 1, Qt::DotLine));
+  p.drawPolyline(floor);
+  p.setPen(QPen(look_.ink, 2.4));
+  p.drawPolyline(pipe);
+  p.setPen(QPen(look_.water, 2));
+  p.drawPolyline(gradeLine);
+  // What the pump needs, above the floor at its suction.
+  const Id pump = route_[st[pumpAt].step].element;
+  const ReadingOf reading(net, doc_.solved()->solution, pump);
+  std::optional<double> required, margin;
+  for (const Outcome& o : net.at(pump).part->outcomes) {
+    if (o.key == "NPSH required") required = o.of(*reading);
+    if (o.key == "NPSH margin") margin = o.of(*reading);
+  }
+  const double x = in.right();
+  if (required) {
+    const QPointF a = at(reach, st[pumpAt].height_m - profile_.floorDepth_m), b = at(reach, st[pumpAt].height_m - profile_.floorDepth_m + *required);
+    p.setPen(QPen(look_.warning, 4));
+    p.drawLine(QPointF(x, a.y()), QPointF(x, b.y()));
+    if (margin && *margin > 0) {
+      p.setPen(QPen(look_.water, 4));
+      p.drawLine(QPointF(x, b.y()), QPointF(x, at(reach, *st[pumpAt].energy_m).y()));
+    }
+  }
+  p.restore();
+  p.setFont(face(10.5, true));
+  p.setPen(look_.ink);
+  p.drawText(QRectF(box.left() + 8, box.top() + 3, w - 16, 15), Qt::AlignLeft, tr("Suction of %1").arg(QString::fromStdString(net.at(pump).name)));
+  if (margin) {
+    p.setPen(*margin < 0 ? look_.warning : look_.water);
+    p.drawText(QRectF(box.left() + 8, box.top() + 3, w - 16, 15), Qt::AlignRight, tr("margin %1").arg(QString::fromStdString(withUnit(*margin, Measure::headDrop, doc_.units(), 3))));
+  }
+  p.setFont(face(10));
+  p.setPen(look_.ink2);
+  const Unit& unit = doc_.units().unitFor(Measure::height);
+  const double step = niceStep((high - low) / unit.factor, 4) * unit.factor;
+  for (double v = std::ceil(low / step) * step; v < high - pad; v += step) p.drawText(QRectF(box.left() + 2, at(0, v).y() - 7, 29, 14), Qt::AlignRight | Qt::AlignVCenter, QString::number(inUnit(v, unit), 'g', 4));
+}
+
+void LevelsView::drawReading(QPainter& p) {
+  if (!handHere_ || profile_.stations.size() < 2 || hand_.x() < left_ || hand_.x() > width() - right_) return;
+  const double along = (hand_.x() - left_) / std::max(1.0, width() - left_ - right_) * profile_.length_m;
+  const auto& st = profile_.stations;
+  std::size_t i = 0;
+  while (i + 2 < st.size() && st[i + 1].along_m < along) ++i;
+  const double d = st[i + 1].along_m - st[i].along_m, t = d > 0 ? std::clamp((along - st[i].along_m) / d, 0.0, 1.0) : 0.0;
+  const double height = st[i].height_m + t * (st[i + 1].height_m - st[i].height_m);
+  QStringList lines{tr("%1 along").arg(QString::fromStdString(withUnit(along, Measure::length, doc_.units())))};
+  const Element* e = doc_.network().find(route_[st[i].step].element);
+  if (e) lines[0] += ", " + QString::fromStdString(e->name);
+  if (st[i].hydraulic_m && st[i + 1].hydraulic_m) {
+    const double grade = *st[i].hydraulic_m + t * (*st[i + 1].hydraulic_m - *st[i].hydraulic_m);
+    lines << tr("grade %1").arg(QString::fromStdString(withUnit(grade, Measure::head, doc_.units())));
+    const double pressure = (grade - height) * doc_.solved()->solution.setting.weight_nm3();
+    QString text = QString::fromStdString(withUnit(pressure, Measure::gaugePressure, doc_.units(), 3));
+    if (st[i].ceiling_m) text += tr(" of %1").arg(QString::fromStdString(asNumber((*st[i].ceiling_m - st[i].height_m) * doc_.solved()->solution.setting.weight_nm3(), Measure::gaugePressure, doc_.units(), 3)));
+    lines << text;
+  }
+  lines << tr("pipe %1").arg(QString::fromStdString(withUnit(height, Measure::height, doc_.units())));
+  p.setPen(QPen(look_.ink2, 1, Qt::DotLine));
+  p.drawLine(QPointF(hand_.x(), top_), QPointF(hand_.x(), this->height() - bottom_));
+  double w = 0;
+  for (const QString& l : lines) w = std::max(w, QFontMetricsF(face(11.5, true)).horizontalAdvance(l));
+  QRectF box(hand_.x() + 12, hand_.y() - 34, w + 16, 15.0 * static_cast<double>(lines.size()) + 10);
+  if (box.right() > width() - 4) box.moveRight(hand_.x() - 12);
+  box.moveTop(std::clamp(box.top(), 4.0, std::max(4.0, this->height() - box.height() - 4)));
+  p.setPen(QPen(look_.hair, 1));
+  p.setBrush(look_.field);
+  p.drawRoundedRect(box, 3, 3);
+  for (int k = 0; k < lines.size(); ++k) {
+    p.setFont(face(11.5, k == 1));
+    p.setPen(k == 1 ? look_.water : k == 0 ? look_.ink2 : look_.ink);
+    p.drawText(QRectF(box.x() + 8, box.y() + 5 + 15 * k, w + 8, 15), Qt::AlignLeft | Qt::AlignVCenter, lines[k]);
+  }
+}
+
+void LevelsView::paintEvent(QPaintEvent*) {
+  QPainter p(this);
+  paintOn(p, size());
+  if (!profile_.stations.empty()) drawReading(p);
+  if (hasFocus()) {
+    p.setPen(QPen(look_.hair, 2));
+    p.setBrush(Qt::NoBrush);
+    p.drawRect(rect().adjusted(1, 1, -1, -1));
+  }
+}
+
+const LevelsView::Handle* LevelsView::handleAt(QPointF at) const {
+  const Handle* best = nullptr;
+  double nearest = 10;
+  for (const Handle& h : handles_) {
+    QPointF s = toScreen(h.along_m, h.level_m);
+    if (h.key == "level") s.ry() -= 4;
+    if (const double d = std::hypot(s.x() - at.x(), s.y() - at.y()); d < nearest || (d < 10 && h.key == "level")) nearest = d, best = &h;
+  }
+  return best;
+}
+
+void LevelsView::mousePressEvent(QMouseEvent* event) {
+  setFocus();
+  if (event->button() != Qt::LeftButton) return;
+  if (const Handle* h = handleAt(event->position())) {
+    const Element& e = doc_.network().at(h->id);
+    const Handle taken = *h;
+    if (e.values.released(taken.key)) {
+      doc_.select({taken.id});
+      return;
+    }
+    dragged_ = taken;  // before selecting: the route stays pinned while something is dragged
+    dragOffset_ = event->position().y() - toScreen(taken.along_m, taken.level_m).y();
+    ++dragRun_;
+    doc_.select({taken.id});
+    return;
+  }
+  // A click on a stretch selects its element.
+  const double along = (event->position().x() - left_) / std::max(1.0, width() - left_ - right_) * profile_.length_m;
+  const auto& st = profile_.stations;
+  const double slack = 4.0 / std::max(1.0, width() - left_ - right_) * profile_.length_m;
+  Id pick = noId;
+  for (std::size_t i = 0; i + 1 < st.size(); ++i) {
+    if (st[i].step != st[i + 1].step) continue;
+    const bool jump = st[i].along_m == st[i + 1].along_m;
+    if (jump ? std::abs(along - st[i].along_m) < slack : along >= st[i].along_m && along <= st[i + 1].along_m) {
+      pick = route_[st[i].step].element;
+      if (jump) break;
+    }
+  }
+  if (pick != noId) doc_.select({pick});
+}
+
+void LevelsView::mouseMoveEvent(QMouseEvent* event) {
+  hand_ = event->position();
+  handHere_ = true;
+  if (dragged_) {
+    const double h = std::max(10.0, size_.height() - top_ - bottom_);
+    const double level = high_ - (hand_.y() - dragOffset_ - top_) / h * (high_ - low_);
+    // As fine as one pixel allows, in round units of the set.
+    const Unit& unit = doc_.units().unitFor(Measure::height);
+    const double pixel = (high_ - low_) / h / unit.factor;
+    const double step = std::pow(10.0, std::floor(std::log10(pixel))) * unit.factor;
+    const double rounded = std::round(level / step) * step;
+    const Id ids[] = {dragged_->id};
+    const int decimals = std::max(0, static_cast<int>(-std::floor(std::log10(step / unit.factor)) + 0.5));
+    const QString text = QString("%1 %2").arg(inUnit(rounded, unit), 0, 'f', decimals).arg(QString::fromUtf8(unit.symbol.data(), static_cast<int>(unit.symbol.size())));
+    doc_.take(setFieldOfAll(doc_.network(), ids, dragged_->key, text.toStdString(), doc_.stock(), &doc_.units()), "drag" + std::to_string(dragRun_));
+  } else {
+    setCursor(handleAt(hand_) ? Qt::SizeVerCursor : Qt::ArrowCursor);
+  }
+  update();
+}
+
+void LevelsView::mouseReleaseEvent(QMouseEvent*) {
+  if (!dragged_) return;
+  dragged_.reset();
+  doc_.endRun();
+  rebuild();
+}
+
+void LevelsView::leaveEvent(QEvent*) {
+  handHere_ = false;
+  update();
+}
+
+void LevelsView::keyPressEvent(QKeyEvent* event) {
+  // Up and down move the selected height or level by a round step; left and right walk the route.
+  const Id id = doc_.selected();
+  const bool vertical = event->key() == Qt::Key_Up || event->key() == Qt::Key_Down;
+  if (vertical && id != noId) {
+    for (const Handle& h : handles_)
+      if (h.id == id) {
+        const double step = niceStep(high_ - low_, 200) * (event->modifiers() & Qt::ShiftModifier ? 10 : 1);
+        const double level = h.level_m + (event->key() == Qt::Key_Up ? step : -step);
+        const Id ids[] = {id};
+        doc_.take(setFieldOfAll(doc_.network(), ids, h.key, exactText(std::round(level / step) * step, Measure::height, doc_.units()), doc_.stock(), &doc_.units()), "nudge");
+        return;
+      }
+  }
+  if ((event->key() == Qt::Key_Left || event->key() == Qt::Key_Right) && !route_.empty()) {
+    std::size_t at = 0;
+    for (std::size_t i = 0; i < route_.size(); ++i)
+      if (route_[i].element == id) at = i;
+    if (event->key() == Qt::Key_Right) at = std::min(at + 1, route_.size() - 1);
+    else if (at > 0) --at;
+    doc_.select({route_[at].element});
+    return;
+  }
+  if (event->key() == Qt::Key_Escape) choose({});
+  else QWidget::keyPressEvent(event);
+}
+
+}  // namespace conduit::desktop

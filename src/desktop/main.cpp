@@ -1,0 +1,47 @@
+#include <QApplication>
+#include <QCommandLineParser>
+#include <QDir>
+#include <QElapsedTimer>
+#include <QStyleFactory>
+#include <QTimer>
+#include <cstdio>
+
+#include "card/card.h"
+#include "pictures.h"
+#include "window/main_window.h"
+
+int main(int argc, char** argv) {
+  using namespace conduit::desktop;
+  QElapsedTimer clock;
+  clock.start();
+  QApplication app(argc, argv);
+  QCoreApplication::setOrganizationName("level-conduit");
+  QCoreApplication::setApplicationName("level-conduit");
+  QCoreApplication::setApplicationVersion(CONDUIT_VERSION);
+  QApplication::setStyle(QStyleFactory::create("Fusion"));
+  loadFonts();
+  QCommandLineParser parser;
+  parser.setApplicationDescription("Level Conduit: steady pressure and flow in pipe networks.");
+  parser.addHelpOption();
+  parser.addVersionOption();
+  parser.addPositionalArgument("FILE", "a model to open", "[FILE]");
+  const QCommandLineOption pictures("pictures", "Draw pictures of each desk into DIR and leave.", "DIR");
+  const QCommandLineOption timing("timing", "Say on standard error when the window stood and the model was drawn.");
+  parser.addOptions({pictures, timing});
+  parser.process(app);
+  const QStringList files = parser.positionalArguments();
+  if (parser.isSet(pictures)) return drawPictures(parser.value(pictures), files.isEmpty() ? QString() : files.first());
+  MainWindow window;
+  if (!files.isEmpty() && !window.openFile(files.first())) std::fprintf(stderr, "%s\n", window.document().lastProblem().what.c_str());
+  const QStringList left = Document::leftBehind();
+  if (files.isEmpty() && !left.isEmpty()) {
+    // What an earlier run did not save is opened again, unsaved; the file it came from is untouched.
+    if (window.document().recover(left.first())) emit window.document().said(QObject::tr("Work that was not saved last time is here again. Save it, or start a new model."));
+  }
+  window.show();
+  if (parser.isSet(timing))
+    QObject::connect(&window.document(), &Document::answered, &window, [&] {
+      QTimer::singleShot(0, &window, [&] { std::fprintf(stderr, "answer drawn %lld ms after the start\n", static_cast<long long>(clock.elapsed())); });
+    });
+  return QApplication::exec();
+}

@@ -1,0 +1,493 @@
+#include "plan/plan_view.h"
+
+#include <QPainter>
+#include <QPainterPath>
+#include <algorithm>
+#include <cmath>
+
+#include "look/symbol.h"
+#include "quantity/format.h"
+
+namespace conduit::desktop {
+namespace {
+
+// A round number at or above v: 1, 2, 2.5, 3, 4, 5, 6, 8 times a power of ten.
+double roundUp(double v) {
+  if (!(v > 0)) return 1.0;
+  const double power = std::pow(10.0, std::floor(std::log10(v)));
+  for (const double f : {1.0, 1.5, 2.0, 2.5, 3.0, 4.0, 5.0, 6.0, 8.0, 10.0})
+    if (f * power >= v * 0.999) return f * power;
+  return 10 * power;
+}
+
+}  // namespace
+
+PlanView::PlanView(Document& document, QWidget* parent) : QWidget(parent), doc_(document), look_(Look::light()) {
+  setObjectName("plan");
+  setAccessibleName(tr("Plan"));
+  setFocusPolicy(Qt::StrongFocus);
+  setMouseTracking(true);
+  setMinimumSize(240, 120);
+  connect(&doc_, &Document::changed, this, [this] {
+    if (lineFrom_ != noId && !doc_.network().find(lineFrom_)) endMode();
+    rebuild();
+    if (fitted_ && drag_ == Drag::none && mode_ == Mode::look) fit();
+  });
+  connect(&doc_, &Document::answered, this, [this] { rebuild(); });
+  connect(&doc_, &Document::unitsChanged, this, [this] { rebuild(); });
+  connect(&doc_, &Document::selectionChanged, this, [this] { update(); });
+  rebuild();
+}
+
+void PlanView::setLook(const Look& look) {
+  look_ = look;
+  update();
+}
+
+void PlanView::setColouring(Colouring colouring) {
+  colouring_ = colouring;
+  rebuild();
+}
+
+QPointF PlanView::toScreen(Spot at) const { return {origin_.x() + at.x * scale_, origin_.y() - at.y * scale_}; }
+Spot PlanView::toPlan(QPointF at) const { return {(at.x() - origin_.x()) / scale_, (origin_.y() - at.y()) / scale_}; }
+
+void PlanView::fit() {
+  fitted_ = true;
+  double x0 = 1e300, x1 = -1e300, y0 = 1e300, y1 = -1e300;
+  auto grow = [&](Spot s) { x0 = std::min(x0, s.x), x1 = std::max(x1, s.x), y0 = std::min(y0, s.y), y1 = std::max(y1, s.y); };
+  doc_.network().each([&](Id id, const Element& e) {
+    if (e.part->ends == Ends::self || e.part->ends == Ends::many) grow(doc_.network().at(id).at);
+  });
+  if (x0 > x1) x0 = 0, x1 = 120, y0 = 0, y1 = 80;
+  const double left = 62, right = 84, top = 62, bottom = 52;  // room for labels, legend and scale
+  const double w = std::max(40.0, width() - left - right), h = std::max(40.0, height() - top - bottom);
+  scale_ = std::min(w / std::max(x1 - x0, 1.0), h / std::max(y1 - y0, 1.0));
+  scale_ = std::clamp(scale_, 1e-5, 60.0);
+  origin_ = {left + w / 2 - (x0 + x1) / 2 * scale_, top + h / 2 + (y0 + y1) / 2 * scale_};
+  update();
+}
+
+QString PlanView::value(const Reading& reading, const Part& part, std::string_view key) const {
+  for (const Outcome& o : part.outcomes)
+    if (o.key == key)
+      if (const auto v = o.of(reading)) return QString::fromStdString(withUnit(*v, o.measure, doc_.units(), 3));
+  return {};
+}
+
+void PlanView::rebuild() {
+  bands_.clear();
+  symbols_.clear();
+  labels_.clear();
+  points_.clear();
+  const Network& net = doc_.network();
+  const SolvedPtr& solved = doc_.solved();
+  static const Solution nothing;
+  const bool usable = solved && solved->solution.summary.usable();
+  const Solution& solution = usable ? solved->solution : nothing;
+  std::set<std::string> lacking;
+  if (solved && !usable)
+    for (const Problem& p : solved->solution.summary.problems) lacking.insert(p.place.name);
+  jointDegree_.assign(net.bound(), 0);
+  double widest = 0;
+  Setting plain;
+  plain.stock = doc_.stock();
+  const Setting& setting = solved && solved->solution.setting.stock ? solved->solution.setting : plain;
+  const std::vector<double> bores = widestBores(net, setting);
+  for (const double b : bores) widest = std::max(widest, b);
+  auto widthOf = [&](double bore) { return bore > 0 && widest > 0 ? 4 + 8 * std::sqrt(bore / widest) * bore / widest : 4.0; };
+  double top = 0;
+  auto scaled = [&](const Reading& r, const Part& part) -> std::optional<double> {
+    if (colouring_ == Colouring::pressure) {
+      const auto a = endPressure_pa(r, 0), b = endPressure_pa(r, 1);
+      return a && b ? std::optional((*a + *b) / 2) : std::nullopt;
+    }
+    for (const Outcome& o : part.outcomes)
+      if (o.key == (colouring_ == Colouring::velocity ? "velocity" : "loss per metre")) return o.of(r);
+    return std::nullopt;
+  };
+  net.each([&](Id id, const Element& e) {
+    for (const Id end : e.ends) ++jointDegree_[end];
+    if (e.part->ends == Ends::self) points_.emplace_back(id, e.at);
+  });
+  net.each([&](Id id, const Element& e) {
+    const ReadingOf reading(net, solution, id);
+    const bool incomplete = lacking.contains(e.name);
+    const Part& part = *e.part;
+    Label label;
+    QStringList texts;
+    for (const std::string_view key : part.labels)
+      if (const QString t = usable ? value(*reading, part, key) : QString(); !t.isEmpty()) texts << t;
+    if (part.ends == Ends::two) {
+      const Spot a = net.at(e.ends[0]).at, b = net.at(e.ends[1]).at;
+      Band band{id, a, b};
+      band.incomplete = incomplete;
+      const Geometry g = part.geometry ? part.geometry(e.values, setting) : Geometry{};
+      band.width = widthOf(g.bore_m.value_or(std::min(bores[e.ends[0]], bores[e.ends[1]])));
+      if (usable && !reading->branches.empty()) band.flow = reading->branches[0].flow_m3s.value_or(0.0);
+      if (const auto v = usable ? scaled(*reading, part) : std::nullopt) {
+        band.share = *v;
+        top = std::max(top, *v);
+      }
+      bands_.push_back(band);
+      const QPointF along(b.x - a.x, -(b.y - a.y));
+      const double length = std::hypot(along.x(), along.y());
+      label.at = {(a.x + b.x) / 2, (a.y + b.y) / 2};
+      label.normal = length > 0 ? QPointF(along.y() / length, -along.x() / length) : QPointF(0, -1);
+      if (label.normal.y() > 0.3) label.normal = -label.normal;
+      if (part.geometry) {
+        label.rank = 3;
+        label.room = length / 2;
+        label.first = texts.value(0);
+        label.second = texts.value(1);
+      } else {
+        Symbol s{id, label.at, std::atan2(along.y(), along.x()) * 180 / M_PI, incomplete};
+        symbols_.push_back(s);
+        label.rank = part.group == Group::lift ? 0 : 1;
+        label.first = QString::fromStdString(e.name);
+        label.second = texts.join(part.labels.size() == 2 && part.labels[1] == "pressure after" ? " → " : ", ");
+      }
+    } else if (part.ends == Ends::one || part.ends == Ends::many) {
+      Symbol s{id, spotOf(net, id), 0, incomplete};
+      if (part.ends == Ends::one) {
+        // Away from what it is joined to.
+        double dx = 0, dy = 0;
+        net.each([&](Id, const Element& other) {
+          if (other.part->ends != Ends::two) return;
+          for (int k = 0; k < 2; ++k)
+            if (other.ends[static_cast<std::size_t>(k)] == e.ends[0]) {
+              const Spot far = net.at(other.ends[static_cast<std::size_t>(1 - k)]).at;
+              const double d = std::hypot(s.at.x - far.x, s.at.y - far.y);
+              if (d > 0) dx += (s.at.x - far.x) / d, dy += (s.at.y - far.y) / d;
+            }
+        });
+        s.angle = std::atan2(-dy, dx == 0 && dy == 0 ? 1 : dx) * 180 / M_PI;
+        if (part.group == Group::supply) s.angle += 180;
+      }
+      symbols_.push_back(s);
+      label.at = s.at;
+      label.normal = part.ends == Ends::many ? QPointF(0, 1) : QPointF(std::cos(s.angle * M_PI / 180), std::sin(s.angle * M_PI / 180));
+      label.rank = part.ends == Ends::many ? 0 : 1;
+      label.first = part.group == Group::drawOff ? texts.value(0) : QString::fromStdString(e.name);
+      if (part.group == Group::drawOff && label.first.isEmpty()) label.first = QString::fromStdString(e.name);
+      label.second = part.group == Group::drawOff ? QString() : texts.join(", ");
+    } else {
+      const bool draws = e.values.find("outflow") || e.values.find("inflow");
+      const bool named = !e.name.starts_with("N-");
+      if (!draws && !named) return;
+      label.at = e.at;
+      label.normal = {1, 0};
+      label.rank = 2;
+      label.first = QString::fromStdString(e.name);
+      QStringList second;
+      if (const Given* q = e.values.get<Given>("outflow")) second << QString::fromStdString(withUnit(resolve(*q, Measure::volumeFlow, setting.medium), Measure::volumeFlow, doc_.units(), 3)) + tr(" out");
+      if (const Given* q = e.values.get<Given>("inflow")) second << QString::fromStdString(withUnit(resolve(*q, Measure::volumeFlow, setting.medium), Measure::volumeFlow, doc_.units(), 3)) + tr(" in");
+      second += texts;
+      label.second = second.join(", ");
+    }
+    if (incomplete) label.rank = -1, label.second = tr("incomplete");
+    labels_.push_back(label);
+  });
+  scaleTop_ = roundUp(top);
+  scaleMeasure_ = colouring_ == Colouring::velocity ? Measure::velocity : colouring_ == Colouring::pressure ? Measure::gaugePressure : Measure::number;
+  if (colouring_ != Colouring::gradient) {
+    const Unit& unit = doc_.units().unitFor(scaleMeasure_);
+    scaleTop_ = roundUp(top / unit.factor) * unit.factor;
+  }
+  for (Band& b : bands_)
+    if (b.share >= 0) b.share = std::min(1.0, b.share / scaleTop_);
+  std::stable_sort(labels_.begin(), labels_.end(), [](const Label& a, const Label& b) { return a.rank < b.rank; });
+  update();
+}
+
+void PlanView::drawBands(QPainter& p, const QRectF& visible) {
+  // Leads of tanks first: from the tank to the point of each connection.
+  const Network& net = doc_.network();
+  for (const Symbol& s : symbols_) {
+    const Element& e = net.at(s.id);
+    if (e.part->ends != Ends::many) continue;
+    for (const Id end : e.ends) {
+      p.setPen(QPen(look_.ink, 5, Qt::SolidLine, Qt::FlatCap));
+      p.drawLine(toScreen(e.at), toScreen(net.at(end).at));
+      p.setPen(QPen(look_.flow[1], 3, Qt::SolidLine, Qt::FlatCap));
+      p.drawLine(toScreen(e.at), toScreen(net.at(end).at));
+    }
+  }
+  const bool many = bands_.size() > 3000;
+  p.setRenderHint(QPainter::Antialiasing, bands_.size() < 8000 && drag_ != Drag::pan);
+  auto inView = [&](const Band& b) {
+    const QPointF s = toScreen(b.a), t = toScreen(b.b);
+    const QRectF box = QRectF(s, t).normalized().adjusted(-8, -8, 8, 8);
+    return box.intersects(visible) && (!many || std::hypot(s.x() - t.x(), s.y() - t.y()) > 0.7);
+  };
+  // Batched by pen: outline of every width, then fills of every width and colour.
+  std::vector<QVector<QLineF>> outline(9), fill(9 * 6);
+  std::vector<const Band*> broken, shown;
+  const double thin = many ? std::min(1.0, 0.35 + scale_ / 4) : 1.0;
+  for (const Band& b : bands_) {
+    if (!inView(b)) continue;
+    if (b.incomplete) {
+      broken.push_back(&b);
+      continue;
+    }
+    const auto w = static_cast<std::size_t>(std::clamp(static_cast<int>(b.width + 0.5) - 4, 0, 8));
+    const auto c = b.share < 0 ? std::size_t{5} : static_cast<std::size_t>(std::clamp(static_cast<int>(b.share * 5), 0, 4));
+    const QLineF line(toScreen(b.a), toScreen(b.b));
+    outline[w].append(line);
+    fill[w * 6 + c].append(line);
+    shown.push_back(&b);
+  }
+  for (std::size_t w = 0; w < 9; ++w) {
+    p.setPen(QPen(look_.ink, (static_cast<double>(w) + 4) * thin, Qt::SolidLine, Qt::RoundCap));
+    p.drawLines(outline[w]);
+  }
+  for (std::size_t w = 0; w < 9; ++w)
+    for (std::size_t c = 0; c < 6; ++c) {
+      if (fill[w * 6 + c].isEmpty()) continue;
+      const QColor colour = c == 5 ? look_.field : look_.flow[c];
+      p.setPen(QPen(colour, std::max(0.6, (static_cast<double>(w) + 4) * thin - 2), Qt::SolidLine, Qt::RoundCap));
+      p.drawLines(fill[w * 6 + c]);
+    }
+  for (const Band* b : broken) {
+    p.setPen(QPen(look_.ink2, 3, Qt::CustomDashLine, Qt::FlatCap));
+    QPen pen = p.pen();
+    pen.setDashPattern({3, 2.2});
+    p.setPen(pen);
+    p.drawLine(toScreen(b->a), toScreen(b->b));
+  }
+  // Arrows in the true direction of flow, one about every 130 px.
+  if (drag_ != Drag::pan || !many)
+    for (const Band* b : shown) {
+      if (std::abs(b->flow) < 1e-9) continue;
+      QPointF s = toScreen(b->a), t = toScreen(b->b);
+      const double length = std::hypot(t.x() - s.x(), t.y() - s.y());
+      if (length < 34) continue;
+      const int count = std::max(1, static_cast<int>(length / 150));
+      if (b->flow < 0) std::swap(s, t);
+      const QPointF u = (t - s) / length, n(-u.y(), u.x());
+      const double size = std::clamp(b->width * 0.42, 2.6, 4.2);
+      p.setPen(Qt::NoPen);
+      p.setBrush(b->share >= 0.4 ? look_.sheet : look_.ink);
+      for (int k = 0; k < count; ++k) {
+        const QPointF at = s + (t - s) * ((k + 0.5) / count);
+        if (!visible.contains(at)) continue;
+        p.drawPolygon(QPolygonF({at + u * size * 1.5, at - u * size * 1.1 + n * size, at - u * size * 1.1 - n * size}));
+      }
+    }
+  p.setRenderHint(QPainter::Antialiasing, true);
+}
+
+void PlanView::drawSymbols(QPainter& p, const QRectF& visible) {
+  const Network& net = doc_.network();
+  const bool crowded = symbols_.size() > 400 && scale_ < 0.5;
+  for (const auto& [id, at] : points_) {
+    const QPointF s = toScreen(at);
+    if (!visible.contains(s)) continue;
+    const Element& e = net.at(id);
+    const bool draws = e.values.find("outflow") != nullptr, selected = doc_.isSelected(id);
+    if (draws && !crowded) {
+      p.setPen(QPen(look_.ink, 1.5));
+      p.drawLine(s, s + QPointF(0, 17));
+      p.drawLine(s + QPointF(-4, 12), s + QPointF(0, 17));
+      p.drawLine(s + QPointF(4, 12), s + QPointF(0, 17));
+    }
+    const int degree = jointDegree_[id];
+    if (!(degree != 2 || selected || draws || scale_ > 8) || (points_.size() > 3000 && scale_ < 1 && !selected)) continue;
+    p.setPen(QPen(look_.ink, 1.2));
+    p.setBrush(selected ? look_.water : look_.sheet);
+    const double r = selected ? 4.5 : 3.0;
+    p.drawEllipse(s, r, r);
+  }
+  for (const Symbol& sym : symbols_) {
+    const QPointF s = toScreen(sym.at);
+    if (!visible.adjusted(-30, -30, 30, 30).contains(s)) continue;
+    const Element& e = net.at(sym.id);
+    p.save();
+    p.translate(s);
+    if (e.part->ends != Ends::many) {
+      double angle = sym.angle;
+      p.rotate(angle);
+      // A symbol that runs to the left is mirrored rather than turned upside down: its actuator stays on top.
+      if (e.part->ends == Ends::two && std::abs(std::remainder(angle, 360.0)) > 90.5) p.scale(1, -1);
+    }
+    const double size = e.part->ends == Ends::many ? 1.45 : crowded ? 0.55 : 1.15;
+    paintSymbol(p, e.part->symbol, look_, size, sym.incomplete ? look_.ink2 : look_.ink);
+    p.restore();
+    // What is shut or closed says so by a stroke across.
+    const SolvedPtr& solved = doc_.solved();
+    if (solved && solved->solution.summary.usable() && e.part->ends == Ends::two && solved->solution.branchCount(sym.id) > 0 &&
+        solved->solution.branch(sym.id, 0).state == BranchState::shut) {
+      p.setPen(QPen(look_.warning, 2));
+      p.drawLine(s + QPointF(-7, 9), s + QPointF(7, -9));
+    }
+    if (doc_.isSelected(sym.id)) {
+      QPen ring(look_.ink, 1.4, Qt::DotLine);
+      p.setPen(ring);
+      p.setBrush(Qt::NoBrush);
+      const double r = e.part->ends == Ends::many ? 27 : 19;
+      p.drawEllipse(s, r, r);
+    }
+  }
+  for (const Band& b : bands_)
+    if (doc_.isSelected(b.id) && doc_.network().at(b.id).part->geometry) {
+      const QPointF s = toScreen(b.a), t = toScreen(b.b);
+      const double length = std::max(1.0, std::hypot(t.x() - s.x(), t.y() - s.y()));
+      const QPointF n = QPointF(-(t - s).y(), (t - s).x()) / length * (b.width / 2 + 5);
+      p.setPen(QPen(look_.ink, 1.4, Qt::DotLine));
+      p.drawLine(s + n, t + n);
+      p.drawLine(s - n, t - n);
+    }
+  // A mark at every place a finding speaks of, so that the eye lands there.
+  if (const SolvedPtr& solved = doc_.solved())
+    for (const Finding& f : solved->findings) {
+      if (f.severity > Severity::broken) continue;
+      const Id id = net.byName(f.place.name);
+      if (id == noId) continue;
+      QPointF s = toScreen(spotOf(net, id)) + QPointF(16, -17);
+      if (!visible.contains(s)) continue;
+      p.setPen(Qt::NoPen);
+      p.setBrush(look_.warning);
+      p.drawPolygon(QPolygonF({s + QPointF(0, -8), s + QPointF(8, 6), s + QPointF(-8, 6)}));
+      p.setPen(QPen(look_.sheet, 1.8));
+      p.drawLine(s + QPointF(0, -3.5), s + QPointF(0, 1.5));
+      p.drawPoint(s + QPointF(0, 4));
+    }
+}
+
+void PlanView::drawLabels(QPainter& p) {
+  if (drag_ == Drag::pan && labels_.size() > 500) return;
+  const bool stale = !doc_.current();
+  const QFont bold = face(12, true), quiet = face(11.5);
+  const QFontMetricsF boldWidth(bold), quietWidth(quiet);
+  // Symbols and the legend are taken; what would lie on them or on an earlier label is tried elsewhere, then left out.
+  std::vector<QRectF> taken{QRectF(0, 0, 250, 50)};
+  for (const Symbol& s : symbols_) {
+    const double r = doc_.network().at(s.id).part->ends == Ends::many ? 22 : 13;
+    taken.push_back(QRectF(toScreen(s.at) - QPointF(r, r), QSizeF(2 * r, 2 * r)));
+  }
+  std::vector<QLineF> lines;
+  if (bands_.size() < 600)
+    for (const Band& b : bands_) lines.emplace_back(toScreen(b.a), toScreen(b.b));
+  auto crosses = [&](const QRectF& box) {
+    for (const QLineF& l : lines) {
+      const QLineF edges[] = {{box.topLeft(), box.bottomRight()}, {box.topRight(), box.bottomLeft()}};
+      for (const QLineF& e : edges)
+        if (l.intersects(e, nullptr) == QLineF::BoundedIntersection) return true;
+    }
+    return false;
+  };
+  const QRectF frame(2, 2, width() - 4, height() - 4);
+  int placed = 0;
+  for (const Label& label : labels_) {
+    if (label.first.isEmpty() || placed > 300) continue;
+    const QPointF at = toScreen(label.at);
+    if (!frame.contains(at)) continue;
+    if (label.rank == 3 && label.room * scale_ < 34) continue;
+    const double w = std::max(boldWidth.horizontalAdvance(label.first), quietWidth.horizontalAdvance(label.second)) + 6;
+    const double h = label.second.isEmpty() ? 16 : 30;
+    const double gap = label.rank == 3 ? 7 : label.rank == 2 ? 9 : 17;
+    QRectF box;
+    bool good = false;
+    const QPointF n = label.normal;
+    const QPointF sides[] = {n, -n, {0, -1}, {0, 1}, {1, 0}, {-1, 0}, {0.8, -0.8}, {-0.8, -0.8}, {0.8, 0.8}, {-0.8, 0.8}};
+    for (int pass = 0; pass < 3 && !good; ++pass)
+      for (const QPointF& side : sides) {
+        const double reach = gap + pass * 9;
+        const QPointF c = at + QPointF(side.x() * (reach + w / 2), side.y() * (reach + h / 2));
+        box = QRectF(c.x() - w / 2, c.y() - h / 2, w, h);
+        good = frame.contains(box) && std::none_of(taken.begin(), taken.end(), [&](const QRectF& r) { return r.intersects(box); }) && !crosses(box);
+        if (good) break;
+      }
+    if (!good) continue;
+    taken.push_back(box);
+    ++placed;
+    const QColor first = stale ? look_.ink2 : look_.ink;
+    p.setFont(bold);
+    p.setPen(label.rank < 0 ? look_.warning : first);
+    p.drawText(QRectF(box.x() + 3, box.y(), w, 16), Qt::AlignLeft | Qt::AlignVCenter, label.first);
+    if (!label.second.isEmpty()) {
+      p.setFont(quiet);
+      p.setPen(label.rank < 0 ? look_.warning : look_.ink2);
+      p.drawText(QRectF(box.x() + 3, box.y() + 14, w, 16), Qt::AlignLeft | Qt::AlignVCenter, label.second);
+    }
+  }
+}
+
+void PlanView::drawLegend(QPainter& p) {
+  const QPointF at(17, 16);
+  const char* names[] = {QT_TR_NOOP("Velocity"), QT_TR_NOOP("Pressure"), QT_TR_NOOP("Loss")};
+  const Unit& unit = doc_.units().unitFor(scaleMeasure_);
+  const QString symbol = colouring_ == Colouring::gradient ? QString("m/100 m") : QString::fromUtf8(unit.symbol.data(), static_cast<int>(unit.symbol.size()));
+  p.setFont(face(12, true));
+  p.setPen(look_.ink);
+  p.drawText(QRectF(at, QSizeF(90, 14)), Qt::AlignLeft | Qt::AlignVCenter, tr(names[static_cast<int>(colouring_)]));
+  const double nameWidth = QFontMetricsF(p.font()).horizontalAdvance(tr(names[static_cast<int>(colouring_)]));
+  p.setFont(face(11.5));
+  p.setPen(look_.ink2);
+  p.drawText(QRectF(at + QPointF(nameWidth + 8, 0), QSizeF(120, 14)), Qt::AlignLeft | Qt::AlignVCenter, symbol);
+  for (int i = 0; i < 5; ++i) {
+    const QRectF box(at.x() + i * 34, at.y() + 18, 34, 8);
+    p.setPen(QPen(look_.ink, 0.7));
+    p.setBrush(look_.flow[static_cast<std::size_t>(i)]);
+    p.drawRect(box);
+  }
+  p.setFont(face(10));
+  p.setPen(look_.ink2);
+  const double top = colouring_ == Colouring::gradient ? scaleTop_ * 100 : inUnit(scaleTop_, unit);
+  for (int i = 0; i <= 5; ++i)
+    p.drawText(QRectF(at.x() + i * 34 - 17, at.y() + 27, 34, 13), Qt::AlignCenter, QString::number(top * i / 5, 'g', 3));
+  // Scale of the drawing.
+  const double metres = roundUp(90 / scale_) > 130 / scale_ ? roundUp(45 / scale_) : roundUp(90 / scale_);
+  const double y = height() - 16;
+  p.setPen(QPen(look_.ink, 1.2));
+  p.drawLine(QPointF(17, y), QPointF(17 + metres * scale_, y));
+  p.drawLine(QPointF(17, y - 4), QPointF(17, y + 4));
+  p.drawLine(QPointF(17 + metres * scale_, y - 4), QPointF(17 + metres * scale_, y + 4));
+  p.setFont(face(11));
+  p.setPen(look_.ink2);
+  p.drawText(QPointF(24 + metres * scale_, y + 4), QString::fromStdString(withUnit(metres, Measure::length, doc_.units(), 3)));
+}
+
+void PlanView::drawGuide(QPainter& p) {
+  if (doc_.network().count() > 0 || mode_ != Mode::look) return;
+  p.setPen(look_.ink2);
+  p.setFont(face(17, true));
+  p.drawText(rect().adjusted(0, -40, 0, 0), Qt::AlignCenter, tr("Press L, click, click."));
+  p.setFont(face(12.5));
+  p.drawText(rect().adjusted(0, 20, 0, 0), Qt::AlignCenter,
+             tr("A line is drawn point to point. T sets a tank, P a pump into the line, type 12.4 for a length and 3 up for a rise.\nCtrl+O opens a model."));
+}
+
+void PlanView::paintOn(QPainter& p, const QSize& size) {
+  const QRectF visible(QPointF(0, 0), QSizeF(size));
+  p.fillRect(visible, look_.sheet);
+  p.setRenderHint(QPainter::Antialiasing, true);
+  // Grid of round metres.
+  double step = roundUp(60 / scale_);
+  p.setPen(QPen(look_.grid, 1));
+  const Spot a = toPlan({0, static_cast<double>(size.height())}), b = toPlan({static_cast<double>(size.width()), 0});
+  for (double x = std::ceil(a.x / step) * step; x < b.x; x += step) p.drawLine(QPointF(toScreen({x, 0}).x(), 0), QPointF(toScreen({x, 0}).x(), size.height()));
+  for (double y = std::ceil(a.y / step) * step; y < b.y; y += step) p.drawLine(QPointF(0, toScreen({0, y}).y()), QPointF(size.width(), toScreen({0, y}).y()));
+  drawBands(p, visible);
+  drawSymbols(p, visible);
+  drawLabels(p);
+  if (doc_.network().count() > 0) drawLegend(p);
+  drawGuide(p);
+}
+
+void PlanView::paintEvent(QPaintEvent*) {
+  QPainter p(this);
+  paintOn(p, size());
+  drawHand(p);
+  if (hasFocus()) {
+    p.setPen(QPen(look_.hair, 2));
+    p.setBrush(Qt::NoBrush);
+    p.drawRect(rect().adjusted(1, 1, -1, -1));
+  }
+}
+
+void PlanView::resizeEvent(QResizeEvent*) {
+  if (fitted_) fit();
+}
+
+}  // namespace conduit::desktop

@@ -1,0 +1,115 @@
+// Plan: where things are. Bands by bore, standard symbols, true flow direction; the place where lines are drawn.
+#pragma once
+
+#include <QWidget>
+#include <optional>
+
+#include "document/document.h"
+#include "look/look.h"
+
+namespace conduit::desktop {
+
+enum class Colouring { velocity, pressure, gradient };
+
+class PlanView : public QWidget {
+  Q_OBJECT
+ public:
+  explicit PlanView(Document& document, QWidget* parent = nullptr);
+  void setLook(const Look& look);
+  void setColouring(Colouring colouring);
+  void fit();
+  /// Starts drawing a line, or placing the kind of a letter; where the hand is in a line being drawn the device is set
+  /// into it.
+  void startKind(const Part& part);
+  void splitSelected();
+  [[nodiscard]] QPointF toScreen(Spot at) const;
+  [[nodiscard]] Spot toPlan(QPointF at) const;
+  /// What lies under a screen position: points and symbols before bands.
+  [[nodiscard]] Id hit(QPointF at) const;
+  void paintOn(QPainter& painter, const QSize& size);  // for printing
+
+ signals:
+  void modeChanged(const QString& hint);
+
+ protected:
+  void paintEvent(QPaintEvent*) override;
+  void resizeEvent(QResizeEvent*) override;
+  void wheelEvent(QWheelEvent*) override;
+  void mousePressEvent(QMouseEvent*) override;
+  void mouseMoveEvent(QMouseEvent*) override;
+  void mouseReleaseEvent(QMouseEvent*) override;
+  void mouseDoubleClickEvent(QMouseEvent*) override;
+  void keyPressEvent(QKeyEvent*) override;
+  void leaveEvent(QEvent*) override;
+  bool event(QEvent*) override;
+
+ private:
+  // What is painted and hit: made anew when the network or the answer changes.
+  struct Band {
+    Id id;
+    Spot a, b;
+    double width = 4;         // px
+    double share = -1;        // of the colour scale; -1: not known
+    double flow = 0;
+    bool incomplete = false;
+  };
+  struct Symbol {
+    Id id;
+    Spot at;
+    double angle = 0;  // degrees on screen
+    bool incomplete = false;
+  };
+  struct Label {
+    Spot at;
+    QPointF normal;  // preferred side
+    QString first, second;
+    int rank = 0;
+    double room = 0;  // half the element's extent
+  };
+  void rebuild();
+  void drawBands(QPainter& p, const QRectF& visible);
+  void drawSymbols(QPainter& p, const QRectF& visible);
+  void drawLabels(QPainter& p);
+  void drawLegend(QPainter& p);
+  void drawHand(QPainter& p);
+  void drawGuide(QPainter& p);
+  [[nodiscard]] QString value(const Reading& reading, const Part& part, std::string_view key) const;
+  [[nodiscard]] double snapStep() const;
+  [[nodiscard]] Spot snapped(QPointF screen, Id* on) const;
+  void clickAt(Spot spot, Id on, Qt::KeyboardModifiers modifiers);
+  void finishEntry();
+  void endMode();
+  void hint();
+  [[nodiscard]] QString incompleteCount(Id id) const;
+
+  Document& doc_;
+  Look look_;
+  Colouring colouring_ = Colouring::velocity;
+  double scale_ = 1.0;  // px per metre
+  QPointF origin_;      // screen position of (0, 0)
+  bool fitted_ = true;
+
+  std::vector<Band> bands_;
+  std::vector<Symbol> symbols_;
+  std::vector<Label> labels_;
+  std::vector<std::pair<Id, Spot>> points_;
+  std::vector<char> jointDegree_;
+  double scaleTop_ = 1.0;
+  Measure scaleMeasure_ = Measure::velocity;
+
+  enum class Mode { look, line, place } mode_ = Mode::look;
+  const Part* placing_ = nullptr;
+  Id lineFrom_ = noId, lineLike_ = noId;
+  QString entry_;
+  bool entering_ = false, entryIsRise_ = false;
+  QString typedLength_, typedRise_;
+  QPointF hand_;        // last position of the hand
+  bool handHere_ = false;
+  enum class Drag { none, pan, band, move } drag_ = Drag::none;
+  QPointF dragFrom_, dragLast_;
+  Spot dragSpot_;
+  int dragRun_ = 0;
+  Network dragBase_;
+};
+
+}  // namespace conduit::desktop

@@ -1,0 +1,90 @@
+#include "window/balance_line.h"
+
+#include <QVBoxLayout>
+
+#include "quantity/format.h"
+
+namespace conduit::desktop {
+
+BalanceLine::BalanceLine(Document& document, QWidget* parent) : QWidget(parent), doc_(document), look_(Look::light()), first_(new QLabel), second_(new QLabel) {
+  auto* layout = new QVBoxLayout(this);
+  layout->setContentsMargins(0, 3, 0, 3);
+  layout->setSpacing(0);
+  first_->setObjectName("balance");
+  first_->setAccessibleName(tr("Balance"));
+  second_->setObjectName("balance.second");
+  for (QLabel* label : {first_, second_}) {
+    label->setTextFormat(Qt::RichText);
+    label->setTextInteractionFlags(Qt::LinksAccessibleByMouse | Qt::LinksAccessibleByKeyboard);
+    label->setMinimumWidth(10);
+    label->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Preferred);
+    layout->addWidget(label);
+    connect(label, &QLabel::linkActivated, this, [this](const QString& link) {
+      if (link == "findings") emit wantsFindings();
+      const SolvedPtr solved = doc_.solved();
+      if (!solved || !link.startsWith("remedy")) return;
+      const auto& problems = solved->solution.summary.problems;
+      const auto k = static_cast<std::size_t>(link.mid(6).toInt());
+      if (!problems.empty() && k < problems.front().remedies.size()) doc_.apply(problems.front().remedies[k]);
+    }, Qt::QueuedConnection);
+  }
+  connect(&doc_, &Document::answered, this, &BalanceLine::refresh);
+  connect(&doc_, &Document::changed, this, [this] {
+    if (refused_) passing_.clear();
+    refresh();
+  });
+  connect(&doc_, &Document::unitsChanged, this, &BalanceLine::refresh);
+  refresh();
+}
+
+void BalanceLine::setLook(const Look& look) {
+  look_ = look;
+  first_->setFont(face(13));
+  second_->setFont(face(12.5));
+  refresh();
+}
+
+void BalanceLine::say(const QString& words, bool refused) {
+  passing_ = words;
+  refused_ = refused;
+  refresh();
+}
+
+void BalanceLine::refresh() {
+  const SolvedPtr solved = doc_.solved();
+  const QString water = look_.water.name(), warning = look_.warning.name(), quiet = look_.ink2.name();
+  QString first, second;
+  if (!solved) {
+    first = tr("Balancing …");
+  } else {
+    const Summary& sum = solved->solution.summary;
+    const QString rest = QString::fromStdString(sum.brief(doc_.units())).toHtmlEscaped();
+    const Standing& s = solved->standing;
+    if (sum.usable()) {
+      const QString body = rest.mid(rest.indexOf(':') + 2);
+      if (s.onPaperOnly) {
+        first = QString("<span style='color:%1;font-weight:600'>▲ %2</span> %3").arg(warning, tr("Balanced on paper only."), QString::fromStdString(s.worst).toHtmlEscaped() + ".");
+      } else {
+        first = QString("<span style='color:%1;font-weight:600'>%2</span> %3").arg(water, tr("Balanced."), body);
+      }
+      if (s.broken > 0) second = QString("<a href='findings' style='color:%1;font-weight:600'>%2</a>").arg(warning, tr("%n limit(s) broken", "", static_cast<int>(s.broken)).replace("(s)", s.broken == 1 ? "" : "s"));
+      else second = QString("<span style='color:%1'>%2</span>").arg(quiet, tr("all limits kept"));
+      if (s.near > 0) second += QString("<span style='color:%1'>&nbsp;&nbsp; %2 near a limit</span>").arg(quiet).arg(s.near);
+    } else if (sum.verdict == Verdict::empty) {
+      first = QString("<span style='color:%1'>%2</span>").arg(quiet, rest);
+    } else {
+      const auto colon = rest.indexOf(':');
+      first = QString("<span style='color:%1;font-weight:600'>%2</span>%3").arg(warning, rest.left(colon + 1), rest.mid(colon + 1));
+      if (!sum.problems.empty())
+        for (std::size_t k = 0; k < sum.problems.front().remedies.size() && k < 3; ++k)
+          second += QString("<a href='remedy%1' style='color:%2'>%3</a>&nbsp;&nbsp;&nbsp;").arg(k).arg(water, QString::fromStdString(sum.problems.front().remedies[k].words).toHtmlEscaped());
+    }
+    if (!doc_.current()) first = QString("<span style='color:%1'>%2 …</span>").arg(quiet, first);
+  }
+  if (!passing_.isEmpty()) second = QString("<span style='color:%1'>%2</span>").arg(refused_ ? warning : quiet, passing_.toHtmlEscaped().replace("\n", "; "));
+  first_->setText(first);
+  second_->setText(second);
+  first_->setToolTip(solved ? QString("<pre>%1</pre>").arg(QString::fromStdString(solved->solution.summary.full()).toHtmlEscaped()) : QString());
+}
+
+}  // namespace conduit::desktop

@@ -1,0 +1,80 @@
+// Hangs up the views of the Network desk and gives the commands their keys. Holds no model of its own.
+#pragma once
+
+#include <QMainWindow>
+
+#include "document/document.h"
+#include "look/look.h"
+
+class QSplitter;
+class QStackedWidget;
+class QToolButton;
+class QLabel;
+
+namespace conduit::desktop {
+
+class PlanView;
+class LevelsView;
+class Card;
+class Ledger;
+class FindingsList;
+class BalanceLine;
+class Rack;
+
+class MainWindow : public QMainWindow {
+  Q_OBJECT
+ public:
+  explicit MainWindow(QWidget* parent = nullptr);
+  ~MainWindow() override;
+  bool openFile(const QString& path);
+  void setLook(bool dark);
+  void showDrawer(int page);  // 0 findings, 1 ledger, -1 shut
+  [[nodiscard]] Document& document() { return *doc_; }
+  [[nodiscard]] PlanView& plan() { return *plan_; }
+  [[nodiscard]] LevelsView& levels() { return *levels_; }
+  [[nodiscard]] Card& card() { return *card_; }
+  [[nodiscard]] Ledger& ledger() { return *ledger_; }
+  /// Words that are asked when unsaved changes would be lost; tests answer in its place.
+  std::function<bool(const QString&)> askToDrop;
+
+ protected:
+  void closeEvent(QCloseEvent*) override;
+  void dragEnterEvent(QDragEnterEvent*) override;
+  void dropEvent(QDropEvent*) override;
+
+ private:
+  void makeActions();
+  void makeTop();
+  void refreshTitle();
+  void refreshHistory();
+  void remember(const QString& path);
+  void fillRecent();
+  bool mayDrop();
+  bool saveAs();
+  bool save();
+  void copy();
+  void paste(bool shifted);
+  void print();
+  QAction* command(const QString& name, const QString& words, const QKeySequence& keys, std::function<void()> run);
+
+  std::unique_ptr<Document> doc_;
+  Look look_;
+  PlanView* plan_;
+  LevelsView* levels_;
+  Card* card_;
+  Ledger* ledger_;
+  FindingsList* findings_;
+  BalanceLine* balance_;
+  Rack* rack_;
+  QSplitter* split_;
+  QStackedWidget* drawer_;
+  QWidget *top_, *divider_, *handle_;
+  QLabel *title_, *path_, *routeLabel_, *sumLabel_, *saved_, *deskName_;
+  QToolButton *menu_, *units_, *findingsButton_, *ledgerButton_, *colours_, *routeFree_;
+  QMenu* recent_;
+  QAction *undo_, *redo_;
+  std::optional<Network> clipboard_;
+  int pasted_ = 0;
+};
+
+}  // namespace conduit::desktop

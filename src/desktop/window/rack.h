@@ -1,0 +1,46 @@
+// The rack: few symbols, one letter each. Made from the registry, so that a new kind appears by itself.
+#pragma once
+
+#include <QAbstractButton>
+#include <QWidget>
+
+#include "look/look.h"
+#include "parts/part.h"
+
+namespace conduit::desktop {
+
+class RackButton : public QAbstractButton {
+  Q_OBJECT
+ public:
+  RackButton(const Part& part, QWidget* parent);
+  void setLook(const Look& look);
+
+ protected:
+  void paintEvent(QPaintEvent*) override;
+  void enterEvent(QEnterEvent*) override { update(); }
+  void leaveEvent(QEvent*) override { update(); }
+
+ private:
+  const Part& part_;
+  Look look_;
+};
+
+class Rack : public QWidget {
+  Q_OBJECT
+ public:
+  explicit Rack(QWidget* parent = nullptr);
+  void setLook(const Look& look);
+
+ signals:
+  void wanted(const conduit::Part* part);
+
+ protected:
+  void paintEvent(QPaintEvent*) override;
+
+ private:
+  Look look_;
+  std::vector<RackButton*> buttons_;
+  std::vector<class QLabel*> headings_;
+};
+
+}  // namespace conduit::desktop

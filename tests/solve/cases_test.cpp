@@ -1,0 +1,64 @@
+// Problems with known answers (tests/cases): expected values come from hand calculation and published sources named in
+// each file, with their tolerances.
+#include <gtest/gtest.h>
+
+#include <filesystem>
+#include <fstream>
+#include <nlohmann/json.hpp>
+
+#include "exchange/model_file.h"
+#include "exchange/stock_files.h"
+#include "solve/solve.h"
+
+namespace conduit {
+namespace {
+
+std::vector<std::string> caseNames() {
+  std::vector<std::string> names;
+  for (const auto& file : std::filesystem::directory_iterator(SOURCE_DIR "/tests/cases"))
+    if (file.path().extension() == ".lconduit") names.push_back(file.path().stem().string());
+  std::sort(names.begin(), names.end());
+  return names;
+}
+
+std::optional<double> found(const Network& network, const Solution& solution, const std::string& quantity, const std::string& name) {
+  if (quantity == "head_difference") {
+    const auto mark = name.find('>');
+    const auto a = solution.head(network.byName(name.substr(0, mark))), b = solution.head(network.byName(name.substr(mark + 1)));
+    return *b - *a;
+  }
+  const Id id = network.byName(name);
+  if (id == noId) return std::nullopt;
+  const ReadingOf reading(network, solution, id);
+  std::string key = quantity;
+  if (quantity == "npsh") key = "NPSH available";
+  if (quantity == "nozzle_flow") key = "flow";
+  for (const Outcome& outcome : network.at(id).part->outcomes)
+    if (outcome.key == key) return outcome.of(*reading);
+  return std::nullopt;
+}
+
+class Case : public testing::TestWithParam<std::string> {};
+
+TEST_P(Case, meetsItsExpectedValues) {
+  const std::string base = std::string(SOURCE_DIR "/tests/cases/") + GetParam();
+  const auto network = loadModel(base + ".lconduit", &shippedStock());
+  ASSERT_TRUE(network) << network.error().front().what;
+  std::ifstream file(base + ".expected.json");
+  const auto expected = nlohmann::json::parse(file);
+  const Solution solution = solve(*network, &shippedStock());
+  ASSERT_TRUE(solution.summary.usable()) << solution.summary.full();
+  for (const auto& v : expected["values"]) {
+    const auto value = found(*network, solution, v["quantity"], v["name"]);
+    ASSERT_TRUE(value) << v.dump();
+    EXPECT_NEAR(*value, v["value"].get<double>(), v["tolerance"].get<double>()) << v.dump();
+  }
+  static constexpr const char* words[] = {"open", "shut", "acting"};
+  for (const auto& [name, state] : expected["states"].items())
+    EXPECT_EQ(words[static_cast<int>(solution.branch(network->byName(name), 0).state)], state.get<std::string>()) << name;
+}
+
+INSTANTIATE_TEST_SUITE_P(Known, Case, testing::ValuesIn(caseNames()), [](const auto& info) { return info.param; });
+
+}  // namespace
+}  // namespace conduit
