@@ -48,8 +48,8 @@ Json asJson(const Network& network, const Solution& solution, const std::vector<
     const ReadingOf reading(network, solution, id);
     if (e.part->ends == Ends::self) {
       const auto outflow = e.values.get<Given>("outflow"), inflow = e.values.get<Given>("inflow");
-      const double drawn = (outflow ? resolve(*outflow, Measure::volumeFlow, solution.setting.medium) : 0.0) -
-                           (inflow ? resolve(*inflow, Measure::volumeFlow, solution.setting.medium) : 0.0);
+      const double drawn =
+          (outflow ? resolve(*outflow, Measure::volumeFlow, solution.setting.medium) : 0.0) - (inflow ? resolve(*inflow, Measure::volumeFlow, solution.setting.medium) : 0.0);
       out["points"].push_back({{"name", e.name},
                                {"head_m", number(reading->head_m)},
                                {"pressure_pa_gauge", number(outcomeOf(e, *reading, "pressure"))},
@@ -70,8 +70,7 @@ Json asJson(const Network& network, const Solution& solution, const std::vector<
     o["velocity_m_s"] = number(outcomeOf(e, *reading, "velocity"));
     o["state"] = sum.usable() && e.part->stateWord ? Json(e.part->stateWord(*reading)) : Json(nullptr);
     Json outcomes = Json::object();
-    for (const Outcome& outcome : e.part->outcomes)
-      outcomes[std::string(outcome.key)] = sum.usable() ? number(outcome.of(*reading)) : Json(nullptr);
+    for (const Outcome& outcome : e.part->outcomes) outcomes[std::string(outcome.key)] = sum.usable() ? number(outcome.of(*reading)) : Json(nullptr);
     o["found_si"] = outcomes;
     out["elements"].push_back(std::move(o));
   });
@@ -79,7 +78,8 @@ Json asJson(const Network& network, const Solution& solution, const std::vector<
   for (const Finding& f : found) {
     Json remedies = Json::array();
     for (const Remedy& r : f.remedies) remedies.push_back(r.words);
-    out["findings"].push_back({{"severity", severityWords[static_cast<int>(f.severity)]}, {"name", f.place.name}, {"field", f.place.field}, {"what", f.what}, {"remedies", remedies}});
+    out["findings"].push_back(
+        {{"severity", severityWords[static_cast<int>(f.severity)]}, {"name", f.place.name}, {"field", f.place.field}, {"what", f.what}, {"remedies", remedies}});
   }
   return out;
 }

@@ -40,8 +40,7 @@ int main(int argc, char** argv) {
   }
   window.show();
   if (parser.isSet(timing))
-    QObject::connect(&window.document(), &Document::answered, &window, [&] {
-      QTimer::singleShot(0, &window, [&] { std::fprintf(stderr, "answer drawn %lld ms after the start\n", static_cast<long long>(clock.elapsed())); });
-    });
+    QObject::connect(&window.document(), &Document::answered, &window,
+                     [&] { QTimer::singleShot(0, &window, [&] { std::fprintf(stderr, "answer drawn %lld ms after the start\n", static_cast<long long>(clock.elapsed())); }); });
   return QApplication::exec();
 }

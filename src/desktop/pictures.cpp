@@ -52,7 +52,9 @@ int drawPictures(const QString& folder, const QString& model) {
   };
   auto first = [&](std::string_view kind) {
     Id found = noId;
-    doc.network().each([&](Id id, const Element& e) { if (found == noId && e.part->key == kind) found = id; });
+    doc.network().each([&](Id id, const Element& e) {
+      if (found == noId && e.part->key == kind) found = id;
+    });
     return found;
   };
   save("network-light");

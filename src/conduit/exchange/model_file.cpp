@@ -113,7 +113,8 @@ class Reader {
       return failed({}, "this is not a Level Conduit model: it does not begin with \"format\": \"level-conduit\"");
     if (!root.contains("version") || !root["version"].is_number_integer()) return failed({}, "the model does not say its \"version\" as a whole number");
     const auto version = root["version"].get<std::int64_t>();
-    if (version > modelVersion) return failed({}, fmt::format("the model is of version {}; this program reads up to version {}. Open it with a newer program", version, modelVersion));
+    if (version > modelVersion)
+      return failed({}, fmt::format("the model is of version {}; this program reads up to version {}. Open it with a newer program", version, modelVersion));
     if (version < 1) return failed({}, fmt::format("there is no version {} of the model file", version));
     Json top = Json::object();
     for (const auto& [key, value] : root.items()) {

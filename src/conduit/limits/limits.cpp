@@ -43,9 +43,8 @@ std::vector<Finding> findings(const Network& network, const Solution& solution, 
       weighed.push_back({std::move(f), std::abs(c.value - limit) / std::max(std::abs(limit), 1e-9)});
     }
   });
-  std::stable_sort(weighed.begin(), weighed.end(), [](const Weighed& a, const Weighed& b) {
-    return a.finding.severity != b.finding.severity ? a.finding.severity < b.finding.severity : a.by > b.by;
-  });
+  std::stable_sort(weighed.begin(), weighed.end(),
+                   [](const Weighed& a, const Weighed& b) { return a.finding.severity != b.finding.severity ? a.finding.severity < b.finding.severity : a.by > b.by; });
   for (Weighed& w : weighed) out.push_back(std::move(w.finding));
   return out;
 }

@@ -27,9 +27,7 @@ std::optional<double> lengthSi(const Values& values, std::string_view key) {
   return g ? std::optional(g->value) : std::nullopt;
 }
 const Field& known(const Part& part, std::string_view key) { return *findField(part, key); }
-void setGiven(Draft& draft, Id id, std::string_view key, Given given) {
-  draft.values(id).set(known(*draft.network().at(id).part, key).key, std::move(given));
-}
+void setGiven(Draft& draft, Id id, std::string_view key, Given given) { draft.values(id).set(known(*draft.network().at(id).part, key).key, std::move(given)); }
 double distance(Spot a, Spot b) { return std::hypot(a.x - b.x, a.y - b.y); }
 Spot between(Spot a, Spot b, double share) { return {a.x + (b.x - a.x) * share, a.y + (b.y - a.y) * share}; }
 
@@ -105,10 +103,8 @@ Result<Edited> swapGiven(const Network& network, Id id, const Swap& swap, std::s
     Values& values = draft.values(id);
     values.clear(known(*e.part, swap.give).key);
     const auto* words = kept ? std::get_if<std::string>(&kept->value) : nullptr;
-    if (kept && !(words && words->empty()))
-      values.set(field.key, Value(kept->value));
-    else
-      values.clear(field.key);
+    if (kept && !(words && words->empty())) values.set(field.key, Value(kept->value));
+    else values.clear(field.key);
     return Edited{fmt::format("Give {} of {} again", swap.release, e.name), std::move(draft).finish()};
   }
   if (auto put = putText(draft, id, swap.give, text, stock, units); !put) return Refused(put.error());
@@ -125,7 +121,8 @@ Result<Edited> applyRemedy(const Network& network, const Remedy& remedy, const S
     std::string_view field = edit.field;
     if (field.starts_with('+')) {  // a new element at this point, with its first field given
       const Part* part = findPart(field.substr(1));
-      if (!part || part->ends != Ends::one || network.at(id).part->ends != Ends::self) return Refused(Problem{{edit.name, edit.field}, "this remedy does not fit here any more", {}});
+      if (!part || part->ends != Ends::one || network.at(id).part->ends != Ends::self)
+        return Refused(Problem{{edit.name, edit.field}, "this remedy does not fit here any more", {}});
       target = draft.add(*part, "", {id});
       field = part->fields[0].key;
     }
@@ -371,8 +368,12 @@ Edited insert(const Network& network, const Network& piece, double dx, double dy
     as[id] = made;
     if (placed) placed->push_back(made);
   };
-  piece.each([&](Id id, const Element& e) { if (e.part->ends == Ends::self) copy(id, e); });
-  piece.each([&](Id id, const Element& e) { if (e.part->ends != Ends::self) copy(id, e); });
+  piece.each([&](Id id, const Element& e) {
+    if (e.part->ends == Ends::self) copy(id, e);
+  });
+  piece.each([&](Id id, const Element& e) {
+    if (e.part->ends != Ends::self) copy(id, e);
+  });
   return {fmt::format("Paste {} elements", piece.count()), std::move(draft).finish()};
 }
 

@@ -48,7 +48,8 @@ Result<Given> readGiven(std::string_view key, Measure measure, double least, dou
   if (least < most && (si < least * (least < 0 ? 1.0000001 : 0.9999999) || si > most * 1.0000001)) {
     const UnitSet& shown = units ? *units : UnitSet::siWater();
     return Refused(Problem{{"", std::string(key)},
-                           fmt::format("{} is out of range for the {}: {} to {} is allowed", trimmed(text), key, withUnit(least, measure, shown), withUnit(most, measure, shown)), {}});
+                           fmt::format("{} is out of range for the {}: {} to {} is allowed", trimmed(text), key, withUnit(least, measure, shown), withUnit(most, measure, shown)),
+                           {}});
   }
   return *given;
 }

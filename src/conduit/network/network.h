@@ -53,7 +53,7 @@ class Network {
   [[nodiscard]] const Element& job() const { return at(jobId); }
   [[nodiscard]] Id byName(std::string_view name) const;  // noId when there is none
   void each(const std::function<void(Id, const Element&)>& visit) const;
-  [[nodiscard]] std::vector<Id> elementsAt(Id point) const;  // in order of Id
+  [[nodiscard]] std::vector<Id> elementsAt(Id point) const;   // in order of Id
   [[nodiscard]] std::size_t count() const { return count_; }  // without the job
   /// Memory this network does not share with `other`, roughly, bytes.
   [[nodiscard]] std::size_t bytesApart(const Network& other) const;
@@ -83,9 +83,9 @@ class Draft {
   void rename(Id id, std::string name);
   void move(Id id, Spot to);
   void joinEnd(Id id, std::size_t end, Id point);
-  void addEnd(Id id, Id point);                  // of a part with many ends
-  void removeEnd(Id id, std::size_t end);        // with its row of the connections table
-  void become(Id id, const Part& part);          // values whose key and measure the new kind has are kept
+  void addEnd(Id id, Id point);            // of a part with many ends
+  void removeEnd(Id id, std::size_t end);  // with its row of the connections table
+  void become(Id id, const Part& part);    // values whose key and measure the new kind has are kept
   void reverse(Id id);
   void keepExtra(Id id, std::string json);
   [[nodiscard]] Values& values(Id id);

@@ -51,7 +51,8 @@ Prepared prepare(const Values& values, const Setting& setting, std::span<const E
   const double h = getOrFallback(values, fields, opening, setting.medium)->si();
   const double kv = get(values, fullKv, setting.medium)->si() * share(values, h, setting.medium);
   const bool closed = kv <= 0;
-  prepared.branches.push_back({0, 1, std::make_unique<QuadraticLaw>(closed ? 1.0 : resistance(kv, setting.medium.gravity_ms2), std::max(kv, 1e-6) / 3600.0, false), std::nullopt, closed});
+  prepared.branches.push_back(
+      {0, 1, std::make_unique<QuadraticLaw>(closed ? 1.0 : resistance(kv, setting.medium.gravity_ms2), std::max(kv, 1e-6) / 3600.0, false), std::nullopt, closed});
   return prepared;
 }
 

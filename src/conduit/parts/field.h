@@ -25,10 +25,10 @@ struct Field {
   bool needed = false;               // the element is incomplete without it
   bool releasable = false;           // may be found in place of an outcome given
   std::string_view help;
-  std::span<const std::string_view> choices{};        // the first is the fallback
-  std::span<const Column> columns{};                  // of a table
-  bool (*applies)(const Values&) = nullptr;           // null: always; else the card hides what plays no part
-  std::optional<bool> fallbackFlag{};                 // of a flag
+  std::span<const std::string_view> choices{};  // the first is the fallback
+  std::span<const Column> columns{};            // of a table
+  bool (*applies)(const Values&) = nullptr;     // null: always; else the card hides what plays no part
+  std::optional<bool> fallbackFlag{};           // of a flag
 };
 
 /// The common builders. Ranges in SI; a field that is wanted for a complete element is marked with `need`.
@@ -58,9 +58,7 @@ template <class Q>
 [[nodiscard]] constexpr Field flag(std::string_view key, bool fallback, std::string_view help) {
   return {.key = key, .kind = FieldKind::flag, .help = help, .fallbackFlag = fallback};
 }
-[[nodiscard]] constexpr Field text(std::string_view key, std::string_view help) {
-  return {.key = key, .kind = FieldKind::text, .help = help};
-}
+[[nodiscard]] constexpr Field text(std::string_view key, std::string_view help) { return {.key = key, .kind = FieldKind::text, .help = help}; }
 
 /// The quantity under `key`, or its fallback from the table; the pressures and flows of other bases resolved.
 template <class Q>

@@ -41,18 +41,16 @@ Prepared prepare(const Values& values, const Setting& setting, std::span<const E
   prepared.lacks = lacking(values, fields);
   if (ends.empty() || !ends[0].height_m) prepared.lacks.push_back({"", "a point with a height"});
   if (!prepared.lacks.empty()) return prepared;
-  if (pressureFound(values))
-    prepared.inflow_m3s = get(values, flowIn, setting.medium)->si();
-  else
-    prepared.holdsHead_m = *ends[0].height_m + get(values, pressure, setting.medium)->si() / setting.weight_nm3();
+  if (pressureFound(values)) prepared.inflow_m3s = get(values, flowIn, setting.medium)->si();
+  else prepared.holdsHead_m = *ends[0].height_m + get(values, pressure, setting.medium)->si() / setting.weight_nm3();
   return prepared;
 }
 
 std::string story(const Reading& r, const UnitSet& units) {
   const auto q = foundFlow(r), p = foundPressure(r);
   if (!q || !p) return "What it feeds is not determined.";
-  return fmt::format("{} {} at {}{}.", *q >= 0 ? "Feeds" : "Takes", withUnit(std::abs(*q), Measure::volumeFlow, units),
-                     pressureFound(*r.values) ? "the found " : "", withUnit(*p, Measure::gaugePressure, units));
+  return fmt::format("{} {} at {}{}.", *q >= 0 ? "Feeds" : "Takes", withUnit(std::abs(*q), Measure::volumeFlow, units), pressureFound(*r.values) ? "the found " : "",
+                     withUnit(*p, Measure::gaugePressure, units));
 }
 
 constexpr std::string_view labels[] = {"pressure", "flow in"};

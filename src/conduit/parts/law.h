@@ -56,8 +56,7 @@ struct PowerLoss {
 /// Loss of a device with h = K v²/2g or Kv; one flow direction or both.
 class QuadraticLaw final : public Law {
  public:
-  QuadraticLaw(double resistance_s2m5, double startFlow_m3s, bool barsBackflow)
-      : loss_(resistance_s2m5, 2.0), start_(startFlow_m3s), bars_(barsBackflow) {}
+  QuadraticLaw(double resistance_s2m5, double startFlow_m3s, bool barsBackflow) : loss_(resistance_s2m5, 2.0), start_(startFlow_m3s), bars_(barsBackflow) {}
   [[nodiscard]] Loss at(double flow_m3s, double&) const override { return loss_.at(flow_m3s); }
   [[nodiscard]] double startFlow_m3s() const override { return start_; }
   [[nodiscard]] bool barsBackflow() const override { return bars_; }

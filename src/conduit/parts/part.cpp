@@ -42,12 +42,8 @@ std::optional<double> endPressure_pa(const Reading& reading, std::size_t i) {
 
 namespace outcome {
 
-std::optional<double> flow(const Reading& reading) {
-  return reading.branches.empty() ? std::nullopt : reading.branches[0].flow_m3s;
-}
-std::optional<double> headLoss(const Reading& reading) {
-  return reading.branches.empty() ? std::nullopt : dropOf(reading.branches[0]);
-}
+std::optional<double> flow(const Reading& reading) { return reading.branches.empty() ? std::nullopt : reading.branches[0].flow_m3s; }
+std::optional<double> headLoss(const Reading& reading) { return reading.branches.empty() ? std::nullopt : dropOf(reading.branches[0]); }
 std::optional<double> pressureLoss(const Reading& reading) {
   const auto drop = headLoss(reading);
   if (!drop) return std::nullopt;

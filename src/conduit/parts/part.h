@@ -85,7 +85,7 @@ struct Reading {
   std::span<const EndPlace> ends;
   std::span<const BranchReading> branches;
   std::span<const std::optional<double>> vesselHeads;
-  std::optional<double> head_m;   // of a point
+  std::optional<double> head_m;      // of a point
   std::optional<double> inflow_m3s;  // into the point at end 0, where the part holds its head
 };
 

@@ -60,12 +60,9 @@ std::optional<Line> lineOf(const Values& values, const Setting& setting) {
   line.k = get(values, extraK, setting.medium).value_or(Number()).si();
   const auto takeOff = takeOffOf(values, setting);
   if (takeOff) line.k += takeOff->k(*d);
-  if (const auto l = get(values, length, setting.medium))
-    line.length_m = l->si();
-  else if (takeOff)
-    line.length_m = takeOff->length_m();
-  else
-    return std::nullopt;
+  if (const auto l = get(values, length, setting.medium)) line.length_m = l->si();
+  else if (takeOff) line.length_m = takeOff->length_m();
+  else return std::nullopt;
   line.roughness_m = get(values, roughness, setting.medium).value_or(Roughness()).si();
   line.c = get(values, hazenC, setting.medium).value_or(Number()).si();
   return line;
@@ -92,8 +89,7 @@ class DarcyLaw final : public Law {
     }
     const friction::Factor f = friction::factor(re, relative_, memory);
     const double whole = f.f * bores_ + k_;
-    return {whole * perFlow2_ * q * size,
-            std::max((2 * whole + f.f * bores_ * f.logSlope) * perFlow2_ * size, PowerLoss::leastSlope_sm2)};
+    return {whole * perFlow2_ * q * size, std::max((2 * whole + f.f * bores_ * f.logSlope) * perFlow2_ * size, PowerLoss::leastSlope_sm2)};
   }
   double startFlow_m3s() const override { return start_; }  // 1 m/s
   bool lossless() const override { return bores_ == 0.0 && k_ == 0.0; }
@@ -141,8 +137,7 @@ Prepared prepare(const Values& values, const Setting& setting, std::span<const E
   if (const auto* name = values.get<std::string>(sizeKey); name && !name->empty() && setting.stock && !setting.stock->pipe(*name))
     prepared.problem = Problem{{"", "size"}, fmt::format("\"{}\" is not a size of the stock", *name), {}};
   if (const auto* words = values.get<std::string>(takeOffKey); words && !words->empty() && setting.stock)
-    if (const auto parsed = parseTakeOff(*words, *setting.stock); !parsed)
-      prepared.problem = Problem{{"", "take-off"}, parsed.error().what, {}};
+    if (const auto parsed = parseTakeOff(*words, *setting.stock); !parsed) prepared.problem = Problem{{"", "take-off"}, parsed.error().what, {}};
   if (!boreOf(values, setting)) prepared.lacks.push_back({"bore", "a bore"});
   if (noTakeOff(values) && !values.find(length.text)) prepared.lacks.push_back({"length", "a length"});
   if (setting.hazenWilliams ? !values.find(hazenC.text) : !values.find(roughness.text))
@@ -150,10 +145,8 @@ Prepared prepare(const Values& values, const Setting& setting, std::span<const E
   if (!prepared.lacks.empty() || prepared.problem) return prepared;
   const Line line = *lineOf(values, setting);
   std::unique_ptr<const Law> law;
-  if (setting.hazenWilliams)
-    law = std::make_unique<HazenWilliamsLaw>(line, setting.hazenWilliamsLaw, setting.medium.gravity_ms2);
-  else
-    law = std::make_unique<DarcyLaw>(line, setting.viscosity_m2s, setting.medium.gravity_ms2);
+  if (setting.hazenWilliams) law = std::make_unique<HazenWilliamsLaw>(line, setting.hazenWilliamsLaw, setting.medium.gravity_ms2);
+  else law = std::make_unique<DarcyLaw>(line, setting.viscosity_m2s, setting.medium.gravity_ms2);
   prepared.branches.push_back({0, 1, std::move(law)});
   return prepared;
 }
@@ -249,10 +242,13 @@ void check(const Reading& r, const UnitSet& units, std::vector<Check>& checks) {
       const auto point = endPressure_pa(r, i);
       // The point's own check says it when still water there would already boil; here only what speed takes off.
       if (absolute < r.setting->vapour_pa && *point + r.setting->medium.atmosphere_pa >= r.setting->vapour_pa)
-        checks.push_back({.label = "Above boiling", .measure = Measure::absolutePressure, .value = absolute, .least = r.setting->vapour_pa,
-                          .severity = Severity::paper,
-                          .what = fmt::format("the liquid would boil at the {} of {}: {} at the wall", i == 0 ? "start" : "end", r.name,
-                                              withUnit(absolute, Measure::absolutePressure, units))});
+        checks.push_back(
+            {.label = "Above boiling",
+             .measure = Measure::absolutePressure,
+             .value = absolute,
+             .least = r.setting->vapour_pa,
+             .severity = Severity::paper,
+             .what = fmt::format("the liquid would boil at the {} of {}: {} at the wall", i == 0 ? "start" : "end", r.name, withUnit(absolute, Measure::absolutePressure, units))});
     }
 }
 
@@ -268,8 +264,8 @@ std::optional<Working> working(const Reading& r, std::string_view outcomeKey) {
     const auto& law = r.setting->hazenWilliamsLaw;
     const double h = friction::resistance(law, line->length_m, line->bore_m, line->c) * std::pow(flow, law.flowExponent);
     w.lines.push_back({"h_f", "c·L·Q^n/(C^n·D^m)",
-                       fmt::format("{:.6g}·{:.6g}·{:.6g}^{:.6g}/({:.6g}^{:.6g}·{:.6g}^{:.6g})", law.coefficient, line->length_m, flow, law.flowExponent, line->c,
-                                   law.flowExponent, line->bore_m, law.boreExponent),
+                       fmt::format("{:.6g}·{:.6g}·{:.6g}^{:.6g}/({:.6g}^{:.6g}·{:.6g}^{:.6g})", law.coefficient, line->length_m, flow, law.flowExponent, line->c, law.flowExponent,
+                                   line->bore_m, law.boreExponent),
                        h, "m", "Williams and Hazen 1905, in SI"});
     const double local = line->k * v * v / (2 * g);
     w.lines.push_back({"h_K", "ΣK·v²/(2·g)", fmt::format("{:.6g}·{:.6g}²/(2·{:.6g})", line->k, v, g), local, "m", "fittings and take-off"});
@@ -283,20 +279,20 @@ std::optional<Working> working(const Reading& r, std::string_view outcomeKey) {
   if (re <= friction::laminarEnd_re) {
     w.lines.push_back({"f", "64/Re", flow > 0 ? fmt::format("64/{:.6g}", re) : "0", f, "", "Hagen-Poiseuille, Re up to 2000"});
   } else if (re >= friction::turbulentBegin_re) {
-    w.lines.push_back({"f", "1/(2·lg(ε/(3.7·D) + 2.51/(Re·√f)))²",
-                       fmt::format("1/(2·lg({:.6g}/(3.7·{:.6g}) + 2.51/({:.6g}·√{:.8g})))²", line->roughness_m, line->bore_m, re, f), f, "",
-                       "Colebrook 1939, solved to rounding; f stands on both sides"});
+    w.lines.push_back({"f", "1/(2·lg(ε/(3.7·D) + 2.51/(Re·√f)))²", fmt::format("1/(2·lg({:.6g}/(3.7·{:.6g}) + 2.51/({:.6g}·√{:.8g})))²", line->roughness_m, line->bore_m, re, f), f,
+                       "", "Colebrook 1939, solved to rounding; f stands on both sides"});
   } else {
     double fresh = 0;
     const auto end = friction::colebrook(friction::turbulentBegin_re, relative, fresh);
     const double s = std::log(re / friction::laminarEnd_re) / std::log(2.0);
-    w.lines.push_back({"f₄", "1/(2·lg(ε/(3.7·D) + 2.51/(4000·√f₄)))²",
-                       fmt::format("1/(2·lg({:.6g}/(3.7·{:.6g}) + 2.51/(4000·√{:.8g})))²", line->roughness_m, line->bore_m, end.f), end.f, "", "Colebrook 1939 at Re 4000"});
+    w.lines.push_back({"f₄", "1/(2·lg(ε/(3.7·D) + 2.51/(4000·√f₄)))²", fmt::format("1/(2·lg({:.6g}/(3.7·{:.6g}) + 2.51/(4000·√{:.8g})))²", line->roughness_m, line->bore_m, end.f),
+                       end.f, "", "Colebrook 1939 at Re 4000"});
     w.lines.push_back({"s", "ln(Re/2000)/ln(2)", fmt::format("ln({:.6g}/2000)/ln(2)", re), s, "", "place between Re 2000 and 4000"});
-    w.lines.push_back({"f", "e^((2s³−3s²+1)·ln 0.032 − (s³−2s²+s)·ln 2 + (3s²−2s³)·ln f₄ + (s³−s²)·m·ln 2)",
-                       fmt::format("exp((2·{0:.6g}³−3·{0:.6g}²+1)·ln(0.032) − ({0:.6g}³−2·{0:.6g}²+{0:.6g})·ln(2) + (3·{0:.6g}²−2·{0:.6g}³)·ln({1:.6g}) + ({0:.6g}³−{0:.6g}²)·({2:.6g})·ln(2))", s, end.f,
-                                   end.logSlope),
-                       f, "", "bridge of our own between the laminar and the turbulent law; m is d ln f/d ln Re at Re 4000"});
+    w.lines.push_back(
+        {"f", "e^((2s³−3s²+1)·ln 0.032 − (s³−2s²+s)·ln 2 + (3s²−2s³)·ln f₄ + (s³−s²)·m·ln 2)",
+         fmt::format("exp((2·{0:.6g}³−3·{0:.6g}²+1)·ln(0.032) − ({0:.6g}³−2·{0:.6g}²+{0:.6g})·ln(2) + (3·{0:.6g}²−2·{0:.6g}³)·ln({1:.6g}) + ({0:.6g}³−{0:.6g}²)·({2:.6g})·ln(2))",
+                     s, end.f, end.logSlope),
+         f, "", "bridge of our own between the laminar and the turbulent law; m is d ln f/d ln Re at Re 4000"});
   }
   const double h = (f * line->length_m / line->bore_m + line->k) * v * v / (2 * g);
   w.lines.push_back({"h", "(f·L/D + ΣK)·v²/(2·g)", fmt::format("({:.8g}·{:.6g}/{:.6g} + {:.6g})·{:.6g}²/(2·{:.6g})", f, line->length_m, line->bore_m, line->k, v, g), h, "m",
@@ -311,10 +307,8 @@ std::optional<Working> working(const Reading& r, std::string_view outcomeKey) {
 
 Geometry geometry(const Values& values, const Setting& setting) {
   Geometry g{.bore_m = boreOf(values, setting)};
-  if (const auto l = get(values, length, setting.medium))
-    g.length_m = l->si();
-  else if (const auto takeOff = takeOffOf(values, setting))
-    g.length_m = takeOff->length_m();
+  if (const auto l = get(values, length, setting.medium)) g.length_m = l->si();
+  else if (const auto takeOff = takeOffOf(values, setting)) g.length_m = takeOff->length_m();
   if (const auto p = get(values, rating, setting.medium)) g.rating_pa = p->si();
   return g;
 }

@@ -62,17 +62,22 @@ void check(const Reading& r, const UnitSet& units, std::vector<Check>& checks) {
   if (!p) return;
   const double absolute = *p + r.setting->medium.atmosphere_pa;
   if (absolute < 0) {
-    checks.push_back({.label = "Absolute pressure", .measure = Measure::absolutePressure, .value = absolute, .least = 0.0,
+    checks.push_back({.label = "Absolute pressure",
+                      .measure = Measure::absolutePressure,
+                      .value = absolute,
+                      .least = 0.0,
                       .severity = Severity::paper,
                       .what = fmt::format("the pressure at {} would be below nothing ({})", r.name, withUnit(absolute, Measure::absolutePressure, units))});
   } else {
-    checks.push_back({.label = "Above boiling", .measure = Measure::absolutePressure, .value = absolute, .least = r.setting->vapour_pa,
+    checks.push_back({.label = "Above boiling",
+                      .measure = Measure::absolutePressure,
+                      .value = absolute,
+                      .least = r.setting->vapour_pa,
                       .severity = Severity::paper,
-                      .what = fmt::format("the liquid would boil at {}: {} against a vapour pressure of {}", r.name,
-                                          withUnit(absolute, Measure::absolutePressure, units), withUnit(r.setting->vapour_pa, Measure::absolutePressure, units))});
+                      .what = fmt::format("the liquid would boil at {}: {} against a vapour pressure of {}", r.name, withUnit(absolute, Measure::absolutePressure, units),
+                                          withUnit(r.setting->vapour_pa, Measure::absolutePressure, units))});
   }
-  if (r.setting->pressureLeast_pa)
-    checks.push_back({.label = "Pressure", .measure = Measure::gaugePressure, .value = *p, .least = r.setting->pressureLeast_pa});
+  if (r.setting->pressureLeast_pa) checks.push_back({.label = "Pressure", .measure = Measure::gaugePressure, .value = *p, .least = r.setting->pressureLeast_pa});
 }
 
 constexpr std::string_view labels[] = {"pressure"};

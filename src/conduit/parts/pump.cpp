@@ -29,7 +29,12 @@ bool curveFound(const Values& v) { return v.released(curveKey); }
 bool curveGiven(const Values& v) { return !curveFound(v); }
 
 const Field fields[] = {
-    Field{.key = curveKey, .kind = FieldKind::table, .needed = true, .releasable = true, .help = "head against flow at the rated speed, flows rising; efficiency and NPSH required where known", .columns = curveColumns},
+    Field{.key = curveKey,
+          .kind = FieldKind::table,
+          .needed = true,
+          .releasable = true,
+          .help = "head against flow at the rated speed, flows rising; efficiency and NPSH required where known",
+          .columns = curveColumns},
     onlyWhen(need(field(dutyFlow, -1e4, 1e4, "the flow the pump is to deliver; its head is then found")), curveFound),
     onlyWhen(field(ratedSpeed, 0.01, 2000, "speed at which the curve holds"), curveGiven),
     onlyWhen(field(speed, 0.01, 2000, "speed at which it runs; the rated one if not given"), curveGiven),
@@ -124,8 +129,7 @@ class HeadCurve {
 
 class PumpLaw final : public Law {
  public:
-  PumpLaw(HeadCurve curve, double start_m3s, bool checkValve, double speedRatio)
-      : curve_(std::move(curve)), start_(start_m3s), checkValve_(checkValve), ratio_(speedRatio) {}
+  PumpLaw(HeadCurve curve, double start_m3s, bool checkValve, double speedRatio) : curve_(std::move(curve)), start_(start_m3s), checkValve_(checkValve), ratio_(speedRatio) {}
   Loss at(double q, double&) const override {
     const CurveValue v = curve_.at(q);
     return {-v.value, std::max(-v.slope, PowerLoss::leastSlope_sm2)};
@@ -194,7 +198,7 @@ std::optional<double> head(const Reading& r) {
   return drop ? std::optional(-*drop) : std::nullopt;
 }
 
-std::optional<double> onCurve(const Reading& r, std::optional<double> CurveRow::* column, bool squared, double flow) {
+std::optional<double> onCurve(const Reading& r, std::optional<double> CurveRow::*column, bool squared, double flow) {
   std::vector<CurvePoint> points;
   for (const CurveRow& row : rowsOf(*r.values, r.setting->medium))
     if (row.*column) points.push_back({row.flow_m3s, *(row.*column)});
@@ -283,18 +287,30 @@ void check(const Reading& r, const UnitSet& units, std::vector<Check>& checks) {
   const double s = speedRatio(*r.values, r.setting->medium);
   if (curveGiven(*r.values) && q && !rows.empty()) {
     if (shutIn(r)) {
-      checks.push_back({.label = "Flow", .measure = Measure::volumeFlow, .value = 0.0, .least = 1e-9, .severity = Severity::broken,
-                        .what = fmt::format("{} runs but is shut in: the network stands above its {} at no flow", r.name,
-                                            withUnit(HeadCurve(rows, s).shutOff(), Measure::headDrop, units)),
-                        .remedies = {{fmt::format("Stop {}", r.name), {{r.name, "running", "no"}}, {r.name, "running"}}}});
+      checks.push_back(
+          {.label = "Flow",
+           .measure = Measure::volumeFlow,
+           .value = 0.0,
+           .least = 1e-9,
+           .severity = Severity::broken,
+           .what = fmt::format("{} runs but is shut in: the network stands above its {} at no flow", r.name, withUnit(HeadCurve(rows, s).shutOff(), Measure::headDrop, units)),
+           .remedies = {{fmt::format("Stop {}", r.name), {{r.name, "running", "no"}}, {r.name, "running"}}}});
     } else if (*q < 0) {
-      checks.push_back({.label = "Flow", .measure = Measure::volumeFlow, .value = *q, .least = 0.0, .severity = Severity::broken,
+      checks.push_back({.label = "Flow",
+                        .measure = Measure::volumeFlow,
+                        .value = *q,
+                        .least = 0.0,
+                        .severity = Severity::broken,
                         .what = fmt::format("liquid runs back through {}: {}", r.name, withUnit(-*q, Measure::volumeFlow, units, 3)),
                         .remedies = {{fmt::format("Give {} a check valve", r.name), {{r.name, "check valve", "yes"}}, {r.name, "check valve"}}}});
     } else {
       const double last = rows.back().flow_m3s * s;
       if (*q > last)
-        checks.push_back({.label = "Flow on the curve", .measure = Measure::volumeFlow, .value = *q, .most = last, .severity = Severity::paper,
+        checks.push_back({.label = "Flow on the curve",
+                          .measure = Measure::volumeFlow,
+                          .value = *q,
+                          .most = last,
+                          .severity = Severity::paper,
                           .what = fmt::format("{} runs past the end of its curve: {} against {}", r.name, withUnit(*q, Measure::volumeFlow, units, 3),
                                               withUnit(last, Measure::volumeFlow, units, 3))});
     }
@@ -335,16 +351,17 @@ std::optional<Working> working(const Reading& r, std::string_view outcomeKey) {
     const double s = speedRatio(*r.values, set.medium);
     const auto rows = rowsOf(*r.values, set.medium);
     if (const auto three = threePoint(rows); three && curveGiven(*r.values) && !shutIn(r) && *q > 0) {
-      w.lines.push_back({"b", "ln((H₀−H₂)/(H₀−H₁))/ln(Q₂/Q₁)",
-                         fmt::format("ln(({0:.6g}−{2:.6g})/({0:.6g}−{1:.6g}))/ln({4:.6g}/{3:.6g})", rows[0].head_m, rows[1].head_m, rows[2].head_m, rows[1].flow_m3s, rows[2].flow_m3s),
-                         three->b, "", "curve through three points"});
+      w.lines.push_back(
+          {"b", "ln((H₀−H₂)/(H₀−H₁))/ln(Q₂/Q₁)",
+           fmt::format("ln(({0:.6g}−{2:.6g})/({0:.6g}−{1:.6g}))/ln({4:.6g}/{3:.6g})", rows[0].head_m, rows[1].head_m, rows[2].head_m, rows[1].flow_m3s, rows[2].flow_m3s), three->b,
+           "", "curve through three points"});
       w.lines.push_back({"a", "(H₀−H₁)/Q₁^b", fmt::format("({:.6g}−{:.6g})/{:.6g}^{:.8g}", rows[0].head_m, rows[1].head_m, rows[1].flow_m3s, three->b), three->a, "", ""});
-      w.lines.push_back({"H", "s²·H₀ − a·s^(2−b)·Q^b",
-                         fmt::format("{0:.6g}²·{1:.6g} − {2:.8g}·{0:.6g}^(2−{3:.8g})·{4:.8g}^{3:.8g}", s, three->h0, three->a, three->b, *q), *head(r), "m",
-                         "affinity of centrifugal pumps, s the speed over the rated speed"});
+      w.lines.push_back({"H", "s²·H₀ − a·s^(2−b)·Q^b", fmt::format("{0:.6g}²·{1:.6g} − {2:.8g}·{0:.6g}^(2−{3:.8g})·{4:.8g}^{3:.8g}", s, three->h0, three->a, three->b, *q),
+                         *head(r), "m", "affinity of centrifugal pumps, s the speed over the rated speed"});
       w.remark = "The flow is the one at which this head and what the network asks agree.";
     } else {
-      w.lines.push_back({"H", "H_discharge − H_suction", fmt::format("{:.8g} − {:.8g}", *r.branches[0].headTo_m, *r.branches[0].headFrom_m), *head(r), "m", "energy heads at both sides"});
+      w.lines.push_back(
+          {"H", "H_discharge − H_suction", fmt::format("{:.8g} − {:.8g}", *r.branches[0].headTo_m, *r.branches[0].headFrom_m), *head(r), "m", "energy heads at both sides"});
       if (curveGiven(*r.values) && !shutIn(r)) w.remark = "The curve is a monotone cubic through the given points (Fritsch and Butland 1984).";
     }
     return w;
@@ -359,7 +376,8 @@ std::optional<Working> working(const Reading& r, std::string_view outcomeKey) {
   }
   if (outcomeKey == "shaft power" && shaftPower(r)) {
     Working w{.title = fmt::format("Shaft power of {}", r.name)};
-    w.lines.push_back({"P", "ρ·g·Q·H/η", fmt::format("{:.7g}·{:.7g}·{:.7g}·{:.7g}/{:.7g}", rho, g, *q, *head(r), *efficiency(r)), *shaftPower(r), "W", "definition of pump efficiency, ISO 9906"});
+    w.lines.push_back({"P", "ρ·g·Q·H/η", fmt::format("{:.7g}·{:.7g}·{:.7g}·{:.7g}/{:.7g}", rho, g, *q, *head(r), *efficiency(r)), *shaftPower(r), "W",
+                       "definition of pump efficiency, ISO 9906"});
     return w;
   }
   return std::nullopt;

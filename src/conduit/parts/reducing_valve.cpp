@@ -73,8 +73,10 @@ std::string story(const Reading& r, const UnitSet& units) {
   if (state == "shut") return "Shut: what lies behind it already stands above its set point, or above its inlet.";
   if (!before || !after) return fmt::format("Passes {}.", withUnit(*q, Measure::volumeFlow, units, 3));
   if (state == "acting")
-    return fmt::format("Acting: takes {} from {} down to {}.", withUnit(*q, Measure::volumeFlow, units, 3), withUnit(*before, Measure::gaugePressure, units, 3), withUnit(*after, Measure::gaugePressure, units, 3));
-  return fmt::format("Wide open: passes {} at {}; its inlet is too low to reach its set point.", withUnit(*q, Measure::volumeFlow, units, 3), withUnit(*after, Measure::gaugePressure, units, 3));
+    return fmt::format("Acting: takes {} from {} down to {}.", withUnit(*q, Measure::volumeFlow, units, 3), withUnit(*before, Measure::gaugePressure, units, 3),
+                       withUnit(*after, Measure::gaugePressure, units, 3));
+  return fmt::format("Wide open: passes {} at {}; its inlet is too low to reach its set point.", withUnit(*q, Measure::volumeFlow, units, 3),
+                     withUnit(*after, Measure::gaugePressure, units, 3));
 }
 
 void check(const Reading& r, const UnitSet& units, std::vector<Check>& checks) {
@@ -82,8 +84,13 @@ void check(const Reading& r, const UnitSet& units, std::vector<Check>& checks) {
   const auto after = outcome::pressureAfter(r), q = outcome::flow(r);
   const double set = get(*r.values, setPoint, r.setting->medium)->si();
   if (after && q && *q > 1e-9 && *after < set - 1.0)
-    checks.push_back({.label = "Set point", .measure = Measure::gaugePressure, .value = *after, .least = set, .severity = Severity::near,
-                      .what = fmt::format("{} stands wide open and still gives only {} of its {}", r.name, withUnit(*after, Measure::gaugePressure, units, 3), withUnit(set, Measure::gaugePressure, units, 3))});
+    checks.push_back({.label = "Set point",
+                      .measure = Measure::gaugePressure,
+                      .value = *after,
+                      .least = set,
+                      .severity = Severity::near,
+                      .what = fmt::format("{} stands wide open and still gives only {} of its {}", r.name, withUnit(*after, Measure::gaugePressure, units, 3),
+                                          withUnit(set, Measure::gaugePressure, units, 3))});
 }
 
 constexpr std::string_view labels[] = {"pressure before", "pressure after"};

@@ -17,18 +17,8 @@ namespace conduit {
 
 std::span<const Part* const> allParts() {
   static const Part* const parts[] = {
-      &job::part,
-      &point::part,
-      &tank::part,
-      &fixedpressure::part,
-      &pipe::part,
-      &pump::part,
-      &isolatingvalve::part,
-      &controlvalve::part,
-      &checkvalve::part,
-      &reducingvalve::part,
-      &strainer::part,
-      &nozzle::part,
+      &job::part,          &point::part,      &tank::part,          &fixedpressure::part, &pipe::part,   &pump::part, &isolatingvalve::part,
+      &controlvalve::part, &checkvalve::part, &reducingvalve::part, &strainer::part,      &nozzle::part,
   };
   return parts;
 }

@@ -44,7 +44,8 @@ std::string story(const Reading& r, const UnitSet& units) {
   const auto q = outcome::flow(r), dp = outcome::pressureLoss(r);
   if (!q || !dp) return "Its flow is not determined.";
   const double rated = get(*r.values, ratedFlow, r.setting->medium)->si();
-  return fmt::format("Takes {} at {}, {} % of its rated flow.", withUnit(std::abs(*dp), Measure::pressureDrop, units, 3), withUnit(std::abs(*q), Measure::volumeFlow, units, 3), digits(std::abs(*q) / rated * 100, 3));
+  return fmt::format("Takes {} at {}, {} % of its rated flow.", withUnit(std::abs(*dp), Measure::pressureDrop, units, 3), withUnit(std::abs(*q), Measure::volumeFlow, units, 3),
+                     digits(std::abs(*q) / rated * 100, 3));
 }
 
 constexpr std::string_view labels[] = {"pressure loss"};

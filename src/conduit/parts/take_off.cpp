@@ -9,9 +9,7 @@
 namespace conduit {
 namespace {
 
-bool startsNumber(std::string_view word) {
-  return !word.empty() && (std::isdigit(static_cast<unsigned char>(word[0])) || word[0] == '.' || word[0] == '-');
-}
+bool startsNumber(std::string_view word) { return !word.empty() && (std::isdigit(static_cast<unsigned char>(word[0])) || word[0] == '.' || word[0] == '-'); }
 
 std::vector<std::string> words(std::string_view text) {
   std::vector<std::string> out;
@@ -61,8 +59,7 @@ tl::expected<TakeOff, ParseError> parseTakeOff(std::string_view text, const Stoc
     const bool apart = d > 0 && d == token.size() && i + 2 < tokens.size() && tokens[i + 1] == "x";
     if (joined || apart) {
       const auto [end, error] = std::from_chars(token.data(), token.data() + d, count);
-      if (error != std::errc() || count < 1 || count > 10000)
-        return tl::unexpected(ParseError{fmt::format("\"{}\" is not a count between 1 and 10 000", token), token, {}});
+      if (error != std::errc() || count < 1 || count > 10000) return tl::unexpected(ParseError{fmt::format("\"{}\" is not a count between 1 and 10 000", token), token, {}});
       if (apart) {
         token = tokens[i += 2];
       } else if (d + 1 < token.size()) {
@@ -76,8 +73,7 @@ tl::expected<TakeOff, ParseError> parseTakeOff(std::string_view text, const Stoc
     if (token == "K" || token == "k" || token.starts_with("K=")) {
       const std::string number = token.starts_with("K=") ? token.substr(2) : i + 1 < tokens.size() ? tokens[++i] : std::string();
       const auto k = parse(number, Measure::number);
-      if (!k || k->value < 0)
-        return tl::unexpected(ParseError{fmt::format("a loss factor is wanted after \"{}\"", token), number.empty() ? token : number, {"K 2.5"}});
+      if (!k || k->value < 0) return tl::unexpected(ParseError{fmt::format("a loss factor is wanted after \"{}\"", token), number.empty() ? token : number, {"K 2.5"}});
       takeOff.pieces.push_back({"K", 0.0, count, k->value, nullptr});
     } else if (startsNumber(token)) {
       std::string number = token;

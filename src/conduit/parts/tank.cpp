@@ -32,8 +32,7 @@ const Field fields[] = {
 /// Loss between a tank and the pipe joined to it: entrance K when liquid leaves the tank, exit K when it enters.
 class ConnectionLaw final : public Law {
  public:
-  ConnectionLaw(double out_s2m5, double in_s2m5, double start_m3s, bool inwardOnly)
-      : out_(out_s2m5, 2.0), in_(in_s2m5, 2.0), start_(start_m3s), inwardOnly_(inwardOnly) {}
+  ConnectionLaw(double out_s2m5, double in_s2m5, double start_m3s, bool inwardOnly) : out_(out_s2m5, 2.0), in_(in_s2m5, 2.0), start_(start_m3s), inwardOnly_(inwardOnly) {}
   Loss at(double q, double&) const override {
     // Free discharge runs from the pipe to the tank: forward is inward there.
     if (inwardOnly_) return in_.at(q);
@@ -88,8 +87,8 @@ Prepared prepare(const Values& values, const Setting& setting, std::span<const E
     // Above the liquid the pipe ends in the air: free discharge inward, or dry.
     if (z && height && *height > z->si()) {
       prepared.vessels.push_back({*height + surfaceHead, 0.0, *height});
-      prepared.branches.push_back({static_cast<int>(i), -static_cast<int>(prepared.vessels.size()),
-                                   std::make_unique<ConnectionLaw>(c.entranceK * factor, c.exitK * factor, start, true)});
+      prepared.branches.push_back(
+          {static_cast<int>(i), -static_cast<int>(prepared.vessels.size()), std::make_unique<ConnectionLaw>(c.entranceK * factor, c.exitK * factor, start, true)});
     } else {
       prepared.branches.push_back({-1, static_cast<int>(i), std::make_unique<ConnectionLaw>(c.entranceK * factor, c.exitK * factor, start, false)});
     }
@@ -137,8 +136,8 @@ std::string story(const Reading& r, const UnitSet& units) {
   if (std::abs(*q) < 1e-9) {
     text = fmt::format("Stands at {}; nothing flows.", withUnit(*z, Measure::height, units));
   } else {
-    text = fmt::format("{} {} at a level of {}{}.", *q > 0 ? "Gives" : "Takes", withUnit(std::abs(*q), Measure::volumeFlow, units),
-                       levelFound(*r.values) ? "the found " : "", withUnit(*z, Measure::height, units));
+    text = fmt::format("{} {} at a level of {}{}.", *q > 0 ? "Gives" : "Takes", withUnit(std::abs(*q), Measure::volumeFlow, units), levelFound(*r.values) ? "the found " : "",
+                       withUnit(*z, Measure::height, units));
   }
   if (const auto speed = rise(r); speed && std::abs(*speed) > 1e-9)
     text += fmt::format(" Its level {} {} m an hour.", *speed > 0 ? "rises" : "falls", digits(std::abs(*speed) * 3600, 3));
@@ -165,9 +164,13 @@ void check(const Reading& r, const UnitSet& units, std::vector<Check>& checks) {
     const Connection c = connection(*r.values, i, r.setting->medium);
     const auto height = c.height_m ? c.height_m : r.ends[i].height_m;
     if (height && *z < *height)
-      checks.push_back({.label = "Level", .measure = Measure::height, .value = *z, .least = *height, .severity = Severity::paper,
-                        .what = fmt::format("the level found for {} ({}) lies below its connection at {}", r.name,
-                                            withUnit(*z, Measure::height, units), withUnit(*height, Measure::height, units))});
+      checks.push_back({.label = "Level",
+                        .measure = Measure::height,
+                        .value = *z,
+                        .least = *height,
+                        .severity = Severity::paper,
+                        .what = fmt::format("the level found for {} ({}) lies below its connection at {}", r.name, withUnit(*z, Measure::height, units),
+                                            withUnit(*height, Measure::height, units))});
   }
 }
 

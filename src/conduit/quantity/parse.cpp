@@ -13,17 +13,16 @@ namespace {
 using Failure = tl::unexpected<ParseError>;
 
 void replaceAll(std::string& text, std::string_view what, std::string_view with) {
-  for (std::size_t at = text.find(what); at != std::string::npos; at = text.find(what, at + with.size()))
-    text.replace(at, what.size(), with);
+  for (std::size_t at = text.find(what); at != std::string::npos; at = text.find(what, at + with.size())) text.replace(at, what.size(), with);
 }
 
 // One spelling for what keyboards and documents write in several ways.
 std::string plain(std::string_view raw) {
   std::string text(raw);
   for (const auto& [from, to] : std::initializer_list<std::pair<std::string_view, std::string_view>>{
-           {"\u00a0", " "}, {"\u2009", " "}, {"\u202f", " "}, {"\u2007", " "}, {"\t", " "}, {"³", "3"}, {"²", "2"}, {"⁻¹", "-1"},
-           {"−", "-"}, {"–", "-"}, {"·", "*"}, {"×10^", "e"}, {"× 10^", "e"}, {"µ", "u"}, {"μ", "u"}, {"½", " 1/2"}, {"¼", " 1/4"},
-           {"¾", " 3/4"}, {"′", "'"}, {"″", "\""}, {"’", "'"}, {"”", "\""}, {"^3", "3"}, {"^2", "2"}})
+           {"\u00a0", " "}, {"\u2009", " "}, {"\u202f", " "}, {"\u2007", " "}, {"\t", " "},    {"³", "3"},  {"²", "2"},  {"⁻¹", "-1"},
+           {"−", "-"},      {"–", "-"},      {"·", "*"},      {"×10^", "e"},   {"× 10^", "e"}, {"µ", "u"},  {"μ", "u"},  {"½", " 1/2"},
+           {"¼", " 1/4"},   {"¾", " 3/4"},   {"′", "'"},      {"″", "\""},     {"’", "'"},     {"”", "\""}, {"^3", "3"}, {"^2", "2"}})
     replaceAll(text, from, to);
   const auto first = text.find_first_not_of(' ');
   if (first == std::string::npos) return {};
@@ -58,10 +57,8 @@ tl::expected<Numeral, ParseError> numeral(std::string_view text) {
   while (at < text.size()) {
     if (isDigit(text[at]) || text[at] == '.' || text[at] == ',') {
       ++at;
-    } else if (text[at] == ' ' && at > begin && isDigit(text[at - 1]) && at + 3 < text.size() + 0 && at + 4 <= text.size() &&
-               isDigit(text[at + 1]) && isDigit(text[at + 2]) && isDigit(text[at + 3]) &&
-               (at + 4 == text.size() || !isDigit(text[at + 4])) &&
-               (at + 4 == text.size() || text[at + 4] != '/')) {
+    } else if (text[at] == ' ' && at > begin && isDigit(text[at - 1]) && at + 3 < text.size() + 0 && at + 4 <= text.size() && isDigit(text[at + 1]) && isDigit(text[at + 2]) &&
+               isDigit(text[at + 3]) && (at + 4 == text.size() || !isDigit(text[at + 4])) && (at + 4 == text.size() || text[at + 4] != '/')) {
       at += 4;
     } else {
       break;
@@ -69,8 +66,7 @@ tl::expected<Numeral, ParseError> numeral(std::string_view text) {
   }
   std::string body(text.substr(begin, at - begin));
   std::erase(body, ' ');
-  if (body.empty() || std::none_of(body.begin(), body.end(), isDigit))
-    return Failure({fmt::format("\"{}\" does not begin with a number", text), std::string(text), {}});
+  if (body.empty() || std::none_of(body.begin(), body.end(), isDigit)) return Failure({fmt::format("\"{}\" does not begin with a number", text), std::string(text), {}});
   const auto points = std::count(body.begin(), body.end(), '.');
   const auto commas = std::count(body.begin(), body.end(), ',');
   char decimal = 0, group = 0;
@@ -95,8 +91,7 @@ tl::expected<Numeral, ParseError> numeral(std::string_view text) {
     }
     decimal = ',';
   }
-  if (decimal && std::count(body.begin(), body.end(), decimal) > 1)
-    return Failure({fmt::format("\"{}\" has more than one decimal mark", body), body, {}});
+  if (decimal && std::count(body.begin(), body.end(), decimal) > 1) return Failure({fmt::format("\"{}\" has more than one decimal mark", body), body, {}});
   if (group) {
     // Groups must be of three digits, or the text is not a number but a slip.
     const auto end = decimal ? body.find(decimal) : body.size();

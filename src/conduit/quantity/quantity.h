@@ -54,23 +54,16 @@ class Quantity {
 
 // A kind that is a point names the kind of its differences; every other kind adds freely to itself.
 template <class Kind>
-concept PointKind = requires { typename Kind::Difference; };
+concept PointKind = requires {
+  typename Kind::Difference;
+};
 
 template <class K>
-  requires(!PointKind<K>)
-constexpr Quantity<K> operator+(Quantity<K> a, Quantity<K> b) {
-  return Quantity<K>::fromSi(a.si() + b.si());
-}
+requires(!PointKind<K>) constexpr Quantity<K> operator+(Quantity<K> a, Quantity<K> b) { return Quantity<K>::fromSi(a.si() + b.si()); }
 template <class K>
-  requires(!PointKind<K>)
-constexpr Quantity<K> operator-(Quantity<K> a, Quantity<K> b) {
-  return Quantity<K>::fromSi(a.si() - b.si());
-}
+requires(!PointKind<K>) constexpr Quantity<K> operator-(Quantity<K> a, Quantity<K> b) { return Quantity<K>::fromSi(a.si() - b.si()); }
 template <class K>
-  requires(!PointKind<K>)
-constexpr Quantity<K> operator*(double f, Quantity<K> a) {
-  return Quantity<K>::fromSi(f * a.si());
-}
+requires(!PointKind<K>) constexpr Quantity<K> operator*(double f, Quantity<K> a) { return Quantity<K>::fromSi(f * a.si()); }
 template <PointKind K>
 constexpr Quantity<typename K::Difference> operator-(Quantity<K> a, Quantity<K> b) {
   return Quantity<typename K::Difference>::fromSi(a.si() - b.si());
@@ -80,28 +73,77 @@ constexpr Quantity<K> operator+(Quantity<K> a, Quantity<typename K::Difference> 
   return Quantity<K>::fromSi(a.si() + d.si());
 }
 
-struct VolumeFlowKind { static constexpr Measure measure = Measure::volumeFlow; };
-struct PressureDropKind { static constexpr Measure measure = Measure::pressureDrop; };
-struct HeadDropKind { static constexpr Measure measure = Measure::headDrop; };
-struct LengthKind { static constexpr Measure measure = Measure::length; };
-struct BoreKind { static constexpr Measure measure = Measure::bore; };
-struct RoughnessKind { static constexpr Measure measure = Measure::roughness; };
-struct AreaKind { static constexpr Measure measure = Measure::area; };
-struct VelocityKind { static constexpr Measure measure = Measure::velocity; };
-struct ViscosityKind { static constexpr Measure measure = Measure::viscosity; };
-struct DensityKind { static constexpr Measure measure = Measure::density; };
-struct PowerKind { static constexpr Measure measure = Measure::power; };
-struct FlowCoefficientKind { static constexpr Measure measure = Measure::flowCoefficient; };
-struct NozzleFactorKind { static constexpr Measure measure = Measure::nozzleFactor; };
-struct RatioKind { static constexpr Measure measure = Measure::ratio; };
-struct RotationKind { static constexpr Measure measure = Measure::rotation; };
-struct NumberKind { static constexpr Measure measure = Measure::number; };
-struct GaugePressureKind { static constexpr Measure measure = Measure::gaugePressure; using Difference = PressureDropKind; };
-struct AbsolutePressureKind { static constexpr Measure measure = Measure::absolutePressure; using Difference = PressureDropKind; };
-struct HeadKind { static constexpr Measure measure = Measure::head; using Difference = HeadDropKind; };
-struct HeightKind { static constexpr Measure measure = Measure::height; using Difference = HeadDropKind; };
-struct TemperatureDifferenceKind { static constexpr Measure measure = Measure::number; };
-struct TemperatureKind { static constexpr Measure measure = Measure::temperature; using Difference = TemperatureDifferenceKind; };
+struct VolumeFlowKind {
+  static constexpr Measure measure = Measure::volumeFlow;
+};
+struct PressureDropKind {
+  static constexpr Measure measure = Measure::pressureDrop;
+};
+struct HeadDropKind {
+  static constexpr Measure measure = Measure::headDrop;
+};
+struct LengthKind {
+  static constexpr Measure measure = Measure::length;
+};
+struct BoreKind {
+  static constexpr Measure measure = Measure::bore;
+};
+struct RoughnessKind {
+  static constexpr Measure measure = Measure::roughness;
+};
+struct AreaKind {
+  static constexpr Measure measure = Measure::area;
+};
+struct VelocityKind {
+  static constexpr Measure measure = Measure::velocity;
+};
+struct ViscosityKind {
+  static constexpr Measure measure = Measure::viscosity;
+};
+struct DensityKind {
+  static constexpr Measure measure = Measure::density;
+};
+struct PowerKind {
+  static constexpr Measure measure = Measure::power;
+};
+struct FlowCoefficientKind {
+  static constexpr Measure measure = Measure::flowCoefficient;
+};
+struct NozzleFactorKind {
+  static constexpr Measure measure = Measure::nozzleFactor;
+};
+struct RatioKind {
+  static constexpr Measure measure = Measure::ratio;
+};
+struct RotationKind {
+  static constexpr Measure measure = Measure::rotation;
+};
+struct NumberKind {
+  static constexpr Measure measure = Measure::number;
+};
+struct GaugePressureKind {
+  static constexpr Measure measure = Measure::gaugePressure;
+  using Difference = PressureDropKind;
+};
+struct AbsolutePressureKind {
+  static constexpr Measure measure = Measure::absolutePressure;
+  using Difference = PressureDropKind;
+};
+struct HeadKind {
+  static constexpr Measure measure = Measure::head;
+  using Difference = HeadDropKind;
+};
+struct HeightKind {
+  static constexpr Measure measure = Measure::height;
+  using Difference = HeadDropKind;
+};
+struct TemperatureDifferenceKind {
+  static constexpr Measure measure = Measure::number;
+};
+struct TemperatureKind {
+  static constexpr Measure measure = Measure::temperature;
+  using Difference = TemperatureDifferenceKind;
+};
 
 using VolumeFlow = Quantity<VolumeFlowKind>;
 using PressureDrop = Quantity<PressureDropKind>;

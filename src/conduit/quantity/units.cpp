@@ -11,66 +11,77 @@ constexpr double pound = 0.45359237, psi = pound * standardGravity_ms2 / (inch *
 constexpr double waterColumn = 1000.0 * standardGravity_ms2;  // conventional metre of water, Pa
 constexpr double mercuryMm = 133.322387415;                   // conventional, ISO 80000-4
 
-constexpr std::array volumeFlow{
-    Unit{"L/s", "l/s lps", 1e-3}, Unit{"m³/h", "m3/h cmh", 1.0 / 3600}, Unit{"m³/s", "m3/s cms", 1.0},
-    Unit{"L/min", "l/min lpm", 1e-3 / 60}, Unit{"L/h", "l/h", 1e-3 / 3600}, Unit{"m³/d", "m3/d m3/day", 1.0 / 86400},
-    Unit{"ML/d", "Ml/d Mld", 1000.0 / 86400}, Unit{"mL/s", "ml/s", 1e-6}, Unit{"gpm", "gal/min usgpm", gallon / 60},
-    Unit{"gpd", "gal/d", gallon / 86400}, Unit{"mgd", "MGD", 1e6 * gallon / 86400}, Unit{"ft³/s", "ft3/s cfs", foot * foot * foot},
-    Unit{"ft³/min", "ft3/min cfm", foot * foot * foot / 60}, Unit{"bbl/d", "bpd bbl/day", barrel / 86400},
-    Unit{"bbl/h", "bph", barrel / 3600}, Unit{"igpm", "imp-gal/min", imperialGallon / 60},
-    Unit{"kg/s", "", 1.0, 0.0, Basis::mass}, Unit{"kg/h", "", 1.0 / 3600, 0.0, Basis::mass},
-    Unit{"t/h", "tonne/h", 1.0 / 3.6, 0.0, Basis::mass}, Unit{"lb/h", "lbm/h pph", pound / 3600, 0.0, Basis::mass},
-    Unit{"lb/s", "lbm/s", pound, 0.0, Basis::mass}};
+constexpr std::array volumeFlow{Unit{"L/s", "l/s lps", 1e-3},
+                                Unit{"m³/h", "m3/h cmh", 1.0 / 3600},
+                                Unit{"m³/s", "m3/s cms", 1.0},
+                                Unit{"L/min", "l/min lpm", 1e-3 / 60},
+                                Unit{"L/h", "l/h", 1e-3 / 3600},
+                                Unit{"m³/d", "m3/d m3/day", 1.0 / 86400},
+                                Unit{"ML/d", "Ml/d Mld", 1000.0 / 86400},
+                                Unit{"mL/s", "ml/s", 1e-6},
+                                Unit{"gpm", "gal/min usgpm", gallon / 60},
+                                Unit{"gpd", "gal/d", gallon / 86400},
+                                Unit{"mgd", "MGD", 1e6 * gallon / 86400},
+                                Unit{"ft³/s", "ft3/s cfs", foot* foot* foot},
+                                Unit{"ft³/min", "ft3/min cfm", foot* foot* foot / 60},
+                                Unit{"bbl/d", "bpd bbl/day", barrel / 86400},
+                                Unit{"bbl/h", "bph", barrel / 3600},
+                                Unit{"igpm", "imp-gal/min", imperialGallon / 60},
+                                Unit{"kg/s", "", 1.0, 0.0, Basis::mass},
+                                Unit{"kg/h", "", 1.0 / 3600, 0.0, Basis::mass},
+                                Unit{"t/h", "tonne/h", 1.0 / 3.6, 0.0, Basis::mass},
+                                Unit{"lb/h", "lbm/h pph", pound / 3600, 0.0, Basis::mass},
+                                Unit{"lb/s", "lbm/s", pound, 0.0, Basis::mass}};
 
-#define CONDUIT_PRESSURE_SIZES(suffix, alias, basis)                                                              \
-  Unit{"bar" suffix, "bar" alias, 1e5, 0.0, basis}, Unit{"kPa" suffix, "kpa" alias, 1e3, 0.0, basis},             \
-      Unit{"MPa" suffix, "mpa" alias, 1e6, 0.0, basis}, Unit{"Pa" suffix, "pa" alias, 1.0, 0.0, basis},           \
-      Unit{"mbar" suffix, "mbar" alias, 100.0, 0.0, basis}, Unit{"psi" suffix, "psi" alias, psi, 0.0, basis},     \
-      Unit{"atm" suffix, "atm" alias, 101325.0, 0.0, basis},                                                      \
-      Unit{"kgf/cm²" suffix, "kgf/cm2" alias, 1e4 * standardGravity_ms2, 0.0, basis}
+#define CONDUIT_PRESSURE_SIZES(suffix, alias, basis)                                                                                                          \
+  Unit{"bar" suffix, "bar" alias, 1e5, 0.0, basis}, Unit{"kPa" suffix, "kpa" alias, 1e3, 0.0, basis}, Unit{"MPa" suffix, "mpa" alias, 1e6, 0.0, basis},       \
+      Unit{"Pa" suffix, "pa" alias, 1.0, 0.0, basis}, Unit{"mbar" suffix, "mbar" alias, 100.0, 0.0, basis}, Unit{"psi" suffix, "psi" alias, psi, 0.0, basis}, \
+      Unit{"atm" suffix, "atm" alias, 101325.0, 0.0, basis}, Unit {                                                                                           \
+    "kgf/cm²" suffix, "kgf/cm2" alias, 1e4 * standardGravity_ms2, 0.0, basis                                                                                  \
+  }
 
-constexpr std::array gaugePressure{
-    CONDUIT_PRESSURE_SIZES(" g", "g", Basis::direct), CONDUIT_PRESSURE_SIZES("", "", Basis::direct),
-    CONDUIT_PRESSURE_SIZES(" a", "a", Basis::absolute), Unit{"m", "metre metres", 1.0, 0.0, Basis::column},
-    Unit{"ft", "feet", foot, 0.0, Basis::column}, Unit{"mH2O", "mwc", waterColumn}, Unit{"inH2O", "", inch * waterColumn},
-    Unit{"mmHg", "torr", mercuryMm}, Unit{"inHg", "", 25.4 * mercuryMm}};
-constexpr std::array absolutePressure{
-    CONDUIT_PRESSURE_SIZES(" a", "a", Basis::direct), CONDUIT_PRESSURE_SIZES("", "", Basis::direct),
-    CONDUIT_PRESSURE_SIZES(" g", "g", Basis::gauge), Unit{"mmHg", "torr", mercuryMm}, Unit{"inHg", "", 25.4 * mercuryMm}};
-constexpr std::array pressureDrop{
-    CONDUIT_PRESSURE_SIZES("", "", Basis::direct), Unit{"m", "metre metres", 1.0, 0.0, Basis::column},
-    Unit{"ft", "feet", foot, 0.0, Basis::column}, Unit{"mH2O", "mwc", waterColumn}, Unit{"inH2O", "", inch * waterColumn},
-    Unit{"mmHg", "torr", mercuryMm}};
-constexpr std::array headDrop{
-    Unit{"m", "metre metres", 1.0}, Unit{"ft", "feet", foot}, Unit{"mm", "", 1e-3}, Unit{"cm", "", 1e-2}, Unit{"in", "inch", inch},
-    CONDUIT_PRESSURE_SIZES("", "", Basis::columnPressure)};
+constexpr std::array gaugePressure{CONDUIT_PRESSURE_SIZES(" g", "g", Basis::direct),
+                                   CONDUIT_PRESSURE_SIZES("", "", Basis::direct),
+                                   CONDUIT_PRESSURE_SIZES(" a", "a", Basis::absolute),
+                                   Unit{"m", "metre metres", 1.0, 0.0, Basis::column},
+                                   Unit{"ft", "feet", foot, 0.0, Basis::column},
+                                   Unit{"mH2O", "mwc", waterColumn},
+                                   Unit{"inH2O", "", inch* waterColumn},
+                                   Unit{"mmHg", "torr", mercuryMm},
+                                   Unit{"inHg", "", 25.4 * mercuryMm}};
+constexpr std::array absolutePressure{CONDUIT_PRESSURE_SIZES(" a", "a", Basis::direct), CONDUIT_PRESSURE_SIZES("", "", Basis::direct),
+                                      CONDUIT_PRESSURE_SIZES(" g", "g", Basis::gauge), Unit{"mmHg", "torr", mercuryMm}, Unit{"inHg", "", 25.4 * mercuryMm}};
+constexpr std::array pressureDrop{CONDUIT_PRESSURE_SIZES("", "", Basis::direct), Unit{"m", "metre metres", 1.0, 0.0, Basis::column},
+                                  Unit{"ft", "feet", foot, 0.0, Basis::column},  Unit{"mH2O", "mwc", waterColumn},
+                                  Unit{"inH2O", "", inch* waterColumn},          Unit{"mmHg", "torr", mercuryMm}};
+constexpr std::array headDrop{Unit{"m", "metre metres", 1.0}, Unit{"ft", "feet", foot}, Unit{"mm", "", 1e-3},
+                              Unit{"cm", "", 1e-2},           Unit{"in", "inch", inch}, CONDUIT_PRESSURE_SIZES("", "", Basis::columnPressure)};
 #undef CONDUIT_PRESSURE_SIZES
 
-constexpr std::array height{Unit{"m", "metre metres masl", 1.0}, Unit{"ft", "feet '", foot}, Unit{"in", "inch inches \"", inch},
-                            Unit{"mm", "", 1e-3}, Unit{"cm", "", 1e-2}, Unit{"km", "", 1e3}};
-constexpr std::array length{Unit{"m", "metre metres meter", 1.0}, Unit{"mm", "", 1e-3}, Unit{"cm", "", 1e-2}, Unit{"km", "", 1e3},
-                            Unit{"ft", "feet foot '", foot}, Unit{"in", "inch inches \"", inch}, Unit{"yd", "yard", 0.9144},
+constexpr std::array height{
+    Unit{"m", "metre metres masl", 1.0}, Unit{"ft", "feet '", foot}, Unit{"in", "inch inches \"", inch}, Unit{"mm", "", 1e-3}, Unit{"cm", "", 1e-2}, Unit{"km", "", 1e3}};
+constexpr std::array length{Unit{"m", "metre metres meter", 1.0},
+                            Unit{"mm", "", 1e-3},
+                            Unit{"cm", "", 1e-2},
+                            Unit{"km", "", 1e3},
+                            Unit{"ft", "feet foot '", foot},
+                            Unit{"in", "inch inches \"", inch},
+                            Unit{"yd", "yard", 0.9144},
                             Unit{"mi", "mile miles", 1609.344}};
-constexpr std::array bore{Unit{"mm", "", 1e-3}, Unit{"in", "inch inches \"", inch}, Unit{"m", "metre", 1.0}, Unit{"cm", "", 1e-2},
-                          Unit{"ft", "feet '", foot}};
-constexpr std::array roughness{Unit{"mm", "", 1e-3}, Unit{"µm", "um micron", 1e-6}, Unit{"m", "", 1.0}, Unit{"in", "inch \"", inch},
-                               Unit{"mil", "", inch / 1000}, Unit{"ft", "", foot}};
-constexpr std::array area{Unit{"m²", "m2", 1.0}, Unit{"ft²", "ft2 sqft", foot * foot}, Unit{"ha", "", 1e4}, Unit{"mm²", "mm2", 1e-6},
-                          Unit{"in²", "in2", inch * inch}, Unit{"acre", "acres", 4046.8564224}};
-constexpr std::array velocity{Unit{"m/s", "mps", 1.0}, Unit{"ft/s", "fps", foot}, Unit{"mm/s", "", 1e-3}, Unit{"m/h", "", 1.0 / 3600},
-                              Unit{"ft/min", "fpm", foot / 60}};
-constexpr std::array viscosity{Unit{"mm²/s", "mm2/s cSt cst", 1e-6}, Unit{"m²/s", "m2/s", 1.0}, Unit{"St", "stokes", 1e-4},
-                               Unit{"ft²/s", "ft2/s", foot * foot}};
-constexpr std::array density{Unit{"kg/m³", "kg/m3", 1.0}, Unit{"g/cm³", "g/cm3 g/mL kg/L", 1000.0},
-                             Unit{"lb/ft³", "lb/ft3", pound / (foot * foot * foot)}};
-constexpr std::array power{Unit{"kW", "kw", 1e3}, Unit{"W", "w", 1.0}, Unit{"MW", "", 1e6}, Unit{"hp", "bhp", 550 * foot * pound * standardGravity_ms2}};
+constexpr std::array bore{Unit{"mm", "", 1e-3}, Unit{"in", "inch inches \"", inch}, Unit{"m", "metre", 1.0}, Unit{"cm", "", 1e-2}, Unit{"ft", "feet '", foot}};
+constexpr std::array roughness{Unit{"mm", "", 1e-3},        Unit{"µm", "um micron", 1e-6}, Unit{"m", "", 1.0},
+                               Unit{"in", "inch \"", inch}, Unit{"mil", "", inch / 1000},  Unit{"ft", "", foot}};
+constexpr std::array area{Unit{"m²", "m2", 1.0},    Unit{"ft²", "ft2 sqft", foot* foot}, Unit{"ha", "", 1e4},
+                          Unit{"mm²", "mm2", 1e-6}, Unit{"in²", "in2", inch* inch},      Unit{"acre", "acres", 4046.8564224}};
+constexpr std::array velocity{Unit{"m/s", "mps", 1.0}, Unit{"ft/s", "fps", foot}, Unit{"mm/s", "", 1e-3}, Unit{"m/h", "", 1.0 / 3600}, Unit{"ft/min", "fpm", foot / 60}};
+constexpr std::array viscosity{Unit{"mm²/s", "mm2/s cSt cst", 1e-6}, Unit{"m²/s", "m2/s", 1.0}, Unit{"St", "stokes", 1e-4}, Unit{"ft²/s", "ft2/s", foot* foot}};
+constexpr std::array density{Unit{"kg/m³", "kg/m3", 1.0}, Unit{"g/cm³", "g/cm3 g/mL kg/L", 1000.0}, Unit{"lb/ft³", "lb/ft3", pound / (foot * foot * foot)}};
+constexpr std::array power{Unit{"kW", "kw", 1e3}, Unit{"W", "w", 1.0}, Unit{"MW", "", 1e6}, Unit{"hp", "bhp", 550 * foot* pound* standardGravity_ms2}};
 constexpr std::array temperature{Unit{"°C", "C degC celsius", 1.0}, Unit{"°F", "F degF", 5.0 / 9, -160.0 / 9}, Unit{"K", "kelvin", 1.0, -273.15}};
 // Kv = 0.865 Cv, IEC 60534-2-1:2011 (N1).
 constexpr std::array flowCoefficient{Unit{"Kv", "kv m3/h", 1.0}, Unit{"Cv", "cv", 0.865}};
-constexpr std::array nozzleFactor{
-    Unit{"L/min/√bar", "l/min/bar^0.5 L/min/bar^0.5 L/min/bar0.5 lpm/bar0.5", 1e-3 / 60 / 316.22776601683795},
-    Unit{"gpm/√psi", "gpm/psi^0.5 gpm/psi0.5", gallon / 60 / 83.03467524571979},
-    Unit{"m³/s/√Pa", "m3/s/Pa^0.5 m3/s/pa^0.5 m3/s/Pa0.5", 1.0}};
+constexpr std::array nozzleFactor{Unit{"L/min/√bar", "l/min/bar^0.5 L/min/bar^0.5 L/min/bar0.5 lpm/bar0.5", 1e-3 / 60 / 316.22776601683795},
+                                  Unit{"gpm/√psi", "gpm/psi^0.5 gpm/psi0.5", gallon / 60 / 83.03467524571979}, Unit{"m³/s/√Pa", "m3/s/Pa^0.5 m3/s/pa^0.5 m3/s/Pa0.5", 1.0}};
 constexpr std::array ratio{Unit{"%", "percent", 0.01}, Unit{"", "", 1.0}};
 constexpr std::array rotation{Unit{"rpm", "1/min r/min min-1", 1.0 / 60}, Unit{"Hz", "1/s rps", 1.0}};
 constexpr std::array number{Unit{"", "", 1.0}};
@@ -160,14 +171,24 @@ UnitSet::UnitSet(std::string name, std::vector<std::pair<Measure, std::string_vi
 const Unit& UnitSet::unitFor(Measure measure) const { return *units_[static_cast<std::size_t>(measure)]; }
 
 std::span<const UnitSet> UnitSet::all() {
-  static const std::vector<UnitSet> sets{
-      UnitSet("SI water", {}),
-      UnitSet("SI process", {{Measure::volumeFlow, "m³/h"}, {Measure::pressureDrop, "bar"}}),
-      UnitSet("US", {{Measure::volumeFlow, "gpm"}, {Measure::gaugePressure, "psi g"}, {Measure::absolutePressure, "psi a"},
-                     {Measure::pressureDrop, "psi"}, {Measure::head, "ft"}, {Measure::headDrop, "ft"}, {Measure::height, "ft"},
-                     {Measure::length, "ft"}, {Measure::bore, "in"}, {Measure::roughness, "in"}, {Measure::area, "ft²"},
-                     {Measure::velocity, "ft/s"}, {Measure::density, "lb/ft³"}, {Measure::power, "hp"},
-                     {Measure::temperature, "°F"}, {Measure::flowCoefficient, "Cv"}, {Measure::nozzleFactor, "gpm/√psi"}})};
+  static const std::vector<UnitSet> sets{UnitSet("SI water", {}), UnitSet("SI process", {{Measure::volumeFlow, "m³/h"}, {Measure::pressureDrop, "bar"}}),
+                                         UnitSet("US", {{Measure::volumeFlow, "gpm"},
+                                                        {Measure::gaugePressure, "psi g"},
+                                                        {Measure::absolutePressure, "psi a"},
+                                                        {Measure::pressureDrop, "psi"},
+                                                        {Measure::head, "ft"},
+                                                        {Measure::headDrop, "ft"},
+                                                        {Measure::height, "ft"},
+                                                        {Measure::length, "ft"},
+                                                        {Measure::bore, "in"},
+                                                        {Measure::roughness, "in"},
+                                                        {Measure::area, "ft²"},
+                                                        {Measure::velocity, "ft/s"},
+                                                        {Measure::density, "lb/ft³"},
+                                                        {Measure::power, "hp"},
+                                                        {Measure::temperature, "°F"},
+                                                        {Measure::flowCoefficient, "Cv"},
+                                                        {Measure::nozzleFactor, "gpm/√psi"}})};
   return sets;
 }
 

@@ -24,10 +24,10 @@ using Route = std::vector<RouteStep>;
 struct Station {
   double along_m = 0.0;
   double height_m = 0.0;
-  std::optional<double> energy_m;    // energy grade
-  std::optional<double> hydraulic_m; // energy grade less velocity head
-  std::optional<double> ceiling_m;   // height plus rating as a head
-  Id point = noId;                   // where the station is a point
+  std::optional<double> energy_m;     // energy grade
+  std::optional<double> hydraulic_m;  // energy grade less velocity head
+  std::optional<double> ceiling_m;    // height plus rating as a head
+  Id point = noId;                    // where the station is a point
   std::size_t step = 0;
 };
 

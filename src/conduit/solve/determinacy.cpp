@@ -18,10 +18,10 @@ constexpr double smallestFlow_m3s = 1e-12;
 
 // What is known of a piece of the network.
 struct Piece {
-  bool holds = false;           // a level or pressure in it
-  double outflow_m3s = 0.0;     // net
-  double throughput_m3s = 0.0;  // sum of sizes
-  std::vector<Id> points, draws, feeds;  // points; those with given outflow, inflow
+  bool holds = false;                      // a level or pressure in it
+  double outflow_m3s = 0.0;                // net
+  double throughput_m3s = 0.0;             // sum of sizes
+  std::vector<Id> points, draws, feeds;    // points; those with given outflow, inflow
   std::vector<const KnownBranch*> bounds;  // closed devices and given flows at its edge
 };
 
@@ -59,11 +59,12 @@ void spell(const Network& network, const Piece& piece, const UnitSet& units, std
   if (unbalanced && !shutBy.empty()) {
     const auto& concerned = piece.outflow_m3s > 0 ? piece.draws : piece.feeds;
     p.what = concerned.empty() ? fmt::format("{} of flow cannot pass: {} is shut", withUnit(std::abs(piece.outflow_m3s), Measure::volumeFlow, units, 3), list(network, shutBy))
-                               : fmt::format("{} is cut off with {} to {}: {} is shut", list(network, concerned), withUnit(std::abs(piece.outflow_m3s), Measure::volumeFlow, units, 3),
-                                             piece.outflow_m3s > 0 ? "draw" : "give", list(network, shutBy));
+                               : fmt::format("{} is cut off with {} to {}: {} is shut", list(network, concerned),
+                                             withUnit(std::abs(piece.outflow_m3s), Measure::volumeFlow, units, 3), piece.outflow_m3s > 0 ? "draw" : "give", list(network, shutBy));
   } else if (unbalanced) {
-    p.what = fmt::format("flows cannot balance for {}: {} more is {} than {}, and nothing there holds a level or pressure", where_,
-                         withUnit(std::abs(piece.outflow_m3s), Measure::volumeFlow, units, 3), piece.outflow_m3s > 0 ? "drawn" : "fed in", piece.outflow_m3s > 0 ? "fed in" : "drawn");
+    p.what =
+        fmt::format("flows cannot balance for {}: {} more is {} than {}, and nothing there holds a level or pressure", where_,
+                    withUnit(std::abs(piece.outflow_m3s), Measure::volumeFlow, units, 3), piece.outflow_m3s > 0 ? "drawn" : "fed in", piece.outflow_m3s > 0 ? "fed in" : "drawn");
   } else {
     p.what = fmt::format("nothing holds a pressure for {}", where_);
     if (!givenBy.empty()) p.what += fmt::format(", beyond {}", list(network, givenBy));
@@ -185,7 +186,8 @@ void oneWay(const Network& network, const System& s, const UnitSet& units, std::
     }
     std::sort(by.begin(), by.end());
     by.erase(std::unique(by.begin(), by.end()), by.end());
-    p.what = fmt::format("{} of flow cannot {} {}", withUnit(missing, Measure::volumeFlow, units, 3), draws ? "reach" : "leave", concerned.empty() ? "its place" : list(network, concerned));
+    p.what = fmt::format("{} of flow cannot {} {}", withUnit(missing, Measure::volumeFlow, units, 3), draws ? "reach" : "leave",
+                         concerned.empty() ? "its place" : list(network, concerned));
     if (!by.empty()) p.what += fmt::format(": {} {} only the other way", list(network, by), by.size() == 1 ? "passes" : "pass");
     if (!concerned.empty()) p.place = {network.at(concerned[0]).name, ""};
     for (const Id id : by) p.remedies.push_back({fmt::format("Go to {}", network.at(id).name), {}, {network.at(id).name, ""}});

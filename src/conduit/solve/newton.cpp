@@ -148,8 +148,7 @@ Residuals Newton::residuals(const Iterate& x) {
     if (x.state[i] == LinkState::acting) r.head_m = std::max(r.head_m, std::abs(ht - l.held_m));
   }
   r.mass_m3s = balanceAt(x, mass_);
-  for (int n = 0; n < s_.freeCount; ++n)
-    r.massShare = std::max(r.massShare, std::abs(mass_[u(n)]) / std::max(throughput_[u(n)], smallestFlow_m3s));
+  for (int n = 0; n < s_.freeCount; ++n) r.massShare = std::max(r.massShare, std::abs(mass_[u(n)]) / std::max(throughput_[u(n)], smallestFlow_m3s));
   r.headTolerance_m = std::max(headTolerance_m, 64 * std::numeric_limits<double>::epsilon() * headSize);
   return r;
 }

@@ -20,9 +20,9 @@ struct Iterate {
 };
 
 struct Residuals {
-  double head_m = 0.0;       // greatest, over links that follow a law
-  double mass_m3s = 0.0;     // greatest
-  double massShare = 0.0;    // greatest of mass residual over that node's throughput
+  double head_m = 0.0;     // greatest, over links that follow a law
+  double mass_m3s = 0.0;   // greatest
+  double massShare = 0.0;  // greatest of mass residual over that node's throughput
   double headTolerance_m = 1e-7;
 };
 

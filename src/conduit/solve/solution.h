@@ -8,7 +8,7 @@
 namespace conduit {
 
 enum class Verdict {
-  empty,         // nothing to solve yet
+  empty,  // nothing to solve yet
   balanced,
   cannotYet,     // too little, too much, or contradicting givens: see problems
   noStates,      // the devices named in problems cannot agree
@@ -36,7 +36,9 @@ struct Summary {
   double inflow_m3s = 0.0, outflow_m3s = 0.0;
   std::vector<SupplyShare> shares;  // by Id
   bool warm = false;
-  struct { double setUp = 0, order = 0, law = 0, assembly = 0, factor = 0, solve = 0, total = 0; } seconds;
+  struct {
+    double setUp = 0, order = 0, law = 0, assembly = 0, factor = 0, solve = 0, total = 0;
+  } seconds;
 
   [[nodiscard]] bool usable() const { return verdict == Verdict::balanced; }
   /// The balance line: "Balanced: 36.5 L/s in, 36.5 L/s out, largest residual 2e-9 m."

@@ -81,8 +81,7 @@ void readOut(const Network& network, const System& s, const Iterate& x, const st
     const Link& l = s.links[i];
     excess[u(l.rawTo)] += x.flow_m3s[i];
     excess[u(l.rawFrom)] -= x.flow_m3s[i];
-    put(l.of, x.flow_m3s[i], l.rawFrom, l.rawTo,
-        x.state[i] == LinkState::shut ? BranchState::shut : x.state[i] == LinkState::acting ? BranchState::acting : BranchState::open);
+    put(l.of, x.flow_m3s[i], l.rawFrom, l.rawTo, x.state[i] == LinkState::shut ? BranchState::shut : x.state[i] == LinkState::acting ? BranchState::acting : BranchState::open);
     if (x.state[i] == LinkState::shut) ++out.summary.shut;
     if (x.state[i] == LinkState::acting) ++out.summary.acting;
   }

@@ -129,13 +129,10 @@ std::vector<std::size_t> brokenStates(const System& s, const Iterate& x, const s
     const double q = x.flow_m3s[i], slack = 10 * headSlack_m;
     bool holds = true;
     switch (x.state[i]) {
-      case LinkState::flowing:
-        holds = q >= -10 * flowSlack(l) && !(l.holds && !pocket && q > 10 * flowSlack(l) && x.head_m[u(l.to)] > l.held_m + slack);
-        break;
+      case LinkState::flowing: holds = q >= -10 * flowSlack(l) && !(l.holds && !pocket && q > 10 * flowSlack(l) && x.head_m[u(l.to)] > l.held_m + slack); break;
       case LinkState::acting: {
         double memory = 0;
-        holds = q >= -10 * flowSlack(l) && std::abs(x.head_m[u(l.to)] - l.held_m) <= slack &&
-                (pocket || across(x, l) >= l.law->at(std::max(q, 0.0), memory).drop_m - slack);
+        holds = q >= -10 * flowSlack(l) && std::abs(x.head_m[u(l.to)] - l.held_m) <= slack && (pocket || across(x, l) >= l.law->at(std::max(q, 0.0), memory).drop_m - slack);
         break;
       }
       case LinkState::shut:

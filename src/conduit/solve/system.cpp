@@ -73,7 +73,8 @@ SetUp setUp(const Network& network, const Setting& setting) {
     if (p.holdsHead_m) {
       const auto at = u(s.pointRaw[e.ends[0]]);
       if (s.rawHolds[at]) {
-        out.problems.push_back({{e.name, ""}, fmt::format("{} and {} both hold the pressure of {}", holder[at], e.name, network.at(e.ends[0]).name),
+        out.problems.push_back({{e.name, ""},
+                                fmt::format("{} and {} both hold the pressure of {}", holder[at], e.name, network.at(e.ends[0]).name),
                                 {{fmt::format("Go to {}", e.name), {}, {e.name, ""}}}});
       } else {
         s.rawHolds[at] = 1;
@@ -130,8 +131,8 @@ SetUp setUp(const Network& network, const Setting& setting) {
     const int g = groups.find(static_cast<int>(r));
     if (heldBy[u(g)] >= 0) {
       const std::string &a = holder[u(heldBy[u(g)])], &b = holder[r];
-      out.problems.push_back({{b, ""}, fmt::format("{} and {} both hold a level or pressure and nothing between them takes any head", a, b),
-                              {{fmt::format("Go to {}", b), {}, {b, ""}}}});
+      out.problems.push_back(
+          {{b, ""}, fmt::format("{} and {} both hold a level or pressure and nothing between them takes any head", a, b), {{fmt::format("Go to {}", b), {}, {b, ""}}}});
       return out;
     }
     heldBy[u(g)] = static_cast<int>(r);

@@ -21,8 +21,8 @@ struct Link {
   int rawFrom = 0, rawTo = 0;
   const Law* law = nullptr;
   BranchOf of;
-  bool bars = false;         // bars backflow
-  bool holds = false;        // keeps a head at its end
+  bool bars = false;   // bars backflow
+  bool holds = false;  // keeps a head at its end
   double held_m = 0.0;
   double noFlowDrop_m = 0.0;  // head lost at no flow: below it a barring link is shut
 };
@@ -45,20 +45,20 @@ struct Join {
 /// first, in the order of the factorisation.
 struct System {
   int freeCount = 0;
-  std::vector<double> fixedHead_m;    // of solver nodes from freeCount on
-  std::vector<double> outflow_m3s;    // of solver nodes, what leaves the network there
-  std::vector<int> rawToNode;         // -1: plays no part
-  std::vector<Id> rawOwner;           // point, or the element a vessel belongs to
+  std::vector<double> fixedHead_m;  // of solver nodes from freeCount on
+  std::vector<double> outflow_m3s;  // of solver nodes, what leaves the network there
+  std::vector<int> rawToNode;       // -1: plays no part
+  std::vector<Id> rawOwner;         // point, or the element a vessel belongs to
   std::vector<double> rawOutflow_m3s;
-  std::vector<char> rawHolds;         // a known head: takes or gives what is needed
-  std::vector<int> pointRaw;          // by Id, -1 where there is no point
-  std::vector<int> vesselBegin;       // by Id, first raw node of an element's vessels, -1 if none
-  std::vector<Link> links;            // sorted for memory order
+  std::vector<char> rawHolds;    // a known head: takes or gives what is needed
+  std::vector<int> pointRaw;     // by Id, -1 where there is no point
+  std::vector<int> vesselBegin;  // by Id, first raw node of an element's vessels, -1 if none
+  std::vector<Link> links;       // sorted for memory order
   std::vector<KnownBranch> known;
   std::vector<Join> joins;
-  std::vector<Prepared> prepared;     // by Id; owns the laws
+  std::vector<Prepared> prepared;          // by Id; owns the laws
   std::vector<std::pair<int, int>> edges;  // of links between free nodes, in order of `linkEdge`
-  std::vector<int> linkEdge;          // by link, -1 when an end is fixed
+  std::vector<int> linkEdge;               // by link, -1 when an end is fixed
 
   [[nodiscard]] int nodeCount() const { return freeCount + static_cast<int>(fixedHead_m.size()); }
   [[nodiscard]] bool isFree(int node) const { return node < freeCount; }

@@ -38,7 +38,8 @@ std::optional<std::string> common(const Network& net, const std::vector<Id>& ids
 
 }  // namespace
 
-Card::Card(Document& document, QWidget* parent) : QWidget(parent), doc_(document), look_(Look::light()), pages_(new QStackedWidget(this)), face_(new QScrollArea), back_(new QScrollArea), workingText_(new QLabel) {
+Card::Card(Document& document, QWidget* parent)
+    : QWidget(parent), doc_(document), look_(Look::light()), pages_(new QStackedWidget(this)), face_(new QScrollArea), back_(new QScrollArea), workingText_(new QLabel) {
   setObjectName("card");
   setAccessibleName(tr("Card"));
   setFixedWidth(308);
@@ -94,7 +95,7 @@ std::vector<Id> Card::shown() const {
 
 // When this changes the rows are made anew; else only their numbers.
 std::string Card::signature() const {
-  std::string s;
+  std::string s = std::string(more_ ? "+" : "-") + (tableOpen_ ? "t" : "");
   for (const Id id : shown()) {
     const Element* e = doc_.network().find(id);
     if (!e) continue;
@@ -105,6 +106,7 @@ std::string Card::signature() const {
     for (const Field& f : e->part->fields)
       if (f.kind == FieldKind::table)
         if (const Value* v = e->values.find(f.key)) s += writeField(f, *v);
+    for (const Field& f : e->part->fields) s += e->values.find(f.key) ? '1' : '0';
   }
   return s;
 }
@@ -167,13 +169,16 @@ void Card::addGiven(const Part& part, const Field& field) {
   if (swapping) {
     auto* marker = new QToolButton;
     marker->setText("●");
+    marker->setProperty("marker", true);
     marker->setFixedSize(20, 20);
     const bool back = swapping->give == field.key;
     marker->setObjectName("swap." + text(field.key));
-    marker->setAccessibleName(back ? tr("%1 is given; find it and give the %2").arg(text(field.key), text(swapping->release)) : tr("%1 is given; find it from a given %2").arg(text(field.key), text(swapping->give)));
+    marker->setAccessibleName(back ? tr("%1 is given; find it and give the %2").arg(text(field.key), text(swapping->release))
+                                   : tr("%1 is given; find it from a given %2").arg(text(field.key), text(swapping->give)));
     marker->setToolTip(marker->accessibleName());
     const Swap s = *swapping;
-    connect(marker, &QToolButton::clicked, this, [this, s, back] { swap(s, back); }, Qt::QueuedConnection);
+    connect(
+        marker, &QToolButton::clicked, this, [this, s, back] { swap(s, back); }, Qt::QueuedConnection);
     line->addWidget(marker);
   } else {
     auto* marker = new QLabel(field.kind == FieldKind::text || field.kind == FieldKind::takeOff ? "" : "●");
@@ -236,6 +241,7 @@ void Card::addTable(const Field& field) {
     if (s.release == field.key) swapping = &s;
   auto* marker = new QToolButton;
   marker->setText("●");
+  marker->setProperty("marker", true);
   marker->setFixedSize(20, 20);
   marker->setObjectName("swap." + text(field.key));
   marker->setEnabled(swapping != nullptr);
@@ -243,19 +249,30 @@ void Card::addTable(const Field& field) {
     marker->setAccessibleName(tr("%1 is given; find the head from a given %2").arg(text(field.key), text(swapping->give)));
     marker->setToolTip(marker->accessibleName());
     const Swap s = *swapping;
-    connect(marker, &QToolButton::clicked, this, [this, s] { swap(s, false); }, Qt::QueuedConnection);
+    connect(
+        marker, &QToolButton::clicked, this, [this, s] { swap(s, false); }, Qt::QueuedConnection);
   }
   line->addWidget(marker);
   auto* title = new QLabel(sentence(field.key));
   title->setToolTip(sentence(field.help));
   line->addWidget(title, 1);
+  const Rows* rows = doc_.network().at(shown().front()).values.get<Rows>(field.key);
+  const bool open = tableOpen_ || !rows || rows->empty();
+  auto* fold = new QToolButton;
+  fold->setObjectName("fold." + text(field.key));
+  fold->setText(tr("%1 rows %2").arg(rows ? rows->size() : 0).arg(open ? "▴" : "▾"));
+  fold->setAccessibleName(open ? tr("Fold the %1").arg(text(field.key)) : tr("Unfold the %1").arg(text(field.key)));
+  connect(
+      fold, &QToolButton::clicked, this, [this] { tableOpen_ = !tableOpen_, refresh(); }, Qt::QueuedConnection);
+  line->addWidget(fold);
   rows_->addWidget(head);
+  if (!open) return;
   auto* table = new QTableWidget;
   table->setObjectName("given." + text(field.key));
   table->setAccessibleName(sentence(field.key));
   table->setColumnCount(static_cast<int>(field.columns.size()));
   QStringList names;
-  for (const Column& c : field.columns) names << text(c.key);
+  for (const Column& c : field.columns) names << text(c.key).replace(' ', '\n');
   table->setHorizontalHeaderLabels(names);
   for (int c = 0; c < names.size(); ++c) table->horizontalHeaderItem(c)->setToolTip(names[c]);
   table->horizontalHeader()->setSectionResizeMode(QHeaderView::Stretch);
@@ -263,15 +280,16 @@ void Card::addTable(const Field& field) {
   table->verticalHeader()->hide();
   table->verticalHeader()->setDefaultSectionSize(21);
   table->setFont(face(11));
-  const Rows* rows = doc_.network().at(shown().front()).values.get<Rows>(field.key);
   const bool connections = part.ends == Ends::many;
   const std::size_t given = rows ? rows->size() : 0;
   const std::size_t count = connections ? doc_.network().at(shown().front()).ends.size() : given + 1;  // one empty row to go on
   table->setRowCount(static_cast<int>(count));
   for (std::size_t r = 0; r < count; ++r)
     for (std::size_t c = 0; c < field.columns.size(); ++c)
-      table->setItem(static_cast<int>(r), static_cast<int>(c), new QTableWidgetItem(r < given && c < (*rows)[r].size() && (*rows)[r][c] ? QString::fromStdString((*rows)[r][c]->typed) : QString()));
-  table->setFixedHeight(28 + 21 * static_cast<int>(std::min<std::size_t>(count, 7)));
+      table->setItem(static_cast<int>(r), static_cast<int>(c),
+                     new QTableWidgetItem(r < given && c < (*rows)[r].size() && (*rows)[r][c] ? QString::fromStdString((*rows)[r][c]->typed) : QString()));
+  table->horizontalHeader()->setFixedHeight(32);
+  table->setFixedHeight(34 + 21 * static_cast<int>(std::min<std::size_t>(count, 7)));
   table->setTabKeyNavigation(false);
   const std::string key(field.key);
   connect(table, &QTableWidget::cellChanged, this, [this, table, key](int row, int) {
@@ -292,7 +310,8 @@ void Card::addTable(const Field& field) {
           if (f->columns[static_cast<std::size_t>(c)].needed && cells[c].isEmpty()) return;
       lines << (any ? cells.join(" | ") : doc_.network().at(shown().front()).part->ends == Ends::many ? QString("|") : QString());
     }
-    QMetaObject::invokeMethod(this, [this, key, all = lines.join("; ")] { doc_.setField(shown(), key, all); }, Qt::QueuedConnection);
+    QMetaObject::invokeMethod(
+        this, [this, key, all = lines.join("; ")] { doc_.setField(shown(), key, all); }, Qt::QueuedConnection);
   });
   rows_->addWidget(table);
   editors_[std::string(field.key)] = table;
@@ -317,6 +336,7 @@ void Card::addFound(const Outcome& outcome, bool working) {
   if (working) {
     auto* equals = new QToolButton;
     equals->setText("=");
+    equals->setProperty("marker", true);
     equals->setFixedSize(20, 20);
     equals->setObjectName("working." + text(outcome.key));
     equals->setAccessibleName(tr("Working of the %1").arg(text(outcome.key)));
@@ -360,7 +380,8 @@ void Card::rebuild() {
     nameEdit_->setAccessibleName(tr("Name"));
     nameEdit_->setFont(face(17, true));
     nameEdit_->setFrame(false);
-    nameEdit_->setStyleSheet("QLineEdit { background: transparent; border: none; padding: 0; } QLineEdit:focus { border: none; padding: 0; border-bottom: 2px solid " + look_.ink.name() + "; }");
+    nameEdit_->setStyleSheet("QLineEdit { background: transparent; border: none; padding: 0; } QLineEdit:focus { border: none; padding: 0; border-bottom: 2px solid " +
+                             look_.ink.name() + "; }");
     const double w = QFontMetricsF(face(17, true)).horizontalAdvance(nameEdit_->text());
     nameEdit_->setFixedWidth(std::clamp(static_cast<int>(w) + 14, 48, 190));
     const Id id = ids.front();
@@ -389,7 +410,8 @@ void Card::rebuild() {
     rows_->addWidget(figure_);
   }
   addHeading(tr("Given"));
-  // Several: the fields that all of them have.
+  // Several: the fields that all of them have. What is not given and not wanted is folded away.
+  int folded = 0;
   for (const Field& f : part.fields) {
     bool all = true, applies = true;
     for (const Id id : ids) {
@@ -398,11 +420,27 @@ void Card::rebuild() {
       applies = applies && (!f.applies || f.applies(e.values));
     }
     if (!all || !applies || first.values.released(f.key)) continue;
+    const bool plain =
+        &f == &part.fields[0] || f.needed || f.key == "bore" || f.key == "roughness" || f.key == "open" || f.key == "opening" || f.key == "running" || f.key == "outflow";
+    if (!plain && !more_ && std::none_of(ids.begin(), ids.end(), [&](Id id) { return net.at(id).values.find(f.key); })) {
+      ++folded;
+      continue;
+    }
     if (f.kind == FieldKind::table) {
       if (one) addTable(f);
     } else {
       addGiven(part, f);
     }
+  }
+  if (folded > 0 || more_) {
+    auto* more = new QToolButton;
+    more->setObjectName("more");
+    more->setText(more_ ? tr("less ▴") : tr("%1 more that could be given ▾").arg(folded));
+    more->setAccessibleName(more_ ? tr("Show only what is given") : tr("Show all that could be given"));
+    more->setStyleSheet(QString("color: %1; margin-left: 20px;").arg(look_.water.name()));
+    connect(
+        more, &QToolButton::clicked, this, [this] { more_ = !more_, refresh(); }, Qt::QueuedConnection);
+    rows_->addWidget(more);
   }
   if (one && !part.outcomes.empty()) {
     addHeading(tr("Found"));
@@ -493,7 +531,8 @@ void Card::refresh() {
                             : QString("<span style='color:%1'>–</span>").arg(look_.ink2.name()));
     }
     if (figure_) figure_->setVisible(figure_->display(ids.front(), look_));
-    if (auto* bars = qobject_cast<LimitBars*>(limits_)) bars->display(usable ? checksOf(net, solved->solution, ids.front(), doc_.units()) : std::vector<Check>{}, doc_.units(), look_);
+    if (auto* bars = qobject_cast<LimitBars*>(limits_))
+      bars->display(usable ? checksOf(net, solved->solution, ids.front(), doc_.units()) : std::vector<Check>{}, doc_.units(), look_);
   } else if (ids.front() == jobId) {
     story_->setText(tr("What holds for the whole sheet. Select anything to see its card."));
     if (figure_) figure_->hide();
@@ -501,7 +540,8 @@ void Card::refresh() {
       const Setting& s = solved->solution.setting;
       auto put = [&](const char* key, double v, Measure m) {
         const Unit& unit = doc_.units().unitFor(m);
-        founds_[std::string("job.") + key]->setText(QString("<span style='font-weight:600'>%1</span> <span style='color:%2'>%3</span>").arg(QString::fromStdString(asNumber(v, m, doc_.units())), look_.ink2.name(), text(unit.symbol)));
+        founds_[std::string("job.") + key]->setText(QString("<span style='font-weight:600'>%1</span> <span style='color:%2'>%3</span>")
+                                                        .arg(QString::fromStdString(asNumber(v, m, doc_.units())), look_.ink2.name(), text(unit.symbol)));
       };
       put("density", s.medium.density_kgm3, Measure::density);
       put("viscosity", s.viscosity_m2s, Measure::viscosity);
@@ -521,6 +561,11 @@ void Card::refresh() {
 void Card::focusField(const QString& key) {
   showFace();
   auto it = editors_.find(key.toStdString());
+  if (it == editors_.end() && !key.isEmpty() && !more_) {  // it may be folded away
+    more_ = true;
+    refresh();
+    it = editors_.find(key.toStdString());
+  }
   if (it == editors_.end()) it = editors_.begin();
   if (it == editors_.end()) return;
   it->second->setFocus(Qt::OtherFocusReason);
@@ -578,7 +623,8 @@ void LimitBars::paintEvent(QPaintEvent*) {
     p.setPen(look_.ink);
     p.drawText(QRectF(0, y, width() * 0.5, 16), Qt::AlignLeft | Qt::AlignVCenter, QString::fromStdString(c.label));
     QString words = QString::fromStdString(withUnit(c.value, c.measure, *units_, 3));
-    if (c.least && c.most) words += QString(", %1–%2").arg(QString::fromStdString(asNumber(*c.least, c.measure, *units_, 2)), QString::fromStdString(asNumber(*c.most, c.measure, *units_, 2)));
+    if (c.least && c.most)
+      words += QString(", %1–%2").arg(QString::fromStdString(asNumber(*c.least, c.measure, *units_, 2)), QString::fromStdString(asNumber(*c.most, c.measure, *units_, 2)));
     else if (c.most) words += tr(" of %1").arg(QString::fromStdString(asNumber(*c.most, c.measure, *units_, 3)));
     else if (c.least) words += tr(", %1 wanted").arg(QString::fromStdString(asNumber(*c.least, c.measure, *units_, 3)));
     if (broken) words = "▲ " + words;

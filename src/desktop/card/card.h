@@ -5,10 +5,10 @@
 #include <QLabel>
 #include <QLineEdit>
 #include <QScrollArea>
+#include <QScrollBar>
 #include <QStackedWidget>
 #include <QToolButton>
 #include <QVBoxLayout>
-#include <QScrollBar>
 #include <map>
 
 #include "card/figure.h"
@@ -57,6 +57,8 @@ class Card : public QWidget {
   QLabel* workingText_;
   QString workingOf_;
   std::string signature_;
+  bool tableOpen_ = false;
+  bool more_ = false;  // also what could be given and is not
 };
 
 /// The bars of an element's checks, each with a mark at its limit.

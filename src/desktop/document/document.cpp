@@ -22,7 +22,8 @@ Document::Document(QObject* parent) : QObject(parent), units_(&UnitSet::siWater(
     QMetaObject::invokeMethod(
         this,
         [this, solved] {
-          if (solved_ && solved->stamp < solved_->stamp) return;
+          if (solved->order < shownOrder_) return;
+          shownOrder_ = solved->order;
           solved_ = solved;
           if (!solved->fault.empty()) emit refused(QString::fromStdString(solved->fault) + ". The model is safe; please save it.");
           if (current() && solved->solution.summary.warm) idle_.start();
@@ -52,6 +53,7 @@ QString Document::title() const {
 void Document::balance(bool cold) {
   Worker::Work work;
   work.stamp = history_.stamp();
+  work.order = ++lastOrder_;
   work.network = network();
   work.units = *units_;
   if (!cold && solved_ && solved_->solution.summary.usable()) work.startFrom = solved_;
@@ -133,6 +135,7 @@ void Document::replace(Network network, const QString& path, bool saved) {
   fresh.continueFrom(before);
   history_ = std::move(fresh);
   solved_.reset();
+  shownOrder_ = lastOrder_ + 1;  // what is still on its way belongs to the old model
   selection_.clear();
   path_ = path;
   savedStamp_ = saved ? history_.stamp() : 0;

@@ -58,11 +58,11 @@ class Document : public QObject {
   bool recover(const QString& file);
 
  signals:
-  void changed();           // the network
-  void answered();          // a new answer
+  void changed();   // the network
+  void answered();  // a new answer
   void selectionChanged();
   void unitsChanged();
-  void fileChanged();       // path or saved state
+  void fileChanged();  // path or saved state
   void refused(const QString& why);
   void said(const QString& what);
   void wantsField(Id id, const QString& field);  // a remedy leads to a field
@@ -79,7 +79,7 @@ class Document : public QObject {
   std::uint64_t savedStamp_ = 1;
   Problem lastProblem_;
   QTimer idle_, autosave_;
-  bool confirmed_ = false;
+  std::uint64_t lastOrder_ = 0, shownOrder_ = 0;
   std::unique_ptr<Worker> worker_;
 };
 

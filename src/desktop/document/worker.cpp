@@ -4,8 +4,7 @@
 
 namespace conduit::desktop {
 
-Worker::Worker(const Stock* stock, std::function<void(SolvedPtr)> done)
-    : stock_(stock), done_(std::move(done)), thread_([this](std::stop_token stop) { loop(std::move(stop)); }) {}
+Worker::Worker(const Stock* stock, std::function<void(SolvedPtr)> done) : stock_(stock), done_(std::move(done)), thread_([this](std::stop_token stop) { loop(std::move(stop)); }) {}
 
 Worker::~Worker() {
   thread_.request_stop();
@@ -44,6 +43,7 @@ void Worker::loop(std::stop_token stop) {
     }
     auto solved = std::make_shared<Solved>();
     solved->stamp = work.stamp;
+    solved->order = work.order;
     solved->network = work.network;
     try {
       SolveOptions options;

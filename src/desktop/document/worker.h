@@ -17,6 +17,7 @@ namespace conduit::desktop {
 /// A snapshot with its answer, its findings, and the system curve of the pump that was looked at.
 struct Solved {
   std::uint64_t stamp = 0;
+  std::uint64_t order = 0;  // of submission: later work has the higher number, also after an undo
   Network network;
   Solution solution;
   std::vector<Finding> findings;
@@ -30,7 +31,7 @@ using SolvedPtr = std::shared_ptr<const Solved>;
 class Worker {
  public:
   struct Work {
-    std::uint64_t stamp = 0;
+    std::uint64_t stamp = 0, order = 0;
     Network network;
     SolvedPtr startFrom;  // null: cold
     UnitSet units = UnitSet::siWater();

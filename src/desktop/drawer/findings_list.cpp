@@ -39,7 +39,8 @@ void FindingsList::rebuild() {
     const QColor tone = f.severity <= Severity::broken ? look_.warning : look_.ink2;
     QString what = QString::fromStdString(f.what).toHtmlEscaped();
     if (!what.isEmpty()) what[0] = what[0].toUpper();
-    QString html = QString("<span style='color:%1;font-weight:600'>%2 %3</span>&nbsp;&nbsp;").arg(tone.name(), f.severity <= Severity::broken ? "▲" : "·", tr(words[static_cast<int>(f.severity)]));
+    QString html = QString("<span style='color:%1;font-weight:600'>%2 %3</span>&nbsp;&nbsp;")
+                       .arg(tone.name(), f.severity <= Severity::broken ? "▲" : "·", tr(words[static_cast<int>(f.severity)]));
     if (!f.place.name.empty()) html += QString("<a href='place' style='color:%1'>%2</a>&nbsp; ").arg(look_.water.name(), QString::fromStdString(f.place.name).toHtmlEscaped());
     html += what + ".";
     for (std::size_t r = 0; r < f.remedies.size() && r < 4; ++r)
@@ -51,13 +52,16 @@ void FindingsList::rebuild() {
     label->setTextInteractionFlags(Qt::LinksAccessibleByMouse | Qt::LinksAccessibleByKeyboard);
     label->setFocusPolicy(Qt::StrongFocus);
     label->setAccessibleName(QString::fromStdString(f.what));
-    connect(label, &QLabel::linkActivated, this, [this, f](const QString& link) {
-      if (link == "place") {
-        doc_.apply({"", {}, f.place});
-        return;
-      }
-      doc_.apply(f.remedies[static_cast<std::size_t>(link.toInt())]);
-    }, Qt::QueuedConnection);
+    connect(
+        label, &QLabel::linkActivated, this,
+        [this, f](const QString& link) {
+          if (link == "place") {
+            doc_.apply({"", {}, f.place});
+            return;
+          }
+          doc_.apply(f.remedies[static_cast<std::size_t>(link.toInt())]);
+        },
+        Qt::QueuedConnection);
     rows->addWidget(label);
   }
   if (found.size() > most) rows->addWidget(new QLabel(tr("and %1 more").arg(found.size() - most)));

@@ -21,11 +21,15 @@ QString text(std::string_view s) { return QString::fromUtf8(s.data(), static_cas
 LedgerModel::LedgerModel(Document& document, QObject* parent) : QAbstractTableModel(parent), doc_(document) {
   connect(&doc_, &Document::changed, this, [this] {
     std::vector<Id> now;
-    doc_.network().each([&](Id id, const Element& e) { if (e.part == part_) now.push_back(id); });
+    doc_.network().each([&](Id id, const Element& e) {
+      if (e.part == part_) now.push_back(id);
+    });
     if (now != ids_) rebuild();
     else if (!ids_.empty()) emit dataChanged(index(0, 0), index(rowCount() - 1, columnCount() - 1));
   });
-  auto numbers = [this] { if (!ids_.empty() && !columns_.empty()) emit dataChanged(index(0, 0), index(rowCount() - 1, columnCount() - 1)); };
+  auto numbers = [this] {
+    if (!ids_.empty() && !columns_.empty()) emit dataChanged(index(0, 0), index(rowCount() - 1, columnCount() - 1));
+  };
   connect(&doc_, &Document::answered, this, numbers);
   connect(&doc_, &Document::unitsChanged, this, [this] { rebuild(); });
 }
@@ -40,7 +44,9 @@ void LedgerModel::rebuild() {
   ids_.clear();
   columns_.clear();
   if (part_) {
-    doc_.network().each([&](Id id, const Element& e) { if (e.part == part_) ids_.push_back(id); });
+    doc_.network().each([&](Id id, const Element& e) {
+      if (e.part == part_) ids_.push_back(id);
+    });
     columns_.push_back({});  // name
     if (part_->ends == Ends::two) columns_.push_back({nullptr, nullptr, 0}), columns_.push_back({nullptr, nullptr, 1});
     if (part_->ends == Ends::one) columns_.push_back({nullptr, nullptr, 0});
@@ -63,7 +69,8 @@ QVariant LedgerModel::data(const QModelIndex& index, int role) const {
   const Column& c = columns_[static_cast<std::size_t>(index.column())];
   const Element* e = doc_.network().find(idAt(index.row()));
   if (!e) return {};
-  if (role == Qt::TextAlignmentRole) return QVariant(static_cast<int>(Qt::AlignVCenter | (c.outcome || (c.field && c.field->kind == FieldKind::quantity) ? Qt::AlignRight : Qt::AlignLeft)));
+  if (role == Qt::TextAlignmentRole)
+    return QVariant(static_cast<int>(Qt::AlignVCenter | (c.outcome || (c.field && c.field->kind == FieldKind::quantity) ? Qt::AlignRight : Qt::AlignLeft)));
   if (role == Qt::ForegroundRole && c.outcome && !doc_.current()) return look_.ink2;
   if (role == Qt::FontRole) return face(12, c.outcome == nullptr && c.field == nullptr && c.end < 0);
   if (role != Qt::DisplayRole && role != Qt::EditRole && role != sortRole) return {};
@@ -83,6 +90,19 @@ QVariant LedgerModel::data(const QModelIndex& index, int role) const {
     return QString::fromStdString(role == Qt::EditRole ? writeField(*c.field, *v) : sayField(*c.field, *v));
   }
   if (c.end >= 0) return QString::fromStdString(doc_.network().at(e->ends[static_cast<std::size_t>(c.end)]).name);
+  if (role == sortRole) {  // numbers within names by their size
+    QString key, number;
+    for (const QChar ch : QString::fromStdString(e->name) + ' ') {
+      if (ch.isDigit()) {
+        number += ch;
+        continue;
+      }
+      if (!number.isEmpty()) key += number.rightJustified(10, '0');
+      number.clear();
+      key += ch;
+    }
+    return key;
+  }
   return QString::fromStdString(e->name);
 }
 
@@ -119,7 +139,14 @@ bool LedgerModel::setData(const QModelIndex& index, const QVariant& value, int r
 }
 
 Ledger::Ledger(Document& document, QWidget* parent)
-    : QWidget(parent), doc_(document), model_(new LedgerModel(document, this)), proxy_(new QSortFilterProxyModel(this)), kind_(new QComboBox), filter_(new QLineEdit), count_(new QLabel), table_(new QTableView) {
+    : QWidget(parent),
+      doc_(document),
+      model_(new LedgerModel(document, this)),
+      proxy_(new QSortFilterProxyModel(this)),
+      kind_(new QComboBox),
+      filter_(new QLineEdit),
+      count_(new QLabel),
+      table_(new QTableView) {
   setObjectName("ledger");
   auto* layout = new QVBoxLayout(this);
   layout->setContentsMargins(0, 0, 0, 0);
@@ -173,7 +200,10 @@ Ledger::Ledger(Document& document, QWidget* parent)
     if (!ids.empty()) doc_.select(std::move(ids));
   });
   connect(&doc_, &Document::selectionChanged, this, &Ledger::followSelection);
+  auto count = [this] { count_->setText(tr("%1 of %2").arg(proxy_->rowCount()).arg(model_->rowCount())); };
+  connect(model_, &QAbstractItemModel::modelReset, this, count);
   fillKinds();
+  count();
 }
 
 void Ledger::fillKinds() {

@@ -230,21 +230,40 @@ void LevelsView::paintOn(QPainter& p, const QSize& size) {
     p.setPen(QPen(look_.warning, 3));
     p.drawLine(toScreen(st[i].along_m, *st[i].hydraulic_m), toScreen(st[i + 1].along_m, *st[i + 1].hydraulic_m));
   }
-  // Labels of risers and drops; they keep out of each other's way.
+  // Labels of risers and drops; they keep out of each other's way and off the lines.
   std::vector<QRectF> taken;
-  auto place = [&](QRectF box) {
-    for (int k = 0; k < 6; ++k) {
-      if (std::none_of(taken.begin(), taken.end(), [&](const QRectF& r) { return r.intersects(box); }) && field.adjusted(-2, -2, right_, 2).contains(box)) {
-        taken.push_back(box);
-        return std::optional(box);
-      }
-      box.translate(0, k % 2 ? 30.0 * (k / 2 + 1) : -30.0 * (k / 2 + 1));
-    }
-    return std::optional<QRectF>();
+  if (const QRectF lens = lensBox(size); !lens.isEmpty()) taken.push_back(lens);
+  // Lines a label must not lie on: pipe and grades as painted.
+  std::vector<QLineF> ink;
+  for (std::size_t i = 0; i + 1 < st.size(); ++i) {
+    ink.emplace_back(toScreen(st[i].along_m, st[i].height_m), toScreen(st[i + 1].along_m, st[i + 1].height_m));
+    if (st[i].hydraulic_m && st[i + 1].hydraulic_m) ink.emplace_back(toScreen(st[i].along_m, *st[i].hydraulic_m), toScreen(st[i + 1].along_m, *st[i + 1].hydraulic_m));
+    if (st[i].ceiling_m && st[i + 1].ceiling_m) ink.emplace_back(toScreen(st[i].along_m, *st[i].ceiling_m), toScreen(st[i + 1].along_m, *st[i + 1].ceiling_m));
+  }
+  auto clear = [&](const QRectF& box) {
+    if (!field.adjusted(-2, -2, right_, 2).contains(box)) return false;
+    if (std::any_of(taken.begin(), taken.end(), [&](const QRectF& r) { return r.intersects(box); })) return false;
+    return std::none_of(ink.begin(), ink.end(), [&](const QLineF& l) {
+      if (box.contains(l.p1()) || box.contains(l.p2())) return true;
+      for (const QLineF& edge : {QLineF(box.topLeft(), box.bottomRight()), QLineF(box.topRight(), box.bottomLeft())})
+        if (l.intersects(edge, nullptr) == QLineF::BoundedIntersection) return true;
+      return false;
+    });
   };
-  auto two = [&](const QRectF& box, const QString& first, const QString& second, const QColor& ink) {
+  // As near as can be to where it belongs; a label that finds no room within `reach` is left out.
+  auto place = [&](QRectF box, double reach = 64) -> std::optional<QRectF> {
+    for (double off = 0; off <= reach; off += 6)
+      for (const double sign : {-1.0, 1.0}) {
+        const QRectF tried = box.translated(0, sign * off);
+        if (!clear(tried)) continue;
+        taken.push_back(tried);
+        return tried;
+      }
+    return std::nullopt;
+  };
+  auto two = [&](const QRectF& box, const QString& first, const QString& second, const QColor& tone) {
     p.setFont(face(12, true));
-    p.setPen(ink);
+    p.setPen(tone);
     p.drawText(box.adjusted(0, 0, 0, -14), Qt::AlignLeft | Qt::AlignVCenter, first);
     p.setFont(face(11));
     p.setPen(look_.ink2);
@@ -279,11 +298,11 @@ void LevelsView::paintOn(QPainter& p, const QSize& size) {
     const double w = std::max(QFontMetricsF(face(12, true)).horizontalAdvance(name), QFontMetricsF(face(11)).horizontalAdvance(by)) + 4;
     if (const auto box = place(QRectF(mid.x() + 7, mid.y() - 15, w, 30))) two(*box, name, by, doc_.isSelected(route_[st[i].step].element) ? look_.water : look_.ink);
   }
-  auto word = [&](QPointF at, const QString& text, const QColor& ink) {
+  auto word = [&](QPointF at, const QString& text, const QColor& tone) {
     const double w = QFontMetricsF(face(10.5)).horizontalAdvance(text) + 4;
-    if (const auto box = place(QRectF(at.x() - w / 2, at.y(), w, 14))) {
+    if (const auto box = place(QRectF(at.x() - w / 2, at.y(), w, 14), 18)) {
       p.setFont(face(10.5));
-      p.setPen(ink);
+      p.setPen(tone);
       p.drawText(*box, Qt::AlignCenter, text);
     }
   };
@@ -292,7 +311,8 @@ void LevelsView::paintOn(QPainter& p, const QSize& size) {
   for (std::size_t i = 0; i + 1 < st.size(); ++i)
     if (st[i + 1].along_m - st[i].along_m > st[longest + 1].along_m - st[longest].along_m) longest = i;
   const double x = (st[longest].along_m + st[longest + 1].along_m) / 2;
-  if (st[longest].hydraulic_m && st[longest + 1].hydraulic_m) word(toScreen(x, (*st[longest].hydraulic_m + *st[longest + 1].hydraulic_m) / 2) + QPointF(0, -18), tr("hydraulic grade"), look_.water);
+  if (st[longest].hydraulic_m && st[longest + 1].hydraulic_m)
+    word(toScreen(x, (*st[longest].hydraulic_m + *st[longest + 1].hydraulic_m) / 2) + QPointF(0, -18), tr("hydraulic grade"), look_.water);
   word(toScreen(x, (st[longest].height_m + st[longest + 1].height_m) / 2) + QPointF(0, 5), tr("pipe"), look_.ink);
   word(toScreen(x, (st[longest].height_m + st[longest + 1].height_m) / 2 - profile_.floorDepth_m) + QPointF(0, 4), tr("floor: it would boil"), look_.ink2);
   if (anyCeiling)
@@ -318,9 +338,18 @@ void LevelsView::paintOn(QPainter& p, const QSize& size) {
   drawLens(p, size);
 }
 
+// In the corner farthest from the lines: low on the right when the route climbs.
+QRectF LevelsView::lensBox(const QSize& size) const {
+  if (profile_.stations.empty() || high_ - low_ < 8 * profile_.floorDepth_m || size.height() < 150 || size.width() < 500) return {};
+  const double w = std::min(236.0, size.width() * 0.25), h = std::min(150.0, size.height() * 0.62);
+  const bool climbs = profile_.stations.back().height_m > profile_.stations.front().height_m;
+  return {size.width() - right_ - w - 8, climbs ? size.height() - bottom_ - h - 8 : top_ + 4, w, h};
+}
+
 // Where the route spans hundreds of metres and a suction has a few, that stretch is drawn again, magnified.
 void LevelsView::drawLens(QPainter& p, const QSize& size) {
-  if (high_ - low_ < 8 * profile_.floorDepth_m || size.height() < 150 || size.width() < 500) return;
+  const QRectF box = lensBox(size);
+  if (box.isEmpty()) return;
   const Network& net = doc_.network();
   const auto& st = profile_.stations;
   std::size_t pumpAt = 0;
@@ -338,10 +367,7 @@ void LevelsView::drawLens(QPainter& p, const QSize& size) {
   }
   const double pad = 0.08 * (high - low);
   low -= pad, high += 2.2 * pad;
-  const double w = std::min(236.0, size.width() * 0.25), h = std::min(150.0, size.height() * 0.62);
-  // In the corner farthest from the lines: low on the right when the route climbs.
-  const bool climbs = st.back().height_m > st.front().height_m;
-  const QRectF box(size.width() - right_ - w - 8, climbs ? size.height() - bottom_ - h - 8 : top_ + 4, w, h);
+  const double w = box.width();
   const QRectF in = box.adjusted(34, 20, -10, -10);
   auto at = [&](double along, double level) { return QPointF(in.left() + along / reach * in.width(), in.top() + (high - level) / (high - low) * in.height()); };
   p.setPen(QPen(look_.hair, 1));
@@ -390,13 +416,15 @@ void LevelsView::drawLens(QPainter& p, const QSize& size) {
   p.drawText(QRectF(box.left() + 8, box.top() + 3, w - 16, 15), Qt::AlignLeft, tr("Suction of %1").arg(QString::fromStdString(net.at(pump).name)));
   if (margin) {
     p.setPen(*margin < 0 ? look_.warning : look_.water);
-    p.drawText(QRectF(box.left() + 8, box.top() + 3, w - 16, 15), Qt::AlignRight, tr("margin %1").arg(QString::fromStdString(withUnit(*margin, Measure::headDrop, doc_.units(), 3))));
+    p.drawText(QRectF(box.left() + 8, box.top() + 3, w - 16, 15), Qt::AlignRight,
+               tr("margin %1").arg(QString::fromStdString(withUnit(*margin, Measure::headDrop, doc_.units(), 3))));
   }
   p.setFont(face(10));
   p.setPen(look_.ink2);
   const Unit& unit = doc_.units().unitFor(Measure::height);
   const double step = niceStep((high - low) / unit.factor, 4) * unit.factor;
-  for (double v = std::ceil(low / step) * step; v < high - pad; v += step) p.drawText(QRectF(box.left() + 2, at(0, v).y() - 7, 29, 14), Qt::AlignRight | Qt::AlignVCenter, QString::number(inUnit(v, unit), 'g', 4));
+  for (double v = std::ceil(low / step) * step; v < high - pad; v += step)
+    p.drawText(QRectF(box.left() + 2, at(0, v).y() - 7, 29, 14), Qt::AlignRight | Qt::AlignVCenter, QString::number(inUnit(v, unit), 'g', 4));
 }
 
 void LevelsView::drawReading(QPainter& p) {
@@ -415,7 +443,9 @@ void LevelsView::drawReading(QPainter& p) {
     lines << tr("grade %1").arg(QString::fromStdString(withUnit(grade, Measure::head, doc_.units())));
     const double pressure = (grade - height) * doc_.solved()->solution.setting.weight_nm3();
     QString text = QString::fromStdString(withUnit(pressure, Measure::gaugePressure, doc_.units(), 3));
-    if (st[i].ceiling_m) text += tr(" of %1").arg(QString::fromStdString(asNumber((*st[i].ceiling_m - st[i].height_m) * doc_.solved()->solution.setting.weight_nm3(), Measure::gaugePressure, doc_.units(), 3)));
+    if (st[i].ceiling_m)
+      text += tr(" of %1").arg(
+          QString::fromStdString(asNumber((*st[i].ceiling_m - st[i].height_m) * doc_.solved()->solution.setting.weight_nm3(), Measure::gaugePressure, doc_.units(), 3)));
     lines << text;
   }
   lines << tr("pipe %1").arg(QString::fromStdString(withUnit(height, Measure::height, doc_.units())));

@@ -7,15 +7,33 @@
 namespace conduit::desktop {
 
 Look Look::light() {
-  return {.paper = "#F6F3EA", .sheet = "#FCFAF4", .grid = "#EAE5D8", .hair = "#D8D2C3", .field = "#FFFFFF", .ink = "#20262C", .ink2 = "#59626B",
-          .water = "#1B6E8C", .warning = "#B3401F", .ceiling = "#8C6A46",
-          .flow = {QColor("#CFE3E6"), QColor("#8FBFCB"), QColor("#4D95AB"), QColor("#1B6E8C"), QColor("#0F4258")}, .dark = false};
+  return {.paper = "#F6F3EA",
+          .sheet = "#FCFAF4",
+          .grid = "#EAE5D8",
+          .hair = "#D8D2C3",
+          .field = "#FFFFFF",
+          .ink = "#20262C",
+          .ink2 = "#59626B",
+          .water = "#1B6E8C",
+          .warning = "#B3401F",
+          .ceiling = "#8C6A46",
+          .flow = {QColor("#CFE3E6"), QColor("#8FBFCB"), QColor("#4D95AB"), QColor("#1B6E8C"), QColor("#0F4258")},
+          .dark = false};
 }
 
 Look Look::night() {
-  return {.paper = "#171B1F", .sheet = "#1D2226", .grid = "#23292E", .hair = "#343B41", .field = "#252B30", .ink = "#E9E5DA", .ink2 = "#9AA3AA",
-          .water = "#5FB3CE", .warning = "#F08A5D", .ceiling = "#C9A27A",
-          .flow = {QColor("#24414B"), QColor("#2F6475"), QColor("#4392AB"), QColor("#77BFD5"), QColor("#C4E9F2")}, .dark = true};
+  return {.paper = "#171B1F",
+          .sheet = "#1D2226",
+          .grid = "#23292E",
+          .hair = "#343B41",
+          .field = "#252B30",
+          .ink = "#E9E5DA",
+          .ink2 = "#9AA3AA",
+          .water = "#5FB3CE",
+          .warning = "#F08A5D",
+          .ceiling = "#C9A27A",
+          .flow = {QColor("#24414B"), QColor("#2F6475"), QColor("#4392AB"), QColor("#77BFD5"), QColor("#C4E9F2")},
+          .dark = true};
 }
 
 QColor Look::onScale(double share) const { return flow[static_cast<std::size_t>(std::clamp(static_cast<int>(share * 5), 0, 4))]; }
@@ -50,6 +68,8 @@ QString Look::styleSheet() const {
     QPushButton, QToolButton { background: transparent; border: 1px solid transparent; border-radius: 3px; padding: 2px 6px; color: %3; }
     QPushButton:hover, QToolButton:hover { border-color: %2; background: %1; }
     QPushButton:focus, QToolButton:focus { border: 2px solid %3; padding: 1px 5px; }
+    QToolButton[marker="true"] { padding: 0; font-size: 12px; }
+    QToolButton[marker="true"]:focus { padding: 0; }
     QToolButton::menu-indicator { image: none; width: 0; }
     QMenu { background: %1; color: %3; border: 1px solid %2; padding: 4px; }
     QMenu::item { padding: 4px 22px 4px 12px; }

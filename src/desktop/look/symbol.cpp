@@ -31,12 +31,14 @@ void paintSymbol(QPainter& painter, std::string_view strokes, const Look& look, 
   const QPen pen(ink, 1.5, Qt::SolidLine, Qt::FlatCap, Qt::MiterJoin);
   QPainterPath path;
   char fill = 0;
+  bool closed = false;
   auto flush = [&] {
     if (path.isEmpty()) return;
     painter.setPen(fill == 'W' ? Qt::NoPen : pen);
-    painter.setBrush(fill == 'F' ? QBrush(ink) : fill == 'W' ? QBrush(look.flow[1]) : QBrush(look.sheet));
+    painter.setBrush(fill == 'F' ? QBrush(ink) : fill == 'W' ? QBrush(look.flow[1]) : closed ? QBrush(look.sheet) : QBrush(Qt::NoBrush));
     painter.drawPath(path);
     path = QPainterPath();
+    closed = false;
   };
   bool open = false;
   while (i < tokens.size()) {
@@ -63,12 +65,16 @@ void paintSymbol(QPainter& painter, std::string_view strokes, const Look& look, 
           path.lineTo(x, y);
         }
         break;
-      case 'Z': path.closeSubpath(); break;
+      case 'Z':
+        path.closeSubpath();
+        closed = true;
+        break;
       case 'O': {
         if (!open) flush(), fill = 0;
         open = false;
         const double x = number(), y = number(), r = number();
         path.addEllipse(QPointF(x, y), r, r);
+        closed = true;
         break;
       }
       case 'A': {

@@ -137,9 +137,12 @@ void PlanView::endMode() {
 void PlanView::hint() {
   QString text;
   if (mode_ == Mode::line)
-    text = lineFrom_ == noId ? tr("Line: click where it begins. Esc ends.") : tr("Line: click where it goes, or type 12.4 (length), 3 up (rise), Tab between. Letters set equipment. Esc ends.");
+    text = lineFrom_ == noId ? tr("Line: click where it begins. Esc ends.")
+                             : tr("Line: click where it goes, or type 12.4 (length), 3 up (rise), Tab between. Letters set equipment. Esc ends.");
   if (mode_ == Mode::place)
-    text = tr("%1: click where it stands%2. Esc ends.").arg(QString::fromUtf8(placing_->key.data(), static_cast<int>(placing_->key.size())), placing_->ends == Ends::two || placing_->ends == Ends::one ? tr(", on a pipe or a point") : QString());
+    text = tr("%1: click where it stands%2. Esc ends.")
+               .arg(QString::fromUtf8(placing_->key.data(), static_cast<int>(placing_->key.size())),
+                    placing_->ends == Ends::two || placing_->ends == Ends::one ? tr(", on a pipe or a point") : QString());
   emit modeChanged(text);
 }
 
@@ -312,7 +315,11 @@ void PlanView::keyPressEvent(QKeyEvent* event) {
     clickAt(s, mode_ == Mode::look ? hit(hand_) : on, event->modifiers());
     return;
   }
-  const QPointF step = key == Qt::Key_Left ? QPointF(-1, 0) : key == Qt::Key_Right ? QPointF(1, 0) : key == Qt::Key_Up ? QPointF(0, -1) : key == Qt::Key_Down ? QPointF(0, 1) : QPointF();
+  const QPointF step = key == Qt::Key_Left    ? QPointF(-1, 0)
+                       : key == Qt::Key_Right ? QPointF(1, 0)
+                       : key == Qt::Key_Up    ? QPointF(0, -1)
+                       : key == Qt::Key_Down  ? QPointF(0, 1)
+                                              : QPointF();
   if (!step.isNull()) {
     if (event->modifiers() & Qt::ControlModifier) {
       origin_ -= step * 60;
@@ -381,9 +388,7 @@ void PlanView::mouseMoveEvent(QMouseEvent* event) {
   handHere_ = true;
   const QPointF by = event->position() - dragLast_;
   switch (drag_) {
-    case Drag::pan:
-      origin_ += by;
-      break;
+    case Drag::pan: origin_ += by; break;
     case Drag::move: {
       const QPointF whole = event->position() - dragFrom_;
       if (std::hypot(whole.x(), whole.y()) < 5 && doc_.history().stamp() == 0) break;
@@ -406,7 +411,9 @@ void PlanView::mouseReleaseEvent(QMouseEvent* event) {
     const QRectF box = QRectF(dragFrom_, event->position()).normalized();
     std::vector<Id> ids = event->modifiers() & Qt::ShiftModifier ? doc_.selection() : std::vector<Id>{};
     if (box.width() > 4 || box.height() > 4) {
-      auto add = [&](Id id) { if (std::find(ids.begin(), ids.end(), id) == ids.end()) ids.push_back(id); };
+      auto add = [&](Id id) {
+        if (std::find(ids.begin(), ids.end(), id) == ids.end()) ids.push_back(id);
+      };
       for (const Symbol& s : symbols_)
         if (box.contains(toScreen(s.at))) add(s.id);
       for (const auto& [id, at] : points_)

@@ -180,8 +180,10 @@ void PlanView::rebuild() {
       label.rank = 2;
       label.first = QString::fromStdString(e.name);
       QStringList second;
-      if (const Given* q = e.values.get<Given>("outflow")) second << QString::fromStdString(withUnit(resolve(*q, Measure::volumeFlow, setting.medium), Measure::volumeFlow, doc_.units(), 3)) + tr(" out");
-      if (const Given* q = e.values.get<Given>("inflow")) second << QString::fromStdString(withUnit(resolve(*q, Measure::volumeFlow, setting.medium), Measure::volumeFlow, doc_.units(), 3)) + tr(" in");
+      if (const Given* q = e.values.get<Given>("outflow"))
+        second << QString::fromStdString(withUnit(resolve(*q, Measure::volumeFlow, setting.medium), Measure::volumeFlow, doc_.units(), 3)) + tr(" out");
+      if (const Given* q = e.values.get<Given>("inflow"))
+        second << QString::fromStdString(withUnit(resolve(*q, Measure::volumeFlow, setting.medium), Measure::volumeFlow, doc_.units(), 3)) + tr(" in");
       second += texts;
       label.second = second.join(", ");
     }
@@ -343,7 +345,7 @@ void PlanView::drawSymbols(QPainter& p, const QRectF& visible) {
       if (f.severity > Severity::broken) continue;
       const Id id = net.byName(f.place.name);
       if (id == noId) continue;
-      QPointF s = toScreen(spotOf(net, id)) + QPointF(16, -17);
+      QPointF s = toScreen(spotOf(net, id)) + QPointF(19, -19);
       if (!visible.contains(s)) continue;
       p.setPen(Qt::NoPen);
       p.setBrush(look_.warning);
@@ -365,6 +367,8 @@ void PlanView::drawLabels(QPainter& p) {
     const double r = doc_.network().at(s.id).part->ends == Ends::many ? 22 : 13;
     taken.push_back(QRectF(toScreen(s.at) - QPointF(r, r), QSizeF(2 * r, 2 * r)));
   }
+  for (const auto& [id, at] : points_)
+    if (doc_.network().at(id).values.find("outflow")) taken.push_back(QRectF(toScreen(at) - QPointF(7, 6), QSizeF(14, 26)));
   std::vector<QLineF> lines;
   if (bands_.size() < 600)
     for (const Band& b : bands_) lines.emplace_back(toScreen(b.a), toScreen(b.b));
@@ -385,12 +389,12 @@ void PlanView::drawLabels(QPainter& p) {
     if (label.rank == 3 && label.room * scale_ < 34) continue;
     const double w = std::max(boldWidth.horizontalAdvance(label.first), quietWidth.horizontalAdvance(label.second)) + 6;
     const double h = label.second.isEmpty() ? 16 : 30;
-    const double gap = label.rank == 3 ? 7 : label.rank == 2 ? 9 : 17;
+    const double gap = label.rank == 3 ? 7 : label.rank == 2 ? 11 : 20;
     QRectF box;
     bool good = false;
     const QPointF n = label.normal;
     const QPointF sides[] = {n, -n, {0, -1}, {0, 1}, {1, 0}, {-1, 0}, {0.8, -0.8}, {-0.8, -0.8}, {0.8, 0.8}, {-0.8, 0.8}};
-    for (int pass = 0; pass < 3 && !good; ++pass)
+    for (int pass = 0; pass < 2 && !good; ++pass)
       for (const QPointF& side : sides) {
         const double reach = gap + pass * 9;
         const QPointF c = at + QPointF(side.x() * (reach + w / 2), side.y() * (reach + h / 2));
@@ -434,8 +438,7 @@ void PlanView::drawLegend(QPainter& p) {
   p.setFont(face(10));
   p.setPen(look_.ink2);
   const double top = colouring_ == Colouring::gradient ? scaleTop_ * 100 : inUnit(scaleTop_, unit);
-  for (int i = 0; i <= 5; ++i)
-    p.drawText(QRectF(at.x() + i * 34 - 17, at.y() + 27, 34, 13), Qt::AlignCenter, QString::number(top * i / 5, 'g', 3));
+  for (int i = 0; i <= 5; ++i) p.drawText(QRectF(at.x() + i * 34 - 17, at.y() + 27, 34, 13), Qt::AlignCenter, QString::number(top * i / 5, 'g', 3));
   // Scale of the drawing.
   const double metres = roundUp(90 / scale_) > 130 / scale_ ? roundUp(45 / scale_) : roundUp(90 / scale_);
   const double y = height() - 16;

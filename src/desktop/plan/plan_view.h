@@ -48,8 +48,8 @@ class PlanView : public QWidget {
   struct Band {
     Id id;
     Spot a, b;
-    double width = 4;         // px
-    double share = -1;        // of the colour scale; -1: not known
+    double width = 4;   // px
+    double share = -1;  // of the colour scale; -1: not known
     double flow = 0;
     bool incomplete = false;
   };
@@ -103,7 +103,7 @@ class PlanView : public QWidget {
   QString entry_;
   bool entering_ = false, entryIsRise_ = false;
   QString typedLength_, typedRise_;
-  QPointF hand_;        // last position of the hand
+  QPointF hand_;  // last position of the hand
   bool handHere_ = false;
   enum class Drag { none, pan, band, move } drag_ = Drag::none;
   QPointF dragFrom_, dragLast_;

@@ -19,14 +19,17 @@ BalanceLine::BalanceLine(Document& document, QWidget* parent) : QWidget(parent),
     label->setMinimumWidth(10);
     label->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Preferred);
     layout->addWidget(label);
-    connect(label, &QLabel::linkActivated, this, [this](const QString& link) {
-      if (link == "findings") emit wantsFindings();
-      const SolvedPtr solved = doc_.solved();
-      if (!solved || !link.startsWith("remedy")) return;
-      const auto& problems = solved->solution.summary.problems;
-      const auto k = static_cast<std::size_t>(link.mid(6).toInt());
-      if (!problems.empty() && k < problems.front().remedies.size()) doc_.apply(problems.front().remedies[k]);
-    }, Qt::QueuedConnection);
+    connect(
+        label, &QLabel::linkActivated, this,
+        [this](const QString& link) {
+          if (link == "findings") emit wantsFindings();
+          const SolvedPtr solved = doc_.solved();
+          if (!solved || !link.startsWith("remedy")) return;
+          const auto& problems = solved->solution.summary.problems;
+          const auto k = static_cast<std::size_t>(link.mid(6).toInt());
+          if (!problems.empty() && k < problems.front().remedies.size()) doc_.apply(problems.front().remedies[k]);
+        },
+        Qt::QueuedConnection);
   }
   connect(&doc_, &Document::answered, this, &BalanceLine::refresh);
   connect(&doc_, &Document::changed, this, [this] {
@@ -67,7 +70,9 @@ void BalanceLine::refresh() {
       } else {
         first = QString("<span style='color:%1;font-weight:600'>%2</span> %3").arg(water, tr("Balanced."), body);
       }
-      if (s.broken > 0) second = QString("<a href='findings' style='color:%1;font-weight:600'>%2</a>").arg(warning, tr("%n limit(s) broken", "", static_cast<int>(s.broken)).replace("(s)", s.broken == 1 ? "" : "s"));
+      if (s.broken > 0)
+        second = QString("<a href='findings' style='color:%1;font-weight:600'>%2</a>")
+                     .arg(warning, tr("%n limit(s) broken", "", static_cast<int>(s.broken)).replace("(s)", s.broken == 1 ? "" : "s"));
       else second = QString("<span style='color:%1'>%2</span>").arg(quiet, tr("all limits kept"));
       if (s.near > 0) second += QString("<span style='color:%1'>&nbsp;&nbsp; %2 near a limit</span>").arg(quiet).arg(s.near);
     } else if (sum.verdict == Verdict::empty) {
@@ -77,7 +82,9 @@ void BalanceLine::refresh() {
       first = QString("<span style='color:%1;font-weight:600'>%2</span>%3").arg(warning, rest.left(colon + 1), rest.mid(colon + 1));
       if (!sum.problems.empty())
         for (std::size_t k = 0; k < sum.problems.front().remedies.size() && k < 3; ++k)
-          second += QString("<a href='remedy%1' style='color:%2'>%3</a>&nbsp;&nbsp;&nbsp;").arg(k).arg(water, QString::fromStdString(sum.problems.front().remedies[k].words).toHtmlEscaped());
+          second += QString("<a href='remedy%1' style='color:%2'>%3</a>&nbsp;&nbsp;&nbsp;")
+                        .arg(k)
+                        .arg(water, QString::fromStdString(sum.problems.front().remedies[k].words).toHtmlEscaped());
     }
     if (!doc_.current()) first = QString("<span style='color:%1'>%2 …</span>").arg(quiet, first);
   }

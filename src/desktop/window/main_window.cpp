@@ -113,12 +113,15 @@ MainWindow::MainWindow(QWidget* parent) : QMainWindow(parent), doc_(std::make_un
   path_->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Preferred);
   path_->setTextFormat(Qt::RichText);
   path_->setTextInteractionFlags(Qt::LinksAccessibleByMouse);
-  connect(path_, &QLabel::linkActivated, this, [this](const QString& link) {
-    if (!doc_->solved() || doc_->solved()->findings.empty()) return;
-    const Finding f = doc_->solved()->findings.front();
-    if (link == "place") doc_->apply({"", {}, f.place});
-    else if (!f.remedies.empty()) doc_->apply(f.remedies.front());
-  }, Qt::QueuedConnection);
+  connect(
+      path_, &QLabel::linkActivated, this,
+      [this](const QString& link) {
+        if (!doc_->solved() || doc_->solved()->findings.empty()) return;
+        const Finding f = doc_->solved()->findings.front();
+        if (link == "place") doc_->apply({"", {}, f.place});
+        else if (!f.remedies.empty()) doc_->apply(f.remedies.front());
+      },
+      Qt::QueuedConnection);
   saved_ = new QLabel;
   saved_->setObjectName("saved");
   handleLine->addWidget(findingsButton_);
@@ -211,7 +214,9 @@ QAction* MainWindow::command(const QString& name, const QString& words, const QK
 void MainWindow::makeActions() {
   auto* menu = new QMenu(this);
   auto* file = menu->addMenu(tr("File"));
-  file->addAction(command("file.new", tr("New"), QKeySequence::New, [this] { if (mayDrop()) doc_->startNew(); }));
+  file->addAction(command("file.new", tr("New"), QKeySequence::New, [this] {
+    if (mayDrop()) doc_->startNew();
+  }));
   file->addAction(command("file.open", tr("Open …"), QKeySequence::Open, [this] {
     const QString path = QFileDialog::getOpenFileName(this, tr("Open a model"), QFileInfo(doc_->path()).path(), tr("Level Conduit models (*.lconduit)"));
     if (!path.isEmpty()) openFile(path);
@@ -232,14 +237,18 @@ void MainWindow::makeActions() {
   edit->addAction(command("edit.copy", tr("Copy"), QKeySequence("Ctrl+C"), [this] { copy(); }));
   edit->addAction(command("edit.paste", tr("Paste"), QKeySequence("Ctrl+V"), [this] { paste(true); }));
   edit->addAction(command("edit.duplicate", tr("Duplicate"), QKeySequence("Ctrl+D"), [this] { copy(), paste(true); }));
-  edit->addAction(command("edit.delete", tr("Delete"), QKeySequence("Ctrl+Delete"), [this] { if (!doc_->selection().empty()) doc_->take(removeAll(doc_->network(), doc_->selection())); }));
+  edit->addAction(command("edit.delete", tr("Delete"), QKeySequence("Ctrl+Delete"), [this] {
+    if (!doc_->selection().empty()) doc_->take(removeAll(doc_->network(), doc_->selection()));
+  }));
   edit->addAction(command("edit.all", tr("Select all"), QKeySequence("Ctrl+A"), [this] {
     std::vector<Id> ids;
     doc_->network().each([&](Id id, const Element&) { ids.push_back(id); });
     doc_->select(std::move(ids));
   }));
   edit->addSeparator();
-  edit->addAction(command("edit.reverse", tr("Reverse"), QKeySequence("Ctrl+R"), [this] { if (!doc_->selection().empty()) doc_->take(reverseAll(doc_->network(), doc_->selection())); }));
+  edit->addAction(command("edit.reverse", tr("Reverse"), QKeySequence("Ctrl+R"), [this] {
+    if (!doc_->selection().empty()) doc_->take(reverseAll(doc_->network(), doc_->selection()));
+  }));
   edit->addAction(command("edit.split", tr("Split the pipe (X)"), QKeySequence(), [this] { plan_->splitSelected(); }));
   auto* view = menu->addMenu(tr("View"));
   view->addAction(command("view.fit", tr("Fit Plan"), QKeySequence("Ctrl+0"), [this] { plan_->fit(); }));
@@ -302,7 +311,7 @@ void MainWindow::setLook(bool dark) {
 
 void MainWindow::refreshTitle() {
   const QString title = doc_->title();
-  title_->setText(title.size() > 34 ? title.left(33) + "…" : title);
+  title_->setText(title.size() > 44 ? title.left(43) + "…" : title);
   title_->setToolTip(doc_->path());
   setWindowTitle(QString("%1%2 — Level Conduit").arg(doc_->dirty() ? "*" : "", title));
   units_->setText(QString::fromStdString(doc_->units().name()));
@@ -317,7 +326,8 @@ void MainWindow::refreshTitle() {
     QString what = QString::fromStdString(f.what);
     if (!what.isEmpty()) what[0] = what[0].toUpper();
     worst = QString("<a href='place' style='color:%1;text-decoration:none'>%2</a>").arg(look_.ink.name(), what.toHtmlEscaped() + ".");
-    if (!f.remedies.empty()) worst += QString("&nbsp;&nbsp;&nbsp;<a href='remedy' style='color:%1'>%2</a>").arg(look_.water.name(), QString::fromStdString(f.remedies.front().words).toHtmlEscaped());
+    if (!f.remedies.empty())
+      worst += QString("&nbsp;&nbsp;&nbsp;<a href='remedy' style='color:%1'>%2</a>").arg(look_.water.name(), QString::fromStdString(f.remedies.front().words).toHtmlEscaped());
   }
   path_->setText(worst);
 }
