@@ -45,6 +45,11 @@ Newton::Newton(const System& system) : s_(system) {
   deltaHead_.resize(nodes);
   pinned_.assign(nodes, 0);
   hanging_.assign(nodes, 0);
+  UnionFind together(nodes);
+  for (const Link& l : s_.links) together.join(l.from, l.to);
+  std::vector<char> held(nodes, 0);
+  for (int n = s_.freeCount; n < s_.nodeCount(); ++n) held[u(together.find(n))] = 1;
+  for (int n = 0; n < s_.freeCount && !pockets_; ++n) pockets_ = !held[u(together.find(n))];
   // Backflow of a millionth of a moderate flow for each metre: stiff, and still far from upsetting the factor.
   for (std::size_t i = 0; i < links; ++i) stiff_[i] = 1e6 / s_.links[i].law->startFlow_m3s();
 }
@@ -104,14 +109,18 @@ void Newton::prepareStates(Iterate& x, Mode mode) {
     double sum = 0.0;
     for (const std::size_t i : g.links) sum += s_.links[i].law->startFlow_m3s();
     for (const std::size_t i : g.links) g.shares.push_back(s_.links[i].law->startFlow_m3s() / sum);
-    for (const std::size_t i : g.links) g.flow_m3s += x.flow_m3s[i];
+    double whole = 0.0;
+    for (const std::size_t i : g.links) whole += x.flow_m3s[i];
+    for (std::size_t k = 0; k < g.links.size(); ++k) x.flow_m3s[g.links[k]] = whole * g.shares[k];
   }
-  if (mode == Mode::soft || !anyShut) return;
-  for (std::size_t i = 0; i < s_.links.size(); ++i)
-    if (x.state[i] == LinkState::shut) x.flow_m3s[i] = 0.0;
+  // Pieces without any head: those between closed devices in either mode, those that shutting makes in the exact one.
+  if (!pockets_ && acting_.empty() && (mode == Mode::soft || !anyShut)) return;
+  if (mode == Mode::exact)
+    for (std::size_t i = 0; i < s_.links.size(); ++i)
+      if (x.state[i] == LinkState::shut) x.flow_m3s[i] = 0.0;
   UnionFind together(u(s_.nodeCount()));
   for (std::size_t i = 0; i < s_.links.size(); ++i)
-    if (x.state[i] == LinkState::flowing) together.join(s_.links[i].from, s_.links[i].to);
+    if (x.state[i] == LinkState::flowing || (x.state[i] == LinkState::shut && mode == Mode::soft)) together.join(s_.links[i].from, s_.links[i].to);
   std::vector<char> held(u(s_.nodeCount()), 0);
   for (int n = 0; n < s_.nodeCount(); ++n)
     if (!s_.isFree(n) || pinned_[u(n)]) held[u(together.find(n))] = 1;
@@ -163,9 +172,7 @@ bool Newton::step(Iterate& x, Mode mode) {
     for (std::size_t i = 0; i < links; ++i) {
       const Link& l = s_.links[i];
       const std::size_t a = u(l.from), b = u(l.to);
-      if (x.state[i] == LinkState::acting) {  // its flow is an unknown of its own
-        rhs_[a] += x.flow_m3s[i];
-        rhs_[b] -= x.flow_m3s[i];
+      if (x.state[i] == LinkState::acting) {  // the change of its flow is an unknown of its own
         conductance_[i] = 0.0;
         continue;
       }
@@ -221,7 +228,7 @@ bool Newton::step(Iterate& x, Mode mode) {
       }
       factor_.solve(y[k]);
     }
-    // need(g) = outflow through the other links of outlet g: linear in the heads. flow_g = need0 − Σ flow_k · need_k.
+    // need(g) = what the links of outlet g still lack: linear in the heads. change_g = need0 − Σ change_k · need_k.
     auto through = [&](std::size_t g, const std::vector<double>& dh, bool base) {
       double sum = base ? -rhs_[u(acting_[g].outlet)] : 0.0;
       const int t = acting_[g].outlet;
@@ -259,9 +266,9 @@ bool Newton::step(Iterate& x, Mode mode) {
         }
     }
     for (std::size_t k = 0; k < m; ++k) {
-      acting_[k].flow_m3s = matrix[k][m] / matrix[k][k];
+      acting_[k].change_m3s = matrix[k][m] / matrix[k][k];
       for (int n = 0; n < s_.freeCount; ++n)
-        if (!pinned_[u(n)]) b[u(n)] -= acting_[k].flow_m3s * y[k][u(n)];
+        if (!pinned_[u(n)]) b[u(n)] -= acting_[k].change_m3s * y[k][u(n)];
     }
   }
   std::copy(b.begin(), b.end(), deltaHead_.begin());
@@ -269,7 +276,7 @@ bool Newton::step(Iterate& x, Mode mode) {
     const Link& l = s_.links[i];
     if (x.state[i] == LinkState::acting) {
       const ActingGroup& g = acting_[u(actingGroup_[i])];
-      newFlow_[i] = g.flow_m3s * g.shares[static_cast<std::size_t>(std::find(g.links.begin(), g.links.end(), i) - g.links.begin())];
+      newFlow_[i] = x.flow_m3s[i] + g.change_m3s * g.shares[static_cast<std::size_t>(std::find(g.links.begin(), g.links.end(), i) - g.links.begin())];
     } else if (conductance_[i] == 0.0) {
       newFlow_[i] = 0.0;
     } else {

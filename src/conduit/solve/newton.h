@@ -34,7 +34,7 @@ struct StageTimes {
 class Newton {
  public:
   /// Flow below which a node's mass residual is not held against its throughput, m3/s.
-  static constexpr double smallestFlow_m3s = 1e-9;
+  static constexpr double smallestFlow_m3s = 1e-7;
   static constexpr double headTolerance_m = 1e-7, massTolerance = 1e-9;
   enum class Mode { soft, exact };
   enum class End { converged, stalled, notDefinite, stopped };
@@ -63,7 +63,7 @@ class Newton {
     int outlet = 0;
     std::vector<std::size_t> links;
     std::vector<double> shares;
-    double flow_m3s = 0.0;
+    double change_m3s = 0.0;
   };
   void evaluate(const Iterate& x, Mode mode);
   void prepareStates(Iterate& x, Mode mode);
@@ -73,6 +73,7 @@ class Newton {
   const System& s_;
   Factor factor_;
   int iterations_ = 0;
+  bool pockets_ = false;   // some nodes hang on no head, whatever the states
   bool balanced_ = false;  // the flows keep every node's balance, so that the line search may lean on it
   std::vector<double> drop_, slope_, memory_, stiff_, conductance_, mass_, rhs_, newFlow_, throughput_;
   std::vector<char> pinned_, hanging_;

@@ -158,8 +158,6 @@ StatesFound settle(Newton& newton, const System& s, Iterate& x, std::stop_token 
 
   // One set of states: soft, then checked. True when every holding device is content.
   auto attempt = [&](bool& content, std::vector<std::size_t>& unhappy) {
-    keepReference(s, x, holding);
-    highestActs(s, x, holding);
     tried.insert(keyOf(x, holding));
     found.end = newton.run(x, Newton::Mode::soft, stop);
     unhappy.clear();
@@ -167,6 +165,12 @@ StatesFound settle(Newton& newton, const System& s, Iterate& x, std::stop_token 
     for (const std::size_t i : holding)
       if (wanted(x, s.links[i], i) != x.state[i]) unhappy.push_back(i);
     content = unhappy.empty();
+  };
+  // A set of states made ready: true when it has not been tried yet.
+  auto fresh = [&] {
+    keepReference(s, x, holding);
+    highestActs(s, x, holding);
+    return !tried.contains(keyOf(x, holding));
   };
   auto finish = [&] {
     found.end = makeExact(newton, s, x, stop, found.flips);
@@ -177,6 +181,7 @@ StatesFound settle(Newton& newton, const System& s, Iterate& x, std::stop_token 
 
   bool content = false;
   std::vector<std::size_t> unhappy;
+  (void)fresh();
   for (int round = 0; round < 60; ++round) {
     content = false;
     attempt(content, unhappy);
@@ -198,12 +203,12 @@ StatesFound settle(Newton& newton, const System& s, Iterate& x, std::stop_token 
     bool moved = false;
     if (round < 5) {
       for (const std::size_t i : unhappy) flip(i);
-      moved = !tried.contains(keyOf(x, holding));
+      moved = fresh();
     }
     for (std::size_t k = 0; !moved && k < unhappy.size(); ++k) {
       x = before;
       flip(unhappy[k]);
-      moved = !tried.contains(keyOf(x, holding));
+      moved = fresh();
     }
     if (!moved) break;
   }
@@ -227,6 +232,7 @@ StatesFound settle(Newton& newton, const System& s, Iterate& x, std::stop_token 
     x = newton.coldStart();
     for (const std::size_t i : holding) x.state[i] = base.state[i];
     for (std::size_t k = 0, rest = set; k < few.size(); ++k, rest /= 3) x.state[few[k]] = static_cast<LinkState>(rest % 3);
+    if (!fresh()) continue;
     content = false;
     attempt(content, unhappy);
     if (content && finish()) return found;

@@ -1,0 +1,310 @@
+#include "solve/judge.h"
+
+#include <fmt/format.h>
+
+#include <cmath>
+#include <functional>
+#include <map>
+#include <set>
+
+namespace conduit::test {
+namespace {
+
+double num(const Element& e, const char* key, double fallback) {
+  const Given* g = e.values.get<Given>(key);
+  return g ? g->value : fallback;
+}
+bool flag(const Element& e, const char* key, bool fallback) {
+  const bool* b = e.values.get<bool>(key);
+  return b ? *b : fallback;
+}
+
+// Colebrook by halving the interval of 1/√f: plain, and no relation of the solver's Newton.
+double colebrookPlain(double re, double rel) {
+  double low = 0.5, high = 60;
+  for (int i = 0; i < 200; ++i) {
+    const double x = (low + high) / 2;
+    (x + 2 * std::log10(rel / 3.7 + 2.51 * x / re) < 0 ? low : high) = x;
+  }
+  return 4 / ((low + high) * (low + high));
+}
+
+double frictionPlain(double re, double rel) {
+  if (re <= 2000) return 64 / re;
+  if (re >= 4000) return colebrookPlain(re, rel);
+  const double f4 = colebrookPlain(4000, rel), h = 1e-4;
+  const double m = (std::log(colebrookPlain(4000 * (1 + h), rel)) - std::log(colebrookPlain(4000 * (1 - h), rel))) / (std::log(1 + h) - std::log(1 - h));
+  const double s = std::log(re / 2000) / std::log(2.0);
+  return std::exp((2 * s * s * s - 3 * s * s + 1) * std::log(0.032) - (s * s * s - 2 * s * s + s) * std::log(2.0) + (3 * s * s - 2 * s * s * s) * std::log(f4) +
+                  (s * s * s - s * s) * m * std::log(2.0));
+}
+
+double area(double d) { return M_PI * d * d / 4; }
+
+struct Bench {
+  const Network& net;
+  const Solution& sol;
+  std::map<Id, double> widest;
+  double g = 9.80665;
+
+  explicit Bench(const Network& n, const Solution& s) : net(n), sol(s) {
+    net.each([&](Id, const Element& e) {
+      if (e.part->key == "pipe")
+        for (const Id end : e.ends) widest[end] = std::max(widest[end], num(e, "bore", 0));
+    });
+  }
+  double seat(const Element& e) const {
+    double own = num(e, "bore", 0);
+    if (own > 0) return own;
+    double best = 0;
+    for (const Id end : e.ends)
+      if (widest.contains(end) && widest.at(end) > 0 && (best == 0 || widest.at(end) < best)) best = widest.at(end);
+    return best;
+  }
+  double velocityHead(double q, double d) const { return q * std::abs(q) / (2 * g * area(d) * area(d)); }
+
+  // Head lost by a two-ended element open at flow q.
+  double loss(const Element& e, double q) const {
+    const std::string_view k = e.part->key;
+    if (k == "pipe") {
+      const double d = num(e, "bore", 0), re = std::abs(q) / area(d) * d / sol.setting.viscosity_m2s;
+      if (re == 0) return 0;
+      return (frictionPlain(re, num(e, "roughness", 0) / d) * num(e, "length", 0) / d + num(e, "K", 0)) * velocityHead(q, d);
+    }
+    if (k == "isolating valve") return num(e, "K", 0.2) * velocityHead(q, seat(e));
+    if (k == "check valve") return num(e, "K", 2) * velocityHead(q, seat(e));
+    if (k == "reducing valve") return num(e, "K", 4) * velocityHead(q, seat(e));
+    if (k == "strainer") return num(e, "clean drop", 0) / sol.setting.weight_nm3() * q * std::abs(q) / std::pow(num(e, "rated flow", 1), 2);
+    if (k == "control valve") {
+      const auto* word = e.values.get<std::string>("characteristic");
+      const double h = num(e, "opening", 1);
+      double kv = num(e, "Kv", 1) * (word && *word == "equal percentage" ? std::pow(50.0, h - 1) : word && *word == "quick opening" ? std::sqrt(h) : h);
+      const double bar = std::pow(q * 3600 / kv, 2) * sol.setting.medium.density_kgm3 / 1000;
+      return (q < 0 ? -1 : 1) * bar * 1e5 / sol.setting.weight_nm3();
+    }
+    return NAN;
+  }
+  // Head a three-point pump gives, or NaN for a table (whose curve is checked at its points elsewhere).
+  double pumpHead(const Element& e, double q) const {
+    const Rows& rows = *e.values.get<Rows>("curve");
+    if (rows.size() != 3) return NAN;
+    const double s = e.values.find("speed") ? num(e, "speed", 1) / num(e, "rated speed", 1) : 1.0;
+    const double h0 = rows[0][1]->value, h1 = rows[1][1]->value, h2 = rows[2][1]->value, q1 = rows[1][0]->value, q2 = rows[2][0]->value;
+    const double b = std::log((h0 - h2) / (h0 - h1)) / std::log(q2 / q1), a = (h0 - h1) / std::pow(q1, b);
+    const double fall = a * std::pow(s, 2 - b) * std::pow(std::abs(q), b);
+    return s * s * h0 - (q < 0 ? -fall : fall);
+  }
+};
+
+}  // namespace
+
+std::vector<std::string> judge(const Network& net, const Solution& sol) {
+  std::vector<std::string> wrong;
+  const Bench bench(net, sol);
+  constexpr double headSlack = 2e-6;
+  std::map<Id, double> into, through;
+  std::set<Id> held;
+  auto say = [&](const Element& e, const std::string& what) {
+    if (wrong.size() < 10) wrong.push_back(e.name + ": " + what);
+  };
+  net.each([&](Id id, const Element& e) {
+    const std::string_view k = e.part->key;
+    if (k == "point") {
+      into[id] += num(e, "inflow", 0) - num(e, "outflow", 0);
+      through[id] += std::abs(num(e, "inflow", 0)) + std::abs(num(e, "outflow", 0));
+      return;
+    }
+    if (k == "fixed pressure") {
+      held.insert(e.ends[0]);
+      const double want = num(net.at(e.ends[0]), "height", 0) + num(e, "pressure", 0) / sol.setting.weight_nm3();
+      if (std::abs(*sol.head(e.ends[0]) - want) > headSlack) say(e, "does not hold its pressure");
+      return;
+    }
+    if (k == "tank") {
+      const Rows* rows = e.values.get<Rows>("connections");
+      for (std::size_t i = 0; i < e.ends.size(); ++i) {
+        const BranchReading b = sol.branch(id, i);
+        const double z = rows && i < rows->size() && (*rows)[i][0] ? (*rows)[i][0]->value : num(net.at(e.ends[i]), "height", 0);
+        const double level = num(e, "level", 0), bore = bench.widest.contains(e.ends[i]) ? bench.widest.at(e.ends[i]) : 0;
+        const auto h = sol.head(e.ends[i]);
+        const double q = *b.flow_m3s, vh = bore > 0 ? bench.velocityHead(q, bore) : 0;
+        const bool wetted = z <= level;
+        into[e.ends[i]] += wetted ? q : -q;
+        through[e.ends[i]] += std::abs(q);
+        if (!h) continue;
+        if (wetted && std::abs(level - *h - (q >= 0 ? 0.5 : 1.0) * vh) > headSlack) say(e, "entrance or exit loss is wrong");
+        if (!wetted && q > 1e-12 && std::abs(*h - z - vh) > headSlack) say(e, "free discharge is wrong");
+        if (!wetted && q < -1e-12) say(e, "a connection above the liquid supplies");
+        if (!wetted && q <= 1e-12 && *h > z + 1e-5) say(e, "dry although the head is above the connection");
+      }
+      return;
+    }
+    if (k == "nozzle") {
+      const BranchReading b = sol.branch(id, 0);
+      const double q = *b.flow_m3s;
+      into[e.ends[0]] -= q;
+      through[e.ends[0]] += std::abs(q);
+      const auto h = sol.head(e.ends[0]);
+      if (!flag(e, "open", true)) {
+        if (q != 0) say(e, "closed and still throws");
+        return;
+      }
+      if (!h) return;
+      const double p = (*h - num(net.at(e.ends[0]), "height", 0)) * sol.setting.weight_nm3(), want = p > 0 ? num(e, "K-factor", 0) * std::sqrt(p) : 0;
+      if (std::abs(q - want) > 1e-7 * std::max(want, 1e-4) + num(e, "K-factor", 0) * std::sqrt(headSlack * 1e4)) say(e, fmt::format("throws {} where {} is due", q, want));
+      return;
+    }
+    const BranchReading b = sol.branch(id, 0);
+    const double q = *b.flow_m3s;
+    into[e.ends[0]] -= q;
+    into[e.ends[1]] += q;
+    through[e.ends[0]] += std::abs(q);
+    through[e.ends[1]] += std::abs(q);
+    const auto ha = sol.head(e.ends[0]), hb = sol.head(e.ends[1]);
+    const bool known = ha && hb;
+    const double drop = known ? *ha - *hb : NAN;
+    const bool closed = (k == "isolating valve" && !flag(e, "open", true)) || (k == "pump" && !flag(e, "running", true)) || (k == "control valve" && num(e, "opening", 1) == 0);
+    if (closed) {
+      if (q != 0) say(e, "closed and still passes");
+      return;
+    }
+    if (k == "pump") {
+      const bool check = flag(e, "check valve", true);
+      if (check && q < -1e-11) say(e, "flows back through its check valve");
+      const double shutOff = bench.pumpHead(e, 0), head = bench.pumpHead(e, q);
+      if (!known || std::isnan(head)) return;
+      if (check && b.state == BranchState::shut) {
+        if (-drop < shutOff - 1e-5) say(e, "shut in although the network stands below its shut-off head");
+      } else if (std::abs(-drop - head) > headSlack) {
+        say(e, fmt::format("gives {} m where its curve has {} m", -drop, head));
+      }
+      return;
+    }
+    if (k == "check valve") {
+      if (q < -1e-11) say(e, "passes backward");
+      if (!known) return;
+      if (b.state == BranchState::shut ? drop > 1e-5 : std::abs(drop - bench.loss(e, q)) > headSlack) say(e, "its state does not fit its heads");
+      return;
+    }
+    if (k == "reducing valve") {
+      if (q < -1e-11) say(e, "passes backward");
+      if (!known) return;
+      const double set = num(net.at(e.ends[1]), "height", 0) + num(e, "set point", 0);
+      if (b.state == BranchState::acting && (std::abs(*hb - set) > 1e-5 || drop < bench.loss(e, q) - 1e-5)) say(e, "acting, and does not hold its set point or cannot");
+      if (b.state == BranchState::open && (std::abs(drop - bench.loss(e, q)) > headSlack || (q > 1e-9 && *hb > set + 1e-5))) say(e, "open, and above its set point or with a wrong loss");
+      if (b.state == BranchState::shut && (q != 0 || (*hb < set - 1e-5 && drop > 1e-5))) say(e, "shut although it should pass");
+      return;
+    }
+    if (known && std::abs(drop - bench.loss(e, q)) > headSlack + 1e-8 * std::abs(drop)) say(e, fmt::format("loses {} m where its law has {} m", drop, bench.loss(e, q)));
+  });
+  for (const auto& [id, sum] : into)
+    if (!held.contains(id) && std::abs(sum) > 1e-8 * std::max(through[id], 1e-6)) say(net.at(id), fmt::format("does not balance by {} m3/s", sum));
+  return wrong;
+}
+
+bool feasible(const Network& net) {
+  // Arcs of the plain graph; node 0 is the world of all held heads.
+  struct Arc {
+    Id to;
+    double left;
+    std::size_t back;
+  };
+  std::vector<std::vector<Arc>> out(net.bound() + 2);
+  const Id world = 0, source = net.bound(), sink = net.bound() + 1;
+  auto arc = [&](Id a, Id b, double most) {
+    out[a].push_back({b, most, out[b].size()});
+    out[b].push_back({a, 0.0, out[a].size() - 1});
+  };
+  std::map<Id, double> draw;
+  std::map<Id, std::vector<std::pair<Id, bool>>> beside;  // point: neighbour, closed between?
+  net.each([&](Id id, const Element& e) {
+    const std::string_view k = e.part->key;
+    if (k == "point") {
+      draw[id] = num(e, "outflow", 0) - num(e, "inflow", 0);
+    } else if (k == "fixed pressure") {
+      arc(e.ends[0], world, 1e9), arc(world, e.ends[0], 1e9);
+      beside[e.ends[0]].emplace_back(world, false);
+    } else if (k == "nozzle") {
+      if (flag(e, "open", true)) arc(e.ends[0], world, 1e9);
+      beside[e.ends[0]].emplace_back(world, !flag(e, "open", true));
+    } else if (k == "tank") {
+      const Rows* rows = e.values.get<Rows>("connections");
+      for (std::size_t i = 0; i < e.ends.size(); ++i) {
+        const double z = rows && i < rows->size() && (*rows)[i][0] ? (*rows)[i][0]->value : num(net.at(e.ends[i]), "height", 0);
+        arc(e.ends[i], world, 1e9);
+        if (z <= num(e, "level", 0)) arc(world, e.ends[i], 1e9);
+        beside[e.ends[i]].emplace_back(world, false);
+      }
+    } else {
+      const bool closed = (k == "isolating valve" && !flag(e, "open", true)) || (k == "pump" && !flag(e, "running", true)) || (k == "control valve" && num(e, "opening", 1) == 0);
+      beside[e.ends[0]].emplace_back(e.ends[1], closed);
+      beside[e.ends[1]].emplace_back(e.ends[0], closed);
+      if (closed) return;
+      arc(e.ends[0], e.ends[1], 1e9);
+      const bool oneWay = k == "check valve" || k == "reducing valve" || (k == "pump" && flag(e, "check valve", true));
+      if (!oneWay) arc(e.ends[1], e.ends[0], 1e9);
+    }
+  });
+  // A piece that hangs together (whatever the one-way devices) without the world: nothing may flow in it, and something
+  // closed must part it from the rest; a lone point may be anywhere.
+  std::set<Id> seen;
+  for (const auto& [start, q] : draw) {
+    if (seen.contains(start)) continue;
+    std::vector<Id> piece{start};
+    seen.insert(start);
+    bool world_ = false, closed = false, flows = false, linked = false;
+    for (std::size_t i = 0; i < piece.size(); ++i) {
+      flows = flows || draw[piece[i]] != 0;
+      for (const auto& [next, shut] : beside[piece[i]]) {
+        if (shut) closed = true;
+        else if (next == world) world_ = true;
+        else {
+          linked = true;
+          if (seen.insert(next).second) piece.push_back(next);
+        }
+      }
+    }
+    if (!world_ && (flows || (linked && !closed))) return false;
+  }
+  // Draws from the world and the feeds; feeds to the world and the draws. Depth-first augmenting (Ford and Fulkerson 1956).
+  auto met = [&](bool draws) {
+    auto graph = out;
+    auto link = [&](Id a, Id b, double most) {
+      graph[a].push_back({b, most, graph[b].size()});
+      graph[b].push_back({a, 0.0, graph[a].size() - 1});
+    };
+    double wanted = 0;
+    for (const auto& [id, q] : draw) {
+      if (q > 0) link(id, sink, q);
+      if (q < 0) link(source, id, -q);
+      if (draws ? q > 0 : q < 0) wanted += std::abs(q);
+    }
+    if (draws) link(source, world, 1e9);
+    else link(world, sink, 1e9);
+    double got = 0;
+    for (;;) {
+      std::vector<std::pair<Id, std::size_t>> via(graph.size(), {noId, 0});
+      std::vector<Id> stack{source};
+      via[source] = {source, 0};
+      while (!stack.empty() && via[sink].first == noId) {
+        const Id n = stack.back();
+        stack.pop_back();
+        for (std::size_t a = 0; a < graph[n].size(); ++a)
+          if (graph[n][a].left > 1e-13 && via[graph[n][a].to].first == noId) via[graph[n][a].to] = {n, a}, stack.push_back(graph[n][a].to);
+      }
+      if (via[sink].first == noId) break;
+      double most = 1e300;
+      for (Id n = sink; n != source; n = via[n].first) most = std::min(most, graph[via[n].first][via[n].second].left);
+      for (Id n = sink; n != source; n = via[n].first) {
+        Arc& a = graph[via[n].first][via[n].second];
+        a.left -= most;
+        graph[n][a.back].left += most;
+      }
+      got += most;
+    }
+    return got >= wanted * (1 - 1e-9) - 1e-12;
+  };
+  return met(true) && met(false);
+}
+
+}  // namespace conduit::test

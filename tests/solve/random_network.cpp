@@ -1,0 +1,180 @@
+#include "solve/random_network.h"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+
+#include "network/entry.h"
+#include "parts/registry.h"
+
+namespace conduit::test {
+
+std::uint64_t Chance::next() {
+  std::uint64_t z = (state += 0x9e3779b97f4a7c15ULL);
+  z = (z ^ (z >> 30)) * 0xbf58476d1ce4e5b9ULL;
+  z = (z ^ (z >> 27)) * 0x94d049bb133111ebULL;
+  return z ^ (z >> 31);
+}
+double Chance::between(double low, double high) { return low + (high - low) * static_cast<double>(next() >> 11) * 0x1.0p-53; }
+int Chance::below(int n) { return static_cast<int>(next() % static_cast<std::uint64_t>(n)); }
+
+namespace {
+
+void put(Draft& d, Id id, std::string_view key, const std::string& text) {
+  const Field* f = findField(*d.network().at(id).part, key);
+  d.values(id).set(f->key, *readField(*f, text, nullptr, nullptr));
+}
+std::string m(double v) { return fmt::format("{:.4f} m", v); }
+
+Id pipe(Draft& d, Chance& c, Id a, Id b) {
+  static constexpr double bores[] = {0.0525, 0.0779, 0.1023, 0.1541, 0.2027, 0.3033};
+  const Id id = d.add(*findPart("pipe"), "", {a, b});
+  put(d, id, "length", m(c.between(5, 400)));
+  put(d, id, "bore", m(bores[c.below(6)]));
+  put(d, id, "roughness", fmt::format("{:.4f} mm", c.between(0.005, 1.0)));
+  if (c.oneIn(3)) put(d, id, "K", fmt::format("{:.2f}", c.between(0, 12)));
+  return id;
+}
+
+// Puts a device of this kind between a point and a new one, so that pipe, device and pipe stand in series.
+void setDevice(Draft& d, Chance& c, Id pipeId, std::string_view kind) {
+  const Id to = d.network().at(pipeId).ends[1], from = d.network().at(pipeId).ends[0];
+  const double z = d.network().at(from).values.get<Given>("height")->value;
+  const Id a = d.addPoint("", {}), b = d.addPoint("", {});
+  put(d, a, "height", m(z));
+  put(d, b, "height", m(z));
+  d.joinEnd(pipeId, 1, a);
+  pipe(d, c, b, to);
+  const bool turned = c.oneIn(2);
+  const Id id = d.add(*findPart(kind), "", turned ? std::vector<Id>{b, a} : std::vector<Id>{a, b});
+  if (kind == "pump") {
+    const double h0 = c.between(8, 60), q = c.between(0.002, 0.05);
+    if (c.oneIn(2))
+      put(d, id, "curve", fmt::format("0 L/s|{:.3f} m;{:.6f} m3/s|{:.3f} m;{:.6f} m3/s|{:.3f} m", h0, q, h0 * 0.86, 1.8 * q, h0 * 0.5));
+    else
+      put(d, id, "curve", fmt::format("0 L/s|{:.3f} m;{:.6f} m3/s|{:.3f} m;{:.6f} m3/s|{:.3f} m;{:.6f} m3/s|{:.3f} m", h0, 0.5 * q, h0 * 0.96, q, h0 * 0.85, 1.9 * q, h0 * 0.4));
+    if (c.oneIn(5)) put(d, id, "running", "no");
+    if (c.oneIn(4)) put(d, id, "check valve", "no");
+    if (c.oneIn(4)) put(d, id, "rated speed", "1450 rpm"), put(d, id, "speed", fmt::format("{:.1f} rpm", c.between(900, 1700)));
+  } else if (kind == "isolating valve") {
+    if (c.oneIn(3)) put(d, id, "open", "no");
+    if (c.oneIn(3)) put(d, id, "K", "0");
+  } else if (kind == "control valve") {
+    put(d, id, "Kv", fmt::format("{:.2f} Kv", c.between(5, 300)));
+    put(d, id, "opening", fmt::format("{:.1f} %", c.oneIn(6) ? 0.0 : c.between(5, 100)));
+    static constexpr const char* words[] = {"linear", "equal percentage", "quick opening"};
+    put(d, id, "characteristic", words[c.below(3)]);
+  } else if (kind == "reducing valve") {
+    put(d, id, "set point", fmt::format("{:.3f} m", c.between(2, 60)));
+  } else if (kind == "strainer") {
+    put(d, id, "rated flow", fmt::format("{:.4f} L/s", c.between(1, 60)));
+    put(d, id, "clean drop", fmt::format("{:.4f} bar", c.between(0.01, 0.4)));
+  }
+}
+
+}  // namespace
+
+Network randomNetwork(std::uint64_t seed, int pipes) {
+  Chance c{seed};
+  Draft d{Network()};
+  const int columns = std::max(2, static_cast<int>(std::sqrt(pipes / 1.6))), rows = std::max(2, static_cast<int>(pipes / 1.6 / columns));
+  std::vector<Id> points;
+  for (int i = 0; i < columns * rows; ++i) {
+    points.push_back(d.addPoint("", {static_cast<double>(i % columns) * 100, static_cast<double>(i / columns) * 100}));
+    put(d, points.back(), "height", m(c.between(0, 30)));
+    if (c.oneIn(3)) put(d, points.back(), c.oneIn(12) ? "inflow" : "outflow", fmt::format("{:.4f} L/s", c.between(0.05, 3)));
+  }
+  std::vector<Id> lines;
+  for (int i = 0; i < columns * rows; ++i) {
+    if (i % columns + 1 < columns && !c.oneIn(6)) lines.push_back(pipe(d, c, points[static_cast<std::size_t>(i)], points[static_cast<std::size_t>(i + 1)]));
+    if (i / columns + 1 < rows && !c.oneIn(6)) lines.push_back(pipe(d, c, points[static_cast<std::size_t>(i)], points[static_cast<std::size_t>(i + columns)]));
+  }
+  // Devices: each kind in turn, so that none is missing once there are enough.
+  static constexpr const char* kinds[] = {"pump", "reducing valve", "check valve", "control valve", "isolating valve", "strainer", "reducing valve", "check valve"};
+  const int devices = std::max(2, static_cast<int>(lines.size()) / 18 + 1);
+  const int first = c.below(8);
+  for (int k = 0; k < devices; ++k) setDevice(d, c, lines[static_cast<std::size_t>(c.below(static_cast<int>(lines.size())))], kinds[(k + first) % 8]);
+  // A chain of reducing valves on one line now and then, and two feeding one zone.
+  if (c.oneIn(3)) {
+    const Id line = lines[static_cast<std::size_t>(c.below(static_cast<int>(lines.size())))];
+    for (int k = 0; k < 3; ++k) setDevice(d, c, line, "reducing valve");
+  }
+  auto anyPoint = [&] { return points[static_cast<std::size_t>(c.below(static_cast<int>(points.size())))]; };
+  const int nozzles = c.below(3) + static_cast<int>(points.size()) / 60;
+  for (int k = 0; k < nozzles; ++k) {
+    const Id id = d.add(*findPart("nozzle"), "", {anyPoint()});
+    put(d, id, "K-factor", fmt::format("{:.2f} L/min/bar^0.5", c.between(20, 200)));
+    if (c.oneIn(5)) put(d, id, "open", "no");
+  }
+  // Supplies: now and then none at all, which must be refused.
+  const int tanks = c.oneIn(12) ? 0 : 1 + c.below(3) + static_cast<int>(points.size()) / 300;
+  std::vector<char> held(d.network().bound(), 0);
+  for (int k = 0; k < tanks; ++k) {
+    if (c.oneIn(4)) {
+      const Id at = anyPoint();
+      if (held[at]) continue;
+      held[at] = 1;
+      put(d, d.add(*findPart("fixed pressure"), "", {at}), "pressure", fmt::format("{:.3f} bar", c.between(1, 6)));
+    } else {
+      std::vector<Id> ends{anyPoint()};
+      if (c.oneIn(3)) ends.push_back(anyPoint());
+      if (ends.size() == 2 && ends[0] == ends[1]) ends.pop_back();
+      bool free = true;
+      for (const Id end : ends) free = free && !held[end];
+      if (!free) continue;
+      for (const Id end : ends) held[end] = 1;
+      const Id id = d.add(*findPart("tank"), "", ends);
+      const double level = c.between(25, 80);
+      put(d, id, "level", m(level));
+      std::string rows_;
+      for (std::size_t e = 0; e < ends.size(); ++e) rows_ += c.oneIn(4) ? m(level + c.between(0.1, 3)) + "|0.5|1;" : m(level - c.between(0.1, 3)) + "|0.5|1;";
+      put(d, id, "connections", rows_);
+    }
+  }
+  // Impossible on purpose now and then: a piece shut off that draws.
+  if (c.oneIn(8)) {
+    const Id a = d.addPoint("", {}), b = anyPoint();
+    put(d, a, "height", "5 m");
+    put(d, a, "outflow", "2 L/s");
+    const Id v = d.add(*findPart(c.oneIn(2) ? "isolating valve" : "check valve"), "", {a, b});
+    put(d, v, "bore", "100 mm");
+    if (d.network().at(v).part->key == "isolating valve") put(d, v, "open", "no");
+  }
+  return std::move(d).finish();
+}
+
+Network gridNetwork(int pipes, std::uint64_t seed) {
+  Chance c{seed};
+  Draft d{Network()};
+  const int columns = std::max(2, static_cast<int>(std::sqrt(pipes / 1.3))), rows = std::max(2, static_cast<int>(pipes / 1.3 / columns));
+  std::vector<Id> points;
+  const Field& height = *findField(*findPart("point"), "height");
+  const Field& outflow = *findField(*findPart("point"), "outflow");
+  const Part& line = *findPart("pipe");
+  const Field &length = *findField(line, "length"), &bore = *findField(line, "bore"), &roughness = *findField(line, "roughness");
+  static constexpr double bores[] = {0.1023, 0.1541, 0.2027, 0.3033};
+  for (int i = 0; i < columns * rows; ++i) {
+    points.push_back(d.addPoint("", {static_cast<double>(i % columns) * 100, static_cast<double>(i / columns) * 100}));
+    const double z = c.between(0, 20);
+    d.values(points.back()).set(height.key, Given{z, Basis::direct, "z m"});
+    d.values(points.back()).set(outflow.key, Given{c.between(1e-5, 4e-4), Basis::direct, "q"});
+  }
+  auto add = [&](int a, int b) {
+    const Id id = d.add(line, "", {points[static_cast<std::size_t>(a)], points[static_cast<std::size_t>(b)]});
+    d.values(id).set(length.key, Given{c.between(60, 200), Basis::direct, "120 m"});
+    d.values(id).set(bore.key, Given{bores[c.below(4)], Basis::direct, "150 mm"});
+    d.values(id).set(roughness.key, Given{1e-4, Basis::direct, "0.1 mm"});
+  };
+  for (int i = 0; i < columns * rows; ++i) {
+    if (i % columns + 1 < columns && (i / columns == 0 || !c.oneIn(3))) add(i, i + 1);
+    if (i / columns + 1 < rows) add(i, i + columns);
+  }
+  for (std::size_t i = 0; i < points.size(); i += 200) {
+    const Id id = d.add(*findPart("tank"), "", {points[i]});
+    put(d, id, "level", m(c.between(60, 64)));
+  }
+  return std::move(d).finish();
+}
+
+}  // namespace conduit::test

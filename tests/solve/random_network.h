@@ -1,0 +1,24 @@
+// Random networks of every kind of equipment, some of them impossible on purpose. The same seed gives the same network.
+#pragma once
+
+#include <cstdint>
+
+#include "network/network.h"
+
+namespace conduit::test {
+
+struct Chance {  // splitmix64 (Steele, Lea and Flood 2014)
+  std::uint64_t state;
+  std::uint64_t next();
+  double between(double low, double high);
+  int below(int n);
+  bool oneIn(int n) { return below(n) == 0; }
+};
+
+/// About `pipes` pipes on a torn grid; at least one device for every 20 pipes, all kinds of the registry among them.
+[[nodiscard]] Network randomNetwork(std::uint64_t seed, int pipes);
+
+/// A plain grid of pipes with one tank for every 200 points and draws: for speed and property tests.
+[[nodiscard]] Network gridNetwork(int pipes, std::uint64_t seed);
+
+}  // namespace conduit::test

@@ -1,0 +1,128 @@
+// 300 random looped networks: each ends in a true answer or a true refusal, judged by a second plain routine. None is
+// discarded.
+#include <gtest/gtest.h>
+
+#include "exchange/model_file.h"
+#include "exchange/stock_files.h"
+#include "solve/judge.h"
+#include "solve/random_network.h"
+#include "solve/solve.h"
+
+namespace conduit::test {
+namespace {
+
+class RandomNetworks : public testing::TestWithParam<int> {};
+
+TEST_P(RandomNetworks, endInATrueAnswerOrATrueRefusal) {
+  int noStates = 0;
+  for (int k = 0; k < 20; ++k) {
+    const auto seed = static_cast<std::uint64_t>(GetParam() * 20 + k);
+    Chance size{seed * 77 + 5};
+    const int pipes = static_cast<int>(10 * std::pow(200.0, size.between(0, 1)));  // 10 to 2000, evenly in the logarithm
+    const Network network = randomNetwork(seed, pipes);
+    const Solution solution = solve(network, &shippedStock());
+    const std::string which = "seed " + std::to_string(seed) + ", about " + std::to_string(pipes) + " pipes: " + solution.summary.brief(UnitSet::siWater());
+    const bool possible = feasible(network);
+    if (solution.summary.verdict == Verdict::cannotYet) {
+      EXPECT_FALSE(possible) << which;
+      EXPECT_FALSE(solution.summary.problems.empty()) << which;
+      continue;
+    }
+    EXPECT_TRUE(possible) << which;
+    if (solution.summary.verdict == Verdict::noStates) {
+      // True when one of the valves named can neither shut (nothing could balance then) nor hold: its flow is forced on it.
+      ++noStates;
+      bool forced = false;
+      for (const Remedy& r : solution.summary.problems.front().remedies) {
+        Draft without(network);
+        without.remove(network.byName(r.goTo.name));
+        forced = forced || !feasible(std::move(without).finish());
+      }
+      EXPECT_TRUE(forced) << which;
+      continue;
+    }
+    EXPECT_EQ(solution.summary.verdict, Verdict::balanced) << which;
+    if (!solution.summary.usable()) continue;
+    EXPECT_LE(solution.summary.headResidual_m, solution.summary.headTolerance_m) << which;
+    EXPECT_LE(solution.summary.massResidualShare, 1e-9) << which;
+    const auto wrong = judge(network, solution);
+    EXPECT_TRUE(wrong.empty()) << which << "\n" << wrong.size() << " faults, first: " << wrong.front();
+  }
+  EXPECT_LE(noStates, 2);  // a way out that is rarely true
+}
+
+INSTANTIATE_TEST_SUITE_P(Seeds, RandomNetworks, testing::Range(0, 15));
+
+TEST(Solve, sameModelSameBits) {
+  const Network network = gridNetwork(400, 4711);
+  const Solution a = solve(network, &shippedStock()), b = solve(network, &shippedStock());
+  ASSERT_TRUE(a.summary.usable());
+  ASSERT_EQ(a.branches.size(), b.branches.size());
+  for (std::size_t i = 0; i < a.branches.size(); ++i) EXPECT_EQ(a.branches[i].flow_m3s, b.branches[i].flow_m3s);
+}
+
+TEST(Solve, reSolvedFromItsOwnAnswerNeedsNoStep) {
+  const Network network = gridNetwork(500, 3);
+  const Solution cold = solve(network, &shippedStock());
+  ASSERT_TRUE(cold.summary.usable());
+  SolveOptions options;
+  options.startFrom = &cold;
+  const Solution again = solve(network, &shippedStock(), options);
+  ASSERT_TRUE(again.summary.usable());
+  EXPECT_LE(again.summary.iterations, 1);
+}
+
+TEST(Solve, reversingEveryPipeFlipsEverySign) {
+  const Network network = gridNetwork(300, 9);
+  Draft turned(network);
+  network.each([&](Id id, const Element& e) { if (e.part->key == "pipe") turned.reverse(id); });
+  const Network mirror = std::move(turned).finish();
+  const Solution a = solve(network, &shippedStock()), b = solve(mirror, &shippedStock());
+  network.each([&](Id id, const Element& e) {
+    if (e.part->key == "pipe") EXPECT_NEAR(*a.branch(id, 0).flow_m3s, -*b.branch(id, 0).flow_m3s, 1e-11) << e.name;  // rounding of two solves
+  });
+}
+
+TEST(Solve, energyIsConserved) {
+  // Power given by supplies less what is drawn = power lost in all links, to 1e-9 of the power given.
+  const Network network = gridNetwork(800, 21);
+  const Solution s = solve(network, &shippedStock());
+  ASSERT_TRUE(s.summary.usable());
+  double lost = 0, given = 0;
+  network.each([&](Id id, const Element& e) {
+    if (e.part->ends == Ends::self) {
+      if (const Given* q = e.values.get<Given>("outflow")) given -= q->value * *s.head(id);
+      return;
+    }
+    for (std::size_t b = 0; b < s.branchCount(id); ++b) {
+      const BranchReading r = s.branch(id, b);
+      lost += *r.flow_m3s * (*r.headFrom_m - *r.headTo_m);
+      if (e.part->ends == Ends::many) given += *r.flow_m3s * *r.headFrom_m;
+    }
+  });
+  EXPECT_NEAR(lost, given, 1e-9 * std::abs(given) + 1e-12);
+}
+
+TEST(Solve, splittingAPipeChangesNothing) {
+  const Network network = gridNetwork(200, 33);
+  Id line = noId;
+  network.each([&](Id id, const Element& e) { if (line == noId && e.part->key == "pipe") line = id; });
+  Draft d(network);
+  const Element e = network.at(line);
+  const Id middle = d.addPoint("", {});
+  d.values(middle).set("height", Given{1, Basis::direct, "1 m"});
+  const Id half = d.add(*e.part, "", {middle, e.ends[1]});
+  d.values(half) = e.values;
+  d.joinEnd(line, 1, middle);
+  const double length = e.values.get<Given>("length")->value;
+  d.values(line).set("length", Given{0.3 * length, Basis::direct, ""});
+  d.values(half).set("length", Given{0.7 * length, Basis::direct, ""});
+  const Network cut = std::move(d).finish();
+  const Solution a = solve(network, &shippedStock()), b = solve(cut, &shippedStock());
+  network.each([&](Id id, const Element& p) {
+    if (p.part->key == "point") EXPECT_NEAR(*a.head(id), *b.head(id), 1e-8);
+  });
+}
+
+}  // namespace
+}  // namespace conduit::test
