@@ -58,7 +58,7 @@ TEST_P(Case, meetsItsExpectedValues) {
     EXPECT_EQ(words[static_cast<int>(solution.branch(network->byName(name), 0).state)], state.get<std::string>()) << name;
 }
 
-INSTANTIATE_TEST_SUITE_P(Known, Case, testing::ValuesIn(caseNames()), [](const auto& info) { return info.param; });
+INSTANTIATE_TEST_SUITE_P(Known, Case, testing::ValuesIn(caseNames()), [](const auto& one) { return one.param; });
 
 }  // namespace
 }  // namespace conduit

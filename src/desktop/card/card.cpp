@@ -474,6 +474,11 @@ void Card::rebuild() {
     }
   }
   rows_->addStretch(1);
+  // The old rows go when the event that made them old has ended: an edit may be speaking right now.
+  if (QWidget* old = face_->takeWidget()) {
+    old->hide();
+    old->deleteLater();
+  }
   face_->setWidget(body_);
   refresh();
   if (!focused.isEmpty())

@@ -66,6 +66,7 @@ void FindingsList::rebuild() {
   }
   if (found.size() > most) rows->addWidget(new QLabel(tr("and %1 more").arg(found.size() - most)));
   rows->addStretch(1);
+  if (QWidget* old = takeWidget()) old->deleteLater();
   setWidget(body);
 }
 

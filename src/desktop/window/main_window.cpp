@@ -166,7 +166,9 @@ MainWindow::MainWindow(QWidget* parent) : QMainWindow(parent), doc_(std::make_un
   plan_->setFocus();
 }
 
-MainWindow::~MainWindow() = default;
+MainWindow::~MainWindow() {
+  delete takeCentralWidget();  // the views look at the document: they go first
+}
 
 void MainWindow::makeTop() {
   top_ = new QWidget;

@@ -1,0 +1,135 @@
+#include "exchange/model_file.h"
+
+#include <gtest/gtest.h>
+
+#include <fstream>
+#include <valijson/adapters/nlohmann_json_adapter.hpp>
+#include <valijson/schema.hpp>
+#include <valijson/schema_parser.hpp>
+#include <valijson/validator.hpp>
+
+#include "exchange/stock_files.h"
+#include "solve/random_network.h"
+
+namespace conduit {
+namespace {
+
+std::string slurp(const std::string& path) {
+  std::ifstream in(path);
+  return {std::istreambuf_iterator<char>(in), {}};
+}
+
+TEST(ModelFile, writtenAndReadIsTheSameByteForByte) {
+  for (const char* name : {"kestrel-fell", "millpond"}) {
+    const auto n = loadModel(std::string(SOURCE_DIR "/samples/") + name + ".lconduit", &shippedStock());
+    ASSERT_TRUE(n) << n.error().front().what;
+    const std::string once = writeModel(*n);
+    const auto again = readModel(once, &shippedStock());
+    ASSERT_TRUE(again);
+    EXPECT_EQ(writeModel(*again), once);
+  }
+  for (std::uint64_t seed = 0; seed < 20; ++seed) {
+    const std::string once = writeModel(test::randomNetwork(seed, 60));
+    const auto again = readModel(once, &shippedStock());
+    ASSERT_TRUE(again) << again.error().front().what;
+    EXPECT_EQ(writeModel(*again), once);
+  }
+}
+
+TEST(ModelFile, keepsWhatItDoesNotKnow) {
+  const std::string text = R"({"format":"level-conduit","version":1,"survey":{"by":"nobody"},"job":{"title":"x","phase":3},"points":[{"name":"A","height":"1 m","tag":[1,2]}],"elements":[{"kind":"nozzle","name":"Z","point":"A","K-factor":"80 L/min/bar^0.5","colour":"red"}]})";
+  const auto n = readModel(text, &shippedStock());
+  ASSERT_TRUE(n) << n.error().front().what;
+  const std::string out = writeModel(*n);
+  for (const char* kept : {R"("survey": {"by":"nobody"})", R"("phase": 3)", R"("tag": [1,2])", R"("colour": "red")"}) EXPECT_NE(out.find(kept), std::string::npos) << kept << "\n" << out;
+}
+
+struct Bad {
+  const char* name;
+  std::string text;
+  const char* says;
+};
+class BadModels : public testing::TestWithParam<Bad> {};
+
+TEST_P(BadModels, areRefusedInWords) {
+  const auto n = readModel(GetParam().text, &shippedStock());
+  ASSERT_FALSE(n);
+  std::string all;
+  for (const Problem& p : n.error()) all += p.what + "\n";
+  EXPECT_NE(all.find(GetParam().says), std::string::npos) << all;
+}
+
+std::string wrap(const std::string& points, const std::string& elements) { return "{\"format\":\"level-conduit\",\"version\":1,\n\"points\":[" + points + "],\n\"elements\":[" + elements + "]}"; }
+const std::string two = R"({"name":"A","height":"1 m"},{"name":"B","height":"1 m"})";
+
+INSTANTIATE_TEST_SUITE_P(
+    Kinds, BadModels,
+    testing::Values(Bad{"broken", "{\"format\":\n\"level", "line 2"}, Bad{"empty", "", "not JSON"}, Bad{"other", R"({"a":1})", "not a Level Conduit model"},
+                    Bad{"newer", R"({"format":"level-conduit","version":7})", "version 7"}, Bad{"no_version", R"({"format":"level-conduit"})", "version"},
+                    Bad{"utf8", "{\"format\":\"level-conduit\",\"version\":1,\"job\":{\"title\":\"\xff\xfe\"}}", "not JSON"},
+                    Bad{"deep", "{\"format\":\"level-conduit\",\"version\":1,\"x\":" + std::string(5000, '[') + std::string(5000, ']') + "}", "nested"},
+                    Bad{"kind", wrap(two, R"({"kind":"teapot","name":"X","from":"A","to":"B"})"), "no kind \"teapot\""},
+                    Bad{"dangling", wrap(two, R"({"kind":"pipe","name":"L","from":"A","to":"Q"})"), "names Q, which is not there"},
+                    Bad{"cyclic", wrap(two, R"({"kind":"pipe","name":"L","from":"A","to":"B"},{"kind":"pipe","name":"M","from":"L","to":"B"})"), "which is a pipe"},
+                    Bad{"same_end", wrap(two, R"({"kind":"pipe","name":"L","from":"A","to":"A"})"), "same point"},
+                    Bad{"twice", wrap(two + R"(,{"name":"A"})", ""), "given twice"}, Bad{"nameless", wrap(R"({"height":"1 m"})", ""), "no \"name\""},
+                    Bad{"negative", wrap(two, R"({"kind":"pipe","name":"L","from":"A","to":"B","length":"-5 m"})"), "out of range"},
+                    Bad{"absurd", wrap(two, R"({"kind":"pipe","name":"L","from":"A","to":"B","bore":"1e30 m"})"), "out of range"},
+                    Bad{"bare", wrap(two, R"({"kind":"pipe","name":"L","from":"A","to":"B","length":120})"), "has no unit of length"},
+                    Bad{"type", wrap(two, R"({"kind":"pipe","name":"L","from":"A","to":"B","length":{"a":1}})"), "must be a text"},
+                    Bad{"list", R"({"format":"level-conduit","version":1,"points":{"a":1}})", "must be a list"},
+                    Bad{"spot", wrap(R"({"name":"A","at":["x",2]})", ""), "two numbers"},
+                    Bad{"table", wrap(two, R"({"kind":"pump","name":"P","from":"A","to":"B","curve":[{"flow":"0 L/s"}]})"), "lacks its head"},
+                    Bad{"unit", wrap(two, R"({"kind":"pipe","name":"L-9","from":"A","to":"B","length":"5 bananas"})"), "bananas"}),
+    [](const auto& one) { return one.param.name; });
+
+TEST(ModelFile, namesTheLineOfTheElement) {
+  const auto n = readModel("{\"format\":\"level-conduit\",\"version\":1,\n\"points\":[\n{\"name\":\"A\",\"height\":\"5 bananas\"}]}", &shippedStock());
+  ASSERT_FALSE(n);
+  EXPECT_NE(n.error().front().what.find("line 3: A: height"), std::string::npos) << n.error().front().what;
+}
+
+TEST(ModelFile, cutAnywhereIsRefusedWithoutHarm) {
+  const std::string whole = slurp(SOURCE_DIR "/samples/millpond.lconduit");
+  for (std::size_t cut = 0; cut < whole.size() - 2; cut += 7) EXPECT_FALSE(readModel(whole.substr(0, cut), &shippedStock()));
+  test::Chance c{5};
+  for (int i = 0; i < 400; ++i) {  // a byte struck anywhere: read or refused, never worse
+    std::string hurt = whole;
+    hurt[static_cast<std::size_t>(c.below(static_cast<int>(hurt.size())))] = static_cast<char>(c.below(256));
+    const auto n = readModel(hurt, &shippedStock());
+    if (n) EXPECT_FALSE(writeModel(*n).empty());
+  }
+}
+
+TEST(ModelFile, savingIsWholeOrNotAtAll) {
+  const auto dir = std::filesystem::temp_directory_path() / ("conduit-save-" + std::to_string(::getpid()));
+  std::filesystem::create_directories(dir);
+  const auto file = dir / "a.lconduit";
+  ASSERT_TRUE(saveModel(Network(), file));
+  const std::string before = slurp(file.string());
+  const auto failed = saveModel(Network(), dir / "no" / "such" / "folder.lconduit");
+  ASSERT_FALSE(failed);
+  EXPECT_NE(failed.error().what.find("could not be written"), std::string::npos);
+  EXPECT_EQ(slurp(file.string()), before);
+  EXPECT_EQ(std::distance(std::filesystem::directory_iterator(dir), {}), 1) << "nothing is left beside";
+  std::filesystem::remove_all(dir);
+}
+
+TEST(Schema, isCurrentAndTheSamplesKeepIt) {
+  EXPECT_EQ(modelSchema(), slurp(SOURCE_DIR "/docs/model.schema.json")) << "renew it: level-conduit-cli schema > docs/model.schema.json";
+  const auto schemaJson = nlohmann::json::parse(modelSchema());
+  valijson::Schema schema;
+  valijson::SchemaParser parser;
+  valijson::adapters::NlohmannJsonAdapter adapter(schemaJson);
+  parser.populateSchema(adapter, schema);
+  for (const char* name : {"kestrel-fell", "millpond"}) {
+    const auto model = nlohmann::json::parse(slurp(std::string(SOURCE_DIR "/samples/") + name + ".lconduit"));
+    valijson::Validator validator;
+    valijson::ValidationResults results;
+    valijson::adapters::NlohmannJsonAdapter target(model);
+    EXPECT_TRUE(validator.validate(schema, target, &results)) << name;
+  }
+}
+
+}  // namespace
+}  // namespace conduit

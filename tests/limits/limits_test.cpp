@@ -1,0 +1,87 @@
+#include "limits/limits.h"
+
+#include <gtest/gtest.h>
+
+#include "exchange/model_file.h"
+#include "exchange/stock_files.h"
+#include "network/edits.h"
+#include "solve/solve.h"
+
+namespace conduit {
+namespace {
+
+struct Said {
+  Solution solution;
+  std::vector<Finding> found;
+  [[nodiscard]] bool has(const std::string& words, Severity severity) const {
+    for (const Finding& f : found)
+      if (f.severity == severity && f.what.find(words) != std::string::npos) return true;
+    return false;
+  }
+};
+Said say(const Network& n) {
+  Said s{solve(n, &shippedStock()), {}};
+  s.found = findings(n, s.solution, UnitSet::siWater());
+  return s;
+}
+Network load(const char* path) { return *loadModel(std::string(SOURCE_DIR) + path, &shippedStock()); }
+Network with(const Network& n, const char* name, const char* field, const char* text) {
+  auto e = setField(n, std::string(name) == "job" ? jobId : n.byName(name), field, text, &shippedStock(), &UnitSet::siWater());
+  EXPECT_TRUE(e) << (e ? "" : e.error().what);
+  return e->network;
+}
+
+TEST(Limits, theSampleHasItsHonestFindings) {
+  const Said s = say(load("/samples/kestrel-fell.lconduit"));
+  ASSERT_TRUE(s.solution.summary.usable());
+  EXPECT_TRUE(s.has("the suction leaves P-1", Severity::broken));
+  EXPECT_TRUE(s.has("the velocity in L-39 is", Severity::broken));
+  EXPECT_FALSE(standing(s.found).onPaperOnly);
+}
+
+TEST(Limits, theVelocityRemedyMendsIt) {
+  const Network n = load("/samples/kestrel-fell.lconduit");
+  for (const Finding& f : say(n).found) {
+    if (f.what.find("velocity in L-39") == std::string::npos) continue;
+    ASSERT_FALSE(f.remedies.empty());
+    const auto e = applyRemedy(n, f.remedies.front(), &shippedStock(), &UnitSet::siWater());
+    ASSERT_TRUE(e);
+    EXPECT_FALSE(say(e->network).has("velocity in L-39", Severity::broken));
+  }
+}
+
+TEST(Limits, belowNothingOutranksEverything) {
+  // 400 m of lift on a pond that stands at 42 m: the pressure at the trough would be below zero absolute.
+  Network n = with(load("/samples/millpond.lconduit"), "Upper trough", "height", "120 m");
+  const Said s = say(n);
+  ASSERT_TRUE(s.solution.summary.usable());
+  ASSERT_FALSE(s.found.empty());
+  EXPECT_EQ(s.found.front().severity, Severity::paper);
+  EXPECT_TRUE(s.has("would be below nothing", Severity::paper));
+  EXPECT_TRUE(standing(s.found).onPaperOnly);
+}
+
+TEST(Limits, boilingPumpPastItsCurveAndShutIn) {
+  EXPECT_TRUE(say(with(load("/samples/millpond.lconduit"), "Upper trough", "height", "74.2 m")).has("would boil at Upper trough", Severity::paper));
+  EXPECT_TRUE(say(with(load("/samples/millpond.lconduit"), "Lower trough", "outflow", "1.5 L/s")).has("runs past the end of its curve", Severity::paper));
+  EXPECT_TRUE(say(load("/tests/cases/pump_dead_headed.lconduit")).has("small runs but is shut in", Severity::broken));
+}
+
+TEST(Limits, leastPressureRatingAndSlowFlow) {
+  EXPECT_TRUE(say(with(load("/samples/millpond.lconduit"), "job", "pressure at least", "1 bar")).has("Upper trough: Pressure is", Severity::broken));
+  EXPECT_TRUE(say(with(load("/samples/millpond.lconduit"), "L-2", "rating", "2 bar")).has("over its rating of 2.000 bar g", Severity::broken));
+  EXPECT_TRUE(say(with(load("/samples/millpond.lconduit"), "job", "velocity at least", "0.7 m/s")).has("the velocity in L-4 is 0.659 m/s, under", Severity::broken));
+}
+
+TEST(Limits, checksCarryTheirBars) {
+  const Network n = load("/samples/kestrel-fell.lconduit");
+  const Said s = say(n);
+  const auto checks = checksOf(n, s.solution, n.byName("P-1"), UnitSet::siWater());
+  const auto margin = std::find_if(checks.begin(), checks.end(), [](const Check& c) { return c.label == "NPSH margin"; });
+  ASSERT_NE(margin, checks.end());
+  EXPECT_TRUE(margin->broken());
+  EXPECT_DOUBLE_EQ(*margin->least, 1.0);
+}
+
+}  // namespace
+}  // namespace conduit

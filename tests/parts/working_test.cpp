@@ -1,0 +1,112 @@
+// Every working that is printed is worked out again from its own printed numbers, by a small calculator of the test's own.
+#include <gtest/gtest.h>
+
+#include <charconv>
+
+#include "exchange/model_file.h"
+#include "exchange/stock_files.h"
+#include "solve/solve.h"
+
+namespace conduit {
+namespace {
+
+// Reads + − · / ^ ² ³ √ ( ) ln lg exp π and numbers.
+class Calculator {
+ public:
+  explicit Calculator(std::string text) : text_(std::move(text)) {}
+  double value() {
+    const double v = sum();
+    skip();
+    EXPECT_EQ(at_, text_.size()) << "unread: " << text_.substr(at_);
+    return v;
+  }
+
+ private:
+  void skip() { while (at_ < text_.size() && text_[at_] == ' ') ++at_; }
+  bool take(std::string_view word) {
+    skip();
+    if (text_.compare(at_, word.size(), word) != 0) return false;
+    at_ += word.size();
+    return true;
+  }
+  double sum() {
+    double v = product();
+    for (;;) {
+      if (take("+")) v += product();
+      else if (take("−") || take("-")) v -= product();
+      else return v;
+    }
+  }
+  double product() {
+    double v = power();
+    for (;;) {
+      if (take("·")) v *= power();
+      else if (take("/")) v /= power();
+      else return v;
+    }
+  }
+  double power() {
+    double v = atom();
+    for (;;) {
+      if (take("²")) v *= v;
+      else if (take("³")) v = v * v * v;
+      else if (take("^")) v = std::pow(v, atom());
+      else return v;
+    }
+  }
+  double atom() {
+    if (take("(")) {
+      const double v = sum();
+      EXPECT_TRUE(take(")"));
+      return v;
+    }
+    if (take("−") || take("-")) return -power();
+    if (take("√")) return std::sqrt(atom());
+    if (take("ln")) return std::log(atom());
+    if (take("lg")) return std::log10(atom());
+    if (take("exp")) return std::exp(atom());
+    if (take("π")) return M_PI;
+    skip();
+    double v = NAN;
+    const auto [end, error] = std::from_chars(text_.data() + at_, text_.data() + text_.size(), v);
+    EXPECT_EQ(error, std::errc()) << text_.substr(at_);
+    at_ = static_cast<std::size_t>(end - text_.data());
+    return v;
+  }
+  std::string text_;
+  std::size_t at_ = 0;
+};
+
+class Workings : public testing::TestWithParam<const char*> {};
+
+TEST_P(Workings, canBeFollowedByHand) {
+  const auto network = loadModel(std::string(SOURCE_DIR) + GetParam(), &shippedStock());
+  ASSERT_TRUE(network);
+  const Solution solution = solve(*network, &shippedStock());
+  ASSERT_TRUE(solution.summary.usable());
+  int lines = 0;
+  network->each([&](Id id, const Element& e) {
+    if (!e.part->working) return;
+    const ReadingOf reading(*network, solution, id);
+    for (const Outcome& o : e.part->outcomes) {
+      const auto working = e.part->working(*reading, o.key);
+      if (!working) continue;
+      ASSERT_FALSE(working->lines.empty());
+      for (const WorkingLine& l : working->lines) {
+        const double again = Calculator(l.numbers).value();
+        EXPECT_NEAR(again, l.value, 2e-5 * std::abs(l.value) + 1e-9) << e.name << ": " << l.symbol << " = " << l.numbers;
+        ++lines;
+      }
+      // The last line is the number that is shown.
+      EXPECT_NEAR(working->lines.back().value, std::abs(*o.of(*reading)), 1e-6 * std::abs(*o.of(*reading)) + 2e-7) << e.name << " " << o.key;
+    }
+  });
+  EXPECT_GT(lines, 3);
+}
+
+INSTANTIATE_TEST_SUITE_P(Models, Workings,
+                         testing::Values("/samples/kestrel-fell.lconduit", "/samples/millpond.lconduit", "/tests/cases/two_loop_419.lconduit", "/tests/cases/laminar_oil.lconduit",
+                                         "/tests/cases/pumps_parallel.lconduit", "/tests/cases/suction_lift.lconduit"));
+
+}  // namespace
+}  // namespace conduit
