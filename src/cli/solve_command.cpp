@@ -35,6 +35,8 @@ Json asJson(const Network& network, const Solution& solution, const std::vector<
   out["on_paper_only"] = sum.usable() && standing(found).onPaperOnly;
   out["iterations"] = sum.iterations;
   out["residuals"] = {{"head_m", sum.headResidual_m}, {"mass_m3_s", sum.massResidual_m3s}, {"mass_share", sum.massResidualShare}, {"head_tolerance_m", sum.headTolerance_m}};
+  out["summary"] = Json::array();
+  for (const SummaryRow& row : sum.rows()) out["summary"].push_back({{"name", row.name}, {"value", row.value}, {"unit", row.unit}});
   out["balance"] = {{"inflow_m3_s", sum.inflow_m3s}, {"outflow_m3_s", sum.outflow_m3s}, {"by_element", Json::array()}};
   for (const SupplyShare& share : sum.shares) out["balance"]["by_element"].push_back({{"name", network.at(share.element).name}, {"inflow_m3_s", share.inflow_m3s}});
   out["liquid"] = {{"name", solution.setting.liquid},
