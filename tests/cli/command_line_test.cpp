@@ -29,7 +29,8 @@ std::string scratch(const std::string& text) {
 TEST(CommandLine, exitStatusSaysHowThingsStand) {
   EXPECT_EQ(ran({"solve", samples + "millpond.lconduit"}).status, limitsKept);
   EXPECT_EQ(ran({"solve", samples + "kestrel-fell.lconduit"}).status, limitBroken);
-  const std::string loose = scratch(R"({"format":"level-conduit","version":1,"points":[{"name":"A","height":"0 m"},{"name":"B","height":"0 m","outflow":"1 L/s"}],"elements":[{"kind":"pipe","name":"L","from":"A","to":"B","length":"9 m","bore":"90 mm","roughness":"0 mm"}]})");
+  const std::string loose = scratch(
+      R"({"format":"level-conduit","version":1,"points":[{"name":"A","height":"0 m"},{"name":"B","height":"0 m","outflow":"1 L/s"}],"elements":[{"kind":"pipe","name":"L","from":"A","to":"B","length":"9 m","bore":"90 mm","roughness":"0 mm"}]})");
   EXPECT_EQ(ran({"solve", loose}).status, cannotBalance);
   const Ran broken = ran({"solve", scratch("{")});
   EXPECT_EQ(broken.status, unusableInput);
@@ -49,14 +50,16 @@ TEST(CommandLine, jsonHasTheDocumentedForm) {
   const auto json = nlohmann::json::parse(r.out);
   for (const char* key : {"outcome", "iterations", "residuals", "points", "elements", "findings", "balance"}) EXPECT_TRUE(json.contains(key)) << key;
   for (const char* key : {"name", "head_m", "pressure_pa_gauge", "pressure_pa_absolute", "outflow_m3_s"}) EXPECT_TRUE(json["points"][0].contains(key)) << key;
-  for (const char* key : {"name", "kind", "from", "to", "flow_m3_s", "mass_flow_kg_s", "head_loss_m", "velocity_m_s", "state"}) EXPECT_TRUE(json["elements"][0].contains(key)) << key;
+  for (const char* key : {"name", "kind", "from", "to", "flow_m3_s", "mass_flow_kg_s", "head_loss_m", "velocity_m_s", "state"})
+    EXPECT_TRUE(json["elements"][0].contains(key)) << key;
   EXPECT_EQ(json["outcome"], "balanced");
   // What comes in goes out.
   EXPECT_NEAR(json["balance"]["inflow_m3_s"].get<double>(), json["balance"]["outflow_m3_s"].get<double>(), 1e-12);
 }
 
 TEST(CommandLine, undeterminedIsNull) {
-  const std::string pocket = scratch(R"({"format":"level-conduit","version":1,"points":[{"name":"A","height":"0 m"},{"name":"B","height":"0 m"},{"name":"C","height":"0 m"}],"elements":[{"kind":"fixed pressure","name":"F","point":"A","pressure":"1 bar"},{"kind":"pipe","name":"L","from":"A","to":"B","length":"9 m","bore":"90 mm","roughness":"0 mm"},{"kind":"isolating valve","name":"V","from":"B","to":"C","open":false}]})");
+  const std::string pocket = scratch(
+      R"({"format":"level-conduit","version":1,"points":[{"name":"A","height":"0 m"},{"name":"B","height":"0 m"},{"name":"C","height":"0 m"}],"elements":[{"kind":"fixed pressure","name":"F","point":"A","pressure":"1 bar"},{"kind":"pipe","name":"L","from":"A","to":"B","length":"9 m","bore":"90 mm","roughness":"0 mm"},{"kind":"isolating valve","name":"V","from":"B","to":"C","open":false}]})");
   const auto json = nlohmann::json::parse(ran({"solve", pocket, "--json"}).out);
   EXPECT_TRUE(json["points"][2]["head_m"].is_null());
   EXPECT_FALSE(json["points"][1]["head_m"].is_null());

@@ -40,7 +40,10 @@ class Journey : public testing::Test {
   }
   Document& doc() { return window->document(); }
   PlanView& plan() { return window->plan(); }
-  void settle() { ASSERT_TRUE(QTest::qWaitFor([&] { return doc().current(); }, 10000)) << "the answer did not come"; QApplication::processEvents(); }
+  void settle() {
+    ASSERT_TRUE(QTest::qWaitFor([&] { return doc().current(); }, 10000)) << "the answer did not come";
+    QApplication::processEvents();
+  }
   void openSample(const char* name) {
     ASSERT_TRUE(window->openFile(QString(SOURCE_DIR "/samples/") + name));
     settle();
@@ -76,7 +79,9 @@ class Journey : public testing::Test {
   }
   Id only(std::string_view kind) {
     Id id = noId;
-    doc().network().each([&](Id i, const Element& e) { if (e.part->key == kind) id = i; });
+    doc().network().each([&](Id i, const Element& e) {
+      if (e.part->key == kind) id = i;
+    });
     return id;
   }
 
@@ -112,7 +117,9 @@ TEST_F(Journey, drawsAPumpedLineFromAnEmptySheetAndGetsTheSameNumbersFromTheComm
   EXPECT_TRUE(find<QLabel>("balance.second")->text().contains("Give ")) << "a remedy is offered";
   // Both pipes at once: bore and roughness; then the first one's length.
   std::vector<Id> pipes;
-  doc().network().each([&](Id id, const Element& e) { if (e.part->key == "pipe") pipes.push_back(id); });
+  doc().network().each([&](Id id, const Element& e) {
+    if (e.part->key == "pipe") pipes.push_back(id);
+  });
   ASSERT_EQ(pipes.size(), 2u);
   EXPECT_EQ(doc().network().at(pipes[1]).values.get<Given>("length")->typed, "120 m");
   doc().select(pipes);

@@ -147,7 +147,9 @@ TEST(Edits, hundredsAtRandomUndoToTheStartAndBack) {
   std::vector<std::string> texts{writeModel(h.now())};
   auto any = [&](auto keep) {
     std::vector<Id> ids;
-    h.now().each([&](Id id, const Element& e) { if (keep(e)) ids.push_back(id); });
+    h.now().each([&](Id id, const Element& e) {
+      if (keep(e)) ids.push_back(id);
+    });
     return ids.empty() ? noId : ids[static_cast<std::size_t>(c.below(static_cast<int>(ids.size())))];
   };
   auto point = [&] { return any([](const Element& e) { return e.part->ends == Ends::self || e.part->ends == Ends::many; }); };
@@ -159,13 +161,28 @@ TEST(Edits, hundredsAtRandomUndoToTheStartAndBack) {
     const Part& part = *parts[static_cast<std::size_t>(c.below(static_cast<int>(parts.size())))];
     switch (c.below(9)) {
       case 0: e = place(h.now(), part, spot, "12 m", stock(), &si()); break;
-      case 1: case 2: if (const Id p = point(); p != noId) e = drawPipe(h.now(), p, c.oneIn(2) ? noId : point(), spot, {}, stock(), &si()); break;
-      case 3: if (const Id p = pipe(); p != noId) e = setInto(h.now(), p, c.between(0, 1), part); break;
-      case 4: if (const Id p = pipe(); p != noId) e = splitPipe(h.now(), p, c.between(0, 1)); break;
-      case 5: if (const Id p = any([](const Element&) { return true; }); p != noId && c.oneIn(3)) e = removeAll(h.now(), std::span(&p, 1)); break;
-      case 6: if (const Id p = pipe(); p != noId) e = setField(h.now(), p, "bore", std::to_string(20 + c.below(300)) + " mm", stock(), &si()); break;
-      case 7: if (const Id p = point(); p != noId) e = moveAll(h.now(), std::span(&p, 1), c.between(-9, 9), 1); break;
-      case 8: if (const Id p = any([](const Element&) { return true; }); p != noId) e = rename(h.now(), p, "X " + std::to_string(texts.size())); break;
+      case 1:
+      case 2:
+        if (const Id p = point(); p != noId) e = drawPipe(h.now(), p, c.oneIn(2) ? noId : point(), spot, {}, stock(), &si());
+        break;
+      case 3:
+        if (const Id p = pipe(); p != noId) e = setInto(h.now(), p, c.between(0, 1), part);
+        break;
+      case 4:
+        if (const Id p = pipe(); p != noId) e = splitPipe(h.now(), p, c.between(0, 1));
+        break;
+      case 5:
+        if (const Id p = any([](const Element&) { return true; }); p != noId && c.oneIn(3)) e = removeAll(h.now(), std::span(&p, 1));
+        break;
+      case 6:
+        if (const Id p = pipe(); p != noId) e = setField(h.now(), p, "bore", std::to_string(20 + c.below(300)) + " mm", stock(), &si());
+        break;
+      case 7:
+        if (const Id p = point(); p != noId) e = moveAll(h.now(), std::span(&p, 1), c.between(-9, 9), 1);
+        break;
+      case 8:
+        if (const Id p = any([](const Element&) { return true; }); p != noId) e = rename(h.now(), p, "X " + std::to_string(texts.size()));
+        break;
     }
     if (!e) continue;
     h.record(e->name, std::move(e->network));

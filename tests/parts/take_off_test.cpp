@@ -25,7 +25,8 @@ TEST(TakeOff, countsInEveryWay) {
 }
 
 TEST(TakeOff, namesTheWordItCannotRead) {
-  for (const auto& [text, word] : std::initializer_list<std::pair<const char*, const char*>>{{"12 elbwo 3 up", "elbwo"}, {"12 check", "acts"}, {"3x", "3x"}, {"K up", "K"}, {"99999x elbow", "count"}}) {
+  for (const auto& [text, word] :
+       std::initializer_list<std::pair<const char*, const char*>>{{"12 elbwo 3 up", "elbwo"}, {"12 check", "acts"}, {"3x", "3x"}, {"K up", "K"}, {"99999x elbow", "count"}}) {
     const auto t = parseTakeOff(text, shippedStock());
     ASSERT_FALSE(t) << text;
     EXPECT_NE(t.error().what.find(word), std::string::npos) << t.error().what;

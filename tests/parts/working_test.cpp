@@ -22,7 +22,9 @@ class Calculator {
   }
 
  private:
-  void skip() { while (at_ < text_.size() && text_[at_] == ' ') ++at_; }
+  void skip() {
+    while (at_ < text_.size() && text_[at_] == ' ') ++at_;
+  }
   bool take(std::string_view word) {
     skip();
     if (text_.compare(at_, word.size(), word) != 0) return false;

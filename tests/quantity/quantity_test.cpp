@@ -10,9 +10,13 @@ namespace conduit {
 namespace {
 
 template <class T>
-concept CanAdd = requires(T a, T b) { a + b; };
+concept CanAdd = requires(T a, T b) {
+  a + b;
+};
 template <class A, class B>
-concept CanSubtract = requires(A a, B b) { a - b; };
+concept CanSubtract = requires(A a, B b) {
+  a - b;
+};
 
 static_assert(!CanAdd<Head>, "a head is a height above datum, not a difference");
 static_assert(!CanAdd<GaugePressure> && !CanAdd<Temperature> && CanAdd<HeadDrop> && CanAdd<VolumeFlow>);

@@ -49,21 +49,25 @@ TEST_P(Faults, areNamedAndMended) {
 
 INSTANTIATE_TEST_SUITE_P(
     Words, Faults,
-    testing::Values(Fault{"nothing_holds", three, ab + "," + bc, "nothing there holds a level or pressure", true},
-                    Fault{"lacks_bore", three, held + "," + ab + R"(,{"kind":"pipe","name":"L-2","from":"B","to":"C","length":"50 m","roughness":"0.1 mm"})", "L-2 lacks a bore", false},
-                    Fault{"cut_off", three, held + "," + ab + R"(,{"kind":"isolating valve","name":"V-1","from":"B","to":"C","bore":"100 mm","open":false})", "C is cut off", true},
-                    Fault{"pump_off", three, held + "," + ab + R"(,{"kind":"pump","name":"P-1","from":"B","to":"C","running":false,"curve":[{"flow":"0 L/s","head":"30 m"},{"flow":"9 L/s","head":"20 m"}]})", "P-1 is shut", true},
-                    Fault{"wrong_way", three, held + "," + ab + R"(,{"kind":"check valve","name":"V-1","from":"C","to":"B","bore":"100 mm"})", "V-1 passes only the other way", false},
-                    Fault{"held_twice", three, held + R"(,{"kind":"fixed pressure","name":"F-2","point":"A","pressure":"3 bar"},)" + ab + "," + bc, "both hold the pressure of A", false},
-                    Fault{"given_flow_beyond", three, held + "," + ab + R"(,{"kind":"pump","name":"P-1","from":"B","to":"C","duty flow":"5 L/s","found":["curve"]})", "nothing holds a pressure", true},
-                    Fault{"level_against_level", three, held + R"(,{"kind":"fixed pressure","name":"F-2","point":"B","pressure":"3 bar"},{"kind":"isolating valve","name":"V-1","from":"A","to":"B","K":"0"},)" + bc,
-                          "nothing between them takes any head", false}),
+    testing::Values(
+        Fault{"nothing_holds", three, ab + "," + bc, "nothing there holds a level or pressure", true},
+        Fault{"lacks_bore", three, held + "," + ab + R"(,{"kind":"pipe","name":"L-2","from":"B","to":"C","length":"50 m","roughness":"0.1 mm"})", "L-2 lacks a bore", false},
+        Fault{"cut_off", three, held + "," + ab + R"(,{"kind":"isolating valve","name":"V-1","from":"B","to":"C","bore":"100 mm","open":false})", "C is cut off", true},
+        Fault{"pump_off", three,
+              held + "," + ab + R"(,{"kind":"pump","name":"P-1","from":"B","to":"C","running":false,"curve":[{"flow":"0 L/s","head":"30 m"},{"flow":"9 L/s","head":"20 m"}]})",
+              "P-1 is shut", true},
+        Fault{"wrong_way", three, held + "," + ab + R"(,{"kind":"check valve","name":"V-1","from":"C","to":"B","bore":"100 mm"})", "V-1 passes only the other way", false},
+        Fault{"held_twice", three, held + R"(,{"kind":"fixed pressure","name":"F-2","point":"A","pressure":"3 bar"},)" + ab + "," + bc, "both hold the pressure of A", false},
+        Fault{"given_flow_beyond", three, held + "," + ab + R"(,{"kind":"pump","name":"P-1","from":"B","to":"C","duty flow":"5 L/s","found":["curve"]})",
+              "nothing holds a pressure", true},
+        Fault{"level_against_level", three,
+              held + R"(,{"kind":"fixed pressure","name":"F-2","point":"B","pressure":"3 bar"},{"kind":"isolating valve","name":"V-1","from":"A","to":"B","K":"0"},)" + bc,
+              "nothing between them takes any head", false}),
     [](const auto& one) { return one.param.name; });
 
 TEST(Determinacy, aPocketBetweenClosedValvesIsNoFault) {
   const Network n = model(three + R"(,{"name":"D","height":"0 m"},{"name":"E","height":"0 m"})",
-                          held + "," + ab + "," + bc +
-                              R"(,{"kind":"isolating valve","name":"V-1","from":"B","to":"D","bore":"50 mm","open":false},)" +
+                          held + "," + ab + "," + bc + R"(,{"kind":"isolating valve","name":"V-1","from":"B","to":"D","bore":"50 mm","open":false},)" +
                               R"({"kind":"pipe","name":"L-3","from":"D","to":"E","length":"5 m","bore":"50 mm","roughness":"0.1 mm"})");
   const Solution s = solve(n, &shippedStock());
   ASSERT_TRUE(s.summary.usable()) << s.summary.full();

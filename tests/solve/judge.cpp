@@ -191,7 +191,8 @@ std::vector<std::string> judge(const Network& net, const Solution& sol) {
       if (!known) return;
       const double set = num(net.at(e.ends[1]), "height", 0) + num(e, "set point", 0);
       if (b.state == BranchState::acting && (std::abs(*hb - set) > 1e-5 || drop < bench.loss(e, q) - 1e-5)) say(e, "acting, and does not hold its set point or cannot");
-      if (b.state == BranchState::open && (std::abs(drop - bench.loss(e, q)) > headSlack || (q > 1e-9 && *hb > set + 1e-5))) say(e, "open, and above its set point or with a wrong loss");
+      if (b.state == BranchState::open && (std::abs(drop - bench.loss(e, q)) > headSlack || (q > 1e-9 && *hb > set + 1e-5)))
+        say(e, "open, and above its set point or with a wrong loss");
       if (b.state == BranchState::shut && (q != 0 || (*hb < set - 1e-5 && drop > 1e-5))) say(e, "shut although it should pass");
       return;
     }

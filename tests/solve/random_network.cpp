@@ -50,10 +50,8 @@ void setDevice(Draft& d, Chance& c, Id pipeId, std::string_view kind) {
   const Id id = d.add(*findPart(kind), "", turned ? std::vector<Id>{b, a} : std::vector<Id>{a, b});
   if (kind == "pump") {
     const double h0 = c.between(8, 60), q = c.between(0.002, 0.05);
-    if (c.oneIn(2))
-      put(d, id, "curve", fmt::format("0 L/s|{:.3f} m;{:.6f} m3/s|{:.3f} m;{:.6f} m3/s|{:.3f} m", h0, q, h0 * 0.86, 1.8 * q, h0 * 0.5));
-    else
-      put(d, id, "curve", fmt::format("0 L/s|{:.3f} m;{:.6f} m3/s|{:.3f} m;{:.6f} m3/s|{:.3f} m;{:.6f} m3/s|{:.3f} m", h0, 0.5 * q, h0 * 0.96, q, h0 * 0.85, 1.9 * q, h0 * 0.4));
+    if (c.oneIn(2)) put(d, id, "curve", fmt::format("0 L/s|{:.3f} m;{:.6f} m3/s|{:.3f} m;{:.6f} m3/s|{:.3f} m", h0, q, h0 * 0.86, 1.8 * q, h0 * 0.5));
+    else put(d, id, "curve", fmt::format("0 L/s|{:.3f} m;{:.6f} m3/s|{:.3f} m;{:.6f} m3/s|{:.3f} m;{:.6f} m3/s|{:.3f} m", h0, 0.5 * q, h0 * 0.96, q, h0 * 0.85, 1.9 * q, h0 * 0.4));
     if (c.oneIn(5)) put(d, id, "running", "no");
     if (c.oneIn(4)) put(d, id, "check valve", "no");
     if (c.oneIn(4)) put(d, id, "rated speed", "1450 rpm"), put(d, id, "speed", fmt::format("{:.1f} rpm", c.between(900, 1700)));
@@ -147,7 +145,7 @@ Network randomNetwork(std::uint64_t seed, int pipes) {
 Network gridNetwork(int pipes, std::uint64_t seed) {
   Chance c{seed};
   Draft d{Network()};
-  const int columns = std::max(2, static_cast<int>(std::sqrt(pipes / 1.3))), rows = std::max(2, static_cast<int>(pipes / 1.3 / columns));
+  const int columns = std::max(2, static_cast<int>(std::sqrt(pipes / 1.66))), rows = std::max(2, static_cast<int>(pipes / 1.66 / columns));
   std::vector<Id> points;
   const Field& height = *findField(*findPart("point"), "height");
   const Field& outflow = *findField(*findPart("point"), "outflow");

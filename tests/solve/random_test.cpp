@@ -75,7 +75,9 @@ TEST(Solve, reSolvedFromItsOwnAnswerNeedsNoStep) {
 TEST(Solve, reversingEveryPipeFlipsEverySign) {
   const Network network = gridNetwork(300, 9);
   Draft turned(network);
-  network.each([&](Id id, const Element& e) { if (e.part->key == "pipe") turned.reverse(id); });
+  network.each([&](Id id, const Element& e) {
+    if (e.part->key == "pipe") turned.reverse(id);
+  });
   const Network mirror = std::move(turned).finish();
   const Solution a = solve(network, &shippedStock()), b = solve(mirror, &shippedStock());
   network.each([&](Id id, const Element& e) {
@@ -106,7 +108,9 @@ TEST(Solve, energyIsConserved) {
 TEST(Solve, splittingAPipeChangesNothing) {
   const Network network = gridNetwork(200, 33);
   Id line = noId;
-  network.each([&](Id id, const Element& e) { if (line == noId && e.part->key == "pipe") line = id; });
+  network.each([&](Id id, const Element& e) {
+    if (line == noId && e.part->key == "pipe") line = id;
+  });
   Draft d(network);
   const Element e = network.at(line);
   const Id middle = d.addPoint("", {});

@@ -1,6 +1,7 @@
 // The face of a loss law: head lost against flow, value and slope together.
 #pragma once
 
+#include <memory>
 #include <optional>
 #include <string_view>
 
@@ -18,6 +19,8 @@ class Law {
  public:
   virtual ~Law() = default;
   [[nodiscard]] virtual Loss at(double flow_m3s, double& memory) const = 0;
+  /// The same law somewhere else in memory: the solver lays them out in the order in which it walks.
+  [[nodiscard]] virtual std::unique_ptr<const Law> copy() const = 0;
   /// A believable flow to begin from, m3/s, > 0.
   [[nodiscard]] virtual double startFlow_m3s() const = 0;
   /// True when nothing can pass from end to start; the branch shuts instead. Shut is true when the head lost would
@@ -58,6 +61,7 @@ class QuadraticLaw final : public Law {
  public:
   QuadraticLaw(double resistance_s2m5, double startFlow_m3s, bool barsBackflow) : loss_(resistance_s2m5, 2.0), start_(startFlow_m3s), bars_(barsBackflow) {}
   [[nodiscard]] Loss at(double flow_m3s, double&) const override { return loss_.at(flow_m3s); }
+  [[nodiscard]] std::unique_ptr<const Law> copy() const override { return std::make_unique<QuadraticLaw>(*this); }
   [[nodiscard]] double startFlow_m3s() const override { return start_; }
   [[nodiscard]] bool barsBackflow() const override { return bars_; }
   [[nodiscard]] bool lossless() const override { return loss_.r == 0.0 && !bars_; }

@@ -91,6 +91,7 @@ class DarcyLaw final : public Law {
     const double whole = f.f * bores_ + k_;
     return {whole * perFlow2_ * q * size, std::max((2 * whole + f.f * bores_ * f.logSlope) * perFlow2_ * size, PowerLoss::leastSlope_sm2)};
   }
+  std::unique_ptr<const Law> copy() const override { return std::make_unique<DarcyLaw>(*this); }
   double startFlow_m3s() const override { return start_; }  // 1 m/s
   bool lossless() const override { return bores_ == 0.0 && k_ == 0.0; }
   std::optional<double> slopeBy(std::string_view attribute, double q) const override {
@@ -124,6 +125,7 @@ class HazenWilliamsLaw final : public Law {
     const Loss k = fittings_.at(q);
     return {p.drop_m + k.drop_m, p.slope_sm2 + k.slope_sm2};
   }
+  std::unique_ptr<const Law> copy() const override { return std::make_unique<HazenWilliamsLaw>(*this); }
   double startFlow_m3s() const override { return start_; }
   bool lossless() const override { return pipe_.r == 0.0 && fittings_.r == 0.0; }
 

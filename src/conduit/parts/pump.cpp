@@ -134,6 +134,7 @@ class PumpLaw final : public Law {
     const CurveValue v = curve_.at(q);
     return {-v.value, std::max(-v.slope, PowerLoss::leastSlope_sm2)};
   }
+  std::unique_ptr<const Law> copy() const override { return std::make_unique<PumpLaw>(*this); }
   double startFlow_m3s() const override { return start_; }
   bool barsBackflow() const override { return checkValve_; }
   /// By the speed ratio n/n_rated: H = s² H1(q/s), so dH/ds = (2 H − q H')/s.

@@ -26,6 +26,7 @@ class ReducingLaw final : public Law {
  public:
   ReducingLaw(double resistance_s2m5, double start_m3s, double held_m) : loss_(resistance_s2m5, 2.0), start_(start_m3s), held_(held_m) {}
   Loss at(double q, double&) const override { return loss_.at(q); }
+  std::unique_ptr<const Law> copy() const override { return std::make_unique<ReducingLaw>(*this); }
   double startFlow_m3s() const override { return start_; }
   bool barsBackflow() const override { return true; }
   std::optional<double> heldHead_m() const override { return held_; }

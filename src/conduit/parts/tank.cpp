@@ -38,6 +38,7 @@ class ConnectionLaw final : public Law {
     if (inwardOnly_) return in_.at(q);
     return q >= 0 ? out_.at(q) : in_.at(q);
   }
+  std::unique_ptr<const Law> copy() const override { return std::make_unique<ConnectionLaw>(*this); }
   double startFlow_m3s() const override { return start_; }
   bool barsBackflow() const override { return inwardOnly_; }
   bool lossless() const override { return !inwardOnly_ && out_.r == 0.0 && in_.r == 0.0; }

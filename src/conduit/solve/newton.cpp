@@ -32,7 +32,10 @@ Newton::Newton(const System& system) : s_(system) {
     factor_ = Factor(s_.freeCount, s_.edges);
   }
   const std::size_t links = s_.links.size(), nodes = u(s_.nodeCount());
+  slim_.reserve(links);
+  for (std::size_t i = 0; i < links; ++i) slim_.push_back({s_.links[i].from, s_.links[i].to, s_.linkEdge[i], s_.links[i].bars});
   drop_.resize(links);
+  across_.resize(links);
   slope_.resize(links);
   memory_.assign(links, 0.0);
   stiff_.resize(links);
@@ -68,17 +71,16 @@ Iterate Newton::coldStart() const {
 
 void Newton::evaluate(const Iterate& x, Mode mode) {
   Clock clock(times_.law);
-  for (std::size_t i = 0; i < s_.links.size(); ++i) {
-    const Link& l = s_.links[i];
+  for (std::size_t i = 0; i < slim_.size(); ++i) {
     const double q = x.flow_m3s[i];
     if (x.state[i] == LinkState::shut) {
       drop_[i] = stiff_[i] * q;
       slope_[i] = stiff_[i];
-    } else if (mode == Mode::soft && l.bars && q < 0) {
-      drop_[i] = l.noFlowDrop_m + stiff_[i] * q;
+    } else if (slim_[i].bars && q < 0 && mode == Mode::soft) {
+      drop_[i] = s_.links[i].noFlowDrop_m + stiff_[i] * q;
       slope_[i] = stiff_[i];
     } else {
-      const Loss loss = l.law->at(q, memory_[i]);
+      const Loss loss = s_.links[i].law->at(q, memory_[i]);
       drop_[i] = loss.drop_m;
       slope_[i] = loss.slope_sm2;
     }
@@ -89,6 +91,7 @@ void Newton::evaluate(const Iterate& x, Mode mode) {
 void Newton::prepareStates(Iterate& x, Mode mode) {
   std::fill(pinned_.begin(), pinned_.end(), 0);
   std::fill(hanging_.begin(), hanging_.end(), 0);
+  anyPinned_ = false;
   std::fill(actingGroup_.begin(), actingGroup_.end(), -1);
   acting_.clear();
   bool anyShut = false;
@@ -104,6 +107,7 @@ void Newton::prepareStates(Iterate& x, Mode mode) {
     group->links.push_back(i);
     actingGroup_[i] = static_cast<int>(group - acting_.begin());
     pinned_[u(l.to)] = 1;
+    anyPinned_ = true;
   }
   for (ActingGroup& g : acting_) {  // equal devices share by size
     double sum = 0.0;
@@ -128,49 +132,48 @@ void Newton::prepareStates(Iterate& x, Mode mode) {
     const int root = together.find(n);
     if (held[u(root)]) continue;
     hanging_[u(n)] = 1;
+    anyPinned_ = true;
     if (root == n) pinned_[u(n)] = 1;  // the lowest number of its piece: its head is only a base
   }
 }
 
-double Newton::balanceAt(const Iterate& x, std::vector<double>& mass) const {
-  for (std::size_t n = 0; n < mass.size(); ++n) mass[n] = -s_.outflow_m3s[n];
-  for (std::size_t i = 0; i < s_.links.size(); ++i) {
-    mass[u(s_.links[i].to)] += x.flow_m3s[i];
-    mass[u(s_.links[i].from)] -= x.flow_m3s[i];
-  }
-  double worst = 0.0;
-  for (int n = 0; n < s_.freeCount; ++n) worst = std::max(worst, std::abs(mass[u(n)]));
-  return worst;
-}
-
 Residuals Newton::residuals(const Iterate& x) {
   Residuals r;
-  for (int n = 0; n < s_.nodeCount(); ++n) throughput_[u(n)] = std::abs(s_.outflow_m3s[u(n)]);
-  double headSize = 0.0;
-  for (std::size_t i = 0; i < s_.links.size(); ++i) {
-    const Link& l = s_.links[i];
-    throughput_[u(l.from)] += std::abs(x.flow_m3s[i]);
-    throughput_[u(l.to)] += std::abs(x.flow_m3s[i]);
-    const double hf = x.head_m[u(l.from)], ht = x.head_m[u(l.to)];
-    headSize = std::max({headSize, std::abs(hf), std::abs(ht), std::abs(drop_[i])});
-    if (x.state[i] == LinkState::flowing) r.head_m = std::max(r.head_m, std::abs(hf - ht - drop_[i]));
-    if (x.state[i] == LinkState::acting) r.head_m = std::max(r.head_m, std::abs(ht - l.held_m));
+  for (std::size_t n = 0; n < mass_.size(); ++n) {
+    mass_[n] = -s_.outflow_m3s[n];
+    throughput_[n] = std::abs(s_.outflow_m3s[n]);
   }
-  r.mass_m3s = balanceAt(x, mass_);
-  for (int n = 0; n < s_.freeCount; ++n) r.massShare = std::max(r.massShare, std::abs(mass_[u(n)]) / std::max(throughput_[u(n)], smallestFlow_m3s));
+  double headSize = 0.0;
+  for (std::size_t i = 0; i < slim_.size(); ++i) {
+    const Slim l = slim_[i];
+    const double q = x.flow_m3s[i], size = std::abs(q), hf = x.head_m[u(l.from)], ht = x.head_m[u(l.to)];
+    mass_[u(l.from)] -= q;
+    mass_[u(l.to)] += q;
+    throughput_[u(l.from)] += size;
+    throughput_[u(l.to)] += size;
+    across_[i] = hf - ht;
+    headSize = std::max(headSize, std::max(std::abs(hf), std::abs(drop_[i])));
+    if (x.state[i] == LinkState::flowing) r.head_m = std::max(r.head_m, std::abs(across_[i] - drop_[i]));
+    if (x.state[i] == LinkState::acting) r.head_m = std::max(r.head_m, std::abs(ht - s_.links[i].held_m));
+  }
+  for (std::size_t n = 0; n < u(s_.freeCount); ++n) {
+    const double size = std::abs(mass_[n]);
+    r.mass_m3s = std::max(r.mass_m3s, size);
+    r.massShare = std::max(r.massShare, size / std::max(throughput_[n], smallestFlow_m3s));
+  }
   r.headTolerance_m = std::max(headTolerance_m, 64 * std::numeric_limits<double>::epsilon() * headSize);
   return r;
 }
 
+// One linear system from the residuals as `residuals` left them.
 bool Newton::step(Iterate& x, Mode mode) {
   const std::size_t links = s_.links.size();
   {
     Clock clock(times_.assembly);
     factor_.clear();
-    balanceAt(x, mass_);
     std::copy(mass_.begin(), mass_.end(), rhs_.begin());
     for (std::size_t i = 0; i < links; ++i) {
-      const Link& l = s_.links[i];
+      const Slim l = slim_[i];
       const std::size_t a = u(l.from), b = u(l.to);
       if (x.state[i] == LinkState::acting) {  // the change of its flow is an unknown of its own
         conductance_[i] = 0.0;
@@ -182,25 +185,26 @@ bool Newton::step(Iterate& x, Mode mode) {
       }
       const double c = 1.0 / slope_[i];
       conductance_[i] = c;
-      const double push = c * (x.head_m[a] - x.head_m[b] - drop_[i]);
+      const double push = c * (across_[i] - drop_[i]);
       rhs_[a] -= push;
       rhs_[b] += push;
       if (s_.isFree(l.from)) factor_.diagonal(l.from) += c;
       if (s_.isFree(l.to)) factor_.diagonal(l.to) += c;
-      if (s_.linkEdge[i] >= 0 && !pinned_[a] && !pinned_[b]) factor_.offDiagonal(u(s_.linkEdge[i])) -= c;
+      if (l.edge >= 0 && !(pinned_[a] | pinned_[b])) factor_.offDiagonal(u(l.edge)) -= c;
     }
     std::fill(deltaHead_.begin(), deltaHead_.end(), 0.0);
     for (const ActingGroup& g : acting_) deltaHead_[u(g.outlet)] = s_.links[g.links[0]].held_m - x.head_m[u(g.outlet)];
   }
   // Pinned nodes: their change is known; it goes to the right-hand side of their neighbours.
   std::vector<double> b(rhs_.begin(), rhs_.begin() + s_.freeCount);
-  for (std::size_t i = 0; i < links; ++i) {
-    const Link& l = s_.links[i];
-    const double c = conductance_[i];
-    if (c == 0.0) continue;
-    if (pinned_[u(l.from)] && s_.isFree(l.to) && !pinned_[u(l.to)]) b[u(l.to)] += c * deltaHead_[u(l.from)];
-    if (pinned_[u(l.to)] && s_.isFree(l.from) && !pinned_[u(l.from)]) b[u(l.from)] += c * deltaHead_[u(l.to)];
-  }
+  if (anyPinned_)
+    for (std::size_t i = 0; i < links; ++i) {
+      const Slim l = slim_[i];
+      const double c = conductance_[i];
+      if (c == 0.0) continue;
+      if (pinned_[u(l.from)] && s_.isFree(l.to) && !pinned_[u(l.to)]) b[u(l.to)] += c * deltaHead_[u(l.from)];
+      if (pinned_[u(l.to)] && s_.isFree(l.from) && !pinned_[u(l.from)]) b[u(l.from)] += c * deltaHead_[u(l.to)];
+    }
   for (int n = 0; n < s_.freeCount; ++n)
     if (pinned_[u(n)]) {
       factor_.diagonal(n) = 1.0;
@@ -273,14 +277,14 @@ bool Newton::step(Iterate& x, Mode mode) {
   }
   std::copy(b.begin(), b.end(), deltaHead_.begin());
   for (std::size_t i = 0; i < links; ++i) {
-    const Link& l = s_.links[i];
+    const Slim l = slim_[i];
     if (x.state[i] == LinkState::acting) {
       const ActingGroup& g = acting_[u(actingGroup_[i])];
       newFlow_[i] = x.flow_m3s[i] + g.change_m3s * g.shares[static_cast<std::size_t>(std::find(g.links.begin(), g.links.end(), i) - g.links.begin())];
     } else if (conductance_[i] == 0.0) {
       newFlow_[i] = 0.0;
     } else {
-      newFlow_[i] = x.flow_m3s[i] + conductance_[i] * (x.head_m[u(l.from)] - x.head_m[u(l.to)] - drop_[i] + deltaHead_[u(l.from)] - deltaHead_[u(l.to)]);
+      newFlow_[i] = x.flow_m3s[i] + conductance_[i] * (across_[i] - drop_[i] + deltaHead_[u(l.from)] - deltaHead_[u(l.to)]);
     }
   }
   return true;
@@ -316,7 +320,7 @@ Newton::End Newton::run(Iterate& x, Mode mode, std::stop_token stop) {
     before = x.flow_m3s;
     for (std::size_t i = 0; i < s_.links.size(); ++i) {
       direction[i] = newFlow_[i] - x.flow_m3s[i];
-      if (lean && conductance_[i] != 0.0) slope0 += (drop_[i] - (x.head_m[u(s_.links[i].from)] - x.head_m[u(s_.links[i].to)])) * direction[i];
+      if (lean && conductance_[i] != 0.0) slope0 += (drop_[i] - across_[i]) * direction[i];
     }
     double t = 1.0;
     auto take = [&](double share) {
@@ -325,7 +329,7 @@ Newton::End Newton::run(Iterate& x, Mode mode, std::stop_token stop) {
       double slope = 0.0;
       if (lean)
         for (std::size_t i = 0; i < s_.links.size(); ++i)
-          if (conductance_[i] != 0.0) slope += (drop_[i] - (x.head_m[u(s_.links[i].from)] - x.head_m[u(s_.links[i].to)])) * direction[i];
+          if (conductance_[i] != 0.0) slope += (drop_[i] - across_[i]) * direction[i];
       return slope;
     };
     slope1 = take(1.0);

@@ -68,14 +68,21 @@ class Newton {
   void evaluate(const Iterate& x, Mode mode);
   void prepareStates(Iterate& x, Mode mode);
   bool step(Iterate& x, Mode mode);
-  double balanceAt(const Iterate& x, std::vector<double>& mass) const;
+
+  /// What the inner loops need of a link, close together.
+  struct Slim {
+    int from, to, edge;
+    bool bars;
+  };
 
   const System& s_;
+  std::vector<Slim> slim_;
   Factor factor_;
   int iterations_ = 0;
+  bool anyPinned_ = false;
   bool pockets_ = false;   // some nodes hang on no head, whatever the states
   bool balanced_ = false;  // the flows keep every node's balance, so that the line search may lean on it
-  std::vector<double> drop_, slope_, memory_, stiff_, conductance_, mass_, rhs_, newFlow_, throughput_;
+  std::vector<double> drop_, slope_, across_, memory_, stiff_, conductance_, mass_, rhs_, newFlow_, throughput_;
   std::vector<char> pinned_, hanging_;
   std::vector<int> actingGroup_;
   std::vector<ActingGroup> acting_;

@@ -150,7 +150,7 @@ Solution solve(const Network& network, const Stock* stock, const SolveOptions& o
   out.setting = *setting;
   if (sum.elements == 0) return out;
   out.widestBore_m = widestBores(network, *setting);
-  SetUp set = setUp(network, *setting);
+  SetUp set = setUp(network, *setting, out.widestBore_m);
   const System& s = set.system;
   makeRoom(network, s, out);
   sum.problems = std::move(set.problems);

@@ -28,14 +28,13 @@ struct Raw {
 
 }  // namespace
 
-SetUp setUp(const Network& network, const Setting& setting) {
+SetUp setUp(const Network& network, const Setting& setting, const std::vector<double>& widest) {
   SetUp out;
   System& s = out.system;
   const Id bound = network.bound();
   s.pointRaw.assign(bound, -1);
   s.vesselBegin.assign(bound, -1);
   s.prepared.resize(bound);
-  const auto widest = widestBores(network, setting);
   Raw raw;
   auto addRaw = [&](Id owner) {
     s.rawOwner.push_back(owner);
@@ -175,6 +174,11 @@ SetUp setUp(const Network& network, const Setting& setting) {
     if (s.rawToNode[r] >= 0) s.outflow_m3s[u(s.rawToNode[r])] += s.rawOutflow_m3s[r];
   for (Link& l : s.links) l.from = s.rawToNode[u(l.rawFrom)], l.to = s.rawToNode[u(l.rawTo)];
   std::stable_sort(s.links.begin(), s.links.end(), [](const Link& a, const Link& b) { return std::max(a.from, a.to) < std::max(b.from, b.to); });
+  s.laws.reserve(s.links.size());
+  for (Link& l : s.links) {
+    s.laws.push_back(l.law->copy());
+    l.law = s.laws.back().get();
+  }
   s.linkEdge.assign(s.links.size(), -1);
   for (std::size_t i = 0; i < s.links.size(); ++i) {
     const Link& l = s.links[i];

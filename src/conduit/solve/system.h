@@ -56,9 +56,10 @@ struct System {
   std::vector<Link> links;       // sorted for memory order
   std::vector<KnownBranch> known;
   std::vector<Join> joins;
-  std::vector<Prepared> prepared;          // by Id; owns the laws
-  std::vector<std::pair<int, int>> edges;  // of links between free nodes, in order of `linkEdge`
-  std::vector<int> linkEdge;               // by link, -1 when an end is fixed
+  std::vector<Prepared> prepared;                // by Id
+  std::vector<std::unique_ptr<const Law>> laws;  // by link, laid out in the order of links
+  std::vector<std::pair<int, int>> edges;        // of links between free nodes, in order of `linkEdge`
+  std::vector<int> linkEdge;                     // by link, -1 when an end is fixed
 
   [[nodiscard]] int nodeCount() const { return freeCount + static_cast<int>(fixedHead_m.size()); }
   [[nodiscard]] bool isFree(int node) const { return node < freeCount; }
@@ -70,6 +71,7 @@ struct SetUp {
   std::vector<Problem> problems;
 };
 
-[[nodiscard]] SetUp setUp(const Network& network, const Setting& setting);
+/// `widest` as widestBores gives it.
+[[nodiscard]] SetUp setUp(const Network& network, const Setting& setting, const std::vector<double>& widest);
 
 }  // namespace conduit
