@@ -145,7 +145,7 @@ Network randomNetwork(std::uint64_t seed, int pipes) {
 Network gridNetwork(int pipes, std::uint64_t seed) {
   Chance c{seed};
   Draft d{Network()};
-  const int columns = std::max(2, static_cast<int>(std::sqrt(pipes / 1.66))), rows = std::max(2, static_cast<int>(pipes / 1.66 / columns));
+  const int columns = std::max(2, static_cast<int>(std::sqrt(pipes / 1.3))), rows = std::max(2, static_cast<int>(pipes / 1.3 / columns));
   std::vector<Id> points;
   const Field& height = *findField(*findPart("point"), "height");
   const Field& outflow = *findField(*findPart("point"), "outflow");
@@ -165,7 +165,7 @@ Network gridNetwork(int pipes, std::uint64_t seed) {
     d.values(id).set(roughness.key, Given{1e-4, Basis::direct, "0.1 mm"});
   };
   for (int i = 0; i < columns * rows; ++i) {
-    if (i % columns + 1 < columns && (i / columns == 0 || !c.oneIn(3))) add(i, i + 1);
+    if (i % columns + 1 < columns && (i / columns == 0 || c.below(10) < 3)) add(i, i + 1);
     if (i / columns + 1 < rows) add(i, i + columns);
   }
   for (std::size_t i = 0; i < points.size(); i += 200) {

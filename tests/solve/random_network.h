@@ -18,7 +18,8 @@ struct Chance {  // splitmix64 (Steele, Lea and Flood 2014)
 /// About `pipes` pipes on a torn grid; at least one device for every 20 pipes, all kinds of the registry among them.
 [[nodiscard]] Network randomNetwork(std::uint64_t seed, int pipes);
 
-/// A plain grid of pipes with one tank for every 200 points and draws: for speed and property tests.
+/// A torn grid of pipes, 1.3 for each point as in distribution networks, with draws and one tank for every 200 points:
+/// for speed and property tests.
 [[nodiscard]] Network gridNetwork(int pipes, std::uint64_t seed);
 
 }  // namespace conduit::test

@@ -11,9 +11,9 @@ Factor colebrook(double re, double relativeRoughness, double& guess) {
   double x = guess > 0.0 ? guess : -1.8 * std::log10(std::pow(a, 1.11) + 6.9 / re);
   if (!(x > 0.1)) x = 0.1;
   for (int step = 0; step < 40; ++step) {
-    // Halley's step: its error is of the third order, so a change this small leaves nothing above rounding.
-    const double inside = a + b * x, value = x + c * std::log(inside), slope = 1.0 + c * b / inside, bend = -c * b * b / (inside * inside);
-    const double newton = value / slope, change = newton / (1.0 - newton * bend / (2.0 * slope));
+    // Chebyshev's step: its error is of the third order, so a change this small leaves nothing above rounding.
+    const double inside = a + b * x, t = c * b / inside, perSlope = 1.0 / (1.0 + t);
+    const double newton = (x + c * std::log(inside)) * perSlope, change = newton * (1.0 - 0.5 * newton * t * t * perSlope / c);
     x -= change;
     if (!(x > 0.0)) x = 0.1;
     if (std::abs(change) < 1e-5 * x) break;
