@@ -20,14 +20,14 @@ install_packages() {
   $sudo env DEBIAN_FRONTEND=noninteractive apt-get install -y -qq --no-install-recommends "${missing[@]}" >/dev/null
 }
 
-# configure_and_build PRESET [cmake options]
+# configure_and_build PRESET [targets]: all of them if none is named
 configure_and_build() {
   local preset=$1
   shift
   say "build ($preset): configuring"
-  cmake --preset "$preset" "$@" >"build/$preset.configure.log" 2>&1 || { cat "build/$preset.configure.log"; exit 4; }
+  cmake --preset "$preset" >"build/$preset.configure.log" 2>&1 || { cat "build/$preset.configure.log"; exit 4; }
   say "build ($preset): compiling"
-  cmake --build "build/$preset"
+  cmake --build "build/$preset" ${1:+--target "$@"}
 }
 
 # A place for the running program's own needs where a bare machine has none.
