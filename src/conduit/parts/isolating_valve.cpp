@@ -47,8 +47,6 @@ std::string story(const Reading& r, const UnitSet& units) {
 }
 std::string stateWord(const Reading& r) { return flagOf(*r.values, fields[0]) ? "open" : "closed"; }
 
-constexpr std::string_view labels[] = {"flow"};
-
 }  // namespace
 
 const Part part{
@@ -61,7 +59,6 @@ const Part part{
     .symbol = "M -10 -6 L -10 6 L 10 -6 L 10 6 Z",
     .fields = fields,
     .outcomes = outcomes,
-    .labels = labels,
     .prepare = prepare,
     .story = story,
     .stateWord = stateWord,

@@ -80,6 +80,7 @@ struct BranchReading {
 /// A solved element as its part sees it. Heads and flows that are not determined are empty.
 struct Reading {
   std::string name;
+  std::span<const std::string> endNames;  // of the points its ends are joined to
   const Values* values = nullptr;
   const Setting* setting = nullptr;
   std::span<const EndPlace> ends;

@@ -81,7 +81,9 @@ ReadingOf::ReadingOf(const Network& network, const Solution& solution, Id id) {
   for (std::size_t i = 0; i < solution.branchCount(id); ++i) branches_.push_back(solution.branch(id, i));
   if (id + 1 < solution.vesselBegin.size())
     for (std::uint32_t v = solution.vesselBegin[id]; v < solution.vesselBegin[id + 1]; ++v) vessels_.push_back(known(solution.vesselHead_m[v]));
+  for (const Id end : e.ends) endNames_.push_back(network.at(end).name);
   reading_.name = e.name;
+  reading_.endNames = endNames_;
   reading_.values = &e.values;
   reading_.setting = &solution.setting;
   reading_.ends = ends_;

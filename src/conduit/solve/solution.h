@@ -82,6 +82,7 @@ class ReadingOf {
 
  private:
   std::vector<EndPlace> ends_;
+  std::vector<std::string> endNames_;
   std::vector<BranchReading> branches_;
   std::vector<std::optional<double>> vessels_;
   Reading reading_;

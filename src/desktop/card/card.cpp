@@ -43,6 +43,7 @@ Card::Card(Document& document, QWidget* parent)
   setObjectName("card");
   setAccessibleName(tr("Card"));
   setFixedWidth(308);
+  setFocusPolicy(Qt::ClickFocus);
   auto* layout = new QVBoxLayout(this);
   layout->setContentsMargins(0, 0, 0, 0);
   layout->addWidget(pages_);
@@ -408,6 +409,11 @@ void Card::rebuild() {
   if (one) {
     figure_ = new CardFigure(doc_);
     rows_->addWidget(figure_);
+    // How close it is to trouble stands above what was given, where the eye falls first.
+    auto* bars = new LimitBars;
+    bars->setObjectName("limits");
+    limits_ = bars;
+    rows_->addWidget(bars);
   }
   addHeading(tr("Given"));
   // Several: the fields that all of them have. What is not given and not wanted is folded away.
@@ -454,10 +460,6 @@ void Card::rebuild() {
       if (given) continue;
       addFound(o, part.working && (o.key == "head loss" || o.key == "velocity" || o.key == "head" || o.key == "NPSH available" || o.key == "shaft power"));
     }
-    auto* bars = new LimitBars;
-    bars->setObjectName("limits");
-    limits_ = bars;
-    rows_->addWidget(bars);
   }
   if (job) {
     addHeading(tr("Liquid, as found"));
@@ -481,8 +483,10 @@ void Card::rebuild() {
   }
   face_->setWidget(body_);
   refresh();
-  if (!focused.isEmpty())
+  if (!focused.isEmpty()) {
     if (auto* again = body_->findChild<QWidget*>(focused)) again->setFocus();
+    else setFocus();
+  }
   face_->verticalScrollBar()->setValue(scrolled);
 }
 
@@ -506,6 +510,11 @@ void Card::refresh() {
       QString empty = shared ? QString() : tr("they differ");
       if (shared && f->fallback) empty = QString::fromStdString(withUnit(*f->fallback, f->measure, doc_.units(), 3));
       if (shared && !f->fallback && f->needed) empty = tr("wanted");
+      if (shared && empty.isEmpty() && ids.size() == 1 && first.part->geometry && solved) {  // what the size or the take-off gives
+        const Geometry g = first.part->geometry(first.values, solved->solution.setting);
+        if (f->measure == Measure::bore && g.bore_m) empty = QString::fromStdString(withUnit(*g.bore_m, f->measure, doc_.units()));
+        if (f->measure == Measure::length && g.length_m) empty = QString::fromStdString(withUnit(*g.length_m, f->measure, doc_.units()));
+      }
       edit->setPlaceholderText(empty);
     } else if (auto* box = qobject_cast<QCheckBox*>(editor)) {
       box->setChecked(flagOf(first.values, *f));
@@ -609,7 +618,7 @@ void LimitBars::display(std::vector<Check> checks, const UnitSet& units, const L
   update();
 }
 
-QSize LimitBars::sizeHint() const { return {276, checks_.empty() ? 0 : 30 + 34 * static_cast<int>(checks_.size())}; }
+QSize LimitBars::sizeHint() const { return {276, checks_.empty() ? 1 : 30 + 34 * static_cast<int>(checks_.size())}; }
 
 void LimitBars::paintEvent(QPaintEvent*) {
   if (checks_.empty()) return;

@@ -153,6 +153,7 @@ Ledger::Ledger(Document& document, QWidget* parent)
   layout->setSpacing(0);
   auto* strip = new QHBoxLayout;
   strip->setContentsMargins(16, 4, 16, 4);
+  strip->setSpacing(10);
   kind_->setObjectName("ledger.kind");
   kind_->setAccessibleName(tr("Kind shown in the ledger"));
   filter_->setObjectName("ledger.filter");
@@ -202,6 +203,9 @@ Ledger::Ledger(Document& document, QWidget* parent)
   connect(&doc_, &Document::selectionChanged, this, &Ledger::followSelection);
   auto count = [this] { count_->setText(tr("%1 of %2").arg(proxy_->rowCount()).arg(model_->rowCount())); };
   connect(model_, &QAbstractItemModel::modelReset, this, count);
+  connect(model_, &QAbstractItemModel::modelReset, this, [this] {
+    if (model_->rowCount() < 3000) table_->resizeColumnsToContents();
+  });
   fillKinds();
   count();
 }

@@ -126,7 +126,9 @@ QString LevelsView::routeWords() const {
 
 QString LevelsView::sumWords() const {
   if (profile_.stations.empty() || !doc_.solved() || !doc_.solved()->solution.summary.usable()) return {};
-  const auto text = [&](double v) { return QString::fromStdString(asNumber(v, Measure::headDrop, doc_.units(), 4)); };
+  const double factor = doc_.units().unitFor(Measure::headDrop).factor;
+  const int decimals = std::abs(profile_.sum.pumped_m) / factor >= 20 ? 1 : 2;  // all alike, so that the sum can be followed
+  const auto text = [&](double v) { return QString::number(v / factor, 'f', decimals); };
   const HeadSum& s = profile_.sum;
   QStringList parts{tr("lift %1").arg(text(s.lift_m)), tr("lines %1").arg(text(s.pipes_m))};
   if (std::abs(s.equipment_m) > 0.005) parts << tr("equipment %1").arg(text(s.equipment_m));

@@ -4,6 +4,7 @@
 #include <QPainterPath>
 #include <algorithm>
 #include <cmath>
+#include <map>
 
 #include "look/symbol.h"
 #include "quantity/format.h"
@@ -85,9 +86,9 @@ void PlanView::rebuild() {
   static const Solution nothing;
   const bool usable = solved && solved->solution.summary.usable();
   const Solution& solution = usable ? solved->solution : nothing;
-  std::set<std::string> lacking;
+  std::map<std::string, std::string> lacking;
   if (solved && !usable)
-    for (const Problem& p : solved->solution.summary.problems) lacking.insert(p.place.name);
+    for (const Problem& p : solved->solution.summary.problems) lacking.try_emplace(p.place.name, p.what);
   jointDegree_.assign(net.bound(), 0);
   double widest = 0;
   Setting plain;
@@ -118,6 +119,8 @@ void PlanView::rebuild() {
     QStringList texts;
     for (const std::string_view key : part.labels)
       if (const QString t = usable ? value(*reading, part, key) : QString(); !t.isEmpty()) texts << t;
+    const bool fromTo = texts.size() == 2 && part.labels[1] == "pressure after";
+    if (fromTo) texts[0] = texts[0].section(' ', 0, 0);  // one unit is enough: 22.2 → 8.5 bar g
     if (part.ends == Ends::two) {
       const Spot a = net.at(e.ends[0]).at, b = net.at(e.ends[1]).at;
       Band band{id, a, b};
@@ -136,16 +139,16 @@ void PlanView::rebuild() {
       label.normal = length > 0 ? QPointF(along.y() / length, -along.x() / length) : QPointF(0, -1);
       if (label.normal.y() > 0.3) label.normal = -label.normal;
       if (part.geometry) {
-        label.rank = 3;
+        label.rank = 4;
         label.room = length / 2;
         label.first = texts.value(0);
         label.second = texts.value(1);
       } else {
         Symbol s{id, label.at, std::atan2(along.y(), along.x()) * 180 / M_PI, incomplete};
         symbols_.push_back(s);
-        label.rank = part.group == Group::lift ? 0 : 1;
+        label.rank = part.group == Group::lift ? 1 : 2;
         label.first = QString::fromStdString(e.name);
-        label.second = texts.join(part.labels.size() == 2 && part.labels[1] == "pressure after" ? " → " : ", ");
+        label.second = texts.join(fromTo ? " → " : ", ");
       }
     } else if (part.ends == Ends::one || part.ends == Ends::many) {
       Symbol s{id, spotOf(net, id), 0, incomplete};
@@ -167,7 +170,7 @@ void PlanView::rebuild() {
       symbols_.push_back(s);
       label.at = s.at;
       label.normal = part.ends == Ends::many ? QPointF(0, 1) : QPointF(std::cos(s.angle * M_PI / 180), std::sin(s.angle * M_PI / 180));
-      label.rank = part.ends == Ends::many ? 0 : 1;
+      label.rank = part.ends == Ends::many ? 0 : 2;
       label.first = part.group == Group::drawOff ? texts.value(0) : QString::fromStdString(e.name);
       if (part.group == Group::drawOff && label.first.isEmpty()) label.first = QString::fromStdString(e.name);
       label.second = part.group == Group::drawOff ? QString() : texts.join(", ");
@@ -177,7 +180,7 @@ void PlanView::rebuild() {
       if (!draws && !named) return;
       label.at = e.at;
       label.normal = {1, 0};
-      label.rank = 2;
+      label.rank = 3;
       label.first = QString::fromStdString(e.name);
       QStringList second;
       if (const Given* q = e.values.get<Given>("outflow"))
@@ -187,7 +190,13 @@ void PlanView::rebuild() {
       second += texts;
       label.second = second.join(", ");
     }
-    if (incomplete) label.rank = -1, label.second = tr("incomplete");
+    if (incomplete) {
+      label.rank = -1;
+      label.first = QString::fromStdString(e.name);
+      QString what = QString::fromStdString(lacking[e.name]);
+      if (what.startsWith(label.first + " ")) what = what.mid(label.first.size() + 1);
+      label.second = what.size() > 44 ? what.left(43) + "…" : what;
+    }
     labels_.push_back(label);
   });
   scaleTop_ = roundUp(top);
@@ -339,21 +348,26 @@ void PlanView::drawSymbols(QPainter& p, const QRectF& visible) {
       p.drawLine(s + n, t + n);
       p.drawLine(s - n, t - n);
     }
-  // A mark at every place a finding speaks of, so that the eye lands there.
+  for (const QPointF& mark : marks()) {
+    if (!visible.contains(mark)) continue;
+    p.setPen(Qt::NoPen);
+    p.setBrush(look_.warning);
+    p.drawPolygon(QPolygonF({mark + QPointF(0, -8), mark + QPointF(8, 6), mark + QPointF(-8, 6)}));
+    p.setPen(QPen(look_.sheet, 1.8));
+    p.drawLine(mark + QPointF(0, -3.5), mark + QPointF(0, 1.5));
+    p.drawPoint(mark + QPointF(0, 4));
+  }
+}
+
+// Beside every place a finding speaks of, so that the eye lands there.
+std::vector<QPointF> PlanView::marks() const {
+  std::vector<QPointF> at;
   if (const SolvedPtr& solved = doc_.solved())
     for (const Finding& f : solved->findings) {
-      if (f.severity > Severity::broken) continue;
-      const Id id = net.byName(f.place.name);
-      if (id == noId) continue;
-      QPointF s = toScreen(spotOf(net, id)) + QPointF(19, -19);
-      if (!visible.contains(s)) continue;
-      p.setPen(Qt::NoPen);
-      p.setBrush(look_.warning);
-      p.drawPolygon(QPolygonF({s + QPointF(0, -8), s + QPointF(8, 6), s + QPointF(-8, 6)}));
-      p.setPen(QPen(look_.sheet, 1.8));
-      p.drawLine(s + QPointF(0, -3.5), s + QPointF(0, 1.5));
-      p.drawPoint(s + QPointF(0, 4));
+      const Id id = f.severity > Severity::broken ? noId : doc_.network().byName(f.place.name);
+      if (id != noId) at.push_back(toScreen(spotOf(doc_.network(), id)) + QPointF(17, -18));
     }
+  return at;
 }
 
 void PlanView::drawLabels(QPainter& p) {
@@ -367,6 +381,7 @@ void PlanView::drawLabels(QPainter& p) {
     const double r = doc_.network().at(s.id).part->ends == Ends::many ? 22 : 13;
     taken.push_back(QRectF(toScreen(s.at) - QPointF(r, r), QSizeF(2 * r, 2 * r)));
   }
+  for (const QPointF& mark : marks()) taken.push_back(QRectF(mark - QPointF(9, 9), QSizeF(18, 16)));
   for (const auto& [id, at] : points_)
     if (doc_.network().at(id).values.find("outflow")) taken.push_back(QRectF(toScreen(at) - QPointF(7, 6), QSizeF(14, 26)));
   std::vector<QLineF> lines;
@@ -380,16 +395,22 @@ void PlanView::drawLabels(QPainter& p) {
     }
     return false;
   };
+  // A label belongs to the symbol it is nearest to; no other may be nearer.
+  auto nearest = [&](const QRectF& box, QPointF own) {
+    auto away = [&](QPointF q) { return std::hypot(std::max({box.left() - q.x(), 0.0, q.x() - box.right()}), std::max({box.top() - q.y(), 0.0, q.y() - box.bottom()})); };
+    const double mine = away(own);
+    return std::none_of(symbols_.begin(), symbols_.end(), [&](const Symbol& sym) { return away(toScreen(sym.at)) < mine - 0.5; });
+  };
   const QRectF frame(2, 2, width() - 4, height() - 4);
   int placed = 0;
   for (const Label& label : labels_) {
     if (label.first.isEmpty() || placed > 300) continue;
     const QPointF at = toScreen(label.at);
     if (!frame.contains(at)) continue;
-    if (label.rank == 3 && label.room * scale_ < 34) continue;
+    if (label.rank == 4 && label.room * scale_ < 34) continue;
     const double w = std::max(boldWidth.horizontalAdvance(label.first), quietWidth.horizontalAdvance(label.second)) + 6;
     const double h = label.second.isEmpty() ? 16 : 30;
-    const double gap = label.rank == 3 ? 7 : label.rank == 2 ? 11 : 20;
+    const double gap = label.rank == 4 ? 7 : label.rank == 3 ? 11 : 21;
     QRectF box;
     bool good = false;
     const QPointF n = label.normal;
@@ -399,7 +420,7 @@ void PlanView::drawLabels(QPainter& p) {
         const double reach = gap + pass * 9;
         const QPointF c = at + QPointF(side.x() * (reach + w / 2), side.y() * (reach + h / 2));
         box = QRectF(c.x() - w / 2, c.y() - h / 2, w, h);
-        good = frame.contains(box) && std::none_of(taken.begin(), taken.end(), [&](const QRectF& r) { return r.intersects(box); }) && !crosses(box);
+        good = frame.contains(box) && std::none_of(taken.begin(), taken.end(), [&](const QRectF& r) { return r.intersects(box); }) && !crosses(box) && nearest(box, at);
         if (good) break;
       }
     if (!good) continue;

@@ -80,7 +80,7 @@ class PlanView : public QWidget {
   void finishEntry();
   void endMode();
   void hint();
-  [[nodiscard]] QString incompleteCount(Id id) const;
+  [[nodiscard]] std::vector<QPointF> marks() const;
 
   Document& doc_;
   Look look_;

@@ -348,6 +348,7 @@ void MainWindow::showDrawer(int page) {
   ledgerButton_->setDown(page == 1);
   refreshTitle();
   if (page == 1) ledger_->table()->setFocus();
+  if (page < 0) plan_->setFocus();
 }
 
 bool MainWindow::mayDrop() { return !doc_->dirty() || askToDrop(tr("The changes to %1 are not saved. Drop them?").arg(doc_->title())); }
