@@ -69,6 +69,11 @@ TEST(Limits, boilingPumpPastItsCurveAndShutIn) {
   EXPECT_TRUE(say(load("/tests/cases/pump_dead_headed.lconduit")).has("small runs but is shut in", Severity::broken));
 }
 
+TEST(Limits, anOutflowThatCannotBe) {
+  // 64.02 m of grade and a trough at 66 m: 2 m under the open air, far from boiling.
+  EXPECT_TRUE(say(with(load("/samples/millpond.lconduit"), "Upper trough", "height", "66 m")).has("Upper trough cannot give 0.350 L/s", Severity::paper));
+}
+
 TEST(Limits, leastPressureRatingAndSlowFlow) {
   EXPECT_TRUE(say(with(load("/samples/millpond.lconduit"), "job", "pressure at least", "1 bar")).has("Upper trough: Pressure is", Severity::broken));
   EXPECT_TRUE(say(with(load("/samples/millpond.lconduit"), "L-2", "rating", "2 bar")).has("over its rating of 2.000 bar g", Severity::broken));

@@ -154,14 +154,15 @@ Network gridNetwork(int pipes, std::uint64_t seed) {
   static constexpr double bores[] = {0.1023, 0.1541, 0.2027, 0.3033};
   for (int i = 0; i < columns * rows; ++i) {
     points.push_back(d.addPoint("", {static_cast<double>(i % columns) * 100, static_cast<double>(i / columns) * 100}));
-    const double z = c.between(0, 20);
-    d.values(points.back()).set(height.key, Given{z, Basis::direct, "z m"});
-    d.values(points.back()).set(outflow.key, Given{c.between(1e-5, 4e-4), Basis::direct, "q"});
+    const double z = std::round(c.between(0, 20) * 100) / 100, q = std::round(c.between(0.01, 0.4) * 1000) / 1000;
+    d.values(points.back()).set(height.key, Given{z, Basis::direct, fmt::format("{} m", z)});
+    d.values(points.back()).set(outflow.key, Given{q / 1000, Basis::direct, fmt::format("{} L/s", q)});
   }
   auto add = [&](int a, int b) {
     const Id id = d.add(line, "", {points[static_cast<std::size_t>(a)], points[static_cast<std::size_t>(b)]});
-    d.values(id).set(length.key, Given{c.between(60, 200), Basis::direct, "120 m"});
-    d.values(id).set(bore.key, Given{bores[c.below(4)], Basis::direct, "150 mm"});
+    const double l = std::round(c.between(60, 200)), bore_m = bores[c.below(4)];
+    d.values(id).set(length.key, Given{l, Basis::direct, fmt::format("{} m", l)});
+    d.values(id).set(bore.key, Given{bore_m, Basis::direct, fmt::format("{} m", bore_m)});
     d.values(id).set(roughness.key, Given{1e-4, Basis::direct, "0.1 mm"});
   };
   for (int i = 0; i < columns * rows; ++i) {

@@ -77,6 +77,15 @@ void check(const Reading& r, const UnitSet& units, std::vector<Check>& checks) {
                       .what = fmt::format("the liquid would boil at {}: {} against a vapour pressure of {}", r.name, withUnit(absolute, Measure::absolutePressure, units),
                                           withUnit(r.setting->vapour_pa, Measure::absolutePressure, units))});
   }
+  const auto out = get(*r.values, outflow, r.setting->medium);
+  if (out && out->si() > 0 && *p < 0 && absolute >= 0)
+    checks.push_back({.label = "Outflow",
+                      .measure = Measure::gaugePressure,
+                      .value = *p,
+                      .least = 0.0,
+                      .severity = Severity::paper,
+                      .what = fmt::format("{} cannot give {}: the pressure there would be {}, below that of the open air", r.name,
+                                          withUnit(out->si(), Measure::volumeFlow, units, 3), withUnit(*p, Measure::gaugePressure, units, 3))});
   if (r.setting->pressureLeast_pa) checks.push_back({.label = "Pressure", .measure = Measure::gaugePressure, .value = *p, .least = r.setting->pressureLeast_pa});
 }
 

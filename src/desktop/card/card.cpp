@@ -294,7 +294,8 @@ void Card::addTable(const Field& field) {
   table->setTabKeyNavigation(false);
   const std::string key(field.key);
   connect(table, &QTableWidget::cellChanged, this, [this, table, key](int row, int) {
-    // A row is taken once its needed cells are there.
+    // A row is taken once its needed cells are there. Whoever types in a table wants it to stay open.
+    tableOpen_ = true;
     const Field* f = findField(*doc_.network().at(shown().front()).part, key);
     QStringList lines;
     for (int r = 0; r < table->rowCount(); ++r) {

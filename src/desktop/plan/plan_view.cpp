@@ -415,7 +415,7 @@ void PlanView::drawLabels(QPainter& p) {
     bool good = false;
     const QPointF n = label.normal;
     const QPointF sides[] = {n, -n, {0, -1}, {0, 1}, {1, 0}, {-1, 0}, {0.8, -0.8}, {-0.8, -0.8}, {0.8, 0.8}, {-0.8, 0.8}};
-    for (int pass = 0; pass < 2 && !good; ++pass)
+    for (int pass = 0; pass < 3 && !good; ++pass)
       for (const QPointF& side : sides) {
         const double reach = gap + pass * 9;
         const QPointF c = at + QPointF(side.x() * (reach + w / 2), side.y() * (reach + h / 2));

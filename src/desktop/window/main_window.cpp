@@ -271,6 +271,7 @@ void MainWindow::makeActions() {
     else balance_->say(tr("Select two points (Shift and click) for a route of your own."), true);
   }));
   menu_->setMenu(menu);
+  command("menu", tr("Open the menu"), QKeySequence("F10"), [this] { menu_->showMenu(); });
   auto* colours = new QMenu(this);
   const std::pair<QString, Colouring> scales[] = {{tr("Velocity"), Colouring::velocity}, {tr("Pressure"), Colouring::pressure}, {tr("Loss per metre"), Colouring::gradient}};
   for (const auto& [name, colouring] : scales) colours->addAction(name, this, [this, name = name, c = colouring] { plan_->setColouring(c), colours_->setText(name); });
