@@ -144,12 +144,12 @@ TEST_F(Journey, drawsAPumpedLineFromAnEmptySheetAndGetsTheSameNumbersFromTheComm
       ASSERT_NE(table, nullptr);
       table->setFocus();
       table->setCurrentCell(row, column);
-      QTest::keyClicks(table, cell);  // the first key opens the editor, the rest goes to it
-      if (auto* editor = table->findChild<QLineEdit*>()) {
-        editor->selectAll();
-        QTest::keyClicks(editor, cell);
-        QTest::keyClick(editor, Qt::Key_Return);
-      }
+      QTest::keyClick(table, Qt::Key_F2);
+      auto* editor = qobject_cast<QLineEdit*>(QApplication::focusWidget());
+      ASSERT_NE(editor, nullptr);
+      editor->selectAll();
+      QTest::keyClicks(editor, cell);
+      QTest::keyClick(editor, Qt::Key_Return);
       QApplication::processEvents();
     }
     settle();

@@ -101,7 +101,7 @@ Route traceRoute(const Network& network, const Solution& solution, Id throughId)
   int tried = 0;
   network.each([&](Id id, const Element& e) {
     const bool ends = e.part->ends == Ends::one || e.part->ends == Ends::many || e.values.find("outflow");
-    if (!ends || tried > 200) return;
+    if (!ends || tried > 60) return;
     ++tried;
     Route route = through(ways, network, id);
     double length = static_cast<double>(route.size());

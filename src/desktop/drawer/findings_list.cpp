@@ -20,6 +20,7 @@ void FindingsList::setLook(const Look& look) {
 }
 
 void FindingsList::rebuild() {
+  if (!isVisible()) return;  // made when it is looked at
   auto* body = new QWidget;
   auto* rows = new QVBoxLayout(body);
   rows->setContentsMargins(18, 8, 18, 8);

@@ -14,6 +14,9 @@ class FindingsList : public QScrollArea {
   explicit FindingsList(Document& document, QWidget* parent = nullptr);
   void setLook(const Look& look);
 
+ protected:
+  void showEvent(QShowEvent*) override { rebuild(); }
+
  private:
   void rebuild();
   Document& doc_;

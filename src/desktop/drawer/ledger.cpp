@@ -20,6 +20,7 @@ QString text(std::string_view s) { return QString::fromUtf8(s.data(), static_cas
 
 LedgerModel::LedgerModel(Document& document, QObject* parent) : QAbstractTableModel(parent), doc_(document) {
   connect(&doc_, &Document::changed, this, [this] {
+    if (!following_) return;
     std::vector<Id> now;
     doc_.network().each([&](Id id, const Element& e) {
       if (e.part == part_) now.push_back(id);
@@ -28,7 +29,7 @@ LedgerModel::LedgerModel(Document& document, QObject* parent) : QAbstractTableMo
     else if (!ids_.empty()) emit dataChanged(index(0, 0), index(rowCount() - 1, columnCount() - 1));
   });
   auto numbers = [this] {
-    if (!ids_.empty() && !columns_.empty()) emit dataChanged(index(0, 0), index(rowCount() - 1, columnCount() - 1));
+    if (following_ && !ids_.empty() && !columns_.empty()) emit dataChanged(index(0, 0), index(rowCount() - 1, columnCount() - 1));
   };
   connect(&doc_, &Document::answered, this, numbers);
   connect(&doc_, &Document::unitsChanged, this, [this] { rebuild(); });
@@ -39,11 +40,16 @@ void LedgerModel::setPart(const Part* part) {
   rebuild();
 }
 
+void LedgerModel::follow(bool on) {
+  following_ = on;
+  rebuild();
+}
+
 void LedgerModel::rebuild() {
   beginResetModel();
   ids_.clear();
   columns_.clear();
-  if (part_) {
+  if (part_ && following_) {
     doc_.network().each([&](Id id, const Element& e) {
       if (e.part == part_) ids_.push_back(id);
     });

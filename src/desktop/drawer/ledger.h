@@ -23,6 +23,8 @@ class LedgerModel : public QAbstractTableModel {
   [[nodiscard]] Id idAt(int row) const { return ids_[static_cast<std::size_t>(row)]; }
   [[nodiscard]] int rowOf(Id id) const;
   void setLook(const Look& look) { look_ = look; }
+  /// A ledger that nobody looks at does not follow the model.
+  void follow(bool on);
 
   [[nodiscard]] int rowCount(const QModelIndex& parent = {}) const override;
   [[nodiscard]] int columnCount(const QModelIndex& parent = {}) const override;
@@ -43,6 +45,7 @@ class LedgerModel : public QAbstractTableModel {
   Document& doc_;
   const Part* part_ = nullptr;
   Look look_ = Look::light();
+  bool following_ = false;
   std::vector<Id> ids_;
   std::vector<Column> columns_;
 };
@@ -58,6 +61,8 @@ class Ledger : public QWidget {
 
  protected:
   bool eventFilter(QObject* watched, QEvent* event) override;
+  void showEvent(QShowEvent*) override { model_->follow(true); }
+  void hideEvent(QHideEvent*) override { model_->follow(false); }
 
  private:
   void fillKinds();

@@ -7,6 +7,7 @@
 #include <map>
 
 #include "look/symbol.h"
+#include "plan/label_room.h"
 #include "quantity/format.h"
 
 namespace conduit::desktop {
@@ -86,9 +87,9 @@ void PlanView::rebuild() {
   static const Solution nothing;
   const bool usable = solved && solved->solution.summary.usable();
   const Solution& solution = usable ? solved->solution : nothing;
-  std::map<std::string, std::string> lacking;
+  std::set<std::string> lacking;
   if (solved && !usable)
-    for (const Problem& p : solved->solution.summary.problems) lacking.try_emplace(p.place.name, p.what);
+    for (const Problem& p : solved->solution.summary.problems) lacking.insert(p.place.name);
   jointDegree_.assign(net.bound(), 0);
   double widest = 0;
   Setting plain;
@@ -107,20 +108,21 @@ void PlanView::rebuild() {
       if (o.key == (colouring_ == Colouring::velocity ? "velocity" : "loss per metre")) return o.of(r);
     return std::nullopt;
   };
+  std::vector<QPointF> away(net.bound());  // sum of directions from the other ends of what meets at a point
   net.each([&](Id id, const Element& e) {
     for (const Id end : e.ends) ++jointDegree_[end];
     if (e.part->ends == Ends::self) points_.emplace_back(id, e.at);
+    if (e.part->ends != Ends::two) return;
+    const Spot a = net.at(e.ends[0]).at, b = net.at(e.ends[1]).at;
+    const double d = std::hypot(b.x - a.x, b.y - a.y);
+    if (d > 0) away[e.ends[1]] += QPointF((b.x - a.x) / d, (b.y - a.y) / d), away[e.ends[0]] -= QPointF((b.x - a.x) / d, (b.y - a.y) / d);
   });
   net.each([&](Id id, const Element& e) {
     const ReadingOf reading(net, solution, id);
     const bool incomplete = lacking.contains(e.name);
     const Part& part = *e.part;
     Label label;
-    QStringList texts;
-    for (const std::string_view key : part.labels)
-      if (const QString t = usable ? value(*reading, part, key) : QString(); !t.isEmpty()) texts << t;
-    const bool fromTo = texts.size() == 2 && part.labels[1] == "pressure after";
-    if (fromTo) texts[0] = texts[0].section(' ', 0, 0);  // one unit is enough: 22.2 → 8.5 bar g
+    label.id = id;
     if (part.ends == Ends::two) {
       const Spot a = net.at(e.ends[0]).at, b = net.at(e.ends[1]).at;
       Band band{id, a, b};
@@ -141,29 +143,16 @@ void PlanView::rebuild() {
       if (part.geometry) {
         label.rank = 4;
         label.room = length / 2;
-        label.first = texts.value(0);
-        label.second = texts.value(1);
       } else {
         Symbol s{id, label.at, std::atan2(along.y(), along.x()) * 180 / M_PI, incomplete};
         symbols_.push_back(s);
         label.rank = part.group == Group::lift ? 1 : 2;
-        label.first = QString::fromStdString(e.name);
-        label.second = texts.join(fromTo ? " → " : ", ");
       }
     } else if (part.ends == Ends::one || part.ends == Ends::many) {
       Symbol s{id, spotOf(net, id), 0, incomplete};
       if (part.ends == Ends::one) {
         // Away from what it is joined to.
-        double dx = 0, dy = 0;
-        net.each([&](Id, const Element& other) {
-          if (other.part->ends != Ends::two) return;
-          for (int k = 0; k < 2; ++k)
-            if (other.ends[static_cast<std::size_t>(k)] == e.ends[0]) {
-              const Spot far = net.at(other.ends[static_cast<std::size_t>(1 - k)]).at;
-              const double d = std::hypot(s.at.x - far.x, s.at.y - far.y);
-              if (d > 0) dx += (s.at.x - far.x) / d, dy += (s.at.y - far.y) / d;
-            }
-        });
+        const double dx = away[e.ends[0]].x(), dy = away[e.ends[0]].y();
         s.angle = std::atan2(-dy, dx == 0 && dy == 0 ? 1 : dx) * 180 / M_PI;
         if (part.group == Group::supply) s.angle += 180;
       }
@@ -171,9 +160,6 @@ void PlanView::rebuild() {
       label.at = s.at;
       label.normal = part.ends == Ends::many ? QPointF(0, 1) : QPointF(std::cos(s.angle * M_PI / 180), std::sin(s.angle * M_PI / 180));
       label.rank = part.ends == Ends::many ? 0 : 2;
-      label.first = part.group == Group::drawOff ? texts.value(0) : QString::fromStdString(e.name);
-      if (part.group == Group::drawOff && label.first.isEmpty()) label.first = QString::fromStdString(e.name);
-      label.second = part.group == Group::drawOff ? QString() : texts.join(", ");
     } else {
       const bool draws = e.values.find("outflow") || e.values.find("inflow");
       const bool named = !e.name.starts_with("N-");
@@ -181,22 +167,8 @@ void PlanView::rebuild() {
       label.at = e.at;
       label.normal = {1, 0};
       label.rank = 3;
-      label.first = QString::fromStdString(e.name);
-      QStringList second;
-      if (const Given* q = e.values.get<Given>("outflow"))
-        second << QString::fromStdString(withUnit(resolve(*q, Measure::volumeFlow, setting.medium), Measure::volumeFlow, doc_.units(), 3)) + tr(" out");
-      if (const Given* q = e.values.get<Given>("inflow"))
-        second << QString::fromStdString(withUnit(resolve(*q, Measure::volumeFlow, setting.medium), Measure::volumeFlow, doc_.units(), 3)) + tr(" in");
-      second += texts;
-      label.second = second.join(", ");
     }
-    if (incomplete) {
-      label.rank = -1;
-      label.first = QString::fromStdString(e.name);
-      QString what = QString::fromStdString(lacking[e.name]);
-      if (what.startsWith(label.first + " ")) what = what.mid(label.first.size() + 1);
-      label.second = what.size() > 44 ? what.left(43) + "…" : what;
-    }
+    if (incomplete) label.rank = -1;
     labels_.push_back(label);
   });
   scaleTop_ = roundUp(top);
@@ -209,6 +181,43 @@ void PlanView::rebuild() {
     if (b.share >= 0) b.share = std::min(1.0, b.share / scaleTop_);
   std::stable_sort(labels_.begin(), labels_.end(), [](const Label& a, const Label& b) { return a.rank < b.rank; });
   update();
+}
+
+// What a label says: a bold first line and a quiet second one.
+std::pair<QString, QString> PlanView::labelText(const Label& label) const {
+  const Network& net = doc_.network();
+  const Element& e = net.at(label.id);
+  const Part& part = *e.part;
+  const SolvedPtr& solved = doc_.solved();
+  const QString name = QString::fromStdString(e.name);
+  const bool usable = solved && solved->solution.summary.usable();
+  if (label.rank < 0 && solved) {
+    for (const Problem& p : solved->solution.summary.problems) {
+      if (p.place.name != e.name) continue;
+      QString what = QString::fromStdString(p.what);
+      if (what.startsWith(name + " ")) what = what.mid(name.size() + 1);
+      return {name, what.size() > 44 ? what.left(43) + "…" : what};
+    }
+  }
+  QStringList texts;
+  if (usable) {
+    const ReadingOf reading(net, solved->solution, label.id);
+    for (const std::string_view key : part.labels)
+      if (const QString t = value(*reading, part, key); !t.isEmpty()) texts << t;
+  }
+  const bool fromTo = texts.size() == 2 && part.labels[1] == "pressure after";
+  if (fromTo) texts[0] = texts[0].section(' ', 0, 0);  // one unit is enough: 22.2 → 8.5 bar g
+  if (part.geometry) return {texts.value(0), texts.value(1)};
+  if (part.group == Group::drawOff) return {texts.isEmpty() ? name : texts[0], QString()};
+  if (part.ends == Ends::self) {
+    QStringList second;
+    for (const auto& [key, word] : {std::pair{"outflow", tr(" out")}, std::pair{"inflow", tr(" in")}})
+      if (const Given* q = e.values.get<Given>(key))
+        second << QString::fromStdString(withUnit(resolve(*q, Measure::volumeFlow, solved ? solved->solution.setting.medium : Medium{}), Measure::volumeFlow, doc_.units(), 3)) +
+                      word;
+    return {name, (second + texts).join(", ")};
+  }
+  return {name, texts.join(fromTo ? " → " : ", ")};
 }
 
 void PlanView::drawBands(QPainter& p, const QRectF& visible) {
@@ -234,6 +243,8 @@ void PlanView::drawBands(QPainter& p, const QRectF& visible) {
   // Batched by pen: outline of every width, then fills of every width and colour.
   std::vector<QVector<QLineF>> outline(9), fill(9 * 6);
   std::vector<const Band*> broken, shown;
+  // Round ends cost a curve each; among hundreds of short bands square ones look the same.
+  const Qt::PenCapStyle cap = bands_.size() > 300 ? Qt::SquareCap : Qt::RoundCap;
   const double thin = many ? std::min(1.0, 0.35 + scale_ / 4) : 1.0;
   for (const Band& b : bands_) {
     if (!inView(b)) continue;
@@ -249,14 +260,14 @@ void PlanView::drawBands(QPainter& p, const QRectF& visible) {
     shown.push_back(&b);
   }
   for (std::size_t w = 0; w < 9; ++w) {
-    p.setPen(QPen(look_.ink, (static_cast<double>(w) + 4) * thin, Qt::SolidLine, Qt::RoundCap));
+    p.setPen(QPen(look_.ink, (static_cast<double>(w) + 4) * thin, Qt::SolidLine, cap));
     p.drawLines(outline[w]);
   }
   for (std::size_t w = 0; w < 9; ++w)
     for (std::size_t c = 0; c < 6; ++c) {
       if (fill[w * 6 + c].isEmpty()) continue;
       const QColor colour = c == 5 ? look_.field : look_.flow[c];
-      p.setPen(QPen(colour, std::max(0.6, (static_cast<double>(w) + 4) * thin - 2), Qt::SolidLine, Qt::RoundCap));
+      p.setPen(QPen(colour, std::max(0.6, (static_cast<double>(w) + 4) * thin - 2), Qt::SolidLine, cap));
       p.drawLines(fill[w * 6 + c]);
     }
   for (const Band* b : broken) {
@@ -267,7 +278,7 @@ void PlanView::drawBands(QPainter& p, const QRectF& visible) {
     p.drawLine(toScreen(b->a), toScreen(b->b));
   }
   // Arrows in the true direction of flow, one about every 130 px.
-  if (drag_ != Drag::pan || !many)
+  if (drag_ != Drag::pan || bands_.size() < 400)
     for (const Band* b : shown) {
       if (std::abs(b->flow) < 1e-9) continue;
       QPointF s = toScreen(b->a), t = toScreen(b->b);
@@ -291,24 +302,33 @@ void PlanView::drawBands(QPainter& p, const QRectF& visible) {
 void PlanView::drawSymbols(QPainter& p, const QRectF& visible) {
   const Network& net = doc_.network();
   const bool crowded = symbols_.size() > 400 && scale_ < 0.5;
+  const bool dense = spacing_ < 30;  // then points are dots, and a draw-off shows when one comes nearer
+  QVector<QPointF> dots;
   for (const auto& [id, at] : points_) {
     const QPointF s = toScreen(at);
     if (!visible.contains(s)) continue;
     const Element& e = net.at(id);
-    const bool draws = e.values.find("outflow") != nullptr, selected = doc_.isSelected(id);
-    if (draws && !crowded) {
+    const bool selected = doc_.isSelected(id);
+    if (dense && !selected) {
+      if (spacing_ > 9 && jointDegree_[id] != 2) dots << s;
+      continue;
+    }
+    const bool draws = e.values.find("outflow") != nullptr;
+    if (draws) {
       p.setPen(QPen(look_.ink, 1.5));
       p.drawLine(s, s + QPointF(0, 17));
       p.drawLine(s + QPointF(-4, 12), s + QPointF(0, 17));
       p.drawLine(s + QPointF(4, 12), s + QPointF(0, 17));
     }
     const int degree = jointDegree_[id];
-    if (!(degree != 2 || selected || draws || scale_ > 8) || (points_.size() > 3000 && scale_ < 1 && !selected)) continue;
+    if (!(degree != 2 || selected || draws || scale_ > 8)) continue;
     p.setPen(QPen(look_.ink, 1.2));
     p.setBrush(selected ? look_.water : look_.sheet);
     const double r = selected ? 4.5 : 3.0;
     p.drawEllipse(s, r, r);
   }
+  p.setPen(QPen(look_.ink, 3.4, Qt::SolidLine, Qt::SquareCap));
+  p.drawPoints(dots.constData(), static_cast<int>(dots.size()));
   for (const Symbol& sym : symbols_) {
     const QPointF s = toScreen(sym.at);
     if (!visible.adjusted(-30, -30, 30, 30).contains(s)) continue;
@@ -371,45 +391,47 @@ std::vector<QPointF> PlanView::marks() const {
 }
 
 void PlanView::drawLabels(QPainter& p) {
-  if (drag_ == Drag::pan && labels_.size() > 500) return;
+  if (drag_ == Drag::pan && labels_.size() > 400) return;  // at rest they are there again
   const bool stale = !doc_.current();
   const QFont bold = face(12, true), quiet = face(11.5);
   const QFontMetricsF boldWidth(bold), quietWidth(quiet);
-  // Symbols and the legend are taken; what would lie on them or on an earlier label is tried elsewhere, then left out.
-  std::vector<QRectF> taken{QRectF(0, 0, 250, 50)};
+  // Symbols, bands and the legend are taken; what would lie on them or on an earlier label is tried elsewhere, then left
+  // out.
+  LabelRoom room(size());
+  room.take(QRectF(0, 0, 250, 50));
+  const QRectF frame(2, 2, width() - 4, height() - 4);
   for (const Symbol& s : symbols_) {
-    const double r = doc_.network().at(s.id).part->ends == Ends::many ? 22 : 13;
-    taken.push_back(QRectF(toScreen(s.at) - QPointF(r, r), QSizeF(2 * r, 2 * r)));
+    const double r = doc_.network().at(s.id).part->ends == Ends::many ? 22 : 12;
+    room.take(QRectF(toScreen(s.at) - QPointF(r, r), QSizeF(2 * r, 2 * r)));
   }
-  for (const QPointF& mark : marks()) taken.push_back(QRectF(mark - QPointF(9, 9), QSizeF(18, 16)));
-  for (const auto& [id, at] : points_)
-    if (doc_.network().at(id).values.find("outflow")) taken.push_back(QRectF(toScreen(at) - QPointF(7, 6), QSizeF(14, 26)));
-  std::vector<QLineF> lines;
-  if (bands_.size() < 600)
-    for (const Band& b : bands_) lines.emplace_back(toScreen(b.a), toScreen(b.b));
-  auto crosses = [&](const QRectF& box) {
-    for (const QLineF& l : lines) {
-      const QLineF edges[] = {{box.topLeft(), box.bottomRight()}, {box.topRight(), box.bottomLeft()}};
-      for (const QLineF& e : edges)
-        if (l.intersects(e, nullptr) == QLineF::BoundedIntersection) return true;
-    }
-    return false;
-  };
+  for (const QPointF& mark : marks()) room.take(QRectF(mark - QPointF(9, 9), QSizeF(18, 16)));
+  for (const auto& [id, at] : points_) {
+    const QPointF s = toScreen(at);
+    if (!frame.contains(s)) continue;
+    if (doc_.network().at(id).values.find("outflow")) room.take(QRectF(s - QPointF(7, 6), QSizeF(14, 26)));
+  }
+  for (const Band& b : bands_) {
+    const QLineF line(toScreen(b.a), toScreen(b.b));
+    if (QRectF(line.p1(), line.p2()).normalized().adjusted(-1, -1, 1, 1).intersects(frame)) room.take(line);
+  }
+  // Zoomed away the lesser labels go: first those of lines and points, then those of devices.
+  const int leastOf = spacing_ < 16 ? 0 : spacing_ < 30 ? 1 : spacing_ < 42 ? 2 : 4;
   // A label belongs to the symbol it is nearest to; no other may be nearer.
   auto nearest = [&](const QRectF& box, QPointF own) {
     auto away = [&](QPointF q) { return std::hypot(std::max({box.left() - q.x(), 0.0, q.x() - box.right()}), std::max({box.top() - q.y(), 0.0, q.y() - box.bottom()})); };
     const double mine = away(own);
-    return std::none_of(symbols_.begin(), symbols_.end(), [&](const Symbol& sym) { return away(toScreen(sym.at)) < mine - 0.5; });
+    return symbols_.size() > 300 || std::none_of(symbols_.begin(), symbols_.end(), [&](const Symbol& sym) { return away(toScreen(sym.at)) < mine - 0.5; });
   };
-  const QRectF frame(2, 2, width() - 4, height() - 4);
   int placed = 0;
   for (const Label& label : labels_) {
-    if (label.first.isEmpty() || placed > 300) continue;
+    if (label.rank > leastOf || placed > 250) break;
     const QPointF at = toScreen(label.at);
     if (!frame.contains(at)) continue;
     if (label.rank == 4 && label.room * scale_ < 34) continue;
-    const double w = std::max(boldWidth.horizontalAdvance(label.first), quietWidth.horizontalAdvance(label.second)) + 6;
-    const double h = label.second.isEmpty() ? 16 : 30;
+    const auto [first, second] = labelText(label);
+    if (first.isEmpty()) continue;
+    const double w = std::max(boldWidth.horizontalAdvance(first), quietWidth.horizontalAdvance(second)) + 6;
+    const double h = second.isEmpty() ? 16 : 30;
     const double gap = label.rank == 4 ? 7 : label.rank == 3 ? 11 : 21;
     QRectF box;
     bool good = false;
@@ -420,20 +442,20 @@ void PlanView::drawLabels(QPainter& p) {
         const double reach = gap + pass * 9;
         const QPointF c = at + QPointF(side.x() * (reach + w / 2), side.y() * (reach + h / 2));
         box = QRectF(c.x() - w / 2, c.y() - h / 2, w, h);
-        good = frame.contains(box) && std::none_of(taken.begin(), taken.end(), [&](const QRectF& r) { return r.intersects(box); }) && !crosses(box) && nearest(box, at);
+        good = room.free(box) && nearest(box, at);
         if (good) break;
       }
     if (!good) continue;
-    taken.push_back(box);
+    room.take(box);
     ++placed;
-    const QColor first = stale ? look_.ink2 : look_.ink;
+    const QColor tone = stale ? look_.ink2 : look_.ink;
     p.setFont(bold);
-    p.setPen(label.rank < 0 ? look_.warning : first);
-    p.drawText(QRectF(box.x() + 3, box.y(), w, 16), Qt::AlignLeft | Qt::AlignVCenter, label.first);
-    if (!label.second.isEmpty()) {
+    p.setPen(label.rank < 0 ? look_.warning : tone);
+    p.drawText(QRectF(box.x() + 3, box.y(), w, 16), Qt::AlignLeft | Qt::AlignVCenter, first);
+    if (!second.isEmpty()) {
       p.setFont(quiet);
       p.setPen(label.rank < 0 ? look_.warning : look_.ink2);
-      p.drawText(QRectF(box.x() + 3, box.y() + 14, w, 16), Qt::AlignLeft | Qt::AlignVCenter, label.second);
+      p.drawText(QRectF(box.x() + 3, box.y() + 14, w, 16), Qt::AlignLeft | Qt::AlignVCenter, second);
     }
   }
 }
@@ -492,6 +514,9 @@ void PlanView::paintOn(QPainter& p, const QSize& size) {
   const Spot a = toPlan({0, static_cast<double>(size.height())}), b = toPlan({static_cast<double>(size.width()), 0});
   for (double x = std::ceil(a.x / step) * step; x < b.x; x += step) p.drawLine(QPointF(toScreen({x, 0}).x(), 0), QPointF(toScreen({x, 0}).x(), size.height()));
   for (double y = std::ceil(a.y / step) * step; y < b.y; y += step) p.drawLine(QPointF(0, toScreen({0, y}).y()), QPointF(size.width(), toScreen({0, y}).y()));
+  int inSight = 0;
+  for (const auto& point : points_) inSight += visible.contains(toScreen(point.second));
+  spacing_ = std::sqrt(size.width() * static_cast<double>(size.height()) / std::max(1, inSight));
   drawBands(p, visible);
   drawSymbols(p, visible);
   drawLabels(p);

@@ -60,13 +60,14 @@ class PlanView : public QWidget {
     bool incomplete = false;
   };
   struct Label {
+    Id id = noId;
     Spot at;
     QPointF normal;  // preferred side
-    QString first, second;
     int rank = 0;
     double room = 0;  // half the element's extent
   };
   void rebuild();
+  [[nodiscard]] std::pair<QString, QString> labelText(const Label& label) const;
   void drawBands(QPainter& p, const QRectF& visible);
   void drawSymbols(QPainter& p, const QRectF& visible);
   void drawLabels(QPainter& p);
@@ -94,6 +95,7 @@ class PlanView : public QWidget {
   std::vector<Label> labels_;
   std::vector<std::pair<Id, Spot>> points_;
   std::vector<char> jointDegree_;
+  double spacing_ = 100;  // px between points in sight, about
   double scaleTop_ = 1.0;
   Measure scaleMeasure_ = Measure::velocity;
 
