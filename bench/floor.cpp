@@ -1,4 +1,5 @@
 #include "floor.h"
+#include "least.h"
 
 #include <cholmod.h>
 
@@ -7,21 +8,6 @@
 #include <cmath>
 
 namespace conduit::bench {
-namespace {
-
-template <class F>
-double least(int runs, F f) {
-  double best = 1e300;
-  for (int i = 0; i < runs; ++i) {
-    const auto a = std::chrono::steady_clock::now();
-    f();
-    best = std::min(best, std::chrono::duration<double>(std::chrono::steady_clock::now() - a).count());
-  }
-  return best;
-}
-
-}  // namespace
-
 Floor floorOf(const System& s) {
   Floor floor;
   const std::size_t links = s.links.size();

@@ -8,6 +8,7 @@
 
 #include "exchange/stock_files.h"
 #include "floor.h"
+#include "least.h"
 #include "network/edits.h"
 #include "network/history.h"
 #include "solve/newton.h"
@@ -16,17 +17,6 @@
 
 namespace conduit {
 namespace {
-
-template <class F>
-double least(int runs, F f) {
-  double best = 1e300;
-  for (int i = 0; i < runs; ++i) {
-    const auto a = std::chrono::steady_clock::now();
-    f();
-    best = std::min(best, std::chrono::duration<double>(std::chrono::steady_clock::now() - a).count());
-  }
-  return best;
-}
 
 Id somePipe(const Network& n) {
   Id found = noId;
@@ -62,15 +52,15 @@ void table() {
     const double n = static_cast<double>(set.system.links.size());
     fmt::print("{:>8} {:>8.3f} {:>9.3f} {:>8.3f} {:>8.3f} {:>8.3f} {:>9} {:>10.3f} {:>7.2f}\n", n, floor.law * 1e3, floor.assembly * 1e3, floor.factor * 1e3, floor.solve * 1e3,
                floor.sum() * 1e3, floor.by, iteration * 1e3, iteration / floor.sum());
-    const double coldTime = least(runs, [&] { cold = solve(network, &shippedStock()); });
+    const double coldTime = bench::least(runs, [&] { cold = solve(network, &shippedStock()); });
     const Id pipe = somePipe(network);
     const auto edited = setField(network, pipe, "bore", "180 mm", &shippedStock(), nullptr);
     SolveOptions options;
     options.startFrom = &cold;
-    const double warmTime = least(runs, [&] { benchmark::DoNotOptimize(solve(edited->network, &shippedStock(), options)); });
-    const double editTime = least(runs, [&] { benchmark::DoNotOptimize(setField(network, pipe, "bore", "180 mm", &shippedStock(), nullptr)); });
+    const double warmTime = bench::least(runs, [&] { benchmark::DoNotOptimize(solve(edited->network, &shippedStock(), options)); });
+    const double editTime = bench::least(runs, [&] { benchmark::DoNotOptimize(setField(network, pipe, "bore", "180 mm", &shippedStock(), nullptr)); });
     History history(network);
-    const double recordTime = least(runs, [&] { history.record("edit", edited->network), history.undo(); });
+    const double recordTime = bench::least(runs, [&] { history.record("edit", edited->network), history.undo(); });
     second += fmt::format("{:>8} {:>6} {:>8.2f} {:>10.2f} {:>10.4f} {:>10.4f} {:>12.1f}\n", n, cold.summary.iterations, coldTime * 1e3, warmTime * 1e3, editTime * 1e3,
                           recordTime * 1e3, memory);
     growth.emplace_back(n, coldTime);

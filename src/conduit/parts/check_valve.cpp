@@ -5,13 +5,13 @@
 #include <algorithm>
 #include <cmath>
 
+#include "parts/seat.h"
 #include "quantity/format.h"
 
 namespace conduit::checkvalve {
 namespace {
 
-constexpr Key<Bore> bore{"bore"};
-constexpr Key<Number> lossK{"K"};
+using seat::bore, seat::lossK;
 
 const Field fields[] = {
     byDefault(field(lossK, 0, 1e6, "open, on v²/2g in its bore"), 2.0),
@@ -21,22 +21,12 @@ const Field fields[] = {
 
 Prepared prepare(const Values& values, const Setting& setting, std::span<const EndPlace> ends) {
   Prepared prepared;
-  const auto own = get(values, bore, setting.medium);
-  const auto d = seatBore(own ? std::optional(own->si()) : std::nullopt, ends);
-  const double k = getOrFallback(values, fields, lossK, setting.medium)->si();
-  if (!d && k > 0) prepared.lacks.push_back({"bore", "a bore, as no pipe meets it"});
+  const seat::Seated seated = seat::seated(values, fields, setting, ends);
+  prepared.lacks.insert(prepared.lacks.end(), seated.lacks.begin(), seated.lacks.end());
   if (!prepared.lacks.empty()) return prepared;
-  const double factor = d ? velocityHeadFactor(*d, setting.medium.gravity_ms2) : 0.0;
-  prepared.branches.push_back({0, 1, std::make_unique<QuadraticLaw>(k * factor, d ? pi / 4 * *d * *d : 0.01, true)});
+  prepared.branches.push_back({0, 1, std::make_unique<QuadraticLaw>(seated.resistance_s2m5, seated.start_m3s, true)});
   return prepared;
 }
-
-const Outcome outcomes[] = {
-    {"flow", Measure::volumeFlow, outcome::flow},
-    {"head loss", Measure::headDrop, outcome::headLoss},
-    {"pressure before", Measure::gaugePressure, outcome::pressureBefore},
-    {"pressure after", Measure::gaugePressure, outcome::pressureAfter},
-};
 
 std::string stateWord(const Reading& r) { return !r.branches.empty() && r.branches[0].state == BranchState::shut ? "shut" : "open"; }
 std::string story(const Reading& r, const UnitSet& units) {
@@ -60,7 +50,7 @@ const Part part{
     .ends = Ends::two,
     .symbol = "M -8 -7 L -8 7 M 8 -7 L 8 7 M -8 7 L 8 -7 F O -8 7 2.2",
     .fields = fields,
-    .outcomes = outcomes,
+    .outcomes = seat::outcomes(),
     .labels = labels,
     .prepare = prepare,
     .story = story,

@@ -5,13 +5,13 @@
 #include <algorithm>
 #include <cmath>
 
+#include "parts/seat.h"
 #include "quantity/format.h"
 
 namespace conduit::isolatingvalve {
 namespace {
 
-constexpr Key<Bore> bore{"bore"};
-constexpr Key<Number> lossK{"K"};
+using seat::bore, seat::lossK;
 
 const Field fields[] = {
     flag("open", true, "closed: nothing passes"),
@@ -22,22 +22,12 @@ const Field fields[] = {
 
 Prepared prepare(const Values& values, const Setting& setting, std::span<const EndPlace> ends) {
   Prepared prepared;
-  const auto own = get(values, bore, setting.medium);
-  const auto d = seatBore(own ? std::optional(own->si()) : std::nullopt, ends);
-  const double k = getOrFallback(values, fields, lossK, setting.medium)->si();
-  if (!d && k > 0) prepared.lacks.push_back({"bore", "a bore, as no pipe meets it"});
+  const seat::Seated seated = seat::seated(values, fields, setting, ends);
+  prepared.lacks.insert(prepared.lacks.end(), seated.lacks.begin(), seated.lacks.end());
   if (!prepared.lacks.empty()) return prepared;
-  const double factor = d ? velocityHeadFactor(*d, setting.medium.gravity_ms2) : 0.0;
-  prepared.branches.push_back({0, 1, std::make_unique<QuadraticLaw>(k * factor, d ? pi / 4 * *d * *d : 0.01, false), std::nullopt, !flagOf(values, fields[0])});
+  prepared.branches.push_back({0, 1, std::make_unique<QuadraticLaw>(seated.resistance_s2m5, seated.start_m3s, false), std::nullopt, !flagOf(values, fields[0])});
   return prepared;
 }
-
-const Outcome outcomes[] = {
-    {"flow", Measure::volumeFlow, outcome::flow},
-    {"head loss", Measure::headDrop, outcome::headLoss},
-    {"pressure before", Measure::gaugePressure, outcome::pressureBefore},
-    {"pressure after", Measure::gaugePressure, outcome::pressureAfter},
-};
 
 std::string story(const Reading& r, const UnitSet& units) {
   if (!flagOf(*r.values, fields[0])) return "Closed: nothing passes.";
@@ -58,7 +48,7 @@ const Part part{
     .ends = Ends::two,
     .symbol = "M -10 -6 L -10 6 L 10 -6 L 10 6 Z",
     .fields = fields,
-    .outcomes = outcomes,
+    .outcomes = seat::outcomes(),
     .prepare = prepare,
     .story = story,
     .stateWord = stateWord,

@@ -5,13 +5,13 @@
 #include <algorithm>
 #include <cmath>
 
+#include "parts/seat.h"
 #include "quantity/format.h"
 
 namespace conduit::reducingvalve {
 namespace {
 
-constexpr Key<Bore> bore{"bore"};
-constexpr Key<Number> lossK{"K"};
+using seat::bore, seat::lossK;
 constexpr Key<GaugePressure> setPoint{"set point"};
 
 const Field fields[] = {
@@ -39,24 +39,14 @@ class ReducingLaw final : public Law {
 Prepared prepare(const Values& values, const Setting& setting, std::span<const EndPlace> ends) {
   Prepared prepared;
   prepared.lacks = lacking(values, fields);
-  const auto own = get(values, bore, setting.medium);
-  const auto d = seatBore(own ? std::optional(own->si()) : std::nullopt, ends);
-  const double k = getOrFallback(values, fields, lossK, setting.medium)->si();
-  if (!d && k > 0) prepared.lacks.push_back({"bore", "a bore, as no pipe meets it"});
+  const seat::Seated seated = seat::seated(values, fields, setting, ends);
+  prepared.lacks.insert(prepared.lacks.end(), seated.lacks.begin(), seated.lacks.end());
   if (ends.size() < 2 || !ends[1].height_m) prepared.lacks.push_back({"", "a height at its outlet"});
   if (!prepared.lacks.empty()) return prepared;
-  const double factor = d ? velocityHeadFactor(*d, setting.medium.gravity_ms2) : 0.0;
   const double held = *ends[1].height_m + get(values, setPoint, setting.medium)->si() / setting.weight_nm3();
-  prepared.branches.push_back({0, 1, std::make_unique<ReducingLaw>(k * factor, d ? pi / 4 * *d * *d : 0.01, held)});
+  prepared.branches.push_back({0, 1, std::make_unique<ReducingLaw>(seated.resistance_s2m5, seated.start_m3s, held)});
   return prepared;
 }
-
-const Outcome outcomes[] = {
-    {"flow", Measure::volumeFlow, outcome::flow},
-    {"head loss", Measure::headDrop, outcome::headLoss},
-    {"pressure before", Measure::gaugePressure, outcome::pressureBefore},
-    {"pressure after", Measure::gaugePressure, outcome::pressureAfter},
-};
 
 std::string stateWord(const Reading& r) {
   if (r.branches.empty()) return "";
@@ -107,7 +97,7 @@ const Part part{
     .ends = Ends::two,
     .symbol = "M -10 -6 L -10 6 L 0 0 Z F M 10 -6 L 10 6 L 0 0 Z M 0 0 L 0 -8 M -5 -8 L 5 -8 L 5 -15 L -5 -15 Z M 5 -11.5 L 14 -11.5 L 14 0",
     .fields = fields,
-    .outcomes = outcomes,
+    .outcomes = seat::outcomes(),
     .labels = labels,
     .prepare = prepare,
     .story = story,

@@ -1,0 +1,22 @@
+// What valves that are set into a pipe and lose K v²/2g have in common: their bore, their K, the row of what is found.
+#pragma once
+
+#include "parts/part.h"
+
+namespace conduit::seat {
+
+inline constexpr Key<Bore> bore{"bore"};
+inline constexpr Key<Number> lossK{"K"};
+
+/// Resistance of the K in its bore (its own, else the narrower pipe's), s2/m5, and the flow of 1 m/s in it. A K without
+/// any bore is a lack.
+struct Seated {
+  double resistance_s2m5 = 0.0, start_m3s = 0.01;
+  std::vector<Lack> lacks;
+};
+[[nodiscard]] Seated seated(const Values& values, std::span<const Field> fields, const Setting& setting, std::span<const EndPlace> ends);
+
+/// Flow, head loss, pressure before and after.
+[[nodiscard]] std::span<const Outcome> outcomes();
+
+}  // namespace conduit::seat
