@@ -116,7 +116,8 @@ std::vector<std::string> judge(const Network& net, const Solution& sol) {
     }
     if (k == "fixed pressure") {
       held.insert(e.ends[0]);
-      const double want = num(net.at(e.ends[0]), "height", 0) + num(e, "pressure", 0) / sol.setting.weight_nm3();
+      const Given& p = *e.values.get<Given>("pressure");
+      const double want = num(net.at(e.ends[0]), "height", 0) + (p.basis == Basis::column ? p.value : p.value / sol.setting.weight_nm3());
       if (std::abs(*sol.head(e.ends[0]) - want) > headSlack) say(e, "does not hold its pressure");
       return;
     }

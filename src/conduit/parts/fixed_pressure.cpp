@@ -49,7 +49,7 @@ Prepared prepare(const Values& values, const Setting& setting, std::span<const E
 std::string story(const Reading& r, const UnitSet& units) {
   const auto q = foundFlow(r), p = foundPressure(r);
   if (!q || !p) return "What it feeds is not determined.";
-  return fmt::format("{} {} at {}{}.", *q >= 0 ? "Feeds" : "Takes", withUnit(std::abs(*q), Measure::volumeFlow, units), pressureFound(*r.values) ? "the found " : "",
+  return fmt::format("{} {} at {}{}.", *q >= 0 ? "Feeds" : "Takes", withUnit(std::abs(*q), Measure::volumeFlow, units, 3), pressureFound(*r.values) ? "the found " : "",
                      withUnit(*p, Measure::gaugePressure, units));
 }
 

@@ -50,8 +50,8 @@ std::string story(const Reading& r, const UnitSet& units) {
   std::string text;
   const auto out = get(*r.values, outflow, r.setting->medium);
   const auto in = get(*r.values, inflow, r.setting->medium);
-  if (out && out->si() != 0) text += fmt::format("Gives {} away. ", withUnit(out->si(), Measure::volumeFlow, units));
-  if (in && in->si() != 0) text += fmt::format("Takes {} in. ", withUnit(in->si(), Measure::volumeFlow, units));
+  if (out && out->si() != 0) text += fmt::format("Gives {} away. ", withUnit(out->si(), Measure::volumeFlow, units, 3));
+  if (in && in->si() != 0) text += fmt::format("Takes {} in. ", withUnit(in->si(), Measure::volumeFlow, units, 3));
   if (!p) return text + "Its pressure is not determined.";
   return text + fmt::format("Stands at {}: the grade is {} above the pipe.", withUnit(*p, Measure::gaugePressure, units),
                             withUnit(*p / r.setting->weight_nm3(), Measure::headDrop, units));

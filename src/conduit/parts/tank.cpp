@@ -137,7 +137,7 @@ std::string story(const Reading& r, const UnitSet& units) {
   if (std::abs(*q) < 1e-9) {
     text = fmt::format("Stands at {}; nothing flows.", withUnit(*z, Measure::height, units));
   } else {
-    text = fmt::format("{} {} at a level of {}{}.", *q > 0 ? "Gives" : "Takes", withUnit(std::abs(*q), Measure::volumeFlow, units), levelFound(*r.values) ? "the found " : "",
+    text = fmt::format("{} {} at a level of {}{}.", *q > 0 ? "Gives" : "Takes", withUnit(std::abs(*q), Measure::volumeFlow, units, 3), levelFound(*r.values) ? "the found " : "",
                        withUnit(*z, Measure::height, units));
   }
   if (const auto speed = rise(r); speed && std::abs(*speed) > 1e-9)

@@ -1,0 +1,81 @@
+#include "route/route.h"
+
+#include <gtest/gtest.h>
+
+#include "model_text.h"
+
+namespace conduit::test {
+namespace {
+
+// T(50) - A - pump - B - long pipe - C -< D (3 L/s), E (1 L/s)
+Network pumped() {
+  return model(
+      point("A", 48) + "," + point("B", 48) + "," + point("C", 60) + "," + point("D", 62, "\"outflow\":\"3 L/s\"") + "," + point("E", 61, "\"outflow\":\"1 L/s\""),
+      "{\"kind\":\"tank\",\"name\":\"T\",\"level\":\"50 m\",\"connections\":[{\"point\":\"A\"}]}," +
+          device("pump", "P", "A", "B", "\"curve\":[{\"flow\":\"0 L/s\",\"head\":\"40 m\"},{\"flow\":\"5 L/s\",\"head\":\"34 m\"},{\"flow\":\"9 L/s\",\"head\":\"20 m\"}]") + "," +
+          pipe("L1", "B", "C", 200, "100 mm", "\"rating\":\"10 bar\"") + "," + pipe("L2", "D", "C", 80) + "," + pipe("L3", "C", "E", 90));
+}
+std::vector<std::string> names(const Network& n, const Route& r) {
+  std::vector<std::string> out;
+  for (const RouteStep& s : r) out.push_back(n.at(s.element).name);
+  return out;
+}
+
+TEST(Route, runsFromTheSupplyByTheLargestFlow) {
+  const Network n = pumped();
+  const Solution s = answer(n);
+  const std::vector<std::string> main{"T", "P", "L1", "L2"};
+  EXPECT_EQ(names(n, traceRoute(n, s, n.byName("P"))), main);
+  EXPECT_EQ(names(n, traceRoute(n, s, n.byName("C"))), main);
+  EXPECT_EQ(names(n, traceRoute(n, s, n.byName("D"))), main);
+  EXPECT_EQ(names(n, traceRoute(n, s, n.byName("T"))), main);
+  EXPECT_EQ(names(n, traceRoute(n, s, n.byName("L3"))), (std::vector<std::string>{"T", "P", "L1", "L3"}));
+  // Drawn against the flow, L2 is passed in reverse.
+  EXPECT_TRUE(traceRoute(n, s, n.byName("D")).back().reversed);
+}
+
+TEST(Route, ofAnUnsolvedNetworkIsEmpty) {
+  EXPECT_TRUE(traceRoute(Network(), Solution(), noId).empty());
+  EXPECT_TRUE(profileOf(Network(), Solution(), {}).stations.empty());
+}
+
+TEST(Route, betweenTwoPointsHasTheFewestElements) {
+  const Network n = pumped();
+  EXPECT_EQ(names(n, routeBetween(n, n.byName("E"), n.byName("B"))), (std::vector<std::string>{"L3", "L1"}));
+  EXPECT_TRUE(routeBetween(n, n.byName("E"), n.byName("E")).empty());
+}
+
+TEST(Profile, standsWhereTheHeadsAre) {
+  const Network n = pumped();
+  const Solution s = answer(n);
+  const Profile p = profileOf(n, s, traceRoute(n, s, n.byName("P")));
+  EXPECT_NEAR(p.length_m, 280, 1e-9);
+  ASSERT_EQ(p.tanks.size(), 1u);
+  EXPECT_DOUBLE_EQ(p.tanks[0].level_m, 50);
+  for (const Station& st : p.stations) {
+    if (st.point == noId) continue;
+    EXPECT_NEAR(*st.energy_m, headAt(n, s, n.at(st.point).name), 1e-9) << n.at(st.point).name;
+    EXPECT_LE(*st.hydraulic_m, *st.energy_m + 1e-12);
+  }
+  // Velocity head in L1: (0.004/(π/4·0.01))²/2g, by hand.
+  const double v = 0.004 / (M_PI / 4 * 0.01);
+  for (const Station& st : p.stations)
+    if (st.ceiling_m) {
+      EXPECT_NEAR(*st.energy_m - *st.hydraulic_m, v * v / (2 * 9.80665), 1e-9);
+      EXPECT_NEAR(*st.ceiling_m - st.height_m, 10e5 / s.setting.weight_nm3(), 1e-9);
+    }
+  EXPECT_NEAR(p.floorDepth_m, (s.setting.medium.atmosphere_pa - s.setting.vapour_pa) / s.setting.weight_nm3(), 1e-12);
+}
+
+TEST(Profile, theSumOfHeadsCloses) {
+  for (const char* sample : {"/samples/kestrel-fell.lconduit", "/samples/millpond.lconduit"}) {
+    const Network n = *loadModel(std::string(SOURCE_DIR) + sample, &shippedStock());
+    const Solution s = answer(n);
+    const HeadSum h = profileOf(n, s, traceRoute(n, s, noId)).sum;
+    EXPECT_NEAR(h.pumped_m, h.lift_m + h.pipes_m + h.equipment_m + h.restrained_m, 1e-9) << sample;
+    EXPECT_GT(h.pumped_m, 0);
+  }
+}
+
+}  // namespace
+}  // namespace conduit::test

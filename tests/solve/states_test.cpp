@@ -1,0 +1,243 @@
+// Devices in each of their states, alone and against one another.
+#include <gtest/gtest.h>
+
+#include "model_text.h"
+#include "solve/judge.h"
+#include "solve/random_network.h"
+
+namespace conduit::test {
+namespace {
+
+std::string reducing(const std::string& name, const std::string& from, const std::string& to, double set) {
+  return device("reducing valve", name, from, to, "\"set point\":\"" + std::to_string(set) + " m\",\"K\":\"4\",\"bore\":\"80 mm\"");
+}
+
+TEST(States, aChainOfReducingValvesStepsDown) {
+  const Network n = model(point("A", 0) + "," + point("B", 0) + "," + point("C", 0) + "," + point("D", 0, "\"outflow\":\"3 L/s\""),
+                          held("A", 90) + "," + reducing("R1", "A", "B", 60) + "," + reducing("R2", "B", "C", 40) + "," + reducing("R3", "C", "D", 20));
+  const Solution s = answer(n);
+  EXPECT_NEAR(headAt(n, s, "B"), 60, 1e-7);
+  EXPECT_NEAR(headAt(n, s, "C"), 40, 1e-7);
+  EXPECT_NEAR(headAt(n, s, "D"), 20, 1e-7);
+  for (const char* r : {"R1", "R2", "R3"}) EXPECT_EQ(state(n, s, r), BranchState::acting) << r;
+  EXPECT_NEAR(flow(n, s, "R1"), 0.003, 1e-12);
+}
+
+TEST(States, theLowerOfTwoInSeriesRules) {
+  // The second valve asks for more than the first leaves: it stands wide open.
+  const Network n = model(point("A", 0) + "," + point("B", 0) + "," + point("C", 0, "\"outflow\":\"2 L/s\""),
+                          held("A", 80) + "," + reducing("R1", "A", "B", 30) + "," + reducing("R2", "B", "C", 50));
+  const Solution s = answer(n);
+  EXPECT_EQ(state(n, s, "R1"), BranchState::acting);
+  EXPECT_EQ(state(n, s, "R2"), BranchState::open);
+  EXPECT_LT(headAt(n, s, "C"), 30);
+}
+
+TEST(States, equalValvesIntoOneNodeShareAlike) {
+  const Network n = model(point("A", 0) + "," + point("B", 0, "\"outflow\":\"6 L/s\""), held("A", 70) + "," + reducing("R1", "A", "B", 30) + "," + reducing("R2", "A", "B", 30));
+  const Solution s = answer(n);
+  EXPECT_NEAR(flow(n, s, "R1"), 0.003, 1e-12);
+  EXPECT_NEAR(flow(n, s, "R2"), 0.003, 1e-12);
+}
+
+TEST(States, theHigherOfTwoIntoOneNodeActs) {
+  const Network n = model(point("A", 0) + "," + point("B", 0, "\"outflow\":\"6 L/s\""), held("A", 70) + "," + reducing("R1", "A", "B", 30) + "," + reducing("R2", "A", "B", 35));
+  const Solution s = answer(n);
+  EXPECT_NEAR(headAt(n, s, "B"), 35, 1e-7);
+  EXPECT_EQ(state(n, s, "R1"), BranchState::shut);
+  EXPECT_NEAR(flow(n, s, "R2"), 0.006, 1e-12);
+}
+
+TEST(States, twoValvesFeedOneZoneFromBothSides) {
+  const Network n = model(point("A", 0) + "," + point("B", 0) + "," + point("C", 0, "\"outflow\":\"5 L/s\"") + "," + point("D", 0) + "," + point("E", 0),
+                          held("A", 70) + "," + held("E", 60) + "," + reducing("R1", "A", "B", 40) + "," + pipe("L1", "B", "C", 200) + "," + pipe("L2", "C", "D", 100) + "," +
+                              reducing("R2", "E", "D", 40));
+  const Solution s = answer(n);
+  EXPECT_EQ(state(n, s, "R1"), BranchState::acting);
+  EXPECT_EQ(state(n, s, "R2"), BranchState::acting);
+  EXPECT_NEAR(flow(n, s, "R1") + flow(n, s, "R2"), 0.005, 1e-12);
+  EXPECT_TRUE(judge(n, s).empty());
+}
+
+TEST(States, flowForcedOnAReducingValveIsRefusedByName) {
+  // What is fed in can only leave through R1, and it would stand above its set point.
+  const Network n = model(point("A", 0, "\"inflow\":\"4 L/s\"") + "," + point("B", 0) + "," + point("C", 0),
+                          reducing("R1", "A", "B", 10) + "," + pipe("L1", "B", "C", 100) + "," + held("C", 50));
+  const Solution s = solve(n, &shippedStock());
+  ASSERT_EQ(s.summary.verdict, Verdict::noStates);
+  EXPECT_NE(s.summary.problems.front().what.find("R1"), std::string::npos);
+}
+
+struct TankCase {
+  const char* name;
+  double level, connection, far;  // heights and the far head, m
+  const char* word;
+};
+class TankStates : public testing::TestWithParam<TankCase> {};
+
+TEST_P(TankStates, connectionIsWettedFreeOrDry) {
+  const TankCase c = GetParam();
+  const Network n = model(point("A", c.connection) + "," + point("B", 0), "{\"kind\":\"tank\",\"name\":\"T\",\"level\":\"" + std::to_string(c.level) +
+                                                                              " m\",\"connections\":[{\"point\":\"A\"}]}," + pipe("L", "A", "B", 50) + "," + held("B", c.far));
+  const Solution s = answer(n);
+  const ReadingOf reading(n, s, n.byName("T"));
+  EXPECT_EQ(n.at(n.byName("T")).part->stateWord(*reading), c.word);
+  EXPECT_TRUE(judge(n, s).empty()) << judge(n, s).front();
+  if (std::string(c.word) == "dry") EXPECT_EQ(flow(n, s, "L"), 0.0);
+  if (std::string(c.word) == "free discharge") EXPECT_LT(flow(n, s, "L"), 0.0) << "into the tank";
+}
+INSTANTIATE_TEST_SUITE_P(Kinds, TankStates,
+                         testing::Values(TankCase{"gives", 30, 28, 20, "wetted"}, TankCase{"takes", 30, 28, 40, "wetted"}, TankCase{"discharges", 30, 33, 40, "free discharge"},
+                                         TankCase{"dry", 30, 33, 20, "dry"}),
+                         [](const auto& one) { return one.param.name; });
+
+TEST(States, aClosedDischargeShutsAPumpIn) {
+  const std::string curve = "\"curve\":[{\"flow\":\"0 L/s\",\"head\":\"40 m\"},{\"flow\":\"10 L/s\",\"head\":\"30 m\"},{\"flow\":\"20 L/s\",\"head\":\"12 m\"}]";
+  const Network n =
+      model(point("A", 0) + "," + point("B", 0) + "," + point("C", 0),
+            held("A", 5) + "," + device("pump", "P", "A", "B", curve) + "," + device("isolating valve", "V", "B", "C", "\"open\":false,\"bore\":\"80 mm\"") + "," + held("C", 0));
+  const Solution s = answer(n);
+  const ReadingOf reading(n, s, n.byName("P"));
+  EXPECT_EQ(n.at(n.byName("P")).part->stateWord(*reading), "shut in");
+  EXPECT_NEAR(headAt(n, s, "B"), 45, 1e-6) << "it stands at its shut-off head";
+}
+
+TEST(States, withoutACheckValveLiquidRunsBackThroughAPump) {
+  const std::string curve = ",\"curve\":[{\"flow\":\"0 L/s\",\"head\":\"20 m\"},{\"flow\":\"10 L/s\",\"head\":\"15 m\"},{\"flow\":\"20 L/s\",\"head\":\"5 m\"}]";
+  for (const bool check : {true, false}) {
+    const Network n = model(point("A", 0) + "," + point("B", 0) + "," + point("C", 0),
+                            held("A", 0) + "," + device("pump", "P", "A", "B", std::string("\"check valve\":") + (check ? "true" : "false") + curve) + "," +
+                                pipe("L", "B", "C", 20) + "," + held("C", 30));
+    const Solution s = answer(n);
+    if (check) EXPECT_EQ(flow(n, s, "P"), 0.0);
+    else EXPECT_LT(flow(n, s, "P"), -0.001);
+    EXPECT_TRUE(judge(n, s).empty());
+  }
+}
+
+TEST(States, aPumpOffPassesNothing) {
+  const Network n = model(point("A", 0) + "," + point("B", 0),
+                          held("A", 30) + "," + held("B", 0) + "," +
+                              device("pump", "P", "A", "B", "\"running\":false,\"curve\":[{\"flow\":\"0 L/s\",\"head\":\"20 m\"},{\"flow\":\"10 L/s\",\"head\":\"15 m\"}]"));
+  EXPECT_EQ(flow(n, answer(n), "P"), 0.0);
+}
+
+TEST(States, branchesWithoutLossCarryWhatTheBalanceLeaves) {
+  // Two open valves of no resistance in a row: merged, and still their flows are known.
+  const Network n = model(point("A", 0) + "," + point("B", 0) + "," + point("C", 0) + "," + point("D", 0, "\"outflow\":\"4 L/s\""),
+                          held("A", 20) + "," + device("isolating valve", "V1", "A", "B", "\"K\":\"0\"") + "," + device("isolating valve", "V2", "B", "C", "\"K\":\"0\"") + "," +
+                              pipe("L", "C", "D", 10));
+  const Solution s = answer(n);
+  EXPECT_NEAR(flow(n, s, "V1"), 0.004, 1e-15);
+  EXPECT_NEAR(flow(n, s, "V2"), 0.004, 1e-15);
+  EXPECT_EQ(headAt(n, s, "C"), 20);
+}
+
+// Extremes that are legal must balance from cold.
+TEST(Extremes, aThousandParallelPipesShareAlike) {
+  std::string elements = held("A", 10) + "," + held("B", 0);
+  for (int i = 0; i < 1000; ++i) elements += "," + pipe("L" + std::to_string(i), "A", "B", 100);
+  const Network n = model(point("A", 0) + "," + point("B", 0), elements);
+  const Solution s = answer(n);
+  for (int i = 1; i < 1000; ++i) EXPECT_NEAR(flow(n, s, "L" + std::to_string(i)), flow(n, s, "L0"), 1e-15);
+}
+
+TEST(Extremes, aChainOfThousandsDropsEvenly) {
+  std::string points, elements;
+  constexpr int count = 3000;
+  for (int i = 0; i <= count; ++i) points += (i ? "," : "") + point("N" + std::to_string(i), 0);
+  for (int i = 0; i < count; ++i) elements += (i ? "," : "") + pipe("L" + std::to_string(i), "N" + std::to_string(i), "N" + std::to_string(i + 1), 10);
+  const Network n = model(points, elements + "," + held("N0", 300) + "," + held("N" + std::to_string(count), 0));
+  const Solution s = answer(n);
+  for (int i = 0; i <= count; i += 250) EXPECT_NEAR(headAt(n, s, "N" + std::to_string(i)), 300.0 * (count - i) / count, 1e-6);
+}
+
+TEST(Extremes, tinyAndHugeBoresInOneNetwork) {
+  const Network n = model(point("A", 0) + "," + point("B", 0) + "," + point("C", 0) + "," + point("D", 0, "\"outflow\":\"12 m3/s\""),
+                          held("A", 50) + "," + pipe("big", "A", "D", 400, "5 m") + "," + pipe("small", "D", "B", 1, "0.5 mm") + "," + pipe("long", "A", "C", 500000, "600 mm") +
+                              "," + held("C", 10) + "," + held("B", 0));
+  const Solution s = answer(n);
+  EXPECT_TRUE(judge(n, s).empty()) << judge(n, s).front();
+  EXPECT_GT(flow(n, s, "small"), 0);
+}
+
+TEST(Extremes, allAtRest) {
+  const Network n = model(point("A", 0) + "," + point("B", 3) + "," + point("C", 1),
+                          held("A", 20) + "," + pipe("L1", "A", "B", 100) + "," + pipe("L2", "B", "C", 100) + "," + pipe("L3", "C", "A", 100));
+  const Solution s = answer(n);
+  for (const char* l : {"L1", "L2", "L3"}) EXPECT_NEAR(flow(n, s, l), 0, 1e-10);
+  EXPECT_NEAR(headAt(n, s, "B"), 20, 1e-7);
+}
+
+TEST(Extremes, thickOil) {
+  const Network n = model(point("A", 0) + "," + point("B", 0), held("A", 30) + "," + held("B", 0) + "," + pipe("L", "A", "B", 100, "200 mm"),
+                          "\"liquid\":\"own liquid\",\"density\":\"950 kg/m3\",\"viscosity\":\"0.1 m2/s\"");
+  // Hagen–Poiseuille by hand: Q = π g Δh D⁴ / (128 ν L).
+  EXPECT_NEAR(flow(n, answer(n), "L"), M_PI * 9.80665 * 30 * std::pow(0.2, 4) / (128 * 0.1 * 100), 1e-9);
+}
+
+TEST(Property, theUnitsOfTheGivensDoNotMatter) {
+  const Network a = model(point("A", 0) + "," + point("B", 0, "\"outflow\":\"7.2 m3/h\""), held("A", 30) + "," + pipe("L", "A", "B", 30.48, "101.6 mm"));
+  const Network b = model(point("A", 0) + "," + point("B", 0, "\"outflow\":\"2 L/s\""), held("A", 30) + "," + pipe("L", "A", "B", 1, "4 in", "\"note\":\"x\""));
+  Draft d(b);
+  d.values(b.byName("L")).set("length", Given{30.48, Basis::direct, "100 ft"});
+  const Network c = std::move(d).finish();
+  EXPECT_NEAR(headAt(a, answer(a), "B"), headAt(c, answer(c), "B"), 1e-12);
+}
+
+TEST(Property, aHigherSupplyLowersNoPressure) {
+  // Raising the only supply raises every head by as much: nothing else changes.
+  const Network n = gridNetwork(150, 77);
+  Draft d(n);
+  n.each([&](Id id, const Element& e) {
+    if (e.part->key == "tank") d.values(id).set("level", Given{e.values.get<Given>("level")->value + 5, Basis::direct, ""});
+  });
+  const Network up = std::move(d).finish();
+  const Solution a = answer(n), b = answer(up);
+  n.each([&](Id id, const Element& e) {
+    if (e.part->key == "point") EXPECT_NEAR(*b.head(id) - *a.head(id), 5.0, 1e-7);
+  });
+}
+
+TEST(Property, aWarmAnswerIsTheColdOne) {
+  for (std::uint64_t seed = 500; seed < 530; ++seed) {
+    const Network n = randomNetwork(seed, 150);
+    const Solution cold = solve(n, &shippedStock());
+    if (!cold.summary.usable()) continue;
+    Draft d(n);
+    n.each([&](Id id, const Element& e) {
+      if (e.part->key == "tank") d.values(id).set("level", Given{e.values.get<Given>("level")->value + 0.7, Basis::direct, ""});
+    });
+    const Network edited = std::move(d).finish();
+    SolveOptions options;
+    options.startFrom = &cold;
+    const Solution warm = solve(edited, &shippedStock(), options), fresh = solve(edited, &shippedStock());
+    ASSERT_EQ(warm.summary.verdict, fresh.summary.verdict) << seed;
+    if (!fresh.summary.usable()) continue;
+    EXPECT_TRUE(judge(edited, warm).empty()) << seed;
+    for (std::size_t i = 0; i < fresh.branches.size(); ++i)
+      EXPECT_NEAR(warm.branches[i].flow_m3s, fresh.branches[i].flow_m3s, 1e-7) << seed;  // rest of the tolerance at nearly no flow
+  }
+}
+
+TEST(Summary, saysItselfInASentenceAndInFull) {
+  const Network n = model(point("A", 0) + "," + point("B", 0, "\"outflow\":\"2 L/s\""), held("A", 30) + "," + pipe("L", "A", "B", 30));
+  const Solution s = answer(n);
+  EXPECT_EQ(s.summary.brief(UnitSet::siWater()).substr(0, 34), "Balanced: 2.00 L/s in, 2.00 L/s ou");
+  const std::string full = s.summary.full();
+  for (const char* word : {"iterations", "largest head residual", "time: factor", "inflow"}) EXPECT_NE(full.find(word), std::string::npos) << word;
+  EXPECT_EQ(s.summary.shares.size(), 2u);
+  EXPECT_NEAR(s.summary.inflow_m3s, 0.002, 1e-12);
+}
+
+TEST(Solve, stopsWhenAsked) {
+  const Network n = gridNetwork(5000, 2);
+  std::stop_source stop;
+  stop.request_stop();
+  SolveOptions options;
+  options.stop = stop.get_token();
+  EXPECT_EQ(solve(n, &shippedStock(), options).summary.verdict, Verdict::stopped);
+}
+
+}  // namespace
+}  // namespace conduit::test
