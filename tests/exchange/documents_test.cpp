@@ -1,0 +1,79 @@
+// What the documentation shows must run, and what it lists must be there.
+#include <gtest/gtest.h>
+
+#include <fstream>
+#include <sstream>
+
+#include "command_line.h"
+#include "exchange/model_file.h"
+#include "exchange/stock_files.h"
+#include "parts/registry.h"
+#include "solve/solve.h"
+
+namespace conduit {
+namespace {
+
+std::string document(const std::string& name) {
+  std::ifstream in(std::string(SOURCE_DIR) + name);
+  std::stringstream text;
+  text << in.rdbuf();
+  return text.str();
+}
+
+TEST(Documents, theModelShownInTheFileFormatBalances) {
+  const std::string text = document("/docs/file-format.md");
+  const auto begin = text.find("```json\n") + 8;
+  const auto network = readModel(text.substr(begin, text.find("```", begin) - begin), &shippedStock());
+  ASSERT_TRUE(network) << network.error().front().what;
+  EXPECT_TRUE(solve(*network, &shippedStock()).summary.usable());
+}
+
+TEST(Documents, theFileFormatNamesEveryKindAndField) {
+  const std::string text = document("/docs/file-format.md");
+  for (const Part* part : allParts()) {
+    EXPECT_NE(text.find("**" + std::string(part->key) + "**"), std::string::npos) << part->key;
+    for (const Field& f : part->fields) EXPECT_NE(text.find("`" + std::string(f.key) + "`"), std::string::npos) << part->key << ": " << f.key;
+    for (const Field& f : part->fields)
+      for (const Column& c : f.columns) EXPECT_NE(text.find("`" + std::string(c.key) + "`"), std::string::npos) << f.key << ": " << c.key;
+  }
+}
+
+TEST(Documents, theReadmesCommandsAndPicturesAreThere) {
+  const std::string text = document("/README.md");
+  for (std::size_t at = text.find("](docs/"); at != std::string::npos; at = text.find("](docs/", at + 1)) {
+    const std::string path = text.substr(at + 2, text.find(')', at) - at - 2);
+    EXPECT_TRUE(std::ifstream(std::string(SOURCE_DIR "/") + path).good()) << path;
+  }
+  for (const char* command : {"./demo", "./check"}) EXPECT_NE(text.find(command), std::string::npos);
+}
+
+TEST(Documents, theCommandLinesPageNamesWhatItPrints) {
+  const std::string page = document("/docs/cli.md");
+  std::ostringstream out, err;
+  EXPECT_EQ(cli::run({"solve", SOURCE_DIR "/samples/millpond.lconduit", "--json"}, out, err), 0);
+  const std::string json = out.str();
+  for (std::size_t at = json.find("\n \""); at != std::string::npos; at = json.find("\n \"", at + 1)) {  // keys of the outermost level
+    const std::string key = json.substr(at + 3, json.find('"', at + 3) - at - 3);
+    EXPECT_NE(page.find("`" + key), std::string::npos) << key;
+  }
+}
+
+TEST(Documents, everyStockFileNamesItsSources) {
+  for (const char* name : {"pipes.csv", "fittings.csv", "roughness.csv"}) {
+    std::istringstream lines{std::string(shippedStock(name))};
+    std::string line;
+    int rows = 0;
+    while (std::getline(lines, line)) {
+      if (line.empty() || line[0] == '#') continue;
+      const auto cells = csvCells(line);
+      EXPECT_FALSE(cells.back().empty()) << name << ": " << line;
+      ++rows;
+    }
+    EXPECT_GT(rows, 20) << name;
+  }
+}
+
+TEST(Csv, cellsKeepQuotedCommasAndQuotes) { EXPECT_EQ(csvCells(R"(a,"b, c","d ""e""",)"), (std::vector<std::string>{"a", "b, c", "d \"e\"", ""})); }
+
+}  // namespace
+}  // namespace conduit
