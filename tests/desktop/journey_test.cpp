@@ -414,7 +414,7 @@ TEST_F(Journey, framesAndTheWayFromEditToPicture) {
     ASSERT_TRUE(window->openFile(file));
     settle();
     QElapsedTimer clock;
-    double pan = 0, edit = 0;
+    double pan = 0, answered = 0, edit = 0;
     constexpr int rounds = 12;
     QTest::mousePress(&plan(), Qt::MiddleButton, {}, {400, 200});
     for (int i = 0; i < rounds; ++i) {
@@ -429,11 +429,11 @@ TEST_F(Journey, framesAndTheWayFromEditToPicture) {
       clock.start();
       ASSERT_TRUE(doc().setField(ids, "bore", QString("%1 mm").arg(100 + i)));
       while (!doc().current()) QApplication::processEvents(QEventLoop::AllEvents, 1);
-      (void)plan().grab();
-      (void)window->levels().grab();
+      answered += static_cast<double>(clock.nsecsElapsed()) / 1e6 / rounds;
+      QApplication::processEvents();  // the window paints what the answer made old
       edit += static_cast<double>(clock.nsecsElapsed()) / 1e6 / rounds;
     }
-    std::printf("  %d pipes: one frame of a pan %.1f ms, from an edit to the redrawn picture %.1f ms\n", pipes, pan, edit);
+    std::printf("  %d pipes: one frame of a pan %.1f ms, from an edit to its answer %.1f ms, to the redrawn picture %.1f ms\n", pipes, pan, answered, edit);
     EXPECT_TRUE(doc().solved()->solution.summary.usable());
   }
 }

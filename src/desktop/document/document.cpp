@@ -73,11 +73,11 @@ bool Document::take(Result<Edited> edited, const std::string& run) {
 bool Document::take(Edited edited, const std::string& run) {
   history_.record(std::move(edited.name), std::move(edited.network), run);
   idle_.stop();
-  std::erase_if(selection_, [&](Id id) { return !network().find(id); });
+  const bool fewer = std::erase_if(selection_, [&](Id id) { return !network().find(id); }) > 0;
   balance();
   emit changed();
   if (edited.made != noId) select({edited.made});
-  else emit selectionChanged();
+  else if (fewer) emit selectionChanged();
   emit fileChanged();
   return true;
 }

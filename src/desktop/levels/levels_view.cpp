@@ -4,6 +4,7 @@
 #include <QMouseEvent>
 #include <QPainter>
 #include <QPainterPath>
+#include <QTimer>
 #include <algorithm>
 #include <cmath>
 
@@ -23,6 +24,7 @@ double niceStep(double span, int about) {
 
 LevelsView::LevelsView(Document& document, QWidget* parent) : QWidget(parent), doc_(document), look_(Look::light()) {
   setObjectName("levels");
+  setAttribute(Qt::WA_OpaquePaintEvent);
   setAccessibleName(tr("Levels"));
   setFocusPolicy(Qt::StrongFocus);
   setMouseTracking(true);
@@ -30,9 +32,17 @@ LevelsView::LevelsView(Document& document, QWidget* parent) : QWidget(parent), d
   connect(&doc_, &Document::changed, this, [this] {
     const auto gone = [&](const RouteStep& s) { return !doc_.network().find(s.element); };
     if (std::any_of(route_.begin(), route_.end(), gone)) route_.clear(), chosen_ = false;
-    if (!dragged_) rebuild();
+    // Mostly the answer follows within a few milliseconds and brings the new picture.
+    if (!dragged_)
+      QTimer::singleShot(25, this, [this] {
+        if (!doc_.current()) rebuild();
+      });
   });
-  connect(&doc_, &Document::answered, this, [this] { rebuild(); });
+  connect(&doc_, &Document::answered, this, [this] {
+    retrace_ = true;  // flows may have turned
+    rebuild();
+    retrace_ = false;
+  });
   connect(&doc_, &Document::selectionChanged, this, [this] {
     if (!dragged_) rebuild();
   });
@@ -62,7 +72,7 @@ void LevelsView::rebuild() {
       // What is selected on the present route leaves it as it is; else a route through it is found.
       const Id id = doc_.selected();
       const bool on = id != noId && std::any_of(route_.begin(), route_.end(), [&](const RouteStep& s) { return s.element == id || s.from == id || s.to == id; });
-      if (same && (!on || !doc_.current())) {
+      if (same && doc_.current() && (!on || retrace_)) {
         Route found = traceRoute(net, solved->solution, id == noId ? noId : id);
         if (found.empty() && id != noId) found = traceRoute(net, solved->solution, noId);
         route_ = std::move(found);
@@ -539,8 +549,8 @@ void LevelsView::mouseMoveEvent(QMouseEvent* event) {
     doc_.take(setFieldOfAll(doc_.network(), ids, dragged_->key, text.toStdString(), doc_.stock(), &doc_.units()), "drag" + std::to_string(dragRun_));
   } else {
     setCursor(handleAt(hand_) ? Qt::SizeVerCursor : Qt::ArrowCursor);
+    update();
   }
-  update();
 }
 
 void LevelsView::mouseReleaseEvent(QMouseEvent*) {

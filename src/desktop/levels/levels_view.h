@@ -54,7 +54,7 @@ class LevelsView : public QWidget {
   Look look_;
   Route route_;
   Profile profile_;
-  bool chosen_ = false;
+  bool chosen_ = false, retrace_ = false;
   std::vector<Handle> handles_;
   double low_ = 0, high_ = 1, left_ = 58, right_ = 40, top_ = 14, bottom_ = 22;
   QSize size_;

@@ -25,7 +25,8 @@ double segmentDistance(QPointF p, QPointF a, QPointF b, double* share = nullptr)
 
 }  // namespace
 
-Id PlanView::hit(QPointF at) const {
+Id PlanView::hit(QPointF at) {
+  freshen();
   Id best = noId;
   double nearest = 1e9;
   for (const Symbol& s : symbols_) {
@@ -52,7 +53,7 @@ double PlanView::snapStep() const {
   return 10 * power;
 }
 
-Spot PlanView::snapped(QPointF screen, Id* on) const {
+Spot PlanView::snapped(QPointF screen, Id* on) {
   const Id under = hit(screen);
   if (on) *on = noId;
   if (under != noId) {
@@ -116,6 +117,7 @@ void PlanView::startKind(const Part& part) {
 void PlanView::splitSelected() {
   const Id id = doc_.selected();
   if (id == noId) return;
+  freshen();
   double share = 0.5;
   for (const Band& b : bands_)
     if (b.id == id && handHere_) segmentDistance(hand_, toScreen(b.a), toScreen(b.b), &share);
@@ -147,6 +149,7 @@ void PlanView::hint() {
 }
 
 void PlanView::clickAt(Spot spot, Id on, Qt::KeyboardModifiers modifiers) {
+  freshen();
   if (mode_ == Mode::place) {
     const Part& part = *placing_;
     const Element* under = on == noId ? nullptr : doc_.network().find(on);
@@ -407,6 +410,7 @@ void PlanView::mouseMoveEvent(QMouseEvent* event) {
 }
 
 void PlanView::mouseReleaseEvent(QMouseEvent* event) {
+  freshen();
   if (drag_ == Drag::band) {
     const QRectF box = QRectF(dragFrom_, event->position()).normalized();
     std::vector<Id> ids = event->modifiers() & Qt::ShiftModifier ? doc_.selection() : std::vector<Id>{};

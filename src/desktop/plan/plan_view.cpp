@@ -2,6 +2,7 @@
 
 #include <QPainter>
 #include <QPainterPath>
+#include <QTimer>
 #include <algorithm>
 #include <cmath>
 #include <map>
@@ -26,19 +27,23 @@ double roundUp(double v) {
 
 PlanView::PlanView(Document& document, QWidget* parent) : QWidget(parent), doc_(document), look_(Look::light()) {
   setObjectName("plan");
+  setAttribute(Qt::WA_OpaquePaintEvent);  // every pixel is painted: nothing behind it need be
   setAccessibleName(tr("Plan"));
   setFocusPolicy(Qt::StrongFocus);
   setMouseTracking(true);
   setMinimumSize(240, 120);
   connect(&doc_, &Document::changed, this, [this] {
     if (lineFrom_ != noId && !doc_.network().find(lineFrom_)) endMode();
-    rebuild();
+    // The answer is mostly there within a few milliseconds: one picture of both rather than two.
+    outdated_ = true;
+    QTimer::singleShot(25, this, [this] {
+      if (outdated_) update();
+    });
     if (fitted_ && drag_ == Drag::none && mode_ == Mode::look) fit();
   });
-  connect(&doc_, &Document::answered, this, [this] { rebuild(); });
-  connect(&doc_, &Document::unitsChanged, this, [this] { rebuild(); });
+  connect(&doc_, &Document::answered, this, &PlanView::outdate);
+  connect(&doc_, &Document::unitsChanged, this, &PlanView::outdate);
   connect(&doc_, &Document::selectionChanged, this, [this] { update(); });
-  rebuild();
 }
 
 void PlanView::setLook(const Look& look) {
@@ -48,7 +53,7 @@ void PlanView::setLook(const Look& look) {
 
 void PlanView::setColouring(Colouring colouring) {
   colouring_ = colouring;
-  rebuild();
+  outdate();
 }
 
 QPointF PlanView::toScreen(Spot at) const { return {origin_.x() + at.x * scale_, origin_.y() - at.y * scale_}; }
@@ -75,6 +80,15 @@ QString PlanView::value(const Reading& reading, const Part& part, std::string_vi
     if (o.key == key)
       if (const auto v = o.of(reading)) return QString::fromStdString(withUnit(*v, o.measure, doc_.units(), 3));
   return {};
+}
+
+void PlanView::outdate() {
+  outdated_ = true;
+  update();
+}
+
+void PlanView::freshen() {
+  if (std::exchange(outdated_, false)) rebuild();
 }
 
 void PlanView::rebuild() {
@@ -180,7 +194,6 @@ void PlanView::rebuild() {
   for (Band& b : bands_)
     if (b.share >= 0) b.share = std::min(1.0, b.share / scaleTop_);
   std::stable_sort(labels_.begin(), labels_.end(), [](const Label& a, const Label& b) { return a.rank < b.rank; });
-  update();
 }
 
 // What a label says: a bold first line and a quiet second one.
@@ -505,6 +518,7 @@ void PlanView::drawGuide(QPainter& p) {
 }
 
 void PlanView::paintOn(QPainter& p, const QSize& size) {
+  freshen();
   const QRectF visible(QPointF(0, 0), QSizeF(size));
   p.fillRect(visible, look_.sheet);
   p.setRenderHint(QPainter::Antialiasing, true);

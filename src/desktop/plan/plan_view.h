@@ -25,7 +25,7 @@ class PlanView : public QWidget {
   [[nodiscard]] QPointF toScreen(Spot at) const;
   [[nodiscard]] Spot toPlan(QPointF at) const;
   /// What lies under a screen position: points and symbols before bands.
-  [[nodiscard]] Id hit(QPointF at) const;
+  [[nodiscard]] Id hit(QPointF at);
   void paintOn(QPainter& painter, const QSize& size);  // for printing
 
  signals:
@@ -66,6 +66,8 @@ class PlanView : public QWidget {
     int rank = 0;
     double room = 0;  // half the element's extent
   };
+  void outdate();  // the scene is made anew before it is next painted or hit
+  void freshen();
   void rebuild();
   [[nodiscard]] std::pair<QString, QString> labelText(const Label& label) const;
   void drawBands(QPainter& p, const QRectF& visible);
@@ -76,7 +78,7 @@ class PlanView : public QWidget {
   void drawGuide(QPainter& p);
   [[nodiscard]] QString value(const Reading& reading, const Part& part, std::string_view key) const;
   [[nodiscard]] double snapStep() const;
-  [[nodiscard]] Spot snapped(QPointF screen, Id* on) const;
+  [[nodiscard]] Spot snapped(QPointF screen, Id* on);
   void clickAt(Spot spot, Id on, Qt::KeyboardModifiers modifiers);
   void finishEntry();
   void endMode();
@@ -90,6 +92,7 @@ class PlanView : public QWidget {
   QPointF origin_;      // screen position of (0, 0)
   bool fitted_ = true;
 
+  bool outdated_ = true;
   std::vector<Band> bands_;
   std::vector<Symbol> symbols_;
   std::vector<Label> labels_;
