@@ -51,12 +51,9 @@ class Newton {
 
   [[nodiscard]] Residuals residuals(const Iterate& x);
   [[nodiscard]] int iterations() const { return iterations_; }
+  [[nodiscard]] std::size_t factorEntries() const { return factor_.entries(); }
   [[nodiscard]] const std::vector<char>& hanging() const { return hanging_; }
   [[nodiscard]] StageTimes& times() { return times_; }
-  /// Head lost by each link at the iterate's flows (of the last evaluation).
-  [[nodiscard]] const std::vector<double>& drops() const { return drop_; }
-  /// Shares in which acting links that hold one node's head split its flow.
-  [[nodiscard]] bool regular(std::size_t link) const { return actingGroup_[link] < 0; }
 
  private:
   struct ActingGroup {

@@ -29,6 +29,10 @@ std::string Summary::brief(const UnitSet& units) const {
 }
 
 std::vector<SummaryRow> Summary::rows() const {
+  std::string notOpen;
+  for (std::size_t i = 0; i < states.size() && i < 40; ++i) notOpen += (i ? ", " : "") + states[i];
+  if (states.size() > 40) notOpen += fmt::format(" and {} more", states.size() - 40);
+  if (states.empty()) notOpen = "all open";
   static constexpr const char* words[] = {"empty", "balanced", "cannot balance yet", "no consistent states", "not converged", "stopped"};
   auto n = [](std::size_t v) { return fmt::format("{}", v); };
   auto ms = [](double s) { return fmt::format("{:.3f}", s * 1e3); };
@@ -41,6 +45,7 @@ std::vector<SummaryRow> Summary::rows() const {
           {"start", warm ? "last answer" : "cold", ""},
           {"iterations", fmt::format("{}", iterations), ""},
           {"changes of device states", fmt::format("{}", flips), ""},
+          {"device states", notOpen, ""},
           {"devices shut", n(shut), ""},
           {"devices acting", n(acting), ""},
           {"points without a determined head", n(undetermined), ""},

@@ -33,6 +33,7 @@ struct Summary {
   double headResidual_m = 0.0, massResidual_m3s = 0.0, massResidualShare = 0.0, headTolerance_m = 1e-7;
   std::size_t points = 0, elements = 0, unknowns = 0, links = 0, factorEntries = 0, undetermined = 0;
   std::size_t shut = 0, acting = 0;
+  std::vector<std::string> states;  // "V-1 acting", of every device that does not simply stand open
   double inflow_m3s = 0.0, outflow_m3s = 0.0;
   std::vector<SupplyShare> shares;  // by Id
   bool warm = false;

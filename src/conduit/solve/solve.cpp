@@ -77,6 +77,7 @@ void readOut(const Network& network, const System& s, const Iterate& x, const st
   auto put = [&](BranchOf of, double q, int rawFrom, int rawTo, BranchState state) {
     out.branches[out.branchBegin[of.element] + static_cast<std::uint32_t>(of.branch)] = {q, rawHead[u(rawFrom)], rawHead[u(rawTo)], state};
   };
+  std::map<Id, const char*> notOpen;
   for (std::size_t i = 0; i < s.links.size(); ++i) {
     const Link& l = s.links[i];
     excess[u(l.rawTo)] += x.flow_m3s[i];
@@ -84,7 +85,11 @@ void readOut(const Network& network, const System& s, const Iterate& x, const st
     put(l.of, x.flow_m3s[i], l.rawFrom, l.rawTo, x.state[i] == LinkState::shut ? BranchState::shut : x.state[i] == LinkState::acting ? BranchState::acting : BranchState::open);
     if (x.state[i] == LinkState::shut) ++out.summary.shut;
     if (x.state[i] == LinkState::acting) ++out.summary.acting;
+    if (x.state[i] != LinkState::flowing) notOpen[l.of.element] = x.state[i] == LinkState::shut ? "shut" : "acting";
   }
+  for (const KnownBranch& k : s.known)
+    if (k.shut) notOpen[k.of.element] = "closed";
+  for (const auto& [id, word] : notOpen) out.summary.states.push_back(network.at(id).name + " " + word);
   for (const KnownBranch& k : s.known) put(k.of, k.flow_m3s, k.rawFrom, k.rawTo, k.shut ? BranchState::shut : BranchState::open);
   std::vector<double> joinFlow(s.joins.size(), 0.0);
   throughJoins(s, excess, joinFlow);
@@ -180,6 +185,7 @@ Solution solve(const Network& network, const Stock* stock, const SolveOptions& o
   sum.headTolerance_m = r.headTolerance_m;
   sum.unknowns = static_cast<std::size_t>(s.freeCount);
   sum.links = s.links.size();
+  sum.factorEntries = newton.factorEntries();
   if (found.end == Newton::End::stopped) {
     sum.verdict = Verdict::stopped;
   } else if (!found.consistent) {
