@@ -427,8 +427,8 @@ void Card::rebuild() {
       applies = applies && (!f.applies || f.applies(e.values));
     }
     if (!all || !applies || first.values.released(f.key)) continue;
-    const bool plain =
-        &f == &part.fields[0] || f.needed || f.key == "bore" || f.key == "roughness" || f.key == "open" || f.key == "opening" || f.key == "running" || f.key == "outflow";
+    const bool plain = (job && f.kind != FieldKind::text) || &f == &part.fields[0] || f.needed || f.key == "bore" || f.key == "roughness" || f.key == "open" ||
+                       f.key == "opening" || f.key == "running" || f.key == "outflow";
     if (!plain && !more_ && std::none_of(ids.begin(), ids.end(), [&](Id id) { return net.at(id).values.find(f.key); })) {
       ++folded;
       continue;

@@ -455,7 +455,7 @@ void PlanView::drawLabels(QPainter& p) {
         const double reach = gap + pass * 9;
         const QPointF c = at + QPointF(side.x() * (reach + w / 2), side.y() * (reach + h / 2));
         box = QRectF(c.x() - w / 2, c.y() - h / 2, w, h);
-        good = room.free(box) && nearest(box, at);
+        good = room.free(box.adjusted(3, 2, -3, -2)) && nearest(box, at);
         if (good) break;
       }
     if (!good) continue;
@@ -474,6 +474,11 @@ void PlanView::drawLabels(QPainter& p) {
 }
 
 void PlanView::drawLegend(QPainter& p) {
+  if (std::any_of(bands_.begin(), bands_.end(), [](const Band& b) { return b.share >= 0; })) drawScale(p);
+  drawDistance(p);
+}
+
+void PlanView::drawScale(QPainter& p) {
   const QPointF at(17, 16);
   const char* names[] = {QT_TR_NOOP("Velocity"), QT_TR_NOOP("Pressure"), QT_TR_NOOP("Loss")};
   const Unit& unit = doc_.units().unitFor(scaleMeasure_);
@@ -495,7 +500,9 @@ void PlanView::drawLegend(QPainter& p) {
   p.setPen(look_.ink2);
   const double top = colouring_ == Colouring::gradient ? scaleTop_ * 100 : inUnit(scaleTop_, unit);
   for (int i = 0; i <= 5; ++i) p.drawText(QRectF(at.x() + i * 34 - 17, at.y() + 27, 34, 13), Qt::AlignCenter, QString::number(top * i / 5, 'g', 3));
-  // Scale of the drawing.
+}
+
+void PlanView::drawDistance(QPainter& p) {
   const double metres = roundUp(90 / scale_) > 130 / scale_ ? roundUp(45 / scale_) : roundUp(90 / scale_);
   const double y = height() - 16;
   p.setPen(QPen(look_.ink, 1.2));

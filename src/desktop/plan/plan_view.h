@@ -74,6 +74,8 @@ class PlanView : public QWidget {
   void drawSymbols(QPainter& p, const QRectF& visible);
   void drawLabels(QPainter& p);
   void drawLegend(QPainter& p);
+  void drawScale(QPainter& p);
+  void drawDistance(QPainter& p);
   void drawHand(QPainter& p);
   void drawGuide(QPainter& p);
   [[nodiscard]] QString value(const Reading& reading, const Part& part, std::string_view key) const;
