@@ -50,6 +50,8 @@ TEST_P(EveryPart, saysWhatItIs) {
     ASSERT_NE(findField(part, s.release), nullptr);
     EXPECT_TRUE(findField(part, s.release)->releasable);
   }
+  for (const std::string_view key : part.workings)
+    EXPECT_TRUE(part.working && std::any_of(part.outcomes.begin(), part.outcomes.end(), [&](const Outcome& o) { return o.key == key; })) << key;
   for (const std::string_view label : part.labels) EXPECT_TRUE(std::any_of(part.outcomes.begin(), part.outcomes.end(), [&](const Outcome& o) { return o.key == label; })) << label;
 }
 

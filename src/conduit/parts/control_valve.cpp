@@ -21,7 +21,7 @@ bool equalPercentage(const Values& v) {
 
 const Field fields[] = {
     need(field(fullKv, 1e-6, 1e6, "fully open")),
-    byDefault(field(opening, 0, 1, "share of the travel; 0 is closed"), 1.0),
+    inSight(byDefault(field(opening, 0, 1, "share of the travel; 0 is closed"), 1.0)),
     choice("characteristic", characters, "how the coefficient follows the travel"),
     onlyWhen(byDefault(field(rangeability, 2, 1000, "of an equal percentage valve"), 50.0), equalPercentage),
     text("note", "anything worth saying"),

@@ -29,6 +29,7 @@ struct Field {
   std::span<const Column> columns{};            // of a table
   bool (*applies)(const Values&) = nullptr;     // null: always; else the card hides what plays no part
   std::optional<bool> fallbackFlag{};           // of a flag
+  bool inSight = false;                         // on the card even when it is not given
 };
 
 /// The common builders. Ranges in SI; a field that is wanted for a complete element is marked with `need`.
@@ -38,6 +39,10 @@ template <class Q>
 }
 [[nodiscard]] constexpr Field need(Field f) {
   f.needed = true;
+  return f;
+}
+[[nodiscard]] constexpr Field inSight(Field f) {
+  f.inSight = true;
   return f;
 }
 [[nodiscard]] constexpr Field releasable(Field f) {

@@ -15,7 +15,7 @@ constexpr Key<GaugePressure> pressureLeast{"pressure at least"}, pressureMost{"p
 
 const Field fields[] = {
     need(field(factor, 1e-12, 10, "q = K √p, p gauge before the nozzle")),
-    flag("open", true, "closed: nothing leaves"),
+    inSight(flag("open", true, "closed: nothing leaves")),
     field(pressureLeast, 0, 1e9, "below it the jet does not do its work"),
     field(pressureMost, 0, 1e9, "above it the jet breaks up, or the hose does"),
     text("note", "anything worth saying"),

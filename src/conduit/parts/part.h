@@ -133,6 +133,8 @@ struct Part {
   std::span<const Outcome> outcomes;
   std::span<const Swap> swaps;
   std::span<const std::string_view> labels;  // outcomes shown beside it in Plan
+  std::string_view labelsJoin = ", ";
+  std::span<const std::string_view> workings;  // outcomes that can show their working, the main one first
   Prepared (*prepare)(const Values&, const Setting&, std::span<const EndPlace>) = nullptr;
   std::string (*story)(const Reading&, const UnitSet&) = nullptr;
   void (*check)(const Reading&, const UnitSet&, std::vector<Check>&) = nullptr;

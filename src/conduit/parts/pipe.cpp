@@ -24,9 +24,9 @@ bool noTakeOff(const Values& v) {
 }
 const Field fields[] = {
     field(length, 0, 1e7, "along the pipe; the take-off gives it when there is one"),
-    field(bore, 1e-4, 20, "inside diameter"),
+    inSight(field(bore, 1e-4, 20, "inside diameter")),
     text(sizeKey, "a size of the stock in place of the bore: \"ASME B36.10M 4 40\""),
-    field(roughness, 0, 0.1, "of the wall, for Darcy-Weisbach"),
+    inSight(field(roughness, 0, 0.1, "of the wall, for Darcy-Weisbach")),
     field(hazenC, 10, 200, "for Hazen-Williams"),
     Field{.key = takeOffKey, .kind = FieldKind::takeOff, .help = "pieces and fittings in their order: 12.4 elbow 3.1 up gate"},
     byDefault(field(extraK, 0, 1e7, "sum of further losses, on v²/2g in the bore"), 0.0),
@@ -316,6 +316,7 @@ Geometry geometry(const Values& values, const Setting& setting) {
 }
 
 constexpr std::string_view labels[] = {"flow", "velocity"};
+constexpr std::string_view workings[] = {"head loss", "velocity"};
 
 }  // namespace
 
@@ -330,6 +331,7 @@ const Part part{
     .fields = fields,
     .outcomes = outcomes,
     .labels = labels,
+    .workings = workings,
     .prepare = prepare,
     .story = story,
     .check = check,

@@ -12,7 +12,7 @@ constexpr Key<VolumeFlow> outflow{"outflow"}, inflow{"inflow"};
 
 const Field fields[] = {
     need(field(height, -12000, 9000, "of the pipe's middle above datum")),
-    field(outflow, -1e4, 1e4, "drawn off here, whatever the pressure"),
+    inSight(field(outflow, -1e4, 1e4, "drawn off here, whatever the pressure")),
     field(inflow, -1e4, 1e4, "fed in here, whatever the pressure"),
 };
 

@@ -38,7 +38,7 @@ const Field fields[] = {
     onlyWhen(need(field(dutyFlow, -1e4, 1e4, "the flow the pump is to deliver; its head is then found")), curveFound),
     onlyWhen(field(ratedSpeed, 0.01, 2000, "speed at which the curve holds"), curveGiven),
     onlyWhen(field(speed, 0.01, 2000, "speed at which it runs; the rated one if not given"), curveGiven),
-    flag("running", true, "off: it stands still and passes nothing"),
+    inSight(flag("running", true, "off: it stands still and passes nothing")),
     onlyWhen(flag("check valve", true, "at its discharge; without it liquid runs back when the network's head is the greater"), curveGiven),
     field(datum, -12000, 9000, "height to which its NPSH is referred; its suction point's if not given"),
     field(driver, 0, 1e9, "power its driver may give at the shaft"),
@@ -415,6 +415,7 @@ std::vector<FigureCurve> figure(const Reading& r) {
 }
 
 constexpr std::string_view labels[] = {"flow", "head"};
+constexpr std::string_view workings[] = {"head", "NPSH available", "shaft power"};
 
 }  // namespace
 
@@ -430,6 +431,7 @@ const Part part{
     .outcomes = outcomes,
     .swaps = swaps,
     .labels = labels,
+    .workings = workings,
     .prepare = prepare,
     .story = story,
     .check = check,

@@ -99,6 +99,7 @@ const Part part{
     .fields = fields,
     .outcomes = seat::outcomes(),
     .labels = labels,
+    .labelsJoin = " → ",
     .prepare = prepare,
     .story = story,
     .check = check,

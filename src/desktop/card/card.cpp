@@ -427,8 +427,7 @@ void Card::rebuild() {
       applies = applies && (!f.applies || f.applies(e.values));
     }
     if (!all || !applies || first.values.released(f.key)) continue;
-    const bool plain = (job && f.kind != FieldKind::text) || &f == &part.fields[0] || f.needed || f.key == "bore" || f.key == "roughness" || f.key == "open" ||
-                       f.key == "opening" || f.key == "running" || f.key == "outflow";
+    const bool plain = (job && f.kind != FieldKind::text) || &f == &part.fields[0] || f.needed || f.inSight;
     if (!plain && !more_ && std::none_of(ids.begin(), ids.end(), [&](Id id) { return net.at(id).values.find(f.key); })) {
       ++folded;
       continue;
@@ -459,7 +458,7 @@ void Card::rebuild() {
         if (s.outcome == o.key && first.values.released(s.release)) given = true;
       }
       if (given) continue;
-      addFound(o, part.working && (o.key == "head loss" || o.key == "velocity" || o.key == "head" || o.key == "NPSH available" || o.key == "shaft power"));
+      addFound(o, std::find(part.workings.begin(), part.workings.end(), o.key) != part.workings.end());
     }
   }
   if (job) {

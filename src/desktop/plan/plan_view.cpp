@@ -218,8 +218,8 @@ std::pair<QString, QString> PlanView::labelText(const Label& label) const {
     for (const std::string_view key : part.labels)
       if (const QString t = value(*reading, part, key); !t.isEmpty()) texts << t;
   }
-  const bool fromTo = texts.size() == 2 && part.labels[1] == "pressure after";
-  if (fromTo) texts[0] = texts[0].section(' ', 0, 0);  // one unit is enough: 22.2 → 8.5 bar g
+  const QString join = QString::fromUtf8(part.labelsJoin.data(), static_cast<int>(part.labelsJoin.size()));
+  if (texts.size() == 2 && join != ", ") texts[0] = texts[0].section(' ', 0, 0);  // one unit is enough: 22.2 → 8.5 bar g
   if (part.geometry) return {texts.value(0), texts.value(1)};
   if (part.group == Group::drawOff) return {texts.isEmpty() ? name : texts[0], QString()};
   if (part.ends == Ends::self) {
@@ -230,7 +230,7 @@ std::pair<QString, QString> PlanView::labelText(const Label& label) const {
                       word;
     return {name, (second + texts).join(", ")};
   }
-  return {name, texts.join(fromTo ? " → " : ", ")};
+  return {name, texts.join(join)};
 }
 
 void PlanView::drawBands(QPainter& p, const QRectF& visible) {

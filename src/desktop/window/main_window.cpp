@@ -262,9 +262,8 @@ void MainWindow::makeActions() {
   view->addAction(command("view.card", tr("Go to the card"), QKeySequence("F8"), [this] { card_->focusField(""); }));
   view->addAction(command("view.working", tr("Working of the main found number"), QKeySequence("Ctrl+="), [this] {
     if (doc_->selected() == noId) return;
-    for (const char* key : {"head loss", "head", "NPSH available"})
-      for (const Outcome& o : doc_->network().at(doc_->selected()).part->outcomes)
-        if (o.key == key && doc_->network().at(doc_->selected()).part->working) return card_->showWorking(key);
+    const Part& part = *doc_->network().at(doc_->selected()).part;
+    if (!part.workings.empty()) card_->showWorking(QString::fromUtf8(part.workings[0].data(), static_cast<int>(part.workings[0].size())));
   }));
   view->addAction(command("view.route", tr("Route between two selected points"), QKeySequence("Ctrl+T"), [this] {
     if (doc_->selection().size() == 2) levels_->choose(routeBetween(doc_->network(), doc_->selection()[0], doc_->selection()[1]));
