@@ -5,16 +5,38 @@
 #include <QStyleFactory>
 #include <QTimer>
 #include <cstdio>
+#include <cstdlib>
+#include <functional>
 
 #include "card/card.h"
 #include "pictures.h"
 #include "window/main_window.h"
 
+namespace {
+
+// A mistake of our own ends the program with status 4, and what was not saved is kept for the next start.
+class Application : public QApplication {
+ public:
+  using QApplication::QApplication;
+  std::function<void()> keep;
+  bool notify(QObject* receiver, QEvent* event) override {
+    try {
+      return QApplication::notify(receiver, event);
+    } catch (const std::exception& fault) {
+      if (keep) keep();
+      std::fprintf(stderr, "level-conduit: %s. What was not saved is kept and comes back with the next start.\n", fault.what());
+      std::_Exit(4);
+    }
+  }
+};
+
+}  // namespace
+
 int main(int argc, char** argv) {
   using namespace conduit::desktop;
   QElapsedTimer clock;
   clock.start();
-  QApplication app(argc, argv);
+  Application app(argc, argv);
   QCoreApplication::setOrganizationName("level-conduit");
   QCoreApplication::setApplicationName("level-conduit");
   QCoreApplication::setApplicationVersion(CONDUIT_VERSION);
@@ -32,12 +54,14 @@ int main(int argc, char** argv) {
   const QStringList files = parser.positionalArguments();
   if (parser.isSet(pictures)) return drawPictures(parser.value(pictures), files.isEmpty() ? QString() : files.first());
   MainWindow window;
+  app.keep = [&] { window.document().keepRecovery(); };
   if (!files.isEmpty() && !window.openFile(files.first())) std::fprintf(stderr, "%s\n", window.document().lastProblem().what.c_str());
   const QStringList left = Document::leftBehind();
   if (files.isEmpty() && !left.isEmpty()) {
     // What an earlier run did not save is opened again, unsaved; the file it came from is untouched.
     if (window.document().recover(left.first())) emit window.document().said(QObject::tr("Work that was not saved last time is here again. Save it, or start a new model."));
   }
+  if (!files.isEmpty() && !left.isEmpty()) emit window.document().said(QObject::tr("Work that was not saved last time is kept: start without a file to have it back."));
   window.show();
   if (parser.isSet(timing))
     QObject::connect(&window.document(), &Document::answered, &window,

@@ -24,33 +24,14 @@
 #include "drawer/ledger.h"
 #include "exchange/model_file.h"
 #include "levels/levels_view.h"
-#include "plan/plan_view.h"
 #include "solve/random_network.h"
-#include "window/main_window.h"
+#include "window_fixture.h"
 
 namespace conduit::desktop {
 namespace {
 
-class Journey : public testing::Test {
+class Journey : public WindowTest {
  protected:
-  void SetUp() override {
-    window = std::make_unique<MainWindow>();
-    window->askToDrop = [this](const QString&) { return ++asked, drop; };
-    window->setLook(false);
-    window->resize(1280, 800);
-    window->show();
-    settle();
-  }
-  Document& doc() { return window->document(); }
-  PlanView& plan() { return window->plan(); }
-  void settle() {
-    ASSERT_TRUE(QTest::qWaitFor([&] { return doc().current(); }, 10000)) << "the answer did not come";
-    QApplication::processEvents();
-  }
-  void openSample(const char* name) {
-    ASSERT_TRUE(window->openFile(QString(SOURCE_DIR "/samples/") + name));
-    settle();
-  }
   void click(QPoint at) {
     QTest::mouseMove(&plan(), at);
     QTest::mouseClick(&plan(), Qt::LeftButton, {}, at);
@@ -89,9 +70,6 @@ class Journey : public testing::Test {
   }
 
   QTemporaryDir dir;
-  std::unique_ptr<MainWindow> window;
-  bool drop = true;
-  int asked = 0;
 };
 
 TEST_F(Journey, drawsAPumpedLineFromAnEmptySheetAndGetsTheSameNumbersFromTheCommandLine) {

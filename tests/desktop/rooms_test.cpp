@@ -22,11 +22,10 @@
 #include "look/symbol.h"
 #include "parts/registry.h"
 #include "plan/label_room.h"
-#include "plan/plan_view.h"
 #include "solve/random_network.h"
 #include "window/balance_line.h"
-#include "window/main_window.h"
 #include "window/rack.h"
+#include "window_fixture.h"
 
 namespace conduit::desktop {
 namespace {
@@ -100,31 +99,12 @@ TEST(Worker, theNewestSnapshotWins) {
   EXPECT_TRUE(std::is_sorted(orders.begin(), orders.end()));
 }
 
-class Rooms : public testing::Test {
+class Rooms : public WindowTest {
  protected:
-  void SetUp() override {
-    window = std::make_unique<MainWindow>();
-    window->askToDrop = [](const QString&) { return true; };
-    window->setLook(false);
-    window->resize(1280, 800);
-    window->show();
-    settle();
-  }
-  Document& doc() { return window->document(); }
-  PlanView& plan() { return window->plan(); }
-  void settle() {
-    ASSERT_TRUE(QTest::qWaitFor([&] { return doc().current(); }, 10000));
-    QApplication::processEvents();
-  }
-  void openSample(const char* name) {
-    ASSERT_TRUE(window->openFile(QString(SOURCE_DIR "/samples/") + name));
-    settle();
-  }
   Id id(const char* name) { return doc().network().byName(name); }
   QPoint at(const char* name) { return plan().toScreen(spotOf(doc().network(), id(name))).toPoint(); }
   void key(Qt::Key k, Qt::KeyboardModifiers with = {}) { QTest::keyClick(&plan(), k, with); }
   QString line() { return window->findChild<QLabel*>("balance")->text(); }
-  std::unique_ptr<MainWindow> window;
 };
 
 TEST_F(Rooms, planHitsWhatIsDrawnThere) {

@@ -31,7 +31,12 @@ LevelsView::LevelsView(Document& document, QWidget* parent) : QWidget(parent), d
   setMinimumSize(240, 90);
   connect(&doc_, &Document::changed, this, [this] {
     const auto gone = [&](const RouteStep& s) { return !doc_.network().find(s.element); };
-    if (std::any_of(route_.begin(), route_.end(), gone)) route_.clear(), chosen_ = false;
+    if (std::any_of(route_.begin(), route_.end(), gone)) {  // nothing may be painted of what is no more
+      route_.clear();
+      profile_ = {};
+      handles_.clear();
+      chosen_ = false;
+    }
     // Mostly the answer follows within a few milliseconds and brings the new picture.
     if (!dragged_)
       QTimer::singleShot(25, this, [this] {
@@ -493,6 +498,7 @@ const LevelsView::Handle* LevelsView::handleAt(QPointF at) const {
   const Handle* best = nullptr;
   double nearest = 10;
   for (const Handle& h : handles_) {
+    if (!doc_.network().find(h.id)) continue;
     QPointF s = toScreen(h.along_m, h.level_m);
     if (h.key == "level") s.ry() -= 4;
     if (const double d = std::hypot(s.x() - at.x(), s.y() - at.y()); d < nearest || (d < 10 && h.key == "level")) nearest = d, best = &h;

@@ -1,0 +1,41 @@
+// The real window, shown offscreen, with nobody asked about unsaved changes unless a test wants to be.
+#pragma once
+
+#include <gtest/gtest.h>
+
+#include <QApplication>
+#include <QTest>
+#include <memory>
+
+#include "plan/plan_view.h"
+#include "window/main_window.h"
+
+namespace conduit::desktop {
+
+class WindowTest : public testing::Test {
+ protected:
+  void SetUp() override {
+    window = std::make_unique<MainWindow>();
+    window->askToDrop = [this](const QString&) { return ++asked, drop; };
+    window->setLook(false);
+    window->resize(1280, 800);
+    window->show();
+    settle();
+  }
+  Document& doc() { return window->document(); }
+  PlanView& plan() { return window->plan(); }
+  void settle() {
+    ASSERT_TRUE(QTest::qWaitFor([&] { return doc().current(); }, 10000)) << "the answer did not come";
+    QApplication::processEvents();
+  }
+  void openSample(const char* name) {
+    ASSERT_TRUE(window->openFile(QString(SOURCE_DIR "/samples/") + name));
+    settle();
+  }
+
+  std::unique_ptr<MainWindow> window;
+  bool drop = true;
+  int asked = 0;
+};
+
+}  // namespace conduit::desktop
