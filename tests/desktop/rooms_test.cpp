@@ -211,6 +211,16 @@ TEST_F(Rooms, theKeyboardAloneDrawsALine) {
   EXPECT_EQ(doc().network().count(), 3u);
 }
 
+TEST_F(Rooms, anotherModelEndsWhatWasBeingDrawn) {
+  openSample("millpond.lconduit");
+  doc().select({id("N-6")});
+  plan().setFocus();
+  key(Qt::Key_L);
+  openSample("kestrel-fell.lconduit");
+  QTest::mouseClick(&plan(), Qt::LeftButton, {}, {6, 240});
+  EXPECT_FALSE(doc().dirty()) << "a click on the new sheet draws nothing";
+}
+
 TEST_F(Rooms, copyPasteAndDuplicateBringNewNames) {
   openSample("millpond.lconduit");
   doc().select({id("L-3")});

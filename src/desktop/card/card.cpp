@@ -594,7 +594,11 @@ void Card::showWorking(const QString& outcome) {
   if (auto* close = findChild<QToolButton*>("working.close")) close->setFocus();
 }
 
-void Card::showFace() { pages_->setCurrentIndex(0); }
+void Card::showFace() {
+  if (!workingShown()) return;
+  pages_->setCurrentIndex(0);
+  setFocus();  // not into the first field, where a key would change it
+}
 
 void Card::fillWorking() {
   const Id id = doc_.selected();

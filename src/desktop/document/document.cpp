@@ -142,6 +142,7 @@ void Document::replace(Network network, const QString& path, bool saved) {
   if (const auto* name = this->network().job().values.get<std::string>("units"))
     if (const UnitSet* set = UnitSet::find(*name)) units_ = set;
   balance(true);
+  emit replaced();
   emit changed();
   emit selectionChanged();
   emit unitsChanged();

@@ -59,6 +59,7 @@ class Document : public QObject {
 
  signals:
   void changed();   // the network
+  void replaced();  // by another model: nothing of the old one is meant any more
   void answered();  // a new answer
   void selectionChanged();
   void unitsChanged();

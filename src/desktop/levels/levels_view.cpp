@@ -355,12 +355,27 @@ void LevelsView::paintOn(QPainter& p, const QSize& size) {
   drawLens(p, size);
 }
 
-// In the corner farthest from the lines: low on the right when the route climbs.
+// In the corner where it hides least of the pipe and the grades.
 QRectF LevelsView::lensBox(const QSize& size) const {
-  if (profile_.stations.empty() || high_ - low_ < 8 * profile_.floorDepth_m || size.height() < 150 || size.width() < 500) return {};
+  const auto& st = profile_.stations;
+  if (st.empty() || high_ - low_ < 8 * profile_.floorDepth_m || size.height() < 150 || size.width() < 500) return {};
   const double w = std::min(236.0, size.width() * 0.25), h = std::min(150.0, size.height() * 0.62);
-  const bool climbs = profile_.stations.back().height_m > profile_.stations.front().height_m;
-  return {size.width() - right_ - w - 8, climbs ? size.height() - bottom_ - h - 8 : top_ + 4, w, h};
+  const double right = size.width() - right_ - w - 8, left = left_ + 40, top = top_ + 4, bottom = size.height() - bottom_ - h - 8;
+  QRectF best;
+  int least = 1 << 30;
+  for (const QPointF& corner :
+       {QPointF(right, bottom), QPointF(right, top), QPointF(left, bottom), QPointF(left, top), QPointF((left + right) / 2, bottom), QPointF((left + right) / 2, top)}) {
+    const QRectF box(corner, QSizeF(w, h));
+    int hidden = 0;
+    for (std::size_t i = 0; i + 1 < st.size(); ++i)
+      for (double t = 0; t < 1; t += 0.05) {
+        const double along = st[i].along_m + t * (st[i + 1].along_m - st[i].along_m);
+        hidden += box.contains(toScreen(along, st[i].height_m + t * (st[i + 1].height_m - st[i].height_m)));
+        if (st[i].hydraulic_m && st[i + 1].hydraulic_m) hidden += box.contains(toScreen(along, *st[i].hydraulic_m + t * (*st[i + 1].hydraulic_m - *st[i].hydraulic_m)));
+      }
+    if (hidden < least) least = hidden, best = box;
+  }
+  return best;
 }
 
 // Where the route spans hundreds of metres and a suction has a few, that stretch is drawn again, magnified.

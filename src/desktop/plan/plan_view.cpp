@@ -41,6 +41,12 @@ PlanView::PlanView(Document& document, QWidget* parent) : QWidget(parent), doc_(
     });
     if (fitted_ && drag_ == Drag::none && mode_ == Mode::look) fit();
   });
+  connect(&doc_, &Document::replaced, this, [this] {
+    endMode();
+    lineLike_ = noId;
+    drag_ = Drag::none;
+    fitted_ = true;
+  });
   connect(&doc_, &Document::answered, this, &PlanView::outdate);
   connect(&doc_, &Document::unitsChanged, this, &PlanView::outdate);
   connect(&doc_, &Document::selectionChanged, this, [this] { update(); });
