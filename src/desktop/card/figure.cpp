@@ -101,7 +101,7 @@ void CardFigure::paintCurves(QPainter& p) {
     p.drawText(QRectF(0, at(0, yTop * i / 2).y() - 7, 25, 14), Qt::AlignRight | Qt::AlignVCenter, QString::number(inUnit(yTop * i / 2, headUnit), 'g', 3));
   }
   const double flowStep = niceTop(inUnit(xTop, flowUnit) / 4);
-  for (double x = 0; x < inUnit(xTop, flowUnit); x += flowStep)
+  for (double x = 0; at(x * flowUnit.factor, 0).x() < box.right() - 36; x += flowStep)
     p.drawText(QRectF(at(x * flowUnit.factor, 0).x() - 20, box.bottom() + 3, 40, 14), Qt::AlignCenter, QString::number(x, 'g', 3));
   p.drawText(QRectF(box.right() - 60, box.bottom() + 3, 60, 14), Qt::AlignRight, QString::fromUtf8(flowUnit.symbol.data(), static_cast<int>(flowUnit.symbol.size())));
   p.save();
