@@ -91,6 +91,19 @@ TEST(Determinacy, foundLevelAndFoundPressureMeetHandCalculation) {
   const double want = 20 + (f * 500 + 0.5) * v * v / (2 * 9.80665);
   const ReadingOf reading(n, s, n.byName("T-1"));
   EXPECT_NEAR(*reading->vesselHeads[0], want, 1e-6);
+
+  // The same flow fed in where its pressure is to be found: no entrance to lose at.
+  const Network fed = model(R"({"name":"A","height":"3 m"},{"name":"C","height":"0 m"})",
+                            R"({"kind":"fixed pressure","name":"F-2","point":"A","pressure":"9 bar","flow in":"5 L/s","found":["pressure"]},)"
+                            R"({"kind":"pipe","name":"L-1","from":"A","to":"C","length":"50 m","bore":"100 mm","roughness":"0 mm"},)"
+                            R"({"kind":"fixed pressure","name":"F-1","point":"C","pressure":"20 m"})");
+  const Solution found = solve(fed, &shippedStock());
+  ASSERT_TRUE(found.summary.usable()) << found.summary.full();
+  const ReadingOf supply(fed, found, fed.byName("F-2"));
+  for (const Outcome& o : fed.at(fed.byName("F-2")).part->outcomes) {
+    if (o.key == "pressure") EXPECT_NEAR(*o.of(*supply), (20 + f * 500 * v * v / (2 * 9.80665) - 3) * found.setting.weight_nm3(), 0.01);
+    if (o.key == "flow in") EXPECT_DOUBLE_EQ(*o.of(*supply), 0.005);
+  }
 }
 
 }  // namespace
