@@ -221,6 +221,41 @@ TEST_F(Rooms, anotherModelEndsWhatWasBeingDrawn) {
   EXPECT_FALSE(doc().dirty()) << "a click on the new sheet draws nothing";
 }
 
+TEST_F(Rooms, thePageHoldsPlanAndLevels) {
+  openSample("kestrel-fell.lconduit");
+  QImage page(1100, 780, QImage::Format_ARGB32);
+  page.fill(Qt::white);
+  QPainter p(&page);
+  window->paintPage(p, page.rect());
+  p.end();
+  // Ink in the upper half (Plan) and in the lower (Levels).
+  auto inked = [&](int from, int to) {
+    int n = 0;
+    for (int y = from; y < to; ++y)
+      for (int x = 0; x < page.width(); ++x) n += page.pixelColor(x, y).lightness() < 90;
+    return n;
+  };
+  EXPECT_GT(inked(30, 420), 2000);
+  EXPECT_GT(inked(520, 760), 1000);
+}
+
+TEST_F(Rooms, workLeftBehindByACrashComesBackUnsaved) {
+  openSample("millpond.lconduit");
+  const Id ids[] = {id("Pond")};
+  ASSERT_TRUE(doc().setField(ids, "level", "42.7 m"));
+  const std::string lost = writeModel(doc().network());
+  QTemporaryDir dir;
+  const QString file = dir.filePath("millpond-999999999.lconduit");  // a number no program has
+  ASSERT_TRUE(saveModel(doc().network(), file.toStdString()));
+  doc().startNew();
+  ASSERT_TRUE(doc().recover(file));
+  settle();
+  EXPECT_EQ(writeModel(doc().network()), lost);
+  EXPECT_TRUE(doc().dirty());
+  EXPECT_FALSE(QFile::exists(file)) << "kept under this program's own name from now on";
+  doc().dropRecovery();
+}
+
 TEST_F(Rooms, copyPasteAndDuplicateBringNewNames) {
   openSample("millpond.lconduit");
   doc().select({id("L-3")});

@@ -394,7 +394,6 @@ void PlanView::mouseMoveEvent(QMouseEvent* event) {
     case Drag::pan: origin_ += by; break;
     case Drag::move: {
       const QPointF whole = event->position() - dragFrom_;
-      if (std::hypot(whole.x(), whole.y()) < 5 && doc_.history().stamp() == 0) break;
       if (std::hypot(whole.x(), whole.y()) < 5) break;
       const double step = snapStep();
       const double dx = std::round(whole.x() / scale_ / step) * step, dy = std::round(-whole.y() / scale_ / step) * step;

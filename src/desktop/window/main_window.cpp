@@ -237,8 +237,8 @@ void MainWindow::makeActions() {
   edit->addActions({undo_, redo_});
   edit->addSeparator();
   edit->addAction(command("edit.copy", tr("Copy"), QKeySequence("Ctrl+C"), [this] { copy(); }));
-  edit->addAction(command("edit.paste", tr("Paste"), QKeySequence("Ctrl+V"), [this] { paste(true); }));
-  edit->addAction(command("edit.duplicate", tr("Duplicate"), QKeySequence("Ctrl+D"), [this] { copy(), paste(true); }));
+  edit->addAction(command("edit.paste", tr("Paste"), QKeySequence("Ctrl+V"), [this] { paste(); }));
+  edit->addAction(command("edit.duplicate", tr("Duplicate"), QKeySequence("Ctrl+D"), [this] { copy(), paste(); }));
   edit->addAction(command("edit.delete", tr("Delete"), QKeySequence("Ctrl+Delete"), [this] {
     if (!doc_->selection().empty()) doc_->take(removeAll(doc_->network(), doc_->selection()));
   }));
@@ -399,7 +399,7 @@ void MainWindow::copy() {
   emit doc_->said(tr("%1 elements copied").arg(clipboard_->count()));
 }
 
-void MainWindow::paste(bool) {
+void MainWindow::paste() {
   if (!clipboard_) return;
   ++pasted_;
   std::vector<Id> placed;
@@ -414,7 +414,10 @@ void MainWindow::print() {
   QPrintDialog dialog(&printer, this);
   if (dialog.exec() != QDialog::Accepted) return;
   QPainter p(&printer);
-  const QRect page = p.viewport();
+  paintPage(p, p.viewport());
+}
+
+void MainWindow::paintPage(QPainter& p, const QRect& page) {
   const double scale = std::min(page.width() / static_cast<double>(plan_->width()), page.height() / static_cast<double>(plan_->height() + levels_->height() + 30));
   p.scale(scale, scale);
   p.setFont(face(12, true));

@@ -28,6 +28,8 @@ class MainWindow : public QMainWindow {
   ~MainWindow() override;
   bool openFile(const QString& path);
   void setLook(bool dark);
+  /// Title, Plan and Levels as they stand, fitted to a page.
+  void paintPage(QPainter& painter, const QRect& page);
   void showDrawer(int page);  // 0 findings, 1 ledger, -1 shut
   [[nodiscard]] Document& document() { return *doc_; }
   [[nodiscard]] PlanView& plan() { return *plan_; }
@@ -53,7 +55,7 @@ class MainWindow : public QMainWindow {
   bool saveAs();
   bool save();
   void copy();
-  void paste(bool shifted);
+  void paste();
   void print();
   QAction* command(const QString& name, const QString& words, const QKeySequence& keys, std::function<void()> run);
 
