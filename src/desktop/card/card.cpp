@@ -215,7 +215,7 @@ void Card::addGiven(const Part& part, const Field& field) {
   } else {
     auto* edit = new QLineEdit;
     const bool wide = field.kind == FieldKind::text || field.kind == FieldKind::takeOff;
-    edit->setFixedWidth(wide ? 186 : 118);
+    edit->setFixedWidth(wide ? 186 : 112);
     edit->setAlignment(wide ? Qt::AlignLeft : Qt::AlignRight);
     connect(edit, &QLineEdit::editingFinished, this, [this, key, edit] { commit(key, edit); });
     editor = edit;

@@ -151,7 +151,7 @@ void PlanView::rebuild() {
       band.width = widthOf(g.bore_m.value_or(std::min(bores[e.ends[0]], bores[e.ends[1]])));
       if (usable && !reading->branches.empty()) band.flow = reading->branches[0].flow_m3s.value_or(0.0);
       if (const auto v = usable ? scaled(*reading, part) : std::nullopt) {
-        band.share = *v;
+        band.share = std::max(0.0, *v);  // a suction below the open air's pressure is the lightest step, not unknown
         top = std::max(top, *v);
       }
       bands_.push_back(band);
@@ -435,11 +435,11 @@ void PlanView::drawLabels(QPainter& p) {
   }
   // Zoomed away the lesser labels go: first those of lines and points, then those of devices.
   const int leastOf = spacing_ < 16 ? 0 : spacing_ < 30 ? 1 : spacing_ < 42 ? 2 : 4;
-  // A label belongs to the symbol it is nearest to; no other may be nearer.
-  auto nearest = [&](const QRectF& box, QPointF own) {
+  // A label belongs to the symbol it is nearest to; no other may be about as near.
+  auto nearest = [&](const QRectF& box, QPointF own, const Label& label) {
     auto away = [&](QPointF q) { return std::hypot(std::max({box.left() - q.x(), 0.0, q.x() - box.right()}), std::max({box.top() - q.y(), 0.0, q.y() - box.bottom()})); };
-    const double mine = away(own);
-    return symbols_.size() > 300 || std::none_of(symbols_.begin(), symbols_.end(), [&](const Symbol& sym) { return away(toScreen(sym.at)) < mine - 0.5; });
+    const double mine = away(own), slack = label.rank < 2 ? -0.5 : 2.0;
+    return symbols_.size() > 300 || std::none_of(symbols_.begin(), symbols_.end(), [&](const Symbol& sym) { return sym.id != label.id && away(toScreen(sym.at)) < mine + slack; });
   };
   int placed = 0;
   for (const Label& label : labels_) {
@@ -461,7 +461,7 @@ void PlanView::drawLabels(QPainter& p) {
         const double reach = gap + pass * 9;
         const QPointF c = at + QPointF(side.x() * (reach + w / 2), side.y() * (reach + h / 2));
         box = QRectF(c.x() - w / 2, c.y() - h / 2, w, h);
-        good = room.free(box.adjusted(3, 2, -3, -2)) && nearest(box, at);
+        good = room.free(box.adjusted(3, 2, -3, -2)) && nearest(box, at, label);
         if (good) break;
       }
     if (!good) continue;
@@ -509,7 +509,9 @@ void PlanView::drawScale(QPainter& p) {
 }
 
 void PlanView::drawDistance(QPainter& p) {
-  const double metres = roundUp(90 / scale_) > 130 / scale_ ? roundUp(45 / scale_) : roundUp(90 / scale_);
+  const Unit& unit = doc_.units().unitFor(Measure::length);
+  double metres = roundUp(90 / scale_ / unit.factor) * unit.factor;  // round in the unit that is shown
+  if (metres * scale_ > 130) metres = roundUp(45 / scale_ / unit.factor) * unit.factor;
   const double y = height() - 16;
   p.setPen(QPen(look_.ink, 1.2));
   p.drawLine(QPointF(17, y), QPointF(17 + metres * scale_, y));
