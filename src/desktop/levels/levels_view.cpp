@@ -362,16 +362,19 @@ QRectF LevelsView::lensBox(const QSize& size) const {
   const double w = std::min(236.0, size.width() * 0.25), h = std::min(150.0, size.height() * 0.62);
   const double right = size.width() - right_ - w - 8, left = left_ + 40, top = top_ + 4, bottom = size.height() - bottom_ - h - 8;
   QRectF best;
-  int least = 1 << 30;
+  double least = 1e300;  // px of line hidden
   for (const QPointF& corner :
        {QPointF(right, bottom), QPointF(right, top), QPointF(left, bottom), QPointF(left, top), QPointF((left + right) / 2, bottom), QPointF((left + right) / 2, top)}) {
     const QRectF box(corner, QSizeF(w, h));
-    int hidden = 0;
+    double hidden = 0;
     for (std::size_t i = 0; i + 1 < st.size(); ++i)
       for (double t = 0; t < 1; t += 0.05) {
         const double along = st[i].along_m + t * (st[i + 1].along_m - st[i].along_m);
-        hidden += box.contains(toScreen(along, st[i].height_m + t * (st[i + 1].height_m - st[i].height_m)));
-        if (st[i].hydraulic_m && st[i + 1].hydraulic_m) hidden += box.contains(toScreen(along, *st[i].hydraulic_m + t * (*st[i + 1].hydraulic_m - *st[i].hydraulic_m)));
+        auto hides = [&](double a, double b) {
+          if (box.contains(toScreen(along, a + t * (b - a)))) hidden += 0.05 * QLineF(toScreen(st[i].along_m, a), toScreen(st[i + 1].along_m, b)).length();
+        };
+        hides(st[i].height_m, st[i + 1].height_m);
+        if (st[i].hydraulic_m && st[i + 1].hydraulic_m) hides(*st[i].hydraulic_m, *st[i + 1].hydraulic_m);
       }
     if (hidden < least) least = hidden, best = box;
   }
