@@ -170,7 +170,8 @@ int SolveCommand::run(std::ostream& out, std::ostream& err) const {
   if (!set) set = &UnitSet::siWater();
   SolveOptions options;
   options.units = *set;
-  const Solution solution = solve(*network, &shippedStock(), options);
+  const auto stock = stockFor(*network, shippedStock());
+  const Solution solution = solve(*network, stock.get(), options);
   const auto found = findings(*network, solution, *set);
   if (json) out << asJson(*network, solution, found).dump(1) << '\n';
   else report(out, *network, solution, found, *set);

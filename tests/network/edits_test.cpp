@@ -60,7 +60,7 @@ TEST(SetFieldOfAll, isAllOrNothing) {
 
 TEST(Split, keepsTheWholeLengthAndTheHeightBetween) {
   const Network n = line();
-  const auto e = splitPipe(n, n.byName("L-1"), 0.25);
+  const auto e = splitPipe(n, n.byName("L-1"), 0.25, &shippedStock());
   ASSERT_TRUE(e);
   const Network& s = e->network;
   EXPECT_DOUBLE_EQ(s.at(n.byName("L-1")).values.get<Given>("length")->value, 30);
@@ -73,7 +73,7 @@ TEST(SetInto, everyDeviceStandsInSeries) {
   const Network n = line();
   for (const Part* part : allParts()) {
     if (part->ends != Ends::two || part->geometry) continue;
-    const auto e = setInto(n, n.byName("L-1"), 0.5, *part);
+    const auto e = setInto(n, n.byName("L-1"), 0.5, *part, &shippedStock());
     ASSERT_TRUE(e) << part->key;
     const Network& s = e->network;
     const Element& device = s.at(e->made);
@@ -81,7 +81,7 @@ TEST(SetInto, everyDeviceStandsInSeries) {
     EXPECT_EQ(s.at(s.byName("L-2")).ends[0], device.ends[1]);
     EXPECT_EQ(s.at(s.byName("L-2")).ends[1], n.byName("B"));
   }
-  EXPECT_FALSE(setInto(n, n.byName("A"), 0.5, *findPart("pump")));
+  EXPECT_FALSE(setInto(n, n.byName("A"), 0.5, *findPart("pump"), &shippedStock()));
 }
 
 TEST(DrawPipe, continuesHeightAndSize) {
@@ -166,10 +166,10 @@ TEST(Edits, hundredsAtRandomUndoToTheStartAndBack) {
         if (const Id p = point(); p != noId) e = drawPipe(h.now(), p, c.oneIn(2) ? noId : point(), spot, {}, stock(), &si());
         break;
       case 3:
-        if (const Id p = pipe(); p != noId) e = setInto(h.now(), p, c.between(0, 1), part);
+        if (const Id p = pipe(); p != noId) e = setInto(h.now(), p, c.between(0, 1), part, &shippedStock());
         break;
       case 4:
-        if (const Id p = pipe(); p != noId) e = splitPipe(h.now(), p, c.between(0, 1));
+        if (const Id p = pipe(); p != noId) e = splitPipe(h.now(), p, c.between(0, 1), &shippedStock());
         break;
       case 5:
         if (const Id p = any([](const Element&) { return true; }); p != noId && c.oneIn(3)) e = removeAll(h.now(), std::span(&p, 1));

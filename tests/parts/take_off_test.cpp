@@ -24,13 +24,81 @@ TEST(TakeOff, countsInEveryWay) {
   }
 }
 
-TEST(TakeOff, namesTheWordItCannotRead) {
-  for (const auto& [text, word] :
-       std::initializer_list<std::pair<const char*, const char*>>{{"12 elbwo 3 up", "elbwo"}, {"12 check", "acts"}, {"3x", "3x"}, {"K up", "K"}, {"99999x elbow", "count"}}) {
-    const auto t = parseTakeOff(text, shippedStock());
-    ASSERT_FALSE(t) << text;
-    EXPECT_NE(t.error().what.find(word), std::string::npos) << t.error().what;
+TEST(TakeOff, namesTheWordItCannotReadAndItsPlace) {
+  struct Row {
+    const char *text, *word;
+    std::size_t at;
+  };
+  for (const Row& r :
+       {Row{"12 elbwo 3 up", "elbwo", 3}, Row{"3x", "3x", 0}, Row{"12 K up", "K", 3}, Row{"99999x elbow", "count", 0}, Row{"12 -3", "-3", 3}, Row{"4 bore", "bore", 2},
+        Row{"4 bore 80", "80", 7}, Row{"4 reducing (3 s)", "set point", 12}, Row{"4 check (2 bar)", "check", 9}, Row{"+10 % 4 +5 %", "twice", 11}, Row{"elbow Le x", "Le", 6}}) {
+    const auto t = parseTakeOff(r.text, shippedStock());
+    ASSERT_FALSE(t) << r.text;
+    EXPECT_NE((t.error().what + t.error().word).find(r.word), std::string::npos) << t.error().what;
+    EXPECT_EQ(t.error().at, r.at) << r.text << ": " << t.error().what;
   }
+}
+
+TEST(TakeOff, readsEveryPieceOfTheGrammar) {
+  const auto t = parseTakeOff("up 2, 3 elbows; 52 ft 6 in Le 4 m +10 % K=1.5 bore ASME B36.10M 3 40 reducing (3 bar) 2x check 1e1", shippedStock());
+  ASSERT_TRUE(t) << t.error().what;
+  ASSERT_EQ(t->pieces.size(), 10u);
+  EXPECT_EQ(t->pieces[0].kind, PieceKind::up);
+  EXPECT_EQ(t->pieces[1].count, 3);
+  EXPECT_NEAR(t->pieces[2].value, 52.5 * 0.3048, 1e-12);
+  EXPECT_NEAR(t->added_m(), 4 + 0.1 * (2 + 52.5 * 0.3048 + 10), 1e-12);
+  EXPECT_NEAR(t->pieces[6].value, 0.07792, 1e-9);  // ASME B36.10M: 88.9 - 2 x 5.49
+  EXPECT_EQ(t->pieces[7].device->key, "reducing valve");
+  EXPECT_EQ(t->pieces[8].count, 2);
+  EXPECT_TRUE(t->breaks());
+}
+
+// Text to pieces to text: the pieces are the same, and the second text is the third.
+TEST(TakeOff, goesThereAndBack) {
+  std::uint32_t state = 7;
+  auto draw = [&](std::size_t n) {
+    state = state * 1664525u + 1013904223u;
+    return static_cast<std::size_t>(state >> 8) % n;
+  };
+  const char* words[] = {"12.4", "3 up",     "40 ft",   "2 m down", "elbow",  "3x bend",          "K 2.5", "Le 3.2",   "bore 80 mm",           "bore ASME B36.10M 4 40", "check",
+                         "gate", "4 globes", "tee-run", "0.5 down", "2x K 1", "reducing (3 bar)", "2x 6",  "strainer", "control-valve (40 Kv)"};
+  for (int round = 0; round < 300; ++round) {
+    std::string text;
+    for (std::size_t i = 0, n = 1 + draw(9); i < n; ++i) text += std::string(words[draw(std::size(words))]) + (draw(3) ? " " : ";  ");
+    if (draw(4) == 0) text += "+7.5 %";
+    const auto first = parseTakeOff(text, shippedStock());
+    ASSERT_TRUE(first) << text << ": " << first.error().what;
+    const auto second = parseTakeOff(first->text(), shippedStock());
+    ASSERT_TRUE(second) << first->text() << ": " << second.error().what;
+    ASSERT_EQ(first->pieces.size(), second->pieces.size()) << text;
+    for (std::size_t i = 0; i < first->pieces.size(); ++i) {
+      const Piece &a = first->pieces[i], &b = second->pieces[i];
+      EXPECT_TRUE(a.kind == b.kind && a.count == b.count && a.value == b.value && a.fitting == b.fitting && a.device == b.device && a.typed == b.typed) << text << " piece " << i;
+    }
+    EXPECT_EQ(first->text(), second->text());
+    // Cut anywhere, the two parts have the length and the losses of the whole.
+    const auto [before, after] = cutAt(*first, static_cast<double>(draw(1000)) / 999.0);
+    EXPECT_NEAR(before.length_m() + after.length_m(), first->length_m(), 2e-6);
+    EXPECT_NEAR(before.rise_m() + after.rise_m(), first->rise_m(), 2e-6);
+    EXPECT_NEAR(before.k(0.1) + after.k(0.1), first->k(0.1), 1e-12);
+  }
+}
+
+TEST(TakeOff, completesWhatIsBegun) {
+  auto has = [](std::string_view before, std::string_view word) {
+    for (const Completion& c : completionsFor(before, shippedStock()))
+      if (c.word == word) return true;
+    return false;
+  };
+  EXPECT_TRUE(has("12.4 el", "elbow"));
+  EXPECT_TRUE(has("12.4 3xel", "elbow-45"));
+  EXPECT_TRUE(has("3.1 ", "up"));
+  EXPECT_TRUE(has("3.1 d", "down"));
+  EXPECT_TRUE(has("4 red", "reducing-valve"));
+  EXPECT_TRUE(has("4 bo", "bore"));
+  EXPECT_FALSE(has("elbow ", "up"));
+  EXPECT_FALSE(has("elbow 3", "up"));
+  EXPECT_FALSE(has("4 pi", "pipe")) << "a pipe does not stand in a pipe";
 }
 
 TEST(Stock, holdsTheStandards) {
@@ -43,7 +111,7 @@ TEST(Stock, holdsTheStandards) {
   EXPECT_NE(s.pipe("EN 545 100 C40"), nullptr);
   for (const PipeSize& p : s.pipes) {
     EXPECT_GT(p.bore_m, 0) << p.name();
-    EXPECT_LE(p.bore_m, p.outside_m - 2 * p.wall_m + 1e-6) << p.name();
+    EXPECT_LE(p.bore_m, p.outside_m - 2 * p.wall_m + 2e-6) << p.name();
     EXPECT_FALSE(p.source.empty());
   }
 }

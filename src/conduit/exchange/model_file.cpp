@@ -1,16 +1,15 @@
 #include "exchange/model_file.h"
 
-#include <fcntl.h>
 #include <fmt/format.h>
-#include <unistd.h>
 
 #include <algorithm>
-#include <cerrno>
 #include <cmath>
-#include <cstring>
 #include <fstream>
 #include <nlohmann/json.hpp>
 
+#include "exchange/atomic_file.h"
+#include "exchange/base64.h"
+#include "exchange/stock_files.h"
 #include "network/entry.h"
 #include "parts/registry.h"
 
@@ -118,10 +117,19 @@ class Reader {
     if (version < 1) return failed({}, fmt::format("there is no version {} of the model file", version));
     Json top = Json::object();
     for (const auto& [key, value] : root.items()) {
+      if (key == "stock") readStock(value);
+      else if (key == "files") readFiles(value);
+    }
+    if (!enclosed_.stock.empty() && stock_) {
+      merged_ = laidOver(*stock_, enclosed_.stock);
+      stock_ = &merged_;
+    }
+    if (!enclosed_.stock.empty() || !enclosed_.files.empty()) draft_.enclose(enclosed_);
+    for (const auto& [key, value] : root.items()) {
       if (key == "job") readJob(value);
       else if (key == "points") points_ = &value;
       else if (key == "elements") elements_ = &value;
-      else if (key != "format" && key != "version") top[key] = value;
+      else if (key != "format" && key != "version" && key != "stock" && key != "files") top[key] = value;
     }
     if (!top.empty() || !jobExtra_.empty()) {
       Json extra = Json::object();
@@ -180,6 +188,37 @@ class Reader {
   void readJob(const Json& o) {
     if (!o.is_object()) return problem("", "", "\"job\" must be an object");
     jobExtra_ = readFields(o, jobId, "job", {});
+  }
+
+  // Entries of the engineer's own stock that travel with the model: for each list its rows as objects of its columns.
+  void readStock(const Json& o) {
+    if (!o.is_object()) return problem("", "stock", "\"stock\" must be an object of lists");
+    for (const auto& [file, rows] : o.items()) {
+      const StockList* list = nullptr;
+      for (const StockList& l : stockLists())
+        if (l.file == file) list = &l;
+      if (!list || !rows.is_array()) {
+        problem("", "stock", fmt::format("\"stock\": \"{}\" is no list of the stock", file));
+        continue;
+      }
+      for (const Json& row : rows) {
+        std::vector<std::string> cells;
+        for (const std::string_view column : list->columns) {
+          const auto it = row.is_object() ? row.find(std::string(column)) : row.end();
+          cells.push_back(row.is_object() && it != row.end() ? asText(*it).value_or("") : std::string());
+        }
+        if (const auto put = putStockRow(enclosed_.stock, file, cells, Origin::model); !put) problem("", "stock", fmt::format("stock, {}: {}", file, put.error().what));
+      }
+    }
+  }
+
+  void readFiles(const Json& o) {
+    if (!o.is_object()) return problem("", "files", "\"files\" must be an object of texts");
+    for (const auto& [name, content] : o.items()) {
+      const auto bytes = content.is_string() ? fromBase64(content.get<std::string>()) : std::nullopt;
+      if (!bytes) problem("", "files", fmt::format("\"files\": \"{}\" is not base64", name));
+      else enclosed_.files[name] = *bytes;
+    }
   }
 
   std::optional<std::string> nameOf(const Json& o) {
@@ -352,7 +391,7 @@ class Reader {
         connections.push_back(std::get<Rows>(*row).front());
       }
     }
-    const Id id = draft_.add(*part, *name, ends, part->ends == Ends::many ? spotOf(o, *name) : Spot{});
+    const Id id = draft_.add(*part, *name, ends, part->ends == Ends::many || part->ends == Ends::free ? spotOf(o, *name) : Spot{});
     if (!connections.empty()) draft_.values(id).set(findField(*part, "connections")->key, std::move(connections));
     const Json extra = readFields(o, id, *name, {"name", "kind", "from", "to", "point", "at"});
     if (!extra.empty()) draft_.keepExtra(id, extra.dump());
@@ -360,6 +399,8 @@ class Reader {
 
   std::string_view text_;
   const Stock* stock_;
+  Enclosed enclosed_;
+  Stock merged_;
   Draft draft_{Network()};
   const Json *points_ = nullptr, *elements_ = nullptr;
   Json jobExtra_ = Json::object();
@@ -400,6 +441,30 @@ std::string writeModel(const Network& network) {
   for (const auto& [key, value] : job.items()) text += fmt::format("{}\n  {}: {}", std::exchange(first, false) ? "" : ",", Json(key).dump(), value.dump());
   text += first ? "},\n" : "\n},\n";
   for (const auto& [key, value] : file.items()) text += fmt::format("{}: {},\n", Json(key).dump(), value.dump());
+  if (const Stock& own = network.enclosed().stock; !own.empty()) {
+    text += "\"stock\": {";
+    first = true;
+    for (const StockList& l : stockLists()) {
+      const std::size_t rows = stockSize(own, l.file);
+      if (rows == 0) continue;
+      text += fmt::format("{}\n  {}: [", std::exchange(first, false) ? "" : ",", Json(std::string(l.file)).dump());
+      for (std::size_t i = 0; i < rows; ++i) {
+        Json o = Json::object();
+        const auto cells = stockRow(own, l.file, i);
+        for (std::size_t c = 0; c < cells.size(); ++c)
+          if (!cells[c].empty()) o[std::string(l.columns[c])] = cells[c];
+        text += fmt::format("{}\n    {}", i ? "," : "", line(o));
+      }
+      text += "]";
+    }
+    text += "\n},\n";
+  }
+  if (!network.enclosed().files.empty()) {
+    text += "\"files\": {";
+    first = true;
+    for (const auto& [name, bytes] : network.enclosed().files) text += fmt::format("{}\n  {}: \"{}\"", std::exchange(first, false) ? "" : ",", Json(name).dump(), toBase64(bytes));
+    text += "\n},\n";
+  }
   auto list = [&](const char* key, const std::vector<Id>& ids, auto make) {
     text += fmt::format("\"{}\": [", key);
     for (std::size_t i = 0; i < ids.size(); ++i) text += fmt::format("{}\n  {}", i ? "," : "", line(make(network.at(ids[i]))));
@@ -415,7 +480,7 @@ std::string writeModel(const Network& network) {
     Json o = {{"kind", std::string(e.part->key)}, {"name", e.name}};
     if (e.part->ends == Ends::two) o["from"] = network.at(e.ends[0]).name, o["to"] = network.at(e.ends[1]).name;
     if (e.part->ends == Ends::one) o["point"] = network.at(e.ends[0]).name;
-    if (e.part->ends == Ends::many) o["at"] = Json::array({tidy(e.at.x), tidy(e.at.y)});
+    if (e.part->ends == Ends::many || e.part->ends == Ends::free) o["at"] = Json::array({tidy(e.at.x), tidy(e.at.y)});
     putFields(network, e, o);
     return o;
   });
@@ -437,34 +502,7 @@ tl::expected<Network, ModelProblems> loadModel(const std::filesystem::path& file
   return network;
 }
 
-Result<bool> saveModel(const Network& network, const std::filesystem::path& file) {
-  const std::string text = writeModel(network);
-  const std::filesystem::path beside = file.string() + fmt::format(".{}.part", ::getpid());
-  auto failed = [&](const char* what) {
-    const std::string why = std::strerror(errno);
-    ::unlink(beside.c_str());
-    return tl::unexpected(Problem{{}, fmt::format("{} could not be {}: {}. The file on disk is as it was", file.string(), what, why), {}});
-  };
-  const int fd = ::open(beside.c_str(), O_WRONLY | O_CREAT | O_TRUNC | O_CLOEXEC, 0644);
-  if (fd < 0) return failed("written");
-  std::size_t done = 0;
-  while (done < text.size()) {
-    const ssize_t n = ::write(fd, text.data() + done, text.size() - done);
-    if (n < 0 && errno == EINTR) continue;
-    if (n <= 0) {
-      ::close(fd);
-      return failed("written");
-    }
-    done += static_cast<std::size_t>(n);
-  }
-  if (::fsync(fd) != 0) {
-    ::close(fd);
-    return failed("written to disk");
-  }
-  ::close(fd);
-  if (::rename(beside.c_str(), file.c_str()) != 0) return failed("put in its place");
-  return true;
-}
+Result<bool> saveModel(const Network& network, const std::filesystem::path& file) { return writeWhole(file, writeModel(network)); }
 
 std::string modelSchema() {
   auto fieldSchema = [](const Field& f) {
@@ -512,6 +550,8 @@ std::string modelSchema() {
     } else if (part->ends == Ends::one) {
       o["properties"]["point"] = name;
       required.push_back("point");
+    } else if (part->ends == Ends::free) {
+      o["properties"]["at"] = spot;
     } else {
       o["properties"]["at"] = spot;
       o["properties"]["connections"]["items"]["properties"]["point"] = name;
@@ -521,6 +561,12 @@ std::string modelSchema() {
     o["required"] = required;
     kinds.push_back(std::move(o));
   }
+  Json stock = {{"type", "object"}, {"properties", Json::object()}};
+  for (const StockList& l : stockLists()) {
+    Json row = {{"type", "object"}, {"properties", Json::object()}};
+    for (const std::string_view column : l.columns) row["properties"][std::string(column)] = {{"type", Json::array({"string", "number"})}};
+    stock["properties"][std::string(l.file)] = {{"type", "array"}, {"items", row}};
+  }
   const Json schema = {{"$schema", "http://json-schema.org/draft-07/schema#"},
                        {"title", "Level Conduit model, version 1"},
                        {"type", "object"},
@@ -529,6 +575,8 @@ std::string modelSchema() {
                         {{"format", {{"const", "level-conduit"}}},
                          {"version", {{"const", modelVersion}}},
                          {"job", job},
+                         {"stock", stock},
+                         {"files", {{"type", "object"}, {"additionalProperties", {{"type", "string"}}}}},
                          {"points", {{"type", "array"}, {"items", point}}},
                          {"elements", {{"type", "array"}, {"items", {{"oneOf", kinds}}}}}}}};
   return schema.dump(1) + "\n";

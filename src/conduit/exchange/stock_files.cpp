@@ -1,37 +1,223 @@
 #include "exchange/stock_files.h"
 
-#include <charconv>
-#include <functional>
+#include <fmt/format.h>
 
+#include <algorithm>
+#include <charconv>
+#include <cmath>
+#include <fstream>
+#include <functional>
+#include <sstream>
+
+#include "exchange/atomic_file.h"
 #include "say/ensure.h"
 
 namespace conduit {
 namespace {
 
-double number(const std::string& text) {
+/// What a cell of a column means, and how it is turned into the entry's own number.
+template <class Entry>
+struct ColumnOf {
+  std::string_view heading;
+  std::function<std::string(const Entry&)> text;
+  std::function<std::string(Entry&, const std::string&)> put;  // why not, or empty
+};
+
+std::string shown(double v) { return fmt::format("{:.10g}", v); }
+
+std::optional<double> number(std::string_view text) {
   double v = 0.0;
   const auto [end, error] = std::from_chars(text.data(), text.data() + text.size(), v);
-  ensure(error == std::errc() && end == text.data() + text.size(), "a shipped stock file has a cell that is no number");
+  if (error != std::errc() || end != text.data() + text.size() || !std::isfinite(v)) return std::nullopt;
   return v;
 }
 
-void eachRow(std::string_view file, std::size_t columns, const std::function<void(const std::vector<std::string>&)>& take) {
-  std::string_view text = shippedStock(file);
-  ensure(!text.empty(), "a shipped stock file is missing");
-  bool header = true;
-  while (!text.empty()) {
-    const auto end = text.find('\n');
-    const std::string_view line = text.substr(0, end);
-    text = end == std::string_view::npos ? std::string_view{} : text.substr(end + 1);
-    if (line.empty() || line.front() == '#') continue;
-    if (std::exchange(header, false)) continue;
-    const auto cells = csvCells(line);
-    ensure(cells.size() == columns, "a shipped stock file has a row of the wrong length");
-    take(cells);
+template <class Entry>
+ColumnOf<Entry> words(std::string_view heading, std::string Entry::*member, bool needed) {
+  return {heading, [member](const Entry& e) { return e.*member; },
+          [member, needed](Entry& e, const std::string& cell) {
+            if (needed && cell.empty()) return std::string("is wanted");
+            if (cell.find_first_of("\n\"\\") != std::string::npos) return std::string("may hold no quote, backslash or line break");
+            e.*member = cell;
+            return std::string();
+          }};
+}
+
+/// A number of the file times `factor` plus `offset` is SI; it must lie from `least` to `most` (of the file).
+template <class Entry>
+ColumnOf<Entry> figure(std::string_view heading, double Entry::*member, double factor, double least, double most) {
+  return {heading, [=](const Entry& e) { return shown(e.*member / factor); },
+          [=](Entry& e, const std::string& cell) {
+            const auto v = number(cell);
+            if (!v) return fmt::format("\"{}\" is not a number with a decimal point", cell);
+            if (*v < least || *v > most) return fmt::format("{} is not between {} and {}", cell, least, most);
+            e.*member = *v * factor;
+            return std::string();
+          }};
+}
+template <class Entry>
+ColumnOf<Entry> figure(std::string_view heading, std::optional<double> Entry::*member, double factor, double least, double most) {
+  return {heading, [=](const Entry& e) { return e.*member ? shown(*(e.*member) / factor) : std::string(); },
+          [=](Entry& e, const std::string& cell) {
+            if (cell.empty()) {
+              (e.*member).reset();
+              return std::string();
+            }
+            const auto v = number(cell);
+            if (!v) return fmt::format("\"{}\" is not a number with a decimal point", cell);
+            if (*v < least || *v > most) return fmt::format("{} is not between {} and {}", cell, least, most);
+            e.*member = *v * factor;
+            return std::string();
+          }};
+}
+
+/// A list with the place where its entries live. `settle` judges a whole row.
+template <class Entry>
+struct ListOf {
+  std::string_view file, title;
+  std::vector<Entry> Stock::*entries;
+  std::vector<ColumnOf<Entry>> columns;
+  std::string (*fault)(const Entry&) = nullptr;
+};
+
+constexpr double mm = 1e-3, bar = 1e5, mm2s = 1e-6, kPa = 1e3;
+
+const ListOf<PipeSize> pipes{
+    "pipes.csv",
+    "Pipe sizes",
+    &Stock::pipes,
+    {words("standard", &PipeSize::standard, true), words("nominal", &PipeSize::nominal, true), words("schedule", &PipeSize::schedule, false),
+     words("material", &PipeSize::material, false), figure("outside_mm", &PipeSize::outside_m, mm, 0.1, 20000), figure("wall_mm", &PipeSize::wall_m, mm, 0.001, 1000),
+     figure("bore_mm", &PipeSize::bore_m, mm, 0.1, 20000), figure("kg_per_m", &PipeSize::mass_kgm, 1.0, 0, 1e5), figure("rating_bar", &PipeSize::rating_pa, bar, 0, 1e5),
+     figure("cost_per_m", &PipeSize::costPerMetre, 1.0, 0, 1e9), words("source", &PipeSize::source, false)},
+    [](const PipeSize& p) { return p.bore_m < p.outside_m ? std::string() : std::string("the bore is not smaller than the outside"); }};
+const ListOf<Fitting> fittings{"fittings.csv",
+                               "Fittings",
+                               &Stock::fittings,
+                               {words("word", &Fitting::word, true), words("description", &Fitting::description, false), figure("k", &Fitting::k, 1.0, 0, 1e6),
+                                figure("bores_long", &Fitting::boresLong, 1.0, 0, 1e6), words("source", &Fitting::source, false)},
+                               [](const Fitting& f) {
+                                 if (f.k.has_value() == f.boresLong.has_value()) return std::string("a fitting has a k or a length in bores, one of them");
+                                 const bool plain = std::all_of(f.word.begin(), f.word.end(), [](char c) { return std::isalnum(static_cast<unsigned char>(c)) || c == '-'; });
+                                 if (!plain || std::isdigit(static_cast<unsigned char>(f.word[0])))
+                                   return std::string("a fitting's word has letters, digits and dashes and begins with a letter");
+                                 return std::string();
+                               }};
+template <class Entry>
+std::string rising(const Entry& e, double low, double typical, double high) {
+  (void)e;
+  return low <= typical && typical <= high ? std::string() : std::string("low, typical and high do not rise");
+}
+const ListOf<RoughnessEntry> roughnesses{
+    "roughness.csv",
+    "Roughness",
+    &Stock::roughness,
+    {words("material", &RoughnessEntry::material, true), words("condition", &RoughnessEntry::condition, true), figure("low_mm", &RoughnessEntry::low_m, mm, 0, 1000),
+     figure("typical_mm", &RoughnessEntry::typical_m, mm, 0, 1000), figure("high_mm", &RoughnessEntry::high_m, mm, 0, 1000), words("source", &RoughnessEntry::source, false)},
+    [](const RoughnessEntry& r) { return rising(r, r.low_m, r.typical_m, r.high_m); }};
+const ListOf<CoefficientEntry> coefficients{
+    "hazen_c.csv",
+    "Hazen-Williams C",
+    &Stock::coefficients,
+    {words("material", &CoefficientEntry::material, true), words("condition", &CoefficientEntry::condition, true), figure("low", &CoefficientEntry::low, 1.0, 10, 200),
+     figure("typical", &CoefficientEntry::typical, 1.0, 10, 200), figure("high", &CoefficientEntry::high, 1.0, 10, 200), words("source", &CoefficientEntry::source, false)},
+    [](const CoefficientEntry& r) { return rising(r, r.low, r.typical, r.high); }};
+const ListOf<LiquidEntry> liquids{
+    "liquids.csv",
+    "Liquids",
+    &Stock::liquids,
+    {words("liquid", &LiquidEntry::liquid, true), figure("density_kg_m3", &LiquidEntry::density_kgm3, 1.0, 1, 25000),
+     figure("at_density_c", &LiquidEntry::densityAt_c, 1.0, -200, 500), figure("viscosity1_mm2_s", &LiquidEntry::viscosity1_m2s, mm2s, 0.01, 1e7),
+     figure("at1_c", &LiquidEntry::at1_c, 1.0, -200, 500), figure("viscosity2_mm2_s", &LiquidEntry::viscosity2_m2s, mm2s, 0.01, 1e7),
+     figure("at2_c", &LiquidEntry::at2_c, 1.0, -200, 500), figure("expansion_per_k", &LiquidEntry::expansion_perK, 1.0, -0.01, 0.05),
+     figure("vapour_kpa_abs", &LiquidEntry::vapour_pa, kPa, 0, 1e5), figure("at_vapour_c", &LiquidEntry::vapourAt_c, 1.0, -200, 500),
+     figure("boils_at_c", &LiquidEntry::boilsAt_c, 1.0, -270, 1000), words("source", &LiquidEntry::source, false)},
+    [](const LiquidEntry& l) {
+      return l.at1_c < l.at2_c && l.viscosity1_m2s >= l.viscosity2_m2s ? std::string() : std::string("the second viscosity belongs to the higher temperature and is the smaller");
+    }};
+
+// Equipment has a row for each field of an item; its cells are kind, name, field, value, source.
+constexpr std::string_view equipmentFile = "equipment.csv";
+
+const std::vector<StockList>& lists() {
+  static const std::vector<StockList> all = [] {
+    std::vector<StockList> made;
+    auto add = [&](const auto& list) {
+      StockList l{list.file, list.title, {}};
+      for (const auto& c : list.columns) l.columns.push_back(c.heading);
+      made.push_back(std::move(l));
+    };
+    add(pipes), add(fittings), add(roughnesses), add(coefficients), add(liquids);
+    made.push_back({equipmentFile, "Equipment", {"kind", "name", "field", "value", "source"}});
+    return made;
+  }();
+  return all;
+}
+
+/// Calls `use` with the list of that file; equipment goes to `other`.
+template <class Use, class Other>
+auto withList(std::string_view file, Use use, Other other) {
+  if (file == pipes.file) return use(pipes);
+  if (file == fittings.file) return use(fittings);
+  if (file == roughnesses.file) return use(roughnesses);
+  if (file == coefficients.file) return use(coefficients);
+  if (file == liquids.file) return use(liquids);
+  return other();
+}
+
+// Equipment row i: the item and which of its fields.
+std::pair<const StockItem*, std::size_t> itemRow(const Stock& stock, std::size_t i) {
+  for (const StockItem& item : stock.items) {
+    if (i < item.fields.size()) return {&item, i};
+    i -= item.fields.size();
   }
+  return {nullptr, 0};
+}
+
+// `replace`: an entry of the same name gives way; else the row is added at the end.
+Result<bool> put(Stock& stock, std::string_view file, std::span<const std::string> cells, Origin origin, bool replace) {
+  auto refused = [&](std::string_view column, const std::string& what) { return tl::unexpected(Problem{{"", std::string(column)}, fmt::format("{}: {}", column, what), {}}); };
+  return withList(
+      file,
+      [&](const auto& list) -> Result<bool> {
+        using Entry = typename std::decay_t<decltype(stock.*list.entries)>::value_type;
+        Entry entry{};
+        entry.origin = origin;
+        for (std::size_t c = 0; c < list.columns.size(); ++c)
+          if (const std::string why = list.columns[c].put(entry, c < cells.size() ? cells[c] : std::string()); !why.empty()) return refused(list.columns[c].heading, why);
+        if (list.fault)
+          if (const std::string why = list.fault(entry); !why.empty()) return refused(list.columns.front().heading, why);
+        for (Entry& old : stock.*list.entries)
+          if (replace && old.name() == entry.name()) {
+            old = std::move(entry);
+            return true;
+          }
+        (stock.*list.entries).push_back(std::move(entry));
+        return true;
+      },
+      [&]() -> Result<bool> {
+        static constexpr std::string_view headings[] = {"kind", "name", "field", "value"};
+        for (std::size_t c = 0; c < 4; ++c)
+          if (c >= cells.size() || cells[c].empty()) return refused(headings[c], "is wanted");
+        for (StockItem& item : stock.items)
+          if (item.kind == cells[0] && item.item == cells[1]) {
+            item.origin = origin;
+            for (auto& [field, value] : item.fields)
+              if (field == cells[2]) {
+                value = cells[3];
+                return true;
+              }
+            item.fields.emplace_back(cells[2], cells[3]);
+            return true;
+          }
+        stock.items.push_back({cells[0], cells[1], {{cells[2], cells[3]}}, cells.size() > 4 ? cells[4] : std::string(), origin});
+        return true;
+      });
 }
 
 }  // namespace
+
+std::span<const StockList> stockLists() { return lists(); }
 
 std::vector<std::string> csvCells(std::string_view line) {
   std::vector<std::string> cells(1);
@@ -52,20 +238,144 @@ std::vector<std::string> csvCells(std::string_view line) {
   return cells;
 }
 
+std::string csvLine(std::span<const std::string> cells) {
+  std::string line;
+  for (std::size_t i = 0; i < cells.size(); ++i) {
+    if (i) line += ',';
+    if (cells[i].find_first_of(",\"\n") == std::string::npos) {
+      line += cells[i];
+      continue;
+    }
+    line += '"';
+    for (const char c : cells[i]) line += c == '"' ? std::string("\"\"") : std::string(1, c);
+    line += '"';
+  }
+  return line;
+}
+
+std::size_t stockSize(const Stock& stock, std::string_view file) {
+  return withList(
+      file, [&](const auto& list) { return (stock.*list.entries).size(); },
+      [&] {
+        std::size_t rows = 0;
+        for (const StockItem& item : stock.items) rows += item.fields.size();
+        return rows;
+      });
+}
+
+std::vector<std::string> stockRow(const Stock& stock, std::string_view file, std::size_t i) {
+  return withList(
+      file,
+      [&](const auto& list) {
+        std::vector<std::string> cells;
+        for (const auto& c : list.columns) cells.push_back(c.text((stock.*list.entries)[i]));
+        return cells;
+      },
+      [&] {
+        const auto [item, f] = itemRow(stock, i);
+        ensure(item != nullptr, "no such row of the stock");
+        return std::vector<std::string>{item->kind, item->item, item->fields[f].first, item->fields[f].second, item->source};
+      });
+}
+
+Origin stockOrigin(const Stock& stock, std::string_view file, std::size_t i) {
+  return withList(
+      file, [&](const auto& list) { return (stock.*list.entries)[i].origin; }, [&] { return itemRow(stock, i).first->origin; });
+}
+
+std::string stockName(const Stock& stock, std::string_view file, std::size_t i) {
+  return withList(
+      file, [&](const auto& list) { return std::string((stock.*list.entries)[i].name()); }, [&] { return itemRow(stock, i).first->item; });
+}
+
+Result<bool> putStockRow(Stock& stock, std::string_view file, std::span<const std::string> cells, Origin origin) { return put(stock, file, cells, origin, true); }
+
+bool dropStockRow(Stock& stock, std::string_view file, std::string_view name) {
+  return withList(
+      file, [&](const auto& list) { return std::erase_if(stock.*list.entries, [&](const auto& e) { return e.name() == name; }) > 0; },
+      [&] { return std::erase_if(stock.items, [&](const StockItem& e) { return e.item == name; }) > 0; });
+}
+
+std::vector<Problem> readStockFile(Stock& stock, std::string_view file, std::string_view text, Origin origin) {
+  std::vector<Problem> problems;
+  const auto list = std::find_if(lists().begin(), lists().end(), [&](const StockList& l) { return l.file == file; });
+  if (list == lists().end()) return {{{}, fmt::format("{} is no file of the stock", file), {}}};
+  bool header = true;
+  std::vector<std::size_t> order;  // of the list's columns in the file
+  Stock fresh;
+  for (std::size_t line = 1; !text.empty(); ++line) {
+    const auto end = text.find('\n');
+    std::string_view row = text.substr(0, end);
+    text = end == std::string_view::npos ? std::string_view{} : text.substr(end + 1);
+    if (row.ends_with('\r')) row.remove_suffix(1);
+    if (row.empty() || row.front() == '#') continue;
+    const auto cells = csvCells(row);
+    if (std::exchange(header, false)) {
+      for (const std::string_view column : list->columns) {
+        const auto at = std::find(cells.begin(), cells.end(), column);
+        order.push_back(at == cells.end() ? std::string::npos : static_cast<std::size_t>(at - cells.begin()));
+      }
+      if (order.front() == std::string::npos) return {{{}, fmt::format("{}: line {}: the headings lack \"{}\"", file, line, list->columns.front()), {}}};
+      continue;
+    }
+    std::vector<std::string> ordered;
+    for (const std::size_t at : order) ordered.push_back(at < cells.size() ? cells[at] : std::string());
+    if (const auto done = put(fresh, file, ordered, origin, false); !done && problems.size() < 100)
+      problems.push_back({done.error().place, fmt::format("{}: line {}: {}", file, line, done.error().what), {}});
+  }
+  stock = laidOver(stock, fresh);
+  return problems;
+}
+
+std::string writeStockFile(const Stock& stock, std::string_view file) {
+  std::string text;
+  for (const StockList& list : lists())
+    if (list.file == file) {
+      std::vector<std::string> headings(list.columns.begin(), list.columns.end());
+      text = csvLine(headings) + "\n";
+    }
+  for (std::size_t i = 0; i < stockSize(stock, file); ++i) text += csvLine(stockRow(stock, file, i)) + "\n";
+  return text;
+}
+
 const Stock& shippedStock() {
   static const Stock stock = [] {
     Stock s;
-    eachRow("pipes.csv", 7, [&](const auto& c) { s.pipes.push_back({c[0], c[1], c[2], number(c[3]) / 1000, number(c[4]) / 1000, number(c[5]) / 1000, c[6]}); });
-    eachRow("fittings.csv", 5, [&](const auto& c) {
-      Fitting f{c[0], c[1], {}, {}, c[4]};
-      if (!c[2].empty()) f.k = number(c[2]);
-      if (!c[3].empty()) f.boresLong = number(c[3]);
-      s.fittings.push_back(std::move(f));
-    });
-    eachRow("roughness.csv", 6, [&](const auto& c) { s.roughness.push_back({c[0], c[1], number(c[2]) / 1000, number(c[3]) / 1000, number(c[4]) / 1000, c[5]}); });
+    for (const StockList& list : lists()) {
+      ensure(!shippedStock(list.file).empty(), "a shipped stock file is missing");
+      const auto problems = readStockFile(s, list.file, shippedStock(list.file), Origin::shipped);
+      ensure(problems.empty(), problems.empty() ? "" : problems.front().what.c_str());
+    }
     return s;
   }();
   return stock;
+}
+
+Stock readOwnStock(const std::filesystem::path& folder, std::vector<Problem>* problems) {
+  Stock own;
+  for (const StockList& list : lists()) {
+    std::ifstream in(folder / std::string(list.file), std::ios::binary);
+    if (!in) continue;
+    std::ostringstream text;
+    text << in.rdbuf();
+    auto found = readStockFile(own, list.file, text.str(), Origin::own);
+    if (problems) problems->insert(problems->end(), found.begin(), found.end());
+  }
+  return own;
+}
+
+Result<bool> writeOwnStock(const Stock& stock, const std::filesystem::path& folder) {
+  std::error_code error;
+  std::filesystem::create_directories(folder, error);
+  for (const StockList& list : lists()) {
+    const auto file = folder / std::string(list.file);
+    if (stockSize(stock, list.file) == 0) {
+      std::filesystem::remove(file, error);
+      continue;
+    }
+    if (auto done = writeWhole(file, writeStockFile(stock, list.file)); !done) return done;
+  }
+  return true;
 }
 
 }  // namespace conduit

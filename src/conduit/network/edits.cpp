@@ -7,8 +7,11 @@
 #include <map>
 #include <set>
 
-#include "network/entry.h"
+#include "network/arrange.h"
+#include "network/lay_take_off.h"
+#include "network/put.h"
 #include "parts/registry.h"
+#include "parts/take_off.h"
 #include "quantity/format.h"
 #include "quantity/parse.h"
 
@@ -17,48 +20,17 @@ namespace {
 
 using Refused = tl::unexpected<Problem>;
 
-// A given in metres with the text that a person would have typed.
-Given metres(double m) {
-  const double rounded = std::round(m * 100) / 100;
-  return {rounded, Basis::direct, fmt::format("{} m", rounded)};
-}
-std::optional<double> lengthSi(const Values& values, std::string_view key) {
-  const Given* g = values.get<Given>(key);
-  return g ? std::optional(g->value) : std::nullopt;
-}
 const Field& known(const Part& part, std::string_view key) { return *findField(part, key); }
 void setGiven(Draft& draft, Id id, std::string_view key, Given given) { draft.values(id).set(known(*draft.network().at(id).part, key).key, std::move(given)); }
 double distance(Spot a, Spot b) { return std::hypot(a.x - b.x, a.y - b.y); }
 Spot between(Spot a, Spot b, double share) { return {a.x + (b.x - a.x) * share, a.y + (b.y - a.y) * share}; }
-
-Result<bool> putText(Draft& draft, Id id, std::string_view key, std::string_view text, const Stock* stock, const UnitSet* units) {
-  const Element& e = draft.network().at(id);
-  const Field* field = findField(*e.part, key);
-  if (!field) return Refused(Problem{{e.name, std::string(key)}, fmt::format("{} has no field \"{}\"", e.name, key), {}});
-  if (text.find_first_not_of(" \t") == std::string_view::npos) {
-    draft.values(id).clear(field->key);
-    return true;
-  }
-  auto value = readField(*field, text, stock, units);
-  if (!value) {
-    Problem problem = value.error();
-    problem.place.name = e.name;
-    for (Remedy& remedy : problem.remedies) {
-      remedy.goTo.name = e.name;
-      for (FieldEdit& edit : remedy.edits) edit.name = e.name;
-    }
-    return Refused(std::move(problem));
-  }
-  draft.values(id).set(field->key, std::move(*value));
-  return true;
-}
 
 // The row of a tank's connections that belongs to its last end: at the height of the pipe that comes.
 Id tankPoint(Draft& draft, Id tank) {
   const Element& t = draft.network().at(tank);
   const double angle = static_cast<double>(t.ends.size()) * 0.9;
   const Id point = draft.addPoint("", {t.at.x + 1.0 + 0.5 * std::sin(angle), t.at.y});
-  if (const auto level = lengthSi(draft.network().at(tank).values, "level")) setGiven(draft, point, "height", metres(*level - 1.0));
+  if (const auto level = givenSi(draft.network().at(tank).values, "level")) setGiven(draft, point, "height", metresGiven(*level - 1.0));
   draft.addEnd(tank, point);
   return point;
 }
@@ -81,7 +53,10 @@ Result<Edited> setFieldOfAll(const Network& network, std::span<const Id> ids, st
   std::size_t done = 0;
   std::string whose;
   for (const Id id : ids) {
-    if (!network.find(id) || !findField(*network.at(id).part, key)) continue;
+    const Field* field = network.find(id) ? findField(*network.at(id).part, key) : nullptr;
+    if (!field) continue;
+    if (field->kind == FieldKind::takeOff && stock && ids.size() == 1 && text.find_first_not_of(" \t") != std::string_view::npos)
+      return layTakeOff(network, id, text, *stock, units);
     if (auto put = putText(draft, id, key, text, stock, units); !put) return Refused(put.error());
     whose = network.at(id).name;
     ++done;
@@ -131,11 +106,16 @@ Result<Edited> applyRemedy(const Network& network, const Remedy& remedy, const S
   return Edited{remedy.words, std::move(draft).finish()};
 }
 
+std::string nameFault(std::string_view name) {
+  if (name.empty() || name.size() > 60 || name.find_first_of("\n\r\t\"\\") != std::string_view::npos || name == "job")
+    return "a name has 1 to 60 characters, none of them a quote, a backslash or a line break";
+  return {};
+}
+
 Result<Edited> rename(const Network& network, Id id, std::string_view name) {
   const Element& e = network.at(id);
   std::string wanted(name);
-  if (wanted.empty() || wanted.size() > 60 || wanted.find_first_of("\n\t\"\\") != std::string::npos || wanted == "job")
-    return Refused(Problem{{e.name, "name"}, "a name has 1 to 60 characters, none of them a quote, a backslash or a line break", {}});
+  if (const std::string fault = nameFault(wanted); !fault.empty()) return Refused(Problem{{e.name, "name"}, fault, {}});
   if (wanted == e.name) return Edited{fmt::format("Rename {}", e.name), network};
   if (network.byName(wanted) != noId) {
     const std::string free = network.freeName(*e.part);
@@ -150,9 +130,9 @@ Result<Edited> place(const Network& network, const Part& part, Spot at, std::str
   Draft draft(network);
   Id made = noId;
   const std::string_view heightKey = part.ends == Ends::many ? "level" : "height";
-  if (part.ends == Ends::self || part.ends == Ends::many) {
+  if (part.ends == Ends::self || part.ends == Ends::many || part.ends == Ends::free) {
     made = draft.add(part, "", {}, at);
-    if (!height.empty())
+    if (!height.empty() && part.ends != Ends::free)
       if (auto put = putText(draft, made, heightKey, height, stock, units); !put) return Refused(put.error());
   } else if (part.ends == Ends::one) {
     const Id point = draft.addPoint("", at);
@@ -169,7 +149,7 @@ Result<Edited> place(const Network& network, const Part& part, Spot at, std::str
 Result<Edited> drawPipe(const Network& network, Id from, Id to, Spot toSpot, const LineEntry& entry, const Stock* stock, const UnitSet* units) {
   Draft draft(network);
   if (network.at(from).part->ends == Ends::many) from = tankPoint(draft, from);
-  const auto fromHeight = lengthSi(draft.network().at(from).values, "height");
+  const auto fromHeight = givenSi(draft.network().at(from).values, "height");
   double rise = 0.0;
   if (!entry.rise.empty()) {
     const auto read = parse(entry.rise, Measure::headDrop, units ? &units->unitFor(Measure::headDrop) : nullptr);
@@ -179,21 +159,17 @@ Result<Edited> drawPipe(const Network& network, Id from, Id to, Spot toSpot, con
   if (to == noId) {
     to = draft.addPoint("", toSpot);
     // A new pipe's far end stands where the last one ended, plus what was typed as a rise.
-    if (fromHeight) setGiven(draft, to, "height", rise == 0.0 ? *draft.network().at(from).values.get<Given>("height") : metres(*fromHeight + rise));
+    if (fromHeight) setGiven(draft, to, "height", rise == 0.0 ? *draft.network().at(from).values.get<Given>("height") : metresGiven(*fromHeight + rise));
   } else if (network.at(to).part->ends == Ends::many) {
     to = tankPoint(draft, to);
-    if (fromHeight && rise != 0.0) setGiven(draft, to, "height", metres(*fromHeight + rise));
+    if (fromHeight && rise != 0.0) setGiven(draft, to, "height", metresGiven(*fromHeight + rise));
   }
   if (from == to) return Refused(Problem{{network.at(from).name, ""}, "a pipe wants two different points", {}});
   const Id pipe = draft.add(*findPart("pipe"), "", {from, to});
   if (!entry.length.empty()) {
     if (auto put = putText(draft, pipe, "length", entry.length, stock, units); !put) return Refused(put.error());
-  } else {
-    // To scale: the length is that of the drawing, with the rise between its ends.
-    const Spot a = draft.network().at(from).at, b = draft.network().at(to).at;
-    const auto toHeight = lengthSi(draft.network().at(to).values, "height");
-    const double climb = fromHeight && toHeight ? *toHeight - *fromHeight : 0.0;
-    setGiven(draft, pipe, "length", metres(std::max(0.01, std::hypot(distance(a, b), climb))));
+  } else if (toScale(network)) {
+    setGiven(draft, pipe, "length", metresGiven(drawnLength_m(draft.network(), draft.network().at(pipe))));
   }
   if (entry.like != noId && network.find(entry.like)) {
     const Element& like = network.at(entry.like);
@@ -207,51 +183,55 @@ Result<Edited> drawPipe(const Network& network, Id from, Id to, Spot toSpot, con
 namespace {
 
 // Cuts the pipe and returns the new point; the second half is a new pipe from there to the old end.
-std::pair<Id, Id> cut(Draft& draft, Id pipe, double share) {
+std::pair<Id, Id> cut(Draft& draft, Id pipe, double share, const Stock* stock) {
   const Element e = draft.network().at(pipe);
   const Element a = draft.network().at(e.ends[0]), b = draft.network().at(e.ends[1]);
   const Id point = draft.addPoint("", between(a.at, b.at, share));
-  const auto za = lengthSi(a.values, "height"), zb = lengthSi(b.values, "height");
-  if (za && zb) setGiven(draft, point, "height", *za == *zb ? *a.values.get<Given>("height") : metres(*za + (*zb - *za) * share));
+  const auto za = givenSi(a.values, "height"), zb = givenSi(b.values, "height");
+  if (za && zb) setGiven(draft, point, "height", *za == *zb ? *a.values.get<Given>("height") : metresGiven(*za + (*zb - *za) * share));
   const Id second = draft.add(*e.part, "", {point, e.ends[1]});
   draft.joinEnd(pipe, 1, point);
   for (const Values::Entry& entry : e.values.entries()) {
     if (entry.key == "take-off" || entry.key == "K" || entry.key == "note") continue;  // what stands in the line stays with the first half
     draft.values(second).set(entry.key, entry.value);
   }
-  if (const auto length = lengthSi(e.values, "length")) {
-    setGiven(draft, pipe, "length", metres(*length * share));
-    setGiven(draft, second, "length", metres(*length - std::round(*length * share * 100) / 100));
+  if (const auto* words = e.values.get<std::string>("take-off"); words && stock)
+    if (const auto takeOff = parseTakeOff(*words, *stock)) {
+      const auto [before, after] = cutAt(*takeOff, share);
+      const std::string_view key = known(*e.part, "take-off").key;
+      if (before.pieces.empty()) draft.values(pipe).set(key, std::string("0"));
+      else draft.values(pipe).set(key, before.text());
+      draft.values(second).set(key, after.pieces.empty() ? std::string("0") : after.text());
+    }
+  if (const auto length = givenSi(e.values, "length")) {
+    setGiven(draft, pipe, "length", metresGiven(*length * share));
+    setGiven(draft, second, "length", metresGiven(*length - std::round(*length * share * 100) / 100));
   }
   return {point, second};
 }
 
 }  // namespace
 
-Result<Edited> splitPipe(const Network& network, Id pipe, double share) {
+Result<Edited> splitPipe(const Network& network, Id pipe, double share, const Stock* stock) {
   const Element& e = network.at(pipe);
   if (e.part->key != "pipe") return Refused(Problem{{e.name, ""}, fmt::format("{} is not a pipe and cannot be split", e.name), {}});
-  if (!lengthSi(e.values, "length") && e.values.find("take-off"))
-    return Refused(Problem{{e.name, "take-off"}, fmt::format("{} is taken off piece by piece: give it a length before it is split", e.name), {}});
   Draft draft(network);
-  const auto [point, second] = cut(draft, pipe, std::clamp(share, 0.01, 0.99));
+  const auto [point, second] = cut(draft, pipe, std::clamp(share, 0.01, 0.99), stock);
   return Edited{fmt::format("Split {}", e.name), std::move(draft).finish(), point};
 }
 
-Result<Edited> setInto(const Network& network, Id pipe, double share, const Part& device) {
+Result<Edited> setInto(const Network& network, Id pipe, double share, const Part& device, const Stock* stock) {
   const Element& e = network.at(pipe);
   if (e.part->key != "pipe") return Refused(Problem{{e.name, ""}, "equipment is set into a pipe", {}});
-  if (!lengthSi(e.values, "length") && e.values.find("take-off"))
-    return Refused(Problem{{e.name, "take-off"}, fmt::format("{} is taken off piece by piece: give it a length before anything is set into it", e.name), {}});
   Draft draft(network);
   Id made = noId;
   if (device.ends == Ends::one) {
-    const auto [point, second] = cut(draft, pipe, std::clamp(share, 0.01, 0.99));
+    const auto [point, second] = cut(draft, pipe, std::clamp(share, 0.01, 0.99), stock);
     made = draft.add(device, "", {point});
   } else if (device.ends == Ends::two) {
     const Spot a = network.at(e.ends[0]).at, b = network.at(e.ends[1]).at;
     const double whole = std::max(distance(a, b), 1e-6), half = std::min(0.12, 4.0 / whole);
-    const auto [first, second] = cut(draft, pipe, std::clamp(share - half, 0.02, 0.96));
+    const auto [first, second] = cut(draft, pipe, std::clamp(share - half, 0.02, 0.96), stock);
     // The device stands between the cut and a second point a little further on.
     const Spot at = draft.network().at(first).at;
     const Id after = draft.addPoint("", between(at, b, std::min(0.5, 2 * half)));
@@ -277,7 +257,7 @@ Result<Edited> setAfter(const Network& network, Id point, Spot to, const Part& d
     made = draft.add(device, "", {point, after});
   } else if (device.ends == Ends::many) {
     made = draft.add(device, "", {point}, to);
-    if (const Given* z = draft.network().at(point).values.get<Given>("height")) setGiven(draft, made, "level", metres(z->value + 1.0));
+    if (const Given* z = draft.network().at(point).values.get<Given>("height")) setGiven(draft, made, "level", metresGiven(z->value + 1.0));
   } else {
     return Refused(Problem{{}, fmt::format("a {} cannot be set here", device.key), {}});
   }
@@ -301,22 +281,18 @@ Result<Edited> removeAll(const Network& network, std::span<const Id> ids) {
   // Points that served only what is gone go with it, unless they say something of their own.
   for (const Id point : points) {
     const Element* p = draft.network().find(point);
-    if (p && !p->values.find("outflow") && !p->values.find("inflow") && draft.network().elementsAt(point).empty()) draft.remove(point);
+    if (!p || p->values.find("outflow") || p->values.find("inflow")) continue;
+    const auto left = draft.network().elementsAt(point);
+    if (std::all_of(left.begin(), left.end(), [&](Id id) { return draft.network().at(id).part->group == Group::drawing; })) draft.remove(point);
   }
   return Edited{gone == 1 ? fmt::format("Delete {}", name) : fmt::format("Delete {} elements", gone), std::move(draft).finish()};
 }
 
 Edited moveAll(const Network& network, std::span<const Id> ids, double dx, double dy) {
-  Draft draft(network);
-  std::set<Id> moved;
-  for (const Id id : ids) {
-    const Element* e = network.find(id);
-    if (!e) continue;
-    if (e->part->ends == Ends::self || e->part->ends == Ends::many) moved.insert(id);
-    if (e->part->ends != Ends::self) moved.insert(e->ends.begin(), e->ends.end());
-  }
-  for (const Id id : moved) draft.move(id, {network.at(id).at.x + dx, network.at(id).at.y + dy});
-  return {moved.size() == 1 ? fmt::format("Move {}", network.at(*moved.begin()).name) : fmt::format("Move {} points", moved.size()), std::move(draft).finish()};
+  const std::vector<Id> moved = movedBy(network, ids);
+  std::vector<Spot> to;
+  for (const Id id : moved) to.push_back({network.at(id).at.x + dx, network.at(id).at.y + dy});
+  return {moved.size() == 1 ? fmt::format("Move {}", network.at(moved.front()).name) : fmt::format("Move {} points", moved.size()), moveTo(network, moved, to)};
 }
 
 Edited reverseAll(const Network& network, std::span<const Id> ids) {

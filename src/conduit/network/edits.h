@@ -21,6 +21,8 @@ struct Edited {
 /// Gives an outcome and releases its field (`text` is the outcome's value as typed), or with an empty text the way back.
 [[nodiscard]] Result<Edited> swapGiven(const Network& network, Id id, const Swap& swap, std::string_view text, const Stock* stock, const UnitSet* units);
 [[nodiscard]] Result<Edited> applyRemedy(const Network& network, const Remedy& remedy, const Stock* stock, const UnitSet* units);
+/// Why a text cannot be a name; empty when it can. Whether it is taken is another question.
+[[nodiscard]] std::string nameFault(std::string_view name);
 [[nodiscard]] Result<Edited> rename(const Network& network, Id id, std::string_view name);
 
 /// A new point, tank, fixed pressure or nozzle at a spot; `height` as typed, may be empty. A tank and the like bring the
@@ -34,10 +36,10 @@ struct LineEntry {
 };
 /// A pipe between two points, or from a point to a new point at `to`. Ends on a tank get a connection of their own.
 [[nodiscard]] Result<Edited> drawPipe(const Network& network, Id from, Id to, Spot toSpot, const LineEntry& entry, const Stock* stock, const UnitSet* units);
-/// A pipe cut in two by a new point at `share` (0…1) of its length.
-[[nodiscard]] Result<Edited> splitPipe(const Network& network, Id pipe, double share);
+/// A pipe cut in two by a new point at `share` (0…1) of its length; a take-off is parted there too.
+[[nodiscard]] Result<Edited> splitPipe(const Network& network, Id pipe, double share, const Stock* stock);
 /// A device set into a pipe at `share` of its length: pipe, device, pipe. At 0 or 1 no empty pipe is made.
-[[nodiscard]] Result<Edited> setInto(const Network& network, Id pipe, double share, const Part& device);
+[[nodiscard]] Result<Edited> setInto(const Network& network, Id pipe, double share, const Part& device, const Stock* stock);
 /// A device between a point and a new point beside it; drawing goes on from there.
 [[nodiscard]] Result<Edited> setAfter(const Network& network, Id point, Spot to, const Part& device);
 

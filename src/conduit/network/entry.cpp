@@ -79,11 +79,15 @@ Result<Value> readField(const Field& field, std::string_view raw, const Stock* s
       return Refused(Problem{{"", key}, fmt::format("\"{}\" is neither yes nor no", text), {{"yes", {{"", key, "yes"}}, {"", key}}, {"no", {{"", key, "no"}}, {"", key}}}});
     case FieldKind::text:
       if (text.size() > 10000) return Refused(Problem{{"", key}, "the text is longer than 10 000 characters", {}});
+      if (field.fault)
+        if (const std::string fault = field.fault(text); !fault.empty()) return Refused(Problem{{"", key}, fault, {}});
       return Value(text);
     case FieldKind::takeOff:
       if (stock) {
         const auto takeOff = parseTakeOff(text, *stock);
         if (!takeOff) return Refused(unreadable(field.key, takeOff.error()));
+        for (const Piece& p : takeOff->pieces)
+          if (p.breaks()) return Refused(Problem{{"", key}, fmt::format("\"{}\" ends one pipe and begins another: it is an element of its own", p.text()), {}});
       }
       return Value(text);
     case FieldKind::table: {

@@ -4,6 +4,7 @@
 
 #include <algorithm>
 
+#include "network/names.h"
 #include "parts/registry.h"
 #include "say/ensure.h"
 
@@ -17,16 +18,20 @@ std::uint64_t hashOf(std::string_view text) {
   return h;
 }
 
-// "L-12" counts for the prefix "L": the next free number starts behind it.
+// "L-12" counts for the stem "L-": the next free number starts behind it.
 std::optional<std::pair<std::string, int>> numbered(const std::string& name) {
-  const auto dash = name.rfind('-');
-  if (dash == std::string::npos || dash + 1 >= name.size() || name.size() - dash > 9) return std::nullopt;
+  std::size_t digits = 0;
+  while (digits < name.size() && digits < 8 && name[name.size() - 1 - digits] >= '0' && name[name.size() - 1 - digits] <= '9') ++digits;
+  if (digits == 0) return std::nullopt;
   int n = 0;
-  for (std::size_t i = dash + 1; i < name.size(); ++i) {
-    if (name[i] < '0' || name[i] > '9') return std::nullopt;
-    n = n * 10 + (name[i] - '0');
-  }
-  return std::pair{name.substr(0, dash), n};
+  for (const char c : std::string_view(name).substr(name.size() - digits)) n = n * 10 + (c - '0');
+  return std::pair{name.substr(0, name.size() - digits), n};
+}
+
+std::size_t enclosedBytes(const Enclosed& enclosed) {
+  std::size_t bytes = 300 * (enclosed.stock.pipes.size() + enclosed.stock.items.size() + enclosed.stock.fittings.size() + enclosed.stock.liquids.size());
+  for (const auto& [name, content] : enclosed.files) bytes += content.size();
+  return bytes;
 }
 
 }  // namespace
@@ -66,14 +71,24 @@ std::vector<Id> Network::elementsAt(Id point) const {
 std::size_t Network::bytesApart(const Network& other) const {
   constexpr std::size_t elementBytes = 400;  // measured for a pipe with four givens
   return elements_.chunksApart(other.elements_) * Chunked<Element>::chunkSize * elementBytes + 8 * (elements_.size() / 64 + names_.size() / 64) +
-         names_.chunksApart(other.names_) * Chunked<Element>::chunkSize * 48;
+         names_.chunksApart(other.names_) * Chunked<Element>::chunkSize * 48 + (enclosed_ && enclosed_ != other.enclosed_ ? enclosedBytes(*enclosed_) : 0);
 }
 
 std::string Network::freeName(const Part& part) const {
-  const std::string prefix(part.prefix);
-  const auto at = nextNumber_.find(prefix);
-  for (int n = at == nextNumber_.end() ? 1 : at->second;; ++n)
-    if (std::string name = fmt::format("{}-{}", prefix, n); byName(name) == noId) return name;
+  const NamePattern pattern = patternFor(*this, part);
+  const auto at = nextNumber_.find(pattern.stem);
+  for (int n = at == nextNumber_.end() ? pattern.first : std::max(pattern.first, at->second);; ++n)
+    if (std::string name = pattern.name(n); byName(name) == noId) return name;
+}
+
+const Enclosed& Network::enclosed() const {
+  static const Enclosed nothing;
+  return enclosed_ ? *enclosed_ : nothing;
+}
+
+std::shared_ptr<const Stock> stockFor(const Network& network, const Stock& base) {
+  if (network.enclosed().stock.empty()) return {std::shared_ptr<const Stock>(), &base};
+  return std::make_shared<const Stock>(laidOver(base, network.enclosed().stock));
 }
 
 Draft::Draft(Network start) : network_(std::move(start)), owner_(newOwner()) {}
@@ -171,6 +186,8 @@ void Draft::reverse(Id id) {
   Element& e = change(id);
   std::reverse(e.ends.begin(), e.ends.end());
 }
+
+void Draft::enclose(Enclosed enclosed) { network_.enclosed_ = std::make_shared<const Enclosed>(std::move(enclosed)); }
 
 void Draft::keepExtra(Id id, std::string json) { change(id).extra = std::move(json); }
 

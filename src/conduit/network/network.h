@@ -9,11 +9,13 @@
 
 #include <functional>
 #include <map>
+#include <memory>
 #include <optional>
 #include <string>
 
 #include "network/chunked.h"
 #include "parts/part.h"
+#include "stock/stock.h"
 
 namespace conduit {
 
@@ -35,6 +37,12 @@ struct Element {
   Values values;
   Spot at;            // points and tanks; elsewhere it follows from the ends
   std::string extra;  // keys of the file that this version does not know, as JSON text, passed on
+};
+
+/// What travels with a model beside its elements: entries of the engineer's own stock, and whole files such as pictures.
+struct Enclosed {
+  Stock stock;
+  std::map<std::string, std::string> files;  // name → bytes
 };
 
 class Network {
@@ -59,6 +67,9 @@ class Network {
   [[nodiscard]] std::size_t bytesApart(const Network& other) const;
   /// Same job, points and elements (by name) with the same givens.
   [[nodiscard]] std::string freeName(const Part& part) const;
+  [[nodiscard]] const Enclosed& enclosed() const;
+  /// The same pointer means the same enclosure.
+  [[nodiscard]] const std::shared_ptr<const Enclosed>& enclosure() const { return enclosed_; }
 
  private:
   friend class Draft;
@@ -67,7 +78,12 @@ class Network {
   Chunked<Bucket> names_;
   std::map<std::string, int, std::less<>> nextNumber_;
   std::size_t count_ = 0;
+  std::shared_ptr<const Enclosed> enclosed_;
 };
+
+/// The stock a network is read with: `base` with what the network encloses laid over it. Shares `base` where it encloses
+/// none; `base` must outlive the result.
+[[nodiscard]] std::shared_ptr<const Stock> stockFor(const Network& network, const Stock& base);
 
 /// A network being changed. Precondition slips (an Id that is not there) are mistakes of our own.
 class Draft {
@@ -89,6 +105,7 @@ class Draft {
   void reverse(Id id);
   void keepExtra(Id id, std::string json);
   [[nodiscard]] Values& values(Id id);
+  void enclose(Enclosed enclosed);
 
   [[nodiscard]] Network finish() && { return std::move(network_); }
 

@@ -4,7 +4,9 @@
 
 #include <algorithm>
 
+#include "fluid/stock_liquid.h"
 #include "fluid/water.h"
+#include "network/entry.h"
 #include "quantity/format.h"
 
 namespace conduit {
@@ -32,6 +34,22 @@ Result<Setting> settingOf(const Network& network, const Stock* stock) {
     s.viscosity_m2s = *nu;
     s.vapour_pa = *value("vapour pressure");
     s.liquid = "own liquid";
+  } else if (word("liquid") == "stock liquid") {
+    const auto* name = job.values.get<std::string>("liquid of the stock");
+    const LiquidEntry* liquid = name && stock ? stock->liquid(*name) : nullptr;
+    if (!liquid)
+      return tl::unexpected(Problem{{"job", "liquid of the stock"},
+                                    name && !name->empty() ? fmt::format("\"{}\" is not a liquid of the stock", *name) : "the job does not say which liquid of the stock",
+                                    {{"Choose the liquid", {}, {"job", "liquid of the stock"}}}});
+    const auto t = Temperature::fromSi(*value("temperature"));
+    const double least = stockliquid::least_c(*liquid), most = stockliquid::most_c(*liquid);
+    if (t.si() < least || t.si() > most)
+      return tl::unexpected(
+          Problem{{"job", "temperature"}, fmt::format("{} is known here from {} to {} °C, not at {} °C", liquid->liquid, digits(least, 3), digits(most, 3), digits(t.si())), {}});
+    s.medium.density_kgm3 = stockliquid::density(*liquid, t).si();
+    s.viscosity_m2s = stockliquid::viscosity(*liquid, t).si();
+    s.vapour_pa = stockliquid::vapourPressure(*liquid, t).si();
+    s.liquid = fmt::format("{} at {} °C", liquid->liquid, digits(t.si(), 3));
   } else {
     const auto t = Temperature::fromSi(*value("temperature"));
     if (t.si() < water::least_c || t.si() > water::most_c)
@@ -50,11 +68,25 @@ Result<Setting> settingOf(const Network& network, const Stock* stock) {
   return s;
 }
 
+const Values& valuesOf(const Element& element, const Stock* stock, Values& scratch) {
+  const auto* name = stock ? element.values.get<std::string>(stockItemKey) : nullptr;
+  const StockItem* item = name ? stock->item(element.part->key, *name) : nullptr;
+  if (!item) return element.values;
+  scratch = element.values;
+  for (const auto& [key, text] : item->fields) {
+    const Field* field = findField(*element.part, key);
+    if (!field || scratch.entry(field->key)) continue;  // what the element says itself, or wants found, comes first
+    if (auto value = readField(*field, text, stock, nullptr)) scratch.set(field->key, std::move(*value));
+  }
+  return scratch;
+}
+
 std::vector<double> widestBores(const Network& network, const Setting& setting) {
   std::vector<double> widest(network.bound(), 0.0);
   network.each([&](Id, const Element& e) {
     if (!e.part->geometry) return;
-    const auto bore = e.part->geometry(e.values, setting).bore_m;
+    Values scratch;
+    const auto bore = e.part->geometry(valuesOf(e, setting.stock, scratch), setting).bore_m;
     if (!bore) return;
     for (const Id end : e.ends) widest[end] = std::max(widest[end], *bore);
   });

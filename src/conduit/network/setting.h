@@ -9,6 +9,10 @@ namespace conduit {
 /// that is missing, is a Problem with its place.
 [[nodiscard]] Result<Setting> settingOf(const Network& network, const Stock* stock);
 
+/// The element's values with those of its stock item behind them: what it says itself comes first. Gives back the
+/// element's own where it names no item, else `scratch`.
+[[nodiscard]] const Values& valuesOf(const Element& element, const Stock* stock, Values& scratch);
+
 /// What an element's ends see of their points: height and the widest bore that meets there.
 /// `widest` is indexed by Id (see widestBores).
 [[nodiscard]] std::vector<EndPlace> endPlaces(const Network& network, const Element& element, const Setting& setting, const std::vector<double>& widest);

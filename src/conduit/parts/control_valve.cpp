@@ -24,6 +24,7 @@ const Field fields[] = {
     inSight(byDefault(field(opening, 0, 1, "share of the travel; 0 is closed"), 1.0)),
     choice("characteristic", characters, "how the coefficient follows the travel"),
     onlyWhen(byDefault(field(rangeability, 2, 1000, "of an equal percentage valve"), 50.0), equalPercentage),
+    stockItem(),
     text("note", "anything worth saying"),
 };
 

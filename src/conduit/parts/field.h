@@ -25,11 +25,12 @@ struct Field {
   bool needed = false;               // the element is incomplete without it
   bool releasable = false;           // may be found in place of an outcome given
   std::string_view help;
-  std::span<const std::string_view> choices{};  // the first is the fallback
-  std::span<const Column> columns{};            // of a table
-  bool (*applies)(const Values&) = nullptr;     // null: always; else the card hides what plays no part
-  std::optional<bool> fallbackFlag{};           // of a flag
-  bool inSight = false;                         // on the card even when it is not given
+  std::span<const std::string_view> choices{};       // the first is the fallback
+  std::span<const Column> columns{};                 // of a table
+  bool (*applies)(const Values&) = nullptr;          // null: always; else the card hides what plays no part
+  std::optional<bool> fallbackFlag{};                // of a flag
+  bool inSight = false;                              // on the card even when it is not given
+  std::string (*fault)(std::string_view) = nullptr;  // of a text: why it cannot be used; empty when it can
 };
 
 /// The common builders. Ranges in SI; a field that is wanted for a complete element is marked with `need`.
@@ -64,6 +65,10 @@ template <class Q>
   return {.key = key, .kind = FieldKind::flag, .help = help, .fallbackFlag = fallback};
 }
 [[nodiscard]] constexpr Field text(std::string_view key, std::string_view help) { return {.key = key, .kind = FieldKind::text, .help = help}; }
+
+/// The field by which an element takes what it does not say itself from an item of the stock.
+inline constexpr std::string_view stockItemKey = "stock item";
+[[nodiscard]] constexpr Field stockItem() { return text(stockItemKey, "equipment of the stock that gives what is not given here"); }
 
 /// The quantity under `key`, or its fallback from the table; the pressures and flows of other bases resolved.
 template <class Q>

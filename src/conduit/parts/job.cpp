@@ -1,15 +1,22 @@
 #include "parts/job.h"
 
+#include "parts/name_pattern.h"
+
 namespace conduit::job {
 namespace {
 
-constexpr std::string_view liquids[] = {"water", "own liquid"};
+constexpr std::string_view liquids[] = {"water", "stock liquid", "own liquid"};
+constexpr std::string_view drawings[] = {"to scale", "not to scale"};
 constexpr std::string_view frictionLaws[] = {"Darcy-Weisbach", "Hazen-Williams"};
 bool ownLiquid(const Values& v) {
   const auto* word = v.get<std::string>("liquid");
   return word && *word == "own liquid";
 }
-bool water(const Values& v) { return !ownLiquid(v); }
+bool stockLiquid(const Values& v) {
+  const auto* word = v.get<std::string>("liquid");
+  return word && *word == "stock liquid";
+}
+bool hasTemperature(const Values& v) { return !ownLiquid(v); }
 bool hazenWilliams(const Values& v) {
   const auto* word = v.get<std::string>("friction law");
   return word && *word == "Hazen-Williams";
@@ -24,8 +31,11 @@ const Field fields[] = {
     text("date", "of the issue"),
     text("remarks", "anything that belongs on every sheet"),
     text("units", "the set of units the numbers are shown in"),
+    choice("drawing", drawings, "to scale: lengths that were drawn follow the drawing; not to scale: lengths are entered"),
+    Field{.key = "name patterns", .kind = FieldKind::text, .help = "the first name of a kind, each: pipe W-001; pump PU-1", .fault = patternFault},
     choice("liquid", liquids, "what flows"),
-    onlyWhen(byDefault(field(Key<Temperature>{"temperature"}, 0, 150, "of the water, 0 to 150 °C"), 10.0), water),
+    onlyWhen(need(text("liquid of the stock", "its name in the list of liquids")), stockLiquid),
+    onlyWhen(byDefault(field(Key<Temperature>{"temperature"}, -200, 500, "of the liquid; water is known from 0 to 150 °C"), 10.0), hasTemperature),
     onlyWhen(need(field(Key<Density>{"density"}, 1, 25000, "of the own liquid")), ownLiquid),
     onlyWhen(need(field(Key<Viscosity>{"viscosity"}, 1e-8, 10, "kinematic, of the own liquid")), ownLiquid),
     onlyWhen(byDefault(field(Key<AbsolutePressure>{"vapour pressure"}, 0, 1e8, "absolute, of the own liquid"), 0.0), ownLiquid),

@@ -18,6 +18,7 @@ const Field fields[] = {
     inSight(flag("open", true, "closed: nothing leaves")),
     field(pressureLeast, 0, 1e9, "below it the jet does not do its work"),
     field(pressureMost, 0, 1e9, "above it the jet breaks up, or the hose does"),
+    stockItem(),
     text("note", "anything worth saying"),
 };
 

@@ -104,8 +104,9 @@ struct Swap {
   std::string_view outcome;  // the found number that fills `give` when it is swapped in
 };
 
-enum class Group { none, supply, line, lift, restrain, drawOff };
-enum class Ends { none, self, one, two, many };
+enum class Group { none, supply, line, lift, restrain, drawOff, drawing };
+/// `free` stands on the drawing and is joined to nothing.
+enum class Ends { none, self, one, two, many, free };
 
 /// The curve family that a card may draw: points of (flow, value) for "head", "efficiency", "NPSH required".
 struct FigureCurve {

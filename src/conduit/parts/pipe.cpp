@@ -37,6 +37,7 @@ const Field fields[] = {
 /// Everything the loss needs, SI.
 struct Line {
   double length_m = 0, bore_m = 0, roughness_m = 0, c = 0, k = 0;
+  double added_m = 0;  // of length_m: equivalent lengths and allowance
 };
 
 std::optional<double> boreOf(const Values& values, const Setting& setting) {
@@ -63,6 +64,10 @@ std::optional<Line> lineOf(const Values& values, const Setting& setting) {
   if (const auto l = get(values, length, setting.medium)) line.length_m = l->si();
   else if (takeOff) line.length_m = takeOff->length_m();
   else return std::nullopt;
+  if (takeOff) {
+    line.added_m = takeOff->added_m();
+    line.length_m += line.added_m;
+  }
   line.roughness_m = get(values, roughness, setting.medium).value_or(Roughness()).si();
   line.c = get(values, hazenC, setting.medium).value_or(Number()).si();
   return line;
@@ -230,7 +235,9 @@ void check(const Reading& r, const UnitSet& units, std::vector<Check>& checks) {
     }
     if (c.least || c.most) checks.push_back(std::move(c));
   }
-  const auto most = get(*r.values, rating, r.setting->medium);
+  auto most = get(*r.values, rating, r.setting->medium);
+  if (const auto* name = r.values->get<std::string>(sizeKey); !most && name && r.setting->stock)
+    if (const PipeSize* size = r.setting->stock->pipe(*name); size && size->rating_pa) most = GaugePressure::fromSi(*size->rating_pa);
   const auto p = greatestPressure(r);
   if (most && p) {
     Check c{.label = "Pressure rating", .measure = Measure::gaugePressure, .value = *p, .most = most->si()};
@@ -302,8 +309,9 @@ std::optional<Working> working(const Reading& r, std::string_view outcomeKey) {
   if (const auto takeOff = takeOffOf(*r.values, *r.setting)) {
     w.remark = "ΣK from the take-off:";
     for (const Piece& p : takeOff->pieces)
-      if (p.fitting || p.ownK > 0) w.remark += fmt::format(" {}{} {:.4g};", p.count > 1 ? fmt::format("{} × ", p.count) : "", p.word, p.k(line->bore_m));
+      if (p.k(line->bore_m) > 0) w.remark += fmt::format(" {}{} {:.4g};", p.count > 1 ? fmt::format("{} × ", p.count) : "", p.word, p.k(line->bore_m));
   }
+  if (line->added_m > 0) w.remark += fmt::format("{}L holds {:.6g} m of equivalent length.", w.remark.empty() ? "" : " ", line->added_m);
   return w;
 }
 
@@ -312,6 +320,8 @@ Geometry geometry(const Values& values, const Setting& setting) {
   if (const auto l = get(values, length, setting.medium)) g.length_m = l->si();
   else if (const auto takeOff = takeOffOf(values, setting)) g.length_m = takeOff->length_m();
   if (const auto p = get(values, rating, setting.medium)) g.rating_pa = p->si();
+  else if (const auto* name = values.get<std::string>(sizeKey); name && setting.stock)
+    if (const PipeSize* size = setting.stock->pipe(*name)) g.rating_pa = size->rating_pa;
   return g;
 }
 

@@ -43,6 +43,7 @@ const Field fields[] = {
     field(datum, -12000, 9000, "height to which its NPSH is referred; its suction point's if not given"),
     field(driver, 0, 1e9, "power its driver may give at the shaft"),
     field(ownMargin, 0, 100, "NPSH available less NPSH required; the job's if not given"),
+    stockItem(),
     text("note", "make, size, stages: anything worth saying"),
 };
 const Field* fieldOf(std::string_view key) {

@@ -18,6 +18,7 @@ const Field fields[] = {
     need(field(setPoint, -101325, 1e9, "gauge pressure kept at its outlet")),
     byDefault(field(lossK, 0, 1e6, "wide open, on v²/2g in its bore"), 4.0),
     field(bore, 1e-4, 20, "of the K; the narrower pipe's if not given"),
+    stockItem(),
     text("note", "anything worth saying"),
 };
 

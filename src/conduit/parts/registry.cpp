@@ -2,14 +2,17 @@
 
 #include "parts/check_valve.h"
 #include "parts/control_valve.h"
+#include "parts/dimension.h"
 #include "parts/fixed_pressure.h"
 #include "parts/isolating_valve.h"
 #include "parts/job.h"
 #include "parts/nozzle.h"
+#include "parts/picture.h"
 #include "parts/pipe.h"
 #include "parts/point.h"
 #include "parts/pump.h"
 #include "parts/reducing_valve.h"
+#include "parts/remark.h"
 #include "parts/strainer.h"
 #include "parts/tank.h"
 
@@ -19,6 +22,7 @@ std::span<const Part* const> allParts() {
   static const Part* const parts[] = {
       &job::part,          &point::part,      &tank::part,          &fixedpressure::part, &pipe::part,   &pump::part, &isolatingvalve::part,
       &controlvalve::part, &checkvalve::part, &reducingvalve::part, &strainer::part,      &nozzle::part,
+      &remark::part,       &dimension::part,  &picture::part,
   };
   return parts;
 }

@@ -1,11 +1,10 @@
-// A pipe as it is read off an isometric: straight pieces, rises and fittings in their order.
+// A pipe as it is read off an isometric: straight pieces, rises, fittings, changes of bore and devices in their order.
+// The grammar, with examples, is docs/take-off.md.
 //
-//   12.4  elbow  3.1 up  elbow  gate  2x elbow  8 tee-run  K 2.5
-//
-// A number is a length (m unless a unit follows), "up" or "down" after it makes it a rise; a word is a fitting of the
-// stock; "2x" counts; "K 2.5" is a loss of the engineer's own.
+//   12.4  elbow  3.1 up  elbow  gate  2x elbow  8 tee-run  K 2.5  bore 80 mm  check  4 m
 #pragma once
 
+#include <optional>
 #include <string>
 #include <string_view>
 #include <tl/expected.hpp>
@@ -16,13 +15,25 @@
 
 namespace conduit {
 
+struct Part;
+
+/// `bore` and `device` end one pipe and begin the next; all others belong to the pipe they stand in.
+enum class PieceKind { straight, up, down, fitting, ownK, equivalent, allowance, bore, device };
+
 struct Piece {
-  std::string word;       // "straight", "up", "down", "K" or the fitting's word
-  double length_m = 0.0;  // of a straight piece or a rise
+  PieceKind kind = PieceKind::straight;
   int count = 1;
-  double ownK = 0.0;                 // of "K"
-  const Fitting* fitting = nullptr;  // of a fitting
-  [[nodiscard]] double k(double bore_m) const { return count * (fitting ? fitting->kAt(bore_m) : ownK); }
+  std::string word;    // of a fitting or device; "straight", "up", "down", "K", "Le", "+", "bore" for the rest
+  std::string typed;   // number, size or given as it was typed: "12.4", "8 ft", "80 mm"
+  double value = 0.0;  // m of a length or bore, K, share of an allowance
+  const Fitting* fitting = nullptr;
+  const Part* device = nullptr;
+  std::size_t at = 0, length = 0;  // bytes of the text it was read from
+  [[nodiscard]] double length_m() const { return kind == PieceKind::straight || kind == PieceKind::up || kind == PieceKind::down ? count * value : 0.0; }
+  [[nodiscard]] double k(double bore_m) const { return kind == PieceKind::fitting ? count * fitting->kAt(bore_m) : kind == PieceKind::ownK ? count * value : 0.0; }
+  [[nodiscard]] bool breaks() const { return kind == PieceKind::bore || kind == PieceKind::device; }
+  /// As it would be typed.
+  [[nodiscard]] std::string text() const;
 };
 
 struct TakeOff {
@@ -30,8 +41,29 @@ struct TakeOff {
   [[nodiscard]] double length_m() const;
   [[nodiscard]] double rise_m() const;
   [[nodiscard]] double k(double bore_m) const;
+  /// Length to be added for friction: "Le" pieces and the allowance on the straight length.
+  [[nodiscard]] double added_m() const;
+  /// True when the line is to be split: a device or a change of bore stands in it.
+  [[nodiscard]] bool breaks() const;
+  /// Reads back to the same pieces.
+  [[nodiscard]] std::string text() const;
 };
 
+/// Reads a take-off. The error names the word and its place in the text (`at`, bytes).
 [[nodiscard]] tl::expected<TakeOff, ParseError> parseTakeOff(std::string_view text, const Stock& stock);
+
+/// The part before and after `share` (0…1) of the length; a straight piece in which the cut falls is divided.
+[[nodiscard]] std::pair<TakeOff, TakeOff> cutAt(const TakeOff& takeOff, double share);
+
+/// What could stand at the cursor: words that go on from the letters before it, each with what it is.
+struct Completion {
+  std::string word, meaning;
+};
+[[nodiscard]] std::vector<Completion> completionsFor(std::string_view beforeCursor, const Stock& stock);
+/// The letters before the cursor that a completion takes the place of.
+[[nodiscard]] std::string_view wordAtEnd(std::string_view beforeCursor);
+
+/// The part a take-off word means, such as "check" or "reducing-valve"; null when it is none.
+[[nodiscard]] const Part* deviceOf(std::string_view word);
 
 }  // namespace conduit

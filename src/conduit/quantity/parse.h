@@ -22,6 +22,7 @@ struct ParseError {
   std::string what;
   std::string word;
   std::vector<std::string> could;
+  std::size_t at = 0;  // of the word in the text, bytes, where the reader knows it
 };
 
 /// `assumed` is the unit a bare number takes (null: a bare number is refused unless the measure has no unit).

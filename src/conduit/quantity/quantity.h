@@ -34,6 +34,7 @@ enum class Measure {
   nozzleFactor,      // m3/s per sqrt(Pa)
   ratio,             // 1
   rotation,          // 1/s
+  mass,              // kg
   number             // 1
 };
 

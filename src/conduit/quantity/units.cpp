@@ -84,6 +84,7 @@ constexpr std::array nozzleFactor{Unit{"L/min/√bar", "l/min/bar^0.5 L/min/bar^
                                   Unit{"gpm/√psi", "gpm/psi^0.5 gpm/psi0.5", gallon / 60 / 83.03467524571979}, Unit{"m³/s/√Pa", "m3/s/Pa^0.5 m3/s/pa^0.5 m3/s/Pa0.5", 1.0}};
 constexpr std::array ratio{Unit{"%", "percent", 0.01}, Unit{"", "", 1.0}};
 constexpr std::array rotation{Unit{"rpm", "1/min r/min min-1", 1.0 / 60}, Unit{"Hz", "1/s rps", 1.0}};
+constexpr std::array mass{Unit{"kg", "", 1.0}, Unit{"t", "tonne", 1000.0}, Unit{"lb", "lbm", pound}, Unit{"g", "", 1e-3}};
 constexpr std::array number{Unit{"", "", 1.0}};
 
 }  // namespace
@@ -110,6 +111,7 @@ std::span<const Unit> unitsOf(Measure measure) {
     case Measure::nozzleFactor: return nozzleFactor;
     case Measure::ratio: return ratio;
     case Measure::rotation: return rotation;
+    case Measure::mass: return mass;
     case Measure::number: return number;
   }
   return number;
@@ -137,6 +139,7 @@ std::string_view nameOf(Measure measure) {
     case Measure::nozzleFactor: return "nozzle K-factor";
     case Measure::ratio: return "share";
     case Measure::rotation: return "speed of rotation";
+    case Measure::mass: return "mass";
     case Measure::number: return "plain number";
   }
   return "number";

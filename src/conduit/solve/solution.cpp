@@ -89,7 +89,7 @@ ReadingOf::ReadingOf(const Network& network, const Solution& solution, Id id) {
   for (const Id end : e.ends) endNames_.push_back(network.at(end).name);
   reading_.name = e.name;
   reading_.endNames = endNames_;
-  reading_.values = &e.values;
+  reading_.values = &valuesOf(e, solution.setting.stock, scratch_);
   reading_.setting = &solution.setting;
   reading_.ends = ends_;
   reading_.branches = branches_;

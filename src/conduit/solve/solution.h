@@ -86,6 +86,7 @@ class ReadingOf {
   std::vector<std::string> endNames_;
   std::vector<BranchReading> branches_;
   std::vector<std::optional<double>> vessels_;
+  Values scratch_;
   Reading reading_;
 };
 

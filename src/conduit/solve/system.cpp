@@ -46,12 +46,17 @@ SetUp setUp(const Network& network, const Setting& setting, const std::vector<do
   std::vector<char> used(bound, 0);  // points that something is joined to
   network.each([&](Id id, const Element& e) {
     if (e.part->ends == Ends::self) s.pointRaw[id] = addRaw(id);
-    for (const Id end : e.ends) used[end] = 1;
+    if (e.part->group != Group::drawing)
+      for (const Id end : e.ends) used[end] = 1;
   });
   std::vector<std::string> holder(s.rawOwner.size());
   network.each([&](Id id, const Element& e) {
+    if (e.part->group == Group::drawing) return;
     Prepared& p = s.prepared[id];
-    p = e.part->prepare(e.values, setting, endPlaces(network, e, setting, widest));
+    Values scratch;
+    p = e.part->prepare(valuesOf(e, setting.stock, scratch), setting, endPlaces(network, e, setting, widest));
+    if (const auto* item = e.values.get<std::string>(stockItemKey); item && !item->empty() && setting.stock && !setting.stock->item(e.part->key, *item))
+      p.problem = Problem{{"", std::string(stockItemKey)}, fmt::format("\"{}\" is not a {} of the stock", *item, e.part->key), {}};
     if (p.problem) {
       Problem problem = *p.problem;
       problem.place.name = e.name;

@@ -1,7 +1,9 @@
 #include "stock/stock.h"
 
+#include <algorithm>
 #include <cctype>
 #include <cmath>
+#include <map>
 
 namespace conduit {
 namespace {
@@ -14,7 +16,39 @@ std::string squeezed(std::string_view text) {
   return out;
 }
 
+template <class Entry>
+std::string keyOf(const Entry& e) {
+  return squeezed(e.name());
+}
+template <>
+std::string keyOf(const StockItem& e) {
+  return squeezed(e.kind) + "/" + squeezed(e.item);
+}
+
+template <class Entry>
+void lay(std::vector<Entry>& under, const std::vector<Entry>& over) {
+  if (over.empty()) return;
+  std::map<std::string, std::size_t> at;
+  for (std::size_t i = 0; i < under.size(); ++i) at.emplace(keyOf(under[i]), i);
+  for (const Entry& e : over) {
+    const auto [it, fresh] = at.emplace(keyOf(e), under.size());
+    if (fresh) under.push_back(e);
+    else under[it->second] = e;
+  }
+}
+
 }  // namespace
+
+Stock laidOver(const Stock& under, const Stock& over) {
+  Stock both = under;
+  lay(both.pipes, over.pipes);
+  lay(both.fittings, over.fittings);
+  lay(both.roughness, over.roughness);
+  lay(both.coefficients, over.coefficients);
+  lay(both.liquids, over.liquids);
+  lay(both.items, over.items);
+  return both;
+}
 
 double completeTurbulence(double bore_m) {
   const double lg = std::log10(0.0457e-3 / (3.7 * bore_m));
@@ -33,6 +67,20 @@ const PipeSize* Stock::pipe(std::string_view name) const {
   const std::string wanted = squeezed(name);
   for (const PipeSize& p : pipes)
     if (squeezed(p.name()) == wanted) return &p;
+  return nullptr;
+}
+
+const LiquidEntry* Stock::liquid(std::string_view name) const {
+  const std::string wanted = squeezed(name);
+  for (const LiquidEntry& l : liquids)
+    if (squeezed(l.liquid) == wanted) return &l;
+  return nullptr;
+}
+
+const StockItem* Stock::item(std::string_view kind, std::string_view name) const {
+  const std::string wanted = squeezed(name);
+  for (const StockItem& i : items)
+    if (i.kind == kind && squeezed(i.item) == wanted) return &i;
   return nullptr;
 }
 

@@ -1,19 +1,27 @@
-// Catalogue values: pipe sizes, fittings, roughness. Filled by exchange/ from the files in stock/; here they are plain data.
+// Catalogue values: pipe sizes, fittings, roughness, liquids, equipment described once. Filled by exchange/ from the files
+// in stock/, from the engineer's own files, and from what travels inside a model; here they are plain data.
 #pragma once
 
 #include <optional>
 #include <string>
 #include <string_view>
+#include <utility>
 #include <vector>
 
 namespace conduit {
+
+/// Where an entry comes from; a later one of the same name stands in place of an earlier.
+enum class Origin { shipped, own, model };
 
 struct PipeSize {
   std::string standard;  // "ASME B36.10M"
   std::string nominal;   // NPS "4", dn "110"
   std::string schedule;  // "40", "SDR 11", "C40"
+  std::string material;
   double outside_m = 0.0, wall_m = 0.0, bore_m = 0.0;
+  std::optional<double> mass_kgm, rating_pa, costPerMetre;
   std::string source;
+  Origin origin = Origin::shipped;
   [[nodiscard]] std::string name() const { return standard + " " + nominal + " " + schedule; }
 };
 
@@ -24,23 +32,65 @@ struct Fitting {
   std::string description;
   std::optional<double> k, boresLong;
   std::string source;
+  Origin origin = Origin::shipped;
   [[nodiscard]] double kAt(double bore_m) const;
+  [[nodiscard]] const std::string& name() const { return word; }
 };
 
 struct RoughnessEntry {
   std::string material, condition;
   double low_m = 0.0, typical_m = 0.0, high_m = 0.0;
   std::string source;
+  Origin origin = Origin::shipped;
+  [[nodiscard]] std::string name() const { return material + ", " + condition; }
+};
+
+/// Hazen–Williams C of a material in a condition.
+struct CoefficientEntry {
+  std::string material, condition;
+  double low = 0.0, typical = 0.0, high = 0.0;
+  std::string source;
+  Origin origin = Origin::shipped;
+  [[nodiscard]] std::string name() const { return material + ", " + condition; }
+};
+
+/// A liquid by few figures: see fluid/stock_liquid.h for what is made of them.
+struct LiquidEntry {
+  std::string liquid;
+  double density_kgm3 = 0.0, densityAt_c = 0.0, expansion_perK = 0.0;
+  double viscosity1_m2s = 0.0, at1_c = 0.0, viscosity2_m2s = 0.0, at2_c = 0.0;
+  std::optional<double> vapour_pa, vapourAt_c, boilsAt_c;
+  std::string source;
+  Origin origin = Origin::shipped;
+  [[nodiscard]] const std::string& name() const { return liquid; }
+};
+
+/// Equipment described once: texts for the fields of its kind, used wherever an element names it as its stock item.
+struct StockItem {
+  std::string kind, item;
+  std::vector<std::pair<std::string, std::string>> fields;
+  std::string source;
+  Origin origin = Origin::shipped;
+  [[nodiscard]] const std::string& name() const { return item; }
 };
 
 struct Stock {
   std::vector<PipeSize> pipes;
   std::vector<Fitting> fittings;
   std::vector<RoughnessEntry> roughness;
+  std::vector<CoefficientEntry> coefficients;
+  std::vector<LiquidEntry> liquids;
+  std::vector<StockItem> items;
   [[nodiscard]] const Fitting* fitting(std::string_view word) const;
   /// By its name, blanks and case apart: "ASME B36.10M 4 40", "asme b36.10m 4 sch 40".
   [[nodiscard]] const PipeSize* pipe(std::string_view name) const;
+  [[nodiscard]] const LiquidEntry* liquid(std::string_view name) const;
+  [[nodiscard]] const StockItem* item(std::string_view kind, std::string_view name) const;
+  [[nodiscard]] bool empty() const { return pipes.empty() && fittings.empty() && roughness.empty() && coefficients.empty() && liquids.empty() && items.empty(); }
 };
+
+/// `over` laid on `under`: entries of the same name are those of `over`.
+[[nodiscard]] Stock laidOver(const Stock& under, const Stock& over);
 
 /// Friction factor of complete turbulence in clean commercial steel, ε = 0.0457 mm (Crane TP-410, 1988, and Moody 1944):
 /// f_T = 0.25 / lg²(ε/(3.7 D)).

@@ -158,13 +158,13 @@ void CardFigure::paintTakeOff(QPainter& p) {
   // Straight pieces by length, rises slanting, fittings as marks between them.
   double length = 0;
   int marks = 0;
-  for (const Piece& piece : takeOff->pieces) length += piece.length_m, marks += piece.length_m == 0 ? 1 : 0;
+  for (const Piece& piece : takeOff->pieces) length += piece.length_m(), marks += piece.length_m() == 0 ? 1 : 0;
   const double room = width() - 24 - 15.0 * marks;
   double x = 12, y = height() / 2.0 + 4;
   p.setFont(face(10));
   for (const Piece& piece : takeOff->pieces) {
-    if (piece.length_m > 0) {
-      const double w = std::max(4.0, length > 0 ? piece.length_m / length * room : 0);
+    if (piece.length_m() > 0) {
+      const double w = std::max(4.0, length > 0 ? piece.length_m() / length * room : 0);
       const double rise = piece.word == "up" ? -12 : piece.word == "down" ? 12 : 0;
       p.setPen(QPen(look_.ink, 5, Qt::SolidLine, Qt::FlatCap));
       p.drawLine(QPointF(x, y), QPointF(x + w, y + rise));
@@ -172,7 +172,7 @@ void CardFigure::paintTakeOff(QPainter& p) {
       p.drawLine(QPointF(x, y), QPointF(x + w, y + rise));
       if (w > 26) {
         p.setPen(look_.ink2);
-        p.drawText(QRectF(x, y + rise / 2 - 22, w, 14), Qt::AlignCenter, QString::fromStdString(asNumber(piece.length_m, Measure::length, doc_.units(), 3)));
+        p.drawText(QRectF(x, y + rise / 2 - 22, w, 14), Qt::AlignCenter, QString::fromStdString(asNumber(piece.length_m(), Measure::length, doc_.units(), 3)));
       }
       x += w, y += rise;
       y = std::clamp(y, 22.0, height() - 18.0);

@@ -8,6 +8,7 @@
 #include <algorithm>
 #include <csignal>
 
+#include "exchange/enclose.h"
 #include "exchange/model_file.h"
 
 namespace conduit::desktop {
@@ -18,7 +19,14 @@ QString recoveryFolder() { return QStandardPaths::writableLocation(QStandardPath
 }  // namespace
 
 Document::Document(QObject* parent) : QObject(parent), units_(&UnitSet::siWater()) {
-  worker_ = std::make_unique<Worker>(stock(), [this](SolvedPtr solved) {
+  std::vector<Problem> problems;
+  own_ = readOwnStock(ownStockFolder().toStdString(), &problems);
+  base_ = own_.empty() ? std::shared_ptr<const Stock>(std::shared_ptr<const Stock>(), &shippedStock()) : std::make_shared<const Stock>(laidOver(shippedStock(), own_));
+  if (!problems.empty())
+    QTimer::singleShot(0, this, [this, what = QString::fromStdString(problems.front().what), more = problems.size() - 1] {
+      emit refused(more > 0 ? tr("Your own stock: %1, and %2 more").arg(what).arg(more) : tr("Your own stock: %1").arg(what));
+    });
+  worker_ = std::make_unique<Worker>([this](SolvedPtr solved) {
     QMetaObject::invokeMethod(
         this,
         [this, solved] {
@@ -45,6 +53,32 @@ Document::~Document() { worker_.reset(); }
 
 bool Document::isSelected(Id id) const { return std::find(selection_.begin(), selection_.end(), id) != selection_.end(); }
 
+QString Document::ownStockFolder() { return QStandardPaths::writableLocation(QStandardPaths::AppDataLocation) + "/stock"; }
+
+const Stock* Document::stock() const { return sharedStock().get(); }
+
+std::shared_ptr<const Stock> Document::sharedStock() const {
+  if (!stock_ || stockOf_ != network().enclosure()) {
+    stockOf_ = network().enclosure();
+    stock_ = network().enclosed().stock.empty() ? base_ : std::make_shared<const Stock>(laidOver(*base_, network().enclosed().stock));
+  }
+  return stock_;
+}
+
+bool Document::keepOwn(Stock own) {
+  if (const auto done = writeOwnStock(own, ownStockFolder().toStdString()); !done) {
+    lastProblem_ = done.error();
+    emit refused(QString::fromStdString(done.error().what));
+    return false;
+  }
+  own_ = std::move(own);
+  base_ = std::make_shared<const Stock>(laidOver(shippedStock(), own_));
+  stock_.reset();
+  balance();
+  emit changed();
+  return true;
+}
+
 QString Document::title() const {
   if (const auto* title = network().job().values.get<std::string>("title")) return QString::fromStdString(*title);
   return path_.isEmpty() ? tr("Untitled") : QFileInfo(path_).completeBaseName();
@@ -55,6 +89,7 @@ void Document::balance(bool cold) {
   work.stamp = history_.stamp();
   work.order = ++lastOrder_;
   work.network = network();
+  work.stock = sharedStock();
   work.units = *units_;
   if (!cold && solved_ && solved_->solution.summary.usable()) work.startFrom = solved_;
   if (selected() != noId && network().find(selected()) && network().at(selected()).part->figure) work.curveOf = selected();
@@ -152,7 +187,7 @@ void Document::replace(Network network, const QString& path, bool saved) {
 void Document::startNew() { replace(Network(), {}, true); }
 
 bool Document::open(const QString& path) {
-  auto network = loadModel(path.toStdString(), stock());
+  auto network = loadModel(path.toStdString(), base_.get());
   if (!network) {
     QString why;
     for (std::size_t i = 0; i < network.error().size() && i < 3; ++i) why += (i ? "\n" : "") + QString::fromStdString(network.error()[i].what);
@@ -166,7 +201,8 @@ bool Document::open(const QString& path) {
 }
 
 bool Document::save(const QString& path) {
-  const auto done = saveModel(network(), path.toStdString());
+  // Entries of the engineer's own stock that are used go with the file.
+  const auto done = saveModel(withUsedStock(network(), *stock()), path.toStdString());
   if (!done) {
     lastProblem_ = done.error();
     emit refused(QString::fromStdString(done.error().what));
@@ -203,7 +239,7 @@ QStringList Document::leftBehind() {
 }
 
 bool Document::recover(const QString& file) {
-  auto network = loadModel(file.toStdString(), stock());
+  auto network = loadModel(file.toStdString(), base_.get());
   if (!network) {
     emit refused(QString::fromStdString(network.error().front().what));
     return false;

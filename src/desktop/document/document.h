@@ -25,7 +25,12 @@ class Document : public QObject {
   /// False while the answer on screen is older than the model.
   [[nodiscard]] bool current() const { return solved_ && solved_->stamp == history_.stamp(); }
   [[nodiscard]] const UnitSet& units() const { return *units_; }
-  [[nodiscard]] const Stock* stock() const { return &shippedStock(); }
+  /// The shipped stock, the engineer's own files over it, and what the model encloses over both.
+  [[nodiscard]] const Stock* stock() const;
+  [[nodiscard]] const Stock& ownStock() const { return own_; }
+  /// Entries kept for other models: written to the engineer's own files at once.
+  bool keepOwn(Stock own);
+  [[nodiscard]] static QString ownStockFolder();
   [[nodiscard]] const std::vector<Id>& selection() const { return selection_; }
   [[nodiscard]] Id selected() const { return selection_.size() == 1 ? selection_.front() : noId; }
   [[nodiscard]] bool isSelected(Id id) const;
@@ -72,7 +77,13 @@ class Document : public QObject {
   void balance(bool cold = false);
   void replace(Network network, const QString& path, bool saved);
 
+  [[nodiscard]] std::shared_ptr<const Stock> sharedStock() const;
+
   History history_{Network()};
+  Stock own_;
+  std::shared_ptr<const Stock> base_;  // shipped and own
+  mutable std::shared_ptr<const Stock> stock_;
+  mutable std::shared_ptr<const Enclosed> stockOf_;
   SolvedPtr solved_;
   const UnitSet* units_;
   std::vector<Id> selection_;

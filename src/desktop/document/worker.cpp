@@ -4,7 +4,7 @@
 
 namespace conduit::desktop {
 
-Worker::Worker(const Stock* stock, std::function<void(SolvedPtr)> done) : stock_(stock), done_(std::move(done)), thread_([this](std::stop_token stop) { loop(std::move(stop)); }) {}
+Worker::Worker(std::function<void(SolvedPtr)> done) : done_(std::move(done)), thread_([this](std::stop_token stop) { loop(std::move(stop)); }) {}
 
 Worker::~Worker() {
   thread_.request_stop();
@@ -45,12 +45,13 @@ void Worker::loop(std::stop_token stop) {
     solved->stamp = work.stamp;
     solved->order = work.order;
     solved->network = work.network;
+    solved->stock = work.stock;
     try {
       SolveOptions options;
       options.units = work.units;
       options.stop = own.get_token();
       if (work.startFrom) options.startFrom = &work.startFrom->solution;
-      solved->solution = solve(work.network, stock_, options);
+      solved->solution = solve(work.network, work.stock.get(), options);
       if (solved->solution.summary.verdict == Verdict::stopped) continue;
       solved->findings = findings(work.network, solved->solution, work.units);
       solved->standing = standing(solved->findings);
@@ -67,7 +68,7 @@ void Worker::loop(std::stop_token stop) {
         for (const auto& [x, y] : c.points) most = std::max(most, x);
       auto again = std::make_shared<Solved>(*solved);
       again->curveOf = work.curveOf;
-      again->systemCurve = systemCurve(work.network, stock_, work.curveOf, most, 17, own.get_token());
+      again->systemCurve = systemCurve(work.network, work.stock.get(), work.curveOf, most, 17, own.get_token());
       if (!own.stop_requested()) done_(again);
     } catch (const OwnMistake& mistake) {
       solved->fault = mistake.what();

@@ -19,6 +19,7 @@ struct Solved {
   std::uint64_t stamp = 0;
   std::uint64_t order = 0;  // of submission: later work has the higher number, also after an undo
   Network network;
+  std::shared_ptr<const Stock> stock;  // the solution refers to it
   Solution solution;
   std::vector<Finding> findings;
   Standing standing;
@@ -33,19 +34,19 @@ class Worker {
   struct Work {
     std::uint64_t stamp = 0, order = 0;
     Network network;
+    std::shared_ptr<const Stock> stock;
     SolvedPtr startFrom;  // null: cold
     UnitSet units = UnitSet::siWater();
     Id curveOf = noId;
   };
   /// `done` is called on the worker's thread.
-  Worker(const Stock* stock, std::function<void(SolvedPtr)> done);
+  explicit Worker(std::function<void(SolvedPtr)> done);
   ~Worker();
   void submit(Work work);
 
  private:
   void loop(std::stop_token stop);
   bool newer();
-  const Stock* stock_;
   std::function<void(SolvedPtr)> done_;
   std::mutex mutex_;
   std::condition_variable_any wake_;

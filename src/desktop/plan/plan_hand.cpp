@@ -104,7 +104,7 @@ void PlanView::startKind(const Part& part) {
   } else {
     const Id selected = doc_.selected();
     if (mode_ == Mode::look && selected != noId && doc_.network().at(selected).part->geometry && part.ends != Ends::many && part.ends != Ends::self) {
-      doc_.take(setInto(doc_.network(), selected, 0.5, part));  // into the selected pipe
+      doc_.take(setInto(doc_.network(), selected, 0.5, part, doc_.stock()));  // into the selected pipe
       return;
     }
     mode_ = Mode::place;
@@ -121,7 +121,7 @@ void PlanView::splitSelected() {
   double share = 0.5;
   for (const Band& b : bands_)
     if (b.id == id && handHere_) segmentDistance(hand_, toScreen(b.a), toScreen(b.b), &share);
-  doc_.take(splitPipe(doc_.network(), id, share));
+  doc_.take(splitPipe(doc_.network(), id, share, doc_.stock()));
 }
 
 void PlanView::endMode() {
@@ -158,8 +158,8 @@ void PlanView::clickAt(Spot spot, Id on, Qt::KeyboardModifiers modifiers) {
       double share = 0.5;
       for (const Band& b : bands_)
         if (b.id == on) segmentDistance(toScreen(spot), toScreen(b.a), toScreen(b.b), &share);
-      if (part.ends == Ends::two || part.ends == Ends::one) done = doc_.take(setInto(doc_.network(), on, share, part));
-      else if (part.ends == Ends::self) done = doc_.take(splitPipe(doc_.network(), on, share));
+      if (part.ends == Ends::two || part.ends == Ends::one) done = doc_.take(setInto(doc_.network(), on, share, part, doc_.stock()));
+      else if (part.ends == Ends::self) done = doc_.take(splitPipe(doc_.network(), on, share, doc_.stock()));
     } else if (under && under->part->ends == Ends::self && part.ends != Ends::self) {
       done = doc_.take(setAfter(doc_.network(), on, {under->at.x + 46 / scale_, under->at.y}, part));
     } else {
@@ -174,7 +174,7 @@ void PlanView::clickAt(Spot spot, Id on, Qt::KeyboardModifiers modifiers) {
       double share = 0.5;
       for (const Band& b : bands_)
         if (b.id == target) segmentDistance(toScreen(spot), toScreen(b.a), toScreen(b.b), &share);
-      if (!doc_.take(splitPipe(doc_.network(), target, share))) return;
+      if (!doc_.take(splitPipe(doc_.network(), target, share, doc_.stock()))) return;
       target = doc_.selected();
     }
     if (target != noId && doc_.network().at(target).part->ends != Ends::self && doc_.network().at(target).part->ends != Ends::many) target = noId;

@@ -1,0 +1,68 @@
+#include "exchange/enclose.h"
+
+#include <set>
+
+#include "parts/take_off.h"
+
+namespace conduit {
+namespace {
+
+// Calls back with every entry of the stock that an element uses.
+template <class UsePipe, class UseFitting, class UseItem>
+void eachUse(const Element& e, const Stock& stock, UsePipe pipe, UseFitting fitting, UseItem item) {
+  if (const auto* size = e.values.get<std::string>("size"))
+    if (const PipeSize* entry = stock.pipe(*size)) pipe(*entry);
+  if (const auto* name = e.values.get<std::string>(stockItemKey))
+    if (const StockItem* entry = stock.item(e.part->key, *name)) item(*entry);
+  for (const Field& f : e.part->fields) {
+    if (f.kind != FieldKind::takeOff) continue;
+    const auto* text = e.values.get<std::string>(f.key);
+    const auto takeOff = text ? parseTakeOff(*text, stock) : tl::expected<TakeOff, ParseError>(TakeOff{});
+    if (!takeOff) continue;
+    for (const Piece& p : takeOff->pieces)
+      if (p.fitting) fitting(*p.fitting);
+  }
+}
+
+}  // namespace
+
+Network withUsedStock(const Network& network, const Stock& stock) {
+  Stock used;
+  std::set<const void*> seen;
+  auto add = [&](auto& list, const auto& entry) {
+    if (entry.origin == Origin::shipped || !seen.insert(&entry).second) return;
+    list.push_back(entry);
+    list.back().origin = Origin::model;
+  };
+  network.each([&](Id, const Element& e) {
+    eachUse(
+        e, stock, [&](const PipeSize& p) { add(used.pipes, p); }, [&](const Fitting& f) { add(used.fittings, f); }, [&](const StockItem& i) { add(used.items, i); });
+  });
+  if (const auto* name = network.job().values.get<std::string>("liquid of the stock"))
+    if (const LiquidEntry* entry = stock.liquid(*name)) add(used.liquids, *entry);
+  if (used.empty()) return network;
+  Enclosed enclosed = network.enclosed();
+  const std::size_t before = enclosed.stock.pipes.size() + enclosed.stock.fittings.size() + enclosed.stock.items.size() + enclosed.stock.liquids.size();
+  enclosed.stock = laidOver(used, enclosed.stock);
+  if (enclosed.stock.pipes.size() + enclosed.stock.fittings.size() + enclosed.stock.items.size() + enclosed.stock.liquids.size() == before) return network;
+  Draft draft(network);
+  draft.enclose(std::move(enclosed));
+  return std::move(draft).finish();
+}
+
+std::vector<Id> usersOf(const Network& network, const Stock& stock, std::string_view file, std::string_view name) {
+  std::vector<Id> users;
+  network.each([&](Id id, const Element& e) {
+    bool uses = false;
+    eachUse(
+        e, stock, [&](const PipeSize& p) { uses = uses || (file == "pipes.csv" && p.name() == name); },
+        [&](const Fitting& f) { uses = uses || (file == "fittings.csv" && f.word == name); },
+        [&](const StockItem& i) { uses = uses || (file == "equipment.csv" && i.item == name); });
+    if (uses) users.push_back(id);
+  });
+  if (file == "liquids.csv")
+    if (const auto* liquid = network.job().values.get<std::string>("liquid of the stock"); liquid && *liquid == name) users.push_back(jobId);
+  return users;
+}
+
+}  // namespace conduit

@@ -1,0 +1,18 @@
+// A text put into a field of a draft, as if typed there: what every edit that takes texts is made of.
+#pragma once
+
+#include "network/network.h"
+
+namespace conduit {
+
+/// Reads `text` by the field table and sets it; an empty text clears the field. The Problem names element and field, and
+/// its remedies are edits of that place. `units` null: every number needs its unit.
+[[nodiscard]] Result<bool> putText(Draft& draft, Id id, std::string_view key, std::string_view text, const Stock* stock, const UnitSet* units);
+
+/// A given in metres with the text that a person would have typed, to the centimetre.
+[[nodiscard]] Given metresGiven(double m);
+
+/// The SI value of a length or height given directly; empty when it is not given.
+[[nodiscard]] std::optional<double> givenSi(const Values& values, std::string_view key);
+
+}  // namespace conduit
