@@ -28,8 +28,8 @@ namespace conduit {
 
 /// One list of the stock, such as pipes.csv.
 struct StockList {
-  std::string_view file;    // "pipes.csv"
-  std::string_view title;   // "Pipe sizes"
+  std::string_view file;                  // "pipes.csv"
+  std::string_view title;                 // "Pipe sizes"
   std::vector<std::string_view> columns;  // headings as in the file; units are part of them
 };
 [[nodiscard]] std::span<const StockList> stockLists();

@@ -1,0 +1,142 @@
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+#include <map>
+#include <nlohmann/json.hpp>
+
+#include "exchange/bring_in.h"
+
+namespace conduit {
+namespace {
+
+using Json = nlohmann::json;
+
+struct Coordinate {
+  double x = 0, y = 0;
+  std::optional<double> z;
+};
+
+std::optional<Coordinate> placeOf(const Json& c) {
+  if (!c.is_array() || c.size() < 2 || !c[0].is_number() || !c[1].is_number()) return std::nullopt;
+  Coordinate p{c[0].get<double>(), c[1].get<double>(), {}};
+  if (c.size() > 2 && c[2].is_number()) p.z = c[2].get<double>();
+  return p;
+}
+
+std::string textOf(const Json& v) {
+  if (v.is_string()) return v.get<std::string>();
+  if (v.is_boolean()) return v.get<bool>() ? "yes" : "no";
+  if (v.is_number()) return v.dump();
+  return {};
+}
+
+}  // namespace
+
+Result<Grid> gridOfGeoJson(std::string_view text) {
+  auto refused = [](std::string what) { return tl::unexpected(Problem{{}, std::move(what), {}}); };
+  int depth = 0;
+  for (const char c : text) {
+    depth += c == '{' || c == '[' ? 1 : c == '}' || c == ']' ? -1 : 0;
+    if (depth > 60) return refused("this is nested more than 60 deep; GeoJSON is not");
+  }
+  const Json root = Json::parse(text.begin(), text.end(), nullptr, false);
+  if (root.is_discarded()) return refused("this is not JSON");
+  std::vector<const Json*> features;
+  if (root.is_object() && root.value("type", "") == "FeatureCollection" && root.contains("features") && root["features"].is_array()) {
+    for (const Json& f : root["features"]) features.push_back(&f);
+  } else if (root.is_object() && root.value("type", "") == "Feature") {
+    features.push_back(&root);
+  } else {
+    return refused("this is not GeoJSON: it is neither a feature nor a collection of features");
+  }
+  struct Line {
+    std::vector<Coordinate> places;
+    const Json* properties;
+    std::size_t index;
+  };
+  std::vector<Line> lines;
+  bool degrees = true;
+  double sumX = 0, sumY = 0;
+  std::size_t count = 0;
+  for (std::size_t i = 0; i < features.size(); ++i) {
+    const Json& f = *features[i];
+    if (!f.is_object() || !f.contains("geometry") || !f["geometry"].is_object()) continue;
+    const Json& g = f["geometry"];
+    const std::string type = g.value("type", "");
+    static const Json nothing = Json::object();
+    const Json* properties = f.contains("properties") && f["properties"].is_object() ? &f["properties"] : &nothing;
+    auto add = [&](const Json& coordinates, bool point) {
+      Line line{{}, properties, i};
+      if (point) {
+        if (const auto p = placeOf(coordinates)) line.places.push_back(*p);
+      } else if (coordinates.is_array()) {
+        for (const Json& c : coordinates)
+          if (const auto p = placeOf(c)) line.places.push_back(*p);
+        if (line.places.size() < 2) line.places.clear();
+      }
+      for (const Coordinate& p : line.places) {
+        degrees = degrees && std::abs(p.x) <= 180 && std::abs(p.y) <= 90;
+        sumX += p.x, sumY += p.y, ++count;
+      }
+      lines.push_back(std::move(line));  // without places it is refused as a row, where it can be seen
+    };
+    if (!g.contains("coordinates")) continue;
+    if (type == "Point") add(g["coordinates"], true);
+    else if (type == "LineString") add(g["coordinates"], false);
+    else if (type == "MultiLineString" && g["coordinates"].is_array())
+      for (const Json& part : g["coordinates"]) add(part, false);
+  }
+  if (count == 0) return refused("there are neither points nor lines in this GeoJSON");
+  // Degrees on a sphere of the earth's mean radius, flat about the middle: good to a part in 10 000 over 50 km.
+  const double midX = sumX / static_cast<double>(count), midY = sumY / static_cast<double>(count);
+  constexpr double perDegree = 6371008.8 * M_PI / 180;
+  auto metres = [&](Coordinate p) {
+    if (degrees) p.x = (p.x - midX) * perDegree * std::cos(midY * M_PI / 180), p.y = (p.y - midY) * perDegree;
+    return p;
+  };
+  Grid grid;
+  std::vector<std::string> properties;
+  for (const Line& line : lines)
+    for (const auto& [key, value] : line.properties->items())
+      if (!value.is_structured() && !value.is_null() && std::find(properties.begin(), properties.end(), key) == properties.end()) properties.push_back(key);
+  grid.headings = {"kind", "x", "y", "x1", "y1", "z1", "x2", "y2", "z2"};
+  const bool hasLength = std::any_of(properties.begin(), properties.end(), [](const std::string& p) { return p == "length" || p.starts_with("length") || p == "Length"; });
+  const bool hasHeight = std::any_of(properties.begin(), properties.end(), [](const std::string& p) { return p == "height" || p == "elevation" || p == "z"; });
+  if (!hasHeight) grid.headings.push_back("height [m]");
+  if (!hasLength) grid.headings.push_back("length [m]");
+  const std::size_t fixed = grid.headings.size();
+  grid.headings.insert(grid.headings.end(), properties.begin(), properties.end());
+  auto shown = [](double v) { return fmt::format("{:.3f}", v); };
+  for (const Line& line : lines) {
+    std::vector<std::string> row(grid.headings.size());
+    const bool pipe = line.places.size() > 1;
+    row[0] = pipe ? "pipe" : "point";
+    double drawn = 0;
+    for (std::size_t i = 1; i < line.places.size(); ++i) {
+      const Coordinate a = metres(line.places[i - 1]), b = metres(line.places[i]);
+      drawn += std::hypot(a.x - b.x, a.y - b.y, a.z && b.z ? *a.z - *b.z : 0.0);
+    }
+    if (pipe) {
+      const Coordinate a = metres(line.places.front()), b = metres(line.places.back());
+      row[3] = shown(a.x), row[4] = shown(a.y), row[6] = shown(b.x), row[7] = shown(b.y);
+      if (a.z) row[5] = shown(*a.z);
+      if (b.z) row[8] = shown(*b.z);
+      if (!hasLength) row[fixed - 1] = shown(drawn);
+    } else if (!line.places.empty()) {
+      const Coordinate p = metres(line.places.front());
+      row[1] = shown(p.x), row[2] = shown(p.y);
+      if (!hasHeight && p.z) row[9] = shown(*p.z);
+    } else {
+      row[1] = row[2] = "no coordinates";
+    }
+    for (std::size_t k = 0; k < properties.size(); ++k)
+      if (const auto it = line.properties->find(properties[k]); it != line.properties->end()) row[fixed + k] = textOf(*it);
+    grid.rows.push_back(std::move(row));
+    grid.line.push_back(line.index + 1);
+  }
+  grid.columns = grid.headings.size();
+  return grid;
+}
+
+}  // namespace conduit
