@@ -1,4 +1,10 @@
 #include "network/edits.h"
+#include "exchange/bring_in.h"
+#include "network/arrange.h"
+#include "network/columns.h"
+#include "network/lay_take_off.h"
+#include "network/names.h"
+#include "network/turn_into.h"
 
 #include <gtest/gtest.h>
 
@@ -141,10 +147,12 @@ TEST(Rename, refusesATakenName) {
   EXPECT_TRUE(rename(n, n.byName("A"), "Weir"));
 }
 
-TEST(Edits, hundredsAtRandomUndoToTheStartAndBack) {
+TEST(Edits, tenThousandAtRandomUndoToTheStartAndBack) {
   test::Chance c{42};
-  History h{Network()};
-  std::vector<std::string> texts{writeModel(h.now())};
+  History h{Network(), std::size_t{1} << 30};
+  constexpr std::size_t steps = 10000, looked = 7;  // the file of every seventh step is compared
+  std::map<std::size_t, std::string> texts{{0, writeModel(h.now())}};
+  std::map<std::string, int> names;  // which edits were made
   auto any = [&](auto keep) {
     std::vector<Id> ids;
     h.now().each([&](Id id, const Element& e) {
@@ -154,49 +162,84 @@ TEST(Edits, hundredsAtRandomUndoToTheStartAndBack) {
   };
   auto point = [&] { return any([](const Element& e) { return e.part->ends == Ends::self || e.part->ends == Ends::many; }); };
   auto pipe = [&] { return any([](const Element& e) { return e.part->key == "pipe"; }); };
-  while (texts.size() < 700) {
+  auto anything = [&] { return any([](const Element&) { return true; }); };
+  const char* takeOffs[] = {"12.4 elbow 3 up", "4 check 2", "6 bore 80 mm 3 elbow", "2 reducing (3 bar) 1 gate +10 %", "8"};
+  for (std::size_t made = 0; made < steps;) {
     Result<Edited> e = tl::unexpected(Problem{});
     const Spot spot{c.between(0, 500), c.between(0, 500)};
     const auto parts = allParts();
     const Part& part = *parts[static_cast<std::size_t>(c.below(static_cast<int>(parts.size())))];
-    switch (c.below(9)) {
+    std::vector<Id> few;
+    for (int i = 0; i < 4; ++i)
+      if (const Id id = anything(); id != noId) few.push_back(id);
+    const bool crowded = h.now().count() > 120;
+    switch (crowded ? 5 : c.below(18)) {
       case 0: e = place(h.now(), part, spot, "12 m", stock(), &si()); break;
       case 1:
       case 2:
         if (const Id p = point(); p != noId) e = drawPipe(h.now(), p, c.oneIn(2) ? noId : point(), spot, {}, stock(), &si());
         break;
       case 3:
-        if (const Id p = pipe(); p != noId) e = setInto(h.now(), p, c.between(0, 1), part, &shippedStock());
+        if (const Id p = pipe(); p != noId) e = setInto(h.now(), p, c.between(0, 1), part, stock());
         break;
       case 4:
-        if (const Id p = pipe(); p != noId) e = splitPipe(h.now(), p, c.between(0, 1), &shippedStock());
+        if (const Id p = pipe(); p != noId) e = splitPipe(h.now(), p, c.between(0, 1), stock());
         break;
       case 5:
-        if (const Id p = any([](const Element&) { return true; }); p != noId && c.oneIn(3)) e = removeAll(h.now(), std::span(&p, 1));
+        if (crowded || c.oneIn(3)) e = removeAll(h.now(), few);
         break;
       case 6:
         if (const Id p = pipe(); p != noId) e = setField(h.now(), p, "bore", std::to_string(20 + c.below(300)) + " mm", stock(), &si());
         break;
       case 7:
-        if (const Id p = point(); p != noId) e = moveAll(h.now(), std::span(&p, 1), c.between(-9, 9), 1);
+        if (!few.empty()) e = moveAll(h.now(), few, c.between(-9, 9), 1);
         break;
       case 8:
-        if (const Id p = any([](const Element&) { return true; }); p != noId) e = rename(h.now(), p, "X " + std::to_string(texts.size()));
+        if (const Id p = anything(); p != noId) e = rename(h.now(), p, "X " + std::to_string(made));
         break;
+      case 9:
+        if (const auto turned = turnInto(h.now(), std::span(few).first(std::min<std::size_t>(1, few.size())), part)) e = turned->edited;
+        break;
+      case 10: e = renumber(h.now(), readingOrder(h.now(), few)); break;
+      case 11: e = replaceInNames(h.now(), few, "X", "Y"); break;
+      case 12:
+        if (const Id p = pipe(); p != noId) e = layTakeOff(h.now(), p, takeOffs[c.below(5)], *stock(), &si());
+        break;
+      case 13: e = c.oneIn(2) ? mirror(h.now(), few, Direction::across) : lineUp(h.now(), few, LineUp::top); break;
+      case 14: e = changeByArithmetic(h.now(), few, "bore", "* 1.01", &si()); break;
+      case 15: e = fillDown(h.now(), few, "bore"); break;
+      case 16:
+        if (const auto brought = bringIn(h.now(), {{"name", "x", "y"}, {{"B" + std::to_string(made), "5", "6"}, {"", "x", ""}}, {2, 3}, 3},
+                                         {findPart("point"), {{ColumnIs::name, {}, nullptr}, {ColumnIs::x, {}, nullptr}, {ColumnIs::y, {}, nullptr}}, false, true}, stock(), si()))
+          e = brought->edited;
+        break;
+      case 17: {  // the stock that travels with the model
+        Enclosed enclosed = h.now().enclosed();
+        const std::string cells[] = {"Yard", std::to_string(c.below(5)), "A", "", "60", "3", "54", "", "", "", ""};
+        ASSERT_TRUE(putStockRow(enclosed.stock, "pipes.csv", cells, Origin::model));
+        Draft draft(h.now());
+        draft.enclose(std::move(enclosed));
+        e = Edited{"Stock", std::move(draft).finish()};
+        break;
+      }
     }
     if (!e) continue;
+    ++names[e->name.substr(0, e->name.find(' '))];
     h.record(e->name, std::move(e->network));
-    texts.push_back(writeModel(h.now()));
+    if (++made % looked == 0) texts[made] = writeModel(h.now());
   }
-  for (std::size_t i = texts.size(); i-- > 1;) {
-    ASSERT_EQ(writeModel(h.now()), texts[i]) << "step " << i;
-    h.undo();
-  }
-  for (std::size_t i = 0; i < texts.size(); i += 37) {
-    // Every text reads back to itself.
-    const auto again = readModel(texts[i], stock());
+  for (const char* kind : {"Place", "Draw", "Set", "Split", "Delete", "Move", "Rename", "Turn", "Number", "Replace", "Take", "Mirror", "Line", "*", "Fill", "Bring", "Stock"})
+    EXPECT_GT(names[kind], 10) << kind << " was hardly tried";
+  std::size_t at = steps;
+  for (; h.canUndo(); h.undo(), --at)
+    if (at % looked == 0) ASSERT_EQ(writeModel(h.now()), texts.at(at)) << "step " << at << " on the way back";
+  ASSERT_EQ(at, 0u) << "all of it is kept";
+  for (; h.canRedo(); h.redo(), ++at)
+    if (at % (5 * looked) == 0) ASSERT_EQ(writeModel(h.now()), texts.at(at)) << "step " << at << " on the way there";
+  for (std::size_t i = 0; i < steps; i += 37 * looked) {  // every text reads back to itself
+    const auto again = readModel(texts.at(i), stock());
     ASSERT_TRUE(again) << again.error().front().what;
-    EXPECT_EQ(writeModel(*again), texts[i]);
+    EXPECT_EQ(writeModel(*again), texts.at(i));
   }
 }
 
