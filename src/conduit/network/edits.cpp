@@ -265,6 +265,22 @@ Result<Edited> setAfter(const Network& network, Id point, Spot to, const Part& d
   return Edited{fmt::format("Set {}", name), std::move(draft).finish(), made};
 }
 
+Result<Edited> joinPoints(const Network& network, const Part& part, Id from, Id to) {
+  if (part.ends != Ends::two || from == to || network.at(from).part->ends != Ends::self || network.at(to).part->ends != Ends::self)
+    return Refused(Problem{{network.at(from).name, ""}, fmt::format("a {} wants two different points", part.key), {}});
+  Draft draft(network);
+  const Id made = draft.add(part, "", {from, to});
+  const std::string name = draft.network().at(made).name;
+  return Edited{fmt::format("Set {}", name), std::move(draft).finish(), made};
+}
+
+Edited scaleDrawn(const Network& network, Id id, std::string_view key, double metres, Spot to) {
+  Draft draft(network);
+  setGiven(draft, id, key, metresGiven(metres));
+  draft.move(id, to);
+  return {fmt::format("Bring {} to scale", network.at(id).name), std::move(draft).finish()};
+}
+
 Result<Edited> removeAll(const Network& network, std::span<const Id> ids) {
   Draft draft(network);
   std::size_t gone = 0;

@@ -43,6 +43,11 @@ struct LineEntry {
 /// A device between a point and a new point beside it; drawing goes on from there.
 [[nodiscard]] Result<Edited> setAfter(const Network& network, Id point, Spot to, const Part& device);
 
+/// An element of two ends between two points that are there.
+[[nodiscard]] Result<Edited> joinPoints(const Network& network, const Part& part, Id from, Id to);
+/// A length of something on the drawing, and the place it then has, in one step.
+[[nodiscard]] Edited scaleDrawn(const Network& network, Id id, std::string_view key, double metres, Spot to);
+
 [[nodiscard]] Result<Edited> removeAll(const Network& network, std::span<const Id> ids);
 [[nodiscard]] Edited moveAll(const Network& network, std::span<const Id> ids, double dx, double dy);
 [[nodiscard]] Edited reverseAll(const Network& network, std::span<const Id> ids);

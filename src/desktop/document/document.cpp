@@ -53,6 +53,8 @@ Document::~Document() { worker_.reset(); }
 
 bool Document::isSelected(Id id) const { return std::find(selection_.begin(), selection_.end(), id) != selection_.end(); }
 
+QString Document::folder() const { return path_.isEmpty() ? QString() : QFileInfo(path_).absolutePath(); }
+
 QString Document::ownStockFolder() { return QStandardPaths::writableLocation(QStandardPaths::AppDataLocation) + "/stock"; }
 
 const Stock* Document::stock() const { return sharedStock().get(); }

@@ -35,6 +35,8 @@ class Document : public QObject {
   [[nodiscard]] Id selected() const { return selection_.size() == 1 ? selection_.front() : noId; }
   [[nodiscard]] bool isSelected(Id id) const;
   [[nodiscard]] const QString& path() const { return path_; }
+  /// Where the model's file stands: pictures are named from there. Empty before it is saved.
+  [[nodiscard]] QString folder() const;
   [[nodiscard]] bool dirty() const { return history_.stamp() != savedStamp_; }
   [[nodiscard]] QString title() const;
 

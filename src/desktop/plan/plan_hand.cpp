@@ -1,11 +1,15 @@
 // What the hand does in Plan: mouse, wheel, keys, typing while drawing.
+#include <QGuiApplication>
 #include <QKeyEvent>
 #include <QMouseEvent>
 #include <QPainter>
 #include <QWheelEvent>
 #include <algorithm>
 #include <cmath>
+#include <set>
 
+#include "network/arrange.h"
+#include "network/put.h"
 #include "parts/registry.h"
 #include "plan/plan_view.h"
 #include "quantity/format.h"
@@ -40,10 +44,31 @@ Id PlanView::hit(QPointF at) {
   }
   if (best != noId) return best;
   for (const Band& b : bands_) {
-    const double d = segmentDistance(at, toScreen(b.a), toScreen(b.b));
+    const QLineF line = bandLine(b);
+    double d = segmentDistance(at, line.p1(), line.p2());
+    if (b.riser && line.length() < 14) d = std::min(d, std::max(0.0, QLineF(riserSpot(b), at).length() - 6));
     if (d < b.width / 2 + 5 && d < nearest) nearest = d, best = b.id;
   }
-  return best;
+  if (best != noId) return best;
+  return hitPaper(at, true);
+}
+
+// Remarks and dimensions, and unlocked pictures under everything else.
+Id PlanView::hitPaper(QPointF at, bool pictures) {
+  for (const Id id : onPaper_) {
+    const Element& e = doc_.network().at(id);
+    if (e.part->key == "remark" && remarkBox(e).contains(at)) return id;
+    if (e.part->key == "dimension") {
+      const QLineF line = dimensionLine(e);
+      if (segmentDistance(at, line.p1(), line.p2()) < 7) return id;
+    }
+  }
+  if (pictures)
+    for (const Id id : onPaper_) {
+      const Element& e = doc_.network().at(id);
+      if (e.part->key == "picture" && !flagOf(e.values, *findField(*e.part, "locked")) && pictureFrame(e).containsPoint(at, Qt::OddEvenFill)) return id;
+    }
+  return noId;
 }
 
 double PlanView::snapStep() const {
@@ -53,35 +78,44 @@ double PlanView::snapStep() const {
   return 10 * power;
 }
 
-Spot PlanView::snapped(QPointF screen, Id* on) {
-  const Id under = hit(screen);
-  if (on) *on = noId;
-  if (under != noId) {
+Snap PlanView::snapped(QPointF screen, Qt::KeyboardModifiers modifiers) {
+  const bool free = modifiers & Qt::ControlModifier;
+  const Id under = free || mode_ == Mode::scale ? noId : hit(screen);
+  if (under != noId && !(onLine() && typed_.direction_deg())) {
     const Element& e = doc_.network().at(under);
-    if (e.part->ends == Ends::self || e.part->ends == Ends::many) {
-      if (on) *on = under;
-      return e.at;
+    const QString name = QString::fromStdString(e.name);
+    if (e.part->ends == Ends::self || e.part->ends == Ends::many) return {e.at, under, tr("on %1").arg(name)};
+    if (e.part->geometry) {
+      double share = 0.5;
+      for (const Band& b : bands_)
+        if (b.id == under) segmentDistance(screen, bandLine(b).p1(), bandLine(b).p2(), &share);
+      const Element &a = doc_.network().at(e.ends[0]), &b = doc_.network().at(e.ends[1]);
+      const Spot at{a.at.x + (b.at.x - a.at.x) * share, a.at.y + (b.at.y - a.at.y) * share};
+      return {at, under, tr("on %1, %2 along").arg(name, QString::fromStdString(withUnit(std::hypot(at.x - a.at.x, at.y - a.at.y), Measure::length, doc_.units(), 3)))};
     }
-    if (on && e.part->geometry) *on = under;
   }
-  Spot s = toPlan(screen);
-  const double step = snapStep();
-  // In line with where the line comes from, then the grid.
-  if (lineFrom_ != noId) {
-    const Spot from = doc_.network().at(lineFrom_).at;
-    if (std::abs(s.x - from.x) * scale_ < 9) s.x = from.x;
-    else s.x = std::round(s.x / step) * step;
-    if (std::abs(s.y - from.y) * scale_ < 9) s.y = from.y;
-    else s.y = std::round(s.y / step) * step;
-    return s;
+  SnapField field;
+  static const std::vector<std::pair<Id, Spot>> none;
+  field.points = points_.size() <= 3000 ? &points_ : &none;
+  if (onLine()) {
+    field.from = spotOf(doc_.network(), lineFrom_);
+    field.length_m = toScale(doc_.network()) ? typed_.length_m(doc_.units()) : std::nullopt;
+    field.direction = typed_.direction_deg();
   }
-  return {std::round(s.x / step) * step, std::round(s.y / step) * step};
+  field.grid_m = snapStep();
+  field.reach_m = 9 / scale_;
+  field.free = free;
+  return snapTo(toPlan(screen), field, doc_.network(), tr("grid %1").arg(QString::fromStdString(withUnit(field.grid_m, Measure::length, doc_.units(), 2))));
 }
 
 void PlanView::startKind(const Part& part) {
   setFocus();
   fitted_ = false;
-  if (part.geometry) {  // a line
+  if (part.group == Group::drawing && part.ends == Ends::two) {  // between two points that are there
+    mode_ = Mode::join;
+    placing_ = &part;
+    lineFrom_ = noId;
+  } else if (part.geometry) {  // a line
     mode_ = Mode::line;
     placing_ = nullptr;
     lineFrom_ = noId;
@@ -90,7 +124,7 @@ void PlanView::startKind(const Part& part) {
       const Element& e = doc_.network().at(selected);
       if (e.part->ends == Ends::self || e.part->ends == Ends::many) lineFrom_ = selected;
     }
-  } else if (mode_ == Mode::line && lineFrom_ != noId && part.ends != Ends::self) {
+  } else if (onLine() && part.ends != Ends::self && part.ends != Ends::free) {
     // Set into the line being drawn: it goes on from the other side.
     const Spot from = spotOf(doc_.network(), lineFrom_);
     const Spot to = toPlan(hand_);
@@ -103,7 +137,7 @@ void PlanView::startKind(const Part& part) {
     }
   } else {
     const Id selected = doc_.selected();
-    if (mode_ == Mode::look && selected != noId && doc_.network().at(selected).part->geometry && part.ends != Ends::many && part.ends != Ends::self) {
+    if (mode_ == Mode::look && selected != noId && doc_.network().at(selected).part->geometry && (part.ends == Ends::one || part.ends == Ends::two)) {
       doc_.take(setInto(doc_.network(), selected, 0.5, part, doc_.stock()));  // into the selected pipe
       return;
     }
@@ -120,7 +154,7 @@ void PlanView::splitSelected() {
   freshen();
   double share = 0.5;
   for (const Band& b : bands_)
-    if (b.id == id && handHere_) segmentDistance(hand_, toScreen(b.a), toScreen(b.b), &share);
+    if (b.id == id && handHere_) segmentDistance(hand_, bandLine(b).p1(), bandLine(b).p2(), &share);
   doc_.take(splitPipe(doc_.network(), id, share, doc_.stock()));
 }
 
@@ -130,21 +164,50 @@ void PlanView::endMode() {
   lineFrom_ = noId;
   entering_ = false;
   entry_.clear();
-  typedLength_.clear();
-  typedRise_.clear();
+  typed_.clear();
+  measured_.clear();
+  scaled_ = noId;
   hint();
+  update();
+}
+
+void PlanView::scalePicture() {
+  const Id id = doc_.selected();
+  if (id == noId || doc_.network().at(id).part->key != "picture") {
+    emit modeChanged(tr("Select the picture that is to be brought to scale."));
+    return;
+  }
+  endMode();
+  mode_ = Mode::scale;
+  scaled_ = id;
+  setFocus();
+  hint();
+  update();
+}
+
+void PlanView::beginEntry(const QString& text) {
+  if (doc_.selected() == noId) return;
+  setFocus();
+  entering_ = true;
+  entryPart_ = LinePart::length;
+  entry_ = text;
   update();
 }
 
 void PlanView::hint() {
   QString text;
   if (mode_ == Mode::line)
-    text = lineFrom_ == noId ? tr("Line: click where it begins. Esc ends.")
-                             : tr("Line: click where it goes, or type 12.4 (length), 3 up (rise), Tab between. Letters set equipment. Esc ends.");
+    text = lineFrom_ == noId
+               ? tr("Line: click where it begins. Esc ends.")
+               : tr("Line: click, or type 12.4, 3 up, 45° (Tab between). Page Up, Page Down: height. Letters set equipment. Esc ends.");
+  if (mode_ == Mode::join) text = lineFrom_ == noId ? tr("Dimension: click the first point. Esc ends.") : tr("Dimension: click the second point. Esc ends.");
+  if (mode_ == Mode::scale)
+    text = measured_.size() < 2 ? tr("Scale of the picture: click two places whose distance is known. Esc ends.") : tr("Scale of the picture: type the distance, Enter. Esc ends.");
   if (mode_ == Mode::place)
     text = tr("%1: click where it stands%2. Esc ends.")
-               .arg(QString::fromUtf8(placing_->key.data(), static_cast<int>(placing_->key.size())),
-                    placing_->ends == Ends::two || placing_->ends == Ends::one ? tr(", on a pipe or a point") : QString());
+               .arg(QString::fromUtf8(placing_->key.data(), static_cast<int>(placing_->key.size())), placing_->ends == Ends::two   ? tr(", on a pipe or a point")
+                                                                                                     : placing_->ends == Ends::one ? tr(", on a pipe, a point or free")
+                                                                                                                                   : QString());
   emit modeChanged(text);
 }
 
@@ -158,15 +221,35 @@ void PlanView::clickAt(Spot spot, Id on, Qt::KeyboardModifiers modifiers) {
       double share = 0.5;
       for (const Band& b : bands_)
         if (b.id == on) segmentDistance(toScreen(spot), toScreen(b.a), toScreen(b.b), &share);
+      if (part.ends == Ends::free) done = doc_.take(place(doc_.network(), part, spot, "", doc_.stock(), &doc_.units()));
       if (part.ends == Ends::two || part.ends == Ends::one) done = doc_.take(setInto(doc_.network(), on, share, part, doc_.stock()));
       else if (part.ends == Ends::self) done = doc_.take(splitPipe(doc_.network(), on, share, doc_.stock()));
-    } else if (under && under->part->ends == Ends::self && part.ends != Ends::self) {
+    } else if (under && under->part->ends == Ends::self && part.ends != Ends::self && part.ends != Ends::free) {
       done = doc_.take(setAfter(doc_.network(), on, {under->at.x + 46 / scale_, under->at.y}, part));
     } else {
       done = doc_.take(place(doc_.network(), part, spot, "", doc_.stock(), &doc_.units()));
     }
-    if (done) endMode();
+    if (done) {
+      const bool words = part.ends == Ends::free;
+      endMode();
+      if (words) beginEntry();  // what a remark says is typed at once
+    }
     return;
+  }
+  if (mode_ == Mode::join) {
+    if (on == noId || doc_.network().at(on).part->ends != Ends::self) return;
+    if (lineFrom_ == noId) {
+      lineFrom_ = on;
+      return hint();
+    }
+    if (on != lineFrom_ && doc_.take(joinPoints(doc_.network(), *placing_, lineFrom_, on))) endMode();
+    return;
+  }
+  if (mode_ == Mode::scale) {
+    if (measured_.size() < 2) measured_.push_back(spot);
+    if (measured_.size() == 2) entering_ = true, entry_.clear();
+    hint();
+    return update();
   }
   if (mode_ == Mode::line) {
     Id target = on;
@@ -185,7 +268,7 @@ void PlanView::clickAt(Spot spot, Id on, Qt::KeyboardModifiers modifiers) {
       }
       lineFrom_ = target;
     } else {
-      LineEntry entry{typedLength_.toStdString(), typedRise_.toStdString(), lineLike_};
+      LineEntry entry{typed_.length().toStdString(), typed_.rise().toStdString(), lineLike_};
       if (lineLike_ == noId || !doc_.network().find(lineLike_)) {
         // Like the pipe it goes on from, if there is one.
         for (const Id id : doc_.network().elementsAt(lineFrom_))
@@ -194,8 +277,7 @@ void PlanView::clickAt(Spot spot, Id on, Qt::KeyboardModifiers modifiers) {
       if (!doc_.take(drawPipe(doc_.network(), lineFrom_, target, spot, entry, doc_.stock(), &doc_.units()))) return;
       lineLike_ = doc_.selected();
       lineFrom_ = doc_.network().at(lineLike_).ends[1];
-      typedLength_.clear();
-      typedRise_.clear();
+      typed_.clear();
       if (target != noId && doc_.network().at(target).part->ends == Ends::many) {
         endMode();
         return;
@@ -215,45 +297,71 @@ void PlanView::clickAt(Spot spot, Id on, Qt::KeyboardModifiers modifiers) {
 
 void PlanView::finishEntry() {
   const QString text = entry_.trimmed();
+  if (mode_ == Mode::scale && measured_.size() == 2) {
+    const auto distance = parse(text.toStdString(), Measure::length, &doc_.units().unitFor(Measure::length));
+    const double drawn = std::hypot(measured_[0].x - measured_[1].x, measured_[0].y - measured_[1].y);
+    if (!distance || distance->value <= 0 || drawn <= 0) {
+      emit modeChanged(tr("\"%1\" is no distance; type it as 120 or 400 ft.").arg(text));
+      entry_.clear();
+      return update();
+    }
+    // The picture grows about the first click, so that what was clicked stays there.
+    const Element& e = doc_.network().at(scaled_);
+    const Field& field = *findField(*e.part, "width");
+    const Given* width = e.values.get<Given>("width");
+    const double grow = distance->value / drawn, now = width ? width->value : *field.fallback;
+    const Id id = scaled_;
+    const Spot to{measured_[0].x + (e.at.x - measured_[0].x) * grow, measured_[0].y + (e.at.y - measured_[0].y) * grow};
+    doc_.take(scaleDrawn(doc_.network(), id, "width", now * grow, to));
+    endMode();
+    return;
+  }
   entering_ = false;
   entry_.clear();
-  if (text.isEmpty()) return update();
-  const bool up = text.endsWith("up"), down = text.endsWith("down");
-  if (mode_ == Mode::line && lineFrom_ != noId) {
-    if (up || down || entryIsRise_) {
-      QString bare = text;
-      bare.remove("up").remove("down");
-      typedRise_ = (down ? "-" : "") + bare.trimmed();
-    } else {
-      typedLength_ = text;
+  if (onLine()) {
+    if (text.isEmpty() && typed_.empty()) return update();
+    if (const QString fault = typed_.take(text, entryPart_, doc_.units()); !fault.isEmpty()) {
+      emit modeChanged(fault);
+      entering_ = true;  // what was typed stays, to be mended
+      entry_ = text;
+      return update();
     }
-    if (!entryIsRise_ || !typedLength_.isEmpty()) {
-      // The typed length goes in the hand's direction; the drawing is to scale.
-      Id on = noId;
-      Spot target = snapped(hand_, &on);
-      const Spot from = spotOf(doc_.network(), lineFrom_);
-      if (on == noId || !doc_.network().at(on).part || doc_.network().at(on).part->ends == Ends::two) {
-        const auto length = parse(typedLength_.toStdString(), Measure::length, &doc_.units().unitFor(Measure::length));
-        const double d = std::hypot(target.x - from.x, target.y - from.y);
-        const double drawn = length ? length->value : std::max(d, 10 / scale_);
-        const double ux = d > 0 ? (target.x - from.x) / d : 1, uy = d > 0 ? (target.y - from.y) / d : 0;
-        target = {from.x + ux * drawn, from.y + uy * drawn};
-        on = noId;
-      }
-      if (up || down || entryIsRise_) {
-        if (typedLength_.isEmpty()) typedLength_ = typedRise_.startsWith('-') ? typedRise_.mid(1) : typedRise_;  // straight up: as long as it rises
-      }
-      clickAt(target, on, {});
-      entryIsRise_ = false;
-    }
+    finishLinePiece();
     return update();
   }
+  if (text.isEmpty()) return update();
   if (const Id id = doc_.selected(); id != noId && !doc_.network().at(id).part->fields.empty()) {
     const Field& first = doc_.network().at(id).part->fields[0];
     const Id ids[] = {id};
     doc_.setField(ids, first.key, text);
   }
   update();
+}
+
+// The piece of line as typed, from the keyboard alone: in the hand's direction where none was typed.
+void PlanView::finishLinePiece() {
+  Snap target = snapped(hand_);
+  const Spot from = spotOf(doc_.network(), lineFrom_);
+  const bool point = target.on != noId && (doc_.network().at(target.on).part->ends == Ends::self || doc_.network().at(target.on).part->ends == Ends::many);
+  const auto length = typed_.length_m(doc_.units());
+  if (!point || target.on == lineFrom_ || typed_.direction_deg()) {
+    const double rise = typed_.rise_m(doc_.units());
+    double dx = target.at.x - from.x, dy = target.at.y - from.y;
+    if (typed_.direction_deg()) dx = std::cos(*typed_.direction_deg() * M_PI / 180), dy = std::sin(*typed_.direction_deg() * M_PI / 180);
+    const double d = std::hypot(dx, dy);
+    if (d <= 0 || target.on == lineFrom_) dx = 1, dy = 0;
+    else dx /= d, dy /= d;
+    double drawn = length ? *length : std::max(d, 10 / scale_);
+    if (!length && rise != 0.0 && !typed_.direction_deg()) {
+      // A rise alone goes straight up: a little aside on the drawing, as long as it rises.
+      drawn = std::min(std::abs(rise), 30 / scale_);
+      (void)typed_.take(typed_.rise().startsWith('-') ? typed_.rise().mid(1) : typed_.rise(), LinePart::length, doc_.units());
+    } else if (!toScale(doc_.network()) || drawn * scale_ < 24) {
+      drawn = std::max(d, 40 / scale_);
+    }
+    target = {{from.x + dx * drawn, from.y + dy * drawn}, noId, {}};
+  }
+  clickAt(target.at, target.on, {});
 }
 
 void PlanView::keyPressEvent(QKeyEvent* event) {
@@ -271,16 +379,24 @@ void PlanView::keyPressEvent(QKeyEvent* event) {
     return;
   }
   const QString typed = event->text();
+  if (onLine() && (key == Qt::Key_PageUp || key == Qt::Key_PageDown)) {
+    const double step = (event->modifiers() & Qt::ShiftModifier ? 10.0 : event->modifiers() & Qt::ControlModifier ? 0.1 : 1.0) * (key == Qt::Key_PageUp ? 1 : -1);
+    typed_.stepRise(step * doc_.units().unitFor(Measure::headDrop).factor, doc_.units());
+    return update();
+  }
   if (entering_) {
     if (key == Qt::Key_Return || key == Qt::Key_Enter) return finishEntry();
-    if (key == Qt::Key_Tab) {
-      if (mode_ == Mode::line && lineFrom_ != noId && !entryIsRise_) {
-        typedLength_ = entry_.trimmed();
-        entry_.clear();
-        entryIsRise_ = true;
+    if (key == Qt::Key_Tab || key == Qt::Key_Backtab) {
+      if (!onLine()) return finishEntry();
+      if (const QString fault = typed_.take(entry_, entryPart_, doc_.units()); !fault.isEmpty()) {
+        emit modeChanged(fault);
         return update();
       }
-      return finishEntry();
+      const int step = key == Qt::Key_Tab ? 1 : 2;
+      entryPart_ = static_cast<LinePart>((static_cast<int>(entryPart_) + step) % 3);
+      entry_.clear();
+      hint();
+      return update();
     }
     if (key == Qt::Key_Backspace) {
       entry_.chop(1);
@@ -295,10 +411,10 @@ void PlanView::keyPressEvent(QKeyEvent* event) {
   }
   if (!typed.isEmpty() && !(event->modifiers() & (Qt::ControlModifier | Qt::AltModifier))) {
     const QChar c = typed[0];
-    const bool entryPossible = (mode_ == Mode::line && lineFrom_ != noId) || (mode_ == Mode::look && doc_.selected() != noId);
+    const bool entryPossible = onLine() || (mode_ == Mode::look && doc_.selected() != noId);
     if ((c.isDigit() || c == '-' || c == '.') && entryPossible) {
       entering_ = true;
-      entryIsRise_ = false;
+      entryPart_ = LinePart::length;
       entry_ = typed;
       return update();
     }
@@ -312,10 +428,10 @@ void PlanView::keyPressEvent(QKeyEvent* event) {
     return;
   }
   if (key == Qt::Key_Return || key == Qt::Key_Enter || key == Qt::Key_Space) {
-    Id on = noId;
     if (!handHere_) hand_ = QPointF(width() / 2.0, height() / 2.0), handHere_ = true;
-    const Spot s = snapped(hand_, &on);
-    clickAt(s, mode_ == Mode::look ? hit(hand_) : on, event->modifiers());
+    if (onLine() && !typed_.empty()) return finishLinePiece();
+    const Snap s = snapped(hand_);
+    clickAt(s.at, mode_ == Mode::look ? hit(hand_) : s.on, event->modifiers());
     return;
   }
   const QPointF step = key == Qt::Key_Left    ? QPointF(-1, 0)
@@ -341,7 +457,7 @@ void PlanView::keyPressEvent(QKeyEvent* event) {
 
 bool PlanView::event(QEvent* event) {
   // Tab belongs to an entry that has begun; else it moves the focus as everywhere.
-  if (event->type() == QEvent::KeyPress && entering_ && static_cast<QKeyEvent*>(event)->key() == Qt::Key_Tab) {
+  if (event->type() == QEvent::KeyPress && entering_ && (static_cast<QKeyEvent*>(event)->key() == Qt::Key_Tab || static_cast<QKeyEvent*>(event)->key() == Qt::Key_Backtab)) {
     keyPressEvent(static_cast<QKeyEvent*>(event));
     return true;
   }
@@ -368,16 +484,25 @@ void PlanView::mousePressEvent(QMouseEvent* event) {
     fitted_ = false;
     return;
   }
-  if (entering_) finishEntry();
+  if (entering_ && onLine()) {  // a click while typing says where; what was typed says how long
+    if (const QString fault = typed_.take(entry_, entryPart_, doc_.units()); !fault.isEmpty()) {
+      emit modeChanged(fault);
+      return;
+    }
+    entering_ = false;
+    entry_.clear();
+  } else if (entering_ && mode_ != Mode::scale) {
+    finishEntry();
+  }
   if (mode_ != Mode::look) {
-    Id on = noId;
-    const Spot s = snapped(event->position(), &on);
-    clickAt(s, on, event->modifiers());
+    const Snap s = snapped(event->position(), event->modifiers());
+    clickAt(s.at, s.on, event->modifiers());
     return;
   }
   const Id under = hit(event->position());
-  if (under == noId) {
-    drag_ = Drag::band;
+  if (under == noId || event->modifiers() & Qt::AltModifier) {
+    drag_ = event->modifiers() & Qt::AltModifier ? Drag::lasso : Drag::band;
+    lasso_ = QPolygonF({event->position()});
     return;
   }
   if (!doc_.isSelected(under) || event->modifiers() & (Qt::ShiftModifier | Qt::ControlModifier)) clickAt({}, under, event->modifiers());
@@ -401,6 +526,7 @@ void PlanView::mouseMoveEvent(QMouseEvent* event) {
       if (dx != 0 || dy != 0) doc_.take(moveAll(dragBase_, ids, dx, dy), "move" + std::to_string(dragRun_));
       break;
     }
+    case Drag::lasso: lasso_ << event->position(); break;
     case Drag::band:
     case Drag::none: break;
   }
@@ -412,23 +538,34 @@ void PlanView::mouseReleaseEvent(QMouseEvent* event) {
   freshen();
   if (drag_ == Drag::band) {
     const QRectF box = QRectF(dragFrom_, event->position()).normalized();
-    std::vector<Id> ids = event->modifiers() & Qt::ShiftModifier ? doc_.selection() : std::vector<Id>{};
-    if (box.width() > 4 || box.height() > 4) {
-      auto add = [&](Id id) {
-        if (std::find(ids.begin(), ids.end(), id) == ids.end()) ids.push_back(id);
-      };
-      for (const Symbol& s : symbols_)
-        if (box.contains(toScreen(s.at))) add(s.id);
-      for (const auto& [id, at] : points_)
-        if (box.contains(toScreen(at))) add(id);
-      for (const Band& b : bands_)
-        if (box.contains(toScreen(b.a)) && box.contains(toScreen(b.b))) add(b.id);
-    }
-    doc_.select(std::move(ids));
+    if (box.width() > 4 || box.height() > 4) selectInside([&](QPointF q) { return box.contains(q); }, event->modifiers());
+    else if (!(event->modifiers() & Qt::ShiftModifier)) doc_.select({});
   }
+  if (drag_ == Drag::lasso) selectInside([&](QPointF q) { return lasso_.containsPoint(q, Qt::OddEvenFill); }, event->modifiers());
   if (drag_ == Drag::move) doc_.endRun();
   drag_ = Drag::none;
   update();
+}
+
+// What lies wholly inside; lines by both their ends.
+void PlanView::selectInside(const std::function<bool(QPointF)>& inside, Qt::KeyboardModifiers modifiers) {
+  std::vector<Id> ids = modifiers & Qt::ShiftModifier ? doc_.selection() : std::vector<Id>{};
+  std::set<Id> in(ids.begin(), ids.end());
+  auto add = [&](Id id) {
+    if (in.insert(id).second) ids.push_back(id);
+  };
+  for (const Symbol& s : symbols_)
+    if (inside(toScreen(s.at))) add(s.id);
+  for (const auto& [id, at] : points_)
+    if (inside(toScreen(at))) add(id);
+  for (const Band& b : bands_)
+    if (inside(toScreen(b.a)) && inside(toScreen(b.b))) add(b.id);
+  for (const Id id : onPaper_) {
+    const Element& e = doc_.network().at(id);
+    if (e.part->key == "remark" && inside(remarkBox(e).center())) add(id);
+    if (e.part->key == "dimension" && inside(dimensionLine(e).center())) add(id);
+  }
+  doc_.select(std::move(ids));
 }
 
 void PlanView::mouseDoubleClickEvent(QMouseEvent* event) {
@@ -441,28 +578,52 @@ void PlanView::leaveEvent(QEvent*) {
   update();
 }
 
+// Beside the pointer: how long, how high, and what the click would hold on to.
+QString PlanView::handWords(const Snap& s) const {
+  QStringList words;
+  if (onLine()) {
+    const Spot from = spotOf(doc_.network(), lineFrom_);
+    words << (typed_.length().isEmpty() ? QString::fromStdString(withUnit(std::hypot(s.at.x - from.x, s.at.y - from.y), Measure::length, doc_.units(), 3)) : typed_.length());
+    const auto height = givenSi(doc_.network().at(lineFrom_).values, "height");
+    const double rise = typed_.rise_m(doc_.units());
+    const bool ownHeight = s.on != noId && givenSi(doc_.network().at(s.on).values, "height");
+    if (height && !ownHeight) {
+      QString level = tr("height %1").arg(QString::fromStdString(withUnit(*height + rise, Measure::height, doc_.units(), 4)));
+      if (rise != 0.0) level += QString(" (%1 %2)").arg(rise > 0 ? "↑" : "↓", QString::fromStdString(withUnit(std::abs(rise), Measure::headDrop, doc_.units(), 3)));
+      words << level;
+    } else if (rise != 0.0) {
+      words << tr("rise ") + typed_.rise();
+    }
+  }
+  if (!s.words.isEmpty()) words << s.words;
+  return words.join(", ");
+}
+
 void PlanView::drawHand(QPainter& p) {
-  if (drag_ == Drag::band) {
+  if (drag_ == Drag::band || drag_ == Drag::lasso) {
     p.setPen(QPen(look_.ink, 1, Qt::DotLine));
     p.setBrush(Qt::NoBrush);
-    p.drawRect(QRectF(dragFrom_, dragLast_).normalized());
+    if (drag_ == Drag::band) p.drawRect(QRectF(dragFrom_, dragLast_).normalized());
+    else p.drawPolygon(lasso_);
   }
-  Id on = noId;
   QString words;
+  if (mode_ == Mode::scale) {
+    p.setPen(QPen(look_.water, 1.6));
+    for (const Spot& s : measured_) p.drawEllipse(toScreen(s), 5, 5);
+    if (measured_.size() == 2) p.drawLine(toScreen(measured_[0]), toScreen(measured_[1]));
+  }
   if (mode_ != Mode::look && handHere_) {
-    const Spot s = snapped(hand_, &on);
-    const QPointF at = on != noId && doc_.network().at(on).part->geometry ? hand_ : toScreen(s);
+    const Snap s = snapped(hand_, QGuiApplication::keyboardModifiers());
+    const QPointF at = s.on != noId && doc_.network().at(s.on).part->geometry ? hand_ : toScreen(s.at);
     p.setPen(QPen(look_.water, 1.4));
     p.setBrush(Qt::NoBrush);
     p.drawEllipse(at, 6, 6);
-    if (mode_ == Mode::line && lineFrom_ != noId) {
+    if (lineFrom_ != noId) {
       const Spot from = spotOf(doc_.network(), lineFrom_);
       p.setPen(QPen(look_.water, 2, Qt::DashLine));
       p.drawLine(toScreen(from), at);
-      words = typedLength_.isEmpty() ? QString::fromStdString(withUnit(std::hypot(s.x - from.x, s.y - from.y), Measure::length, doc_.units(), 3)) : typedLength_;
-      if (!typedRise_.isEmpty()) words += tr(", rise ") + typedRise_;
     }
-    if (on != noId) words += (words.isEmpty() ? "" : ", ") + tr("on ") + QString::fromStdString(doc_.network().at(on).name);
+    words = handWords(s);
   } else if (mode_ == Mode::look && handHere_ && hasFocus() && drag_ == Drag::none && !underMouse()) {
     p.setPen(QPen(look_.water, 1));
     p.drawLine(hand_ - QPointF(9, 0), hand_ + QPointF(9, 0));
@@ -470,10 +631,18 @@ void PlanView::drawHand(QPainter& p) {
   }
   if (entering_) {
     words = entry_ + "│";
-    if (mode_ == Mode::line) words = (entryIsRise_ ? tr("rise ") : tr("length ")) + words;
+    if (mode_ == Mode::scale) words = tr("distance ") + words;
+    else if (onLine()) words = (entryPart_ == LinePart::rise ? tr("rise ") : entryPart_ == LinePart::direction ? tr("direction ") : tr("length ")) + words;
     else if (const Id id = doc_.selected(); id != noId) {
       const std::string_view key = doc_.network().at(id).part->fields[0].key;
       words = QString::fromStdString(doc_.network().at(id).name) + " " + QString::fromUtf8(key.data(), static_cast<int>(key.size())) + " " + words;
+    }
+    if (onLine() && !typed_.empty()) {
+      QStringList before;
+      if (!typed_.length().isEmpty() && entryPart_ != LinePart::length) before << tr("length ") + typed_.length();
+      if (!typed_.rise().isEmpty() && entryPart_ != LinePart::rise) before << tr("rise ") + typed_.rise();
+      if (typed_.direction_deg() && entryPart_ != LinePart::direction) before << QString("%1°").arg(*typed_.direction_deg());
+      if (!before.isEmpty()) words = before.join(", ") + ", " + words;
     }
   }
   if (!words.isEmpty()) {

@@ -6,8 +6,10 @@
 #include <algorithm>
 #include <cmath>
 #include <map>
+#include <unordered_map>
 
 #include "look/symbol.h"
+#include "network/put.h"
 #include "plan/label_room.h"
 #include "quantity/format.h"
 
@@ -42,6 +44,7 @@ PlanView::PlanView(Document& document, QWidget* parent) : QWidget(parent), doc_(
     if (fitted_ && drag_ == Drag::none && mode_ == Mode::look) fit();
   });
   connect(&doc_, &Document::replaced, this, [this] {
+    pictures_.forget();
     endMode();
     lineLike_ = noId;
     drag_ = Drag::none;
@@ -54,6 +57,21 @@ PlanView::PlanView(Document& document, QWidget* parent) : QWidget(parent), doc_(
 
 void PlanView::setLook(const Look& look) {
   look_ = look;
+  update();
+}
+
+void PlanView::setHeights(bool on) {
+  heights_ = on;
+  update();
+}
+
+void PlanView::showElement(Id id) {
+  const Spot at = spotOf(doc_.network(), id);
+  freshen();
+  if (spacing_ < 20) scale_ = std::clamp(scale_ * 40 / std::max(spacing_, 1.0), 1e-5, 60.0);
+  const QPointF now = toScreen(at);
+  if (!QRectF(rect()).adjusted(60, 60, -60, -60).contains(now)) origin_ += QPointF(width() / 2.0, height() / 2.0) - now;
+  fitted_ = false;
   update();
 }
 
@@ -70,7 +88,9 @@ void PlanView::fit() {
   double x0 = 1e300, x1 = -1e300, y0 = 1e300, y1 = -1e300;
   auto grow = [&](Spot s) { x0 = std::min(x0, s.x), x1 = std::max(x1, s.x), y0 = std::min(y0, s.y), y1 = std::max(y1, s.y); };
   doc_.network().each([&](Id id, const Element& e) {
-    if (e.part->ends == Ends::self || e.part->ends == Ends::many) grow(doc_.network().at(id).at);
+    if (e.part->ends == Ends::self || e.part->ends == Ends::many || e.part->ends == Ends::free) grow(doc_.network().at(id).at);
+    if (e.part->key == "picture")
+      for (const QPointF& corner : pictureFrame(e)) grow(toPlan(corner));
   });
   if (x0 > x1) x0 = 0, x1 = 120, y0 = 0, y1 = 80;
   const double left = 62, right = 84, top = 62, bottom = 52;  // room for labels, legend and scale
@@ -102,6 +122,7 @@ void PlanView::rebuild() {
   symbols_.clear();
   labels_.clear();
   points_.clear();
+  onPaper_.clear();
   const Network& net = doc_.network();
   const SolvedPtr& solved = doc_.solved();
   static const Solution nothing;
@@ -130,6 +151,10 @@ void PlanView::rebuild() {
   };
   std::vector<QPointF> away(net.bound());  // sum of directions from the other ends of what meets at a point
   net.each([&](Id id, const Element& e) {
+    if (e.part->group == Group::drawing) {
+      onPaper_.push_back(id);
+      return;
+    }
     for (const Id end : e.ends) ++jointDegree_[end];
     if (e.part->ends == Ends::self) points_.emplace_back(id, e.at);
     if (e.part->ends != Ends::two) return;
@@ -137,7 +162,13 @@ void PlanView::rebuild() {
     const double d = std::hypot(b.x - a.x, b.y - a.y);
     if (d > 0) away[e.ends[1]] += QPointF((b.x - a.x) / d, (b.y - a.y) / d), away[e.ends[0]] -= QPointF((b.x - a.x) / d, (b.y - a.y) / d);
   });
+  std::unordered_map<std::uint64_t, int> stacks;  // lines between the same two places
+  auto placeKey = [](Spot a, Spot b) {
+    auto one = [](Spot q) { return static_cast<std::uint64_t>(std::llround(q.x * 100) * 73856093LL ^ std::llround(q.y * 100) * 19349663LL); };
+    return one(a) + one(b);  // the same both ways
+  };
   net.each([&](Id id, const Element& e) {
+    if (e.part->group == Group::drawing) return;
     const ReadingOf reading(net, solution, id);
     const bool incomplete = lacking.contains(e.name);
     const Part& part = *e.part;
@@ -154,6 +185,15 @@ void PlanView::rebuild() {
         band.share = std::max(0.0, *v);  // a suction below the open air's pressure is the lightest step, not unknown
         top = std::max(top, *v);
       }
+      band.stacked = stacks[placeKey(a, b)]++;
+      if (band.stacked > 0 && part.geometry) {  // to both sides by turns, always counted from the same direction
+        const double side = (band.stacked % 2 ? 1.0 : -1.0) * ((band.stacked + 1) / 2), way = a.x < b.x || (a.x == b.x && a.y < b.y) ? 1.0 : -1.0;
+        band.offset = side * way * (band.width + 4);
+      }
+      const auto za = givenSi(net.at(e.ends[0]).values, "height"), zb = givenSi(net.at(e.ends[1]).values, "height");
+      if (za && zb) band.rise = *zb - *za;
+      const double onPlan = std::hypot(a.x - b.x, a.y - b.y);
+      band.riser = part.geometry && (onPlan < 0.02 || std::abs(band.rise) > 8 * onPlan);
       bands_.push_back(band);
       const QPointF along(b.x - a.x, -(b.y - a.y));
       const double length = std::hypot(along.x(), along.y());
@@ -239,6 +279,18 @@ std::pair<QString, QString> PlanView::labelText(const Label& label) const {
   return {name, texts.join(join)};
 }
 
+// A band on screen, beside others that lie between the same places.
+QLineF PlanView::bandLine(const Band& band) const {
+  QLineF line(toScreen(band.a), toScreen(band.b));
+  const double length = line.length();
+  if (band.offset != 0.0 && length > 14) {
+    // A bend at both ends would be truer; at the widths drawn a parallel line that begins a little inside reads as well.
+    const QPointF u(line.dx() / length, line.dy() / length), n(-u.y(), u.x());
+    line = QLineF(line.p1() + n * band.offset + u * 5, line.p2() + n * band.offset - u * 5);
+  }
+  return line;
+}
+
 void PlanView::drawBands(QPainter& p, const QRectF& visible) {
   // Leads of tanks first: from the tank to the point of each connection.
   const Network& net = doc_.network();
@@ -273,7 +325,7 @@ void PlanView::drawBands(QPainter& p, const QRectF& visible) {
     }
     const auto w = static_cast<std::size_t>(std::clamp(static_cast<int>(b.width + 0.5) - 4, 0, 8));
     const auto c = b.share < 0 ? std::size_t{5} : static_cast<std::size_t>(std::clamp(static_cast<int>(b.share * 5), 0, 4));
-    const QLineF line(toScreen(b.a), toScreen(b.b));
+    const QLineF line = b.offset == 0.0 ? QLineF(toScreen(b.a), toScreen(b.b)) : bandLine(b);
     outline[w].append(line);
     fill[w * 6 + c].append(line);
     shown.push_back(&b);
@@ -300,7 +352,8 @@ void PlanView::drawBands(QPainter& p, const QRectF& visible) {
   if (drag_ != Drag::pan || bands_.size() < 400)
     for (const Band* b : shown) {
       if (std::abs(b->flow) < 1e-9) continue;
-      QPointF s = toScreen(b->a), t = toScreen(b->b);
+      const QLineF line = bandLine(*b);
+      QPointF s = line.p1(), t = line.p2();
       const double length = std::hypot(t.x() - s.x(), t.y() - s.y());
       if (length < 34) continue;
       const int count = std::max(1, static_cast<int>(length / 150));
@@ -380,7 +433,8 @@ void PlanView::drawSymbols(QPainter& p, const QRectF& visible) {
   }
   for (const Band& b : bands_)
     if (doc_.isSelected(b.id) && doc_.network().at(b.id).part->geometry) {
-      const QPointF s = toScreen(b.a), t = toScreen(b.b);
+      const QLineF line = bandLine(b);
+      const QPointF s = line.p1(), t = line.p2();
       const double length = std::max(1.0, std::hypot(t.x() - s.x(), t.y() - s.y()));
       const QPointF n = QPointF(-(t - s).y(), (t - s).x()) / length * (b.width / 2 + 5);
       p.setPen(QPen(look_.ink, 1.4, Qt::DotLine));
@@ -526,10 +580,25 @@ void PlanView::drawGuide(QPainter& p) {
   if (doc_.network().count() > 0 || mode_ != Mode::look) return;
   p.setPen(look_.ink2);
   p.setFont(face(17, true));
-  p.drawText(rect().adjusted(0, -40, 0, 0), Qt::AlignCenter, tr("Press L, click, click."));
-  p.setFont(face(12.5));
-  p.drawText(rect().adjusted(0, 20, 0, 0), Qt::AlignCenter,
-             tr("A line is drawn point to point. T sets a tank, P a pump into the line, type 12.4 for a length and 3 up for a rise.\nCtrl+O opens a model."));
+  p.drawText(rect().adjusted(0, -120, 0, 0), Qt::AlignCenter, tr("Press L, click, click."));
+  // Keys in one column, what they do in the other.
+  const std::pair<QString, QString> hints[] = {{"L", tr("draws a line, point to point")},
+                                               {"T  P  V  R …", tr("a tank, a pump, a valve: the letters of the rack, also while drawing")},
+                                               {"12.4", tr("a length")},
+                                               {"3.1 up", tr("a rise;  45°  a direction;  Tab goes between them")},
+                                               {"Ctrl+V", tr("takes a table from a spreadsheet;  Ctrl+I  brings in a file")},
+                                               {"Ctrl+K", tr("finds anything by typing")},
+                                               {"?", tr("all keys on one sheet")}};
+  double y = height() / 2.0 - 28;
+  for (const auto& [keys, what] : hints) {
+    p.setFont(face(12.5, true));
+    p.setPen(look_.ink);
+    p.drawText(QRectF(width() / 2.0 - 250, y, 110, 20), Qt::AlignRight | Qt::AlignVCenter, keys);
+    p.setFont(face(12.5));
+    p.setPen(look_.ink2);
+    p.drawText(QRectF(width() / 2.0 - 126, y, 420, 20), Qt::AlignLeft | Qt::AlignVCenter, what);
+    y += 21;
+  }
 }
 
 void PlanView::paintOn(QPainter& p, const QSize& size) {
@@ -537,6 +606,7 @@ void PlanView::paintOn(QPainter& p, const QSize& size) {
   const QRectF visible(QPointF(0, 0), QSizeF(size));
   p.fillRect(visible, look_.sheet);
   p.setRenderHint(QPainter::Antialiasing, true);
+  drawPictures(p);
   // Grid of round metres.
   double step = roundUp(60 / scale_);
   p.setPen(QPen(look_.grid, 1));
@@ -547,7 +617,9 @@ void PlanView::paintOn(QPainter& p, const QSize& size) {
   for (const auto& point : points_) inSight += visible.contains(toScreen(point.second));
   spacing_ = std::sqrt(size.width() * static_cast<double>(size.height()) / std::max(1, inSight));
   drawBands(p, visible);
+  drawRises(p, visible);
   drawSymbols(p, visible);
+  drawRemarks(p);
   drawLabels(p);
   if (doc_.network().count() > 0) drawLegend(p);
   drawGuide(p);

@@ -6,6 +6,9 @@
 
 #include "document/document.h"
 #include "look/look.h"
+#include "plan/line_typing.h"
+#include "plan/picture_store.h"
+#include "plan/snap.h"
 
 namespace conduit::desktop {
 
@@ -22,6 +25,15 @@ class PlanView : public QWidget {
   /// into it.
   void startKind(const Part& part);
   void splitSelected();
+  /// Rise ticks on every line, not only on what is selected or drawn.
+  void setHeights(bool on);
+  [[nodiscard]] bool heights() const { return heights_; }
+  /// Brings the selected picture to scale: two clicks on it, then the distance between them is typed.
+  void scalePicture();
+  /// Begins typing into the first field of the selected element.
+  void beginEntry(const QString& text = {});
+  /// Moves the sheet so that an element stands in the middle, closer if it would be too small to see.
+  void showElement(Id id);
   [[nodiscard]] QPointF toScreen(Spot at) const;
   [[nodiscard]] Spot toPlan(QPointF at) const;
   /// What lies under a screen position: points and symbols before bands.
@@ -51,6 +63,10 @@ class PlanView : public QWidget {
     double width = 4;   // px
     double share = -1;  // of the colour scale; -1: not known
     double flow = 0;
+    double rise = 0;    // m from its beginning to its end
+    int stacked = 0;    // how many lie between the same places before it
+    double offset = 0;  // px to the side, so that stacked lines are seen beside one another
+    bool riser = false;  // it ends above or below where it begins
     bool incomplete = false;
   };
   struct Symbol {
@@ -78,10 +94,24 @@ class PlanView : public QWidget {
   void drawDistance(QPainter& p);
   void drawHand(QPainter& p);
   void drawGuide(QPainter& p);
+  // On the paper only (paper.cpp).
+  void drawPictures(QPainter& p);
+  void drawRemarks(QPainter& p);
+  void drawRises(QPainter& p, const QRectF& visible);
+  [[nodiscard]] QPolygonF pictureFrame(const Element& e) const;
+  [[nodiscard]] QRectF remarkBox(const Element& e) const;
+  [[nodiscard]] QLineF dimensionLine(const Element& e) const;
+  [[nodiscard]] QPointF riserSpot(const Band& b) const;
+  [[nodiscard]] Id hitPaper(QPointF at, bool pictures);
+  [[nodiscard]] QString handWords(const Snap& snap) const;
   [[nodiscard]] QString value(const Reading& reading, const Part& part, std::string_view key) const;
   [[nodiscard]] double snapStep() const;
-  [[nodiscard]] Spot snapped(QPointF screen, Id* on);
+  [[nodiscard]] Snap snapped(QPointF screen, Qt::KeyboardModifiers modifiers = {});
+  [[nodiscard]] QLineF bandLine(const Band& band) const;
+  [[nodiscard]] bool onLine() const { return mode_ == Mode::line && lineFrom_ != noId; }
   void clickAt(Spot spot, Id on, Qt::KeyboardModifiers modifiers);
+  void finishLinePiece();
+  void selectInside(const std::function<bool(QPointF)>& inside, Qt::KeyboardModifiers modifiers);
   void finishEntry();
   void endMode();
   void hint();
@@ -104,15 +134,23 @@ class PlanView : public QWidget {
   double scaleTop_ = 1.0;
   Measure scaleMeasure_ = Measure::velocity;
 
-  enum class Mode { look, line, place } mode_ = Mode::look;
+  std::vector<Id> onPaper_;  // remarks, dimensions, pictures
+  mutable PictureStore pictures_;
+  bool heights_ = false;
+
+  enum class Mode { look, line, place, join, scale } mode_ = Mode::look;
   const Part* placing_ = nullptr;
   Id lineFrom_ = noId, lineLike_ = noId;
   QString entry_;
-  bool entering_ = false, entryIsRise_ = false;
-  QString typedLength_, typedRise_;
+  bool entering_ = false;
+  LinePart entryPart_ = LinePart::length;
+  LineTyping typed_;
+  std::vector<Spot> measured_;  // the two clicks on a picture
+  Id scaled_ = noId;
   QPointF hand_;  // last position of the hand
   bool handHere_ = false;
-  enum class Drag { none, pan, band, move } drag_ = Drag::none;
+  QPolygonF lasso_;
+  enum class Drag { none, pan, band, lasso, move } drag_ = Drag::none;
   QPointF dragFrom_, dragLast_;
   Spot dragSpot_;
   int dragRun_ = 0;

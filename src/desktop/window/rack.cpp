@@ -46,7 +46,7 @@ Rack::Rack(QWidget* parent) : QWidget(parent), look_(Look::light()) {
   layout->setContentsMargins(0, 6, 0, 4);
   layout->setSpacing(0);
   const std::pair<Group, QString> groups[] = {
-      {Group::supply, tr("SUPPLY")}, {Group::line, tr("LINE")}, {Group::lift, tr("LIFT")}, {Group::restrain, tr("RESTRAIN")}, {Group::drawOff, tr("DRAW OFF")}};
+      {Group::supply, tr("SUPPLY")}, {Group::line, tr("LINE")}, {Group::lift, tr("LIFT")}, {Group::restrain, tr("RESTRAIN")}, {Group::drawOff, tr("DRAW OFF")}, {Group::drawing, tr("NOTE")}};
   for (const auto& [group, name] : groups) {
     auto* heading = new QLabel(name);
     heading->setAlignment(Qt::AlignCenter);
