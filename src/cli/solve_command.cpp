@@ -168,15 +168,17 @@ int SolveCommand::run(std::ostream& out, std::ostream& err) const {
     return unusableInput;
   }
   if (!set) set = &UnitSet::siWater();
+  const auto* single = network->job().values.get<std::string>("own units");
+  const UnitSet shown = units.empty() && single ? set->with(*single) : *set;  // what was asked for on the command line stands
   SolveOptions options;
-  options.units = *set;
+  options.units = shown;
   const auto stock = stockFor(*network, shippedStock());
   const Solution solution = solve(*network, stock.get(), options);
-  const auto found = findings(*network, solution, *set);
+  const auto found = findings(*network, solution, shown);
   if (json) out << asJson(*network, solution, found).dump(1) << '\n';
-  else report(out, *network, solution, found, *set);
+  else report(out, *network, solution, found, shown);
   if (solution.summary.verdict == Verdict::notConverged) {
-    err << solution.summary.brief(*set) << '\n';
+    err << solution.summary.brief(shown) << '\n';
     return internalFault;
   }
   if (!solution.summary.usable()) return cannotBalance;

@@ -73,7 +73,7 @@ TEST_P(EveryPart, everyFieldHoldsADifferentValueAndGivesItBack) {
     } else if (f.kind == FieldKind::flag) {
       text = "no";
     } else if (f.kind == FieldKind::text) {
-      text = f.fault ? "pipe W-001; pump PU-1" : "words " + std::to_string(n);
+      text = f.key == "own units" ? "flow gpm; pressure kPa" : f.fault ? "pipe W-001; pump PU-1" : "words " + std::to_string(n);
     } else if (f.kind == FieldKind::takeOff) {
       text = "12.4 elbow 3.1 up";
     } else {

@@ -88,5 +88,17 @@ TEST(Parse, anyBytesAreReadOrRefusedWithoutHarm) {
   }
 }
 
+TEST(UnitSet, singleQuantitiesMayHaveUnitsOfTheirOwn) {
+  const UnitSet own = UnitSet::siWater().with("flow gpm; pressure kPa; speed of rotation Hz");
+  EXPECT_EQ(own.unitFor(Measure::volumeFlow).symbol, "gpm");
+  EXPECT_EQ(own.unitFor(Measure::gaugePressure).symbol, "kPa g");
+  EXPECT_EQ(own.unitFor(Measure::absolutePressure).symbol, "kPa a");
+  EXPECT_EQ(own.unitFor(Measure::pressureDrop).symbol, "kPa");
+  EXPECT_EQ(own.unitFor(Measure::length).symbol, "m");
+  EXPECT_EQ(UnitSet::siWater().with("head ft").unitFor(Measure::headDrop).symbol, "ft");
+  EXPECT_TRUE(ownUnitsFault("flow gpm; head ft").empty());
+  for (const char* bad : {"flow bar", "colour red", "flow", "flow kg/s"}) EXPECT_FALSE(ownUnitsFault(bad).empty()) << bad;
+}
+
 }  // namespace
 }  // namespace conduit

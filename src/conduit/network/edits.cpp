@@ -274,6 +274,19 @@ Result<Edited> joinPoints(const Network& network, const Part& part, Id from, Id 
   return Edited{fmt::format("Set {}", name), std::move(draft).finish(), made};
 }
 
+Result<Edited> addPicture(const Network& network, const std::string& file, std::string bytes, Spot middle, double width_m) {
+  Draft draft(network);
+  if (!bytes.empty()) {
+    Enclosed enclosed = network.enclosed();
+    enclosed.files[file] = std::move(bytes);
+    draft.enclose(std::move(enclosed));
+  }
+  const Id made = draft.add(*findPart("picture"), "", {}, middle);
+  if (auto put = putText(draft, made, "file", file, nullptr, nullptr); !put) return Refused(put.error());
+  setGiven(draft, made, "width", metresGiven(std::max(0.01, width_m)));
+  return Edited{fmt::format("Picture {}", file), std::move(draft).finish(), made};
+}
+
 Edited scaleDrawn(const Network& network, Id id, std::string_view key, double metres, Spot to) {
   Draft draft(network);
   setGiven(draft, id, key, metresGiven(metres));

@@ -45,6 +45,8 @@ struct LineEntry {
 
 /// An element of two ends between two points that are there.
 [[nodiscard]] Result<Edited> joinPoints(const Network& network, const Part& part, Id from, Id to);
+/// A picture under the drawing. With `bytes` it travels inside the model under `file`; without, `file` is a path from it.
+[[nodiscard]] Result<Edited> addPicture(const Network& network, const std::string& file, std::string bytes, Spot middle, double width_m);
 /// A length of something on the drawing, and the place it then has, in one step.
 [[nodiscard]] Edited scaleDrawn(const Network& network, Id id, std::string_view key, double metres, Spot to);
 

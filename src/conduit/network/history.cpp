@@ -28,6 +28,11 @@ void History::record(std::string name, Network edited, const std::string& run) {
   }
 }
 
+void History::goTo(std::size_t step) {
+  ensure(step < steps_.size(), "no such step");
+  at_ = step;
+}
+
 void History::undo() {
   ensure(canUndo(), "nothing to undo");
   --at_;

@@ -19,6 +19,11 @@ class History {
   [[nodiscard]] bool canRedo() const { return at_ + 1 < steps_.size(); }
   [[nodiscard]] const std::string& undoName() const { return steps_[at_].name; }
   [[nodiscard]] const std::string& redoName() const { return steps_[at_ + 1].name; }
+  /// The steps kept, oldest first; step 0 is where the history begins, `at()` is where it stands.
+  [[nodiscard]] std::size_t size() const { return steps_.size(); }
+  [[nodiscard]] std::size_t at() const { return at_; }
+  [[nodiscard]] const std::string& nameOf(std::size_t step) const { return steps_[step].name; }
+  void goTo(std::size_t step);
   void undo();
   void redo();
   /// Stamps go on behind `stamp`: for a history that takes the place of another.

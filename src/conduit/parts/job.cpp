@@ -31,6 +31,7 @@ const Field fields[] = {
     text("date", "of the issue"),
     text("remarks", "anything that belongs on every sheet"),
     text("units", "the set of units the numbers are shown in"),
+    Field{.key = "own units", .kind = FieldKind::text, .help = "for single quantities, before those of the set: flow gpm; pressure kPa", .fault = ownUnitsFault},
     choice("drawing", drawings, "to scale: lengths that were drawn follow the drawing; not to scale: lengths are entered"),
     Field{.key = "name patterns", .kind = FieldKind::text, .help = "the first name of a kind, each: pipe W-001; pump PU-1", .fault = patternFault},
     choice("liquid", liquids, "what flows"),

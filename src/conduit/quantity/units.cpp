@@ -173,6 +173,72 @@ UnitSet::UnitSet(std::string name, std::vector<std::pair<Measure, std::string_vi
 
 const Unit& UnitSet::unitFor(Measure measure) const { return *units_[static_cast<std::size_t>(measure)]; }
 
+namespace {
+
+std::string_view trimmed(std::string_view text) {
+  const auto first = text.find_first_not_of(" \t\n");
+  return first == std::string_view::npos ? std::string_view() : text.substr(first, text.find_last_not_of(" \t\n") - first + 1);
+}
+
+const Unit* directUnit(Measure measure, std::string_view name) {
+  const std::string padded = " " + std::string(name) + " ";
+  for (const Unit& unit : unitsOf(measure))
+    if (unit.basis == Basis::direct && (unit.symbol == name || (" " + std::string(unit.aliases) + " ").find(padded) != std::string::npos)) return &unit;
+  return nullptr;
+}
+
+// "flow gpm": the measures of that name and the unit for each. "pressure kPa" means all three kinds of pressure.
+std::vector<std::pair<Measure, const Unit*>> readOwn(std::string_view entry) {
+  std::vector<std::pair<Measure, const Unit*>> found;
+  std::size_t longest = 0;
+  for (int m = 0; m <= static_cast<int>(Measure::number); ++m) {
+    const auto measure = static_cast<Measure>(m);
+    std::vector<std::string_view> names{nameOf(measure)};
+    const bool pressure = measure == Measure::gaugePressure || measure == Measure::absolutePressure || measure == Measure::pressureDrop;
+    if (pressure) names.emplace_back("pressure");
+    for (const std::string_view name : names) {
+      if (!entry.starts_with(name) || entry.size() <= name.size() || entry[name.size()] != ' ') continue;
+      const std::string_view wanted = trimmed(entry.substr(name.size()));
+      const Unit* unit = directUnit(measure, wanted);
+      if (!unit && name == "pressure") unit = directUnit(measure, std::string(wanted) + (measure == Measure::gaugePressure ? " g" : " a"));
+      if (!unit && pressure && measure != Measure::pressureDrop) unit = directUnit(measure, std::string(wanted) + (measure == Measure::gaugePressure ? " g" : " a"));
+      if (!unit || name.size() < longest) continue;
+      if (name.size() > longest) found.clear();
+      longest = name.size();
+      found.emplace_back(measure, unit);
+    }
+  }
+  return found;
+}
+
+template <class Visit>
+void eachOwn(std::string_view own, Visit visit) {
+  while (!own.empty()) {
+    const auto end = own.find(';');
+    if (const auto entry = trimmed(own.substr(0, end)); !entry.empty()) visit(entry);
+    if (end == std::string_view::npos) return;
+    own.remove_prefix(end + 1);
+  }
+}
+
+}  // namespace
+
+UnitSet UnitSet::with(std::string_view own) const {
+  UnitSet set = *this;
+  eachOwn(own, [&](std::string_view entry) {
+    for (const auto& [measure, unit] : readOwn(entry)) set.units_[static_cast<std::size_t>(measure)] = unit;
+  });
+  return set;
+}
+
+std::string ownUnitsFault(std::string_view own) {
+  std::string fault;
+  eachOwn(own, [&](std::string_view entry) {
+    if (fault.empty() && readOwn(entry).empty()) fault = "\"" + std::string(entry) + "\" is not a quantity and a unit of it, such as \"flow gpm; pressure kPa\"";
+  });
+  return fault;
+}
+
 std::span<const UnitSet> UnitSet::all() {
   static const std::vector<UnitSet> sets{UnitSet("SI water", {}), UnitSet("SI process", {{Measure::volumeFlow, "m³/h"}, {Measure::pressureDrop, "bar"}}),
                                          UnitSet("US", {{Measure::volumeFlow, "gpm"},

@@ -54,10 +54,17 @@ class UnitSet {
   UnitSet(std::string name, std::vector<std::pair<Measure, std::string_view>> choice);
   [[nodiscard]] const std::string& name() const { return name_; }
   [[nodiscard]] const Unit& unitFor(Measure measure) const;
+  /// The same set with other units for single quantities: "flow gpm; gauge pressure kPa". What cannot be read is passed
+  /// over; see ownUnitsFault.
+  [[nodiscard]] UnitSet with(std::string_view own) const;
+  friend bool operator==(const UnitSet&, const UnitSet&) = default;
 
  private:
   std::string name_;
   std::vector<const Unit*> units_;
 };
+
+/// Why a text of own units cannot be used ("flow gpm; head ft"); empty when it can.
+[[nodiscard]] std::string ownUnitsFault(std::string_view own);
 
 }  // namespace conduit

@@ -138,6 +138,15 @@ Route routeBetween(const Network& network, Id from, Id to) {
   return route;
 }
 
+std::vector<Id> elementsAlong(const Route& route) {
+  std::vector<Id> ids;
+  auto add = [&](Id id) {
+    if (id != noId && std::find(ids.begin(), ids.end(), id) == ids.end()) ids.push_back(id);
+  };
+  for (const RouteStep& s : route) add(s.from), add(s.element), add(s.to);
+  return ids;
+}
+
 Profile profileOf(const Network& network, const Solution& solution, const Route& route) {
   Profile p;
   const Setting& set = solution.setting;

@@ -20,6 +20,9 @@ using Route = std::vector<RouteStep>;
 /// The way with the fewest elements between two points; empty when there is none.
 [[nodiscard]] Route routeBetween(const Network& network, Id from, Id to);
 
+/// Everything on the route in its order: each point and each element once.
+[[nodiscard]] std::vector<Id> elementsAlong(const Route& route);
+
 /// A place along the route. At a step up or down (a pump, a valve) two stations share a distance.
 struct Station {
   double along_m = 0.0;

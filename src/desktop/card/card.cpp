@@ -1,17 +1,24 @@
 #include "card/card.h"
 
+#include <QAbstractItemView>
 #include <QApplication>
 #include <QCheckBox>
 #include <QComboBox>
+#include <QCompleter>
 #include <QHBoxLayout>
 #include <QHeaderView>
 #include <QKeyEvent>
+#include <QMenu>
 #include <QPainter>
 #include <QTableWidget>
 
+#include "card/take_off_edit.h"
 #include "card/working_html.h"
 #include "limits/limits.h"
 #include "network/entry.h"
+#include "network/lay_take_off.h"
+#include "network/turn_into.h"
+#include "parts/registry.h"
 #include "quantity/format.h"
 
 namespace conduit::desktop {
@@ -213,11 +220,27 @@ void Card::addGiven(const Part& part, const Field& field) {
     box->setFixedWidth(150);
     editor = box;
   } else {
-    auto* edit = new QLineEdit;
+    auto* edit = field.kind == FieldKind::takeOff ? takeOff_ = new TakeOffEdit(doc_) : new QLineEdit;
     const bool wide = field.kind == FieldKind::text || field.kind == FieldKind::takeOff;
     edit->setFixedWidth(wide ? 186 : 112);
     edit->setAlignment(wide ? Qt::AlignLeft : Qt::AlignRight);
     connect(edit, &QLineEdit::editingFinished, this, [this, key, edit] { commit(key, edit); });
+    // Fields that name an entry of the stock offer the names.
+    QStringList names;
+    if (key == "size")
+      for (const PipeSize& p : doc_.stock()->pipes) names << QString::fromStdString(p.name());
+    if (key == stockItemKey)
+      for (const StockItem& i : doc_.stock()->items)
+        if (i.kind == part.key) names << QString::fromStdString(i.item);
+    if (key == "liquid of the stock")
+      for (const LiquidEntry& l : doc_.stock()->liquids) names << QString::fromStdString(l.liquid);
+    if (!names.isEmpty()) {
+      auto* completer = new QCompleter(names, edit);
+      completer->setCaseSensitivity(Qt::CaseInsensitive);
+      completer->setFilterMode(Qt::MatchContains);
+      completer->popup()->setMinimumWidth(250);
+      edit->setCompleter(completer);
+    }
     editor = edit;
   }
   editor->setObjectName("given." + text(field.key));
@@ -229,6 +252,92 @@ void Card::addGiven(const Part& part, const Field& field) {
   line->addWidget(editor);
   rows_->addWidget(row);
   editors_[key] = editor;
+  if (field.kind == FieldKind::takeOff && ids.size() == 1) addTakeOff(field);
+}
+
+// Under the field: what it comes to, and its pieces.
+void Card::addTakeOff(const Field& field) {
+  takeOff_->setPlaceholderText(tr("12.4 elbow 3.1 up gate"));
+  readBack_ = new QLabel;
+  readBack_->setObjectName("takeoff.readback");
+  readBack_->setAccessibleName(tr("What the take-off comes to"));
+  readBack_->setWordWrap(true);
+  readBack_->setFont(face(11));
+  readBack_->setContentsMargins(26, 0, 0, 0);
+  pieces_ = new PieceStrip;
+  rows_->addWidget(readBack_);
+  auto* indent = new QHBoxLayout;
+  indent->setContentsMargins(26, 0, 0, 2);
+  indent->addWidget(pieces_);
+  rows_->addLayout(indent);
+  connect(takeOff_, &QLineEdit::textEdited, this, &Card::readTakeOff);
+  connect(
+      pieces_, &PieceStrip::changed, this, [this, key = std::string(field.key)](const QString& text) { doc_.setField(shown(), key, text); }, Qt::QueuedConnection);
+  readTakeOff();
+}
+
+void Card::readTakeOff() {
+  if (!takeOff_ || !readBack_ || shown().size() != 1) return;
+  const Element& e = doc_.network().at(shown().front());
+  const std::string typed = takeOff_->text().toStdString();
+  const auto takeOff = parseTakeOff(typed, *doc_.stock());
+  if (!takeOff) {
+    // The word is underlined in the field; what it could have been stands here.
+    takeOff_->underline(takeOff.error().at, takeOff.error().word.size());
+    QString words = QString::fromStdString(takeOff.error().what);
+    if (!takeOff.error().could.empty()) {
+      QStringList could;
+      for (const std::string& c : takeOff.error().could) could << QString::fromStdString(c);
+      words += tr("; could be %1").arg(could.mid(0, 4).join(", "));
+    }
+    readBack_->setText(words);
+    readBack_->setStyleSheet(QString("color: %1").arg(look_.warning.name()));
+    readBack_->setVisible(true);
+    pieces_->display({}, look_);
+    return;
+  }
+  takeOff_->underline(0, 0);
+  Setting plain;
+  plain.stock = doc_.stock();
+  const Setting& setting = doc_.solved() ? doc_.solved()->solution.setting : plain;
+  const auto bore = e.part->geometry ? e.part->geometry(e.values, setting.stock ? setting : plain).bore_m : std::nullopt;
+  const auto* size = e.values.get<std::string>("size");
+  const PipeSize* entry = size ? doc_.stock()->pipe(*size) : nullptr;
+  readBack_->setText(takeOff->pieces.empty() ? QString()
+                                             : QString::fromStdString(readBack(*takeOff, bore, entry ? entry->mass_kgm : std::nullopt, *doc_.stock()).words(doc_.units())));
+  readBack_->setStyleSheet(QString("color: %1").arg(look_.ink2.name()));
+  readBack_->setVisible(!takeOff->pieces.empty());
+  pieces_->display(*takeOff, look_);
+}
+
+// The kind, with the kinds it could be turned into.
+void Card::addKind(QHBoxLayout* top) {
+  auto* kind = new QToolButton;
+  kind->setObjectName("kind");
+  const std::vector<Id> ids = shown();
+  const Element& first = doc_.network().at(ids.front());
+  const bool same = std::all_of(ids.begin(), ids.end(), [&](Id id) { return doc_.network().at(id).part == first.part; });
+  kind->setText((same ? text(first.part->key) : tr("several kinds")) + " ▾");
+  kind->setAccessibleName(tr("Kind: %1; turn into another").arg(text(first.part->key)));
+  kind->setToolTip(tr("Turn into another kind where it stands"));
+  kind->setStyleSheet(QString("color: %1").arg(look_.ink2.name()));
+  kind->setPopupMode(QToolButton::InstantPopup);
+  auto* menu = new QMenu(kind);
+  connect(menu, &QMenu::aboutToShow, this, [this, menu] {
+    menu->clear();
+    for (const Part* part : allParts()) {
+      bool may = part->group != Group::drawing, other = false;
+      for (const Id id : shown()) {
+        if (doc_.network().at(id).part == part) continue;
+        other = true;
+        may = may && turnFault(doc_.network(), id, *part).empty();
+      }
+      if (may && other) menu->addAction(tr("Turn into a %1").arg(text(part->key)), this, [this, part] { doc_.turnInto(*part); });
+    }
+    if (menu->isEmpty()) menu->addAction(tr("It can be no other kind where it stands"))->setEnabled(false);
+  });
+  kind->setMenu(menu);
+  top->addWidget(kind, 1, Qt::AlignLeft | Qt::AlignBottom);
 }
 
 void Card::addTable(const Field& field) {
@@ -362,6 +471,9 @@ void Card::rebuild() {
   founds_.clear();
   figure_ = nullptr;
   limits_ = nullptr;
+  takeOff_ = nullptr;
+  pieces_ = nullptr;
+  readBack_ = nullptr;
   body_ = new QWidget;
   body_->setFont(face(12.5));
   rows_ = new QVBoxLayout(body_);
@@ -375,7 +487,6 @@ void Card::rebuild() {
   // Name and kind.
   auto* top = new QHBoxLayout;
   nameEdit_ = nullptr;
-  name_ = new QLabel;
   if (one && !job) {
     nameEdit_ = new QLineEdit(QString::fromStdString(first.name));
     nameEdit_->setObjectName("name");
@@ -393,13 +504,12 @@ void Card::rebuild() {
       if (doc_.network().find(id)) doc_.take(conduit::rename(doc_.network(), id, edit->text().toStdString()));
     });
     top->addWidget(nameEdit_);
-    name_->setText(text(part.key));
-    name_->setStyleSheet(QString("color: %1").arg(look_.ink2.name()));
-    top->addWidget(name_, 1, Qt::AlignBottom);
+    addKind(top);
   } else {
-    name_->setFont(face(17, true));
-    name_->setText(job ? tr("Job") : tr("%1 selected").arg(ids.size()));
-    top->addWidget(name_, 1);
+    auto* name = new QLabel(job ? tr("Job") : tr("%1 selected").arg(ids.size()));
+    name->setFont(face(17, true));
+    top->addWidget(name, job ? 1 : 0);
+    if (!job) addKind(top);
   }
   rows_->addLayout(top);
   story_ = new QLabel;
@@ -523,6 +633,7 @@ void Card::refresh() {
       combo->setCurrentText(key == "units" ? QString::fromStdString(doc_.units().name()) : QString::fromStdString(choiceOf(first.values, *f)));
     }
   }
+  if (takeOff_ && !takeOff_->isModified()) readTakeOff();
   if (nameEdit_ && !nameEdit_->isModified()) nameEdit_->setText(QString::fromStdString(first.name));
   static const Solution nothing;
   if (ids.size() == 1 && ids.front() != jobId) {

@@ -2,6 +2,7 @@
 // nothing selected it is the job's card.
 #pragma once
 
+#include <QHBoxLayout>
 #include <QLabel>
 #include <QLineEdit>
 #include <QScrollArea>
@@ -16,6 +17,9 @@
 #include "look/look.h"
 
 namespace conduit::desktop {
+
+class TakeOffEdit;
+class PieceStrip;
 
 class Card : public QWidget {
   Q_OBJECT
@@ -37,6 +41,9 @@ class Card : public QWidget {
   void addHeading(const QString& text);
   void addGiven(const Part& part, const Field& field);
   void addTable(const Field& field);
+  void addTakeOff(const Field& field);
+  void readTakeOff();
+  void addKind(QHBoxLayout* top);
   void addFound(const Outcome& outcome, bool working);
   void commit(const std::string& key, QLineEdit* edit);
   void swap(const Swap& swap, bool back);
@@ -47,10 +54,13 @@ class Card : public QWidget {
   QScrollArea* face_;
   QWidget* body_ = nullptr;
   QVBoxLayout* rows_ = nullptr;
-  QLabel *name_ = nullptr, *story_ = nullptr;
+  QLabel* story_ = nullptr;
   QLineEdit* nameEdit_ = nullptr;
   CardFigure* figure_ = nullptr;
   QWidget* limits_ = nullptr;
+  TakeOffEdit* takeOff_ = nullptr;
+  PieceStrip* pieces_ = nullptr;
+  QLabel* readBack_ = nullptr;
   std::map<std::string, QWidget*> editors_;
   std::map<std::string, QLabel*> founds_;
   QScrollArea* back_;

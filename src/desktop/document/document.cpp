@@ -10,6 +10,7 @@
 
 #include "exchange/enclose.h"
 #include "exchange/model_file.h"
+#include "network/turn_into.h"
 
 namespace conduit::desktop {
 namespace {
@@ -18,7 +19,7 @@ QString recoveryFolder() { return QStandardPaths::writableLocation(QStandardPath
 
 }  // namespace
 
-Document::Document(QObject* parent) : QObject(parent), units_(&UnitSet::siWater()) {
+Document::Document(QObject* parent) : QObject(parent), chosenUnits_(&UnitSet::siWater()) {
   std::vector<Problem> problems;
   own_ = readOwnStock(ownStockFolder().toStdString(), &problems);
   base_ = own_.empty() ? std::shared_ptr<const Stock>(std::shared_ptr<const Stock>(), &shippedStock()) : std::make_shared<const Stock>(laidOver(shippedStock(), own_));
@@ -67,6 +68,28 @@ std::shared_ptr<const Stock> Document::sharedStock() const {
   return stock_;
 }
 
+void Document::editStock(const std::string& name, const std::function<void(Stock&)>& edit) {
+  Enclosed enclosed = network().enclosed();
+  edit(enclosed.stock);
+  Draft draft(network());
+  draft.enclose(std::move(enclosed));
+  take(Edited{name, std::move(draft).finish()});
+}
+
+bool Document::putStock(const std::string& file, const std::vector<std::string>& cells, const std::string& name) {
+  Stock trial = network().enclosed().stock;
+  // Equipment is edited field by field: the whole item comes along.
+  if (file == "equipment.csv" && cells.size() > 1 && !trial.item(cells[0], cells[1]))
+    if (const StockItem* item = stock()->item(cells[0], cells[1])) trial.items.push_back(*item);
+  if (const auto put = putStockRow(trial, file, cells, Origin::model); !put) {
+    lastProblem_ = put.error();
+    emit refused(QString::fromStdString(put.error().what));
+    return false;
+  }
+  editStock(name, [&](Stock& mine) { mine = std::move(trial); });
+  return true;
+}
+
 bool Document::keepOwn(Stock own) {
   if (const auto done = writeOwnStock(own, ownStockFolder().toStdString()); !done) {
     lastProblem_ = done.error();
@@ -92,7 +115,7 @@ void Document::balance(bool cold) {
   work.order = ++lastOrder_;
   work.network = network();
   work.stock = sharedStock();
-  work.units = *units_;
+  work.units = units_;
   if (!cold && solved_ && solved_->solution.summary.usable()) work.startFrom = solved_;
   if (selected() != noId && network().find(selected()) && network().at(selected()).part->figure) work.curveOf = selected();
   worker_->submit(std::move(work));
@@ -109,6 +132,7 @@ bool Document::take(Result<Edited> edited, const std::string& run) {
 
 bool Document::take(Edited edited, const std::string& run) {
   history_.record(std::move(edited.name), std::move(edited.network), run);
+  refreshUnits();
   idle_.stop();
   const bool fewer = std::erase_if(selection_, [&](Id id) { return !network().find(id); }) > 0;
   balance();
@@ -120,7 +144,7 @@ bool Document::take(Edited edited, const std::string& run) {
 }
 
 bool Document::setField(std::span<const Id> ids, std::string_view key, const QString& text) {
-  return take(setFieldOfAll(network(), ids, key, text.toStdString(), stock(), units_));
+  return take(setFieldOfAll(network(), ids, key, text.toStdString(), stock(), &units_));
 }
 
 void Document::select(std::vector<Id> ids) {
@@ -131,33 +155,52 @@ void Document::select(std::vector<Id> ids) {
 }
 
 void Document::undo() {
-  if (!history_.canUndo()) return;
-  history_.undo();
-  std::erase_if(selection_, [&](Id id) { return !network().find(id); });
-  balance();
-  emit changed();
-  emit selectionChanged();
-  emit fileChanged();
+  if (history_.canUndo()) jumpTo(history_.at() - 1);
 }
 
 void Document::redo() {
-  if (!history_.canRedo()) return;
-  history_.redo();
+  if (history_.canRedo()) jumpTo(history_.at() + 1);
+}
+
+void Document::jumpTo(std::size_t step) {
+  if (step >= history_.size() || step == history_.at()) return;
+  history_.goTo(step);
   std::erase_if(selection_, [&](Id id) { return !network().find(id); });
+  refreshUnits();
   balance();
   emit changed();
   emit selectionChanged();
   emit fileChanged();
 }
 
+bool Document::turnInto(const Part& part) {
+  auto turned = conduit::turnInto(network(), selection_, part);
+  if (!turned) return take(tl::unexpected(turned.error()));
+  const QString words = QString::fromStdString(turned->words());
+  std::vector<Id> ids;
+  for (const Turned& t : turned->each) ids.push_back(t.id);
+  take(std::move(turned->edited));
+  select(std::move(ids));
+  emit said(words);
+  return true;
+}
+
 void Document::setUnits(const UnitSet& units) {
-  units_ = &units;
+  chosenUnits_ = &units;
+  refreshUnits();
   balance();
+}
+
+void Document::refreshUnits() {
+  const auto* own = network().job().values.get<std::string>("own units");
+  UnitSet now = own ? chosenUnits_->with(*own) : *chosenUnits_;
+  if (now == units_) return;
+  units_ = std::move(now);
   emit unitsChanged();
 }
 
 void Document::apply(const Remedy& remedy) {
-  if (!remedy.edits.empty()) take(applyRemedy(network(), remedy, stock(), units_));
+  if (!remedy.edits.empty()) take(applyRemedy(network(), remedy, stock(), &units_));
   const Id id = remedy.goTo.name == "job" ? jobId : network().byName(remedy.goTo.name);
   if (id == jobId) select({});
   else if (id != noId) select({id});
@@ -177,7 +220,8 @@ void Document::replace(Network network, const QString& path, bool saved) {
   path_ = path;
   savedStamp_ = saved ? history_.stamp() : 0;
   if (const auto* name = this->network().job().values.get<std::string>("units"))
-    if (const UnitSet* set = UnitSet::find(*name)) units_ = set;
+    if (const UnitSet* set = UnitSet::find(*name)) chosenUnits_ = set;
+  refreshUnits();
   balance(true);
   emit replaced();
   emit changed();

@@ -4,6 +4,7 @@
 
 #include <QObject>
 #include <QTimer>
+#include <functional>
 #include <set>
 
 #include "document/worker.h"
@@ -24,10 +25,14 @@ class Document : public QObject {
   [[nodiscard]] const SolvedPtr& solved() const { return solved_; }
   /// False while the answer on screen is older than the model.
   [[nodiscard]] bool current() const { return solved_ && solved_->stamp == history_.stamp(); }
-  [[nodiscard]] const UnitSet& units() const { return *units_; }
+  [[nodiscard]] const UnitSet& units() const { return units_; }
   /// The shipped stock, the engineer's own files over it, and what the model encloses over both.
   [[nodiscard]] const Stock* stock() const;
+  [[nodiscard]] std::shared_ptr<const Stock> sharedStock() const;
   [[nodiscard]] const Stock& ownStock() const { return own_; }
+  /// An entry of the stock becomes (or stays) this model's; one step of undo.
+  bool putStock(const std::string& file, const std::vector<std::string>& cells, const std::string& name);
+  void editStock(const std::string& name, const std::function<void(Stock&)>& edit);
   /// Entries kept for other models: written to the engineer's own files at once.
   bool keepOwn(Stock own);
   [[nodiscard]] static QString ownStockFolder();
@@ -49,7 +54,11 @@ class Document : public QObject {
   void select(std::vector<Id> ids);
   void undo();
   void redo();
+  /// To any step of the history, back or forth.
+  void jumpTo(std::size_t step);
+  /// A ready set; the job's own units for single quantities go before it.
   void setUnits(const UnitSet& units);
+  bool turnInto(const Part& part);
   void apply(const Remedy& remedy);
 
   void startNew();
@@ -77,9 +86,8 @@ class Document : public QObject {
 
  private:
   void balance(bool cold = false);
+  void refreshUnits();
   void replace(Network network, const QString& path, bool saved);
-
-  [[nodiscard]] std::shared_ptr<const Stock> sharedStock() const;
 
   History history_{Network()};
   Stock own_;
@@ -87,7 +95,8 @@ class Document : public QObject {
   mutable std::shared_ptr<const Stock> stock_;
   mutable std::shared_ptr<const Enclosed> stockOf_;
   SolvedPtr solved_;
-  const UnitSet* units_;
+  const UnitSet* chosenUnits_;
+  UnitSet units_ = UnitSet::siWater();
   std::vector<Id> selection_;
   QString path_, recoveryPath_;
   std::uint64_t savedStamp_ = 1;

@@ -5,11 +5,13 @@
 #include <QHBoxLayout>
 #include <QHeaderView>
 #include <QKeyEvent>
+#include <QScrollBar>
+#include <QSettings>
 #include <QVBoxLayout>
+#include <QWidgetAction>
 
-#include "network/entry.h"
+#include "network/columns.h"
 #include "parts/registry.h"
-#include "quantity/format.h"
 
 namespace conduit::desktop {
 namespace {
@@ -18,132 +20,6 @@ QString text(std::string_view s) { return QString::fromUtf8(s.data(), static_cas
 
 }  // namespace
 
-LedgerModel::LedgerModel(Document& document, QObject* parent) : QAbstractTableModel(parent), doc_(document) {
-  connect(&doc_, &Document::changed, this, [this] {
-    if (!following_) return;
-    std::vector<Id> now;
-    doc_.network().each([&](Id id, const Element& e) {
-      if (e.part == part_) now.push_back(id);
-    });
-    if (now != ids_) rebuild();
-    else if (!ids_.empty()) emit dataChanged(index(0, 0), index(rowCount() - 1, columnCount() - 1));
-  });
-  auto numbers = [this] {
-    if (following_ && !ids_.empty() && !columns_.empty()) emit dataChanged(index(0, 0), index(rowCount() - 1, columnCount() - 1));
-  };
-  connect(&doc_, &Document::answered, this, numbers);
-  connect(&doc_, &Document::unitsChanged, this, [this] { rebuild(); });
-}
-
-void LedgerModel::setPart(const Part* part) {
-  part_ = part;
-  rebuild();
-}
-
-void LedgerModel::follow(bool on) {
-  following_ = on;
-  rebuild();
-}
-
-void LedgerModel::rebuild() {
-  beginResetModel();
-  ids_.clear();
-  columns_.clear();
-  if (part_ && following_) {
-    doc_.network().each([&](Id id, const Element& e) {
-      if (e.part == part_) ids_.push_back(id);
-    });
-    columns_.push_back({});  // name
-    if (part_->ends == Ends::two) columns_.push_back({nullptr, nullptr, 0}), columns_.push_back({nullptr, nullptr, 1});
-    if (part_->ends == Ends::one) columns_.push_back({nullptr, nullptr, 0});
-    for (const Field& f : part_->fields)
-      if (f.kind != FieldKind::table) columns_.push_back({&f, nullptr, -1});
-    for (const Outcome& o : part_->outcomes) columns_.push_back({nullptr, &o, -1});
-  }
-  endResetModel();
-}
-
-int LedgerModel::rowOf(Id id) const {
-  const auto it = std::lower_bound(ids_.begin(), ids_.end(), id);
-  return it != ids_.end() && *it == id ? static_cast<int>(it - ids_.begin()) : -1;
-}
-
-int LedgerModel::rowCount(const QModelIndex& parent) const { return parent.isValid() ? 0 : static_cast<int>(ids_.size()); }
-int LedgerModel::columnCount(const QModelIndex& parent) const { return parent.isValid() ? 0 : static_cast<int>(columns_.size()); }
-
-QVariant LedgerModel::data(const QModelIndex& index, int role) const {
-  const Column& c = columns_[static_cast<std::size_t>(index.column())];
-  const Element* e = doc_.network().find(idAt(index.row()));
-  if (!e) return {};
-  if (role == Qt::TextAlignmentRole)
-    return QVariant(static_cast<int>(Qt::AlignVCenter | (c.outcome || (c.field && c.field->kind == FieldKind::quantity) ? Qt::AlignRight : Qt::AlignLeft)));
-  if (role == Qt::ForegroundRole && c.outcome && !doc_.current()) return look_.ink2;
-  if (role == Qt::FontRole) return face(12, c.outcome == nullptr && c.field == nullptr && c.end < 0);
-  if (role != Qt::DisplayRole && role != Qt::EditRole && role != sortRole) return {};
-  if (c.outcome) {
-    const SolvedPtr& solved = doc_.solved();
-    if (!solved || !solved->solution.summary.usable()) return role == sortRole ? QVariant(-1e300) : QVariant(QString("–"));
-    const ReadingOf reading(doc_.network(), solved->solution, idAt(index.row()));
-    const auto v = c.outcome->of(*reading);
-    if (role == sortRole) return v ? *v : -1e300;
-    return v ? QString::fromStdString(asNumber(*v, c.outcome->measure, doc_.units())) : QString("–");
-  }
-  if (c.field) {
-    const Value* v = e->values.find(c.field->key);
-    if (role == sortRole && v)
-      if (const auto* g = std::get_if<Given>(v)) return g->value;
-    if (!v) return role == sortRole ? QVariant(-1e300) : QVariant(QString());
-    return QString::fromStdString(role == Qt::EditRole ? writeField(*c.field, *v) : sayField(*c.field, *v));
-  }
-  if (c.end >= 0) return QString::fromStdString(doc_.network().at(e->ends[static_cast<std::size_t>(c.end)]).name);
-  if (role == sortRole) {  // numbers within names by their size
-    QString key, number;
-    for (const QChar ch : QString::fromStdString(e->name) + ' ') {
-      if (ch.isDigit()) {
-        number += ch;
-        continue;
-      }
-      if (!number.isEmpty()) key += number.rightJustified(10, '0');
-      number.clear();
-      key += ch;
-    }
-    return key;
-  }
-  return QString::fromStdString(e->name);
-}
-
-QVariant LedgerModel::headerData(int section, Qt::Orientation orientation, int role) const {
-  if (orientation != Qt::Horizontal) return role == Qt::DisplayRole ? QVariant(section + 1) : QVariant();
-  const Column& c = columns_[static_cast<std::size_t>(section)];
-  if (role == Qt::ToolTipRole && c.field) return text(c.field->help);
-  if (role != Qt::DisplayRole) return {};
-  if (c.field) return "● " + text(c.field->key);
-  if (c.outcome) {
-    const auto symbol = doc_.units().unitFor(c.outcome->measure).symbol;
-    return symbol.empty() ? "○ " + text(c.outcome->key) : QString("○ %1, %2").arg(text(c.outcome->key), text(symbol));
-  }
-  if (c.end == 0) return part_->ends == Ends::one ? tr("at") : tr("from");
-  return c.end == 1 ? tr("to") : tr("name");
-}
-
-Qt::ItemFlags LedgerModel::flags(const QModelIndex& index) const {
-  const Column& c = columns_[static_cast<std::size_t>(index.column())];
-  const bool typed = c.field || (!c.outcome && c.end < 0);
-  return Qt::ItemIsEnabled | Qt::ItemIsSelectable | (typed ? Qt::ItemIsEditable : Qt::NoItemFlags);
-}
-
-bool LedgerModel::setData(const QModelIndex& index, const QVariant& value, int role) {
-  if (role != Qt::EditRole) return false;
-  const Column& c = columns_[static_cast<std::size_t>(index.column())];
-  const Id id = idAt(index.row());
-  if (value.toString() == data(index, Qt::EditRole).toString()) return true;
-  if (c.field) {
-    const Id ids[] = {id};
-    return doc_.setField(ids, c.field->key, value.toString());
-  }
-  return doc_.take(rename(doc_.network(), id, value.toString().toStdString()));
-}
-
 Ledger::Ledger(Document& document, QWidget* parent)
     : QWidget(parent),
       doc_(document),
@@ -151,8 +27,12 @@ Ledger::Ledger(Document& document, QWidget* parent)
       proxy_(new QSortFilterProxyModel(this)),
       kind_(new QComboBox),
       filter_(new QLineEdit),
+      many_(new QLineEdit),
+      columnsButton_(new QToolButton),
+      columnsMenu_(new QMenu(this)),
       count_(new QLabel),
-      table_(new QTableView) {
+      table_(new QTableView),
+      frozen_(new QTableView) {
   setObjectName("ledger");
   auto* layout = new QVBoxLayout(this);
   layout->setContentsMargins(0, 0, 0, 0);
@@ -165,55 +45,295 @@ Ledger::Ledger(Document& document, QWidget* parent)
   filter_->setObjectName("ledger.filter");
   filter_->setAccessibleName(tr("Filter the ledger"));
   filter_->setPlaceholderText(tr("type to filter"));
-  filter_->setFixedWidth(180);
+  filter_->setFixedWidth(160);
   filter_->setClearButtonEnabled(true);
+  many_->setObjectName("ledger.many");
+  many_->setAccessibleName(tr("To all selected cells of the column"));
+  many_->setPlaceholderText(tr("to all selected: 150 mm, * 1.1, + 2 m"));
+  many_->setToolTip(tr("A value or arithmetic for every selected cell of the column in hand; Enter does it"));
+  many_->setFixedWidth(230);
+  columnsButton_->setObjectName("ledger.columns");
+  columnsButton_->setText(tr("Columns"));
+  columnsButton_->setAccessibleName(tr("Which columns are shown"));
+  columnsButton_->setPopupMode(QToolButton::InstantPopup);
+  columnsButton_->setMenu(columnsMenu_);
+  connect(columnsMenu_, &QMenu::aboutToShow, this, &Ledger::fillColumnsMenu);
   strip->addWidget(kind_);
   strip->addWidget(filter_);
   strip->addWidget(count_);
   strip->addStretch(1);
+  strip->addWidget(many_);
+  strip->addWidget(columnsButton_);
   layout->addLayout(strip);
   table_->setObjectName("ledger.table");
   table_->setAccessibleName(tr("Ledger"));
+  frozen_->setObjectName("ledger.frozen");
+  frozen_->setAccessibleName(tr("Columns of the ledger that stay in sight"));
   proxy_->setSourceModel(model_);
   proxy_->setFilterKeyColumn(-1);
   proxy_->setFilterCaseSensitivity(Qt::CaseInsensitive);
   proxy_->setSortRole(LedgerModel::sortRole);
-  table_->setModel(proxy_);
-  table_->setSortingEnabled(true);
-  table_->sortByColumn(0, Qt::AscendingOrder);
-  table_->verticalHeader()->hide();
-  table_->verticalHeader()->setDefaultSectionSize(23);
-  table_->horizontalHeader()->setDefaultSectionSize(104);
-  table_->setSelectionMode(QAbstractItemView::ExtendedSelection);
-  table_->setEditTriggers(QAbstractItemView::DoubleClicked | QAbstractItemView::EditKeyPressed | QAbstractItemView::AnyKeyPressed);
-  table_->installEventFilter(this);
-  layout->addWidget(table_, 1);
+  proxy_->setDynamicSortFilter(false);  // rows do not run away under the hand; a click on a heading sorts anew
+  for (QTableView* view : {table_, frozen_}) {
+    view->setModel(proxy_);
+    view->horizontalHeader()->setSortIndicator(0, Qt::AscendingOrder);
+    view->setSortingEnabled(true);
+    view->verticalHeader()->hide();
+    view->verticalHeader()->setDefaultSectionSize(23);
+    view->verticalHeader()->setSectionResizeMode(QHeaderView::Fixed);
+    view->horizontalHeader()->setDefaultSectionSize(104);
+    view->horizontalHeader()->setSectionsMovable(true);
+    view->setSelectionMode(QAbstractItemView::ExtendedSelection);
+    view->setEditTriggers(QAbstractItemView::DoubleClicked | QAbstractItemView::EditKeyPressed | QAbstractItemView::AnyKeyPressed);
+    view->setVerticalScrollMode(QAbstractItemView::ScrollPerPixel);
+    view->installEventFilter(this);
+  }
+  // One order for both: whichever heading was clicked last.
+  connect(frozen_->horizontalHeader(), &QHeaderView::sortIndicatorChanged, table_->horizontalHeader(), &QHeaderView::setSortIndicator);
+  proxy_->sort(0);
+  frozen_->setSelectionModel(table_->selectionModel());
+  frozen_->setVerticalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
+  frozen_->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
+  connect(table_->verticalScrollBar(), &QScrollBar::valueChanged, frozen_->verticalScrollBar(), &QScrollBar::setValue);
+  connect(frozen_->verticalScrollBar(), &QScrollBar::valueChanged, table_->verticalScrollBar(), &QScrollBar::setValue);
+  connect(frozen_->horizontalHeader(), &QHeaderView::sectionResized, this, [this] { arrangeFrozen(); });
+  auto* views = new QHBoxLayout;
+  views->setSpacing(0);
+  views->addWidget(frozen_);
+  views->addWidget(table_, 1);
+  layout->addLayout(views, 1);
   connect(filter_, &QLineEdit::textChanged, this, [this](const QString& t) {
     proxy_->setFilterFixedString(t);
-    count_->setText(tr("%1 of %2").arg(proxy_->rowCount()).arg(model_->rowCount()));
+    resort();
+    sayCount();
+  });
+  connect(many_, &QLineEdit::returnPressed, this, [this] {
+    changeSelected(many_->text());
+    many_->selectAll();
   });
   connect(kind_, &QComboBox::currentIndexChanged, this, [this](int i) {
     model_->setPart(findPart(kind_->itemData(i).toString().toStdString()));
-    table_->resizeColumnsToContents();
-    count_->setText(tr("%1 of %2").arg(proxy_->rowCount()).arg(model_->rowCount()));
+    frozenCount_ = 1;
+    for (int c = 0; c < model_->columnCount(); ++c) table_->setColumnHidden(c, false);
+    arrangeFrozen();
+    sayCount();
   });
   connect(table_->selectionModel(), &QItemSelectionModel::selectionChanged, this, [this] {
     if (following_) return;
     std::vector<Id> ids;
+    std::set<Id> seen;
     for (const QModelIndex& i : table_->selectionModel()->selectedIndexes()) {
       const Id id = model_->idAt(proxy_->mapToSource(i).row());
-      if (std::find(ids.begin(), ids.end(), id) == ids.end()) ids.push_back(id);
+      if (seen.insert(id).second) ids.push_back(id);
     }
     if (!ids.empty()) doc_.select(std::move(ids));
   });
   connect(&doc_, &Document::selectionChanged, this, &Ledger::followSelection);
-  auto count = [this] { count_->setText(tr("%1 of %2").arg(proxy_->rowCount()).arg(model_->rowCount())); };
-  connect(model_, &QAbstractItemModel::modelReset, this, count);
   connect(model_, &QAbstractItemModel::modelReset, this, [this] {
-    if (model_->rowCount() < 3000) table_->resizeColumnsToContents();
+    resort();
+    sayCount();
+    if (model_->rowCount() < 3000) table_->resizeColumnsToContents(), frozen_->resizeColumnsToContents();
+    arrangeFrozen();
   });
   fillKinds();
-  count();
+  sayCount();
+}
+
+void Ledger::showEvent(QShowEvent*) {
+  model_->follow(true);
+  arrangeFrozen();
+}
+
+void Ledger::resort() {
+  const int column = table_->horizontalHeader()->sortIndicatorSection();
+  proxy_->sort(column >= 0 && column < model_->columnCount() ? column : 0, table_->horizontalHeader()->sortIndicatorOrder());
+}
+
+void Ledger::sayCount() { count_->setText(tr("%1 of %2").arg(proxy_->rowCount()).arg(model_->rowCount())); }
+
+// The first columns in view order stay in sight: they are shown at the left and not in the table that scrolls.
+void Ledger::arrangeFrozen() {
+  const QHeaderView* order = table_->horizontalHeader();
+  int width = 0, taken = 0;
+  for (int v = 0; v < order->count(); ++v) {
+    const int c = order->logicalIndex(v);
+    const bool out = table_->property(("out." + std::to_string(c)).c_str()).toBool();
+    const bool frozen = !out && taken < frozenCount_;
+    if (frozen) ++taken;
+    frozen_->setColumnHidden(c, !frozen);
+    table_->setColumnHidden(c, out || frozen);
+    if (frozen) width += frozen_->columnWidth(c);
+  }
+  frozen_->setFixedWidth(std::clamp(width + 1, 1, std::max(60, this->width() / 2)));
+  frozen_->horizontalHeader()->setFixedHeight(table_->horizontalHeader()->sizeHint().height());
+  table_->horizontalHeader()->setFixedHeight(table_->horizontalHeader()->sizeHint().height());
+}
+
+Ledger::ColumnSet Ledger::columns() const {
+  ColumnSet set;
+  set.frozen = frozenCount_;
+  const QHeaderView* order = table_->horizontalHeader();
+  for (int v = 0; v < order->count(); ++v) {
+    const int c = order->logicalIndex(v);
+    if (!table_->property(("out." + std::to_string(c)).c_str()).toBool()) set.keys << model_->keyOf(c);
+  }
+  return set;
+}
+
+void Ledger::setColumns(const ColumnSet& set) {
+  QHeaderView* order = table_->horizontalHeader();
+  frozenCount_ = std::max(1, set.frozen);
+  int place = 0;
+  for (const QString& key : set.keys)
+    for (int c = 0; c < model_->columnCount(); ++c)
+      if (model_->keyOf(c) == key)
+        order->moveSection(order->visualIndex(c), place), frozen_->horizontalHeader()->moveSection(frozen_->horizontalHeader()->visualIndex(c), place), ++place;
+  for (int c = 0; c < model_->columnCount(); ++c) table_->setProperty(("out." + std::to_string(c)).c_str(), !set.keys.contains(model_->keyOf(c)));
+  arrangeFrozen();
+}
+
+void Ledger::saveColumns(const QString& name) {
+  if (name.trimmed().isEmpty() || !model_->part()) return;
+  const ColumnSet set = columns();
+  QSettings settings;
+  settings.setValue(QString("columns/%1/%2").arg(text(model_->part()->key), name.trimmed()), QStringList(set.keys) << QString::number(set.frozen));
+}
+
+QStringList Ledger::savedColumns() const {
+  QSettings settings;
+  settings.beginGroup("columns/" + (model_->part() ? text(model_->part()->key) : QString()));
+  return settings.childKeys();
+}
+
+void Ledger::fillColumnsMenu() {
+  columnsMenu_->clear();
+  auto all = [this](auto keep) {
+    ColumnSet set;
+    for (int c = 0; c < model_->columnCount(); ++c)
+      if (keep(c)) set.keys << model_->keyOf(c);
+    return set;
+  };
+  columnsMenu_->addAction(tr("All"), this, [=, this] { setColumns(all([](int) { return true; })); });
+  columnsMenu_->addAction(tr("Given"), this, [=, this] { setColumns(all([this](int c) { return !model_->outcomeAt(c); })); });
+  columnsMenu_->addAction(tr("Found"), this, [=, this] { setColumns(all([this](int c) { return !model_->fieldAt(c); })); });
+  columnsMenu_->addAction(tr("What is filled"), this, [=, this] {
+    setColumns(all([this](int c) {
+      if (c == 0) return true;
+      for (int r = 0; r < std::min(model_->rowCount(), 2000); ++r)
+        if (const QString t = model_->data(model_->index(r, c), Qt::EditRole).toString(); !t.isEmpty() && t != "–") return true;
+      return false;
+    }));
+  });
+  const QStringList saved = savedColumns();
+  if (!saved.isEmpty()) columnsMenu_->addSeparator();
+  for (const QString& name : saved)
+    columnsMenu_->addAction(name, this, [this, name] {
+      QStringList keys = QSettings().value(QString("columns/%1/%2").arg(text(model_->part()->key), name)).toStringList();
+      const int frozen = keys.isEmpty() ? 1 : keys.takeLast().toInt();
+      setColumns({keys, frozen});
+    });
+  columnsMenu_->addSeparator();
+  auto* save = new QWidgetAction(columnsMenu_);
+  auto* edit = new QLineEdit;
+  edit->setObjectName("ledger.columns.save");
+  edit->setPlaceholderText(tr("keep these columns as …"));
+  edit->setAccessibleName(tr("Name for this set of columns"));
+  connect(edit, &QLineEdit::returnPressed, this, [this, edit] {
+    saveColumns(edit->text());
+    columnsMenu_->close();
+  });
+  save->setDefaultWidget(edit);
+  columnsMenu_->addAction(save);
+  auto* freeze = columnsMenu_->addMenu(tr("Stay in sight"));
+  for (int n = 1; n <= 4; ++n) {
+    QAction* a = freeze->addAction(n == 1 ? tr("the first column") : tr("the first %1 columns").arg(n), this, [this, n] {
+      frozenCount_ = n;
+      arrangeFrozen();
+    });
+    a->setCheckable(true);
+    a->setChecked(n == frozenCount_);
+  }
+  columnsMenu_->addSeparator();
+  const QHeaderView* order = table_->horizontalHeader();
+  for (int v = 0; v < order->count(); ++v) {
+    const int c = order->logicalIndex(v);
+    QAction* a = columnsMenu_->addAction(model_->headerData(c, Qt::Horizontal, Qt::DisplayRole).toString());
+    a->setCheckable(true);
+    a->setChecked(!table_->property(("out." + std::to_string(c)).c_str()).toBool());
+    a->setEnabled(c != 0);
+    connect(a, &QAction::toggled, this, [this, c](bool on) {
+      table_->setProperty(("out." + std::to_string(c)).c_str(), !on);
+      arrangeFrozen();
+    });
+  }
+}
+
+// The elements whose cell of a column is selected, from top to bottom.
+std::vector<Id> Ledger::selectedIn(int column) const {
+  std::set<int> rows;
+  for (const QModelIndex& i : table_->selectionModel()->selectedIndexes())
+    if (i.column() == column) rows.insert(i.row());
+  std::vector<Id> ids;
+  for (const int r : rows) ids.push_back(model_->idAt(proxy_->mapToSource(proxy_->index(r, column)).row()));
+  return ids;
+}
+
+void Ledger::changeSelected(const QString& typed) {
+  const QModelIndex at = table_->currentIndex();
+  const Field* field = at.isValid() ? model_->fieldAt(at.column()) : nullptr;
+  if (!field) {
+    emit doc_.refused(tr("Select cells of a given column first; found numbers follow by themselves"));
+    return;
+  }
+  const auto ids = selectedIn(at.column());
+  if (isArithmetic(typed.toStdString())) doc_.take(changeByArithmetic(doc_.network(), ids, field->key, typed.toStdString(), &doc_.units()));
+  else doc_.setField(ids, field->key, typed);
+}
+
+void Ledger::fillSelectedDown() {
+  const QModelIndex at = table_->currentIndex();
+  const Field* field = at.isValid() ? model_->fieldAt(at.column()) : nullptr;
+  if (field) doc_.take(fillDown(doc_.network(), selectedIn(at.column()), field->key));
+  else emit doc_.refused(tr("Only given columns are filled down"));
+}
+
+void Ledger::pasteBlock() {
+  const QString clip = QApplication::clipboard()->text();
+  if (clip.trimmed().isEmpty()) {
+    emit doc_.said(tr("There is no text on the clipboard."));
+    return;
+  }
+  const QByteArray bytes = clip.toUtf8();
+  const std::string_view view(bytes.constData(), static_cast<std::size_t>(bytes.size()));
+  const Dialect dialect = guessDialect(view);
+  const QHeaderView* order = table_->horizontalHeader();
+  const QModelIndex at = table_->currentIndex();
+  if (dialect.headings || !at.isValid()) {
+    emit wantsBringIn(bytes, tr("Clipboard"), dialect.headings ? nullptr : model_->part(), {});
+    return;
+  }
+  // Without headings: the columns from the cell in hand to the right; without names, the rows from it downward.
+  std::vector<ColumnUse> uses;
+  for (int v = order->visualIndex(at.column()); v < order->count(); ++v) {
+    const int c = order->logicalIndex(v);
+    if (!table_->property(("out." + std::to_string(c)).c_str()).toBool()) uses.push_back(model_->useOf(c));
+  }
+  if (!uses.empty() && uses.front().is == ColumnIs::name) {
+    emit wantsBringIn(bytes, tr("Clipboard"), model_->part(), uses);
+    return;
+  }
+  const Grid grid = readGrid(view, dialect);
+  std::vector<std::string> lines;
+  std::string block;
+  for (std::size_t r = 0; r < grid.rows.size(); ++r) {
+    const int row = at.row() + static_cast<int>(r);
+    const std::string name = row < proxy_->rowCount() ? doc_.network().at(model_->idAt(proxy_->mapToSource(proxy_->index(row, 0)).row())).name : std::string();
+    block += name;
+    for (const std::string& cell : grid.rows[r]) block += '\t' + cell;
+    block += '\n';
+  }
+  uses.insert(uses.begin(), ColumnUse{ColumnIs::name, {}, nullptr});
+  emit wantsBringIn(QByteArray::fromStdString(block), tr("Clipboard, from %1 down").arg(proxy_->data(proxy_->index(at.row(), 0)).toString()), model_->part(), uses);
 }
 
 void Ledger::fillKinds() {
@@ -226,7 +346,21 @@ void Ledger::fillKinds() {
 void Ledger::showPart(const Part* part) { kind_->setCurrentIndex(kind_->findData(text(part->key))); }
 
 void Ledger::followSelection() {
-  if (table_->hasFocus() || doc_.selected() == noId || !isVisible()) return;
+  if (table_->hasFocus() || frozen_->hasFocus() || !isVisible()) return;
+  if (doc_.selected() == noId) {  // several: those of the kind that is shown
+    following_ = true;
+    table_->clearSelection();
+    QItemSelection rows;
+    std::size_t shown = 0;
+    for (const Id id : doc_.selection())
+      if (const int row = model_->rowOf(id); row >= 0 && ++shown <= 2000) {
+        const QModelIndex at = proxy_->mapFromSource(model_->index(row, 0));
+        rows.select(at, proxy_->index(at.row(), model_->columnCount() - 1));
+      }
+    table_->selectionModel()->select(rows, QItemSelectionModel::Select);
+    following_ = false;
+    return;
+  }
   following_ = true;
   const Element* e = doc_.network().find(doc_.selected());
   if (e) {
@@ -243,8 +377,8 @@ void Ledger::followSelection() {
 
 void Ledger::setLook(const Look& look) {
   model_->setLook(look);
-  table_->setFont(face(12));
-  table_->horizontalHeader()->setFont(face(11));
+  for (QTableView* view : {table_, frozen_}) view->setFont(face(12)), view->horizontalHeader()->setFont(face(11));
+  frozen_->setStyleSheet(QString("QTableView { border-right: 2px solid %1; }").arg(look.hair.name()));
   count_->setStyleSheet(QString("color: %1").arg(look.ink2.name()));
 }
 
@@ -275,10 +409,29 @@ void Ledger::copyOut() {
 }
 
 bool Ledger::eventFilter(QObject* watched, QEvent* event) {
-  if (watched == table_ && event->type() == QEvent::KeyPress) {
+  if ((watched == table_ || watched == frozen_) && event->type() == QEvent::ShortcutOverride) {
+    auto* key = static_cast<QKeyEvent*>(event);  // before the window's own commands of these keys
+    if (key->matches(QKeySequence::Copy) || key->matches(QKeySequence::Paste) || (key->key() == Qt::Key_D && key->modifiers() == Qt::ControlModifier)) {
+      event->accept();
+      return true;
+    }
+  }
+  if ((watched == table_ || watched == frozen_) && event->type() == QEvent::KeyPress) {
     auto* key = static_cast<QKeyEvent*>(event);
     if (key->matches(QKeySequence::Copy)) {
       copyOut();
+      return true;
+    }
+    if (key->matches(QKeySequence::Paste)) {
+      pasteBlock();
+      return true;
+    }
+    if (key->key() == Qt::Key_D && key->modifiers() == Qt::ControlModifier) {
+      fillSelectedDown();
+      return true;
+    }
+    if (key->key() == Qt::Key_Delete && table_->currentIndex().isValid() && model_->fieldAt(table_->currentIndex().column())) {
+      changeSelected({});
       return true;
     }
     if (key->key() == Qt::Key_Return && !table_->indexWidget(table_->currentIndex())) {

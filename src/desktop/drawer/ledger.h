@@ -1,54 +1,18 @@
-// Ledger: every element of a kind in a table, givens and founds, sorted, filtered by typing, copied out with headings.
+// Ledger: every element of a kind in a table, givens and founds; columns chosen, ordered, frozen and kept as sets; many
+// cells changed at once; blocks pasted in and copied out.
 #pragma once
 
-#include <QAbstractTableModel>
 #include <QComboBox>
 #include <QLabel>
 #include <QLineEdit>
+#include <QMenu>
 #include <QSortFilterProxyModel>
 #include <QTableView>
+#include <QToolButton>
 
-#include "document/document.h"
-#include "look/look.h"
+#include "drawer/ledger_model.h"
 
 namespace conduit::desktop {
-
-/// One row an element, one column a field or an outcome. Givens can be typed into.
-class LedgerModel : public QAbstractTableModel {
-  Q_OBJECT
- public:
-  explicit LedgerModel(Document& document, QObject* parent = nullptr);
-  void setPart(const Part* part);
-  [[nodiscard]] const Part* part() const { return part_; }
-  [[nodiscard]] Id idAt(int row) const { return ids_[static_cast<std::size_t>(row)]; }
-  [[nodiscard]] int rowOf(Id id) const;
-  void setLook(const Look& look) { look_ = look; }
-  /// A ledger that nobody looks at does not follow the model.
-  void follow(bool on);
-
-  [[nodiscard]] int rowCount(const QModelIndex& parent = {}) const override;
-  [[nodiscard]] int columnCount(const QModelIndex& parent = {}) const override;
-  [[nodiscard]] QVariant data(const QModelIndex& index, int role) const override;
-  [[nodiscard]] QVariant headerData(int section, Qt::Orientation orientation, int role) const override;
-  [[nodiscard]] Qt::ItemFlags flags(const QModelIndex& index) const override;
-  bool setData(const QModelIndex& index, const QVariant& value, int role) override;
-
-  static constexpr int sortRole = Qt::UserRole + 1;
-
- private:
-  struct Column {
-    const Field* field = nullptr;
-    const Outcome* outcome = nullptr;
-    int end = -1;
-  };
-  void rebuild();
-  Document& doc_;
-  const Part* part_ = nullptr;
-  Look look_ = Look::light();
-  bool following_ = false;
-  std::vector<Id> ids_;
-  std::vector<Column> columns_;
-};
 
 class Ledger : public QWidget {
   Q_OBJECT
@@ -56,24 +20,51 @@ class Ledger : public QWidget {
   explicit Ledger(Document& document, QWidget* parent = nullptr);
   void setLook(const Look& look);
   void copyOut();
+  /// A block from the clipboard, to be looked at before it is taken: without names its rows go to those from the cell in
+  /// hand downward.
+  void pasteBlock();
   void showPart(const Part* part);
+  /// The same text, or arithmetic ("* 1.1"), to every selected cell of the column in hand.
+  void changeSelected(const QString& text);
+  void fillSelectedDown();
   [[nodiscard]] QTableView* table() const { return table_; }
+  [[nodiscard]] LedgerModel* model() const { return model_; }
+  /// Columns shown, in their order, by key; the first `frozen` stay in sight.
+  struct ColumnSet {
+    QStringList keys;
+    int frozen = 1;
+  };
+  [[nodiscard]] ColumnSet columns() const;
+  void setColumns(const ColumnSet& set);
+  void saveColumns(const QString& name);
+  [[nodiscard]] QStringList savedColumns() const;
+
+ signals:
+  void wantsBringIn(const QByteArray& text, const QString& source, const conduit::Part* kind, const std::vector<conduit::ColumnUse>& columns);
 
  protected:
   bool eventFilter(QObject* watched, QEvent* event) override;
-  void showEvent(QShowEvent*) override { model_->follow(true); }
+  void showEvent(QShowEvent*) override;
   void hideEvent(QHideEvent*) override { model_->follow(false); }
 
  private:
   void fillKinds();
+  void fillColumnsMenu();
   void followSelection();
+  void arrangeFrozen();
+  void resort();
+  void sayCount();
+  [[nodiscard]] std::vector<Id> selectedIn(int column) const;
   Document& doc_;
   LedgerModel* model_;
   QSortFilterProxyModel* proxy_;
   QComboBox* kind_;
-  QLineEdit* filter_;
+  QLineEdit *filter_, *many_;
+  QToolButton* columnsButton_;
+  QMenu* columnsMenu_;
   QLabel* count_;
-  QTableView* table_;
+  QTableView *table_, *frozen_;
+  int frozenCount_ = 1;
   bool following_ = false;
 };
 

@@ -22,6 +22,7 @@ class LevelsView : public QWidget {
   /// A route chosen by the engineer stays until it is let go (an empty one: found by itself again).
   void choose(Route route);
   [[nodiscard]] bool chosen() const { return chosen_; }
+  [[nodiscard]] const Route& route() const { return route_; }
   [[nodiscard]] QPointF toScreen(double along_m, double level_m) const;
   [[nodiscard]] const Profile& profile() const { return profile_; }
   void paintOn(QPainter& painter, const QSize& size);

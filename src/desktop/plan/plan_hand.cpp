@@ -197,9 +197,8 @@ void PlanView::beginEntry(const QString& text) {
 void PlanView::hint() {
   QString text;
   if (mode_ == Mode::line)
-    text = lineFrom_ == noId
-               ? tr("Line: click where it begins. Esc ends.")
-               : tr("Line: click, or type 12.4, 3 up, 45° (Tab between). Page Up, Page Down: height. Letters set equipment. Esc ends.");
+    text = lineFrom_ == noId ? tr("Line: click where it begins. Esc ends.")
+                             : tr("Line: click, or type 12.4, 3 up, 45° (Tab between). Page Up, Page Down: height. Letters set equipment. Esc ends.");
   if (mode_ == Mode::join) text = lineFrom_ == noId ? tr("Dimension: click the first point. Esc ends.") : tr("Dimension: click the second point. Esc ends.");
   if (mode_ == Mode::scale)
     text = measured_.size() < 2 ? tr("Scale of the picture: click two places whose distance is known. Esc ends.") : tr("Scale of the picture: type the distance, Enter. Esc ends.");
@@ -411,6 +410,7 @@ void PlanView::keyPressEvent(QKeyEvent* event) {
   }
   if (!typed.isEmpty() && !(event->modifiers() & (Qt::ControlModifier | Qt::AltModifier))) {
     const QChar c = typed[0];
+    if (c == '?') return emit wantsKeys();
     const bool entryPossible = onLine() || (mode_ == Mode::look && doc_.selected() != noId);
     if ((c.isDigit() || c == '-' || c == '.') && entryPossible) {
       entering_ = true;

@@ -42,6 +42,7 @@ class PlanView : public QWidget {
 
  signals:
   void modeChanged(const QString& hint);
+  void wantsKeys();
 
  protected:
   void paintEvent(QPaintEvent*) override;
@@ -63,9 +64,9 @@ class PlanView : public QWidget {
     double width = 4;   // px
     double share = -1;  // of the colour scale; -1: not known
     double flow = 0;
-    double rise = 0;    // m from its beginning to its end
-    int stacked = 0;    // how many lie between the same places before it
-    double offset = 0;  // px to the side, so that stacked lines are seen beside one another
+    double rise = 0;     // m from its beginning to its end
+    int stacked = 0;     // how many lie between the same places before it
+    double offset = 0;   // px to the side, so that stacked lines are seen beside one another
     bool riser = false;  // it ends above or below where it begins
     bool incomplete = false;
   };

@@ -21,15 +21,30 @@
 #include <QVBoxLayout>
 
 #include "card/card.h"
+#include "drawer/bring_in_page.h"
 #include "drawer/findings_list.h"
 #include "drawer/ledger.h"
+#include "drawer/stock_page.h"
 #include "levels/levels_view.h"
 #include "parts/registry.h"
 #include "plan/plan_view.h"
 #include "window/balance_line.h"
+#include "window/finder.h"
+#include "window/keys_sheet.h"
 #include "window/rack.h"
 
 namespace conduit::desktop {
+namespace {
+
+bool endsIn(const QUrl& url, std::initializer_list<const char*> endings) {
+  const QString file = url.toLocalFile().toLower();
+  return std::any_of(endings.begin(), endings.end(), [&](const char* e) { return file.endsWith(e); });
+}
+bool isModel(const QUrl& url) { return endsIn(url, {".lconduit"}); }
+bool isTable(const QUrl& url) { return endsIn(url, {".csv", ".tsv", ".txt", ".xlsx", ".geojson", ".json"}); }
+bool isPicture(const QUrl& url) { return endsIn(url, {".png", ".jpg", ".jpeg", ".svg", ".pdf"}); }
+
+}  // namespace
 
 MainWindow::MainWindow(QWidget* parent) : QMainWindow(parent), doc_(std::make_unique<Document>()), look_(Look::light()) {
   setObjectName("window");
@@ -95,6 +110,10 @@ MainWindow::MainWindow(QWidget* parent) : QMainWindow(parent), doc_(std::make_un
   drawer_->setObjectName("drawer");
   drawer_->addWidget(findings_);
   drawer_->addWidget(ledger_);
+  stockPage_ = new StockPage(*doc_);
+  bringIn_ = new BringInPage(*doc_);
+  drawer_->addWidget(stockPage_);
+  drawer_->addWidget(bringIn_);
   drawer_->setFixedHeight(196);
   drawer_->hide();
   handle_ = new QWidget;
@@ -108,6 +127,10 @@ MainWindow::MainWindow(QWidget* parent) : QMainWindow(parent), doc_(std::make_un
   ledgerButton_->setObjectName("drawer.ledger");
   ledgerButton_->setAccessibleName(tr("Ledger"));
   ledgerButton_->setText(tr("Ledger"));
+  stockButton_ = new QToolButton;
+  stockButton_->setObjectName("drawer.stock");
+  stockButton_->setAccessibleName(tr("Stock"));
+  stockButton_->setText(tr("Stock"));
   path_ = new QLabel;
   path_->setObjectName("worst");
   path_->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Preferred);
@@ -126,11 +149,19 @@ MainWindow::MainWindow(QWidget* parent) : QMainWindow(parent), doc_(std::make_un
   saved_->setObjectName("saved");
   handleLine->addWidget(findingsButton_);
   handleLine->addWidget(ledgerButton_);
+  handleLine->addWidget(stockButton_);
   handleLine->addSpacing(8);
   handleLine->addWidget(path_, 1);
   handleLine->addWidget(saved_);
   connect(findingsButton_, &QToolButton::clicked, this, [this] { showDrawer(drawer_->isVisible() && drawer_->currentIndex() == 0 ? -1 : 0); });
   connect(ledgerButton_, &QToolButton::clicked, this, [this] { showDrawer(drawer_->isVisible() && drawer_->currentIndex() == 1 ? -1 : 1); });
+  connect(stockButton_, &QToolButton::clicked, this, [this] { showDrawer(drawer_->isVisible() && drawer_->currentIndex() == 2 ? -1 : 2); });
+  connect(ledger_, &Ledger::wantsBringIn, bringIn_, &BringInPage::openText);
+  connect(bringIn_, &BringInPage::opened, this, [this] { showDrawer(3); });
+  connect(bringIn_, &BringInPage::done, this, [this] {
+    showDrawer(-1);
+    plan_->fit();
+  });
   connect(balance_, &BalanceLine::wantsFindings, this, [this] { showDrawer(0); });
 
   auto* middle = new QWidget;
@@ -149,9 +180,22 @@ MainWindow::MainWindow(QWidget* parent) : QMainWindow(parent), doc_(std::make_un
   layout->addWidget(drawer_);
   layout->addWidget(handle_);
   setCentralWidget(central);
+  finder_ = new Finder(
+      *doc_, [this] { return actions(); }, this);
+  keys_ = new KeysSheet(this);
+  connect(finder_, &Finder::closed, this, [this] { plan_->setFocus(); });
+  connect(finder_, &Finder::wantsShown, this, [this](Id id) {
+    if (doc_->network().find(id)) plan_->showElement(id);
+  });
+  connect(finder_, &Finder::wantsStock, this, [this](const QString& file, const QString& name) {
+    showDrawer(2);
+    stockPage_->showEntry(file, name);
+  });
+  connect(keys_, &KeysSheet::closed, this, [this] { plan_->setFocus(); });
 
   makeActions();
   connect(rack_, &Rack::wanted, this, [this](const Part* part) { plan_->startKind(*part); });
+  connect(plan_, &PlanView::wantsKeys, this, [this] { keys_->open(actions(), look_); });
   connect(plan_, &PlanView::modeChanged, this, [this](const QString& hint) { balance_->say(hint, false); });
   connect(doc_.get(), &Document::refused, this, [this](const QString& why) { balance_->say(why, true); });
   connect(doc_.get(), &Document::said, this, [this](const QString& what) { balance_->say(what, false); });
@@ -213,74 +257,6 @@ QAction* MainWindow::command(const QString& name, const QString& words, const QK
   return action;
 }
 
-void MainWindow::makeActions() {
-  auto* menu = new QMenu(this);
-  auto* file = menu->addMenu(tr("File"));
-  file->addAction(command("file.new", tr("New"), QKeySequence::New, [this] {
-    if (mayDrop()) doc_->startNew();
-  }));
-  file->addAction(command("file.open", tr("Open …"), QKeySequence::Open, [this] {
-    const QString path = QFileDialog::getOpenFileName(this, tr("Open a model"), QFileInfo(doc_->path()).path(), tr("Level Conduit models (*.lconduit)"));
-    if (!path.isEmpty()) openFile(path);
-  }));
-  recent_ = file->addMenu(tr("Recent"));
-  fillRecent();
-  file->addSeparator();
-  file->addAction(command("file.save", tr("Save"), QKeySequence::Save, [this] { save(); }));
-  file->addAction(command("file.save-as", tr("Save as …"), QKeySequence("Ctrl+Shift+S"), [this] { saveAs(); }));
-  file->addAction(command("file.print", tr("Print the present view …"), QKeySequence::Print, [this] { print(); }));
-  file->addSeparator();
-  file->addAction(command("file.quit", tr("Quit"), QKeySequence("Ctrl+Q"), [this] { close(); }));
-  auto* edit = menu->addMenu(tr("Edit"));
-  undo_ = command("edit.undo", tr("Undo"), QKeySequence::Undo, [this] { doc_->undo(); });
-  redo_ = command("edit.redo", tr("Redo"), QKeySequence("Ctrl+Shift+Z"), [this] { doc_->redo(); });
-  edit->addActions({undo_, redo_});
-  edit->addSeparator();
-  edit->addAction(command("edit.copy", tr("Copy"), QKeySequence("Ctrl+C"), [this] { copy(); }));
-  edit->addAction(command("edit.paste", tr("Paste"), QKeySequence("Ctrl+V"), [this] { paste(); }));
-  edit->addAction(command("edit.duplicate", tr("Duplicate"), QKeySequence("Ctrl+D"), [this] { copy(), paste(); }));
-  edit->addAction(command("edit.delete", tr("Delete"), QKeySequence("Ctrl+Delete"), [this] {
-    if (!doc_->selection().empty()) doc_->take(removeAll(doc_->network(), doc_->selection()));
-  }));
-  edit->addAction(command("edit.all", tr("Select all"), QKeySequence("Ctrl+A"), [this] {
-    std::vector<Id> ids;
-    doc_->network().each([&](Id id, const Element&) { ids.push_back(id); });
-    doc_->select(std::move(ids));
-  }));
-  edit->addSeparator();
-  edit->addAction(command("edit.reverse", tr("Reverse"), QKeySequence("Ctrl+R"), [this] {
-    if (!doc_->selection().empty()) doc_->take(reverseAll(doc_->network(), doc_->selection()));
-  }));
-  edit->addAction(command("edit.split", tr("Split the pipe (X)"), QKeySequence(), [this] { plan_->splitSelected(); }));
-  auto* view = menu->addMenu(tr("View"));
-  view->addAction(command("view.fit", tr("Fit Plan"), QKeySequence("Ctrl+0"), [this] { plan_->fit(); }));
-  view->addAction(command("view.dark", tr("Dark or light"), QKeySequence("Ctrl+Shift+L"), [this] { setLook(!look_.dark); }));
-  view->addAction(command("view.findings", tr("Findings"), QKeySequence("F3"), [this] { showDrawer(drawer_->isVisible() && drawer_->currentIndex() == 0 ? -1 : 0); }));
-  view->addAction(command("view.ledger", tr("Ledger"), QKeySequence("F4"), [this] { showDrawer(drawer_->isVisible() && drawer_->currentIndex() == 1 ? -1 : 1); }));
-  view->addAction(command("view.plan", tr("Go to Plan"), QKeySequence("F6"), [this] { plan_->setFocus(); }));
-  view->addAction(command("view.levels", tr("Go to Levels"), QKeySequence("F7"), [this] { levels_->setFocus(); }));
-  view->addAction(command("view.card", tr("Go to the card"), QKeySequence("F8"), [this] { card_->focusField(""); }));
-  view->addAction(command("view.working", tr("Working of the main found number"), QKeySequence("Ctrl+="), [this] {
-    if (doc_->selected() == noId) return;
-    const Part& part = *doc_->network().at(doc_->selected()).part;
-    if (!part.workings.empty()) card_->showWorking(QString::fromUtf8(part.workings[0].data(), static_cast<int>(part.workings[0].size())));
-  }));
-  view->addAction(command("view.route", tr("Route between two selected points"), QKeySequence("Ctrl+T"), [this] {
-    if (doc_->selection().size() == 2) levels_->choose(routeBetween(doc_->network(), doc_->selection()[0], doc_->selection()[1]));
-    else balance_->say(tr("Select two points (Shift and click) for a route of your own."), true);
-  }));
-  menu_->setMenu(menu);
-  command("menu", tr("Open the menu"), QKeySequence("F10"), [this] { menu_->showMenu(); });
-  auto* colours = new QMenu(this);
-  const std::pair<QString, Colouring> scales[] = {{tr("Velocity"), Colouring::velocity}, {tr("Pressure"), Colouring::pressure}, {tr("Loss per metre"), Colouring::gradient}};
-  for (const auto& [name, colouring] : scales) colours->addAction(name, this, [this, name = name, c = colouring] { plan_->setColouring(c), colours_->setText(name); });
-  colours_->setMenu(colours);
-  colours_->setText(tr("Velocity"));
-  auto* units = new QMenu(this);
-  for (const UnitSet& set : UnitSet::all()) units->addAction(QString::fromStdString(set.name()), this, [this, &set] { doc_->setUnits(set); });
-  units_->setMenu(units);
-}
-
 void MainWindow::setLook(bool dark) {
   look_ = dark ? Look::night() : Look::light();
   QSettings().setValue("look", dark ? "dark" : "light");
@@ -292,6 +268,9 @@ void MainWindow::setLook(bool dark) {
   card_->setLook(look_);
   ledger_->setLook(look_);
   findings_->setLook(look_);
+  stockPage_->setLook(look_);
+  bringIn_->setLook(look_);
+  finder_->setLook(look_);
   balance_->setLook(look_);
   rack_->setLook(look_);
   const QString hair = look_.hair.name(), quiet = QString("color: %1").arg(look_.ink2.name());
@@ -334,6 +313,11 @@ void MainWindow::refreshTitle() {
   path_->setText(worst);
 }
 
+void MainWindow::resizeEvent(QResizeEvent* event) {
+  QMainWindow::resizeEvent(event);
+  if (keys_ && keys_->isVisible()) keys_->setGeometry(rect());
+}
+
 void MainWindow::refreshHistory() {
   undo_->setEnabled(doc_->history().canUndo());
   redo_->setEnabled(doc_->history().canRedo());
@@ -343,11 +327,16 @@ void MainWindow::refreshHistory() {
 
 void MainWindow::showDrawer(int page) {
   drawer_->setVisible(page >= 0);
-  if (page >= 0) drawer_->setCurrentIndex(page);
+  if (page >= 0) {
+    drawer_->setCurrentIndex(page);
+    drawer_->setFixedHeight(page == 0 ? 196 : page == 1 ? 236 : 320);
+  }
   findingsButton_->setDown(page == 0);
   ledgerButton_->setDown(page == 1);
+  stockButton_->setDown(page == 2);
   refreshTitle();
   if (page == 1) ledger_->table()->setFocus();
+  if (page == 2) stockPage_->table()->setFocus();
   if (page < 0) plan_->setFocus();
 }
 
@@ -392,22 +381,6 @@ void MainWindow::fillRecent() {
   recent_->setEnabled(!recent_->isEmpty());
 }
 
-void MainWindow::copy() {
-  if (doc_->selection().empty()) return;
-  clipboard_ = cutOut(doc_->network(), doc_->selection());
-  pasted_ = 0;
-  emit doc_->said(tr("%1 elements copied").arg(clipboard_->count()));
-}
-
-void MainWindow::paste() {
-  if (!clipboard_) return;
-  ++pasted_;
-  std::vector<Id> placed;
-  // Beside the original, a little further each time.
-  const double by = 10.0 * pasted_;
-  if (doc_->take(insert(doc_->network(), *clipboard_, by, -by, &placed))) doc_->select(placed);
-}
-
 void MainWindow::print() {
   QPrinter printer(QPrinter::ScreenResolution);
   printer.setPageOrientation(QPageLayout::Landscape);
@@ -436,15 +409,17 @@ void MainWindow::closeEvent(QCloseEvent* event) {
 
 void MainWindow::dragEnterEvent(QDragEnterEvent* event) {
   for (const QUrl& url : event->mimeData()->urls())
-    if (url.toLocalFile().endsWith(".lconduit")) event->acceptProposedAction();
+    if (isModel(url) || isTable(url) || isPicture(url)) event->acceptProposedAction();
 }
 
 void MainWindow::dropEvent(QDropEvent* event) {
-  for (const QUrl& url : event->mimeData()->urls())
-    if (url.toLocalFile().endsWith(".lconduit")) {
-      openFile(url.toLocalFile());
-      return;
-    }
+  for (const QUrl& url : event->mimeData()->urls()) {
+    if (isModel(url)) openFile(url.toLocalFile());
+    else if (isTable(url)) bringIn_->openFile(url.toLocalFile());
+    else if (isPicture(url)) placePicture(url.toLocalFile());
+    else continue;
+    return;
+  }
 }
 
 }  // namespace conduit::desktop

@@ -45,8 +45,8 @@ Rack::Rack(QWidget* parent) : QWidget(parent), look_(Look::light()) {
   auto* layout = new QVBoxLayout(this);
   layout->setContentsMargins(0, 6, 0, 4);
   layout->setSpacing(0);
-  const std::pair<Group, QString> groups[] = {
-      {Group::supply, tr("SUPPLY")}, {Group::line, tr("LINE")}, {Group::lift, tr("LIFT")}, {Group::restrain, tr("RESTRAIN")}, {Group::drawOff, tr("DRAW OFF")}, {Group::drawing, tr("NOTE")}};
+  const std::pair<Group, QString> groups[] = {{Group::supply, tr("SUPPLY")},     {Group::line, tr("LINE")},        {Group::lift, tr("LIFT")},
+                                              {Group::restrain, tr("RESTRAIN")}, {Group::drawOff, tr("DRAW OFF")}, {Group::drawing, tr("NOTE")}};
   for (const auto& [group, name] : groups) {
     auto* heading = new QLabel(name);
     heading->setAlignment(Qt::AlignCenter);

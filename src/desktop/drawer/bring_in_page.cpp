@@ -1,0 +1,366 @@
+#include "drawer/bring_in_page.h"
+
+#include <QFile>
+#include <QFileInfo>
+#include <QHBoxLayout>
+#include <QHeaderView>
+#include <QProcess>
+#include <QStandardPaths>
+#include <QVBoxLayout>
+#include <algorithm>
+
+#include "parts/registry.h"
+
+namespace conduit::desktop {
+namespace {
+
+constexpr int sampleRows = 60;
+
+QString text(std::string_view s) { return QString::fromUtf8(s.data(), static_cast<int>(s.size())); }
+
+}  // namespace
+
+BringInPage::BringInPage(Document& document, QWidget* parent)
+    : QWidget(parent),
+      doc_(document),
+      look_(Look::light()),
+      sourceLabel_(new QLabel),
+      status_(new QLabel),
+      kind_(new QComboBox),
+      separator_(new QComboBox),
+      decimal_(new QComboBox),
+      encoding_(new QComboBox),
+      headings_(new QCheckBox(tr("headings"))),
+      makePoints_(new QCheckBox(tr("make missing points"))),
+      sheet_(new QSpinBox),
+      table_(new QTableWidget),
+      refused_(new QListWidget),
+      progress_(new QProgressBar),
+      take_(new QPushButton(tr("Bring in"))),
+      leave_(new QPushButton(tr("Leave it"))) {
+  setObjectName("bringin");
+  setAccessibleName(tr("Bring in"));
+  auto* layout = new QVBoxLayout(this);
+  layout->setContentsMargins(16, 6, 16, 6);
+  layout->setSpacing(5);
+  auto* how = new QHBoxLayout;
+  how->setSpacing(8);
+  auto box = [&](QComboBox* combo, const char* name, const QString& words, const QStringList& items) {
+    combo->setObjectName(name);
+    combo->setAccessibleName(words);
+    combo->setToolTip(words);
+    combo->addItems(items);
+    how->addWidget(combo);
+    connect(combo, &QComboBox::activated, this, [this] {
+      dialect_.separator = std::string_view("\t;,|")[static_cast<std::size_t>(std::max(0, separator_->currentIndex()))];
+      dialect_.decimalComma = decimal_->currentIndex() == 1;
+      dialect_.encoding = static_cast<Encoding>(std::max(0, encoding_->currentIndex()));
+      reread();
+    });
+  };
+  how->addWidget(sourceLabel_, 1);
+  sheet_->setObjectName("bringin.sheet");
+  sheet_->setAccessibleName(tr("Sheet of the spreadsheet"));
+  sheet_->setPrefix(tr("sheet "));
+  sheet_->setRange(1, 200);
+  how->addWidget(sheet_);
+  connect(sheet_, &QSpinBox::valueChanged, this, [this] {
+    if (!filling_ && !sheetFile_.isEmpty()) convertSheet();
+  });
+  kind_->setObjectName("bringin.kind");
+  kind_->setAccessibleName(tr("What each row is"));
+  kind_->setToolTip(kind_->accessibleName());
+  kind_->addItem(tr("each row says what it is"), QString());
+  for (const Part* part : allParts())
+    if (part->ends != Ends::none) kind_->addItem(text(part->plural), text(part->key));
+  how->addWidget(kind_);
+  connect(kind_, &QComboBox::activated, this, [this] {
+    wantedKind_ = findPart(kind_->currentData().toString().toStdString());
+    wantedColumns_.clear();
+    plan_ = proposePlan(grid_, dialect_, wantedKind_, doc_.units());
+    plan_.kind = wantedKind_;
+    plan_.makePoints = makePoints_->isChecked();
+    showTable();
+    work();
+  });
+  box(separator_, "bringin.separator", tr("What parts the columns"), {tr("tab"), tr("semicolon"), tr("comma"), tr("bar")});
+  box(decimal_, "bringin.decimal", tr("Decimal mark"), {tr("1.5"), tr("1,5")});
+  box(encoding_, "bringin.encoding", tr("Encoding"), {"UTF-8", "UTF-16", tr("Latin")});
+  headings_->setObjectName("bringin.headings");
+  headings_->setToolTip(tr("The first row names the columns"));
+  makePoints_->setObjectName("bringin.points");
+  makePoints_->setToolTip(tr("Points that lines name and that are not there are made and laid out"));
+  how->addWidget(headings_);
+  how->addWidget(makePoints_);
+  connect(headings_, &QCheckBox::clicked, this, [this](bool on) {
+    dialect_.headings = on;
+    reread();
+  });
+  connect(makePoints_, &QCheckBox::clicked, this, [this](bool on) {
+    plan_.makePoints = on;
+    work();
+  });
+  layout->addLayout(how);
+  auto* middle = new QHBoxLayout;
+  table_->setObjectName("bringin.table");
+  table_->setAccessibleName(tr("The table and what its columns become"));
+  table_->setEditTriggers(QAbstractItemView::NoEditTriggers);
+  table_->verticalHeader()->setDefaultSectionSize(21);
+  table_->horizontalHeader()->setDefaultSectionSize(118);
+  refused_->setObjectName("bringin.refused");
+  refused_->setAccessibleName(tr("Rows that are refused"));
+  refused_->setWordWrap(true);
+  refused_->setMaximumWidth(380);
+  middle->addWidget(table_, 1);
+  middle->addWidget(refused_);
+  layout->addLayout(middle, 1);
+  auto* foot = new QHBoxLayout;
+  status_->setObjectName("bringin.status");
+  progress_->setRange(0, 1000);
+  progress_->setTextVisible(false);
+  progress_->setFixedSize(160, 8);
+  take_->setObjectName("bringin.take");
+  leave_->setObjectName("bringin.leave");
+  foot->addWidget(status_, 1);
+  foot->addWidget(progress_);
+  foot->addWidget(leave_);
+  foot->addWidget(take_);
+  layout->addLayout(foot);
+  connect(take_, &QPushButton::clicked, this, &BringInPage::take);
+  connect(leave_, &QPushButton::clicked, this, &BringInPage::leave);
+  connect(&doc_, &Document::changed, this, [this] {
+    if (open_) work();  // against the model as it now is
+  });
+}
+
+BringInPage::~BringInPage() = default;
+
+void BringInPage::setLook(const Look& look) {
+  look_ = look;
+  sourceLabel_->setFont(face(12.5, true));
+  table_->setFont(face(12));
+  table_->horizontalHeader()->setFont(face(11));
+  refused_->setFont(face(12));
+  take_->setStyleSheet(QString("QPushButton { background: %1; color: %2; padding: 3px 14px; } QPushButton:disabled { background: %3; color: %4; }")
+                           .arg(look.water.name(), (look.dark ? look.paper : look.field).name(), look.grid.name(), look.ink2.name()));
+  showResult();
+}
+
+void BringInPage::openFile(const QString& path) {
+  const QString kind = QFileInfo(path).suffix().toLower();
+  sheetFile_.clear();
+  if (kind == "xlsx") {
+    sheetFile_ = path;
+    filling_ = true;
+    sheet_->setValue(1);
+    filling_ = false;
+    convertSheet();
+    return;
+  }
+  QFile file(path);
+  if (!file.open(QIODevice::ReadOnly)) {
+    emit doc_.refused(tr("%1 cannot be read: %2").arg(path, file.errorString()));
+    return;
+  }
+  if (file.size() > (qint64{500} << 20)) {
+    emit doc_.refused(tr("%1 is larger than 500 MB").arg(path));
+    return;
+  }
+  const QByteArray bytes = file.readAll();
+  const bool json = kind == "geojson" || kind == "json";
+  if (json) {
+    auto grid = gridOfGeoJson(std::string_view(bytes.constData(), static_cast<std::size_t>(bytes.size())));
+    if (!grid) {
+      emit doc_.refused(tr("%1: %2").arg(QFileInfo(path).fileName(), QString::fromStdString(grid.error().what)));
+      return;
+    }
+    openText({}, QFileInfo(path).fileName());
+    fixedGrid_ = std::move(*grid);
+    propose();
+    return;
+  }
+  openText(bytes, QFileInfo(path).fileName());
+}
+
+// The packaged converter writes a sheet as text of tables; its own words are shown when it cannot.
+void BringInPage::convertSheet() {
+  const QString program = QStandardPaths::findExecutable("xlsx2csv");
+  if (program.isEmpty()) {
+    emit doc_.refused(tr("XLSX files need the package xlsx2csv: install it, or save the sheet as CSV"));
+    return;
+  }
+  auto* process = new QProcess(this);
+  const QString file = sheetFile_;
+  connect(process, &QProcess::finished, this, [this, process, file](int code) {
+    process->deleteLater();
+    const QByteArray out = process->readAllStandardOutput();
+    if (code != 0 || out.isEmpty()) {
+      const QString why = QString::fromUtf8(process->readAllStandardError()).section('\n', -2, -2).trimmed();
+      emit doc_.refused(tr("%1 cannot be read as a spreadsheet%2").arg(QFileInfo(file).fileName(), why.isEmpty() ? QString() : ": " + why.left(120)));
+      return;
+    }
+    openText(out, QFileInfo(file).fileName());
+    sheetFile_ = file;
+    sheet_->show();
+  });
+  process->start(program, {"-s", QString::number(sheet_->value()), "--", file});
+}
+
+void BringInPage::openText(const QByteArray& bytes, const QString& source, const Part* kind, std::vector<ColumnUse> columns) {
+  bytes_ = bytes;
+  source_ = source;
+  sheetFile_.clear();
+  fixedGrid_.reset();
+  wantedKind_ = kind;
+  wantedColumns_ = std::move(columns);
+  dialect_ = guessDialect(std::string_view(bytes_.constData(), static_cast<std::size_t>(bytes_.size())));
+  plan_ = BringPlan();
+  open_ = true;
+  emit opened();
+  if (!bytes.isEmpty()) reread();
+}
+
+void BringInPage::reread() {
+  if (!fixedGrid_) grid_ = readGrid(std::string_view(bytes_.constData(), static_cast<std::size_t>(bytes_.size())), dialect_);
+  propose();
+}
+
+void BringInPage::propose() {
+  if (fixedGrid_) grid_ = *fixedGrid_;
+  plan_ = proposePlan(grid_, dialect_, wantedKind_, doc_.units());
+  // A block without headings takes the columns it was pasted on.
+  if (grid_.headings.empty() && !wantedColumns_.empty())
+    for (std::size_t c = 0; c < plan_.columns.size(); ++c) plan_.columns[c] = c < wantedColumns_.size() ? wantedColumns_[c] : ColumnUse{};
+  makePoints_->setChecked(true);
+  plan_.makePoints = true;
+  showTable();
+  work();
+}
+
+void BringInPage::showTable() {
+  filling_ = true;
+  sourceLabel_->setText(tr("%1, %2 rows").arg(source_).arg(grid_.rows.size()));
+  kind_->setCurrentIndex(std::max(0, kind_->findData(plan_.kind ? text(plan_.kind->key) : QString())));
+  separator_->setCurrentIndex(static_cast<int>(std::string_view("\t;,|").find(dialect_.separator)));
+  decimal_->setCurrentIndex(dialect_.decimalComma ? 1 : 0);
+  encoding_->setCurrentIndex(static_cast<int>(dialect_.encoding));
+  headings_->setChecked(dialect_.headings);
+  for (QWidget* w : std::initializer_list<QWidget*>{separator_, decimal_, encoding_, headings_}) w->setVisible(!fixedGrid_);
+  sheet_->setVisible(!sheetFile_.isEmpty());
+  choices_ = columnChoices(plan_.kind);
+  const int columns = static_cast<int>(std::min<std::size_t>(grid_.columns, 200)), rows = static_cast<int>(std::min<std::size_t>(grid_.rows.size(), sampleRows));
+  table_->clear();
+  table_->setColumnCount(columns);
+  table_->setRowCount(rows + 1);
+  QStringList headings;
+  for (int c = 0; c < columns; ++c) {
+    const auto u = static_cast<std::size_t>(c);
+    headings << (u < grid_.headings.size() && !grid_.headings[u].empty() ? QString::fromStdString(grid_.headings[u]) : tr("column %1").arg(c + 1));
+    auto* use = new QComboBox;
+    use->setObjectName(QString("bringin.column.%1").arg(c));
+    use->setAccessibleName(tr("%1 becomes").arg(headings.back()));
+    for (const ColumnChoice& choice : choices_) use->addItem(QString::fromStdString(choice.words));
+    const ColumnUse now = u < plan_.columns.size() ? plan_.columns[u] : ColumnUse{};
+    const auto at = std::find_if(choices_.begin(), choices_.end(), [&](const ColumnChoice& choice) { return choice.use.is == now.is && choice.use.field == now.field; });
+    use->setCurrentIndex(at == choices_.end() ? 0 : static_cast<int>(at - choices_.begin()));
+    if (now.unit) use->setItemText(use->currentIndex(), QString::fromStdString(wordsOf(now)));
+    connect(use, &QComboBox::activated, this, [this, u](int i) {
+      plan_.columns[u] = choices_[static_cast<std::size_t>(i)].use;
+      work();
+    });
+    table_->setCellWidget(0, c, use);
+  }
+  table_->setHorizontalHeaderLabels(headings);
+  QStringList lines{tr("becomes")};
+  for (int r = 0; r < rows; ++r) {
+    const auto& row = grid_.rows[static_cast<std::size_t>(r)];
+    lines << QString::number(grid_.line[static_cast<std::size_t>(r)]);
+    for (int c = 0; c < columns && c < static_cast<int>(row.size()); ++c)
+      table_->setItem(r + 1, c, new QTableWidgetItem(QString::fromStdString(row[static_cast<std::size_t>(c)]).left(200)));
+  }
+  table_->setVerticalHeaderLabels(lines);
+  table_->setRowHeight(0, 26);
+  filling_ = false;
+}
+
+void BringInPage::work() {
+  result_.reset();
+  problem_.clear();
+  const std::uint64_t number = ++number_;
+  if (worker_.joinable()) {
+    worker_.request_stop();
+    old_ = std::move(worker_);  // waits for the one before it, which was stopped long ago
+  }
+  progress_->setValue(0);
+  showResult();
+  worker_ = std::jthread([this, number, network = doc_.network(), grid = grid_, plan = plan_, stock = doc_.sharedStock(), units = doc_.units()](const std::stop_token& stop) {
+    auto brought = bringIn(
+        network, grid, plan, stock.get(), units,
+        [&](double share) {
+          QMetaObject::invokeMethod(
+              this,
+              [this, number, share] {
+                if (number == number_) progress_->setValue(static_cast<int>(share * 1000));
+              },
+              Qt::QueuedConnection);
+        },
+        stop);
+    if (stop.stop_requested()) return;
+    QMetaObject::invokeMethod(
+        this, [this, number, brought = std::make_shared<Result<Brought>>(std::move(brought))] { arrived(number, std::move(*brought)); }, Qt::QueuedConnection);
+  });
+}
+
+void BringInPage::arrived(std::uint64_t number, Result<Brought> brought) {
+  if (number != number_ || !open_) return;
+  if (brought) result_ = std::move(*brought);
+  else problem_ = QString::fromStdString(brought.error().what);
+  showResult();
+}
+
+void BringInPage::showResult() {
+  refused_->clear();
+  const bool any = result_ && result_->made + result_->changed > 0;
+  take_->setEnabled(any);
+  take_->setText(any ? tr("Bring in %1").arg(result_->made + result_->changed) : tr("Bring in"));
+  progress_->setVisible(open_ && !result_ && problem_.isEmpty());
+  QString words = !problem_.isEmpty() ? problem_ : result_ ? QString::fromStdString(result_->words()) : tr("reading …");
+  status_->setText(words);
+  status_->setStyleSheet(QString("color: %1").arg(!problem_.isEmpty() || (result_ && result_->refusedCount > 0) ? look_.warning.name() : look_.ink.name()));
+  std::set<std::size_t> bad;
+  if (result_) {
+    for (const RefusedRow& r : result_->refused) {
+      if (refused_->count() < 300) refused_->addItem(tr("line %1, %2: %3").arg(r.line).arg(QString::fromStdString(r.column), QString::fromStdString(r.what)));
+      bad.insert(r.row);
+    }
+    if (result_->refusedCount > 300) refused_->addItem(tr("and %1 more").arg(result_->refusedCount - 300));
+  }
+  refused_->setVisible(refused_->count() > 0);
+  for (int r = 1; r < table_->rowCount(); ++r)
+    for (int c = 0; c < table_->columnCount(); ++c)
+      if (QTableWidgetItem* item = table_->item(r, c)) item->setForeground(bad.contains(static_cast<std::size_t>(r - 1)) ? look_.warning : look_.ink);
+}
+
+void BringInPage::take() {
+  if (!result_ || result_->made + result_->changed == 0) return;
+  Brought brought = std::move(*result_);
+  open_ = false;
+  result_.reset();
+  ++number_;
+  const QString words = QString::fromStdString(brought.words());
+  const std::size_t touched = brought.touched.size();
+  doc_.take(std::move(brought.edited));
+  if (touched <= 2000) doc_.select(std::move(brought.touched));
+  emit done();
+  emit doc_.said(words);
+}
+
+void BringInPage::leave() {
+  worker_.request_stop();
+  ++number_;
+  open_ = false;
+  result_.reset();
+  emit done();
+}
+
+}  // namespace conduit::desktop

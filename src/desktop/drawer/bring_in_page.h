@@ -1,0 +1,81 @@
+// A table on its way into the model: how it is read, what each column becomes, which rows are refused and why. All of it
+// is worked out beside the drawing; nothing is taken before it is said so.
+#pragma once
+
+#include <QCheckBox>
+#include <QComboBox>
+#include <QLabel>
+#include <QListWidget>
+#include <QProgressBar>
+#include <QPushButton>
+#include <QSpinBox>
+#include <QTableWidget>
+#include <QWidget>
+#include <optional>
+#include <thread>
+
+#include "document/document.h"
+#include "exchange/bring_in.h"
+#include "look/look.h"
+
+namespace conduit::desktop {
+
+class BringInPage : public QWidget {
+  Q_OBJECT
+ public:
+  explicit BringInPage(Document& document, QWidget* parent = nullptr);
+  ~BringInPage() override;
+  void setLook(const Look& look);
+  /// Text of a table; its dialect is guessed. `kind` null: guessed from the headings. `columns` given: what they become when
+  /// the text has no headings.
+  void openText(const QByteArray& bytes, const QString& source, const Part* kind = nullptr, std::vector<ColumnUse> columns = {});
+  /// CSV and other text, GeoJSON, or a sheet of an XLSX file (through the packaged converter).
+  void openFile(const QString& path);
+  /// True when the result for what is shown stands.
+  [[nodiscard]] bool ready() const { return result_.has_value(); }
+  [[nodiscard]] const std::optional<Brought>& result() const { return result_; }
+  void take();
+  void leave();
+
+ signals:
+  void opened();
+  void done();
+
+ private:
+  void convertSheet();
+  void reread();
+  void propose();
+  void showTable();
+  void work();
+  void arrived(std::uint64_t number, Result<Brought> brought);
+  void showResult();
+
+  Document& doc_;
+  Look look_;
+  QByteArray bytes_;
+  QString source_, sheetFile_;
+  Dialect dialect_;
+  std::optional<Grid> fixedGrid_;  // GeoJSON comes with its own
+  Grid grid_;
+  BringPlan plan_;
+  const Part* wantedKind_ = nullptr;
+  std::vector<ColumnUse> wantedColumns_;
+  std::vector<ColumnChoice> choices_;
+  std::optional<Brought> result_;
+  QString problem_;
+  std::uint64_t number_ = 0;
+  bool open_ = false, filling_ = false;
+  std::jthread worker_;
+  std::jthread old_;  // being stopped
+
+  QLabel *sourceLabel_, *status_;
+  QComboBox *kind_, *separator_, *decimal_, *encoding_;
+  QCheckBox *headings_, *makePoints_;
+  QSpinBox* sheet_;
+  QTableWidget* table_;
+  QListWidget* refused_;
+  QProgressBar* progress_;
+  QPushButton *take_, *leave_;
+};
+
+}  // namespace conduit::desktop

@@ -1,0 +1,254 @@
+#include "window/finder.h"
+
+#include <QApplication>
+#include <QKeyEvent>
+#include <QVBoxLayout>
+#include <algorithm>
+
+#include "find/condition.h"
+#include "network/entry.h"
+#include "network/names.h"
+#include "network/turn_into.h"
+#include "parts/registry.h"
+
+namespace conduit::desktop {
+namespace {
+
+constexpr std::size_t most = 60;
+
+QString text(std::string_view s) { return QString::fromUtf8(s.data(), static_cast<int>(s.size())); }
+
+// How well a text is matched: 0 not at all, 3 at its beginning, 2 at the beginning of a word, 1 inside.
+int match(const QString& candidate, const QString& wanted) {
+  const int at = static_cast<int>(candidate.indexOf(wanted, 0, Qt::CaseInsensitive));
+  if (at < 0) return 0;
+  return at == 0 ? 3 : !candidate[at - 1].isLetterOrNumber() ? 2 : 1;
+}
+
+}  // namespace
+
+Finder::Finder(Document& document, std::function<QList<QAction*>()> commands, QWidget* parent)
+    : QFrame(parent), doc_(document), look_(Look::light()), commands_(std::move(commands)), edit_(new QLineEdit), list_(new QListWidget) {
+  setObjectName("finder");
+  setAccessibleName(tr("Finder"));
+  auto* layout = new QVBoxLayout(this);
+  layout->setContentsMargins(10, 10, 10, 8);
+  layout->setSpacing(6);
+  edit_->setObjectName("finder.text");
+  edit_->setAccessibleName(tr("What is to be found"));
+  edit_->setPlaceholderText(tr("a name, a command, L-12 bore 150 mm, pipes velocity > 2 m/s, replace L- by W-"));
+  edit_->setFixedHeight(30);
+  list_->setObjectName("finder.list");
+  list_->setAccessibleName(tr("Found"));
+  list_->setFocusPolicy(Qt::NoFocus);
+  list_->setFrameShape(QFrame::NoFrame);
+  list_->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
+  list_->setUniformItemSizes(true);
+  layout->addWidget(edit_);
+  layout->addWidget(list_, 1);
+  edit_->installEventFilter(this);
+  connect(edit_, &QLineEdit::textChanged, this, &Finder::fill);
+  connect(list_, &QListWidget::itemClicked, this, &Finder::runCurrent);
+  hide();
+}
+
+void Finder::setLook(const Look& look) {
+  look_ = look;
+  edit_->setFont(face(13));
+  list_->setFont(face(12.5));
+  setStyleSheet(QString("#finder { background: %1; border: 1px solid %2; border-radius: 4px; } QListWidget { background: %1; color: %3; outline: none; } QListWidget::item { "
+                        "height: 24px; padding-left: 4px; }"
+                        " QListWidget::item:selected { background: %4; color: %5; }")
+                    .arg(look.paper.name(), look.ink2.name(), look.ink.name(), look.water.name(), (look.dark ? look.paper : look.field).name()));
+}
+
+void Finder::open(const QString& words) {
+  QWidget* over = parentWidget();
+  setGeometry((over->width() - 640) / 2, 48, 640, 344);
+  edit_->setText(words);
+  fill();
+  show();
+  raise();
+  edit_->setFocus();
+  edit_->selectAll();
+}
+
+void Finder::shut() {
+  hide();
+  emit closed();
+}
+
+std::vector<FinderItem> Finder::itemsFor(const QString& typed) {
+  const QString wanted = typed.trimmed();
+  const std::string plain = wanted.toStdString();
+  const Network& net = doc_.network();
+  std::vector<FinderItem> items;
+  // A value for a field.
+  if (auto a = readAssignment(plain, net, doc_.selection())) {
+    const Field* field = findField(*net.at(a->ids.front()).part, a->key);
+    const auto value = readField(*field, a->text, doc_.stock(), &doc_.units());
+    const QString fault = value || field->kind == FieldKind::takeOff ? QString() : QString::fromStdString(value.error().what);
+    items.push_back({tr("Set %1").arg(QString::fromStdString(a->words)), fault, [this, a = *a] {
+                       doc_.setField(a.ids, a.key, QString::fromStdString(a.text));
+                       if (a.ids.size() == 1) doc_.select(a.ids), emit wantsShown(a.ids.front());
+                     }});
+  }
+  // Letters of names.
+  if (wanted.startsWith("replace ") && wanted.contains(" by ")) {
+    const QString find = wanted.mid(8).section(" by ", 0, 0).trimmed(), with = wanted.section(" by ", 1).trimmed();
+    std::vector<Id> ids = doc_.selection();
+    if (ids.size() < 2) {
+      ids.clear();
+      net.each([&](Id id, const Element&) { ids.push_back(id); });
+    }
+    auto done = replaceInNames(net, ids, find.toStdString(), with.toStdString());
+    items.push_back({done ? QString::fromStdString(done->name) : tr("Replace \"%1\" by \"%2\" in names").arg(find, with),
+                     done ? QString() : QString::fromStdString(done.error().what), [this, done = std::move(done)] { doc_.take(done); }});
+  }
+  // Elements by a condition.
+  static const Solution nothing;
+  const SolvedPtr& solved = doc_.solved();
+  if (const auto condition = plain.empty() ? Result<Condition>(tl::unexpected(Problem{})) : readCondition(plain, doc_.units())) {
+    const auto ids = elementsThat(*condition, net, solved && doc_.current() ? solved->solution : nothing);
+    items.push_back({ids.empty() ? tr("Nothing is so: %1").arg(wanted) : tr("Select %1: %2").arg(ids.size()).arg(wanted), {}, [this, ids] {
+                       if (!ids.empty()) doc_.select(ids), emit wantsShown(ids.front());
+                     }});
+  }
+  struct Ranked {
+    int rank;
+    FinderItem item;
+  };
+  std::vector<Ranked> ranked;
+  auto add = [&](int rank, FinderItem item) { ranked.push_back({rank, std::move(item)}); };
+  if (!wanted.isEmpty()) {
+    std::size_t names = 0;
+    net.each([&](Id id, const Element& e) {
+      if (names > 200) return;
+      const QString name = QString::fromStdString(e.name);
+      if (const int m = match(name, wanted)) {
+        ++names;
+        add(m * 10 + (name.compare(wanted, Qt::CaseInsensitive) == 0 ? 50 : m > 1 ? 4 : 0), {name, text(e.part->key), [this, id] { doc_.select({id}), emit wantsShown(id); }});
+      }
+    });
+    // Fields: of what is selected, and the job's own with its limits.
+    const Id selected = doc_.selected();
+    for (const Id of : {selected, jobId}) {
+      if (of == noId || !net.find(of)) continue;
+      for (const Field& f : net.at(of).part->fields)
+        if (const int m = match(text(f.key), wanted))
+          add(m * 10 + 3, {text(f.key), tr("%1 of %2").arg(text(f.help), of == jobId ? tr("the job") : QString::fromStdString(net.at(of).name)), [this, of, key = text(f.key)] {
+                             doc_.select(of == jobId ? std::vector<Id>{} : std::vector<Id>{of});
+                             emit doc_.wantsField(of, key);
+                           }});
+    }
+    // Kinds: to place one, or to turn what is selected into one.
+    for (const Part* part : allParts()) {
+      const QString key = text(part->key);
+      const bool may = !doc_.selection().empty() && std::all_of(doc_.selection().begin(), doc_.selection().end(), [&](Id id) { return turnFault(net, id, *part).empty(); });
+      const QString words = tr("Turn into a %1").arg(key);
+      if (const int m = std::max(match(words, wanted), match(key, wanted)); m && may)
+        add(m * 10, {words, doc_.selection().size() == 1 ? QString::fromStdString(net.at(doc_.selection().front()).name) : tr("%1 selected").arg(doc_.selection().size()),
+                     [this, part] { doc_.turnInto(*part); }});
+    }
+    // Stock: sizes go to the selected pipe, items to the selected device; else their list is opened.
+    std::size_t sizes = 0;
+    for (const PipeSize& p : doc_.stock()->pipes) {
+      const QString name = QString::fromStdString(p.name());
+      const int m = match(name, wanted);
+      if (!m || ++sizes > 30) continue;
+      const bool fits = selected != noId && findField(*net.at(selected).part, "size");
+      add(m * 10 - 2, {name, fits ? tr("size for %1").arg(QString::fromStdString(net.at(selected).name)) : tr("pipe size of the stock"), [this, fits, name] {
+                         const auto ids = doc_.selection();
+                         if (fits) doc_.setField(ids, "size", name);
+                         else emit wantsStock("pipes.csv", name);
+                       }});
+    }
+    for (const StockItem& i : doc_.stock()->items) {
+      const QString name = QString::fromStdString(i.item);
+      const int m = std::max(match(name, wanted), match(QString::fromStdString(i.kind) + " " + name, wanted));
+      if (!m) continue;
+      const bool fits = selected != noId && net.at(selected).part->key == i.kind;
+      add(m * 10 - 2, {name, fits ? tr("for %1, from the stock").arg(QString::fromStdString(net.at(selected).name)) : tr("%1 of the stock").arg(QString::fromStdString(i.kind)),
+                       [this, fits, name] {
+                         const auto ids = doc_.selection();
+                         if (fits) doc_.setField(ids, stockItemKey, name);
+                         else emit wantsStock("equipment.csv", name);
+                       }});
+    }
+    for (const LiquidEntry& l : doc_.stock()->liquids)
+      if (const int m = match(QString::fromStdString(l.liquid), wanted))
+        add(m * 10 - 2, {QString::fromStdString(l.liquid), tr("liquid of the stock, for the job"), [this, name = l.liquid] {
+                           const Remedy choose{"Let " + name + " flow", {{"job", "liquid", "stock liquid"}, {"job", "liquid of the stock", name}}, {"job", ""}};
+                           doc_.take(applyRemedy(doc_.network(), choose, doc_.stock(), &doc_.units()));
+                         }});
+    for (const auto& [file, words, count] : {std::tuple{QString("fittings.csv"), tr("fitting of the stock"), doc_.stock()->fittings.size()}})
+      for (std::size_t i = 0; i < count; ++i)
+        if (const int m = match(QString::fromStdString(doc_.stock()->fittings[i].word), wanted))
+          add(m * 10 - 3, {QString::fromStdString(doc_.stock()->fittings[i].word), QString::fromStdString(doc_.stock()->fittings[i].description),
+                           [this, file = file, name = doc_.stock()->fittings[i].word] { emit wantsStock(file, QString::fromStdString(name)); }});
+    // Findings: limits by their words.
+    if (solved)
+      for (const Finding& f : solved->findings)
+        if (const int m = match(QString::fromStdString(f.what), wanted))
+          add(m * 10 - 4, {QString::fromStdString(f.what), tr("finding"), [this, place = f.place] { doc_.apply({"", {}, place}); }});
+  }
+  for (QAction* action : commands_()) {
+    QString words = action->text();
+    words.remove('&');
+    if (!action->isEnabled() || words.isEmpty() || action->objectName() == "find") continue;
+    const int m = wanted.isEmpty() ? 1 : match(words, wanted);
+    if (m) add(m * 10 + 1, {words, action->shortcut().toString(QKeySequence::NativeText), [action] { action->trigger(); }});
+  }
+  std::stable_sort(ranked.begin(), ranked.end(), [](const Ranked& a, const Ranked& b) { return a.rank > b.rank; });
+  for (Ranked& r : ranked)
+    if (items.size() < most) items.push_back(std::move(r.item));
+  return items;
+}
+
+void Finder::fill() {
+  items_ = itemsFor(edit_->text());
+  list_->clear();
+  for (const FinderItem& item : items_) list_->addItem(item.detail.isEmpty() ? item.title : item.title + "    " + item.detail);
+  if (items_.empty() && !edit_->text().trimmed().isEmpty()) {
+    // What was almost a condition says what it still wants.
+    const auto condition = readCondition(edit_->text().trimmed().toStdString(), doc_.units());
+    list_->addItem(condition ? tr("Nothing is called so.") : tr("Nothing is called so; as a condition: %1").arg(QString::fromStdString(condition.error().what)));
+  }
+  list_->setCurrentRow(items_.empty() ? -1 : 0);
+}
+
+void Finder::runCurrent() {
+  const int row = list_->currentRow();
+  if (row < 0 || row >= static_cast<int>(items_.size())) return;
+  const auto run = items_[static_cast<std::size_t>(row)].run;
+  shut();
+  run();
+}
+
+bool Finder::eventFilter(QObject* watched, QEvent* event) {
+  if (event->type() == QEvent::KeyPress) {
+    auto* key = static_cast<QKeyEvent*>(event);
+    switch (key->key()) {
+      case Qt::Key_Escape: shut(); return true;
+      case Qt::Key_Return:
+      case Qt::Key_Enter: runCurrent(); return true;
+      case Qt::Key_Down:
+      case Qt::Key_Up: {
+        const int n = list_->count();
+        if (n > 0) list_->setCurrentRow((list_->currentRow() + (key->key() == Qt::Key_Down ? 1 : n - 1)) % n);
+        return true;
+      }
+      default: break;
+    }
+  }
+  if (event->type() == QEvent::FocusOut && isVisible() && !isAncestorOf(QApplication::focusWidget()))
+    QMetaObject::invokeMethod(
+        this,
+        [this] {
+          if (!edit_->hasFocus()) hide();
+        },
+        Qt::QueuedConnection);
+  return QFrame::eventFilter(watched, event);
+}
+
+}  // namespace conduit::desktop

@@ -1,0 +1,95 @@
+#include "window/keys_sheet.h"
+
+#include <QPainter>
+#include <map>
+
+#include "parts/registry.h"
+
+namespace conduit::desktop {
+
+KeysSheet::KeysSheet(QWidget* parent) : QWidget(parent), look_(Look::light()) {
+  setObjectName("keys");
+  setAccessibleName(tr("All keys"));
+  setFocusPolicy(Qt::StrongFocus);
+  hide();
+}
+
+void KeysSheet::open(const QList<QAction*>& commands, const Look& look) {
+  look_ = look;
+  columns_.clear();
+  Column letters{tr("Letters, also while drawing"), {}};
+  for (const Part* part : allParts())
+    if (part->letter) letters.rows.emplace_back(QString(QChar(part->letter)), QString::fromUtf8(part->key.data(), static_cast<int>(part->key.size())));
+  letters.rows.emplace_back("X", tr("split the pipe"));
+  columns_.push_back(letters);
+  columns_.push_back({tr("While a line is drawn"),
+                      {{"12.4", tr("a length; any unit: 40 ft")},
+                       {"3.1 up", tr("a rise, 2 down a fall")},
+                       {"45°", tr("a direction, from the east")},
+                       {"Tab", tr("length, rise, direction")},
+                       {tr("Enter"), tr("lays the piece as typed")},
+                       {tr("Page Up, Down"), tr("higher, lower by 1")},
+                       {tr("Shift, Ctrl with them"), tr("by 10, by 0.1")},
+                       {tr("Ctrl"), tr("held: no snapping")},
+                       {"Esc", tr("ends")}}});
+  columns_.push_back({tr("Hand on the drawing"),
+                      {{tr("drag"), tr("moves; from nothing: a box selects")},
+                       {tr("Alt and drag"), tr("a lasso selects")},
+                       {tr("Shift and click"), tr("adds to the selection")},
+                       {tr("right drag"), tr("moves the sheet")},
+                       {tr("wheel"), tr("nearer, farther")},
+                       {tr("double click"), tr("the whole sheet")},
+                       {tr("digits"), tr("the first given of what is selected")},
+                       {tr("arrows"), tr("move the hand; Enter clicks")}}});
+  Column more{tr("Commands"), {}};
+  for (QAction* a : commands)
+    if (!a->shortcut().isEmpty()) more.rows.emplace_back(a->shortcut().toString(QKeySequence::NativeText), a->text().section(':', 0, 0));
+  const std::size_t half = (more.rows.size() + 1) / 2;
+  Column second{{}, {more.rows.begin() + static_cast<std::ptrdiff_t>(half), more.rows.end()}};
+  more.rows.resize(half);
+  columns_.push_back(more);
+  columns_.push_back(second);
+  setGeometry(parentWidget()->rect());
+  show();
+  raise();
+  setFocus();
+}
+
+void KeysSheet::shut() {
+  hide();
+  emit closed();
+}
+
+void KeysSheet::paintEvent(QPaintEvent*) {
+  QPainter p(this);
+  QColor veil = look_.paper;
+  veil.setAlpha(235);
+  p.fillRect(rect(), veil);
+  // Two rows of columns: the drawing above, the commands below.
+  auto column = [&](const Column& c, double x, double y, double keysWidth, double width) {
+    p.setFont(face(13, true));
+    p.setPen(look_.ink);
+    p.drawText(QRectF(x, y, width, 20), Qt::AlignLeft | Qt::AlignVCenter, c.title);
+    y += 24;
+    for (const auto& [keys, what] : c.rows) {
+      p.setFont(face(12, true));
+      p.setPen(look_.ink);
+      p.drawText(QRectF(x, y, keysWidth, 18), Qt::AlignLeft | Qt::AlignVCenter, keys);
+      p.setFont(face(12));
+      p.setPen(look_.ink2);
+      p.drawText(QRectF(x + keysWidth, y, width - keysWidth, 18), Qt::AlignLeft | Qt::AlignVCenter, QFontMetricsF(p.font()).elidedText(what, Qt::ElideRight, width - keysWidth));
+      y += 18;
+    }
+    return y;
+  };
+  const double left = 56, gap = 28, w = (width() - 2 * left - 2 * gap) / 3;
+  double bottom = 0;
+  for (std::size_t i = 0; i < 3 && i < columns_.size(); ++i) bottom = std::max(bottom, column(columns_[i], left + static_cast<double>(i) * (w + gap), 40, i == 0 ? 34 : 150, w));
+  const double w2 = (width() - 2 * left - gap) / 2;
+  for (std::size_t i = 3; i < columns_.size(); ++i) column(columns_[i], left + static_cast<double>(i - 3) * (w2 + gap), bottom + 18, 150, w2);
+  p.setFont(face(12));
+  p.setPen(look_.ink2);
+  p.drawText(QRectF(0, height() - 34, width(), 20), Qt::AlignCenter, tr("Any key goes back to the drawing."));
+}
+
+}  // namespace conduit::desktop
