@@ -4,6 +4,7 @@
 
 #include "exchange/model_file.h"
 #include "exchange/stock_files.h"
+#include "model_text.h"
 #include "network/edits.h"
 #include "solve/solve.h"
 
@@ -88,6 +89,31 @@ TEST(Limits, checksCarryTheirBars) {
   ASSERT_NE(margin, checks.end());
   EXPECT_TRUE(margin->broken());
   EXPECT_DOUBLE_EQ(*margin->least, 1.0);
+}
+
+// 5 L/s in 80 mm run at 0.995 m/s. The element's own limit goes before its service's, the service's before the job's.
+TEST(Services, holdTheElementsThatNameThem) {
+  using namespace test;
+  const auto brokenWith = [](const std::string& onPipe) {
+    const Network n =
+        model(point("A", 0) + "," + point("B", 0, "\"outflow\":\"5 L/s\",\"service\":\"Low\""),
+              held("A", 20) + "," + pipe("L-1", "A", "B", 10, "80 mm", onPipe) +
+                  ",{\"kind\":\"service\",\"name\":\"Slow\",\"velocity at most\":\"0.9 m/s\"},{\"kind\":\"service\",\"name\":\"Low\",\"pressure at most\":\"1 bar g\"}",
+              "\"velocity at most\":\"2 m/s\"");
+    const Solution s = answer(n);
+    std::vector<std::string> broken;
+    for (const Finding& f : findings(n, s, UnitSet::siWater()))
+      if (f.severity <= Severity::broken) broken.push_back(f.place.name);
+    return broken;
+  };
+  using Names = std::vector<std::string>;
+  EXPECT_EQ(brokenWith("\"note\":\"\""), Names{"B"}) << "the job's 2 m/s is kept; the point's service allows 1 bar, it has nearly 2";
+  EXPECT_EQ(brokenWith("\"service\":\"Slow\"").size(), 2u);
+  EXPECT_EQ(brokenWith("\"service\":\"Slow\",\"velocity at most\":\"1.1 m/s\""), Names{"B"});
+  const Network unknown = model(point("A", 0) + "," + point("B", 0, "\"outflow\":\"5 L/s\""), held("A", 20) + "," + pipe("L-1", "A", "B", 10, "80 mm", "\"service\":\"Nowhere\""));
+  const Solution s = solve(unknown, &shippedStock());
+  ASSERT_FALSE(s.summary.usable());
+  EXPECT_NE(s.summary.problems.front().what.find("no service"), std::string::npos);
 }
 
 }  // namespace

@@ -61,8 +61,8 @@ TEST(Setting, comesFromTheJob) {
   ASSERT_TRUE(s);
   EXPECT_NEAR(s->medium.density_kgm3, 998.2041, 1e-3);
   EXPECT_NEAR(s->medium.atmosphere_pa, 95460.84, 0.1);
-  EXPECT_DOUBLE_EQ(*s->velocityMost_ms, 2.0);
-  EXPECT_FALSE(s->pressureLeast_pa);
+  EXPECT_DOUBLE_EQ(*s->limits.velocityMost_ms, 2.0);
+  EXPECT_FALSE(s->limits.pressureLeast_pa);
   EXPECT_EQ(s->liquid, "water at 20.0 °C");
 }
 

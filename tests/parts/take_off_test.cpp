@@ -39,6 +39,15 @@ TEST(TakeOff, namesTheWordItCannotReadAndItsPlace) {
   }
 }
 
+TEST(TakeOff, offersTheWordsThatWereMeant) {
+  for (const auto& [typed, meant] :
+       std::initializer_list<std::pair<const char*, const char*>>{{"elbwo", "elbow"}, {"gte", "gate"}, {"chek", "check-valve"}, {"gloeb", "globe"}, {"branch", "tee-branch"}}) {
+    const std::vector<std::string> could = parseTakeOff(typed, shippedStock()).error().could;
+    EXPECT_NE(std::find(could.begin(), could.end(), meant), could.end()) << typed;
+  }
+  EXPECT_TRUE(parseTakeOff("xyzzy", shippedStock()).error().could.empty()) << "nothing is like it";
+}
+
 TEST(TakeOff, readsEveryPieceOfTheGrammar) {
   const auto t = parseTakeOff("up 2, 3 elbows; 52 ft 6 in Le 4 m +10 % K=1.5 bore ASME B36.10M 3 40 reducing (3 bar) 2x check 1e1", shippedStock());
   ASSERT_TRUE(t) << t.error().what;

@@ -189,6 +189,7 @@ ColumnUse useOf(std::string_view heading, const Part* kind) {
         if (!withUnit || unitNamed(f->measure, unitName)) return {ColumnIs::field, std::string(f->key), withUnit ? unitNamed(f->measure, unitName) : nullptr};
         if (heading.find_first_of("[(,") != std::string_view::npos) return {ColumnIs::field, std::string(f->key), nullptr};
       }
+    if (kind && (word == bare(kind->key) || word + "s" == bare(kind->plural))) return {ColumnIs::name, {}, nullptr};  // "Line" heads the names of lines
     for (const Word& w : places)
       if (w.word == word && (!withUnit || unitNamed(Measure::length, unitName) || heading.find_first_of("[(") != std::string_view::npos)) {
         if (kind && w.is == ColumnIs::at && kind->ends == Ends::self) return {ColumnIs::name, {}, nullptr};  // "node" heads the names of points
@@ -588,9 +589,9 @@ std::string Brought::words() const {
   auto add = [&](std::size_t n, std::string_view what) {
     if (n) words += fmt::format("{}{} {}", words.empty() ? "" : ", ", n, what);
   };
-  add(made, "made");
+  add(made, "new");
   add(changed, "changed");
-  add(pointsMade, pointsMade == 1 ? "point made for them" : "points made for them");
+  add(pointsMade, pointsMade == 1 ? "new point for them" : "new points for them");
   add(refusedCount, refusedCount == 1 ? "row refused" : "rows refused");
   return words.empty() ? "nothing to bring in" : words;
 }

@@ -54,7 +54,7 @@ struct Brought {
   std::size_t refusedCount = 0;
   std::vector<RefusedRow> refused;  // the first thousand
   std::vector<Id> touched;
-  [[nodiscard]] std::string words() const;  // "412 made, 3 changed, 5 rows refused"
+  [[nodiscard]] std::string words() const;  // "412 new, 3 changed, 5 rows refused"
 };
 
 /// `progress` is told the share done now and then. A Problem only when nothing can be made of the plan at all, or when

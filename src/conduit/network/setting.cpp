@@ -61,10 +61,15 @@ Result<Setting> settingOf(const Network& network, const Stock* stock) {
   }
   s.hazenWilliams = word("friction law") == "Hazen-Williams";
   s.hazenWilliamsLaw = {*value("Hazen-Williams coefficient"), *value("Hazen-Williams flow exponent"), *value("Hazen-Williams bore exponent")};
-  s.velocityMost_ms = value("velocity at most");
-  s.velocityLeast_ms = value("velocity at least");
-  s.pressureLeast_pa = value("pressure at least");
-  s.npshMargin_m = value("NPSH margin at least");
+  s.limits.velocityMost_ms = value("velocity at most");  // those that have a default
+  s.limits.npshMargin_m = value("NPSH margin at least");
+  readLimits(job.values, s.medium, s.limits);
+  network.each([&](Id, const Element& e) {
+    if (e.part->key != serviceKey) return;
+    Limits limits = s.limits;
+    readLimits(e.values, s.medium, limits);
+    s.services.emplace(e.name, limits);
+  });
   return s;
 }
 

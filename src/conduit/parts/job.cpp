@@ -47,7 +47,10 @@ const Field fields[] = {
     onlyWhen(byDefault(field(Key<Number>{"Hazen-Williams bore exponent"}, 4.8, 5, "m of that law"), 4.8704), hazenWilliams),
     byDefault(field(Key<Velocity>{"velocity at most"}, 0.01, 100, "in any pipe; wear and noise"), 3.0),
     field(Key<Velocity>{"velocity at least"}, 0, 100, "in any pipe that flows; settling"),
+    field(Key<Ratio>{"gradient at most"}, 0, 100, "head lost along any pipe"),
     field(Key<GaugePressure>{"pressure at least"}, -101325, 1e8, "at any point"),
+    field(Key<GaugePressure>{"pressure at most"}, -101325, 1e9, "at any point"),
+    field(Key<AbsolutePressure>{"absolute pressure at least"}, 0, 1e8, "at any point; air comes out of the liquid below it"),
     byDefault(field(Key<HeadDrop>{"NPSH margin at least"}, 0, 100, "NPSH available less NPSH required, at any running pump"), 0.5),
 };
 

@@ -40,6 +40,27 @@ std::optional<double> endPressure_pa(const Reading& reading, std::size_t i) {
   return (*head - *reading.ends[i].height_m) * reading.setting->weight_nm3();
 }
 
+void readLimits(const Values& values, const Medium& medium, Limits& limits) {
+  const auto put = [&](auto key, std::optional<double>& into) {
+    if (const auto v = get(values, key, medium)) into = v->si();
+  };
+  put(Key<Velocity>{"velocity at most"}, limits.velocityMost_ms);
+  put(Key<Velocity>{"velocity at least"}, limits.velocityLeast_ms);
+  put(Key<Ratio>{"gradient at most"}, limits.gradientMost);
+  put(Key<GaugePressure>{"pressure at least"}, limits.pressureLeast_pa);
+  put(Key<GaugePressure>{"pressure at most"}, limits.pressureMost_pa);
+  put(Key<AbsolutePressure>{"absolute pressure at least"}, limits.absoluteLeast_pa);
+  put(Key<HeadDrop>{"NPSH margin at least"}, limits.npshMargin_m);
+}
+
+Limits limitsFor(const Values& values, const Setting& setting) {
+  Limits limits = setting.limits;
+  if (const auto* name = values.get<std::string>(serviceKey))
+    if (const auto service = setting.services.find(*name); service != setting.services.end()) limits = service->second;
+  readLimits(values, setting.medium, limits);
+  return limits;
+}
+
 namespace outcome {
 
 std::optional<double> flow(const Reading& reading) { return reading.branches.empty() ? std::nullopt : reading.branches[0].flow_m3s; }

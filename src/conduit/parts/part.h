@@ -5,6 +5,7 @@
 //   Prepared law = part.prepare(values, setting, ends);   // values -> laws, once before solving
 #pragma once
 
+#include <map>
 #include <memory>
 #include <optional>
 #include <span>
@@ -20,6 +21,11 @@ namespace conduit {
 
 struct Stock;
 
+/// The engineer's acceptance limits, SI; empty where nothing is asked.
+struct Limits {
+  std::optional<double> velocityMost_ms, velocityLeast_ms, gradientMost, pressureLeast_pa, pressureMost_pa, absoluteLeast_pa, npshMargin_m;
+};
+
 /// What holds for the whole job: the liquid, the place, the friction law, the engineer's limits. SI.
 struct Setting {
   Medium medium;
@@ -28,7 +34,8 @@ struct Setting {
   std::string liquid;  // "water at 10 °C"
   bool hazenWilliams = false;
   friction::HazenWilliams hazenWilliamsLaw;
-  std::optional<double> velocityMost_ms, velocityLeast_ms, pressureLeast_pa, npshMargin_m;
+  Limits limits;                                        // of the job
+  std::map<std::string, Limits, std::less<>> services;  // by name; what a service does not say is the job's
   const Stock* stock = nullptr;
   /// (p_atm − p_v)/(ρ g): how far below a pipe the hydraulic grade may fall before the liquid boils, m.
   [[nodiscard]] double vapourDepth_m() const { return (medium.atmosphere_pa - vapour_pa) / (medium.density_kgm3 * medium.gravity_ms2); }
@@ -162,6 +169,13 @@ namespace outcome {
 [[nodiscard]] std::optional<double> pressureBefore(const Reading& reading);
 [[nodiscard]] std::optional<double> pressureAfter(const Reading& reading);
 }  // namespace outcome
+
+/// The limits that hold for an element: its own fields first, then those of the service it names, then the job's.
+[[nodiscard]] Limits limitsFor(const Values& values, const Setting& setting);
+/// Puts what `values` says of limits over `limits`; the keys are those of the fields of a service.
+void readLimits(const Values& values, const Medium& medium, Limits& limits);
+/// The fields that say limits, as a service and the job have them.
+inline constexpr std::string_view serviceKey = "service";
 
 [[nodiscard]] const Field* findField(const Part& part, std::string_view key);
 

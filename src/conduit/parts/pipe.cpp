@@ -31,6 +31,10 @@ const Field fields[] = {
     Field{.key = takeOffKey, .kind = FieldKind::takeOff, .help = "pieces and fittings in their order: 12.4 elbow 3.1 up gate"},
     byDefault(field(extraK, 0, 1e7, "sum of further losses, on v²/2g in the bore"), 0.0),
     field(rating, 0, 1e9, "greatest gauge pressure the pipe may carry"),
+    text(serviceKey, "whose limits hold for it, by the name of the service"),
+    field(Key<Velocity>{"velocity at most"}, 0.01, 100, "here, in place of the job's"),
+    field(Key<Velocity>{"velocity at least"}, 0, 100, "here, in place of the job's"),
+    field(Key<Ratio>{"gradient at most"}, 0, 100, "here, in place of the job's"),
     text("note", "anything worth saying"),
 };
 
@@ -215,8 +219,15 @@ std::string story(const Reading& r, const UnitSet& units) {
 void check(const Reading& r, const UnitSet& units, std::vector<Check>& checks) {
   const auto v = velocity(r);
   const auto q = outcome::flow(r);
+  const Limits limits = limitsFor(*r.values, *r.setting);
+  if (const auto slope = gradient(r); slope && limits.gradientMost) {
+    Check c{.label = "Gradient", .measure = Measure::ratio, .value = *slope, .most = limits.gradientMost};
+    if (c.broken())
+      c.what = fmt::format("{} loses {} of its length, over {}", r.name, withUnit(*slope, Measure::ratio, units, 3), withUnit(*limits.gradientMost, Measure::ratio, units, 3));
+    checks.push_back(std::move(c));
+  }
   if (v && q && std::abs(*q) > 1e-9) {
-    Check c{.label = "Velocity", .measure = Measure::velocity, .value = *v, .least = r.setting->velocityLeast_ms, .most = r.setting->velocityMost_ms};
+    Check c{.label = "Velocity", .measure = Measure::velocity, .value = *v, .least = limits.velocityLeast_ms, .most = limits.velocityMost_ms};
     // The next stock-like remedy: the bore at which the present flow meets the limit, said, not stocked.
     if (c.most && *v > *c.most) {
       const double d = *boreOf(*r.values, *r.setting) * std::sqrt(*v / *c.most);

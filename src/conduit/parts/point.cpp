@@ -14,6 +14,9 @@ const Field fields[] = {
     need(field(height, -12000, 9000, "of the pipe's middle above datum")),
     inSight(field(outflow, -1e4, 1e4, "drawn off here, whatever the pressure")),
     field(inflow, -1e4, 1e4, "fed in here, whatever the pressure"),
+    text(serviceKey, "whose limits hold for it, by the name of the service"),
+    field(Key<GaugePressure>{"pressure at least"}, -101325, 1e9, "here, in place of the job's"),
+    field(Key<GaugePressure>{"pressure at most"}, -101325, 1e9, "here, in place of the job's"),
 };
 
 std::optional<double> heightOf(const Reading& r) {
@@ -86,7 +89,11 @@ void check(const Reading& r, const UnitSet& units, std::vector<Check>& checks) {
                       .severity = Severity::paper,
                       .what = fmt::format("{} cannot give {}: the pressure there would be {}, below that of the open air", r.name,
                                           withUnit(out->si(), Measure::volumeFlow, units, 3), withUnit(*p, Measure::gaugePressure, units, 3))});
-  if (r.setting->pressureLeast_pa) checks.push_back({.label = "Pressure", .measure = Measure::gaugePressure, .value = *p, .least = r.setting->pressureLeast_pa});
+  const Limits limits = limitsFor(*r.values, *r.setting);
+  if (limits.pressureLeast_pa || limits.pressureMost_pa)
+    checks.push_back({.label = "Pressure", .measure = Measure::gaugePressure, .value = *p, .least = limits.pressureLeast_pa, .most = limits.pressureMost_pa});
+  if (limits.absoluteLeast_pa && absolute >= 0)
+    checks.push_back({.label = "Least absolute pressure", .measure = Measure::absolutePressure, .value = absolute, .least = limits.absoluteLeast_pa});
 }
 
 constexpr std::string_view labels[] = {"pressure"};

@@ -44,6 +44,7 @@ const Field fields[] = {
     field(driver, 0, 1e9, "power its driver may give at the shaft"),
     field(ownMargin, 0, 100, "NPSH available less NPSH required; the job's if not given"),
     stockItem(),
+    text(serviceKey, "whose limits hold for it, by the name of the service"),
     text("note", "make, size, stages: anything worth saying"),
 };
 const Field* fieldOf(std::string_view key) {
@@ -318,8 +319,7 @@ void check(const Reading& r, const UnitSet& units, std::vector<Check>& checks) {
     }
   }
   if (const auto margin = npshMargin(r)) {
-    const auto own = get(*r.values, ownMargin, r.setting->medium);
-    Check c{.label = "NPSH margin", .measure = Measure::headDrop, .value = *margin, .least = own ? own->si() : r.setting->npshMargin_m.value_or(0.0)};
+    Check c{.label = "NPSH margin", .measure = Measure::headDrop, .value = *margin, .least = limitsFor(*r.values, *r.setting).npshMargin_m.value_or(0.0)};
     if (c.broken()) {
       c.what = *margin < 0 ? fmt::format("{} cavitates: NPSH available {}, required {}", r.name, withUnit(*npshAvailable(r), Measure::headDrop, units, 3),
                                          withUnit(*npshRequired(r), Measure::headDrop, units, 3))

@@ -13,6 +13,7 @@
 #include "parts/pump.h"
 #include "parts/reducing_valve.h"
 #include "parts/remark.h"
+#include "parts/service.h"
 #include "parts/strainer.h"
 #include "parts/tank.h"
 
@@ -20,9 +21,8 @@ namespace conduit {
 
 std::span<const Part* const> allParts() {
   static const Part* const parts[] = {
-      &job::part,          &point::part,      &tank::part,          &fixedpressure::part, &pipe::part,   &pump::part, &isolatingvalve::part,
-      &controlvalve::part, &checkvalve::part, &reducingvalve::part, &strainer::part,      &nozzle::part,
-      &remark::part,       &dimension::part,  &picture::part,
+      &job::part,        &point::part,         &tank::part,     &fixedpressure::part, &pipe::part,   &pump::part,      &isolatingvalve::part, &controlvalve::part,
+      &checkvalve::part, &reducingvalve::part, &strainer::part, &nozzle::part,        &remark::part, &dimension::part, &picture::part,        &service::part,
   };
   return parts;
 }

@@ -59,6 +59,21 @@ std::string dashed(std::string_view key) {
 
 bool mayStandInLine(const Part& part) { return (part.ends == Ends::two || part.ends == Ends::one) && !part.geometry && part.group != Group::drawing; }
 
+// Letters to change, add, leave out or interchange until one word is the other.
+std::size_t slips(std::string_view a, std::string_view b) {
+  std::vector<std::vector<std::size_t>> d(a.size() + 1, std::vector<std::size_t>(b.size() + 1));
+  for (std::size_t i = 0; i <= a.size(); ++i)
+    for (std::size_t j = 0; j <= b.size(); ++j) {
+      if (i == 0 || j == 0) {
+        d[i][j] = i + j;
+        continue;
+      }
+      d[i][j] = std::min({d[i - 1][j] + 1, d[i][j - 1] + 1, d[i - 1][j - 1] + (a[i - 1] == b[j - 1] ? 0u : 1u)});
+      if (i > 1 && j > 1 && a[i - 1] == b[j - 2] && a[i - 2] == b[j - 1]) d[i][j] = std::min(d[i][j], d[i - 2][j - 2] + 1);
+    }
+  return d[a.size()][b.size()];
+}
+
 // A fitting by its word, also in the plural ("elbows", "tee-runs", "globes") and with blanks for its dash.
 const Fitting* fittingOf(std::string_view word, const Stock& stock) {
   const std::string plain = lower(word);
@@ -159,10 +174,14 @@ class Reader {
       return piece;
     }
     ParseError error{fmt::format("\"{}\" is neither a length, a fitting of the stock nor a device", token.text), std::string(token.text), {}, token.at};
+    auto like = [&](const std::string& candidate) {
+      return candidate.starts_with(word) || (word.size() > 2 && candidate.find(word) != std::string::npos) || slips(word, candidate) <= (word.size() > 4 ? 2u : 1u);
+    };
     for (const Fitting& f : stock_.fittings)
-      if (error.could.size() < 6 && (f.word.starts_with(word.substr(0, 2)) || f.word.find(word) != std::string::npos)) error.could.push_back(f.word);
-    for (const Fitting& f : stock_.fittings)
-      if (error.could.size() < 4 && std::find(error.could.begin(), error.could.end(), f.word) == error.could.end()) error.could.push_back(f.word);
+      if (error.could.size() < 5 && like(f.word)) error.could.push_back(f.word);
+    for (const Part* part : allParts())
+      if (error.could.size() < 5 && mayStandInLine(*part) && (like(dashed(part->key)) || like(dashed(part->key).substr(0, part->key.find(' ')))))
+        error.could.push_back(dashed(part->key));
     return tl::unexpected(std::move(error));
   }
 

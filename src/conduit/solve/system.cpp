@@ -57,6 +57,8 @@ SetUp setUp(const Network& network, const Setting& setting, const std::vector<do
     p = e.part->prepare(valuesOf(e, setting.stock, scratch), setting, endPlaces(network, e, setting, widest));
     if (const auto* item = e.values.get<std::string>(stockItemKey); item && !item->empty() && setting.stock && !setting.stock->item(e.part->key, *item))
       p.problem = Problem{{"", std::string(stockItemKey)}, fmt::format("\"{}\" is not a {} of the stock", *item, e.part->key), {}};
+    if (const auto* service = e.values.get<std::string>(serviceKey); service && !service->empty() && !setting.services.contains(*service))
+      p.problem = Problem{{"", std::string(serviceKey)}, fmt::format("there is no service \"{}\"", *service), {}};
     if (p.problem) {
       Problem problem = *p.problem;
       problem.place.name = e.name;

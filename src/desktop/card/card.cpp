@@ -222,7 +222,8 @@ void Card::addGiven(const Part& part, const Field& field) {
   } else {
     auto* edit = field.kind == FieldKind::takeOff ? takeOff_ = new TakeOffEdit(doc_) : new QLineEdit;
     const bool wide = field.kind == FieldKind::text || field.kind == FieldKind::takeOff;
-    edit->setFixedWidth(wide ? 186 : 112);
+    if (field.kind == FieldKind::takeOff && ids.size() == 1) edit->setMinimumWidth(250);
+    else edit->setFixedWidth(wide ? 186 : 112);
     edit->setAlignment(wide ? Qt::AlignLeft : Qt::AlignRight);
     connect(edit, &QLineEdit::editingFinished, this, [this, key, edit] { commit(key, edit); });
     // Fields that name an entry of the stock offer the names.
@@ -234,6 +235,10 @@ void Card::addGiven(const Part& part, const Field& field) {
         if (i.kind == part.key) names << QString::fromStdString(i.item);
     if (key == "liquid of the stock")
       for (const LiquidEntry& l : doc_.stock()->liquids) names << QString::fromStdString(l.liquid);
+    if (key == serviceKey)
+      doc_.network().each([&](Id, const Element& e) {
+        if (e.part->key == serviceKey) names << QString::fromStdString(e.name);
+      });
     if (!names.isEmpty()) {
       auto* completer = new QCompleter(names, edit);
       completer->setCaseSensitivity(Qt::CaseInsensitive);
@@ -249,8 +254,15 @@ void Card::addGiven(const Part& part, const Field& field) {
   editor->setFixedHeight(23);
   label->setBuddy(editor);
   line->addWidget(label, 1);
-  line->addWidget(editor);
+  const bool below = field.kind == FieldKind::takeOff && ids.size() == 1;  // a line of its own: it is long
+  if (!below) line->addWidget(editor);
   rows_->addWidget(row);
+  if (below) {
+    auto* indent = new QHBoxLayout;
+    indent->setContentsMargins(26, 0, 0, 0);
+    indent->addWidget(editor);
+    rows_->addLayout(indent);
+  }
   editors_[key] = editor;
   if (field.kind == FieldKind::takeOff && ids.size() == 1) addTakeOff(field);
 }

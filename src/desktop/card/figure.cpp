@@ -17,11 +17,6 @@ double niceTop(double v) {
   return v;
 }
 
-bool hasTakeOff(const Element& e) {
-  const auto* text = e.values.get<std::string>("take-off");
-  return text && !text->empty();
-}
-
 }  // namespace
 
 CardFigure::CardFigure(Document& document, QWidget* parent) : QWidget(parent), doc_(document), look_(Look::light()) {
@@ -35,11 +30,11 @@ bool CardFigure::display(Id id, const Look& look) {
   look_ = look;
   const Element* e = doc_.network().find(id);
   if (!e || id == jobId) return false;
-  const bool curves = e->part->figure != nullptr, strip = hasTakeOff(*e), tank = e->part->ends == Ends::many;
-  wanted_ = curves ? 150 : strip ? 62 : tank ? 84 : 0;
+  const bool curves = e->part->figure != nullptr, tank = e->part->ends == Ends::many;
+  wanted_ = curves ? 150 : tank ? 84 : 0;
   setFixedHeight(std::max(1, wanted_));
   update();
-  return curves || strip || tank;
+  return curves || tank;
 }
 
 void CardFigure::paintEvent(QPaintEvent*) {
@@ -48,7 +43,6 @@ void CardFigure::paintEvent(QPaintEvent*) {
   QPainter p(this);
   p.setRenderHint(QPainter::Antialiasing, true);
   if (e->part->figure) paintCurves(p);
-  else if (hasTakeOff(*e)) paintTakeOff(p);
   else if (e->part->ends == Ends::many) paintTank(p);
 }
 
@@ -148,42 +142,6 @@ void CardFigure::paintCurves(QPainter& p) {
     p.setBrush(look_.water);
     p.drawEllipse(at(*q, *h), 5, 5);
     word(at(*q, *h) + QPointF(7, -7), tr("duty"), look_.ink, true);
-  }
-}
-
-void CardFigure::paintTakeOff(QPainter& p) {
-  const auto* text = doc_.network().at(id_).values.get<std::string>("take-off");
-  const auto takeOff = parseTakeOff(*text, *doc_.stock());
-  if (!takeOff || takeOff->pieces.empty()) return;
-  // Straight pieces by length, rises slanting, fittings as marks between them.
-  double length = 0;
-  int marks = 0;
-  for (const Piece& piece : takeOff->pieces) length += piece.length_m(), marks += piece.length_m() == 0 ? 1 : 0;
-  const double room = width() - 24 - 15.0 * marks;
-  double x = 12, y = height() / 2.0 + 4;
-  p.setFont(face(10));
-  for (const Piece& piece : takeOff->pieces) {
-    if (piece.length_m() > 0) {
-      const double w = std::max(4.0, length > 0 ? piece.length_m() / length * room : 0);
-      const double rise = piece.word == "up" ? -12 : piece.word == "down" ? 12 : 0;
-      p.setPen(QPen(look_.ink, 5, Qt::SolidLine, Qt::FlatCap));
-      p.drawLine(QPointF(x, y), QPointF(x + w, y + rise));
-      p.setPen(QPen(look_.flow[1], 3, Qt::SolidLine, Qt::FlatCap));
-      p.drawLine(QPointF(x, y), QPointF(x + w, y + rise));
-      if (w > 26) {
-        p.setPen(look_.ink2);
-        p.drawText(QRectF(x, y + rise / 2 - 22, w, 14), Qt::AlignCenter, QString::fromStdString(asNumber(piece.length_m(), Measure::length, doc_.units(), 3)));
-      }
-      x += w, y += rise;
-      y = std::clamp(y, 22.0, height() - 18.0);
-    } else {
-      p.setPen(QPen(look_.ink, 1.3));
-      p.setBrush(look_.sheet);
-      p.drawEllipse(QPointF(x + 7, y), 4.5, 4.5);
-      p.setPen(look_.ink2);
-      p.drawText(QRectF(x - 14, y + 5, 42, 13), Qt::AlignCenter, (piece.count > 1 ? QString("%1×").arg(piece.count) : QString()) + QString::fromStdString(piece.word).left(6));
-      x += 15;
-    }
   }
 }
 

@@ -21,7 +21,6 @@ class CardFigure : public QWidget {
 
  private:
   void paintCurves(QPainter& p);
-  void paintTakeOff(QPainter& p);
   void paintTank(QPainter& p);
   Document& doc_;
   Look look_;

@@ -106,7 +106,7 @@ BringInPage::BringInPage(Document& document, QWidget* parent)
   table_->setAccessibleName(tr("The table and what its columns become"));
   table_->setEditTriggers(QAbstractItemView::NoEditTriggers);
   table_->verticalHeader()->setDefaultSectionSize(21);
-  table_->horizontalHeader()->setDefaultSectionSize(118);
+  table_->horizontalHeader()->setDefaultSectionSize(128);
   refused_->setObjectName("bringin.refused");
   refused_->setAccessibleName(tr("Rows that are refused"));
   refused_->setWordWrap(true);

@@ -49,7 +49,7 @@ Ledger::Ledger(Document& document, QWidget* parent)
   filter_->setClearButtonEnabled(true);
   many_->setObjectName("ledger.many");
   many_->setAccessibleName(tr("To all selected cells of the column"));
-  many_->setPlaceholderText(tr("to all selected: 150 mm, * 1.1, + 2 m"));
+  many_->setPlaceholderText(tr("to all selected: 150 mm, * 1.1"));
   many_->setToolTip(tr("A value or arithmetic for every selected cell of the column in hand; Enter does it"));
   many_->setFixedWidth(230);
   columnsButton_->setObjectName("ledger.columns");
@@ -97,9 +97,13 @@ Ledger::Ledger(Document& document, QWidget* parent)
   connect(table_->verticalScrollBar(), &QScrollBar::valueChanged, frozen_->verticalScrollBar(), &QScrollBar::setValue);
   connect(frozen_->verticalScrollBar(), &QScrollBar::valueChanged, table_->verticalScrollBar(), &QScrollBar::setValue);
   connect(frozen_->horizontalHeader(), &QHeaderView::sectionResized, this, [this] { arrangeFrozen(); });
+  connect(table_->horizontalScrollBar(), &QScrollBar::rangeChanged, this, [this] { arrangeFrozen(); });
   auto* views = new QHBoxLayout;
   views->setSpacing(0);
-  views->addWidget(frozen_);
+  frozenFoot_ = new QVBoxLayout;
+  frozenFoot_->setContentsMargins(0, 0, 0, 0);
+  frozenFoot_->addWidget(frozen_);
+  views->addLayout(frozenFoot_);
   views->addWidget(table_, 1);
   layout->addLayout(views, 1);
   connect(filter_, &QLineEdit::textChanged, this, [this](const QString& t) {
@@ -165,6 +169,8 @@ void Ledger::arrangeFrozen() {
     if (frozen) width += frozen_->columnWidth(c);
   }
   frozen_->setFixedWidth(std::clamp(width + 1, 1, std::max(60, this->width() / 2)));
+  // As high as the table beside it, whose scroll bar takes room at its foot.
+  frozenFoot_->setContentsMargins(0, 0, 0, table_->horizontalScrollBar()->maximum() > 0 ? table_->horizontalScrollBar()->sizeHint().height() : 0);
   frozen_->horizontalHeader()->setFixedHeight(table_->horizontalHeader()->sizeHint().height());
   table_->horizontalHeader()->setFixedHeight(table_->horizontalHeader()->sizeHint().height());
 }

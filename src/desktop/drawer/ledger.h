@@ -9,6 +9,7 @@
 #include <QSortFilterProxyModel>
 #include <QTableView>
 #include <QToolButton>
+#include <QVBoxLayout>
 
 #include "drawer/ledger_model.h"
 
@@ -64,6 +65,7 @@ class Ledger : public QWidget {
   QMenu* columnsMenu_;
   QLabel* count_;
   QTableView *table_, *frozen_;
+  QVBoxLayout* frozenFoot_ = nullptr;
   int frozenCount_ = 1;
   bool following_ = false;
 };

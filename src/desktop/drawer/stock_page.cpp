@@ -29,6 +29,12 @@ void StockModel::setList(const StockList* list) {
 void StockModel::reset() {
   beginResetModel();
   rows_ = list_ ? stockSize(*doc_.stock(), list_->file) : 0;
+  numeric_.assign(list_ ? list_->columns.size() : 0, 1);
+  for (std::size_t r = 0; r < rows_; ++r) {
+    const auto row = stockRow(*doc_.stock(), list_->file, r);
+    for (std::size_t c = 0; c < row.size(); ++c)
+      if (row[c].find_first_not_of("0123456789.-e") != std::string::npos) numeric_[c] = 0;
+  }
   endResetModel();
 }
 
@@ -49,7 +55,7 @@ QVariant StockModel::data(const QModelIndex& index, int role) const {
   }
   const std::string cell = cells(index.row())[static_cast<std::size_t>(index.column() - 1)];
   const bool number = !cell.empty() && cell.find_first_not_of("0123456789.-e") == std::string::npos;
-  if (role == Qt::TextAlignmentRole) return static_cast<int>((number ? Qt::AlignRight : Qt::AlignLeft) | Qt::AlignVCenter);
+  if (role == Qt::TextAlignmentRole) return static_cast<int>((numeric_[static_cast<std::size_t>(index.column() - 1)] ? Qt::AlignRight : Qt::AlignLeft) | Qt::AlignVCenter);
   if (role == Qt::ForegroundRole) return QVariant();
   if (role == Qt::UserRole && number) return QString::fromStdString(cell).toDouble();
   return QString::fromStdString(cell);

@@ -36,6 +36,7 @@ class StockModel : public QAbstractTableModel {
   Look look_;
   const StockList* list_ = nullptr;
   std::size_t rows_ = 0;
+  std::vector<char> numeric_;  // columns that hold numbers alone
 };
 
 class StockPage : public QWidget {

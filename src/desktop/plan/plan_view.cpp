@@ -33,7 +33,7 @@ PlanView::PlanView(Document& document, QWidget* parent) : QWidget(parent), doc_(
   setAccessibleName(tr("Plan"));
   setFocusPolicy(Qt::StrongFocus);
   setMouseTracking(true);
-  setMinimumSize(240, 120);
+  setMinimumSize(240, 100);
   connect(&doc_, &Document::changed, this, [this] {
     if (lineFrom_ != noId && !doc_.network().find(lineFrom_)) endMode();
     // The answer is mostly there within a few milliseconds: one picture of both rather than two.
@@ -88,7 +88,7 @@ void PlanView::fit() {
   double x0 = 1e300, x1 = -1e300, y0 = 1e300, y1 = -1e300;
   auto grow = [&](Spot s) { x0 = std::min(x0, s.x), x1 = std::max(x1, s.x), y0 = std::min(y0, s.y), y1 = std::max(y1, s.y); };
   doc_.network().each([&](Id id, const Element& e) {
-    if (e.part->ends == Ends::self || e.part->ends == Ends::many || e.part->ends == Ends::free) grow(doc_.network().at(id).at);
+    if (e.part->ends == Ends::self || e.part->ends == Ends::many || (e.part->ends == Ends::free && e.part->group == Group::drawing)) grow(doc_.network().at(id).at);
     if (e.part->key == "picture")
       for (const QPointF& corner : pictureFrame(e)) grow(toPlan(corner));
   });
@@ -168,7 +168,7 @@ void PlanView::rebuild() {
     return one(a) + one(b);  // the same both ways
   };
   net.each([&](Id id, const Element& e) {
-    if (e.part->group == Group::drawing) return;
+    if (e.part->group == Group::drawing || e.part->ends == Ends::free) return;
     const ReadingOf reading(net, solution, id);
     const bool incomplete = lacking.contains(e.name);
     const Part& part = *e.part;

@@ -156,6 +156,8 @@ void MainWindow::makeDrawMenu(QMenu* draw) {
   arrange("arrange.flip", tr("Mirror top and bottom"), "", [](const Network& n, const std::vector<Id>& ids) { return mirror(n, ids, Direction::upright); });
   arrange("arrange.turn", tr("Turn by a quarter"), "", [](const Network& n, const std::vector<Id>& ids) { return quarterTurn(n, ids, 1); });
   draw->addSeparator();
+  draw->addAction(command("service.new", tr("New service with its limits"), QKeySequence(),
+                          [this] { doc_->take(place(doc_->network(), *findPart("service"), {}, "", doc_->stock(), &doc_->units())); }));
   draw->addAction(command("picture.scale", tr("Bring the picture to scale"), QKeySequence(), [this] { plan_->scalePicture(); }));
   draw->addAction(command("picture.inside", tr("Keep the picture inside the model"), QKeySequence(), [this] { keepPictureInside(); }));
 }

@@ -2,6 +2,8 @@
 
 #include <QApplication>
 #include <QKeyEvent>
+#include <QPainter>
+#include <QStyledItemDelegate>
 #include <QVBoxLayout>
 #include <algorithm>
 
@@ -25,6 +27,30 @@ int match(const QString& candidate, const QString& wanted) {
   return at == 0 ? 3 : !candidate[at - 1].isLetterOrNumber() ? 2 : 1;
 }
 
+// The title in ink, what it is in quiet letters behind it.
+class ItemPainter : public QStyledItemDelegate {
+ public:
+  ItemPainter(const Look& look, QObject* parent) : QStyledItemDelegate(parent), look_(look) {}
+  void paint(QPainter* p, const QStyleOptionViewItem& option, const QModelIndex& index) const override {
+    const bool current = option.state & QStyle::State_Selected;
+    if (current) p->fillRect(option.rect, look_.water);
+    const QString title = index.data().toString(), detail = index.data(Qt::UserRole).toString();
+    const QRect box = option.rect.adjusted(8, 0, -8, 0);
+    p->setFont(face(12.5));
+    p->setPen(current ? (look_.dark ? look_.paper : look_.field) : look_.ink);
+    const QString shown = p->fontMetrics().elidedText(title, Qt::ElideRight, box.width());
+    p->drawText(box, Qt::AlignLeft | Qt::AlignVCenter, shown);
+    const int used = p->fontMetrics().horizontalAdvance(shown) + 16;
+    p->setFont(face(12));
+    if (!current) p->setPen(look_.ink2);
+    p->drawText(box.adjusted(used, 0, 0, 0), Qt::AlignLeft | Qt::AlignVCenter, p->fontMetrics().elidedText(detail, Qt::ElideRight, std::max(0, box.width() - used)));
+  }
+  [[nodiscard]] QSize sizeHint(const QStyleOptionViewItem&, const QModelIndex&) const override { return {100, 24}; }
+
+ private:
+  const Look& look_;
+};
+
 }  // namespace
 
 Finder::Finder(Document& document, std::function<QList<QAction*>()> commands, QWidget* parent)
@@ -44,6 +70,7 @@ Finder::Finder(Document& document, std::function<QList<QAction*>()> commands, QW
   list_->setFrameShape(QFrame::NoFrame);
   list_->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
   list_->setUniformItemSizes(true);
+  list_->setItemDelegate(new ItemPainter(look_, list_));
   layout->addWidget(edit_);
   layout->addWidget(list_, 1);
   edit_->installEventFilter(this);
@@ -208,13 +235,18 @@ std::vector<FinderItem> Finder::itemsFor(const QString& typed) {
 void Finder::fill() {
   items_ = itemsFor(edit_->text());
   list_->clear();
-  for (const FinderItem& item : items_) list_->addItem(item.detail.isEmpty() ? item.title : item.title + "    " + item.detail);
+  for (const FinderItem& item : items_) {
+    auto* row = new QListWidgetItem(item.title, list_);
+    row->setData(Qt::UserRole, item.detail);
+    row->setData(Qt::AccessibleTextRole, item.title + " " + item.detail);
+  }
   if (items_.empty() && !edit_->text().trimmed().isEmpty()) {
     // What was almost a condition says what it still wants.
     const auto condition = readCondition(edit_->text().trimmed().toStdString(), doc_.units());
     list_->addItem(condition ? tr("Nothing is called so.") : tr("Nothing is called so; as a condition: %1").arg(QString::fromStdString(condition.error().what)));
   }
   list_->setCurrentRow(items_.empty() ? -1 : 0);
+  resize(width(), 58 + 24 * std::clamp(list_->count(), 1, 14));
 }
 
 void Finder::runCurrent() {

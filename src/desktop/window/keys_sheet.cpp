@@ -62,9 +62,7 @@ void KeysSheet::shut() {
 
 void KeysSheet::paintEvent(QPaintEvent*) {
   QPainter p(this);
-  QColor veil = look_.paper;
-  veil.setAlpha(235);
-  p.fillRect(rect(), veil);
+  p.fillRect(rect(), look_.paper);
   // Two rows of columns: the drawing above, the commands below.
   auto column = [&](const Column& c, double x, double y, double keysWidth, double width) {
     p.setFont(face(13, true));

@@ -171,6 +171,7 @@ MainWindow::MainWindow(QWidget* parent) : QMainWindow(parent), doc_(std::make_un
   middleLayout->addWidget(rack_);
   middleLayout->addWidget(split_, 1);
   middleLayout->addWidget(card_);
+  middle->setMinimumHeight(300);
   auto* central = new QWidget;
   auto* layout = new QVBoxLayout(central);
   layout->setContentsMargins(0, 0, 0, 0);

@@ -3,6 +3,7 @@
 #include <QLabel>
 #include <QPainter>
 #include <QVBoxLayout>
+#include <algorithm>
 
 #include "look/symbol.h"
 #include "parts/registry.h"
@@ -14,7 +15,10 @@ RackButton::RackButton(const Part& part, QWidget* parent) : QAbstractButton(pare
   setObjectName("rack." + name);
   setAccessibleName(tr("Place a %1").arg(name));
   setToolTip(tr("%1  (%2)").arg(name).arg(QChar(part.letter)));
-  setFixedSize(58, 36);
+  setFixedWidth(58);
+  setMinimumHeight(20);  // a drawer pulled up takes room: the symbols come closer
+  setMaximumHeight(36);
+  setSizePolicy(QSizePolicy::Fixed, QSizePolicy::Preferred);
   setFocusPolicy(Qt::TabFocus);
 }
 
@@ -32,10 +36,10 @@ void RackButton::paintEvent(QPaintEvent*) {
     p.drawRect(rect().adjusted(3, 3, -3, -3));
   }
   p.translate(width() / 2.0 - 3, height() / 2.0 + (part_.ends == Ends::many ? 0 : 1));
-  paintSymbol(p, part_.symbol, look_, part_.ends == Ends::many ? 0.8 : 1.0, look_.ink);
+  paintSymbol(p, part_.symbol, look_, (part_.ends == Ends::many ? 0.8 : 1.0) * std::min(1.0, height() / 34.0), look_.ink);
   p.setFont(face(10));
   p.setPen(look_.ink2);
-  p.drawText(QRectF(13, 1, 16, 16), Qt::AlignRight | Qt::AlignBottom, QString(QChar(part_.letter)));
+  p.drawText(QRectF(13, std::min(1.0, height() / 2.0 - 17), 16, 16), Qt::AlignRight | Qt::AlignBottom, QString(QChar(part_.letter)));
 }
 
 Rack::Rack(QWidget* parent) : QWidget(parent), look_(Look::light()) {
@@ -50,7 +54,8 @@ Rack::Rack(QWidget* parent) : QWidget(parent), look_(Look::light()) {
   for (const auto& [group, name] : groups) {
     auto* heading = new QLabel(name);
     heading->setAlignment(Qt::AlignCenter);
-    heading->setFixedHeight(18);
+    heading->setMinimumHeight(10);
+    heading->setMaximumHeight(18);
     headings_.push_back(heading);
     layout->addWidget(heading);
     for (const Part* part : allParts()) {
@@ -60,7 +65,6 @@ Rack::Rack(QWidget* parent) : QWidget(parent), look_(Look::light()) {
       layout->addWidget(button);
       connect(button, &QAbstractButton::clicked, this, [this, part] { emit wanted(part); });
     }
-    layout->addSpacing(3);
   }
   layout->addStretch(1);
 }

@@ -14,6 +14,7 @@ class RackButton : public QAbstractButton {
  public:
   RackButton(const Part& part, QWidget* parent);
   void setLook(const Look& look);
+  [[nodiscard]] QSize sizeHint() const override { return {58, 36}; }
 
  protected:
   void paintEvent(QPaintEvent*) override;
