@@ -14,6 +14,7 @@
 #include <QTemporaryDir>
 #include <QTest>
 #include <QToolButton>
+#include <QWheelEvent>
 #include <cmath>
 #include <fstream>
 #include <nlohmann/json.hpp>
@@ -386,7 +387,7 @@ TEST_F(Journey, everyControlHasANameAndIsReachedByKeyboard) {
 
 // Measured and printed, not asserted: the clock of a shared machine proves nothing.
 TEST_F(Journey, framesAndTheWayFromEditToPicture) {
-  for (const int pipes : {1000, 2000}) {
+  for (const int pipes : {1000, 2000, 10000, 50000}) {
     const QString file = dir.filePath("grid.lconduit");
     ASSERT_TRUE(saveModel(test::gridNetwork(pipes, 3), file.toStdString()));
     ASSERT_TRUE(window->openFile(file));
@@ -411,6 +412,26 @@ TEST_F(Journey, framesAndTheWayFromEditToPicture) {
       QApplication::processEvents();  // the window paints what the answer made old
       edit += static_cast<double>(clock.nsecsElapsed()) / 1e6 / rounds;
     }
+    // A device set into a pipe, to the balanced picture; and a frame of a zoom.
+    double placed = 0, zoom = 0;
+    for (int i = 0; i < 4; ++i) {
+      doc().select({only("pipe")});
+      settle();
+      clock.start();
+      plan().setFocus();
+      QTest::keyClicks(&plan(), "v");
+      while (!doc().current()) QApplication::processEvents(QEventLoop::AllEvents, 1);
+      QApplication::processEvents();
+      placed += static_cast<double>(clock.nsecsElapsed()) / 1e6 / 4;
+    }
+    for (int i = 0; i < rounds; ++i) {
+      clock.start();
+      QWheelEvent wheel({400, 200}, plan().mapToGlobal(QPointF(400, 200)), {}, {0, i < rounds / 2 ? 40 : -40}, Qt::NoButton, {}, Qt::NoScrollPhase, false);
+      QApplication::sendEvent(&plan(), &wheel);
+      plan().repaint();
+      zoom += static_cast<double>(clock.nsecsElapsed()) / 1e6 / rounds;
+    }
+    std::printf("  %d pipes: a device placed to the balanced picture %.1f ms, one frame of a zoom %.1f ms\n", pipes, placed, zoom);
     std::printf("  %d pipes: one frame of a pan %.1f ms, from an edit to its answer %.1f ms, to the redrawn picture %.1f ms\n", pipes, pan, answered, edit);
     EXPECT_TRUE(doc().solved()->solution.summary.usable());
   }

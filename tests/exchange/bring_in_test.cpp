@@ -38,12 +38,13 @@ INSTANTIATE_TEST_SUITE_P(Common, Dialects,
                          testing::Values(DialectCase{"name,length\nL-1,12.5\nL-2,3.25\n", ',', false, true}, DialectCase{"name;length\nL-1;12,5\nL-2;3,25\n", ';', true, true},
                                          DialectCase{"name\tlength\r\nL-1\t12.5\r\n", '\t', false, true}, DialectCase{"L-1\tA\tB\t12,5\nL-2\tB\tC\t1.234,5\n", '\t', true, false},
                                          DialectCase{"name|x|y\nN-1|1|2\nN-2|3|4\n", '|', false, true}, DialectCase{"name;length\nL-1;1,234.5\nL-2;22.25\n", ';', false, true},
-                                         DialectCase{"\"name, of it\",length\n\"a, b\",1.5\n", ',', false, true}));
+                                         DialectCase{"33\n44,5 ft\n12,75\n", '\t', true, false}, DialectCase{"\"name, of it\",length\n\"a, b\",1.5\n", ',', false, true}));
 
 TEST(Delimited, quotesEncodingsAndHiddenMarks) {
-  const Grid g = readGrid("name,note\n\"A \"\"x\"\", y\",\"two\nlines\"\n\n\xE2\x80\x8FN-\xE2\x80\xAE"
-                          "2,plain\n",
-                          {});
+  const Grid g = readGrid(
+      "name,note\n\"A \"\"x\"\", y\",\"two\nlines\"\n\n\xE2\x80\x8FN-\xE2\x80\xAE"
+      "2,plain\n",
+      {});
   ASSERT_EQ(g.rows.size(), 2u);
   EXPECT_EQ(g.rows[0][0], "A \"x\", y");
   EXPECT_EQ(g.rows[0][1], "two lines");
@@ -204,12 +205,13 @@ TEST(BringIn, isStoppedWithoutATrace) {
   const Grid grid = readGrid(text, guessDialect(text));
   std::stop_source stop;
   double seen = 0;
-  const auto brought = bringIn(Network(), grid, proposePlan(grid, guessDialect(text), nullptr, UnitSet::siWater()), &shippedStock(), UnitSet::siWater(),
-                               [&](double share) {
-                                 seen = share;
-                                 if (share > 0.2) stop.request_stop();
-                               },
-                               stop.get_token());
+  const auto brought = bringIn(
+      Network(), grid, proposePlan(grid, guessDialect(text), nullptr, UnitSet::siWater()), &shippedStock(), UnitSet::siWater(),
+      [&](double share) {
+        seen = share;
+        if (share > 0.2) stop.request_stop();
+      },
+      stop.get_token());
   EXPECT_FALSE(brought);
   EXPECT_GT(seen, 0.2);
   EXPECT_LT(seen, 0.5);

@@ -77,5 +77,25 @@ TEST(Profile, theSumOfHeadsCloses) {
   }
 }
 
+// Before anything balances: from the supply, by way of what is selected, to the farthest point.
+TEST(Route, byTheDrawingAlone) {
+  using namespace test;
+  const Network n = model(point("A", 1) + "," + point("B", 2) + "," + point("C", 3) + "," + point("D", 4) + "," + point("E", 5),
+                          held("A", 10) + "," + pipe("L-1", "A", "B", 10) + "," + pipe("L-2", "B", "C", 10) + "," + pipe("L-3", "C", "D", 10) + "," +
+                              "{\"kind\":\"pipe\",\"name\":\"L-4\",\"from\":\"E\",\"to\":\"B\"}");
+  auto names = [&](const Route& route) {
+    std::string all;
+    for (const RouteStep& s : route) all += n.at(s.element).name + " ";
+    return all;
+  };
+  EXPECT_EQ(names(drawnRoute(n, noId)), "L-1 L-2 L-3 ");
+  EXPECT_EQ(names(drawnRoute(n, n.byName("L-4"))), "L-1 L-4 ");
+  EXPECT_EQ(names(drawnRoute(n, n.byName("C"))), "L-1 L-2 L-3 ");
+  EXPECT_TRUE(drawnRoute(Network(), noId).empty());
+  const Profile p = profileOf(n, Solution(), drawnRoute(n, noId));
+  EXPECT_EQ(p.stations.size(), 6u);
+  EXPECT_NEAR(p.length_m, 30, 1e-12);
+}
+
 }  // namespace
 }  // namespace conduit::test

@@ -533,7 +533,7 @@ std::vector<ColumnChoice> columnChoices(const Part* kind) {
   return choices;
 }
 
-BringPlan proposePlan(const Grid& grid, const Dialect& dialect, const Part* kind, const UnitSet&) {
+BringPlan proposePlan(const Grid& grid, const Dialect& dialect, const Part* kind, const UnitSet&, const Network* network) {
   BringPlan plan;
   plan.decimalComma = dialect.decimalComma;
   plan.kind = kind;
@@ -559,6 +559,18 @@ BringPlan proposePlan(const Grid& grid, const Dialect& dialect, const Part* kind
       to = to || is == ColumnIs::to || is == ColumnIs::toX;
     }
     if (!kindColumn) plan.kind = findPart(from && to ? "pipe" : "point");
+    if (!kindColumn && network && !(from && to)) {
+      // Names that are there already say what the rows are.
+      for (std::size_t h = 0; h < grid.headings.size(); ++h) {
+        if (useOf(grid.headings[h], plan.kind).is != ColumnIs::name) continue;
+        for (std::size_t r = 0; r < grid.rows.size() && r < 50; ++r)
+          if (const Id known = h < grid.rows[r].size() ? network->byName(grid.rows[r][h]) : noId; known != noId) {
+            plan.kind = network->at(known).part;
+            break;
+          }
+        break;
+      }
+    }
   }
   std::set<std::string> taken;
   for (std::size_t c = 0; c < grid.columns; ++c) {

@@ -40,8 +40,9 @@ struct ColumnChoice {
 [[nodiscard]] std::string wordsOf(const ColumnUse& use);
 
 /// Matches headings by name and unit ("Bore [mm]", "length_m", "Elevation (ft)"); without headings, by what stands in the
-/// columns. `kind` null: guessed from the headings.
-[[nodiscard]] BringPlan proposePlan(const Grid& grid, const Dialect& dialect, const Part* kind, const UnitSet& units);
+/// columns. `kind` null: guessed from the headings, or from what the
+/// names are in `network`, if one is given.
+[[nodiscard]] BringPlan proposePlan(const Grid& grid, const Dialect& dialect, const Part* kind, const UnitSet& units, const Network* network = nullptr);
 
 struct RefusedRow {
   std::size_t row = 0, line = 0;  // of the grid, and of the text from which it came

@@ -207,6 +207,29 @@ Dialect guessDialect(std::string_view bytes) {
                               : 0.0;
     if (count > 0 && score > best) best = score, d.separator = separator;
   }
+  // One column of numbers with decimal commas has a comma in every row too: "12,5" below "44,5 ft".
+  if (d.separator == ',' && text.find('\t') == std::string::npos && text.find('"') == std::string::npos) {
+    bool column = true;
+    int rows = 0;
+    for (std::size_t from = 0; from < text.size() && column && rows < 200;) {
+      const auto end = text.find('\n', from);
+      const std::string line = clean(std::string_view(text).substr(from, end == std::string::npos ? end : end - from));
+      from = end == std::string::npos ? text.size() : end + 1;
+      if (line.empty()) continue;
+      ++rows;
+      const auto digits = line.find_first_not_of("0123456789", line.front() == '-' ? 1 : 0);
+      if (digits == std::string::npos) continue;  // a whole number
+      const bool number =
+          digits > 0 && line[digits] == ',' && digits + 1 < line.size() && line[digits + 1] >= '0' && line[digits + 1] <= '9' && line.find(',', digits + 1) == std::string::npos;
+      column = number;
+    }
+    if (column && rows > 0) {
+      d.separator = '\t';
+      d.decimalComma = true;
+      d.headings = false;
+      return d;
+    }
+  }
   // Which mark stands before the decimals: "1.234,5" and "12,5" against "1,234.5" and "12.5".
   int comma = 0, point = 0;
   std::vector<std::vector<std::string>> first;

@@ -62,7 +62,11 @@ Result<bool> lay(Draft& draft, Id pipe, std::string_view text, const Stock& stoc
     }
     return Refused(std::move(problem));
   }
-  if (!parsed->breaks()) return putText(draft, pipe, "take-off", text, &stock, units);
+  if (!parsed->breaks()) {
+    // The pieces now say how long it is; a length of its own would go before them.
+    if (parsed->length_m() > 0) draft.values(pipe).clear(findField(*line.part, "length")->key);
+    return putText(draft, pipe, "take-off", text, &stock, units);
+  }
 
   std::vector<Stretch> stretches = stretchesOf(*parsed);
   if (stretches.size() == 1 && !stretches.front().then.empty()) stretches.emplace_back();

@@ -199,9 +199,9 @@ std::vector<std::pair<Measure, const Unit*>> readOwn(std::string_view entry) {
     for (const std::string_view name : names) {
       if (!entry.starts_with(name) || entry.size() <= name.size() || entry[name.size()] != ' ') continue;
       const std::string_view wanted = trimmed(entry.substr(name.size()));
-      const Unit* unit = directUnit(measure, wanted);
-      if (!unit && name == "pressure") unit = directUnit(measure, std::string(wanted) + (measure == Measure::gaugePressure ? " g" : " a"));
-      if (!unit && pressure && measure != Measure::pressureDrop) unit = directUnit(measure, std::string(wanted) + (measure == Measure::gaugePressure ? " g" : " a"));
+      // Gauge and absolute are always said.
+      const Unit* unit = pressure && measure != Measure::pressureDrop ? directUnit(measure, std::string(wanted) + (measure == Measure::gaugePressure ? " g" : " a")) : nullptr;
+      if (!unit) unit = directUnit(measure, wanted);
       if (!unit || name.size() < longest) continue;
       if (name.size() > longest) found.clear();
       longest = name.size();

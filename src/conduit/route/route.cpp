@@ -1,7 +1,7 @@
 #include "route/route.h"
 
 #include <algorithm>
-#include <deque>
+#include <cmath>
 #include <set>
 
 namespace conduit {
@@ -112,29 +112,73 @@ Route traceRoute(const Network& network, const Solution& solution, Id throughId)
   return best;
 }
 
-Route routeBetween(const Network& network, Id from, Id to) {
+namespace {
+
+// Fewest elements from one point to all others over what joins two points.
+struct Reach {
+  std::vector<std::pair<Id, Id>> via;  // element and the point before, noId where it is not reached
+  std::vector<Id> order;               // points as they were reached, the farthest last
+};
+
+Reach reachFrom(const Network& network, Id from, const std::set<Id>& shunned = {}) {
   std::vector<std::vector<std::pair<Id, Id>>> beside(network.bound());  // element, other point
   network.each([&](Id id, const Element& e) {
-    if (e.part->ends != Ends::two) return;
+    if (e.part->ends != Ends::two || !e.part->prepare) return;
     beside[e.ends[0]].emplace_back(id, e.ends[1]);
     beside[e.ends[1]].emplace_back(id, e.ends[0]);
   });
-  std::vector<std::pair<Id, Id>> via(network.bound(), {noId, noId});
-  std::deque<Id> queue{from};
-  via[from] = {jobId, from};
-  while (!queue.empty() && via[to].first == noId) {
-    const Id at = queue.front();
-    queue.pop_front();
-    for (const auto& [element, next] : beside[at])
-      if (via[next].first == noId) via[next] = {element, at}, queue.push_back(next);
-  }
+  Reach reach{std::vector<std::pair<Id, Id>>(network.bound(), {noId, noId}), {from}};
+  reach.via[from] = {jobId, from};
+  for (std::size_t i = 0; i < reach.order.size(); ++i)
+    for (const auto& [element, next] : beside[reach.order[i]])
+      if (reach.via[next].first == noId && !shunned.contains(next)) reach.via[next] = {element, reach.order[i]}, reach.order.push_back(next);
+  return reach;
+}
+
+Route wayTo(const Network& network, const Reach& reach, Id from, Id to) {
   Route route;
-  if (via[to].first == noId) return route;
-  for (Id at = to; at != from; at = via[at].second) {
-    const Element& e = network.at(via[at].first);
-    route.push_back({via[at].first, via[at].second, at, 0, e.ends[0] != via[at].second});
+  if (reach.via[to].first == noId) return route;
+  for (Id at = to; at != from; at = reach.via[at].second) {
+    const Element& e = network.at(reach.via[at].first);
+    route.push_back({reach.via[at].first, reach.via[at].second, at, 0, e.ends[0] != reach.via[at].second});
   }
   std::reverse(route.begin(), route.end());
+  return route;
+}
+
+}  // namespace
+
+Route routeBetween(const Network& network, Id from, Id to) { return wayTo(network, reachFrom(network, from), from, to); }
+
+Route drawnRoute(const Network& network, Id through) {
+  // Whatever joins two points may be passed; a point of one's own is its beginning.
+  const Element* by = through == noId || through == jobId ? nullptr : network.find(through);
+  Id start = noId, target = noId;
+  if (by && by->part->prepare) target = by->part->ends == Ends::self ? through : by->ends.empty() ? noId : by->ends[0];
+  network.each([&](Id, const Element& e) {
+    if (e.part->group != Group::supply || e.ends.empty()) return;
+    if (start == noId || (target != noId && e.ends[0] == target)) start = e.ends[0];
+  });
+  if (start == noId) start = target;
+  if (start == noId)
+    network.each([&](Id, const Element& e) {
+      if (start == noId && e.part->geometry) start = e.ends[0];
+    });
+  if (start == noId) return {};
+  Reach reach = reachFrom(network, start);
+  if (target != noId && reach.via[target].first == noId) {  // on a piece without a supply
+    start = target;
+    reach = reachFrom(network, start);
+  }
+  if (target == noId || target == start) return wayTo(network, reach, start, reach.order.back());
+  if (by && by->part->ends == Ends::two && reach.via[by->ends[1]].first == through) target = by->ends[1];
+  Route route = wayTo(network, reach, start, target);
+  std::set<Id> passed{start};
+  for (const RouteStep& s : route) passed.insert(s.to);
+  passed.erase(target);
+  const Reach beyond = reachFrom(network, target, passed);
+  const Route more = wayTo(network, beyond, target, beyond.order.back());
+  route.insert(route.end(), more.begin(), more.end());
   return route;
 }
 
@@ -183,7 +227,9 @@ Profile profileOf(const Network& network, const Solution& solution, const Route&
     }
     if (!zf && !zt) continue;
     const Geometry g = e.part->geometry ? e.part->geometry(e.values, set) : Geometry{};
-    const double length = g.length_m.value_or(0.0);
+    // A pipe that lacks its length takes the drawing's room on the way.
+    const double length =
+        g.length_m.value_or(e.part->geometry ? std::hypot(network.at(e.ends[0]).at.x - network.at(e.ends[1]).at.x, network.at(e.ends[0]).at.y - network.at(e.ends[1]).at.y) : 0.0);
     double velocityHead = 0.0;
     if (g.bore_m && b.flow_m3s) {
       const double v = *b.flow_m3s / (pi / 4 * *g.bore_m * *g.bore_m);

@@ -23,6 +23,10 @@ using Route = std::vector<RouteStep>;
 /// Everything on the route in its order: each point and each element once.
 [[nodiscard]] std::vector<Id> elementsAlong(const Route& route);
 
+/// A route by the drawing alone, for a network that is not balanced yet: from a supply by way of `through` (noId: none) to
+/// the farthest point, counted in elements.
+[[nodiscard]] Route drawnRoute(const Network& network, Id through);
+
 /// A place along the route. At a step up or down (a pump, a valve) two stations share a distance.
 struct Station {
   double along_m = 0.0;

@@ -51,7 +51,7 @@ SetUp setUp(const Network& network, const Setting& setting, const std::vector<do
   });
   std::vector<std::string> holder(s.rawOwner.size());
   network.each([&](Id id, const Element& e) {
-    if (e.part->group == Group::drawing) return;
+    if (!e.part->prepare) return;  // on the drawing only, or a service
     Prepared& p = s.prepared[id];
     Values scratch;
     p = e.part->prepare(valuesOf(e, setting.stock, scratch), setting, endPlaces(network, e, setting, widest));

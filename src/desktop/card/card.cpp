@@ -292,7 +292,10 @@ void Card::readTakeOff() {
   if (!takeOff_ || !readBack_ || shown().size() != 1) return;
   const Element& e = doc_.network().at(shown().front());
   const std::string typed = takeOff_->text().toStdString();
-  const auto takeOff = parseTakeOff(typed, *doc_.stock());
+  auto takeOff = parseTakeOff(typed, *doc_.stock());
+  // A word that is still being typed is no mistake yet.
+  if (!takeOff && takeOff_->hasFocus() && takeOff.error().at + takeOff.error().word.size() == typed.size() && !completionsFor(typed, *doc_.stock()).empty())
+    takeOff = parseTakeOff(std::string_view(typed).substr(0, takeOff.error().at), *doc_.stock());
   if (!takeOff) {
     // The word is underlined in the field; what it could have been stands here.
     takeOff_->underline(takeOff.error().at, takeOff.error().word.size());

@@ -134,11 +134,15 @@ bool Document::take(Edited edited, const std::string& run) {
   history_.record(std::move(edited.name), std::move(edited.network), run);
   refreshUnits();
   idle_.stop();
-  const bool fewer = std::erase_if(selection_, [&](Id id) { return !network().find(id); }) > 0;
+  // The selection is what it will be before anybody looks, so that each view is made anew once.
+  bool other = std::erase_if(selection_, [&](Id id) { return !network().find(id); }) > 0;
+  if (edited.made != noId && selection_ != std::vector<Id>{edited.made}) {
+    selection_ = {edited.made};
+    other = true;
+  }
   balance();
   emit changed();
-  if (edited.made != noId) select({edited.made});
-  else if (fewer) emit selectionChanged();
+  if (other) emit selectionChanged();
   emit fileChanged();
   return true;
 }

@@ -227,7 +227,7 @@ void BringInPage::reread() {
 
 void BringInPage::propose() {
   if (fixedGrid_) grid_ = *fixedGrid_;
-  plan_ = proposePlan(grid_, dialect_, wantedKind_, doc_.units());
+  plan_ = proposePlan(grid_, dialect_, wantedKind_, doc_.units(), &doc_.network());
   // A block without headings takes the columns it was pasted on.
   if (grid_.headings.empty() && !wantedColumns_.empty())
     for (std::size_t c = 0; c < plan_.columns.size(); ++c) plan_.columns[c] = c < wantedColumns_.size() ? wantedColumns_[c] : ColumnUse{};

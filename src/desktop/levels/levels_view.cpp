@@ -39,7 +39,7 @@ LevelsView::LevelsView(Document& document, QWidget* parent) : QWidget(parent), d
     }
     // Mostly the answer follows within a few milliseconds and brings the new picture.
     if (!dragged_)
-      QTimer::singleShot(25, this, [this] {
+      QTimer::singleShot(45, this, [this] {
         if (!doc_.current()) rebuild();
       });
   });
@@ -49,7 +49,7 @@ LevelsView::LevelsView(Document& document, QWidget* parent) : QWidget(parent), d
     retrace_ = false;
   });
   connect(&doc_, &Document::selectionChanged, this, [this] {
-    if (!dragged_) rebuild();
+    if (!dragged_ && (doc_.current() || route_.empty())) rebuild();  // else the answer on its way brings it
   });
   connect(&doc_, &Document::unitsChanged, this, [this] { rebuild(); });
 }
@@ -82,7 +82,8 @@ void LevelsView::rebuild() {
         if (found.empty() && id != noId) found = traceRoute(net, solved->solution, noId);
         route_ = std::move(found);
       }
-      if (!same) std::erase_if(route_, [&](const RouteStep& s) { return !net.find(s.element); });
+      // Not balanced yet: the way by the drawing alone, so that heights are seen and what is incomplete shows.
+      if (!same && (!on || route_.empty())) route_ = drawnRoute(net, id);
     }
     static const Solution nothing;
     profile_ = profileOf(net, same ? solved->solution : nothing, route_);
@@ -94,6 +95,37 @@ void LevelsView::rebuild() {
   if (!dragged_) scaleToFit(size());
   emit routeChanged();
   update();
+}
+
+// What lacks something is drawn broken, with its words, while the network waits for it.
+void LevelsView::drawLacks(QPainter& p) {
+  const SolvedPtr& solved = doc_.solved();
+  if (!solved || solved->solution.summary.usable()) return;
+  std::map<std::string, const Problem*> lacking;
+  for (const Problem& problem : solved->solution.summary.problems) lacking.emplace(problem.place.name, &problem);
+  const auto& st = profile_.stations;
+  double free = 0;  // words keep clear of one another
+  for (std::size_t i = 0; i + 1 < st.size(); ++i) {
+    if (st[i].step != st[i + 1].step || st[i].step >= route_.size()) continue;
+    const Element* e = doc_.network().find(route_[st[i].step].element);
+    const auto it = e ? lacking.find(e->name) : lacking.end();
+    if (it == lacking.end()) continue;
+    const QPointF a = toScreen(st[i].along_m, st[i].height_m), b = toScreen(st[i + 1].along_m, st[i + 1].height_m);
+    p.setPen(QPen(look_.sheet, 4));
+    p.drawLine(a, b);
+    QPen broken(look_.ink2, 3, Qt::CustomDashLine, Qt::FlatCap);
+    broken.setDashPattern({3, 2.2});
+    p.setPen(broken);
+    p.drawLine(a, b);
+    const QString words = "▲ " + QString::fromStdString(it->second->what);
+    p.setFont(face(11.5));
+    const double w = QFontMetricsF(p.font()).horizontalAdvance(words);
+    const double x = std::clamp((a.x() + b.x()) / 2 - w / 2, left_, std::max(left_, width() - w - 8.0));
+    if (x < free) continue;
+    free = x + w + 12;
+    p.setPen(look_.warning);
+    p.drawText(QPointF(x, std::min(a.y(), b.y()) - 10), words);
+  }
 }
 
 void LevelsView::scaleToFit(const QSize& size) {
@@ -162,7 +194,7 @@ void LevelsView::paintOn(QPainter& p, const QSize& size) {
   if (profile_.stations.empty()) {
     p.setFont(face(12.5));
     p.setPen(look_.ink2);
-    p.drawText(whole, Qt::AlignCenter, tr("Heights and grades along a route appear here once a line carries flow."));
+    p.drawText(whole, Qt::AlignCenter, tr("Heights along a route appear here once there is a line, grades once it carries flow."));
     return;
   }
   const auto& st = profile_.stations;
@@ -221,6 +253,7 @@ void LevelsView::paintOn(QPainter& p, const QSize& size) {
   for (const Station& s : st) pipe << toScreen(s.along_m, s.height_m);
   p.setPen(QPen(look_.ink, 3, Qt::SolidLine, Qt::RoundCap, Qt::RoundJoin));
   p.drawPolyline(pipe);
+  drawLacks(p);
   // Grades: dashed energy grade, solid hydraulic grade; faint while the answer is older than the model.
   QColor water = look_.water;
   if (!doc_.current()) water.setAlphaF(0.45F);

@@ -47,6 +47,7 @@ class LevelsView : public QWidget {
   void rebuild();
   void scaleToFit(const QSize& size);
   [[nodiscard]] QRectF lensBox(const QSize& size) const;
+  void drawLacks(QPainter& p);
   void drawLens(QPainter& p, const QSize& size);
   void drawReading(QPainter& p);
   [[nodiscard]] const Handle* handleAt(QPointF at) const;

@@ -156,7 +156,7 @@ void PlanView::drawRises(QPainter& p, const QRectF& visible) {
       }
     }
   }
-  if (spacing_ < 16 || (drag_ == Drag::pan && bands_.size() > 400)) return;
+  if (spacing_ < 16 || (inMotion() && bands_.size() > 400)) return;
   // Risers: a line that ends above or below where it begins is a ring beside the point, with an arrow up or down in it.
   for (const Band& b : bands_) {
     const QPointF s = toScreen(b.a), t = toScreen(b.b);

@@ -471,6 +471,7 @@ void PlanView::wheelEvent(QWheelEvent* event) {
   origin_ = at + (origin_ - at) * (scale / scale_);
   scale_ = scale;
   fitted_ = false;
+  if (bands_.size() > 3000) rest_.start();
   update();
 }
 

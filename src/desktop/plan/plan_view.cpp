@@ -38,7 +38,7 @@ PlanView::PlanView(Document& document, QWidget* parent) : QWidget(parent), doc_(
     if (lineFrom_ != noId && !doc_.network().find(lineFrom_)) endMode();
     // The answer is mostly there within a few milliseconds: one picture of both rather than two.
     outdated_ = true;
-    QTimer::singleShot(25, this, [this] {
+    QTimer::singleShot(45, this, [this] {
       if (outdated_) update();
     });
     if (fitted_ && drag_ == Drag::none && mode_ == Mode::look) fit();
@@ -50,9 +50,14 @@ PlanView::PlanView(Document& document, QWidget* parent) : QWidget(parent), doc_(
     drag_ = Drag::none;
     fitted_ = true;
   });
+  rest_.setSingleShot(true);
+  rest_.setInterval(140);
+  connect(&rest_, &QTimer::timeout, this, [this] { update(); });
   connect(&doc_, &Document::answered, this, &PlanView::outdate);
   connect(&doc_, &Document::unitsChanged, this, &PlanView::outdate);
-  connect(&doc_, &Document::selectionChanged, this, [this] { update(); });
+  connect(&doc_, &Document::selectionChanged, this, [this] {
+    if (!outdated_) update();  // else the picture of the edit shows it
+  });
 }
 
 void PlanView::setLook(const Look& look) {
@@ -169,8 +174,7 @@ void PlanView::rebuild() {
   };
   net.each([&](Id id, const Element& e) {
     if (e.part->group == Group::drawing || e.part->ends == Ends::free) return;
-    const ReadingOf reading(net, solution, id);
-    const bool incomplete = lacking.contains(e.name);
+    const bool incomplete = !lacking.empty() && lacking.contains(e.name);
     const Part& part = *e.part;
     Label label;
     label.id = id;
@@ -180,8 +184,10 @@ void PlanView::rebuild() {
       band.incomplete = incomplete;
       const Geometry g = part.geometry ? part.geometry(e.values, setting) : Geometry{};
       band.width = widthOf(g.bore_m.value_or(std::min(bores[e.ends[0]], bores[e.ends[1]])));
-      if (usable && !reading->branches.empty()) band.flow = reading->branches[0].flow_m3s.value_or(0.0);
-      if (const auto v = usable ? scaled(*reading, part) : std::nullopt) {
+      std::optional<ReadingOf> reading;
+      if (usable) reading.emplace(net, solution, id);
+      if (reading && !(*reading)->branches.empty()) band.flow = (*reading)->branches[0].flow_m3s.value_or(0.0);
+      if (const auto v = reading ? scaled(**reading, part) : std::nullopt) {
         band.share = std::max(0.0, *v);  // a suction below the open air's pressure is the lightest step, not unknown
         top = std::max(top, *v);
       }
@@ -305,7 +311,8 @@ void PlanView::drawBands(QPainter& p, const QRectF& visible) {
     }
   }
   const bool many = bands_.size() > 3000;
-  p.setRenderHint(QPainter::Antialiasing, bands_.size() < 8000 && drag_ != Drag::pan);
+  p.setRenderHint(QPainter::Antialiasing, bands_.size() < 8000 && !inMotion());
+  const bool rough = inMotion() && bands_.size() > 15000;  // colours alone until the hand rests
   auto inView = [&](const Band& b) {
     const QPointF s = toScreen(b.a), t = toScreen(b.b);
     const QRectF box = QRectF(s, t).normalized().adjusted(-8, -8, 8, 8);
@@ -326,18 +333,18 @@ void PlanView::drawBands(QPainter& p, const QRectF& visible) {
     const auto w = static_cast<std::size_t>(std::clamp(static_cast<int>(b.width + 0.5) - 4, 0, 8));
     const auto c = b.share < 0 ? std::size_t{5} : static_cast<std::size_t>(std::clamp(static_cast<int>(b.share * 5), 0, 4));
     const QLineF line = b.offset == 0.0 ? QLineF(toScreen(b.a), toScreen(b.b)) : bandLine(b);
-    outline[w].append(line);
+    if (!rough) outline[w].append(line);
     fill[w * 6 + c].append(line);
     shown.push_back(&b);
   }
-  for (std::size_t w = 0; w < 9; ++w) {
+  for (std::size_t w = 0; w < 9 && !rough; ++w) {
     p.setPen(QPen(look_.ink, (static_cast<double>(w) + 4) * thin, Qt::SolidLine, cap));
     p.drawLines(outline[w]);
   }
   for (std::size_t w = 0; w < 9; ++w)
     for (std::size_t c = 0; c < 6; ++c) {
       if (fill[w * 6 + c].isEmpty()) continue;
-      const QColor colour = c == 5 ? look_.field : look_.flow[c];
+      const QColor colour = c == 5 ? (rough ? look_.ink2 : look_.field) : look_.flow[c];
       p.setPen(QPen(colour, std::max(0.6, (static_cast<double>(w) + 4) * thin - 2), Qt::SolidLine, cap));
       p.drawLines(fill[w * 6 + c]);
     }
@@ -349,7 +356,7 @@ void PlanView::drawBands(QPainter& p, const QRectF& visible) {
     p.drawLine(toScreen(b->a), toScreen(b->b));
   }
   // Arrows in the true direction of flow, one about every 130 px.
-  if (drag_ != Drag::pan || bands_.size() < 400)
+  if (!inMotion() || bands_.size() < 400)
     for (const Band* b : shown) {
       if (std::abs(b->flow) < 1e-9) continue;
       const QLineF line = bandLine(*b);
@@ -464,7 +471,7 @@ std::vector<QPointF> PlanView::marks() const {
 }
 
 void PlanView::drawLabels(QPainter& p) {
-  if (drag_ == Drag::pan && labels_.size() > 400) return;  // at rest they are there again
+  if (inMotion() && labels_.size() > 400) return;  // at rest they are there again
   const bool stale = !doc_.current();
   const QFont bold = face(12, true), quiet = face(11.5);
   const QFontMetricsF boldWidth(bold), quietWidth(quiet);

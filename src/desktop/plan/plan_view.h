@@ -1,6 +1,7 @@
 // Plan: where things are. Bands by bore, standard symbols, true flow direction; the place where lines are drawn.
 #pragma once
 
+#include <QTimer>
 #include <QWidget>
 #include <optional>
 
@@ -108,6 +109,7 @@ class PlanView : public QWidget {
   [[nodiscard]] QString value(const Reading& reading, const Part& part, std::string_view key) const;
   [[nodiscard]] double snapStep() const;
   [[nodiscard]] Snap snapped(QPointF screen, Qt::KeyboardModifiers modifiers = {});
+  [[nodiscard]] bool inMotion() const { return drag_ == Drag::pan || rest_.isActive(); }
   [[nodiscard]] QLineF bandLine(const Band& band) const;
   [[nodiscard]] bool onLine() const { return mode_ == Mode::line && lineFrom_ != noId; }
   void clickAt(Spot spot, Id on, Qt::KeyboardModifiers modifiers);
@@ -131,6 +133,7 @@ class PlanView : public QWidget {
   std::vector<Label> labels_;
   std::vector<std::pair<Id, Spot>> points_;
   std::vector<char> jointDegree_;
+  QTimer rest_;           // ends a zoom: then everything is drawn again
   double spacing_ = 100;  // px between points in sight, about
   double scaleTop_ = 1.0;
   Measure scaleMeasure_ = Measure::velocity;

@@ -1,0 +1,797 @@
+// Laying out a network in the real window: drawn by hand and keys, taken from tables, changed by typing.
+#include <gtest/gtest.h>
+
+#include <QApplication>
+#include <QClipboard>
+#include <QComboBox>
+#include <QElapsedTimer>
+#include <QLabel>
+#include <QLineEdit>
+#include <QListWidget>
+#include <QMenu>
+#include <QProcess>
+#include <QStandardPaths>
+#include <QTableView>
+#include <QTemporaryDir>
+#include <QTest>
+#include <QToolButton>
+#include <cmath>
+#include <fstream>
+
+#include "card/card.h"
+#include "card/take_off_edit.h"
+#include "drawer/bring_in_page.h"
+#include "drawer/ledger.h"
+#include "drawer/stock_page.h"
+#include "exchange/model_file.h"
+#include "parts/registry.h"
+#include "plan/line_typing.h"
+#include "plan/snap.h"
+#include "solve/random_network.h"
+#include "window/finder.h"
+#include "window_fixture.h"
+
+namespace conduit::desktop {
+namespace {
+
+TEST(LineTyping, takesLengthRiseAndDirectionInAnyOrder) {
+  const UnitSet& si = UnitSet::siWater();
+  LineTyping t;
+  EXPECT_TRUE(t.take("45° 12.4 3.1 up", LinePart::length, si).isEmpty());
+  EXPECT_EQ(t.length(), "12.4");
+  EXPECT_NEAR(t.rise_m(si), 3.1, 1e-12);
+  EXPECT_NEAR(*t.direction_deg(), 45, 1e-12);
+  t.clear();
+  EXPECT_TRUE(t.take("40 ft 2 m down", LinePart::length, si).isEmpty());
+  EXPECT_NEAR(*t.length_m(si), 12.192, 1e-12);
+  EXPECT_NEAR(t.rise_m(si), -2, 1e-12);
+  EXPECT_TRUE(t.take("-30", LinePart::direction, si).isEmpty());
+  EXPECT_NEAR(*t.direction_deg(), -30, 1e-12);
+  for (const char* bad : {"abc", "-3", "2 bar", "x up"}) {
+    LineTyping before = t;
+    EXPECT_FALSE(t.take(bad, LinePart::length, si).isEmpty()) << bad;
+    EXPECT_EQ(t.length(), before.length()) << "nothing half taken";
+  }
+  t.clear();
+  t.stepRise(1, si), t.stepRise(1, si), t.stepRise(-0.1, si);
+  EXPECT_NEAR(t.rise_m(si), 1.9, 1e-12);
+  t.stepRise(-1.9, si);
+  EXPECT_TRUE(t.rise().isEmpty());
+}
+
+TEST(Snap, holdsOnInTheOrderSaid) {
+  Draft draft{Network()};
+  const Id a = draft.addPoint("A", {0, 0}), b = draft.addPoint("B", {100, 37.3});
+  const Network net = std::move(draft).finish();
+  const std::vector<std::pair<Id, Spot>> points{{a, {0, 0}}, {b, {100, 37.3}}};
+  SnapField field{&points, Spot{0, 0}, {}, {}, 5.0, 2.0, false};
+  Snap s = snapTo({50.2, 0.8}, field, net, "grid");
+  EXPECT_EQ(s.words, "0°");
+  EXPECT_NEAR(s.at.x, 50, 1e-9);
+  EXPECT_NEAR(s.at.y, 0, 1e-9);
+  s = snapTo({100.4, 0.6}, field, net, "grid");
+  EXPECT_EQ(s.words, "0°, plumb with B");
+  EXPECT_NEAR(s.at.x, 100, 1e-9);
+  s = snapTo({30, 30.5}, field, net, "grid");
+  EXPECT_EQ(s.words, "45°");
+  s = snapTo({61, 23}, field, net, "grid");
+  EXPECT_EQ(s.words, "grid");
+  EXPECT_EQ(s.at, (Spot{60, 25}));
+  s = snapTo({85, 37.0}, field, net, "grid");
+  EXPECT_EQ(s.words, "level with B");
+  field.length_m = 12.5, field.direction = 90;
+  s = snapTo({77, 3}, field, net, "grid");
+  EXPECT_NEAR(s.at.x, 0, 1e-9);
+  EXPECT_NEAR(s.at.y, 12.5, 1e-9);
+  SnapField loose{&points, {}, {}, {}, 5.0, 2.0, true};
+  EXPECT_EQ(snapTo({61.23, 23.4}, loose, net, "grid").at, (Spot{61.23, 23.4}));
+}
+
+class Layout : public WindowTest {
+ protected:
+  void SetUp() override {
+    WindowTest::SetUp();
+    plan().setFocus();
+  }
+  Id id(const std::string& name) { return doc().network().byName(name); }
+  QPoint at(Id e) { return plan().toScreen(spotOf(doc().network(), e)).toPoint(); }
+  void key(Qt::Key k, Qt::KeyboardModifiers with = {}) { QTest::keyClick(&plan(), k, with); }
+  void type(const char* text) { QTest::keyClicks(&plan(), text); }
+  void click(QPoint where, Qt::KeyboardModifiers with = {}) {
+    QTest::mouseMove(&plan(), where);
+    QTest::mouseClick(&plan(), Qt::LeftButton, with, where);
+  }
+  std::string given(const std::string& name, const char* field) {
+    const Given* g = doc().network().at(id(name)).values.get<Given>(field);
+    return g ? g->typed : std::string();
+  }
+  void ask(const QString& text) {
+    window->finder().open(text);
+    QTest::keyClick(window->finder().findChild<QLineEdit*>("finder.text"), Qt::Key_Return);
+    settle();
+  }
+  void run(const char* command) {
+    for (QAction* a : window->actions())
+      if (a->objectName() == command) return a->trigger();
+    ADD_FAILURE() << "no command " << command;
+  }
+  std::size_t count(std::string_view kind) {
+    std::size_t n = 0;
+    doc().network().each([&](Id, const Element& e) { n += e.part->key == kind; });
+    return n;
+  }
+  QString said() { return window->findChild<QLabel*>("balance.second")->text(); }
+  void waitForTable() {
+    ASSERT_TRUE(QTest::qWaitFor([&] { return window->bringIn().ready(); }, 60000));
+  }
+  QTemporaryDir dir;
+};
+
+// Friction factor of Colebrook and White by plain repetition, for the expected values below.
+double colebrook(double re, double relative) {
+  double f = 0.02;
+  for (int i = 0; i < 200; ++i) f = std::pow(-2 * std::log10(relative / 3.7 + 2.51 / (re * std::sqrt(f))), -2);
+  return f;
+}
+
+// Thirty pipes, three pumps, forty fittings: two pumps side by side, a booster, a trunk with eight branches to each side. All
+// by clicks and keys on the drawing, no dialog. What flows follows from the draw-offs alone; the head at the last branch is
+// worked out beside it: level, the pumps' tabled heads at those very flows, less losses by Colebrook-White and K.
+TEST_F(Layout, thirtyPipesThreePumpsFortyFittingsByHandAndKeys) {
+  QElapsedTimer clock;
+  clock.start();
+  type("t");
+  click({70, 210});
+  type("20");
+  key(Qt::Key_Return);
+  type("l");
+  click({150, 210});
+  const Id a = doc().network().at(doc().selected()).ends[1];
+  auto pumped = [&](QPoint suction, QPoint toward) {
+    click(suction);
+    QTest::mouseMove(&plan(), toward);
+    type("p");
+  };
+  pumped({205, 150}, {300, 150});
+  click({335, 210});
+  const Id j0 = doc().network().at(doc().selected()).ends[1];
+  key(Qt::Key_Escape);
+  click(at(a));
+  type("l");
+  pumped({205, 270}, {300, 270});
+  click(at(j0));
+  pumped({372, 210}, {450, 210});
+  std::vector<Id> trunk;
+  for (int i = 0; i < 8; ++i) {
+    click({460 + 52 * i, 210});
+    trunk.push_back(doc().network().at(doc().selected()).ends[1]);
+  }
+  key(Qt::Key_Escape);
+  for (std::size_t i = 0; i < trunk.size(); ++i)
+    for (const int way : {-1, 1}) {
+      click(at(trunk[i]));
+      type("l");
+      if (i == 0) key(Qt::Key_PageUp), key(Qt::Key_PageUp);  // the first two rise by 2 m
+      click({at(trunk[i]).x(), 210 + way * 90});
+      key(Qt::Key_Escape);
+      const Id end = doc().network().at(doc().selected()).ends[1];
+      doc().select({end});
+      ask("outflow 0.5625 L/s");
+    }
+  EXPECT_EQ(count("pipe"), 30u);
+  EXPECT_EQ(count("pump"), 3u);
+  EXPECT_EQ(given("N-1", "height"), "19 m") << "a tank's connection stands a metre under its level";
+
+  ask("pipes");
+  ask("bore 80 mm");
+  ask("pipes");
+  ask("roughness 0.05 mm");
+  for (const char* name : {"P-1", "P-2"}) {
+    ask(QString(name) + " stock item Flat 6-40");
+  }
+  ask("P-3 stock item Flat 12-32");
+  // Two take-offs typed in the card's field, the others pasted as they were noted.
+  auto takeOff = [](int n) { return n <= 14 ? std::string("6 elbow tee-run") : n <= 26 ? std::string("4 elbow") : std::string("4"); };
+  for (const char* name : {"L-1", "L-2"}) {
+    doc().select({id(name)});
+    window->card().focusField("take-off");
+    auto* edit = window->findChild<QLineEdit*>("given.take-off");
+    ASSERT_NE(edit, nullptr);
+    QTest::keyClicks(edit, QString::fromStdString(takeOff(1)));
+    if (QWidget* offered = QApplication::activePopupWidget()) offered->hide();
+    QTest::keyClick(edit, Qt::Key_Return);
+    settle();
+  }
+  QString lines;
+  for (int n = 3; n <= 30; ++n) lines += QString("L-%1: %2\n").arg(n).arg(QString::fromStdString(takeOff(n)));
+  QApplication::clipboard()->setText(lines);
+  plan().setFocus();
+  run("edit.paste");
+  settle();
+  EXPECT_EQ(QApplication::activeModalWidget(), nullptr);
+
+  std::size_t fittings = 0;
+  doc().network().each([&](Id, const Element& e) {
+    if (const auto* text = e.values.get<std::string>("take-off")) {
+      const auto read = parseTakeOff(*text, *doc().stock());
+      for (const Piece& p : read->pieces) fittings += p.kind == PieceKind::fitting ? static_cast<std::size_t>(p.count) : 0;
+    }
+  });
+  EXPECT_EQ(fittings, 40u);
+  const Solution& s = doc().solved()->solution;
+  ASSERT_TRUE(s.summary.usable()) << s.summary.full();
+  EXPECT_NEAR(*s.branch(id("L-1"), 0).flow_m3s, 9e-3, 1e-12);
+  EXPECT_NEAR(*s.branch(id("P-1"), 0).flow_m3s, 4.5e-3, 1e-9);
+  EXPECT_NEAR(*s.branch(id("P-3"), 0).flow_m3s, 9e-3, 1e-12);
+  // By hand.
+  const double g = 9.80665, d = 0.08, area = M_PI / 4 * d * d, nu = s.setting.viscosity_m2s;
+  auto loss = [&](double q, double length, double bores) {  // bores: of the fittings, in complete turbulence
+    const double v = q / area, fT = 0.25 / std::pow(std::log10(0.0457e-3 / (3.7 * d)), 2);
+    return (colebrook(v * d / nu, 0.05e-3 / d) * length / d + bores * fT) * v * v / (2 * g);
+  };
+  const double trunkBores = 30 + 20, q = 0.5625e-3;
+  double head = 20 - 0.5 * std::pow(9e-3 / area, 2) / (2 * g);  // entrance of the tank
+  head -= loss(9e-3, 6, trunkBores);                            // L-1
+  const auto tabled = [&](const char* item, double flow) {
+    const StockItem* i = doc().stock()->item("pump", item);
+    const QStringList rows = QString::fromStdString(i->fields.front().second).split(';');
+    for (const QString& row : rows)
+      if (std::abs(row.section('|', 0, 0).remove("L/s").trimmed().toDouble() - flow) < 1e-9) return row.section('|', 1, 1).remove("m").trimmed().toDouble();
+    return std::nan("");
+  };
+  head += tabled("Flat 6-40", 4.5) - 2 * loss(4.5e-3, 6, trunkBores);  // to the pump and from it
+  head += tabled("Flat 12-32", 9) - 2 * loss(9e-3, 6, trunkBores);
+  for (int i = 1; i < 8; ++i) head -= loss(9e-3 - 2 * i * q, 6, trunkBores);
+  head -= loss(q, 4, 0);  // the last branch, without an elbow
+  const Id last = doc().network().at(id("L-30")).ends[1];
+  EXPECT_NEAR(*s.head(last), head, 1e-5);
+  std::printf("  the script took %.1f s of the machine's time\n", static_cast<double>(clock.elapsed()) / 1000);
+
+  // Undone to the empty sheet and done again, it is the same.
+  const std::string text = writeModel(doc().network());
+  while (doc().history().canUndo()) doc().undo();
+  EXPECT_EQ(doc().network().count(), 0u);
+  doc().jumpTo(doc().history().size() - 1);
+  EXPECT_EQ(writeModel(doc().network()), text);
+}
+
+TEST_F(Layout, typedPiecesStandAsTypedAndHeightsFollow) {
+  type("n");
+  click({200, 200});
+  type("10");
+  key(Qt::Key_Return);
+  type("l");
+  QTest::mouseMove(&plan(), {400, 200});
+  type("12.4");
+  key(Qt::Key_Tab);
+  type("3");
+  key(Qt::Key_Tab);
+  type("90");
+  key(Qt::Key_Return);
+  const Element& first = doc().network().at(doc().selected());
+  EXPECT_EQ(first.values.get<Given>("length")->typed, "12.4 m");
+  const Element& end = doc().network().at(first.ends[1]);
+  EXPECT_NEAR(end.values.get<Given>("height")->value, 13, 1e-9);
+  const Spot from = doc().network().at(first.ends[0]).at;
+  EXPECT_NEAR(end.at.x, from.x, 1e-9);
+  EXPECT_NEAR(end.at.y - from.y, 12.4, 1e-9);
+  type("6 up");
+  key(Qt::Key_Return);
+  const Element& riser = doc().network().at(doc().selected());
+  EXPECT_EQ(riser.values.get<Given>("length")->typed, "6 m");
+  EXPECT_NEAR(doc().network().at(riser.ends[1]).values.get<Given>("height")->value, 19, 1e-9);
+  // A click while a length is typed says where; the length is the typed one.
+  type("7.5");
+  click({600, 150});
+  EXPECT_EQ(doc().network().at(doc().selected()).values.get<Given>("length")->typed, "7.5 m");
+  type("abc");
+  EXPECT_EQ(count("pipe"), 3u) << "letters without a number are commands; none of these is one";
+}
+
+TEST_F(Layout, notToScaleALengthIsEnteredAndItsLackIsStepped) {
+  doc().select({});
+  ask("not to scale");  // nothing is called so
+  window->card().focusField("drawing");
+  const Id job[] = {jobId};
+  ASSERT_TRUE(doc().setField(job, "drawing", "not to scale"));
+  plan().setFocus();
+  type("l");
+  click({200, 200});
+  click({400, 200});
+  click({400, 300});
+  key(Qt::Key_Escape);
+  EXPECT_EQ(given("L-1", "length"), "");
+  settle();
+  doc().select({});
+  run("view.incomplete");
+  const Id firstOne = doc().selected();
+  ASSERT_NE(firstOne, noId);
+  run("view.incomplete");
+  EXPECT_NE(doc().selected(), firstOne);
+  EXPECT_TRUE(said().contains("incomplete")) << said().toStdString();
+  run("view.incomplete-back");
+  EXPECT_EQ(doc().selected(), firstOne);
+}
+
+TEST_F(Layout, anElementTurnsIntoAnotherAndItIsTold) {
+  openSample("millpond.lconduit");
+  doc().select({id("Foot valve")});
+  auto* kind = window->findChild<QToolButton*>("kind");
+  ASSERT_NE(kind, nullptr);
+  emit kind->menu()->aboutToShow();
+  QAction* into = nullptr;
+  for (QAction* a : kind->menu()->actions())
+    if (a->text() == "Turn into a reducing valve") into = a;
+  ASSERT_NE(into, nullptr);
+  into->trigger();
+  settle();
+  EXPECT_EQ(doc().network().at(doc().selected()).part->key, "reducing valve");
+  EXPECT_TRUE(said().contains("wanted set point")) << said().toStdString();
+  doc().undo();
+  EXPECT_EQ(doc().network().at(id("Foot valve")).part->key, "check valve");
+  // Several at once, by the finder.
+  ask("pipes");
+  const std::size_t pipes = doc().selection().size();
+  ask("turn into a strainer");
+  EXPECT_EQ(count("strainer"), pipes + 1);
+}
+
+TEST_F(Layout, theFinderFindsGivesAndSelects) {
+  openSample("kestrel-fell.lconduit");
+  ask("L-39 bore 80 mm");
+  EXPECT_EQ(given("L-39", "bore"), "80 mm");
+  EXPECT_EQ(doc().selected(), id("L-39"));
+  ask("velocity > 2.2 m/s");
+  for (const Id pipe : doc().selection()) {
+    const ReadingOf r(doc().network(), doc().solved()->solution, pipe);
+    EXPECT_GT(std::abs(*r->branches[0].flow_m3s), 0);
+  }
+  EXPECT_FALSE(doc().selection().empty());
+  auto first = [&](const char* text) {
+    const auto items = window->finder().itemsFor(text);
+    return items.empty() ? QString() : items.front().title;
+  };
+  EXPECT_EQ(first("Tarn"), "Tarn");
+  EXPECT_EQ(first("NPSH margin"), "NPSH margin at least") << "limits are found";
+  EXPECT_TRUE(first("fit plan").startsWith("Fit Plan")) << "commands are found";
+  doc().select({id("L-39")});
+  EXPECT_TRUE(first("iso 4427 pe100 110 sdr 11").contains("ISO 4427")) << "stock is found";
+  ask("iso 4427 pe100 110 sdr 11");
+  EXPECT_EQ(*doc().network().at(id("L-39")).values.get<std::string>("size"), "ISO 4427 PE100 110 SDR 11");
+  ask("replace Gun by Lance");
+  EXPECT_NE(id("Lance 1"), noId);
+  const auto refused = window->finder().itemsFor("L-39 bore 80 bar");
+  ASSERT_FALSE(refused.empty());
+  EXPECT_TRUE(refused.front().detail.contains("bar")) << "what is wrong is said before it is tried";
+  window->finder().open("xyzzy");
+  EXPECT_TRUE(window->finder().findChild<QListWidget*>("finder.list")->item(0)->text().contains("Nothing is called so"));
+  QTest::keyClick(window->finder().findChild<QLineEdit*>("finder.text"), Qt::Key_Escape);
+  EXPECT_FALSE(window->finder().isVisible());
+}
+
+TEST_F(Layout, theHistoryJumpsAndNamesEveryStep) {
+  openSample("millpond.lconduit");
+  ask("L-4 bore 60 mm");
+  ask("L-4 bore 70 mm");
+  ask("replace L- by W-");
+  auto* menu = window->findChild<QMenu*>("history");
+  ASSERT_NE(menu, nullptr);
+  emit menu->aboutToShow();
+  QStringList names;
+  for (QAction* a : menu->actions()) names << a->text();
+  EXPECT_EQ(names.size(), 4);
+  EXPECT_TRUE(names[0].startsWith("Replace"));
+  EXPECT_EQ(names[1], "Set bore of L-4 to 70 mm");
+  menu->actions()[2]->trigger();
+  EXPECT_EQ(given("L-4", "bore"), "60 mm");
+  doc().redo();
+  EXPECT_EQ(given("L-4", "bore"), "70 mm");
+}
+
+TEST_F(Layout, theTakeOffCompletesReadsBackAndItsPiecesAreDragged) {
+  openSample("kestrel-fell.lconduit");
+  doc().select({id("L-5")});
+  window->card().focusField("take-off");
+  auto* edit = qobject_cast<TakeOffEdit*>(window->findChild<QLineEdit*>("given.take-off"));
+  ASSERT_NE(edit, nullptr);
+  QTest::keyClicks(edit, "12.4 elb");
+  EXPECT_GT(edit->completions()->model()->rowCount(), 0);
+  emit edit->completions()->activated(edit->completions()->model()->index(0, 0).data().toString());
+  EXPECT_EQ(edit->text(), "12.4 elbow ");
+  QTest::keyClicks(edit, "3.1 up gate");
+  auto* back = window->findChild<QLabel*>("takeoff.readback");
+  EXPECT_TRUE(back->text().startsWith("15.5")) << back->text().toStdString();
+  QTest::keyClick(edit, Qt::Key_Return);
+  settle();
+  auto takeOff = [&] { return *doc().network().at(id("L-5")).values.get<std::string>("take-off"); };
+  EXPECT_EQ(takeOff(), "12.4 elbow 3.1 up gate");
+  EXPECT_EQ(given("L-5", "length"), "") << "the pieces say how long it is";
+  auto* pieces = window->findChild<PieceStrip*>("pieces");
+  ASSERT_EQ(pieces->takeOff().pieces.size(), 4u);
+  // The gate to the front.
+  const QPoint gate = pieces->boxOf(3).center().toPoint(), front = pieces->boxOf(0).center().toPoint() - QPoint(12, 0);
+  QTest::mousePress(pieces, Qt::LeftButton, {}, gate);
+  QTest::mouseMove(pieces, front);
+  QTest::mouseRelease(pieces, Qt::LeftButton, {}, front);
+  settle();
+  QApplication::processEvents();
+  EXPECT_EQ(takeOff(), "gate  12.4  elbow  3.1 up");
+  // A word that cannot be read takes nothing and says what it could have been.
+  window->card().focusField("take-off");
+  edit = qobject_cast<TakeOffEdit*>(window->findChild<QLineEdit*>("given.take-off"));
+  edit->selectAll();
+  QTest::keyClicks(edit, "12 elbwo 3 up");
+  EXPECT_TRUE(window->findChild<QLabel*>("takeoff.readback")->text().contains("elbow"));
+  QTest::keyClick(edit, Qt::Key_Return);
+  EXPECT_EQ(takeOff(), "gate  12.4  elbow  3.1 up");
+  // A device in it becomes an element.
+  edit->selectAll();
+  QTest::keyClicks(edit, "6 check 4");
+  if (QWidget* offered = QApplication::activePopupWidget()) offered->hide();
+  QTest::keyClick(edit, Qt::Key_Return);
+  settle();
+  EXPECT_GE(count("check valve"), 1u);
+  EXPECT_TRUE(doc().solved()->solution.summary.usable());
+}
+
+TEST_F(Layout, theLedgerChangesManyFillsDownAndKeepsItsColumns) {
+  openSample("kestrel-fell.lconduit");
+  window->showDrawer(1);
+  Ledger& ledger = window->ledger();
+  ledger.showPart(findPart("pipe"));
+  auto* table = ledger.table();
+  auto column = [&](const char* key) {
+    for (int c = 0; c < ledger.model()->columnCount(); ++c)
+      if (ledger.model()->keyOf(c) == key) return c;
+    return -1;
+  };
+  const int rough = column("given roughness");
+  ASSERT_GE(rough, 0);
+  auto rowName = [&](int r) { return table->model()->index(r, 0).data(Qt::EditRole).toString().toStdString(); };
+  table->setCurrentIndex(table->model()->index(0, rough));
+  for (int r = 0; r < 5; ++r) table->selectionModel()->select(table->model()->index(r, rough), QItemSelectionModel::Select);
+  auto* many = window->findChild<QLineEdit*>("ledger.many");
+  many->setText("* 2");
+  QTest::keyClick(many, Qt::Key_Return);
+  settle();
+  EXPECT_EQ(given(rowName(0), "roughness"), "0.2 mm");
+  EXPECT_EQ(given(rowName(4), "roughness"), "0.2 mm");
+  EXPECT_EQ(given(rowName(5), "roughness"), "0.1 mm");
+  // One text for all, then fill down.
+  many->setText("0.5 mm");
+  table->setCurrentIndex(table->model()->index(0, rough));
+  QTest::keyClick(many, Qt::Key_Return);
+  EXPECT_EQ(given(rowName(0), "roughness"), "0.5 mm");
+  EXPECT_EQ(given(rowName(1), "roughness"), "0.2 mm") << "only what is selected";
+  for (int r = 0; r < 3; ++r) table->selectionModel()->select(table->model()->index(r, rough), QItemSelectionModel::Select);
+  table->setFocus();
+  QTest::keyClick(table, Qt::Key_D, Qt::ControlModifier);
+  EXPECT_EQ(given(rowName(2), "roughness"), "0.5 mm");
+  EXPECT_EQ(count("pipe"), 44u) << "the window's own Ctrl+D did not duplicate";
+  // Columns: chosen and ordered, kept under a name, and back.
+  ledger.setColumns({{"name", "found flow", "given bore"}, 1});
+  EXPECT_TRUE(table->isColumnHidden(rough));
+  EXPECT_EQ(ledger.columns().keys, (QStringList{"name", "found flow", "given bore"}));
+  ledger.saveColumns("short");
+  ledger.setColumns({{"name", "given length"}, 1});
+  EXPECT_TRUE(ledger.savedColumns().contains("short"));
+  auto* button = window->findChild<QToolButton*>("ledger.columns");
+  emit button->menu()->aboutToShow();
+  for (QAction* a : button->menu()->actions())
+    if (a->text() == "short") {
+      a->trigger();
+      break;
+    }
+  EXPECT_EQ(ledger.columns().keys, (QStringList{"name", "found flow", "given bore"}));
+}
+
+TEST_F(Layout, aBlockIsPastedIntoTheLedgerAndLookedAtFirst) {
+  openSample("kestrel-fell.lconduit");
+  window->showDrawer(1);
+  Ledger& ledger = window->ledger();
+  ledger.showPart(findPart("pipe"));
+  auto* table = ledger.table();
+  int length = -1;
+  for (int c = 0; c < ledger.model()->columnCount(); ++c)
+    if (ledger.model()->keyOf(c) == "given length") length = c;
+  table->setFocus();
+  table->setCurrentIndex(table->model()->index(4, length));
+  const std::string fifth = table->model()->index(4, 0).data(Qt::EditRole).toString().toStdString(),
+                    sixth = table->model()->index(5, 0).data(Qt::EditRole).toString().toStdString();
+  const std::string before = writeModel(doc().network());
+  QApplication::clipboard()->setText("33\n44,5 ft\n");
+  QTest::keyClick(table, Qt::Key_V, Qt::ControlModifier);
+  waitForTable();
+  EXPECT_EQ(writeModel(doc().network()), before) << "nothing is taken before it is said";
+  EXPECT_EQ(window->bringIn().result()->changed, 2u) << window->bringIn().result()->words();
+  QTest::mouseClick(window->findChild<QPushButton*>("bringin.take"), Qt::LeftButton);
+  settle();
+  EXPECT_EQ(given(fifth, "length"), "33 m");
+  EXPECT_EQ(given(sixth, "length"), "44,5 ft");
+  EXPECT_EQ(doc().history().undoName(), "Bring in 2 rows");
+  doc().undo();
+  EXPECT_EQ(writeModel(doc().network()), before);
+}
+
+struct Hostile {
+  const char* name;
+  QString text;
+  bool anything;  // something of it may come in
+};
+// Whatever is on the clipboard: a clear word, nothing half taken, no crash.
+TEST_F(Layout, hostileClipboardsDoNoHarm) {
+  openSample("millpond.lconduit");
+  QString huge = "name\tx\ty\n";
+  for (int i = 0; i < 100000; ++i) huge += QString("Q%1\t%2\t%3\n").arg(i).arg(i % 500).arg(i / 500);
+  const Hostile cases[] = {{"ragged", "name\tfrom\tto\tlength\nA1\tN-1\nA2\tN-1\tN-6\t5\textra\tmore\n\tN-1\n", true},
+                           {"wrong units", "name\tlength (bar)\nL-1\t5 kg\nL-2\t5 bar\n", false},
+                           {"formulas", "name\tlength\nL-1\t=SUM(A1:A9)\nL-2\t#REF!\nL-4\t=1+1\n", false},
+                           {"right to left", QString::fromUtf8("name\tnote\n\xE2\x80\xAEL-4\xE2\x80\xAC\t\xD7\xA9\xD7\x9C\xD7\x95\xD7\x9D\n"), true},
+                           {"only blanks", "\t\t\n  \n", false},
+                           {"binary", QString(QChar(0)) + QString(QChar(0xFFFD)) + "\x01\x02\t\x03\n", false},
+                           {"one long line", QString(200000, 'x'), false},
+                           {"quotes left open", "name\tnote\nL-4\t\"never closed\nL-2\tok\n", true},
+                           {"a broken model", "{\"format\": \"level-conduit\", \"version\": 1, \"points\": 3}", false},
+                           {"a take-off of nobody", "X-99: 12 elbow\n", false},
+                           {"100 000 rows", huge, true}};
+  for (const Hostile& h : cases) {
+    const std::string before = writeModel(doc().network());
+    const std::size_t step = doc().history().at();
+    QApplication::clipboard()->setText(h.text);
+    plan().setFocus();
+    run("edit.paste");
+    if (window->bringIn().isVisible()) {
+      ASSERT_TRUE(QTest::qWaitFor([&] { return window->bringIn().ready() || !window->findChild<QLabel*>("bringin.status")->text().contains("reading"); }, 60000)) << h.name;
+      EXPECT_EQ(writeModel(doc().network()), before) << h.name;
+      if (window->bringIn().ready()) {
+        const Brought& b = *window->bringIn().result();
+        EXPECT_EQ(b.made + b.changed > 0, h.anything) << h.name << ": " << b.words();
+        for (const RefusedRow& r : b.refused) EXPECT_FALSE(r.what.empty()) << h.name;
+      }
+      window->bringIn().take();
+      window->bringIn().leave();
+    } else {
+      EXPECT_FALSE(said().isEmpty()) << h.name;
+    }
+    EXPECT_LE(doc().history().at(), step + 1) << h.name;
+    doc().jumpTo(step);
+    EXPECT_EQ(writeModel(doc().network()), before) << h.name << " is one step of undo";
+  }
+}
+
+TEST_F(Layout, filesComeInWithProgressAndGoInOneStep) {
+  // Fifty thousand rows, measured and printed.
+  const QString csv = dir.filePath("big.csv");
+  {
+    std::ofstream out(csv.toStdString());
+    out << "id;from;to;length (m);diameter (mm);roughness (mm)\n";
+    for (int i = 0; i < 50000; ++i) out << "W" << i << ";J" << i << ";J" << i + 1 << ";" << 10 + i % 90 << ",5;100;0,1\n";
+  }
+  QElapsedTimer clock;
+  clock.start();
+  window->bringIn().openFile(csv);
+  waitForTable();
+  const double looked = static_cast<double>(clock.elapsed());
+  EXPECT_EQ(window->bringIn().result()->made, 50000u) << window->bringIn().result()->words();
+  window->bringIn().take();
+  const double taken = static_cast<double>(clock.elapsed());
+  EXPECT_EQ(count("pipe"), 50000u);
+  clock.restart();
+  doc().undo();
+  const double undone = static_cast<double>(clock.nsecsElapsed()) / 1e6;
+  EXPECT_EQ(doc().network().count(), 0u);
+  std::printf("  50 000 rows: looked at in %.0f ms, taken at %.0f ms, undone in %.1f ms\n", looked, taken, undone);
+  // Leaving stops the work at once and changes nothing.
+  window->bringIn().openFile(csv);
+  window->bringIn().leave();
+  EXPECT_FALSE(window->bringIn().ready());
+  EXPECT_EQ(doc().network().count(), 0u);
+  // GeoJSON.
+  const QString geo = dir.filePath("lines.geojson");
+  std::ofstream(geo.toStdString())
+      << R"({"type":"FeatureCollection","features":[{"type":"Feature","geometry":{"type":"LineString","coordinates":[[500,0,3],[530,40,3]]},"properties":{"name":"G1"}}]})";
+  window->bringIn().openFile(geo);
+  waitForTable();
+  window->bringIn().take();
+  EXPECT_EQ(given("G1", "length"), "50.000 m");
+  // A file that is none of these is refused with its name.
+  const QString broken = dir.filePath("broken.geojson");
+  std::ofstream(broken.toStdString()) << "{";
+  window->bringIn().openFile(broken);
+  EXPECT_TRUE(said().contains("broken.geojson"));
+}
+
+TEST_F(Layout, aSpreadsheetComesInThroughTheConverter) {
+  // The least a spreadsheet file has: five parts in an archive, made here with the archiver the converter brings along.
+  const QString folder = dir.filePath("x");
+  QDir().mkpath(folder + "/_rels"), QDir().mkpath(folder + "/xl/_rels"), QDir().mkpath(folder + "/xl/worksheets");
+  auto part = [&](const char* name, const char* text) { std::ofstream((folder + "/" + name).toStdString()) << text; };
+  part(
+      "[Content_Types].xml",
+      R"(<?xml version="1.0"?><Types xmlns="http://schemas.openxmlformats.org/package/2006/content-types"><Default Extension="rels" ContentType="application/vnd.openxmlformats-package.relationships+xml"/><Default Extension="xml" ContentType="application/xml"/><Override PartName="/xl/workbook.xml" ContentType="application/vnd.openxmlformats-officedocument.spreadsheetml.sheet.main+xml"/><Override PartName="/xl/worksheets/sheet1.xml" ContentType="application/vnd.openxmlformats-officedocument.spreadsheetml.worksheet+xml"/></Types>)");
+  part(
+      "_rels/.rels",
+      R"(<?xml version="1.0"?><Relationships xmlns="http://schemas.openxmlformats.org/package/2006/relationships"><Relationship Id="rId1" Type="http://schemas.openxmlformats.org/officeDocument/2006/relationships/officeDocument" Target="xl/workbook.xml"/></Relationships>)");
+  part(
+      "xl/workbook.xml",
+      R"(<?xml version="1.0"?><workbook xmlns="http://schemas.openxmlformats.org/spreadsheetml/2006/main" xmlns:r="http://schemas.openxmlformats.org/officeDocument/2006/relationships"><sheets><sheet name="Points" sheetId="1" r:id="rId1"/></sheets></workbook>)");
+  part(
+      "xl/_rels/workbook.xml.rels",
+      R"(<?xml version="1.0"?><Relationships xmlns="http://schemas.openxmlformats.org/package/2006/relationships"><Relationship Id="rId1" Type="http://schemas.openxmlformats.org/officeDocument/2006/relationships/worksheet" Target="worksheets/sheet1.xml"/></Relationships>)");
+  part(
+      "xl/worksheets/sheet1.xml",
+      R"(<?xml version="1.0"?><worksheet xmlns="http://schemas.openxmlformats.org/spreadsheetml/2006/main"><sheetData><row r="1"><c r="A1" t="inlineStr"><is><t>name</t></is></c><c r="B1" t="inlineStr"><is><t>elevation (m)</t></is></c></row><row r="2"><c r="A2" t="inlineStr"><is><t>Hill</t></is></c><c r="B2"><v>87.5</v></c></row></sheetData></worksheet>)");
+  const QString file = dir.filePath("points.xlsx");
+  QProcess zip;
+  zip.setWorkingDirectory(folder);
+  zip.start("/usr/bin/python3", {"-m", "zipfile", "-c", file, "[Content_Types].xml", "_rels", "xl"});
+  ASSERT_TRUE(zip.waitForFinished(20000));
+  window->bringIn().openFile(file);
+  waitForTable();
+  window->bringIn().take();
+  EXPECT_EQ(given("Hill", "height"), "87.5 m");
+  std::ofstream(file.toStdString()) << "this is no archive";
+  window->bringIn().openFile(file);
+  ASSERT_TRUE(QTest::qWaitFor([&] { return said().contains("points.xlsx"); }, 20000)) << said().toStdString();
+}
+
+TEST_F(Layout, stockIsEditedUndoneAndKept) {
+  openSample("kestrel-fell.lconduit");
+  window->showDrawer(2);
+  StockPage& page = window->stockPage();
+  page.showEntry("pipes.csv", "ASME B36.10M 2-1/2 40");
+  auto* model = page.table()->model();
+  const int row = page.table()->currentIndex().row();
+  ASSERT_GE(row, 0);
+  int bore = -1;
+  for (int c = 0; c < model->columnCount(); ++c)
+    if (model->headerData(c, Qt::Horizontal).toString() == "bore mm") bore = c;
+  const auto flow = [&] { return *doc().solved()->solution.branch(id("L-39"), 0).flow_m3s; };
+  const double shipped = flow();
+  ASSERT_TRUE(model->setData(model->index(row, bore), "50"));
+  settle();
+  EXPECT_LT(flow(), shipped) << "whatever names the size follows it";
+  EXPECT_EQ(model->index(row, 0).data().toString(), "this model");
+  EXPECT_FALSE(model->setData(model->index(row, bore), "wide"));
+  EXPECT_TRUE(said().contains("bore_mm"));
+  doc().undo();
+  settle();
+  EXPECT_NEAR(flow(), shipped, 1e-9 * shipped);
+  // A new entry, used, kept in the engineer's own files, and there in the next window.
+  page.showEntry("fittings.csv", "elbow");
+  QTest::mouseClick(window->findChild<QToolButton*>("stock.add"), Qt::LeftButton);
+  ASSERT_NE(doc().stock()->fitting("elbow-own"), nullptr);
+  QTest::mouseClick(window->findChild<QToolButton*>("stock.keep"), Qt::LeftButton);
+  EXPECT_TRUE(QFile::exists(Document::ownStockFolder() + "/fittings.csv"));
+  Document another;
+  ASSERT_NE(another.stock()->fitting("elbow-own"), nullptr);
+  EXPECT_EQ(another.stock()->fitting("elbow-own")->origin, Origin::own);
+  QTest::mouseClick(window->findChild<QToolButton*>("stock.drop"), Qt::LeftButton);  // the model's
+  page.showEntry("fittings.csv", "elbow-own");
+  QTest::mouseClick(window->findChild<QToolButton*>("stock.drop"), Qt::LeftButton);  // one's own
+  EXPECT_FALSE(QFile::exists(Document::ownStockFolder() + "/fittings.csv"));
+  page.showEntry("fittings.csv", "elbow");
+  QTest::mouseClick(window->findChild<QToolButton*>("stock.drop"), Qt::LeftButton);
+  EXPECT_TRUE(said().contains("shipped"));
+}
+
+TEST_F(Layout, aPictureIsPlacedBroughtToScaleAndTravels) {
+  QImage image(200, 100, QImage::Format_RGB32);
+  image.fill(Qt::darkGreen);
+  const QString file = dir.filePath("site.png");
+  ASSERT_TRUE(image.save(file));
+  window->placePicture(file);
+  const Id picture = doc().selected();
+  ASSERT_NE(picture, noId);
+  EXPECT_EQ(doc().network().enclosed().files.size(), 1u) << "before the model has a file the picture travels inside";
+  run("picture.scale");
+  click({300, 200});
+  click({500, 200});
+  type("80");
+  key(Qt::Key_Return);
+  const double width = doc().network().at(picture).values.get<Given>("width")->value;
+  // What was 200 px apart is now 80 m; before, 1 px was 1/scale m.
+  const double perMetre = plan().toScreen({1, 0}).x() - plan().toScreen({0, 0}).x();
+  EXPECT_NEAR(width, 80.0 / 200 * plan().width() * 0.7, 0.02 * width) << perMetre;
+  EXPECT_EQ(plan().grab().toImage().pixelColor(plan().rect().center()) == QColor(Qt::darkGreen), false) << "drawn faded";
+  const std::string text = writeModel(doc().network());
+  const auto again = readModel(text, doc().stock());
+  ASSERT_TRUE(again);
+  EXPECT_EQ(again->enclosed().files, doc().network().enclosed().files);
+  // Beside a saved model: by its path from there.
+  ASSERT_TRUE(doc().save(dir.filePath("model.lconduit")));
+  window->placePicture(file);
+  EXPECT_EQ(*doc().network().at(doc().selected()).values.get<std::string>("file"), "site.png");
+  run("picture.inside");
+  EXPECT_TRUE(doc().network().enclosed().files.contains("site.png"));
+  window->placePicture(dir.filePath("nothing.png"));
+  EXPECT_TRUE(said().contains("cannot be read"));
+}
+
+TEST_F(Layout, remarksAndDimensionsStandOnTheDrawingOnly) {
+  openSample("millpond.lconduit");
+  const double before = *doc().solved()->solution.branch(id("L-4"), 0).flow_m3s;
+  doc().select({});
+  type("m");
+  click({120, 90});
+  type("Check on site: ground water");
+  key(Qt::Key_Return);
+  EXPECT_EQ(*doc().network().at(id("M-1")).values.get<std::string>("text"), "Check on site: ground water");
+  doc().select({});
+  type("d");
+  click(at(id("Lower trough")));
+  click(at(id("Upper trough")));
+  EXPECT_EQ(count("dimension"), 1u);
+  settle();
+  EXPECT_EQ(*doc().solved()->solution.branch(id("L-4"), 0).flow_m3s, before);
+  EXPECT_EQ(plan().hit(plan().toScreen(doc().network().at(id("M-1")).at) + QPointF(6, 6)), id("M-1"));
+}
+
+TEST_F(Layout, lassoRouteAndAlike) {
+  openSample("kestrel-fell.lconduit");
+  run("select.route");
+  const auto route = doc().selection();
+  EXPECT_TRUE(std::find(route.begin(), route.end(), id("Tarn")) != route.end() || std::find(route.begin(), route.end(), id("P-1")) != route.end());
+  EXPECT_GT(route.size(), 8u);
+  run("names.route");
+  doc().undo();
+  doc().select({id("V-1")});
+  run("select.alike");
+  EXPECT_EQ(doc().selection().size(), 3u) << "the three reducing valves";
+  // A lasso about the tarn alone.
+  const QPoint tarn = at(id("Tarn"));
+  const QPoint loop[] = {tarn + QPoint(-40, -40), tarn + QPoint(30, -40), tarn + QPoint(30, 30), tarn + QPoint(-40, 30)};
+  auto send = [&](QEvent::Type kind, QPoint where) {
+    QMouseEvent e(kind, where, plan().mapToGlobal(where), kind == QEvent::MouseMove ? Qt::NoButton : Qt::LeftButton,
+                  kind == QEvent::MouseButtonRelease ? Qt::NoButton : Qt::LeftButton, Qt::AltModifier);
+    QApplication::sendEvent(&plan(), &e);
+  };
+  send(QEvent::MouseButtonPress, loop[0]);
+  for (const QPoint& p : loop) send(QEvent::MouseMove, p);
+  send(QEvent::MouseButtonRelease, loop[3]);
+  EXPECT_TRUE(doc().isSelected(id("Tarn")));
+  EXPECT_FALSE(doc().isSelected(id("P-1")));
+}
+
+TEST_F(Layout, hundredsOfRandomStepsThroughTheWindow) {
+  openSample("millpond.lconduit");
+  test::Chance c{11};
+  std::vector<std::string> texts{writeModel(doc().network())};
+  const char* letters[] = {"l", "t", "p", "v", "r", "n", "z", "x", "m", "s"};
+  const char* typed[] = {"7", "12.4 2 up", "45°", "3 down"};
+  while (texts.size() < 250) {
+    const QPoint where(c.below(plan().width() - 40) + 20, c.below(plan().height() - 40) + 20);
+    const auto step = doc().history().stamp();
+    plan().setFocus();
+    switch (c.below(9)) {
+      case 0:
+      case 1: type(letters[c.below(10)]); break;
+      case 2:
+      case 3:
+      case 4: click(where, c.oneIn(4) ? Qt::ShiftModifier : Qt::NoModifier); break;
+      case 5: type(typed[c.below(4)]), key(Qt::Key_Return); break;
+      case 6: key(c.oneIn(2) ? Qt::Key_Escape : Qt::Key_PageUp); break;
+      case 7:
+        if (c.oneIn(3)) key(Qt::Key_Delete);
+        break;
+      case 8: run(c.oneIn(2) ? "edit.reverse" : "arrange.level"); break;
+    }
+    if (doc().history().stamp() != step) {
+      // A click may make two steps (a pipe is split, then joined); each is a state of its own.
+      while (texts.size() < doc().history().at() + 1) texts.emplace_back();
+      texts.resize(doc().history().at() + 1);
+      texts.back() = writeModel(doc().network());
+    }
+  }
+  key(Qt::Key_Escape);
+  for (std::size_t i = texts.size(); i-- > 0;) {
+    doc().jumpTo(i);
+    if (!texts[i].empty()) ASSERT_EQ(writeModel(doc().network()), texts[i]) << "step " << i;
+  }
+  while (doc().history().canRedo()) doc().redo();
+  EXPECT_EQ(writeModel(doc().network()), texts.back());
+  settle();
+}
+
+}  // namespace
+}  // namespace conduit::desktop
