@@ -3,13 +3,17 @@
 #include <QApplication>
 #include <QDir>
 #include <QElapsedTimer>
+#include <QKeyEvent>
+#include <QMouseEvent>
 #include <cstdio>
 
 #include "card/card.h"
+#include "drawer/bring_in_page.h"
 #include "drawer/ledger.h"
 #include "levels/levels_view.h"
 #include "parts/registry.h"
 #include "plan/plan_view.h"
+#include "window/finder.h"
 #include "window/main_window.h"
 
 namespace conduit::desktop {
@@ -27,6 +31,29 @@ bool wait(Document& doc, bool curve = false) {
   }
   return false;
 }
+
+// A hand for the pictures: moves, clicks and types as a person would.
+struct Hand {
+  QWidget& on;
+  void send(QEvent::Type type, QPointF at, Qt::MouseButton button) {
+    QMouseEvent e(type, at, on.mapToGlobal(at), button, type == QEvent::MouseButtonPress ? button : Qt::NoButton, {});
+    QApplication::sendEvent(&on, &e);
+  }
+  void move(QPointF at) { send(QEvent::MouseMove, at, Qt::NoButton); }
+  void click(QPointF at) {
+    move(at);
+    send(QEvent::MouseButtonPress, at, Qt::LeftButton);
+    send(QEvent::MouseButtonRelease, at, Qt::LeftButton);
+    QApplication::processEvents();
+  }
+  void key(int key, const QString& text = {}) {
+    QKeyEvent e(QEvent::KeyPress, key, {}, text);
+    QApplication::sendEvent(&on, &e);
+  }
+  void type(const QString& text) {
+    for (const QChar c : text) key(c.isLetter() ? c.toUpper().unicode() : c.unicode(), QString(c));
+  }
+};
 
 }  // namespace
 
@@ -75,6 +102,28 @@ int drawPictures(const QString& folder, const QString& model) {
     save("pipe-selected");
     window.showDrawer(1);
     save("ledger");
+    window.showDrawer(2);
+    save("stock");
+    window.bringIn().openText(
+        "Line;From;To;Length (m);Diameter [mm];Roughness mm;Material\nF-1;J-1;F-A;120,5;150;0,05;steel\nF-2;F-A;F-B;80;125;0,05;steel\nF-3;F-B;F-C;=C4*2;125;0,05;steel\n"
+        "F-4;F-C;F-D;64 bar;100;0,05;steel\nF-5;F-A;F-E;55;100;0,05;PE\nF-6;F-E;F-E;20;80;0,05;PE\n",
+        "field lines.csv");
+    for (QElapsedTimer clock; !window.bringIn().ready();) {
+      if (!clock.isValid()) clock.start();
+      QApplication::processEvents(QEventLoop::AllEvents, 20);
+      if (clock.elapsed() > 10000) return 4;
+    }
+    save("bring-in");
+    window.bringIn().leave();
+    doc.select({pipe});
+    window.card().focusField("take-off");
+    save("take-off");
+    window.finder().open("velocity > 2 m/s");
+    save("finder");
+    window.finder().hide();
+    Hand{window.plan()}.type("?");
+    save("keys");
+    if (auto* keys = window.findChild<QWidget*>("keys")) keys->hide();
     window.showDrawer(0);
     save("findings");
     window.showDrawer(-1);
@@ -91,6 +140,25 @@ int drawPictures(const QString& folder, const QString& model) {
   doc.startNew();
   wait(doc);
   save("empty");
+  // A line being drawn: a tank, a rise, a pump set in, a riser, and the next piece under the hand.
+  Hand hand{window.plan()};
+  hand.type("t");
+  hand.click({110, 300});
+  hand.type("20");
+  hand.key(Qt::Key_Return);
+  hand.type("l");
+  hand.click({250, 300});
+  hand.move({330, 300});
+  hand.type("p");
+  hand.click({430, 300});
+  for (int i = 0; i < 6; ++i) hand.key(Qt::Key_PageUp);
+  hand.click({590, 180});
+  hand.type("8 up");
+  hand.key(Qt::Key_Return);
+  for (int i = 0; i < 3; ++i) hand.key(Qt::Key_PageDown);
+  hand.move({770, 180});
+  wait(doc);
+  save("drawing");
   return failed ? 4 : 0;
 }
 

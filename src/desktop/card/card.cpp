@@ -709,7 +709,8 @@ void Card::focusField(const QString& key) {
   if (it == editors_.end()) it = editors_.begin();
   if (it == editors_.end()) return;
   it->second->setFocus(Qt::OtherFocusReason);
-  if (auto* edit = qobject_cast<QLineEdit*>(it->second)) edit->selectAll();
+  if (auto* edit = qobject_cast<QLineEdit*>(it->second))
+    edit->setSelection(static_cast<int>(edit->text().size()), -static_cast<int>(edit->text().size()));  // its beginning stays in sight
   face_->ensureWidgetVisible(it->second);
 }
 

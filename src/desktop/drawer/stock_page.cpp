@@ -137,14 +137,19 @@ StockPage::StockPage(Document& document, QWidget* parent)
   table_->verticalHeader()->setDefaultSectionSize(23);
   table_->setEditTriggers(QAbstractItemView::DoubleClicked | QAbstractItemView::EditKeyPressed | QAbstractItemView::AnyKeyPressed);
   layout->addWidget(table_, 1);
-  connect(lists_, &QComboBox::currentIndexChanged, this, [this](int i) {
-    model_->setList(&stockLists()[static_cast<std::size_t>(i)]);
-    table_->resizeColumnsToContents();
-    for (int c = 0; c < model_->columnCount(); ++c) table_->setColumnWidth(c, std::min(table_->columnWidth(c), 300));
-  });
+  connect(lists_, &QComboBox::currentIndexChanged, this, &StockPage::fill);
   connect(filter_, &QLineEdit::textChanged, proxy_, &QSortFilterProxyModel::setFilterFixedString);
   connect(table_, &QTableView::activated, this, &StockPage::useEntry);
-  model_->setList(&stockLists().front());
+}
+
+void StockPage::showEvent(QShowEvent*) {
+  if (!model_->list()) fill();  // made when it is first looked at
+}
+
+void StockPage::fill() {
+  model_->setList(&stockLists()[static_cast<std::size_t>(lists_->currentIndex())]);
+  table_->resizeColumnsToContents();
+  for (int c = 0; c < model_->columnCount(); ++c) table_->setColumnWidth(c, std::min(table_->columnWidth(c), 300));
 }
 
 void StockPage::setLook(const Look& look) {
@@ -152,8 +157,6 @@ void StockPage::setLook(const Look& look) {
   table_->setFont(face(12));
   table_->horizontalHeader()->setFont(face(11));
   hint_->setStyleSheet(QString("color: %1").arg(look.ink2.name()));
-  table_->resizeColumnsToContents();
-  for (int c = 0; c < model_->columnCount(); ++c) table_->setColumnWidth(c, std::min(table_->columnWidth(c), 300));
 }
 
 int StockPage::currentRow() const {
@@ -164,6 +167,7 @@ int StockPage::currentRow() const {
 void StockPage::showEntry(const QString& file, const QString& name) {
   filter_->clear();
   lists_->setCurrentIndex(std::max(0, lists_->findData(file)));
+  if (!model_->list()) fill();
   for (int r = 0; r < model_->rowCount(); ++r)
     if (stockName(*doc_.stock(), model_->list()->file, static_cast<std::size_t>(r)) == name.toStdString()) {
       table_->setCurrentIndex(proxy_->mapFromSource(model_->index(r, 1)));

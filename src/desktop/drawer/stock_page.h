@@ -48,7 +48,11 @@ class StockPage : public QWidget {
   void showEntry(const QString& file, const QString& name);
   [[nodiscard]] QTableView* table() { return table_; }
 
+ protected:
+  void showEvent(QShowEvent*) override;
+
  private:
+  void fill();
   void addEntry();
   void dropEntry();
   void keepEntry();

@@ -123,8 +123,13 @@ void LevelsView::drawLacks(QPainter& p) {
     const double x = std::clamp((a.x() + b.x()) / 2 - w / 2, left_, std::max(left_, width() - w - 8.0));
     if (x < free) continue;
     free = x + w + 12;
+    double y = std::min(a.y(), b.y()) - 10;
+    for (const TankMark& t : profile_.tanks) {  // clear of a tank's own words
+      const QPointF mark = toScreen(t.along_m, t.level_m);
+      if (std::abs(mark.y() - y) < 34 && mark.x() > x - 90 && mark.x() < x + w + 20) y = std::min(y, mark.y() - 26);
+    }
     p.setPen(look_.warning);
-    p.drawText(QPointF(x, std::min(a.y(), b.y()) - 10), words);
+    p.drawText(QPointF(x, y), words);
   }
 }
 
