@@ -14,17 +14,13 @@
 #include "network/put.h"
 #include "parts/registry.h"
 #include "quantity/parse.h"
+#include "quantity/words.h"
 
 namespace conduit {
 namespace {
 
 using Refused = tl::unexpected<Problem>;
 
-std::string lower(std::string_view text) {
-  std::string out;
-  for (const char c : text) out += static_cast<char>(std::tolower(static_cast<unsigned char>(c)));
-  return out;
-}
 // Letters and digits alone, in small letters: "Start Node" and "start_node" are one word.
 std::string bare(std::string_view text) {
   std::string out;
@@ -342,7 +338,7 @@ class Bringer {
           if (field->kind == FieldKind::table) return refuse(i, headingOf(c), fmt::format("the {} is a table of its own", field->key));
           const std::string text = field->kind == FieldKind::quantity ? withUnitOf(cell, use, field->measure)
                                    : field->kind == FieldKind::choice ? choiceWord(*field, cell)
-                                   : field->kind == FieldKind::flag   ? lower(cell)
+                                   : field->kind == FieldKind::flag   ? lowered(cell)
                                                                       : cell;
           auto value = readField(*field, text, stock_, nullptr);
           if (!value) return refuse(i, headingOf(c), value.error().what);

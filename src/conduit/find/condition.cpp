@@ -10,27 +10,21 @@
 #include "network/setting.h"
 #include "parts/registry.h"
 #include "quantity/parse.h"
+#include "quantity/words.h"
 
 namespace conduit {
 namespace {
 
 using Refused = tl::unexpected<Problem>;
 
-std::string lower(std::string_view text) {
-  std::string out;
-  for (const char c : text) out += static_cast<char>(std::tolower(static_cast<unsigned char>(c)));
-  return out;
-}
-std::string_view trimmed(std::string_view text) {
-  const auto first = text.find_first_not_of(" \t,");
-  return first == std::string_view::npos ? std::string_view() : text.substr(first, text.find_last_not_of(" \t,") - first + 1);
-}
+// Commas may stand about a piece of a condition.
+std::string_view bareWords(std::string_view text) { return trimmed(text, " \t,"); }
 
 // True when `text` begins with `word` as a word of its own; what follows is left in `rest`.
 bool begins(std::string_view text, std::string_view word, std::string_view& rest) {
-  if (word.empty() || lower(text.substr(0, word.size())) != lower(word)) return false;
+  if (word.empty() || lowered(text.substr(0, word.size())) != lowered(word)) return false;
   if (text.size() > word.size() && std::isalnum(static_cast<unsigned char>(text[word.size()])) && std::isalnum(static_cast<unsigned char>(word.back()))) return false;
-  rest = trimmed(text.substr(word.size()));
+  rest = bareWords(text.substr(word.size()));
   return true;
 }
 
@@ -61,11 +55,11 @@ std::vector<Known> knownKeys(const Part* kind) {
 std::vector<std::string_view> piecesOf(std::string_view text) {
   std::vector<std::string_view> pieces;
   std::size_t from = 0;
-  const std::string small = lower(text);
+  const std::string small = lowered(text);
   for (std::size_t i = 0; i <= text.size(); ++i) {
     const bool end = i == text.size(), comma = !end && text[i] == ',' && (i + 1 == text.size() || text[i + 1] == ' '), word = !end && small.compare(i, 5, " and ") == 0;
     if (!end && !comma && !word) continue;
-    if (const auto piece = trimmed(text.substr(from, i - from)); !piece.empty()) pieces.push_back(piece);
+    if (const auto piece = bareWords(text.substr(from, i - from)); !piece.empty()) pieces.push_back(piece);
     from = i + (word ? 5 : 1);
   }
   return pieces;
@@ -86,8 +80,8 @@ bool compares(const Test& t, double v) {
   return false;
 }
 bool compares(const Test& t, const std::string& v) {
-  const bool holds = lower(v).find(lower(t.text)) != std::string::npos;
-  const bool same = lower(v) == lower(t.text);
+  const bool holds = lowered(v).find(lowered(t.text)) != std::string::npos;
+  const bool same = lowered(v) == lowered(t.text);
   return t.compare == Compare::has ? holds : t.compare == Compare::equal ? same : t.compare == Compare::notEqual ? !same : t.compare == Compare::lacks ? !holds : false;
 }
 
@@ -143,7 +137,7 @@ Result<Condition> readCondition(std::string_view text, const UnitSet& units) {
     if (best) {
       if (condition.kind && condition.kind != best) return refused(fmt::format("one kind at a time: {} and {}", condition.kind->plural, best->plural));
       condition.kind = best;
-      piece = trimmed(piece.substr(length));
+      piece = bareWords(piece.substr(length));
       for (const std::string_view filler : {"where", "with", "whose", "that"})
         if (begins(piece, filler, rest)) piece = rest;
       if (piece.empty()) continue;
@@ -167,7 +161,7 @@ Result<Condition> readCondition(std::string_view text, const UnitSet& units) {
     bool compared = false;
     for (const auto& [sign, compare] : signs)
       if (!compared && (std::isalpha(static_cast<unsigned char>(sign[0])) ? begins(rest, sign, rest) : rest.starts_with(sign))) {
-        if (!std::isalpha(static_cast<unsigned char>(sign[0]))) rest = trimmed(rest.substr(sign.size()));
+        if (!std::isalpha(static_cast<unsigned char>(sign[0]))) rest = bareWords(rest.substr(sign.size()));
         test.compare = compare;
         compared = true;
       }
@@ -218,14 +212,14 @@ std::vector<Id> alike(const Network& network, Id id) {
 }
 
 std::optional<Assignment> readAssignment(std::string_view text, const Network& network, const std::vector<Id>& selection) {
-  text = trimmed(text);
+  text = bareWords(text);
   Assignment a;
   std::string_view rest = text;
   // The longest beginning that is a name; names may hold blanks.
   for (std::size_t end = text.size(); end > 0 && a.ids.empty(); end = text.rfind(' ', end - 1)) {
-    if (const Id id = network.byName(trimmed(text.substr(0, end))); id != noId) {
+    if (const Id id = network.byName(bareWords(text.substr(0, end))); id != noId) {
       a.ids = {id};
-      rest = trimmed(text.substr(end));
+      rest = bareWords(text.substr(end));
     }
     if (text.find(' ') == std::string_view::npos || end <= text.find(' ')) break;
   }
@@ -238,7 +232,7 @@ std::optional<Assignment> readAssignment(std::string_view text, const Network& n
     if (f.kind != FieldKind::table && (!best || f.key.size() > best->key.size()) && begins(rest, f.key, behind) && !behind.empty()) best = &f, value = behind;
   }
   if (!best) return std::nullopt;
-  while (value.starts_with('=')) value = trimmed(value.substr(1));
+  while (value.starts_with('=')) value = bareWords(value.substr(1));
   a.key = std::string(best->key);
   a.text = std::string(value);
   a.words = fmt::format("{}: {} {}", a.ids.size() == 1 ? network.at(a.ids.front()).name : fmt::format("{} selected", a.ids.size()), a.key, a.text);

@@ -7,16 +7,12 @@
 #include "network/put.h"
 #include "quantity/format.h"
 #include "quantity/parse.h"
+#include "quantity/words.h"
 
 namespace conduit {
 namespace {
 
 using Refused = tl::unexpected<Problem>;
-
-std::string_view trimmed(std::string_view text) {
-  const auto first = text.find_first_not_of(" \t");
-  return first == std::string_view::npos ? std::string_view() : text.substr(first, text.find_last_not_of(" \t") - first + 1);
-}
 
 // The unit a text was typed with: what follows its number.
 std::string_view typedUnit(std::string_view typed) {
@@ -24,7 +20,8 @@ std::string_view typedUnit(std::string_view typed) {
   while (at < typed.size()) {
     const char c = typed[at];
     const bool number = (c >= '0' && c <= '9') || c == '.' || c == ',' || c == '+' || c == '-' || c == ' ' || c == '/';
-    const bool exponent = (c == 'e' || c == 'E') && at > 0 && at + 1 < typed.size() && (typed[at + 1] == '-' || typed[at + 1] == '+' || std::isdigit(static_cast<unsigned char>(typed[at + 1])));
+    const bool exponent =
+        (c == 'e' || c == 'E') && at > 0 && at + 1 < typed.size() && (typed[at + 1] == '-' || typed[at + 1] == '+' || std::isdigit(static_cast<unsigned char>(typed[at + 1])));
     if (!number && !exponent) break;
     ++at;
   }
@@ -48,7 +45,8 @@ Result<Arithmetic> readArithmetic(std::string_view raw, Measure measure, const U
   std::string_view rest = trimmed(text.substr(text.starts_with("×") ? std::string_view("×").size() : 1));
   if (sign == '*' || sign == '/') {
     const auto factor = parse(rest, Measure::number);
-    if (!factor || !std::isfinite(factor->value) || (sign == '/' && factor->value == 0.0)) return refused(fmt::format("\"{}\" is not a plain number to {} by", rest, sign == '*' ? "multiply" : "divide"));
+    if (!factor || !std::isfinite(factor->value) || (sign == '/' && factor->value == 0.0))
+      return refused(fmt::format("\"{}\" is not a plain number to {} by", rest, sign == '*' ? "multiply" : "divide"));
     a.factor = sign == '*' ? factor->value : 1.0 / factor->value;
     return a;
   }
@@ -92,7 +90,8 @@ Result<Edited> changeByArithmetic(const Network& network, std::span<const Id> id
     const double si = given->value * a->factor + a->add;
     const double shown = unit ? (si - unit->offset) / unit->factor : si;
     const std::string typed = unitText.empty() ? fmt::format("{:.10g}", shown) : fmt::format("{:.10g} {}", shown, unitText);
-    if (!unit && !unitText.empty()) return Refused(Problem{{e->name, std::string(key)}, fmt::format("{} of {} is given as {}, which arithmetic cannot follow", key, e->name, given->typed), {}});
+    if (!unit && !unitText.empty())
+      return Refused(Problem{{e->name, std::string(key)}, fmt::format("{} of {} is given as {}, which arithmetic cannot follow", key, e->name, given->typed), {}});
     if (auto put = putText(draft, id, key, typed, nullptr, unitText.empty() ? units : nullptr); !put) return Refused(put.error());
     ++done;
   }

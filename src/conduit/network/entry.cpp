@@ -8,22 +8,18 @@
 #include "parts/take_off.h"
 #include "quantity/format.h"
 #include "quantity/parse.h"
+#include "quantity/words.h"
 
 namespace conduit {
 namespace {
 
 using Refused = tl::unexpected<Problem>;
 
-std::string trimmed(std::string_view text) {
-  const auto first = text.find_first_not_of(" \t");
-  return first == std::string_view::npos ? std::string() : std::string(text.substr(first, text.find_last_not_of(" \t") - first + 1));
-}
-
 std::vector<std::string> parted(std::string_view text, char by) {
   std::vector<std::string> parts;
   for (std::size_t at = 0;;) {
     const auto end = text.find(by, at);
-    parts.push_back(trimmed(text.substr(at, end == std::string_view::npos ? end : end - at)));
+    parts.emplace_back(trimmed(text.substr(at, end == std::string_view::npos ? end : end - at)));
     if (end == std::string_view::npos) return parts;
     at = end + 1;
   }
@@ -57,7 +53,7 @@ Result<Given> readGiven(std::string_view key, Measure measure, double least, dou
 }  // namespace
 
 Result<Value> readField(const Field& field, std::string_view raw, const Stock* stock, const UnitSet* units) {
-  const std::string text = trimmed(raw);
+  const std::string text(trimmed(raw));
   const std::string key(field.key);
   switch (field.kind) {
     case FieldKind::quantity: {

@@ -6,6 +6,7 @@
 
 #include "network/put.h"
 #include "quantity/format.h"
+#include "quantity/words.h"
 
 namespace conduit {
 namespace {
@@ -161,11 +162,7 @@ Result<bool> lay(Draft& draft, Id pipe, std::string_view text, const Stock& stoc
 std::optional<std::pair<std::string, std::string>> nameAndTakeOff(std::string_view line) {
   const auto colon = line.find(':');
   if (colon == std::string_view::npos || colon == 0) return std::nullopt;
-  auto trimmed = [](std::string_view t) {
-    const auto first = t.find_first_not_of(" \t\r");
-    return first == std::string_view::npos ? std::string() : std::string(t.substr(first, t.find_last_not_of(" \t\r") - first + 1));
-  };
-  return std::pair{trimmed(line.substr(0, colon)), trimmed(line.substr(colon + 1))};
+  return std::pair{std::string(trimmed(line.substr(0, colon))), std::string(trimmed(line.substr(colon + 1)))};
 }
 
 }  // namespace

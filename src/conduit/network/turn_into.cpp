@@ -146,7 +146,8 @@ std::string turnFault(const Network& network, Id id, const Part& part) {
     const Id a = e->ends[0], b = e->ends[1];
     for (const Id joined : network.elementsAt(b)) {
       const auto& ends = network.at(joined).ends;
-      if (joined != id && std::find(ends.begin(), ends.end(), a) != ends.end()) return fmt::format("{} stands beside {}: its ends cannot become one point", e->name, network.at(joined).name);
+      if (joined != id && std::find(ends.begin(), ends.end(), a) != ends.end())
+        return fmt::format("{} stands beside {}: its ends cannot become one point", e->name, network.at(joined).name);
     }
     return {};
   }

@@ -3,14 +3,10 @@
 #include <fmt/format.h>
 
 #include "parts/registry.h"
+#include "quantity/words.h"
 
 namespace conduit {
 namespace {
-
-std::string_view trimmed(std::string_view text) {
-  const auto first = text.find_first_not_of(" \t\n");
-  return first == std::string_view::npos ? std::string_view() : text.substr(first, text.find_last_not_of(" \t\n") - first + 1);
-}
 
 // "pipe W-001" → the kind and the name; the kind is all but the last word.
 std::pair<std::string_view, std::string_view> kindAndName(std::string_view entry) {
@@ -59,8 +55,7 @@ std::string patternFault(std::string_view patterns) {
     if (!fault.empty()) return;
     const auto [kind, name] = kindAndName(entry);
     const Part* part = findPart(kind);
-    if (name.empty() || !part || part->ends == Ends::none)
-      fault = fmt::format("\"{}\" is not a kind and the first of its names, such as \"pipe W-001; pump PU-1\"", entry);
+    if (name.empty() || !part || part->ends == Ends::none) fault = fmt::format("\"{}\" is not a kind and the first of its names, such as \"pipe W-001; pump PU-1\"", entry);
     else if (name.size() > 40 || name.find_first_of("\"\\") != std::string_view::npos) fault = fmt::format("\"{}\" cannot begin a row of names", name);
   });
   return fault;

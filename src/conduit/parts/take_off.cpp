@@ -8,6 +8,7 @@
 #include <cmath>
 
 #include "parts/registry.h"
+#include "quantity/words.h"
 
 namespace conduit {
 namespace {
@@ -45,12 +46,6 @@ std::vector<Token> tokensOf(std::string_view text) {
   return tokens;
 }
 
-std::string lower(std::string_view text) {
-  std::string out(text);
-  for (char& c : out) c = static_cast<char>(std::tolower(static_cast<unsigned char>(c)));
-  return out;
-}
-
 std::string dashed(std::string_view key) {
   std::string out(key);
   std::replace(out.begin(), out.end(), ' ', '-');
@@ -76,7 +71,7 @@ std::size_t slips(std::string_view a, std::string_view b) {
 
 // A fitting by its word, also in the plural ("elbows", "tee-runs", "globes") and with blanks for its dash.
 const Fitting* fittingOf(std::string_view word, const Stock& stock) {
-  const std::string plain = lower(word);
+  const std::string plain = lowered(word);
   if (const Fitting* f = stock.fitting(plain)) return f;
   if (plain.size() > 2 && plain.ends_with("s"))
     if (const Fitting* f = stock.fitting(plain.substr(0, plain.size() - 1))) return f;
@@ -118,7 +113,7 @@ class Reader {
     while (d < token.text.size() && isDigit(token.text[d])) ++d;
     const bool joined = d > 0 && d < token.text.size() && token.text[d] == 'x';
     const bool apart = d > 0 && d == token.text.size() && ahead(1) && ahead()->text == "x";
-    const bool plural = d > 0 && d == token.text.size() && ahead() && !stock_.fitting(lower(ahead()->text)) && fittingOf(ahead()->text, stock_);  // "3 elbows"
+    const bool plural = d > 0 && d == token.text.size() && ahead() && !stock_.fitting(lowered(ahead()->text)) && fittingOf(ahead()->text, stock_);  // "3 elbows"
     if (joined || apart || plural) {
       const auto [end, error] = std::from_chars(token.text.data(), token.text.data() + d, count);
       if (error != std::errc() || count < 1 || count > 10000) return refused(fmt::format("\"{}\" is not a count between 1 and 10 000", token.text), token, {});
@@ -136,7 +131,7 @@ class Reader {
   }
 
   tl::expected<Piece, ParseError> readCounted(const Token& token) {
-    const std::string word = lower(token.text);
+    const std::string word = lowered(token.text);
     if (token.text == "K" || token.text == "k" || word.starts_with("k=")) return readK(token);
     if (word == "le" || word.starts_with("le=")) return readEquivalent(token);
     if (token.text.front() == '+') return readAllowance(token);
@@ -149,7 +144,7 @@ class Reader {
     if (startsNumber(token.text)) {
       auto length = readLength(token);
       if (length && ahead())
-        if (const std::string way = lower(ahead()->text); way == "up" || way == "down") {
+        if (const std::string way = lowered(ahead()->text); way == "up" || way == "down") {
           length->kind = way == "up" ? PieceKind::up : PieceKind::down, length->word = way;
           ++next_;
         }
@@ -382,7 +377,7 @@ std::string_view wordAtEnd(std::string_view before) {
 
 std::vector<Completion> completionsFor(std::string_view before, const Stock& stock) {
   std::vector<Completion> found;
-  const std::string word = lower(wordAtEnd(before));
+  const std::string word = lowered(wordAtEnd(before));
   // Behind a length there may be a way.
   const auto tokens = tokensOf(before);
   const std::size_t behind = word.empty() ? tokens.size() : tokens.size() - 1;

@@ -2,6 +2,8 @@
 
 #include <array>
 
+#include "quantity/words.h"
+
 namespace conduit {
 namespace {
 
@@ -174,11 +176,6 @@ UnitSet::UnitSet(std::string name, std::vector<std::pair<Measure, std::string_vi
 const Unit& UnitSet::unitFor(Measure measure) const { return *units_[static_cast<std::size_t>(measure)]; }
 
 namespace {
-
-std::string_view trimmed(std::string_view text) {
-  const auto first = text.find_first_not_of(" \t\n");
-  return first == std::string_view::npos ? std::string_view() : text.substr(first, text.find_last_not_of(" \t\n") - first + 1);
-}
 
 const Unit* directUnit(Measure measure, std::string_view name) {
   const std::string padded = " " + std::string(name) + " ";

@@ -71,21 +71,4 @@ class Card : public QWidget {
   bool more_ = false;  // also what could be given and is not
 };
 
-/// The bars of an element's checks, each with a mark at its limit.
-class LimitBars : public QWidget {
-  Q_OBJECT
- public:
-  explicit LimitBars(QWidget* parent = nullptr);
-  void display(std::vector<Check> checks, const UnitSet& units, const Look& look);
-  [[nodiscard]] QSize sizeHint() const override;
-
- protected:
-  void paintEvent(QPaintEvent*) override;
-
- private:
-  std::vector<Check> checks_;
-  const UnitSet* units_ = nullptr;
-  Look look_;
-};
-
 }  // namespace conduit::desktop

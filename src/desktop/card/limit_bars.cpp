@@ -1,0 +1,68 @@
+#include "card/limit_bars.h"
+
+#include <QPainter>
+#include <algorithm>
+
+#include "quantity/format.h"
+
+namespace conduit::desktop {
+
+LimitBars::LimitBars(QWidget* parent) : QWidget(parent) { setAccessibleName(tr("Limits")); }
+
+void LimitBars::display(std::vector<Check> checks, const UnitSet& units, const Look& look) {
+  checks_ = std::move(checks);
+  units_ = &units;
+  look_ = look;
+  QStringList words;
+  for (const Check& c : checks_) words << QString::fromStdString(c.label) + (c.broken() ? tr(" broken") : tr(" kept"));
+  setAccessibleDescription(words.join(", "));
+  setFixedHeight(sizeHint().height());
+  update();
+}
+
+QSize LimitBars::sizeHint() const { return {276, checks_.empty() ? 1 : 30 + 34 * static_cast<int>(checks_.size())}; }
+
+void LimitBars::paintEvent(QPaintEvent*) {
+  if (checks_.empty()) return;
+  QPainter p(this);
+  p.setRenderHint(QPainter::Antialiasing, true);
+  p.setFont(face(12));
+  p.setPen(look_.ink2);
+  p.drawText(QRectF(0, 8, width(), 16), Qt::AlignLeft | Qt::AlignVCenter, tr("Limits"));
+  p.setPen(QPen(look_.hair, 1));
+  p.drawLine(0, 25, width(), 25);
+  double y = 30;
+  for (const Check& c : checks_) {
+    const bool broken = c.broken();
+    const QColor tone = broken ? look_.warning : look_.water;
+    p.setFont(face(12.5));
+    p.setPen(look_.ink);
+    p.drawText(QRectF(0, y, width() * 0.5, 16), Qt::AlignLeft | Qt::AlignVCenter, QString::fromStdString(c.label));
+    QString words = QString::fromStdString(withUnit(c.value, c.measure, *units_, 3));
+    if (c.least && c.most)
+      words += QString(", %1–%2").arg(QString::fromStdString(asNumber(*c.least, c.measure, *units_, 2)), QString::fromStdString(asNumber(*c.most, c.measure, *units_, 2)));
+    else if (c.most) words += tr(" of %1").arg(QString::fromStdString(asNumber(*c.most, c.measure, *units_, 3)));
+    else if (c.least) words += tr(", %1 wanted").arg(QString::fromStdString(asNumber(*c.least, c.measure, *units_, 3)));
+    if (broken) words = "▲ " + words;
+    p.setFont(face(12.5, true));
+    p.setPen(broken ? look_.warning : look_.ink);
+    p.drawText(QRectF(width() * 0.25, y, width() * 0.75, 16), Qt::AlignRight | Qt::AlignVCenter, words);
+    // The bar runs to somewhat past the greater of value and limit; a mark stands at each limit.
+    const double top = std::max({c.value, c.most.value_or(0), c.least.value_or(0) * 2, 1e-12}) * 1.15;
+    const QRectF bar(0, y + 19, width(), 5);
+    p.setPen(Qt::NoPen);
+    p.setBrush(look_.grid);
+    p.drawRoundedRect(bar, 2.5, 2.5);
+    p.setBrush(tone);
+    p.drawRoundedRect(QRectF(bar.left(), bar.top(), bar.width() * std::clamp(c.value / top, 0.0, 1.0), 5), 2.5, 2.5);
+    p.setPen(QPen(look_.ink, 2));
+    for (const auto& limit : {c.least, c.most})
+      if (limit) {
+        const double x = std::clamp(*limit / top, 0.0, 1.0) * bar.width();
+        p.drawLine(QPointF(x, bar.top() - 3), QPointF(x, bar.bottom() + 3));
+      }
+    y += 34;
+  }
+}
+
+}  // namespace conduit::desktop
