@@ -39,7 +39,7 @@ std::size_t sequence(std::string_view s, std::size_t i) {
 bool validUtf8(std::string_view s) {
   for (std::size_t i = 0; i < s.size();) {
     const std::size_t n = sequence(s, i);
-    if (n == 0) return i + 4 > s.size();  // cut off at the end
+    if (n == 0) return false;
     i += n;
   }
   return true;
@@ -147,8 +147,18 @@ bool looksLikeNumber(std::string_view cell) {
 }  // namespace
 
 std::string toUtf8(std::string_view bytes, Encoding encoding) {
-  if (encoding == Encoding::utf8) return std::string(bytes.starts_with("\xEF\xBB\xBF") ? bytes.substr(3) : bytes);
   std::string out;
+  if (encoding == Encoding::utf8) {
+    if (bytes.starts_with("\xEF\xBB\xBF")) bytes.remove_prefix(3);
+    if (validUtf8(bytes)) return std::string(bytes);
+    for (std::size_t i = 0; i < bytes.size();) {  // what is no letter becomes the mark for that, so that names stay writable
+      const std::size_t n = sequence(bytes, i);
+      if (n == 0) append(out, 0xFFFD);
+      else out += bytes.substr(i, n);
+      i += std::max<std::size_t>(n, 1);
+    }
+    return out;
+  }
   out.reserve(bytes.size());
   if (encoding == Encoding::latin) {
     for (const char ch : bytes) {
@@ -180,7 +190,7 @@ Dialect guessDialect(std::string_view bytes) {
   if (head.size() >= 2 && ((static_cast<unsigned char>(head[0]) == 0xFF && static_cast<unsigned char>(head[1]) == 0xFE) ||
                            (static_cast<unsigned char>(head[0]) == 0xFE && static_cast<unsigned char>(head[1]) == 0xFF)))
     d.encoding = Encoding::utf16;
-  else if (!validUtf8(head)) d.encoding = Encoding::latin;
+  else if (!validUtf8(bytes)) d.encoding = Encoding::latin;
   const std::string text = toUtf8(head, d.encoding);
   // The separator with which the rows have the most cells in common; a comma between digits alone speaks against it.
   double best = -1.0;

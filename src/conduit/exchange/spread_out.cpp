@@ -1,6 +1,8 @@
 #include "exchange/spread_out.h"
 
 #include <algorithm>
+#include <cmath>
+#include <set>
 
 namespace conduit {
 
@@ -89,6 +91,19 @@ void spreadOut(Draft& draft, std::span<const Id> unplaced, double step_m) {
         row -= step_m;
       }
     }
+  // Trees that grow from places of their own may meet: whoever comes later makes way to the south.
+  const double cell = step_m / 6;
+  std::set<std::pair<long long, long long>> taken;
+  auto cellOf = [&](Spot at) { return std::pair{std::llround(at.x / cell), std::llround(at.y / cell)}; };
+  draft.network().each([&](Id id, const Element& e) {
+    if (!wants[id] && e.part->ends == Ends::self) taken.insert(cellOf(e.at));
+  });
+  for (const Id id : unplaced) {
+    Spot at = draft.network().at(id).at;
+    const Spot first = at;
+    while (!taken.insert(cellOf(at)).second) at.y -= 2 * cell;
+    if (!(at == first)) draft.move(id, at);
+  }
 }
 
 }  // namespace conduit
