@@ -2,6 +2,7 @@
 
 #include <set>
 
+#include "network/entry.h"
 #include "parts/take_off.h"
 
 namespace conduit {
@@ -48,6 +49,15 @@ Network withUsedStock(const Network& network, const Stock& stock) {
   Draft draft(network);
   draft.enclose(std::move(enclosed));
   return std::move(draft).finish();
+}
+
+StockItem stockItemOf(const Element& element) {
+  StockItem item{std::string(element.part->key), element.name, {}, "own", Origin::model};
+  for (const Field& f : element.part->fields) {
+    const Value* v = element.values.find(f.key);
+    if (v && f.key != stockItemKey && f.key != serviceKey && f.key != "note") item.fields.emplace_back(f.key, writeField(f, *v));
+  }
+  return item;
 }
 
 std::vector<Id> usersOf(const Network& network, const Stock& stock, std::string_view file, std::string_view name) {

@@ -9,6 +9,9 @@ namespace conduit {
 /// the liquid) enclosed, as they are now. Shares the network when nothing is to be added.
 [[nodiscard]] Network withUsedStock(const Network& network, const Stock& stock);
 
+/// What an element is given, as an item of the stock named after it: without its note, its service and what is found.
+[[nodiscard]] StockItem stockItemOf(const Element& element);
+
 /// Which elements use an entry of the stock, by Id.
 [[nodiscard]] std::vector<Id> usersOf(const Network& network, const Stock& stock, std::string_view file, std::string_view name);
 

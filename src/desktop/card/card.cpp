@@ -18,6 +18,7 @@
 #include "limits/limits.h"
 #include "network/entry.h"
 #include "network/lay_take_off.h"
+#include "network/setting.h"
 #include "network/turn_into.h"
 #include "parts/registry.h"
 #include "quantity/format.h"
@@ -277,6 +278,10 @@ void Card::refresh() {
       QString empty = shared ? QString() : tr("they differ");
       if (shared && f->fallback) empty = QString::fromStdString(withUnit(*f->fallback, f->measure, doc_.units(), 3));
       if (shared && !f->fallback && f->needed) empty = tr("wanted");
+      if (shared && !v && ids.size() == 1) {  // what its stock item gives
+        Values scratch;
+        if (const Value* given = valuesOf(first, doc_.stock(), scratch).find(f->key)) empty = QString::fromStdString(sayField(*f, *given));
+      }
       if (shared && empty.isEmpty() && ids.size() == 1 && first.part->geometry && solved) {  // what the size or the take-off gives
         const Geometry g = first.part->geometry(first.values, solved->solution.setting);
         if (f->measure == Measure::bore && g.bore_m) empty = QString::fromStdString(withUnit(*g.bore_m, f->measure, doc_.units()));

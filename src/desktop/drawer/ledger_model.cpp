@@ -1,6 +1,7 @@
 #include "drawer/ledger_model.h"
 
 #include "network/entry.h"
+#include "network/setting.h"
 #include "quantity/format.h"
 
 namespace conduit::desktop {
@@ -13,6 +14,7 @@ QString text(std::string_view s) { return QString::fromUtf8(s.data(), static_cas
 LedgerModel::LedgerModel(Document& document, QObject* parent) : QAbstractTableModel(parent), doc_(document) {
   connect(&doc_, &Document::changed, this, [this] {
     if (!following_) return;
+    sortKeys_.clear();
     std::vector<Id> now;
     doc_.network().each([&](Id id, const Element& e) {
       if (e.part == part_) now.push_back(id);
@@ -43,6 +45,7 @@ void LedgerModel::follow(bool on) {
 void LedgerModel::rebuild() {
   beginResetModel();
   ids_.clear();
+  sortKeys_.clear();
   columns_.clear();
   if (part_ && following_) {
     doc_.network().each([&](Id id, const Element& e) {
@@ -72,7 +75,9 @@ QVariant LedgerModel::data(const QModelIndex& index, int role) const {
   if (!e) return {};
   if (role == Qt::TextAlignmentRole)
     return QVariant(static_cast<int>(Qt::AlignVCenter | (c.outcome || (c.field && c.field->kind == FieldKind::quantity) ? Qt::AlignRight : Qt::AlignLeft)));
-  const bool wanted = c.field && c.field->needed && !e->values.find(c.field->key) && !e->values.released(c.field->key) && (!c.field->applies || c.field->applies(e->values));
+  Values scratch;
+  const bool wanted = c.field && c.field->needed && !e->values.released(c.field->key) && (!c.field->applies || c.field->applies(e->values)) &&
+                      !valuesOf(*e, doc_.stock(), scratch).find(c.field->key);
   if (role == Qt::ForegroundRole) {
     if (c.outcome && !doc_.current()) return look_.ink2;
     if (wanted) return look_.ink2;
@@ -99,21 +104,31 @@ QVariant LedgerModel::data(const QModelIndex& index, int role) const {
     return QString::fromStdString(role == Qt::EditRole ? writeField(*c.field, *v) : sayField(*c.field, *v));
   }
   if (c.end >= 0) return QString::fromStdString(doc_.network().at(e->ends[static_cast<std::size_t>(c.end)]).name);
-  if (role == sortRole) {  // numbers within names by their size
-    QString key, number;
-    for (const QChar ch : QString::fromStdString(e->name) + ' ') {
-      if (ch.isDigit()) {
-        number += ch;
-        continue;
-      }
-      if (!number.isEmpty()) key += number.rightJustified(10, '0');
-      number.clear();
-      key += ch;
-    }
-    return key;
-  }
+  if (role == sortRole) return sortKey(index.row());
   const QString name = QString::fromStdString(e->name);
   return role == Qt::DisplayRole && lacks_.contains(e->name) ? "▲ " + name : name;
+}
+
+// Numbers within names by their size. Made once for all rows: sorting asks for each many times.
+const QString& LedgerModel::sortKey(int row) const {
+  if (sortKeys_.size() != ids_.size()) {
+    sortKeys_.clear();
+    sortKeys_.reserve(ids_.size());
+    for (const Id id : ids_) {
+      QString key, number;
+      for (const QChar ch : QString::fromStdString(doc_.network().at(id).name) + ' ') {
+        if (ch.isDigit()) {
+          number += ch;
+          continue;
+        }
+        if (!number.isEmpty()) key += number.rightJustified(10, '0');
+        number.clear();
+        key += ch;
+      }
+      sortKeys_.push_back(key);
+    }
+  }
+  return sortKeys_[static_cast<std::size_t>(row)];
 }
 
 void LedgerModel::readLacks() {

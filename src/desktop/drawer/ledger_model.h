@@ -49,11 +49,13 @@ class LedgerModel : public QAbstractTableModel {
   };
   void rebuild();
   void readLacks();
+  [[nodiscard]] const QString& sortKey(int row) const;
   Document& doc_;
   const Part* part_ = nullptr;
   Look look_ = Look::light();
   bool following_ = false;
   std::vector<Id> ids_;
+  mutable std::vector<QString> sortKeys_;
   std::vector<Column> columns_;
   std::map<std::string, QString, std::less<>> lacks_;  // name → what is said of it
 };

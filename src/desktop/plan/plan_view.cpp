@@ -133,9 +133,9 @@ void PlanView::rebuild() {
   static const Solution nothing;
   const bool usable = solved && solved->solution.summary.usable();
   const Solution& solution = usable ? solved->solution : nothing;
-  std::set<std::string> lacking;
+  lacking_.clear();
   if (solved && !usable)
-    for (const Problem& p : solved->solution.summary.problems) lacking.insert(p.place.name);
+    for (const Problem& p : solved->solution.summary.problems) lacking_.emplace(p.place.name, p.what);
   jointDegree_.assign(net.bound(), 0);
   double widest = 0;
   Setting plain;
@@ -174,7 +174,7 @@ void PlanView::rebuild() {
   };
   net.each([&](Id id, const Element& e) {
     if (e.part->group == Group::drawing || e.part->ends == Ends::free) return;
-    const bool incomplete = !lacking.empty() && lacking.contains(e.name);
+    const bool incomplete = !lacking_.empty() && lacking_.contains(e.name);
     const Part& part = *e.part;
     Label label;
     label.id = id;
@@ -256,13 +256,10 @@ std::pair<QString, QString> PlanView::labelText(const Label& label) const {
   const SolvedPtr& solved = doc_.solved();
   const QString name = QString::fromStdString(e.name);
   const bool usable = solved && solved->solution.summary.usable();
-  if (label.rank < 0 && solved) {
-    for (const Problem& p : solved->solution.summary.problems) {
-      if (p.place.name != e.name) continue;
-      QString what = QString::fromStdString(p.what);
-      if (what.startsWith(name + " ")) what = what.mid(name.size() + 1);
-      return {name, what.size() > 44 ? what.left(43) + "…" : what};
-    }
+  if (const auto it = label.rank < 0 ? lacking_.find(e.name) : lacking_.end(); it != lacking_.end()) {
+    QString what = QString::fromStdString(it->second);
+    if (what.startsWith(name + " ")) what = what.mid(name.size() + 1);
+    return {name, what.size() > 44 ? what.left(43) + "…" : what};
   }
   QStringList texts;
   if (usable) {
@@ -378,6 +375,16 @@ void PlanView::drawBands(QPainter& p, const QRectF& visible) {
   p.setRenderHint(QPainter::Antialiasing, true);
 }
 
+// From its beginning to its end: a small open arrow on what is selected. Where it points, a flow counts positive.
+void PlanView::drawWay(QPainter& p, QPointF at, double angle, double out) {
+  p.save();
+  p.translate(at);
+  p.rotate(angle);
+  p.setPen(QPen(look_.ink, 1.8, Qt::SolidLine, Qt::RoundCap, Qt::RoundJoin));
+  p.drawPolyline(QPolygonF({{out, -5}, {out + 6, 0}, {out, 5}}));
+  p.restore();
+}
+
 void PlanView::drawSymbols(QPainter& p, const QRectF& visible) {
   const Network& net = doc_.network();
   const bool crowded = symbols_.size() > 400 && scale_ < 0.5;
@@ -436,6 +443,7 @@ void PlanView::drawSymbols(QPainter& p, const QRectF& visible) {
       p.setBrush(Qt::NoBrush);
       const double r = e.part->ends == Ends::many ? 27 : 19;
       p.drawEllipse(s, r, r);
+      if (e.part->ends == Ends::two) drawWay(p, s, sym.angle, r + 2);
     }
   }
   for (const Band& b : bands_)
@@ -447,6 +455,7 @@ void PlanView::drawSymbols(QPainter& p, const QRectF& visible) {
       p.setPen(QPen(look_.ink, 1.4, Qt::DotLine));
       p.drawLine(s + n, t + n);
       p.drawLine(s - n, t - n);
+      if (length > 50) drawWay(p, t, std::atan2(t.y() - s.y(), t.x() - s.x()) * 180 / M_PI, -16);
     }
   for (const QPointF& mark : marks()) {
     if (!visible.contains(mark)) continue;
@@ -464,6 +473,7 @@ std::vector<QPointF> PlanView::marks() const {
   std::vector<QPointF> at;
   if (const SolvedPtr& solved = doc_.solved())
     for (const Finding& f : solved->findings) {
+      if (at.size() >= 300) break;  // the worst come first; more would only cover the drawing
       const Id id = f.severity > Severity::broken ? noId : doc_.network().byName(f.place.name);
       if (id != noId) at.push_back(toScreen(spotOf(doc_.network(), id)) + QPointF(17, -18));
     }
@@ -502,11 +512,12 @@ void PlanView::drawLabels(QPainter& p) {
     const double mine = away(own), slack = label.rank < 2 ? -0.5 : 2.0;
     return symbols_.size() > 300 || std::none_of(symbols_.begin(), symbols_.end(), [&](const Symbol& sym) { return sym.id != label.id && away(toScreen(sym.at)) < mine + slack; });
   };
-  int placed = 0;
+  int placed = 0, tried = 0;
   for (const Label& label : labels_) {
     if (label.rank > leastOf || placed > 250) break;
     const QPointF at = toScreen(label.at);
     if (!frame.contains(at)) continue;
+    if (++tried > 800) break;  // among so many there is no room left
     if (label.rank == 4 && label.room * scale_ < 34) continue;
     const auto [first, second] = labelText(label);
     if (first.isEmpty()) continue;

@@ -4,6 +4,8 @@
 #include <QTimer>
 #include <QWidget>
 #include <optional>
+#include <string>
+#include <unordered_map>
 
 #include "document/document.h"
 #include "look/look.h"
@@ -90,6 +92,7 @@ class PlanView : public QWidget {
   [[nodiscard]] std::pair<QString, QString> labelText(const Label& label) const;
   void drawBands(QPainter& p, const QRectF& visible);
   void drawSymbols(QPainter& p, const QRectF& visible);
+  void drawWay(QPainter& p, QPointF at, double angle, double out);
   void drawLabels(QPainter& p);
   void drawLegend(QPainter& p);
   void drawScale(QPainter& p);
@@ -138,7 +141,8 @@ class PlanView : public QWidget {
   double scaleTop_ = 1.0;
   Measure scaleMeasure_ = Measure::velocity;
 
-  std::vector<Id> onPaper_;  // remarks, dimensions, pictures
+  std::unordered_map<std::string, std::string> lacking_;  // name → what is said of it
+  std::vector<Id> onPaper_;                               // remarks, dimensions, pictures
   mutable PictureStore pictures_;
   bool heights_ = false;
 

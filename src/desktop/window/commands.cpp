@@ -13,6 +13,7 @@
 #include "drawer/bring_in_page.h"
 #include "drawer/ledger.h"
 #include "drawer/stock_page.h"
+#include "exchange/enclose.h"
 #include "exchange/model_file.h"
 #include "find/condition.h"
 #include "levels/levels_view.h"
@@ -158,6 +159,18 @@ void MainWindow::makeDrawMenu(QMenu* draw) {
   draw->addSeparator();
   draw->addAction(command("service.new", tr("New service with its limits"), QKeySequence(),
                           [this] { doc_->take(place(doc_->network(), *findPart("service"), {}, "", doc_->stock(), &doc_->units())); }));
+  draw->addAction(command("stock.from", tr("Describe once: keep what is selected as a stock item"), QKeySequence(), [this] {
+    const Element* e = doc_->selected() == noId ? nullptr : doc_->network().find(doc_->selected());
+    if (!e || !findField(*e->part, stockItemKey)) return balance_->say(tr("Select one pump, valve, strainer or nozzle that is to be described once."), true);
+    const StockItem item = stockItemOf(*e);
+    if (item.fields.empty()) return balance_->say(tr("%1 has nothing given that an item could hold.").arg(QString::fromStdString(e->name)), true);
+    doc_->editStock("Stock: new " + item.item, [&](Stock& stock) {
+      dropStockRow(stock, "equipment.csv", item.item);
+      stock.items.push_back(item);
+    });
+    showDrawer(2);
+    stockPage_->showEntry("equipment.csv", QString::fromStdString(item.item));
+  }));
   draw->addAction(command("picture.scale", tr("Bring the picture to scale"), QKeySequence(), [this] { plan_->scalePicture(); }));
   draw->addAction(command("picture.inside", tr("Keep the picture inside the model"), QKeySequence(), [this] { keepPictureInside(); }));
 }
