@@ -89,7 +89,7 @@ TEST_F(Paper, risersAndStackedLinesArePickedApart) {
   bool beside = false;
   for (const double off : {-9.0, -8.0, 8.0, 9.0}) beside = beside || plan().hit(mid + QPointF(0, off)) == two;
   EXPECT_TRUE(beside) << "the second lies beside the first";
-  EXPECT_EQ(plan().hit(a + QPointF(15, -17)), riser) << "the ring beside the point";
+  EXPECT_EQ(plan().hit(a + QPointF(-16, -18)), riser) << "the ring beside the point";
 }
 
 TEST_F(Paper, whatIsIncompleteShowsInPlanLevelsAndLedger) {

@@ -131,8 +131,10 @@ void Card::addGiven(const Part& part, const Field& field) {
   } else {
     auto* edit = field.kind == FieldKind::takeOff ? takeOff_ = new TakeOffEdit(doc_) : new QLineEdit;
     const bool wide = field.kind == FieldKind::text || field.kind == FieldKind::takeOff;
+    // A long name takes room from its field rather than being cut off.
+    const int named = QFontMetrics(face(12.5)).horizontalAdvance(name);
     if (field.kind == FieldKind::takeOff && ids.size() == 1) edit->setMinimumWidth(250);
-    else edit->setFixedWidth(wide ? 186 : 112);
+    else edit->setFixedWidth(std::clamp(276 - 34 - named, 64, wide ? 186 : 112));
     edit->setAlignment(wide ? Qt::AlignLeft : Qt::AlignRight);
     connect(edit, &QLineEdit::editingFinished, this, [this, key, edit] { commit(key, edit); });
     // Fields that name an entry of the stock offer the names.

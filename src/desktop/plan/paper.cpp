@@ -175,7 +175,7 @@ void PlanView::drawRises(QPainter& p, const QRectF& visible) {
     if (b.rise != 0.0) {
       p.setFont(face(10));
       p.setPen(look_.ink2);
-      p.drawText(QRectF(at.x() + 11, at.y() - 8, 70, 16), Qt::AlignLeft | Qt::AlignVCenter,
+      p.drawText(QRectF(at.x() - 91, at.y() - 8, 80, 16), Qt::AlignRight | Qt::AlignVCenter,
                  QString::fromStdString(withUnit(std::abs(b.rise), Measure::headDrop, doc_.units(), 3)) + (b.rise > 0 ? tr(" up") : tr(" down")));
     }
   }
@@ -183,7 +183,7 @@ void PlanView::drawRises(QPainter& p, const QRectF& visible) {
 
 QPointF PlanView::riserSpot(const Band& b) const {
   const QPointF mid = (toScreen(b.a) + toScreen(b.b)) / 2;
-  return mid + QPointF(15, -17) + QPointF(20, 0) * b.stacked;
+  return mid + QPointF(-16, -18) - QPointF(20, 0) * b.stacked;  // where no mark of a finding stands
 }
 
 }  // namespace conduit::desktop

@@ -350,7 +350,7 @@ void PlanView::drawBands(QPainter& p, const QRectF& visible) {
     QPen pen = p.pen();
     pen.setDashPattern({3, 2.2});
     p.setPen(pen);
-    p.drawLine(toScreen(b->a), toScreen(b->b));
+    p.drawLine(bandLine(*b));
   }
   // Arrows in the true direction of flow, one about every 130 px.
   if (!inMotion() || bands_.size() < 400)
@@ -501,8 +501,14 @@ void PlanView::drawLabels(QPainter& p) {
     if (doc_.network().at(id).values.find("outflow")) room.take(QRectF(s - QPointF(7, 6), QSizeF(14, 26)));
   }
   for (const Band& b : bands_) {
-    const QLineF line(toScreen(b.a), toScreen(b.b));
+    const QLineF line = bandLine(b);
     if (QRectF(line.p1(), line.p2()).normalized().adjusted(-1, -1, 1, 1).intersects(frame)) room.take(line);
+    if (b.riser && line.length() < 14) room.take(QRectF(riserSpot(b) - QPointF(80, 9), QSizeF(89, 18)));  // its ring and its words
+  }
+  for (const Id id : onPaper_) {
+    const Element& e = doc_.network().at(id);
+    if (e.part->key == "remark") room.take(remarkBox(e));
+    if (e.part->key == "dimension") room.take(dimensionLine(e));
   }
   // Zoomed away the lesser labels go: first those of lines and points, then those of devices.
   const int leastOf = spacing_ < 16 ? 0 : spacing_ < 30 ? 1 : spacing_ < 42 ? 2 : 4;
