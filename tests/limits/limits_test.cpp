@@ -116,5 +116,34 @@ TEST(Services, holdTheElementsThatNameThem) {
   EXPECT_NE(s.summary.problems.front().what.find("no service"), std::string::npos);
 }
 
+// A valve of Kv 40 at 20 m³/h takes (20/40)² = 0.25 bar (water near 1000 kg/m³, 0.1 %).
+TEST(Limits, aControlValveThatTakesTooLittleIsFound) {
+  using namespace test;
+  const auto brokenBy = [](const char* least) {
+    const Network n = model(point("A", 0) + "," + point("B", 0, "\"outflow\":\"20 m3/h\""),
+                            held("A", 20) + "," + device("control valve", "V-1", "A", "B", std::string("\"Kv\":\"40 Kv\",\"drop at least\":\"") + least + "\""));
+    std::size_t count = 0;
+    for (const Finding& f : findings(n, answer(n), UnitSet::siWater())) count += f.place.name == "V-1" && f.severity == Severity::broken;
+    return count;
+  };
+  EXPECT_EQ(brokenBy("0.24 bar"), 0u);
+  EXPECT_EQ(brokenBy("0.26 bar"), 1u);
+}
+
+// 100 kmol/h of water are 1801.5 kg/h; of another liquid its molar mass must be known.
+TEST(Units, flowsInMolesNeedTheMolarMass) {
+  using namespace test;
+  const std::string points = point("A", 0) + "," + point("B", 0, "\"outflow\":\"100 kmol/h\""), lines = held("A", 20) + "," + pipe("L-1", "A", "B", 10);
+  const Network water = model(points, lines);
+  const Solution s = answer(water);
+  EXPECT_NEAR(flow(water, s, "L-1"), 1801.5268 / 3600 / s.setting.medium.density_kgm3, 1e-9);
+  const std::string own = "\"liquid\":\"own liquid\",\"density\":\"800 kg/m3\",\"viscosity\":\"1 cSt\"";
+  const Solution refused = solve(model(points, lines, own), &shippedStock());
+  ASSERT_FALSE(refused.summary.usable());
+  EXPECT_NE(refused.summary.problems.front().what.find("molar mass"), std::string::npos);
+  const Network known = model(points, lines, own + ",\"molar mass\":\"46\"");
+  EXPECT_NEAR(flow(known, answer(known), "L-1"), 4600.0 / 3600 / 800, 1e-12);
+}
+
 }  // namespace
 }  // namespace conduit

@@ -59,6 +59,23 @@ Result<Setting> settingOf(const Network& network, const Stock* stock) {
     s.vapour_pa = water::vapourPressure(t).si();
     s.liquid = fmt::format("water at {} °C", digits(t.si(), 3));
   }
+  if (word("liquid") != "water") {
+    if (const auto mass = value("molar mass")) {
+      s.medium.molarMass_kgkmol = *mass;
+    } else {
+      // A flow in moles says nothing of a liquid whose molar mass is not known.
+      std::optional<Problem> problem;
+      network.each([&](Id, const Element& e) {
+        if (problem) return;
+        for (const Values::Entry& entry : e.values.entries())
+          if (const auto* given = std::get_if<Given>(&entry.value); given && given->basis == Basis::molar && !entry.released)
+            problem = Problem{{"job", "molar mass"},
+                              fmt::format("{} of {} is given in moles ({}), and the liquid's molar mass is not known", entry.key, e.name, given->typed),
+                              {{"Give the liquid a molar mass", {}, {"job", "molar mass"}}}};
+      });
+      if (problem) return tl::unexpected(std::move(*problem));
+    }
+  }
   s.hazenWilliams = word("friction law") == "Hazen-Williams";
   s.hazenWilliamsLaw = {*value("Hazen-Williams coefficient"), *value("Hazen-Williams flow exponent"), *value("Hazen-Williams bore exponent")};
   s.limits.velocityMost_ms = value("velocity at most");  // those that have a default

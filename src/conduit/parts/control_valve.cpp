@@ -13,6 +13,7 @@ namespace {
 constexpr Key<FlowCoefficient> fullKv{"Kv"};
 constexpr Key<Ratio> opening{"opening"};
 constexpr Key<Number> rangeability{"rangeability"};
+constexpr Key<PressureDrop> leastDrop{"drop at least"};
 constexpr std::string_view characters[] = {"linear", "equal percentage", "quick opening"};
 bool equalPercentage(const Values& v) {
   const auto* word = v.get<std::string>("characteristic");
@@ -24,6 +25,7 @@ const Field fields[] = {
     inSight(byDefault(field(opening, 0, 1, "share of the travel; 0 is closed"), 1.0)),
     choice("characteristic", characters, "how the coefficient follows the travel"),
     onlyWhen(byDefault(field(rangeability, 2, 1000, "of an equal percentage valve"), 50.0), equalPercentage),
+    field(leastDrop, 0, 1e9, "the valve keeps control only while it takes this"),
     stockItem(),
     text("note", "anything worth saying"),
 };
@@ -78,6 +80,17 @@ std::string story(const Reading& r, const UnitSet& units) {
                      asNumber(*kv, Measure::flowCoefficient, units, 3), withUnit(std::abs(*dp), Measure::pressureDrop, units, 3));
 }
 
+void check(const Reading& r, const UnitSet& units, std::vector<Check>& checks) {
+  const auto least = get(*r.values, leastDrop, r.setting->medium);
+  const auto dp = outcome::pressureLoss(r);
+  if (!least || !dp) return;
+  Check c{.label = "Drop", .measure = Measure::pressureDrop, .value = std::abs(*dp), .least = least->si()};
+  if (c.broken())
+    c.what = fmt::format("{} takes {}, under the {} it needs to control", r.name, withUnit(std::abs(*dp), Measure::pressureDrop, units, 3),
+                         withUnit(least->si(), Measure::pressureDrop, units, 3));
+  checks.push_back(std::move(c));
+}
+
 constexpr std::string_view labels[] = {"flow", "pressure loss"};
 
 }  // namespace
@@ -95,6 +108,7 @@ const Part part{
     .labels = labels,
     .prepare = prepare,
     .story = story,
+    .check = check,
     .stateWord = stateWord,
 };
 

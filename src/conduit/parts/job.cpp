@@ -16,6 +16,7 @@ bool stockLiquid(const Values& v) {
   const auto* word = v.get<std::string>("liquid");
   return word && *word == "stock liquid";
 }
+bool notWater(const Values& v) { return ownLiquid(v) || stockLiquid(v); }
 bool hasTemperature(const Values& v) { return !ownLiquid(v); }
 bool hazenWilliams(const Values& v) {
   const auto* word = v.get<std::string>("friction law");
@@ -40,6 +41,7 @@ const Field fields[] = {
     onlyWhen(need(field(Key<Density>{"density"}, 1, 25000, "of the own liquid")), ownLiquid),
     onlyWhen(need(field(Key<Viscosity>{"viscosity"}, 1e-8, 10, "kinematic, of the own liquid")), ownLiquid),
     onlyWhen(byDefault(field(Key<AbsolutePressure>{"vapour pressure"}, 0, 1e8, "absolute, of the own liquid"), 0.0), ownLiquid),
+    onlyWhen(field(Key<Number>{"molar mass"}, 1, 10000, "of a liquid other than water, kg/kmol; flows in moles need it"), notWater),
     byDefault(field(Key<Height>{"altitude"}, -500, 11000, "of the site above the sea; sets the pressure of the air"), 0.0),
     choice("friction law", frictionLaws, "Darcy-Weisbach with Colebrook-White, or Hazen-Williams"),
     onlyWhen(byDefault(field(Key<Number>{"Hazen-Williams coefficient"}, 10, 11, "of h = c L Q^n / (C^n D^m) in SI"), 10.67), hazenWilliams),

@@ -43,6 +43,8 @@ const Field fields[] = {
     field(datum, -12000, 9000, "height to which its NPSH is referred; its suction point's if not given"),
     field(driver, 0, 1e9, "power its driver may give at the shaft"),
     field(ownMargin, 0, 100, "NPSH available less NPSH required; the job's if not given"),
+    byDefault(field(Key<Ratio>{"flow of best at least"}, 0, 1, "of the region it may run in; ANSI/HI 9.6.3 prefers 70 %"), 0.7),
+    byDefault(field(Key<Ratio>{"flow of best at most"}, 1, 3, "of the region it may run in; ANSI/HI 9.6.3 prefers 120 %"), 1.2),
     stockItem(),
     text(serviceKey, "whose limits hold for it, by the name of the service"),
     text("note", "make, size, stages: anything worth saying"),
@@ -336,8 +338,12 @@ void check(const Reading& r, const UnitSet& units, std::vector<Check>& checks) {
     checks.push_back(std::move(c));
   }
   if (const auto share = ofBest(r); share && !shutIn(r)) {
-    Check c{.label = "Flow against best", .measure = Measure::ratio, .value = *share, .least = 0.7, .most = 1.2, .severity = Severity::near};  // ANSI/HI 9.6.3
-    if (c.broken()) c.what = fmt::format("{} runs at {} % of its best flow; 70 to 120 % is preferred (ANSI/HI 9.6.3)", r.name, digits(*share * 100, 3));
+    const double least = getOrFallback(*r.values, fields, Key<Ratio>{"flow of best at least"}, r.setting->medium)->si();
+    const double most = getOrFallback(*r.values, fields, Key<Ratio>{"flow of best at most"}, r.setting->medium)->si();
+    Check c{.label = "Flow against best", .measure = Measure::ratio, .value = *share, .least = least, .most = most, .severity = Severity::near};
+    if (c.broken())
+      c.what = fmt::format("{} runs at {} % of its best flow; {} to {} % is {}", r.name, digits(*share * 100, 3), digits(least * 100, 3), digits(most * 100, 3),
+                           least == 0.7 && most == 1.2 ? "preferred (ANSI/HI 9.6.3)" : "asked for");
     checks.push_back(std::move(c));
   }
   const auto most = get(*r.values, driver, r.setting->medium);

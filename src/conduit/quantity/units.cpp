@@ -33,7 +33,11 @@ constexpr std::array volumeFlow{Unit{"L/s", "l/s lps", 1e-3},
                                 Unit{"kg/h", "", 1.0 / 3600, 0.0, Basis::mass},
                                 Unit{"t/h", "tonne/h", 1.0 / 3.6, 0.0, Basis::mass},
                                 Unit{"lb/h", "lbm/h pph", pound / 3600, 0.0, Basis::mass},
-                                Unit{"lb/s", "lbm/s", pound, 0.0, Basis::mass}};
+                                Unit{"lb/s", "lbm/s", pound, 0.0, Basis::mass},
+                                Unit{"kmol/h", "", 1.0 / 3600, 0.0, Basis::molar},
+                                Unit{"kmol/s", "", 1.0, 0.0, Basis::molar},
+                                Unit{"mol/s", "", 1e-3, 0.0, Basis::molar},
+                                Unit{"lbmol/h", "", pound / 3600, 0.0, Basis::molar}};
 
 #define CONDUIT_PRESSURE_SIZES(suffix, alias, basis)                                                                                                          \
   Unit{"bar" suffix, "bar" alias, 1e5, 0.0, basis}, Unit{"kPa" suffix, "kpa" alias, 1e3, 0.0, basis}, Unit{"MPa" suffix, "mpa" alias, 1e6, 0.0, basis},       \
@@ -152,6 +156,7 @@ double resolve(const Given& given, Measure measure, const Medium& medium) {
   switch (given.basis) {
     case Basis::direct: return given.value;
     case Basis::mass: return given.value / medium.density_kgm3;
+    case Basis::molar: return given.value * medium.molarMass_kgkmol / medium.density_kgm3;
     case Basis::column: return given.value * weight;
     case Basis::columnPressure: return given.value / weight;
     case Basis::absolute: return given.value - medium.atmosphere_pa;

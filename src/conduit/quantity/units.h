@@ -11,9 +11,9 @@
 
 namespace conduit {
 
-/// How the number in SI relates to what the field holds. Mass flow, pressures given as a column of the liquid and
+/// How the number in SI relates to what the field holds. Mass and molar flow, pressures given as a column of the liquid and
 /// absolute pressures wait for the liquid and the altitude before they become the field's own quantity.
-enum class Basis : unsigned char { direct, mass, column, columnPressure, absolute, gauge };
+enum class Basis : unsigned char { direct, mass, molar, column, columnPressure, absolute, gauge };
 
 struct Unit {
   std::string_view symbol;   // as shown: "m³/h"
@@ -31,11 +31,12 @@ struct Medium {
   double density_kgm3 = 1000.0;
   double gravity_ms2 = standardGravity_ms2;
   double atmosphere_pa = 101325.0;
+  double molarMass_kgkmol = 18.015268;  // of water (IAPWS); flows in moles are converted with it
 };
 
 /// A number as the engineer gave it. Nothing is rounded: `typed` goes to the file as it stands.
 struct Given {
-  double value = 0.0;  // in SI for its basis: m3/s, or kg/s for Basis::mass, m for Basis::column …
+  double value = 0.0;  // in SI for its basis: m3/s, or kg/s for Basis::mass, kmol/s for Basis::molar, m for Basis::column …
   Basis basis = Basis::direct;
   std::string typed;  // "250 m3/h"
   friend bool operator==(const Given&, const Given&) = default;
