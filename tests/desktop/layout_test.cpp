@@ -312,6 +312,7 @@ TEST_F(Layout, theFinderFindsGivesAndSelects) {
   };
   EXPECT_EQ(first("Tarn"), "Tarn");
   EXPECT_EQ(first("NPSH margin"), "NPSH margin at least") << "limits are found";
+  EXPECT_TRUE(first("help: take").contains("take-off")) << "help is found";
   EXPECT_TRUE(first("fit plan").startsWith("Fit Plan")) << "commands are found";
   doc().select({id("L-39")});
   EXPECT_TRUE(first("iso 4427 pe100 110 sdr 11").contains("ISO 4427")) << "stock is found";

@@ -195,7 +195,7 @@ void Card::rebuild() {
       applies = applies && (!f.applies || f.applies(e.values));
     }
     if (!all || !applies || first.values.released(f.key)) continue;
-    const bool plain = (job && f.kind != FieldKind::text) || &f == &part.fields[0] || f.needed || f.inSight;
+    const bool plain = (job && f.kind != FieldKind::text && (f.kind != FieldKind::quantity || f.fallback)) || &f == &part.fields[0] || f.needed || f.inSight;
     if (!plain && !more_ && std::none_of(ids.begin(), ids.end(), [&](Id id) { return net.at(id).values.find(f.key); })) {
       ++folded;
       continue;

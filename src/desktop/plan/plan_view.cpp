@@ -430,6 +430,13 @@ void PlanView::drawSymbols(QPainter& p, const QRectF& visible) {
     const double size = e.part->ends == Ends::many ? 1.45 : crowded ? 0.55 : 1.15;
     paintSymbol(p, e.part->symbol, look_, size, sym.incomplete ? look_.ink2 : look_.ink);
     p.restore();
+    // Which way it was set in: a small point before it, where it begins.
+    if (e.part->ends == Ends::two && !crowded && spacing_ >= 30) {
+      const double way = sym.angle * M_PI / 180;
+      p.setPen(QPen(look_.sheet, 0.8));
+      p.setBrush(look_.ink);
+      p.drawEllipse(s - QPointF(std::cos(way), std::sin(way)) * 15.5, 2.4, 2.4);
+    }
     // What is shut or closed says so by a stroke across.
     const SolvedPtr& solved = doc_.solved();
     if (solved && solved->solution.summary.usable() && e.part->ends == Ends::two && solved->solution.branchCount(sym.id) > 0 &&

@@ -219,6 +219,20 @@ std::vector<FinderItem> Finder::itemsFor(const QString& typed) {
         if (const int m = match(QString::fromStdString(f.what), wanted))
           add(m * 10 - 4, {QString::fromStdString(f.what), tr("finding"), [this, place = f.place] { doc_.apply({"", {}, place}); }});
   }
+  // Help: a word on each thing that is typed somewhere.
+  static const std::pair<const char*, const char*> topics[] = {
+      {QT_TR_NOOP("Help: typing while a line is drawn"), QT_TR_NOOP("12.4 is a length, 3 up a rise, 45° a direction; Tab goes between them, Enter lays the piece")},
+      {QT_TR_NOOP("Help: take-off of a pipe"), QT_TR_NOOP("12.4 elbow 3.1 up 2x gate K 2.5 Le 3 +10 % bore 80 mm check: in a pipe's card; docs/take-off.md says all of it")},
+      {QT_TR_NOOP("Help: selecting by a condition"), QT_TR_NOOP("pipes bore < 100 mm and velocity > 2 m/s; note has east; size lacks; incomplete")},
+      {QT_TR_NOOP("Help: giving values here"), QT_TR_NOOP("L-12 bore 150 mm, or bore 150 mm with something selected")},
+      {QT_TR_NOOP("Help: units"), QT_TR_NOOP("any field takes any unit of its quantity; own units of the job change what is shown: flow gpm; pressure kPa")},
+      {QT_TR_NOOP("Help: given and found"), QT_TR_NOOP("a filled mark is given, an open one found; a click on the mark swaps what can be swapped")},
+      {QT_TR_NOOP("Help: tables"), QT_TR_NOOP("Ctrl+V or Ctrl+I brings a table in; what each column becomes and which rows are refused is shown first")},
+      {QT_TR_NOOP("Help: names"), QT_TR_NOOP("replace L- by W-; patterns such as pipe W-001 stand on the job's card")},
+      {QT_TR_NOOP("Help: the dot before a device"), QT_TR_NOOP("it marks where the device begins; Ctrl+R turns it round")}};
+  if (!wanted.isEmpty())
+    for (const auto& [title, words] : topics)
+      if (const int m = std::max(match(tr(title), wanted), match(tr(words), wanted))) add(m * 10 - 6, {tr(title), tr(words), [this, words = words] { emit doc_.said(tr(words)); }});
   for (QAction* action : commands_()) {
     QString words = action->text();
     words.remove('&');
