@@ -67,6 +67,18 @@ TEST(LayTakeOff, devicesAtTheEndsLeaveNoLooseEnd) {
   }
 }
 
+// One take-off for several selected pipes is laid along each, as it is along one.
+TEST(LayTakeOff, theSameForSeveralPipes) {
+  const Network n = model(point("A", 0) + "," + point("B", 0) + "," + point("C", 0), pipe("L-1", "A", "B", 77) + "," + pipe("L-2", "B", "C", 88));
+  const Id ids[] = {n.byName("L-1"), n.byName("L-2")};
+  const auto plain = setFieldOfAll(n, ids, "take-off", "6 elbow", &shippedStock(), nullptr);
+  ASSERT_TRUE(plain);
+  for (const Id id : ids) EXPECT_EQ(plain->network.at(id).values.find("length"), nullptr) << "the pieces say how long it is";
+  const auto split = setFieldOfAll(n, ids, "take-off", "6 check 4", &shippedStock(), nullptr);
+  ASSERT_TRUE(split) << split.error().what;
+  EXPECT_EQ(split->network.count(), n.count() + 2 * 4) << "a valve, a pipe and two points for each";
+}
+
 TEST(LayTakeOff, severalLinesAreAllOrNone) {
   const Network n = oneLine();
   EXPECT_TRUE(isTakeOffLines("L-1: 3 elbow\n\nL-1: 4"));

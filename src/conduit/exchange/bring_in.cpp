@@ -274,6 +274,10 @@ class Bringer {
     return end == std::string::npos ? number : number + " " + text.substr(end);
   }
 
+  static std::optional<double>& placeIn(Row& row, ColumnIs is) {
+    return is == ColumnIs::x ? row.x : is == ColumnIs::y ? row.y : is == ColumnIs::fromX ? row.fromX : is == ColumnIs::fromY ? row.fromY : is == ColumnIs::toX ? row.toX : row.toY;
+  }
+
   bool number(std::size_t row, std::size_t c, const std::string& cell, std::optional<double>& into) {
     const ColumnUse& use = plan_.columns[c];
     static const Unit& metre = unitsOf(Measure::length).front();
@@ -307,22 +311,12 @@ class Bringer {
         case ColumnIs::to: row.to = cell; break;
         case ColumnIs::at: row.at = cell; break;
         case ColumnIs::x:
-          if (!number(i, c, cell, row.x)) return false;
-          break;
         case ColumnIs::y:
-          if (!number(i, c, cell, row.y)) return false;
-          break;
         case ColumnIs::fromX:
-          if (!number(i, c, cell, row.fromX)) return false;
-          break;
         case ColumnIs::fromY:
-          if (!number(i, c, cell, row.fromY)) return false;
-          break;
         case ColumnIs::toX:
-          if (!number(i, c, cell, row.toX)) return false;
-          break;
         case ColumnIs::toY:
-          if (!number(i, c, cell, row.toY)) return false;
+          if (!number(i, c, cell, placeIn(row, use.is))) return false;
           break;
         case ColumnIs::fromHeight:
         case ColumnIs::toHeight: {

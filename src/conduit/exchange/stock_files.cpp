@@ -43,35 +43,31 @@ ColumnOf<Entry> words(std::string_view heading, std::string Entry::*member, bool
           }};
 }
 
-/// A number of the file times `factor` plus `offset` is SI; it must lie from `least` to `most` (of the file).
+/// Puts a number of the file, times `factor`, into `into`; it must lie from `least` to `most` (of the file).
+std::string putNumber(const std::string& cell, double factor, double least, double most, double& into) {
+  const auto v = number(cell);
+  if (!v) return fmt::format("\"{}\" is not a number with a decimal point", cell);
+  if (*v < least || *v > most) return fmt::format("{} is not between {} and {}", cell, least, most);
+  into = *v * factor;
+  return {};
+}
+
 template <class Entry>
 ColumnOf<Entry> figure(std::string_view heading, double Entry::*member, double factor, double least, double most) {
-  return {heading, [=](const Entry& e) { return shown(e.*member / factor); },
-          [=](Entry& e, const std::string& cell) {
-            const auto v = number(cell);
-            if (!v) return fmt::format("\"{}\" is not a number with a decimal point", cell);
-            if (*v < least || *v > most) return fmt::format("{} is not between {} and {}", cell, least, most);
-            e.*member = *v * factor;
-            return std::string();
-          }};
+  return {heading, [=](const Entry& e) { return shown(e.*member / factor); }, [=](Entry& e, const std::string& cell) { return putNumber(cell, factor, least, most, e.*member); }};
 }
+/// An empty cell is not known.
 template <class Entry>
 ColumnOf<Entry> figure(std::string_view heading, std::optional<double> Entry::*member, double factor, double least, double most) {
   return {heading, [=](const Entry& e) { return e.*member ? shown(*(e.*member) / factor) : std::string(); },
           [=](Entry& e, const std::string& cell) {
-            if (cell.empty()) {
-              (e.*member).reset();
-              return std::string();
-            }
-            const auto v = number(cell);
-            if (!v) return fmt::format("\"{}\" is not a number with a decimal point", cell);
-            if (*v < least || *v > most) return fmt::format("{} is not between {} and {}", cell, least, most);
-            e.*member = *v * factor;
-            return std::string();
+            (e.*member).reset();
+            if (cell.empty()) return std::string();
+            return putNumber(cell, factor, least, most, (e.*member).emplace(0.0));
           }};
 }
 
-/// A list with the place where its entries live. `settle` judges a whole row.
+/// A list with the place where its entries live. `fault` judges a whole row.
 template <class Entry>
 struct ListOf {
   std::string_view file, title;
@@ -103,25 +99,21 @@ const ListOf<Fitting> fittings{"fittings.csv",
                                    return std::string("a fitting's word has letters, digits and dashes and begins with a letter");
                                  return std::string();
                                }};
-template <class Entry>
-std::string rising(const Entry& e, double low, double typical, double high) {
-  (void)e;
-  return low <= typical && typical <= high ? std::string() : std::string("low, typical and high do not rise");
-}
+std::string rising(double low, double typical, double high) { return low <= typical && typical <= high ? std::string() : std::string("low, typical and high do not rise"); }
 const ListOf<RoughnessEntry> roughnesses{
     "roughness.csv",
     "Roughness",
     &Stock::roughness,
     {words("material", &RoughnessEntry::material, true), words("condition", &RoughnessEntry::condition, true), figure("low_mm", &RoughnessEntry::low_m, mm, 0, 1000),
      figure("typical_mm", &RoughnessEntry::typical_m, mm, 0, 1000), figure("high_mm", &RoughnessEntry::high_m, mm, 0, 1000), words("source", &RoughnessEntry::source, false)},
-    [](const RoughnessEntry& r) { return rising(r, r.low_m, r.typical_m, r.high_m); }};
+    [](const RoughnessEntry& r) { return rising(r.low_m, r.typical_m, r.high_m); }};
 const ListOf<CoefficientEntry> coefficients{
     "hazen_c.csv",
     "Hazen-Williams C",
     &Stock::coefficients,
     {words("material", &CoefficientEntry::material, true), words("condition", &CoefficientEntry::condition, true), figure("low", &CoefficientEntry::low, 1.0, 10, 200),
      figure("typical", &CoefficientEntry::typical, 1.0, 10, 200), figure("high", &CoefficientEntry::high, 1.0, 10, 200), words("source", &CoefficientEntry::source, false)},
-    [](const CoefficientEntry& r) { return rising(r, r.low, r.typical, r.high); }};
+    [](const CoefficientEntry& r) { return rising(r.low, r.typical, r.high); }};
 const ListOf<LiquidEntry> liquids{
     "liquids.csv",
     "Liquids",

@@ -28,6 +28,15 @@ Extent extentOf(const Network& network, std::span<const Id> ids) {
   return x;
 }
 
+// Each to where `place` puts it.
+template <class Place>
+Network placed(const Network& network, const std::vector<Id>& moved, Place place) {
+  std::vector<Spot> to;
+  to.reserve(moved.size());
+  for (const Id id : moved) to.push_back(place(network.at(id).at));
+  return moveTo(network, moved, to);
+}
+
 }  // namespace
 
 bool toScale(const Network& network) {
@@ -78,20 +87,17 @@ Result<Edited> lineUp(const Network& network, std::span<const Id> ids, LineUp ho
   const Extent x = extentOf(network, moved);
   double meanX = 0, meanY = 0;
   for (const Id id : moved) meanX += network.at(id).at.x / static_cast<double>(moved.size()), meanY += network.at(id).at.y / static_cast<double>(moved.size());
-  std::vector<Spot> to;
-  for (const Id id : moved) {
-    Spot s = network.at(id).at;
-    switch (how) {
-      case LineUp::left: s.x = x.west; break;
-      case LineUp::right: s.x = x.east; break;
-      case LineUp::top: s.y = x.north; break;
-      case LineUp::bottom: s.y = x.south; break;
-      case LineUp::middleAcross: s.y = meanY; break;
-      case LineUp::middleUpright: s.x = meanX; break;
-    }
-    to.push_back(s);
-  }
-  return Edited{fmt::format("Line up {} points", moved.size()), moveTo(network, moved, to)};
+  return Edited{fmt::format("Line up {} points", moved.size()), placed(network, moved, [&](Spot s) {
+                  switch (how) {
+                    case LineUp::left: s.x = x.west; break;
+                    case LineUp::right: s.x = x.east; break;
+                    case LineUp::top: s.y = x.north; break;
+                    case LineUp::bottom: s.y = x.south; break;
+                    case LineUp::middleAcross: s.y = meanY; break;
+                    case LineUp::middleUpright: s.x = meanX; break;
+                  }
+                  return s;
+                })};
 }
 
 Result<Edited> spaceEvenly(const Network& network, std::span<const Id> ids, Direction along) {
@@ -113,14 +119,9 @@ Result<Edited> mirror(const Network& network, std::span<const Id> ids, Direction
   const auto moved = movedBy(network, ids);
   if (moved.size() < 2) return nothing("mirror");
   const Extent x = extentOf(network, moved);
-  std::vector<Spot> to;
-  for (const Id id : moved) {
-    Spot s = network.at(id).at;
-    if (how == Direction::across) s.x = x.west + x.east - s.x;
-    else s.y = x.south + x.north - s.y;
-    to.push_back(s);
-  }
-  return Edited{fmt::format("Mirror {} points", moved.size()), moveTo(network, moved, to)};
+  return Edited{fmt::format("Mirror {} points", moved.size()), placed(network, moved, [&](Spot s) {
+                  return how == Direction::across ? Spot{x.west + x.east - s.x, s.y} : Spot{s.x, x.south + x.north - s.y};
+                })};
 }
 
 Result<Edited> quarterTurn(const Network& network, std::span<const Id> ids, int turns) {
@@ -128,13 +129,10 @@ Result<Edited> quarterTurn(const Network& network, std::span<const Id> ids, int 
   if (moved.size() < 2) return nothing("turn");
   const Extent x = extentOf(network, moved);
   const double cx = (x.west + x.east) / 2, cy = (x.south + x.north) / 2;
-  std::vector<Spot> to;
-  for (const Id id : moved) {
-    Spot s = network.at(id).at;
-    for (int i = 0; i < ((turns % 4) + 4) % 4; ++i) s = {cx - (s.y - cy), cy + (s.x - cx)};
-    to.push_back(s);
-  }
-  return Edited{fmt::format("Turn {} points", moved.size()), moveTo(network, moved, to)};
+  return Edited{fmt::format("Turn {} points", moved.size()), placed(network, moved, [&](Spot s) {
+                  for (int i = 0; i < ((turns % 4) + 4) % 4; ++i) s = {cx - (s.y - cy), cy + (s.x - cx)};
+                  return s;
+                })};
 }
 
 }  // namespace conduit

@@ -52,18 +52,18 @@ Result<Edited> setFieldOfAll(const Network& network, std::span<const Id> ids, st
   Draft draft(network);
   std::size_t done = 0;
   std::string whose;
+  const bool cleared = text.find_first_not_of(" \t") == std::string_view::npos;
   for (const Id id : ids) {
     const Field* field = network.find(id) ? findField(*network.at(id).part, key) : nullptr;
     if (!field) continue;
-    if (field->kind == FieldKind::takeOff && stock && ids.size() == 1 && text.find_first_not_of(" \t") != std::string_view::npos)
-      return layTakeOff(network, id, text, *stock, units);
-    if (auto put = putText(draft, id, key, text, stock, units); !put) return Refused(put.error());
+    const bool lays = field->kind == FieldKind::takeOff && stock && !cleared;
+    if (lays && ids.size() == 1) return layTakeOff(network, id, text, *stock, units);
+    if (auto put = lays ? layInto(draft, id, text, *stock, units) : putText(draft, id, key, text, stock, units); !put) return Refused(put.error());
     whose = network.at(id).name;
     ++done;
   }
   if (done == 0) return Refused(Problem{{"", std::string(key)}, fmt::format("nothing selected has a field \"{}\"", key), {}});
   if (done > 1) whose = fmt::format("{} elements", done);
-  const bool cleared = text.find_first_not_of(" \t") == std::string_view::npos;
   std::string shown(text.substr(0, 40));
   return Edited{cleared ? fmt::format("Clear {} of {}", key, whose) : fmt::format("Set {} of {} to {}", key, whose, shown), std::move(draft).finish()};
 }

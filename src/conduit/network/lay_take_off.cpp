@@ -49,7 +49,16 @@ Result<bool> giveBore(Draft& draft, Id pipe, const Piece& bore, const Stock& sto
   return putText(draft, pipe, size ? "size" : "bore", text, &stock, units);
 }
 
-Result<bool> lay(Draft& draft, Id pipe, std::string_view text, const Stock& stock, const UnitSet* units) {
+// "L-1: 12.4 elbow": the name before the first colon that a take-off could not hold.
+std::optional<std::pair<std::string, std::string>> nameAndTakeOff(std::string_view line) {
+  const auto colon = line.find(':');
+  if (colon == std::string_view::npos || colon == 0) return std::nullopt;
+  return std::pair{std::string(trimmed(line.substr(0, colon))), std::string(trimmed(line.substr(colon + 1)))};
+}
+
+}  // namespace
+
+Result<bool> layInto(Draft& draft, Id pipe, std::string_view text, const Stock& stock, const UnitSet* units) {
   const Element line = draft.network().at(pipe);
   auto refused = [&](const std::string& what) { return Refused(Problem{{line.name, "take-off"}, what, {}}); };
   if (!findField(*line.part, "take-off")) return refused(fmt::format("{} is a {}: only a pipe is taken off", line.name, line.part->key));
@@ -158,18 +167,9 @@ Result<bool> lay(Draft& draft, Id pipe, std::string_view text, const Stock& stoc
   return true;
 }
 
-// "L-1: 12.4 elbow": the name before the first colon that a take-off could not hold.
-std::optional<std::pair<std::string, std::string>> nameAndTakeOff(std::string_view line) {
-  const auto colon = line.find(':');
-  if (colon == std::string_view::npos || colon == 0) return std::nullopt;
-  return std::pair{std::string(trimmed(line.substr(0, colon))), std::string(trimmed(line.substr(colon + 1)))};
-}
-
-}  // namespace
-
 Result<Edited> layTakeOff(const Network& network, Id pipe, std::string_view text, const Stock& stock, const UnitSet* units) {
   Draft draft(network);
-  if (auto done = lay(draft, pipe, text, stock, units); !done) return Refused(done.error());
+  if (auto done = layInto(draft, pipe, text, stock, units); !done) return Refused(done.error());
   const std::size_t more = draft.network().count() - network.count();
   const std::string name = network.at(pipe).name;
   return Edited{more > 0 ? fmt::format("Take off {} in {} pieces", name, more + 1) : fmt::format("Take off {}", name), std::move(draft).finish()};
@@ -201,7 +201,7 @@ Result<Edited> layTakeOffs(const Network& network, std::string_view lines, const
     if (!parts) return Refused(Problem{{}, fmt::format("line {}: a line is \"name: take-off\", as in \"L-1: 12.4 elbow 3 up\"", number), {}});
     const Id id = draft.network().byName(parts->first);
     if (id == noId) return Refused(Problem{{}, fmt::format("line {}: there is no {}", number, parts->first), {}});
-    if (auto done = lay(draft, id, parts->second, stock, units); !done) {
+    if (auto done = layInto(draft, id, parts->second, stock, units); !done) {
       Problem problem = done.error();
       problem.what = fmt::format("line {}: {}", number, problem.what);
       problem.remedies.clear();

@@ -12,6 +12,9 @@ namespace conduit {
 /// rises from the start; the far end stays joined where it was. The Problem names the word that cannot be read.
 [[nodiscard]] Result<Edited> layTakeOff(const Network& network, Id pipe, std::string_view text, const Stock& stock, const UnitSet* units);
 
+/// The same in a draft that goes on.
+[[nodiscard]] Result<bool> layInto(Draft& draft, Id pipe, std::string_view text, const Stock& stock, const UnitSet* units);
+
 /// Lines of "name: take-off", one for each pipe; all or none.
 [[nodiscard]] Result<Edited> layTakeOffs(const Network& network, std::string_view lines, const Stock& stock, const UnitSet* units);
 /// True for a text of such lines.

@@ -16,6 +16,7 @@
 #include "card/take_off_edit.h"
 #include "card/working_html.h"
 #include "limits/limits.h"
+#include "look/words.h"
 #include "network/entry.h"
 #include "network/lay_take_off.h"
 #include "network/setting.h"
@@ -25,13 +26,6 @@
 
 namespace conduit::desktop {
 namespace {
-
-QString text(std::string_view s) { return QString::fromUtf8(s.data(), static_cast<int>(s.size())); }
-QString sentence(std::string_view s) {
-  QString t = text(s);
-  if (!t.isEmpty()) t[0] = t[0].toUpper();
-  return t;
-}
 
 // What several elements hold in common, as it would be typed; "" when they differ.
 std::optional<std::string> common(const Network& net, const std::vector<Id>& ids, const Field& f) {

@@ -10,6 +10,7 @@
 
 #include "card/card.h"
 #include "card/take_off_edit.h"
+#include "look/words.h"
 #include "network/entry.h"
 #include "network/lay_take_off.h"
 #include "network/turn_into.h"
@@ -17,17 +18,6 @@
 #include "quantity/format.h"
 
 namespace conduit::desktop {
-namespace {
-
-QString text(std::string_view s) { return QString::fromUtf8(s.data(), static_cast<int>(s.size())); }
-QString sentence(std::string_view s) {
-  QString t = text(s);
-  if (!t.isEmpty()) t[0] = t[0].toUpper();
-  return t;
-}
-
-}  // namespace
-
 void Card::addHeading(const QString& words) {
   auto* label = new QLabel(words);
   label->setFont(face(12));

@@ -9,14 +9,13 @@
 #include <QVBoxLayout>
 #include <algorithm>
 
+#include "look/words.h"
 #include "parts/registry.h"
 
 namespace conduit::desktop {
 namespace {
 
 constexpr int sampleRows = 60;
-
-QString text(std::string_view s) { return QString::fromUtf8(s.data(), static_cast<int>(s.size())); }
 
 }  // namespace
 

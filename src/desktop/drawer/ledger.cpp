@@ -10,16 +10,11 @@
 #include <QVBoxLayout>
 #include <QWidgetAction>
 
+#include "look/words.h"
 #include "network/columns.h"
 #include "parts/registry.h"
 
 namespace conduit::desktop {
-namespace {
-
-QString text(std::string_view s) { return QString::fromUtf8(s.data(), static_cast<int>(s.size())); }
-
-}  // namespace
-
 Ledger::Ledger(Document& document, QWidget* parent)
     : QWidget(parent),
       doc_(document),

@@ -1,16 +1,11 @@
 #include "drawer/ledger_model.h"
 
+#include "look/words.h"
 #include "network/entry.h"
 #include "network/setting.h"
 #include "quantity/format.h"
 
 namespace conduit::desktop {
-namespace {
-
-QString text(std::string_view s) { return QString::fromUtf8(s.data(), static_cast<int>(s.size())); }
-
-}  // namespace
-
 LedgerModel::LedgerModel(Document& document, QObject* parent) : QAbstractTableModel(parent), doc_(document) {
   connect(&doc_, &Document::changed, this, [this] {
     if (!following_) return;

@@ -5,15 +5,10 @@
 #include <QVBoxLayout>
 
 #include "exchange/enclose.h"
+#include "look/words.h"
 #include "parts/registry.h"
 
 namespace conduit::desktop {
-namespace {
-
-QString text(std::string_view s) { return QString::fromUtf8(s.data(), static_cast<int>(s.size())); }
-
-}  // namespace
-
 StockModel::StockModel(Document& document, QObject* parent) : QAbstractTableModel(parent), doc_(document), look_(Look::light()) {
   connect(&doc_, &Document::changed, this, [this] {
     if (list_ && stockSize(*doc_.stock(), list_->file) != rows_) reset();

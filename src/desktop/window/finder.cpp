@@ -8,6 +8,7 @@
 #include <algorithm>
 
 #include "find/condition.h"
+#include "look/words.h"
 #include "network/entry.h"
 #include "network/names.h"
 #include "network/turn_into.h"
@@ -17,8 +18,6 @@ namespace conduit::desktop {
 namespace {
 
 constexpr std::size_t most = 60;
-
-QString text(std::string_view s) { return QString::fromUtf8(s.data(), static_cast<int>(s.size())); }
 
 // How well a text is matched: 0 not at all, 3 at its beginning, 2 at the beginning of a word, 1 inside.
 int match(const QString& candidate, const QString& wanted) {
