@@ -104,7 +104,7 @@ void LevelsView::drawLacks(QPainter& p) {
   std::map<std::string, const Problem*> lacking;
   for (const Problem& problem : solved->solution.summary.problems) lacking.emplace(problem.place.name, &problem);
   const auto& st = profile_.stations;
-  double free = 0;  // words keep clear of one another
+  std::vector<QRectF> said;  // words keep clear of one another: the next row up, if there is one
   for (std::size_t i = 0; i + 1 < st.size(); ++i) {
     if (st[i].step != st[i + 1].step || st[i].step >= route_.size()) continue;
     const Element* e = doc_.network().find(route_[st[i].step].element);
@@ -121,13 +121,15 @@ void LevelsView::drawLacks(QPainter& p) {
     p.setFont(face(11.5));
     const double w = QFontMetricsF(p.font()).horizontalAdvance(words);
     const double x = std::clamp((a.x() + b.x()) / 2 - w / 2, left_, std::max(left_, width() - w - 8.0));
-    if (x < free) continue;
-    free = x + w + 12;
     double y = std::min(a.y(), b.y()) - 10;
     for (const TankMark& t : profile_.tanks) {  // clear of a tank's own words
       const QPointF mark = toScreen(t.along_m, t.level_m);
       if (std::abs(mark.y() - y) < 34 && mark.x() > x - 90 && mark.x() < x + w + 20) y = std::min(y, mark.y() - 26);
     }
+    auto box = [&] { return QRectF(x - 4, y - 13, w + 8, 16); };
+    while (y > 20 && std::any_of(said.begin(), said.end(), [&](const QRectF& other) { return other.intersects(box()); })) y -= 16;
+    if (y <= 20) continue;  // no room left: the broken line stays, and Plan and Ledger say it
+    said.push_back(box());
     p.setPen(look_.warning);
     p.drawText(QPointF(x, y), words);
   }
