@@ -2,6 +2,7 @@
 
 #include <CLI/CLI.hpp>
 
+#include "exchange/fields_page.h"
 #include "exchange/model_file.h"
 #include "quantity/units.h"
 #include "solve_command.h"
@@ -19,6 +20,7 @@ int run(const std::vector<std::string>& arguments, std::ostream& out, std::ostre
   solveApp->add_flag("--json", solve.json, "results as JSON on standard output, SI values (docs/cli.md)");
   solveApp->add_option("--units", solve.units, "set of units of the report: SI water, SI process, US");
   CLI::App* schemaApp = app.add_subcommand("schema", "Print the JSON Schema of the model file.");
+  CLI::App* fieldsApp = app.add_subcommand("fields", "Print every kind with its fields, ranges and defaults, as Markdown.");
   try {
     std::vector<std::string> reversed(arguments.rbegin(), arguments.rend());
     app.parse(reversed);
@@ -28,6 +30,10 @@ int run(const std::vector<std::string>& arguments, std::ostream& out, std::ostre
   }
   if (*schemaApp) {
     out << modelSchema();
+    return limitsKept;
+  }
+  if (*fieldsApp) {
+    out << fieldsPage();
     return limitsKept;
   }
   return solve.run(out, err);

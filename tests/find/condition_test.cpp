@@ -3,6 +3,7 @@
 #include <gtest/gtest.h>
 
 #include "model_text.h"
+#include "network/edits.h"
 
 namespace conduit {
 namespace {

@@ -43,7 +43,7 @@ TEST(Entry, flagsAndChoicesOfferTheirWords) {
   EXPECT_EQ(flag.error().remedies.size(), 2u);
   const auto choice = readField(field("control valve", "characteristic"), "s-shaped", nullptr, nullptr);
   ASSERT_FALSE(choice);
-  EXPECT_EQ(choice.error().remedies.size(), 3u);
+  EXPECT_EQ(choice.error().remedies.size(), 4u);
 }
 
 TEST(Entry, bareNumbersTakeTheUnitShown) {

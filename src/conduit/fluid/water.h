@@ -7,6 +7,8 @@ namespace conduit::water {
 
 inline constexpr double least_c = 0.0, most_c = 150.0;  // range of all three laws, degree Celsius
 
+inline constexpr double critical_pa = 22.064e6;  // IAPWS R2-83 (1992)
+
 /// Density at 101.325 kPa. Kell, J. Chem. Eng. Data 20 (1975) 97; within 0.02 % of the saturated liquid to 150 °C.
 [[nodiscard]] Density density(Temperature t);
 

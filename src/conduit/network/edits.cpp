@@ -122,6 +122,10 @@ Result<Edited> rename(const Network& network, Id id, std::string_view name) {
     return Refused(Problem{{e.name, "name"}, fmt::format("{} is taken already; {} is free", wanted, free), {{free, {}, {e.name, "name"}}}});
   }
   Draft draft(network);
+  network.each([&](Id other, const Element& o) {  // who speaks of it by name goes on doing so
+    for (const Field& f : o.part->fields)
+      if (const auto* named = f.names == e.part->key ? o.values.get<std::string>(f.key) : nullptr; named && *named == e.name) draft.values(other).set(f.key, wanted);
+  });
   draft.rename(id, wanted);
   return Edited{fmt::format("Rename {} to {}", e.name, wanted), std::move(draft).finish(), id};
 }

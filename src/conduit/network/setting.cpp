@@ -33,6 +33,7 @@ Result<Setting> settingOf(const Network& network, const Stock* stock) {
     s.medium.density_kgm3 = *rho;
     s.viscosity_m2s = *nu;
     s.vapour_pa = *value("vapour pressure");
+    s.critical_pa = value("critical pressure");
     s.liquid = "own liquid";
   } else if (word("liquid") == "stock liquid") {
     const auto* name = job.values.get<std::string>("liquid of the stock");
@@ -57,6 +58,7 @@ Result<Setting> settingOf(const Network& network, const Stock* stock) {
     s.medium.density_kgm3 = water::density(t).si();
     s.viscosity_m2s = water::viscosity(t).si();
     s.vapour_pa = water::vapourPressure(t).si();
+    s.critical_pa = water::critical_pa;
     s.liquid = fmt::format("water at {} °C", digits(t.si(), 3));
   }
   if (word("liquid") != "water") {

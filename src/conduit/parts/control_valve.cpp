@@ -5,6 +5,8 @@
 #include <algorithm>
 #include <cmath>
 
+#include "curve/monotone.h"
+#include "loss/control_valve_flow.h"
 #include "quantity/format.h"
 
 namespace conduit::controlvalve {
@@ -14,27 +16,55 @@ constexpr Key<FlowCoefficient> fullKv{"Kv"};
 constexpr Key<Ratio> opening{"opening"};
 constexpr Key<Number> rangeability{"rangeability"};
 constexpr Key<PressureDrop> leastDrop{"drop at least"};
-constexpr std::string_view characters[] = {"linear", "equal percentage", "quick opening"};
+constexpr Key<Number> recovery{"FL"}, styleModifier{"Fd"}, leastIndex{"cavitation index at least"};
+constexpr Key<Bore> bore{"bore"};
+constexpr std::string_view characters[] = {"linear", "equal percentage", "quick opening", "table"};
+constexpr std::string_view tableKey = "travel table";
+constexpr Column columns[] = {{"opening", Measure::ratio, true, 0, 1}, {"share of Kv", Measure::ratio, true, 0, 1.2}};
 bool equalPercentage(const Values& v) {
   const auto* word = v.get<std::string>("characteristic");
   return word && *word == "equal percentage";
 }
 
+bool tabled(const Values& v) {
+  const auto* word = v.get<std::string>("characteristic");
+  return word && *word == "table";
+}
+bool sized(const Values& v) { return v.find(bore.text) != nullptr; }
+
 const Field fields[] = {
-    need(field(fullKv, 1e-6, 1e6, "fully open")),
-    inSight(byDefault(field(opening, 0, 1, "share of the travel; 0 is closed"), 1.0)),
+    releasable(need(field(fullKv, 1e-6, 1e6, "fully open"))),
+    releasable(inSight(byDefault(field(opening, 0, 1, "share of the travel; 0 is closed"), 1.0))),
     choice("characteristic", characters, "how the coefficient follows the travel"),
     onlyWhen(byDefault(field(rangeability, 2, 1000, "of an equal percentage valve"), 50.0), equalPercentage),
+    onlyWhen(Field{.key = tableKey, .kind = FieldKind::table, .needed = true, .help = "share of the full coefficient against the travel, both rising", .columns = columns}, tabled),
+    field(recovery, 0.1, 1, "pressure recovery factor: choking is reckoned with it, after IEC 60534-2-1; some 0.9 for globe, 0.6 for butterfly valves"),
+    field(bore, 1e-3, 5, "of the valve's body: reducers beside it are then reckoned with"),
+    onlyWhen(field(styleModifier, 0.01, 1, "valve style modifier: viscous flow is then reckoned with; 0.46 for a globe plug"), sized),
+    field(leastIndex, 0, 1000, "cavitation index (p1 − pv)/(p1 − p2) below which the maker warns"),
     field(leastDrop, 0, 1e9, "the valve keeps control only while it takes this"),
     stockItem(),
     text("note", "anything worth saying"),
 };
 
+std::vector<CurvePoint> tableOf(const Values& values) {
+  std::vector<CurvePoint> points;
+  if (const Rows* rows = values.get<Rows>(tableKey))
+    for (const auto& row : *rows)
+      if (row.size() > 1 && row[0] && row[1]) points.push_back({row[0]->value, row[1]->value});
+  if (!points.empty() && points.front().x > 0) points.insert(points.begin(), CurvePoint{0, 0});
+  return points;
+}
+
 /// Inherent characteristic: share of the full coefficient at travel h (IEC 60534-2-4): linear h; equal percentage R^(h−1);
-/// quick opening √h. Closed is closed for all.
+/// quick opening √h; a monotone cubic through the points of a table. Closed is closed for all.
 double share(const Values& values, double h, const Medium& medium) {
   if (h <= 0) return 0.0;
   const std::string word = choiceOf(values, fields[2]);
+  if (word == "table") {
+    const auto points = tableOf(values);
+    return points.size() < 2 ? 0.0 : std::max(0.0, MonotoneCurve(points).at(h).value);
+  }
   if (word == "equal percentage") return std::pow(getOrFallback(values, fields, rangeability, medium)->si(), h - 1.0);
   return word == "quick opening" ? std::sqrt(h) : h;
 }
@@ -44,19 +74,106 @@ std::optional<double> kvNow(const Reading& r) {
   return kv && h ? std::optional(kv->si() * share(*r.values, h->si(), r.setting->medium)) : std::nullopt;
 }
 
-/// Δp[bar] = (ρ/1000)(Q[m3/h]/Kv)² (definition of Kv, IEC 60534-1), so h = 1e5·3600²/(1000 g Kv²) Q².
-double resistance(double kv, double gravity_ms2) { return 1e5 * 3600.0 * 3600.0 / (1000.0 * gravity_ms2 * kv * kv); }
+/// Everything the law needs, at the present opening.
+struct Trim {
+  double kv = 0.0, fl = 0.9, fp = 1.0, flp = 0.9;
+  std::optional<double> fd, bore_m;
+  bool chokes = false;
+};
+Trim trimOf(const Values& values, double kv, const Setting& setting, std::span<const EndPlace> ends) {
+  Trim t{.kv = kv};
+  if (const auto fl = get(values, recovery, setting.medium)) t.fl = t.flp = fl->si(), t.chokes = true;
+  if (const auto fd = get(values, styleModifier, setting.medium)) t.fd = fd->si();
+  if (const auto d = get(values, bore, setting.medium); d && kv > 0) {
+    t.bore_m = d->si();
+    if (ends.size() == 2 && ends[0].bore_m && ends[1].bore_m && *ends[0].bore_m >= d->si() && *ends[1].bore_m >= d->si()) {
+      t.fp = valveflow::pipingFactor(kv, d->si(), *ends[0].bore_m, *ends[1].bore_m);
+      t.flp = valveflow::recoveryWithPiping(t.fl, kv, d->si(), *ends[0].bore_m);
+    }
+  }
+  return t;
+}
+/// Critical pressure ratio factor; with an unknown critical pressure the vapour pressure is taken as far below it.
+double ff(const Setting& setting) { return setting.critical_pa ? valveflow::criticalRatio(setting.vapour_pa, *setting.critical_pa) : 0.96; }
 
-Prepared prepare(const Values& values, const Setting& setting, std::span<const EndPlace>) {
+/// IEC 60534-2-1: Q = FP FR Kv √(Δp/(ρ/1000)), Kv in m3/h at 1 bar.
+class ControlLaw final : public Law {
+ public:
+  ControlLaw(const Trim& t, const Setting& setting, std::optional<Choke> choke)
+      : trim_(t), viscosity_(setting.viscosity_m2s), loss_(kvResistance(t.kv * t.fp, setting.medium.gravity_ms2), 2.0), choke_(choke) {}
+  Loss at(double q, double&) const override {
+    const Loss plain = loss_.at(q);
+    if (!trim_.fd || q == 0.0) return viscousAtRest(plain, q);
+    const auto fr = factor(std::abs(q));
+    if (fr.factor >= 1) return plain;
+    const double drop = loss_.r * q * std::abs(q) / (fr.factor * fr.factor);
+    return {drop, std::max(drop / q * (2 - 2 * fr.logSlope), PowerLoss::leastSlope_sm2)};
+  }
+  std::unique_ptr<const Law> copy() const override { return std::make_unique<ControlLaw>(*this); }
+  double startFlow_m3s() const override { return std::max(trim_.kv, 1e-6) / 3600.0; }
+  std::optional<Choke> choke() const override { return choke_; }
+
+ private:
+  [[nodiscard]] valveflow::ViscousFactor factor(double q) const {
+    return valveflow::viscousFactor(valveflow::reynolds(q, viscosity_, trim_.kv, *trim_.bore_m, trim_.fl, *trim_.fd), trim_.kv, *trim_.bore_m, trim_.fl);
+  }
+  // Creeping flow through the trim is linear: its slope at rest is that of a very small flow.
+  [[nodiscard]] Loss viscousAtRest(const Loss& plain, double q) const {
+    if (!trim_.fd || q != 0.0) return plain;
+    const double small = 1e-9 * startFlow_m3s(), f = factor(small).factor;
+    return {0.0, std::max(loss_.r * small / (f * f), PowerLoss::leastSlope_sm2)};
+  }
+  Trim trim_;
+  double viscosity_;
+  PowerLoss loss_;
+  std::optional<Choke> choke_;
+};
+
+Prepared prepare(const Values& values, const Setting& setting, std::span<const EndPlace> ends) {
   Prepared prepared;
   prepared.lacks = lacking(values, fields);
-  if (!prepared.lacks.empty()) return prepared;
+  const auto points = tableOf(values);
+  if (tabled(values) && prepared.lacks.empty()) {
+    if (points.size() < 2) prepared.lacks.push_back({std::string(tableKey), "two points of its travel table"});
+    for (std::size_t i = 0; i + 1 < points.size(); ++i)
+      if (points[i + 1].x <= points[i].x || points[i + 1].y < points[i].y)
+        prepared.problem = Problem{{"", std::string(tableKey)}, fmt::format("opening and share must rise: at {} % they do not", digits(points[i + 1].x * 100, 3)), {}};
+  }
+  if (!prepared.lacks.empty() || prepared.problem) return prepared;
   const double h = getOrFallback(values, fields, opening, setting.medium)->si();
   const double kv = get(values, fullKv, setting.medium)->si() * share(values, h, setting.medium);
   const bool closed = kv <= 0;
-  prepared.branches.push_back(
-      {0, 1, std::make_unique<QuadraticLaw>(closed ? 1.0 : resistance(kv, setting.medium.gravity_ms2), std::max(kv, 1e-6) / 3600.0, false), std::nullopt, closed});
+  Trim trim = trimOf(values, closed ? 1.0 : kv, setting, ends);
+  std::optional<Choke> choke;
+  if (trim.chokes && ends.size() == 2 && ends[0].height_m && ends[1].height_m) {
+    // Q = FLP Kv √((p1 − FF pv)/1 bar · 1000/ρ): in heads √(ρ g (H − base)/1e5 · 1000/ρ) = √(g (H − base)/100).
+    const double depth = (setting.medium.atmosphere_pa - ff(setting) * setting.vapour_pa) / setting.weight_nm3();
+    choke = Choke{trim.flp * trim.kv / 3600 * std::sqrt(setting.medium.gravity_ms2 / 100), *ends[0].height_m - depth, *ends[1].height_m - depth};
+  }
+  prepared.branches.push_back({0, 1, std::make_unique<ControlLaw>(trim, setting, choke), std::nullopt, closed});
   return prepared;
+}
+
+// Absolute pressures before and after, in the direction of the flow.
+struct Across {
+  double before_pa, after_pa;
+};
+std::optional<Across> across(const Reading& r) {
+  const auto q = outcome::flow(r), a = outcome::pressureBefore(r), b = outcome::pressureAfter(r);
+  if (!q || !a || !b) return std::nullopt;
+  const double air = r.setting->medium.atmosphere_pa;
+  return *q >= 0 ? Across{*a + air, *b + air} : Across{*b + air, *a + air};
+}
+std::optional<double> cavitationIndex(const Reading& r) {
+  const auto p = across(r);
+  return p && p->before_pa - p->after_pa > 1.0 ? std::optional((p->before_pa - r.setting->vapour_pa) / (p->before_pa - p->after_pa)) : std::nullopt;
+}
+std::optional<double> chokingDrop(const Reading& r) {
+  const auto p = across(r);
+  const auto kv = kvNow(r);
+  if (!p || !kv || *kv <= 0 || !r.values->find(recovery.text)) return std::nullopt;
+  const Trim t = trimOf(*r.values, *kv, *r.setting, r.ends);
+  return (t.flp / t.fp) * (t.flp / t.fp) * (p->before_pa - ff(*r.setting) * r.setting->vapour_pa);
 }
 
 const Outcome outcomes[] = {
@@ -64,25 +181,44 @@ const Outcome outcomes[] = {
     {"head loss", Measure::headDrop, outcome::headLoss},
     {"pressure loss", Measure::pressureDrop, outcome::pressureLoss},
     {"Kv at this opening", Measure::flowCoefficient, kvNow},
+    {"cavitation index", Measure::number, cavitationIndex},
+    {"drop at choking", Measure::pressureDrop, chokingDrop},
     {"pressure before", Measure::gaugePressure, outcome::pressureBefore},
     {"pressure after", Measure::gaugePressure, outcome::pressureAfter},
 };
 
 std::string stateWord(const Reading& r) {
   const auto kv = kvNow(r);
-  return kv && *kv <= 0 ? "closed" : "open";
+  if (kv && *kv <= 0) return "closed";
+  return !r.branches.empty() && r.branches[0].state == BranchState::acting ? "choked" : "open";
 }
 std::string story(const Reading& r, const UnitSet& units) {
   const auto q = outcome::flow(r), dp = outcome::pressureLoss(r), kv = kvNow(r);
   if (stateWord(r) == "closed") return "Closed: nothing passes.";
   if (!q || !dp || !kv) return "Its flow is not determined.";
-  return fmt::format("Passes {} with a {} of {}, and takes {}.", withUnit(std::abs(*q), Measure::volumeFlow, units, 3), units.unitFor(Measure::flowCoefficient).symbol,
-                     asNumber(*kv, Measure::flowCoefficient, units, 3), withUnit(std::abs(*dp), Measure::pressureDrop, units, 3));
+  return fmt::format("{} {} with a {} of {}, and takes {}.", stateWord(r) == "choked" ? "Choked: passes" : "Passes", withUnit(std::abs(*q), Measure::volumeFlow, units, 3),
+                     units.unitFor(Measure::flowCoefficient).symbol, asNumber(*kv, Measure::flowCoefficient, units, 3), withUnit(std::abs(*dp), Measure::pressureDrop, units, 3));
 }
 
 void check(const Reading& r, const UnitSet& units, std::vector<Check>& checks) {
   const auto least = get(*r.values, leastDrop, r.setting->medium);
   const auto dp = outcome::pressureLoss(r);
+  if (const auto index = cavitationIndex(r)) {
+    if (stateWord(r) == "choked")
+      checks.push_back(
+          {.label = "Choking",
+           .measure = Measure::pressureDrop,
+           .value = std::abs(dp.value_or(0)),
+           .most = chokingDrop(r),
+           .severity = Severity::broken,
+           .what = fmt::format("{} is choked: the liquid boils in its throat, and only {} of its {} make flow", r.name,
+                               withUnit(chokingDrop(r).value_or(0), Measure::pressureDrop, units, 3), withUnit(std::abs(dp.value_or(0)), Measure::pressureDrop, units, 3))});
+    if (const auto at = get(*r.values, leastIndex, r.setting->medium)) {
+      Check c{.label = "Cavitation index", .measure = Measure::number, .value = *index, .least = at->si()};
+      if (c.broken()) c.what = fmt::format("the cavitation index of {} is {}, under {}", r.name, digits(*index, 3), digits(at->si(), 3));
+      checks.push_back(std::move(c));
+    }
+  }
   if (!least || !dp) return;
   Check c{.label = "Drop", .measure = Measure::pressureDrop, .value = std::abs(*dp), .least = least->si()};
   if (c.broken())

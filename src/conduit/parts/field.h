@@ -31,6 +31,7 @@ struct Field {
   std::optional<bool> fallbackFlag{};                // of a flag
   bool inSight = false;                              // on the card even when it is not given
   std::string (*fault)(std::string_view) = nullptr;  // of a text: why it cannot be used; empty when it can
+  std::string_view names{};                          // of a text: the kind of element it names ("point"); renaming that renames here
 };
 
 /// The common builders. Ranges in SI; a field that is wanted for a complete element is marked with `need`.
@@ -65,6 +66,11 @@ template <class Q>
   return {.key = key, .kind = FieldKind::flag, .help = help, .fallbackFlag = fallback};
 }
 [[nodiscard]] constexpr Field text(std::string_view key, std::string_view help) { return {.key = key, .kind = FieldKind::text, .help = help}; }
+
+/// The name of another element of kind `kind`.
+[[nodiscard]] constexpr Field nameOf(std::string_view key, std::string_view kind, std::string_view help) {
+  return {.key = key, .kind = FieldKind::text, .help = help, .names = kind};
+}
 
 /// The field by which an element takes what it does not say itself from an item of the stock.
 inline constexpr std::string_view stockItemKey = "stock item";

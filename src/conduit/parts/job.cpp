@@ -41,6 +41,7 @@ const Field fields[] = {
     onlyWhen(need(field(Key<Density>{"density"}, 1, 25000, "of the own liquid")), ownLiquid),
     onlyWhen(need(field(Key<Viscosity>{"viscosity"}, 1e-8, 10, "kinematic, of the own liquid")), ownLiquid),
     onlyWhen(byDefault(field(Key<AbsolutePressure>{"vapour pressure"}, 0, 1e8, "absolute, of the own liquid"), 0.0), ownLiquid),
+    onlyWhen(field(Key<AbsolutePressure>{"critical pressure"}, 1e5, 1e9, "absolute; choking of valves needs it, else it is taken as far above"), ownLiquid),
     onlyWhen(field(Key<Number>{"molar mass"}, 1, 10000, "of a liquid other than water, kg/kmol; flows in moles need it"), notWater),
     byDefault(field(Key<Height>{"altitude"}, -500, 11000, "of the site above the sea; sets the pressure of the air"), 0.0),
     choice("friction law", frictionLaws, "Darcy-Weisbach with Colebrook-White, or Hazen-Williams"),

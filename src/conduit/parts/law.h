@@ -1,6 +1,7 @@
 // The face of a loss law: head lost against flow, value and slope together.
 #pragma once
 
+#include <limits>
 #include <memory>
 #include <optional>
 #include <string_view>
@@ -11,6 +12,19 @@ namespace conduit {
 struct Loss {
   double drop_m = 0.0;
   double slope_sm2 = 0.0;  // d drop / d flow, m/(m3/s), > 0 everywhere
+};
+
+/// A head that a branch keeps by throttling (or a pump by its speed) for as long as it can; its law then says the least
+/// it takes. Behind it: no more than this head there, more flow raises it. Before it: no less, more flow lowers it.
+struct Hold {
+  bool before = false;
+  double head_m = 0.0;  // counted from the point's height, or another point's head, where Branch::holdsAt or ::over says one
+};
+
+/// Flow cannot rise further once the liquid boils in the throat: Q = c √(H − base), H the head upstream, m³/s.
+struct Choke {
+  double coefficient = 0.0;                 // m³/s at 1 m
+  double baseFrom_m = 0.0, baseTo_m = 0.0;  // with the flow forward, backward
 };
 
 /// A branch's law. Pure: the same flow gives the same loss. `memory` is a starting number that a law may keep between
@@ -26,8 +40,12 @@ class Law {
   /// True when nothing can pass from end to start; the branch shuts instead. Shut is true when the head lost would
   /// be no more than the loss at no flow.
   [[nodiscard]] virtual bool barsBackflow() const { return false; }
-  /// The head that the branch keeps at its end as long as it can (a reducing valve).
-  [[nodiscard]] virtual std::optional<double> heldHead_m() const { return std::nullopt; }
+  /// What the branch keeps as long as it can (a reducing or sustaining valve, a pump on a controller).
+  [[nodiscard]] virtual std::optional<Hold> hold() const { return std::nullopt; }
+  /// The most it lets pass from start to end, m3/s, >= 0; beyond its law it then takes whatever head is left.
+  [[nodiscard]] virtual double flowMost_m3s() const { return std::numeric_limits<double>::infinity(); }
+  /// The flow at which it chokes.
+  [[nodiscard]] virtual std::optional<Choke> choke() const { return std::nullopt; }
   /// True when both ends always have one head.
   [[nodiscard]] virtual bool lossless() const { return false; }
   /// d drop / d attribute at this flow, per SI unit of that field; null when the attribute plays no part.
@@ -76,5 +94,38 @@ class QuadraticLaw final : public Law {
   double start_;
   bool bars_;
 };
+
+/// h = r |Q|^n, both ways.
+class PowerLaw final : public Law {
+ public:
+  PowerLaw(double resistance, double exponent, double startFlow_m3s) : loss_(resistance, exponent), start_(startFlow_m3s) {}
+  [[nodiscard]] Loss at(double flow_m3s, double&) const override { return loss_.at(flow_m3s); }
+  [[nodiscard]] std::unique_ptr<const Law> copy() const override { return std::make_unique<PowerLaw>(*this); }
+  [[nodiscard]] double startFlow_m3s() const override { return start_; }
+  [[nodiscard]] bool lossless() const override { return loss_.r == 0.0; }
+
+ private:
+  PowerLoss loss_;
+  double start_;
+};
+
+/// A valve wide open with h = K v²/2g or Kv, forward only, that keeps a head by throttling further.
+class HoldingLaw final : public Law {
+ public:
+  HoldingLaw(double resistance_s2m5, double startFlow_m3s, Hold hold) : loss_(resistance_s2m5, 2.0), start_(startFlow_m3s), hold_(hold) {}
+  [[nodiscard]] Loss at(double flow_m3s, double&) const override { return loss_.at(flow_m3s); }
+  [[nodiscard]] std::unique_ptr<const Law> copy() const override { return std::make_unique<HoldingLaw>(*this); }
+  [[nodiscard]] double startFlow_m3s() const override { return start_; }
+  [[nodiscard]] bool barsBackflow() const override { return true; }
+  [[nodiscard]] std::optional<Hold> hold() const override { return hold_; }
+
+ private:
+  PowerLoss loss_;
+  double start_;
+  Hold hold_;
+};
+
+/// Drop with the definition of Kv (IEC 60534-1): Δp[bar] = (ρ/1000)(Q[m3/h]/Kv)², so h = 1e5·3600²/(1000 g Kv²) Q², s2/m5.
+[[nodiscard]] constexpr double kvResistance(double kv, double gravity_ms2) { return 1e5 * 3600.0 * 3600.0 / (1000.0 * gravity_ms2 * kv * kv); }
 
 }  // namespace conduit

@@ -31,7 +31,8 @@ struct Setting {
   Medium medium;
   double viscosity_m2s = 1.0e-6;
   double vapour_pa = 2339.0;
-  std::string liquid;  // "water at 10 °C"
+  std::optional<double> critical_pa;  // where it is known
+  std::string liquid;                 // "water at 10 °C"
   bool hazenWilliams = false;
   friction::HazenWilliams hazenWilliamsLaw;
   Limits limits;                                        // of the job
@@ -66,6 +67,10 @@ struct Branch {
   std::unique_ptr<const Law> law;
   std::optional<double> givenFlow_m3s{};  // then the law plays no part
   bool shut = false;                      // by its own given (closed, not running)
+  // Of a law that holds a head: the point where, if not its own end; the point whose head it is counted over, if any; or
+  // counted over its own other end.
+  std::string holdsAt{}, over{};
+  bool overOwnEnd = false;
 };
 
 struct Prepared {

@@ -31,7 +31,7 @@ const Field fields[] = {
     Field{.key = takeOffKey, .kind = FieldKind::takeOff, .help = "pieces and fittings in their order: 12.4 elbow 3.1 up gate"},
     byDefault(field(extraK, 0, 1e7, "sum of further losses, on v²/2g in the bore"), 0.0),
     field(rating, 0, 1e9, "greatest gauge pressure the pipe may carry"),
-    text(serviceKey, "whose limits hold for it, by the name of the service"),
+    nameOf(serviceKey, "service", "whose limits hold for it, by the name of the service"),
     field(Key<Velocity>{"velocity at most"}, 0.01, 100, "here, in place of the job's"),
     field(Key<Velocity>{"velocity at least"}, 0, 100, "here, in place of the job's"),
     field(Key<Ratio>{"gradient at most"}, 0, 100, "here, in place of the job's"),

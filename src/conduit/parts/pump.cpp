@@ -46,7 +46,7 @@ const Field fields[] = {
     byDefault(field(Key<Ratio>{"flow of best at least"}, 0, 1, "of the region it may run in; ANSI/HI 9.6.3 prefers 70 %"), 0.7),
     byDefault(field(Key<Ratio>{"flow of best at most"}, 1, 3, "of the region it may run in; ANSI/HI 9.6.3 prefers 120 %"), 1.2),
     stockItem(),
-    text(serviceKey, "whose limits hold for it, by the name of the service"),
+    nameOf(serviceKey, "service", "whose limits hold for it, by the name of the service"),
     text("note", "make, size, stages: anything worth saying"),
 };
 const Field* fieldOf(std::string_view key) {

@@ -11,30 +11,16 @@
 namespace conduit::reducingvalve {
 namespace {
 
-using seat::bore, seat::lossK;
+using seat::bore, seat::lossK, seat::stateWord;
 constexpr Key<GaugePressure> setPoint{"set point"};
 
 const Field fields[] = {
-    need(field(setPoint, -101325, 1e9, "gauge pressure kept at its outlet")),
+    need(field(setPoint, -101325, 1e9, "gauge pressure kept at its outlet, or at the point it senses")),
     byDefault(field(lossK, 0, 1e6, "wide open, on v²/2g in its bore"), 4.0),
     field(bore, 1e-4, 20, "of the K; the narrower pipe's if not given"),
+    nameOf("senses", "point", "the point whose pressure it keeps; its outlet if not given"),
     stockItem(),
     text("note", "anything worth saying"),
-};
-
-/// Wide open: h = K v²/2g, forward only. It also names the head its outlet may not exceed.
-class ReducingLaw final : public Law {
- public:
-  ReducingLaw(double resistance_s2m5, double start_m3s, double held_m) : loss_(resistance_s2m5, 2.0), start_(start_m3s), held_(held_m) {}
-  Loss at(double q, double&) const override { return loss_.at(q); }
-  std::unique_ptr<const Law> copy() const override { return std::make_unique<ReducingLaw>(*this); }
-  double startFlow_m3s() const override { return start_; }
-  bool barsBackflow() const override { return true; }
-  std::optional<double> heldHead_m() const override { return held_; }
-
- private:
-  PowerLoss loss_;
-  double start_, held_;
 };
 
 Prepared prepare(const Values& values, const Setting& setting, std::span<const EndPlace> ends) {
@@ -44,20 +30,14 @@ Prepared prepare(const Values& values, const Setting& setting, std::span<const E
   prepared.lacks.insert(prepared.lacks.end(), seated.lacks.begin(), seated.lacks.end());
   if (ends.size() < 2 || !ends[1].height_m) prepared.lacks.push_back({"", "a height at its outlet"});
   if (!prepared.lacks.empty()) return prepared;
-  const double held = *ends[1].height_m + get(values, setPoint, setting.medium)->si() / setting.weight_nm3();
-  prepared.branches.push_back({0, 1, std::make_unique<ReducingLaw>(seated.resistance_s2m5, seated.start_m3s, held)});
+  const double pressure = get(values, setPoint, setting.medium)->si();
+  prepared.problem = seat::underVacuum(setPoint.text, pressure, setting);
+  const std::string senses = seat::named(values, "senses");
+  const Hold hold{false, (senses.empty() ? *ends[1].height_m : 0.0) + pressure / setting.weight_nm3()};
+  prepared.branches.push_back({.from = 0, .to = 1, .law = std::make_unique<HoldingLaw>(seated.resistance_s2m5, seated.start_m3s, hold), .holdsAt = senses});
   return prepared;
 }
 
-std::string stateWord(const Reading& r) {
-  if (r.branches.empty()) return "";
-  switch (r.branches[0].state) {
-    case BranchState::acting: return "acting";
-    case BranchState::shut: return "shut";
-    case BranchState::open: break;
-  }
-  return "wide open";
-}
 std::string story(const Reading& r, const UnitSet& units) {
   const auto q = outcome::flow(r), before = outcome::pressureBefore(r), after = outcome::pressureAfter(r);
   if (!q) return "Its flow is not determined.";

@@ -15,10 +15,31 @@ Seated seated(const Values& values, std::span<const Field> fields, const Setting
   return s;
 }
 
+std::string stateWord(const Reading& r) {
+  if (r.branches.empty()) return "";
+  switch (r.branches[0].state) {
+    case BranchState::acting: return "acting";
+    case BranchState::shut: return "shut";
+    case BranchState::open: break;
+  }
+  return "wide open";
+}
+
+std::optional<Problem> underVacuum(std::string_view key, double pressure_pa, const Setting& setting) {
+  if (pressure_pa + setting.medium.atmosphere_pa >= 0) return std::nullopt;
+  return Problem{{"", std::string(key)}, "its set point lies below complete vacuum: no liquid can stand at it", {}};
+}
+
+std::string named(const Values& values, std::string_view key) {
+  const auto* text = values.get<std::string>(key);
+  return text ? *text : std::string();
+}
+
 std::span<const Outcome> outcomes() {
   static const Outcome table[] = {
       {"flow", Measure::volumeFlow, outcome::flow},
       {"head loss", Measure::headDrop, outcome::headLoss},
+      {"pressure loss", Measure::pressureDrop, outcome::pressureLoss},
       {"pressure before", Measure::gaugePressure, outcome::pressureBefore},
       {"pressure after", Measure::gaugePressure, outcome::pressureAfter},
   };

@@ -16,6 +16,15 @@ struct Seated {
 };
 [[nodiscard]] Seated seated(const Values& values, std::span<const Field> fields, const Setting& setting, std::span<const EndPlace> ends);
 
+/// "acting", "shut" or "wide open" of a device that holds something by throttling.
+[[nodiscard]] std::string stateWord(const Reading& reading);
+
+/// A set point below the ground: a gauge pressure under complete vacuum. Empty when it can be held.
+[[nodiscard]] std::optional<Problem> underVacuum(std::string_view key, double pressure_pa, const Setting& setting);
+
+/// The name under `key`, empty when nothing is given.
+[[nodiscard]] std::string named(const Values& values, std::string_view key);
+
 /// Flow, head loss, pressure before and after.
 [[nodiscard]] std::span<const Outcome> outcomes();
 

@@ -132,7 +132,7 @@ void oneWay(const Network& network, const System& s, const UnitSet& units, std::
   const int world = s.nodeCount();
   for (int n = s.freeCount; n < s.nodeCount(); ++n) both.join(n, world);
   for (const Link& l : s.links)
-    if (!l.bars) both.join(l.from, l.to);
+    if (!l.bars && std::isinf(l.flowMost_m3s)) both.join(l.from, l.to);
   const int worldRoot = both.find(world);
   std::map<int, double> outflow;  // by piece other than the world
   double scale = 0.0;
@@ -154,7 +154,7 @@ void oneWay(const Network& network, const System& s, const UnitSet& units, std::
   };
   std::vector<const Link*> ways;
   for (const Link& l : s.links)
-    if (l.bars && both.find(l.from) != both.find(l.to)) ways.push_back(&l);
+    if (both.find(l.from) != both.find(l.to)) ways.push_back(&l);  // each passes one way only, or only so much
   // The world gives and takes without bound. Draws must be met from it and from the feeds; feeds must find their way to
   // it or to the draws. Asked apart, since world to world would be endless; if both can be met, they can be met together.
   auto ask = [&](bool draws) {
@@ -167,12 +167,15 @@ void oneWay(const Network& network, const System& s, const UnitSet& units, std::
     }
     if (draws) f.arc(source, w, 1e300);
     else f.arc(w, sink, 1e300);
-    for (const Link* l : ways) f.arc(nodeOf(l->from), nodeOf(l->to), 1e300);
+    for (const Link* l : ways) {
+      f.arc(nodeOf(l->from), nodeOf(l->to), std::min(l->flowMost_m3s, 1e300));
+      if (!l->bars) f.arc(nodeOf(l->to), nodeOf(l->from), 1e300);
+    }
     const double got = f.push(source, sink, tolerance);
     if (got >= sum * (1 - 1e-9) - 1e3 * tolerance) return;
     // The cut: for draws the side that cannot be reached, for feeds the side that is.
     Problem p;
-    std::vector<Id> concerned, by;
+    std::vector<Id> concerned, by, full;
     double missing = sum - got;
     for (std::size_t r = 0; r < s.rawOwner.size(); ++r) {
       if (s.rawToNode[r] < 0 || s.rawOutflow_m3s[r] == 0.0) continue;
@@ -182,14 +185,19 @@ void oneWay(const Network& network, const System& s, const UnitSet& units, std::
     }
     for (const Link* l : ways) {
       const bool from = f.reached(nodeOf(l->from)), to = f.reached(nodeOf(l->to));
-      if (draws ? (!from && to) : (!from && to)) by.push_back(l->of.element);
+      if (!from && to && l->bars) by.push_back(l->of.element);
+      if (from && !to && std::isfinite(l->flowMost_m3s)) full.push_back(l->of.element);
     }
-    std::sort(by.begin(), by.end());
-    by.erase(std::unique(by.begin(), by.end()), by.end());
+    for (auto* list : {&by, &full}) {
+      std::sort(list->begin(), list->end());
+      list->erase(std::unique(list->begin(), list->end()), list->end());
+    }
     p.what = fmt::format("{} of flow cannot {} {}", withUnit(missing, Measure::volumeFlow, units, 3), draws ? "reach" : "leave",
                          concerned.empty() ? "its place" : list(network, concerned));
     if (!by.empty()) p.what += fmt::format(": {} {} only the other way", list(network, by), by.size() == 1 ? "passes" : "pass");
+    if (!full.empty()) p.what += fmt::format(": {} {} no more", list(network, full), full.size() == 1 ? "lets" : "let") + " pass";
     if (!concerned.empty()) p.place = {network.at(concerned[0]).name, ""};
+    by.insert(by.end(), full.begin(), full.end());
     for (const Id id : by) p.remedies.push_back({fmt::format("Go to {}", network.at(id).name), {}, {network.at(id).name, ""}});
     problems.push_back(std::move(p));
   };

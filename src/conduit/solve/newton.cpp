@@ -24,7 +24,19 @@ class Clock {
   std::chrono::steady_clock::time_point begin_;
 };
 
+// How far upstream head and flow are from the choked relation, as a head: (q − f)/f'.
+double chokeMiss_m(const Choke& c, double q, double from_m, double to_m) {
+  const Choked f = choked(c, q, from_m, to_m);
+  return (q - f.flow_m3s) / f.slope_m2s;
+}
+
 }  // namespace
+
+Choked choked(const Choke& c, double q, double from_m, double to_m) {
+  const bool forward = q >= 0;
+  const double over = std::max(forward ? from_m - c.baseFrom_m : to_m - c.baseTo_m, 1e-6), flow = c.coefficient * std::sqrt(over);
+  return {forward ? flow : -flow, (forward ? flow : -flow) / (2 * over), forward};
+}
 
 Newton::Newton(const System& system) : s_(system) {
   {
@@ -33,7 +45,7 @@ Newton::Newton(const System& system) : s_(system) {
   }
   const std::size_t links = s_.links.size(), nodes = u(s_.nodeCount());
   slim_.reserve(links);
-  for (std::size_t i = 0; i < links; ++i) slim_.push_back({s_.links[i].from, s_.links[i].to, s_.linkEdge[i], s_.links[i].bars});
+  for (std::size_t i = 0; i < links; ++i) slim_.push_back({s_.links[i].from, s_.links[i].to, s_.linkEdge[i], s_.links[i].bars, s_.links[i].flowMost_m3s});
   drop_.resize(links);
   across_.resize(links);
   slope_.resize(links);
@@ -79,6 +91,9 @@ void Newton::evaluate(const Iterate& x, Mode mode) {
     } else if (slim_[i].bars && q < 0 && mode == Mode::soft) {
       drop_[i] = s_.links[i].noFlowDrop_m + stiff_[i] * q;
       slope_[i] = stiff_[i];
+    } else if (q > slim_[i].flowMost && mode == Mode::soft) {
+      drop_[i] = s_.links[i].law->at(slim_[i].flowMost, memory_[i]).drop_m + stiff_[i] * (q - slim_[i].flowMost);
+      slope_[i] = stiff_[i];
     } else {
       const Loss loss = s_.links[i].law->at(q, memory_[i]);
       drop_[i] = loss.drop_m;
@@ -94,20 +109,24 @@ void Newton::prepareStates(Iterate& x, Mode mode) {
   anyPinned_ = false;
   std::fill(actingGroup_.begin(), actingGroup_.end(), -1);
   acting_.clear();
-  bool anyShut = false;
+  bool anyFixed = false;
   for (std::size_t i = 0; i < s_.links.size(); ++i) {
     const Link& l = s_.links[i];
-    anyShut = anyShut || x.state[i] == LinkState::shut;
+    anyFixed = anyFixed || x.state[i] == LinkState::shut || x.state[i] == LinkState::limiting;
     if (x.state[i] != LinkState::acting) continue;
-    auto group = std::find_if(acting_.begin(), acting_.end(), [&](const ActingGroup& g) { return g.outlet == l.to; });
+    const bool pins = l.holds && l.over < 0;
+    auto group = pins ? std::find_if(acting_.begin(), acting_.end(), [&](const ActingGroup& g) { return g.node == l.held; }) : acting_.end();
     if (group == acting_.end()) {
-      acting_.push_back({l.to, {}, {}, 0.0});
+      acting_.push_back({});
       group = acting_.end() - 1;
+      if (pins) {
+        group->node = l.held;
+        pinned_[u(l.held)] = 1;
+        anyPinned_ = true;
+      }
     }
     group->links.push_back(i);
     actingGroup_[i] = static_cast<int>(group - acting_.begin());
-    pinned_[u(l.to)] = 1;
-    anyPinned_ = true;
   }
   for (ActingGroup& g : acting_) {  // equal devices share by size
     double sum = 0.0;
@@ -117,14 +136,26 @@ void Newton::prepareStates(Iterate& x, Mode mode) {
     for (const std::size_t i : g.links) whole += x.flow_m3s[i];
     for (std::size_t k = 0; k < g.links.size(); ++k) x.flow_m3s[g.links[k]] = whole * g.shares[k];
   }
+  if (anyPinned_) {
+    std::vector<int> pinnedBy(u(s_.nodeCount()), -1);
+    for (std::size_t g = 0; g < acting_.size(); ++g)
+      if (acting_[g].node >= 0) pinnedBy[u(acting_[g].node)] = static_cast<int>(g);
+    for (std::size_t i = 0; i < slim_.size(); ++i)
+      for (const int n : {slim_[i].from, slim_[i].to})
+        if (pinnedBy[u(n)] >= 0) acting_[u(pinnedBy[u(n)])].beside.push_back(i);
+  }
   // Pieces without any head: those between closed devices in either mode, those that shutting makes in the exact one.
-  if (!pockets_ && acting_.empty() && (mode == Mode::soft || !anyShut)) return;
+  if (!pockets_ && acting_.empty() && (mode == Mode::soft || !anyFixed)) return;
   if (mode == Mode::exact)
-    for (std::size_t i = 0; i < s_.links.size(); ++i)
+    for (std::size_t i = 0; i < s_.links.size(); ++i) {
       if (x.state[i] == LinkState::shut) x.flow_m3s[i] = 0.0;
+      if (x.state[i] == LinkState::limiting) x.flow_m3s[i] = s_.links[i].flowMost_m3s;
+    }
   UnionFind together(u(s_.nodeCount()));
-  for (std::size_t i = 0; i < s_.links.size(); ++i)
-    if (x.state[i] == LinkState::flowing || (x.state[i] == LinkState::shut && mode == Mode::soft)) together.join(s_.links[i].from, s_.links[i].to);
+  for (std::size_t i = 0; i < s_.links.size(); ++i) {
+    const bool relation = x.state[i] == LinkState::acting && acting_[u(actingGroup_[i])].node < 0;
+    if (x.state[i] == LinkState::flowing || relation || (x.state[i] != LinkState::acting && mode == Mode::soft)) together.join(s_.links[i].from, s_.links[i].to);
+  }
   std::vector<char> held(u(s_.nodeCount()), 0);
   for (int n = 0; n < s_.nodeCount(); ++n)
     if (!s_.isFree(n) || pinned_[u(n)]) held[u(together.find(n))] = 1;
@@ -154,7 +185,11 @@ Residuals Newton::residuals(const Iterate& x) {
     across_[i] = hf - ht;
     headSize = std::max(headSize, std::max(std::abs(hf), std::abs(drop_[i])));
     if (x.state[i] == LinkState::flowing) r.head_m = std::max(r.head_m, std::abs(across_[i] - drop_[i]));
-    if (x.state[i] == LinkState::acting) r.head_m = std::max(r.head_m, std::abs(ht - s_.links[i].held_m));
+    if (x.state[i] == LinkState::acting) {
+      const Link& whole = s_.links[i];
+      const double miss = whole.choke ? chokeMiss_m(*whole.choke, q, hf, ht) : x.head_m[u(whole.held)] - (whole.over < 0 ? 0.0 : x.head_m[u(whole.over)]) - whole.held_m;
+      r.head_m = std::max(r.head_m, std::abs(miss));
+    }
   }
   for (std::size_t n = 0; n < u(s_.freeCount); ++n) {
     const double size = std::abs(mass_[n]);
@@ -175,13 +210,12 @@ bool Newton::step(Iterate& x, Mode mode) {
     for (std::size_t i = 0; i < links; ++i) {
       const Slim l = slim_[i];
       const std::size_t a = u(l.from), b = u(l.to);
-      if (x.state[i] == LinkState::acting) {  // the change of its flow is an unknown of its own
-        conductance_[i] = 0.0;
-        continue;
-      }
-      if (x.state[i] == LinkState::shut && mode == Mode::exact) {
-        conductance_[i] = 0.0;
-        continue;
+      if (x.state[i] != LinkState::flowing) [[unlikely]] {
+        const bool pins = x.state[i] == LinkState::acting && acting_[u(actingGroup_[i])].node >= 0;  // its flow is an unknown of its own
+        if (pins || (x.state[i] != LinkState::acting && mode == Mode::exact)) {
+          conductance_[i] = 0.0;
+          continue;
+        }
       }
       const double c = 1.0 / slope_[i];
       conductance_[i] = c;
@@ -193,7 +227,8 @@ bool Newton::step(Iterate& x, Mode mode) {
       if (l.edge >= 0 && !(pinned_[a] | pinned_[b])) factor_.offDiagonal(u(l.edge)) -= c;
     }
     std::fill(deltaHead_.begin(), deltaHead_.end(), 0.0);
-    for (const ActingGroup& g : acting_) deltaHead_[u(g.outlet)] = s_.links[g.links[0]].held_m - x.head_m[u(g.outlet)];
+    for (const ActingGroup& g : acting_)
+      if (g.node >= 0) deltaHead_[u(g.node)] = s_.links[g.links[0]].held_m - x.head_m[u(g.node)];
   }
   // Pinned nodes: their change is known; it goes to the right-hand side of their neighbours.
   std::vector<double> b(rhs_.begin(), rhs_.begin() + s_.freeCount);
@@ -219,73 +254,93 @@ bool Newton::step(Iterate& x, Mode mode) {
   }
   Clock clock(times_.solve);
   factor_.solve(b);
-  if (!acting_.empty()) {
-    // Border: what an acting device's outlet passes on is drawn from its inlet. One more solve for each, then a small
-    // dense system for their flows.
-    const std::size_t m = acting_.size();
-    std::vector<std::vector<double>> y(m);
-    for (std::size_t k = 0; k < m; ++k) {
-      y[k].assign(u(s_.freeCount), 0.0);
-      for (std::size_t j = 0; j < acting_[k].links.size(); ++j) {
-        const int inlet = s_.links[acting_[k].links[j]].from;
-        if (s_.isFree(inlet) && !pinned_[u(inlet)]) y[k][u(inlet)] += acting_[k].shares[j];
-      }
-      factor_.solve(y[k]);
-    }
-    // need(g) = what the links of outlet g still lack: linear in the heads. change_g = need0 − Σ change_k · need_k.
-    auto through = [&](std::size_t g, const std::vector<double>& dh, bool base) {
-      double sum = base ? -rhs_[u(acting_[g].outlet)] : 0.0;
-      const int t = acting_[g].outlet;
-      for (std::size_t i = 0; i < links; ++i) {
-        const Link& l = s_.links[i];
-        if (conductance_[i] == 0.0 || (l.from != t && l.to != t)) continue;
-        const int other = l.from == t ? l.to : l.from;
-        const double ownChange = base ? deltaHead_[u(t)] : 0.0;
-        const double otherChange = s_.isFree(other) ? (pinned_[u(other)] ? (base ? deltaHead_[u(other)] : 0.0) : dh[u(other)]) : 0.0;
-        sum += conductance_[i] * (ownChange - otherChange);
-      }
-      return sum;
-    };
-    std::vector<std::vector<double>> matrix(m, std::vector<double>(m + 1, 0.0));
-    for (std::size_t g = 0; g < m; ++g) {
-      matrix[g][m] = through(g, b, true);
-      for (std::size_t k = 0; k < m; ++k) {
-        // An acting device whose inlet is this outlet draws from it directly.
-        double direct = 0.0;
-        for (std::size_t j = 0; j < acting_[k].links.size(); ++j)
-          if (s_.links[acting_[k].links[j]].from == acting_[g].outlet) direct += acting_[k].shares[j];
-        matrix[g][k] = (g == k ? 1.0 : 0.0) + through(g, y[k], false) - direct;
-      }
-    }
-    for (std::size_t c = 0; c < m; ++c) {
-      std::size_t best = c;
-      for (std::size_t r = c + 1; r < m; ++r)
-        if (std::abs(matrix[r][c]) > std::abs(matrix[best][c])) best = r;
-      if (std::abs(matrix[best][c]) < 1e-12) return false;
-      std::swap(matrix[c], matrix[best]);
-      for (std::size_t r = 0; r < m; ++r)
-        if (r != c && matrix[r][c] != 0.0) {
-          const double f = matrix[r][c] / matrix[c][c];
-          for (std::size_t k = c; k <= m; ++k) matrix[r][k] -= f * matrix[c][k];
-        }
-    }
-    for (std::size_t k = 0; k < m; ++k) {
-      acting_[k].change_m3s = matrix[k][m] / matrix[k][k];
-      for (int n = 0; n < s_.freeCount; ++n)
-        if (!pinned_[u(n)]) b[u(n)] -= acting_[k].change_m3s * y[k][u(n)];
-    }
-  }
+  if (!acting_.empty() && !border(x, b)) return false;
   std::copy(b.begin(), b.end(), deltaHead_.begin());
   for (std::size_t i = 0; i < links; ++i) {
     const Slim l = slim_[i];
+    newFlow_[i] = x.flow_m3s[i];
     if (x.state[i] == LinkState::acting) {
       const ActingGroup& g = acting_[u(actingGroup_[i])];
-      newFlow_[i] = x.flow_m3s[i] + g.change_m3s * g.shares[static_cast<std::size_t>(std::find(g.links.begin(), g.links.end(), i) - g.links.begin())];
-    } else if (conductance_[i] == 0.0) {
+      newFlow_[i] += g.change_m3s * g.shares[static_cast<std::size_t>(std::find(g.links.begin(), g.links.end(), i) - g.links.begin())];
+    } else if (x.state[i] == LinkState::shut && mode == Mode::exact) {
       newFlow_[i] = 0.0;
-    } else {
-      newFlow_[i] = x.flow_m3s[i] + conductance_[i] * (across_[i] - drop_[i] + deltaHead_[u(l.from)] - deltaHead_[u(l.to)]);
     }
+    newFlow_[i] += conductance_[i] * (across_[i] - drop_[i] + deltaHead_[u(l.from)] - deltaHead_[u(l.to)]);
+  }
+  return true;
+}
+
+// The flows that acting devices pass besides what the matrix knows: one more solve for each, then a small dense system
+// from one relation for each. `b` holds the change of heads without them and receives the one with them.
+bool Newton::border(const Iterate& x, std::vector<double>& b) {
+  const std::size_t m = acting_.size();
+  std::vector<std::vector<double>> y(m);
+  const auto column = [&](std::size_t k, int node) {  // what a unit of group k's flow brings to a node
+    double sum = 0.0;
+    for (std::size_t j = 0; j < acting_[k].links.size(); ++j) {
+      const Slim& l = slim_[acting_[k].links[j]];
+      sum += acting_[k].shares[j] * ((l.to == node) - (l.from == node));
+    }
+    return sum;
+  };
+  for (std::size_t k = 0; k < m; ++k) {
+    y[k].assign(u(s_.freeCount), 0.0);
+    for (std::size_t j = 0; j < acting_[k].links.size(); ++j) {
+      const Slim& l = slim_[acting_[k].links[j]];
+      if (s_.isFree(l.from) && !pinned_[u(l.from)]) y[k][u(l.from)] -= acting_[k].shares[j];
+      if (s_.isFree(l.to) && !pinned_[u(l.to)]) y[k][u(l.to)] += acting_[k].shares[j];
+    }
+    factor_.solve(y[k]);
+  }
+  // Row g of the small system; `of` is the change of a node's head, `k` the group whose unit flow made it (m: none, the base).
+  const auto row = [&](std::size_t g, std::size_t k, const auto& of) {
+    const ActingGroup& group = acting_[g];
+    const bool base = k == m;
+    if (group.node >= 0) {  // the pinned node is in balance
+      double sum = base ? rhs_[u(group.node)] : column(k, group.node);
+      for (const std::size_t i : group.beside) {
+        if (conductance_[i] == 0.0) continue;
+        const int other = slim_[i].from == group.node ? slim_[i].to : slim_[i].from;
+        sum += conductance_[i] * (of(other) - of(group.node));
+      }
+      return sum;
+    }
+    const std::size_t i = group.links[0];
+    const Link& l = s_.links[i];
+    if (!l.choke) return (base ? x.head_m[u(l.held)] - x.head_m[u(l.over)] - l.held_m : 0.0) + of(l.held) - of(l.over);
+    const Choked f = choked(*l.choke, x.flow_m3s[i], x.head_m[u(l.from)], x.head_m[u(l.to)]);
+    const double along = conductance_[i] * (of(l.from) - of(l.to)) - f.slope_m2s * of(f.forward ? l.from : l.to);
+    return along + (base ? x.flow_m3s[i] + conductance_[i] * (across_[i] - drop_[i]) - f.flow_m3s : g == k ? 1.0 : 0.0);
+  };
+  std::vector<std::vector<double>> matrix(m, std::vector<double>(m + 1, 0.0));
+  for (std::size_t g = 0; g < m; ++g) {
+    matrix[g][m] = -row(g, m, [&](int n) { return s_.isFree(n) ? b[u(n)] : 0.0; });
+    double most = 0.0;
+    for (std::size_t k = 0; k < m; ++k) {
+      matrix[g][k] = row(g, k, [&](int n) { return s_.isFree(n) && !pinned_[u(n)] ? y[k][u(n)] : 0.0; });
+      most = std::max(most, std::abs(matrix[g][k]));
+    }
+    if (most == 0.0) return false;
+    for (double& v : matrix[g]) v /= most;
+  }
+  for (std::size_t c = 0; c < m; ++c) {
+    std::size_t best = c;
+    for (std::size_t r = c + 1; r < m; ++r)
+      if (std::abs(matrix[r][c]) > std::abs(matrix[best][c])) best = r;
+    if (std::abs(matrix[best][c]) < 1e-12) return false;
+    std::swap(matrix[c], matrix[best]);
+    for (std::size_t r = c + 1; r < m; ++r)
+      if (const double f = matrix[r][c] / matrix[c][c]; f != 0.0)
+        for (std::size_t k = c; k <= m; ++k) matrix[r][k] -= f * matrix[c][k];
+  }
+  for (std::size_t c = m; c-- > 0;) {
+    for (std::size_t k = c + 1; k < m; ++k) matrix[c][m] -= matrix[c][k] * matrix[k][m];
+    matrix[c][m] /= matrix[c][c];
+  }
+  for (std::size_t k = 0; k < m; ++k) {
+    acting_[k].change_m3s = matrix[k][m];
+    for (int n = 0; n < s_.freeCount; ++n)
+      if (!pinned_[u(n)]) b[u(n)] += acting_[k].change_m3s * y[k][u(n)];
   }
   return true;
 }
@@ -348,7 +403,8 @@ Newton::End Newton::run(Iterate& x, Mode mode, std::stop_token stop) {
     }
     for (int n = 0; n < s_.freeCount; ++n) x.head_m[u(n)] += t * deltaHead_[u(n)];
     if (t == 1.0)
-      for (const ActingGroup& g : acting_) x.head_m[u(g.outlet)] = s_.links[g.links[0]].held_m;
+      for (const ActingGroup& g : acting_)
+        if (g.node >= 0) x.head_m[u(g.node)] = s_.links[g.links[0]].held_m;
     balanced_ = balanced_ || t == 1.0;
   }
   return End::stalled;

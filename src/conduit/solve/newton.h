@@ -8,9 +8,9 @@
 
 namespace conduit {
 
-/// `flowing` follows its law (a barring link may be held open or pressed shut softly), `acting` keeps its held head,
-/// `shut` passes nothing.
-enum class LinkState : unsigned char { flowing, acting, shut };
+/// `flowing` follows its law (a barring link may be held open or pressed shut softly), `acting` keeps its held head or is
+/// choked, `shut` passes nothing, `limiting` passes the most it may.
+enum class LinkState : unsigned char { flowing, acting, shut, limiting };
 
 /// Flows, heads and states; the unknowns of the solver and where a solution starts from.
 struct Iterate {
@@ -30,6 +30,13 @@ struct Residuals {
 struct StageTimes {
   double setUp = 0, order = 0, law = 0, assembly = 0, factor = 0, solve = 0, other = 0;
 };
+
+/// Flow of a choked link under the heads at its ends, in the direction of `q`, its slope by the head upstream.
+struct Choked {
+  double flow_m3s = 0.0, slope_m2s = 0.0;
+  bool forward = true;
+};
+[[nodiscard]] Choked choked(const Choke& choke, double q_m3s, double headFrom_m, double headTo_m);
 
 class Newton {
  public:
@@ -56,12 +63,16 @@ class Newton {
   [[nodiscard]] StageTimes& times() { return times_; }
 
  private:
+  /// Links whose law is replaced by one relation; their flow has an unknown of its own, bordering the definite matrix.
   struct ActingGroup {
-    int outlet = 0;
+    int node = -1;  // pinned to its held head; -1: a relation between two heads, or between flow and head, and the links
+                    // keep their conductance in the matrix so that it stays definite
     std::vector<std::size_t> links;
     std::vector<double> shares;
+    std::vector<std::size_t> beside;  // links that meet the pinned node
     double change_m3s = 0.0;
   };
+  bool border(const Iterate& x, std::vector<double>& b);
   void evaluate(const Iterate& x, Mode mode);
   void prepareStates(Iterate& x, Mode mode);
   bool step(Iterate& x, Mode mode);
@@ -70,6 +81,7 @@ class Newton {
   struct Slim {
     int from, to, edge;
     bool bars;
+    double flowMost;
   };
 
   const System& s_;

@@ -22,7 +22,7 @@ void warm(Iterate& x, const System& s, const Solution& last) {
     if (u(of.branch) >= last.branchCount(of.element)) continue;
     const BranchReading b = last.branch(of.element, u(of.branch));
     if (b.flow_m3s) x.flow_m3s[i] = *b.flow_m3s;
-    if (s.links[i].holds) x.state[i] = b.state == BranchState::acting ? LinkState::acting : b.state == BranchState::shut ? LinkState::shut : LinkState::flowing;
+    if (s.links[i].holds || s.links[i].choke) x.state[i] = b.state == BranchState::acting ? LinkState::acting : b.state == BranchState::shut ? LinkState::shut : LinkState::flowing;
   }
   for (std::size_t id = 0; id < s.pointRaw.size(); ++id)
     if (const int raw = s.pointRaw[id]; raw >= 0)
@@ -82,9 +82,9 @@ void readOut(const Network& network, const System& s, const Iterate& x, const st
     const Link& l = s.links[i];
     excess[u(l.rawTo)] += x.flow_m3s[i];
     excess[u(l.rawFrom)] -= x.flow_m3s[i];
-    put(l.of, x.flow_m3s[i], l.rawFrom, l.rawTo, x.state[i] == LinkState::shut ? BranchState::shut : x.state[i] == LinkState::acting ? BranchState::acting : BranchState::open);
+    put(l.of, x.flow_m3s[i], l.rawFrom, l.rawTo, x.state[i] == LinkState::shut ? BranchState::shut : x.state[i] == LinkState::flowing ? BranchState::open : BranchState::acting);
     if (x.state[i] == LinkState::shut) ++out.summary.shut;
-    if (x.state[i] == LinkState::acting) ++out.summary.acting;
+    if (x.state[i] == LinkState::acting || x.state[i] == LinkState::limiting) ++out.summary.acting;
     if (x.state[i] != LinkState::flowing) notOpen[l.of.element] = x.state[i] == LinkState::shut ? "shut" : "acting";
   }
   for (const KnownBranch& k : s.known)

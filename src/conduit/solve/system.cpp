@@ -116,7 +116,25 @@ SetUp setUp(const Network& network, const Setting& setting, const std::vector<do
         Link link;
         link.rawFrom = from, link.rawTo = to, link.law = branch.law.get(), link.of = of;
         link.bars = branch.law->barsBackflow();
-        if (const auto held = branch.law->heldHead_m()) link.holds = true, link.held_m = *held;
+        link.flowMost_m3s = branch.law->flowMost_m3s();
+        link.choke = branch.law->choke();
+        if (const auto hold = branch.law->hold()) {
+          link.holds = true, link.holdsBefore = hold->before, link.held_m = hold->head_m;
+          link.rawHeld = hold->before ? from : to;
+          for (const auto& [name, node] : {std::pair(&branch.holdsAt, &link.rawHeld), std::pair(&branch.over, &link.rawOver)}) {
+            if (name->empty()) continue;
+            const Id point = network.byName(*name);
+            if (point == noId || network.at(point).part->ends != Ends::self) {
+              out.problems.push_back({{e.name, ""}, fmt::format("{}: there is no point \"{}\"", e.name, *name), {{fmt::format("Go to {}", e.name), {}, {e.name, ""}}}});
+              return;
+            }
+            *node = s.pointRaw[point];
+          }
+          if (branch.overOwnEnd) link.rawOver = hold->before ? to : from;
+          // A head elsewhere is counted from that point's height, which the part does not see.
+          if (!branch.holdsAt.empty() && branch.over.empty())
+            if (const Given* z = network.at(network.byName(branch.holdsAt)).values.get<Given>("height")) link.held_m += resolve(*z, Measure::height, setting.medium);
+        }
         if (link.bars) {
           double memory = 0;
           link.noFlowDrop_m = branch.law->at(0.0, memory).drop_m;
@@ -150,7 +168,11 @@ SetUp setUp(const Network& network, const Setting& setting, const std::vector<do
     const int g = groups.find(r);
     if (group[u(g)] < 0 && heldBy[u(g)] < 0) group[u(g)] = freeGroups++;
   };
-  for (const Link& l : s.links) touch(l.rawFrom), touch(l.rawTo);
+  for (const Link& l : s.links) {
+    touch(l.rawFrom), touch(l.rawTo);
+    if (l.rawHeld >= 0) touch(l.rawHeld);
+    if (l.rawOver >= 0) touch(l.rawOver);
+  }
   for (std::size_t r = 0; r < rawCount; ++r)  // a flow given where no link is: the determinacy check will speak of it
     if (s.rawOutflow_m3s[r] != 0.0) touch(static_cast<int>(r));
   std::vector<std::pair<int, int>> edges;
@@ -179,7 +201,11 @@ SetUp setUp(const Network& network, const Setting& setting, const std::vector<do
   s.outflow_m3s.assign(u(s.nodeCount()), 0.0);
   for (std::size_t r = 0; r < rawCount; ++r)
     if (s.rawToNode[r] >= 0) s.outflow_m3s[u(s.rawToNode[r])] += s.rawOutflow_m3s[r];
-  for (Link& l : s.links) l.from = s.rawToNode[u(l.rawFrom)], l.to = s.rawToNode[u(l.rawTo)];
+  for (Link& l : s.links) {
+    l.from = s.rawToNode[u(l.rawFrom)], l.to = s.rawToNode[u(l.rawTo)];
+    if (l.rawHeld >= 0) l.held = s.rawToNode[u(l.rawHeld)];
+    if (l.rawOver >= 0) l.over = s.rawToNode[u(l.rawOver)];
+  }
   std::stable_sort(s.links.begin(), s.links.end(), [](const Link& a, const Link& b) { return std::max(a.from, a.to) < std::max(b.from, b.to); });
   s.laws.reserve(s.links.size());
   for (Link& l : s.links) {

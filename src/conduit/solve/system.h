@@ -2,6 +2,7 @@
 // Here a double carries its unit in its name: _m, _m3s.
 #pragma once
 
+#include <limits>
 #include <memory>
 #include <span>
 #include <vector>
@@ -21,10 +22,13 @@ struct Link {
   int rawFrom = 0, rawTo = 0;
   const Law* law = nullptr;
   BranchOf of;
-  bool bars = false;   // bars backflow
-  bool holds = false;  // keeps a head at its end
-  double held_m = 0.0;
+  bool bars = false;          // bars backflow
   double noFlowDrop_m = 0.0;  // head lost at no flow: below it a barring link is shut
+  double flowMost_m3s = std::numeric_limits<double>::infinity();
+  bool holds = false, holdsBefore = false;  // keeps the head of node `held`: at most, or at least when `holdsBefore`
+  int rawHeld = -1, rawOver = -1, held = -1, over = -1;
+  double held_m = 0.0;  // that head, or what it stands over the head of node `over`
+  std::optional<Choke> choke;
 };
 
 /// A branch whose flow is known beforehand: given, or nothing because it is closed.

@@ -1,0 +1,91 @@
+#include "parts/differential_valve.h"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+
+#include "parts/seat.h"
+#include "quantity/format.h"
+
+namespace conduit::differentialvalve {
+namespace {
+
+using seat::bore, seat::lossK, seat::stateWord;
+constexpr Key<PressureDrop> difference{"difference"};
+// Where the difference is kept: a controller in the flow pipe, one in the return pipe, an overflow between both.
+constexpr std::string_view places[] = {"outlet over a point", "point over its inlet", "across itself"};
+constexpr std::string_view keepsKey = "keeps", pointKey = "point";
+bool elsewhere(const Values& v) {
+  const auto* word = v.get<std::string>(keepsKey);
+  return !word || *word != "across itself";
+}
+
+const Field fields[] = {
+    need(field(difference, 0, 1e8, "of the pressures at the two places, counted at one height")),
+    inSight(choice(keepsKey, places, "where it keeps it: closing when it grows, or opening across itself")),
+    onlyWhen(need(nameOf(pointKey, "point", "the other place")), elsewhere),
+    byDefault(field(lossK, 0, 1e6, "wide open, on v²/2g in its bore"), 4.0),
+    field(bore, 1e-4, 20, "of the K; the narrower pipe's if not given"),
+    stockItem(),
+    text("note", "anything worth saying"),
+};
+
+Prepared prepare(const Values& values, const Setting& setting, std::span<const EndPlace> ends) {
+  Prepared prepared;
+  prepared.lacks = lacking(values, fields);
+  const seat::Seated seated = seat::seated(values, fields, setting, ends);
+  prepared.lacks.insert(prepared.lacks.end(), seated.lacks.begin(), seated.lacks.end());
+  if (!prepared.lacks.empty()) return prepared;
+  const double h = get(values, difference, setting.medium)->si() / setting.weight_nm3();
+  const std::string keeps = choiceOf(values, fields[1]);
+  Branch branch{.from = 0, .to = 1};
+  const auto law = [&](Hold hold) { return std::make_unique<HoldingLaw>(seated.resistance_s2m5, seated.start_m3s, hold); };
+  if (keeps == places[0]) {  // H_out <= H_point + h
+    branch.law = law({false, h});
+    branch.over = seat::named(values, pointKey);
+  } else if (keeps == places[1]) {  // H_point − H_in <= h, so H_in >= H_point − h
+    branch.law = law({true, -h});
+    branch.over = seat::named(values, pointKey);
+  } else {
+    branch.law = law({true, h});
+    branch.overOwnEnd = true;
+  }
+  prepared.branches.push_back(std::move(branch));
+  return prepared;
+}
+
+std::string story(const Reading& r, const UnitSet& units) {
+  const auto q = outcome::flow(r), dp = outcome::pressureLoss(r);
+  if (!q || !dp) return "Its flow is not determined.";
+  const std::string state = stateWord(r), set = withUnit(get(*r.values, difference, r.setting->medium)->si(), Measure::pressureDrop, units, 3);
+  const std::string where = elsewhere(*r.values) ? (choiceOf(*r.values, fields[1]) == places[0] ? fmt::format("between its outlet and {}", seat::named(*r.values, pointKey))
+                                                                                                : fmt::format("between {} and its inlet", seat::named(*r.values, pointKey)))
+                                                 : "across itself";
+  if (state == "shut") return fmt::format("Shut: nothing need pass to keep {} {}.", set, where);
+  if (state == "acting")
+    return fmt::format("Acting: keeps {} {}, passes {} and takes {}.", set, where, withUnit(*q, Measure::volumeFlow, units, 3), withUnit(*dp, Measure::pressureDrop, units, 3));
+  return fmt::format("Wide open: passes {} and takes {}.", withUnit(*q, Measure::volumeFlow, units, 3), withUnit(*dp, Measure::pressureDrop, units, 3));
+}
+
+constexpr std::string_view labels[] = {"pressure loss"};
+
+}  // namespace
+
+const Part part{
+    .key = "differential valve",
+    .plural = "Differential pressure valves",
+    .prefix = "V",
+    .letter = 'D',
+    .group = Group::restrain,
+    .ends = Ends::two,
+    .symbol = "M -10 -6 L -10 6 L 10 -6 L 10 6 Z M 0 0 L 0 -8 M -6 -8 L 6 -8 L 0 -15 Z",
+    .fields = fields,
+    .outcomes = seat::outcomes(),
+    .labels = labels,
+    .prepare = prepare,
+    .story = story,
+    .stateWord = stateWord,
+};
+
+}  // namespace conduit::differentialvalve

@@ -1,0 +1,75 @@
+#include "parts/meter.h"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+
+#include "parts/seat.h"
+#include "quantity/format.h"
+
+namespace conduit::meter {
+namespace {
+
+constexpr Key<VolumeFlow> ratedFlow{"rated flow"}, flowLeast{"flow at least"}, flowMost{"flow at most"};
+constexpr Key<PressureDrop> ratedDrop{"rated drop"};
+
+const Field fields[] = {
+    need(field(ratedFlow, 1e-9, 1e3, "flow at which the maker states the drop")),
+    need(field(ratedDrop, 0, 1e7, "drop at the rated flow")),
+    field(flowLeast, 0, 1e3, "below it the reading is not to be trusted"),
+    field(flowMost, 0, 1e3, "above it the meter wears or breaks"),
+    stockItem(),
+    text("note", "anything worth saying"),
+};
+
+/// Drop with the square of the flow, through the maker's point.
+Prepared prepare(const Values& values, const Setting& setting, std::span<const EndPlace>) {
+  Prepared prepared;
+  prepared.lacks = lacking(values, fields);
+  if (!prepared.lacks.empty()) return prepared;
+  const double q = get(values, ratedFlow, setting.medium)->si(), h = get(values, ratedDrop, setting.medium)->si() / setting.weight_nm3();
+  prepared.branches.push_back({0, 1, std::make_unique<PowerLaw>(h / (q * q), 2.0, q)});
+  return prepared;
+}
+
+std::string story(const Reading& r, const UnitSet& units) {
+  const auto q = outcome::flow(r), dp = outcome::pressureLoss(r);
+  if (!q || !dp) return "Its flow is not determined.";
+  return fmt::format("Reads {} and takes {}.", withUnit(std::abs(*q), Measure::volumeFlow, units, 4), withUnit(std::abs(*dp), Measure::pressureDrop, units, 3));
+}
+
+void check(const Reading& r, const UnitSet& units, std::vector<Check>& checks) {
+  const auto least = get(*r.values, flowLeast, r.setting->medium), most = get(*r.values, flowMost, r.setting->medium);
+  const auto q = outcome::flow(r);
+  if (!q || (!least && !most)) return;
+  Check c{.label = "Flow", .measure = Measure::volumeFlow, .value = std::abs(*q)};
+  if (least) c.least = least->si();
+  if (most) c.most = most->si();
+  if (c.broken())
+    c.what = fmt::format("{} meters {}, {} its {}", r.name, withUnit(std::abs(*q), Measure::volumeFlow, units, 3), least && std::abs(*q) < least->si() ? "under" : "over",
+                         withUnit(least && std::abs(*q) < least->si() ? least->si() : most->si(), Measure::volumeFlow, units, 3));
+  checks.push_back(std::move(c));
+}
+
+constexpr std::string_view labels[] = {"flow"};
+
+}  // namespace
+
+const Part part{
+    .key = "meter",
+    .plural = "Meters",
+    .prefix = "M",
+    .letter = 'Q',
+    .group = Group::restrain,
+    .ends = Ends::two,
+    .symbol = "O 0 0 9 M -4 5 L 4 -5 M 4 -5 L 0 -4 M 4 -5 L 4 -1",
+    .fields = fields,
+    .outcomes = seat::outcomes(),
+    .labels = labels,
+    .prepare = prepare,
+    .story = story,
+    .check = check,
+};
+
+}  // namespace conduit::meter

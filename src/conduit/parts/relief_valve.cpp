@@ -1,0 +1,86 @@
+#include "parts/relief_valve.h"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+
+#include "parts/seat.h"
+#include "quantity/format.h"
+
+namespace conduit::reliefvalve {
+namespace {
+
+constexpr Key<GaugePressure> setPoint{"set point"};
+constexpr Key<FlowCoefficient> fullKv{"Kv"};
+
+const Field fields[] = {
+    need(field(setPoint, -101325, 1e9, "gauge pressure before it at which it lifts")),
+    need(field(fullKv, 1e-6, 1e6, "fully lifted")),
+    stockItem(),
+    text("note", "anything worth saying"),
+};
+
+/// Shut below its set point; lifted it lets pass what keeps its inlet there, until it is fully open.
+Prepared prepare(const Values& values, const Setting& setting, std::span<const EndPlace> ends) {
+  Prepared prepared;
+  prepared.lacks = lacking(values, fields);
+  if (ends.empty() || !ends[0].height_m) prepared.lacks.push_back({"", "a height at its inlet"});
+  if (!prepared.lacks.empty()) return prepared;
+  const double pressure = get(values, setPoint, setting.medium)->si(), kv = get(values, fullKv, setting.medium)->si();
+  prepared.problem = seat::underVacuum(setPoint.text, pressure, setting);
+  const Hold hold{true, *ends[0].height_m + pressure / setting.weight_nm3()};
+  prepared.branches.push_back({.from = 0, .to = 1, .law = std::make_unique<HoldingLaw>(kvResistance(kv, setting.medium.gravity_ms2), kv / 3600, hold)});
+  return prepared;
+}
+
+std::string stateWord(const Reading& r) {
+  const std::string word = seat::stateWord(r);
+  return word == "acting" ? "lifting" : word == "wide open" ? "fully lifted" : word;
+}
+std::string story(const Reading& r, const UnitSet& units) {
+  const auto q = outcome::flow(r), before = outcome::pressureBefore(r);
+  if (!q || !before) return "Its flow is not determined.";
+  const std::string state = stateWord(r), set = withUnit(get(*r.values, setPoint, r.setting->medium)->si(), Measure::gaugePressure, units, 3);
+  if (state == "shut") return fmt::format("Shut: {} before it, below the {} at which it lifts.", withUnit(*before, Measure::gaugePressure, units, 3), set);
+  if (state == "lifting") return fmt::format("Lifts: lets {} go and keeps {} before it.", withUnit(*q, Measure::volumeFlow, units, 3), set);
+  return fmt::format("Fully lifted: lets {} go and still has {} before it, over its {}.", withUnit(*q, Measure::volumeFlow, units, 3),
+                     withUnit(*before, Measure::gaugePressure, units, 3), set);
+}
+void check(const Reading& r, const UnitSet& units, std::vector<Check>& checks) {
+  const auto before = outcome::pressureBefore(r), q = outcome::flow(r);
+  if (!before || !q || stateWord(r) == "shut" || *q <= 0) return;
+  const double set = get(*r.values, setPoint, r.setting->medium)->si();
+  const bool full = stateWord(r) == "fully lifted";
+  checks.push_back({.label = "Set point",
+                    .measure = Measure::volumeFlow,
+                    .value = *q,
+                    .most = 0.0,
+                    .severity = full ? Severity::broken : Severity::near,
+                    .what = full ? fmt::format("{} is fully lifted and cannot keep {}: {} stand before it", r.name, withUnit(set, Measure::gaugePressure, units, 3),
+                                               withUnit(*before, Measure::gaugePressure, units, 3))
+                                 : fmt::format("{} has lifted and lets {} go", r.name, withUnit(*q, Measure::volumeFlow, units, 3))});
+}
+
+constexpr std::string_view labels[] = {"pressure before", "flow"};
+
+}  // namespace
+
+const Part part{
+    .key = "relief valve",
+    .plural = "Relief valves",
+    .prefix = "V",
+    .letter = 'E',
+    .group = Group::restrain,
+    .ends = Ends::two,
+    .symbol = "M -10 -6 L -10 6 L 0 0 Z M 10 -6 L 10 6 L 0 0 Z M 0 0 L -3 -4 L 3 -7 L -3 -10 L 3 -13 L 0 -15",
+    .fields = fields,
+    .outcomes = seat::outcomes(),
+    .labels = labels,
+    .prepare = prepare,
+    .story = story,
+    .check = check,
+    .stateWord = stateWord,
+};
+
+}  // namespace conduit::reliefvalve

@@ -1,0 +1,89 @@
+#include "parts/sustaining_valve.h"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+
+#include "parts/seat.h"
+#include "quantity/format.h"
+
+namespace conduit::sustainingvalve {
+namespace {
+
+using seat::bore, seat::lossK, seat::stateWord;
+constexpr Key<GaugePressure> setPoint{"set point"};
+
+const Field fields[] = {
+    need(field(setPoint, -101325, 1e9, "gauge pressure kept at least at its inlet, or at the point it senses")),
+    byDefault(field(lossK, 0, 1e6, "wide open, on v²/2g in its bore"), 4.0),
+    field(bore, 1e-4, 20, "of the K; the narrower pipe's if not given"),
+    nameOf("senses", "point", "the point whose pressure it keeps; its inlet if not given"),
+    stockItem(),
+    text("note", "anything worth saying"),
+};
+
+Prepared prepare(const Values& values, const Setting& setting, std::span<const EndPlace> ends) {
+  Prepared prepared;
+  prepared.lacks = lacking(values, fields);
+  const seat::Seated seated = seat::seated(values, fields, setting, ends);
+  prepared.lacks.insert(prepared.lacks.end(), seated.lacks.begin(), seated.lacks.end());
+  if (ends.empty() || !ends[0].height_m) prepared.lacks.push_back({"", "a height at its inlet"});
+  if (!prepared.lacks.empty()) return prepared;
+  const double pressure = get(values, setPoint, setting.medium)->si();
+  prepared.problem = seat::underVacuum(setPoint.text, pressure, setting);
+  const std::string senses = seat::named(values, "senses");
+  const Hold hold{true, (senses.empty() ? *ends[0].height_m : 0.0) + pressure / setting.weight_nm3()};
+  prepared.branches.push_back({.from = 0, .to = 1, .law = std::make_unique<HoldingLaw>(seated.resistance_s2m5, seated.start_m3s, hold), .holdsAt = senses});
+  return prepared;
+}
+
+std::string story(const Reading& r, const UnitSet& units) {
+  const auto q = outcome::flow(r), before = outcome::pressureBefore(r), after = outcome::pressureAfter(r);
+  if (!q) return "Its flow is not determined.";
+  const std::string state = stateWord(r);
+  if (state == "shut") return "Shut: what stands before it is below its set point, or below its outlet.";
+  if (!before || !after) return fmt::format("Passes {}.", withUnit(*q, Measure::volumeFlow, units, 3));
+  if (state == "acting")
+    return fmt::format("Acting: lets {} pass so that {} stay before it; {} are left behind it.", withUnit(*q, Measure::volumeFlow, units, 3),
+                       withUnit(*before, Measure::gaugePressure, units, 3), withUnit(*after, Measure::gaugePressure, units, 3));
+  return fmt::format("Wide open: passes {}, with {} before it, above its set point.", withUnit(*q, Measure::volumeFlow, units, 3),
+                     withUnit(*before, Measure::gaugePressure, units, 3));
+}
+
+void check(const Reading& r, const UnitSet& units, std::vector<Check>& checks) {
+  const auto before = outcome::pressureBefore(r);
+  const double set = get(*r.values, setPoint, r.setting->medium)->si();
+  if (stateWord(r) != "shut" || !before || !seat::named(*r.values, "senses").empty() || *before >= set - 1.0) return;
+  checks.push_back({.label = "Set point",
+                    .measure = Measure::gaugePressure,
+                    .value = *before,
+                    .least = set,
+                    .severity = Severity::near,
+                    .what = fmt::format("{} is shut and its inlet still has only {} of its {}", r.name, withUnit(*before, Measure::gaugePressure, units, 3),
+                                        withUnit(set, Measure::gaugePressure, units, 3))});
+}
+
+constexpr std::string_view labels[] = {"pressure before", "pressure after"};
+
+}  // namespace
+
+const Part part{
+    .key = "sustaining valve",
+    .plural = "Sustaining valves",
+    .prefix = "V",
+    .letter = 'U',
+    .group = Group::restrain,
+    .ends = Ends::two,
+    .symbol = "F M -10 -6 L -10 6 L 0 0 Z M 10 -6 L 10 6 L 0 0 Z M 0 0 L 0 -8 M -5 -8 L 5 -8 L 5 -15 L -5 -15 Z M -5 -11.5 L -14 -11.5 L -14 0",
+    .fields = fields,
+    .outcomes = seat::outcomes(),
+    .labels = labels,
+    .labelsJoin = " → ",
+    .prepare = prepare,
+    .story = story,
+    .check = check,
+    .stateWord = stateWord,
+};
+
+}  // namespace conduit::sustainingvalve
