@@ -61,6 +61,11 @@ struct Bench {
       if (widest.contains(end) && widest.at(end) > 0 && (best == 0 || widest.at(end) < best)) best = widest.at(end);
     return best;
   }
+  // A drop given as a column of the liquid or as a pressure.
+  double column(const Element& e, const char* key) const {
+    const Given& given = *e.values.get<Given>(key);
+    return given.basis == Basis::column ? given.value : given.value / sol.setting.weight_nm3();
+  }
   double velocityHead(double q, double d) const { return q * std::abs(q) / (2 * g * area(d) * area(d)); }
 
   // Head lost by a two-ended element open at flow q.
@@ -74,6 +79,28 @@ struct Bench {
     if (k == "isolating valve") return num(e, "K", 0.2) * velocityHead(q, seat(e));
     if (k == "check valve") return num(e, "K", 2) * velocityHead(q, seat(e));
     if (k == "reducing valve") return num(e, "K", 4) * velocityHead(q, seat(e));
+    if (k == "sustaining valve" || k == "differential valve") return num(e, "K", 4) * velocityHead(q, seat(e));
+    if (k == "limiting valve") return num(e, "K", 2) * velocityHead(q, seat(e));
+    if (k == "relief valve") return (q < 0 ? -1 : 1) * std::pow(q * 3600 / num(e, "Kv", 1), 2) * 1e5 / (1000 * g);
+    if (k == "own loss") {
+      const auto* word = e.values.get<std::string>("law");
+      if (!word || *word == "K") return num(e, "K", 0) * velocityHead(q, seat(e));
+      if (*word == "power law") return (q < 0 ? -1 : 1) * column(e, "rated drop") * std::pow(std::abs(q) / num(e, "rated flow", 1), num(e, "exponent", 2));
+      if (*word == "fixed drop") return column(e, "drop");
+      return NAN;  // a table: its curve is checked at its points elsewhere
+    }
+    if (k == "orifice plate") {
+      const double big = num(e, "pipe bore", 0), beta = num(e, "bore", 0) / big;
+      const auto* word = e.values.get<std::string>("tappings");
+      const bool corner = word && *word == "corner";
+      const double least = beta <= 0.56 ? 5000 : 16000 * beta * beta;
+      const double re = std::max(std::abs(q) * 4 / (M_PI * big * sol.setting.viscosity_m2s), least);
+      const double l1 = corner ? 0 : 1, m2 = corner ? 0 : 0.94 / (1 - beta), a = std::pow(19000 * beta / re, 0.8), b4 = std::pow(beta, 4);
+      const double c =
+          0.5961 + 0.0261 * beta * beta - 0.216 * b4 * b4 + 0.000521 * std::pow(1e6 * beta / re, 0.7) + (0.0188 + 0.0063 * a) * std::pow(beta, 3.5) * std::pow(1e6 / re, 0.3) +
+          (0.043 + 0.08 * std::exp(-10 * l1) - 0.123 * std::exp(-7 * l1)) * (1 - 0.11 * a) * b4 / (1 - b4) - 0.031 * (m2 - 0.8 * std::pow(m2, 1.1)) * std::pow(beta, 1.3);
+      return std::pow(std::sqrt(1 - b4 * (1 - c * c)) / (c * beta * beta) - 1, 2) * velocityHead(q, big);
+    }
     if (k == "strainer") return num(e, "clean drop", 0) / sol.setting.weight_nm3() * q * std::abs(q) / std::pow(num(e, "rated flow", 1), 2);
     if (k == "control valve") {
       const auto* word = e.values.get<std::string>("characteristic");
@@ -197,6 +224,50 @@ std::vector<std::string> judge(const Network& net, const Solution& sol) {
       if (b.state == BranchState::shut && (q != 0 || (*hb < set - 1e-5 && drop > 1e-5))) say(e, "shut although it should pass");
       return;
     }
+    if (k == "sustaining valve" || k == "relief valve") {
+      if (q < -1e-11) say(e, "passes backward");
+      if (!known) return;
+      const double set = num(net.at(e.ends[0]), "height", 0) + bench.column(e, "set point");
+      if (b.state == BranchState::acting && (std::abs(*ha - set) > 1e-5 || drop < bench.loss(e, q) - 1e-5)) say(e, "acting, and does not keep what it should or cannot");
+      if (b.state == BranchState::open && (std::abs(drop - bench.loss(e, q)) > headSlack || (q > 1e-9 && *ha < set - 1e-5)))
+        say(e, "open, and below its set point or with a wrong loss");
+      if (b.state == BranchState::shut && (q != 0 || (*ha > set + 1e-5 && drop > 1e-5))) say(e, "shut although it should pass");
+      return;
+    }
+    if (k == "differential valve") {  // across itself: nothing below its difference, that until it is wide open
+      const double set = bench.column(e, "difference");
+      if (q < -1e-11) say(e, "passes backward");
+      if (known && (b.state == BranchState::shut ? drop > set + 1e-5 : std::abs(drop - std::max(set, bench.loss(e, q))) > headSlack)) say(e, "its drop does not fit");
+      return;
+    }
+    if (k == "limiting valve") {
+      const double most = num(e, "flow at most", 0);
+      if (q > most * (1 + 1e-8) + 1e-11) say(e, "passes more than its most");
+      if (!known) return;
+      if (b.state == BranchState::acting ? std::abs(q - most) > 1e-11 || drop < bench.loss(e, q) - 1e-5 : std::abs(drop - bench.loss(e, q)) > headSlack)
+        say(e, "its state does not fit");
+      return;
+    }
+    if (k == "own loss" && num(e, "drop", 0) > 0) {
+      if (q < -1e-11) say(e, "passes backward");
+      if (known && (b.state == BranchState::shut ? drop > bench.loss(e, 0) + 1e-5 : std::abs(drop - bench.loss(e, q)) > headSlack)) say(e, "its fixed drop does not fit");
+      return;
+    }
+    if (k == "own loss" && std::isnan(bench.loss(e, q))) return;
+    if (k == "control valve" && num(e, "FL", 0) > 0) {
+      if (!known) return;
+      // Q = FL Kv √((p1 − FF pv)/(ρ/1000)), bar absolute.
+      const std::size_t up = q >= 0 ? 0 : 1;
+      const double p1 = ((q >= 0 ? *ha : *hb) - num(net.at(e.ends[up]), "height", 0)) * sol.setting.weight_nm3() + sol.setting.medium.atmosphere_pa;
+      const double ff = 0.96 - 0.28 * std::sqrt(sol.setting.vapour_pa / 22.064e6), bar = std::max(0.0, (p1 - ff * sol.setting.vapour_pa) / 1e5);
+      const double unitBar = std::abs(bench.loss(e, 1.0 / 3600)) * sol.setting.weight_nm3() / 1e5;  // Δp at 1 m3/h
+      const double most = num(e, "FL", 0) * std::sqrt(bar / unitBar) / 3600;
+      if (b.state == BranchState::acting
+              ? std::abs(std::abs(q) - most) > 1e-7 * most + 1e-9 || std::abs(drop) < std::abs(bench.loss(e, q)) - 1e-5
+              : std::abs(drop - bench.loss(e, q)) > headSlack + 1e-8 * std::abs(drop) || (std::abs(q) > most * (1 + 1e-7) + 1e-9 && bar > 0 && !sol.summary.overChoked))
+        say(e, fmt::format("choking does not fit: {} against {}", q, most));
+      return;
+    }
     if (known && std::abs(drop - bench.loss(e, q)) > headSlack + 1e-8 * std::abs(drop)) say(e, fmt::format("loses {} m where its law has {} m", drop, bench.loss(e, q)));
   });
   for (const auto& [id, sum] : into)
@@ -242,8 +313,10 @@ bool feasible(const Network& net) {
       beside[e.ends[0]].emplace_back(e.ends[1], closed);
       beside[e.ends[1]].emplace_back(e.ends[0], closed);
       if (closed) return;
-      arc(e.ends[0], e.ends[1], 1e9);
-      const bool oneWay = k == "check valve" || k == "reducing valve" || (k == "pump" && flag(e, "check valve", true));
+      arc(e.ends[0], e.ends[1], k == "limiting valve" ? num(e, "flow at most", 0) : 1e9);
+      const auto* law = e.values.get<std::string>("law");
+      const bool oneWay = k == "check valve" || k == "reducing valve" || k == "sustaining valve" || k == "relief valve" || k == "differential valve" ||
+                          (law && *law == "fixed drop") || (k == "pump" && flag(e, "check valve", true));
       if (!oneWay) arc(e.ends[1], e.ends[0], 1e9);
     }
   });

@@ -63,6 +63,30 @@ void setDevice(Draft& d, Chance& c, Id pipeId, std::string_view kind) {
     put(d, id, "opening", fmt::format("{:.1f} %", c.oneIn(6) ? 0.0 : c.between(5, 100)));
     static constexpr const char* words[] = {"linear", "equal percentage", "quick opening"};
     put(d, id, "characteristic", words[c.below(3)]);
+    if (c.oneIn(3)) put(d, id, "FL", fmt::format("{:.2f}", c.between(0.4, 0.95)));
+  } else if (kind == "sustaining valve") {
+    put(d, id, "set point", fmt::format("{:.3f} m", c.between(2, 40)));
+  } else if (kind == "limiting valve") {
+    put(d, id, "flow at most", fmt::format("{:.4f} L/s", c.between(0.5, 30)));
+  } else if (kind == "relief valve") {
+    put(d, id, "set point", fmt::format("{:.3f} m", c.between(10, 70)));
+    put(d, id, "Kv", fmt::format("{:.2f} Kv", c.between(5, 100)));
+  } else if (kind == "differential valve") {
+    put(d, id, "keeps", "across itself");
+    put(d, id, "difference", fmt::format("{:.3f} m", c.between(0.5, 20)));
+  } else if (kind == "own loss") {
+    static constexpr const char* laws[] = {"K", "power law", "table", "fixed drop"};
+    const int which = c.below(4);
+    put(d, id, "law", laws[which]);
+    if (which == 0) put(d, id, "K", fmt::format("{:.3f}", c.between(0.1, 30)));
+    if (which == 1)
+      put(d, id, "rated flow", "20 L/s"), put(d, id, "rated drop", fmt::format("{:.3f} m", c.between(0.1, 6))), put(d, id, "exponent", fmt::format("{:.2f}", c.between(1, 2.2)));
+    if (which == 2) put(d, id, "table", fmt::format("10 L/s|{0:.3f} m;20 L/s|{1:.3f} m;40 L/s|{2:.3f} m", c.between(0.2, 1), c.between(1, 4), c.between(4, 15)));
+    if (which == 3) put(d, id, "drop", fmt::format("{:.3f} m", c.between(0.1, 5)));
+  } else if (kind == "orifice plate") {
+    put(d, id, "pipe bore", "102.3 mm");
+    put(d, id, "bore", fmt::format("{:.2f} mm", c.between(20, 75)));
+    put(d, id, "tappings", c.oneIn(2) ? "corner" : "D and D/2");
   } else if (kind == "reducing valve") {
     put(d, id, "set point", fmt::format("{:.3f} m", c.between(2, 60)));
   } else if (kind == "strainer") {
@@ -89,14 +113,20 @@ Network randomNetwork(std::uint64_t seed, int pipes) {
     if (i / columns + 1 < rows && !c.oneIn(6)) lines.push_back(pipe(d, c, points[static_cast<std::size_t>(i)], points[static_cast<std::size_t>(i + columns)]));
   }
   // Devices: each kind in turn, so that none is missing once there are enough.
-  static constexpr const char* kinds[] = {"pump", "reducing valve", "check valve", "control valve", "isolating valve", "strainer", "reducing valve", "check valve"};
-  const int devices = std::max(2, static_cast<int>(lines.size()) / 18 + 1);
-  const int first = c.below(8);
-  for (int k = 0; k < devices; ++k) setDevice(d, c, lines[static_cast<std::size_t>(c.below(static_cast<int>(lines.size())))], kinds[(k + first) % 8]);
+  static constexpr const char* kinds[] = {"pump",           "reducing valve",     "check valve",      "control valve",  "isolating valve", "strainer",
+                                          "reducing valve", "check valve",        "sustaining valve", "limiting valve", "own loss",        "relief valve",
+                                          "pump",           "differential valve", "orifice plate",    "reducing valve"};
+  const int devices = std::max(3, static_cast<int>(lines.size()) / 15 + 1);  // the least density: one for fifteen lines
+  const int first = c.below(16);
+  for (int k = 0; k < devices; ++k) setDevice(d, c, lines[static_cast<std::size_t>(c.below(static_cast<int>(lines.size())))], kinds[(k + first) % 16]);
   // A chain of reducing valves on one line now and then, and two feeding one zone.
   if (c.oneIn(3)) {
     const Id line = lines[static_cast<std::size_t>(c.below(static_cast<int>(lines.size())))];
     for (int k = 0; k < 3; ++k) setDevice(d, c, line, "reducing valve");
+  }
+  if (c.oneIn(4)) {  // reducing against sustaining, a limiter in series with a reducing valve
+    const Id line = lines[static_cast<std::size_t>(c.below(static_cast<int>(lines.size())))];
+    for (const char* kind : {"sustaining valve", "reducing valve", "limiting valve"}) setDevice(d, c, line, kind);
   }
   auto anyPoint = [&] { return points[static_cast<std::size_t>(c.below(static_cast<int>(points.size())))]; };
   const int nozzles = c.below(3) + static_cast<int>(points.size()) / 60;

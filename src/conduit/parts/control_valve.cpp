@@ -213,6 +213,13 @@ void check(const Reading& r, const UnitSet& units, std::vector<Check>& checks) {
            .severity = Severity::broken,
            .what = fmt::format("{} is choked: the liquid boils in its throat, and only {} of its {} make flow", r.name,
                                withUnit(chokingDrop(r).value_or(0), Measure::pressureDrop, units, 3), withUnit(std::abs(dp.value_or(0)), Measure::pressureDrop, units, 3))});
+    else if (const auto most = chokingDrop(r); most && std::abs(dp.value_or(0)) > *most * (1 + 1e-6) + 1)
+      checks.push_back({.label = "Choking",
+                        .measure = Measure::pressureDrop,
+                        .value = std::abs(dp.value_or(0)),
+                        .most = std::max(*most, 0.0),
+                        .severity = Severity::paper,
+                        .what = fmt::format("{} cannot pass {}: it chokes before", r.name, withUnit(std::abs(outcome::flow(r).value_or(0)), Measure::volumeFlow, units, 3))});
     if (const auto at = get(*r.values, leastIndex, r.setting->medium)) {
       Check c{.label = "Cavitation index", .measure = Measure::number, .value = *index, .least = at->si()};
       if (c.broken()) c.what = fmt::format("the cavitation index of {} is {}, under {}", r.name, digits(*index, 3), digits(at->si(), 3));

@@ -11,7 +11,7 @@
 namespace conduit::differentialvalve {
 namespace {
 
-using seat::bore, seat::lossK, seat::stateWord;
+using seat::bore, seat::lossK;
 constexpr Key<PressureDrop> difference{"difference"};
 // Where the difference is kept: a controller in the flow pipe, one in the return pipe, an overflow between both.
 constexpr std::string_view places[] = {"outlet over a point", "point over its inlet", "across itself"};
@@ -31,6 +31,24 @@ const Field fields[] = {
     text("note", "anything worth saying"),
 };
 
+/// An overflow valve opens when the difference across itself exceeds its set one, and takes that until it is wide open;
+/// nothing passes before, and nothing backward.
+class OverflowLaw final : public Law {
+ public:
+  OverflowLaw(double resistance_s2m5, double start_m3s, double set_m) : loss_(resistance_s2m5, 2.0), start_(start_m3s), set_(set_m) {}
+  Loss at(double q, double&) const override {
+    const Loss open = loss_.at(q), kept{set_ + PowerLoss::leastSlope_sm2 * q, PowerLoss::leastSlope_sm2};
+    return open.drop_m > kept.drop_m ? open : kept;
+  }
+  std::unique_ptr<const Law> copy() const override { return std::make_unique<OverflowLaw>(*this); }
+  double startFlow_m3s() const override { return start_; }
+  bool barsBackflow() const override { return true; }
+
+ private:
+  PowerLoss loss_;
+  double start_, set_;
+};
+
 Prepared prepare(const Values& values, const Setting& setting, std::span<const EndPlace> ends) {
   Prepared prepared;
   prepared.lacks = lacking(values, fields);
@@ -48,13 +66,18 @@ Prepared prepare(const Values& values, const Setting& setting, std::span<const E
     branch.law = law({true, -h});
     branch.over = seat::named(values, pointKey);
   } else {
-    branch.law = law({true, h});
-    branch.overOwnEnd = true;
+    branch.law = std::make_unique<OverflowLaw>(seated.resistance_s2m5, seated.start_m3s, h);
   }
   prepared.branches.push_back(std::move(branch));
   return prepared;
 }
 
+std::string stateWord(const Reading& r) {
+  const std::string word = seat::stateWord(r);
+  if (elsewhere(*r.values) || word != "wide open") return word;
+  const auto dp = outcome::pressureLoss(r);  // the law itself says whether it still throttles
+  return dp && *dp > get(*r.values, difference, r.setting->medium)->si() + 1.0 ? word : "acting";
+}
 std::string story(const Reading& r, const UnitSet& units) {
   const auto q = outcome::flow(r), dp = outcome::pressureLoss(r);
   if (!q || !dp) return "Its flow is not determined.";

@@ -67,10 +67,8 @@ struct Branch {
   std::unique_ptr<const Law> law;
   std::optional<double> givenFlow_m3s{};  // then the law plays no part
   bool shut = false;                      // by its own given (closed, not running)
-  // Of a law that holds a head: the point where, if not its own end; the point whose head it is counted over, if any; or
-  // counted over its own other end.
+  // Of a law that holds a head: the point where, if not its own end; the point whose head it is counted over, if any.
   std::string holdsAt{}, over{};
-  bool overOwnEnd = false;
 };
 
 struct Prepared {

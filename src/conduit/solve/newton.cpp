@@ -153,7 +153,7 @@ void Newton::prepareStates(Iterate& x, Mode mode) {
     }
   UnionFind together(u(s_.nodeCount()));
   for (std::size_t i = 0; i < s_.links.size(); ++i) {
-    const bool relation = x.state[i] == LinkState::acting && acting_[u(actingGroup_[i])].node < 0;
+    const bool relation = x.state[i] == LinkState::acting && acting_[u(actingGroup_[i])].node < 0 && !frozen_;
     if (x.state[i] == LinkState::flowing || relation || (x.state[i] != LinkState::acting && mode == Mode::soft)) together.join(s_.links[i].from, s_.links[i].to);
   }
   std::vector<char> held(u(s_.nodeCount()), 0);
@@ -185,13 +185,14 @@ Residuals Newton::residuals(const Iterate& x) {
     across_[i] = hf - ht;
     headSize = std::max(headSize, std::max(std::abs(hf), std::abs(drop_[i])));
     if (x.state[i] == LinkState::flowing) r.head_m = std::max(r.head_m, std::abs(across_[i] - drop_[i]));
-    if (x.state[i] == LinkState::acting) {
+    if (x.state[i] == LinkState::acting && !frozen_) {
       const Link& whole = s_.links[i];
       const double miss = whole.choke ? chokeMiss_m(*whole.choke, q, hf, ht) : x.head_m[u(whole.held)] - (whole.over < 0 ? 0.0 : x.head_m[u(whole.over)]) - whole.held_m;
       r.head_m = std::max(r.head_m, std::abs(miss));
     }
   }
   for (std::size_t n = 0; n < u(s_.freeCount); ++n) {
+    if (frozen_ && pinned_[n]) continue;
     const double size = std::abs(mass_[n]);
     r.mass_m3s = std::max(r.mass_m3s, size);
     r.massShare = std::max(r.massShare, size / std::max(throughput_[n], smallestFlow_m3s));
@@ -211,7 +212,7 @@ bool Newton::step(Iterate& x, Mode mode) {
       const Slim l = slim_[i];
       const std::size_t a = u(l.from), b = u(l.to);
       if (x.state[i] != LinkState::flowing) [[unlikely]] {
-        const bool pins = x.state[i] == LinkState::acting && acting_[u(actingGroup_[i])].node >= 0;  // its flow is an unknown of its own
+        const bool pins = x.state[i] == LinkState::acting && (frozen_ || acting_[u(actingGroup_[i])].node >= 0);  // its flow is an unknown of its own
         if (pins || (x.state[i] != LinkState::acting && mode == Mode::exact)) {
           conductance_[i] = 0.0;
           continue;
@@ -254,7 +255,8 @@ bool Newton::step(Iterate& x, Mode mode) {
   }
   Clock clock(times_.solve);
   factor_.solve(b);
-  if (!acting_.empty() && !border(x, b)) return false;
+  for (ActingGroup& g : acting_) g.change_m3s = 0.0;
+  if (!acting_.empty() && !frozen_ && !border(x, b)) return false;
   std::copy(b.begin(), b.end(), deltaHead_.begin());
   for (std::size_t i = 0; i < links; ++i) {
     const Slim l = slim_[i];
@@ -363,7 +365,7 @@ Newton::End Newton::run(Iterate& x, Mode mode, std::stop_token stop) {
     if (r.head_m < 0.5 * best) {
       best = r.head_m;
       sinceBest = 0;
-    } else if (++sinceBest > 60) {
+    } else if (++sinceBest > (acting_.empty() || frozen_ ? 60 : 20)) {
       return End::stalled;
     }
     ++iterations_;
@@ -371,7 +373,7 @@ Newton::End Newton::run(Iterate& x, Mode mode, std::stop_token stop) {
     // Line search on the slope of the content function along the step: with every node in balance it is Σ (h − ΔH) d,
     // it begins below zero and rises (each law rises), so a step that ends far above zero went too far.
     double slope0 = 0.0, slope1 = 0.0;
-    const bool lean = balanced_ && acting_.empty();
+    const bool lean = balanced_ && (acting_.empty() || frozen_);
     before = x.flow_m3s;
     for (std::size_t i = 0; i < s_.links.size(); ++i) {
       direction[i] = newFlow_[i] - x.flow_m3s[i];
@@ -406,6 +408,54 @@ Newton::End Newton::run(Iterate& x, Mode mode, std::stop_token stop) {
       for (const ActingGroup& g : acting_)
         if (g.node >= 0) x.head_m[u(g.node)] = s_.links[g.links[0]].held_m;
     balanced_ = balanced_ || t == 1.0;
+  }
+  return End::stalled;
+}
+
+Newton::End Newton::runNested(Iterate& x, Mode mode, std::stop_token stop) {
+  const auto inner = [&] {
+    frozen_ = true;
+    const End end = run(x, mode, stop);
+    (void)residuals(x);
+    frozen_ = false;
+    return end;
+  };
+  // What acting devices still miss, as a share of a moderate flow of theirs.
+  const auto miss = [&] {
+    double worst = 0.0;
+    for (const ActingGroup& g : acting_) {
+      const std::size_t i = g.links[0];
+      const Link& l = s_.links[i];
+      double by = 0.0;
+      if (g.node >= 0) by = mass_[u(g.node)];
+      else if (l.choke) by = x.flow_m3s[i] - choked(*l.choke, x.flow_m3s[i], x.head_m[u(l.from)], x.head_m[u(l.to)]).flow_m3s;
+      else by = l.law->startFlow_m3s() * (x.head_m[u(l.held)] - x.head_m[u(l.over)] - l.held_m);
+      worst = std::max(worst, std::abs(by) / l.law->startFlow_m3s());
+    }
+    return worst;
+  };
+  if (const End end = inner(); end != End::converged) return end;
+  double now = miss(), share = 1.0;
+  for (int round = 0; round < 40; ++round) {
+    if (now < 1e-6 || acting_.empty()) return run(x, mode, stop);  // near enough for both together
+    const Iterate before = x;
+    prepareStates(x, mode);
+    evaluate(x, mode);
+    (void)residuals(x);
+    if (!step(x, mode)) return End::notDefinite;
+    const std::vector<double> full = newFlow_, heads = deltaHead_;
+    bool better = false;
+    for (int trial = 0; trial < 7 && !better; ++trial, share *= 0.5) {
+      x = before;
+      for (std::size_t i = 0; i < s_.links.size(); ++i) x.flow_m3s[i] += share * (full[i] - before.flow_m3s[i]);
+      for (int n = 0; n < s_.freeCount; ++n) x.head_m[u(n)] += share * heads[u(n)];
+      if (const End end = inner(); end != End::converged) return end;
+      const double then = miss();
+      better = then < now * (1 - 0.1 * share) || then < 1e-6;
+      if (better) now = then;
+    }
+    if (!better) return End::stalled;
+    share = std::min(1.0, share * 4);
   }
   return End::stalled;
 }

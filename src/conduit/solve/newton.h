@@ -56,6 +56,10 @@ class Newton {
   /// hanging are pinned at a base node (`hanging` lists their nodes).
   End run(Iterate& x, Mode mode, std::stop_token stop);
 
+  /// The same by two loops, slower and surer where devices act: with the flows of acting devices kept the rest has one
+  /// minimum, which `run` finds; outside, those few flows are corrected until every acting device has its relation.
+  End runNested(Iterate& x, Mode mode, std::stop_token stop);
+
   [[nodiscard]] Residuals residuals(const Iterate& x);
   [[nodiscard]] int iterations() const { return iterations_; }
   [[nodiscard]] std::size_t factorEntries() const { return factor_.entries(); }
@@ -88,6 +92,7 @@ class Newton {
   std::vector<Slim> slim_;
   Factor factor_;
   int iterations_ = 0;
+  bool frozen_ = false;  // the flows of acting devices are kept
   bool anyPinned_ = false;
   bool pockets_ = false;   // some nodes hang on no head, whatever the states
   bool balanced_ = false;  // the flows keep every node's balance, so that the line search may lean on it

@@ -37,6 +37,7 @@ struct Summary {
   double inflow_m3s = 0.0, outflow_m3s = 0.0;
   std::vector<SupplyShare> shares;  // by Id
   bool warm = false;
+  bool overChoked = false;  // a valve would have to pass more than it can: on paper only
   struct {
     double setUp = 0, order = 0, law = 0, assembly = 0, factor = 0, solve = 0, total = 0;
   } seconds;

@@ -179,6 +179,7 @@ Solution solve(const Network& network, const Stock* stock, const SolveOptions& o
   const Residuals r = newton.residuals(x);
   sum.iterations = newton.iterations();
   sum.flips = found.flips;
+  sum.overChoked = found.overChoked;
   sum.headResidual_m = r.head_m;
   sum.massResidual_m3s = r.mass_m3s;
   sum.massResidualShare = r.massShare;

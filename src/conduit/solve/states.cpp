@@ -25,12 +25,15 @@ double lossAt(const Link& l, double q) {
   double memory = 0;
   return l.law->at(q, memory).drop_m;
 }
+// Where the liquid boils already before a valve its own choking has no meaning.
+bool boilsBefore(const Iterate& x, const Link& l, double q) { return (q >= 0 ? x.head_m[u(l.from)] - l.choke->baseFrom_m : x.head_m[u(l.to)] - l.choke->baseTo_m) <= 0; }
 bool outside(const Link& l) { return l.holds || l.choke.has_value(); }  // settled outside the convex problem
 
 // The state a holding or choking device wants to be in, seeing the heads and flow of an answer found with its present state.
 LinkState wanted(const System& s, const Iterate& x, const Link& l, std::size_t i) {
   const double q = x.flow_m3s[i], before = x.head_m[u(l.from)], after = x.head_m[u(l.to)];
   if (l.choke) {
+    if (x.state[i] == LinkState::flowing && boilsBefore(x, l, q)) return LinkState::flowing;
     if (x.state[i] == LinkState::flowing)
       return std::abs(q) > std::abs(choked(*l.choke, q, before, after).flow_m3s) * (1 + 1e-9) + flowSlack(l) ? LinkState::acting : LinkState::flowing;
     const double sign = q < 0 ? -1.0 : 1.0;
@@ -165,7 +168,8 @@ std::vector<std::size_t> brokenStates(const System& s, const Iterate& x, const s
     switch (x.state[i]) {
       case LinkState::flowing:
         holds = (!l.bars || q >= -qSlack) && !(l.holds && !pocket && q > qSlack && excess(x, l) > slack) && !(limits && q > l.flowMost_m3s + qSlack);
-        if (l.choke && !pocket) holds = holds && std::abs(q) <= std::abs(choked(*l.choke, q, x.head_m[u(l.from)], x.head_m[u(l.to)]).flow_m3s) * (1 + 1e-8) + qSlack;
+        if (l.choke && !pocket && !boilsBefore(x, l, q))
+          holds = holds && std::abs(q) <= std::abs(choked(*l.choke, q, x.head_m[u(l.from)], x.head_m[u(l.to)]).flow_m3s) * (1 + 1e-8) + qSlack;
         break;
       case LinkState::acting:
         if (l.choke) {
@@ -186,103 +190,163 @@ std::vector<std::size_t> brokenStates(const System& s, const Iterate& x, const s
   return broken;
 }
 
-StatesFound settle(Newton& newton, const System& s, Iterate& x, std::stop_token stop) {
-  StatesFound found;
-  std::vector<std::size_t> holding;
-  for (std::size_t i = 0; i < s.links.size(); ++i)
-    if (outside(s.links[i])) holding.push_back(i);
-  // Barring and limiting devices are settled by the soft law: begin with none shut.
-  for (std::size_t i = 0; i < s.links.size(); ++i)
-    if (!outside(s.links[i])) x.state[i] = LinkState::flowing;
-  std::set<std::string> tried;
-  std::set<std::size_t> circle;
+namespace {
 
-  // One set of states: soft, then checked. True when every holding device is content.
-  auto attempt = [&](bool& content, std::vector<std::size_t>& unhappy) {
-    tried.insert(keyOf(x, holding));
-    found.end = newton.run(x, Newton::Mode::soft, stop);
-    unhappy.clear();
-    if (found.end != Newton::End::converged) return;
-    for (const std::size_t i : holding)
-      if (wanted(s, x, s.links[i], i) != x.state[i]) unhappy.push_back(i);
-    content = unhappy.empty();
-  };
-  // A set of states made ready: true when it has not been tried yet.
-  auto fresh = [&] {
-    keepReference(s, x, holding);
-    highestActs(s, x, holding);
-    return !tried.contains(keyOf(x, holding));
-  };
-  auto finish = [&] {
-    found.end = makeExact(newton, s, x, stop, found.flips);
-    if (found.end != Newton::End::converged) return false;
-    found.fighting = brokenStates(s, x, newton.hanging());
-    return found.fighting.empty();
-  };
+// The search for states of one kind of relations: with or without choking.
+class Search {
+ public:
+  Search(Newton& newton, const System& s, Iterate& x, std::stop_token stop, std::vector<std::size_t> holding)
+      : newton_(newton), s_(s), x_(x), stop_(std::move(stop)), holding_(std::move(holding)) {}
 
-  bool content = false;
-  std::vector<std::size_t> unhappy;
-  (void)fresh();
-  for (int round = 0; round < 60; ++round) {
-    content = false;
-    attempt(content, unhappy);
-    if (found.end == Newton::End::stopped) return found;
-    if (content) {
-      if (finish()) return found;
-      break;
+  // Depth first: of the devices that are not content all change at once while that leads on, else one, the worst first; a
+  // set of states that has been tried, that cannot be balanced, or that leads nowhere makes way for the next.
+  StatesFound run() {
+    std::vector<Spot> path;
+    std::set<std::size_t> circle;
+    (void)fresh();
+    std::vector<std::size_t> unhappy;
+    if (attempt(unhappy)) return found_;
+    if (found_.end == Newton::End::stopped) return found_;
+    if (found_.end == Newton::End::converged) path.push_back({x_, unhappy, 0, false});
+    for (std::size_t budget = 60 + 8 * holding_.size(); budget > 0 && !path.empty();) {
+      Spot& spot = path.back();
+      std::vector<std::size_t> flips;
+      if (!spot.all && path.size() <= 6) spot.all = true, flips = spot.unhappy;
+      else if (spot.next < spot.unhappy.size()) flips = {spot.unhappy[spot.next++]};
+      if (flips.empty()) {
+        path.pop_back();
+        continue;
+      }
+      const Iterate before = spot.x;
+      x_ = before;
+      for (const std::size_t i : flips) flip(before, i), circle.insert(i);
+      if (!fresh()) continue;
+      --budget;
+      if (attempt(unhappy)) return found_;
+      if (found_.end == Newton::End::stopped) return found_;
+      if (found_.end != Newton::End::converged || unhappy.empty()) continue;
+      path.push_back({x_, unhappy, 0, false});
+      if (path.size() > 40) path.erase(path.begin());
     }
-    if (found.end != Newton::End::converged) break;
-    const Iterate before = x;
-    auto flip = [&](std::size_t i) {
-      x.state[i] = wanted(s, before, s.links[i], i);
-      if (x.state[i] == LinkState::shut) x.flow_m3s[i] = 0.0;
-      if (x.state[i] == LinkState::flowing && x.flow_m3s[i] <= 0) x.flow_m3s[i] = 0.1 * s.links[i].law->startFlow_m3s();
-      circle.insert(i);
-      ++found.flips;
-    };
-    std::stable_sort(unhappy.begin(), unhappy.end(), [&](std::size_t a, std::size_t b) { return violation(before, s.links[a], a) > violation(before, s.links[b], b); });
-    bool moved = false;
-    if (round < 5) {
-      for (const std::size_t i : unhappy) flip(i);
-      moved = fresh();
+    if (holding_.empty()) {
+      found_.consistent = found_.end == Newton::End::converged && found_.fighting.empty();
+      return found_;
     }
-    for (std::size_t k = 0; !moved && k < unhappy.size(); ++k) {
-      x = before;
-      flip(unhappy[k]);
-      moved = fresh();
+    if (reckonsChoking()) {
+      found_.consistent = false;
+      return found_;
     }
-    if (!moved) break;
+    return combinations(circle);
   }
-  if (holding.empty()) {
-    found.consistent = found.end == Newton::End::converged && found.fighting.empty();
-    return found;
+
+ private:
+  struct Spot {
+    Iterate x;
+    std::vector<std::size_t> unhappy;
+    std::size_t next;
+    bool all;
+  };
+
+  // One set of states, balanced softly and checked; true when it is the answer.
+  bool attempt(std::vector<std::size_t>& unhappy) {
+    tried_.insert(keyOf(x_, holding_));
+    const Iterate from = x_;
+    found_.end = newton_.run(x_, Newton::Mode::soft, stop_);
+    if (found_.end == Newton::End::stalled || found_.end == Newton::End::notDefinite) {
+      x_ = from;
+      found_.end = newton_.runNested(x_, Newton::Mode::soft, stop_);
+    }
+    unhappy.clear();
+    if (found_.end != Newton::End::converged) return false;
+    for (const std::size_t i : holding_)
+      if (wanted(s_, x_, s_.links[i], i) != x_.state[i]) unhappy.push_back(i);
+    std::stable_sort(unhappy.begin(), unhappy.end(), [&](std::size_t a, std::size_t b) { return violation(x_, s_.links[a], a) > violation(x_, s_.links[b], b); });
+    if (!unhappy.empty()) return false;
+    found_.end = makeExact(newton_, s_, x_, stop_, found_.flips);
+    if (found_.end != Newton::End::converged) return false;
+    found_.fighting = brokenStates(s_, x_, newton_.hanging());
+    if (!reckonsChoking()) std::erase_if(found_.fighting, [&](std::size_t i) { return s_.links[i].choke.has_value(); });
+    return found_.fighting.empty();
+  }
+  [[nodiscard]] bool reckonsChoking() const {
+    return std::any_of(holding_.begin(), holding_.end(), [&](std::size_t i) { return s_.links[i].choke.has_value(); });
+  }
+  // A set of states made ready: true when it has not been tried yet.
+  bool fresh() {
+    keepReference(s_, x_, holding_);
+    highestActs(s_, x_, holding_);
+    return !tried_.contains(keyOf(x_, holding_));
+  }
+  void flip(const Iterate& before, std::size_t i) {
+    x_.state[i] = wanted(s_, before, s_.links[i], i);
+    if (x_.state[i] == LinkState::shut) x_.flow_m3s[i] = 0.0;
+    if (x_.state[i] == LinkState::flowing && x_.flow_m3s[i] <= 0) x_.flow_m3s[i] = 0.1 * s_.links[i].law->startFlow_m3s();
+    ++found_.flips;
   }
   // The easy way failed: all combinations of the devices that kept changing (at most 6: 729 sets), the rest as they stand.
-  std::vector<std::size_t> few(circle.begin(), circle.end());
-  for (const std::size_t i : holding)
-    if (few.size() < 6 && !circle.contains(i)) few.push_back(i);
-  if (few.size() > 6) few.resize(6);
-  const Iterate base = x;
-  std::size_t sets = 1;
-  for (std::size_t k = 0; k < few.size(); ++k) sets *= 3;
-  for (std::size_t set = 0; set < sets; ++set) {
-    if (stop.stop_requested()) {
-      found.end = Newton::End::stopped;
-      return found;
+  StatesFound combinations(const std::set<std::size_t>& circle) {
+    std::vector<std::size_t> few(circle.begin(), circle.end());
+    for (const std::size_t i : holding_)
+      if (few.size() < 6 && !circle.contains(i)) few.push_back(i);
+    if (few.size() > 6) few.resize(6);
+    const Iterate base = x_;
+    std::size_t sets = 1;
+    for (std::size_t k = 0; k < few.size(); ++k) sets *= 3;
+    std::vector<std::size_t> unhappy;
+    for (std::size_t set = 0; set < sets; ++set) {
+      if (stop_.stop_requested()) {
+        found_.end = Newton::End::stopped;
+        return found_;
+      }
+      x_ = newton_.coldStart();
+      for (const std::size_t i : holding_) x_.state[i] = base.state[i];
+      for (std::size_t k = 0, rest = set; k < few.size(); ++k, rest /= 3) x_.state[few[k]] = static_cast<LinkState>(rest % 3);
+      for (const std::size_t i : few)
+        if (s_.links[i].choke && x_.state[i] == LinkState::shut) x_.state[i] = LinkState::flowing;
+      if (fresh() && attempt(unhappy)) return found_;
     }
-    x = newton.coldStart();
-    for (const std::size_t i : holding) x.state[i] = base.state[i];
-    for (std::size_t k = 0, rest = set; k < few.size(); ++k, rest /= 3) x.state[few[k]] = static_cast<LinkState>(rest % 3);
-    for (const std::size_t i : few)
-      if (s.links[i].choke && x.state[i] == LinkState::shut) x.state[i] = LinkState::flowing;
-    if (!fresh()) continue;
-    content = false;
-    attempt(content, unhappy);
-    if (content && finish()) return found;
+    found_.consistent = false;
+    found_.fighting = few;
+    found_.end = Newton::End::converged;
+    return found_;
   }
-  found.consistent = false;
-  found.fighting = few;
-  found.end = Newton::End::converged;
+
+  Newton& newton_;
+  const System& s_;
+  Iterate& x_;
+  std::stop_token stop_;
+  std::vector<std::size_t> holding_;
+  std::set<std::string> tried_;
+  StatesFound found_;
+};
+
+}  // namespace
+
+StatesFound settle(Newton& newton, const System& s, Iterate& x, std::stop_token stop) {
+  std::vector<std::size_t> holding, choking;
+  for (std::size_t i = 0; i < s.links.size(); ++i) {
+    if (s.links[i].holds) holding.push_back(i);
+    if (s.links[i].choke) choking.push_back(i);
+  }
+  // Barring, limiting and choking devices begin open.
+  for (std::size_t i = 0; i < s.links.size(); ++i)
+    if (!s.links[i].holds) x.state[i] = LinkState::flowing;
+  StatesFound found = Search(newton, s, x, stop, holding).run();
+  if (choking.empty() || found.end != Newton::End::converged || !found.consistent) return found;
+  const bool chokes = std::any_of(choking.begin(), choking.end(), [&](std::size_t i) { return wanted(s, x, s.links[i], i) != x.state[i]; });
+  if (!chokes) return found;
+  // Some would boil in the throat: then the choked answer, if there is one. Where what is drawn cannot pass a choked valve
+  // the open answer stays, on paper only, and the valve's own check says so.
+  const Iterate open = x;
+  for (std::size_t i = 0; i < s.links.size(); ++i)
+    if (x.state[i] == LinkState::limiting || (!s.links[i].holds && x.state[i] == LinkState::shut)) x.state[i] = LinkState::flowing;
+  std::vector<std::size_t> all = holding;
+  all.insert(all.end(), choking.begin(), choking.end());
+  StatesFound choked = Search(newton, s, x, stop, all).run();
+  if (choked.end == Newton::End::stopped || (choked.end == Newton::End::converged && choked.consistent && choked.fighting.empty())) return choked;
+  x = open;
+  found.overChoked = true;
+  (void)newton.run(x, Newton::Mode::exact, stop);
   return found;
 }
 

@@ -10,12 +10,13 @@ struct StatesFound {
   bool consistent = true;
   std::vector<std::size_t> fighting;  // links of the devices that cannot agree
   int flips = 0;                      // changes of state on the way
+  bool overChoked = false;            // more passes some valve than it can when choked: an answer on paper only
 };
 
 /// From the iterate's states and flows to a true answer, or to the devices that fight. Convex devices (those that only
 /// bar backflow) are settled inside by a soft law and made exact at the end; those that hold a pressure are settled
-/// outside: violated ones change, no set of states is tried twice, and when the easy way runs in a circle the devices in
-/// the circle are tried in all combinations.
+/// outside: violated ones change, no set of states is tried twice, a set that leads nowhere makes way for the one before,
+/// and when all that fails the devices that changed are tried in all combinations.
 [[nodiscard]] StatesFound settle(Newton& newton, const System& system, Iterate& x, std::stop_token stop);
 
 /// Names, by link, of every inequality that the iterate breaks; empty when all hold. Judged afresh from heads and flows.

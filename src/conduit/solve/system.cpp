@@ -130,7 +130,6 @@ SetUp setUp(const Network& network, const Setting& setting, const std::vector<do
             }
             *node = s.pointRaw[point];
           }
-          if (branch.overOwnEnd) link.rawOver = hold->before ? to : from;
           // A head elsewhere is counted from that point's height, which the part does not see.
           if (!branch.holdsAt.empty() && branch.over.empty())
             if (const Given* z = network.at(network.byName(branch.holdsAt)).values.get<Given>("height")) link.held_m += resolve(*z, Measure::height, setting.medium);
