@@ -1,4 +1,4 @@
-// 300 random looped networks: each ends in a true answer or a true refusal, judged by a second plain routine. None is
+// 1,000 random looped networks: each ends in a true answer or a true refusal, judged by a second plain routine. None is
 // discarded.
 #include <gtest/gtest.h>
 
@@ -18,7 +18,7 @@ TEST_P(RandomNetworks, endInATrueAnswerOrATrueRefusal) {
   for (int k = 0; k < 20; ++k) {
     const auto seed = static_cast<std::uint64_t>(GetParam() * 20 + k);
     Chance size{seed * 77 + 5};
-    const int pipes = static_cast<int>(10 * std::pow(200.0, size.between(0, 1)));  // 10 to 2000, evenly in the logarithm
+    const int pipes = static_cast<int>(10 * std::pow(500.0, size.between(0, 1)));  // 10 to 5000, evenly in the logarithm
     const Network network = randomNetwork(seed, pipes);
     const Solution solution = solve(network, &shippedStock());
     const std::string which = "seed " + std::to_string(seed) + ", about " + std::to_string(pipes) + " pipes: " + solution.summary.brief(UnitSet::siWater());
@@ -48,10 +48,10 @@ TEST_P(RandomNetworks, endInATrueAnswerOrATrueRefusal) {
     const auto wrong = judge(network, solution);
     EXPECT_TRUE(wrong.empty()) << which << "\n" << wrong.size() << " faults, first: " << wrong.front();
   }
-  EXPECT_LE(noStates, 2);  // a way out that is rarely true
+  EXPECT_LE(noStates, 3);  // a way out that is rarely true
 }
 
-INSTANTIATE_TEST_SUITE_P(Seeds, RandomNetworks, testing::Range(0, 15));
+INSTANTIATE_TEST_SUITE_P(Seeds, RandomNetworks, testing::Range(0, 50));
 
 TEST(Solve, sameModelSameBits) {
   const Network network = gridNetwork(400, 4711);

@@ -126,13 +126,14 @@ class Feed {
   std::vector<int> via_;
 };
 
-// What one-way devices let arrive. Pieces joined both ways are one; all that hold a head are one world.
-void oneWay(const Network& network, const System& s, const UnitSet& units, std::vector<Problem>& problems) {
+// What one-way devices let arrive, with link `without` taken out. Pieces joined both ways are one; all that hold a head are
+// one world. Without a network to name things by, only that something is wrong is said.
+void oneWay(const Network* named, const System& s, const UnitSet& units, std::vector<Problem>& problems, const Link* without = nullptr) {
   UnionFind both(u(s.nodeCount()) + 1);
   const int world = s.nodeCount();
   for (int n = s.freeCount; n < s.nodeCount(); ++n) both.join(n, world);
   for (const Link& l : s.links)
-    if (!l.bars && std::isinf(l.flowMost_m3s)) both.join(l.from, l.to);
+    if (&l != without && !l.bars && std::isinf(l.flowMost_m3s)) both.join(l.from, l.to);
   const int worldRoot = both.find(world);
   std::map<int, double> outflow;  // by piece other than the world
   double scale = 0.0;
@@ -154,7 +155,7 @@ void oneWay(const Network& network, const System& s, const UnitSet& units, std::
   };
   std::vector<const Link*> ways;
   for (const Link& l : s.links)
-    if (both.find(l.from) != both.find(l.to)) ways.push_back(&l);  // each passes one way only, or only so much
+    if (&l != without && both.find(l.from) != both.find(l.to)) ways.push_back(&l);  // each passes one way only, or only so much
   // The world gives and takes without bound. Draws must be met from it and from the feeds; feeds must find their way to
   // it or to the draws. Asked apart, since world to world would be endless; if both can be met, they can be met together.
   auto ask = [&](bool draws) {
@@ -173,6 +174,11 @@ void oneWay(const Network& network, const System& s, const UnitSet& units, std::
     }
     const double got = f.push(source, sink, tolerance);
     if (got >= sum * (1 - 1e-9) - 1e3 * tolerance) return;
+    if (!named) {
+      problems.emplace_back();
+      return;
+    }
+    const Network& network = *named;
     // The cut: for draws the side that cannot be reached, for feeds the side that is.
     Problem p;
     std::vector<Id> concerned, by, full;
@@ -245,8 +251,14 @@ std::vector<Problem> determinacy(const Network& network, const System& s, const 
     if (!unbalanced && !fed && (closedOff || !linked)) continue;  // a pocket, or a point on its own
     spell(network, piece, units, problems);
   }
-  if (problems.empty()) oneWay(network, s, units, problems);
+  if (problems.empty()) oneWay(&network, s, units, problems);
   return problems;
+}
+
+bool flowIsForced(const System& s, const Link& link) {
+  std::vector<Problem> problems;
+  oneWay(nullptr, s, UnitSet::siWater(), problems, &link);
+  return !problems.empty();
 }
 
 }  // namespace conduit

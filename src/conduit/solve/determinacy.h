@@ -10,4 +10,7 @@ namespace conduit {
 /// between shut devices are no problem: they stay undetermined.
 [[nodiscard]] std::vector<Problem> determinacy(const Network& network, const System& system, const UnitSet& units);
 
+/// True when what is given could not be met without this link: whatever its state it must pass some flow.
+[[nodiscard]] bool flowIsForced(const System& system, const Link& link);
+
 }  // namespace conduit

@@ -182,9 +182,11 @@ Residuals Newton::residuals(const Iterate& x) {
     mass_[u(l.to)] += q;
     throughput_[u(l.from)] += size;
     throughput_[u(l.to)] += size;
-    across_[i] = hf - ht;
+    // Less than the rounding of two heads is no residual: through a link of next to no loss it would push flows about.
+    const double across = hf - ht, rounding = 4 * std::numeric_limits<double>::epsilon() * (std::abs(hf) + std::abs(ht));
+    across_[i] = std::abs(across - drop_[i]) <= rounding ? drop_[i] : across;
     headSize = std::max(headSize, std::max(std::abs(hf), std::abs(drop_[i])));
-    if (x.state[i] == LinkState::flowing) r.head_m = std::max(r.head_m, std::abs(across_[i] - drop_[i]));
+    if (x.state[i] == LinkState::flowing) r.head_m = std::max(r.head_m, std::abs(across - drop_[i]));
     if (x.state[i] == LinkState::acting && !frozen_) {
       const Link& whole = s_.links[i];
       const double miss = whole.choke ? chokeMiss_m(*whole.choke, q, hf, ht) : x.head_m[u(whole.held)] - (whole.over < 0 ? 0.0 : x.head_m[u(whole.over)]) - whole.held_m;
@@ -347,7 +349,7 @@ bool Newton::border(const Iterate& x, std::vector<double>& b) {
   return true;
 }
 
-Newton::End Newton::run(Iterate& x, Mode mode, std::stop_token stop) {
+Newton::End Newton::run(Iterate& x, Mode mode, std::stop_token stop, double enough_m) {
   prepareStates(x, mode);
   evaluate(x, mode);
   balanced_ = false;
@@ -362,6 +364,7 @@ Newton::End Newton::run(Iterate& x, Mode mode, std::stop_token stop) {
     const double floor = std::max(1e-10, r.headTolerance_m * 1e-6);
     const bool good = r.head_m <= r.headTolerance_m && r.massShare <= massTolerance;
     if (good && (r.head_m <= floor || sinceBest > 0)) return End::converged;
+    if (r.head_m <= enough_m && r.massShare <= massTolerance) return End::converged;
     if (r.head_m < 0.5 * best) {
       best = r.head_m;
       sinceBest = 0;

@@ -54,7 +54,8 @@ class Newton {
   /// Iterates to convergence. Soft: barring links have a stiff law backward instead of shutting, shut ones a stiff law
   /// both ways, so that the matrix stays definite and the whole has one minimum. Exact: shut links are gone, pieces left
   /// hanging are pinned at a base node (`hanging` lists their nodes).
-  End run(Iterate& x, Mode mode, std::stop_token stop);
+  /// `enough_m`: a head residual with which the answer will do, above the tolerance (0: none).
+  End run(Iterate& x, Mode mode, std::stop_token stop, double enough_m = 0.0);
 
   /// The same by two loops, slower and surer where devices act: with the flows of acting devices kept the rest has one
   /// minimum, which `run` finds; outside, those few flows are corrected until every acting device has its relation.

@@ -192,13 +192,24 @@ Solution solve(const Network& network, const Stock* stock, const SolveOptions& o
   } else if (!found.consistent) {
     sum.verdict = Verdict::noStates;
     Problem p;
-    p.what = "no states of ";
+    const bool one = found.fighting.size() == 1;
     for (std::size_t k = 0; k < found.fighting.size(); ++k) {
-      const std::string& name = network.at(s.links[found.fighting[k]].of.element).name;
-      p.what += (k ? ", " : "") + name;
-      p.remedies.push_back({fmt::format("Go to {}", name), {}, {name, ""}});
+      const Link& link = s.links[found.fighting[k]];
+      const Element& e = network.at(link.of.element);
+      if (k < 6) p.what += (k == 0 ? "" : k + 1 == found.fighting.size() ? " and " : ", ") + e.name;
+      if (k < 6)
+        if (const Given* kept = e.values.get<Given>("set point")) p.what += fmt::format(" (set to {})", kept->typed);
+      p.remedies.push_back({fmt::format("Go to {}", e.name), {}, {e.name, ""}});
+      if (found.forced && findField(*e.part, "set point")) {
+        // A set point that it can keep with this flow: none at all is the one that is sure.
+        const std::string lowest = link.holdsBefore ? "0 bara" : "1000 bar";
+        p.remedies.push_back({fmt::format("Set {} so that it stands open", e.name), {{e.name, "set point", lowest}}, {e.name, "set point"}});
+      }
     }
-    p.what += " agree with one another: their set points contradict";
+    if (found.fighting.size() > 6) p.what += fmt::format(" and {} more", found.fighting.size() - 6);
+    p.what = found.forced ? fmt::format("the flow has no way but through {}, and {} set point forbids it", p.what, one ? "its" : "their")
+                          : fmt::format("no states of {} agree with one another: their set points contradict", p.what);
+    if (!found.fighting.empty()) p.place = {network.at(s.links[found.fighting[0]].of.element).name, ""};
     sum.problems.push_back(std::move(p));
   } else if (found.end != Newton::End::converged || !found.fighting.empty()) {
     sum.verdict = Verdict::notConverged;

@@ -5,6 +5,7 @@
 #include <set>
 #include <string>
 
+#include "solve/determinacy.h"
 #include "solve/union_find.h"
 
 namespace conduit {
@@ -12,6 +13,7 @@ namespace {
 
 std::size_t u(int i) { return static_cast<std::size_t>(i); }
 constexpr double headSlack_m = 1e-6;
+constexpr double roughly_m = 1e-5;
 
 double flowSlack(const Link& l) { return 1e-9 * l.law->startFlow_m3s(); }
 double across(const Iterate& x, const Link& l) { return x.head_m[u(l.from)] - x.head_m[u(l.to)]; }
@@ -108,47 +110,48 @@ void highestActs(const System& s, Iterate& x, const std::vector<std::size_t>& ho
 
 // From the soft answer to the exact one: what was pressed backward is shut, what was pressed past its most is limiting.
 Newton::End makeExact(Newton& newton, const System& s, Iterate& x, std::stop_token stop, int& flips) {
-  bool anyFixed = false;
+  std::vector<char> barred(s.links.size(), 0);  // shut here, by backflow alone: such a device may open again here
   for (std::size_t i = 0; i < s.links.size(); ++i) {
     const Link& l = s.links[i];
-    if (x.state[i] == LinkState::shut) {
-      anyFixed = true;
-    } else if (x.state[i] == LinkState::flowing && l.bars && x.flow_m3s[i] < 0) {
+    if (x.state[i] == LinkState::flowing && l.bars && x.flow_m3s[i] < 0) {
       x.flow_m3s[i] = 0.0;
+      barred[i] = 1;
       // At rest with nothing pressing on it a device is open, not shut: its head then follows through it.
       if (across(x, l) < l.noFlowDrop_m - headSlack_m) x.state[i] = LinkState::shut;
-      anyFixed = true;
     } else if (x.state[i] == LinkState::flowing && x.flow_m3s[i] > l.flowMost_m3s) {
       x.flow_m3s[i] = l.flowMost_m3s;
       x.state[i] = LinkState::limiting;
-      anyFixed = true;
+    } else if (!outside(l)) {
+      barred[i] = 1;
     }
   }
-  if (!anyFixed) return Newton::End::converged;
   const auto pocket = [&](const Link& l) { return newton.hanging()[u(l.from)] || newton.hanging()[u(l.to)]; };
   for (int round = 0; round < 40; ++round) {
     const Newton::End end = newton.run(x, Newton::Mode::exact, stop);
     if (end != Newton::End::converged) return end;
-    std::size_t worst = s.links.size();
-    double most = 0.0;
+    std::vector<std::pair<double, std::size_t>> wrong;
     for (std::size_t i = 0; i < s.links.size(); ++i) {
       const Link& l = s.links[i];
-      if (outside(l)) continue;
       double by = 0.0;
-      if (x.state[i] == LinkState::shut && !pocket(l)) by = across(x, l) - l.noFlowDrop_m - headSlack_m;
+      if (x.state[i] == LinkState::shut && barred[i] && !pocket(l) && !(l.holds && excess(x, l) >= -headSlack_m)) by = across(x, l) - l.noFlowDrop_m - headSlack_m;
       if (x.state[i] == LinkState::limiting && !pocket(l)) by = lossAt(l, l.flowMost_m3s) - across(x, l) - headSlack_m;
       if (x.state[i] == LinkState::flowing && l.bars && x.flow_m3s[i] < -flowSlack(l)) by = -x.flow_m3s[i] / l.law->startFlow_m3s();
       if (x.state[i] == LinkState::flowing && x.flow_m3s[i] > l.flowMost_m3s + flowSlack(l)) by = (x.flow_m3s[i] - l.flowMost_m3s) / l.law->startFlow_m3s();
-      if (by > most) most = by, worst = i;
+      if (by > 0) wrong.emplace_back(-by, i);
     }
-    if (worst == s.links.size()) return Newton::End::converged;
-    ++flips;
-    const Link& l = s.links[worst];
-    if (x.state[worst] == LinkState::flowing) {
-      x.state[worst] = x.flow_m3s[worst] < 0 ? LinkState::shut : LinkState::limiting;
-    } else {
-      x.flow_m3s[worst] = x.state[worst] == LinkState::limiting ? 0.999 * l.flowMost_m3s : 1e-3 * l.law->startFlow_m3s();
-      x.state[worst] = LinkState::flowing;
+    if (wrong.empty()) return Newton::End::converged;
+    std::sort(wrong.begin(), wrong.end());
+    if (round >= 5) wrong.resize(1);  // all at once leads in a circle: the worst alone
+    for (const auto& [by, i] : wrong) {
+      ++flips;
+      const Link& l = s.links[i];
+      if (x.state[i] == LinkState::flowing) {
+        x.state[i] = x.flow_m3s[i] < 0 ? LinkState::shut : LinkState::limiting;
+        barred[i] = 1;
+      } else {
+        x.flow_m3s[i] = x.state[i] == LinkState::limiting ? 0.999 * l.flowMost_m3s : 1e-3 * l.law->startFlow_m3s();
+        x.state[i] = LinkState::flowing;
+      }
     }
   }
   return Newton::End::stalled;
@@ -202,7 +205,7 @@ class Search {
   // set of states that has been tried, that cannot be balanced, or that leads nowhere makes way for the next.
   StatesFound run() {
     std::vector<Spot> path;
-    std::set<std::size_t> circle;
+    std::set<std::size_t> circle, shutOnce;
     (void)fresh();
     std::vector<std::size_t> unhappy;
     if (attempt(unhappy)) return found_;
@@ -219,7 +222,11 @@ class Search {
       }
       const Iterate before = spot.x;
       x_ = before;
-      for (const std::size_t i : flips) flip(before, i), circle.insert(i);
+      for (const std::size_t i : flips) {
+        flip(before, i);
+        circle.insert(i);
+        if (x_.state[i] == LinkState::shut) shutOnce.insert(i);
+      }
       if (!fresh()) continue;
       --budget;
       if (attempt(unhappy)) return found_;
@@ -234,6 +241,16 @@ class Search {
     }
     if (reckonsChoking()) {
       found_.consistent = false;
+      return found_;
+    }
+    // A device that its set point would shut, with a flow that has no other way: that is the contradiction.
+    for (const std::size_t i : shutOnce)
+      if (flowIsForced(s_, s_.links[i])) forced_.push_back(i);
+    if (!forced_.empty()) {
+      found_.consistent = false;
+      found_.forced = true;
+      found_.fighting = forced_;
+      found_.end = Newton::End::converged;
       return found_;
     }
     return combinations(circle);
@@ -251,22 +268,34 @@ class Search {
   bool attempt(std::vector<std::size_t>& unhappy) {
     tried_.insert(keyOf(x_, holding_));
     const Iterate from = x_;
-    found_.end = newton_.run(x_, Newton::Mode::soft, stop_);
+    found_.end = newton_.run(x_, Newton::Mode::soft, stop_, roughly_m);
     if (found_.end == Newton::End::stalled || found_.end == Newton::End::notDefinite) {
       x_ = from;
       found_.end = newton_.runNested(x_, Newton::Mode::soft, stop_);
     }
     unhappy.clear();
-    if (found_.end != Newton::End::converged) return false;
-    for (const std::size_t i : holding_)
-      if (wanted(s_, x_, s_.links[i], i) != x_.state[i]) unhappy.push_back(i);
-    std::stable_sort(unhappy.begin(), unhappy.end(), [&](std::size_t a, std::size_t b) { return violation(x_, s_.links[a], a) > violation(x_, s_.links[b], b); });
-    if (!unhappy.empty()) return false;
+
+    if (found_.end != Newton::End::converged || !content(unhappy)) return false;
     found_.end = makeExact(newton_, s_, x_, stop_, found_.flips);
     if (found_.end != Newton::End::converged) return false;
+    if (!content(unhappy)) {  // seen only now that it is exact: go on from there, with nothing shut for good that only bars
+      for (std::size_t i = 0; i < s_.links.size(); ++i)
+        if (!outside(s_.links[i])) x_.state[i] = LinkState::flowing;
+      return false;
+    }
     found_.fighting = brokenStates(s_, x_, newton_.hanging());
     if (!reckonsChoking()) std::erase_if(found_.fighting, [&](std::size_t i) { return s_.links[i].choke.has_value(); });
     return found_.fighting.empty();
+  }
+  // Who wants another state, the worst first.
+  bool content(std::vector<std::size_t>& unhappy) const {
+    for (const std::size_t i : holding_) {
+      const Link& l = s_.links[i];
+      if (x_.state[i] == LinkState::shut && (newton_.hanging()[u(l.from)] || newton_.hanging()[u(l.to)])) continue;  // nothing presses there
+      if (wanted(s_, x_, l, i) != x_.state[i]) unhappy.push_back(i);
+    }
+    std::stable_sort(unhappy.begin(), unhappy.end(), [&](std::size_t a, std::size_t b) { return violation(x_, s_.links[a], a) > violation(x_, s_.links[b], b); });
+    return unhappy.empty();
   }
   [[nodiscard]] bool reckonsChoking() const {
     return std::any_of(holding_.begin(), holding_.end(), [&](std::size_t i) { return s_.links[i].choke.has_value(); });
@@ -308,6 +337,11 @@ class Search {
     found_.consistent = false;
     found_.fighting = few;
     found_.end = Newton::End::converged;
+    // Whoever cannot step aside, as its flow has no other way, is nearer to the root of it than who merely changed.
+    std::vector<std::size_t> bound;
+    for (const std::size_t i : holding_)
+      if (flowIsForced(s_, s_.links[i])) bound.push_back(i);
+    if (!bound.empty()) found_.fighting = bound, found_.forced = true;
     return found_;
   }
 
@@ -317,6 +351,7 @@ class Search {
   std::stop_token stop_;
   std::vector<std::size_t> holding_;
   std::set<std::string> tried_;
+  std::vector<std::size_t> forced_;
   StatesFound found_;
 };
 

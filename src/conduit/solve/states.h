@@ -10,6 +10,7 @@ struct StatesFound {
   bool consistent = true;
   std::vector<std::size_t> fighting;  // links of the devices that cannot agree
   int flips = 0;                      // changes of state on the way
+  bool forced = false;                // those of `fighting` each must pass a flow that their set point forbids
   bool overChoked = false;            // more passes some valve than it can when choked: an answer on paper only
 };
 
