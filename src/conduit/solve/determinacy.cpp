@@ -126,14 +126,16 @@ class Feed {
   std::vector<int> via_;
 };
 
-// What one-way devices let arrive, with link `without` taken out. Pieces joined both ways are one; all that hold a head are
+// What one-way devices let arrive, with the links `without` taken out. Pieces joined both ways are one; all that hold a head are
 // one world. Without a network to name things by, only that something is wrong is said.
-void oneWay(const Network* named, const System& s, const UnitSet& units, std::vector<Problem>& problems, const Link* without = nullptr) {
+void oneWay(const Network* named, const System& s, const UnitSet& units, std::vector<Problem>& problems, std::span<const std::size_t> without = {}) {
+  std::vector<char> gone(s.links.size(), 0);
+  for (const std::size_t i : without) gone[i] = 1;
   UnionFind both(u(s.nodeCount()) + 1);
   const int world = s.nodeCount();
   for (int n = s.freeCount; n < s.nodeCount(); ++n) both.join(n, world);
-  for (const Link& l : s.links)
-    if (&l != without && !l.bars && std::isinf(l.flowMost_m3s)) both.join(l.from, l.to);
+  for (std::size_t i = 0; i < s.links.size(); ++i)
+    if (const Link& l = s.links[i]; !gone[i] && !l.bars && std::isinf(l.flowMost_m3s)) both.join(l.from, l.to);
   const int worldRoot = both.find(world);
   std::map<int, double> outflow;  // by piece other than the world
   double scale = 0.0;
@@ -154,8 +156,8 @@ void oneWay(const Network* named, const System& s, const UnitSet& units, std::ve
     return root == worldRoot ? w : number[root];
   };
   std::vector<const Link*> ways;
-  for (const Link& l : s.links)
-    if (&l != without && both.find(l.from) != both.find(l.to)) ways.push_back(&l);  // each passes one way only, or only so much
+  for (std::size_t i = 0; i < s.links.size(); ++i)
+    if (const Link& l = s.links[i]; !gone[i] && both.find(l.from) != both.find(l.to)) ways.push_back(&l);  // each passes one way only, or only so much
   // The world gives and takes without bound. Draws must be met from it and from the feeds; feeds must find their way to
   // it or to the draws. Asked apart, since world to world would be endless; if both can be met, they can be met together.
   auto ask = [&](bool draws) {
@@ -255,10 +257,19 @@ std::vector<Problem> determinacy(const Network& network, const System& s, const 
   return problems;
 }
 
-bool flowIsForced(const System& s, const Link& link) {
-  std::vector<Problem> problems;
-  oneWay(nullptr, s, UnitSet::siWater(), problems, &link);
-  return !problems.empty();
+std::vector<std::size_t> flowForcedOn(const System& s, std::vector<std::size_t> links) {
+  const auto cannot = [&](std::span<const std::size_t> without) {
+    std::vector<Problem> problems;
+    oneWay(nullptr, s, UnitSet::siWater(), problems, without);
+    return !problems.empty();
+  };
+  if (links.empty() || !cannot(links)) return {};
+  for (std::size_t k = links.size(); k-- > 0 && links.size() > 1;) {  // whoever need not be taken out for it is not at fault
+    std::vector<std::size_t> fewer = links;
+    fewer.erase(fewer.begin() + static_cast<std::ptrdiff_t>(k));
+    if (cannot(fewer)) links = std::move(fewer);
+  }
+  return links;
 }
 
 }  // namespace conduit

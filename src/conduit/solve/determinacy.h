@@ -10,7 +10,8 @@ namespace conduit {
 /// between shut devices are no problem: they stay undetermined.
 [[nodiscard]] std::vector<Problem> determinacy(const Network& network, const System& system, const UnitSet& units);
 
-/// True when what is given could not be met without this link: whatever its state it must pass some flow.
-[[nodiscard]] bool flowIsForced(const System& system, const Link& link);
+/// Fewest of `links` without all of which what is given could not be met: at least one of them must pass some flow. Empty
+/// when it could.
+[[nodiscard]] std::vector<std::size_t> flowForcedOn(const System& system, std::vector<std::size_t> links);
 
 }  // namespace conduit

@@ -207,7 +207,7 @@ Solution solve(const Network& network, const Stock* stock, const SolveOptions& o
       }
     }
     if (found.fighting.size() > 6) p.what += fmt::format(" and {} more", found.fighting.size() - 6);
-    p.what = found.forced ? fmt::format("the flow has no way but through {}, and {} set point forbids it", p.what, one ? "its" : "their")
+    p.what = found.forced ? fmt::format("the flow has no way but through {}, and {} forbid{} it", p.what, one ? "its set point" : "their set points", one ? "s" : "")
                           : fmt::format("no states of {} agree with one another: their set points contradict", p.what);
     if (!found.fighting.empty()) p.place = {network.at(s.links[found.fighting[0]].of.element).name, ""};
     sum.problems.push_back(std::move(p));

@@ -205,7 +205,7 @@ class Search {
   // set of states that has been tried, that cannot be balanced, or that leads nowhere makes way for the next.
   StatesFound run() {
     std::vector<Spot> path;
-    std::set<std::size_t> circle, shutOnce;
+    std::set<std::size_t> circle;
     (void)fresh();
     std::vector<std::size_t> unhappy;
     if (attempt(unhappy)) return found_;
@@ -222,16 +222,16 @@ class Search {
       }
       const Iterate before = spot.x;
       x_ = before;
-      for (const std::size_t i : flips) {
-        flip(before, i);
-        circle.insert(i);
-        if (x_.state[i] == LinkState::shut) shutOnce.insert(i);
-      }
+      for (const std::size_t i : flips) flip(before, i), circle.insert(i);
       if (!fresh()) continue;
       --budget;
       if (attempt(unhappy)) return found_;
       if (found_.end == Newton::End::stopped) return found_;
-      if (found_.end != Newton::End::converged || unhappy.empty()) continue;
+      if (found_.end != Newton::End::converged || unhappy.empty()) {
+        if (forced_.empty()) forced_ = flowForcedOn(s_, shutNow());
+        if (!forced_.empty()) budget = std::min<std::size_t>(budget, 20);  // there is a reason: look about a little, no more
+        continue;
+      }
       path.push_back({x_, unhappy, 0, false});
       if (path.size() > 40) path.erase(path.begin());
     }
@@ -243,16 +243,7 @@ class Search {
       found_.consistent = false;
       return found_;
     }
-    // A device that its set point would shut, with a flow that has no other way: that is the contradiction.
-    for (const std::size_t i : shutOnce)
-      if (flowIsForced(s_, s_.links[i])) forced_.push_back(i);
-    if (!forced_.empty()) {
-      found_.consistent = false;
-      found_.forced = true;
-      found_.fighting = forced_;
-      found_.end = Newton::End::converged;
-      return found_;
-    }
+    if (!forced_.empty()) return contradiction(forced_);
     return combinations(circle);
   }
 
@@ -286,6 +277,20 @@ class Search {
     found_.fighting = brokenStates(s_, x_, newton_.hanging());
     if (!reckonsChoking()) std::erase_if(found_.fighting, [&](std::size_t i) { return s_.links[i].choke.has_value(); });
     return found_.fighting.empty();
+  }
+  // Devices that their set points shut, with a flow that has no other way.
+  StatesFound contradiction(const std::vector<std::size_t>& forced) {
+    found_.consistent = false;
+    found_.forced = true;
+    found_.fighting = forced;
+    found_.end = Newton::End::converged;
+    return found_;
+  }
+  [[nodiscard]] std::vector<std::size_t> shutNow() const {
+    std::vector<std::size_t> shut;
+    for (const std::size_t i : holding_)
+      if (x_.state[i] == LinkState::shut) shut.push_back(i);
+    return shut;
   }
   // Who wants another state, the worst first.
   bool content(std::vector<std::size_t>& unhappy) const {
@@ -332,16 +337,15 @@ class Search {
       for (std::size_t k = 0, rest = set; k < few.size(); ++k, rest /= 3) x_.state[few[k]] = static_cast<LinkState>(rest % 3);
       for (const std::size_t i : few)
         if (s_.links[i].choke && x_.state[i] == LinkState::shut) x_.state[i] = LinkState::flowing;
-      if (fresh() && attempt(unhappy)) return found_;
+      if (!fresh()) continue;
+      if (attempt(unhappy)) return found_;
+      if (found_.end != Newton::End::converged || unhappy.empty())
+        if (const auto forced = flowForcedOn(s_, shutNow()); !forced.empty()) forced_ = forced;
     }
+    if (!forced_.empty()) return contradiction(forced_);
     found_.consistent = false;
     found_.fighting = few;
     found_.end = Newton::End::converged;
-    // Whoever cannot step aside, as its flow has no other way, is nearer to the root of it than who merely changed.
-    std::vector<std::size_t> bound;
-    for (const std::size_t i : holding_)
-      if (flowIsForced(s_, s_.links[i])) bound.push_back(i);
-    if (!bound.empty()) found_.fighting = bound, found_.forced = true;
     return found_;
   }
 
