@@ -109,8 +109,8 @@ Network randomNetwork(std::uint64_t seed, int pipes) {
   }
   std::vector<Id> lines;
   for (int i = 0; i < columns * rows; ++i) {
-    if (i % columns + 1 < columns && !c.oneIn(6)) lines.push_back(pipe(d, c, points[static_cast<std::size_t>(i)], points[static_cast<std::size_t>(i + 1)]));
-    if (i / columns + 1 < rows && !c.oneIn(6)) lines.push_back(pipe(d, c, points[static_cast<std::size_t>(i)], points[static_cast<std::size_t>(i + columns)]));
+    if (i % columns + 1 < columns && !c.oneIn(16)) lines.push_back(pipe(d, c, points[static_cast<std::size_t>(i)], points[static_cast<std::size_t>(i + 1)]));
+    if (i / columns + 1 < rows && !c.oneIn(16)) lines.push_back(pipe(d, c, points[static_cast<std::size_t>(i)], points[static_cast<std::size_t>(i + columns)]));
   }
   // Devices: each kind in turn, so that none is missing once there are enough.
   static constexpr const char* kinds[] = {"pump",           "reducing valve",     "check valve",      "control valve",  "isolating valve", "strainer",

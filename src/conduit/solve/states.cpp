@@ -75,7 +75,7 @@ std::string keyOf(const Iterate& x, const std::vector<std::size_t>& holding) {
 }
 
 // An acting device needs a head on either side that does not come through itself; where none is left it must stand open.
-void keepReference(const System& s, Iterate& x, const std::vector<std::size_t>& holding) {
+void keepReference(const System& s, Iterate& x, const std::vector<std::size_t>& holding, std::set<std::size_t>& blocked) {
   const auto pins = [&](std::size_t i) { return x.state[i] == LinkState::acting && s.links[i].holds && s.links[i].over < 0; };
   for (bool again = true; again;) {
     again = false;
@@ -90,6 +90,7 @@ void keepReference(const System& s, Iterate& x, const std::vector<std::size_t>& 
     for (const std::size_t i : holding)
       if (pins(i) && !(held[u(together.find(s.links[i].from))] && held[u(together.find(s.links[i].to))])) {
         x.state[i] = LinkState::flowing;
+        blocked.insert(i);
         again = true;
         break;
       }
@@ -243,6 +244,8 @@ class Search {
       found_.consistent = false;
       return found_;
     }
+    for (const std::size_t i : blocked_)
+      if (forced_.empty() && circle.contains(i)) forced_ = flowForcedOn(s_, {i});
     if (!forced_.empty()) return contradiction(forced_);
     return combinations(circle);
   }
@@ -307,7 +310,7 @@ class Search {
   }
   // A set of states made ready: true when it has not been tried yet.
   bool fresh() {
-    keepReference(s_, x_, holding_);
+    keepReference(s_, x_, holding_, blocked_);
     highestActs(s_, x_, holding_);
     return !tried_.contains(keyOf(x_, holding_));
   }
@@ -356,6 +359,7 @@ class Search {
   std::vector<std::size_t> holding_;
   std::set<std::string> tried_;
   std::vector<std::size_t> forced_;
+  std::set<std::size_t> blocked_;  // could not act, as nothing but they join their two sides to a head
   StatesFound found_;
 };
 
