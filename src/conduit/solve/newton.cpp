@@ -193,11 +193,12 @@ Residuals Newton::residuals(const Iterate& x) {
       r.head_m = std::max(r.head_m, std::abs(miss));
     }
   }
+  const double smallest = std::max(smallestFlow_m3s, smallestShare * *std::max_element(throughput_.begin(), throughput_.end()));
   for (std::size_t n = 0; n < u(s_.freeCount); ++n) {
     if (frozen_ && pinned_[n]) continue;
     const double size = std::abs(mass_[n]);
     r.mass_m3s = std::max(r.mass_m3s, size);
-    r.massShare = std::max(r.massShare, size / std::max(throughput_[n], smallestFlow_m3s));
+    r.massShare = std::max(r.massShare, size / std::max(throughput_[n], smallest));
   }
   r.headTolerance_m = std::max(headTolerance_m, 64 * std::numeric_limits<double>::epsilon() * headSize);
   return r;

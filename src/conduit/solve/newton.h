@@ -40,8 +40,9 @@ struct Choked {
 
 class Newton {
  public:
-  /// Flow below which a node's mass residual is not held against its throughput, m3/s.
-  static constexpr double smallestFlow_m3s = 1e-7;
+  /// Flow below which a node's mass residual is not held against its throughput: this, m3/s, or this share of the greatest
+  /// throughput of any node, whichever is more (the rounding of great flows is felt in small ones).
+  static constexpr double smallestFlow_m3s = 1e-7, smallestShare = 1e-4;
   static constexpr double headTolerance_m = 1e-7, massTolerance = 1e-9;
   enum class Mode { soft, exact };
   enum class End { converged, stalled, notDefinite, stopped };
