@@ -11,6 +11,7 @@
 #include "exchange/base64.h"
 #include "exchange/stock_files.h"
 #include "network/entry.h"
+#include "network/put.h"
 #include "parts/registry.h"
 
 namespace conduit {
@@ -84,6 +85,10 @@ void putFields(const Network& network, const Element& e, Json& out) {
     out[std::string(f.key)] = valueJson(f, entry->value);
   }
   if (!found.empty()) out["found"] = std::move(found);
+  Json given = Json::object();
+  for (const Outcome& o : e.part->outcomes)
+    if (const Given* g = e.values.goal(o.key)) given[std::string(o.key)] = g->typed;
+  if (!given.empty()) out["given"] = std::move(given);
   if (!e.extra.empty()) {
     const Json extra = Json::parse(e.extra, nullptr, false);
     if (extra.is_object())
@@ -288,6 +293,12 @@ class Reader {
         if (key == "found") {
           for (const Json& f : value)
             if (f.is_string()) found.push_back(f.get<std::string>());
+        } else if (key == "given" && value.is_object()) {
+          for (const auto& [outcome, text] : value.items()) {
+            const auto words = asText(text);
+            const auto put = putText(draft_, id, std::string(givenPrefix) + outcome, words.value_or("?"), stock_, nullptr);
+            if (!put) problem(name, "given", put.error().what);
+          }
         } else {
           extra[key] = value;
         }
@@ -558,6 +569,7 @@ std::string modelSchema() {
       o["properties"]["connections"]["items"]["required"] = Json::array({"point"});
     }
     o["properties"]["found"] = {{"type", "array"}, {"items", {{"type", "string"}}}};
+    o["properties"]["given"] = {{"type", "object"}, {"additionalProperties", {{"type", {"string", "number"}}}}};
     o["required"] = required;
     kinds.push_back(std::move(o));
   }

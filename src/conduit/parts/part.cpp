@@ -10,6 +10,12 @@ const Field* findField(const Part& part, std::string_view key) {
   return nullptr;
 }
 
+const Outcome* findOutcome(const Part& part, std::string_view key) {
+  for (const Outcome& o : part.outcomes)
+    if (o.key == key) return &o;
+  return nullptr;
+}
+
 std::vector<Lack> lacking(const Values& values, std::span<const Field> fields) {
   std::vector<Lack> lacks;
   for (const Field& f : fields) {

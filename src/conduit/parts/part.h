@@ -181,6 +181,7 @@ void readLimits(const Values& values, const Medium& medium, Limits& limits);
 inline constexpr std::string_view serviceKey = "service";
 
 [[nodiscard]] const Field* findField(const Part& part, std::string_view key);
+[[nodiscard]] const Outcome* findOutcome(const Part& part, std::string_view key);
 
 /// Checks that every needed field is there; the lacks are in the words of the field table.
 [[nodiscard]] std::vector<Lack> lacking(const Values& values, std::span<const Field> fields);

@@ -71,10 +71,35 @@ class Values {
     std::erase_if(entries_, [&](const Entry& e) { return e.key == key; });
   }
   [[nodiscard]] const std::vector<Entry>& entries() const { return entries_; }
+
+  /// An outcome that is given, so that something released can be found.
+  struct Goal {
+    std::string_view outcome;  // a key of the part's outcomes
+    Given given;
+    friend bool operator==(const Goal&, const Goal&) = default;
+  };
+  void give(std::string_view outcome, Given given) {
+    for (Goal& g : goals_)
+      if (g.outcome == outcome) {
+        g.given = std::move(given);
+        return;
+      }
+    goals_.push_back({outcome, std::move(given)});
+  }
+  void ungive(std::string_view outcome) {
+    std::erase_if(goals_, [&](const Goal& g) { return g.outcome == outcome; });
+  }
+  [[nodiscard]] const Given* goal(std::string_view outcome) const {
+    for (const Goal& g : goals_)
+      if (g.outcome == outcome) return &g.given;
+    return nullptr;
+  }
+  [[nodiscard]] const std::vector<Goal>& goals() const { return goals_; }
   friend bool operator==(const Values&, const Values&) = default;
 
  private:
   std::vector<Entry> entries_;
+  std::vector<Goal> goals_;
 };
 
 /// The value under a typed key in the field's own SI unit, if it is given.

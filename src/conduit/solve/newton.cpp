@@ -5,6 +5,7 @@
 #include <cmath>
 #include <limits>
 
+#include "solve/dense.h"
 #include "solve/union_find.h"
 
 namespace conduit {
@@ -60,6 +61,7 @@ Newton::Newton(const System& system) : s_(system) {
   deltaHead_.resize(nodes);
   pinned_.assign(nodes, 0);
   hanging_.assign(nodes, 0);
+  wasZero_.assign(nodes, 0);
   UnionFind together(nodes);
   for (const Link& l : s_.links) together.join(l.from, l.to);
   std::vector<char> held(nodes, 0);
@@ -204,54 +206,67 @@ Residuals Newton::residuals(const Iterate& x) {
   return r;
 }
 
+// The matrix of the present slopes and states.
+void Newton::assemble(const Iterate& x, Mode mode) {
+  Clock clock(times_.assembly);
+  factor_.clear();
+  for (std::size_t i = 0; i < slim_.size(); ++i) {
+    const Slim l = slim_[i];
+    if (x.state[i] != LinkState::flowing) [[unlikely]] {
+      const bool pins = x.state[i] == LinkState::acting && (frozen_ || acting_[u(actingGroup_[i])].node >= 0);  // its flow is an unknown of its own
+      if (pins || (x.state[i] != LinkState::acting && mode == Mode::exact)) {
+        conductance_[i] = 0.0;
+        continue;
+      }
+    }
+    const double c = 1.0 / slope_[i];
+    conductance_[i] = c;
+    if (s_.isFree(l.from)) factor_.diagonal(l.from) += c;
+    if (s_.isFree(l.to)) factor_.diagonal(l.to) += c;
+    if (l.edge >= 0 && !(anyPinned_ && (pinned_[u(l.from)] | pinned_[u(l.to)]))) factor_.offDiagonal(u(l.edge)) -= c;
+  }
+  std::fill(wasZero_.begin(), wasZero_.end(), 0);
+  for (int n = 0; n < s_.freeCount; ++n) {
+    if (pinned_[u(n)]) factor_.diagonal(n) = 1.0;
+    else if (factor_.diagonal(n) == 0.0) factor_.diagonal(n) = 1.0, wasZero_[u(n)] = 1;  // nothing but an acting device is joined to it
+  }
+}
+
+// Pinned and fixed nodes: their change is known; it goes to the right-hand side of their neighbours.
+void Newton::spreadPinned(std::vector<double>& b) const {
+  for (std::size_t i = 0; i < slim_.size(); ++i) {
+    const Slim l = slim_[i];
+    const double c = conductance_[i];
+    if (c == 0.0) continue;
+    const auto known = [&](int n) { return !s_.isFree(n) || pinned_[u(n)]; };
+    if (known(l.from) && !known(l.to)) b[u(l.to)] += c * deltaHead_[u(l.from)];
+    if (known(l.to) && !known(l.from)) b[u(l.from)] += c * deltaHead_[u(l.to)];
+  }
+  for (int n = 0; n < s_.freeCount; ++n)
+    if (pinned_[u(n)]) b[u(n)] = deltaHead_[u(n)];
+    else if (wasZero_[u(n)]) b[u(n)] = 0.0;
+}
+
 // One linear system from the residuals as `residuals` left them.
 bool Newton::step(Iterate& x, Mode mode) {
-  const std::size_t links = s_.links.size();
+  assemble(x, mode);
+  const std::size_t links = slim_.size();
   {
     Clock clock(times_.assembly);
-    factor_.clear();
     std::copy(mass_.begin(), mass_.end(), rhs_.begin());
     for (std::size_t i = 0; i < links; ++i) {
-      const Slim l = slim_[i];
-      const std::size_t a = u(l.from), b = u(l.to);
-      if (x.state[i] != LinkState::flowing) [[unlikely]] {
-        const bool pins = x.state[i] == LinkState::acting && (frozen_ || acting_[u(actingGroup_[i])].node >= 0);  // its flow is an unknown of its own
-        if (pins || (x.state[i] != LinkState::acting && mode == Mode::exact)) {
-          conductance_[i] = 0.0;
-          continue;
-        }
-      }
-      const double c = 1.0 / slope_[i];
-      conductance_[i] = c;
-      const double push = c * (across_[i] - drop_[i]);
-      rhs_[a] -= push;
-      rhs_[b] += push;
-      if (s_.isFree(l.from)) factor_.diagonal(l.from) += c;
-      if (s_.isFree(l.to)) factor_.diagonal(l.to) += c;
-      if (l.edge >= 0 && !(pinned_[a] | pinned_[b])) factor_.offDiagonal(u(l.edge)) -= c;
+      const double push = conductance_[i] * (across_[i] - drop_[i]);
+      rhs_[u(slim_[i].from)] -= push;
+      rhs_[u(slim_[i].to)] += push;
     }
+  }
+  std::vector<double> b(rhs_.begin(), rhs_.begin() + s_.freeCount);
+  if (anyPinned_ || !acting_.empty()) {
     std::fill(deltaHead_.begin(), deltaHead_.end(), 0.0);
     for (const ActingGroup& g : acting_)
       if (g.node >= 0) deltaHead_[u(g.node)] = s_.links[g.links[0]].held_m - x.head_m[u(g.node)];
+    spreadPinned(b);
   }
-  // Pinned nodes: their change is known; it goes to the right-hand side of their neighbours.
-  std::vector<double> b(rhs_.begin(), rhs_.begin() + s_.freeCount);
-  if (anyPinned_)
-    for (std::size_t i = 0; i < links; ++i) {
-      const Slim l = slim_[i];
-      const double c = conductance_[i];
-      if (c == 0.0) continue;
-      if (pinned_[u(l.from)] && s_.isFree(l.to) && !pinned_[u(l.to)]) b[u(l.to)] += c * deltaHead_[u(l.from)];
-      if (pinned_[u(l.to)] && s_.isFree(l.from) && !pinned_[u(l.from)]) b[u(l.from)] += c * deltaHead_[u(l.to)];
-    }
-  for (int n = 0; n < s_.freeCount; ++n)
-    if (pinned_[u(n)]) {
-      factor_.diagonal(n) = 1.0;
-      b[u(n)] = deltaHead_[u(n)];
-    } else if (factor_.diagonal(n) == 0.0) {
-      factor_.diagonal(n) = 1.0;  // a node that only an acting device feeds: nothing else is joined to it
-      b[u(n)] = 0.0;
-    }
   {
     Clock clock(times_.factor);
     if (!factor_.factorise()) return false;
@@ -259,27 +274,99 @@ bool Newton::step(Iterate& x, Mode mode) {
   Clock clock(times_.solve);
   factor_.solve(b);
   for (ActingGroup& g : acting_) g.change_m3s = 0.0;
-  if (!acting_.empty() && !frozen_ && !border(x, b)) return false;
+  if (!acting_.empty() && !frozen_) {
+    const auto base = [&](std::size_t g) {  // what the relation of group g misses
+      const ActingGroup& group = acting_[g];
+      if (group.node >= 0) return rhs_[u(group.node)];
+      const std::size_t i = group.links[0];
+      const Link& l = s_.links[i];
+      if (!l.choke) return x.head_m[u(l.held)] - x.head_m[u(l.over)] - l.held_m;
+      return x.flow_m3s[i] + conductance_[i] * (across_[i] - drop_[i]) - choked(*l.choke, x.flow_m3s[i], x.head_m[u(l.from)], x.head_m[u(l.to)]).flow_m3s;
+    };
+    if (!borderColumns(x) || !border(x, b, base)) return false;
+  }
   std::copy(b.begin(), b.end(), deltaHead_.begin());
   for (std::size_t i = 0; i < links; ++i) {
     const Slim l = slim_[i];
-    newFlow_[i] = x.flow_m3s[i];
-    if (x.state[i] == LinkState::acting) {
-      const ActingGroup& g = acting_[u(actingGroup_[i])];
-      newFlow_[i] += g.change_m3s * g.shares[static_cast<std::size_t>(std::find(g.links.begin(), g.links.end(), i) - g.links.begin())];
-    } else if (x.state[i] == LinkState::shut && mode == Mode::exact) {
-      newFlow_[i] = 0.0;
-    }
-    newFlow_[i] += conductance_[i] * (across_[i] - drop_[i] + deltaHead_[u(l.from)] - deltaHead_[u(l.to)]);
+    newFlow_[i] = x.flow_m3s[i] + conductance_[i] * (across_[i] - drop_[i] + deltaHead_[u(l.from)] - deltaHead_[u(l.to)]);
+    if (x.state[i] == LinkState::shut && mode == Mode::exact) newFlow_[i] = 0.0;
   }
+  for (const ActingGroup& g : acting_)
+    for (std::size_t k = 0; k < g.links.size(); ++k) newFlow_[g.links[k]] += g.change_m3s * g.shares[k];
   return true;
 }
 
-// The flows that acting devices pass besides what the matrix knows: one more solve for each, then a small dense system
-// from one relation for each. `b` holds the change of heads without them and receives the one with them.
-bool Newton::border(const Iterate& x, std::vector<double>& b) {
+bool Newton::linearise(Iterate& x, Mode mode) {
+  prepareStates(x, mode);
+  evaluate(x, mode);
+  (void)residuals(x);
+  assemble(x, mode);
+  return factor_.factorise() && (acting_.empty() || borderColumns(x));
+}
+
+void Newton::respond(const Iterate& x, Mode mode, const Change& change, std::vector<double>& head, std::vector<double>& flow) {
+  (void)mode;
+  std::fill(rhs_.begin(), rhs_.end(), 0.0);
+  std::fill(deltaHead_.begin(), deltaHead_.end(), 0.0);
+  flow.assign(slim_.size(), 0.0);
+  for (const auto& [i, d] : change.drop) {
+    flow[i] = -conductance_[i] * d;
+    rhs_[u(slim_[i].from)] += conductance_[i] * d;
+    rhs_[u(slim_[i].to)] -= conductance_[i] * d;
+  }
+  for (const auto& [i, d] : change.limit) {
+    if (x.state[i] != LinkState::limiting) continue;
+    flow[i] = d;
+    rhs_[u(slim_[i].from)] -= d;
+    rhs_[u(slim_[i].to)] += d;
+  }
+  for (const auto& [n, d] : change.outflow) rhs_[u(n)] -= d;
+  for (const auto& [n, d] : change.head) deltaHead_[u(n)] = d;
+  std::vector<double> heldBy(acting_.size(), 0.0);
+  for (const auto& [i, d] : change.held) {
+    if (x.state[i] != LinkState::acting) continue;
+    const int g = actingGroup_[i];
+    if (acting_[u(g)].node >= 0) deltaHead_[u(acting_[u(g)].node)] = d;
+    else heldBy[u(g)] = d;
+  }
+  const std::vector<double> known = deltaHead_;
+  std::vector<double> b(rhs_.begin(), rhs_.begin() + s_.freeCount);
+  if (anyPinned_ || !change.head.empty() || !acting_.empty()) spreadPinned(b);
+  factor_.solve(b);
+  for (ActingGroup& g : acting_) g.change_m3s = 0.0;
+  if (!acting_.empty()) {
+    const auto base = [&](std::size_t g) {
+      const ActingGroup& group = acting_[g];
+      if (group.node >= 0) return rhs_[u(group.node)];
+      return s_.links[group.links[0]].choke ? flow[group.links[0]] : -heldBy[g];
+    };
+    (void)border(x, b, base);
+  }
+  head = known;
+  std::copy(b.begin(), b.end(), head.begin());
+  for (std::size_t i = 0; i < slim_.size(); ++i) flow[i] += conductance_[i] * (head[u(slim_[i].from)] - head[u(slim_[i].to)]);
+  for (const ActingGroup& g : acting_)
+    for (std::size_t k = 0; k < g.links.size(); ++k) flow[g.links[k]] += g.change_m3s * g.shares[k];
+}
+
+namespace {
+
+// Row g of the small system of acting flows: what a change of heads (`of`, by node) does to the relation of that group.
+template <class Of>
+double relation(const System& s, const Iterate& x, std::size_t link, const std::vector<double>& conductance, const Of& of) {
+  const Link& l = s.links[link];
+  if (!l.choke) return of(l.held) - of(l.over);
+  const Choked f = choked(*l.choke, x.flow_m3s[link], x.head_m[u(l.from)], x.head_m[u(l.to)]);
+  return conductance[link] * (of(l.from) - of(l.to)) - f.slope_m2s * of(f.forward ? l.from : l.to);
+}
+
+}  // namespace
+
+// The flows that acting devices pass besides what the matrix knows: one solve for each, then a small dense system from
+// one relation for each.
+bool Newton::borderColumns(const Iterate& x) {
   const std::size_t m = acting_.size();
-  std::vector<std::vector<double>> y(m);
+  borderHeads_.assign(m, {});
   const auto column = [&](std::size_t k, int node) {  // what a unit of group k's flow brings to a node
     double sum = 0.0;
     for (std::size_t j = 0; j < acting_[k].links.size(); ++j) {
@@ -289,63 +376,56 @@ bool Newton::border(const Iterate& x, std::vector<double>& b) {
     return sum;
   };
   for (std::size_t k = 0; k < m; ++k) {
-    y[k].assign(u(s_.freeCount), 0.0);
+    std::vector<double>& y = borderHeads_[k];
+    y.assign(u(s_.freeCount), 0.0);
     for (std::size_t j = 0; j < acting_[k].links.size(); ++j) {
       const Slim& l = slim_[acting_[k].links[j]];
-      if (s_.isFree(l.from) && !pinned_[u(l.from)]) y[k][u(l.from)] -= acting_[k].shares[j];
-      if (s_.isFree(l.to) && !pinned_[u(l.to)]) y[k][u(l.to)] += acting_[k].shares[j];
+      if (s_.isFree(l.from) && !pinned_[u(l.from)]) y[u(l.from)] -= acting_[k].shares[j];
+      if (s_.isFree(l.to) && !pinned_[u(l.to)]) y[u(l.to)] += acting_[k].shares[j];
     }
-    factor_.solve(y[k]);
+    factor_.solve(y);
+    for (int n = 0; n < s_.freeCount; ++n)
+      if (pinned_[u(n)]) y[u(n)] = 0.0;
   }
-  // Row g of the small system; `of` is the change of a node's head, `k` the group whose unit flow made it (m: none, the base).
-  const auto row = [&](std::size_t g, std::size_t k, const auto& of) {
-    const ActingGroup& group = acting_[g];
-    const bool base = k == m;
-    if (group.node >= 0) {  // the pinned node is in balance
-      double sum = base ? rhs_[u(group.node)] : column(k, group.node);
-      for (const std::size_t i : group.beside) {
-        if (conductance_[i] == 0.0) continue;
-        const int other = slim_[i].from == group.node ? slim_[i].to : slim_[i].from;
-        sum += conductance_[i] * (of(other) - of(group.node));
-      }
-      return sum;
-    }
-    const std::size_t i = group.links[0];
-    const Link& l = s_.links[i];
-    if (!l.choke) return (base ? x.head_m[u(l.held)] - x.head_m[u(l.over)] - l.held_m : 0.0) + of(l.held) - of(l.over);
-    const Choked f = choked(*l.choke, x.flow_m3s[i], x.head_m[u(l.from)], x.head_m[u(l.to)]);
-    const double along = conductance_[i] * (of(l.from) - of(l.to)) - f.slope_m2s * of(f.forward ? l.from : l.to);
-    return along + (base ? x.flow_m3s[i] + conductance_[i] * (across_[i] - drop_[i]) - f.flow_m3s : g == k ? 1.0 : 0.0);
-  };
-  std::vector<std::vector<double>> matrix(m, std::vector<double>(m + 1, 0.0));
-  for (std::size_t g = 0; g < m; ++g) {
-    matrix[g][m] = -row(g, m, [&](int n) { return s_.isFree(n) ? b[u(n)] : 0.0; });
-    double most = 0.0;
+  borderMatrix_.assign(m, std::vector<double>(m, 0.0));
+  for (std::size_t g = 0; g < m; ++g)
     for (std::size_t k = 0; k < m; ++k) {
-      matrix[g][k] = row(g, k, [&](int n) { return s_.isFree(n) && !pinned_[u(n)] ? y[k][u(n)] : 0.0; });
-      most = std::max(most, std::abs(matrix[g][k]));
+      const auto of = [&](int n) { return s_.isFree(n) ? borderHeads_[k][u(n)] : 0.0; };
+      double& v = borderMatrix_[g][k];
+      if (acting_[g].node >= 0) {  // the pinned node is in balance
+        v = column(k, acting_[g].node);
+        for (const std::size_t i : acting_[g].beside) v += conductance_[i] * of(slim_[i].from == acting_[g].node ? slim_[i].to : slim_[i].from);
+      } else {
+        v = relation(s_, x, acting_[g].links[0], conductance_, of) + (s_.links[acting_[g].links[0]].choke && g == k ? 1.0 : 0.0);
+      }
     }
+  return true;
+}
+
+template <class Base>
+bool Newton::border(const Iterate& x, std::vector<double>& b, const Base& base) {
+  const std::size_t m = acting_.size();
+  const auto of = [&](int n) { return s_.isFree(n) ? b[u(n)] : deltaHead_[u(n)]; };
+  std::vector<std::vector<double>> matrix = borderMatrix_;
+  for (std::size_t g = 0; g < m; ++g) {
+    double sum = base(g), most = 0.0;
+    if (acting_[g].node >= 0) {
+      for (const std::size_t i : acting_[g].beside) {
+        const int node = acting_[g].node, other = slim_[i].from == node ? slim_[i].to : slim_[i].from;
+        sum += conductance_[i] * (of(other) - of(node));
+      }
+    } else {
+      sum += relation(s_, x, acting_[g].links[0], conductance_, of);
+    }
+    for (const double v : matrix[g]) most = std::max(most, std::abs(v));
     if (most == 0.0) return false;
     for (double& v : matrix[g]) v /= most;
+    matrix[g].push_back(-sum / most);
   }
-  for (std::size_t c = 0; c < m; ++c) {
-    std::size_t best = c;
-    for (std::size_t r = c + 1; r < m; ++r)
-      if (std::abs(matrix[r][c]) > std::abs(matrix[best][c])) best = r;
-    if (std::abs(matrix[best][c]) < 1e-12) return false;
-    std::swap(matrix[c], matrix[best]);
-    for (std::size_t r = c + 1; r < m; ++r)
-      if (const double f = matrix[r][c] / matrix[c][c]; f != 0.0)
-        for (std::size_t k = c; k <= m; ++k) matrix[r][k] -= f * matrix[c][k];
-  }
-  for (std::size_t c = m; c-- > 0;) {
-    for (std::size_t k = c + 1; k < m; ++k) matrix[c][m] -= matrix[c][k] * matrix[k][m];
-    matrix[c][m] /= matrix[c][c];
-  }
+  if (!solveDense(matrix)) return false;
   for (std::size_t k = 0; k < m; ++k) {
     acting_[k].change_m3s = matrix[k][m];
-    for (int n = 0; n < s_.freeCount; ++n)
-      if (!pinned_[u(n)]) b[u(n)] += acting_[k].change_m3s * y[k][u(n)];
+    for (int n = 0; n < s_.freeCount; ++n) b[u(n)] += matrix[k][m] * borderHeads_[k][u(n)];
   }
   return true;
 }

@@ -62,6 +62,19 @@ class Newton {
   /// minimum, which `run` finds; outside, those few flows are corrected until every acting device has its relation.
   End runNested(Iterate& x, Mode mode, std::stop_token stop);
 
+  /// A small change of what is given, link or node by number.
+  struct Change {
+    std::vector<std::pair<std::size_t, double>> drop;   // of a link's loss at its flow, m
+    std::vector<std::pair<std::size_t, double>> held;   // of the head an acting link holds, m
+    std::vector<std::pair<std::size_t, double>> limit;  // of the flow a limiting link lets pass, m3/s
+    std::vector<std::pair<int, double>> head;           // of a fixed node, m
+    std::vector<std::pair<int, double>> outflow;        // of a free node, m3/s
+  };
+  /// Linearises about an answer, for `respond`. False when the matrix is not definite or the acting devices are at odds.
+  [[nodiscard]] bool linearise(Iterate& x, Mode mode);
+  /// To first order, what a change does to every head (by node) and flow (by link); after `linearise`.
+  void respond(const Iterate& x, Mode mode, const Change& change, std::vector<double>& head_m, std::vector<double>& flow_m3s);
+
   [[nodiscard]] Residuals residuals(const Iterate& x);
   [[nodiscard]] int iterations() const { return iterations_; }
   [[nodiscard]] std::size_t factorEntries() const { return factor_.entries(); }
@@ -78,7 +91,11 @@ class Newton {
     std::vector<std::size_t> beside;  // links that meet the pinned node
     double change_m3s = 0.0;
   };
-  bool border(const Iterate& x, std::vector<double>& b);
+  void assemble(const Iterate& x, Mode mode);
+  bool borderColumns(const Iterate& x);
+  template <class Base>
+  bool border(const Iterate& x, std::vector<double>& b, const Base& base);
+  void spreadPinned(std::vector<double>& b) const;
   void evaluate(const Iterate& x, Mode mode);
   void prepareStates(Iterate& x, Mode mode);
   bool step(Iterate& x, Mode mode);
@@ -103,6 +120,8 @@ class Newton {
   std::vector<int> actingGroup_;
   std::vector<ActingGroup> acting_;
   std::vector<double> deltaHead_;
+  std::vector<std::vector<double>> borderHeads_, borderMatrix_;  // what a unit of each acting flow does; the small system
+  std::vector<char> wasZero_;                                    // nodes that nothing but an acting device joins
   StageTimes times_;
 };
 
