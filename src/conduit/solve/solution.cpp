@@ -80,6 +80,12 @@ BranchReading Solution::branch(Id element, std::size_t i) const {
   return {known(v.flow_m3s), known(v.headFrom_m), known(v.headTo_m), v.state};
 }
 
+std::optional<double> Solution::foundFor(Id element, std::string_view field) const {
+  for (const FoundField& f : found)
+    if (f.element == element && f.field == field) return f.value;
+  return std::nullopt;
+}
+
 ReadingOf::ReadingOf(const Network& network, const Solution& solution, Id id) {
   const Element& e = network.at(id);
   ends_ = endPlaces(network, e, solution.setting, solution.widestBore_m);
@@ -90,6 +96,12 @@ ReadingOf::ReadingOf(const Network& network, const Solution& solution, Id id) {
   reading_.name = e.name;
   reading_.endNames = endNames_;
   reading_.values = &valuesOf(e, solution.setting.stock, scratch_);
+  for (const FoundField& f : solution.found) {  // what was found stands like a given
+    if (f.element != id) continue;
+    if (reading_.values != &scratch_) scratch_ = *reading_.values;
+    scratch_.set(f.field, Given{f.value, Basis::direct, ""});
+    reading_.values = &scratch_;
+  }
   reading_.setting = &solution.setting;
   reading_.ends = ends_;
   reading_.branches = branches_;

@@ -50,6 +50,13 @@ struct Summary {
   [[nodiscard]] std::string full() const;
 };
 
+/// A released field that was found, SI.
+struct FoundField {
+  Id element = noId;
+  std::string_view field;
+  double value = 0.0;
+};
+
 /// Heads and flows by Id; NaN where nothing determines them. Values, so that a solution can be handed between threads.
 class Solution {
  public:
@@ -71,6 +78,9 @@ class Solution {
   std::vector<BranchValue> branches;
   std::vector<double> vesselHead_m;
   std::vector<double> widestBore_m;
+  std::vector<FoundField> found;  // by element
+  /// What was found for a released field.
+  [[nodiscard]] std::optional<double> foundFor(Id element, std::string_view field) const;
 };
 
 /// Everything a part needs to speak of one solved (or unsolved) element. Holds what the spans of the reading point to.

@@ -7,6 +7,8 @@
 #include <map>
 
 #include "solve/determinacy.h"
+#include "solve/read_out.h"
+#include "solve/released.h"
 #include "solve/states.h"
 #include "solve/system.h"
 
@@ -30,110 +32,33 @@ void warm(Iterate& x, const System& s, const Solution& last) {
         if (const auto h = last.head(static_cast<Id>(id))) x.head_m[u(node)] = *h;
 }
 
-// Flows through joins follow from the balance of the raw nodes they tie together.
-void throughJoins(const System& s, std::vector<double>& excess, std::vector<double>& joinFlow) {
-  const std::size_t count = s.rawOwner.size();
-  std::vector<std::vector<std::pair<int, std::size_t>>> beside(count);
-  for (std::size_t j = 0; j < s.joins.size(); ++j) {
-    beside[u(s.joins[j].rawFrom)].emplace_back(s.joins[j].rawTo, j);
-    beside[u(s.joins[j].rawTo)].emplace_back(s.joins[j].rawFrom, j);
+void tell(const StatesFound& found, const Network& network, const System& s, Summary& sum) {
+  if (found.end == Newton::End::stopped) {
+    sum.verdict = Verdict::stopped;
+  } else if (!found.consistent) {
+    sum.verdict = Verdict::noStates;
+    sum.problems.push_back(contradiction(found, network, s));
+  } else if (found.end != Newton::End::converged || !found.fighting.empty()) {
+    sum.verdict = Verdict::notConverged;
+  } else {
+    sum.verdict = Verdict::balanced;
   }
-  std::vector<char> seen(count, 0);
-  auto tree = [&](int root) {
-    std::vector<std::tuple<int, int, std::size_t>> order;  // node, parent, join
-    order.emplace_back(root, -1, 0);
-    seen[u(root)] = 1;
-    for (std::size_t k = 0; k < order.size(); ++k)
-      for (const auto& [next, join] : beside[u(std::get<0>(order[k]))])
-        if (!seen[u(next)]) {
-          seen[u(next)] = 1;
-          order.emplace_back(next, std::get<0>(order[k]), join);
-        }
-    for (std::size_t k = order.size(); k-- > 1;) {
-      const auto& [node, parent, join] = order[k];
-      joinFlow[join] = s.joins[join].rawFrom == node ? excess[u(node)] : -excess[u(node)];
-      excess[u(parent)] += excess[u(node)];
-      excess[u(node)] = 0.0;
-    }
-  };
-  for (std::size_t r = 0; r < count; ++r)
-    if (s.rawHolds[r] && !seen[r] && !beside[r].empty()) tree(static_cast<int>(r));
-  for (std::size_t r = 0; r < count; ++r)
-    if (!seen[r] && !beside[r].empty()) tree(static_cast<int>(r));
 }
 
-void readOut(const Network& network, const System& s, const Iterate& x, const std::vector<char>& hanging, Solution& out) {
-  const Id bound = network.bound();
-  std::vector<double> rawHead(s.rawOwner.size(), NAN);
-  for (std::size_t r = 0; r < s.rawOwner.size(); ++r)
-    if (const int n = s.rawToNode[r]; n >= 0 && !hanging[u(n)]) rawHead[r] = x.head_m[u(n)];
-  for (Id id = 0; id < bound; ++id)
-    if (s.pointRaw[id] >= 0) {
-      out.pointHead_m[id] = rawHead[u(s.pointRaw[id])];
-      if (std::isnan(out.pointHead_m[id])) ++out.summary.undetermined;
-    }
-  std::vector<double> excess(s.rawOwner.size());
-  for (std::size_t r = 0; r < excess.size(); ++r) excess[r] = -s.rawOutflow_m3s[r];
-  auto put = [&](BranchOf of, double q, int rawFrom, int rawTo, BranchState state) {
-    out.branches[out.branchBegin[of.element] + static_cast<std::uint32_t>(of.branch)] = {q, rawHead[u(rawFrom)], rawHead[u(rawTo)], state};
-  };
-  std::map<Id, const char*> notOpen;
-  for (std::size_t i = 0; i < s.links.size(); ++i) {
-    const Link& l = s.links[i];
-    excess[u(l.rawTo)] += x.flow_m3s[i];
-    excess[u(l.rawFrom)] -= x.flow_m3s[i];
-    put(l.of, x.flow_m3s[i], l.rawFrom, l.rawTo, x.state[i] == LinkState::shut ? BranchState::shut : x.state[i] == LinkState::flowing ? BranchState::open : BranchState::acting);
-    if (x.state[i] == LinkState::shut) ++out.summary.shut;
-    if (x.state[i] == LinkState::acting || x.state[i] == LinkState::limiting) ++out.summary.acting;
-    if (x.state[i] != LinkState::flowing) notOpen[l.of.element] = x.state[i] == LinkState::shut ? "shut" : "acting";
-  }
-  for (const KnownBranch& k : s.known)
-    if (k.shut) notOpen[k.of.element] = "closed";
-  for (const auto& [id, word] : notOpen) out.summary.states.push_back(network.at(id).name + " " + word);
-  for (const KnownBranch& k : s.known) put(k.of, k.flow_m3s, k.rawFrom, k.rawTo, k.shut ? BranchState::shut : BranchState::open);
-  std::vector<double> joinFlow(s.joins.size(), 0.0);
-  throughJoins(s, excess, joinFlow);
-  for (std::size_t j = 0; j < s.joins.size(); ++j) put(s.joins[j].of, joinFlow[j], s.joins[j].rawFrom, s.joins[j].rawTo, BranchState::open);
-
-  // Who gives and who takes: held raw nodes what the balance leaves to them, others what was given.
-  std::map<Id, double> shares;
-  for (std::size_t r = 0; r < s.rawOwner.size(); ++r)
-    if (s.rawHolds[r] && network.at(s.rawOwner[r]).part->ends != Ends::self) shares[s.rawOwner[r]] += -excess[r];
-  network.each([&](Id id, const Element& e) {
-    if (e.part->ends == Ends::self && s.pointRaw[id] >= 0 && !std::isnan(s.prepared[id].inflow_m3s) && s.prepared[id].inflow_m3s != 0.0) shares[id] += s.prepared[id].inflow_m3s;
-    if (e.part->ends == Ends::one && !e.ends.empty()) {
-      if (s.prepared[id].holdsHead_m) {
-        out.heldInflow_m3s[id] = -excess[u(s.pointRaw[e.ends[0]])];
-        shares[id] += out.heldInflow_m3s[id];
-      } else if (s.prepared[id].inflow_m3s != 0.0) {
-        shares[id] += s.prepared[id].inflow_m3s;
-      }
-    }
-    if (e.part->ends == Ends::many && !s.prepared[id].vessels.empty() && !s.prepared[id].vessels[0].head_m) shares[id] += s.prepared[id].vessels[0].inflow_m3s;
-  });
-  for (const auto& [id, q] : shares) {
-    out.summary.shares.push_back({id, q});
-    (q > 0 ? out.summary.inflow_m3s : out.summary.outflow_m3s) += std::abs(q);
-  }
-  for (Id id = 0; id < bound; ++id)
-    if (s.vesselBegin[id] >= 0)
-      for (std::uint32_t v = out.vesselBegin[id]; v < out.vesselBegin[id + 1]; ++v) out.vesselHead_m[v] = rawHead[u(s.vesselBegin[id]) + (v - out.vesselBegin[id])];
-}
-
-// Room for every branch and vessel, filled with "not determined".
-void makeRoom(const Network& network, const System& s, Solution& out) {
-  const Id bound = network.bound();
-  out.pointHead_m.assign(bound, NAN);
-  out.heldInflow_m3s.assign(bound, NAN);
-  out.branchBegin.assign(bound + 1, 0);
-  out.vesselBegin.assign(bound + 1, 0);
-  for (Id id = 0; id < bound; ++id) {
-    const bool there = id < s.prepared.size();
-    out.branchBegin[id + 1] = out.branchBegin[id] + static_cast<std::uint32_t>(there ? s.prepared[id].branches.size() : 0);
-    out.vesselBegin[id + 1] = out.vesselBegin[id] + static_cast<std::uint32_t>(there ? s.prepared[id].vessels.size() : 0);
-  }
-  out.branches.assign(out.branchBegin.back(), {});
-  out.vesselHead_m.assign(out.vesselBegin.back(), NAN);
+void measure(Newton& newton, const Iterate& x, const StatesFound& found, const System& s, Summary& sum) {
+  const Residuals r = newton.residuals(x);
+  sum.iterations += newton.iterations();
+  sum.flips = found.flips;
+  sum.overChoked = found.overChoked;
+  sum.headResidual_m = r.head_m;
+  sum.massResidual_m3s = r.mass_m3s;
+  sum.massResidualShare = r.massShare;
+  sum.headTolerance_m = r.headTolerance_m;
+  sum.unknowns = static_cast<std::size_t>(s.freeCount);
+  sum.links = s.links.size();
+  sum.factorEntries = newton.factorEntries();
+  const StageTimes& t = newton.times();
+  sum.seconds.order += t.order, sum.seconds.law += t.law, sum.seconds.assembly += t.assembly, sum.seconds.factor += t.factor, sum.seconds.solve += t.solve;
 }
 
 }  // namespace
@@ -154,6 +79,12 @@ Solution solve(const Network& network, const Stock* stock, const SolveOptions& o
   }
   out.setting = *setting;
   if (sum.elements == 0) return out;
+  if (const Wanted wanted = wantedOf(network, *setting); !wanted.empty()) {
+    Released released(network, *setting, wanted, options);
+    released.run(out);
+    sum.seconds.total = since();
+    return out;
+  }
   out.widestBore_m = widestBores(network, *setting);
   SetUp set = setUp(network, *setting, out.widestBore_m);
   const System& s = set.system;
@@ -176,49 +107,9 @@ Solution solve(const Network& network, const Stock* stock, const SolveOptions& o
     sum.warm = false;
     found = settle(newton, s, x, options.stop);
   }
-  const Residuals r = newton.residuals(x);
-  sum.iterations = newton.iterations();
-  sum.flips = found.flips;
-  sum.overChoked = found.overChoked;
-  sum.headResidual_m = r.head_m;
-  sum.massResidual_m3s = r.mass_m3s;
-  sum.massResidualShare = r.massShare;
-  sum.headTolerance_m = r.headTolerance_m;
-  sum.unknowns = static_cast<std::size_t>(s.freeCount);
-  sum.links = s.links.size();
-  sum.factorEntries = newton.factorEntries();
-  if (found.end == Newton::End::stopped) {
-    sum.verdict = Verdict::stopped;
-  } else if (!found.consistent) {
-    sum.verdict = Verdict::noStates;
-    Problem p;
-    const bool one = found.fighting.size() == 1;
-    for (std::size_t k = 0; k < found.fighting.size(); ++k) {
-      const Link& link = s.links[found.fighting[k]];
-      const Element& e = network.at(link.of.element);
-      if (k < 6) p.what += (k == 0 ? "" : k + 1 == found.fighting.size() ? " and " : ", ") + e.name;
-      if (k < 6)
-        if (const Given* kept = e.values.get<Given>("set point")) p.what += fmt::format(" (set to {})", kept->typed);
-      p.remedies.push_back({fmt::format("Go to {}", e.name), {}, {e.name, ""}});
-      if (found.forced && findField(*e.part, "set point")) {
-        // A set point that it can keep with this flow: none at all is the one that is sure.
-        const std::string lowest = link.holdsBefore ? "0 bara" : "1000 bar";
-        p.remedies.push_back({fmt::format("Set {} so that it stands open", e.name), {{e.name, "set point", lowest}}, {e.name, "set point"}});
-      }
-    }
-    if (found.fighting.size() > 6) p.what += fmt::format(" and {} more", found.fighting.size() - 6);
-    p.what = found.forced ? fmt::format("the flow has no way but through {}, and {} forbid{} it", p.what, one ? "its set point" : "their set points", one ? "s" : "")
-                          : fmt::format("no states of {} agree with one another: their set points contradict", p.what);
-    if (!found.fighting.empty()) p.place = {network.at(s.links[found.fighting[0]].of.element).name, ""};
-    sum.problems.push_back(std::move(p));
-  } else if (found.end != Newton::End::converged || !found.fighting.empty()) {
-    sum.verdict = Verdict::notConverged;
-  } else {
-    sum.verdict = Verdict::balanced;
-    readOut(network, s, x, newton.hanging(), out);
-  }
-  const StageTimes& t = newton.times();
-  sum.seconds.order = t.order, sum.seconds.law = t.law, sum.seconds.assembly = t.assembly, sum.seconds.factor = t.factor, sum.seconds.solve = t.solve;
+  measure(newton, x, found, s, sum);
+  tell(found, network, s, sum);
+  if (sum.verdict == Verdict::balanced) readOut(network, s, x, newton.hanging(), out);
   sum.seconds.total = since();
   return out;
 }

@@ -28,7 +28,7 @@ struct Raw {
 
 }  // namespace
 
-SetUp setUp(const Network& network, const Setting& setting, const std::vector<double>& widest) {
+SetUp setUp(const Network& network, const Setting& setting, const std::vector<double>& widest, const GivenInstead& instead) {
   SetUp out;
   System& s = out.system;
   const Id bound = network.bound();
@@ -74,6 +74,12 @@ SetUp setUp(const Network& network, const Setting& setting, const std::vector<do
     }
     if (e.part->ends == Ends::self) {
       s.rawOutflow_m3s[u(s.pointRaw[id])] -= p.inflow_m3s;
+      if (const auto head = instead.heads.find(id); head != instead.heads.end()) {
+        const auto at = u(s.pointRaw[id]);
+        s.rawHolds[at] = 1;
+        raw.head_m[at] = head->second;
+        holder[at] = e.name;
+      }
       return;
     }
     if (p.holdsHead_m) {
@@ -102,7 +108,8 @@ SetUp setUp(const Network& network, const Setting& setting, const std::vector<do
     }
     auto place = [&](int end) { return end >= 0 ? s.pointRaw[e.ends[u(end)]] : s.vesselBegin[id] + (-1 - end); };
     for (std::size_t b = 0; b < p.branches.size(); ++b) {
-      const Branch& branch = p.branches[b];
+      Branch& branch = p.branches[b];
+      if (const auto flow = instead.flows.find(id); flow != instead.flows.end() && p.branches.size() == 1) branch.givenFlow_m3s = flow->second, branch.shut = false;
       const int from = place(branch.from), to = place(branch.to);
       const BranchOf of{id, static_cast<int>(b)};
       if (branch.shut || branch.givenFlow_m3s) {
@@ -110,7 +117,7 @@ SetUp setUp(const Network& network, const Setting& setting, const std::vector<do
         s.known.push_back({from, to, q, branch.shut, of});
         s.rawOutflow_m3s[u(from)] += q;
         s.rawOutflow_m3s[u(to)] -= q;
-      } else if (branch.law->lossless()) {
+      } else if (branch.law->lossless() && !instead.whole.contains(id)) {
         s.joins.push_back({from, to, of});
       } else {
         Link link;

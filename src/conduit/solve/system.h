@@ -3,7 +3,9 @@
 #pragma once
 
 #include <limits>
+#include <map>
 #include <memory>
+#include <set>
 #include <span>
 #include <vector>
 
@@ -75,7 +77,14 @@ struct SetUp {
   std::vector<Problem> problems;
 };
 
+/// What is given instead of what the elements themselves say.
+struct GivenInstead {
+  std::map<Id, double> flows;  // of elements of one branch, m3/s
+  std::map<Id, double> heads;  // of points, m; what leaves there is then found
+  std::set<Id> whole;          // elements of which outcomes are asked: they stay links even without loss
+};
+
 /// `widest` as widestBores gives it.
-[[nodiscard]] SetUp setUp(const Network& network, const Setting& setting, const std::vector<double>& widest);
+[[nodiscard]] SetUp setUp(const Network& network, const Setting& setting, const std::vector<double>& widest, const GivenInstead& instead = {});
 
 }  // namespace conduit

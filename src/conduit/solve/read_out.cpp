@@ -1,0 +1,118 @@
+#include "solve/read_out.h"
+
+#include <algorithm>
+#include <map>
+
+namespace conduit {
+namespace {
+
+std::size_t u(int i) { return static_cast<std::size_t>(i); }
+
+// Flows through joins follow from the balance of the raw nodes they tie together.
+void throughJoins(const System& s, std::vector<double>& excess, std::vector<double>& joinFlow) {
+  const std::size_t count = s.rawOwner.size();
+  std::vector<std::vector<std::pair<int, std::size_t>>> beside(count);
+  for (std::size_t j = 0; j < s.joins.size(); ++j) {
+    beside[u(s.joins[j].rawFrom)].emplace_back(s.joins[j].rawTo, j);
+    beside[u(s.joins[j].rawTo)].emplace_back(s.joins[j].rawFrom, j);
+  }
+  std::vector<char> seen(count, 0);
+  auto tree = [&](int root) {
+    std::vector<std::tuple<int, int, std::size_t>> order;  // node, parent, join
+    order.emplace_back(root, -1, 0);
+    seen[u(root)] = 1;
+    for (std::size_t k = 0; k < order.size(); ++k)
+      for (const auto& [next, join] : beside[u(std::get<0>(order[k]))])
+        if (!seen[u(next)]) {
+          seen[u(next)] = 1;
+          order.emplace_back(next, std::get<0>(order[k]), join);
+        }
+    for (std::size_t k = order.size(); k-- > 1;) {
+      const auto& [node, parent, join] = order[k];
+      joinFlow[join] = s.joins[join].rawFrom == node ? excess[u(node)] : -excess[u(node)];
+      excess[u(parent)] += excess[u(node)];
+      excess[u(node)] = 0.0;
+    }
+  };
+  for (std::size_t r = 0; r < count; ++r)
+    if (s.rawHolds[r] && !seen[r] && !beside[r].empty()) tree(static_cast<int>(r));
+  for (std::size_t r = 0; r < count; ++r)
+    if (!seen[r] && !beside[r].empty()) tree(static_cast<int>(r));
+}
+
+}  // namespace
+
+void readOut(const Network& network, const System& s, const Iterate& x, const std::vector<char>& hanging, Solution& out) {
+  const Id bound = network.bound();
+  std::vector<double> rawHead(s.rawOwner.size(), NAN);
+  for (std::size_t r = 0; r < s.rawOwner.size(); ++r)
+    if (const int n = s.rawToNode[r]; n >= 0 && !hanging[u(n)]) rawHead[r] = x.head_m[u(n)];
+  for (Id id = 0; id < bound; ++id)
+    if (s.pointRaw[id] >= 0) {
+      out.pointHead_m[id] = rawHead[u(s.pointRaw[id])];
+      if (std::isnan(out.pointHead_m[id])) ++out.summary.undetermined;
+    }
+  std::vector<double> excess(s.rawOwner.size());
+  for (std::size_t r = 0; r < excess.size(); ++r) excess[r] = -s.rawOutflow_m3s[r];
+  auto put = [&](BranchOf of, double q, int rawFrom, int rawTo, BranchState state) {
+    out.branches[out.branchBegin[of.element] + static_cast<std::uint32_t>(of.branch)] = {q, rawHead[u(rawFrom)], rawHead[u(rawTo)], state};
+  };
+  std::map<Id, const char*> notOpen;
+  for (std::size_t i = 0; i < s.links.size(); ++i) {
+    const Link& l = s.links[i];
+    excess[u(l.rawTo)] += x.flow_m3s[i];
+    excess[u(l.rawFrom)] -= x.flow_m3s[i];
+    put(l.of, x.flow_m3s[i], l.rawFrom, l.rawTo, x.state[i] == LinkState::shut ? BranchState::shut : x.state[i] == LinkState::flowing ? BranchState::open : BranchState::acting);
+    if (x.state[i] == LinkState::shut) ++out.summary.shut;
+    if (x.state[i] == LinkState::acting || x.state[i] == LinkState::limiting) ++out.summary.acting;
+    if (x.state[i] != LinkState::flowing) notOpen[l.of.element] = x.state[i] == LinkState::shut ? "shut" : "acting";
+  }
+  for (const KnownBranch& k : s.known)
+    if (k.shut) notOpen[k.of.element] = "closed";
+  for (const auto& [id, word] : notOpen) out.summary.states.push_back(network.at(id).name + " " + word);
+  for (const KnownBranch& k : s.known) put(k.of, k.flow_m3s, k.rawFrom, k.rawTo, k.shut ? BranchState::shut : BranchState::open);
+  std::vector<double> joinFlow(s.joins.size(), 0.0);
+  throughJoins(s, excess, joinFlow);
+  for (std::size_t j = 0; j < s.joins.size(); ++j) put(s.joins[j].of, joinFlow[j], s.joins[j].rawFrom, s.joins[j].rawTo, BranchState::open);
+
+  // Who gives and who takes: held raw nodes what the balance leaves to them, others what was given.
+  std::map<Id, double> shares;
+  for (std::size_t r = 0; r < s.rawOwner.size(); ++r)
+    if (s.rawHolds[r] && network.at(s.rawOwner[r]).part->ends != Ends::self) shares[s.rawOwner[r]] += -excess[r];
+  network.each([&](Id id, const Element& e) {
+    if (e.part->ends == Ends::self && s.pointRaw[id] >= 0 && !std::isnan(s.prepared[id].inflow_m3s) && s.prepared[id].inflow_m3s != 0.0) shares[id] += s.prepared[id].inflow_m3s;
+    if (e.part->ends == Ends::one && !e.ends.empty()) {
+      if (s.prepared[id].holdsHead_m) {
+        out.heldInflow_m3s[id] = -excess[u(s.pointRaw[e.ends[0]])];
+        shares[id] += out.heldInflow_m3s[id];
+      } else if (s.prepared[id].inflow_m3s != 0.0) {
+        shares[id] += s.prepared[id].inflow_m3s;
+      }
+    }
+    if (e.part->ends == Ends::many && !s.prepared[id].vessels.empty() && !s.prepared[id].vessels[0].head_m) shares[id] += s.prepared[id].vessels[0].inflow_m3s;
+  });
+  for (const auto& [id, q] : shares) {
+    out.summary.shares.push_back({id, q});
+    (q > 0 ? out.summary.inflow_m3s : out.summary.outflow_m3s) += std::abs(q);
+  }
+  for (Id id = 0; id < bound; ++id)
+    if (s.vesselBegin[id] >= 0)
+      for (std::uint32_t v = out.vesselBegin[id]; v < out.vesselBegin[id + 1]; ++v) out.vesselHead_m[v] = rawHead[u(s.vesselBegin[id]) + (v - out.vesselBegin[id])];
+}
+
+void makeRoom(const Network& network, const System& s, Solution& out) {
+  const Id bound = network.bound();
+  out.pointHead_m.assign(bound, NAN);
+  out.heldInflow_m3s.assign(bound, NAN);
+  out.branchBegin.assign(bound + 1, 0);
+  out.vesselBegin.assign(bound + 1, 0);
+  for (Id id = 0; id < bound; ++id) {
+    const bool there = id < s.prepared.size();
+    out.branchBegin[id + 1] = out.branchBegin[id] + static_cast<std::uint32_t>(there ? s.prepared[id].branches.size() : 0);
+    out.vesselBegin[id + 1] = out.vesselBegin[id] + static_cast<std::uint32_t>(there ? s.prepared[id].vessels.size() : 0);
+  }
+  out.branches.assign(out.branchBegin.back(), {});
+  out.vesselHead_m.assign(out.vesselBegin.back(), NAN);
+}
+
+}  // namespace conduit

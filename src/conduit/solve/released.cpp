@@ -1,0 +1,571 @@
+#include "solve/released.h"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+#include <unordered_map>
+
+#include "quantity/format.h"
+#include "solve/dense.h"
+#include "solve/determinacy.h"
+#include "solve/read_out.h"
+
+namespace conduit {
+namespace {
+
+std::size_t u(int i) { return static_cast<std::size_t>(i); }
+
+// Sizes are searched over their logarithm; what may be nothing or negative, as it is.
+bool overLogarithm(const Field& f) {
+  switch (f.measure) {
+    case Measure::gaugePressure:
+    case Measure::absolutePressure:
+    case Measure::height:
+    case Measure::head:
+    case Measure::volumeFlow:
+    case Measure::ratio:
+    case Measure::temperature: return false;
+    default: return f.least >= 0;
+  }
+}
+// A little beyond the legal range the search may still go, to be able to say by how much it would be left.
+double lowest(const Field& f) { return overLogarithm(f) ? std::max(f.least / 10, 1e-9 * f.most) : f.measure == Measure::ratio ? f.least + 1e-4 * (f.most - f.least) : f.least; }
+double highest(const Field& f) { return f.most * (f.measure == Measure::ratio ? 4 : overLogarithm(f) ? 10 : 1); }
+double toSearch(const Field& f, double value) { return overLogarithm(f) ? std::log(value) : value; }
+double fromSearch(const Field& f, double at) { return overLogarithm(f) ? std::exp(at) : at; }
+// A step of the search that is neither nothing nor wild.
+double unit(const Field& f) {
+  if (overLogarithm(f)) return 1.0;
+  switch (f.measure) {
+    case Measure::gaugePressure:
+    case Measure::absolutePressure: return 1e5;
+    case Measure::height:
+    case Measure::head: return 10;
+    case Measure::volumeFlow: return 0.01;
+    case Measure::ratio: return 0.2;
+    default: return 1.0;
+  }
+}
+double scaleOf(const Goal& g) {
+  switch (g.outcome->measure) {
+    case Measure::gaugePressure:
+    case Measure::absolutePressure:
+    case Measure::pressureDrop: return 1e4;
+    case Measure::volumeFlow: return std::max(std::abs(g.target), 1e-5);
+    default: return std::max(std::abs(g.target), 1e-2);
+  }
+}
+constexpr double enough = 1e-9;  // miss of a goal over its scale
+
+// A reading that may be altered number by number.
+class Probe {
+ public:
+  Probe(const Network& network, const Solution& solution, Id id) : of_(network, solution, id), reading_(*of_) {
+    branches_.assign(reading_.branches.begin(), reading_.branches.end());
+    vessels_.assign(reading_.vesselHeads.begin(), reading_.vesselHeads.end());
+    reading_.branches = branches_;
+    reading_.vesselHeads = vessels_;
+  }
+  Probe(const Probe&) = delete;
+  Probe& operator=(const Probe&) = delete;
+  [[nodiscard]] double of(const Outcome& outcome) const { return outcome.of(reading_).value_or(NAN); }
+  std::vector<BranchReading>& branches() { return branches_; }
+  Reading& reading() { return reading_; }
+  // d outcome / d number, central.
+  double slope(const Outcome& outcome, std::optional<double>& number, double h) {
+    if (!number) return 0.0;
+    const double kept = *number;
+    number = kept + h;
+    const double up = of(outcome);
+    number = kept - h;
+    const double down = of(outcome);
+    number = kept;
+    return std::isfinite(up) && std::isfinite(down) ? (up - down) / (2 * h) : 0.0;
+  }
+
+ private:
+  ReadingOf of_;
+  Reading reading_;
+  std::vector<BranchReading> branches_;
+  std::vector<std::optional<double>> vessels_;
+};
+
+std::string valueText(double si, Measure measure, const UnitSet& units) {
+  const Unit& unit = units.unitFor(measure);
+  return unit.symbol.empty() ? digits(inUnit(si, unit), 5) : fmt::format("{} {}", digits(inUnit(si, unit), 5), unit.symbol);
+}
+
+}  // namespace
+
+Problem contradiction(const StatesFound& found, const Network& network, const System& s) {
+  Problem p;
+  const bool one = found.fighting.size() == 1;
+  for (std::size_t k = 0; k < found.fighting.size(); ++k) {
+    const Link& link = s.links[found.fighting[k]];
+    const Element& e = network.at(link.of.element);
+    if (k < 6) p.what += (k == 0 ? "" : k + 1 == found.fighting.size() ? " and " : ", ") + e.name;
+    if (k < 6)
+      if (const Given* kept = e.values.get<Given>("set point")) p.what += fmt::format(" (set to {})", kept->typed);
+    p.remedies.push_back({fmt::format("Go to {}", e.name), {}, {e.name, ""}});
+    if (found.forced && findField(*e.part, "set point")) {
+      const std::string open = link.holdsBefore ? "0 bara" : "1000 bar";  // a set point that never throttles
+      p.remedies.push_back({fmt::format("Set {} so that it stands open", e.name), {{e.name, "set point", open}}, {e.name, "set point"}});
+    }
+  }
+  if (found.fighting.size() > 6) p.what += fmt::format(" and {} more", found.fighting.size() - 6);
+  p.what = found.forced ? fmt::format("the flow has no way but through {}, and {} forbid{} it", p.what, one ? "its set point" : "their set points", one ? "s" : "")
+                        : fmt::format("no states of {} agree with one another: their set points contradict", p.what);
+  if (!found.fighting.empty()) p.place = {network.at(s.links[found.fighting[0]].of.element).name, ""};
+  return p;
+}
+
+Released::Released(const Network& network, const Setting& setting, Wanted wanted, const SolveOptions& options)
+    : network_(network), setting_(setting), options_(options), wanted_(std::move(wanted)) {
+  local_ = takeLocal(network, setting, wanted_, instead_);
+}
+
+double Released::Trial::worst() const {
+  double most = 0.0;
+  for (const double m : miss) most = std::max(most, std::isfinite(m) ? std::abs(m) : 1e30);
+  return most;
+}
+
+double Released::read(const Goal& goal, const Solution& solution, const Network& network) const { return Probe(network, solution, goal.element).of(*goal.outcome); }
+
+// Balances the network with every unknown at its value. `near` is an earlier trial to begin from.
+Released::Trial Released::attempt(const std::vector<Unknown>& unknowns, const Trial* near, const GivenInstead& instead, const std::vector<Goal>& goals) {
+  Trial t;
+  std::vector<Unknown> all = unknowns;
+  for (const Local& l : local_) all.push_back(l.unknown);
+  t.network = filled(network_, all);
+  t.solution.setting = setting_;
+  t.solution.widestBore_m = widestBores(*t.network, setting_);
+  SetUp set = setUp(*t.network, setting_, t.solution.widestBore_m, instead);
+  t.problems = std::move(set.problems);
+  t.system = std::make_unique<System>(std::move(set.system));
+  const System& s = *t.system;
+  makeRoom(*t.network, s, t.solution);
+  if (t.problems.empty()) t.problems = determinacy(*t.network, s, options_.units);
+  if (!t.problems.empty()) return t;
+  t.newton = std::make_unique<Newton>(s);
+  t.x = t.newton->coldStart();
+  if (near && near->good && near->x.flow_m3s.size() == s.links.size() && near->system->freeCount == s.freeCount) {
+    t.x.flow_m3s = near->x.flow_m3s;
+    t.x.state = near->x.state;
+    std::copy(near->x.head_m.begin(), near->x.head_m.begin() + s.freeCount, t.x.head_m.begin());
+  }
+  t.found = settle(*t.newton, s, t.x, options_.stop);
+  iterations_ += t.newton->iterations();
+  if (t.found.end != Newton::End::converged || !t.found.consistent || !t.found.fighting.empty()) return t;
+  readOut(*t.network, s, t.x, t.newton->hanging(), t.solution);
+  t.good = true;
+  for (const Goal& g : goals) t.miss.push_back((read(g, t.solution, *t.network) - g.target) / scaleOf(g));
+  return t;
+}
+
+// d miss of goal g / d search place of unknown k.
+std::vector<std::vector<double>> Released::slopes(Trial& t, const std::vector<Unknown>& unknowns) {
+  const System& s = *t.system;
+  const std::size_t m = unknowns.size();
+  std::vector<std::vector<double>> rows(wanted_.goals.size(), std::vector<double>(m, 0.0));
+  if (!t.newton->linearise(t.x, Newton::Mode::exact)) return {};
+  std::unordered_map<Id, std::vector<std::pair<int, std::size_t>>> linksOf;  // branch, link
+  for (std::size_t i = 0; i < s.links.size(); ++i) linksOf[s.links[i].of.element].emplace_back(s.links[i].of.branch, i);
+  const auto nodeOfRaw = [&](int raw) { return raw >= 0 ? s.rawToNode[u(raw)] : -1; };
+  // The outcomes' own slopes, once.
+  struct Along {
+    std::size_t goal;
+    std::vector<std::pair<std::size_t, double>> flows;  // by link
+    std::vector<std::pair<int, double>> heads;          // by node
+  };
+  std::vector<Along> along;
+  for (std::size_t g = 0; g < wanted_.goals.size(); ++g) {
+    const Goal& goal = wanted_.goals[g];
+    const Element& e = t.network->at(goal.element);
+    Probe probe(*t.network, t.solution, goal.element);
+    Along a{g, {}, {}};
+    if (const auto it = linksOf.find(goal.element); it != linksOf.end())
+      for (const auto& [branch, i] : it->second) {
+        BranchReading& b = probe.branches()[u(branch)];
+        const double q = b.flow_m3s.value_or(0.0), h = 1e-5 * std::max(std::abs(q), 1e-3 * s.links[i].law->startFlow_m3s());
+        a.flows.emplace_back(i, probe.slope(*goal.outcome, b.flow_m3s, h));
+        a.heads.emplace_back(s.links[i].from, probe.slope(*goal.outcome, b.headFrom_m, 1e-4));
+        a.heads.emplace_back(s.links[i].to, probe.slope(*goal.outcome, b.headTo_m, 1e-4));
+      }
+    const int raw = e.part->ends == Ends::self ? s.pointRaw[goal.element] : e.part->ends == Ends::one && !e.ends.empty() ? s.pointRaw[e.ends[0]] : -1;
+    if (const int n = nodeOfRaw(raw); n >= 0) {
+      a.heads.emplace_back(n, probe.slope(*goal.outcome, probe.reading().head_m, 1e-4));
+      if (probe.reading().inflow_m3s) {  // what a held head feeds in is what its links carry away
+        const double by = probe.slope(*goal.outcome, probe.reading().inflow_m3s, 1e-6);
+        for (std::size_t i = 0; i < s.links.size(); ++i) {
+          if (s.links[i].rawFrom == raw) a.flows.emplace_back(i, by);
+          if (s.links[i].rawTo == raw) a.flows.emplace_back(i, -by);
+        }
+      }
+    }
+    along.push_back(std::move(a));
+  }
+  std::vector<double> head, flow;
+  for (std::size_t k = 0; k < m; ++k) {
+    const Unknown& unknown = unknowns[k];
+    const Field& f = *unknown.field;
+    const double at = toSearch(f, unknown.value), h = 1e-5 * unit(f);
+    Unknown up = unknown, down = unknown;
+    up.value = fromSearch(f, at + h), down.value = fromSearch(f, at - h);
+    const Network networkUp = filled(*t.network, std::span(&up, 1)), networkDown = filled(*t.network, std::span(&down, 1));
+    // Who feels it: the element itself, and for a bore also what is set into the pipes it meets.
+    std::vector<Id> touched{unknown.element};
+    if (f.measure == Measure::bore)
+      t.network->each([&](Id id, const Element& e) {
+        if (id == unknown.element || !e.part->prepare || e.part->ends == Ends::self) return;
+        for (const Id end : e.ends)
+          for (const Id mine : t.network->at(unknown.element).ends)
+            if (end == mine && (touched.empty() || touched.back() != id)) touched.push_back(id);
+      });
+    const bool bores = touched.size() > 1;
+    const std::vector<double> widestUp = bores ? widestBores(networkUp, setting_) : t.solution.widestBore_m,
+                              widestDown = bores ? widestBores(networkDown, setting_) : t.solution.widestBore_m;
+    Newton::Change change;
+    for (const Id id : touched) {
+      Values scratchUp, scratchDown;
+      const Element &eUp = networkUp.at(id), &eDown = networkDown.at(id);
+      const Prepared a = eUp.part->prepare(valuesOf(eUp, setting_.stock, scratchUp), setting_, endPlaces(networkUp, eUp, setting_, widestUp));
+      const Prepared b = eDown.part->prepare(valuesOf(eDown, setting_.stock, scratchDown), setting_, endPlaces(networkDown, eDown, setting_, widestDown));
+      if (!a.lacks.empty() || !b.lacks.empty() || a.problem || b.problem || a.branches.size() != b.branches.size() || a.vessels.size() != b.vessels.size()) continue;
+      if (const auto it = linksOf.find(id); it != linksOf.end())
+        for (const auto& [branch, i] : it->second) {
+          const Law *lawUp = a.branches[u(branch)].law.get(), *lawDown = b.branches[u(branch)].law.get();
+          if (!lawUp || !lawDown) continue;
+          double memory1 = 0, memory2 = 0;
+          const double q = t.x.flow_m3s[i];
+          if (const double d = (lawUp->at(q, memory1).drop_m - lawDown->at(q, memory2).drop_m) / (2 * h); d != 0.0) change.drop.emplace_back(i, d);
+          if (std::isfinite(lawUp->flowMost_m3s())) change.limit.emplace_back(i, (lawUp->flowMost_m3s() - lawDown->flowMost_m3s()) / (2 * h));
+          if (const auto holdUp = lawUp->hold(), holdDown = lawDown->hold(); holdUp && holdDown) change.held.emplace_back(i, (holdUp->head_m - holdDown->head_m) / (2 * h));
+        }
+      const auto moveHead = [&](int raw, double d) {
+        if (const int n = nodeOfRaw(raw); n >= 0 && !s.isFree(n) && d != 0.0) change.head.emplace_back(n, d);
+      };
+      const auto moveFlow = [&](int raw, double d) {
+        if (const int n = nodeOfRaw(raw); n >= 0 && s.isFree(n) && d != 0.0) change.outflow.emplace_back(n, -d);
+      };
+      const Element& e = t.network->at(id);
+      const int raw = e.part->ends == Ends::self ? s.pointRaw[id] : !e.ends.empty() ? s.pointRaw[e.ends[0]] : -1;
+      if (a.holdsHead_m && b.holdsHead_m) moveHead(raw, (*a.holdsHead_m - *b.holdsHead_m) / (2 * h));
+      moveFlow(raw, (a.inflow_m3s - b.inflow_m3s) / (2 * h));
+      for (std::size_t v = 0; v < a.vessels.size(); ++v) {
+        if (a.vessels[v].head_m && b.vessels[v].head_m) moveHead(s.vesselBegin[id] + static_cast<int>(v), (*a.vessels[v].head_m - *b.vessels[v].head_m) / (2 * h));
+        moveFlow(s.vesselBegin[id] + static_cast<int>(v), (a.vessels[v].inflow_m3s - b.vessels[v].inflow_m3s) / (2 * h));
+      }
+    }
+    t.newton->respond(t.x, Newton::Mode::exact, change, head, flow);
+    for (const Along& a : along) {
+      double sum = 0.0;
+      for (const auto& [i, by] : a.flows) sum += by * flow[i];
+      for (const auto& [n, by] : a.heads) sum += by * head[u(n)];
+      const Goal& goal = wanted_.goals[a.goal];
+      if (std::find(touched.begin(), touched.end(), goal.element) != touched.end()) {  // the outcome's own dependence on the field
+        const double plus = Probe(networkUp, t.solution, goal.element).of(*goal.outcome), minus = Probe(networkDown, t.solution, goal.element).of(*goal.outcome);
+        if (std::isfinite(plus) && std::isfinite(minus)) sum += (plus - minus) / (2 * h);
+      }
+      rows[a.goal][k] = sum / scaleOf(goal);
+    }
+  }
+  return rows;
+}
+
+// Newton over the unknowns from where they stand; true when every goal is met. `best` ends as the best trial.
+bool Released::search(Trial& best, std::vector<Unknown>& unknowns) {
+  const std::size_t m = unknowns.size();
+  best = attempt(unknowns, nullptr, instead_, wanted_.goals);
+  if (!best.good) return false;
+  for (int round = 0; round < 40 && best.worst() > enough; ++round) {
+    if (options_.stop.stop_requested()) return false;
+    auto rows = slopes(best, unknowns);
+    if (rows.empty()) return false;
+    singular_.clear();
+    for (std::size_t k = 0; k < m; ++k) {  // a released field that moves nothing that is given
+      double most = 0.0;
+      for (const auto& row : rows) most = std::max(most, std::abs(row[k]) * unit(*unknowns[k].field));
+      if (most > 1e-13) continue;
+      const std::string name = network_.at(unknowns[k].element).name, key(unknowns[k].field->key);
+      singular_.push_back({{name, key},
+                           fmt::format("the {} of {} has no influence on what is given: they do not belong together", key, name),
+                           {{fmt::format("Give the {} of {} again", key, name), {{name, "found " + key, "no"}}, {name, key}}}});
+    }
+    for (std::size_t g = 0; g < m; ++g) {
+      double most = 0.0;
+      for (std::size_t k = 0; k < m; ++k) rows[g][k] *= unit(*unknowns[k].field), most = std::max(most, std::abs(rows[g][k]));
+      const std::string name = network_.at(wanted_.goals[g].element).name, key(wanted_.goals[g].outcome->key);
+      if (most < 1e-13) {
+        if (singular_.empty())
+          singular_.push_back({{name, key},
+                               fmt::format("nothing that is to be found has an influence on the {} of {}", key, name),
+                               {{fmt::format("Do not give the {} of {}", key, name), {{name, "given " + key, ""}}, {name, key}}}});
+        return false;
+      }
+      for (double& v : rows[g]) v /= most;
+      rows[g].push_back(-best.miss[g] / most);
+    }
+    if (!singular_.empty()) return false;
+    std::size_t at = 0;
+    if (!solveDense(rows, &at)) {
+      const std::string name = network_.at(unknowns[at].element).name, key(unknowns[at].field->key);
+      std::string others;
+      for (const Goal& g : wanted_.goals) others += fmt::format("{}the {} of {}", others.empty() ? "" : ", ", g.outcome->key, network_.at(g.element).name);
+      singular_.push_back({{name, key},
+                           fmt::format("the {} of {} changes what is given ({}) only as others do: the givens repeat or contradict one another", key, name, others),
+                           {{fmt::format("Give the {} of {} again", key, name), {{name, "found " + key, "no"}}, {name, key}}}});
+      return false;
+    }
+    // No further than some units at once, and within the range of the search.
+    double share = 1.0;
+    for (std::size_t k = 0; k < m; ++k) share = std::min(share, 2.3 / std::max(std::abs(rows[k][m]), 1e-300));
+    bool better = false, moved = false;
+    for (int trial = 0; trial < 12 && !better; ++trial, share *= 0.4) {
+      std::vector<Unknown> next = unknowns;
+      moved = false;
+      for (std::size_t k = 0; k < m; ++k) {
+        const Field& f = *next[k].field;
+        next[k].value = std::clamp(fromSearch(f, toSearch(f, next[k].value) + share * rows[k][m] * unit(f)), lowest(f), highest(f));
+        moved = moved || std::abs(toSearch(f, next[k].value) - toSearch(f, unknowns[k].value)) > 1e-14 * unit(f);
+      }
+      if (!moved) break;
+      Trial t = attempt(next, &best, instead_, wanted_.goals);
+      if (t.good && t.worst() < best.worst() * (1 - 0.05 * share)) {
+        best = std::move(t);
+        unknowns = std::move(next);
+        better = true;
+      }
+    }
+    if (!better) return best.worst() <= 1e-7;
+  }
+  return best.worst() <= enough * 100;
+}
+
+Problem Released::outOfReach(const Unknown& unknown, std::optional<double> needed, const Goal& goal, double atLeast, double atMost, const std::vector<Unknown>& others) {
+  (void)others;
+  const Field& f = *unknown.field;
+  const std::string name = network_.at(unknown.element).name, key(f.key), about = network_.at(goal.element).name;
+  const UnitSet& units = options_.units;
+  // The bound that comes nearest to what is wanted.
+  const bool upper = std::abs(atMost - goal.target) < std::abs(atLeast - goal.target) || !std::isfinite(atLeast);
+  const double bound = upper ? f.most : f.least, reached = upper ? atMost : atLeast;
+  Problem p{{name, key}, {}, {}};
+  const std::string wanted = withUnit(goal.target, goal.outcome->measure, units, 3);
+  p.what = needed ? fmt::format("{} would need {} {} of {}", name, std::string_view("aeiou").find(key[0]) != std::string_view::npos ? "an" : "a", key,
+                                withUnit(*needed, f.measure, units, 3))
+                  : fmt::format("no {} of {} gives the {} of {} wanted as {}", key, name, wanted, about, goal.outcome->key);
+  if (needed) p.what += fmt::format(", and {} is the {}", withUnit(bound, f.measure, units, 3), upper ? "most" : "least");
+  if (std::isfinite(reached))
+    p.what += fmt::format(": with {} the {} of {} is {} of the {} wanted", withUnit(bound, f.measure, units, 3), goal.outcome->key, about,
+                          withUnit(reached, goal.outcome->measure, units, 3), wanted);
+  if (std::isfinite(reached))
+    p.remedies.push_back({fmt::format("Ask for {} instead", withUnit(reached, goal.outcome->measure, units, 3)),
+                          {{about, "given " + std::string(goal.outcome->key),
+                            valueText(reached + (upper ? -1 : 1) * 1e-3 * (reached - (std::isfinite(atLeast) && std::isfinite(atMost) ? (upper ? atLeast : atMost) : reached)),
+                                      goal.outcome->measure, units)}},
+                          {about, std::string(goal.outcome->key)}});
+  p.remedies.push_back({fmt::format("Give the {} of {} again, and not the {} of {}", key, name, goal.outcome->key, about),
+                        {{name, "found " + key, "no"}, {about, "given " + std::string(goal.outcome->key), ""}},
+                        {name, key}});
+  return p;
+}
+
+// The fields of the local pairs, from the flows and heads that are now known.
+void Released::settleLocal(const Trial& trial, std::vector<Problem>& problems) {
+  for (Local& l : local_) {
+    const Element& e = trial.network->at(l.unknown.element);
+    const Field& f = *l.unknown.field;
+    if (e.part->ends == Ends::self) {
+      // What is left over at the held point leaves (or enters) there.
+      const int raw = trial.system->pointRaw[l.unknown.element];
+      double over = 0.0;
+      const System& s = *trial.system;
+      for (std::size_t i = 0; i < s.links.size(); ++i) over += trial.x.flow_m3s[i] * ((s.links[i].rawTo == raw) - (s.links[i].rawFrom == raw));
+      for (const KnownBranch& k : s.known) over += k.flow_m3s * ((k.rawTo == raw) - (k.rawFrom == raw));
+      for (std::size_t j = 0; j < s.joins.size(); ++j) {
+        const auto b = trial.solution.branch(s.joins[j].of.element, u(s.joins[j].of.branch));
+        over += b.flow_m3s.value_or(0.0) * ((s.joins[j].rawTo == raw) - (s.joins[j].rawFrom == raw));
+      }
+      const auto given = [&](std::string_view key) {
+        const Given* g = network_.at(l.unknown.element).values.get<Given>(key);
+        return g ? resolve(*g, Measure::volumeFlow, setting_.medium) : 0.0;
+      };
+      l.unknown.value = f.key == "inflow" ? -(over - given("outflow")) : over + given("inflow");
+      if (l.unknown.value < 0 && f.least >= 0) problems.push_back(outOfReach(l.unknown, l.unknown.value, l.goal, NAN, NAN, {}));
+      continue;
+    }
+    const BranchReading b = trial.solution.branch(l.unknown.element, 0);
+    if (!b.flow_m3s || !b.headFrom_m || !b.headTo_m) {
+      problems.push_back({{e.name, std::string(f.key)}, fmt::format("the heads on both sides of {} are not determined, so its {} cannot be found", e.name, f.key), {}});
+      continue;
+    }
+    const double q = *b.flow_m3s, drop = *b.headFrom_m - *b.headTo_m;
+    const auto law = [&](double value) {
+      Unknown k = l.unknown;
+      k.value = value;
+      const Network n = filled(*trial.network, std::span(&k, 1));
+      Values scratch;
+      const Element& there = n.at(k.element);
+      return there.part->prepare(valuesOf(there, setting_.stock, scratch), setting_, endPlaces(n, there, setting_, trial.solution.widestBore_m));
+    };
+    // What must come to nothing: by the loss itself, else by what the device holds, else by the most it lets pass.
+    const auto miss = [&](double value) -> double {
+      const Prepared p = law(value);
+      if (p.branches.empty() || !p.branches[0].law) return NAN;
+      const Law& here = *p.branches[0].law;
+      double memory = 0;
+      if (f.key == "set point" || f.key == "difference")
+        if (const auto hold = here.hold()) return hold->head_m - (hold->before ? *b.headFrom_m : *b.headTo_m);
+      if (std::isfinite(here.flowMost_m3s()) && f.measure == Measure::volumeFlow) return here.flowMost_m3s() - q;
+      if (p.branches[0].shut) return q > 0 ? 1e30 : q < 0 ? -1e30 : 0.0;
+      return here.at(q, memory).drop_m - drop;
+    };
+    double low = toSearch(f, lowest(f)), high = toSearch(f, highest(f)), atLow = miss(fromSearch(f, low)), atHigh = miss(fromSearch(f, high));
+    std::optional<double> root;
+    if (std::isfinite(atLow) && std::isfinite(atHigh) && (atLow < 0) != (atHigh < 0)) {
+      // Bisection and the secant by turns: sure, and to rounding.
+      for (int step = 0; step < 200 && high - low > 1e-15 * std::max(std::abs(low), std::abs(high)); ++step) {
+        double middle = (low + high) / 2;
+        if (step % 3 != 2 && std::abs(atHigh - atLow) > 0)
+          middle = std::clamp(low - atLow * (high - low) / (atHigh - atLow), low + 1e-3 * (high - low), high - 1e-3 * (high - low));
+        const double here = miss(fromSearch(f, middle));
+        if (here == 0.0) {
+          low = high = middle;
+          break;
+        }
+        if ((here < 0) == (atLow < 0)) low = middle, atLow = here;
+        else high = middle, atHigh = here;
+      }
+      root = fromSearch(f, (low + high) / 2);
+    }
+    const double slack = 1e-9 * (f.most - f.least);
+    if (root && *root >= f.least - slack && *root <= f.most + slack) {
+      l.unknown.value = std::clamp(*root, f.least, f.most);
+      continue;
+    }
+    // At the ends of its range, what would the outcome be?
+    GivenInstead without = instead_;
+    without.flows.erase(l.unknown.element);
+    const auto at = [&](double value) {
+      Local kept = l;
+      l.unknown.value = value;
+      const Trial t = attempt(wanted_.unknowns, nullptr, without, {});
+      l = kept;
+      return t.good ? read(l.goal, t.solution, *t.network) : NAN;
+    };
+    problems.push_back(outOfReach(l.unknown, root, l.goal, at(std::max(f.least, lowest(f))), at(f.most), {}));
+  }
+}
+
+void Released::run(Solution& out) {
+  Summary& sum = out.summary;
+  const auto refuse = [&](std::vector<Problem> problems) {
+    sum.verdict = Verdict::cannotYet;
+    sum.problems = std::move(problems);
+  };
+  // Structure first, with every unknown at its start.
+  Trial first;
+  {
+    std::vector<Unknown> all = wanted_.unknowns;
+    for (const Local& l : local_) all.push_back(l.unknown);
+    const Network n = filled(network_, all);
+    const SetUp set = setUp(n, setting_, widestBores(n, setting_), instead_);
+    out.widestBore_m = widestBores(n, setting_);
+    makeRoom(network_, set.system, out);
+    if (!set.problems.empty()) return refuse(set.problems);
+    if (auto problems = determinacy(n, set.system, options_.units); !problems.empty()) return refuse(std::move(problems));
+    if (auto problems = undecided(network_, set.system, wanted_); !problems.empty()) return refuse(std::move(problems));
+  }
+  std::vector<Unknown> unknowns = wanted_.unknowns;
+  bool met = search(first, unknowns);
+  // Another start where the first led nowhere: larger and smaller by a decade, or other parts of the range.
+  for (int start = 0; !met && singular_.empty() && start < 4 && !wanted_.unknowns.empty() && !options_.stop.stop_requested(); ++start) {
+    static constexpr double decades[] = {0.1, 10, 0.01, 100}, shares[] = {0.25, 0.75, 0.05, 0.95};
+    std::vector<Unknown> other = wanted_.unknowns;
+    for (Unknown& k : other) {
+      const Field& f = *k.field;
+      k.value = std::clamp(overLogarithm(f)              ? k.start * decades[start]
+                           : f.measure == Measure::ratio ? shares[start]
+                                                         : k.start + (shares[start] - 0.5) * 20 * unit(f),
+                           lowest(f), highest(f));
+    }
+    Trial t;
+    if (search(t, other)) met = true;
+    if (met || (t.good && (!first.good || t.worst() < first.worst()))) first = std::move(t), unknowns = other;
+  }
+  sum.iterations = iterations_;
+  if (options_.stop.stop_requested()) {
+    sum.verdict = Verdict::stopped;
+    return;
+  }
+  if (!met && !singular_.empty()) return refuse(singular_);
+  if (!first.good) {
+    if (!first.problems.empty()) return refuse(first.problems);
+    if (!first.found.consistent && first.system) {
+      sum.verdict = Verdict::noStates;
+      sum.problems.push_back(contradiction(first.found, network_, *first.system));
+    } else {
+      sum.verdict = Verdict::notConverged;
+    }
+    return;
+  }
+  std::vector<Problem> problems;
+  // Outside its legal range, or not to be met at all: a finding with what would be reached, not an answer.
+  std::size_t worst = 0;
+  for (std::size_t g = 1; g < first.miss.size(); ++g)
+    if (std::abs(first.miss[g]) > std::abs(first.miss[worst])) worst = g;
+  for (std::size_t k = 0; k < unknowns.size(); ++k) {
+    const Field& f = *unknowns[k].field;
+    const double slack = 1e-7 * std::max(std::abs(unknowns[k].value), unit(f) * 1e-3);
+    const bool outside = unknowns[k].value < f.least - slack || unknowns[k].value > f.most + slack;
+    if (met && !outside) continue;
+    if (!met && !outside && unknowns.size() > 1 && k + 1 < unknowns.size()) continue;
+    // The goal that this unknown moves most is the one it cannot meet.
+    std::size_t about = worst;
+    if (met)
+      if (const auto rows = slopes(first, unknowns); !rows.empty())
+        for (std::size_t g = 0; g < rows.size(); ++g)
+          if (std::abs(rows[g][k]) > std::abs(rows[about][k])) about = g;
+    const auto at = [&](double value) {
+      std::vector<Unknown> bound = unknowns;
+      bound[k].value = value;
+      const Trial t = attempt(bound, nullptr, instead_, {});
+      return t.good ? read(wanted_.goals[about], t.solution, *t.network) : NAN;
+    };
+    problems.push_back(
+        outOfReach(unknowns[k], met ? std::optional(unknowns[k].value) : std::nullopt, wanted_.goals[about], at(std::max(f.least, lowest(f))), at(f.most), unknowns));
+  }
+  if (!problems.empty()) return refuse(std::move(problems));
+  settleLocal(first, problems);
+  if (!problems.empty()) return refuse(std::move(problems));
+  const Residuals r = first.newton->residuals(first.x);
+  const Setting setting = out.setting;
+  Summary kept = std::move(sum);
+  const auto widest = out.widestBore_m;
+  out = std::move(first.solution);
+  const Summary filledIn = std::move(out.summary);
+  sum = std::move(kept);
+  sum.inflow_m3s = filledIn.inflow_m3s, sum.outflow_m3s = filledIn.outflow_m3s, sum.shares = filledIn.shares;
+  sum.states = filledIn.states, sum.shut = filledIn.shut, sum.acting = filledIn.acting, sum.undetermined = filledIn.undetermined;
+  sum.flips = first.found.flips;
+  sum.overChoked = first.found.overChoked;
+  sum.headResidual_m = r.head_m, sum.massResidual_m3s = r.mass_m3s, sum.massResidualShare = r.massShare, sum.headTolerance_m = r.headTolerance_m;
+  sum.unknowns = static_cast<std::size_t>(first.system->freeCount) + unknowns.size();
+  sum.links = first.system->links.size();
+  sum.factorEntries = first.newton->factorEntries();
+  sum.verdict = Verdict::balanced;
+  for (const Unknown& k : unknowns) out.found.push_back({k.element, k.field->key, k.value});
+  for (const Local& l : local_) {
+    out.found.push_back({l.unknown.element, l.unknown.field->key, l.unknown.value});
+    if (network_.at(l.unknown.element).part->ends == Ends::self) {
+      const double in = l.unknown.field->key == "inflow" ? l.unknown.value : -l.unknown.value;
+      sum.shares.push_back({l.unknown.element, in});
+      (in > 0 ? sum.inflow_m3s : sum.outflow_m3s) += std::abs(in);
+    }
+  }
+  std::sort(out.found.begin(), out.found.end(), [](const FoundField& a, const FoundField& b) { return a.element < b.element; });
+}
+
+}  // namespace conduit

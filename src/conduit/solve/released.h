@@ -1,0 +1,53 @@
+// Finds what was released so that what was given in its place comes true: fields of any kind, outcomes of any kind, by one
+// search that needs no code for each.
+#pragma once
+
+#include "solve/goals.h"
+#include "solve/solve.h"
+#include "solve/states.h"
+
+namespace conduit {
+
+/// The words for devices that cannot agree.
+[[nodiscard]] Problem contradiction(const StatesFound& found, const Network& network, const System& system);
+
+/// The network with its released fields at trial values is balanced as any other; outside, Newton's method corrects those
+/// values (damped, within somewhat more than their legal range, over their logarithm where they are sizes), with the slopes
+/// of the outcomes from one more solve of the factor at hand for each. Pairs that decide each other alone are given as
+/// flows and heads, and their fields worked out afterwards.
+class Released {
+ public:
+  Released(const Network& network, const Setting& setting, Wanted wanted, const SolveOptions& options);
+  void run(Solution& out);
+
+ private:
+  struct Trial {
+    std::optional<Network> network;  // with values
+    std::unique_ptr<System> system;
+    std::unique_ptr<Newton> newton;
+    Iterate x;
+    StatesFound found;
+    Solution solution;
+    std::vector<Problem> problems;
+    std::vector<double> miss;  // of each goal, in its own scale
+    bool good = false;
+    [[nodiscard]] double worst() const;
+  };
+  [[nodiscard]] Trial attempt(const std::vector<Unknown>& unknowns, const Trial* near, const GivenInstead& instead, const std::vector<Goal>& goals);
+  [[nodiscard]] std::vector<std::vector<double>> slopes(Trial& trial, const std::vector<Unknown>& unknowns);
+  bool search(Trial& best, std::vector<Unknown>& unknowns);
+  void settleLocal(const Trial& trial, std::vector<Problem>& problems);
+  [[nodiscard]] Problem outOfReach(const Unknown& unknown, std::optional<double> needed, const Goal& goal, double atLeast, double atMost, const std::vector<Unknown>& others);
+  [[nodiscard]] double read(const Goal& goal, const Solution& solution, const Network& network) const;
+
+  const Network& network_;
+  const Setting& setting_;
+  const SolveOptions& options_;
+  Wanted wanted_;  // what is left to be searched for
+  GivenInstead instead_;
+  std::vector<Local> local_;
+  std::vector<Problem> singular_;
+  int iterations_ = 0;
+};
+
+}  // namespace conduit
