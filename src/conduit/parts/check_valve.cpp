@@ -14,7 +14,7 @@ namespace {
 using seat::bore, seat::lossK;
 
 const Field fields[] = {
-    byDefault(field(lossK, 0, 1e6, "open, on v²/2g in its bore"), 2.0),
+    releasable(byDefault(field(lossK, 0, 1e6, "open, on v²/2g in its bore"), 2.0)),
     field(bore, 1e-4, 20, "of the K; the narrower pipe's if not given"),
     stockItem(),
     text("note", "anything worth saying"),

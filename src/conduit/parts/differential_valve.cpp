@@ -22,10 +22,10 @@ bool elsewhere(const Values& v) {
 }
 
 const Field fields[] = {
-    need(field(difference, 0, 1e8, "of the pressures at the two places, counted at one height")),
+    releasable(need(field(difference, 0, 1e8, "of the pressures at the two places, counted at one height"))),
     inSight(choice(keepsKey, places, "where it keeps it: closing when it grows, or opening across itself")),
     onlyWhen(need(nameOf(pointKey, "point", "the other place")), elsewhere),
-    byDefault(field(lossK, 0, 1e6, "wide open, on v²/2g in its bore"), 4.0),
+    releasable(byDefault(field(lossK, 0, 1e6, "wide open, on v²/2g in its bore"), 4.0)),
     field(bore, 1e-4, 20, "of the K; the narrower pipe's if not given"),
     stockItem(),
     text("note", "anything worth saying"),

@@ -17,9 +17,9 @@ constexpr Key<Number> exponent{"exponent"}, fouling{"fouling"};
 
 const Field fields[] = {
     need(field(ratedFlow, 1e-9, 1e3, "flow at which the maker states the drop")),
-    need(field(ratedDrop, 0, 1e8, "drop at the rated flow, clean")),
+    releasable(need(field(ratedDrop, 0, 1e8, "drop at the rated flow, clean"))),
     byDefault(field(exponent, 1, 2.5, "of the flow: 2 for nozzles and headers, some 1.8 for long smooth tubes, 1 for creeping flow"), 2.0),
-    byDefault(field(fouling, 1, 1000, "how many times the clean drop it takes now"), 1.0),
+    releasable(byDefault(field(fouling, 1, 1000, "how many times the clean drop it takes now"), 1.0)),
     field(mostDrop, 0, 1e8, "the drop that may be spent on it"),
     stockItem(),
     text("note", "anything worth saying"),

@@ -15,7 +15,7 @@ using seat::bore, seat::lossK;
 
 const Field fields[] = {
     inSight(flag("open", true, "closed: nothing passes")),
-    byDefault(field(lossK, 0, 1e6, "open, on v²/2g in its bore; 0 for none"), 0.2),
+    releasable(byDefault(field(lossK, 0, 1e6, "open, on v²/2g in its bore; 0 for none"), 0.2)),
     field(bore, 1e-4, 20, "of the K; the narrower pipe's if not given"),
     stockItem(),
     text("note", "anything worth saying"),

@@ -16,7 +16,7 @@ constexpr Key<PressureDrop> ratedDrop{"rated drop"};
 
 const Field fields[] = {
     need(field(ratedFlow, 1e-9, 1e3, "flow at which the maker states the drop")),
-    need(field(ratedDrop, 0, 1e7, "drop at the rated flow")),
+    releasable(need(field(ratedDrop, 0, 1e7, "drop at the rated flow"))),
     field(flowLeast, 0, 1e3, "below it the reading is not to be trusted"),
     field(flowMost, 0, 1e3, "above it the meter wears or breaks"),
     stockItem(),

@@ -14,7 +14,7 @@ constexpr Key<NozzleFactor> factor{"K-factor"};
 constexpr Key<GaugePressure> pressureLeast{"pressure at least"}, pressureMost{"pressure at most"};
 
 const Field fields[] = {
-    need(field(factor, 1e-12, 10, "q = K √p, p gauge before the nozzle")),
+    releasable(need(field(factor, 1e-12, 10, "q = K √p, p gauge before the nozzle"))),
     inSight(flag("open", true, "closed: nothing leaves")),
     field(pressureLeast, 0, 1e9, "below it the jet does not do its work"),
     field(pressureMost, 0, 1e9, "above it the jet breaks up, or the hose does"),

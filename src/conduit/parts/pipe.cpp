@@ -23,13 +23,13 @@ bool noTakeOff(const Values& v) {
   return !t || t->empty();
 }
 const Field fields[] = {
-    field(length, 0, 1e7, "along the pipe; the take-off gives it when there is one"),
-    inSight(field(bore, 1e-4, 20, "inside diameter")),
+    releasable(field(length, 0, 1e7, "along the pipe; the take-off gives it when there is one")),
+    releasable(inSight(field(bore, 1e-4, 20, "inside diameter"))),
     text(sizeKey, "a size of the stock in place of the bore: \"ASME B36.10M 4 40\""),
-    inSight(field(roughness, 0, 0.1, "of the wall, for Darcy-Weisbach")),
-    field(hazenC, 10, 200, "for Hazen-Williams"),
+    releasable(inSight(field(roughness, 0, 0.1, "of the wall, for Darcy-Weisbach"))),
+    releasable(field(hazenC, 10, 200, "for Hazen-Williams")),
     Field{.key = takeOffKey, .kind = FieldKind::takeOff, .help = "pieces and fittings in their order: 12.4 elbow 3.1 up gate"},
-    byDefault(field(extraK, 0, 1e7, "sum of further losses, on v²/2g in the bore"), 0.0),
+    releasable(byDefault(field(extraK, 0, 1e7, "sum of further losses, on v²/2g in the bore"), 0.0)),
     field(rating, 0, 1e9, "greatest gauge pressure the pipe may carry"),
     nameOf(serviceKey, "service", "whose limits hold for it, by the name of the service"),
     field(Key<Velocity>{"velocity at most"}, 0.01, 100, "here, in place of the job's"),

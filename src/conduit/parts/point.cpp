@@ -12,8 +12,8 @@ constexpr Key<VolumeFlow> outflow{"outflow"}, inflow{"inflow"};
 
 const Field fields[] = {
     need(field(height, -12000, 9000, "of the pipe's middle above datum")),
-    inSight(field(outflow, -1e4, 1e4, "drawn off here, whatever the pressure")),
-    field(inflow, -1e4, 1e4, "fed in here, whatever the pressure"),
+    releasable(inSight(field(outflow, -1e4, 1e4, "drawn off here, whatever the pressure"))),
+    releasable(field(inflow, -1e4, 1e4, "fed in here, whatever the pressure")),
     nameOf(serviceKey, "service", "whose limits hold for it, by the name of the service"),
     field(Key<GaugePressure>{"pressure at least"}, -101325, 1e9, "here, in place of the job's"),
     field(Key<GaugePressure>{"pressure at most"}, -101325, 1e9, "here, in place of the job's"),

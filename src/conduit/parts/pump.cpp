@@ -37,7 +37,7 @@ const Field fields[] = {
           .columns = curveColumns},
     onlyWhen(need(field(dutyFlow, -1e4, 1e4, "the flow the pump is to deliver; its head is then found")), curveFound),
     onlyWhen(field(ratedSpeed, 0.01, 2000, "speed at which the curve holds"), curveGiven),
-    onlyWhen(field(speed, 0.01, 2000, "speed at which it runs; the rated one if not given"), curveGiven),
+    onlyWhen(releasable(field(speed, 0.01, 2000, "speed at which it runs; the rated one if not given")), curveGiven),
     inSight(flag("running", true, "off: it stands still and passes nothing")),
     onlyWhen(flag("check valve", true, "at its discharge; without it liquid runs back when the network's head is the greater"), curveGiven),
     field(datum, -12000, 9000, "height to which its NPSH is referred; its suction point's if not given"),

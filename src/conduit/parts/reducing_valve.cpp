@@ -15,8 +15,8 @@ using seat::bore, seat::lossK, seat::stateWord;
 constexpr Key<GaugePressure> setPoint{"set point"};
 
 const Field fields[] = {
-    need(field(setPoint, -101325, 1e9, "gauge pressure kept at its outlet, or at the point it senses")),
-    byDefault(field(lossK, 0, 1e6, "wide open, on v²/2g in its bore"), 4.0),
+    releasable(need(field(setPoint, -101325, 1e9, "gauge pressure kept at its outlet, or at the point it senses"))),
+    releasable(byDefault(field(lossK, 0, 1e6, "wide open, on v²/2g in its bore"), 4.0)),
     field(bore, 1e-4, 20, "of the K; the narrower pipe's if not given"),
     nameOf("senses", "point", "the point whose pressure it keeps; its outlet if not given"),
     stockItem(),

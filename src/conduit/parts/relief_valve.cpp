@@ -15,8 +15,8 @@ constexpr Key<GaugePressure> setPoint{"set point"};
 constexpr Key<FlowCoefficient> fullKv{"Kv"};
 
 const Field fields[] = {
-    need(field(setPoint, -101325, 1e9, "gauge pressure before it at which it lifts")),
-    need(field(fullKv, 1e-6, 1e6, "fully lifted")),
+    releasable(need(field(setPoint, -101325, 1e9, "gauge pressure before it at which it lifts"))),
+    releasable(need(field(fullKv, 1e-6, 1e6, "fully lifted"))),
     stockItem(),
     text("note", "anything worth saying"),
 };

@@ -16,8 +16,8 @@ constexpr Key<Number> fouling{"fouling"};
 
 const Field fields[] = {
     need(field(ratedFlow, 1e-9, 1e3, "flow at which the maker states the drop")),
-    need(field(cleanDrop, 0, 1e7, "drop at the rated flow, screen clean")),
-    byDefault(field(fouling, 1, 1000, "how many times the clean drop it takes now"), 1.0),
+    releasable(need(field(cleanDrop, 0, 1e7, "drop at the rated flow, screen clean"))),
+    releasable(byDefault(field(fouling, 1, 1000, "how many times the clean drop it takes now"), 1.0)),
     stockItem(),
     text("note", "anything worth saying"),
 };

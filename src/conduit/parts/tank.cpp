@@ -24,7 +24,7 @@ bool levelFound(const Values& v) { return v.released(level.text); }
 const Field fields[] = {
     releasable(need(field(level, -12000, 9000, "of the liquid surface above datum"))),
     onlyWhen(need(field(inflow, -1e4, 1e4, "what the tank gives to the network when its level is to be found")), levelFound),
-    byDefault(field(surfacePressure, -101325, 1e8, "on the liquid; 0 bar g when open to the air"), 0.0),
+    releasable(byDefault(field(surfacePressure, -101325, 1e8, "on the liquid; 0 bar g when open to the air"), 0.0)),
     field(area, 1e-4, 1e9, "of the surface, if the tank can fill or empty"),
     Field{.key = "connections", .kind = FieldKind::table, .help = "height of each connection, and the K of leaving and entering the tank through it", .columns = connectionColumns},
 };

@@ -322,6 +322,15 @@ std::vector<Problem> undecided(const Network& network, const System& s, const Wa
                                : fmt::format("too much is given: {} decide more than there is to be found; one of them must go, or a field be found", list(names, " and "));
     problems.push_back(std::move(p));
   }
+  // Too much here and too little there: a remedy mends both.
+  for (Problem& problem : problems)
+    for (Remedy& r : problem.remedies)
+      for (int k = 0; k < static_cast<int>(w.unknowns.size()) && r.words.starts_with("Do not"); ++k)
+        if (!matching.hasPlace(k)) {
+          const Remedy again = giveAgain(network, w.unknowns[u(k)]);
+          r.words += fmt::format(", and give the {} of {} again", w.unknowns[u(k)].field->key, network.at(w.unknowns[u(k)].element).name);
+          r.edits.insert(r.edits.end(), again.edits.begin(), again.edits.end());
+        }
   if (!problems.empty()) return problems;
   std::vector<std::string> idle;
   std::set<int> heads, flows, fields;

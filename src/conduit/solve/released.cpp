@@ -30,10 +30,12 @@ bool overLogarithm(const Field& f) {
   }
 }
 // A little beyond the legal range the search may still go, to be able to say by how much it would be left.
-double lowest(const Field& f) { return overLogarithm(f) ? std::max(f.least / 10, 1e-9 * f.most) : f.measure == Measure::ratio ? f.least + 1e-4 * (f.most - f.least) : f.least; }
+double lowest(const Field& f) { return overLogarithm(f) ? f.least / 10 : f.measure == Measure::ratio ? f.least + 1e-4 * (f.most - f.least) : f.least; }
 double highest(const Field& f) { return f.most * (f.measure == Measure::ratio ? 4 : overLogarithm(f) ? 10 : 1); }
-double toSearch(const Field& f, double value) { return overLogarithm(f) ? std::log(value) : value; }
-double fromSearch(const Field& f, double at) { return overLogarithm(f) ? std::exp(at) : at; }
+// Sizes that may be nothing go over a function that is straight near nothing and a logarithm far from it.
+double bend(const Field& f) { return f.measure == Measure::roughness ? 1e-4 : f.measure == Measure::number ? 100.0 : 10.0; }
+double toSearch(const Field& f, double value) { return !overLogarithm(f) ? value : f.least > 0 ? std::log(value) : std::asinh(value / bend(f)); }
+double fromSearch(const Field& f, double at) { return !overLogarithm(f) ? at : f.least > 0 ? std::exp(at) : bend(f) * std::sinh(at); }
 // A step of the search that is neither nothing nor wild.
 double unit(const Field& f) {
   if (overLogarithm(f)) return 1.0;
@@ -90,6 +92,14 @@ class Probe {
   std::vector<BranchReading> branches_;
   std::vector<std::optional<double>> vessels_;
 };
+
+// What an element holds with one field at a trial value.
+Values valuesWith(const Element& e, const Stock* stock, const Unknown& k, double value) {
+  Values scratch;
+  Values all = valuesOf(e, stock, scratch);
+  all.set(k.field->key, Given{value, Basis::direct, ""});
+  return all;
+}
 
 std::string valueText(double si, Measure measure, const UnitSet& units) {
   const Unit& unit = units.unitFor(measure);
@@ -211,9 +221,7 @@ std::vector<std::vector<double>> Released::slopes(Trial& t, const std::vector<Un
     const Unknown& unknown = unknowns[k];
     const Field& f = *unknown.field;
     const double at = toSearch(f, unknown.value), h = 1e-5 * unit(f);
-    Unknown up = unknown, down = unknown;
-    up.value = fromSearch(f, at + h), down.value = fromSearch(f, at - h);
-    const Network networkUp = filled(*t.network, std::span(&up, 1)), networkDown = filled(*t.network, std::span(&down, 1));
+    const double above = fromSearch(f, at + h), below = fromSearch(f, at - h);
     // Who feels it: the element itself, and for a bore also what is set into the pipes it meets.
     std::vector<Id> touched{unknown.element};
     if (f.measure == Measure::bore)
@@ -223,15 +231,21 @@ std::vector<std::vector<double>> Released::slopes(Trial& t, const std::vector<Un
           for (const Id mine : t.network->at(unknown.element).ends)
             if (end == mine && (touched.empty() || touched.back() != id)) touched.push_back(id);
       });
-    const bool bores = touched.size() > 1;
-    const std::vector<double> widestUp = bores ? widestBores(networkUp, setting_) : t.solution.widestBore_m,
-                              widestDown = bores ? widestBores(networkDown, setting_) : t.solution.widestBore_m;
+    std::vector<double> widestUp = t.solution.widestBore_m, widestDown = widestUp;
+    if (f.measure == Measure::bore) {
+      Unknown up = unknown, down = unknown;
+      up.value = above, down.value = below;
+      widestUp = widestBores(filled(*t.network, std::span(&up, 1)), setting_), widestDown = widestBores(filled(*t.network, std::span(&down, 1)), setting_);
+    }
+    const Values valuesUp = valuesWith(t.network->at(unknown.element), setting_.stock, unknown, above),
+                 valuesDown = valuesWith(t.network->at(unknown.element), setting_.stock, unknown, below);
     Newton::Change change;
     for (const Id id : touched) {
-      Values scratchUp, scratchDown;
-      const Element &eUp = networkUp.at(id), &eDown = networkDown.at(id);
-      const Prepared a = eUp.part->prepare(valuesOf(eUp, setting_.stock, scratchUp), setting_, endPlaces(networkUp, eUp, setting_, widestUp));
-      const Prepared b = eDown.part->prepare(valuesOf(eDown, setting_.stock, scratchDown), setting_, endPlaces(networkDown, eDown, setting_, widestDown));
+      const Element& element = t.network->at(id);
+      Values scratch;
+      const bool own = id == unknown.element;
+      const Prepared a = element.part->prepare(own ? valuesUp : valuesOf(element, setting_.stock, scratch), setting_, endPlaces(*t.network, element, setting_, widestUp));
+      const Prepared b = element.part->prepare(own ? valuesDown : valuesOf(element, setting_.stock, scratch), setting_, endPlaces(*t.network, element, setting_, widestDown));
       if (!a.lacks.empty() || !b.lacks.empty() || a.problem || b.problem || a.branches.size() != b.branches.size() || a.vessels.size() != b.vessels.size()) continue;
       if (const auto it = linksOf.find(id); it != linksOf.end())
         for (const auto& [branch, i] : it->second) {
@@ -264,8 +278,12 @@ std::vector<std::vector<double>> Released::slopes(Trial& t, const std::vector<Un
       for (const auto& [i, by] : a.flows) sum += by * flow[i];
       for (const auto& [n, by] : a.heads) sum += by * head[u(n)];
       const Goal& goal = wanted_.goals[a.goal];
-      if (std::find(touched.begin(), touched.end(), goal.element) != touched.end()) {  // the outcome's own dependence on the field
-        const double plus = Probe(networkUp, t.solution, goal.element).of(*goal.outcome), minus = Probe(networkDown, t.solution, goal.element).of(*goal.outcome);
+      if (goal.element == unknown.element) {  // the outcome's own dependence on the field
+        Probe probe(*t.network, t.solution, goal.element);
+        probe.reading().values = &valuesUp;
+        const double plus = probe.of(*goal.outcome);
+        probe.reading().values = &valuesDown;
+        const double minus = probe.of(*goal.outcome);
         if (std::isfinite(plus) && std::isfinite(minus)) sum += (plus - minus) / (2 * h);
       }
       rows[a.goal][k] = sum / scaleOf(goal);
@@ -277,7 +295,7 @@ std::vector<std::vector<double>> Released::slopes(Trial& t, const std::vector<Un
 // Newton over the unknowns from where they stand; true when every goal is met. `best` ends as the best trial.
 bool Released::search(Trial& best, std::vector<Unknown>& unknowns) {
   const std::size_t m = unknowns.size();
-  best = attempt(unknowns, nullptr, instead_, wanted_.goals);
+  if (!best.system) best = attempt(unknowns, nullptr, instead_, wanted_.goals);
   if (!best.good) return false;
   for (int round = 0; round < 40 && best.worst() > enough; ++round) {
     if (options_.stop.stop_requested()) return false;
@@ -402,14 +420,8 @@ void Released::settleLocal(const Trial& trial, std::vector<Problem>& problems) {
       continue;
     }
     const double q = *b.flow_m3s, drop = *b.headFrom_m - *b.headTo_m;
-    const auto law = [&](double value) {
-      Unknown k = l.unknown;
-      k.value = value;
-      const Network n = filled(*trial.network, std::span(&k, 1));
-      Values scratch;
-      const Element& there = n.at(k.element);
-      return there.part->prepare(valuesOf(there, setting_.stock, scratch), setting_, endPlaces(n, there, setting_, trial.solution.widestBore_m));
-    };
+    const auto places = endPlaces(*trial.network, e, setting_, trial.solution.widestBore_m);
+    const auto law = [&](double value) { return e.part->prepare(valuesWith(e, setting_.stock, l.unknown, value), setting_, places); };
     // What must come to nothing: by the loss itself, else by what the device holds, else by the most it lets pass.
     const auto miss = [&](double value) -> double {
       const Prepared p = law(value);
@@ -466,18 +478,11 @@ void Released::run(Solution& out) {
     sum.problems = std::move(problems);
   };
   // Structure first, with every unknown at its start.
-  Trial first;
-  {
-    std::vector<Unknown> all = wanted_.unknowns;
-    for (const Local& l : local_) all.push_back(l.unknown);
-    const Network n = filled(network_, all);
-    const SetUp set = setUp(n, setting_, widestBores(n, setting_), instead_);
-    out.widestBore_m = widestBores(n, setting_);
-    makeRoom(network_, set.system, out);
-    if (!set.problems.empty()) return refuse(set.problems);
-    if (auto problems = determinacy(n, set.system, options_.units); !problems.empty()) return refuse(std::move(problems));
-    if (auto problems = undecided(network_, set.system, wanted_); !problems.empty()) return refuse(std::move(problems));
-  }
+  Trial first = attempt(wanted_.unknowns, nullptr, instead_, wanted_.goals);
+  out.widestBore_m = first.solution.widestBore_m;
+  makeRoom(network_, *first.system, out);
+  if (!first.problems.empty()) return refuse(first.problems);
+  if (auto problems = undecided(network_, *first.system, wanted_); !problems.empty()) return refuse(std::move(problems));
   std::vector<Unknown> unknowns = wanted_.unknowns;
   bool met = search(first, unknowns);
   // Another start where the first led nowhere: larger and smaller by a decade, or other parts of the range.

@@ -1,0 +1,200 @@
+// Any outcome given, any field found. Expected values by hand where the hand can; else the answer is put back as a given and
+// the plain network must return what was asked.
+#include <fmt/format.h>
+#include <gtest/gtest.h>
+
+#include "exchange/stock_files.h"
+#include "model_text.h"
+#include "network/edits.h"
+#include "network/put.h"
+#include "solve/random_network.h"
+#include "solve/solve.h"
+
+namespace conduit::test {
+namespace {
+
+Network with(Network n, const std::vector<FieldEdit>& edits) {
+  const auto edited = applyRemedy(n, Remedy{"test", edits, {}}, &shippedStock(), nullptr);
+  EXPECT_TRUE(edited) << (edited ? "" : edited.error().what);
+  return edited->network;
+}
+double outcomeOf(const Network& n, const Solution& s, const std::string& name, std::string_view key) {
+  const Id id = n.byName(name);
+  const ReadingOf reading(n, s, id);
+  return findOutcome(*n.at(id).part, key)->of(*reading).value_or(NAN);
+}
+// The network with what was found put in as givens and nothing given instead.
+Network putBack(const Network& n, const Solution& s) {
+  Draft d(n);
+  for (const FoundField& f : s.found) d.values(f.element).set(f.field, Given{f.value, Basis::direct, fmt::format("{}", f.value)});
+  n.each([&](Id id, const Element& e) {
+    const auto goals = e.values.goals();
+    for (const auto& g : goals) d.values(id).ungive(g.outcome);
+  });
+  return std::move(d).finish();
+}
+
+// A supply at A (30 m), line to B, a device to C, line to D that draws 10 L/s; D also feeds E.
+Network row(const std::string& device) {
+  return model(point("A", 0) + "," + point("B", 0) + "," + point("C", 0) + "," + point("D", 2, "\"outflow\":\"10 L/s\"") + "," + point("E", 0, "\"outflow\":\"4 L/s\""),
+               held("A", 40) + "," + pipe("L-1", "A", "B", 100) + "," + device + "," + pipe("L-2", "C", "D", 80) + "," + pipe("L-3", "D", "E", 60, "80 mm"));
+}
+const std::string valve = R"({"kind":"control valve","name":"V-1","from":"B","to":"C","Kv":"60 Kv","opening":"80 %"})";
+const std::string pumpText =
+    R"({"kind":"pump","name":"P-1","from":"B","to":"C","rated speed":"1450 rpm","speed":"1450 rpm","curve":[{"flow":"0 L/s","head":"32 m"},{"flow":"15 L/s","head":"28 m"},{"flow":"30 L/s","head":"16 m"}]})";
+
+struct Question {
+  const char* name;
+  std::string device;
+  std::vector<FieldEdit> edits;
+  const char *element, *outcome;
+  double wanted, tolerance;
+};
+class Questions : public testing::TestWithParam<Question> {};
+
+TEST_P(Questions, areAnsweredAndTheAnswerPutBackGivesWhatWasAsked) {
+  const Question& q = GetParam();
+  const Network n = with(row(q.device), q.edits);
+  const Solution s = solve(n, &shippedStock());
+  ASSERT_TRUE(s.summary.usable()) << s.summary.full();
+  ASSERT_FALSE(s.found.empty());
+  EXPECT_NEAR(outcomeOf(n, s, q.element, q.outcome), q.wanted, q.tolerance);
+  const Network plain = putBack(n, s);
+  const Solution again = solve(plain, &shippedStock());
+  ASSERT_TRUE(again.summary.usable()) << again.summary.full();
+  EXPECT_NEAR(outcomeOf(plain, again, q.element, q.outcome), q.wanted, q.tolerance);
+}
+
+INSTANTIATE_TEST_SUITE_P(
+    Asked, Questions,
+    testing::Values(Question{"valve_for_pressure", valve, {{"V-1", "found opening", "yes"}, {"D", "given pressure", "1.5 bar"}}, "D", "pressure", 1.5e5, 1},
+                    Question{"kv_for_drop", valve, {{"V-1", "found Kv", "yes"}, {"V-1", "given pressure loss", "0.7 bar"}}, "V-1", "pressure loss", 0.7e5, 1},
+                    Question{"supply_for_far_pressure", valve, {{"held A", "found pressure", "yes"}, {"E", "given pressure", "2 bar"}}, "E", "pressure", 2e5, 1},
+                    Question{"outflow_for_pressure", valve, {{"E", "found outflow", "yes"}, {"E", "given pressure", "1.2 bar"}}, "E", "pressure", 1.2e5, 1},
+                    Question{"far_outflow_for_pressure", valve, {{"D", "found outflow", "yes"}, {"E", "given pressure", "1.2 bar"}}, "E", "pressure", 1.2e5, 1},
+                    Question{"bore_for_velocity", valve, {{"L-3", "found bore", "yes"}, {"L-3", "given velocity", "1.5 m/s"}}, "L-3", "velocity", 1.5, 1e-7},
+                    Question{"bore_for_pressure", valve, {{"L-2", "found bore", "yes"}, {"E", "given pressure", "2.3 bar"}}, "E", "pressure", 2.3e5, 1},
+                    Question{"roughness_for_pressure", valve, {{"L-1", "found roughness", "yes"}, {"D", "given pressure", "2 bar"}}, "D", "pressure", 2e5, 1},
+                    Question{"speed_for_pressure", pumpText, {{"P-1", "found speed", "yes"}, {"E", "given pressure", "4.5 bar"}}, "E", "pressure", 4.5e5, 1},
+                    Question{"speed_for_suction", pumpText, {{"P-1", "found speed", "yes"}, {"P-1", "given head", "20 m"}}, "P-1", "head", 20, 1e-6},
+                    Question{"two_at_once",
+                             valve,
+                             {{"V-1", "found opening", "yes"}, {"D", "given pressure", "1.5 bar"}, {"L-3", "found bore", "yes"}, {"E", "given pressure", "1.6 bar"}},
+                             "E",
+                             "pressure",
+                             1.6e5,
+                             1}),
+    [](const auto& one) { return one.param.name; });
+
+TEST(GivenFound, byHand) {
+  // v = 4Q/(πD²): D = √(4 · 0.004/(π · 1.5)) = 58.27 mm.
+  Network n = with(row(valve), {{"L-3", "found bore", "yes"}, {"L-3", "given velocity", "1.5 m/s"}});
+  EXPECT_NEAR(*solve(n, &shippedStock()).foundFor(n.byName("L-3"), "bore"), std::sqrt(4 * 0.004 / (M_PI * 1.5)), 1e-10);
+  // Δp = (ρ/1000)(Q/Kv)² bar: with 14 L/s = 50.4 m3/h and 0.7 bar Kv = 50.4 √(ρ/1000/0.7).
+  n = with(row(valve), {{"V-1", "found Kv", "yes"}, {"V-1", "given pressure loss", "0.7 bar"}, {"V-1", "opening", "100 %"}});
+  const Solution s = solve(n, &shippedStock());
+  EXPECT_NEAR(*s.foundFor(n.byName("V-1"), "Kv"), 50.4 * std::sqrt(s.setting.medium.density_kgm3 / 1000 / 0.7), 1e-6);
+}
+
+// Two parallel ways, so that a flow can be asked of one: local, no search.
+Network ways() {
+  return model(point("A", 0) + "," + point("B", 0) + "," + point("C", 0, "\"outflow\":\"20 L/s\"") + "," + point("M", 0) + "," + point("N", 0),
+               held("A", 30) + "," + pipe("L-1", "A", "B", 50, "150 mm") + "," + pipe("L-2", "B", "M", 60) + "," +
+                   R"({"kind":"control valve","name":"V-1","from":"M","to":"C","Kv":"200 Kv"})" + "," + pipe("L-3", "B", "C", 90));
+}
+
+TEST(GivenFound, aFlowForTheValvesOwnOpeningIsWorkedOutAfterwards) {
+  Network n = with(ways(), {{"V-1", "found opening", "yes"}, {"V-1", "given flow", "6 L/s"}});
+  const Solution s = solve(n, &shippedStock());
+  ASSERT_TRUE(s.summary.usable()) << s.summary.full();
+  EXPECT_NEAR(*s.branch(n.byName("V-1"), 0).flow_m3s, 0.006, 1e-15);
+  const Network plain = putBack(n, s);
+  EXPECT_NEAR(*solve(plain, &shippedStock()).branch(n.byName("V-1"), 0).flow_m3s, 0.006, 1e-9);
+}
+
+struct Refused {
+  const char* name;
+  std::string device;
+  std::vector<FieldEdit> edits;
+  const char* says;
+};
+class Refusals : public testing::TestWithParam<Refused> {};
+
+TEST_P(Refusals, areSaidInWordsAndTheFirstEditMendsThem) {
+  const Network n = with(GetParam().device.empty() ? ways() : row(GetParam().device), GetParam().edits);
+  const Solution s = solve(n, &shippedStock());
+  ASSERT_EQ(s.summary.verdict, Verdict::cannotYet) << s.summary.full();
+  const Problem& p = s.summary.problems.front();
+  EXPECT_NE(p.what.find(GetParam().says), std::string::npos) << p.what;
+  for (const Remedy& r : p.remedies) {
+    if (r.edits.empty()) continue;
+    const auto mended = applyRemedy(n, r, &shippedStock(), nullptr);
+    ASSERT_TRUE(mended) << r.words << ": " << mended.error().what;
+    EXPECT_TRUE(solve(mended->network, &shippedStock()).summary.usable()) << r.words << "\n" << solve(mended->network, &shippedStock()).summary.full();
+    return;
+  }
+  FAIL() << "no remedy is an edit: " << p.what;
+}
+
+INSTANTIATE_TEST_SUITE_P(
+    Said, Refusals,
+    testing::Values(Refused{"too_little", valve, {{"V-1", "found opening", "yes"}}, "what is given does not decide it"},
+                    Refused{"too_much", valve, {{"E", "given pressure", "1.6 bar"}}, "nothing that it hangs on is to be found"},
+                    Refused{"twice", valve, {{"V-1", "found opening", "yes"}, {"D", "given pressure", "1.5 bar"}, {"E", "given pressure", "1.4 bar"}}, "too much is given"},
+                    // E hangs on D alone: a bore behind it cannot move the pressure before it.
+                    Refused{"dead_branch", valve, {{"L-3", "found bore", "yes"}, {"D", "given pressure", "1.5 bar"}}, "nothing that it hangs on"},
+                    Refused{"past_open", "", {{"V-1", "found opening", "yes"}, {"V-1", "given flow", "12 L/s"}}, "100 %"},
+                    Refused{"past_kv", valve, {{"V-1", "found opening", "yes"}, {"D", "given pressure", "3.2 bar"}}, "V-1"}),
+    [](const auto& one) { return one.param.name; });
+
+TEST(GivenFound, aSupplyHeadReleasedLeavesNoFixedHeadAndIsStillFound) {
+  Network n = model(point("A", 0) + "," + point("B", 5, "\"outflow\":\"8 L/s\""), held("A", 10) + "," + pipe("L-1", "A", "B", 100));
+  n = with(n, {{"held A", "found pressure", "yes"}, {"B", "given pressure", "3 bar"}});
+  const Solution s = solve(n, &shippedStock());
+  ASSERT_TRUE(s.summary.usable()) << s.summary.full();
+  // By hand: the head at A is that at B plus the loss of the line, which does not hang on the head.
+  const Network plain = model(point("A", 0) + "," + point("B", 5, "\"outflow\":\"8 L/s\""), held("A", 10) + "," + pipe("L-1", "A", "B", 100));
+  const Solution p = solve(plain, &shippedStock());
+  const double loss = *p.head(plain.byName("A")) - *p.head(plain.byName("B"));
+  EXPECT_NEAR(*s.head(n.byName("A")), 5 + 3e5 / s.setting.weight_nm3() + loss, 1e-6);
+}
+
+TEST(GivenFound, whatCannotBeFoundSaysSo) {
+  const Network n = row(valve);
+  for (const FieldEdit& edit : {FieldEdit{"V-1", "found characteristic", "yes"}, FieldEdit{"V-1", "found note", "yes"}, FieldEdit{"V-1", "given colour", "1"}}) {
+    const auto refused = applyRemedy(n, Remedy{"", {edit}, {}}, &shippedStock(), nullptr);
+    ASSERT_FALSE(refused) << edit.field;
+    EXPECT_NE(refused.error().what.find("V-1"), std::string::npos);
+  }
+}
+
+TEST(GivenFound, foundQuantitiesPutBackReturnTheSameNetwork) {
+  // A grid with a hundred of its lines' bores found from the pressures they lead to.
+  const Network plain = gridNetwork(300, 12);
+  const Solution before = solve(plain, &shippedStock());
+  ASSERT_TRUE(before.summary.usable());
+  Draft d(plain);
+  int swaps = 0;
+  std::vector<char> taken(plain.bound(), 0);
+  plain.each([&](Id id, const Element& e) {
+    if (e.part->key != "pipe" || swaps >= 8 || id % 17 != 0) return;
+    const Id to = e.ends[1];
+    if (taken[to] || std::abs(*before.branch(id, 0).flow_m3s) < 1e-4) return;
+    taken[to] = 1;
+    ++swaps;
+    const double p = (*before.head(to) - plain.at(to).values.get<Given>("height")->value) * before.setting.weight_nm3();
+    d.values(to).give("pressure", Given{p, Basis::direct, ""});
+    d.values(id).release("roughness");
+  });
+  ASSERT_GE(swaps, 4);
+  const Network n = std::move(d).finish();
+  const Solution s = solve(n, &shippedStock());
+  ASSERT_TRUE(s.summary.usable()) << s.summary.full();
+  plain.each([&](Id id, const Element& e) {
+    if (e.part->key == "point") EXPECT_NEAR(*s.head(id), *before.head(id), 1e-5) << e.name;
+  });
+  for (const FoundField& f : s.found) EXPECT_NEAR(f.value, 1e-4, 1e-8);  // 0.1 mm, as it was
+}
+
+}  // namespace
+}  // namespace conduit::test
