@@ -191,6 +191,47 @@ TEST_F(Journey, aFoundLevelAndAFoundPressureAreOneClickAway) {
   EXPECT_GT(doc().solved()->solution.vesselHead_m[doc().solved()->solution.vesselBegin[doc().selected()]], 692.5);
 }
 
+TEST_F(Journey, anyOutcomeIsGivenAndAnyFieldFoundByTheMarkers) {
+  openSample("kestrel-fell.lconduit");
+  // The pressure behind a reducing valve is found; given, it asks for something to be found; the balance line offers it.
+  const Id valve = doc().network().byName("V-1");
+  const Id point = doc().network().at(valve).ends[1];
+  doc().select({point});
+  settle();
+  const QString before = found("pressure");
+  QTest::mouseClick(find<QToolButton>("give.pressure"), Qt::LeftButton);
+  QApplication::processEvents();
+  settle();
+  const auto& problems = doc().solved()->solution.summary.problems;
+  ASSERT_FALSE(doc().solved()->solution.summary.usable());
+  ASSERT_FALSE(problems.empty());
+  EXPECT_NE(problems.front().what.find("is given, and nothing that it hangs on is to be found"), std::string::npos) << problems.front().what;
+  // One click on the remedy: the set point is found, and nothing has jumped.
+  const auto remedy =
+      std::find_if(problems.front().remedies.begin(), problems.front().remedies.end(), [](const Remedy& r) { return r.words.find("set point of V-1") != std::string::npos; });
+  ASSERT_NE(remedy, problems.front().remedies.end()) << problems.front().remedies.front().words;
+  doc().apply(Remedy(*remedy));
+  settle();
+  ASSERT_TRUE(doc().solved()->solution.summary.usable()) << doc().solved()->solution.summary.full();
+  EXPECT_NEAR(doc().solved()->solution.foundFor(valve, "set point").value_or(0), 8.5e5, 1e3);
+  // A given outcome is typed like any field; saved and read again it is still there.
+  give("pressure", "8.2 bar");
+  settle();
+  EXPECT_NEAR(doc().solved()->solution.foundFor(valve, "set point").value_or(0), 8.2e5, 10);
+  const std::string text = writeModel(doc().network());
+  EXPECT_NE(text.find(R"("given": {"pressure": "8.2 bar"})"), std::string::npos);
+  EXPECT_EQ(writeModel(*readModel(text, nullptr)), text);
+  // The marker gives the set point again as it was found.
+  QTest::mouseClick(find<QToolButton>("give.pressure"), Qt::LeftButton);
+  QApplication::processEvents();
+  doc().select({valve});
+  settle();
+  QTest::mouseClick(find<QToolButton>("swap.set point"), Qt::LeftButton);
+  QApplication::processEvents();
+  settle();
+  EXPECT_TRUE(doc().solved()->solution.summary.usable());
+}
+
 TEST_F(Journey, undoGoesToTheEmptySheetAndRedoBack) {
   plan().setFocus();
   keys("L");

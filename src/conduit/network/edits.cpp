@@ -54,6 +54,12 @@ Result<Edited> setFieldOfAll(const Network& network, std::span<const Id> ids, st
   std::string whose;
   const bool cleared = text.find_first_not_of(" \t") == std::string_view::npos;
   for (const Id id : ids) {
+    if (key.starts_with(givenPrefix) && network.find(id)) {
+      if (auto put = putText(draft, id, key, text, stock, units); !put) return Refused(put.error());
+      whose = network.at(id).name;
+      ++done;
+      continue;
+    }
     const Field* field = network.find(id) ? findField(*network.at(id).part, key) : nullptr;
     if (!field) continue;
     const bool lays = field->kind == FieldKind::takeOff && stock && !cleared;

@@ -190,6 +190,9 @@ class Matching {
   }
   [[nodiscard]] bool reachedGoal(int g) const { return reached_[u(nodes_ + links_ + g)]; }
   [[nodiscard]] bool reachedLink(int i) const { return reached_[u(nodes_ + i)]; }
+  [[nodiscard]] bool reachedBeside(int node) const {
+    return std::any_of(touching_[u(node)].begin(), touching_[u(node)].end(), [&](int i) { return reachedLink(i); });
+  }
   [[nodiscard]] bool hasPlace(int field) const { return byUnknown_[u(nodes_ + links_ + field)] >= 0; }
 
   // What could be given to decide field k: heads and flows on the way from it (unknowns that are too many).
@@ -307,17 +310,32 @@ std::vector<Problem> undecided(const Network& network, const System& s, const Wa
         p.remedies.push_back(dropGoal(network, w.goals[u(other)]));
       }
     // What could be found instead: fields of the equations that are too many, nearest first.
-    std::set<Id> offered;
-    for (int i = 0; i < static_cast<int>(s.links.size()) && offered.size() < 3; ++i) {
-      const Id id = s.links[u(i)].of.element;
-      if (!matching.reachedLink(i) || !offered.insert(id).second) continue;
+    std::vector<Id> could;
+    for (int i = 0; i < static_cast<int>(s.links.size()); ++i)
+      if (matching.reachedLink(i)) could.push_back(s.links[u(i)].of.element);
+    network.each([&](Id id, const Element& e) {
+      if (!s.prepared[id].holdsHead_m || e.part->ends != Ends::one) return;
+      if (const int n = s.rawToNode[u(s.pointRaw[e.ends[0]])]; n >= 0 && matching.reachedBeside(n)) could.push_back(id);
+    });
+    // What an engineer would turn first: valves, then pumps, supplies, and pipes last.
+    const auto rank = [&](Id id) {
+      const Group group = network.at(id).part->group;
+      return group == Group::restrain ? 0 : group == Group::lift ? 1 : group == Group::supply ? 2 : 3;
+    };
+    std::sort(could.begin(), could.end(), [&](Id a, Id b) { return std::pair(rank(a), a) < std::pair(rank(b), b); });
+    could.erase(std::unique(could.begin(), could.end()), could.end());
+    std::vector<Remedy> found;
+    for (const Id id : could) {
+      if (found.size() >= 3) break;
       const Element& e = network.at(id);
       for (const Field& f : e.part->fields)
-        if (f.releasable && f.kind == FieldKind::quantity && e.values.find(f.key) && !e.values.released(f.key)) {
-          p.remedies.push_back({fmt::format("Let the {} of {} be found", f.key, e.name), {{e.name, "found " + std::string(f.key), "yes"}}, {e.name, std::string(f.key)}});
+        if (f.releasable && f.kind == FieldKind::quantity && (e.values.find(f.key) || f.inSight) && !e.values.released(f.key) && (!f.applies || f.applies(e.values)) &&
+            f.key != "Kv") {
+          found.push_back({fmt::format("Let the {} of {} be found", f.key, e.name), {{e.name, "found " + std::string(f.key), "yes"}}, {e.name, std::string(f.key)}});
           break;
         }
     }
+    p.remedies.insert(p.remedies.begin(), found.begin(), found.end());
     p.what = names.size() == 1 ? fmt::format("{} is given, and nothing that it hangs on is to be found", names[0])
                                : fmt::format("too much is given: {} decide more than there is to be found; one of them must go, or a field be found", list(names, " and "));
     problems.push_back(std::move(p));
@@ -325,7 +343,7 @@ std::vector<Problem> undecided(const Network& network, const System& s, const Wa
   // Too much here and too little there: a remedy mends both.
   for (Problem& problem : problems)
     for (Remedy& r : problem.remedies)
-      for (int k = 0; k < static_cast<int>(w.unknowns.size()) && r.words.starts_with("Do not"); ++k)
+      for (int k = 0; k < static_cast<int>(w.unknowns.size()) && !r.edits.empty(); ++k)
         if (!matching.hasPlace(k)) {
           const Remedy again = giveAgain(network, w.unknowns[u(k)]);
           r.words += fmt::format(", and give the {} of {} again", w.unknowns[u(k)].field->key, network.at(w.unknowns[u(k)].element).name);

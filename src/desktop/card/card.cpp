@@ -19,6 +19,7 @@
 #include "look/words.h"
 #include "network/entry.h"
 #include "network/lay_take_off.h"
+#include "network/put.h"
 #include "network/setting.h"
 #include "network/turn_into.h"
 #include "parts/registry.h"
@@ -107,6 +108,7 @@ std::string Card::signature() const {
     for (const Field& f : e->part->fields) s += !f.applies || f.applies(e->values) ? 'y' : 'n';
     for (const Values::Entry& entry : e->values.entries())
       if (entry.released) s += std::string(entry.key);
+    for (const Values::Goal& goal : e->values.goals()) s += "=" + std::string(goal.outcome);
     for (const Field& f : e->part->fields)
       if (f.kind == FieldKind::table)
         if (const Value* v = e->values.find(f.key)) s += writeField(f, *v);
@@ -200,6 +202,9 @@ void Card::rebuild() {
       addGiven(part, f);
     }
   }
+  if (one)
+    for (const Outcome& o : part.outcomes)
+      if (first.values.goal(o.key)) addGoal(o);
   if (folded > 0 || more_) {
     auto* more = new QToolButton;
     more->setObjectName("more");
@@ -213,8 +218,10 @@ void Card::rebuild() {
   if (one && !part.outcomes.empty()) {
     addHeading(tr("Found"));
     // What is released is found: its marker swaps back.
+    for (const Field& f : part.fields)
+      if (first.values.released(f.key) && f.kind == FieldKind::quantity && !findOutcome(part, f.key)) addFoundField(f);
     for (const Outcome& o : part.outcomes) {
-      bool given = false;
+      bool given = first.values.goal(o.key) != nullptr;
       for (const Swap& s : part.swaps) {
         if (s.release == o.key && !first.values.released(s.release)) given = true;
         if (s.outcome == o.key && first.values.released(s.release)) given = true;
@@ -258,8 +265,15 @@ void Card::refresh() {
   const Network& net = doc_.network();
   const SolvedPtr& solved = doc_.solved();
   const bool usable = solved && solved->solution.summary.usable();
+  if (usable) lastUsable_ = solved;
   const Element& first = net.at(ids.front());
   for (auto& [key, editor] : editors_) {
+    if (key.starts_with(givenPrefix)) {
+      auto* edit = qobject_cast<QLineEdit*>(editor);
+      const Given* given = first.values.goal(std::string_view(key).substr(givenPrefix.size()));
+      if (edit && given && !edit->isModified()) edit->setText(QString::fromStdString(given->typed)), edit->setCursorPosition(0);
+      continue;
+    }
     const Field* f = findField(*first.part, key);
     if (!f) continue;
     const auto shared = common(net, ids, *f);
@@ -309,6 +323,14 @@ void Card::refresh() {
       const Unit& unit = doc_.units().unitFor(o.measure);
       at->second->setText(v ? QString("<span style='color:%1;font-weight:600'>%2</span> <span style='color:%3'>%4</span>")
                                   .arg(ink.name(), QString::fromStdString(asNumber(*v, o.measure, doc_.units())), look_.ink2.name(), text(unit.symbol))
+                            : QString("<span style='color:%1'>–</span>").arg(look_.ink2.name()));
+    }
+    for (const Field& f : first.part->fields) {
+      const auto at = founds_.find("field." + std::string(f.key));
+      if (at == founds_.end()) continue;
+      const auto v = usable ? solved->solution.foundFor(ids.front(), f.key) : std::nullopt;
+      at->second->setText(v ? QString("<span style='color:%1;font-weight:600'>%2</span> <span style='color:%3'>%4</span>")
+                                  .arg(ink.name(), QString::fromStdString(asNumber(*v, f.measure, doc_.units())), look_.ink2.name(), text(doc_.units().unitFor(f.measure).symbol))
                             : QString("<span style='color:%1'>–</span>").arg(look_.ink2.name()));
     }
     if (figure_) figure_->setVisible(figure_->display(ids.front(), look_));

@@ -2,6 +2,8 @@
 // nothing selected it is the job's card.
 #pragma once
 
+#include <functional>
+
 #include <QHBoxLayout>
 #include <QLabel>
 #include <QLineEdit>
@@ -45,6 +47,11 @@ class Card : public QWidget {
   void readTakeOff();
   void addKind(QHBoxLayout* top);
   void addFound(const Outcome& outcome, bool working);
+  void addGoal(const Outcome& outcome);    // an outcome that is given
+  void addFoundField(const Field& field);  // a field that is to be found
+  QToolButton* addMarker(QHBoxLayout* line, const QString& glyph, const QString& name, const QString& does, const std::function<void()>& clicked);
+  void change(const std::string& words, std::vector<FieldEdit> edits);
+  [[nodiscard]] std::optional<double> lastFound(const Outcome& outcome) const;
   void commit(const std::string& key, QLineEdit* edit);
   void swap(const Swap& swap, bool back);
 
@@ -63,6 +70,7 @@ class Card : public QWidget {
   QLabel* readBack_ = nullptr;
   std::map<std::string, QWidget*> editors_;
   std::map<std::string, QLabel*> founds_;
+  SolvedPtr lastUsable_;  // so that what is given anew begins where it stood
   QScrollArea* back_;
   QLabel* workingText_;
   QString workingOf_;

@@ -1,4 +1,6 @@
 // The rows of the card: what can be given, what is found, the take-off and the kind.
+#include <fmt/format.h>
+
 #include <QAbstractItemView>
 #include <QCheckBox>
 #include <QComboBox>
@@ -13,6 +15,7 @@
 #include "look/words.h"
 #include "network/entry.h"
 #include "network/lay_take_off.h"
+#include "network/put.h"
 #include "network/turn_into.h"
 #include "parts/registry.h"
 #include "quantity/format.h"
@@ -73,7 +76,12 @@ void Card::addGiven(const Part& part, const Field& field) {
   const Swap* swapping = nullptr;
   for (const Swap& s : part.swaps)
     if (ids.size() == 1 && (s.release == field.key || s.give == field.key)) swapping = &s;
-  if (swapping) {
+  if (!swapping && field.releasable && field.kind == FieldKind::quantity && ids.size() == 1) {
+    const std::string name = doc_.network().at(ids.front()).name, key(field.key);
+    addMarker(line, "●", "swap." + text(field.key), tr("%1 is given; let it be found").arg(sentence(field.key)), [this, name, key] {
+      change(fmt::format("Find the {} of {}", key, name), {{name, std::string(foundPrefix) + key, "yes"}});
+    });
+  } else if (swapping) {
     auto* marker = new QToolButton;
     marker->setText("●");
     marker->setProperty("marker", true);
@@ -349,10 +357,14 @@ void Card::addFound(const Outcome& outcome, bool working) {
   auto* line = new QHBoxLayout(row);
   line->setContentsMargins(0, 0, 0, 0);
   line->setSpacing(6);
-  auto* marker = new QLabel("○");
-  marker->setFixedWidth(20);
-  marker->setAlignment(Qt::AlignCenter);
-  line->addWidget(marker);
+  const std::string name = doc_.network().at(shown().front()).name;
+  const Outcome* of = &outcome;
+  addMarker(line, "○", "give." + text(outcome.key), tr("%1 is found; give it, and let something else be found").arg(sentence(outcome.key)), [this, name, of] {
+    const double v = lastFound(*of).value_or(0.0);
+    const Unit& unit = doc_.units().unitFor(of->measure);
+    change(fmt::format("Give the {} of {}", of->key, name),
+           {{name, std::string(givenPrefix) + std::string(of->key), fmt::format("{} {}", digits(inUnit(v, unit), 6), unit.symbol)}});
+  });
   line->addWidget(new QLabel(sentence(outcome.key)), 1);
   auto* number = new QLabel;
   number->setObjectName("found." + text(outcome.key));
@@ -377,6 +389,84 @@ void Card::addFound(const Outcome& outcome, bool working) {
   row->setFixedHeight(23);
   rows_->addWidget(row);
   founds_[std::string(outcome.key)] = number;
+}
+
+QToolButton* Card::addMarker(QHBoxLayout* line, const QString& glyph, const QString& name, const QString& does, const std::function<void()>& clicked) {
+  auto* marker = new QToolButton;
+  marker->setText(glyph);
+  marker->setProperty("marker", true);
+  marker->setFixedSize(20, 20);
+  marker->setObjectName(name);
+  marker->setAccessibleName(does);
+  marker->setToolTip(does);
+  marker->setFocusPolicy(Qt::ClickFocus);
+  connect(marker, &QToolButton::clicked, this, clicked, Qt::QueuedConnection);
+  line->addWidget(marker);
+  return marker;
+}
+
+void Card::change(const std::string& words, std::vector<FieldEdit> edits) { doc_.apply(Remedy{words, std::move(edits), {}}); }
+
+// What stood there when the network last balanced.
+std::optional<double> Card::lastFound(const Outcome& outcome) const {
+  const Id id = doc_.selected();
+  if (id == noId || !lastUsable_ || id + 1 >= lastUsable_->solution.branchBegin.size()) return std::nullopt;
+  const ReadingOf reading(doc_.network(), lastUsable_->solution, id);
+  return outcome.of(*reading);
+}
+
+void Card::addGoal(const Outcome& outcome) {
+  auto* row = new QWidget;
+  auto* line = new QHBoxLayout(row);
+  line->setContentsMargins(0, 0, 0, 0);
+  line->setSpacing(6);
+  const std::string name = doc_.network().at(shown().front()).name, key = std::string(givenPrefix) + std::string(outcome.key);
+  addMarker(line, "●", "give." + text(outcome.key), tr("%1 is given; let it be found").arg(sentence(outcome.key)), [this, name, key] {
+    change(fmt::format("Do not {} of {}", key, name), {{name, key, ""}});
+  });
+  auto* label = new QLabel(sentence(outcome.key));
+  auto* edit = new QLineEdit;
+  edit->setObjectName("given." + text(outcome.key));
+  edit->setAccessibleName(sentence(outcome.key));
+  edit->setAlignment(Qt::AlignRight);
+  edit->setFixedWidth(112);
+  edit->setFixedHeight(23);
+  label->setBuddy(edit);
+  connect(edit, &QLineEdit::editingFinished, this, [this, key, edit] { commit(key, edit); });
+  line->addWidget(label, 1);
+  line->addWidget(edit);
+  rows_->addWidget(row);
+  editors_[key] = edit;
+}
+
+void Card::addFoundField(const Field& field) {
+  auto* row = new QWidget;
+  auto* line = new QHBoxLayout(row);
+  line->setContentsMargins(0, 0, 0, 0);
+  line->setSpacing(6);
+  const Id id = shown().front();
+  const std::string name = doc_.network().at(id).name, key(field.key);
+  const Measure measure = field.measure;
+  // Given again it keeps what was found, so that nothing jumps; else what it was before.
+  addMarker(line, "○", "swap." + text(field.key), tr("%1 is to be found; give it again").arg(sentence(field.key)), [this, id, name, key, measure] {
+    const SolvedPtr& solved = doc_.solved();
+    const auto v = solved && solved->solution.summary.usable() ? solved->solution.foundFor(id, key) : std::nullopt;
+    const Unit& unit = doc_.units().unitFor(measure);
+    const std::string words = fmt::format("Give the {} of {} again", key, name);
+    if (v) change(words, {{name, key, fmt::format("{} {}", digits(inUnit(*v, unit), 6), unit.symbol)}});
+    else change(words, {{name, std::string(foundPrefix) + key, "no"}});
+  });
+  line->addWidget(new QLabel(sentence(field.key)), 1);
+  auto* number = new QLabel;
+  number->setObjectName("found." + text(field.key));
+  number->setAccessibleName(sentence(field.key));
+  number->setTextFormat(Qt::RichText);
+  number->setTextInteractionFlags(Qt::TextSelectableByMouse);
+  line->addWidget(number);
+  line->addSpacing(26);
+  row->setFixedHeight(23);
+  rows_->addWidget(row);
+  founds_["field." + key] = number;
 }
 
 }  // namespace conduit::desktop
