@@ -46,6 +46,7 @@ class EveryPart : public testing::TestWithParam<const Part*> {};
 TEST_P(EveryPart, saysWhatItIs) {
   const Part& part = *GetParam();
   EXPECT_FALSE(part.plural.empty());
+  if (part.letter) EXPECT_EQ(partByLetter(part.letter), &part) << "the letter is another's";
   std::set<std::string_view> keys;
   for (const Field& f : part.fields) {
     EXPECT_TRUE(keys.insert(f.key).second) << f.key;

@@ -241,5 +241,9 @@ TEST(Solve, stopsWhenAsked) {
   EXPECT_EQ(solve(n, &shippedStock(), options).summary.verdict, Verdict::stopped);
 }
 
+TEST(Solve, aNetworkWithoutAnyPointIsBalanced) {
+  EXPECT_TRUE(solve(test::model("", R"({"kind":"remark","name":"R","at":[0,0],"text":"nothing flows yet"})"), &shippedStock()).summary.usable());
+}
+
 }  // namespace
 }  // namespace conduit::test

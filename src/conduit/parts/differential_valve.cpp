@@ -99,7 +99,7 @@ const Part part{
     .key = "differential valve",
     .plural = "Differential pressure valves",
     .prefix = "V",
-    .letter = 'D',
+    .letter = 'Y',
     .group = Group::restrain,
     .ends = Ends::two,
     .symbol = "M -10 -6 L -10 6 L 10 -6 L 10 6 Z M 0 0 L 0 -8 M -6 -8 L 6 -8 L 0 -15 Z",

@@ -69,7 +69,7 @@ const Part part{
     .key = "limiting valve",
     .plural = "Limiting valves",
     .prefix = "V",
-    .letter = 'M',
+    .letter = 'I',
     .group = Group::restrain,
     .ends = Ends::two,
     .symbol = "M -10 -6 L -10 6 L 10 -6 L 10 6 Z M 0 0 L 0 -8 O 0 -12 4 M -2 -12 L 2 -12",

@@ -59,7 +59,7 @@ constexpr std::string_view labels[] = {"flow"};
 const Part part{
     .key = "meter",
     .plural = "Meters",
-    .prefix = "M",
+    .prefix = "Q",
     .letter = 'Q',
     .group = Group::restrain,
     .ends = Ends::two,

@@ -195,7 +195,8 @@ Residuals Newton::residuals(const Iterate& x) {
       r.head_m = std::max(r.head_m, std::abs(miss));
     }
   }
-  const double smallest = std::max(smallestFlow_m3s, smallestShare * *std::max_element(throughput_.begin(), throughput_.end()));
+  double smallest = smallestFlow_m3s;
+  for (const double size : throughput_) smallest = std::max(smallest, smallestShare * size);
   for (std::size_t n = 0; n < u(s_.freeCount); ++n) {
     if (frozen_ && pinned_[n]) continue;
     const double size = std::abs(mass_[n]);
