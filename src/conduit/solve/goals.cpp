@@ -190,6 +190,24 @@ class Matching {
   }
   [[nodiscard]] bool reachedGoal(int g) const { return reached_[u(nodes_ + links_ + g)]; }
   [[nodiscard]] bool reachedLink(int i) const { return reached_[u(nodes_ + i)]; }
+  // Links from the place of goal g to every node; 1000 where none leads.
+  [[nodiscard]] std::vector<int> stepsFrom(int g) const {
+    std::vector<int> steps(touching_.size(), 1000), queue;
+    const auto begin = [&](int n) {
+      if (steps[u(n)] != 0) steps[u(n)] = 0, queue.push_back(n);
+    };
+    for (const int v : goalUnknowns_[u(g)]) {
+      if (v < nodes_) begin(v);
+      else if (v < nodes_ + links_) begin(s_.links[u(v - nodes_)].from), begin(s_.links[u(v - nodes_)].to);
+    }
+    for (std::size_t k = 0; k < queue.size(); ++k)
+      for (const int i : touching_[u(queue[k])]) {
+        const Link& l = s_.links[u(i)];
+        const int other = l.from == queue[k] ? l.to : l.from;
+        if (steps[u(other)] > steps[u(queue[k])] + 1) steps[u(other)] = steps[u(queue[k])] + 1, queue.push_back(other);
+      }
+    return steps;
+  }
   [[nodiscard]] bool reachedBeside(int node) const {
     return std::any_of(touching_[u(node)].begin(), touching_[u(node)].end(), [&](int i) { return reachedLink(i); });
   }
@@ -317,24 +335,30 @@ std::vector<Problem> undecided(const Network& network, const System& s, const Wa
       if (!s.prepared[id].holdsHead_m || e.part->ends != Ends::one) return;
       if (const int n = s.rawToNode[u(s.pointRaw[e.ends[0]])]; n >= 0 && matching.reachedBeside(n)) could.push_back(id);
     });
-    // What an engineer would turn first: valves, then pumps, supplies, and pipes last.
-    const auto rank = [&](Id id) {
-      const Group group = network.at(id).part->group;
-      return group == Group::restrain ? 0 : group == Group::lift ? 1 : group == Group::supply ? 2 : 3;
-    };
-    std::sort(could.begin(), could.end(), [&](Id a, Id b) { return std::pair(rank(a), a) < std::pair(rank(b), b); });
+    // What an engineer would turn first: what is made to be turned, near the place; then what is further; sizes of what
+    // stands there last.
+    const std::vector<int> steps = matching.stepsFrom(g);
+    std::vector<std::pair<int, Remedy>> ranked;
+    std::sort(could.begin(), could.end());
     could.erase(std::unique(could.begin(), could.end()), could.end());
-    std::vector<Remedy> found;
     for (const Id id : could) {
-      if (found.size() >= 3) break;
       const Element& e = network.at(id);
-      for (const Field& f : e.part->fields)
-        if (f.releasable && f.kind == FieldKind::quantity && (e.values.find(f.key) || f.inSight) && !e.values.released(f.key) && (!f.applies || f.applies(e.values)) &&
-            f.key != "Kv") {
-          found.push_back({fmt::format("Let the {} of {} be found", f.key, e.name), {{e.name, "found " + std::string(f.key), "yes"}}, {e.name, std::string(f.key)}});
-          break;
-        }
+      int away = 1000;
+      for (const Id end : e.ends)
+        if (const int n = s.rawToNode[u(s.pointRaw[end])]; n >= 0) away = std::min(away, steps[u(n)]);
+      for (const Field& f : e.part->fields) {
+        static constexpr std::string_view made[] = {"set point", "opening", "speed", "pressure", "flow at most", "difference"};
+        if (!f.releasable || f.kind != FieldKind::quantity || !(e.values.find(f.key) || f.inSight) || e.values.released(f.key) || (f.applies && !f.applies(e.values))) continue;
+        const bool adjusts = std::find(std::begin(made), std::end(made), f.key) != std::end(made);
+        ranked.emplace_back(away + (adjusts           ? 0
+                                    : f.key == "bore" ? 12
+                                                      : 30),
+                            Remedy{fmt::format("Let the {} of {} be found", f.key, e.name), {{e.name, "found " + std::string(f.key), "yes"}}, {e.name, std::string(f.key)}});
+      }
     }
+    std::stable_sort(ranked.begin(), ranked.end(), [](const auto& a, const auto& b) { return a.first < b.first; });
+    std::vector<Remedy> found;
+    for (std::size_t k = 0; k < ranked.size() && k < 3; ++k) found.push_back(std::move(ranked[k].second));
     p.remedies.insert(p.remedies.begin(), found.begin(), found.end());
     p.what = names.size() == 1 ? fmt::format("{} is given, and nothing that it hangs on is to be found", names[0])
                                : fmt::format("too much is given: {} decide more than there is to be found; one of them must go, or a field be found", list(names, " and "));

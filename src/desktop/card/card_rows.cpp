@@ -362,8 +362,7 @@ void Card::addFound(const Outcome& outcome, bool working) {
   addMarker(line, "○", "give." + text(outcome.key), tr("%1 is found; give it, and let something else be found").arg(sentence(outcome.key)), [this, name, of] {
     const double v = lastFound(*of).value_or(0.0);
     const Unit& unit = doc_.units().unitFor(of->measure);
-    change(fmt::format("Give the {} of {}", of->key, name),
-           {{name, std::string(givenPrefix) + std::string(of->key), fmt::format("{} {}", digits(inUnit(v, unit), 6), unit.symbol)}});
+    change(fmt::format("Give the {} of {}", of->key, name), {{name, std::string(givenPrefix) + std::string(of->key), fmt::format("{:.6g} {}", inUnit(v, unit), unit.symbol)}});
   });
   line->addWidget(new QLabel(sentence(outcome.key)), 1);
   auto* number = new QLabel;
@@ -453,7 +452,7 @@ void Card::addFoundField(const Field& field) {
     const auto v = solved && solved->solution.summary.usable() ? solved->solution.foundFor(id, key) : std::nullopt;
     const Unit& unit = doc_.units().unitFor(measure);
     const std::string words = fmt::format("Give the {} of {} again", key, name);
-    if (v) change(words, {{name, key, fmt::format("{} {}", digits(inUnit(*v, unit), 6), unit.symbol)}});
+    if (v) change(words, {{name, key, fmt::format("{:.6g} {}", inUnit(*v, unit), unit.symbol)}});
     else change(words, {{name, std::string(foundPrefix) + key, "no"}});
   });
   line->addWidget(new QLabel(sentence(field.key)), 1);
