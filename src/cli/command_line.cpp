@@ -19,6 +19,10 @@ int run(const std::vector<std::string>& arguments, std::ostream& out, std::ostre
   solveApp->add_option("FILE", solve.file, "a model file (.lconduit)")->required();
   solveApp->add_flag("--json", solve.json, "results as JSON on standard output, SI values (docs/cli.md)");
   solveApp->add_option("--units", solve.units, "set of units of the report: SI water, SI process, US");
+  auto* remedy =
+      solveApp->add_option("--apply-remedy", solve.remedy, "apply the remedy of this number, as the report numbers them, and report what follows")->check(CLI::PositiveNumber);
+  solveApp->add_option("--write", solve.write, "write the model with that remedy to this file")->needs(remedy);
+  solveApp->add_option("--record", solve.record, "write every step of the solution to this file, with the model, to be attached to a report");
   CLI::App* schemaApp = app.add_subcommand("schema", "Print the JSON Schema of the model file.");
   CLI::App* fieldsApp = app.add_subcommand("fields", "Print every kind with its fields, ranges and defaults, as Markdown.");
   try {

@@ -2,12 +2,14 @@
 
 #include <fmt/format.h>
 
+#include <fstream>
 #include <nlohmann/json.hpp>
 
 #include "command_line.h"
 #include "exchange/model_file.h"
 #include "exchange/stock_files.h"
 #include "limits/limits.h"
+#include "network/edits.h"
 #include "parts/registry.h"
 #include "quantity/format.h"
 #include "solve/solve.h"
@@ -76,10 +78,13 @@ Json asJson(const Network& network, const Solution& solution, const std::vector<
     o["found_si"] = outcomes;
     out["elements"].push_back(std::move(o));
   });
+  out["found_fields"] = Json::array();
+  for (const FoundField& f : solution.found) out["found_fields"].push_back({{"name", network.at(f.element).name}, {"field", std::string(f.field)}, {"value_si", f.value}});
   out["findings"] = Json::array();
+  int number = 0;
   for (const Finding& f : found) {
     Json remedies = Json::array();
-    for (const Remedy& r : f.remedies) remedies.push_back(r.words);
+    for (const Remedy& r : f.remedies) remedies.push_back({{"number", ++number}, {"words", r.words}, {"is_edit", !r.edits.empty()}});
     out["findings"].push_back(
         {{"severity", severityWords[static_cast<int>(f.severity)]}, {"name", f.place.name}, {"field", f.place.field}, {"what", f.what}, {"remedies", remedies}});
   }
@@ -121,9 +126,15 @@ void report(std::ostream& out, const Network& network, const Solution& solution,
   out << sum.brief(units) << '\n';
   if (sum.usable()) out << fmt::format("{} limits broken, {} near. {}, {} iterations.\n", stand.broken, stand.near, solution.setting.liquid, sum.iterations);
   if (!found.empty()) out << "\nFindings, worst first\n";
+  int number = 0;
   for (const Finding& f : found) {
     out << fmt::format("  {:<14} {}\n", severityWords[static_cast<int>(f.severity)], f.what);
-    for (const Remedy& r : f.remedies) out << fmt::format("  {:<14} remedy: {}\n", "", r.words);
+    for (const Remedy& r : f.remedies) out << fmt::format("  {:<14} remedy {}: {}\n", "", ++number, r.words);
+  }
+  if (!solution.found.empty() && sum.usable()) out << "\nFound\n";
+  for (const FoundField& f : solution.found) {
+    const Element& e = network.at(f.element);
+    out << fmt::format("  {} of {}: {}\n", f.field, e.name, withUnit(f.value, findField(*e.part, f.field)->measure, units));
   }
   if (!sum.usable()) return;
   for (const Part* part : allParts()) {
@@ -150,10 +161,20 @@ void report(std::ostream& out, const Network& network, const Solution& solution,
   }
 }
 
+std::string recordText(const Network& network, const Solution& solution) {
+  std::string text = "Record of a solution\n\n" + solution.summary.full() +
+                     "\nSteps: set of states, step, largest head residual [m], largest mass residual over throughput, share of the step taken\n";
+  for (const StepRecord& s : solution.steps)
+    text += fmt::format("{:>6} {:>6} {:>12.3e} {:>12.3e} {:>8.4g}{}\n", s.run, s.step, s.head_m, s.massShare, s.share, s.exact ? " exact" : "");
+  text += "\nDevice states at the end\n";
+  for (const std::string& s : solution.summary.states) text += "  " + s + "\n";
+  return text + "\nThe model\n\n" + writeModel(network);
+}
+
 }  // namespace
 
 int SolveCommand::run(std::ostream& out, std::ostream& err) const {
-  const auto network = loadModel(file, &shippedStock());
+  auto network = loadModel(file, &shippedStock());
   if (!network) {
     for (const Problem& p : network.error()) err << p.what << '\n';
     return unusableInput;
@@ -173,8 +194,43 @@ int SolveCommand::run(std::ostream& out, std::ostream& err) const {
   SolveOptions options;
   options.units = shown;
   const auto stock = stockFor(*network, shippedStock());
-  const Solution solution = solve(*network, stock.get(), options);
-  const auto found = findings(*network, solution, shown);
+  options.record = !record.empty();
+  Solution solution = solve(*network, stock.get(), options);
+  auto found = findings(*network, solution, shown);
+  if (remedy > 0) {
+    std::vector<const Remedy*> all;
+    for (const Finding& f : found)
+      for (const Remedy& r : f.remedies) all.push_back(&r);
+    if (static_cast<std::size_t>(remedy) > all.size()) {
+      err << fmt::format("there is no remedy {}: the report has {}\n", remedy, all.size());
+      return unusableInput;
+    }
+    const Remedy chosen = *all[static_cast<std::size_t>(remedy) - 1];
+    if (chosen.edits.empty()) {
+      err << fmt::format("remedy {} ({}) leads to a place and changes nothing\n", remedy, chosen.words);
+      return unusableInput;
+    }
+    const auto edited = applyRemedy(*network, chosen, stock.get(), &shown);
+    if (!edited) {
+      err << edited.error().what << '\n';
+      return unusableInput;
+    }
+    network = edited->network;
+    if (!write.empty())
+      if (const auto saved = saveModel(*network, write); !saved) {
+        err << saved.error().what << '\n';
+        return unusableInput;
+      }
+    if (!json) out << "Applied: " << chosen.words << "\n\n";
+    solution = solve(*network, stock.get(), options);
+    found = findings(*network, solution, shown);
+  }
+  if (!record.empty()) {
+    if (std::ofstream file(record); !(file << recordText(*network, solution))) {
+      err << fmt::format("the record cannot be written to {}\n", record);
+      return unusableInput;
+    }
+  }
   if (json) out << asJson(*network, solution, found).dump(1) << '\n';
   else report(out, *network, solution, found, shown);
   if (solution.summary.verdict == Verdict::notConverged) {

@@ -1,4 +1,4 @@
-// level-conduit-cli solve FILE [--json] [--units SET]
+// level-conduit-cli solve FILE [--json] [--units SET] [--apply-remedy N [--write FILE]] [--record FILE]
 #pragma once
 
 #include <ostream>
@@ -9,7 +9,10 @@ namespace conduit::cli {
 struct SolveCommand {
   std::string file;
   bool json = false;
-  std::string units;  // empty: the model's own set
+  std::string units;   // empty: the model's own set
+  int remedy = 0;      // number of the remedy to be applied before reporting, as a report numbers them; 0: none
+  std::string write;   // file for the model with that remedy
+  std::string record;  // file for the record of the solution, step by step
   [[nodiscard]] int run(std::ostream& out, std::ostream& err) const;
 };
 

@@ -72,5 +72,29 @@ TEST(CommandLine, theReportSpeaksInTheUnitsAskedFor) {
   EXPECT_LT(text.find("Findings"), text.find("Points"));
 }
 
+TEST(CommandLine, aRemedyIsAppliedByItsNumberAndTheModelWritten) {
+  const std::string shut = scratch(
+      R"({"format":"level-conduit","version":1,"points":[{"name":"A","height":"0 m"},{"name":"B","height":"0 m","outflow":"1 L/s"}],"elements":[{"kind":"fixed pressure","name":"F","point":"A","pressure":"3 bar"},{"kind":"isolating valve","name":"V","from":"A","to":"B","open":false,"bore":"90 mm"}]})");
+  const Ran before = ran({"solve", shut});
+  EXPECT_EQ(before.status, cannotBalance);
+  EXPECT_NE(before.out.find("remedy 1: Open V"), std::string::npos) << before.out;
+  const std::string mended = testing::TempDir() + "mended.lconduit";
+  const Ran after = ran({"solve", shut, "--apply-remedy", "1", "--write", mended});
+  EXPECT_EQ(after.status, limitsKept) << after.out << after.err;
+  EXPECT_EQ(ran({"solve", mended}).status, limitsKept);
+  EXPECT_EQ(ran({"solve", shut, "--apply-remedy", "99"}).status, unusableInput);
+  EXPECT_EQ(ran({"solve", shut, "--write", mended}).status, unusableInput) << "without a remedy there is nothing to write";
+}
+
+TEST(CommandLine, theRecordHoldsEveryStepAndTheModel) {
+  const std::string file = testing::TempDir() + "record.txt";
+  EXPECT_EQ(ran({"solve", samples + "kestrel-fell.lconduit", "--record", file}).status, limitBroken);
+  std::stringstream text;
+  text << std::ifstream(file).rdbuf();
+  for (const char* words : {"largest head residual", "Steps", "exact", "Device states", "\"format\": \"level-conduit\""})
+    EXPECT_NE(text.str().find(words), std::string::npos) << words;
+  EXPECT_EQ(ran({"solve", samples + "millpond.lconduit", "--record", "/no/such/folder/record.txt"}).status, unusableInput);
+}
+
 }  // namespace
 }  // namespace conduit::cli

@@ -15,7 +15,7 @@ using seat::bore, seat::lossK;
 constexpr Key<PressureDrop> difference{"difference"};
 // Where the difference is kept: a controller in the flow pipe, one in the return pipe, an overflow between both.
 constexpr std::string_view places[] = {"outlet over a point", "point over its inlet", "across itself"};
-constexpr std::string_view keepsKey = "keeps", pointKey = "point";
+constexpr std::string_view keepsKey = "keeps", pointKey = "other place";
 bool elsewhere(const Values& v) {
   const auto* word = v.get<std::string>(keepsKey);
   return !word || *word != "across itself";

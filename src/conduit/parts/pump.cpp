@@ -25,21 +25,68 @@ constexpr Column curveColumns[] = {
     {"efficiency", Measure::ratio, false, 0, 1},
     {"NPSH required", Measure::headDrop, false, 0, 1000},
 };
-bool curveFound(const Values& v) { return v.released(curveKey); }
-bool curveGiven(const Values& v) { return !curveFound(v); }
+constexpr std::string_view ways[] = {"curve", "duty point", "given flow", "given head", "given power"};
+constexpr std::string_view wayKey = "described by", arrangementKey = "arrangement", keepsKey = "keeps", keptAtKey = "kept at";
+constexpr std::string_view arrangements[] = {"parallel", "series"};
+constexpr std::string_view kept[] = {"its speed", "a pressure", "a flow"};
+constexpr Key<HeadDrop> dutyHead{"duty head"}, headMost{"head at most"};
+constexpr Key<Ratio> dutyEfficiency{"duty efficiency"}, headFactor{"head factor"}, efficiencyFactor{"efficiency factor"};
+constexpr Key<Power> liquidPower{"power to the liquid"};
+constexpr Key<Number> unitCount{"units"}, trimExponent{"trim exponent"};
+constexpr Key<Bore> impeller{"impeller"}, ratedImpeller{"rated impeller"};
+constexpr Key<GaugePressure> keptPressure{"kept pressure"};
+constexpr Key<VolumeFlow> keptFlow{"kept flow"};
+constexpr Key<Rotation> leastSpeed{"speed at least"};
+
+std::string word(const Values& v, std::string_view key, std::string_view fallback) {
+  const auto* given = v.get<std::string>(key);
+  return given ? *given : std::string(fallback);
+}
+bool described(const Values& v, std::size_t way) { return word(v, wayKey, ways[0]) == ways[way]; }
+bool curveFound(const Values& v) { return described(v, 2) || (described(v, 0) && v.released(curveKey)); }
+bool byCurve(const Values& v) { return described(v, 0); }
+bool byPoint(const Values& v) { return described(v, 1); }
+bool byPower(const Values& v) { return described(v, 4); }
+bool wantsDutyFlow(const Values& v) { return curveFound(v) || byPoint(v); }
+bool wantsDutyHead(const Values& v) { return byPoint(v) || described(v, 3); }
+/// Its head follows a curve, whether given by points or by the duty.
+bool hasCurve(const Values& v) { return (byCurve(v) && !v.released(curveKey)) || byPoint(v); }
+bool curveGiven(const Values& v) { return hasCurve(v); }
+bool keepsPressure(const Values& v) { return hasCurve(v) && word(v, keepsKey, kept[0]) == kept[1]; }
+bool keepsFlow(const Values& v) { return hasCurve(v) && word(v, keepsKey, kept[0]) == kept[2]; }
+bool keepsSomething(const Values& v) { return keepsPressure(v) || keepsFlow(v); }
 
 const Field fields[] = {
+    choice(wayKey, ways, "what is known of it"),
     Field{.key = curveKey,
           .kind = FieldKind::table,
           .needed = true,
           .releasable = true,
-          .help = "head against flow at the rated speed, flows rising; efficiency and NPSH required where known",
-          .columns = curveColumns},
-    onlyWhen(need(field(dutyFlow, -1e4, 1e4, "the flow the pump is to deliver; its head is then found")), curveFound),
-    onlyWhen(field(ratedSpeed, 0.01, 2000, "speed at which the curve holds"), curveGiven),
-    onlyWhen(releasable(field(speed, 0.01, 2000, "speed at which it runs; the rated one if not given")), curveGiven),
+          .help = "head against flow at the rated speed of one unit, flows rising; efficiency and NPSH required where known",
+          .columns = curveColumns,
+          .applies = byCurve},
+    onlyWhen(need(field(dutyFlow, -1e4, 1e4, "the flow the pump is to deliver")), wantsDutyFlow),
+    onlyWhen(releasable(need(field(dutyHead, 0, 1e5, "the head it gives: at its duty flow, or whatever flows"))), wantsDutyHead),
+    onlyWhen(field(dutyEfficiency, 0.01, 1, "best, at the duty point"), byPoint),
+    onlyWhen(releasable(need(field(liquidPower, 0, 1e9, "what it gives the liquid whatever flows"))), byPower),
+    onlyWhen(byDefault(field(headMost, 1e-3, 1e5, "the head it cannot exceed when little flows"), 1000.0), byPower),
+    byDefault(field(unitCount, 1, 100, "alike, running together inside this symbol"), 1.0),
+    choice(arrangementKey, arrangements, "of its units: side by side, or one after another"),
+    onlyWhen(field(ratedSpeed, 0.01, 2000, "speed at which the curve holds"), hasCurve),
+    onlyWhen(releasable(field(speed, 0.01, 2000, "speed at which it runs, the greatest where it keeps something; the rated one if not given")), hasCurve),
+    onlyWhen(choice(keepsKey, kept, "what its speed is held for"), hasCurve),
+    onlyWhen(releasable(need(field(keptPressure, -101325, 1e9, "gauge, kept by its speed for as long as it can"))), keepsPressure),
+    onlyWhen(nameOf(keptAtKey, "point", "where; its discharge if not given"), keepsPressure),
+    onlyWhen(releasable(need(field(keptFlow, 0, 1e4, "kept by its speed for as long as it can"))), keepsFlow),
+    onlyWhen(field(leastSpeed, 0.01, 2000, "it cannot run slower"), keepsSomething),
+    onlyWhen(field(ratedImpeller, 1e-3, 10, "diameter of the impeller the curve holds for"), hasCurve),
+    onlyWhen(releasable(field(impeller, 1e-3, 10, "its diameter, trimmed; not under some 75 % of the rated one")), hasCurve),
+    onlyWhen(byDefault(field(trimExponent, 1, 3, "flow and head each go with this power of the diameter: 2 for cuts over 6 %, 3 for slight ones"), 2.0), hasCurve),
+    onlyWhen(flag("viscous correction", true, "after ANSI/HI 9.6.7 over 3 mm²/s, where its parameter B exceeds 1; needs the rated speed"), hasCurve),
+    onlyWhen(byDefault(field(headFactor, 0.05, 1.2, "on the head, for solids in the liquid"), 1.0), hasCurve),
+    onlyWhen(byDefault(field(efficiencyFactor, 0.05, 1.2, "on the efficiency, for solids in the liquid"), 1.0), hasCurve),
     inSight(flag("running", true, "off: it stands still and passes nothing")),
-    onlyWhen(flag("check valve", true, "at its discharge; without it liquid runs back when the network's head is the greater"), curveGiven),
+    onlyWhen(flag("check valve", true, "at its discharge; without it liquid runs back when the network's head is the greater"), hasCurve),
     field(datum, -12000, 9000, "height to which its NPSH is referred; its suction point's if not given"),
     field(driver, 0, 1e9, "power its driver may give at the shaft"),
     field(ownMargin, 0, 100, "NPSH available less NPSH required; the job's if not given"),
@@ -60,9 +107,67 @@ struct CurveRow {
   std::optional<double> efficiency, npsh_m;
 };
 
-/// The curve even while it is released: its efficiency and NPSH still belong to the pump.
-std::vector<CurveRow> rowsOf(const Values& values, const Medium& medium) {
+double parallelUnits(const Values& v, const Medium& m) { return word(v, arrangementKey, arrangements[0]) == arrangements[0] ? getOrFallback(v, fields, unitCount, m)->si() : 1.0; }
+double seriesUnits(const Values& v, const Medium& m) { return word(v, arrangementKey, arrangements[0]) == arrangements[1] ? getOrFallback(v, fields, unitCount, m)->si() : 1.0; }
+
+/// The family of sample curves of this project by specific speed nq [1/min, m³/s, m]: H/H* = h0 − (h0 − 1) q^m and
+/// P/P* = p0 + (1 − p0 − b) q + b q², b = p0 − (h0 − 1) m, so that the best efficiency stands at q = 1. Set to the usual
+/// handbook pictures (Stepanoff 1957, Gülich 2010), about 15 %; linear in ln nq between rows.
+struct Shape {
+  double h0, m, p0;
+};
+Shape shapeAt(double nq) {
+  static constexpr double nqs[] = {10, 20, 30, 40, 60, 80, 100, 150, 200};
+  static constexpr Shape rows[] = {{1.14, 2.2, 0.42}, {1.18, 2.1, 0.48}, {1.24, 2.0, 0.54},  {1.30, 1.9, 0.60}, {1.42, 1.75, 0.74},
+                                   {1.57, 1.6, 0.90}, {1.75, 1.5, 1.05}, {2.25, 1.25, 1.45}, {2.80, 1.1, 1.90}};
+  nq = std::clamp(nq, nqs[0], nqs[8]);
+  std::size_t i = 0;
+  while (i < 7 && nq > nqs[i + 1]) ++i;
+  const double t = std::log(nq / nqs[i]) / std::log(nqs[i + 1] / nqs[i]);
+  const auto mix = [&](double a, double b) { return a + t * (b - a); };
+  return {mix(rows[i].h0, rows[i + 1].h0), mix(rows[i].m, rows[i + 1].m), mix(rows[i].p0, rows[i + 1].p0)};
+}
+
+/// ANSI/HI 9.6.7-2010 (ISO/TR 17766): B = 16.5 ν^0.5 H^0.0625/(Q^0.375 n^0.25), ν in mm²/s, H m per stage, Q m³/h, n 1/min,
+/// of the water's best point. 1 < B < 40: CQ = 2.71^(−0.165 (lg B)^3.15), CH = 1 − (1 − CQ)(Q/Q_best)^0.75, Cη = B^(−0.0547 B^0.69).
+struct Viscous {
+  double b = 0, cq = 1, ceta = 1;
+};
+Viscous viscousFactors(double viscosity_m2s, double best_m3s, double head_m, double speed_perS) {
+  Viscous v;
+  v.b = 16.5 * std::sqrt(viscosity_m2s * 1e6) * std::pow(head_m, 0.0625) / (std::pow(best_m3s * 3600, 0.375) * std::pow(speed_perS * 60, 0.25));
+  if (v.b <= 1) return v;
+  v.cq = std::pow(2.71, -0.165 * std::pow(std::log10(v.b), 3.15));
+  v.ceta = std::pow(v.b, -0.0547 * std::pow(v.b, 0.69));
+  return v;
+}
+
+std::optional<double> bestOf(const std::vector<CurveRow>& rows) {
+  std::optional<double> best, most;
+  for (const CurveRow& r : rows)
+    if (r.efficiency && (!most || *r.efficiency > *most)) most = r.efficiency, best = r.flow_m3s;
+  return best;
+}
+
+/// One unit as its maker has it: the rows given (even while released: its efficiency and NPSH still belong to the pump), or
+/// three of the family through its duty point.
+std::vector<CurveRow> makersRows(const Values& values, const Medium& medium) {
   std::vector<CurveRow> out;
+  if (byPoint(values)) {
+    const auto q = get(values, dutyFlow, medium);
+    const auto h = get(values, dutyHead, medium);
+    if (!q || !h || q->si() <= 0 || h->si() <= 0) return out;
+    const auto n = get(values, ratedSpeed, medium);
+    const Shape shape = shapeAt(n ? n->si() * 60 * std::sqrt(q->si()) / std::pow(h->si(), 0.75) : 30.0);
+    const auto eta = get(values, dutyEfficiency, medium);
+    for (const double share : {0.0, 1.0, 1.4}) {
+      CurveRow r{share * q->si(), h->si() * (shape.h0 - (shape.h0 - 1) * std::pow(share, shape.m)), {}, {}};
+      const double b = shape.p0 - (shape.h0 - 1) * shape.m, power = shape.p0 + (1 - shape.p0 - b) * share + b * share * share;
+      if (eta && share > 0) r.efficiency = std::clamp(eta->si() * share * (r.head_m / h->si()) / power, 0.0, 1.0);
+      out.push_back(r);
+    }
+    return out;
+  }
   const auto* entry = values.entry(curveKey);
   const Rows* rows = entry ? std::get_if<Rows>(&entry->value) : nullptr;
   if (!rows) return out;
@@ -74,6 +179,44 @@ std::vector<CurveRow> rowsOf(const Values& values, const Medium& medium) {
     out.push_back(r);
   }
   return out;
+}
+
+/// Below it a liquid is near enough to the water with which curves are measured.
+constexpr double likeWater_m2s = 3e-6;
+
+std::optional<Viscous> viscousOf(const Values& values, const Setting& setting) {
+  const auto rows = makersRows(values, setting.medium);
+  const auto n = get(values, ratedSpeed, setting.medium), now = get(values, speed, setting.medium);
+  if (!hasCurve(values) || setting.viscosity_m2s < likeWater_m2s || rows.size() < 2 || !n || !flagOf(values, *fieldOf("viscous correction"))) return std::nullopt;
+  const double best = bestOf(rows).value_or(0.6 * rows.back().flow_m3s), s = now ? now->si() / n->si() : 1.0;
+  std::vector<CurvePoint> heads;
+  for (const CurveRow& r : rows)
+    if (heads.empty() || r.flow_m3s > heads.back().x) heads.push_back({r.flow_m3s, r.head_m});
+  if (best <= 0 || heads.size() < 2) return std::nullopt;
+  const double head = MonotoneCurve(heads).at(best).value;
+  if (head <= 0) return std::nullopt;
+  const Viscous v = viscousFactors(setting.viscosity_m2s, best * s, head * s * s, n->si() * s);
+  return v.b > 1 ? std::optional(v) : std::nullopt;
+}
+
+/// What stands in this symbol at the rated speed: trimmed, in this liquid, all units together. Flow is that of all.
+std::vector<CurveRow> rowsOf(const Values& values, const Setting& setting) {
+  const Medium& medium = setting.medium;
+  auto rows = makersRows(values, medium);
+  const auto full = get(values, ratedImpeller, medium), cut = get(values, impeller, medium);
+  const double trim = full && cut ? std::pow(cut->si() / full->si(), getOrFallback(values, fields, trimExponent, medium)->si()) : 1.0;
+  const double best = bestOf(rows).value_or(rows.empty() ? 1.0 : 0.6 * rows.back().flow_m3s);
+  const auto viscous = viscousOf(values, setting);
+  const double onHead = hasCurve(values) ? getOrFallback(values, fields, headFactor, medium)->si() : 1.0,
+               onEfficiency = hasCurve(values) ? getOrFallback(values, fields, efficiencyFactor, medium)->si() : 1.0;
+  const double side = parallelUnits(values, medium), after = seriesUnits(values, medium);
+  for (CurveRow& r : rows) {
+    const double ch = viscous ? 1 - (1 - viscous->cq) * std::pow(r.flow_m3s / best, 0.75) : 1.0;
+    r.flow_m3s *= trim * (viscous ? viscous->cq : 1.0) * side;
+    r.head_m *= trim * ch * onHead * after;
+    if (r.efficiency) *r.efficiency *= (viscous ? viscous->ceta : 1.0) * onEfficiency;
+  }
+  return rows;
 }
 
 double speedRatio(const Values& values, const Medium& medium) {
@@ -133,14 +276,17 @@ class HeadCurve {
 
 class PumpLaw final : public Law {
  public:
-  PumpLaw(HeadCurve curve, double start_m3s, bool checkValve, double speedRatio) : curve_(std::move(curve)), start_(start_m3s), checkValve_(checkValve), ratio_(speedRatio) {}
+  PumpLaw(HeadCurve curve, double start_m3s, bool checkValve, double speedRatio, std::optional<Hold> hold, double most_m3s)
+      : curve_(std::move(curve)), start_(start_m3s), checkValve_(checkValve), ratio_(speedRatio), hold_(hold), most_(most_m3s) {}
   Loss at(double q, double&) const override {
     const CurveValue v = curve_.at(q);
     return {-v.value, std::max(-v.slope, PowerLoss::leastSlope_sm2)};
   }
   std::unique_ptr<const Law> copy() const override { return std::make_unique<PumpLaw>(*this); }
   double startFlow_m3s() const override { return start_; }
-  bool barsBackflow() const override { return checkValve_; }
+  bool barsBackflow() const override { return checkValve_ || hold_; }
+  std::optional<Hold> hold() const override { return hold_; }
+  double flowMost_m3s() const override { return most_; }
   /// By the speed ratio n/n_rated: H = s² H1(q/s), so dH/ds = (2 H − q H')/s.
   std::optional<double> slopeBy(std::string_view attribute, double q) const override {
     if (attribute != "speed") return std::nullopt;
@@ -153,6 +299,37 @@ class PumpLaw final : public Law {
   double start_;
   bool checkValve_;
   double ratio_;
+  std::optional<Hold> hold_;
+  double most_;
+};
+
+/// One head whatever flows, forward only.
+class FixedHeadLaw final : public Law {
+ public:
+  explicit FixedHeadLaw(double head_m) : head_(head_m) {}
+  Loss at(double q, double&) const override { return {-head_ + PowerLoss::leastSlope_sm2 * q, PowerLoss::leastSlope_sm2}; }
+  std::unique_ptr<const Law> copy() const override { return std::make_unique<FixedHeadLaw>(*this); }
+  double startFlow_m3s() const override { return 0.01; }
+  bool barsBackflow() const override { return true; }
+
+ private:
+  double head_;
+};
+
+/// H = P/(ρ g Q), but no more than its greatest head when little flows.
+class FixedPowerLaw final : public Law {
+ public:
+  FixedPowerLaw(double power_w, double weight_nm3, double most_m) : perFlow_(power_w / weight_nm3), most_(most_m) {}
+  Loss at(double q, double&) const override {
+    if (q * most_ <= perFlow_) return {-most_ + PowerLoss::leastSlope_sm2 * q, PowerLoss::leastSlope_sm2};
+    return {-perFlow_ / q + PowerLoss::leastSlope_sm2 * q, std::max(perFlow_ / (q * q), PowerLoss::leastSlope_sm2)};
+  }
+  std::unique_ptr<const Law> copy() const override { return std::make_unique<FixedPowerLaw>(*this); }
+  double startFlow_m3s() const override { return std::max(perFlow_ / std::min(most_, 30.0), 1e-6); }
+  bool barsBackflow() const override { return true; }
+
+ private:
+  double perFlow_, most_;
 };
 
 std::optional<double> bestFlow(const std::vector<CurveRow>& rows, double s) {
@@ -172,29 +349,60 @@ std::optional<double> bestFlow(const std::vector<CurveRow>& rows, double s) {
   return std::clamp((a.x + b.x) / 2 - u / (2 * bend), a.x, c.x) * s;
 }
 
-Prepared prepare(const Values& values, const Setting& setting, std::span<const EndPlace>) {
+std::optional<Problem> curveFault(const Values& values, const Setting& setting) {
+  const auto rows = rowsOf(values, setting);
+  const auto fault = [&](const std::string& what) { return Problem{{"", std::string(curveKey)}, what, {}}; };
+  for (std::size_t i = 0; i + 1 < rows.size(); ++i) {
+    if (rows[i + 1].flow_m3s == rows[i].flow_m3s) return fault(fmt::format("the curve has two heads for one flow in rows {} and {}", i + 1, i + 2));
+    if (rows[i + 1].flow_m3s < rows[i].flow_m3s) return fault(fmt::format("the flows of the curve must rise: row {} does not", i + 2));
+  }
+  if (rows.size() > 1 && rows.back().head_m >= rows.front().head_m) return fault("the head of the curve must fall from its first to its last point");
+  if (rows.size() == 3 && rows[0].flow_m3s == 0.0 && !threePoint(rows))
+    return fault("three points of a curve must fall one after another, and not all at the last: give more points for another shape");
+  for (std::size_t i = 1; i + 1 < rows.size(); ++i)
+    if (!rows[i].npsh_m && std::any_of(rows.begin(), rows.begin() + static_cast<std::ptrdiff_t>(i), [](const CurveRow& r) { return r.npsh_m; }) &&
+        std::any_of(rows.begin() + static_cast<std::ptrdiff_t>(i), rows.end(), [](const CurveRow& r) { return r.npsh_m; }))
+      return fault(fmt::format("the NPSH required has a gap in row {}: give it there, or leave it out at the ends only", i + 1));
+  return std::nullopt;
+}
+
+Prepared prepare(const Values& values, const Setting& setting, std::span<const EndPlace> ends) {
   Prepared prepared;
   prepared.lacks = lacking(values, fields);
-  const auto rows = rowsOf(values, setting.medium);
-  if (!curveFound(values) && prepared.lacks.empty()) {
-    if (rows.size() < 2) prepared.lacks.push_back({std::string(curveKey), "two points of its curve"});
-    for (std::size_t i = 0; i + 1 < rows.size(); ++i) {
-      if (rows[i + 1].flow_m3s <= rows[i].flow_m3s)
-        prepared.problem = Problem{{"", std::string(curveKey)}, fmt::format("the flows of the curve must rise: row {} does not", i + 2), {}};
-    }
-    if (!rows.empty() && rows.back().head_m >= rows.front().head_m && rows.size() > 1)
-      prepared.problem = Problem{{"", std::string(curveKey)}, "the head of the curve must fall from its first to its last point", {}};
+  const auto rows = rowsOf(values, setting);
+  if (hasCurve(values) && prepared.lacks.empty()) {
+    if (rows.size() < 2) prepared.lacks.push_back({std::string(byPoint(values) ? dutyFlow.text : curveKey), byPoint(values) ? "a duty above nothing" : "two points of its curve"});
+    else prepared.problem = curveFault(values, setting);
   }
-  if (values.find(speed.text) && !values.find(ratedSpeed.text) && !curveFound(values)) prepared.lacks.push_back({"rated speed", "a rated speed beside its speed"});
+  if (values.find(speed.text) && !values.find(ratedSpeed.text) && hasCurve(values)) prepared.lacks.push_back({"rated speed", "a rated speed beside its speed"});
+  if (values.find(impeller.text) && !values.find(ratedImpeller.text) && hasCurve(values)) prepared.lacks.push_back({"rated impeller", "a rated impeller beside its impeller"});
+  if (prepared.lacks.empty() && keepsPressure(values) && word(values, keptAtKey, "").empty() && (ends.size() < 2 || !ends[1].height_m))
+    prepared.lacks.push_back({"", "a height at its discharge"});
   if (!prepared.lacks.empty() || prepared.problem) return prepared;
   const bool running = flagOf(values, *fieldOf("running"));
   if (curveFound(values)) {
     prepared.branches.push_back({0, 1, nullptr, running ? get(values, dutyFlow, setting.medium)->si() : 0.0, !running});
     return prepared;
   }
-  const double s = speedRatio(values, setting.medium);
-  const double start = std::max(bestFlow(rows, s).value_or(0.6 * rows.back().flow_m3s * s), 1e-6);
-  prepared.branches.push_back({0, 1, std::make_unique<PumpLaw>(HeadCurve(rows, s), start, flagOf(values, *fieldOf("check valve")), s), std::nullopt, !running});
+  Branch branch{.from = 0, .to = 1, .shut = !running};
+  if (described(values, 3)) {
+    branch.law = std::make_unique<FixedHeadLaw>(get(values, dutyHead, setting.medium)->si() * seriesUnits(values, setting.medium));
+  } else if (byPower(values)) {
+    const double units = getOrFallback(values, fields, unitCount, setting.medium)->si();
+    branch.law = std::make_unique<FixedPowerLaw>(get(values, liquidPower, setting.medium)->si() * units, setting.weight_nm3(),
+                                                 getOrFallback(values, fields, headMost, setting.medium)->si());
+  } else {
+    const double s = speedRatio(values, setting.medium);
+    const double start = std::max(bestFlow(rows, s).value_or(0.6 * rows.back().flow_m3s * s), 1e-6);
+    std::optional<Hold> hold;
+    if (keepsPressure(values)) {
+      branch.holdsAt = word(values, keptAtKey, "");
+      hold = Hold{false, (branch.holdsAt.empty() ? *ends[1].height_m : 0.0) + get(values, keptPressure, setting.medium)->si() / setting.weight_nm3()};
+    }
+    const double most = keepsFlow(values) ? get(values, keptFlow, setting.medium)->si() : std::numeric_limits<double>::infinity();
+    branch.law = std::make_unique<PumpLaw>(HeadCurve(rows, s), start, flagOf(values, *fieldOf("check valve")), s, hold, most);
+  }
+  prepared.branches.push_back(std::move(branch));
   return prepared;
 }
 
@@ -203,16 +411,40 @@ std::optional<double> head(const Reading& r) {
   return drop ? std::optional(-*drop) : std::nullopt;
 }
 
+double ratioNow(const Reading& r);
 std::optional<double> onCurve(const Reading& r, std::optional<double> CurveRow::*column, bool squared, double flow) {
   std::vector<CurvePoint> points;
-  for (const CurveRow& row : rowsOf(*r.values, r.setting->medium))
+  for (const CurveRow& row : rowsOf(*r.values, *r.setting))
     if (row.*column) points.push_back({row.flow_m3s, *(row.*column)});
   if (points.size() < 2) return std::nullopt;
-  const double s = speedRatio(*r.values, r.setting->medium);
+  const double s = ratioNow(r);
   if (!squared && points.front().x > 0) points.insert(points.begin(), CurvePoint{0, 0});  // no flow, no useful power
   return MonotoneCurve(points).at(flow / s).value * (squared ? s * s : 1.0);
 }
 bool running(const Reading& r) { return flagOf(*r.values, *fieldOf("running")); }
+
+/// Speed over rated speed: as given, or where it keeps something the one at which its curve has the flow and head found.
+double ratioNow(const Reading& r) {
+  const double most = speedRatio(*r.values, r.setting->medium);
+  if (!keepsSomething(*r.values) || r.branches.empty() || r.branches[0].state != BranchState::acting) return most;
+  const auto q = outcome::flow(r), h = head(r);
+  const auto rows = rowsOf(*r.values, *r.setting);
+  if (!q || !h || rows.size() < 2) return most;
+  double low = 1e-3 * most, high = most;
+  for (int step = 0; step < 100; ++step) {
+    const double s = (low + high) / 2;
+    (HeadCurve(rows, s).at(*q).value < *h ? low : high) = s;
+  }
+  return (low + high) / 2;
+}
+std::optional<double> runningSpeed(const Reading& r) {
+  const auto rated = get(*r.values, ratedSpeed, r.setting->medium);
+  return rated && hasCurve(*r.values) && running(r) ? std::optional(rated->si() * ratioNow(r)) : std::nullopt;
+}
+std::optional<double> viscousParameter(const Reading& r) {
+  const auto v = viscousOf(*r.values, *r.setting);
+  return v ? std::optional(v->b) : std::nullopt;
+}
 
 std::optional<double> efficiency(const Reading& r) {
   const auto q = outcome::flow(r);
@@ -245,7 +477,7 @@ std::optional<double> npshMargin(const Reading& r) {
 std::optional<double> ofBest(const Reading& r) {
   const auto q = outcome::flow(r);
   if (!q || !running(r)) return std::nullopt;
-  const auto best = bestFlow(rowsOf(*r.values, r.setting->medium), speedRatio(*r.values, r.setting->medium));
+  const auto best = bestFlow(rowsOf(*r.values, *r.setting), ratioNow(r));
   return best && *best > 0 ? std::optional(*q / *best) : std::nullopt;
 }
 
@@ -258,6 +490,8 @@ const Outcome outcomes[] = {
     {"NPSH required", Measure::headDrop, npshRequired},
     {"NPSH margin", Measure::headDrop, npshMargin},
     {"share of best flow", Measure::ratio, ofBest},
+    {"running speed", Measure::rotation, runningSpeed},
+    {"viscous parameter B", Measure::number, viscousParameter},
     {"suction pressure", Measure::gaugePressure, outcome::pressureBefore},
     {"discharge pressure", Measure::gaugePressure, outcome::pressureAfter},
 };
@@ -276,7 +510,7 @@ std::string story(const Reading& r, const UnitSet& units) {
   std::string text = curveFound(*r.values)
                          ? fmt::format("Needs a head of {} for its duty of {}", withUnit(*h, Measure::headDrop, units), withUnit(*q, Measure::volumeFlow, units, 3))
                          : fmt::format("Lifts {} by {}", withUnit(*q, Measure::volumeFlow, units, 3), withUnit(*h, Measure::headDrop, units));
-  if (const auto n = get(*r.values, speed, r.setting->medium)) text += fmt::format(" at {}", withUnit(n->si(), Measure::rotation, units));
+  if (const auto n = runningSpeed(r); n && (r.values->find(speed.text) || keepsSomething(*r.values))) text += fmt::format(" at {}", withUnit(*n, Measure::rotation, units));
   if (const auto share = ofBest(r)) text += fmt::format(", {} % of its best flow", digits(*share * 100, 3));
   text += ".";
   if (const auto margin = npshMargin(r))
@@ -287,9 +521,29 @@ std::string story(const Reading& r, const UnitSet& units) {
 
 void check(const Reading& r, const UnitSet& units, std::vector<Check>& checks) {
   if (!running(r)) return;
+  if (keepsSomething(*r.values) && !r.branches.empty() && r.branches[0].flow_m3s) {
+    const auto n = runningSpeed(r);
+    const auto least = get(*r.values, leastSpeed, r.setting->medium);
+    if (n && least && r.branches[0].state == BranchState::acting) {
+      Check c{.label = "Speed", .measure = Measure::rotation, .value = *n, .least = least->si(), .severity = Severity::paper};
+      if (c.broken())
+        c.what = fmt::format("{} would have to run at {}, and cannot run slower than {}", r.name, withUnit(*n, Measure::rotation, units),
+                             withUnit(least->si(), Measure::rotation, units));
+      checks.push_back(std::move(c));
+    }
+    if (r.branches[0].state == BranchState::open && *r.branches[0].flow_m3s > 1e-9) {
+      const bool pressure = keepsPressure(*r.values);
+      checks.push_back({.label = "Kept",
+                        .measure = Measure::number,
+                        .value = 0,
+                        .least = 1,
+                        .severity = Severity::near,
+                        .what = fmt::format("{} runs at its full speed and cannot reach the {} it is to keep", r.name, pressure ? "pressure" : "flow")});
+    }
+  }
   const auto q = outcome::flow(r);
-  const auto rows = rowsOf(*r.values, r.setting->medium);
-  const double s = speedRatio(*r.values, r.setting->medium);
+  const auto rows = rowsOf(*r.values, *r.setting);
+  const double s = ratioNow(r);
   if (curveGiven(*r.values) && q && !rows.empty()) {
     if (shutIn(r)) {
       checks.push_back(
@@ -362,8 +616,8 @@ std::optional<Working> working(const Reading& r, std::string_view outcomeKey) {
   const double g = set.medium.gravity_ms2, rho = set.medium.density_kgm3;
   if (outcomeKey == "head" && q && r.branches[0].headFrom_m && r.branches[0].headTo_m) {
     Working w{.title = fmt::format("Head of {}", r.name)};
-    const double s = speedRatio(*r.values, set.medium);
-    const auto rows = rowsOf(*r.values, set.medium);
+    const double s = ratioNow(r);
+    const auto rows = rowsOf(*r.values, set);
     if (const auto three = threePoint(rows); three && curveGiven(*r.values) && !shutIn(r) && *q > 0) {
       w.lines.push_back(
           {"b", "ln((H₀−H₂)/(H₀−H₁))/ln(Q₂/Q₁)",
@@ -404,9 +658,9 @@ std::string stateWord(const Reading& r) {
 
 std::vector<FigureCurve> figure(const Reading& r) {
   std::vector<FigureCurve> curves;
-  const auto rows = rowsOf(*r.values, r.setting->medium);
+  const auto rows = rowsOf(*r.values, *r.setting);
   if (rows.size() < 2) return curves;
-  const double s = speedRatio(*r.values, r.setting->medium);
+  const double s = ratioNow(r);
   const HeadCurve headCurve(rows, s);
   FigureCurve h{"head", Measure::headDrop, {}}, n{"NPSH required", Measure::headDrop, {}}, e{"efficiency", Measure::ratio, {}};
   for (int i = 0; i <= 40; ++i) {

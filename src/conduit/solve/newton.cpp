@@ -437,12 +437,15 @@ Newton::End Newton::run(Iterate& x, Mode mode, std::stop_token stop, double enou
   balanced_ = false;
   double best = std::numeric_limits<double>::infinity();
   int sinceBest = 0;
+  ++runs_;
+  double taken = 0.0;
   std::vector<double> direction(s_.links.size()), before(s_.links.size());
   for (int round = 0; round < 200; ++round) {
     if (stop.stop_requested()) return End::stopped;
     // Converged: as far as the tolerance and, as Newton doubles its digits in each step, once more to the floor if the
     // last step still gained.
     const Residuals r = residuals(x);
+    if (record_) record_->push_back({runs_, round, r.head_m, r.massShare, taken, mode == Mode::exact});
     const double floor = std::max(1e-10, r.headTolerance_m * 1e-6);
     const bool good = r.head_m <= r.headTolerance_m && r.massShare <= massTolerance;
     if (good && (r.head_m <= floor || sinceBest > 0)) return End::converged;
@@ -492,6 +495,7 @@ Newton::End Newton::run(Iterate& x, Mode mode, std::stop_token stop, double enou
     if (t == 1.0)
       for (const ActingGroup& g : acting_)
         if (g.node >= 0) x.head_m[u(g.node)] = s_.links[g.links[0]].held_m;
+    taken = t;
     balanced_ = balanced_ || t == 1.0;
   }
   return End::stalled;

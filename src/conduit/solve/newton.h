@@ -4,6 +4,7 @@
 #include <stop_token>
 
 #include "solve/factor.h"
+#include "solve/solution.h"
 #include "solve/system.h"
 
 namespace conduit {
@@ -80,6 +81,8 @@ class Newton {
   [[nodiscard]] std::size_t factorEntries() const { return factor_.entries(); }
   [[nodiscard]] const std::vector<char>& hanging() const { return hanging_; }
   [[nodiscard]] StageTimes& times() { return times_; }
+  /// Every step from now on is put down there; null: none.
+  void keepRecord(std::vector<StepRecord>* into) { record_ = into; }
 
  private:
   /// Links whose law is replaced by one relation; their flow has an unknown of its own, bordering the definite matrix.
@@ -110,7 +113,8 @@ class Newton {
   const System& s_;
   std::vector<Slim> slim_;
   Factor factor_;
-  int iterations_ = 0;
+  int iterations_ = 0, runs_ = 0;
+  std::vector<StepRecord>* record_ = nullptr;
   bool frozen_ = false;  // the flows of acting devices are kept
   bool anyPinned_ = false;
   bool pockets_ = false;   // some nodes hang on no head, whatever the states

@@ -159,6 +159,7 @@ Released::Trial Released::attempt(const std::vector<Unknown>& unknowns, const Tr
   if (t.problems.empty()) t.problems = determinacy(*t.network, s, options_.units);
   if (!t.problems.empty()) return t;
   t.newton = std::make_unique<Newton>(s);
+  if (options_.record) t.newton->keepRecord(&steps_);
   t.x = t.newton->coldStart();
   if (near && near->good && near->x.flow_m3s.size() == s.links.size() && near->system->freeCount == s.freeCount) {
     t.x.flow_m3s = near->x.flow_m3s;
@@ -501,6 +502,7 @@ void Released::run(Solution& out) {
     if (met || (t.good && (!first.good || t.worst() < first.worst()))) first = std::move(t), unknowns = other;
   }
   sum.iterations = iterations_;
+  out.steps = steps_;
   if (options_.stop.stop_requested()) {
     sum.verdict = Verdict::stopped;
     return;
@@ -550,6 +552,7 @@ void Released::run(Solution& out) {
   Summary kept = std::move(sum);
   const auto widest = out.widestBore_m;
   out = std::move(first.solution);
+  out.steps = std::move(steps_);
   const Summary filledIn = std::move(out.summary);
   sum = std::move(kept);
   sum.inflow_m3s = filledIn.inflow_m3s, sum.outflow_m3s = filledIn.outflow_m3s, sum.shares = filledIn.shares;

@@ -47,6 +47,7 @@ class Released {
   GivenInstead instead_;
   std::vector<Local> local_;
   std::vector<Problem> singular_;
+  std::vector<StepRecord> steps_;
   int iterations_ = 0;
 };
 

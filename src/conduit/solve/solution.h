@@ -50,6 +50,14 @@ struct Summary {
   [[nodiscard]] std::string full() const;
 };
 
+/// One step of the solver, for the record.
+struct StepRecord {
+  int run = 0, step = 0;  // which set of states (or trial), which step in it
+  double head_m = 0.0, massShare = 0.0;
+  double share = 1.0;  // of the step that was taken
+  bool exact = false;  // shut devices taken out
+};
+
 /// A released field that was found, SI.
 struct FoundField {
   Id element = noId;
@@ -79,6 +87,7 @@ class Solution {
   std::vector<double> vesselHead_m;
   std::vector<double> widestBore_m;
   std::vector<FoundField> found;  // by element
+  std::vector<StepRecord> steps;  // when a record was asked for
   /// What was found for a released field.
   [[nodiscard]] std::optional<double> foundFor(Id element, std::string_view field) const;
 };

@@ -98,6 +98,7 @@ Solution solve(const Network& network, const Stock* stock, const SolveOptions& o
     return out;
   }
   Newton newton(s);
+  if (options.record) newton.keepRecord(&out.steps);
   Iterate x = newton.coldStart();
   sum.warm = options.startFrom != nullptr;
   if (sum.warm) warm(x, s, *options.startFrom);

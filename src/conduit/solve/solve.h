@@ -14,6 +14,7 @@ struct SolveOptions {
   const Solution* startFrom = nullptr;  // an earlier answer of a network like this one; null: cold
   UnitSet units = UnitSet::siWater();   // for the words of problems
   std::stop_token stop;
+  bool record = false;  // keep every step
 };
 
 [[nodiscard]] Solution solve(const Network& network, const Stock* stock, const SolveOptions& options = {});
