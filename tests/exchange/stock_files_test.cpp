@@ -69,9 +69,9 @@ TEST(StockFiles, badRowsAreNamedByLineAndColumnAndLeftOut) {
 TEST(StockFiles, anOwnFolderIsWrittenAndReadAgain) {
   const fs::path folder = fs::temp_directory_path() / ("stock_test_" + std::to_string(::getpid()));
   Stock own;
-  const std::string cells[] = {"long-bend", "bend of the yard, \"R 5\"", "", "9", "measured"};
+  const std::string cells[] = {"long-bend", "bend of the yard, \"R 5\"", "", "9", "", "", "", "", "measured"};
   EXPECT_FALSE(putStockRow(own, "fittings.csv", cells, Origin::own)) << "a quote has no place in a cell";
-  const std::string good[] = {"long-bend", "bend of the yard, R 5", "", "9", "measured"};
+  const std::string good[] = {"long-bend", "bend of the yard, R 5", "", "9", "", "", "", "", "measured"};
   ASSERT_TRUE(putStockRow(own, "fittings.csv", good, Origin::own));
   ASSERT_TRUE(writeOwnStock(own, folder));
   std::vector<Problem> problems;
@@ -88,7 +88,7 @@ TEST(StockFiles, anOwnFolderIsWrittenAndReadAgain) {
 // The engineer's own size and fitting travel inside the file, and the model means the same where they are not on the shelf.
 TEST(StockFiles, whatAModelUsesTravelsWithIt) {
   Stock own;
-  const std::string size[] = {"Yard", "100", "A", "steel", "108", "4", "100", "10.3", "16", "25.5", "own"}, bend[] = {"long-bend", "", "", "9", "own"};
+  const std::string size[] = {"Yard", "100", "A", "steel", "108", "4", "100", "10.3", "16", "25.5", "own"}, bend[] = {"long-bend", "", "", "9", "", "", "", "", "own"};
   ASSERT_TRUE(putStockRow(own, "pipes.csv", size, Origin::own));
   ASSERT_TRUE(putStockRow(own, "fittings.csv", bend, Origin::own));
   const Stock both = laidOver(shippedStock(), own);

@@ -87,18 +87,21 @@ const ListOf<PipeSize> pipes{
      figure("bore_mm", &PipeSize::bore_m, mm, 0.1, 20000), figure("kg_per_m", &PipeSize::mass_kgm, 1.0, 0, 1e5), figure("rating_bar", &PipeSize::rating_pa, bar, 0, 1e5),
      figure("cost_per_m", &PipeSize::costPerMetre, 1.0, 0, 1e9), words("source", &PipeSize::source, false)},
     [](const PipeSize& p) { return p.bore_m < p.outside_m ? std::string() : std::string("the bore is not smaller than the outside"); }};
-const ListOf<Fitting> fittings{"fittings.csv",
-                               "Fittings",
-                               &Stock::fittings,
-                               {words("word", &Fitting::word, true), words("description", &Fitting::description, false), figure("k", &Fitting::k, 1.0, 0, 1e6),
-                                figure("bores_long", &Fitting::boresLong, 1.0, 0, 1e6), words("source", &Fitting::source, false)},
-                               [](const Fitting& f) {
-                                 if (f.k.has_value() == f.boresLong.has_value()) return std::string("a fitting has a k or a length in bores, one of them");
-                                 const bool plain = std::all_of(f.word.begin(), f.word.end(), [](char c) { return std::isalnum(static_cast<unsigned char>(c)) || c == '-'; });
-                                 if (!plain || std::isdigit(static_cast<unsigned char>(f.word[0])))
-                                   return std::string("a fitting's word has letters, digits and dashes and begins with a letter");
-                                 return std::string();
-                               }};
+const ListOf<Fitting> fittings{
+    "fittings.csv",
+    "Fittings",
+    &Stock::fittings,
+    {words("word", &Fitting::word, true), words("description", &Fitting::description, false), figure("k", &Fitting::k, 1.0, 0, 1e6),
+     figure("bores_long", &Fitting::boresLong, 1.0, 0, 1e6), figure("k1", &Fitting::k1, 1.0, 0, 1e6), figure("k_infinite", &Fitting::kInfinite, 1.0, 0, 1e6),
+     figure("ki", &Fitting::ki, 1.0, 0, 1e6), figure("kd_mm03", &Fitting::kd, 1.0, 0, 1e4), words("source", &Fitting::source, false)},
+    [](const Fitting& f) {
+      if (f.k.has_value() + f.boresLong.has_value() + f.kInfinite.has_value() + f.ki.has_value() != 1)
+        return std::string("a fitting has a k or a length in bores, or k1 with k_infinite or ki: one of them");
+      if ((f.kInfinite || f.ki) != f.k1.has_value() || f.ki.has_value() != f.kd.has_value()) return std::string("k1 belongs to k_infinite or to ki, and ki to kd_mm03");
+      const bool plain = std::all_of(f.word.begin(), f.word.end(), [](char c) { return std::isalnum(static_cast<unsigned char>(c)) || c == '-'; });
+      if (!plain || std::isdigit(static_cast<unsigned char>(f.word[0]))) return std::string("a fitting's word has letters, digits and dashes and begins with a letter");
+      return std::string();
+    }};
 std::string rising(double low, double typical, double high) { return low <= typical && typical <= high ? std::string() : std::string("low, typical and high do not rise"); }
 const ListOf<RoughnessEntry> roughnesses{
     "roughness.csv",

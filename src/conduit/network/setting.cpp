@@ -79,6 +79,7 @@ Result<Setting> settingOf(const Network& network, const Stock* stock) {
     }
   }
   s.hazenWilliams = word("friction law") == "Hazen-Williams";
+  s.manning = word("friction law") == "Manning";
   s.hazenWilliamsLaw = {*value("Hazen-Williams coefficient"), *value("Hazen-Williams flow exponent"), *value("Hazen-Williams bore exponent")};
   s.limits.velocityMost_ms = value("velocity at most");  // those that have a default
   s.limits.npshMargin_m = value("NPSH margin at least");
@@ -125,6 +126,18 @@ std::vector<EndPlace> endPlaces(const Network& network, const Element& element, 
     const Element& point = network.at(end);
     if (const Given* z = point.values.get<Given>("height")) place.height_m = resolve(*z, Measure::height, setting.medium);
     if (end < widest.size() && widest[end] > 0) place.bore_m = widest[end];
+    if (const auto* how = point.values.get<std::string>("change of bore"); how && *how != "not counted" && element.part->geometry) {
+      // The other pipe, where there is just one and nothing else.
+      const auto there = network.elementsAt(end);
+      Values scratch;
+      if (there.size() == 2)
+        for (const Id id : there)
+          if (const Element& other = network.at(id); &other != &element && other.part->geometry)
+            if (const auto bore = other.part->geometry(valuesOf(other, setting.stock, scratch), setting).bore_m) {
+              const Given* angle = point.values.get<Given>("cone angle");
+              place.change = EndPlace::Change{*bore, *how == "sudden" ? 180.0 : angle ? angle->value : 30.0};
+            }
+    }
     places.push_back(place);
   }
   return places;

@@ -7,7 +7,7 @@ namespace {
 
 constexpr std::string_view liquids[] = {"water", "stock liquid", "own liquid"};
 constexpr std::string_view drawings[] = {"to scale", "not to scale"};
-constexpr std::string_view frictionLaws[] = {"Darcy-Weisbach", "Hazen-Williams"};
+constexpr std::string_view frictionLaws[] = {"Darcy-Weisbach", "Hazen-Williams", "Manning"};
 bool ownLiquid(const Values& v) {
   const auto* word = v.get<std::string>("liquid");
   return word && *word == "own liquid";
@@ -44,7 +44,7 @@ const Field fields[] = {
     onlyWhen(field(Key<AbsolutePressure>{"critical pressure"}, 1e5, 1e9, "absolute; choking of valves needs it, else it is taken as far above"), ownLiquid),
     onlyWhen(field(Key<Number>{"molar mass"}, 1, 10000, "of a liquid other than water, kg/kmol; flows in moles need it"), notWater),
     byDefault(field(Key<Height>{"altitude"}, -500, 11000, "of the site above the sea; sets the pressure of the air"), 0.0),
-    choice("friction law", frictionLaws, "Darcy-Weisbach with Colebrook-White, or Hazen-Williams"),
+    choice("friction law", frictionLaws, "Darcy-Weisbach with Colebrook-White, Hazen-Williams, or Manning"),
     onlyWhen(byDefault(field(Key<Number>{"Hazen-Williams coefficient"}, 10, 11, "of h = c L Q^n / (C^n D^m) in SI"), 10.67), hazenWilliams),
     onlyWhen(byDefault(field(Key<Number>{"Hazen-Williams flow exponent"}, 1.8, 2, "n of that law"), 1.852), hazenWilliams),
     onlyWhen(byDefault(field(Key<Number>{"Hazen-Williams bore exponent"}, 4.8, 5, "m of that law"), 4.8704), hazenWilliams),

@@ -33,7 +33,7 @@ struct Setting {
   double vapour_pa = 2339.0;
   std::optional<double> critical_pa;  // where it is known
   std::string liquid;                 // "water at 10 °C"
-  bool hazenWilliams = false;
+  bool hazenWilliams = false, manning = false;
   friction::HazenWilliams hazenWilliamsLaw;
   Limits limits;                                        // of the job
   std::map<std::string, Limits, std::less<>> services;  // by name; what a service does not say is the job's
@@ -47,6 +47,12 @@ struct Setting {
 struct EndPlace {
   std::optional<double> height_m;
   std::optional<double> bore_m;  // of the widest pipe that meets there
+  /// Where just two pipes meet and the point says how their bores change into one another.
+  struct Change {
+    double other_m = 0.0;      // bore of the other pipe
+    double angle_deg = 180.0;  // full angle of the cone; 180: sudden
+  };
+  std::optional<Change> change{};
 };
 
 struct Lack {

@@ -5,6 +5,8 @@
 #include <algorithm>
 #include <cmath>
 
+#include "friction/section.h"
+#include "loss/fitting_k.h"
 #include "parts/take_off.h"
 #include "quantity/format.h"
 
@@ -14,7 +16,18 @@ namespace {
 constexpr Key<Length> length{"length"};
 constexpr Key<Bore> bore{"bore"};
 constexpr Key<Roughness> roughness{"roughness"};
-constexpr Key<Number> hazenC{"C"}, extraK{"K"};
+constexpr Key<Number> hazenC{"C"}, manningN{"n"}, extraK{"K"};
+constexpr Key<Length> sectionWidth{"section width"}, sectionHeight{"section height"};
+constexpr Key<Bore> innerPipe{"inner pipe"};
+constexpr std::string_view sections[] = {"round", "rectangular", "annular"};
+constexpr std::string_view sectionKey = "section";
+bool isSection(const Values& v, std::size_t which) {
+  const auto* word = v.get<std::string>(sectionKey);
+  return word ? *word == sections[which] : which == 0;
+}
+bool rectangular(const Values& v) { return isSection(v, 1); }
+bool annular(const Values& v) { return isSection(v, 2); }
+bool piped(const Values& v) { return !rectangular(v); }
 constexpr Key<GaugePressure> rating{"rating"};
 constexpr std::string_view takeOffKey = "take-off", sizeKey = "size";
 
@@ -24,10 +37,15 @@ bool noTakeOff(const Values& v) {
 }
 const Field fields[] = {
     releasable(field(length, 0, 1e7, "along the pipe; the take-off gives it when there is one")),
-    releasable(inSight(field(bore, 1e-4, 20, "inside diameter"))),
-    text(sizeKey, "a size of the stock in place of the bore: \"ASME B36.10M 4 40\""),
+    onlyWhen(releasable(inSight(field(bore, 1e-4, 20, "inside diameter"))), piped),
+    onlyWhen(text(sizeKey, "a size of the stock in place of the bore: \"ASME B36.10M 4 40\""), piped),
+    choice(sectionKey, sections, "of the inside; other than round by its hydraulic diameter"),
+    onlyWhen(releasable(need(field(sectionWidth, 1e-4, 50, "of a rectangular duct, inside"))), rectangular),
+    onlyWhen(releasable(need(field(sectionHeight, 1e-4, 50, "of a rectangular duct, inside"))), rectangular),
+    onlyWhen(need(field(innerPipe, 1e-4, 20, "outside diameter of the pipe within")), annular),
     releasable(inSight(field(roughness, 0, 0.1, "of the wall, for Darcy-Weisbach"))),
     releasable(field(hazenC, 10, 200, "for Hazen-Williams")),
+    releasable(field(manningN, 0.005, 0.2, "for Manning")),
     Field{.key = takeOffKey, .kind = FieldKind::takeOff, .help = "pieces and fittings in their order: 12.4 elbow 3.1 up gate"},
     releasable(byDefault(field(extraK, 0, 1e7, "sum of further losses, on v²/2g in the bore"), 0.0)),
     field(rating, 0, 1e9, "greatest gauge pressure the pipe may carry"),
@@ -40,15 +58,32 @@ const Field fields[] = {
 
 /// Everything the loss needs, SI.
 struct Line {
-  double length_m = 0, bore_m = 0, roughness_m = 0, c = 0, k = 0;
-  double added_m = 0;  // of length_m: equivalent lengths and allowance
+  double length_m = 0, bore_m = 0, roughness_m = 0, c = 0, n = 0, k = 0;
+  double added_m = 0;                  // of length_m: equivalent lengths and allowance
+  friction::Section section;           // bore_m is its hydraulic diameter
+  double perRe = 0;                    // what fittings lose besides their K, as a K of this over Re
+  double forwardK = 0, backwardK = 0;  // changes of bore at its ends, by the direction of the flow
 };
 
+std::optional<friction::Section> sectionOf(const Values& values, const Setting& setting) {
+  if (rectangular(values)) {
+    const auto w = get(values, sectionWidth, setting.medium), h = get(values, sectionHeight, setting.medium);
+    return w && h ? std::optional(friction::rectangle(w->si(), h->si())) : std::nullopt;
+  }
+  std::optional<double> d;
+  if (const auto own = get(values, bore, setting.medium)) d = own->si();
+  else if (const auto* name = values.get<std::string>(sizeKey); name && setting.stock)
+    if (const PipeSize* size = setting.stock->pipe(*name)) d = size->bore_m;
+  if (!d) return std::nullopt;
+  if (!annular(values)) return friction::roundSection(*d);
+  const auto inner = get(values, innerPipe, setting.medium);
+  return inner && inner->si() < *d ? std::optional(friction::annulus(*d, inner->si())) : std::nullopt;
+}
+
+/// The bore, or the hydraulic diameter of a section that is not round.
 std::optional<double> boreOf(const Values& values, const Setting& setting) {
-  if (const auto d = get(values, bore, setting.medium)) return d->si();
-  if (const auto* name = values.get<std::string>(sizeKey); name && setting.stock)
-    if (const PipeSize* size = setting.stock->pipe(*name)) return size->bore_m;
-  return std::nullopt;
+  const auto section = sectionOf(values, setting);
+  return section ? std::optional(section->hydraulic_m) : std::nullopt;
 }
 
 std::optional<TakeOff> takeOffOf(const Values& values, const Setting& setting) {
@@ -58,13 +93,23 @@ std::optional<TakeOff> takeOffOf(const Values& values, const Setting& setting) {
   return parsed ? std::optional(*parsed) : std::nullopt;
 }
 
-std::optional<Line> lineOf(const Values& values, const Setting& setting) {
-  const auto d = boreOf(values, setting);
-  if (!d) return std::nullopt;
-  Line line{.bore_m = *d};
+std::optional<Line> lineOf(const Values& values, const Setting& setting, std::span<const EndPlace> ends) {
+  const auto section = sectionOf(values, setting);
+  if (!section) return std::nullopt;
+  const std::optional<double> d = section->hydraulic_m;
+  Line line{.bore_m = *d, .section = *section};
+  // A change of bore is counted with the narrower pipe, on its velocity.
+  for (std::size_t i = 0; i < ends.size() && i < 2; ++i) {
+    if (!ends[i].change || ends[i].change->other_m <= *d * (1 + 1e-9)) continue;
+    const double beta = *d / ends[i].change->other_m, angle = ends[i].change->angle_deg;
+    const double wider = angle >= 180 ? fittingk::suddenWidening(beta) : fittingk::coneWidening(beta, angle);
+    const double narrower = angle >= 180 ? fittingk::suddenNarrowing(beta) : fittingk::coneNarrowing(beta, angle);
+    line.forwardK += i == 0 ? narrower : wider;
+    line.backwardK += i == 0 ? wider : narrower;
+  }
   line.k = get(values, extraK, setting.medium).value_or(Number()).si();
   const auto takeOff = takeOffOf(values, setting);
-  if (takeOff) line.k += takeOff->k(*d);
+  if (takeOff) line.k += takeOff->k(*d), line.perRe = takeOff->perReynolds();
   if (const auto l = get(values, length, setting.medium)) line.length_m = l->si();
   else if (takeOff) line.length_m = takeOff->length_m();
   else return std::nullopt;
@@ -74,89 +119,123 @@ std::optional<Line> lineOf(const Values& values, const Setting& setting) {
   }
   line.roughness_m = get(values, roughness, setting.medium).value_or(Roughness()).si();
   line.c = get(values, hazenC, setting.medium).value_or(Number()).si();
+  line.n = get(values, manningN, setting.medium).value_or(Number()).si();
   return line;
 }
+
+/// What fittings and changes of bore lose: (K + k₁/Re) v²/2g, K by the direction of the flow.
+class LocalLoss {
+ public:
+  LocalLoss(const Line& line, double viscosity_m2s, double gravity_ms2)
+      : forward_((line.k + line.forwardK) * factor(line, gravity_ms2), 2.0),
+        backward_((line.k + line.backwardK) * factor(line, gravity_ms2), 2.0),
+        linear_(line.perRe * factor(line, gravity_ms2) * line.section.area_m2 * viscosity_m2s / line.bore_m) {}
+  [[nodiscard]] static double factor(const Line& line, double gravity_ms2) { return 1.0 / (2 * gravity_ms2 * line.section.area_m2 * line.section.area_m2); }
+  [[nodiscard]] Loss at(double q) const {
+    Loss loss = (q < 0 ? backward_ : forward_).at(q);
+    loss.drop_m += linear_ * q, loss.slope_sm2 += linear_;
+    return loss;
+  }
+  [[nodiscard]] bool none() const { return forward_.r == 0.0 && backward_.r == 0.0 && linear_ == 0.0; }
+  /// One K both ways and nothing by Reynolds number, as for most pipes: it may join the friction in one formula.
+  [[nodiscard]] bool plain() const { return forward_.r == backward_.r && linear_ == 0.0; }
+
+ private:
+  PowerLoss forward_, backward_;
+  double linear_;  // m/(m3/s): K = k1/Re has a loss in proportion to the flow
+};
 
 /// Darcy–Weisbach: h = (f L/D + ΣK) v²/2g with the friction factor of friction.h; slope exact.
 class DarcyLaw final : public Law {
  public:
   DarcyLaw(const Line& line, double viscosity_m2s, double gravity_ms2)
-      : perFlow2_(velocityHeadFactor(line.bore_m, gravity_ms2)),
+      : perFlow2_(LocalLoss::factor(line, gravity_ms2)),
         bores_(line.length_m / line.bore_m),
-        k_(line.k),
-        reynoldsPerFlow_(4.0 / (pi * line.bore_m * viscosity_m2s)),
+        k_(line.k + line.forwardK),
+        reynoldsPerFlow_(line.section.phi * line.bore_m / (line.section.area_m2 * viscosity_m2s)),
         relative_(line.roughness_m / line.bore_m),
-        start_(pi / 4 * line.bore_m * line.bore_m),
+        start_(line.section.area_m2),
         laminarSlope_(64.0 / reynoldsPerFlow_ * bores_ * perFlow2_),
-        kLoss_(line.k * perFlow2_, 2.0) {}
+        bore_(line.bore_m),
+        local_(line, viscosity_m2s, gravity_ms2),
+        plain_(local_.plain()) {}
 
   Loss at(double q, double& memory) const override {
     const double size = std::abs(q), re = reynoldsPerFlow_ * size;
     if (re <= friction::laminarEnd_re) {  // linear friction, no division by the flow
-      const Loss local = kLoss_.at(q);
+      const Loss local = local_.at(q);
       return {laminarSlope_ * q + local.drop_m, laminarSlope_ + local.slope_sm2};
     }
     const friction::Factor f = friction::factor(re, relative_, memory);
-    const double whole = f.f * bores_ + k_;
-    return {whole * perFlow2_ * q * size, std::max((2 * whole + f.f * bores_ * f.logSlope) * perFlow2_ * size, PowerLoss::leastSlope_sm2)};
+    if (plain_) {
+      const double whole = f.f * bores_ + k_;
+      return {whole * perFlow2_ * q * size, std::max((2 * whole + f.f * bores_ * f.logSlope) * perFlow2_ * size, PowerLoss::leastSlope_sm2)};
+    }
+    const Loss local = local_.at(q);
+    const double line = f.f * bores_;
+    return {line * perFlow2_ * q * size + local.drop_m, line * (2 + f.logSlope) * perFlow2_ * size + local.slope_sm2};
   }
   std::unique_ptr<const Law> copy() const override { return std::make_unique<DarcyLaw>(*this); }
   double startFlow_m3s() const override { return start_; }  // 1 m/s
-  bool lossless() const override { return bores_ == 0.0 && k_ == 0.0; }
+  bool lossless() const override { return bores_ == 0.0 && local_.none(); }
   std::optional<double> slopeBy(std::string_view attribute, double q) const override {
     double memory = 0;
     const double size = std::abs(q), re = reynoldsPerFlow_ * size;
     if (attribute == "K") return perFlow2_ * q * size;
     if (re <= 0) return 0.0;
-    const friction::Factor f = friction::factor(re, relative_, memory);
-    if (attribute == "length") {
-      const double d = std::sqrt(start_ * 4 / pi);
-      return f.f / d * perFlow2_ * q * size;
-    }
+    if (attribute == "length") return friction::factor(re, relative_, memory).f / bore_ * perFlow2_ * q * size;
     return std::nullopt;
   }
 
  private:
-  double perFlow2_, bores_, k_, reynoldsPerFlow_, relative_, start_, laminarSlope_;
-  PowerLoss kLoss_;
+  double perFlow2_, bores_, k_, reynoldsPerFlow_, relative_, start_, laminarSlope_, bore_;
+  LocalLoss local_;
+  bool plain_;
 };
 
-/// Hazen–Williams for the straight pipe, K for the fittings.
-class HazenWilliamsLaw final : public Law {
+/// Hazen–Williams or Manning for the straight pipe, K for the fittings.
+class PowerPipeLaw final : public Law {
  public:
-  HazenWilliamsLaw(const Line& line, const friction::HazenWilliams& law, double gravity_ms2)
-      : pipe_(friction::resistance(law, line.length_m, line.bore_m, line.c), law.flowExponent),
-        fittings_(line.k * velocityHeadFactor(line.bore_m, gravity_ms2), 2.0),
-        start_(pi / 4 * line.bore_m * line.bore_m) {}
+  PowerPipeLaw(const Line& line, double resistance, double exponent, double viscosity_m2s, double gravity_ms2)
+      : pipe_(resistance, exponent), local_(line, viscosity_m2s, gravity_ms2), start_(line.section.area_m2) {}
   Loss at(double q, double&) const override {
     const Loss p = pipe_.at(q);
-    if (fittings_.r == 0.0) return p;
-    const Loss k = fittings_.at(q);
+    if (local_.none()) return p;
+    const Loss k = local_.at(q);
     return {p.drop_m + k.drop_m, p.slope_sm2 + k.slope_sm2};
   }
-  std::unique_ptr<const Law> copy() const override { return std::make_unique<HazenWilliamsLaw>(*this); }
+  std::unique_ptr<const Law> copy() const override { return std::make_unique<PowerPipeLaw>(*this); }
   double startFlow_m3s() const override { return start_; }
-  bool lossless() const override { return pipe_.r == 0.0 && fittings_.r == 0.0; }
+  bool lossless() const override { return pipe_.r == 0.0 && local_.none(); }
 
  private:
-  PowerLoss pipe_, fittings_;
+  PowerLoss pipe_;
+  LocalLoss local_;
   double start_;
 };
 
-Prepared prepare(const Values& values, const Setting& setting, std::span<const EndPlace>) {
+Prepared prepare(const Values& values, const Setting& setting, std::span<const EndPlace> ends) {
   Prepared prepared;
   if (const auto* name = values.get<std::string>(sizeKey); name && !name->empty() && setting.stock && !setting.stock->pipe(*name))
     prepared.problem = Problem{{"", "size"}, fmt::format("\"{}\" is not a size of the stock", *name), {}};
   if (const auto* words = values.get<std::string>(takeOffKey); words && !words->empty() && setting.stock)
     if (const auto parsed = parseTakeOff(*words, *setting.stock); !parsed) prepared.problem = Problem{{"", "take-off"}, parsed.error().what, {}};
-  if (!boreOf(values, setting)) prepared.lacks.push_back({"bore", "a bore"});
+  if (rectangular(values)) prepared.lacks = lacking(values, fields);
+  else if (annular(values) && !values.find(innerPipe.text)) prepared.lacks.push_back({"inner pipe", "an inner pipe"});
+  else if (!boreOf(values, setting)) {
+    if (annular(values) && values.find(bore.text)) prepared.problem = Problem{{"", "inner pipe"}, "the pipe within must be thinner than the bore around it", {}};
+    else prepared.lacks.push_back({"bore", "a bore"});
+  }
   if (noTakeOff(values) && !values.find(length.text)) prepared.lacks.push_back({"length", "a length"});
-  if (setting.hazenWilliams ? !values.find(hazenC.text) : !values.find(roughness.text))
-    prepared.lacks.push_back(setting.hazenWilliams ? Lack{"C", "a Hazen-Williams C"} : Lack{"roughness", "a roughness"});
+  if (setting.manning ? !values.find(manningN.text) : setting.hazenWilliams ? !values.find(hazenC.text) : !values.find(roughness.text))
+    prepared.lacks.push_back(setting.manning ? Lack{"n", "a Manning n"} : setting.hazenWilliams ? Lack{"C", "a Hazen-Williams C"} : Lack{"roughness", "a roughness"});
   if (!prepared.lacks.empty() || prepared.problem) return prepared;
-  const Line line = *lineOf(values, setting);
+  const Line line = *lineOf(values, setting, ends);
   std::unique_ptr<const Law> law;
-  if (setting.hazenWilliams) law = std::make_unique<HazenWilliamsLaw>(line, setting.hazenWilliamsLaw, setting.medium.gravity_ms2);
+  const double nu = setting.viscosity_m2s, g = setting.medium.gravity_ms2;
+  if (setting.manning) law = std::make_unique<PowerPipeLaw>(line, friction::manningResistance(line.n, line.length_m, line.section), 2.0, nu, g);
+  else if (setting.hazenWilliams)
+    law = std::make_unique<PowerPipeLaw>(line, friction::resistance(setting.hazenWilliamsLaw, line.length_m, line.bore_m, line.c), setting.hazenWilliamsLaw.flowExponent, nu, g);
   else law = std::make_unique<DarcyLaw>(line, setting.viscosity_m2s, setting.medium.gravity_ms2);
   prepared.branches.push_back({0, 1, std::move(law)});
   return prepared;
@@ -164,8 +243,8 @@ Prepared prepare(const Values& values, const Setting& setting, std::span<const E
 
 std::optional<double> velocity(const Reading& r) {
   const auto q = outcome::flow(r);
-  const auto d = boreOf(*r.values, *r.setting);
-  return q && d ? std::optional(std::abs(*q) / (pi / 4 * *d * *d)) : std::nullopt;
+  const auto section = sectionOf(*r.values, *r.setting);
+  return q && section ? std::optional(std::abs(*q) / section->area_m2) : std::nullopt;
 }
 std::optional<double> reynolds(const Reading& r) {
   const auto v = velocity(r);
@@ -174,7 +253,7 @@ std::optional<double> reynolds(const Reading& r) {
 }
 std::optional<double> gradient(const Reading& r) {
   const auto h = outcome::headLoss(r);
-  const auto line = lineOf(*r.values, *r.setting);
+  const auto line = lineOf(*r.values, *r.setting, r.ends);
   return h && line && line->length_m > 0 ? std::optional(std::abs(*h) / line->length_m) : std::nullopt;
 }
 /// Pressure the wall feels at end i: point pressure less the velocity head (hydraulics of the pipe end).
@@ -187,8 +266,10 @@ std::optional<double> greatestPressure(const Reading& r) {
   return a && b ? std::optional(std::max(*a, *b)) : std::nullopt;
 }
 std::optional<double> sumOfK(const Reading& r) {
-  const auto line = lineOf(*r.values, *r.setting);
-  return line ? std::optional(line->k) : std::nullopt;
+  const auto line = lineOf(*r.values, *r.setting, r.ends);
+  const auto q = outcome::flow(r), re = reynolds(r);
+  if (!line) return std::nullopt;
+  return line->k + (q && *q < 0 ? line->backwardK : line->forwardK) + (re && *re > 0 ? line->perRe / *re : 0.0);
 }
 
 const Outcome outcomes[] = {
@@ -274,12 +355,23 @@ void check(const Reading& r, const UnitSet& units, std::vector<Check>& checks) {
 
 std::optional<Working> working(const Reading& r, std::string_view outcomeKey) {
   const auto q = outcome::flow(r);
-  const auto line = lineOf(*r.values, *r.setting);
+  const auto line = lineOf(*r.values, *r.setting, r.ends);
   if ((outcomeKey != "head loss" && outcomeKey != "velocity") || !q || !line) return std::nullopt;
-  const double flow = std::abs(*q), area = pi / 4 * line->bore_m * line->bore_m, v = flow / area, g = r.setting->medium.gravity_ms2;
+  const double flow = std::abs(*q), area = line->section.area_m2, v = flow / area, g = r.setting->medium.gravity_ms2;
+  const bool round = isSection(*r.values, 0);
+  const double sumK = sumOfK(r).value_or(0.0);
   Working w{.title = fmt::format("{} of {}", outcomeKey == "velocity" ? "Velocity" : "Head loss", r.name)};
-  w.lines.push_back({"v", "4·Q/(π·D²)", fmt::format("4·{:.6g}/(π·{:.6g}²)", flow, line->bore_m), v, "m/s", "continuity"});
+  if (round) w.lines.push_back({"v", "4·Q/(π·D²)", fmt::format("4·{:.6g}/(π·{:.6g}²)", flow, line->bore_m), v, "m/s", "continuity"});
+  else w.lines.push_back({"v", "Q/A", fmt::format("{:.6g}/{:.6g}", flow, area), v, "m/s", "continuity"});
   if (outcomeKey == "velocity") return w;
+  if (r.setting->manning) {
+    const double radius = line->bore_m / 4, h = line->n * line->n * line->length_m * v * v / std::pow(radius, 4.0 / 3), local = sumK * v * v / (2 * g);
+    w.lines.push_back({"h_f", "n²·L·v²/(D/4)^(4/3)", fmt::format("{:.6g}²·{:.6g}·{:.8g}²/({:.8g}/4)^(4/3)", line->n, line->length_m, v, line->bore_m), h, "m",
+                       "Manning 1891, hydraulic radius D/4"});
+    w.lines.push_back({"h_K", "ΣK·v²/(2·g)", fmt::format("{:.8g}·{:.8g}²/(2·{:.6g})", sumK, v, g), local, "m", "fittings and take-off"});
+    w.lines.push_back({"h", "h_f + h_K", fmt::format("{:.8g} + {:.8g}", h, local), h + local, "m", ""});
+    return w;
+  }
   if (r.setting->hazenWilliams) {
     const auto& law = r.setting->hazenWilliamsLaw;
     const double h = friction::resistance(law, line->length_m, line->bore_m, line->c) * std::pow(flow, law.flowExponent);
@@ -287,13 +379,16 @@ std::optional<Working> working(const Reading& r, std::string_view outcomeKey) {
                        fmt::format("{:.6g}·{:.6g}·{:.6g}^{:.6g}/({:.6g}^{:.6g}·{:.6g}^{:.6g})", law.coefficient, line->length_m, flow, law.flowExponent, line->c, law.flowExponent,
                                    line->bore_m, law.boreExponent),
                        h, "m", "Williams and Hazen 1905, in SI"});
-    const double local = line->k * v * v / (2 * g);
-    w.lines.push_back({"h_K", "ΣK·v²/(2·g)", fmt::format("{:.6g}·{:.6g}²/(2·{:.6g})", line->k, v, g), local, "m", "fittings and take-off"});
+    const double local = sumK * v * v / (2 * g);
+    w.lines.push_back({"h_K", "ΣK·v²/(2·g)", fmt::format("{:.8g}·{:.8g}²/(2·{:.6g})", sumK, v, g), local, "m", "fittings and take-off"});
     w.lines.push_back({"h", "h_f + h_K", fmt::format("{:.6g} + {:.6g}", h, local), h + local, "m", ""});
     return w;
   }
-  const double re = v * line->bore_m / r.setting->viscosity_m2s;
-  w.lines.push_back({"Re", "v·D/ν", fmt::format("{:.6g}·{:.6g}/{:.6g}", v, line->bore_m, r.setting->viscosity_m2s), re, "", "Reynolds 1883"});
+  const double re = line->section.phi * v * line->bore_m / r.setting->viscosity_m2s;
+  if (round) w.lines.push_back({"Re", "v·D/ν", fmt::format("{:.6g}·{:.6g}/{:.6g}", v, line->bore_m, r.setting->viscosity_m2s), re, "", "Reynolds 1883"});
+  else
+    w.lines.push_back({"Re", "φ·v·D/ν", fmt::format("{:.8g}·{:.8g}·{:.8g}/{:.6g}", line->section.phi, v, line->bore_m, r.setting->viscosity_m2s), re, "",
+                       "hydraulic diameter D = 4A/P; φ = 64/(f·Re) of the laminar flow (Shah and London 1978)"});
   double memory = 0, relative = line->roughness_m / line->bore_m;
   const double f = flow > 0 ? friction::factor(re, relative, memory).f : 0.0;
   if (re <= friction::laminarEnd_re) {
@@ -314,14 +409,17 @@ std::optional<Working> working(const Reading& r, std::string_view outcomeKey) {
                      s, end.f, end.logSlope),
          f, "", "bridge of our own between the laminar and the turbulent law; m is d ln f/d ln Re at Re 4000"});
   }
-  const double h = (f * line->length_m / line->bore_m + line->k) * v * v / (2 * g);
-  w.lines.push_back({"h", "(f·L/D + ΣK)·v²/(2·g)", fmt::format("({:.8g}·{:.6g}/{:.6g} + {:.6g})·{:.6g}²/(2·{:.6g})", f, line->length_m, line->bore_m, line->k, v, g), h, "m",
+  const double h = (f * line->length_m / line->bore_m + sumK) * v * v / (2 * g);
+  w.lines.push_back({"h", "(f·L/D + ΣK)·v²/(2·g)", fmt::format("({:.8g}·{:.6g}/{:.6g} + {:.8g})·{:.6g}²/(2·{:.6g})", f, line->length_m, line->bore_m, sumK, v, g), h, "m",
                      "Darcy 1857, Weisbach 1845"});
   if (const auto takeOff = takeOffOf(*r.values, *r.setting)) {
     w.remark = "ΣK from the take-off:";
     for (const Piece& p : takeOff->pieces)
       if (p.k(line->bore_m) > 0) w.remark += fmt::format(" {}{} {:.4g};", p.count > 1 ? fmt::format("{} × ", p.count) : "", p.word, p.k(line->bore_m));
   }
+  if (const double change = *q < 0 ? line->backwardK : line->forwardK; change > 0)
+    w.remark += fmt::format("{}Changes of bore at its ends: K {:.4g}.", w.remark.empty() ? "" : " ", change);
+  if (line->perRe > 0) w.remark += fmt::format("{}Of ΣK, {:.4g}/Re is that of fittings by two or three coefficients.", w.remark.empty() ? "" : " ", line->perRe);
   if (line->added_m > 0) w.remark += fmt::format("{}L holds {:.6g} m of equivalent length.", w.remark.empty() ? "" : " ", line->added_m);
   return w;
 }

@@ -10,10 +10,18 @@ namespace {
 constexpr Key<Height> height{"height"};
 constexpr Key<VolumeFlow> outflow{"outflow"}, inflow{"inflow"};
 
+constexpr std::string_view changes[] = {"not counted", "sudden", "cone"};
+bool cone(const Values& v) {
+  const auto* word = v.get<std::string>("change of bore");
+  return word && *word == "cone";
+}
+
 const Field fields[] = {
     need(field(height, -12000, 9000, "of the pipe's middle above datum")),
     releasable(inSight(field(outflow, -1e4, 1e4, "drawn off here, whatever the pressure"))),
     releasable(field(inflow, -1e4, 1e4, "fed in here, whatever the pressure")),
+    choice("change of bore", changes, "between the two pipes that meet here: its loss by both bores and the direction of the flow, counted with the narrower pipe"),
+    onlyWhen(byDefault(field(Key<Number>{"cone angle"}, 1, 180, "degrees, the full angle of the reducer"), 30.0), cone),
     nameOf(serviceKey, "service", "whose limits hold for it, by the name of the service"),
     field(Key<GaugePressure>{"pressure at least"}, -101325, 1e9, "here, in place of the job's"),
     field(Key<GaugePressure>{"pressure at most"}, -101325, 1e9, "here, in place of the job's"),

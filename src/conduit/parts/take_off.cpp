@@ -305,6 +305,12 @@ double TakeOff::rise_m() const {
   return sum;
 }
 
+double TakeOff::perReynolds() const {
+  double sum = 0.0;
+  for (const Piece& p : pieces)
+    if (p.fitting && p.fitting->k1) sum += p.count * *p.fitting->k1;
+  return sum;
+}
 double TakeOff::k(double bore_m) const {
   double sum = 0.0;
   for (const Piece& p : pieces) sum += p.k(bore_m);

@@ -41,6 +41,8 @@ struct TakeOff {
   [[nodiscard]] double length_m() const;
   [[nodiscard]] double rise_m() const;
   [[nodiscard]] double k(double bore_m) const;
+  /// Sum of the k₁ of fittings by two or three coefficients: they lose k₁/Re more than their K.
+  [[nodiscard]] double perReynolds() const;
   /// Length to be added for friction: "Le" pieces and the allowance on the straight length.
   [[nodiscard]] double added_m() const;
   /// True when the line is to be split: a device or a change of bore stands in it.

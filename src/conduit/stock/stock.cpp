@@ -55,7 +55,11 @@ double completeTurbulence(double bore_m) {
   return 0.25 / (lg * lg);
 }
 
-double Fitting::kAt(double bore_m) const { return k ? *k : boresLong.value_or(0.0) * completeTurbulence(bore_m); }
+double Fitting::kAt(double bore_m) const {
+  if (kInfinite) return *kInfinite * (1 + 0.0254 / bore_m);
+  if (ki) return *ki * (1 + kd.value_or(0.0) / std::pow(bore_m * 1000, 0.3));
+  return k ? *k : boresLong.value_or(0.0) * completeTurbulence(bore_m);
+}
 
 const Fitting* Stock::fitting(std::string_view word) const {
   for (const Fitting& f : fittings)

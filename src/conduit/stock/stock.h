@@ -25,14 +25,16 @@ struct PipeSize {
   [[nodiscard]] std::string name() const { return standard + " " + nominal + " " + schedule; }
 };
 
-/// A fitting has a fixed K, or an equivalent length in bores whose K is that times the friction factor of complete
-/// turbulence in clean steel of its bore (Crane TP-410, 1988).
+/// A fitting has a fixed K; or an equivalent length in bores whose K is that times the friction factor of complete
+/// turbulence in clean steel of its bore (Crane TP-410, 1988); or two coefficients, K = k1/Re + kInfinite (1 + 25.4 mm/D)
+/// (Hooper 1981); or three, K = k1/Re + ki (1 + kd/D^0.3), D in mm (Darby 1999).
 struct Fitting {
   std::string word;  // as typed in a take-off: "elbow"
   std::string description;
-  std::optional<double> k, boresLong;
+  std::optional<double> k, boresLong, k1, kInfinite, ki, kd;
   std::string source;
   Origin origin = Origin::shipped;
+  /// Without the part that falls with the Reynolds number.
   [[nodiscard]] double kAt(double bore_m) const;
   [[nodiscard]] const std::string& name() const { return word; }
 };

@@ -1,0 +1,77 @@
+// Pipes of other sections and laws, fittings by two and three coefficients, changes of bore: by hand.
+#include <gtest/gtest.h>
+
+#include "friction/section.h"
+#include "model_text.h"
+
+namespace conduit {
+namespace {
+
+using namespace test;
+
+TEST(Section, laminarFactorsOfShahAndLondon) {
+  // f·Re of Darcy: square 56.9184, 2:1 62.2293, 10:1 84.70357, annulus 0.5 95.25016 (Shah and London 1978).
+  EXPECT_NEAR(64 / friction::rectangle(0.1, 0.1).phi, 56.9184, 1e-4);
+  EXPECT_NEAR(64 / friction::rectangle(0.1, 0.2).phi, 62.2293, 1e-4);
+  EXPECT_NEAR(64 / friction::rectangle(1.0, 0.1).phi, 84.70357, 1e-4);
+  EXPECT_NEAR(64 / friction::annulus(0.2, 0.1).phi, 95.25016, 1e-4);
+  // Jones's factor for turbulent flow is met within 0.3 %: 1.125, 1.010417, 0.75375.
+  EXPECT_NEAR(friction::rectangle(0.1, 0.1).phi, 1.125, 0.003);
+  EXPECT_NEAR(friction::rectangle(0.1, 0.05).phi, 1.010417, 0.02);
+}
+
+TEST(Manning, fullRoundPipe) {
+  // h = 10.2936 n² L Q²/D^(16/3): Q 0.05, L 1000, D 0.25, n 0.012: 6.023598 m.
+  EXPECT_NEAR(friction::manningResistance(0.012, 1000, friction::roundSection(0.25)) * 0.05 * 0.05, 6.023598, 1e-5);
+  const Network n = model(point("A", 0) + "," + point("B", 0, "\"outflow\":\"10 L/s\""), held("A", 20) + "," + pipe("L", "A", "B", 100, "100 mm", R"("n":"0.011")"),
+                          R"("friction law":"Manning")");
+  const Solution s = answer(n);
+  EXPECT_NEAR(headAt(n, s, "A") - headAt(n, s, "B"), 2.683401, 1e-5);
+}
+
+double lossOf(const std::string& more, const std::string& job = "") {
+  const Network n = model(point("A", 0) + "," + point("B", 0, "\"outflow\":\"4 L/s\""),
+                          held("A", 90) + R"(,{"kind":"pipe","name":"L","from":"A","to":"B","roughness":"0 mm",)" + more + "}", job);
+  const Solution s = answer(n);
+  return headAt(n, s, "A") - headAt(n, s, "B");
+}
+
+TEST(Section, aLaminarDuctLosesWhatTheHandSays) {
+  // Oil 900 kg/m³, 200 mm²/s in a duct of 100 × 50 mm: A 0.005, D_h 0.0666667, v 0.8, Re 266.667, f = 62.2293/Re = 0.233360.
+  const std::string oil = R"("liquid":"own liquid","density":"900 kg/m3","viscosity":"200 mm2/s")";
+  const double f = 62.2293 / (0.8 * 0.2 / 3 / 200e-6), v2 = 0.8 * 0.8 / (2 * 9.80665);
+  EXPECT_NEAR(lossOf(R"("length":"30 m","section":"rectangular","section width":"100 mm","section height":"50 mm")", oil), f * 30 / (0.2 / 3) * v2, 2e-5);
+  // Annulus 100 in 50 mm: A = π/4 (0.01 − 0.0025), D_h 0.05.
+  const double a = M_PI / 4 * 0.0075, v = 0.004 / a, fa = 95.25016 / (v * 0.05 / 200e-6);
+  EXPECT_NEAR(lossOf(R"("length":"30 m","section":"annular","bore":"100 mm","inner pipe":"50 mm")", oil), fa * 30 / 0.05 * v * v / (2 * 9.80665), 1e-4);
+}
+
+TEST(TakeOffLosses, twoAndThreeCoefficients) {
+  // Water at 10 °C in 102.26 mm; the difference to the same line without fittings is (k1/Re + K) v²/2g.
+  const Network plain = model(point("A", 0), held("A", 1));
+  const double nu = solve(plain, &shippedStock()).setting.viscosity_m2s, d = 0.10226, v = 0.004 / (M_PI / 4 * d * d), re = v * d / nu, head = v * v / (2 * 9.80665);
+  const double bare = lossOf(R"("bore":"102.26 mm","take-off":"10")");
+  EXPECT_NEAR(lossOf(R"("bore":"102.26 mm","take-off":"10 bend-1d-2k")") - bare, (800 / re + 0.25 * (1 + 25.4 / 102.26)) * head, 1e-8);
+  EXPECT_NEAR(lossOf(R"("bore":"102.26 mm","take-off":"10 2x globe-3k")") - bare, 2 * (1500 / re + 1.7 * (1 + 9.50 / std::pow(102.26, 0.3))) * head, 1e-6);
+}
+
+TEST(ChangeOfBore, followsTheDirectionOfTheFlow) {
+  const auto net = [](const std::string& how, bool turned) {
+    return model(point("A", 0, turned ? "\"outflow\":\"6 L/s\"" : "") + "," + point("M", 0, how) + "," + point("B", 0, turned ? "" : "\"outflow\":\"6 L/s\""),
+                 held(turned ? "B" : "A", 30) + "," + pipe("L-1", "A", "M", 10, "60 mm") + "," + pipe("L-2", "M", "B", 10, "120 mm"));
+  };
+  const auto loss = [&](const std::string& how, bool turned) {
+    const Network n = net(how, turned);
+    const Solution s = answer(n);
+    return std::abs(headAt(n, s, "A") - headAt(n, s, "B"));
+  };
+  const double v = 0.006 / (M_PI / 4 * 0.06 * 0.06), head = v * v / (2 * 9.80665);
+  // β = 0.5: widening (1 − β²)² = 0.5625, narrowing 0.5 (1 − β²) = 0.375; cone of 20°: 0.2539605 and 0.1041889.
+  EXPECT_NEAR(loss(R"("change of bore":"sudden")", false) - loss("", false), 0.5625 * head, 1e-7);
+  EXPECT_NEAR(loss(R"("change of bore":"sudden")", true) - loss("", true), 0.375 * head, 1e-7);
+  EXPECT_NEAR(loss(R"("change of bore":"cone","cone angle":"20")", false) - loss("", false), 0.2539605 * head, 1e-6);
+  EXPECT_NEAR(loss(R"("change of bore":"cone","cone angle":"20")", true) - loss("", true), 0.1041889 * head, 1e-6);
+}
+
+}  // namespace
+}  // namespace conduit
