@@ -42,6 +42,7 @@ Json asJson(const Network& network, const Solution& solution, const std::vector<
   out["balance"] = {{"inflow_m3_s", sum.inflow_m3s}, {"outflow_m3_s", sum.outflow_m3s}, {"by_element", Json::array()}};
   for (const SupplyShare& share : sum.shares) out["balance"]["by_element"].push_back({{"name", network.at(share.element).name}, {"inflow_m3_s", share.inflow_m3s}});
   out["liquid"] = {{"name", solution.setting.liquid},
+                   {"source", solution.setting.liquidSource},
                    {"density_kg_m3", solution.setting.medium.density_kgm3},
                    {"kinematic_viscosity_m2_s", solution.setting.viscosity_m2s},
                    {"vapour_pressure_pa_absolute", solution.setting.vapour_pa},

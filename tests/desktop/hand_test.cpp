@@ -257,7 +257,7 @@ TEST_F(Hand, stockThatCannotBeKeptSaysSo) {
   QDir().mkpath(QFileInfo(folder).path());
   { std::ofstream(folder.toStdString()) << "in the way"; }
   Stock own;
-  const std::string cells[] = {"wye", "", "0.7", "", "own"};
+  const std::string cells[] = {"wye", "", "0.7", "", "", "", "", "", "own"};
   ASSERT_TRUE(putStockRow(own, "fittings.csv", cells, Origin::own));
   EXPECT_FALSE(doc().keepOwn(own));
   EXPECT_TRUE(said().contains("could not be written")) << said().toStdString();

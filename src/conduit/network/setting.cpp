@@ -4,12 +4,18 @@
 
 #include <algorithm>
 
+#include "fluid/mixtures.h"
 #include "fluid/stock_liquid.h"
 #include "fluid/water.h"
 #include "network/entry.h"
 #include "quantity/format.h"
 
 namespace conduit {
+namespace {
+
+std::string shortly(double v) { return fmt::format("{:.4g}", v); }
+
+}  // namespace
 
 Result<Setting> settingOf(const Network& network, const Stock* stock) {
   const Element& job = network.job();
@@ -46,11 +52,64 @@ Result<Setting> settingOf(const Network& network, const Stock* stock) {
     const double least = stockliquid::least_c(*liquid), most = stockliquid::most_c(*liquid);
     if (t.si() < least || t.si() > most)
       return tl::unexpected(
-          Problem{{"job", "temperature"}, fmt::format("{} is known here from {} to {} °C, not at {} °C", liquid->liquid, digits(least, 3), digits(most, 3), digits(t.si())), {}});
+          Problem{{"job", "temperature"}, fmt::format("{} is known here from {} to {} °C, not at {} °C", liquid->liquid, shortly(least), shortly(most), digits(t.si())), {}});
     s.medium.density_kgm3 = stockliquid::density(*liquid, t).si();
     s.viscosity_m2s = stockliquid::viscosity(*liquid, t).si();
     s.vapour_pa = stockliquid::vapourPressure(*liquid, t).si();
-    s.liquid = fmt::format("{} at {} °C", liquid->liquid, digits(t.si(), 3));
+    s.liquid = fmt::format("{} at {} °C", liquid->liquid, shortly(t.si()));
+    s.liquidSource = fmt::format("{}; viscosity by ASTM D341 or Andrade through two points (5 to 10 %), vapour pressure by Clausius and Clapeyron (5 to 10 %)", liquid->source);
+  } else if (word("liquid") == "sea water" || word("liquid").ends_with("glycol")) {
+    const auto t = Temperature::fromSi(*value("temperature"));
+    const auto share = value("share");
+    const bool sea = word("liquid") == "sea water";
+    const auto kind = word("liquid") == "ethylene glycol" ? glycol::Kind::ethylene : glycol::Kind::propylene;
+    const double least = sea ? seawater::least_c : glycol::least_c, most = sea ? seawater::most_c : glycol::most_c(kind), mostShare = sea ? seawater::mostShare : glycol::mostShare;
+    if (!share) return tl::unexpected(Problem{{"job", "share"}, fmt::format("the share of {} is not given", sea ? "salt" : "glycol"), {{"Give the share", {}, {"job", "share"}}}});
+    if (*share > mostShare)
+      return tl::unexpected(
+          Problem{{"job", "share"}, fmt::format("{} is known here to a share of {} %, not at {} %", word("liquid"), shortly(mostShare * 100), shortly(*share * 100)), {}});
+    if (t.si() < least || t.si() > most)
+      return tl::unexpected(
+          Problem{{"job", "temperature"}, fmt::format("{} is known here from {} to {} °C, not at {} °C", word("liquid"), shortly(least), shortly(most), shortly(t.si())), {}});
+    s.medium.density_kgm3 = (sea ? seawater::density(t, *share) : glycol::density(kind, t, *share)).si();
+    s.viscosity_m2s = (sea ? seawater::viscosity(t, *share) : glycol::viscosity(kind, t, *share)).si();
+    s.vapour_pa = (sea ? seawater::vapourPressure(t, *share) : glycol::vapourPressure(kind, t, *share)).si();
+    s.critical_pa = water::critical_pa;
+    s.liquid = fmt::format("{}, {} %, at {} °C", word("liquid"), shortly(*share * 100), shortly(t.si()));
+    s.liquidSource =
+        sea ? "Sharqawy, Lienhard and Zubair 2010: density 0.1 %, viscosity 1.5 %"
+            : fmt::format("viscosity in the form of Conde 2011 ({} %), density by an own rule of mixing (0.4 %, inhibited blends to 1 %), vapour pressure by Raoult (a few % high)",
+                          kind == glycol::Kind::ethylene ? 10 : 15);
+  } else if (word("liquid") == "own table") {
+    struct Row {
+      double t, density, viscosity;
+      std::optional<double> vapour;
+    };
+    std::vector<Row> rows;
+    if (const Rows* given = job.values.get<Rows>("properties"))
+      for (const auto& r : *given)
+        if (r.size() > 2 && r[0] && r[1] && r[2])
+          rows.push_back({r[0]->value, r[1]->value, r[2]->value, r.size() > 3 && r[3] ? std::optional(resolve(*r[3], Measure::absolutePressure, plain)) : std::nullopt});
+    const auto refused = [&](const std::string& field, const std::string& what) {
+      return tl::unexpected(Problem{{"job", field}, what, {{"Go to the liquid", {}, {"job", field}}}});
+    };
+    if (rows.size() < 2) return refused("properties", "the own liquid wants two rows of properties at least");
+    for (std::size_t i = 0; i + 1 < rows.size(); ++i)
+      if (rows[i + 1].t <= rows[i].t) return refused("properties", fmt::format("the temperatures of the properties must rise: row {} does not", i + 2));
+    const double t = *value("temperature");
+    if (t < rows.front().t || t > rows.back().t)
+      return refused("temperature", fmt::format("the own liquid is known from {} to {} °C, not at {} °C", shortly(rows.front().t), shortly(rows.back().t), shortly(t)));
+    std::size_t i = 0;
+    while (i + 2 < rows.size() && t > rows[i + 1].t) ++i;
+    const Row &a = rows[i], &b = rows[i + 1];
+    const double share = (t - a.t) / (b.t - a.t);
+    const auto straight = [&](double x, double y) { return x + share * (y - x); };
+    s.medium.density_kgm3 = straight(a.density, b.density);
+    s.viscosity_m2s = std::exp(straight(std::log(a.viscosity), std::log(b.viscosity)));
+    const double va = a.vapour.value_or(b.vapour.value_or(0.0)), vb = b.vapour.value_or(va);
+    s.vapour_pa = va > 0 && vb > 0 ? std::exp(straight(std::log(va), std::log(vb))) : straight(va, vb);
+    s.liquid = fmt::format("own liquid at {} °C", shortly(t));
+    s.liquidSource = "the engineer's own table";
   } else {
     const auto t = Temperature::fromSi(*value("temperature"));
     if (t.si() < water::least_c || t.si() > water::most_c)
@@ -59,7 +118,18 @@ Result<Setting> settingOf(const Network& network, const Stock* stock) {
     s.viscosity_m2s = water::viscosity(t).si();
     s.vapour_pa = water::vapourPressure(t).si();
     s.critical_pa = water::critical_pa;
-    s.liquid = fmt::format("water at {} °C", digits(t.si(), 3));
+    s.liquid = fmt::format("water at {} °C", shortly(t.si()));
+    s.liquidSource = "density Kell 1975 (0.02 %), viscosity IAPWS R12-08 (1 %), vapour pressure Wagner and Pruss 2002 (0.1 %)";
+  }
+  if (const auto solids = value("solids share"); solids && *solids > 0) {
+    const auto grains = value("solids density");
+    if (!grains)
+      return tl::unexpected(Problem{{"job", "solids density"}, "the density of the solids is not given", {{"Give the density of the solids", {}, {"job", "solids density"}}}});
+    const double dynamic = s.viscosity_m2s * s.medium.density_kgm3 * slurry::relativeViscosity(*solids);
+    s.medium.density_kgm3 = slurry::density(s.medium.density_kgm3, *grains, *solids);
+    s.viscosity_m2s = dynamic / s.medium.density_kgm3;
+    s.liquid += fmt::format(" with {} % of solids by volume", shortly(*solids * 100));
+    s.liquidSource += "; viscosity with solids by Thomas 1965, as a Newtonian liquid";
   }
   if (word("liquid") != "water") {
     if (const auto mass = value("molar mass")) {

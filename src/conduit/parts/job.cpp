@@ -5,7 +5,7 @@
 namespace conduit::job {
 namespace {
 
-constexpr std::string_view liquids[] = {"water", "stock liquid", "own liquid"};
+constexpr std::string_view liquids[] = {"water", "stock liquid", "own liquid", "sea water", "ethylene glycol", "propylene glycol", "own table"};
 constexpr std::string_view drawings[] = {"to scale", "not to scale"};
 constexpr std::string_view frictionLaws[] = {"Darcy-Weisbach", "Hazen-Williams", "Manning"};
 bool ownLiquid(const Values& v) {
@@ -16,7 +16,22 @@ bool stockLiquid(const Values& v) {
   const auto* word = v.get<std::string>("liquid");
   return word && *word == "stock liquid";
 }
-bool notWater(const Values& v) { return ownLiquid(v) || stockLiquid(v); }
+bool mixture(const Values& v) {
+  const auto* word = v.get<std::string>("liquid");
+  return word && (*word == "sea water" || word->ends_with("glycol"));
+}
+bool ownTable(const Values& v) {
+  const auto* word = v.get<std::string>("liquid");
+  return word && *word == "own table";
+}
+bool withSolids(const Values& v) { return v.find("solids share") != nullptr; }
+bool notWater(const Values& v) { return ownLiquid(v) || stockLiquid(v) || mixture(v) || ownTable(v); }
+constexpr Column properties[] = {
+    {"temperature", Measure::temperature, true, -200, 500},
+    {"density", Measure::density, true, 1, 25000},
+    {"viscosity", Measure::viscosity, true, 1e-8, 10},
+    {"vapour pressure", Measure::absolutePressure, false, 0, 1e8},
+};
 bool hasTemperature(const Values& v) { return !ownLiquid(v); }
 bool hazenWilliams(const Values& v) {
   const auto* word = v.get<std::string>("friction law");
@@ -38,11 +53,20 @@ const Field fields[] = {
     choice("liquid", liquids, "what flows"),
     onlyWhen(need(text("liquid of the stock", "its name in the list of liquids")), stockLiquid),
     onlyWhen(byDefault(field(Key<Temperature>{"temperature"}, -200, 500, "of the liquid; water is known from 0 to 150 °C"), 10.0), hasTemperature),
+    onlyWhen(need(field(Key<Ratio>{"share"}, 0, 1, "of the salt or glycol by mass")), mixture),
+    onlyWhen(Field{.key = "properties",
+                   .kind = FieldKind::table,
+                   .needed = true,
+                   .help = "of the own liquid at two temperatures or more; density straight between them, ln ν and ln p_v too",
+                   .columns = properties},
+             ownTable),
     onlyWhen(need(field(Key<Density>{"density"}, 1, 25000, "of the own liquid")), ownLiquid),
     onlyWhen(need(field(Key<Viscosity>{"viscosity"}, 1e-8, 10, "kinematic, of the own liquid")), ownLiquid),
     onlyWhen(byDefault(field(Key<AbsolutePressure>{"vapour pressure"}, 0, 1e8, "absolute, of the own liquid"), 0.0), ownLiquid),
     onlyWhen(field(Key<AbsolutePressure>{"critical pressure"}, 1e5, 1e9, "absolute; choking of valves needs it, else it is taken as far above"), ownLiquid),
     onlyWhen(field(Key<Number>{"molar mass"}, 1, 10000, "of a liquid other than water, kg/kmol; flows in moles need it"), notWater),
+    field(Key<Ratio>{"solids share"}, 0, 0.6, "of the volume; raises density and viscosity (Thomas 1965)"),
+    onlyWhen(need(field(Key<Density>{"solids density"}, 100, 25000, "of the grains")), withSolids),
     byDefault(field(Key<Height>{"altitude"}, -500, 11000, "of the site above the sea; sets the pressure of the air"), 0.0),
     choice("friction law", frictionLaws, "Darcy-Weisbach with Colebrook-White, Hazen-Williams, or Manning"),
     onlyWhen(byDefault(field(Key<Number>{"Hazen-Williams coefficient"}, 10, 11, "of h = c L Q^n / (C^n D^m) in SI"), 10.67), hazenWilliams),
