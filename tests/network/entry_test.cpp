@@ -63,7 +63,7 @@ TEST(Setting, comesFromTheJob) {
   EXPECT_NEAR(s->medium.atmosphere_pa, 95460.84, 0.1);
   EXPECT_DOUBLE_EQ(*s->limits.velocityMost_ms, 2.0);
   EXPECT_FALSE(s->limits.pressureLeast_pa);
-  EXPECT_EQ(s->liquid, "water at 20.0 °C");
+  EXPECT_EQ(s->liquid, "water at 20 °C");
 }
 
 TEST(Setting, anOwnLiquidMustBeWhole) {

@@ -73,5 +73,34 @@ TEST(ChangeOfBore, followsTheDirectionOfTheFlow) {
   EXPECT_NEAR(loss(R"("change of bore":"cone","cone angle":"20")", true) - loss("", true), 0.1041889 * head, 1e-6);
 }
 
+TEST(Tee, losesByTheSharesOfTheFlow) {
+  // A feeds J; 6 L/s go on to B, 4 L/s branch to C: q = 0.4, all 100 mm, square. K on the 10 L/s of the common leg.
+  const double v = 0.01 / (M_PI / 4 * 0.1 * 0.1), head = v * v / (2 * 9.80665);
+  const auto net = [](const std::string& tee, bool turned, const std::string& flows = "outflow") {
+    const auto leg = [&](const std::string& name, const std::string& far) { return turned ? pipe(name, far, "J", 20) : pipe(name, "J", far, 20); };
+    return model(point("A", 0) + "," + point("J", 0, tee) + "," + point("B", 0, "\"" + flows + "\":\"6 L/s\"") + "," + point("C", 0, "\"" + flows + "\":\"4 L/s\""),
+                 held("A", 30) + "," + pipe("L-1", "A", "J", 20) + "," + leg("L-2", "B") + "," + leg("L-3", "C"));
+  };
+  const std::string tee = R"("tee branch":"L-3")";
+  for (const bool turned : {false, true}) {
+    const Network with = net(tee, turned), without = net("", turned);
+    const Solution a = answer(with), b = answer(without);
+    // Dividing, Gardel: K_b = 0.95·0.6² + 0.4²·(1.3 − 0.3 + 0.3) + 0.4·0.4·0.6·2 = 0.742; K_run = 0.03·0.36 + 0.35·0.16 − 0.2·0.24 = 0.0188.
+    EXPECT_NEAR(headAt(without, b, "C") - headAt(with, a, "C"), 0.742 * head, 1e-7) << turned;
+    EXPECT_NEAR(headAt(without, b, "B") - headAt(with, a, "B"), 0.0188 * head, 1e-7) << turned;
+  }
+  // Joining: K_b = −0.92·0.36 + 0.16·1.2 + 0.24 = 0.1008; K_run = 0.03·0.36 + 0.16·0.62 + 0.24 = 0.35.
+  const Network with = net(tee, true, "inflow"), without = net("", true, "inflow");
+  const Solution a = answer(with), b = answer(without);
+  EXPECT_NEAR(headAt(with, a, "C") - headAt(without, b, "C"), 0.1008 * head, 1e-7);
+  EXPECT_NEAR(headAt(with, a, "B") - headAt(without, b, "B"), 0.35 * head, 1e-7);
+  // Not a tee: said, with the edit that mends it.
+  const Network odd = model(point("A", 0) + "," + point("J", 0, R"("tee branch":"L-9")") + "," + point("B", 0, R"("outflow":"1 L/s")"),
+                            held("A", 3) + "," + pipe("L-1", "A", "J", 2) + "," + pipe("L-2", "J", "B", 2));
+  const Solution s = solve(odd, &shippedStock());
+  ASSERT_FALSE(s.summary.usable());
+  EXPECT_NE(s.summary.problems.front().what.find("J is no tee"), std::string::npos);
+}
+
 }  // namespace
 }  // namespace conduit

@@ -421,6 +421,13 @@ std::optional<Working> working(const Reading& r, std::string_view outcomeKey) {
     w.remark += fmt::format("{}Changes of bore at its ends: K {:.4g}.", w.remark.empty() ? "" : " ", change);
   if (line->perRe > 0) w.remark += fmt::format("{}Of ΣK, {:.4g}/Re is that of fittings by two or three coefficients.", w.remark.empty() ? "" : " ", line->perRe);
   if (line->added_m > 0) w.remark += fmt::format("{}L holds {:.6g} m of equivalent length.", w.remark.empty() ? "" : " ", line->added_m);
+  if (const auto whole = outcome::headLoss(r)) {
+    const double beside = (*q < 0 ? -*whole : *whole) - h;
+    if (std::abs(beside) > 1e-5 + 1e-6 * h) {
+      w.lines.push_back(
+          {"h_T", "H₁ − H₂ − h", fmt::format("{:.9g} − {:.9g}", *q < 0 ? -*whole : *whole, h), beside, "m", "tees at its ends, by the shares of the flow (Gardel 1957)"});
+    }
+  }
   return w;
 }
 

@@ -16,12 +16,17 @@ bool cone(const Values& v) {
   return word && *word == "cone";
 }
 
+bool tee(const Values& v) { return v.find("tee branch") != nullptr; }
+
 const Field fields[] = {
     need(field(height, -12000, 9000, "of the pipe's middle above datum")),
     releasable(inSight(field(outflow, -1e4, 1e4, "drawn off here, whatever the pressure"))),
     releasable(field(inflow, -1e4, 1e4, "fed in here, whatever the pressure")),
     choice("change of bore", changes, "between the two pipes that meet here: its loss by both bores and the direction of the flow, counted with the narrower pipe"),
     onlyWhen(byDefault(field(Key<Number>{"cone angle"}, 1, 180, "degrees, the full angle of the reducer"), 30.0), cone),
+    nameOf("tee branch", "pipe", "of three pipes that meet here the one that branches off: the tee then loses by the shares of the flow (Gardel 1957)"),
+    onlyWhen(byDefault(field(Key<Number>{"tee angle"}, 30, 90, "degrees by which the branch turns the flow; 90 for a square tee"), 90.0), tee),
+    onlyWhen(byDefault(field(Key<Ratio>{"tee fillet"}, 0, 0.15, "radius at the branch over the bore of the run"), 0.0), tee),
     nameOf(serviceKey, "service", "whose limits hold for it, by the name of the service"),
     field(Key<GaugePressure>{"pressure at least"}, -101325, 1e9, "here, in place of the job's"),
     field(Key<GaugePressure>{"pressure at most"}, -101325, 1e9, "here, in place of the job's"),

@@ -102,6 +102,8 @@ void Newton::evaluate(const Iterate& x, Mode mode) {
       slope_[i] = loss.slope_sm2;
     }
   }
+  for (const auto& [i, loss] : beside_)
+    if (x.state[i] == LinkState::flowing) drop_[i] += loss;
 }
 
 // Which nodes are pinned (held by an acting device, or the base of a hanging piece), and who shares their flow.

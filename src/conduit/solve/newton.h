@@ -1,6 +1,7 @@
 // Newton's method on flows and heads together, for one set of device states.
 #pragma once
 
+#include <map>
 #include <stop_token>
 
 #include "solve/factor.h"
@@ -81,6 +82,8 @@ class Newton {
   [[nodiscard]] std::size_t factorEntries() const { return factor_.entries(); }
   [[nodiscard]] const std::vector<char>& hanging() const { return hanging_; }
   [[nodiscard]] StageTimes& times() { return times_; }
+  /// A loss that a link has besides its law, in the direction from its start to its end, whatever flows; m.
+  void setBeside(std::size_t link, double loss_m) { beside_[link] = loss_m; }
   /// Every step from now on is put down there; null: none.
   void keepRecord(std::vector<StepRecord>* into) { record_ = into; }
 
@@ -115,6 +118,7 @@ class Newton {
   Factor factor_;
   int iterations_ = 0, runs_ = 0;
   std::vector<StepRecord>* record_ = nullptr;
+  std::map<std::size_t, double> beside_;
   bool frozen_ = false;  // the flows of acting devices are kept
   bool anyPinned_ = false;
   bool pockets_ = false;   // some nodes hang on no head, whatever the states

@@ -166,7 +166,7 @@ Released::Trial Released::attempt(const std::vector<Unknown>& unknowns, const Tr
     t.x.state = near->x.state;
     std::copy(near->x.head_m.begin(), near->x.head_m.begin() + s.freeCount, t.x.head_m.begin());
   }
-  t.found = settle(*t.newton, s, t.x, options_.stop);
+  t.found = settleWithTees(*t.newton, s, t.x, options_.stop, setting_.medium.gravity_ms2);
   iterations_ += t.newton->iterations();
   if (t.found.end != Newton::End::converged || !t.found.consistent || !t.found.fighting.empty()) return t;
   readOut(*t.network, s, t.x, t.newton->hanging(), t.solution);

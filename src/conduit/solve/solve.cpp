@@ -102,11 +102,11 @@ Solution solve(const Network& network, const Stock* stock, const SolveOptions& o
   Iterate x = newton.coldStart();
   sum.warm = options.startFrom != nullptr;
   if (sum.warm) warm(x, s, *options.startFrom);
-  StatesFound found = settle(newton, s, x, options.stop);
+  StatesFound found = settleWithTees(newton, s, x, options.stop, setting->medium.gravity_ms2);
   if (sum.warm && found.end != Newton::End::stopped && (found.end != Newton::End::converged || !found.consistent || !found.fighting.empty())) {
     x = newton.coldStart();  // the last answer led astray: begin afresh
     sum.warm = false;
-    found = settle(newton, s, x, options.stop);
+    found = settleWithTees(newton, s, x, options.stop, setting->medium.gravity_ms2);
   }
   measure(newton, x, found, s, sum);
   tell(found, network, s, sum);

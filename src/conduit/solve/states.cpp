@@ -2,6 +2,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <map>
 #include <set>
 #include <string>
 
@@ -390,6 +391,76 @@ StatesFound settle(Newton& newton, const System& s, Iterate& x, std::stop_token 
   x = open;
   found.overChoked = true;
   (void)newton.run(x, Newton::Mode::exact, stop);
+  return found;
+}
+
+namespace {
+
+// What a tee takes from each leg besides the pipes' own losses, in the direction of the flow there, m.
+void teeLosses(const TeeAt& tee, const System& s, const Iterate& x, double gravity_ms2, double (&loss)[3]) {
+  double in[3];  // flow into the tee
+  for (int k = 0; k < 3; ++k) {
+    const Link& l = s.links[tee.legs[k]];
+    in[k] = l.rawTo == tee.raw ? x.flow_m3s[tee.legs[k]] : -x.flow_m3s[tee.legs[k]];
+    loss[k] = 0.0;
+  }
+  // The common leg carries what the other two share: it alone flows its way.
+  int common = 0;
+  for (int k = 1; k < 3; ++k)
+    if (std::abs(in[k]) > std::abs(in[common])) common = k;
+  if (in[common] == 0.0) return;
+  const bool joining = in[common] < 0;
+  const double q = std::abs(in[common]), v = q / tee.area_m2[common], head = v * v / (2 * gravity_ms2);
+  for (int k = 0; k < 3; ++k) {
+    if (k == common) continue;
+    const double share = std::clamp(std::abs(in[k]) / q, 0.0, 1.0);
+    fittingk::Tee shape = tee.shape;
+    double factor = 0.0;
+    if (common == 0) {
+      // The branch carries everything: Gardel says nothing of it; each run leg loses what all of a flow through a branch would.
+      shape.phi = 1.0;
+      factor = joining ? fittingk::joiningBranch(shape, 1.0) : fittingk::dividingBranch(shape, 1.0);
+    } else {
+      const double branchShare = std::clamp(std::abs(in[0]) / q, 0.0, 1.0);
+      shape.phi = std::min(tee.area_m2[0] / tee.area_m2[common], 1.0);
+      if (k == 0) factor = joining ? fittingk::joiningBranch(shape, share) : fittingk::dividingBranch(shape, share);
+      else factor = joining ? fittingk::joiningRun(shape, branchShare) : fittingk::dividingRun(shape, branchShare);
+    }
+    loss[k] = factor * head;
+  }
+  for (int k = 0; k < 3; ++k) {  // from the flow's direction (into the tee when joining, out of it when dividing) to the link's
+    const bool endsHere = s.links[tee.legs[k]].rawTo == tee.raw;
+    if (joining != endsHere) loss[k] = -loss[k];
+  }
+}
+
+}  // namespace
+
+StatesFound settleWithTees(Newton& newton, const System& s, Iterate& x, std::stop_token stop, double gravity_ms2) {
+  StatesFound found = settle(newton, s, x, stop);
+  if (s.tees.empty()) return found;
+  std::map<std::size_t, double> now;
+  double share = 1.0, last = 1e300;
+  for (int round = 0; round < 200; ++round) {
+    if (found.end != Newton::End::converged || !found.consistent || !found.fighting.empty()) return found;
+    std::map<std::size_t, double> next;
+    for (const TeeAt& tee : s.tees) {
+      double loss[3];
+      teeLosses(tee, s, x, gravity_ms2, loss);
+      for (int k = 0; k < 3; ++k) next[tee.legs[k]] += loss[k];
+    }
+    double change = 0.0;
+    for (const auto& [link, loss] : next) change = std::max(change, std::abs(loss - now[link]));
+    if (change < 1e-9) return found;
+    if (round > 3 && change > 0.7 * last) share = std::max(0.05, share * 0.7);  // it swings: take less of each change
+    last = change;
+    for (const auto& [link, loss] : next) {
+      now[link] += share * (loss - now[link]);
+      newton.setBeside(link, now[link]);
+    }
+    found = settle(newton, s, x, stop);
+  }
+  found.end = Newton::End::stalled;
   return found;
 }
 

@@ -20,6 +20,10 @@ struct StatesFound {
 /// and when all that fails the devices that changed are tried in all combinations.
 [[nodiscard]] StatesFound settle(Newton& newton, const System& system, Iterate& x, std::stop_token stop);
 
+/// The same with the losses of tees, which hang on the shares of the flow: taken from the last answer, until they no longer
+/// change by more than 1e-9 m.
+[[nodiscard]] StatesFound settleWithTees(Newton& newton, const System& system, Iterate& x, std::stop_token stop, double gravity_ms2);
+
 /// Names, by link, of every inequality that the iterate breaks; empty when all hold. Judged afresh from heads and flows.
 [[nodiscard]] std::vector<std::size_t> brokenStates(const System& system, const Iterate& x, const std::vector<char>& hanging);
 

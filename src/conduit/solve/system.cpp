@@ -225,6 +225,38 @@ SetUp setUp(const Network& network, const Setting& setting, const std::vector<do
     s.linkEdge[i] = static_cast<int>(s.edges.size());
     s.edges.emplace_back(l.from, l.to);
   }
+  // Tees: the three links of the point they are said of.
+  std::vector<std::vector<std::size_t>> linksAt;
+  network.each([&](Id id, const Element& e) {
+    const auto* branch = e.part->ends == Ends::self ? e.values.get<std::string>("tee branch") : nullptr;
+    if (!branch || branch->empty()) return;
+    if (linksAt.empty()) {
+      linksAt.resize(rawCount);
+      for (std::size_t i = 0; i < s.links.size(); ++i) linksAt[u(s.links[i].rawFrom)].push_back(i), linksAt[u(s.links[i].rawTo)].push_back(i);
+    }
+    TeeAt tee;
+    tee.raw = s.pointRaw[id];
+    std::vector<std::size_t> legs = linksAt[u(tee.raw)];
+    const auto first = std::find_if(legs.begin(), legs.end(), [&](std::size_t i) { return network.at(s.links[i].of.element).name == *branch; });
+    const bool pipes = std::all_of(legs.begin(), legs.end(), [&](std::size_t i) { return network.at(s.links[i].of.element).part->geometry != nullptr; });
+    if (legs.size() != 3 || first == legs.end() || !pipes || s.rawHolds[u(tee.raw)]) {
+      out.problems.push_back({{e.name, "tee branch"},
+                              fmt::format("{} is no tee: three pipes must meet there and nothing else, one of them {}", e.name, *branch),
+                              {{fmt::format("Count no tee at {}", e.name), {{e.name, "tee branch", ""}}, {e.name, "tee branch"}}}});
+      return;
+    }
+    std::iter_swap(legs.begin(), first);
+    for (std::size_t k = 0; k < 3; ++k) {
+      const Element& leg = network.at(s.links[legs[k]].of.element);
+      Values scratch;
+      const double d = leg.part->geometry(valuesOf(leg, setting.stock, scratch), setting).bore_m.value_or(0.1);
+      tee.legs[k] = legs[k];
+      tee.area_m2[k] = pi / 4 * d * d;
+    }
+    const Given *angle = e.values.get<Given>("tee angle"), *fillet = e.values.get<Given>("tee fillet");
+    tee.shape = {1.0, angle ? angle->value : 90.0, fillet ? fillet->value : 0.0};
+    s.tees.push_back(tee);
+  });
   return out;
 }
 

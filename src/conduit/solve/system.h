@@ -9,6 +9,7 @@
 #include <span>
 #include <vector>
 
+#include "loss/fitting_k.h"
 #include "network/setting.h"
 
 namespace conduit {
@@ -47,6 +48,14 @@ struct Join {
   BranchOf of;
 };
 
+/// Three pipes at a point, whose losses hang on how the flow is shared between them.
+struct TeeAt {
+  std::size_t legs[3];  // links; the first is the branch
+  int raw = -1;         // the point
+  double area_m2[3];
+  fittingk::Tee shape;
+};
+
 /// Raw nodes are points and vessels as they stand; solver nodes are what is left when joins are merged, the free ones
 /// first, in the order of the factorisation.
 struct System {
@@ -62,6 +71,7 @@ struct System {
   std::vector<Link> links;       // sorted for memory order
   std::vector<KnownBranch> known;
   std::vector<Join> joins;
+  std::vector<TeeAt> tees;
   std::vector<Prepared> prepared;                // by Id
   std::vector<std::unique_ptr<const Law>> laws;  // by link, laid out in the order of links
   std::vector<std::pair<int, int>> edges;        // of links between free nodes, in order of `linkEdge`
