@@ -433,7 +433,13 @@ void Released::settleLocal(const Trial& trial, std::vector<Problem>& problems) {
         if (const auto hold = here.hold()) return hold->head_m - (hold->before ? *b.headFrom_m : *b.headTo_m);
       if (std::isfinite(here.flowMost_m3s()) && f.measure == Measure::volumeFlow) return here.flowMost_m3s() - q;
       if (p.branches[0].shut) return q > 0 ? 1e30 : q < 0 ? -1e30 : 0.0;
-      return here.at(q, memory).drop_m - drop;
+      const double sign = q < 0 ? -1.0 : 1.0;
+      double short_ = sign * (here.at(q, memory).drop_m - drop);
+      if (const auto choke = here.choke()) {  // or by the flow at which it chokes, whichever asks for more
+        const Choked most = choked(*choke, q, *b.headFrom_m, *b.headTo_m);
+        short_ = std::max(short_, (std::abs(q) - std::abs(most.flow_m3s)) / std::abs(most.slope_m2s));
+      }
+      return sign * short_;
     };
     double low = toSearch(f, lowest(f)), high = toSearch(f, highest(f)), atLow = miss(fromSearch(f, low)), atHigh = miss(fromSearch(f, high));
     std::optional<double> root;
