@@ -3,14 +3,19 @@
 #include <fmt/format.h>
 #include <malloc.h>
 
+#include <algorithm>
+#include <atomic>
 #include <chrono>
 #include <cmath>
+#include <thread>
 
 #include "exchange/stock_files.h"
 #include "floor.h"
 #include "least.h"
 #include "network/edits.h"
 #include "network/history.h"
+#include "parts/registry.h"
+#include "solve/determinacy.h"
 #include "solve/newton.h"
 #include "solve/random_network.h"
 #include "solve/solve.h"
@@ -32,7 +37,7 @@ void table() {
   std::vector<std::pair<double, double>> growth;
   std::string second =
       fmt::format("\nWhole solves (ms) and memory\n{:>8} {:>6} {:>8} {:>10} {:>10} {:>10} {:>12}\n", "links", "steps", "cold", "re-solve", "one edit", "undo step", "memory MB");
-  for (const int size : {1000, 10000, 100000}) {
+  for (const int size : {1000, 10000, 100000, 1000000}) {
     const std::size_t before = mallinfo2().uordblks + mallinfo2().hblkhd;
     const Network network = test::gridNetwork(size, 5);
     Solution cold = solve(network, &shippedStock());
@@ -40,7 +45,7 @@ void table() {
     const auto setting = settingOf(network, &shippedStock());
     const SetUp set = setUp(network, *setting, widestBores(network, *setting));
     const bench::Floor floor = bench::floorOf(set.system);
-    const int runs = size < 5000 ? 40 : size < 50000 ? 12 : 5;
+    const int runs = size < 5000 ? 40 : size < 50000 ? 12 : size < 500000 ? 5 : 1;
     double iteration = 1e300;
     for (int i = 0; i < runs; ++i) {
       Newton newton(set.system);
@@ -70,6 +75,91 @@ void table() {
              std::log(growth.back().second / growth.front().second) / std::log(growth.back().first / growth.front().first));
 }
 
+// Networks of the random suite that balance, all kinds of devices in them.
+void randomSuite() {
+  std::vector<int> steps;
+  for (std::uint64_t seed = 0; seed < 400; ++seed) {
+    test::Chance size{seed * 77 + 5};
+    const Solution s = solve(test::randomNetwork(seed, static_cast<int>(10 * std::pow(500.0, size.between(0, 1)))), &shippedStock());
+    if (s.summary.usable()) steps.push_back(s.summary.iterations);
+  }
+  std::sort(steps.begin(), steps.end());
+  fmt::print("Newton steps from cold over {} random networks with devices, all sets of states together: median {}, nine of ten {}, worst {}\n", steps.size(),
+             steps[steps.size() / 2], steps[steps.size() * 9 / 10], steps.back());
+}
+
+// About a thousand pipes with twenty devices or so.
+void thousandWithDevices() {
+  std::uint64_t seed = 1;
+  Network network = test::randomNetwork(seed, 330);
+  while (!solve(network, &shippedStock()).summary.usable()) network = test::randomNetwork(++seed, 330);
+  Solution cold;
+  const double coldTime = bench::least(40, [&] { cold = solve(network, &shippedStock()); });
+  const auto edited = setField(network, somePipe(network), "bore", "180 mm", &shippedStock(), nullptr);
+  SolveOptions options;
+  options.startFrom = &cold;
+  const double warmTime = bench::least(40, [&] { benchmark::DoNotOptimize(solve(edited->network, &shippedStock(), options)); });
+  fmt::print("{} links with some {} devices: cold {:.2f} ms in {} steps, one edit warm {:.2f} ms\n", cold.summary.links, 330 / 15 + 1, coldTime * 1e3, cold.summary.iterations,
+             warmTime * 1e3);
+}
+
+// A hundred valves at once in 10,000 pipes: each for its own flow, then each for the pressure behind it.
+void hundredSwaps() {
+  Network plain = test::gridNetwork(10000, 12);
+  const Field& k = *findField(*findPart("pipe"), "K");
+  Solution before = solve(plain, &shippedStock());
+  std::vector<Id> chosen;
+  std::vector<char> taken(plain.bound(), 0);
+  plain.each([&](Id id, const Element& e) {
+    if (e.part->key != "pipe" || chosen.size() >= 100 || id % 37 != 0 || taken[e.ends[1]] || std::abs(*before.branch(id, 0).flow_m3s) < 2e-3) return;
+    taken[e.ends[1]] = 1;
+    chosen.push_back(id);
+  });
+  Draft with(plain);
+  for (const Id id : chosen) with.values(id).set(k.key, Given{50, Basis::direct, "50"});
+  plain = std::move(with).finish();
+  const double plainTime = bench::least(5, [&] { before = solve(plain, &shippedStock()); });
+  for (const bool far : {false, true}) {
+    Draft d(plain);
+    for (const Id id : chosen) {
+      const Id to = plain.at(id).ends[1];
+      d.values(id).set(k.key, Given{5, Basis::direct, "5"});
+      d.values(id).release(k.key);
+      if (far) d.values(to).give("pressure", Given{(*before.head(to) - plain.at(to).values.get<Given>("height")->value) * before.setting.weight_nm3(), Basis::direct, ""});
+      else d.values(id).give("flow", Given{*before.branch(id, 0).flow_m3s, Basis::direct, ""});
+    }
+    const Network n = std::move(d).finish();
+    Solution s;
+    const double time = bench::least(3, [&] { s = solve(n, &shippedStock()); });
+    fmt::print("{} {} swaps at once in 10,000 pipes: {:.1f} ms, {:.2f} of the plain solve{}\n", chosen.size(), far ? "far" : "local", time * 1e3, time / plainTime,
+               s.summary.usable() ? "" : " (NOT BALANCED)");
+  }
+  const auto setting = settingOf(plain, &shippedStock());
+  const SetUp set = setUp(plain, *setting, widestBores(plain, *setting));
+  const double structure = bench::least(10, [&] { benchmark::DoNotOptimize(determinacy(plain, set.system, UnitSet::siWater())); });
+  fmt::print("Determinacy of 10,000 pipes: {:.2f} ms, {:.2f} of the plain cold solve\n", structure * 1e3, structure / plainTime);
+  // Sixteen cases that differ in one level, on one thread and on two.
+  std::vector<Network> cases;
+  for (int i = 0; i < 16; ++i) {
+    Draft d(plain);
+    plain.each([&](Id id, const Element& e) {
+      if (e.part->key == "tank") d.values(id).set("level", Given{e.values.get<Given>("level")->value + 0.1 * i, Basis::direct, ""});
+    });
+    cases.push_back(std::move(d).finish());
+  }
+  const auto run = [&](int threads) {
+    std::atomic<std::size_t> next{0};
+    std::vector<std::thread> pool;
+    for (int t = 0; t < threads; ++t)
+      pool.emplace_back([&] {
+        for (std::size_t i; (i = next++) < cases.size();) benchmark::DoNotOptimize(solve(cases[i], &shippedStock()));
+      });
+    for (std::thread& t : pool) t.join();
+  };
+  const double one = bench::least(3, [&] { run(1); }), two = bench::least(3, [&] { run(2); });
+  fmt::print("16 cases of 10,000 pipes: {:.0f} ms on one thread, {:.0f} ms on two: {:.2f} times\n\n", one * 1e3, two * 1e3, one / two);
+}
+
 void coldSolve(benchmark::State& state) {
   const Network network = test::gridNetwork(static_cast<int>(state.range(0)), 5);
   for (auto _ : state) benchmark::DoNotOptimize(solve(network, &shippedStock()));
@@ -89,6 +179,9 @@ BENCHMARK(withDevices)->Arg(1000)->Unit(benchmark::kMillisecond);
 
 int main(int argc, char** argv) {
   conduit::table();
+  conduit::randomSuite();
+  conduit::thousandWithDevices();
+  conduit::hundredSwaps();
   benchmark::Initialize(&argc, argv);
   benchmark::RunSpecifiedBenchmarks();
 }

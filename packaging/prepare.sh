@@ -1,9 +1,11 @@
 # Sourced by ./demo and ./check: installs what packages.txt names and is missing. Works as root and as a user with sudo.
 say() { printf '%s  %s\n' "$(date +%H:%M:%S)" "$*"; }
 
+# install_packages [KIND]: those of KIND too, which stand as "KIND: name" in the list
 install_packages() {
   local list missing=() name sudo=
-  list=$(grep -v '^#' packaging/packages.txt)
+  list=$(grep -v -e '^#' -e ':' packaging/packages.txt)
+  [ -z "${1:-}" ] || list="$list $(sed -n "s/^$1: //p" packaging/packages.txt)"
   for name in $list; do
     [ "$(dpkg-query -W -f='${db:Status-Status}' "$name" 2>/dev/null)" = installed ] || missing+=("$name")
   done

@@ -135,5 +135,12 @@ TEST(Schema, isCurrentAndTheSamplesKeepIt) {
   }
 }
 
+TEST(ModelFile, aNumberThatNoComputerHoldsIsRefusedWithItsLine) {
+  const auto n = readModel("{\"format\":\"level-conduit\",\n\"version\":1,\n\"points\":[{\"name\":\"A\",\"height\":1.9e905}]}", &shippedStock());
+  ASSERT_FALSE(n);
+  EXPECT_NE(n.error().front().what.find("line 3"), std::string::npos) << n.error().front().what;
+  EXPECT_NE(n.error().front().what.find("1.9e905"), std::string::npos);
+}
+
 }  // namespace
 }  // namespace conduit

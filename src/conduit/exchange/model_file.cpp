@@ -112,6 +112,11 @@ class Reader {
       for (char& c : why)
         if (static_cast<unsigned char>(c) < 32 || static_cast<unsigned char>(c) > 126) c = '?';
       return failed({}, fmt::format("line {}: this is not JSON: {}", lineOfOffset(text_, error.byte > 0 ? error.byte - 1 : 0), why));
+    } catch (const nlohmann::json::exception& error) {  // a number that no computer holds
+      const std::string why = error.what();
+      const auto open = why.find('\''), close = why.rfind('\'');
+      const std::string number = open < close && close != std::string::npos ? why.substr(open + 1, close - open - 1) : std::string();
+      return failed({}, fmt::format("line {}: the number {} is too great", lineOfOffset(text_, number.empty() ? 0 : std::min(text_.find(number), text_.size())), number));
     }
     if (!root.is_object() || !root.contains("format") || root["format"] != "level-conduit")
       return failed({}, "this is not a Level Conduit model: it does not begin with \"format\": \"level-conduit\"");
