@@ -111,7 +111,7 @@ void hundredSwaps() {
   std::vector<Id> chosen;
   std::vector<char> taken(plain.bound(), 0);
   plain.each([&](Id id, const Element& e) {
-    if (e.part->key != "pipe" || chosen.size() >= 100 || id % 37 != 0 || taken[e.ends[1]] || std::abs(*before.branch(id, 0).flow_m3s) < 2e-3) return;
+    if (e.part->key != "pipe" || chosen.size() >= 100 || id % 51 != 0 || taken[e.ends[1]] || std::abs(*before.branch(id, 0).flow_m3s) < 2e-3) return;
     taken[e.ends[1]] = 1;
     chosen.push_back(id);
   });
