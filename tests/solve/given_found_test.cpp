@@ -196,5 +196,16 @@ TEST(GivenFound, foundQuantitiesPutBackReturnTheSameNetwork) {
   for (const FoundField& f : s.found) EXPECT_NEAR(f.value, 1e-4, 1e-8);  // 0.1 mm, as it was
 }
 
+TEST(GivenFound, aPipeTurnedRoundIsAskedForTheSameFlow) {
+  const Network n = with(ways(), {{"L-3", "found K", "yes"}, {"L-3", "given flow", "6 L/s"}});
+  Draft d(n);
+  d.reverse(n.byName("L-3"));
+  const Network turned = std::move(d).finish();
+  EXPECT_EQ(turned.at(turned.byName("L-3")).values.goal("flow")->typed, "-6 L/s");
+  const Solution a = solve(n, &shippedStock()), b = solve(turned, &shippedStock());
+  ASSERT_TRUE(a.summary.usable() && b.summary.usable()) << a.summary.full();
+  EXPECT_NEAR(*a.foundFor(n.byName("L-3"), "K"), *b.foundFor(n.byName("L-3"), "K"), 1e-6);
+}
+
 }  // namespace
 }  // namespace conduit::test
