@@ -62,7 +62,7 @@ const Part part{
     .key = "exchanger",
     .plural = "Exchangers",
     .prefix = "E",
-    .letter = 'X',
+    .letter = 'H',
     .group = Group::restrain,
     .ends = Ends::two,
     .symbol = "O 0 0 10 M -12 0 L -5 0 L -2 -6 L 2 6 L 5 0 L 12 0",
