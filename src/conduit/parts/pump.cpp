@@ -7,6 +7,7 @@
 #include <variant>
 
 #include "curve/monotone.h"
+#include "parts/pump_curve.h"
 #include "quantity/format.h"
 
 namespace conduit::pump {
@@ -102,52 +103,8 @@ const Field* fieldOf(std::string_view key) {
   return nullptr;
 }
 
-struct CurveRow {
-  double flow_m3s, head_m;
-  std::optional<double> efficiency, npsh_m;
-};
-
 double parallelUnits(const Values& v, const Medium& m) { return word(v, arrangementKey, arrangements[0]) == arrangements[0] ? getOrFallback(v, fields, unitCount, m)->si() : 1.0; }
 double seriesUnits(const Values& v, const Medium& m) { return word(v, arrangementKey, arrangements[0]) == arrangements[1] ? getOrFallback(v, fields, unitCount, m)->si() : 1.0; }
-
-/// The family of sample curves of this project by specific speed nq [1/min, m³/s, m]: H/H* = h0 − (h0 − 1) q^m and
-/// P/P* = p0 + (1 − p0 − b) q + b q², b = p0 − (h0 − 1) m, so that the best efficiency stands at q = 1. Set to the usual
-/// handbook pictures (Stepanoff 1957, Gülich 2010), about 15 %; linear in ln nq between rows.
-struct Shape {
-  double h0, m, p0;
-};
-Shape shapeAt(double nq) {
-  static constexpr double nqs[] = {10, 20, 30, 40, 60, 80, 100, 150, 200};
-  static constexpr Shape rows[] = {{1.14, 2.2, 0.42}, {1.18, 2.1, 0.48}, {1.24, 2.0, 0.54},  {1.30, 1.9, 0.60}, {1.42, 1.75, 0.74},
-                                   {1.57, 1.6, 0.90}, {1.75, 1.5, 1.05}, {2.25, 1.25, 1.45}, {2.80, 1.1, 1.90}};
-  nq = std::clamp(nq, nqs[0], nqs[8]);
-  std::size_t i = 0;
-  while (i < 7 && nq > nqs[i + 1]) ++i;
-  const double t = std::log(nq / nqs[i]) / std::log(nqs[i + 1] / nqs[i]);
-  const auto mix = [&](double a, double b) { return a + t * (b - a); };
-  return {mix(rows[i].h0, rows[i + 1].h0), mix(rows[i].m, rows[i + 1].m), mix(rows[i].p0, rows[i + 1].p0)};
-}
-
-/// ANSI/HI 9.6.7-2010 (ISO/TR 17766): B = 16.5 ν^0.5 H^0.0625/(Q^0.375 n^0.25), ν in mm²/s, H m per stage, Q m³/h, n 1/min,
-/// of the water's best point. 1 < B < 40: CQ = 2.71^(−0.165 (lg B)^3.15), CH = 1 − (1 − CQ)(Q/Q_best)^0.75, Cη = B^(−0.0547 B^0.69).
-struct Viscous {
-  double b = 0, cq = 1, ceta = 1;
-};
-Viscous viscousFactors(double viscosity_m2s, double best_m3s, double head_m, double speed_perS) {
-  Viscous v;
-  v.b = 16.5 * std::sqrt(viscosity_m2s * 1e6) * std::pow(head_m, 0.0625) / (std::pow(best_m3s * 3600, 0.375) * std::pow(speed_perS * 60, 0.25));
-  if (v.b <= 1) return v;
-  v.cq = std::pow(2.71, -0.165 * std::pow(std::log10(v.b), 3.15));
-  v.ceta = std::pow(v.b, -0.0547 * std::pow(v.b, 0.69));
-  return v;
-}
-
-std::optional<double> bestOf(const std::vector<CurveRow>& rows) {
-  std::optional<double> best, most;
-  for (const CurveRow& r : rows)
-    if (r.efficiency && (!most || *r.efficiency > *most)) most = r.efficiency, best = r.flow_m3s;
-  return best;
-}
 
 /// One unit as its maker has it: the rows given (even while released: its efficiency and NPSH still belong to the pump), or
 /// three of the family through its duty point.
@@ -222,131 +179,6 @@ std::vector<CurveRow> rowsOf(const Values& values, const Setting& setting) {
 double speedRatio(const Values& values, const Medium& medium) {
   const auto rated = get(values, ratedSpeed, medium), now = get(values, speed, medium);
   return rated && now ? now->si() / rated->si() : 1.0;
-}
-
-/// H = H0 − a Q^b through three points of which the first is at no flow: b = ln((H0−H2)/(H0−H1))/ln(Q2/Q1), a = (H0−H1)/Q1^b.
-struct ThreePoint {
-  double h0, a, b;
-};
-std::optional<ThreePoint> threePoint(const std::vector<CurveRow>& rows) {
-  if (rows.size() != 3 || rows[0].flow_m3s != 0.0) return std::nullopt;
-  const double h0 = rows[0].head_m, h1 = rows[1].head_m, h2 = rows[2].head_m;
-  if (!(h0 > h1 && h1 > h2)) return std::nullopt;
-  const double b = std::log((h0 - h2) / (h0 - h1)) / std::log(rows[2].flow_m3s / rows[1].flow_m3s);
-  if (!(b > 0.2)) return std::nullopt;
-  return ThreePoint{h0, (h0 - h1) / std::pow(rows[1].flow_m3s, b), b};
-}
-
-/// Affinity: flow with the speed, head with its square. Head at flow q and speed ratio s, and its slope.
-class HeadCurve {
- public:
-  HeadCurve(const std::vector<CurveRow>& rows, double s) : s_(s), last_(rows.back().flow_m3s * s) {
-    if (const auto three = threePoint(rows)) {
-      h0_ = s * s * three->h0;
-      loss_ = PowerLoss(three->a * std::pow(s, 2 - three->b), three->b);
-    } else {
-      std::vector<CurvePoint> points;
-      for (const CurveRow& r : rows) points.push_back({r.flow_m3s * s, r.head_m * s * s});
-      table_.emplace(std::move(points));
-      h0_ = table_->at(0.0).value;
-      // A curve may be flat or rise near no flow; the solver still wants a falling line to step along.
-      leastFall_ = 0.02 * std::max(h0_, 1e-3) / last_;
-    }
-  }
-  [[nodiscard]] CurveValue at(double q) const {
-    if (!table_) {
-      const Loss fall = loss_.at(q);
-      return {h0_ - fall.drop_m, -fall.slope_sm2};
-    }
-    if (q < 0) {  // mirrored about the head at no flow
-      const CurveValue m = table_->at(-q);
-      return {2 * h0_ - m.value, std::min(m.slope, -leastFall_)};
-    }
-    const CurveValue v = table_->at(q);
-    return {v.value, std::min(v.slope, -leastFall_)};
-  }
-  [[nodiscard]] double shutOff() const { return h0_; }
-  [[nodiscard]] double last() const { return last_; }
-
- private:
-  double s_, last_, h0_ = 0, leastFall_ = 0;
-  PowerLoss loss_;
-  std::optional<MonotoneCurve> table_;
-};
-
-class PumpLaw final : public Law {
- public:
-  PumpLaw(HeadCurve curve, double start_m3s, bool checkValve, double speedRatio, std::optional<Hold> hold, double most_m3s)
-      : curve_(std::move(curve)), start_(start_m3s), checkValve_(checkValve), ratio_(speedRatio), hold_(hold), most_(most_m3s) {}
-  Loss at(double q, double&) const override {
-    const CurveValue v = curve_.at(q);
-    return {-v.value, std::max(-v.slope, PowerLoss::leastSlope_sm2)};
-  }
-  std::unique_ptr<const Law> copy() const override { return std::make_unique<PumpLaw>(*this); }
-  double startFlow_m3s() const override { return start_; }
-  bool barsBackflow() const override { return checkValve_ || hold_; }
-  std::optional<Hold> hold() const override { return hold_; }
-  double flowMost_m3s() const override { return most_; }
-  /// By the speed ratio n/n_rated: H = s² H1(q/s), so dH/ds = (2 H − q H')/s.
-  std::optional<double> slopeBy(std::string_view attribute, double q) const override {
-    if (attribute != "speed") return std::nullopt;
-    const CurveValue v = curve_.at(q);
-    return -(2 * v.value - q * v.slope) / ratio_;
-  }
-
- private:
-  HeadCurve curve_;
-  double start_;
-  bool checkValve_;
-  double ratio_;
-  std::optional<Hold> hold_;
-  double most_;
-};
-
-/// One head whatever flows, forward only.
-class FixedHeadLaw final : public Law {
- public:
-  explicit FixedHeadLaw(double head_m) : head_(head_m) {}
-  Loss at(double q, double&) const override { return {-head_ + PowerLoss::leastSlope_sm2 * q, PowerLoss::leastSlope_sm2}; }
-  std::unique_ptr<const Law> copy() const override { return std::make_unique<FixedHeadLaw>(*this); }
-  double startFlow_m3s() const override { return 0.01; }
-  bool barsBackflow() const override { return true; }
-
- private:
-  double head_;
-};
-
-/// H = P/(ρ g Q), but no more than its greatest head when little flows.
-class FixedPowerLaw final : public Law {
- public:
-  FixedPowerLaw(double power_w, double weight_nm3, double most_m) : perFlow_(power_w / weight_nm3), most_(most_m) {}
-  Loss at(double q, double&) const override {
-    if (q * most_ <= perFlow_) return {-most_ + PowerLoss::leastSlope_sm2 * q, PowerLoss::leastSlope_sm2};
-    return {-perFlow_ / q + PowerLoss::leastSlope_sm2 * q, std::max(perFlow_ / (q * q), PowerLoss::leastSlope_sm2)};
-  }
-  std::unique_ptr<const Law> copy() const override { return std::make_unique<FixedPowerLaw>(*this); }
-  double startFlow_m3s() const override { return std::max(perFlow_ / std::min(most_, 30.0), 1e-6); }
-  bool barsBackflow() const override { return true; }
-
- private:
-  double perFlow_, most_;
-};
-
-std::optional<double> bestFlow(const std::vector<CurveRow>& rows, double s) {
-  std::vector<CurvePoint> points;
-  for (const CurveRow& r : rows)
-    if (r.efficiency) points.push_back({r.flow_m3s, *r.efficiency});
-  if (points.size() < 2) return std::nullopt;
-  const MonotoneCurve curve(points);
-  // The best point of a smooth curve through few points lies between them: parabola through the best and its neighbours.
-  std::size_t best = 0;
-  for (std::size_t i = 1; i < points.size(); ++i)
-    if (points[i].y > points[best].y) best = i;
-  if (best == 0 || best + 1 == points.size()) return points[best].x * s;
-  const auto &a = points[best - 1], &b = points[best], &c = points[best + 1];
-  const double u = (b.y - a.y) / (b.x - a.x), w = (c.y - b.y) / (c.x - b.x), bend = (w - u) / (c.x - a.x);
-  if (bend >= 0) return b.x * s;
-  return std::clamp((a.x + b.x) / 2 - u / (2 * bend), a.x, c.x) * s;
 }
 
 std::optional<Problem> curveFault(const Values& values, const Setting& setting) {

@@ -11,7 +11,7 @@
 namespace conduit::reliefvalve {
 namespace {
 
-constexpr Key<GaugePressure> setPoint{"set point"};
+using seat::setPoint;
 constexpr Key<FlowCoefficient> fullKv{"Kv"};
 
 const Field fields[] = {

@@ -15,6 +15,22 @@ Seated seated(const Values& values, std::span<const Field> fields, const Setting
   return s;
 }
 
+Prepared preparedHolding(const Values& values, std::span<const Field> fields, const Setting& setting, std::span<const EndPlace> ends, bool before) {
+  Prepared prepared;
+  prepared.lacks = lacking(values, fields);
+  const Seated s = seated(values, fields, setting, ends);
+  prepared.lacks.insert(prepared.lacks.end(), s.lacks.begin(), s.lacks.end());
+  const std::size_t own = before ? 0 : 1;
+  if (ends.size() <= own || !ends[own].height_m) prepared.lacks.push_back({"", before ? "a height at its inlet" : "a height at its outlet"});
+  if (!prepared.lacks.empty()) return prepared;
+  const double pressure = get(values, setPoint, setting.medium)->si();
+  prepared.problem = underVacuum(setPoint.text, pressure, setting);
+  const std::string senses = named(values, "senses");
+  const Hold hold{before, (senses.empty() ? *ends[own].height_m : 0.0) + pressure / setting.weight_nm3()};
+  prepared.branches.push_back({.from = 0, .to = 1, .law = std::make_unique<HoldingLaw>(s.resistance_s2m5, s.start_m3s, hold), .holdsAt = senses});
+  return prepared;
+}
+
 std::string stateWord(const Reading& r) {
   if (r.branches.empty()) return "";
   switch (r.branches[0].state) {

@@ -7,6 +7,7 @@ namespace conduit::seat {
 
 inline constexpr Key<Bore> bore{"bore"};
 inline constexpr Key<Number> lossK{"K"};
+inline constexpr Key<GaugePressure> setPoint{"set point"};
 
 /// Resistance of the K in its bore (its own, else the narrower pipe's), s2/m5, and the flow of 1 m/s in it. A K without
 /// any bore is a lack.
@@ -15,6 +16,9 @@ struct Seated {
   std::vector<Lack> lacks;
 };
 [[nodiscard]] Seated seated(const Values& values, std::span<const Field> fields, const Setting& setting, std::span<const EndPlace> ends);
+
+/// A valve set into a pipe that keeps its set point behind it (or before it), at its own end or at the point it senses.
+[[nodiscard]] Prepared preparedHolding(const Values& values, std::span<const Field> fields, const Setting& setting, std::span<const EndPlace> ends, bool before);
 
 /// "acting", "shut" or "wide open" of a device that holds something by throttling.
 [[nodiscard]] std::string stateWord(const Reading& reading);

@@ -11,8 +11,7 @@
 namespace conduit::sustainingvalve {
 namespace {
 
-using seat::bore, seat::lossK, seat::stateWord;
-constexpr Key<GaugePressure> setPoint{"set point"};
+using seat::bore, seat::lossK, seat::setPoint, seat::stateWord;
 
 const Field fields[] = {
     releasable(need(field(setPoint, -101325, 1e9, "gauge pressure kept at least at its inlet, or at the point it senses"))),
@@ -23,20 +22,7 @@ const Field fields[] = {
     text("note", "anything worth saying"),
 };
 
-Prepared prepare(const Values& values, const Setting& setting, std::span<const EndPlace> ends) {
-  Prepared prepared;
-  prepared.lacks = lacking(values, fields);
-  const seat::Seated seated = seat::seated(values, fields, setting, ends);
-  prepared.lacks.insert(prepared.lacks.end(), seated.lacks.begin(), seated.lacks.end());
-  if (ends.empty() || !ends[0].height_m) prepared.lacks.push_back({"", "a height at its inlet"});
-  if (!prepared.lacks.empty()) return prepared;
-  const double pressure = get(values, setPoint, setting.medium)->si();
-  prepared.problem = seat::underVacuum(setPoint.text, pressure, setting);
-  const std::string senses = seat::named(values, "senses");
-  const Hold hold{true, (senses.empty() ? *ends[0].height_m : 0.0) + pressure / setting.weight_nm3()};
-  prepared.branches.push_back({.from = 0, .to = 1, .law = std::make_unique<HoldingLaw>(seated.resistance_s2m5, seated.start_m3s, hold), .holdsAt = senses});
-  return prepared;
-}
+Prepared prepare(const Values& values, const Setting& setting, std::span<const EndPlace> ends) { return seat::preparedHolding(values, fields, setting, ends, true); }
 
 std::string story(const Reading& r, const UnitSet& units) {
   const auto q = outcome::flow(r), before = outcome::pressureBefore(r), after = outcome::pressureAfter(r);
