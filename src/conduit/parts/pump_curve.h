@@ -1,6 +1,8 @@
 // The curve of a pump as rows, as a head at any flow and speed, and as the laws the solver walks.
 #pragma once
 
+#include <algorithm>
+#include <cmath>
 #include <limits>
 
 #include "curve/monotone.h"
