@@ -27,20 +27,25 @@ TEST(Factor, solvesWhatDenseEliminationSolves) {
     for (std::size_t e = 0; e < edges.size(); ++e) {
       const double w = std::exp(c.between(-5, 5));
       const auto [a, b] = edges[e];
-      f.diagonal(a) += w, f.diagonal(b) += w, f.offDiagonal(e) -= w;
+      f.diagonal(a) += w, f.diagonal(b) += w, f.offDiagonal(f.slot(e)) -= w;
       at(a, a) += w, at(b, b) += w, at(a, b) -= w, at(b, a) -= w;
     }
     std::vector<double> b(static_cast<std::size_t>(n));
     for (int i = 0; i < n; ++i) at(i, n) = b[static_cast<std::size_t>(i)] = c.between(-1, 1);
+    std::vector<double> byTheWay = b;
     ASSERT_TRUE(f.factorise());
     f.solve(b);
+    ASSERT_TRUE(f.factorAndSolve(byTheWay));
     for (int k = 0; k < n; ++k)
       for (int i = 0; i < n; ++i)
         if (i != k) {
           const double m = at(i, k) / at(k, k);
           for (int j = k; j <= n; ++j) at(i, j) -= m * at(k, j);
         }
-    for (int i = 0; i < n; ++i) EXPECT_NEAR(b[static_cast<std::size_t>(i)], at(i, n) / at(i, i), 1e-8);
+    for (int i = 0; i < n; ++i) {
+      EXPECT_NEAR(b[static_cast<std::size_t>(i)], at(i, n) / at(i, i), 1e-8);
+      EXPECT_NEAR(byTheWay[static_cast<std::size_t>(i)], at(i, n) / at(i, i), 1e-8);
+    }
   }
 }
 

@@ -83,7 +83,7 @@ TEST_P(TankStates, connectionIsWettedFreeOrDry) {
   const ReadingOf reading(n, s, n.byName("T"));
   EXPECT_EQ(n.at(n.byName("T")).part->stateWord(*reading), c.word);
   EXPECT_TRUE(judge(n, s).empty()) << judge(n, s).front();
-  if (std::string(c.word) == "dry") EXPECT_EQ(flow(n, s, "L"), 0.0);
+  if (std::string(c.word) == "dry") EXPECT_NEAR(flow(n, s, "L"), 0.0, 1e-15) << "m3/s: rounding alone";
   if (std::string(c.word) == "free discharge") EXPECT_LT(flow(n, s, "L"), 0.0) << "into the tank";
 }
 INSTANTIATE_TEST_SUITE_P(Kinds, TankStates,

@@ -43,7 +43,7 @@ std::vector<int> sparseOrder(int nodes, std::span<const std::pair<int, int>> edg
 }
 
 Factor::Factor(int nodes, std::span<const std::pair<int, int>> edges) : n_(nodes) {
-  // Upper triangle by columns, rows sorted, the diagonal last.
+  // Strict upper triangle by columns, rows sorted.
   std::vector<int> begin(u(n_) + 1, 0);
   for (const auto& [a, b] : edges) ++begin[u(std::max(a, b)) + 1];
   std::partial_sum(begin.begin(), begin.end(), begin.begin());
@@ -54,7 +54,6 @@ Factor::Factor(int nodes, std::span<const std::pair<int, int>> edges) : n_(nodes
     slots[u(fill[u(std::max(a, b))]++)] = {std::min(a, b), static_cast<int>(e)};
   }
   columnBegin_.assign(u(n_) + 1, 0);
-  diagonalAt_.resize(u(n_));
   edgeAt_.resize(edges.size());
   for (int c = 0; c < n_; ++c) {
     columnBegin_[u(c)] = static_cast<int>(row_.size());
@@ -64,69 +63,82 @@ Factor::Factor(int nodes, std::span<const std::pair<int, int>> edges) : n_(nodes
       if (slots[u(i)].first != last) row_.push_back(last = slots[u(i)].first);
       edgeAt_[u(slots[u(i)].second)] = static_cast<int>(row_.size()) - 1;
     }
-    diagonalAt_[u(c)] = static_cast<int>(row_.size());
-    row_.push_back(c);
   }
   columnBegin_[u(n_)] = static_cast<int>(row_.size());
   values_.assign(row_.size(), 0.0);
-  // Elimination tree and the number of entries in each column of L.
-  parent_.assign(u(n_), -1);
-  flag_.assign(u(n_), -1);
-  count_.assign(u(n_), 0);
+  diagonal_.assign(u(n_), 0.0);
+  // The pattern of row k of L is what the elimination tree reaches from the entries of column k.
+  std::vector<int> parent(u(n_), -1), flag(u(n_), -1), count(u(n_), 0), pattern(u(n_));
+  rowBegin_.assign(u(n_) + 1, 0);
+  rowAt_.reserve(4 * u(n_));
   for (int k = 0; k < n_; ++k) {
-    flag_[u(k)] = k;
-    for (int p = columnBegin_[u(k)]; p < diagonalAt_[u(k)]; ++p)
-      for (int i = row_[u(p)]; flag_[u(i)] != k; i = parent_[u(i)]) {
-        if (parent_[u(i)] < 0) parent_[u(i)] = k;
-        ++count_[u(i)];
-        flag_[u(i)] = k;
+    flag[u(k)] = k;
+    int top = n_;
+    for (int p = columnBegin_[u(k)]; p < columnBegin_[u(k) + 1]; ++p) {
+      int length = 0;
+      for (int i = row_[u(p)]; flag[u(i)] != k; i = parent[u(i)]) {
+        if (parent[u(i)] < 0) parent[u(i)] = k;
+        ++count[u(i)];
+        pattern[u(length++)] = i;
+        flag[u(i)] = k;
       }
+      while (length > 0) pattern[u(--top)] = pattern[u(--length)];
+    }
+    rowAt_.insert(rowAt_.end(), pattern.begin() + top, pattern.end());
+    rowBegin_[u(k) + 1] = static_cast<int>(rowAt_.size());
   }
   lBegin_.assign(u(n_) + 1, 0);
-  std::partial_sum(count_.begin(), count_.end(), lBegin_.begin() + 1);
+  std::partial_sum(count.begin(), count.end(), lBegin_.begin() + 1);
   lRow_.resize(u(lBegin_.back()));
   l_.resize(lRow_.size());
-  d_.resize(u(n_));
-  work_.assign(u(n_), 0.0);
-  pattern_.resize(u(n_));
+  column_.resize(u(n_));
+  std::copy(lBegin_.begin(), lBegin_.end() - 1, count.begin());
+  for (int k = 0; k < n_; ++k) {
+    column_[u(k)].begin = lBegin_[u(k)];
+    for (int p = rowBegin_[u(k)]; p < rowBegin_[u(k) + 1]; ++p) lRow_[u(count[u(rowAt_[u(p)])]++)] = k;
+  }
 }
 
-void Factor::clear() { std::fill(values_.begin(), values_.end(), 0.0); }
+void Factor::clear() {
+  std::fill(values_.begin(), values_.end(), 0.0);
+  std::fill(diagonal_.begin(), diagonal_.end(), 0.0);
+}
 
-bool Factor::factorise() {
-  std::fill(count_.begin(), count_.end(), 0);
-  std::fill(flag_.begin(), flag_.end(), -1);
+template <bool alongside>
+bool Factor::reckon(std::span<double> forward) {
   for (int k = 0; k < n_; ++k) {
-    int top = n_;
-    flag_[u(k)] = k;
-    for (int p = columnBegin_[u(k)]; p < diagonalAt_[u(k)]; ++p) {
-      int i = row_[u(p)], length = 0;
-      work_[u(i)] = values_[u(p)];
-      for (; flag_[u(i)] != k; i = parent_[u(i)]) {
-        pattern_[u(length++)] = i;
-        flag_[u(i)] = k;
-      }
-      while (length > 0) pattern_[u(--top)] = pattern_[u(--length)];
-    }
-    double d = values_[u(diagonalAt_[u(k)])];
-    for (; top < n_; ++top) {
-      const int i = pattern_[u(top)];
-      const double y = work_[u(i)];
-      work_[u(i)] = 0.0;
-      const int end = lBegin_[u(i)] + count_[u(i)];
-      for (int p = lBegin_[u(i)]; p < end; ++p) work_[u(lRow_[u(p)])] -= l_[u(p)] * y;
-      const double lki = y / d_[u(i)];
+    for (int p = columnBegin_[u(k)]; p < columnBegin_[u(k) + 1]; ++p) column_[u(row_[u(p)])].work = values_[u(p)];
+    double d = diagonal_[u(k)], b = 0.0;
+    if constexpr (alongside) b = forward[u(k)];
+    for (int t = rowBegin_[u(k)]; t < rowBegin_[u(k) + 1]; ++t) {
+      const int i = rowAt_[u(t)];
+      Column& column = column_[u(i)];
+      const double y = column.work;
+      column.work = 0.0;
+      const int end = column.begin + column.filled++;
+      for (int p = column.begin; p < end; ++p) column_[u(lRow_[u(p)])].work -= l_[u(p)] * y;
+      const double lki = y * column.perPivot;
       d -= lki * y;
-      lRow_[u(end)] = k;
       l_[u(end)] = lki;
-      ++count_[u(i)];
+      if constexpr (alongside) b -= lki * forward[u(i)];
     }
+    Column& own = column_[u(k)];
+    own.filled = 0;
     if (!(d > 0.0)) {
-      std::fill(work_.begin(), work_.end(), 0.0);
+      for (Column& c : column_) c.work = 0.0, c.filled = 0;
       return false;
     }
-    d_[u(k)] = d;
+    own.perPivot = 1.0 / d;
+    if constexpr (alongside) forward[u(k)] = b;
   }
+  return true;
+}
+
+bool Factor::factorise() { return reckon<false>({}); }
+
+bool Factor::factorAndSolve(std::span<double> b) {
+  if (!reckon<true>(b)) return false;
+  backward(b);
   return true;
 }
 
@@ -136,9 +148,12 @@ void Factor::solve(std::span<double> b) const {
     if (x == 0.0) continue;
     for (int p = lBegin_[u(j)]; p < lBegin_[u(j) + 1]; ++p) b[u(lRow_[u(p)])] -= l_[u(p)] * x;
   }
-  for (int j = 0; j < n_; ++j) b[u(j)] /= d_[u(j)];
+  backward(b);
+}
+
+void Factor::backward(std::span<double> b) const {
   for (int j = n_; j-- > 0;) {
-    double x = b[u(j)];
+    double x = b[u(j)] * column_[u(j)].perPivot;
     for (int p = lBegin_[u(j)]; p < lBegin_[u(j) + 1]; ++p) x -= l_[u(p)] * b[u(lRow_[u(p)])];
     b[u(j)] = x;
   }

@@ -13,28 +13,42 @@ namespace conduit {
 [[nodiscard]] std::vector<int> sparseOrder(int nodes, std::span<const std::pair<int, int>> edges);
 
 /// Up-looking LDLᵀ (Davis, Direct Methods for Sparse Linear Systems, SIAM 2006, chapter 4) for nodes numbered in such an
-/// order. Values are put straight into their places: `diagonal(i)`, `offDiagonal(edge)`; parallel edges share a place.
+/// order. Where every entry of L will stand is worked out once; factoring then only reckons. Values are put straight into
+/// their places: `diagonal(i)`, `offDiagonal(slot(edge))`; parallel edges share a place.
 class Factor {
  public:
   Factor() = default;
   Factor(int nodes, std::span<const std::pair<int, int>> edges);
 
   void clear();  // all values to nothing
-  [[nodiscard]] double& diagonal(int node) { return values_[static_cast<std::size_t>(diagonalAt_[static_cast<std::size_t>(node)])]; }
-  [[nodiscard]] double& offDiagonal(std::size_t edge) { return values_[static_cast<std::size_t>(edgeAt_[edge])]; }
-  [[nodiscard]] double offDiagonal(std::size_t edge) const { return values_[static_cast<std::size_t>(edgeAt_[edge])]; }
+  [[nodiscard]] int slot(std::size_t edge) const { return edgeAt_[edge]; }
+  [[nodiscard]] double& diagonal(int node) { return diagonal_[static_cast<std::size_t>(node)]; }
+  [[nodiscard]] double& offDiagonal(int slot) { return values_[static_cast<std::size_t>(slot)]; }
   /// False when a pivot is not positive (the matrix is not definite).
   [[nodiscard]] bool factorise();
+  /// The same, and solves for `b` by the way (one walk through L less); overwrites it with the solution.
+  [[nodiscard]] bool factorAndSolve(std::span<double> b);
   /// Overwrites `b` with the solution.
   void solve(std::span<double> b) const;
   [[nodiscard]] std::size_t entries() const { return lRow_.size(); }
 
  private:
+  /// What the inner loop touches of a column, close together.
+  struct Column {
+    double work = 0.0, perPivot = 0.0;
+    int begin = 0, filled = 0;
+  };
+  template <bool alongside>
+  [[nodiscard]] bool reckon(std::span<double> forward);
+  void backward(std::span<double> b) const;
+
   int n_ = 0;
-  std::vector<int> columnBegin_, row_, diagonalAt_, edgeAt_;
-  std::vector<double> values_;
-  std::vector<int> parent_, lBegin_, lRow_, count_, flag_, pattern_;
-  std::vector<double> l_, d_, work_;
+  std::vector<int> columnBegin_, row_, edgeAt_;  // strict upper triangle by columns
+  std::vector<double> diagonal_, values_;
+  std::vector<int> rowBegin_, rowAt_;  // by row of L: its columns, in an order in which they can be reckoned
+  std::vector<int> lBegin_, lRow_;     // by column of L: its rows
+  std::vector<double> l_;
+  std::vector<Column> column_;
 };
 
 }  // namespace conduit

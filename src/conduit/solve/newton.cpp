@@ -46,18 +46,19 @@ Newton::Newton(const System& system) : s_(system) {
   }
   const std::size_t links = s_.links.size(), nodes = u(s_.nodeCount());
   slim_.reserve(links);
-  for (std::size_t i = 0; i < links; ++i) slim_.push_back({s_.links[i].from, s_.links[i].to, s_.linkEdge[i], s_.links[i].bars, s_.links[i].flowMost_m3s});
+  for (std::size_t i = 0; i < links; ++i) {
+    const Link& l = s_.links[i];
+    slim_.push_back({l.law, l.from, l.to, s_.linkEdge[i] < 0 ? -1 : factor_.slot(u(s_.linkEdge[i])), l.bars || std::isfinite(l.flowMost_m3s)});
+  }
   drop_.resize(links);
   across_.resize(links);
-  slope_.resize(links);
   memory_.assign(links, 0.0);
   stiff_.resize(links);
   conductance_.resize(links);
-  newFlow_.resize(links);
+  direction_.resize(links);
   actingGroup_.assign(links, -1);
-  mass_.resize(nodes);
+  sum_.resize(nodes);
   rhs_.resize(nodes);
-  throughput_.resize(nodes);
   deltaHead_.resize(nodes);
   pinned_.assign(nodes, 0);
   hanging_.assign(nodes, 0);
@@ -83,27 +84,14 @@ Iterate Newton::coldStart() const {
   return x;
 }
 
-void Newton::evaluate(const Iterate& x, Mode mode) {
-  Clock clock(times_.law);
-  for (std::size_t i = 0; i < slim_.size(); ++i) {
-    const double q = x.flow_m3s[i];
-    if (x.state[i] == LinkState::shut) {
-      drop_[i] = stiff_[i] * q;
-      slope_[i] = stiff_[i];
-    } else if (slim_[i].bars && q < 0 && mode == Mode::soft) {
-      drop_[i] = s_.links[i].noFlowDrop_m + stiff_[i] * q;
-      slope_[i] = stiff_[i];
-    } else if (q > slim_[i].flowMost && mode == Mode::soft) {
-      drop_[i] = s_.links[i].law->at(slim_[i].flowMost, memory_[i]).drop_m + stiff_[i] * (q - slim_[i].flowMost);
-      slope_[i] = stiff_[i];
-    } else {
-      const Loss loss = s_.links[i].law->at(q, memory_[i]);
-      drop_[i] = loss.drop_m;
-      slope_[i] = loss.slope_sm2;
-    }
-  }
-  for (const auto& [i, loss] : beside_)
-    if (x.state[i] == LinkState::flowing) drop_[i] += loss;
+// The law of a link as its state and bounds have it.
+Loss Newton::lossInState(const Iterate& x, std::size_t i, Mode mode) {
+  const double q = x.flow_m3s[i], stiff = stiff_[i];
+  const Link& l = s_.links[i];
+  if (x.state[i] == LinkState::shut) return {stiff * q, stiff};
+  if (l.bars && q < 0 && mode == Mode::soft) return {l.noFlowDrop_m + stiff * q, stiff};
+  if (q > l.flowMost_m3s && mode == Mode::soft) return {l.law->at(l.flowMost_m3s, memory_[i]).drop_m + stiff * (q - l.flowMost_m3s), stiff};
+  return l.law->at(q, memory_[i]);
 }
 
 // Which nodes are pinned (held by an acting device, or the base of a hanging piece), and who shares their flow.
@@ -172,110 +160,96 @@ void Newton::prepareStates(Iterate& x, Mode mode) {
   }
 }
 
-Residuals Newton::residuals(const Iterate& x) {
-  Residuals r;
-  for (std::size_t n = 0; n < mass_.size(); ++n) {
-    mass_[n] = -s_.outflow_m3s[n];
-    throughput_[n] = std::abs(s_.outflow_m3s[n]);
-  }
-  double headSize = 0.0;
+// One walk over the links gathers all that a step needs of the present flows and heads: losses and their slopes,
+// residuals, the matrix and the right-hand side.
+void Newton::look(const Iterate& x, Mode mode) {
+  Clock clock(times_.laws);
+  factor_.clear();
+  for (std::size_t n = 0; n < sum_.size(); ++n) sum_[n] = {-s_.outflow_m3s[n], std::abs(s_.outflow_m3s[n]), 0.0, 0.0};
+  double headSize = 0.0, worst = 0.0;
   for (std::size_t i = 0; i < slim_.size(); ++i) {
     const Slim l = slim_[i];
+    const bool flowing = x.state[i] == LinkState::flowing;
     const double q = x.flow_m3s[i], size = std::abs(q), hf = x.head_m[u(l.from)], ht = x.head_m[u(l.to)];
-    mass_[u(l.from)] -= q;
-    mass_[u(l.to)] += q;
-    throughput_[u(l.from)] += size;
-    throughput_[u(l.to)] += size;
-    // Less than the rounding of two heads is no residual: through a link of next to no loss it would push flows about.
-    const double across = hf - ht, rounding = 4 * std::numeric_limits<double>::epsilon() * (std::abs(hf) + std::abs(ht));
-    across_[i] = std::abs(across - drop_[i]) <= rounding ? drop_[i] : across;
-    headSize = std::max(headSize, std::max(std::abs(hf), std::abs(drop_[i])));
-    if (x.state[i] == LinkState::flowing) r.head_m = std::max(r.head_m, std::abs(across - drop_[i]));
-    if (x.state[i] == LinkState::acting && !frozen_) {
+    Loss loss = flowing && !l.bounded ? l.law->at(q, memory_[i]) : lossInState(x, i, mode);
+    if (flowing && !beside_.empty()) loss.drop_m += beside_[i];
+    const double across = hf - ht, miss = across - loss.drop_m;
+    headSize = std::max(headSize, std::max(std::abs(hf), std::abs(loss.drop_m)));
+    double c = 1.0 / loss.slope_sm2;
+    if (flowing) {
+      worst = std::max(worst, std::abs(miss));
+    } else if (x.state[i] == LinkState::acting) {
       const Link& whole = s_.links[i];
-      const double miss = whole.choke ? chokeMiss_m(*whole.choke, q, hf, ht) : x.head_m[u(whole.held)] - (whole.over < 0 ? 0.0 : x.head_m[u(whole.over)]) - whole.held_m;
-      r.head_m = std::max(r.head_m, std::abs(miss));
+      if (!frozen_) {
+        const double by = whole.choke ? chokeMiss_m(*whole.choke, q, hf, ht) : x.head_m[u(whole.held)] - (whole.over < 0 ? 0.0 : x.head_m[u(whole.over)]) - whole.held_m;
+        worst = std::max(worst, std::abs(by));
+      }
+      if (frozen_ || acting_[u(actingGroup_[i])].node >= 0) c = 0.0;  // its flow is an unknown of its own
+    } else if (mode == Mode::exact) {
+      c = 0.0;
     }
+    // Less than the rounding of two heads is no residual: through a link of next to no loss it would push flows about.
+    const double rounding = 4 * std::numeric_limits<double>::epsilon() * (std::abs(hf) + std::abs(ht));
+    drop_[i] = loss.drop_m;
+    across_[i] = std::abs(miss) <= rounding ? loss.drop_m : across;
+    conductance_[i] = c;
+    const double push = c * (across_[i] - loss.drop_m);
+    Sum &from = sum_[u(l.from)], &to = sum_[u(l.to)];
+    from.mass -= q, from.throughput += size, from.push -= push, from.diagonal += c;
+    to.mass += q, to.throughput += size, to.push += push, to.diagonal += c;
+    if (l.slot >= 0 && !(anyPinned_ && (pinned_[u(l.from)] | pinned_[u(l.to)]))) factor_.offDiagonal(l.slot) -= c;
   }
-  double smallest = smallestFlow_m3s;
-  for (const double size : throughput_) smallest = std::max(smallest, smallestShare * size);
-  for (std::size_t n = 0; n < u(s_.freeCount); ++n) {
-    if (frozen_ && pinned_[n]) continue;
-    const double size = std::abs(mass_[n]);
-    r.mass_m3s = std::max(r.mass_m3s, size);
-    r.massShare = std::max(r.massShare, size / std::max(throughput_[n], smallest));
-  }
-  r.headTolerance_m = std::max(headTolerance_m, 64 * std::numeric_limits<double>::epsilon() * headSize);
-  return r;
+  last_ = {};
+  last_.head_m = worst;
+  last_.headTolerance_m = std::max(headTolerance_m, 64 * std::numeric_limits<double>::epsilon() * headSize);
+  closeNodes();
 }
 
-// The matrix of the present slopes and states.
-void Newton::assemble(const Iterate& x, Mode mode) {
-  Clock clock(times_.assembly);
-  factor_.clear();
-  for (std::size_t i = 0; i < slim_.size(); ++i) {
-    const Slim l = slim_[i];
-    if (x.state[i] != LinkState::flowing) [[unlikely]] {
-      const bool pins = x.state[i] == LinkState::acting && (frozen_ || acting_[u(actingGroup_[i])].node >= 0);  // its flow is an unknown of its own
-      if (pins || (x.state[i] != LinkState::acting && mode == Mode::exact)) {
-        conductance_[i] = 0.0;
-        continue;
-      }
-    }
-    const double c = 1.0 / slope_[i];
-    conductance_[i] = c;
-    if (s_.isFree(l.from)) factor_.diagonal(l.from) += c;
-    if (s_.isFree(l.to)) factor_.diagonal(l.to) += c;
-    if (l.edge >= 0 && !(anyPinned_ && (pinned_[u(l.from)] | pinned_[u(l.to)]))) factor_.offDiagonal(u(l.edge)) -= c;
-  }
-  std::fill(wasZero_.begin(), wasZero_.end(), 0);
-  for (int n = 0; n < s_.freeCount; ++n) {
-    if (pinned_[u(n)]) factor_.diagonal(n) = 1.0;
-    else if (factor_.diagonal(n) == 0.0) factor_.diagonal(n) = 1.0, wasZero_[u(n)] = 1;  // nothing but an acting device is joined to it
+// What follows for the nodes once every link has been seen.
+void Newton::closeNodes() {
+  double smallest = smallestFlow_m3s;
+  for (const Sum& sum : sum_) smallest = std::max(smallest, smallestShare * sum.throughput);
+  for (std::size_t n = 0; n < sum_.size(); ++n) {
+    const Sum& sum = sum_[n];
+    rhs_[n] = sum.mass + sum.push;
+    if (n >= u(s_.freeCount)) continue;
+    wasZero_[n] = !pinned_[n] && sum.diagonal == 0.0;  // nothing but an acting device is joined to it
+    factor_.diagonal(static_cast<int>(n)) = pinned_[n] || wasZero_[n] ? 1.0 : sum.diagonal;
+    if (frozen_ && pinned_[n]) continue;
+    const double size = std::abs(sum.mass);
+    last_.mass_m3s = std::max(last_.mass_m3s, size);
+    last_.massShare = std::max(last_.massShare, size / std::max(sum.throughput, smallest));
   }
 }
 
 // Pinned and fixed nodes: their change is known; it goes to the right-hand side of their neighbours.
-void Newton::spreadPinned(std::vector<double>& b) const {
+void Newton::spreadPinned(const std::vector<double>& change, std::span<double> b) const {
   for (std::size_t i = 0; i < slim_.size(); ++i) {
     const Slim l = slim_[i];
     const double c = conductance_[i];
     if (c == 0.0) continue;
     const auto known = [&](int n) { return !s_.isFree(n) || pinned_[u(n)]; };
-    if (known(l.from) && !known(l.to)) b[u(l.to)] += c * deltaHead_[u(l.from)];
-    if (known(l.to) && !known(l.from)) b[u(l.from)] += c * deltaHead_[u(l.to)];
+    if (known(l.from) && !known(l.to)) b[u(l.to)] += c * change[u(l.from)];
+    if (known(l.to) && !known(l.from)) b[u(l.from)] += c * change[u(l.to)];
   }
   for (int n = 0; n < s_.freeCount; ++n)
-    if (pinned_[u(n)]) b[u(n)] = deltaHead_[u(n)];
+    if (pinned_[u(n)]) b[u(n)] = change[u(n)];
     else if (wasZero_[u(n)]) b[u(n)] = 0.0;
 }
 
-// One linear system from the residuals as `residuals` left them.
-bool Newton::step(Iterate& x, Mode mode) {
-  assemble(x, mode);
-  const std::size_t links = slim_.size();
-  {
-    Clock clock(times_.assembly);
-    std::copy(mass_.begin(), mass_.end(), rhs_.begin());
-    for (std::size_t i = 0; i < links; ++i) {
-      const double push = conductance_[i] * (across_[i] - drop_[i]);
-      rhs_[u(slim_[i].from)] -= push;
-      rhs_[u(slim_[i].to)] += push;
-    }
-  }
-  std::vector<double> b(rhs_.begin(), rhs_.begin() + s_.freeCount);
+// One linear system from what was last looked at: the change of every head, and of every flow.
+bool Newton::step(const Iterate& x) {
+  Clock clock(times_.factor);
+  std::copy(rhs_.begin(), rhs_.begin() + s_.freeCount, deltaHead_.begin());
+  std::fill(deltaHead_.begin() + s_.freeCount, deltaHead_.end(), 0.0);
+  const std::span<double> b(deltaHead_.data(), u(s_.freeCount));
   if (anyPinned_ || !acting_.empty()) {
-    std::fill(deltaHead_.begin(), deltaHead_.end(), 0.0);
+    std::vector<double> known(deltaHead_.size(), 0.0);
     for (const ActingGroup& g : acting_)
-      if (g.node >= 0) deltaHead_[u(g.node)] = s_.links[g.links[0]].held_m - x.head_m[u(g.node)];
-    spreadPinned(b);
+      if (g.node >= 0) known[u(g.node)] = s_.links[g.links[0]].held_m - x.head_m[u(g.node)];
+    spreadPinned(known, b);
   }
-  {
-    Clock clock(times_.factor);
-    if (!factor_.factorise()) return false;
-  }
-  Clock clock(times_.solve);
-  factor_.solve(b);
+  if (!factor_.factorAndSolve(b)) return false;
   for (ActingGroup& g : acting_) g.change_m3s = 0.0;
   if (!acting_.empty() && !frozen_) {
     const auto base = [&](std::size_t g) {  // what the relation of group g misses
@@ -286,67 +260,63 @@ bool Newton::step(Iterate& x, Mode mode) {
       if (!l.choke) return x.head_m[u(l.held)] - x.head_m[u(l.over)] - l.held_m;
       return x.flow_m3s[i] + conductance_[i] * (across_[i] - drop_[i]) - choked(*l.choke, x.flow_m3s[i], x.head_m[u(l.from)], x.head_m[u(l.to)]).flow_m3s;
     };
-    if (!borderColumns(x) || !border(x, b, base)) return false;
+    borderColumns(x);
+    if (!border(x, deltaHead_, base)) return false;
   }
-  std::copy(b.begin(), b.end(), deltaHead_.begin());
-  for (std::size_t i = 0; i < links; ++i) {
-    const Slim l = slim_[i];
-    newFlow_[i] = x.flow_m3s[i] + conductance_[i] * (across_[i] - drop_[i] + deltaHead_[u(l.from)] - deltaHead_[u(l.to)]);
-    if (x.state[i] == LinkState::shut && mode == Mode::exact) newFlow_[i] = 0.0;
+  for (std::size_t i = 0; i < slim_.size(); ++i) {
+    const Slim& l = slim_[i];
+    direction_[i] = conductance_[i] * (across_[i] - drop_[i] + deltaHead_[u(l.from)] - deltaHead_[u(l.to)]);
   }
   for (const ActingGroup& g : acting_)
-    for (std::size_t k = 0; k < g.links.size(); ++k) newFlow_[g.links[k]] += g.change_m3s * g.shares[k];
+    for (std::size_t k = 0; k < g.links.size(); ++k) direction_[g.links[k]] += g.change_m3s * g.shares[k];
   return true;
 }
 
 bool Newton::linearise(Iterate& x, Mode mode) {
   prepareStates(x, mode);
-  evaluate(x, mode);
-  (void)residuals(x);
-  assemble(x, mode);
-  return factor_.factorise() && (acting_.empty() || borderColumns(x));
+  look(x, mode);
+  if (!factor_.factorise()) return false;
+  borderColumns(x);
+  return true;
 }
 
-void Newton::respond(const Iterate& x, Mode mode, const Change& change, std::vector<double>& head, std::vector<double>& flow) {
-  (void)mode;
-  std::fill(rhs_.begin(), rhs_.end(), 0.0);
-  std::fill(deltaHead_.begin(), deltaHead_.end(), 0.0);
+void Newton::respond(const Iterate& x, const Change& change, std::vector<double>& head, std::vector<double>& flow) {
+  std::vector<double> brought(rhs_.size(), 0.0), known(rhs_.size(), 0.0);
   flow.assign(slim_.size(), 0.0);
   for (const auto& [i, d] : change.drop) {
     flow[i] = -conductance_[i] * d;
-    rhs_[u(slim_[i].from)] += conductance_[i] * d;
-    rhs_[u(slim_[i].to)] -= conductance_[i] * d;
+    brought[u(slim_[i].from)] += conductance_[i] * d;
+    brought[u(slim_[i].to)] -= conductance_[i] * d;
   }
   for (const auto& [i, d] : change.limit) {
     if (x.state[i] != LinkState::limiting) continue;
     flow[i] = d;
-    rhs_[u(slim_[i].from)] -= d;
-    rhs_[u(slim_[i].to)] += d;
+    brought[u(slim_[i].from)] -= d;
+    brought[u(slim_[i].to)] += d;
   }
-  for (const auto& [n, d] : change.outflow) rhs_[u(n)] -= d;
-  for (const auto& [n, d] : change.head) deltaHead_[u(n)] = d;
+  for (const auto& [n, d] : change.outflow) brought[u(n)] -= d;
+  for (const auto& [n, d] : change.head) known[u(n)] = d;
   std::vector<double> heldBy(acting_.size(), 0.0);
   for (const auto& [i, d] : change.held) {
     if (x.state[i] != LinkState::acting) continue;
     const int g = actingGroup_[i];
-    if (acting_[u(g)].node >= 0) deltaHead_[u(acting_[u(g)].node)] = d;
+    if (acting_[u(g)].node >= 0) known[u(acting_[u(g)].node)] = d;
     else heldBy[u(g)] = d;
   }
-  const std::vector<double> known = deltaHead_;
-  std::vector<double> b(rhs_.begin(), rhs_.begin() + s_.freeCount);
-  if (anyPinned_ || !change.head.empty() || !acting_.empty()) spreadPinned(b);
+  head = known;
+  std::copy(brought.begin(), brought.begin() + s_.freeCount, head.begin());
+  const std::span<double> b(head.data(), u(s_.freeCount));
+  if (anyPinned_ || !change.head.empty() || !acting_.empty()) spreadPinned(known, b);
   factor_.solve(b);
   for (ActingGroup& g : acting_) g.change_m3s = 0.0;
   if (!acting_.empty()) {
     const auto base = [&](std::size_t g) {
       const ActingGroup& group = acting_[g];
-      if (group.node >= 0) return rhs_[u(group.node)];
+      if (group.node >= 0) return brought[u(group.node)];
       return s_.links[group.links[0]].choke ? flow[group.links[0]] : -heldBy[g];
     };
-    (void)border(x, b, base);
+    (void)border(x, head, base);
   }
-  head = known;
-  std::copy(b.begin(), b.end(), head.begin());
   for (std::size_t i = 0; i < slim_.size(); ++i) flow[i] += conductance_[i] * (head[u(slim_[i].from)] - head[u(slim_[i].to)]);
   for (const ActingGroup& g : acting_)
     for (std::size_t k = 0; k < g.links.size(); ++k) flow[g.links[k]] += g.change_m3s * g.shares[k];
@@ -367,7 +337,7 @@ double relation(const System& s, const Iterate& x, std::size_t link, const std::
 
 // The flows that acting devices pass besides what the matrix knows: one solve for each, then a small dense system from
 // one relation for each.
-bool Newton::borderColumns(const Iterate& x) {
+void Newton::borderColumns(const Iterate& x) {
   const std::size_t m = acting_.size();
   borderHeads_.assign(m, {});
   const auto column = [&](std::size_t k, int node) {  // what a unit of group k's flow brings to a node
@@ -402,13 +372,12 @@ bool Newton::borderColumns(const Iterate& x) {
         v = relation(s_, x, acting_[g].links[0], conductance_, of) + (s_.links[acting_[g].links[0]].choke && g == k ? 1.0 : 0.0);
       }
     }
-  return true;
 }
 
 template <class Base>
-bool Newton::border(const Iterate& x, std::vector<double>& b, const Base& base) {
+bool Newton::border(const Iterate& x, std::vector<double>& change, const Base& base) {
   const std::size_t m = acting_.size();
-  const auto of = [&](int n) { return s_.isFree(n) ? b[u(n)] : deltaHead_[u(n)]; };
+  const auto of = [&](int n) { return change[u(n)]; };
   std::vector<std::vector<double>> matrix = borderMatrix_;
   for (std::size_t g = 0; g < m; ++g) {
     double sum = base(g), most = 0.0;
@@ -428,25 +397,25 @@ bool Newton::border(const Iterate& x, std::vector<double>& b, const Base& base) 
   if (!solveDense(matrix)) return false;
   for (std::size_t k = 0; k < m; ++k) {
     acting_[k].change_m3s = matrix[k][m];
-    for (int n = 0; n < s_.freeCount; ++n) b[u(n)] += matrix[k][m] * borderHeads_[k][u(n)];
+    for (int n = 0; n < s_.freeCount; ++n) change[u(n)] += matrix[k][m] * borderHeads_[k][u(n)];
   }
   return true;
 }
 
 Newton::End Newton::run(Iterate& x, Mode mode, std::stop_token stop, double enough_m) {
   prepareStates(x, mode);
-  evaluate(x, mode);
-  balanced_ = false;
+  look(x, mode);
+  bool balanced = false;  // the flows keep every node's balance, so that the line search may lean on it
   double best = std::numeric_limits<double>::infinity();
   int sinceBest = 0;
   ++runs_;
   double taken = 0.0;
-  std::vector<double> direction(s_.links.size()), before(s_.links.size());
+  std::vector<double> flowBefore, headBefore, acrossBefore(slim_.size());
   for (int round = 0; round < 200; ++round) {
     if (stop.stop_requested()) return End::stopped;
     // Converged: as far as the tolerance and, as Newton doubles its digits in each step, once more to the floor if the
     // last step still gained.
-    const Residuals r = residuals(x);
+    const Residuals& r = last_;
     if (record_) record_->push_back({runs_, round, r.head_m, r.massShare, taken, mode == Mode::exact});
     const double floor = std::max(1e-10, r.headTolerance_m * 1e-6);
     const bool good = r.head_m <= r.headTolerance_m && r.massShare <= massTolerance;
@@ -459,46 +428,44 @@ Newton::End Newton::run(Iterate& x, Mode mode, std::stop_token stop, double enou
       return End::stalled;
     }
     ++iterations_;
-    if (!step(x, mode)) return End::notDefinite;
+    if (!step(x)) return End::notDefinite;
     // Line search on the slope of the content function along the step: with every node in balance it is Σ (h − ΔH) d,
     // it begins below zero and rises (each law rises), so a step that ends far above zero went too far.
-    double slope0 = 0.0, slope1 = 0.0;
-    const bool lean = balanced_ && (acting_.empty() || frozen_);
-    before = x.flow_m3s;
-    for (std::size_t i = 0; i < s_.links.size(); ++i) {
-      direction[i] = newFlow_[i] - x.flow_m3s[i];
-      if (lean && conductance_[i] != 0.0) slope0 += (drop_[i] - across_[i]) * direction[i];
-    }
-    double t = 1.0;
-    auto take = [&](double share) {
-      for (std::size_t i = 0; i < s_.links.size(); ++i) x.flow_m3s[i] = share == 1.0 ? newFlow_[i] : before[i] + share * direction[i];
-      evaluate(x, mode);
-      double slope = 0.0;
-      if (lean)
-        for (std::size_t i = 0; i < s_.links.size(); ++i)
-          if (conductance_[i] != 0.0) slope += (drop_[i] - across_[i]) * direction[i];
-      return slope;
+    const bool lean = balanced && (acting_.empty() || frozen_);
+    const auto slope = [&] {
+      double sum = 0.0;
+      for (std::size_t i = 0; i < slim_.size(); ++i) sum += (drop_[i] - acrossBefore[i]) * direction_[i];
+      return sum;
     };
-    slope1 = take(1.0);
+    flowBefore = x.flow_m3s;
+    headBefore = x.head_m;
+    acrossBefore = across_;
+    const auto take = [&](double share) {
+      for (std::size_t i = 0; i < slim_.size(); ++i) x.flow_m3s[i] = flowBefore[i] + share * direction_[i];
+      for (std::size_t n = 0; n < u(s_.freeCount); ++n) x.head_m[n] = headBefore[n] + share * deltaHead_[n];
+      if (share == 1.0)
+        for (const ActingGroup& g : acting_)
+          if (g.node >= 0) x.head_m[u(g.node)] = s_.links[g.links[0]].held_m;
+      look(x, mode);
+      taken = share;
+    };
+    const double slope0 = lean ? slope() : 0.0;
+    take(1.0);
+    double slope1 = lean ? slope() : 0.0;
     if (lean && slope0 < 0.0 && slope1 > -0.9 * slope0) {
       double low = 0.0, lowSlope = slope0, high = 1.0, highSlope = slope1;
       for (int trial = 0; trial < 8; ++trial) {
-        t = std::clamp(low - lowSlope * (high - low) / (highSlope - lowSlope), low + 0.1 * (high - low), high - 0.1 * (high - low));
-        const double slope = take(t);
-        if (std::abs(slope) <= 0.5 * std::abs(slope0)) break;
-        if (slope > 0) high = t, highSlope = slope;
-        else low = t, lowSlope = slope;
+        const double share = std::clamp(low - lowSlope * (high - low) / (highSlope - lowSlope), low + 0.1 * (high - low), high - 0.1 * (high - low));
+        take(share);
+        slope1 = slope();
+        if (std::abs(slope1) <= 0.5 * std::abs(slope0)) break;
+        if (slope1 > 0) high = share, highSlope = slope1;
+        else low = share, lowSlope = slope1;
       }
-    } else if (!lean && balanced_ && sinceBest > 8) {
-      t = 0.5;  // devices act and the plain step runs in a circle: go half way
-      take(t);
+    } else if (!lean && balanced && sinceBest > 8) {
+      take(0.5);  // devices act and the plain step runs in a circle: go half way
     }
-    for (int n = 0; n < s_.freeCount; ++n) x.head_m[u(n)] += t * deltaHead_[u(n)];
-    if (t == 1.0)
-      for (const ActingGroup& g : acting_)
-        if (g.node >= 0) x.head_m[u(g.node)] = s_.links[g.links[0]].held_m;
-    taken = t;
-    balanced_ = balanced_ || t == 1.0;
+    balanced = balanced || taken == 1.0;
   }
   return End::stalled;
 }
@@ -507,7 +474,6 @@ Newton::End Newton::runNested(Iterate& x, Mode mode, std::stop_token stop) {
   const auto inner = [&] {
     frozen_ = true;
     const End end = run(x, mode, stop);
-    (void)residuals(x);
     frozen_ = false;
     return end;
   };
@@ -518,7 +484,7 @@ Newton::End Newton::runNested(Iterate& x, Mode mode, std::stop_token stop) {
       const std::size_t i = g.links[0];
       const Link& l = s_.links[i];
       double by = 0.0;
-      if (g.node >= 0) by = mass_[u(g.node)];
+      if (g.node >= 0) by = sum_[u(g.node)].mass;
       else if (l.choke) by = x.flow_m3s[i] - choked(*l.choke, x.flow_m3s[i], x.head_m[u(l.from)], x.head_m[u(l.to)]).flow_m3s;
       else by = l.law->startFlow_m3s() * (x.head_m[u(l.held)] - x.head_m[u(l.over)] - l.held_m);
       worst = std::max(worst, std::abs(by) / l.law->startFlow_m3s());
@@ -531,14 +497,13 @@ Newton::End Newton::runNested(Iterate& x, Mode mode, std::stop_token stop) {
     if (now < 1e-6 || acting_.empty()) return run(x, mode, stop);  // near enough for both together
     const Iterate before = x;
     prepareStates(x, mode);
-    evaluate(x, mode);
-    (void)residuals(x);
-    if (!step(x, mode)) return End::notDefinite;
-    const std::vector<double> full = newFlow_, heads = deltaHead_;
+    look(x, mode);
+    if (!step(x)) return End::notDefinite;
+    const std::vector<double> full = direction_, heads = deltaHead_;
     bool better = false;
     for (int trial = 0; trial < 7 && !better; ++trial, share *= 0.5) {
       x = before;
-      for (std::size_t i = 0; i < s_.links.size(); ++i) x.flow_m3s[i] += share * (full[i] - before.flow_m3s[i]);
+      for (std::size_t i = 0; i < s_.links.size(); ++i) x.flow_m3s[i] += share * full[i];
       for (int n = 0; n < s_.freeCount; ++n) x.head_m[u(n)] += share * heads[u(n)];
       if (const End end = inner(); end != End::converged) return end;
       const double then = miss();

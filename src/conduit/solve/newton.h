@@ -1,7 +1,6 @@
 // Newton's method on flows and heads together, for one set of device states.
 #pragma once
 
-#include <map>
 #include <stop_token>
 
 #include "solve/factor.h"
@@ -30,7 +29,7 @@ struct Residuals {
 
 /// Times of the parts of the work, s.
 struct StageTimes {
-  double setUp = 0, order = 0, law = 0, assembly = 0, factor = 0, solve = 0, other = 0;
+  double order = 0, laws = 0, factor = 0;
 };
 
 /// Flow of a choked link under the heads at its ends, in the direction of `q`, its slope by the head upstream.
@@ -75,15 +74,19 @@ class Newton {
   /// Linearises about an answer, for `respond`. False when the matrix is not definite or the acting devices are at odds.
   [[nodiscard]] bool linearise(Iterate& x, Mode mode);
   /// To first order, what a change does to every head (by node) and flow (by link); after `linearise`.
-  void respond(const Iterate& x, Mode mode, const Change& change, std::vector<double>& head_m, std::vector<double>& flow_m3s);
+  void respond(const Iterate& x, const Change& change, std::vector<double>& head_m, std::vector<double>& flow_m3s);
 
-  [[nodiscard]] Residuals residuals(const Iterate& x);
+  /// Of the flows and heads last looked at: those a run ended with, or was linearised about.
+  [[nodiscard]] const Residuals& residuals() const { return last_; }
   [[nodiscard]] int iterations() const { return iterations_; }
   [[nodiscard]] std::size_t factorEntries() const { return factor_.entries(); }
   [[nodiscard]] const std::vector<char>& hanging() const { return hanging_; }
   [[nodiscard]] StageTimes& times() { return times_; }
   /// A loss that a link has besides its law, in the direction from its start to its end, whatever flows; m.
-  void setBeside(std::size_t link, double loss_m) { beside_[link] = loss_m; }
+  void setBeside(std::size_t link, double loss_m) {
+    beside_.resize(slim_.size());
+    beside_[link] = loss_m;
+  }
   /// Every step from now on is put down there; null: none.
   void keepRecord(std::vector<StepRecord>* into) { record_ = into; }
 
@@ -97,20 +100,26 @@ class Newton {
     std::vector<std::size_t> beside;  // links that meet the pinned node
     double change_m3s = 0.0;
   };
-  void assemble(const Iterate& x, Mode mode);
-  bool borderColumns(const Iterate& x);
+  void borderColumns(const Iterate& x);
   template <class Base>
-  bool border(const Iterate& x, std::vector<double>& b, const Base& base);
-  void spreadPinned(std::vector<double>& b) const;
-  void evaluate(const Iterate& x, Mode mode);
+  bool border(const Iterate& x, std::vector<double>& change, const Base& base);
+  void spreadPinned(const std::vector<double>& change, std::span<double> b) const;
+  void look(const Iterate& x, Mode mode);
+  [[nodiscard]] Loss lossInState(const Iterate& x, std::size_t i, Mode mode);
+  void closeNodes();
   void prepareStates(Iterate& x, Mode mode);
-  bool step(Iterate& x, Mode mode);
+  bool step(const Iterate& x);
 
   /// What the inner loops need of a link, close together.
   struct Slim {
-    int from, to, edge;
-    bool bars;
-    double flowMost;
+    const Law* law;
+    int from, to, slot;  // slot: in the factor, -1 when an end is fixed
+    bool bounded;        // bars backflow or lets pass no more than so much
+  };
+  /// What they gather at a node: what is left of its balance, what passes through it, what the links' residuals push
+  /// into it, its place on the diagonal.
+  struct Sum {
+    double mass = 0.0, throughput = 0.0, push = 0.0, diagonal = 0.0;
   };
 
   const System& s_;
@@ -118,12 +127,14 @@ class Newton {
   Factor factor_;
   int iterations_ = 0, runs_ = 0;
   std::vector<StepRecord>* record_ = nullptr;
-  std::map<std::size_t, double> beside_;
-  bool frozen_ = false;  // the flows of acting devices are kept
+  std::vector<double> beside_;  // by link; empty where nothing is lost besides the laws
+  bool frozen_ = false;         // the flows of acting devices are kept
   bool anyPinned_ = false;
-  bool pockets_ = false;   // some nodes hang on no head, whatever the states
-  bool balanced_ = false;  // the flows keep every node's balance, so that the line search may lean on it
-  std::vector<double> drop_, slope_, across_, memory_, stiff_, conductance_, mass_, rhs_, newFlow_, throughput_;
+  bool pockets_ = false;                                                          // some nodes hang on no head, whatever the states
+  std::vector<double> drop_, across_, memory_, stiff_, conductance_, direction_;  // by link
+  std::vector<Sum> sum_;                                                          // by node
+  std::vector<double> rhs_;
+  Residuals last_;
   std::vector<char> pinned_, hanging_;
   std::vector<int> actingGroup_;
   std::vector<ActingGroup> acting_;

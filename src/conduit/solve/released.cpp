@@ -273,7 +273,7 @@ std::vector<std::vector<double>> Released::slopes(Trial& t, const std::vector<Un
         moveFlow(s.vesselBegin[id] + static_cast<int>(v), (a.vessels[v].inflow_m3s - b.vessels[v].inflow_m3s) / (2 * h));
       }
     }
-    t.newton->respond(t.x, Newton::Mode::exact, change, head, flow);
+    t.newton->respond(t.x, change, head, flow);
     for (const Along& a : along) {
       double sum = 0.0;
       for (const auto& [i, by] : a.flows) sum += by * flow[i];
@@ -553,7 +553,7 @@ void Released::run(Solution& out) {
   if (!problems.empty()) return refuse(std::move(problems));
   settleLocal(first, problems);
   if (!problems.empty()) return refuse(std::move(problems));
-  const Residuals r = first.newton->residuals(first.x);
+  const Residuals r = first.newton->residuals();
   const Setting setting = out.setting;
   Summary kept = std::move(sum);
   const auto widest = out.widestBore_m;

@@ -39,7 +39,7 @@ struct Summary {
   bool warm = false;
   bool overChoked = false;  // a valve would have to pass more than it can: on paper only
   struct {
-    double setUp = 0, order = 0, law = 0, assembly = 0, factor = 0, solve = 0, total = 0;
+    double setUp = 0, order = 0, laws = 0, factor = 0, total = 0;
   } seconds;
 
   [[nodiscard]] bool usable() const { return verdict == Verdict::balanced; }

@@ -45,8 +45,8 @@ void tell(const StatesFound& found, const Network& network, const System& s, Sum
   }
 }
 
-void measure(Newton& newton, const Iterate& x, const StatesFound& found, const System& s, Summary& sum) {
-  const Residuals r = newton.residuals(x);
+void measure(Newton& newton, const StatesFound& found, const System& s, Summary& sum) {
+  const Residuals r = newton.residuals();
   sum.iterations += newton.iterations();
   sum.flips = found.flips;
   sum.overChoked = found.overChoked;
@@ -58,7 +58,7 @@ void measure(Newton& newton, const Iterate& x, const StatesFound& found, const S
   sum.links = s.links.size();
   sum.factorEntries = newton.factorEntries();
   const StageTimes& t = newton.times();
-  sum.seconds.order += t.order, sum.seconds.law += t.law, sum.seconds.assembly += t.assembly, sum.seconds.factor += t.factor, sum.seconds.solve += t.solve;
+  sum.seconds.order += t.order, sum.seconds.laws += t.laws, sum.seconds.factor += t.factor;
 }
 
 }  // namespace
@@ -108,7 +108,7 @@ Solution solve(const Network& network, const Stock* stock, const SolveOptions& o
     sum.warm = false;
     found = settleWithTees(newton, s, x, options.stop, setting->medium.gravity_ms2);
   }
-  measure(newton, x, found, s, sum);
+  measure(newton, found, s, sum);
   tell(found, network, s, sum);
   if (sum.verdict == Verdict::balanced) readOut(network, s, x, newton.hanging(), out);
   sum.seconds.total = since();
