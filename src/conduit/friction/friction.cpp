@@ -1,32 +1,49 @@
 #include "friction/friction.h"
 
+#include <algorithm>
 #include <cmath>
 
 namespace conduit::friction {
 
+namespace {
+
+// ln(1 − u) to rounding for |u| <= 0.05: −2 artanh(u / (2 − u)), four terms.
+double logNearOne(double u) {
+  const double w = u / (2.0 - u), w2 = w * w;
+  return -2.0 * w * (1.0 + w2 * (1.0 / 3 + w2 * (1.0 / 5 + w2 / 7)));
+}
+
+}  // namespace
+
 Factor colebrook(double re, double relativeRoughness, double& guess) {
   constexpr double c = 0.86858896380650365;  // 2 / ln 10
-  const double a = relativeRoughness / 3.7, b = 2.51 / re;
-  // Start (when none is at hand): Haaland, J. Fluids Eng. 105 (1983) 89, within 1.4 %.
-  double x = guess > 0.0 ? guess : -1.8 * std::log10(std::pow(a, 1.11) + 6.9 / re);
-  if (!(x > 0.1)) x = 0.1;
+  const double a = relativeRoughness * (1.0 / 3.7), b = 2.51 / re;
+  // Start (when none is at hand): one turn of x = −c ln(a + b x) from the middle of what occurs, within 10 %.
+  double x = guess > 0.0 ? guess : std::max(-c * std::log(a + 7.0 * b), 0.1);
   for (int step = 0; step < 40; ++step) {
-    // Chebyshev's step: its error is of the third order, so a change this small leaves nothing above rounding.
-    const double inside = a + b * x, t = c * b / inside, perSlope = 1.0 / (1.0 + t);
-    const double newton = (x + c * std::log(inside)) * perSlope, change = newton * (1.0 - 0.5 * newton * t * t * perSlope / c);
-    x -= change;
+    // With x − δ for the root, δ = r + c ln(1 − u) where u = δ b / (a + b x). Chebyshev's step leaves an error of u³; where
+    // that shows, ln(1 − u) needs no second logarithm.
+    const double inside = a + b * x, r = x + c * std::log(inside), per = 1.0 / (inside + c * b);
+    double u = b * per * r * (1.0 - 0.5 * c * b * per * (b * per * r));
+    const bool near = std::abs(u) <= 0.05;
+    if (near && std::abs(u) > 1e-5)
+      for (int k = 0; k < (std::abs(u) > 0.005 ? 2 : 1); ++k) {  // Newton in u; twice the digits each time
+        const double left = u * inside - b * (r + c * logNearOne(u));
+        u -= left / (inside + c * b / (1.0 - u));
+      }
+    x -= u * inside / b;
     if (!(x > 0.0)) x = 0.1;
-    if (std::abs(change) < 1e-5 * x) break;
+    else if (near) break;
   }
   guess = x;
-  return {1.0 / (x * x), -2.0 * b * c / (a + b * x + b * c)};
+  const double slopeOf = a + b * x + b * c, per = 1.0 / (x * x * slopeOf);
+  return {slopeOf * per, -2.0 * b * c * x * x * per};
 }
 
 Factor factor(double re, double relativeRoughness, double& guess) {
   if (re <= laminarEnd_re) return {64.0 / re, -1.0};
   if (re >= turbulentBegin_re) return colebrook(re, relativeRoughness, guess);
-  double fresh = 0.0;
-  const Factor end = colebrook(turbulentBegin_re, relativeRoughness, fresh);
+  const Factor end = colebrook(turbulentBegin_re, relativeRoughness, guess);
   const double width = std::log(turbulentBegin_re / laminarEnd_re), s = std::log(re / laminarEnd_re) / width;
   const double y0 = std::log(64.0 / laminarEnd_re), y1 = std::log(end.f), m0 = -width, m1 = end.logSlope * width;
   const double s2 = s * s, s3 = s2 * s;

@@ -13,6 +13,9 @@ namespace {
 
 std::size_t u(int i) { return static_cast<std::size_t>(i); }
 
+// Head that presses a moderate flow back through a barring link, m.
+constexpr double stiffness = 1e6;
+
 class Clock {
  public:
   explicit Clock(double& into) : into_(into), begin_(std::chrono::steady_clock::now()) {}
@@ -69,11 +72,12 @@ Newton::Newton(const System& system) : s_(system) {
   for (int n = s_.freeCount; n < s_.nodeCount(); ++n) held[u(together.find(n))] = 1;
   for (int n = 0; n < s_.freeCount && !pockets_; ++n) pockets_ = !held[u(together.find(n))];
   // Backflow of a millionth of a moderate flow for each metre: stiff, and still far from upsetting the factor.
-  for (std::size_t i = 0; i < links; ++i) stiff_[i] = 1e6 / s_.links[i].law->startFlow_m3s();
+  for (std::size_t i = 0; i < links; ++i) stiff_[i] = stiffness / s_.links[i].law->startFlow_m3s();
 }
 
 Iterate Newton::coldStart() const {
   Iterate x;
+  x.guessed = true;
   x.flow_m3s.resize(s_.links.size());
   x.state.assign(s_.links.size(), LinkState::flowing);
   for (std::size_t i = 0; i < s_.links.size(); ++i) x.flow_m3s[i] = s_.links[i].law->startFlow_m3s();
@@ -174,10 +178,11 @@ void Newton::look(const Iterate& x, Mode mode) {
     Loss loss = flowing && !l.bounded ? l.law->at(q, memory_[i]) : lossInState(x, i, mode);
     if (flowing && !beside_.empty()) loss.drop_m += beside_[i];
     const double across = hf - ht, miss = across - loss.drop_m;
+    if (x.guessed && loss.drop_m * q > 0) loss.slope_sm2 = std::min(loss.slope_sm2, loss.drop_m / q);
     headSize = std::max(headSize, std::max(std::abs(hf), std::abs(loss.drop_m)));
     double c = 1.0 / loss.slope_sm2;
-    if (flowing) {
-      worst = std::max(worst, std::abs(miss));
+    if (flowing) {  // what is pressed against its bar or its most is told by the flow that leaks: 1 m for a moderate one
+      worst = std::max(worst, l.bounded && loss.slope_sm2 == stiff_[i] ? std::abs(miss) / stiffness : std::abs(miss));
     } else if (x.state[i] == LinkState::acting) {
       const Link& whole = s_.links[i];
       if (!frozen_) {
@@ -405,11 +410,13 @@ bool Newton::border(const Iterate& x, std::vector<double>& change, const Base& b
 Newton::End Newton::run(Iterate& x, Mode mode, std::stop_token stop, double enough_m) {
   prepareStates(x, mode);
   look(x, mode);
+  x.guessed = false;
   bool balanced = false;  // the flows keep every node's balance, so that the line search may lean on it
   double best = std::numeric_limits<double>::infinity();
   int sinceBest = 0;
   ++runs_;
   double taken = 0.0;
+  const double enoughMass = std::max(massTolerance, 1e-4 * std::min(enough_m, 1.0));
   std::vector<double> flowBefore, headBefore, acrossBefore(slim_.size());
   for (int round = 0; round < 200; ++round) {
     if (stop.stop_requested()) return End::stopped;
@@ -420,7 +427,7 @@ Newton::End Newton::run(Iterate& x, Mode mode, std::stop_token stop, double enou
     const double floor = std::max(1e-10, r.headTolerance_m * 1e-6);
     const bool good = r.head_m <= r.headTolerance_m && r.massShare <= massTolerance;
     if (good && (r.head_m <= floor || sinceBest > 0)) return End::converged;
-    if (r.head_m <= enough_m && r.massShare <= massTolerance) return End::converged;
+    if (r.head_m <= enough_m && r.massShare <= enoughMass) return End::converged;
     if (r.head_m < 0.5 * best) {
       best = r.head_m;
       sinceBest = 0;
@@ -449,7 +456,7 @@ Newton::End Newton::run(Iterate& x, Mode mode, std::stop_token stop, double enou
       look(x, mode);
       taken = share;
     };
-    const double slope0 = lean ? slope() : 0.0;
+    const double slope0 = lean ? slope() : 0.0, headMiss = r.head_m;
     take(1.0);
     double slope1 = lean ? slope() : 0.0;
     if (lean && slope0 < 0.0 && slope1 > -0.9 * slope0) {
@@ -462,8 +469,8 @@ Newton::End Newton::run(Iterate& x, Mode mode, std::stop_token stop, double enou
         if (slope1 > 0) high = share, highSlope = slope1;
         else low = share, lowSlope = slope1;
       }
-    } else if (!lean && balanced && sinceBest > 8) {
-      take(0.5);  // devices act and the plain step runs in a circle: go half way
+    } else if (!lean && balanced && sinceBest > 8 && last_.head_m > 0.5 * headMiss) {
+      take(0.5);  // devices act and the whole step gains nothing any more: go half way
     }
     balanced = balanced || taken == 1.0;
   }

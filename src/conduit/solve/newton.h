@@ -18,6 +18,10 @@ struct Iterate {
   std::vector<double> flow_m3s;  // by link
   std::vector<double> head_m;    // by solver node, fixed ones too
   std::vector<LinkState> state;  // by link
+  /// The flows are a mere guess: the first step then takes each law's secant through nothing in place of its slope, as the
+  /// linear theory method does (Wood and Charles, J. Hydraulics Div. ASCE 98, 1972, 1157), which forgets the guess; Newton's
+  /// own step would carry half of it on.
+  bool guessed = false;
 };
 
 struct Residuals {
@@ -56,7 +60,7 @@ class Newton {
   /// Iterates to convergence. Soft: barring links have a stiff law backward instead of shutting, shut ones a stiff law
   /// both ways, so that the matrix stays definite and the whole has one minimum. Exact: shut links are gone, pieces left
   /// hanging are pinned at a base node (`hanging` lists their nodes).
-  /// `enough_m`: a head residual with which the answer will do, above the tolerance (0: none).
+  /// `enough_m`: a head residual with which the answer will do, above the tolerance (0: none); the balance may be as rough.
   End run(Iterate& x, Mode mode, std::stop_token stop, double enough_m = 0.0);
 
   /// The same by two loops, slower and surer where devices act: with the flows of acting devices kept the rest has one
