@@ -438,7 +438,7 @@ Newton::End Newton::run(Iterate& x, Mode mode, std::stop_token stop, double enou
     if (!step(x)) return End::notDefinite;
     // Line search on the slope of the content function along the step: with every node in balance it is Σ (h − ΔH) d,
     // it begins below zero and rises (each law rises), so a step that ends far above zero went too far.
-    const bool lean = balanced && (acting_.empty() || frozen_);
+    const bool lean = balanced && r.head_m > r.headTolerance_m && (acting_.empty() || frozen_);  // with the heads right, only rounding is left
     const auto slope = [&] {
       double sum = 0.0;
       for (std::size_t i = 0; i < slim_.size(); ++i) sum += (drop_[i] - acrossBefore[i]) * direction_[i];
