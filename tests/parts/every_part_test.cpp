@@ -141,43 +141,6 @@ TEST_P(EveryPart, lawsRiseAndTheirSlopesAreTrue) {
   }
 }
 
-TEST_P(EveryPart, attributeSlopesAgreeWithDifferences) {
-  const Part& part = *GetParam();
-  if (!part.prepare) return;
-  const std::vector<EndPlace> ends = {{5.0, 0.1}, {5.0, 0.1}};
-  Setting setting;
-  struct Try {
-    const char *attribute, *field, *unit;
-  };
-  for (const Try& t : {Try{"K", "K", ""}, Try{"length", "length", " m"}}) {
-    if (part.key != "pipe") continue;
-    const Values base = valuesOf(part);
-    const double v = base.get<Given>(t.field)->value, h = 1e-4 * v;
-    auto drop = [&](double value) {
-      Values changed = base;
-      changed.set(findField(part, t.field)->key, Given{value, Basis::direct, ""});
-      double memory = 0;
-      return part.prepare(changed, setting, ends).branches[0].law->at(0.01, memory).drop_m;
-    };
-    const auto slope = part.prepare(base, setting, ends).branches[0].law->slopeBy(t.attribute, 0.01);
-    ASSERT_TRUE(slope) << t.attribute;
-    EXPECT_NEAR(*slope, (drop(v + h) - drop(v - h)) / (2 * h), 1e-6 * std::abs(*slope)) << t.attribute;
-  }
-  if (part.key == "pump") {
-    Values base = valuesOf(part);
-    base.set(findField(part, "rated speed")->key, Given{25, Basis::direct, ""});
-    auto at = [&](double speed) {
-      Values changed = base;
-      changed.set(findField(part, "speed")->key, Given{speed, Basis::direct, ""});
-      return part.prepare(changed, setting, ends);
-    };
-    double memory = 0;
-    const double s = 0.9, h = 1e-5;
-    const double difference = (at(25 * (s + h)).branches[0].law->at(0.015, memory).drop_m - at(25 * (s - h)).branches[0].law->at(0.015, memory).drop_m) / (2 * h);
-    EXPECT_NEAR(*at(25 * s).branches[0].law->slopeBy("speed", 0.015), difference, 1e-5 * std::abs(difference));
-  }
-}
-
 INSTANTIATE_TEST_SUITE_P(Registry, EveryPart, testing::ValuesIn(allParts().begin(), allParts().end()), [](const auto& one) {
   std::string name(one.param->key);
   std::replace(name.begin(), name.end(), ' ', '_');

@@ -1,6 +1,7 @@
 // A long list as a value: copies share chunks, a change copies one chunk and the short spine.
 #pragma once
 
+#include <algorithm>
 #include <atomic>
 #include <cstddef>
 #include <cstdint>
@@ -47,6 +48,14 @@ class Chunked {
     for (std::size_t i = 0; i < spine_->size(); ++i)
       if (!other.spine_ || i >= other.spine_->size() || (*spine_)[i] != (*other.spine_)[i]) ++apart;
     return apart;
+  }
+  /// Places that may hold something else than in `other`, a list of the same size: those of chunks that are not shared.
+  template <class Visit>
+  void eachApart(const Chunked& other, Visit visit) const {
+    if (!spine_ || spine_ == other.spine_) return;
+    for (std::size_t c = 0; c < spine_->size(); ++c)
+      if ((*spine_)[c] != (*other.spine_)[c])
+        for (std::size_t i = c * chunkSize; i < std::min(size_, (c + 1) * chunkSize); ++i) visit(i);
   }
 
  private:

@@ -59,6 +59,18 @@ void Network::each(const std::function<void(Id, const Element&)>& visit) const {
     if (elements_[id].part) visit(id, elements_[id]);
 }
 
+std::optional<std::vector<Id>> Network::changedSince(const Network& before) const {
+  if (bound() != before.bound()) return std::nullopt;
+  std::vector<Id> changed;
+  bool same = true;
+  elements_.eachApart(before.elements_, [&](std::size_t i) {
+    const Element &a = elements_[i], &b = before.elements_[i];
+    if (!a.part != !b.part) same = false;
+    else if (a.part && (a.part != b.part || a.name != b.name || a.ends != b.ends || !(a.values == b.values))) changed.push_back(static_cast<Id>(i));
+  });
+  return same ? std::optional(changed) : std::nullopt;
+}
+
 std::vector<Id> Network::elementsAt(Id point) const {
   std::vector<Id> found;
   for (Id id = 1; id < bound(); ++id) {

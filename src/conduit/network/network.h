@@ -65,7 +65,9 @@ class Network {
   [[nodiscard]] std::size_t count() const { return count_; }  // without the job
   /// Memory this network does not share with `other`, roughly, bytes.
   [[nodiscard]] std::size_t bytesApart(const Network& other) const;
-  /// Same job, points and elements (by name) with the same givens.
+  /// Elements whose kind, name, ends or values are not those of `before` (where they stand is not looked at), the job
+  /// among them; empty when elements have come or gone.
+  [[nodiscard]] std::optional<std::vector<Id>> changedSince(const Network& before) const;
   [[nodiscard]] std::string freeName(const Part& part) const;
   [[nodiscard]] const Enclosed& enclosed() const;
   /// The same pointer means the same enclosure.

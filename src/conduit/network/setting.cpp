@@ -176,15 +176,17 @@ const Values& valuesOf(const Element& element, const Stock* stock, Values& scrat
   return scratch;
 }
 
+void widenAt(const Element& e, const Setting& setting, std::vector<double>& widest) {
+  if (!e.part->geometry) return;
+  Values scratch;
+  const auto bore = e.part->geometry(valuesOf(e, setting.stock, scratch), setting).bore_m;
+  if (!bore) return;
+  for (const Id end : e.ends) widest[end] = std::max(widest[end], *bore);
+}
+
 std::vector<double> widestBores(const Network& network, const Setting& setting) {
   std::vector<double> widest(network.bound(), 0.0);
-  network.each([&](Id, const Element& e) {
-    if (!e.part->geometry) return;
-    Values scratch;
-    const auto bore = e.part->geometry(valuesOf(e, setting.stock, scratch), setting).bore_m;
-    if (!bore) return;
-    for (const Id end : e.ends) widest[end] = std::max(widest[end], *bore);
-  });
+  network.each([&](Id, const Element& e) { widenAt(e, setting, widest); });
   return widest;
 }
 

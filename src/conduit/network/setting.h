@@ -20,4 +20,7 @@ namespace conduit {
 /// For every point the bore of the widest pipe that meets it, m; 0 where none does.
 [[nodiscard]] std::vector<double> widestBores(const Network& network, const Setting& setting);
 
+/// The bore of one element laid over what `widest` says of its ends.
+void widenAt(const Element& element, const Setting& setting, std::vector<double>& widest);
+
 }  // namespace conduit

@@ -48,11 +48,6 @@ class Law {
   [[nodiscard]] virtual std::optional<Choke> choke() const { return std::nullopt; }
   /// True when both ends always have one head.
   [[nodiscard]] virtual bool lossless() const { return false; }
-  /// d drop / d attribute at this flow, per SI unit of that field; null when the attribute plays no part.
-  [[nodiscard]] virtual std::optional<double> slopeBy(std::string_view attribute, double flow_m3s) const {
-    (void)attribute, (void)flow_m3s;
-    return std::nullopt;
-  }
 };
 
 /// h = r |Q|^n with the sign of Q. Such a law has no slope at Q = 0; below the flow at which it loses `smallLoss_m`
@@ -83,11 +78,6 @@ class QuadraticLaw final : public Law {
   [[nodiscard]] double startFlow_m3s() const override { return start_; }
   [[nodiscard]] bool barsBackflow() const override { return bars_; }
   [[nodiscard]] bool lossless() const override { return loss_.r == 0.0 && !bars_; }
-  /// "resistance" is the law's own number; parts turn it into K or Kv.
-  [[nodiscard]] std::optional<double> slopeBy(std::string_view attribute, double flow_m3s) const override {
-    if (attribute != "resistance") return std::nullopt;
-    return flow_m3s < 0 ? -flow_m3s * flow_m3s : flow_m3s * flow_m3s;
-  }
 
  private:
   PowerLoss loss_;

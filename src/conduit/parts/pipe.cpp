@@ -137,15 +137,14 @@ class LocalLoss {
     return loss;
   }
   [[nodiscard]] bool none() const { return forward_.r == 0.0 && backward_.r == 0.0 && linear_ == 0.0; }
-  /// One K both ways and nothing by Reynolds number, as for most pipes: it may join the friction in one formula.
-  [[nodiscard]] bool plain() const { return forward_.r == backward_.r && linear_ == 0.0; }
 
  private:
   PowerLoss forward_, backward_;
   double linear_;  // m/(m3/s): K = k1/Re has a loss in proportion to the flow
 };
 
-/// Darcy–Weisbach: h = (f L/D + ΣK) v²/2g with the friction factor of friction.h; slope exact.
+/// Darcy–Weisbach: h = (f L/D + ΣK) v²/2g with the friction factor of friction.h; slope exact. A pipe has length, so that
+/// in creeping flow the friction gives the slope and K needs no law of its own. Small: the solver walks over many.
 class DarcyLaw final : public Law {
  public:
   DarcyLaw(const Line& line, double viscosity_m2s, double gravity_ms2)
@@ -154,43 +153,49 @@ class DarcyLaw final : public Law {
         k_(line.k + line.forwardK),
         reynoldsPerFlow_(line.section.phi * line.bore_m / (line.section.area_m2 * viscosity_m2s)),
         relative_(line.roughness_m / line.bore_m),
-        start_(line.section.area_m2),
-        laminarSlope_(64.0 / reynoldsPerFlow_ * bores_ * perFlow2_),
-        bore_(line.bore_m),
-        local_(line, viscosity_m2s, gravity_ms2),
-        plain_(local_.plain()) {}
+        start_(line.section.area_m2) {}
 
   Loss at(double q, double& memory) const override {
-    const double size = std::abs(q), re = reynoldsPerFlow_ * size;
+    const double size = std::abs(q), re = reynoldsPerFlow_ * size, perFlow = perFlow2_ * size;
     if (re <= friction::laminarEnd_re) {  // linear friction, no division by the flow
-      const Loss local = local_.at(q);
-      return {laminarSlope_ * q + local.drop_m, laminarSlope_ + local.slope_sm2};
+      const double laminar = 64.0 / reynoldsPerFlow_ * bores_ * perFlow2_;
+      return {(laminar + k_ * perFlow) * q, std::max(laminar + 2 * k_ * perFlow, PowerLoss::leastSlope_sm2)};
     }
     const friction::Factor f = friction::factor(re, relative_, memory);
-    if (plain_) {
-      const double whole = f.f * bores_ + k_;
-      return {whole * perFlow2_ * q * size, std::max((2 * whole + f.f * bores_ * f.logSlope) * perFlow2_ * size, PowerLoss::leastSlope_sm2)};
-    }
-    const Loss local = local_.at(q);
-    const double line = f.f * bores_;
-    return {line * perFlow2_ * q * size + local.drop_m, line * (2 + f.logSlope) * perFlow2_ * size + local.slope_sm2};
+    const double whole = f.f * bores_ + k_;
+    return {whole * perFlow * q, std::max((2 * whole + f.f * bores_ * f.logSlope) * perFlow, PowerLoss::leastSlope_sm2)};
   }
   std::unique_ptr<const Law> copy() const override { return std::make_unique<DarcyLaw>(*this); }
   double startFlow_m3s() const override { return start_; }  // 1 m/s
-  bool lossless() const override { return bores_ == 0.0 && local_.none(); }
-  std::optional<double> slopeBy(std::string_view attribute, double q) const override {
-    double memory = 0;
-    const double size = std::abs(q), re = reynoldsPerFlow_ * size;
-    if (attribute == "K") return perFlow2_ * q * size;
-    if (re <= 0) return 0.0;
-    if (attribute == "length") return friction::factor(re, relative_, memory).f / bore_ * perFlow2_ * q * size;
-    return std::nullopt;
-  }
 
  private:
-  double perFlow2_, bores_, k_, reynoldsPerFlow_, relative_, start_, laminarSlope_, bore_;
+  double perFlow2_, bores_, k_, reynoldsPerFlow_, relative_, start_;
+};
+
+/// The same with what a K alone does not say: other losses backward than forward, losses by Reynolds number, no length.
+class UnevenDarcyLaw final : public Law {
+ public:
+  UnevenDarcyLaw(const Line& line, double viscosity_m2s, double gravity_ms2)
+      : friction_(frictionAlone(line), viscosity_m2s, gravity_ms2), local_(line, viscosity_m2s, gravity_ms2), length_(line.length_m > 0) {}
+
+  Loss at(double q, double& memory) const override {
+    const Loss local = local_.at(q);
+    if (!length_) return local;
+    const Loss friction = friction_.at(q, memory);
+    return {friction.drop_m + local.drop_m, friction.slope_sm2 + local.slope_sm2};
+  }
+  std::unique_ptr<const Law> copy() const override { return std::make_unique<UnevenDarcyLaw>(*this); }
+  double startFlow_m3s() const override { return friction_.startFlow_m3s(); }
+  bool lossless() const override { return !length_ && local_.none(); }
+
+ private:
+  static Line frictionAlone(Line line) {
+    line.k = line.forwardK = line.backwardK = line.perRe = 0.0;
+    return line;
+  }
+  DarcyLaw friction_;
   LocalLoss local_;
-  bool plain_;
+  bool length_;
 };
 
 /// Hazen–Williams or Manning for the straight pipe, K for the fittings.
@@ -236,7 +241,8 @@ Prepared prepare(const Values& values, const Setting& setting, std::span<const E
   if (setting.manning) law = std::make_unique<PowerPipeLaw>(line, friction::manningResistance(line.n, line.length_m, line.section), 2.0, nu, g);
   else if (setting.hazenWilliams)
     law = std::make_unique<PowerPipeLaw>(line, friction::resistance(setting.hazenWilliamsLaw, line.length_m, line.bore_m, line.c), setting.hazenWilliamsLaw.flowExponent, nu, g);
-  else law = std::make_unique<DarcyLaw>(line, setting.viscosity_m2s, setting.medium.gravity_ms2);
+  else if (line.length_m > 0 && line.forwardK == line.backwardK && line.perRe == 0.0) law = std::make_unique<DarcyLaw>(line, nu, g);
+  else law = std::make_unique<UnevenDarcyLaw>(line, nu, g);
   prepared.branches.push_back({0, 1, std::move(law)});
   return prepared;
 }

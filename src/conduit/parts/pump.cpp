@@ -232,7 +232,7 @@ Prepared prepare(const Values& values, const Setting& setting, std::span<const E
       hold = Hold{false, (branch.holdsAt.empty() ? *ends[1].height_m : 0.0) + get(values, keptPressure, setting.medium)->si() / setting.weight_nm3()};
     }
     const double most = keepsFlow(values) ? get(values, keptFlow, setting.medium)->si() : std::numeric_limits<double>::infinity();
-    branch.law = std::make_unique<PumpLaw>(HeadCurve(rows, s), start, flagOf(values, *fieldOf("check valve")), s, hold, most);
+    branch.law = std::make_unique<PumpLaw>(HeadCurve(rows, s), start, flagOf(values, *fieldOf("check valve")), hold, most);
   }
   prepared.branches.push_back(std::move(branch));
   return prepared;

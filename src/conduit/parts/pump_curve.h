@@ -79,8 +79,8 @@ class HeadCurve {
 /// A curve with its check valve, and what its speed is held for.
 class PumpLaw final : public Law {
  public:
-  PumpLaw(HeadCurve curve, double start_m3s, bool checkValve, double speedRatio, std::optional<Hold> hold, double most_m3s)
-      : curve_(std::move(curve)), start_(start_m3s), checkValve_(checkValve), ratio_(speedRatio), hold_(hold), most_(most_m3s) {}
+  PumpLaw(HeadCurve curve, double start_m3s, bool checkValve, std::optional<Hold> hold, double most_m3s)
+      : curve_(std::move(curve)), start_(start_m3s), checkValve_(checkValve), hold_(hold), most_(most_m3s) {}
   Loss at(double q, double&) const override {
     const CurveValue v = curve_.at(q);
     return {-v.value, std::max(-v.slope, PowerLoss::leastSlope_sm2)};
@@ -90,18 +90,11 @@ class PumpLaw final : public Law {
   bool barsBackflow() const override { return checkValve_ || hold_; }
   std::optional<Hold> hold() const override { return hold_; }
   double flowMost_m3s() const override { return most_; }
-  /// By the speed ratio n/n_rated: H = s² H1(q/s), so dH/ds = (2 H − q H')/s.
-  std::optional<double> slopeBy(std::string_view attribute, double q) const override {
-    if (attribute != "speed") return std::nullopt;
-    const CurveValue v = curve_.at(q);
-    return -(2 * v.value - q * v.slope) / ratio_;
-  }
 
  private:
   HeadCurve curve_;
   double start_;
   bool checkValve_;
-  double ratio_;
   std::optional<Hold> hold_;
   double most_;
 };

@@ -30,6 +30,7 @@ class Factor {
   [[nodiscard]] bool factorAndSolve(std::span<double> b);
   /// Overwrites `b` with the solution.
   void solve(std::span<double> b) const;
+  [[nodiscard]] int nodes() const { return n_; }
   [[nodiscard]] std::size_t entries() const { return lRow_.size(); }
 
  private:

@@ -42,8 +42,8 @@ Choked choked(const Choke& c, double q, double from_m, double to_m) {
   return {forward ? flow : -flow, (forward ? flow : -flow) / (2 * over), forward};
 }
 
-Newton::Newton(const System& system) : s_(system) {
-  {
+Newton::Newton(const System& system, Factor factor) : s_(system), factor_(std::move(factor)) {
+  if (factor_.nodes() == 0) {
     Clock clock(times_.order);
     factor_ = Factor(s_.freeCount, s_.edges);
   }

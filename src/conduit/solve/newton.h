@@ -52,7 +52,10 @@ class Newton {
   enum class Mode { soft, exact };
   enum class End { converged, stalled, notDefinite, stopped };
 
-  explicit Newton(const System& system);
+  explicit Newton(const System& system) : Newton(system, {}) {}
+  /// With the factor of an earlier one for the same graph; an empty one is made anew.
+  Newton(const System& system, Factor factor);
+  [[nodiscard]] Factor takeFactor() && { return std::move(factor_); }
 
   /// The flows of a moderate velocity, heads midway: a start that needs no guess.
   [[nodiscard]] Iterate coldStart() const;

@@ -43,6 +43,7 @@ std::vector<SummaryRow> Summary::rows() const {
           {"links", n(links), ""},
           {"entries of the factor", n(factorEntries), ""},
           {"start", warm ? "last answer" : "cold", ""},
+          {"set-up", refitted ? "of the last answer, with other numbers" : "anew", ""},
           {"iterations", fmt::format("{}", iterations), ""},
           {"changes of device states", fmt::format("{}", flips), ""},
           {"device states", notOpen, ""},

@@ -37,6 +37,7 @@ struct Summary {
   double inflow_m3s = 0.0, outflow_m3s = 0.0;
   std::vector<SupplyShare> shares;  // by Id
   bool warm = false;
+  bool refitted = false;    // the system of the last solve, with other numbers
   bool overChoked = false;  // a valve would have to pass more than it can: on paper only
   struct {
     double setUp = 0, order = 0, laws = 0, factor = 0, total = 0;
@@ -65,6 +66,8 @@ struct FoundField {
   double value = 0.0;
 };
 
+class KeptPlace;
+
 /// Heads and flows by Id; NaN where nothing determines them. Values, so that a solution can be handed between threads.
 class Solution {
  public:
@@ -86,8 +89,9 @@ class Solution {
   std::vector<BranchValue> branches;
   std::vector<double> vesselHead_m;
   std::vector<double> widestBore_m;
-  std::vector<FoundField> found;  // by element
-  std::vector<StepRecord> steps;  // when a record was asked for
+  std::vector<FoundField> found;    // by element
+  std::vector<StepRecord> steps;    // when a record was asked for
+  std::shared_ptr<KeptPlace> kept;  // when it was asked for (see SolveOptions::keep)
   /// What was found for a released field.
   [[nodiscard]] std::optional<double> foundFor(Id element, std::string_view field) const;
 };

@@ -7,6 +7,7 @@
 #include <map>
 
 #include "solve/determinacy.h"
+#include "solve/kept.h"
 #include "solve/read_out.h"
 #include "solve/released.h"
 #include "solve/states.h"
@@ -30,6 +31,7 @@ void warm(Iterate& x, const System& s, const Solution& last) {
     if (const int raw = s.pointRaw[id]; raw >= 0)
       if (const int node = s.rawToNode[u(raw)]; node >= 0 && s.isFree(node))
         if (const auto h = last.head(static_cast<Id>(id))) x.head_m[u(node)] = *h;
+  x.guessed = false;
 }
 
 void tell(const StatesFound& found, const Network& network, const System& s, Summary& sum) {
@@ -61,6 +63,14 @@ void measure(Newton& newton, const StatesFound& found, const System& s, Summary&
   sum.seconds.order += t.order, sum.seconds.laws += t.laws, sum.seconds.factor += t.factor;
 }
 
+// What the last solve left, changed to this network; null where there is nothing or it does not fit.
+std::unique_ptr<Kept> takeOver(const Network& network, const Stock* stock, const Setting& setting, const SolveOptions& options) {
+  if (!options.startFrom || !options.startFrom->kept) return nullptr;
+  std::unique_ptr<Kept> kept = options.startFrom->kept->take();
+  if (!kept || kept->stock != stock || !refit(kept->system, kept->widest_m, kept->network, network, setting)) return nullptr;
+  return kept;
+}
+
 }  // namespace
 
 Solution solve(const Network& network, const Stock* stock, const SolveOptions& options) {
@@ -85,11 +95,18 @@ Solution solve(const Network& network, const Stock* stock, const SolveOptions& o
     sum.seconds.total = since();
     return out;
   }
-  out.widestBore_m = widestBores(network, *setting);
-  SetUp set = setUp(network, *setting, out.widestBore_m);
-  const System& s = set.system;
+  std::unique_ptr<Kept> kept = takeOver(network, stock, *setting, options);
+  sum.refitted = kept != nullptr;
+  if (!kept) {
+    kept = std::make_unique<Kept>();
+    kept->widest_m = widestBores(network, *setting);
+    SetUp set = setUp(network, *setting, kept->widest_m);
+    kept->system = std::move(set.system);
+    sum.problems = std::move(set.problems);
+  }
+  const System& s = kept->system;
+  out.widestBore_m = kept->widest_m;
   makeRoom(network, s, out);
-  sum.problems = std::move(set.problems);
   if (sum.problems.empty()) sum.problems = determinacy(network, s, options.units);
   sum.seconds.setUp = since();
   if (!sum.problems.empty()) {
@@ -97,7 +114,7 @@ Solution solve(const Network& network, const Stock* stock, const SolveOptions& o
     sum.seconds.total = since();
     return out;
   }
-  Newton newton(s);
+  Newton newton(s, std::move(kept->factor));
   if (options.record) newton.keepRecord(&out.steps);
   Iterate x = newton.coldStart();
   sum.warm = options.startFrom != nullptr;
@@ -111,6 +128,14 @@ Solution solve(const Network& network, const Stock* stock, const SolveOptions& o
   measure(newton, found, s, sum);
   tell(found, network, s, sum);
   if (sum.verdict == Verdict::balanced) readOut(network, s, x, newton.hanging(), out);
+  if (options.keep) {
+    kept->network = network;
+    kept->stock = stock;
+    kept->factor = std::move(newton).takeFactor();
+    // A solve that was stopped has no answer to start from: what it took goes back to where it was.
+    out.kept = sum.verdict == Verdict::stopped && options.startFrom && options.startFrom->kept ? options.startFrom->kept : std::make_shared<KeptPlace>();
+    out.kept->put(std::move(kept));
+  }
   sum.seconds.total = since();
   return out;
 }

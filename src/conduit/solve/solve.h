@@ -15,6 +15,9 @@ struct SolveOptions {
   UnitSet units = UnitSet::siWater();   // for the words of problems
   std::stop_token stop;
   bool record = false;  // keep every step
+  /// The solution keeps the network as it was set up, some 600 bytes a link; the first solve that starts from it and differs
+  /// in numbers only takes that over and spares setting up.
+  bool keep = false;
 };
 
 [[nodiscard]] Solution solve(const Network& network, const Stock* stock, const SolveOptions& options = {});

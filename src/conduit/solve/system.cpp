@@ -21,10 +21,84 @@ Problem lacks(const Element& e, const std::vector<Lack>& lacks) {
   return p;
 }
 
-// Flow and head of every raw node before anything is merged.
-struct Raw {
-  std::vector<double> head_m;  // where held
-};
+// One element made ready to be placed. False when nothing of it is: it lacks something (a problem, unless it is a point
+// that nothing is joined to) or one of its values cannot be used.
+bool makeReady(const Network& network, const Element& e, const Setting& setting, const std::vector<double>& widest, bool used, Prepared& p, std::vector<Problem>& problems) {
+  Values scratch;
+  p = e.part->prepare(valuesOf(e, setting.stock, scratch), setting, endPlaces(network, e, setting, widest));
+  if (const auto* item = e.values.get<std::string>(stockItemKey); item && !item->empty() && setting.stock && !setting.stock->item(e.part->key, *item))
+    p.problem = Problem{{"", std::string(stockItemKey)}, fmt::format("\"{}\" is not a {} of the stock", *item, e.part->key), {}};
+  if (const auto* service = e.values.get<std::string>(serviceKey); service && !service->empty() && !setting.services.contains(*service))
+    p.problem = Problem{{"", std::string(serviceKey)}, fmt::format("there is no service \"{}\"", *service), {}};
+  if (p.problem) {
+    Problem problem = *p.problem;
+    problem.place.name = e.name;
+    problem.what = e.name + ": " + problem.what;
+    problem.remedies.push_back({fmt::format("Go to {}", e.name), {}, problem.place});
+    problems.push_back(std::move(problem));
+    return false;
+  }
+  if (p.lacks.empty()) return true;
+  if (e.part->ends != Ends::self || used) problems.push_back(lacks(e, p.lacks));
+  return false;
+}
+
+// What of a link is said by the branch, not by its place.
+void readBranch(const Branch& branch, const Network& network, const Setting& setting, Link& link) {
+  link.law = branch.law.get();
+  link.bars = branch.law->barsBackflow();
+  link.flowMost_m3s = branch.law->flowMost_m3s();
+  link.choke = branch.law->choke();
+  if (const auto hold = branch.law->hold()) {
+    link.holds = true, link.holdsBefore = hold->before, link.held_m = hold->head_m;
+    // A head elsewhere is counted from that point's height, which the part does not see.
+    if (!branch.holdsAt.empty() && branch.over.empty())
+      if (const Given* z = network.at(network.byName(branch.holdsAt)).values.get<Given>("height")) link.held_m += resolve(*z, Measure::height, setting.medium);
+  }
+  if (link.bars) {
+    double memory = 0;
+    link.noFlowDrop_m = branch.law->at(0.0, memory).drop_m;
+  }
+}
+
+double knownFlow(const Branch& branch) { return branch.shut ? 0.0 : *branch.givenFlow_m3s; }
+
+// What leaves at every raw node, and the heads that are held, from what is prepared.
+void fillRaw(const Network& network, System& s, const GivenInstead& instead) {
+  std::fill(s.rawOutflow_m3s.begin(), s.rawOutflow_m3s.end(), 0.0);
+  network.each([&](Id id, const Element& e) {
+    const Prepared& p = s.prepared[id];
+    if (!e.part->prepare || !p.lacks.empty()) return;
+    if (e.part->ends == Ends::self) {
+      const auto at = u(s.pointRaw[id]);
+      s.rawOutflow_m3s[at] -= p.inflow_m3s;
+      if (const auto head = instead.heads.find(id); head != instead.heads.end()) s.rawHead_m[at] = head->second;
+      return;
+    }
+    if (p.holdsHead_m) s.rawHead_m[u(s.pointRaw[e.ends[0]])] = *p.holdsHead_m;
+    else if (p.inflow_m3s != 0.0 && !e.ends.empty()) s.rawOutflow_m3s[u(s.pointRaw[e.ends[0]])] -= p.inflow_m3s;
+    for (std::size_t v = 0; v < p.vessels.size(); ++v) {
+      const auto at = u(s.vesselBegin[id]) + v;
+      if (p.vessels[v].head_m) s.rawHead_m[at] = *p.vessels[v].head_m;
+      s.rawOutflow_m3s[at] = -p.vessels[v].inflow_m3s;
+    }
+  });
+  for (const KnownBranch& k : s.known) {
+    s.rawOutflow_m3s[u(k.rawFrom)] += k.flow_m3s;
+    s.rawOutflow_m3s[u(k.rawTo)] -= k.flow_m3s;
+  }
+}
+
+// The same by solver node.
+void fillNodes(System& s) {
+  s.outflow_m3s.assign(u(s.nodeCount()), 0.0);
+  for (std::size_t r = 0; r < s.rawToNode.size(); ++r) {
+    const int node = s.rawToNode[r];
+    if (node < 0) continue;
+    s.outflow_m3s[u(node)] += s.rawOutflow_m3s[r];
+    if (s.rawHolds[r]) s.fixedHead_m[u(node - s.freeCount)] = s.rawHead_m[r];
+  }
+}
 
 }  // namespace
 
@@ -35,12 +109,8 @@ SetUp setUp(const Network& network, const Setting& setting, const std::vector<do
   s.pointRaw.assign(bound, -1);
   s.vesselBegin.assign(bound, -1);
   s.prepared.resize(bound);
-  Raw raw;
   auto addRaw = [&](Id owner) {
     s.rawOwner.push_back(owner);
-    s.rawOutflow_m3s.push_back(0.0);
-    s.rawHolds.push_back(0);
-    raw.head_m.push_back(0.0);
     return static_cast<int>(s.rawOwner.size()) - 1;
   };
   std::vector<char> used(bound, 0);  // points that something is joined to
@@ -49,62 +119,33 @@ SetUp setUp(const Network& network, const Setting& setting, const std::vector<do
     if (e.part->group != Group::drawing)
       for (const Id end : e.ends) used[end] = 1;
   });
+  s.rawHolds.assign(s.rawOwner.size(), 0);
+  s.links.reserve(network.count() - s.rawOwner.size());
   std::vector<std::string> holder(s.rawOwner.size());
   network.each([&](Id id, const Element& e) {
     if (!e.part->prepare) return;  // on the drawing only, or a service
     Prepared& p = s.prepared[id];
-    Values scratch;
-    p = e.part->prepare(valuesOf(e, setting.stock, scratch), setting, endPlaces(network, e, setting, widest));
-    if (const auto* item = e.values.get<std::string>(stockItemKey); item && !item->empty() && setting.stock && !setting.stock->item(e.part->key, *item))
-      p.problem = Problem{{"", std::string(stockItemKey)}, fmt::format("\"{}\" is not a {} of the stock", *item, e.part->key), {}};
-    if (const auto* service = e.values.get<std::string>(serviceKey); service && !service->empty() && !setting.services.contains(*service))
-      p.problem = Problem{{"", std::string(serviceKey)}, fmt::format("there is no service \"{}\"", *service), {}};
-    if (p.problem) {
-      Problem problem = *p.problem;
-      problem.place.name = e.name;
-      problem.what = e.name + ": " + problem.what;
-      problem.remedies.push_back({fmt::format("Go to {}", e.name), {}, problem.place});
-      out.problems.push_back(std::move(problem));
-      return;
-    }
-    if (!p.lacks.empty()) {
-      if (e.part->ends == Ends::self && !used[id]) return;  // a point that nothing is joined to may wait
-      out.problems.push_back(lacks(e, p.lacks));
-      return;
-    }
+    if (!makeReady(network, e, setting, widest, used[id], p, out.problems)) return;
     if (e.part->ends == Ends::self) {
-      s.rawOutflow_m3s[u(s.pointRaw[id])] -= p.inflow_m3s;
-      if (const auto head = instead.heads.find(id); head != instead.heads.end()) {
-        const auto at = u(s.pointRaw[id]);
-        s.rawHolds[at] = 1;
-        raw.head_m[at] = head->second;
-        holder[at] = e.name;
-      }
+      if (!instead.heads.contains(id)) return;
+      s.rawHolds[u(s.pointRaw[id])] = 1;
+      holder[u(s.pointRaw[id])] = e.name;
       return;
     }
     if (p.holdsHead_m) {
       const auto at = u(s.pointRaw[e.ends[0]]);
-      if (s.rawHolds[at]) {
+      if (s.rawHolds[at])
         out.problems.push_back({{e.name, ""},
                                 fmt::format("{} and {} both hold the pressure of {}", holder[at], e.name, network.at(e.ends[0]).name),
                                 {{fmt::format("Go to {}", e.name), {}, {e.name, ""}}}});
-      } else {
-        s.rawHolds[at] = 1;
-        raw.head_m[at] = *p.holdsHead_m;
-        holder[at] = e.name;
-      }
-    } else if (p.inflow_m3s != 0.0 && !e.ends.empty()) {
-      s.rawOutflow_m3s[u(s.pointRaw[e.ends[0]])] -= p.inflow_m3s;
+      s.rawHolds[at] = 1;
+      holder[at] = e.name;
     }
     for (const Vessel& v : p.vessels) {
       const int r = addRaw(id);
       holder.push_back(e.name);
+      s.rawHolds.push_back(v.head_m.has_value());
       if (s.vesselBegin[id] < 0) s.vesselBegin[id] = r;
-      if (v.head_m) {
-        s.rawHolds[u(r)] = 1;
-        raw.head_m[u(r)] = *v.head_m;
-      }
-      s.rawOutflow_m3s[u(r)] = -v.inflow_m3s;
     }
     auto place = [&](int end) { return end >= 0 ? s.pointRaw[e.ends[u(end)]] : s.vesselBegin[id] + (-1 - end); };
     for (std::size_t b = 0; b < p.branches.size(); ++b) {
@@ -113,20 +154,13 @@ SetUp setUp(const Network& network, const Setting& setting, const std::vector<do
       const int from = place(branch.from), to = place(branch.to);
       const BranchOf of{id, static_cast<int>(b)};
       if (branch.shut || branch.givenFlow_m3s) {
-        const double q = branch.shut ? 0.0 : *branch.givenFlow_m3s;
-        s.known.push_back({from, to, q, branch.shut, of});
-        s.rawOutflow_m3s[u(from)] += q;
-        s.rawOutflow_m3s[u(to)] -= q;
+        s.known.push_back({from, to, knownFlow(branch), branch.shut, of});
       } else if (branch.law->lossless() && !instead.whole.contains(id)) {
         s.joins.push_back({from, to, of});
       } else {
         Link link;
-        link.rawFrom = from, link.rawTo = to, link.law = branch.law.get(), link.of = of;
-        link.bars = branch.law->barsBackflow();
-        link.flowMost_m3s = branch.law->flowMost_m3s();
-        link.choke = branch.law->choke();
+        link.rawFrom = from, link.rawTo = to, link.of = of;
         if (const auto hold = branch.law->hold()) {
-          link.holds = true, link.holdsBefore = hold->before, link.held_m = hold->head_m;
           link.rawHeld = hold->before ? from : to;
           for (const auto& [name, node] : {std::pair(&branch.holdsAt, &link.rawHeld), std::pair(&branch.over, &link.rawOver)}) {
             if (name->empty()) continue;
@@ -137,19 +171,16 @@ SetUp setUp(const Network& network, const Setting& setting, const std::vector<do
             }
             *node = s.pointRaw[point];
           }
-          // A head elsewhere is counted from that point's height, which the part does not see.
-          if (!branch.holdsAt.empty() && branch.over.empty())
-            if (const Given* z = network.at(network.byName(branch.holdsAt)).values.get<Given>("height")) link.held_m += resolve(*z, Measure::height, setting.medium);
         }
-        if (link.bars) {
-          double memory = 0;
-          link.noFlowDrop_m = branch.law->at(0.0, memory).drop_m;
-        }
+        readBranch(branch, network, setting, link);
         s.links.push_back(link);
       }
     }
   });
   if (!out.problems.empty()) return out;
+  s.rawOutflow_m3s.resize(s.rawOwner.size());
+  s.rawHead_m.assign(s.rawOwner.size(), 0.0);
+  fillRaw(network, s, instead);
 
   // Merge what is joined without loss.
   const std::size_t rawCount = s.rawOwner.size();
@@ -197,16 +228,14 @@ SetUp setUp(const Network& network, const Setting& setting, const std::vector<do
     if (heldBy[u(g)] >= 0) {
       if (fixedNumber[u(g)] < 0) {
         fixedNumber[u(g)] = freeGroups + static_cast<int>(s.fixedHead_m.size());
-        s.fixedHead_m.push_back(raw.head_m[u(heldBy[u(g)])]);
+        s.fixedHead_m.push_back(0.0);
       }
       s.rawToNode[r] = fixedNumber[u(g)];
     } else if (group[u(g)] >= 0) {
       s.rawToNode[r] = newNumber[u(group[u(g)])];
     }
   }
-  s.outflow_m3s.assign(u(s.nodeCount()), 0.0);
-  for (std::size_t r = 0; r < rawCount; ++r)
-    if (s.rawToNode[r] >= 0) s.outflow_m3s[u(s.rawToNode[r])] += s.rawOutflow_m3s[r];
+  fillNodes(s);
   for (Link& l : s.links) {
     l.from = s.rawToNode[u(l.rawFrom)], l.to = s.rawToNode[u(l.rawTo)];
     if (l.rawHeld >= 0) l.held = s.rawToNode[u(l.rawHeld)];
@@ -258,6 +287,67 @@ SetUp setUp(const Network& network, const Setting& setting, const std::vector<do
     s.tees.push_back(tee);
   });
   return out;
+}
+
+bool refit(System& s, std::vector<double>& widest, const Network& before, const Network& now, const Setting& setting) {
+  const auto changed = now.changedSince(before);
+  if (!changed || !s.tees.empty() || now.enclosure() != before.enclosure()) return false;
+  // What an element sees: itself, the heights of its points, the bores that meet there.
+  std::vector<char> again(now.bound(), 0), seen(now.bound(), 0);
+  bool anyPoint = false;
+  for (const Id id : *changed) {
+    const Element &e = now.at(id), &old = before.at(id);
+    if (id == jobId || !e.part->prepare || e.part != old.part || e.name != old.name || e.ends != old.ends) return false;
+    again[id] = 1;
+    if (e.part->ends == Ends::self) seen[id] = 1, anyPoint = true;
+    if (e.part->geometry)
+      for (const Id end : e.ends) seen[end] = 1;
+  }
+  std::vector<Id> affected;
+  for (Id id = 1; id < now.bound(); ++id) {
+    const Element* e = now.find(id);
+    if (!e || !e->part->prepare) continue;
+    if (!again[id] && std::none_of(e->ends.begin(), e->ends.end(), [&](Id end) { return seen[end] != 0; })) continue;
+    affected.push_back(id);
+    again[id] = 1;
+  }
+  for (Id id = 0; id < now.bound(); ++id)
+    if (seen[id]) widest[id] = 0.0;
+  for (const Id id : affected) widenAt(now.at(id), setting, widest);
+  std::vector<Problem> problems;
+  for (const Id id : affected) {
+    Prepared fresh;
+    Prepared& p = s.prepared[id];
+    if (!makeReady(now, now.at(id), setting, widest, true, fresh, problems) || !p.lacks.empty()) return false;
+    if (fresh.branches.size() != p.branches.size() || fresh.vessels.size() != p.vessels.size() || fresh.holdsHead_m.has_value() != p.holdsHead_m.has_value()) return false;
+    for (std::size_t v = 0; v < p.vessels.size(); ++v)
+      if (fresh.vessels[v].head_m.has_value() != p.vessels[v].head_m.has_value()) return false;
+    for (std::size_t b = 0; b < p.branches.size(); ++b) {
+      const Branch &f = fresh.branches[b], &o = p.branches[b];
+      if (f.from != o.from || f.to != o.to || f.shut != o.shut || f.givenFlow_m3s.has_value() != o.givenFlow_m3s.has_value() || f.holdsAt != o.holdsAt || f.over != o.over)
+        return false;
+      if (f.shut || f.givenFlow_m3s) continue;
+      const auto hold = f.law->hold(), held = o.law->hold();
+      if (f.law->lossless() != o.law->lossless() || hold.has_value() != held.has_value() || (hold && hold->before != held->before)) return false;
+    }
+    p = std::move(fresh);
+  }
+  for (std::size_t i = 0; i < s.links.size(); ++i) {
+    Link& l = s.links[i];
+    if (anyPoint && l.holds && (l.over >= 0 || !s.prepared[l.of.element].branches[u(l.of.branch)].holdsAt.empty())) return false;
+    if (!again[l.of.element]) continue;
+    readBranch(s.prepared[l.of.element].branches[u(l.of.branch)], now, setting, l);
+    s.laws[i] = l.law->copy();
+    l.law = s.laws[i].get();
+  }
+  for (KnownBranch& k : s.known)
+    if (again[k.of.element]) k.flow_m3s = knownFlow(s.prepared[k.of.element].branches[u(k.of.branch)]);
+  const std::vector<double> outflow = s.rawOutflow_m3s;
+  fillRaw(now, s, {});
+  for (std::size_t r = 0; r < outflow.size(); ++r)  // a flow where there was none may want a node of its own
+    if ((outflow[r] != 0.0) != (s.rawOutflow_m3s[r] != 0.0)) return false;
+  fillNodes(s);
+  return true;
 }
 
 }  // namespace conduit

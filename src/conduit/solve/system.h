@@ -65,10 +65,11 @@ struct System {
   std::vector<int> rawToNode;       // -1: plays no part
   std::vector<Id> rawOwner;         // point, or the element a vessel belongs to
   std::vector<double> rawOutflow_m3s;
-  std::vector<char> rawHolds;    // a known head: takes or gives what is needed
-  std::vector<int> pointRaw;     // by Id, -1 where there is no point
-  std::vector<int> vesselBegin;  // by Id, first raw node of an element's vessels, -1 if none
-  std::vector<Link> links;       // sorted for memory order
+  std::vector<char> rawHolds;     // a known head: takes or gives what is needed
+  std::vector<double> rawHead_m;  // that head
+  std::vector<int> pointRaw;      // by Id, -1 where there is no point
+  std::vector<int> vesselBegin;   // by Id, first raw node of an element's vessels, -1 if none
+  std::vector<Link> links;        // sorted for memory order
   std::vector<KnownBranch> known;
   std::vector<Join> joins;
   std::vector<TeeAt> tees;
@@ -96,5 +97,10 @@ struct GivenInstead {
 
 /// `widest` as widestBores gives it.
 [[nodiscard]] SetUp setUp(const Network& network, const Setting& setting, const std::vector<double>& widest, const GivenInstead& instead = {});
+
+/// Makes of a system that was set up for `before` (with nothing given instead) what setUp would make of `now`, to the
+/// last bit, by looking at what changed alone; `widest` follows. False when more changed than numbers: elements come or
+/// gone, joined elsewhere, opened or shut, the job; or when something is wrong with a value. The system is then spoilt.
+[[nodiscard]] bool refit(System& system, std::vector<double>& widest, const Network& before, const Network& now, const Setting& setting);
 
 }  // namespace conduit

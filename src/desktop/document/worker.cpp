@@ -50,6 +50,7 @@ void Worker::loop(std::stop_token stop) {
       SolveOptions options;
       options.units = work.units;
       options.stop = own.get_token();
+      options.keep = true;
       if (work.startFrom) options.startFrom = &work.startFrom->solution;
       solved->solution = solve(work.network, work.stock.get(), options);
       if (solved->solution.summary.verdict == Verdict::stopped) continue;

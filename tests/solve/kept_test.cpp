@@ -1,0 +1,141 @@
+// What one solve leaves for the next saves time and changes no bit.
+#include "solve/kept.h"
+
+#include <gtest/gtest.h>
+
+#include <bit>
+#include <thread>
+
+#include "exchange/stock_files.h"
+#include "parts/registry.h"
+#include "solve/random_network.h"
+#include "solve/solve.h"
+
+namespace conduit::test {
+namespace {
+
+void expectSameBits(const Solution& a, const Solution& b, const std::string& which) {
+  ASSERT_EQ(a.summary.verdict, b.summary.verdict) << which;
+  EXPECT_EQ(a.summary.iterations, b.summary.iterations) << which;
+  const auto same = [](double x, double y) { return std::bit_cast<std::uint64_t>(x) == std::bit_cast<std::uint64_t>(y); };
+  ASSERT_EQ(a.branches.size(), b.branches.size()) << which;
+  for (std::size_t i = 0; i < a.branches.size(); ++i) ASSERT_TRUE(same(a.branches[i].flow_m3s, b.branches[i].flow_m3s) && a.branches[i].state == b.branches[i].state) << which;
+  for (std::size_t i = 0; i < a.pointHead_m.size(); ++i) ASSERT_TRUE(same(a.pointHead_m[i], b.pointHead_m[i])) << which;
+}
+
+// Another number somewhere; now and then more than that.
+Network edited(const Network& network, Chance& c, bool& numbersOnly) {
+  for (;;) {
+    const Id id = static_cast<Id>(1 + c.below(static_cast<int>(network.bound()) - 1));
+    const Element* e = network.find(id);
+    if (!e) continue;
+    Draft d(network);
+    numbersOnly = !c.oneIn(5);
+    if (!numbersOnly) {
+      if (e->part->ends != Ends::two) continue;
+      if (c.oneIn(2)) d.reverse(id);
+      else d.remove(id);
+      return std::move(d).finish();
+    }
+    for (const Values::Entry& entry : e->values.entries())
+      if (const auto* given = std::get_if<Given>(&entry.value)) {
+        const Field& f = *findField(*e->part, entry.key);
+        d.values(id).set(f.key, Given{std::clamp(given->value * c.between(0.8, 1.2), f.least, f.most), given->basis, ""});
+        if (c.oneIn(2)) return std::move(d).finish();
+      }
+  }
+}
+
+TEST(Kept, aSystemRefittedGivesTheBitsOfOneSetUpAnew) {
+  int refitted = 0, numbers = 0;
+  for (std::uint64_t seed = 0; seed < 40; ++seed) {
+    Network network = randomNetwork(seed, 60 + 10 * static_cast<int>(seed));
+    Chance c{seed};
+    SolveOptions keep;
+    keep.keep = true;
+    Solution last = solve(network, &shippedStock(), keep);
+    for (int k = 0; k < 12; ++k) {
+      bool numbersOnly = false;
+      network = edited(network, c, numbersOnly);
+      Solution plain = last;
+      plain.kept.reset();
+      SolveOptions with{.startFrom = &last, .keep = true}, without{.startFrom = &plain};
+      Solution next = solve(network, &shippedStock(), with);
+      expectSameBits(next, solve(network, &shippedStock(), without), "seed " + std::to_string(seed) + ", edit " + std::to_string(k));
+      numbers += numbersOnly && last.kept;
+      refitted += next.summary.refitted;
+      EXPECT_TRUE(numbersOnly || !next.summary.refitted);
+      last = std::move(next);
+    }
+  }
+  EXPECT_GT(refitted, numbers / 2) << "of " << numbers << " edits of numbers";
+}
+
+TEST(Kept, isTakenOnceAndGoesBackWhenASolveIsStopped) {
+  const Network network = gridNetwork(200, 3);
+  const Solution first = solve(network, &shippedStock(), {.keep = true});
+  ASSERT_TRUE(first.kept);
+  std::stop_source stop;
+  stop.request_stop();
+  const Solution stopped = solve(network, &shippedStock(), {.startFrom = &first, .stop = stop.get_token(), .keep = true});
+  EXPECT_EQ(stopped.summary.verdict, Verdict::stopped);
+  const Solution second = solve(network, &shippedStock(), {.startFrom = &first, .keep = true});
+  EXPECT_TRUE(second.summary.refitted);
+  const Solution third = solve(network, &shippedStock(), {.startFrom = &first, .keep = true});
+  EXPECT_FALSE(third.summary.refitted) << "it went to the second";
+  expectSameBits(second, third, "second and third");
+}
+
+TEST(Kept, anotherStockIsAnotherSetUp) {
+  const Network network = gridNetwork(100, 3);
+  const Stock other = shippedStock();
+  const Solution first = solve(network, &shippedStock(), {.keep = true});
+  EXPECT_FALSE(solve(network, &other, {.startFrom = &first}).summary.refitted);
+}
+
+TEST(Solve, anyNumberOfThreadsGivesTheSameBits) {
+  std::vector<Network> networks;
+  std::vector<Solution> alone;
+  for (std::uint64_t seed = 100; seed < 116; ++seed) {
+    networks.push_back(randomNetwork(seed, 150));
+    alone.push_back(solve(networks.back(), &shippedStock()));
+  }
+  for (const int threads : {2, 5}) {
+    std::vector<Solution> together(networks.size());
+    std::vector<std::thread> pool;
+    for (int t = 0; t < threads; ++t)
+      pool.emplace_back([&, t] {
+        for (std::size_t i = static_cast<std::size_t>(t); i < networks.size(); i += static_cast<std::size_t>(threads)) together[i] = solve(networks[i], &shippedStock());
+      });
+    for (std::thread& t : pool) t.join();
+    for (std::size_t i = 0; i < networks.size(); ++i) expectSameBits(together[i], alone[i], "network " + std::to_string(i));
+  }
+}
+
+// A fully open valve without loss is as good as no valve: the same heads to rounding, and what the pipe carries through it.
+TEST(Solve, anOpenValveWithoutLossChangesNothing) {
+  const Network network = gridNetwork(300, 12);
+  const Part& valve = *findPart("isolating valve");
+  Draft d(network);
+  std::vector<std::pair<Id, Id>> put;  // pipe, valve
+  network.each([&](Id id, const Element& e) {
+    if (e.part->key != "pipe" || id % 7 != 0) return;
+    const Id before = d.addPoint("", {});
+    d.values(before).set("height", *network.at(e.ends[1]).values.find("height"));
+    const Id v = d.add(valve, "", {before, e.ends[1]});
+    d.values(v).set("K", Given{0.0, Basis::direct, "0"});
+    d.joinEnd(id, 1, before);
+    put.emplace_back(id, v);
+  });
+  const Network with = std::move(d).finish();
+  ASSERT_GT(put.size(), 20u);
+  const Solution a = solve(network, &shippedStock()), b = solve(with, &shippedStock());
+  ASSERT_TRUE(b.summary.usable()) << b.summary.brief(UnitSet::siWater());
+  network.each([&](Id id, const Element& e) {
+    if (e.part->key == "point") EXPECT_NEAR(*a.head(id), *b.head(id), 1e-8) << e.name;
+  });
+  for (const auto& [pipe, v] : put) EXPECT_NEAR(*b.branch(v, 0).flow_m3s, *a.branch(pipe, 0).flow_m3s, 1e-10);
+}
+
+}  // namespace
+}  // namespace conduit::test
