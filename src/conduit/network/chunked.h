@@ -41,6 +41,13 @@ class Chunked {
     *this = Chunked();
     for (std::size_t i = 0; i < count; ++i) append(item, owner);
   }
+  template <class Visit>
+  void each(Visit visit) const {
+    if (!spine_) return;
+    std::size_t i = 0;
+    for (const auto& chunk : *spine_)
+      for (const T& item : chunk->items) visit(i++, item);
+  }
   /// How many chunks are not shared with `other`; undo counts its memory by it.
   [[nodiscard]] std::size_t chunksApart(const Chunked& other) const {
     if (!spine_ || spine_ == other.spine_) return 0;

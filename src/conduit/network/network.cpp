@@ -54,11 +54,6 @@ Id Network::byName(std::string_view name) const {
   return noId;
 }
 
-void Network::each(const std::function<void(Id, const Element&)>& visit) const {
-  for (Id id = 1; id < bound(); ++id)
-    if (elements_[id].part) visit(id, elements_[id]);
-}
-
 std::optional<std::vector<Id>> Network::changedSince(const Network& before) const {
   if (bound() != before.bound()) return std::nullopt;
   std::vector<Id> changed;

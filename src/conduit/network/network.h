@@ -7,7 +7,6 @@
 // Copies are cheap and share what did not change; a thread that holds one never sees it change.
 #pragma once
 
-#include <functional>
 #include <map>
 #include <memory>
 #include <optional>
@@ -60,7 +59,13 @@ class Network {
   [[nodiscard]] const Element& at(Id id) const;  // must be there
   [[nodiscard]] const Element& job() const { return at(jobId); }
   [[nodiscard]] Id byName(std::string_view name) const;  // noId when there is none
-  void each(const std::function<void(Id, const Element&)>& visit) const;
+  /// In order of Id, without the job.
+  template <class Visit>
+  void each(Visit visit) const {
+    elements_.each([&](std::size_t i, const Element& e) {
+      if (e.part && i != jobId) visit(static_cast<Id>(i), e);
+    });
+  }
   [[nodiscard]] std::vector<Id> elementsAt(Id point) const;   // in order of Id
   [[nodiscard]] std::size_t count() const { return count_; }  // without the job
   /// Memory this network does not share with `other`, roughly, bytes.

@@ -78,9 +78,25 @@ struct Branch {
   std::string holdsAt{}, over{};
 };
 
+/// What is hardly ever there: an optional that takes the room of a pointer when it is not.
+template <class T>
+class Rare {
+ public:
+  Rare& operator=(std::optional<T> value) {
+    value_ = value ? std::make_unique<T>(std::move(*value)) : nullptr;
+    return *this;
+  }
+  explicit operator bool() const { return value_ != nullptr; }
+  const T& operator*() const { return *value_; }
+  const T* operator->() const { return value_.get(); }
+
+ private:
+  std::unique_ptr<T> value_;
+};
+
 struct Prepared {
-  std::vector<Lack> lacks;         // not empty: nothing else counts
-  std::optional<Problem> problem;  // a given that cannot be used at all
+  std::vector<Lack> lacks;  // not empty: nothing else counts
+  Rare<Problem> problem;    // a given that cannot be used at all
   std::vector<Vessel> vessels;
   std::vector<Branch> branches;
   std::optional<double> holdsHead_m;  // of the point at end 0

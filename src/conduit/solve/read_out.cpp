@@ -76,22 +76,25 @@ void readOut(const Network& network, const System& s, const Iterate& x, const st
   for (std::size_t j = 0; j < s.joins.size(); ++j) put(s.joins[j].of, joinFlow[j], s.joins[j].rawFrom, s.joins[j].rawTo, BranchState::open);
 
   // Who gives and who takes: held raw nodes what the balance leaves to them, others what was given.
-  std::map<Id, double> shares;
+  std::vector<double> shares(bound, NAN);
+  const auto give = [&](Id id, double inflow) { shares[id] = (std::isnan(shares[id]) ? 0.0 : shares[id]) + inflow; };
   for (std::size_t r = 0; r < s.rawOwner.size(); ++r)
-    if (s.rawHolds[r] && network.at(s.rawOwner[r]).part->ends != Ends::self) shares[s.rawOwner[r]] += -excess[r];
+    if (s.rawHolds[r] && network.at(s.rawOwner[r]).part->ends != Ends::self) give(s.rawOwner[r], -excess[r]);
   network.each([&](Id id, const Element& e) {
-    if (e.part->ends == Ends::self && s.pointRaw[id] >= 0 && !std::isnan(s.prepared[id].inflow_m3s) && s.prepared[id].inflow_m3s != 0.0) shares[id] += s.prepared[id].inflow_m3s;
+    if (e.part->ends == Ends::self && s.pointRaw[id] >= 0 && !std::isnan(s.prepared[id].inflow_m3s) && s.prepared[id].inflow_m3s != 0.0) give(id, s.prepared[id].inflow_m3s);
     if (e.part->ends == Ends::one && !e.ends.empty()) {
       if (s.prepared[id].holdsHead_m) {
         out.heldInflow_m3s[id] = -excess[u(s.pointRaw[e.ends[0]])];
-        shares[id] += out.heldInflow_m3s[id];
+        give(id, out.heldInflow_m3s[id]);
       } else if (s.prepared[id].inflow_m3s != 0.0) {
-        shares[id] += s.prepared[id].inflow_m3s;
+        give(id, s.prepared[id].inflow_m3s);
       }
     }
-    if (e.part->ends == Ends::many && !s.prepared[id].vessels.empty() && !s.prepared[id].vessels[0].head_m) shares[id] += s.prepared[id].vessels[0].inflow_m3s;
+    if (e.part->ends == Ends::many && !s.prepared[id].vessels.empty() && !s.prepared[id].vessels[0].head_m) give(id, s.prepared[id].vessels[0].inflow_m3s);
   });
-  for (const auto& [id, q] : shares) {
+  for (Id id = 0; id < bound; ++id) {
+    const double q = shares[id];
+    if (std::isnan(q)) continue;
     out.summary.shares.push_back({id, q});
     (q > 0 ? out.summary.inflow_m3s : out.summary.outflow_m3s) += std::abs(q);
   }

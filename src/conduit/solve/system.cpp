@@ -4,6 +4,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <numeric>
 
 #include "solve/factor.h"
 #include "solve/union_find.h"
@@ -98,6 +99,17 @@ void fillNodes(System& s) {
     s.outflow_m3s[u(node)] += s.rawOutflow_m3s[r];
     if (s.rawHolds[r]) s.fixedHead_m[u(node - s.freeCount)] = s.rawHead_m[r];
   }
+}
+
+// Links in the order in which a walk along the nodes meets them; of one node in the order in which they came.
+void sortByNode(System& s) {
+  const auto key = [](const Link& l) { return u(std::max(l.from, l.to)); };
+  std::vector<std::size_t> begin(u(s.nodeCount()) + 1, 0);
+  for (const Link& l : s.links) ++begin[key(l) + 1];
+  std::partial_sum(begin.begin(), begin.end(), begin.begin());
+  std::vector<Link> sorted(s.links.size());
+  for (const Link& l : s.links) sorted[begin[key(l)]++] = l;
+  s.links = std::move(sorted);
 }
 
 }  // namespace
@@ -241,7 +253,7 @@ SetUp setUp(const Network& network, const Setting& setting, const std::vector<do
     if (l.rawHeld >= 0) l.held = s.rawToNode[u(l.rawHeld)];
     if (l.rawOver >= 0) l.over = s.rawToNode[u(l.rawOver)];
   }
-  std::stable_sort(s.links.begin(), s.links.end(), [](const Link& a, const Link& b) { return std::max(a.from, a.to) < std::max(b.from, b.to); });
+  sortByNode(s);
   s.laws.reserve(s.links.size());
   for (Link& l : s.links) {
     s.laws.push_back(l.law->copy());
