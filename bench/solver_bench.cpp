@@ -57,7 +57,7 @@ void table() {
     const auto setting = settingOf(network, &shippedStock());
     const SetUp set = setUp(network, *setting, widestBores(network, *setting));
     const bench::Floor floor = bench::floorOf(set.system);
-    const int runs = size < 5000 ? 40 : size < 50000 ? 12 : size < 500000 ? 5 : 1;
+    const int runs = size < 5000 ? 40 : size < 50000 ? 12 : size < 500000 ? 5 : 3;
     double iteration = 1e300;
     for (int i = 0; i < runs; ++i) {
       Newton newton(set.system);

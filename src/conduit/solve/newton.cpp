@@ -171,19 +171,26 @@ void Newton::look(const Iterate& x, Mode mode) {
   factor_.clear();
   for (std::size_t n = 0; n < sum_.size(); ++n) sum_[n] = {-s_.outflow_m3s[n], std::abs(s_.outflow_m3s[n]), 0.0, 0.0};
   double headSize = 0.0, worst = 0.0;
-  for (std::size_t i = 0; i < slim_.size(); ++i) {
-    const Slim l = slim_[i];
-    const bool flowing = x.state[i] == LinkState::flowing;
-    const double q = x.flow_m3s[i], size = std::abs(q), hf = x.head_m[u(l.from)], ht = x.head_m[u(l.to)];
-    Loss loss = flowing && !l.bounded ? l.law->at(q, memory_[i]) : lossInState(x, i, mode);
-    if (flowing && !beside_.empty()) loss.drop_m += beside_[i];
+  // Places by plain pointers: after a law has been called the compiler would look each of them up again.
+  const double *const flows = x.flow_m3s.data(), *const heads = x.head_m.data(), *const besides = beside_.empty() ? nullptr : beside_.data();
+  const LinkState* const states = x.state.data();
+  double *const drops = drop_.data(), *const acrosses = across_.data(), *const conductances = conductance_.data(), *const memories = memory_.data();
+  Sum* const sums = sum_.data();
+  const Slim* const slims = slim_.data();
+  const bool guessed = x.guessed;
+  for (std::size_t i = 0, links = slim_.size(); i < links; ++i) {
+    const Slim l = slims[i];
+    const bool flowing = states[i] == LinkState::flowing;
+    const double q = flows[i], size = std::abs(q), hf = heads[u(l.from)], ht = heads[u(l.to)];
+    Loss loss = flowing && !l.bounded ? l.law->at(q, memories[i]) : lossInState(x, i, mode);
+    if (besides && flowing) loss.drop_m += besides[i];
     const double across = hf - ht, miss = across - loss.drop_m;
-    if (x.guessed && loss.drop_m * q > 0) loss.slope_sm2 = std::min(loss.slope_sm2, loss.drop_m / q);
+    if (guessed && loss.drop_m * q > 0) loss.slope_sm2 = std::min(loss.slope_sm2, loss.drop_m / q);
     headSize = std::max(headSize, std::max(std::abs(hf), std::abs(loss.drop_m)));
     double c = 1.0 / loss.slope_sm2;
     if (flowing) {  // what is pressed against its bar or its most is told by the flow that leaks: 1 m for a moderate one
       worst = std::max(worst, l.bounded && loss.slope_sm2 == stiff_[i] ? std::abs(miss) / stiffness : std::abs(miss));
-    } else if (x.state[i] == LinkState::acting) {
+    } else if (states[i] == LinkState::acting) {
       const Link& whole = s_.links[i];
       if (!frozen_) {
         const double by = whole.choke ? chokeMiss_m(*whole.choke, q, hf, ht) : x.head_m[u(whole.held)] - (whole.over < 0 ? 0.0 : x.head_m[u(whole.over)]) - whole.held_m;
@@ -195,11 +202,11 @@ void Newton::look(const Iterate& x, Mode mode) {
     }
     // Less than the rounding of two heads is no residual: through a link of next to no loss it would push flows about.
     const double rounding = 4 * std::numeric_limits<double>::epsilon() * (std::abs(hf) + std::abs(ht));
-    drop_[i] = loss.drop_m;
-    across_[i] = std::abs(miss) <= rounding ? loss.drop_m : across;
-    conductance_[i] = c;
-    const double push = c * (across_[i] - loss.drop_m);
-    Sum &from = sum_[u(l.from)], &to = sum_[u(l.to)];
+    drops[i] = loss.drop_m;
+    acrosses[i] = std::abs(miss) <= rounding ? loss.drop_m : across;
+    conductances[i] = c;
+    const double push = c * (acrosses[i] - loss.drop_m);
+    Sum &from = sums[u(l.from)], &to = sums[u(l.to)];
     from.mass -= q, from.throughput += size, from.push -= push, from.diagonal += c;
     to.mass += q, to.throughput += size, to.push += push, to.diagonal += c;
     if (l.slot >= 0 && !(anyPinned_ && (pinned_[u(l.from)] | pinned_[u(l.to)]))) factor_.offDiagonal(l.slot) -= c;
@@ -417,7 +424,7 @@ Newton::End Newton::run(Iterate& x, Mode mode, std::stop_token stop, double enou
   ++runs_;
   double taken = 0.0;
   const double enoughMass = std::max(massTolerance, 1e-4 * std::min(enough_m, 1.0));
-  std::vector<double> flowBefore, headBefore, acrossBefore(slim_.size());
+  std::vector<double> flowBefore(x.flow_m3s), headBefore(x.head_m), acrossBefore(slim_.size());
   for (int round = 0; round < 200; ++round) {
     if (stop.stop_requested()) return End::stopped;
     // Converged: as far as the tolerance and, as Newton doubles its digits in each step, once more to the floor if the
@@ -439,14 +446,15 @@ Newton::End Newton::run(Iterate& x, Mode mode, std::stop_token stop, double enou
     // Line search on the slope of the content function along the step: with every node in balance it is Σ (h − ΔH) d,
     // it begins below zero and rises (each law rises), so a step that ends far above zero went too far.
     const bool lean = balanced && r.head_m > r.headTolerance_m && (acting_.empty() || frozen_);  // with the heads right, only rounding is left
-    const auto slope = [&] {
+    const auto slope = [&](const std::vector<double>& across) {
       double sum = 0.0;
-      for (std::size_t i = 0; i < slim_.size(); ++i) sum += (drop_[i] - acrossBefore[i]) * direction_[i];
+      for (std::size_t i = 0; i < slim_.size(); ++i) sum += (drop_[i] - across[i]) * direction_[i];
       return sum;
     };
-    flowBefore = x.flow_m3s;
-    headBefore = x.head_m;
-    acrossBefore = across_;
+    const double slope0 = lean ? slope(across_) : 0.0, headMiss = r.head_m;
+    flowBefore.swap(x.flow_m3s);
+    headBefore.swap(x.head_m);
+    acrossBefore.swap(across_);
     const auto take = [&](double share) {
       for (std::size_t i = 0; i < slim_.size(); ++i) x.flow_m3s[i] = flowBefore[i] + share * direction_[i];
       for (std::size_t n = 0; n < u(s_.freeCount); ++n) x.head_m[n] = headBefore[n] + share * deltaHead_[n];
@@ -456,15 +464,14 @@ Newton::End Newton::run(Iterate& x, Mode mode, std::stop_token stop, double enou
       look(x, mode);
       taken = share;
     };
-    const double slope0 = lean ? slope() : 0.0, headMiss = r.head_m;
     take(1.0);
-    double slope1 = lean ? slope() : 0.0;
+    double slope1 = lean ? slope(acrossBefore) : 0.0;
     if (lean && slope0 < 0.0 && slope1 > -0.9 * slope0) {
       double low = 0.0, lowSlope = slope0, high = 1.0, highSlope = slope1;
       for (int trial = 0; trial < 8; ++trial) {
         const double share = std::clamp(low - lowSlope * (high - low) / (highSlope - lowSlope), low + 0.1 * (high - low), high - 0.1 * (high - low));
         take(share);
-        slope1 = slope();
+        slope1 = slope(acrossBefore);
         if (std::abs(slope1) <= 0.5 * std::abs(slope0)) break;
         if (slope1 > 0) high = share, highSlope = slope1;
         else low = share, lowSlope = slope1;
