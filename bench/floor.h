@@ -7,7 +7,7 @@ namespace conduit::bench {
 
 /// Seconds, least of several runs.
 struct Floor {
-  double law = 0, assembly = 0, factor = 0, solve = 0;
+  double law = 1e300, assembly = 1e300, factor = 1e300, solve = 1e300;
   const char* by = "";  // which packaged factorisation was the quicker
   [[nodiscard]] double sum() const { return law + assembly + factor + solve; }
 };

@@ -43,6 +43,11 @@ double editTime(int runs, const Network& network, const Network& edited) {
   });
 }
 
+bench::Floor leastOf(const bench::Floor& a, const bench::Floor& b) {
+  const bench::Floor& quick = a.factor + a.solve < b.factor + b.solve ? a : b;
+  return {std::min(a.law, b.law), std::min(a.assembly, b.assembly), quick.factor, quick.solve, quick.by};
+}
+
 void table() {
   fmt::print("One iteration against the floor of its bare parts (ms)\n");
   fmt::print("{:>8} {:>8} {:>9} {:>8} {:>8} {:>8} {:>9} {:>10} {:>7}\n", "links", "law", "assembly", "factor", "solve", "floor", "by", "iteration", "ratio");
@@ -56,15 +61,19 @@ void table() {
     const double memory = static_cast<double>(mallinfo2().uordblks + mallinfo2().hblkhd - before) / 1e6;
     const auto setting = settingOf(network, &shippedStock());
     const SetUp set = setUp(network, *setting, widestBores(network, *setting));
-    const bench::Floor floor = bench::floorOf(set.system);
     const int runs = size < 5000 ? 40 : size < 50000 ? 12 : size < 500000 ? 5 : 3;
+    // By turns, the least of each: other work on the machine then falls on both.
+    bench::Floor floor;
     double iteration = 1e300;
-    for (int i = 0; i < runs; ++i) {
-      Newton newton(set.system);
-      Iterate x = newton.coldStart();
-      const auto a = std::chrono::steady_clock::now();
-      (void)newton.run(x, Newton::Mode::soft, {});
-      iteration = std::min(iteration, std::chrono::duration<double>(std::chrono::steady_clock::now() - a).count() / newton.iterations());
+    for (int turn = 0; turn < (size < 500000 ? 5 : 2); ++turn) {
+      floor = leastOf(floor, bench::floorOf(set.system));
+      for (int i = 0; i < runs; ++i) {
+        Newton newton(set.system);
+        Iterate x = newton.coldStart();
+        const auto a = std::chrono::steady_clock::now();
+        (void)newton.run(x, Newton::Mode::soft, {});
+        iteration = std::min(iteration, std::chrono::duration<double>(std::chrono::steady_clock::now() - a).count() / newton.iterations());
+      }
     }
     const double n = static_cast<double>(set.system.links.size());
     fmt::print("{:>8} {:>8.3f} {:>9.3f} {:>8.3f} {:>8.3f} {:>8.3f} {:>9} {:>10.3f} {:>7.2f}\n", n, floor.law * 1e3, floor.assembly * 1e3, floor.factor * 1e3, floor.solve * 1e3,
@@ -129,8 +138,7 @@ void hundredSwaps() {
   Draft with(plain);
   for (const Id id : chosen) with.values(id).set(k.key, Given{50, Basis::direct, "50"});
   plain = std::move(with).finish();
-  const double plainTime = bench::least(5, [&] { before = solve(plain, &shippedStock()); });
-  for (const bool far : {false, true}) {
+  const auto swapped = [&](bool far) {
     Draft d(plain);
     for (const Id id : chosen) {
       const Id to = plain.at(id).ends[1];
@@ -139,12 +147,20 @@ void hundredSwaps() {
       if (far) d.values(to).give("pressure", Given{(*before.head(to) - plain.at(to).values.get<Given>("height")->value) * before.setting.weight_nm3(), Basis::direct, ""});
       else d.values(id).give("flow", Given{*before.branch(id, 0).flow_m3s, Basis::direct, ""});
     }
-    const Network n = std::move(d).finish();
-    Solution s;
-    const double time = bench::least(3, [&] { s = solve(n, &shippedStock()); });
-    fmt::print("{} {} swaps at once in 10,000 pipes: {:.1f} ms, {:.2f} of the plain solve{}\n", chosen.size(), far ? "far" : "local", time * 1e3, time / plainTime,
-               s.summary.usable() ? "" : " (NOT BALANCED)");
+    return std::move(d).finish();
+  };
+  before = solve(plain, &shippedStock());
+  const Network local = swapped(false), far = swapped(true);
+  double plainTime = 1e300, localTime = 1e300, farTime = 1e300;
+  bool balanced = true;
+  for (int turn = 0; turn < 12; ++turn) {
+    plainTime = std::min(plainTime, bench::least(2, [&] { before = solve(plain, &shippedStock()); }));
+    localTime = std::min(localTime, bench::least(1, [&] { balanced = balanced && solve(local, &shippedStock()).summary.usable(); }));
+    farTime = std::min(farTime, bench::least(1, [&] { balanced = balanced && solve(far, &shippedStock()).summary.usable(); }));
   }
+  for (const auto& [word, time] : {std::pair("local", localTime), std::pair("far", farTime)})
+    fmt::print("{} {} swaps at once in 10,000 pipes: {:.1f} ms, {:.2f} of the plain solve{}\n", chosen.size(), word, time * 1e3, time / plainTime,
+               balanced ? "" : " (NOT BALANCED)");
   const auto setting = settingOf(plain, &shippedStock());
   const SetUp set = setUp(plain, *setting, widestBores(plain, *setting));
   const double structure = bench::least(10, [&] { benchmark::DoNotOptimize(determinacy(plain, set.system, UnitSet::siWater())); });
@@ -167,7 +183,8 @@ void hundredSwaps() {
       });
     for (std::thread& t : pool) t.join();
   };
-  const double one = bench::least(3, [&] { run(1); }), two = bench::least(3, [&] { run(2); });
+  double one = 1e300, two = 1e300;
+  for (int turn = 0; turn < 4; ++turn) one = std::min(one, bench::least(1, [&] { run(1); })), two = std::min(two, bench::least(1, [&] { run(2); }));
   fmt::print("16 cases of 10,000 pipes: {:.0f} ms on one thread, {:.0f} ms on two: {:.2f} times\n\n", one * 1e3, two * 1e3, one / two);
 }
 

@@ -207,5 +207,51 @@ TEST(GivenFound, aPipeTurnedRoundIsAskedForTheSameFlow) {
   EXPECT_NEAR(*a.foundFor(n.byName("L-3"), "K"), *b.foundFor(n.byName("L-3"), "K"), 1e-6);
 }
 
+// Two lines in a row lose 20 m. For a velocity v in the second, of bore d, the flow is v π d²/4: the first then loses more
+// with d, the second less, and two bores come to 20 m. By Hazen-Williams both follow from a bisection of the closed form.
+TEST(GivenFound, ofTwoAnswersTheOtherIsNamedAndCanBeHad) {
+  const std::string c = "\"C\":\"130\"";
+  const Network start = with(model(point("A", 0) + "," + point("B", 0) + "," + point("C", 0),
+                                   held("A", 30) + "," + held("C", 10) + "," + pipe("L-1", "A", "B", 100, "100 mm", c) + "," + pipe("L-2", "B", "C", 100, "150 mm", c),
+                                   "\"friction law\":\"Hazen-Williams\""),
+                             {{"L-2", "found bore", "yes"}, {"L-2", "given velocity", "1.5 m/s"}});
+  const auto lost = [](double d) {
+    const double q = 1.5 * 3.14159265358979 * d * d / 4, r = 10.67 * 100 / std::pow(130, 1.852);
+    return r * std::pow(q, 1.852) * (std::pow(0.1, -4.8704) + std::pow(d, -4.8704)) - 20;
+  };
+  const auto root = [&](double low, double high) {
+    for (int k = 0; k < 100; ++k) ((lost(low) < 0) == (lost((low + high) / 2) < 0) ? low : high) = (low + high) / 2;
+    return low;
+  };
+  const double thick = root(0.05, 0.5), thin = root(0.005, 0.05);
+  const Solution s = answer(start);
+  EXPECT_NEAR(*s.foundFor(start.byName("L-2"), "bore"), thick, 1e-6 * thick) << "from the 150 mm that was kept";
+  ASSERT_EQ(s.summary.notes.size(), 1u);
+  const auto other = applyRemedy(start, s.summary.notes[0].remedies.at(0), &shippedStock(), nullptr);
+  ASSERT_TRUE(other);
+  const Solution t = answer(other->network);
+  EXPECT_NEAR(*t.foundFor(start.byName("L-2"), "bore"), thin, 1e-6 * thin);
+  ASSERT_EQ(t.summary.notes.size(), 1u) << "and the first is the other now";
+  // With one answer there is nothing to say: the flow through both rises with the bore.
+  const Solution one = answer(with(start, {{"L-2", "given velocity", ""}, {"L-1", "given velocity", "1.5 m/s"}}));
+  EXPECT_TRUE(one.summary.notes.empty());
+}
+
+// What was found is where the next search begins; its answer is that of a search begun afresh.
+TEST(GivenFound, aWarmSearchAgreesWithAColdOne) {
+  Network n = with(row(valve), {{"V-1", "found opening", "yes"}, {"E", "given pressure", "2.2 bar"}});
+  Solution last = answer(n);
+  for (const char* pressure : {"2.25 bar", "2.1 bar", "2.2 bar"}) {
+    n = with(n, {{"E", "given pressure", pressure}});
+    SolveOptions from{.startFrom = &last};
+    Solution warm = solve(n, &shippedStock(), from);
+    const Solution cold = answer(n);
+    ASSERT_TRUE(warm.summary.usable() && warm.summary.warm) << warm.summary.full();
+    EXPECT_LE(warm.summary.iterations, cold.summary.iterations);
+    EXPECT_NEAR(*warm.foundFor(n.byName("V-1"), "opening"), *cold.foundFor(n.byName("V-1"), "opening"), 1e-7);
+    last = std::move(warm);
+  }
+}
+
 }  // namespace
 }  // namespace conduit::test

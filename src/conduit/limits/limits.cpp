@@ -46,6 +46,7 @@ std::vector<Finding> findings(const Network& network, const Solution& solution, 
   std::stable_sort(weighed.begin(), weighed.end(),
                    [](const Weighed& a, const Weighed& b) { return a.finding.severity != b.finding.severity ? a.finding.severity < b.finding.severity : a.by > b.by; });
   for (Weighed& w : weighed) out.push_back(std::move(w.finding));
+  for (const Problem& p : solution.summary.notes) out.push_back({Severity::note, p.place, p.what, p.remedies});
   return out;
 }
 

@@ -103,6 +103,21 @@ void readOut(const Network& network, const System& s, const Iterate& x, const st
       for (std::uint32_t v = out.vesselBegin[id]; v < out.vesselBegin[id + 1]; ++v) out.vesselHead_m[v] = rawHead[u(s.vesselBegin[id]) + (v - out.vesselBegin[id])];
 }
 
+void startFrom(const Solution& last, const System& s, Iterate& x) {
+  for (std::size_t i = 0; i < s.links.size(); ++i) {
+    const BranchOf of = s.links[i].of;
+    if (u(of.branch) >= last.branchCount(of.element)) continue;
+    const BranchReading b = last.branch(of.element, u(of.branch));
+    if (b.flow_m3s) x.flow_m3s[i] = *b.flow_m3s;
+    if (s.links[i].holds || s.links[i].choke) x.state[i] = b.state == BranchState::acting ? LinkState::acting : b.state == BranchState::shut ? LinkState::shut : LinkState::flowing;
+  }
+  for (std::size_t id = 0; id < s.pointRaw.size(); ++id)
+    if (const int raw = s.pointRaw[id]; raw >= 0)
+      if (const int node = s.rawToNode[u(raw)]; node >= 0 && s.isFree(node))
+        if (const auto h = last.head(static_cast<Id>(id))) x.head_m[u(node)] = *h;
+  x.guessed = false;
+}
+
 void makeRoom(const Network& network, const System& s, Solution& out) {
   const Id bound = network.bound();
   out.pointHead_m.assign(bound, NAN);

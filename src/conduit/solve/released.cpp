@@ -161,10 +161,12 @@ Released::Trial Released::attempt(const std::vector<Unknown>& unknowns, const Tr
   t.newton = std::make_unique<Newton>(s);
   if (options_.record) t.newton->keepRecord(&steps_);
   t.x = t.newton->coldStart();
+  if (warm_ && !near) startFrom(*options_.startFrom, s, t.x);
   if (near && near->good && near->x.flow_m3s.size() == s.links.size() && near->system->freeCount == s.freeCount) {
     t.x.flow_m3s = near->x.flow_m3s;
     t.x.state = near->x.state;
     std::copy(near->x.head_m.begin(), near->x.head_m.begin() + s.freeCount, t.x.head_m.begin());
+    t.x.guessed = false;
   }
   t.found = settleWithTees(*t.newton, s, t.x, options_.stop, setting_.medium.gravity_ms2);
   iterations_ += t.newton->iterations();
@@ -362,8 +364,7 @@ bool Released::search(Trial& best, std::vector<Unknown>& unknowns) {
   return best.worst() <= enough * 100;
 }
 
-Problem Released::outOfReach(const Unknown& unknown, std::optional<double> needed, const Goal& goal, double atLeast, double atMost, const std::vector<Unknown>& others) {
-  (void)others;
+Problem Released::outOfReach(const Unknown& unknown, std::optional<double> needed, const Goal& goal, double atLeast, double atMost) {
   const Field& f = *unknown.field;
   const std::string name = network_.at(unknown.element).name, key(f.key), about = network_.at(goal.element).name;
   const UnitSet& units = options_.units;
@@ -391,6 +392,16 @@ Problem Released::outOfReach(const Unknown& unknown, std::optional<double> neede
   return p;
 }
 
+Problem Released::alsoMetBy(const Unknown& unknown, double other) const {
+  const Field& f = *unknown.field;
+  const std::string name = network_.at(unknown.element).name, key(f.key), text = valueText(other, f.measure, options_.units);
+  return {{name, key},
+          fmt::format("there is another answer: with {} of {} the {} of {} wanted is met too. This one, {}, is what the search reaches from {}", key, text,
+                      wanted_.goals[0].outcome->key, network_.at(wanted_.goals[0].element).name, valueText(unknown.value, f.measure, options_.units),
+                      valueText(unknown.start, f.measure, options_.units)),
+          {{fmt::format("Search from {}", text), {{name, key, text}, {name, "found " + key, "yes"}}, {name, key}}}};
+}
+
 // The fields of the local pairs, from the flows and heads that are now known.
 void Released::settleLocal(const Trial& trial, std::vector<Problem>& problems) {
   for (Local& l : local_) {
@@ -412,7 +423,7 @@ void Released::settleLocal(const Trial& trial, std::vector<Problem>& problems) {
         return g ? resolve(*g, Measure::volumeFlow, setting_.medium) : 0.0;
       };
       l.unknown.value = f.key == "inflow" ? -(over - given("outflow")) : over + given("inflow");
-      if (l.unknown.value < 0 && f.least >= 0) problems.push_back(outOfReach(l.unknown, l.unknown.value, l.goal, NAN, NAN, {}));
+      if (l.unknown.value < 0 && f.least >= 0) problems.push_back(outOfReach(l.unknown, l.unknown.value, l.goal, NAN, NAN));
       continue;
     }
     const BranchReading b = trial.solution.branch(l.unknown.element, 0);
@@ -474,8 +485,38 @@ void Released::settleLocal(const Trial& trial, std::vector<Problem>& problems) {
       l = kept;
       return t.good ? read(l.goal, t.solution, *t.network) : NAN;
     };
-    problems.push_back(outOfReach(l.unknown, root, l.goal, at(std::max(f.least, lowest(f))), at(f.most), {}));
+    problems.push_back(outOfReach(l.unknown, root, l.goal, at(std::max(f.least, lowest(f))), at(f.most)));
   }
+}
+
+std::optional<double> Released::another(Trial& answer, const Unknown& unknown) {
+  const Field& f = *unknown.field;
+  const auto rows = slopes(answer, std::vector{unknown});
+  if (rows.empty() || rows[0][0] == 0.0) return std::nullopt;
+  const double here = toSearch(f, unknown.value), rising = rows[0][0] > 0 ? 1.0 : -1.0;
+  const auto missAt = [&](double place) {
+    Unknown k = unknown;
+    k.value = fromSearch(f, place);
+    const Trial t = attempt({k}, &answer, instead_, wanted_.goals);
+    return t.good ? t.miss[0] : NAN;
+  };
+  // Beside the answer the miss has the sign of its slope on one side and the other on the other; where the end of the range
+  // says the opposite it has come back through nothing.
+  for (const double end : {toSearch(f, f.most), toSearch(f, std::max(f.least, lowest(f)))}) {
+    const double sign = end > here ? rising : -rising;
+    if (std::abs(end - here) < 1e-3 * unit(f) || !(missAt(end) * sign < 0)) continue;
+    double near = here, far = end;  // the miss has `sign` behind `near`
+    for (double step = 1e-3 * (end - here); near == here && std::abs(step) <= std::abs(end - here); step *= 2)
+      if (const double miss = missAt(here + step); miss * sign > 0) near = here + step;
+    if (near == here) continue;
+    for (int k = 0; k < 60 && std::abs(far - near) > 1e-9 * unit(f); ++k) {
+      const double middle = (near + far) / 2, miss = missAt(middle);
+      if (!std::isfinite(miss)) return std::nullopt;
+      (miss * sign > 0 ? near : far) = middle;
+    }
+    return fromSearch(f, (near + far) / 2);
+  }
+  return std::nullopt;
 }
 
 void Released::run(Solution& out) {
@@ -484,14 +525,24 @@ void Released::run(Solution& out) {
     sum.verdict = Verdict::cannotYet;
     sum.problems = std::move(problems);
   };
-  // Structure first, with every unknown at its start.
-  Trial first = attempt(wanted_.unknowns, nullptr, instead_, wanted_.goals);
+  // Structure first, with every unknown at its start: what was found last, or the value kept.
+  std::vector<Unknown> unknowns = wanted_.unknowns;
+  warm_ = options_.startFrom && options_.startFrom->summary.usable();
+  if (warm_)
+    for (Unknown& k : unknowns) k.value = options_.startFrom->foundFor(k.element, k.field->key).value_or(k.value);
+  Trial first = attempt(unknowns, nullptr, instead_, wanted_.goals);
   out.widestBore_m = first.solution.widestBore_m;
   makeRoom(network_, *first.system, out);
   if (!first.problems.empty()) return refuse(first.problems);
   if (auto problems = undecided(network_, *first.system, wanted_); !problems.empty()) return refuse(std::move(problems));
-  std::vector<Unknown> unknowns = wanted_.unknowns;
   bool met = search(first, unknowns);
+  if (!met && warm_ && !options_.stop.stop_requested()) {  // the last answer led astray: begin afresh
+    warm_ = false;
+    singular_.clear();
+    unknowns = wanted_.unknowns;
+    first = attempt(unknowns, nullptr, instead_, wanted_.goals);
+    met = search(first, unknowns);
+  }
   // Another start where the first led nowhere: larger and smaller by a decade, or other parts of the range.
   for (int start = 0; !met && singular_.empty() && start < 4 && !wanted_.unknowns.empty() && !options_.stop.stop_requested(); ++start) {
     static constexpr double decades[] = {0.1, 10, 0.01, 100}, shares[] = {0.25, 0.75, 0.05, 0.95};
@@ -508,6 +559,7 @@ void Released::run(Solution& out) {
     if (met || (t.good && (!first.good || t.worst() < first.worst()))) first = std::move(t), unknowns = other;
   }
   sum.iterations = iterations_;
+  sum.warm = warm_;
   out.steps = steps_;
   if (options_.stop.stop_requested()) {
     sum.verdict = Verdict::stopped;
@@ -547,12 +599,13 @@ void Released::run(Solution& out) {
       const Trial t = attempt(bound, nullptr, instead_, {});
       return t.good ? read(wanted_.goals[about], t.solution, *t.network) : NAN;
     };
-    problems.push_back(
-        outOfReach(unknowns[k], met ? std::optional(unknowns[k].value) : std::nullopt, wanted_.goals[about], at(std::max(f.least, lowest(f))), at(f.most), unknowns));
+    problems.push_back(outOfReach(unknowns[k], met ? std::optional(unknowns[k].value) : std::nullopt, wanted_.goals[about], at(std::max(f.least, lowest(f))), at(f.most)));
   }
   if (!problems.empty()) return refuse(std::move(problems));
   settleLocal(first, problems);
   if (!problems.empty()) return refuse(std::move(problems));
+  if (unknowns.size() == 1)
+    if (const auto other = another(first, unknowns[0])) sum.notes.push_back(alsoMetBy(unknowns[0], *other));
   const Residuals r = first.newton->residuals();
   const Setting setting = out.setting;
   Summary kept = std::move(sum);

@@ -36,8 +36,12 @@ class Released {
   [[nodiscard]] Trial attempt(const std::vector<Unknown>& unknowns, const Trial* near, const GivenInstead& instead, const std::vector<Goal>& goals);
   [[nodiscard]] std::vector<std::vector<double>> slopes(Trial& trial, const std::vector<Unknown>& unknowns);
   bool search(Trial& best, std::vector<Unknown>& unknowns);
+  /// Another value of the one unknown that meets the one goal too, where the miss at an end of its range says that there
+  /// must be one between there and the answer.
+  [[nodiscard]] std::optional<double> another(Trial& answer, const Unknown& unknown);
+  [[nodiscard]] Problem alsoMetBy(const Unknown& unknown, double other) const;
   void settleLocal(const Trial& trial, std::vector<Problem>& problems);
-  [[nodiscard]] Problem outOfReach(const Unknown& unknown, std::optional<double> needed, const Goal& goal, double atLeast, double atMost, const std::vector<Unknown>& others);
+  [[nodiscard]] Problem outOfReach(const Unknown& unknown, std::optional<double> needed, const Goal& goal, double atLeast, double atMost);
   [[nodiscard]] double read(const Goal& goal, const Solution& solution, const Network& network) const;
 
   const Network& network_;
@@ -49,6 +53,7 @@ class Released {
   std::vector<Problem> singular_;
   std::vector<StepRecord> steps_;
   int iterations_ = 0;
+  bool warm_ = false;  // trials begin from the earlier answer
 };
 
 }  // namespace conduit

@@ -29,6 +29,7 @@ struct SummaryRow {
 struct Summary {
   Verdict verdict = Verdict::empty;
   std::vector<Problem> problems;
+  std::vector<Problem> notes;  // of a balanced network, what is worth knowing of the answer as a whole
   int iterations = 0, flips = 0;
   double headResidual_m = 0.0, massResidual_m3s = 0.0, massResidualShare = 0.0, headTolerance_m = 1e-7;
   std::size_t points = 0, elements = 0, unknowns = 0, links = 0, factorEntries = 0, undetermined = 0;

@@ -16,24 +16,6 @@
 namespace conduit {
 namespace {
 
-std::size_t u(int i) { return static_cast<std::size_t>(i); }
-
-// Where the last answer knows a flow or a head, begin there; devices begin in their last states.
-void warm(Iterate& x, const System& s, const Solution& last) {
-  for (std::size_t i = 0; i < s.links.size(); ++i) {
-    const BranchOf of = s.links[i].of;
-    if (u(of.branch) >= last.branchCount(of.element)) continue;
-    const BranchReading b = last.branch(of.element, u(of.branch));
-    if (b.flow_m3s) x.flow_m3s[i] = *b.flow_m3s;
-    if (s.links[i].holds || s.links[i].choke) x.state[i] = b.state == BranchState::acting ? LinkState::acting : b.state == BranchState::shut ? LinkState::shut : LinkState::flowing;
-  }
-  for (std::size_t id = 0; id < s.pointRaw.size(); ++id)
-    if (const int raw = s.pointRaw[id]; raw >= 0)
-      if (const int node = s.rawToNode[u(raw)]; node >= 0 && s.isFree(node))
-        if (const auto h = last.head(static_cast<Id>(id))) x.head_m[u(node)] = *h;
-  x.guessed = false;
-}
-
 void tell(const StatesFound& found, const Network& network, const System& s, Summary& sum) {
   if (found.end == Newton::End::stopped) {
     sum.verdict = Verdict::stopped;
@@ -118,7 +100,7 @@ Solution solve(const Network& network, const Stock* stock, const SolveOptions& o
   if (options.record) newton.keepRecord(&out.steps);
   Iterate x = newton.coldStart();
   sum.warm = options.startFrom != nullptr;
-  if (sum.warm) warm(x, s, *options.startFrom);
+  if (sum.warm) startFrom(*options.startFrom, s, x);
   StatesFound found = settleWithTees(newton, s, x, options.stop, setting->medium.gravity_ms2);
   if (sum.warm && found.end != Newton::End::stopped && (found.end != Newton::End::converged || !found.consistent || !found.fighting.empty())) {
     x = newton.coldStart();  // the last answer led astray: begin afresh
