@@ -165,8 +165,14 @@ void report(std::ostream& out, const Network& network, const Solution& solution,
 std::string recordText(const Network& network, const Solution& solution) {
   std::string text = "Record of a solution\n\n" + solution.summary.full() +
                      "\nSteps: set of states, step, largest head residual [m], largest mass residual over throughput, share of the step taken\n";
-  for (const StepRecord& s : solution.steps)
+  for (const StepRecord& s : solution.steps) {
+    if (s.step == 0) {
+      std::string states;
+      for (const auto& [id, state] : s.notOpen) states += fmt::format("{}{} {}", states.empty() ? "" : ", ", network.at(id).name, state == BranchState::shut ? "shut" : "acting");
+      text += fmt::format("  set {}: {}\n", s.run, states.empty() ? "all open" : states);
+    }
     text += fmt::format("{:>6} {:>6} {:>12.3e} {:>12.3e} {:>8.4g}{}\n", s.run, s.step, s.head_m, s.massShare, s.share, s.exact ? " exact" : "");
+  }
   text += "\nDevice states at the end\n";
   for (const std::string& s : solution.summary.states) text += "  " + s + "\n";
   return text + "\nThe model\n\n" + writeModel(network);

@@ -430,7 +430,11 @@ Newton::End Newton::run(Iterate& x, Mode mode, std::stop_token stop, double enou
     // Converged: as far as the tolerance and, as Newton doubles its digits in each step, once more to the floor if the
     // last step still gained.
     const Residuals& r = last_;
-    if (record_) record_->push_back({runs_, round, r.head_m, r.massShare, taken, mode == Mode::exact});
+    if (record_) {
+      record_->push_back({runs_, round, r.head_m, r.massShare, taken, mode == Mode::exact, {}});
+      for (std::size_t i = 0; round == 0 && i < slim_.size(); ++i)
+        if (x.state[i] != LinkState::flowing) record_->back().notOpen.emplace_back(s_.links[i].of.element, x.state[i] == LinkState::shut ? BranchState::shut : BranchState::acting);
+    }
     const double floor = std::max(1e-10, r.headTolerance_m * 1e-6);
     const bool good = r.head_m <= r.headTolerance_m && r.massShare <= massTolerance;
     if (good && (r.head_m <= floor || sinceBest > 0)) return End::converged;

@@ -56,8 +56,9 @@ struct Summary {
 struct StepRecord {
   int run = 0, step = 0;  // which set of states (or trial), which step in it
   double head_m = 0.0, massShare = 0.0;
-  double share = 1.0;  // of the step that was taken
-  bool exact = false;  // shut devices taken out
+  double share = 1.0;                               // of the step that was taken
+  bool exact = false;                               // shut devices taken out
+  std::vector<std::pair<Id, BranchState>> notOpen;  // of the first step of a run: the states it was made with
 };
 
 /// A released field that was found, SI.

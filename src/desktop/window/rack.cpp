@@ -1,8 +1,8 @@
 #include "window/rack.h"
 
+#include <QGridLayout>
 #include <QLabel>
 #include <QPainter>
-#include <QVBoxLayout>
 #include <algorithm>
 
 #include "look/symbol.h"
@@ -15,10 +15,9 @@ RackButton::RackButton(const Part& part, QWidget* parent) : QAbstractButton(pare
   setObjectName("rack." + name);
   setAccessibleName(tr("Place a %1").arg(name));
   setToolTip(tr("%1  (%2)").arg(name).arg(QChar(part.letter)));
-  setFixedWidth(58);
-  setMinimumHeight(20);  // a drawer pulled up takes room: the symbols come closer
+  setMinimumHeight(22);
   setMaximumHeight(36);
-  setSizePolicy(QSizePolicy::Fixed, QSizePolicy::Preferred);
+  setSizePolicy(QSizePolicy::Preferred, QSizePolicy::Preferred);
   setFocusPolicy(Qt::TabFocus);
 }
 
@@ -39,42 +38,75 @@ void RackButton::paintEvent(QPaintEvent*) {
   paintSymbol(p, part_.symbol, look_, (part_.ends == Ends::many ? 0.8 : 1.0) * std::min(1.0, height() / 34.0), look_.ink);
   p.setFont(face(10));
   p.setPen(look_.ink2);
-  p.drawText(QRectF(13, std::min(1.0, height() / 2.0 - 17), 16, 16), Qt::AlignRight | Qt::AlignBottom, QString(QChar(part_.letter)));
+  p.drawText(QRectF(width() / 2.0 - 16, std::min(1.0, height() / 2.0 - 17), 16, 16), Qt::AlignRight | Qt::AlignBottom, QString(QChar(part_.letter)));
 }
 
-Rack::Rack(QWidget* parent) : QWidget(parent), look_(Look::light()) {
+namespace {
+
+constexpr int oneWide = 58, twoWide = 96, headingHigh = 18, comfortable = 27;
+
+}  // namespace
+
+Rack::Rack(QWidget* parent) : QWidget(parent), look_(Look::light()), grid_(new QGridLayout(this)) {
   setObjectName("rack");
   setAccessibleName(tr("Rack"));
-  setFixedWidth(58);
-  auto* layout = new QVBoxLayout(this);
-  layout->setContentsMargins(0, 6, 0, 4);
-  layout->setSpacing(0);
+  setMinimumHeight(1);
+  grid_->setContentsMargins(0, 6, 0, 4);
+  grid_->setSpacing(0);
   const std::pair<Group, QString> groups[] = {{Group::supply, tr("SUPPLY")},     {Group::line, tr("LINE")},        {Group::lift, tr("LIFT")},
                                               {Group::restrain, tr("RESTRAIN")}, {Group::drawOff, tr("DRAW OFF")}, {Group::drawing, tr("NOTE")}};
   for (const auto& [group, name] : groups) {
-    auto* heading = new QLabel(name);
-    heading->setAlignment(Qt::AlignCenter);
-    heading->setMinimumHeight(10);
-    heading->setMaximumHeight(18);
-    headings_.push_back(heading);
-    layout->addWidget(heading);
+    Shelf shelf{new QLabel(name, this), {}};
+    shelf.heading->setAlignment(Qt::AlignCenter);
+    shelf.heading->setMinimumHeight(10);
+    shelf.heading->setMaximumHeight(headingHigh);
     for (const Part* part : allParts()) {
       if (part->group != group || !part->letter) continue;
       auto* button = new RackButton(*part, this);
-      buttons_.push_back(button);
-      layout->addWidget(button);
+      shelf.buttons.push_back(button);
       connect(button, &QAbstractButton::clicked, this, [this, part] { emit wanted(part); });
     }
+    shelves_.push_back(std::move(shelf));
   }
-  layout->addStretch(1);
+  arrange(1);
+}
+
+// Where one column would press the symbols into one another (a drawer is pulled up) they stand in two.
+void Rack::arrange(int columns) {
+  if (columns == columns_) return;
+  columns_ = columns;
+  int row = 0;
+  for (const Shelf& shelf : shelves_) {
+    grid_->addWidget(shelf.heading, row++, 0, 1, columns);
+    int column = 0;
+    for (RackButton* button : shelf.buttons) {
+      grid_->addWidget(button, row, column);
+      if (++column == columns) column = 0, ++row;
+    }
+    if (column != 0) ++row;
+  }
+  for (int r = 0, rows = grid_->rowCount(); r < rows; ++r) grid_->setRowStretch(r, 0);
+  grid_->setRowStretch(row, 1);
+  setFixedWidth(columns == 1 ? oneWide : twoWide);
+}
+
+int Rack::heightOfOneColumn() const {
+  int high = 10;
+  for (const Shelf& shelf : shelves_) high += headingHigh + comfortable * static_cast<int>(shelf.buttons.size());
+  return high;
+}
+
+void Rack::resizeEvent(QResizeEvent* event) {
+  QWidget::resizeEvent(event);
+  arrange(height() < heightOfOneColumn() ? 2 : 1);
 }
 
 void Rack::setLook(const Look& look) {
   look_ = look;
-  for (RackButton* b : buttons_) b->setLook(look);
-  for (QLabel* h : headings_) {
-    h->setFont(face(10));
-    h->setStyleSheet(QString("color: %1").arg(look.ink2.name()));
+  for (const Shelf& shelf : shelves_) {
+    for (RackButton* b : shelf.buttons) b->setLook(look);
+    shelf.heading->setFont(face(10));
+    shelf.heading->setStyleSheet(QString("color: %1").arg(look.ink2.name()));
   }
   update();
 }

@@ -7,6 +7,9 @@
 #include "look/look.h"
 #include "parts/part.h"
 
+class QGridLayout;
+class QLabel;
+
 namespace conduit::desktop {
 
 class RackButton : public QAbstractButton {
@@ -37,11 +40,19 @@ class Rack : public QWidget {
 
  protected:
   void paintEvent(QPaintEvent*) override;
+  void resizeEvent(QResizeEvent*) override;
 
  private:
+  struct Shelf {
+    QLabel* heading;
+    std::vector<RackButton*> buttons;
+  };
+  void arrange(int columns);
+  [[nodiscard]] int heightOfOneColumn() const;
   Look look_;
-  std::vector<RackButton*> buttons_;
-  std::vector<class QLabel*> headings_;
+  std::vector<Shelf> shelves_;
+  QGridLayout* grid_;
+  int columns_ = 0;
 };
 
 }  // namespace conduit::desktop
