@@ -77,6 +77,11 @@ Json asJson(const Network& network, const Solution& solution, const std::vector<
     Json outcomes = Json::object();
     for (const Outcome& outcome : e.part->outcomes) outcomes[std::string(outcome.key)] = sum.usable() ? number(outcome.of(*reading)) : Json(nullptr);
     o["found_si"] = outcomes;
+    if (e.part->kUsed && sum.usable()) {
+      Json used = Json::array();
+      for (const KUsed& k : e.part->kUsed(*reading)) used.push_back({{"what", k.what}, {"count", k.count}, {"method", k.method}, {"K", number(k.k)}});
+      o["K_used"] = used;
+    }
     out["elements"].push_back(std::move(o));
   });
   out["found_fields"] = Json::array();

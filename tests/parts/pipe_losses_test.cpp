@@ -55,6 +55,32 @@ TEST(TakeOffLosses, twoAndThreeCoefficients) {
   EXPECT_NEAR(lossOf(R"("bore":"102.26 mm","take-off":"10 2x globe-3k")") - bare, 2 * (1500 / re + 1.7 * (1 + 9.50 / std::pow(102.26, 0.3))) * head, 1e-6);
 }
 
+// Every K that was counted is told with its method, at the Reynolds number found.
+TEST(TakeOffLosses, sayWhichMethodGaveWhichK) {
+  const Network n =
+      model(point("A", 0) + "," + point("B", 0, "\"outflow\":\"4 L/s\""),
+            held("A", 90) + R"(,{"kind":"pipe","name":"L","from":"A","to":"B","roughness":"0 mm","bore":"102.26 mm","K":"0.7","take-off":"10 bend-1d-2k 2x globe-3k K 2.5"})");
+  const Solution s = answer(n);
+  const ReadingOf reading(n, s, n.byName("L"));
+  const double d = 0.10226, re = 0.004 / (M_PI / 4 * d * d) * d / s.setting.viscosity_m2s;
+  const std::vector<KUsed> used = n.at(n.byName("L")).part->kUsed(*reading);
+  const std::tuple<const char*, const char*, double> expected[] = {{"K", "given", 0.7},
+                                                                   {"bend-1d-2k", "Hooper 1981", 800 / re + 0.25 * (1 + 25.4 / 102.26)},
+                                                                   {"globe-3k", "Darby 1999", 2 * (1500 / re + 1.7 * (1 + 9.50 / std::pow(102.26, 0.3)))},
+                                                                   {"K", "take-off", 2.5}};
+  ASSERT_EQ(used.size(), std::size(expected));
+  double sum = 0;
+  for (std::size_t i = 0; i < used.size(); ++i) {
+    const auto& [what, method, k] = expected[i];
+    EXPECT_EQ(used[i].what, what);
+    EXPECT_NE(used[i].method.find(method), std::string::npos) << used[i].method;
+    EXPECT_NEAR(used[i].k, k, 1e-9 * k);
+    sum += k;
+  }
+  EXPECT_NEAR(*findOutcome(*n.at(n.byName("L")).part, "sum of K")->of(*reading), sum, 1e-9 * sum);
+  EXPECT_EQ(used[2].count, 2);
+}
+
 TEST(ChangeOfBore, followsTheDirectionOfTheFlow) {
   const auto net = [](const std::string& how, bool turned) {
     return model(point("A", 0, turned ? "\"outflow\":\"6 L/s\"" : "") + "," + point("M", 0, how) + "," + point("B", 0, turned ? "" : "\"outflow\":\"6 L/s\""),

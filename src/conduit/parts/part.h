@@ -153,6 +153,15 @@ struct Geometry {
   std::optional<double> bore_m, length_m, rating_pa;
 };
 
+/// How the fittings of a line were counted: the K used at the flow that was found, all of `count` together on the velocity
+/// in the line, and where it comes from.
+struct KUsed {
+  std::string what;
+  int count = 1;
+  std::string method;
+  double k = 0.0;
+};
+
 struct Part {
   std::string_view key;     // in files: "reducing valve"
   std::string_view plural;  // "Reducing valves"
@@ -176,6 +185,7 @@ struct Part {
   std::string (*stateWord)(const Reading&) = nullptr;
   Geometry (*geometry)(const Values&, const Setting&) = nullptr;
   std::vector<FigureCurve> (*figure)(const Reading&) = nullptr;
+  std::vector<KUsed> (*kUsed)(const Reading&) = nullptr;
 };
 
 /// Bore that a device is set into: its own if given, else the narrower of the pipes that meet it.

@@ -359,6 +359,32 @@ void check(const Reading& r, const UnitSet& units, std::vector<Check>& checks) {
     }
 }
 
+std::vector<KUsed> kUsed(const Reading& r) {
+  std::vector<KUsed> used;
+  const auto line = lineOf(*r.values, *r.setting, r.ends);
+  const auto q = outcome::flow(r), v = velocity(r), re = reynolds(r);
+  if (!line || !q) return used;
+  if (const auto own = get(*r.values, extraK, r.setting->medium); own && own->si() > 0) used.push_back({"K", 1, "given", own->si()});
+  if (const auto takeOff = takeOffOf(*r.values, *r.setting))
+    for (const Piece& p : takeOff->pieces) {
+      const double falling = p.fitting && p.fitting->k1 && *re > 0 ? p.count * *p.fitting->k1 / *re : 0.0, k = p.k(line->bore_m) + falling;
+      if (p.kind == PieceKind::fitting) used.push_back({p.word, p.count, std::string(p.fitting->method()), k});
+      if (p.kind == PieceKind::ownK) used.push_back({"K", p.count, "given in the take-off", k});
+    }
+  if (const double change = *q < 0 ? line->backwardK : line->forwardK; change > 0)
+    used.push_back({"changes of bore at its ends", 1, "Borda 1766 and Carnot 1803; Crane TP-410", change});
+  // What it loses more than by its own law is what tees at its ends take.
+  const Prepared own = prepare(*r.values, *r.setting, r.ends);
+  const auto whole = outcome::headLoss(r);
+  if (whole && *v > 0 && own.branches.size() == 1 && own.branches[0].law) {
+    double memory = 0;
+    const double beside = (*whole - own.branches[0].law->at(*q, memory).drop_m) * (*q < 0 ? -1 : 1);
+    if (std::abs(beside) > 1e-5 + 1e-6 * std::abs(*whole))
+      used.push_back({"tees at its ends", 1, "by the shares of the flow, Gardel 1957", beside * 2 * r.setting->medium.gravity_ms2 / (*v * *v)});
+  }
+  return used;
+}
+
 std::optional<Working> working(const Reading& r, std::string_view outcomeKey) {
   const auto q = outcome::flow(r);
   const auto line = lineOf(*r.values, *r.setting, r.ends);
@@ -418,14 +444,9 @@ std::optional<Working> working(const Reading& r, std::string_view outcomeKey) {
   const double h = (f * line->length_m / line->bore_m + sumK) * v * v / (2 * g);
   w.lines.push_back({"h", "(f·L/D + ΣK)·v²/(2·g)", fmt::format("({:.8g}·{:.6g}/{:.6g} + {:.8g})·{:.6g}²/(2·{:.6g})", f, line->length_m, line->bore_m, sumK, v, g), h, "m",
                      "Darcy 1857, Weisbach 1845"});
-  if (const auto takeOff = takeOffOf(*r.values, *r.setting)) {
-    w.remark = "ΣK from the take-off:";
-    for (const Piece& p : takeOff->pieces)
-      if (p.k(line->bore_m) > 0) w.remark += fmt::format(" {}{} {:.4g};", p.count > 1 ? fmt::format("{} × ", p.count) : "", p.word, p.k(line->bore_m));
-  }
-  if (const double change = *q < 0 ? line->backwardK : line->forwardK; change > 0)
-    w.remark += fmt::format("{}Changes of bore at its ends: K {:.4g}.", w.remark.empty() ? "" : " ", change);
-  if (line->perRe > 0) w.remark += fmt::format("{}Of ΣK, {:.4g}/Re is that of fittings by two or three coefficients.", w.remark.empty() ? "" : " ", line->perRe);
+  for (const KUsed& used : kUsed(r))
+    w.remark += fmt::format("{}{}{} {:.4g} ({})", w.remark.empty() ? "K: " : "; ", used.count > 1 ? fmt::format("{} × ", used.count) : "", used.what, used.k, used.method);
+  if (!w.remark.empty()) w.remark += ".";
   if (line->added_m > 0) w.remark += fmt::format("{}L holds {:.6g} m of equivalent length.", w.remark.empty() ? "" : " ", line->added_m);
   if (const auto whole = outcome::headLoss(r)) {
     const double beside = (*q < 0 ? -*whole : *whole) - h;
@@ -469,6 +490,7 @@ const Part part{
     .check = check,
     .working = working,
     .geometry = geometry,
+    .kUsed = kUsed,
 };
 
 }  // namespace conduit::pipe

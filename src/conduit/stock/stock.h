@@ -36,6 +36,10 @@ struct Fitting {
   Origin origin = Origin::shipped;
   /// Without the part that falls with the Reynolds number.
   [[nodiscard]] double kAt(double bore_m) const;
+  /// By which of these its K is come by.
+  [[nodiscard]] std::string_view method() const {
+    return kInfinite ? "two coefficients, Hooper 1981" : ki ? "three coefficients, Darby 1999" : k ? "fixed K" : "equivalent length at complete turbulence, Crane TP-410";
+  }
   [[nodiscard]] const std::string& name() const { return word; }
 };
 
