@@ -2,36 +2,26 @@
 
 #include <fmt/format.h>
 
-#include <algorithm>
 #include <cmath>
 
+#include "parts/rated.h"
 #include "parts/seat.h"
 #include "quantity/format.h"
 
 namespace conduit::meter {
 namespace {
 
-constexpr Key<VolumeFlow> ratedFlow{"rated flow"}, flowLeast{"flow at least"}, flowMost{"flow at most"};
+constexpr Key<VolumeFlow> flowLeast{"flow at least"}, flowMost{"flow at most"};
 constexpr Key<PressureDrop> ratedDrop{"rated drop"};
 
 const Field fields[] = {
-    need(field(ratedFlow, 1e-9, 1e3, "flow at which the maker states the drop")),
+    rated::flowField(),
     releasable(need(field(ratedDrop, 0, 1e7, "drop at the rated flow"))),
     field(flowLeast, 0, 1e3, "below it the reading is not to be trusted"),
     field(flowMost, 0, 1e3, "above it the meter wears or breaks"),
     stockItem(),
     text("note", "anything worth saying"),
 };
-
-/// Drop with the square of the flow, through the maker's point.
-Prepared prepare(const Values& values, const Setting& setting, std::span<const EndPlace>) {
-  Prepared prepared;
-  prepared.lacks = lacking(values, fields);
-  if (!prepared.lacks.empty()) return prepared;
-  const double q = get(values, ratedFlow, setting.medium)->si(), h = get(values, ratedDrop, setting.medium)->si() / setting.weight_nm3();
-  prepared.branches.push_back({0, 1, std::make_unique<PowerLaw>(h / (q * q), 2.0, q)});
-  return prepared;
-}
 
 std::string story(const Reading& r, const UnitSet& units) {
   const auto q = outcome::flow(r), dp = outcome::pressureLoss(r);
@@ -67,7 +57,7 @@ const Part part{
     .fields = fields,
     .outcomes = seat::outcomes(),
     .labels = labels,
-    .prepare = prepare,
+    .prepare = [](const Values& values, const Setting& setting, std::span<const EndPlace>) { return rated::prepare(values, fields, ratedDrop, setting); },
     .story = story,
     .check = check,
 };
