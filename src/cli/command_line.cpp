@@ -19,6 +19,7 @@ int run(const std::vector<std::string>& arguments, std::ostream& out, std::ostre
   solveApp->add_option("FILE", solve.file, "a model file (.lconduit)")->required();
   solveApp->add_flag("--json", solve.json, "results as JSON on standard output, SI values (docs/cli.md)");
   solveApp->add_option("--units", solve.units, "set of units of the report: SI water, SI process, US");
+  solveApp->add_flag("--suction", solve.suction, "with the suction budget of every pump: what adds to its NPSH and what takes from it");
   auto* remedy =
       solveApp->add_option("--apply-remedy", solve.remedy, "apply the remedy of this number, as the report numbers them, and report what follows")->check(CLI::PositiveNumber);
   solveApp->add_option("--write", solve.write, "write the model with that remedy to this file")->needs(remedy);

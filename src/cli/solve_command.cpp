@@ -11,6 +11,7 @@
 #include "limits/limits.h"
 #include "network/edits.h"
 #include "parts/registry.h"
+#include "pump/suction_budget.h"
 #include "quantity/format.h"
 #include "solve/solve.h"
 
@@ -167,6 +168,50 @@ void report(std::ostream& out, const Network& network, const Solution& solution,
   }
 }
 
+// The suction budget of every pump that has one, in the order of the model.
+std::vector<std::pair<Id, SuctionBudget>> budgetsOf(const Network& network, const Solution& solution, const Stock* stock) {
+  std::vector<std::pair<Id, SuctionBudget>> budgets;
+  network.each([&](Id id, const Element& e) {
+    if (e.part->group != Group::lift) return;
+    if (auto budget = suctionBudget(network, solution, stock, id)) budgets.emplace_back(id, std::move(*budget));
+  });
+  return budgets;
+}
+
+Json budgetJson(const Network& network, const std::vector<std::pair<Id, SuctionBudget>>& budgets) {
+  Json all = Json::array();
+  for (const auto& [id, b] : budgets) {
+    Json items = Json::array();
+    for (const SuctionBudget::Item& item : b.items) items.push_back({{"what", item.what}, {"head_m", number(item.head_m)}});
+    all.push_back({{"name", network.at(id).name},
+                   {"items", items},
+                   {"available_m", number(b.available_m)},
+                   {"required_m", number(b.required_m)},
+                   {"margin_m", number(b.margin_m)},
+                   {"ratio", number(b.ratio)},
+                   {"least_margin_m", number(b.leastMargin_m)},
+                   {"could_stand_higher_m", number(b.higher_m)},
+                   {"greatest_lift_m", number(b.greatestLift_m)},
+                   {"flow_with_least_margin_m3_s", number(b.flowLeft_m3s)}});
+  }
+  return all;
+}
+
+void reportBudgets(std::ostream& out, const Network& network, const std::vector<std::pair<Id, SuctionBudget>>& budgets, const UnitSet& units) {
+  const auto head = [&](double m) { return withUnit(m, Measure::headDrop, units); };
+  for (const auto& [id, b] : budgets) {
+    std::vector<std::vector<std::string>> rows;
+    for (const SuctionBudget::Item& item : b.items) rows.push_back({item.what, head(item.head_m)});
+    rows.push_back({"NPSH available", head(b.available_m)});
+    if (b.required_m) rows.push_back({"NPSH required", head(*b.required_m)});
+    if (b.margin_m) rows.push_back({fmt::format("margin, of {} asked for", head(b.leastMargin_m)), head(*b.margin_m)});
+    if (b.higher_m) rows.push_back({*b.higher_m >= 0 ? "could stand higher by" : "should stand lower by", head(std::abs(*b.higher_m))});
+    if (b.greatestLift_m) rows.push_back({"greatest lift over the surface", head(*b.greatestLift_m)});
+    if (b.flowLeft_m3s) rows.push_back({"flow with just the margin asked for", withUnit(*b.flowLeft_m3s, Measure::volumeFlow, units)});
+    table(out, fmt::format("Suction of {}", network.at(id).name), {"", "head"}, rows);
+  }
+}
+
 std::string recordText(const Network& network, const Solution& solution) {
   std::string text = "Record of a solution\n\n" + solution.summary.full() +
                      "\nSteps: set of states, step, largest head residual [m], largest mass residual over throughput, share of the step taken\n";
@@ -243,8 +288,15 @@ int SolveCommand::run(std::ostream& out, std::ostream& err) const {
       return unusableInput;
     }
   }
-  if (json) out << asJson(*network, solution, found).dump(1) << '\n';
-  else report(out, *network, solution, found, shown);
+  const auto budgets = suction ? budgetsOf(*network, solution, stock.get()) : std::vector<std::pair<Id, SuctionBudget>>();
+  if (json) {
+    Json all = asJson(*network, solution, found);
+    if (suction) all["suction"] = budgetJson(*network, budgets);
+    out << all.dump(1) << '\n';
+  } else {
+    report(out, *network, solution, found, shown);
+    reportBudgets(out, *network, budgets, shown);
+  }
   if (solution.summary.verdict == Verdict::notConverged) {
     err << solution.summary.brief(shown) << '\n';
     return internalFault;

@@ -306,6 +306,10 @@ std::optional<double> npshMargin(const Reading& r) {
   const auto a = npshAvailable(r), b = npshRequired(r);
   return a && b ? std::optional(*a - *b) : std::nullopt;
 }
+std::optional<double> npshRatio(const Reading& r) {
+  const auto a = npshAvailable(r), b = npshRequired(r);
+  return a && b && *b > 0 ? std::optional(*a / *b) : std::nullopt;
+}
 std::optional<double> ofBest(const Reading& r) {
   const auto q = outcome::flow(r);
   if (!q || !running(r)) return std::nullopt;
@@ -321,6 +325,7 @@ const Outcome outcomes[] = {
     {"NPSH available", Measure::headDrop, npshAvailable},
     {"NPSH required", Measure::headDrop, npshRequired},
     {"NPSH margin", Measure::headDrop, npshMargin},
+    {"NPSH ratio", Measure::number, npshRatio},
     {"share of best flow", Measure::ratio, ofBest},
     {"running speed", Measure::rotation, runningSpeed},
     {"viscous parameter B", Measure::number, viscousParameter},

@@ -1,0 +1,65 @@
+#include "pump/suction_budget.h"
+
+#include <gtest/gtest.h>
+
+#include <numeric>
+
+#include "model_text.h"
+
+namespace conduit::test {
+namespace {
+
+// A tank with its surface at 2 m, 50 m of 100 mm line by Hazen-Williams with C 130, a pump at 3 m whose NPSH required is
+// 1 m + 0.1 m for each L/s and of which 1 m of margin is asked. All by hand.
+Network lifting() {
+  return model(
+      point("A", 0) + "," + point("B", 3) + "," + point("C", 3) + "," + point("D", 10),
+      R"({"kind":"tank","name":"T","level":"2 m","connections":[{"point":"A"}]},)" + pipe("S", "A", "B", 50, "100 mm", R"("C":"130")") + "," +
+          device(
+              "pump", "P", "B", "C",
+              R"("NPSH margin at least":"1 m","curve":[{"flow":"0 L/s","head":"40 m","NPSH required":"1 m"},{"flow":"15 L/s","head":"34 m","NPSH required":"2.5 m"},{"flow":"30 L/s","head":"16 m","NPSH required":"4 m"}])") +
+          "," + pipe("L", "C", "D", 100, "100 mm", R"("C":"130")") + "," + held("D", 5),
+      R"("friction law":"Hazen-Williams")");
+}
+double lost(double q) {
+  const double v = q / (M_PI / 4 * 0.01);
+  return 0.5 * v * v / (2 * 9.80665) + 10.67 * 50 * std::pow(q / 130, 1.852) / std::pow(0.1, 4.8704);  // entrance, line
+}
+
+TEST(SuctionBudget, addsUpFromTheSurfaceToThePump) {
+  const Network n = lifting();
+  const Solution s = answer(n);
+  const double q = flow(n, s, "P"), air = s.setting.vapourDepth_m();
+  const auto b = suctionBudget(n, s, &shippedStock(), n.byName("P"));
+  ASSERT_TRUE(b);
+  std::vector<std::string> words;
+  for (const auto& item : b->items) words.push_back(item.what);
+  EXPECT_EQ(words, (std::vector<std::string>{"surface of T", "lost in T", "lost in S", "height of P", "pressure of the air less that of vapour"}));
+  const double available = 2 - lost(q) - 3 + air;
+  EXPECT_NEAR(b->available_m, available, 1e-6);
+  EXPECT_NEAR(std::accumulate(b->items.begin(), b->items.end(), 0.0, [](double sum, const auto& item) { return sum + item.head_m; }), b->available_m, 1e-9);
+  EXPECT_NEAR(*b->required_m, 1 + 100 * q, 1e-6);
+  EXPECT_NEAR(*b->ratio, available / (1 + 100 * q), 1e-6);
+  EXPECT_NEAR(*b->higher_m, available - (1 + 100 * q) - 1, 1e-6);
+  EXPECT_NEAR(*b->greatestLift_m, 3 + *b->higher_m - 2, 1e-9) << "its datum over the surface at 2 m";
+}
+
+TEST(SuctionBudget, findsTheFlowThatLeavesJustTheMargin) {
+  const Network n = lifting();
+  const Solution s = answer(n);
+  const double air = s.setting.vapourDepth_m();
+  double low = 0.001, high = 0.05;
+  for (int k = 0; k < 100; ++k) (2 - lost((low + high) / 2) - 3 + air - (1 + 100 * (low + high) / 2) - 1 > 0 ? low : high) = (low + high) / 2;
+  ASSERT_LT(low, 0.03) << "within the curve";
+  EXPECT_NEAR(*suctionBudget(n, s, &shippedStock(), n.byName("P"))->flowLeft_m3s, low, 1e-6 * low);
+}
+
+TEST(SuctionBudget, isOfPumpsThatKnowTheirSuction) {
+  const Network n = lifting();
+  const Solution s = answer(n);
+  EXPECT_FALSE(suctionBudget(n, s, &shippedStock(), n.byName("S"))) << "a line has none";
+  EXPECT_FALSE(suctionBudget(n, Solution(), &shippedStock(), n.byName("P"))) << "nothing is solved";
+}
+
+}  // namespace
+}  // namespace conduit::test
