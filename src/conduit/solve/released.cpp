@@ -10,45 +10,13 @@
 #include "solve/dense.h"
 #include "solve/determinacy.h"
 #include "solve/read_out.h"
+#include "solve/search_place.h"
 
 namespace conduit {
 namespace {
 
 std::size_t u(int i) { return static_cast<std::size_t>(i); }
 
-// Sizes are searched over their logarithm; what may be nothing or negative, as it is.
-bool overLogarithm(const Field& f) {
-  switch (f.measure) {
-    case Measure::gaugePressure:
-    case Measure::absolutePressure:
-    case Measure::height:
-    case Measure::head:
-    case Measure::volumeFlow:
-    case Measure::ratio:
-    case Measure::temperature: return false;
-    default: return f.least >= 0;
-  }
-}
-// A little beyond the legal range the search may still go, to be able to say by how much it would be left.
-double lowest(const Field& f) { return overLogarithm(f) ? f.least / 10 : f.measure == Measure::ratio ? f.least + 1e-4 * (f.most - f.least) : f.least; }
-double highest(const Field& f) { return f.most * (f.measure == Measure::ratio ? 4 : overLogarithm(f) ? 10 : 1); }
-// Sizes that may be nothing go over a function that is straight near nothing and a logarithm far from it.
-double bend(const Field& f) { return f.measure == Measure::roughness ? 1e-4 : f.measure == Measure::number ? 100.0 : 10.0; }
-double toSearch(const Field& f, double value) { return !overLogarithm(f) ? value : f.least > 0 ? std::log(value) : std::asinh(value / bend(f)); }
-double fromSearch(const Field& f, double at) { return !overLogarithm(f) ? at : f.least > 0 ? std::exp(at) : bend(f) * std::sinh(at); }
-// A step of the search that is neither nothing nor wild.
-double unit(const Field& f) {
-  if (overLogarithm(f)) return 1.0;
-  switch (f.measure) {
-    case Measure::gaugePressure:
-    case Measure::absolutePressure: return 1e5;
-    case Measure::height:
-    case Measure::head: return 10;
-    case Measure::volumeFlow: return 0.01;
-    case Measure::ratio: return 0.2;
-    default: return 1.0;
-  }
-}
 double scaleOf(const Goal& g) {
   switch (g.outcome->measure) {
     case Measure::gaugePressure:
@@ -101,34 +69,7 @@ Values valuesWith(const Element& e, const Stock* stock, const Unknown& k, double
   return all;
 }
 
-std::string valueText(double si, Measure measure, const UnitSet& units) {
-  const Unit& unit = units.unitFor(measure);
-  return unit.symbol.empty() ? digits(inUnit(si, unit), 5) : fmt::format("{} {}", digits(inUnit(si, unit), 5), unit.symbol);
-}
-
 }  // namespace
-
-Problem contradiction(const StatesFound& found, const Network& network, const System& s) {
-  Problem p;
-  const bool one = found.fighting.size() == 1;
-  for (std::size_t k = 0; k < found.fighting.size(); ++k) {
-    const Link& link = s.links[found.fighting[k]];
-    const Element& e = network.at(link.of.element);
-    if (k < 6) p.what += (k == 0 ? "" : k + 1 == found.fighting.size() ? " and " : ", ") + e.name;
-    if (k < 6)
-      if (const Given* kept = e.values.get<Given>("set point")) p.what += fmt::format(" (set to {})", kept->typed);
-    p.remedies.push_back({fmt::format("Go to {}", e.name), {}, {e.name, ""}});
-    if (found.forced && findField(*e.part, "set point")) {
-      const std::string open = link.holdsBefore ? "0 bara" : "1000 bar";  // a set point that never throttles
-      p.remedies.push_back({fmt::format("Set {} so that it stands open", e.name), {{e.name, "set point", open}}, {e.name, "set point"}});
-    }
-  }
-  if (found.fighting.size() > 6) p.what += fmt::format(" and {} more", found.fighting.size() - 6);
-  p.what = found.forced ? fmt::format("the flow has no way but through {}, and {} forbid{} it", p.what, one ? "its set point" : "their set points", one ? "s" : "")
-                        : fmt::format("no states of {} agree with one another: their set points contradict", p.what);
-  if (!found.fighting.empty()) p.place = {network.at(s.links[found.fighting[0]].of.element).name, ""};
-  return p;
-}
 
 Released::Released(const Network& network, const Setting& setting, Wanted wanted, const SolveOptions& options)
     : network_(network), setting_(setting), options_(options), wanted_(std::move(wanted)) {
@@ -295,111 +236,168 @@ std::vector<std::vector<double>> Released::slopes(Trial& t, const std::vector<Un
   return rows;
 }
 
-// Newton over the unknowns from where they stand; true when every goal is met. `best` ends as the best trial.
+// Whether the released fields and the givens have to do with one another: each field moves something, each given is moved
+// by something, and no given only repeats what others say. Else `singular_` tells.
+bool Released::belong(std::vector<std::vector<double>> rows, const std::vector<Unknown>& unknowns) {
+  const std::size_t m = unknowns.size();
+  singular_.clear();
+  for (std::size_t k = 0; k < m; ++k) {  // a released field that moves nothing that is given
+    double most = 0.0;
+    for (const auto& row : rows) most = std::max(most, std::abs(row[k]) * unit(*unknowns[k].field));
+    if (most > 1e-13) continue;
+    const std::string name = network_.at(unknowns[k].element).name, key(unknowns[k].field->key);
+    singular_.push_back({{name, key},
+                         fmt::format("the {} of {} has no influence on what is given: they do not belong together", key, name),
+                         {{fmt::format("Give the {} of {} again", key, name), {{name, "found " + key, "no"}}, {name, key}}}});
+  }
+  for (std::size_t g = 0; g < m; ++g) {
+    double most = 0.0;
+    for (std::size_t k = 0; k < m; ++k) rows[g][k] *= unit(*unknowns[k].field), most = std::max(most, std::abs(rows[g][k]));
+    const std::string name = network_.at(wanted_.goals[g].element).name, key(wanted_.goals[g].outcome->key);
+    if (most < 1e-13) {
+      if (singular_.empty())
+        singular_.push_back({{name, key},
+                             fmt::format("nothing that is to be found has an influence on the {} of {}", key, name),
+                             {{fmt::format("Do not give the {} of {}", key, name), {{name, "given " + key, ""}}, {name, key}}}});
+      return false;
+    }
+    for (double& v : rows[g]) v /= most;
+    rows[g].push_back(0.0);
+  }
+  if (!singular_.empty()) return false;
+  std::size_t at = 0;
+  if (solveDense(rows, &at)) return true;
+  const std::string name = network_.at(unknowns[at].element).name, key(unknowns[at].field->key);
+  std::string others;
+  for (const Goal& g : wanted_.goals) others += fmt::format("{}the {} of {}", others.empty() ? "" : ", ", g.outcome->key, network_.at(g.element).name);
+  singular_.push_back({{name, key},
+                       fmt::format("the {} of {} changes what is given ({}) only as others do: the givens repeat or contradict one another", key, name, others),
+                       {{fmt::format("Give the {} of {} again", key, name), {{name, "found " + key, "no"}}, {name, key}}}});
+  return false;
+}
+
+// One step of the search along `step` (in search places over unit), cut back until it gains; false when it cannot.
+bool Released::advance(Trial& best, std::vector<Unknown>& unknowns, const std::vector<double>& step, int trials) {
+  double share = 1.0;  // no further than some units at once, and within the range of the search
+  for (const double d : step) share = std::min(share, 2.3 / std::max(std::abs(d), 1e-300));
+  for (int trial = 0; trial < trials; ++trial, share *= 0.4) {
+    std::vector<Unknown> next = unknowns;
+    bool moved = false;
+    for (std::size_t k = 0; k < next.size(); ++k) {
+      const Field& f = *next[k].field;
+      next[k].value = std::clamp(fromSearch(f, toSearch(f, next[k].value) + share * step[k] * unit(f)), lowest(f), highest(f));
+      moved = moved || std::abs(toSearch(f, next[k].value) - toSearch(f, unknowns[k].value)) > 1e-14 * unit(f);
+    }
+    if (!moved) return false;
+    Trial t = attempt(next, &best, instead_, wanted_.goals);
+    if (t.good && t.worst() < best.worst() * (1 - 0.05 * share)) {
+      best = std::move(t);
+      unknowns = std::move(next);
+      return true;
+    }
+  }
+  return false;
+}
+
+// Newton over the unknowns from where they stand, and where its step gains nothing the steps between it and steepest descent
+// (Levenberg 1944, Marquardt 1963), with what presses against the end of its range left out. True when every goal is met
+// and the fields decide it. `best` ends as the best trial.
 bool Released::search(Trial& best, std::vector<Unknown>& unknowns) {
   const std::size_t m = unknowns.size();
   if (!best.system) best = attempt(unknowns, nullptr, instead_, wanted_.goals);
   if (!best.good) return false;
-  for (int round = 0; round < 40 && best.worst() > enough; ++round) {
+  if (m == 0) return true;
+  for (int round = 0; round < 60; ++round) {
     if (options_.stop.stop_requested()) return false;
+    const bool met = best.worst() <= enough;
+    if (met && round > 0) return true;
     auto rows = slopes(best, unknowns);
-    if (rows.empty()) return false;
-    singular_.clear();
-    for (std::size_t k = 0; k < m; ++k) {  // a released field that moves nothing that is given
-      double most = 0.0;
-      for (const auto& row : rows) most = std::max(most, std::abs(row[k]) * unit(*unknowns[k].field));
-      if (most > 1e-13) continue;
-      const std::string name = network_.at(unknowns[k].element).name, key(unknowns[k].field->key);
-      singular_.push_back({{name, key},
-                           fmt::format("the {} of {} has no influence on what is given: they do not belong together", key, name),
-                           {{fmt::format("Give the {} of {} again", key, name), {{name, "found " + key, "no"}}, {name, key}}}});
-    }
+    if (rows.empty()) return met;
+    if (!belong(rows, unknowns)) return false;  // asked of a search that is at its goal from the beginning too
+    if (met) return true;
+    for (auto& row : rows)
+      for (std::size_t k = 0; k < m; ++k) row[k] *= unit(*unknowns[k].field);
+    auto newton = rows;
     for (std::size_t g = 0; g < m; ++g) {
       double most = 0.0;
-      for (std::size_t k = 0; k < m; ++k) rows[g][k] *= unit(*unknowns[k].field), most = std::max(most, std::abs(rows[g][k]));
-      const std::string name = network_.at(wanted_.goals[g].element).name, key(wanted_.goals[g].outcome->key);
-      if (most < 1e-13) {
-        if (singular_.empty())
-          singular_.push_back({{name, key},
-                               fmt::format("nothing that is to be found has an influence on the {} of {}", key, name),
-                               {{fmt::format("Do not give the {} of {}", key, name), {{name, "given " + key, ""}}, {name, key}}}});
-        return false;
-      }
-      for (double& v : rows[g]) v /= most;
-      rows[g].push_back(-best.miss[g] / most);
+      for (const double v : rows[g]) most = std::max(most, std::abs(v));
+      for (double& v : newton[g]) v /= most;
+      newton[g].push_back(-best.miss[g] / most);
     }
-    if (!singular_.empty()) return false;
-    std::size_t at = 0;
-    if (!solveDense(rows, &at)) {
-      const std::string name = network_.at(unknowns[at].element).name, key(unknowns[at].field->key);
-      std::string others;
-      for (const Goal& g : wanted_.goals) others += fmt::format("{}the {} of {}", others.empty() ? "" : ", ", g.outcome->key, network_.at(g.element).name);
-      singular_.push_back({{name, key},
-                           fmt::format("the {} of {} changes what is given ({}) only as others do: the givens repeat or contradict one another", key, name, others),
-                           {{fmt::format("Give the {} of {} again", key, name), {{name, "found " + key, "no"}}, {name, key}}}});
-      return false;
-    }
-    // No further than some units at once, and within the range of the search.
-    double share = 1.0;
-    for (std::size_t k = 0; k < m; ++k) share = std::min(share, 2.3 / std::max(std::abs(rows[k][m]), 1e-300));
-    bool better = false, moved = false;
-    for (int trial = 0; trial < 12 && !better; ++trial, share *= 0.4) {
-      std::vector<Unknown> next = unknowns;
-      moved = false;
+    std::vector<double> step(m, 0.0);
+    if (!solveDense(newton)) return false;
+    for (std::size_t k = 0; k < m; ++k) step[k] = newton[k][m];
+    bool better = advance(best, unknowns, step, m == 1 ? 12 : 6);
+    for (double damp = 1e-3; !better && m > 1 && damp < 1e4; damp *= 30) {
+      std::vector<double> downhill(m, 0.0);
+      for (std::size_t k = 0; k < m; ++k)
+        for (std::size_t g = 0; g < m; ++g) downhill[k] -= rows[g][k] * best.miss[g];
+      std::vector<std::vector<double>> normal(m, std::vector<double>(m + 1, 0.0));
       for (std::size_t k = 0; k < m; ++k) {
-        const Field& f = *next[k].field;
-        next[k].value = std::clamp(fromSearch(f, toSearch(f, next[k].value) + share * rows[k][m] * unit(f)), lowest(f), highest(f));
-        moved = moved || std::abs(toSearch(f, next[k].value) - toSearch(f, unknowns[k].value)) > 1e-14 * unit(f);
+        const Field& f = *unknowns[k].field;
+        const double v = unknowns[k].value;
+        const bool pressed = (downhill[k] > 0 && v >= highest(f)) || (downhill[k] < 0 && v <= lowest(f));
+        for (std::size_t l = 0; l < m; ++l)
+          for (std::size_t g = 0; g < m; ++g) normal[k][l] += pressed ? 0.0 : rows[g][k] * rows[g][l];
+        normal[k][k] = pressed ? 1.0 : normal[k][k] * (1 + damp) + 1e-300;
+        normal[k][m] = pressed ? 0.0 : downhill[k];
+        double most = 0.0;
+        for (std::size_t l = 0; l < m; ++l) most = std::max(most, std::abs(normal[k][l]));
+        for (double& x : normal[k]) x /= most;
       }
-      if (!moved) break;
-      Trial t = attempt(next, &best, instead_, wanted_.goals);
-      if (t.good && t.worst() < best.worst() * (1 - 0.05 * share)) {
-        best = std::move(t);
-        unknowns = std::move(next);
-        better = true;
-      }
+      if (!solveDense(normal)) continue;
+      for (std::size_t k = 0; k < m; ++k) step[k] = normal[k][m];
+      better = advance(best, unknowns, step, 2);
     }
     if (!better) return best.worst() <= 1e-7;
   }
   return best.worst() <= enough * 100;
 }
 
-Problem Released::outOfReach(const Unknown& unknown, std::optional<double> needed, const Goal& goal, double atLeast, double atMost) {
-  const Field& f = *unknown.field;
-  const std::string name = network_.at(unknown.element).name, key(f.key), about = network_.at(goal.element).name;
-  const UnitSet& units = options_.units;
-  // The bound that comes nearest to what is wanted.
-  const bool upper = std::abs(atMost - goal.target) < std::abs(atLeast - goal.target) || !std::isfinite(atLeast);
-  const double bound = upper ? f.most : f.least, reached = upper ? atMost : atLeast;
-  Problem p{{name, key}, {}, {}};
-  const std::string wanted = withUnit(goal.target, goal.outcome->measure, units, 3);
-  p.what = needed ? fmt::format("{} would need {} {} of {}", name, std::string_view("aeiou").find(key[0]) != std::string_view::npos ? "an" : "a", key,
-                                withUnit(*needed, f.measure, units, 3))
-                  : fmt::format("no {} of {} gives the {} of {} wanted as {}", key, name, wanted, about, goal.outcome->key);
-  if (needed) p.what += fmt::format(", and {} is the {}", withUnit(bound, f.measure, units, 3), upper ? "most" : "least");
-  if (std::isfinite(reached))
-    p.what += fmt::format(": with {} the {} of {} is {} of the {} wanted", withUnit(bound, f.measure, units, 3), goal.outcome->key, about,
-                          withUnit(reached, goal.outcome->measure, units, 3), wanted);
-  if (std::isfinite(reached))
-    p.remedies.push_back({fmt::format("Ask for {} instead", withUnit(reached, goal.outcome->measure, units, 3)),
-                          {{about, "given " + std::string(goal.outcome->key),
-                            valueText(reached + (upper ? -1 : 1) * 1e-3 * (reached - (std::isfinite(atLeast) && std::isfinite(atMost) ? (upper ? atLeast : atMost) : reached)),
-                                      goal.outcome->measure, units)}},
-                          {about, std::string(goal.outcome->key)}});
-  p.remedies.push_back({fmt::format("Give the {} of {} again, and not the {} of {}", key, name, goal.outcome->key, about),
-                        {{name, "found " + key, "no"}, {about, "given " + std::string(goal.outcome->key), ""}},
-                        {name, key}});
-  return p;
-}
-
-Problem Released::alsoMetBy(const Unknown& unknown, double other) const {
-  const Field& f = *unknown.field;
-  const std::string name = network_.at(unknown.element).name, key(f.key), text = valueText(other, f.measure, options_.units);
-  return {{name, key},
-          fmt::format("there is another answer: with {} of {} the {} of {} wanted is met too. This one, {}, is what the search reaches from {}", key, text,
-                      wanted_.goals[0].outcome->key, network_.at(wanted_.goals[0].element).name, valueText(unknown.value, f.measure, options_.units),
-                      valueText(unknown.start, f.measure, options_.units)),
-          {{fmt::format("Search from {}", text), {{name, key, text}, {name, "found " + key, "yes"}}, {name, key}}}};
+// For one unknown: looks at places all over its range for two beside one another between which the miss changes its sign,
+// the nearest to the start first, and closes in on the goal there.
+bool Released::bracket(Trial& best, std::vector<Unknown>& unknowns) {
+  const Field& f = *unknowns[0].field;
+  constexpr int places = 12;
+  const double low = toSearch(f, std::max(f.least, lowest(f))), high = toSearch(f, f.most), start = toSearch(f, wanted_.unknowns[0].start);
+  struct Place {
+    double at, miss;
+  };
+  std::vector<Place> seen;
+  const auto missAt = [&](double at, Trial* keep) {
+    std::vector<Unknown> k = wanted_.unknowns;
+    k[0].value = fromSearch(f, at);
+    Trial t = attempt(k, nullptr, instead_, wanted_.goals);
+    const double miss = t.good ? t.miss[0] : NAN;
+    if (keep) *keep = std::move(t), unknowns = std::move(k);
+    return miss;
+  };
+  std::vector<double> at{start};  // evenly over the range, and close to the start closely
+  for (int k = 0; k <= places; ++k) at.push_back(low + (high - low) * k / places);
+  for (double step = 0.03 * unit(f); step < high - low; step *= 3)
+    for (const double side : {start - step, start + step})
+      if (side > low && side < high) at.push_back(side);
+  std::sort(at.begin(), at.end());
+  for (const double a : at) {
+    if (options_.stop.stop_requested()) return false;
+    if (const double miss = missAt(a, nullptr); std::isfinite(miss)) seen.push_back({a, miss});
+  }
+  std::optional<std::size_t> between;
+  for (std::size_t k = 0; k + 1 < seen.size(); ++k)
+    if ((seen[k].miss < 0) != (seen[k + 1].miss < 0))
+      if (!between || std::abs(seen[k].at - start) < std::abs(seen[*between].at - start)) between = k;
+  if (!between) return false;
+  Place a = seen[*between], b = seen[*between + 1];
+  for (int k = 0; k < 60 && std::abs(b.at - a.at) > 1e-6 * unit(f); ++k) {
+    const double middle = (a.at + b.at) / 2, miss = missAt(middle, nullptr);
+    if (!std::isfinite(miss)) return false;
+    ((miss < 0) == (a.miss < 0) ? a : b) = {middle, miss};
+  }
+  Trial t;
+  (void)missAt((a.at + b.at) / 2, &t);
+  if (!search(t, unknowns)) return false;
+  best = std::move(t);
+  return true;
 }
 
 // The fields of the local pairs, from the flows and heads that are now known.
@@ -543,13 +541,17 @@ void Released::run(Solution& out) {
     first = attempt(unknowns, nullptr, instead_, wanted_.goals);
     met = search(first, unknowns);
   }
-  // Another start where the first led nowhere: larger and smaller by a decade, or other parts of the range.
-  for (int start = 0; !met && singular_.empty() && start < 4 && !wanted_.unknowns.empty() && !options_.stop.stop_requested(); ++start) {
+  // Elsewhere where the first start led nowhere: larger and smaller by a decade, or other parts of the range. What moves
+  // nothing at the start (the set point of a valve that stands open) may well move it elsewhere; where all that is wanted
+  // is there already, it decides nothing and is not found.
+  const std::vector<Problem> unrelated = singular_;
+  const bool elsewhere = !met && !wanted_.unknowns.empty() && (unrelated.empty() || (first.good && first.worst() > enough));
+  for (int start = 0; elsewhere && !met && start < 4 && !options_.stop.stop_requested(); ++start) {
     static constexpr double decades[] = {0.1, 10, 0.01, 100}, shares[] = {0.25, 0.75, 0.05, 0.95};
     std::vector<Unknown> other = wanted_.unknowns;
     for (Unknown& k : other) {
       const Field& f = *k.field;
-      k.value = std::clamp(overLogarithm(f)              ? k.start * decades[start]
+      k.value = std::clamp(bent(f)                       ? k.start * decades[start]
                            : f.measure == Measure::ratio ? shares[start]
                                                          : k.start + (shares[start] - 0.5) * 20 * unit(f),
                            lowest(f), highest(f));
@@ -558,6 +560,8 @@ void Released::run(Solution& out) {
     if (search(t, other)) met = true;
     if (met || (t.good && (!first.good || t.worst() < first.worst()))) first = std::move(t), unknowns = other;
   }
+  if (elsewhere && !met && unknowns.size() == 1 && !options_.stop.stop_requested()) met = bracket(first, unknowns);
+  singular_ = met ? std::vector<Problem>() : unrelated;
   sum.iterations = iterations_;
   sum.warm = warm_;
   out.steps = steps_;
@@ -581,12 +585,12 @@ void Released::run(Solution& out) {
   std::size_t worst = 0;
   for (std::size_t g = 1; g < first.miss.size(); ++g)
     if (std::abs(first.miss[g]) > std::abs(first.miss[worst])) worst = g;
+  if (!met && unknowns.size() > 1) return refuse({notFound(first, unknowns, worst)});
   for (std::size_t k = 0; k < unknowns.size(); ++k) {
     const Field& f = *unknowns[k].field;
     const double slack = 1e-7 * std::max(std::abs(unknowns[k].value), unit(f) * 1e-3);
     const bool outside = unknowns[k].value < f.least - slack || unknowns[k].value > f.most + slack;
     if (met && !outside) continue;
-    if (!met && !outside && unknowns.size() > 1 && k + 1 < unknowns.size()) continue;
     // The goal that this unknown moves most is the one it cannot meet.
     std::size_t about = worst;
     if (met)

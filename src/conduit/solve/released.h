@@ -35,7 +35,11 @@ class Released {
   };
   [[nodiscard]] Trial attempt(const std::vector<Unknown>& unknowns, const Trial* near, const GivenInstead& instead, const std::vector<Goal>& goals);
   [[nodiscard]] std::vector<std::vector<double>> slopes(Trial& trial, const std::vector<Unknown>& unknowns);
-  bool search(Trial& best, std::vector<Unknown>& unknowns);
+  [[nodiscard]] bool belong(std::vector<std::vector<double>> rows, const std::vector<Unknown>& unknowns);
+  [[nodiscard]] bool advance(Trial& best, std::vector<Unknown>& unknowns, const std::vector<double>& step, int trials);
+  [[nodiscard]] bool search(Trial& best, std::vector<Unknown>& unknowns);
+  [[nodiscard]] bool bracket(Trial& best, std::vector<Unknown>& unknowns);
+  [[nodiscard]] Problem notFound(Trial& nearest, const std::vector<Unknown>& unknowns, std::size_t worst);
   /// Another value of the one unknown that meets the one goal too, where the miss at an end of its range says that there
   /// must be one between there and the answer.
   [[nodiscard]] std::optional<double> another(Trial& answer, const Unknown& unknown);

@@ -1,0 +1,110 @@
+// What is said when a search does not end at one answer: each sentence with its remedies.
+#include <fmt/format.h>
+
+#include <algorithm>
+
+#include "quantity/format.h"
+#include "solve/released.h"
+#include "solve/search_place.h"
+
+namespace conduit {
+namespace {
+
+std::string valueText(double si, Measure measure, const UnitSet& units) {
+  const Unit& unit = units.unitFor(measure);
+  return unit.symbol.empty() ? digits(inUnit(si, unit), 5) : fmt::format("{} {}", digits(inUnit(si, unit), 5), unit.symbol);
+}
+
+// Two values in so many digits that they can be told apart.
+std::pair<std::string, std::string> apart(double a, double b, Measure measure, const UnitSet& units) {
+  int n = 3;
+  while (n < 9 && withUnit(a, measure, units, n) == withUnit(b, measure, units, n)) ++n;
+  return {withUnit(a, measure, units, n), withUnit(b, measure, units, n)};
+}
+
+}  // namespace
+
+Problem contradiction(const StatesFound& found, const Network& network, const System& s) {
+  Problem p;
+  const bool one = found.fighting.size() == 1;
+  for (std::size_t k = 0; k < found.fighting.size(); ++k) {
+    const Link& link = s.links[found.fighting[k]];
+    const Element& e = network.at(link.of.element);
+    if (k < 6) p.what += (k == 0 ? "" : k + 1 == found.fighting.size() ? " and " : ", ") + e.name;
+    if (k < 6)
+      if (const Given* kept = e.values.get<Given>("set point")) p.what += fmt::format(" (set to {})", kept->typed);
+    p.remedies.push_back({fmt::format("Go to {}", e.name), {}, {e.name, ""}});
+    if (found.forced && findField(*e.part, "set point")) {
+      const std::string open = link.holdsBefore ? "0 bara" : "1000 bar";  // a set point that never throttles
+      p.remedies.push_back({fmt::format("Set {} so that it stands open", e.name), {{e.name, "set point", open}}, {e.name, "set point"}});
+    }
+  }
+  if (found.fighting.size() > 6) p.what += fmt::format(" and {} more", found.fighting.size() - 6);
+  p.what = found.forced ? fmt::format("the flow has no way but through {}, and {} forbid{} it", p.what, one ? "its set point" : "their set points", one ? "s" : "")
+                        : fmt::format("no states of {} agree with one another: their set points contradict", p.what);
+  if (!found.fighting.empty()) p.place = {network.at(s.links[found.fighting[0]].of.element).name, ""};
+  return p;
+}
+
+// Of several fields that were searched together in vain: how near the search came, and what could be given up.
+Problem Released::notFound(Trial& nearest, const std::vector<Unknown>& unknowns, std::size_t worst) {
+  const Goal& goal = wanted_.goals[worst];
+  std::string fields;
+  for (std::size_t k = 0; k < unknowns.size() && k < 6; ++k)
+    fields += fmt::format("{}the {} of {}", k == 0 ? "" : k + 1 == unknowns.size() ? " and " : ", ", unknowns[k].field->key, network_.at(unknowns[k].element).name);
+  if (unknowns.size() > 6) fields += fmt::format(" and {} more", unknowns.size() - 6);
+  const std::string about = network_.at(goal.element).name, key(goal.outcome->key);
+  const double reached = read(goal, nearest.solution, *nearest.network);
+  const auto [is, wanted] = apart(reached, goal.target, goal.outcome->measure, options_.units);
+  Problem p{{about, key},
+            fmt::format("no values were found for {} that give all that is wanted of them; at the nearest that was seen the {} of {} is {} of the {} wanted", fields, key, about,
+                        is, wanted),
+            {}};
+  p.remedies.push_back({fmt::format("Ask for {} instead", is), {{about, "given " + key, valueText(reached, goal.outcome->measure, options_.units)}}, {about, key}});
+  std::size_t most = 0;  // the field that moves this one most
+  if (const auto rows = slopes(nearest, unknowns); !rows.empty())
+    for (std::size_t k = 0; k < unknowns.size(); ++k)
+      if (std::abs(rows[worst][k]) * unit(*unknowns[k].field) > std::abs(rows[worst][most]) * unit(*unknowns[most].field)) most = k;
+  const std::string name = network_.at(unknowns[most].element).name, field(unknowns[most].field->key);
+  p.remedies.push_back(
+      {fmt::format("Give the {} of {} again, and not the {} of {}", field, name, key, about), {{name, "found " + field, "no"}, {about, "given " + key, ""}}, {name, field}});
+  return p;
+}
+
+Problem Released::outOfReach(const Unknown& unknown, std::optional<double> needed, const Goal& goal, double atLeast, double atMost) {
+  const Field& f = *unknown.field;
+  const std::string name = network_.at(unknown.element).name, key(f.key), about = network_.at(goal.element).name;
+  const UnitSet& units = options_.units;
+  // The bound that comes nearest to what is wanted.
+  const bool upper = std::abs(atMost - goal.target) < std::abs(atLeast - goal.target) || !std::isfinite(atLeast);
+  const double bound = upper ? f.most : f.least, reached = upper ? atMost : atLeast;
+  Problem p{{name, key}, {}, {}};
+  const auto [is, wanted] = apart(reached, goal.target, goal.outcome->measure, units);
+  p.what = needed ? fmt::format("{} would need {} {} of {}", name, std::string_view("aeiou").find(key[0]) != std::string_view::npos ? "an" : "a", key,
+                                withUnit(*needed, f.measure, units, 3))
+                  : fmt::format("no {} of {} gives the {} of {} wanted as {}", key, name, wanted, about, goal.outcome->key);
+  if (needed) p.what += fmt::format(", and {} is the {}", withUnit(bound, f.measure, units, 3), upper ? "most" : "least");
+  if (std::isfinite(reached)) p.what += fmt::format(": with {} the {} of {} is {} of the {} wanted", withUnit(bound, f.measure, units, 3), goal.outcome->key, about, is, wanted);
+  if (std::isfinite(reached))
+    p.remedies.push_back({fmt::format("Ask for {} instead", is),
+                          {{about, "given " + std::string(goal.outcome->key),
+                            valueText(reached + (upper ? -1 : 1) * 1e-3 * (reached - (std::isfinite(atLeast) && std::isfinite(atMost) ? (upper ? atLeast : atMost) : reached)),
+                                      goal.outcome->measure, units)}},
+                          {about, std::string(goal.outcome->key)}});
+  p.remedies.push_back({fmt::format("Give the {} of {} again, and not the {} of {}", key, name, goal.outcome->key, about),
+                        {{name, "found " + key, "no"}, {about, "given " + std::string(goal.outcome->key), ""}},
+                        {name, key}});
+  return p;
+}
+
+Problem Released::alsoMetBy(const Unknown& unknown, double other) const {
+  const Field& f = *unknown.field;
+  const std::string name = network_.at(unknown.element).name, key(f.key), text = valueText(other, f.measure, options_.units);
+  return {{name, key},
+          fmt::format("there is another answer: with {} of {} the {} of {} wanted is met too. This one, {}, is what the search reaches from {}", key, text,
+                      wanted_.goals[0].outcome->key, network_.at(wanted_.goals[0].element).name, valueText(unknown.value, f.measure, options_.units),
+                      valueText(unknown.start, f.measure, options_.units)),
+          {{fmt::format("Search from {}", text), {{name, key, text}, {name, "found " + key, "yes"}}, {name, key}}}};
+}
+
+}  // namespace conduit
