@@ -211,11 +211,11 @@ class Search {
     std::set<std::size_t> circle;
     (void)fresh();
     std::vector<std::size_t> unhappy;
-    if (const Iterate start = x_; hasten()) {
-      if (attempt(unhappy)) return found_;
-      x_ = start, tried_.clear();
-    } else {
+    if (!holding_.empty()) {
+      const Iterate start = x_;
+      if (hasten() && attempt(unhappy)) return found_;
       x_ = start;
+      tried_.clear();
     }
     if (attempt(unhappy)) return found_;
     if (found_.end == Newton::End::stopped) return found_;
