@@ -65,7 +65,7 @@ void table() {
     // By turns, the least of each: other work on the machine then falls on both.
     bench::Floor floor;
     double iteration = 1e300;
-    for (int turn = 0; turn < (size < 500000 ? 5 : 2); ++turn) {
+    for (int turn = 0; turn < (size < 5000 ? 60 : size < 50000 ? 15 : size < 500000 ? 5 : 2); ++turn) {
       floor = leastOf(floor, bench::floorOf(set.system));
       for (int i = 0; i < runs; ++i) {
         Newton newton(set.system);

@@ -21,17 +21,19 @@ Factor colebrook(double re, double relativeRoughness, double& guess) {
   // Start (when none is at hand): one turn of x = −c ln(a + b x) from the middle of what occurs, within 10 %.
   double x = guess > 0.0 ? guess : std::max(-c * std::log(a + 7.0 * b), 0.1);
   for (int step = 0; step < 40; ++step) {
-    // With x − δ for the root, δ = r + c ln(1 − u) where u = δ b / (a + b x). Chebyshev's step leaves an error of u³; where
-    // that shows, ln(1 − u) needs no second logarithm.
-    const double inside = a + b * x, r = x + c * std::log(inside), per = 1.0 / (inside + c * b);
-    double u = b * per * r * (1.0 - 0.5 * c * b * per * (b * per * r));
-    const bool near = std::abs(u) <= 0.05;
-    if (near && std::abs(u) > 1e-5)
-      for (int k = 0; k < (std::abs(u) > 0.005 ? 2 : 1); ++k) {  // Newton in u; twice the digits each time
-        const double left = u * inside - b * (r + c * logNearOne(u));
-        u -= left / (inside + c * b / (1.0 - u));
-      }
-    x -= u * inside / b;
+    // With x − δ for the root and u = δ b/(a + b x): u = p − k (u²/2 + u³/3 + …), from the series of ln(1 − u). Reversed to
+    // the fifth power of p that is exact to rounding near the root, without a division; further off one step of Newton follows,
+    // with the series in place of a second logarithm.
+    const double inside = a + b * x, r = x + c * std::log(inside), per = 1.0 / (inside + c * b), k = c * b * per, p = b * r * per;
+    const double a2 = -0.5 * k, a3 = -k * (a2 + 1.0 / 3), a4 = -k * (0.5 * a2 * a2 + a3 + a2 + 0.25), a5 = -k * (a4 + a2 * a3 + a3 + a2 * a2 + a2 + 0.2);
+    const bool near = std::abs(p) <= 0.05;
+    const double share = near ? 1.0 + p * (a2 + p * (a3 + p * (a4 + p * a5))) : 1.0 + p * a2;
+    double change = r * inside * per * share;
+    if (near && std::abs(p) > 0.004) {
+      const double u = p * share;
+      change -= (change - r - c * logNearOne(u)) / (1.0 + c * b / (inside * (1.0 - u)));
+    }
+    x -= change;
     if (!(x > 0.0)) x = 0.1;
     else if (near) break;
   }
@@ -40,9 +42,7 @@ Factor colebrook(double re, double relativeRoughness, double& guess) {
   return {slopeOf * per, -2.0 * b * c * x * x * per};
 }
 
-Factor factor(double re, double relativeRoughness, double& guess) {
-  if (re <= laminarEnd_re) return {64.0 / re, -1.0};
-  if (re >= turbulentBegin_re) return colebrook(re, relativeRoughness, guess);
+Factor bridge(double re, double relativeRoughness, double& guess) {
   const Factor end = colebrook(turbulentBegin_re, relativeRoughness, guess);
   const double width = std::log(turbulentBegin_re / laminarEnd_re), s = std::log(re / laminarEnd_re) / width;
   const double y0 = std::log(64.0 / laminarEnd_re), y1 = std::log(end.f), m0 = -width, m1 = end.logSlope * width;

@@ -19,9 +19,16 @@ struct Factor {
 /// Slope: implicit differentiation.
 [[nodiscard]] Factor colebrook(double re, double relativeRoughness, double& guess);
 
-/// All regimes. Re <= 2000: 64/Re (Hagen–Poiseuille). Re >= 4000: Colebrook. Between: our own bridge, a cubic in
-/// ln f over ln Re with value and slope of both neighbours, so that the loss f Re² rises everywhere.
-[[nodiscard]] Factor factor(double re, double relativeRoughness, double& guess);
+/// Between Re 2000 and 4000 our own bridge, a cubic in ln f over ln Re with value and slope of both neighbours, so that the
+/// loss f Re² rises everywhere.
+[[nodiscard]] Factor bridge(double re, double relativeRoughness, double& guess);
+
+/// All regimes. Re <= 2000: 64/Re (Hagen–Poiseuille). Re >= 4000: Colebrook. Between: the bridge.
+[[nodiscard]] inline Factor factor(double re, double relativeRoughness, double& guess) {
+  if (re >= turbulentBegin_re) return colebrook(re, relativeRoughness, guess);
+  if (re > laminarEnd_re) return bridge(re, relativeRoughness, guess);
+  return {64.0 / re, -1.0};
+}
 
 /// Hazen–Williams (Williams and Hazen 1905, 1920) in SI: h = coefficient L Q^n / (C^n D^m). Literature gives the
 /// coefficient between 10.5 and 10.7; the engineer may set all three.
