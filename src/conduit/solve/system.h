@@ -1,5 +1,6 @@
 // The network as the solver sees it: nodes with one unknown head each, links with one law each, all in plain numbers.
-// Here a double carries its unit in its name: _m, _m3s.
+// What the links' laws relate is a potential at the nodes and a conserved flow through the links; for a liquid of one density
+// these are the energy head and the volume flow. Here a double carries its unit in its name: _m, _m3s.
 #pragma once
 
 #include <limits>
