@@ -234,6 +234,14 @@ TEST(GivenFound, ofTwoAnswersTheOtherIsNamedAndCanBeHad) {
   const Solution t = answer(other->network);
   EXPECT_NEAR(*t.foundFor(start.byName("L-2"), "bore"), thin, 1e-6 * thin);
   ASSERT_EQ(t.summary.notes.size(), 1u) << "and the first is the other now";
+  // More than there can be: the velocity is greatest where the two losses change alike, d = 0.1 m (1.1664/3.704)^(1/4.8704).
+  const Network tooFast = with(start, {{"L-2", "given velocity", "9 m/s"}});
+  const Solution refused = solve(tooFast, &shippedStock());
+  ASSERT_FALSE(refused.summary.usable());
+  EXPECT_NE(refused.summary.problems[0].what.find("it comes nearest with 78.9 mm"), std::string::npos) << refused.summary.problems[0].what;
+  const auto slower = applyRemedy(tooFast, refused.summary.problems[0].remedies.at(0), &shippedStock(), nullptr);
+  ASSERT_TRUE(slower);
+  EXPECT_NEAR(*answer(slower->network).foundFor(start.byName("L-2"), "bore"), 0.0789, 0.004) << "just beside the top";
   // With one answer there is nothing to say: the flow through both rises with the bore.
   const Solution one = answer(with(start, {{"L-2", "given velocity", ""}, {"L-1", "given velocity", "1.5 m/s"}}));
   EXPECT_TRUE(one.summary.notes.empty());

@@ -388,8 +388,9 @@ std::vector<Problem> undecided(const Network& network, const System& s, const Wa
   std::vector<std::string> could;
   const auto offer = [&](Id id, std::string_view outcome) {
     const Element& e = network.at(id);
-    if (could.size() >= 4 || !findOutcome(*e.part, outcome) || e.values.goal(outcome)) return;
-    could.push_back(fmt::format("the {} of {}", outcome, e.name));
+    std::string words = fmt::format("the {} of {}", outcome, e.name);
+    if (could.size() >= 4 || !findOutcome(*e.part, outcome) || e.values.goal(outcome) || std::find(could.begin(), could.end(), words) != could.end()) return;
+    could.push_back(std::move(words));
     p.remedies.push_back({fmt::format("Give the {} of {}", outcome, e.name), {}, {e.name, std::string(outcome)}});
   };
   for (const int k : fields) offer(w.unknowns[u(k)].element, network.at(w.unknowns[u(k)].element).part->ends == Ends::self ? "pressure" : "flow");

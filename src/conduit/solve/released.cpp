@@ -386,7 +386,26 @@ bool Released::bracket(Trial& best, std::vector<Unknown>& unknowns) {
   for (std::size_t k = 0; k + 1 < seen.size(); ++k)
     if ((seen[k].miss < 0) != (seen[k + 1].miss < 0))
       if (!between || std::abs(seen[k].at - start) < std::abs(seen[*between].at - start)) between = k;
-  if (!between) return false;
+  if (!between) {
+    if (seen.empty()) return false;
+    // None: the place that comes nearest, drawn together from both sides (golden section).
+    const auto least = std::min_element(seen.begin(), seen.end(), [](const Place& a, const Place& b) { return std::abs(a.miss) < std::abs(b.miss); });
+    double from = least == seen.begin() ? least->at : (least - 1)->at, to = least + 1 == seen.end() ? least->at : (least + 1)->at;
+    Place nearest = *least;
+    for (int k = 0; k < 24 && to - from > 1e-5 * unit(f); ++k) {
+      const bool left = k % 2 == 0;
+      const double place = left ? from + 0.381966 * (to - from) : to - 0.381966 * (to - from), miss = missAt(place, nullptr);
+      if (!std::isfinite(miss)) break;
+      if (std::abs(miss) < std::abs(nearest.miss)) {
+        (place < nearest.at ? to : from) = nearest.at;
+        nearest = {place, miss};
+      } else {
+        (place < nearest.at ? from : to) = place;
+      }
+    }
+    nearest_ = {fromSearch(f, nearest.at), nearest.miss};
+    return false;
+  }
   Place a = seen[*between], b = seen[*between + 1];
   for (int k = 0; k < 60 && std::abs(b.at - a.at) > 1e-6 * unit(f); ++k) {
     const double middle = (a.at + b.at) / 2, miss = missAt(middle, nullptr);
@@ -603,7 +622,16 @@ void Released::run(Solution& out) {
       const Trial t = attempt(bound, nullptr, instead_, {});
       return t.good ? read(wanted_.goals[about], t.solution, *t.network) : NAN;
     };
-    problems.push_back(outOfReach(unknowns[k], met ? std::optional(unknowns[k].value) : std::nullopt, wanted_.goals[about], at(std::max(f.least, lowest(f))), at(f.most)));
+    const Goal& goal = wanted_.goals[about];
+    const double atLeast = at(std::max(f.least, lowest(f))), atMost = at(f.most);
+    if (!met && nearest_) {
+      const double reached = goal.target + nearest_->second * scaleOf(goal), by = std::abs(reached - goal.target);
+      if (!(by > 0.999 * std::abs(atLeast - goal.target)) && !(by > 0.999 * std::abs(atMost - goal.target))) {
+        problems.push_back(withinRange(unknowns[k], goal, nearest_->first, reached));
+        continue;
+      }
+    }
+    problems.push_back(outOfReach(unknowns[k], met ? std::optional(unknowns[k].value) : std::nullopt, goal, atLeast, atMost));
   }
   if (!problems.empty()) return refuse(std::move(problems));
   settleLocal(first, problems);

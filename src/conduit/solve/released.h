@@ -39,6 +39,7 @@ class Released {
   [[nodiscard]] bool advance(Trial& best, std::vector<Unknown>& unknowns, const std::vector<double>& step, int trials);
   [[nodiscard]] bool search(Trial& best, std::vector<Unknown>& unknowns);
   [[nodiscard]] bool bracket(Trial& best, std::vector<Unknown>& unknowns);
+  [[nodiscard]] Problem withinRange(const Unknown& unknown, const Goal& goal, double value, double reached) const;
   [[nodiscard]] Problem notFound(Trial& nearest, const std::vector<Unknown>& unknowns, std::size_t worst);
   /// Another value of the one unknown that meets the one goal too, where the miss at an end of its range says that there
   /// must be one between there and the answer.
@@ -57,7 +58,8 @@ class Released {
   std::vector<Problem> singular_;
   std::vector<StepRecord> steps_;
   int iterations_ = 0;
-  bool warm_ = false;  // trials begin from the earlier answer
+  std::optional<std::pair<double, double>> nearest_;  // value and miss, where a single field comes nearest to its goal
+  bool warm_ = false;                                 // trials begin from the earlier answer
 };
 
 }  // namespace conduit

@@ -97,6 +97,20 @@ Problem Released::outOfReach(const Unknown& unknown, std::optional<double> neede
   return p;
 }
 
+// A goal that is nowhere met and comes nearest not at an end of the range but within it.
+Problem Released::withinRange(const Unknown& unknown, const Goal& goal, double value, double reached) const {
+  const Field& f = *unknown.field;
+  const std::string name = network_.at(unknown.element).name, key(f.key), about = network_.at(goal.element).name, outcome(goal.outcome->key);
+  const auto [is, wanted] = apart(reached, goal.target, goal.outcome->measure, options_.units);
+  const std::string ask = valueText(reached + 1e-3 * (reached - goal.target), goal.outcome->measure, options_.units);
+  return {
+      {name, key},
+      fmt::format("no {} of {} gives the {} of {} wanted as {}: it comes nearest with {}, at {}", key, name, wanted, about, outcome, withUnit(value, f.measure, options_.units, 3),
+                  is),
+      {{fmt::format("Ask for {} instead", ask), {{about, "given " + outcome, ask}}, {about, outcome}},
+       {fmt::format("Give the {} of {} again, and not the {} of {}", key, name, outcome, about), {{name, "found " + key, "no"}, {about, "given " + outcome, ""}}, {name, key}}}};
+}
+
 Problem Released::alsoMetBy(const Unknown& unknown, double other) const {
   const Field& f = *unknown.field;
   const std::string name = network_.at(unknown.element).name, key(f.key), text = valueText(other, f.measure, options_.units);
