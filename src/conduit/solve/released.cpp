@@ -536,36 +536,39 @@ std::optional<double> Released::another(Trial& answer, const Unknown& unknown) {
   return std::nullopt;
 }
 
-void Released::run(Solution& out) {
-  Summary& sum = out.summary;
-  const auto refuse = [&](std::vector<Problem> problems) {
-    sum.verdict = Verdict::cannotYet;
-    sum.problems = std::move(problems);
-  };
-  // Structure first, with every unknown at its start: what was found last, or the value kept.
-  std::vector<Unknown> unknowns = wanted_.unknowns;
-  warm_ = options_.startFrom && options_.startFrom->summary.usable();
-  if (warm_)
-    for (Unknown& k : unknowns) k.value = options_.startFrom->foundFor(k.element, k.field->key).value_or(k.value);
-  Trial first = attempt(unknowns, nullptr, instead_, wanted_.goals);
-  out.widestBore_m = first.solution.widestBore_m;
-  makeRoom(network_, *first.system, out);
-  if (!first.problems.empty()) return refuse(first.problems);
-  if (auto problems = undecided(network_, *first.system, wanted_); !problems.empty()) return refuse(std::move(problems));
-  bool met = search(first, unknowns);
+namespace {
+
+// Whether a field lies outside its legal range, by more than the search's own slack.
+bool outside(const Unknown& k) {
+  const double slack = 1e-7 * std::max(std::abs(k.value), unit(*k.field) * 1e-3);
+  return k.value < k.field->least - slack || k.value > k.field->most + slack;
+}
+
+}  // namespace
+
+// From `best`, a trial at the start; then from the kept values if it began from the last answer; then elsewhere: larger and
+// smaller by a decade, or other parts of the range; then all over the range of a single field. What moves nothing at the
+// start (the set point of a valve that stands open) may well move it elsewhere; where all that is wanted is there already,
+// it decides nothing and is not found.
+bool Released::find(Trial& best, std::vector<Unknown>& unknowns) {
+  bool met = search(best, unknowns);
   if (!met && warm_ && !options_.stop.stop_requested()) {  // the last answer led astray: begin afresh
     warm_ = false;
     singular_.clear();
     unknowns = wanted_.unknowns;
-    first = attempt(unknowns, nullptr, instead_, wanted_.goals);
-    met = search(first, unknowns);
+    best = attempt(unknowns, nullptr, instead_, wanted_.goals);
+    met = search(best, unknowns);
   }
-  // Elsewhere where the first start led nowhere: larger and smaller by a decade, or other parts of the range. What moves
-  // nothing at the start (the set point of a valve that stands open) may well move it elsewhere; where all that is wanted
-  // is there already, it decides nothing and is not found.
+  const bool single = unknowns.size() == 1;
+  if (met && single && outside(unknowns[0])) {  // there may be another answer within the range
+    Trial within;
+    std::vector<Unknown> other = unknowns;
+    if (bracket(within, other)) best = std::move(within), unknowns = other;
+  }
+  if (met || unknowns.empty()) return met;
   const std::vector<Problem> unrelated = singular_;
-  const bool elsewhere = !met && !wanted_.unknowns.empty() && (unrelated.empty() || (first.good && first.worst() > enough));
-  for (int start = 0; elsewhere && !met && start < 4 && !options_.stop.stop_requested(); ++start) {
+  if (!unrelated.empty() && !(best.good && best.worst() > enough)) return false;
+  for (int start = 0; !met && start < 4 && !options_.stop.stop_requested(); ++start) {
     static constexpr double decades[] = {0.1, 10, 0.01, 100}, shares[] = {0.25, 0.75, 0.05, 0.95};
     std::vector<Unknown> other = wanted_.unknowns;
     for (Unknown& k : other) {
@@ -576,84 +579,62 @@ void Released::run(Solution& out) {
                            lowest(f), highest(f));
     }
     Trial t;
-    if (search(t, other)) met = true;
-    if (met || (t.good && (!first.good || t.worst() < first.worst()))) first = std::move(t), unknowns = other;
+    met = search(t, other);
+    if (met || (t.good && (!best.good || t.worst() < best.worst()))) best = std::move(t), unknowns = other;
   }
-  if (elsewhere && !met && unknowns.size() == 1 && !options_.stop.stop_requested()) met = bracket(first, unknowns);
+  if (!met && single && !options_.stop.stop_requested()) met = bracket(best, unknowns);
   singular_ = met ? std::vector<Problem>() : unrelated;
-  sum.iterations = iterations_;
-  sum.warm = warm_;
-  out.steps = steps_;
-  if (options_.stop.stop_requested()) {
-    sum.verdict = Verdict::stopped;
-    return;
-  }
-  if (!met && !singular_.empty()) return refuse(singular_);
-  if (!first.good) {
-    if (!first.problems.empty()) return refuse(first.problems);
-    if (!first.found.consistent && first.system) {
-      sum.verdict = Verdict::noStates;
-      sum.problems.push_back(contradiction(first.found, network_, *first.system));
-    } else {
-      sum.verdict = Verdict::notConverged;
-    }
-    return;
-  }
-  std::vector<Problem> problems;
-  // Outside its legal range, or not to be met at all: a finding with what would be reached, not an answer.
+  return met;
+}
+
+// Fields found outside their legal range, and goals that cannot be met at all: findings with what would be reached.
+std::vector<Problem> Released::beyond(Trial& best, const std::vector<Unknown>& unknowns, bool met) {
   std::size_t worst = 0;
-  for (std::size_t g = 1; g < first.miss.size(); ++g)
-    if (std::abs(first.miss[g]) > std::abs(first.miss[worst])) worst = g;
-  if (!met && unknowns.size() > 1) return refuse({notFound(first, unknowns, worst)});
+  for (std::size_t g = 1; g < best.miss.size(); ++g)
+    if (std::abs(best.miss[g]) > std::abs(best.miss[worst])) worst = g;
+  if (!met && unknowns.size() > 1) return {notFound(best, unknowns, worst)};
+  std::vector<Problem> problems;
   for (std::size_t k = 0; k < unknowns.size(); ++k) {
     const Field& f = *unknowns[k].field;
-    const double slack = 1e-7 * std::max(std::abs(unknowns[k].value), unit(f) * 1e-3);
-    const bool outside = unknowns[k].value < f.least - slack || unknowns[k].value > f.most + slack;
-    if (met && !outside) continue;
+    if (met && !outside(unknowns[k])) continue;
     // The goal that this unknown moves most is the one it cannot meet.
     std::size_t about = worst;
     if (met)
-      if (const auto rows = slopes(first, unknowns); !rows.empty())
+      if (const auto rows = slopes(best, unknowns); !rows.empty())
         for (std::size_t g = 0; g < rows.size(); ++g)
           if (std::abs(rows[g][k]) > std::abs(rows[about][k])) about = g;
+    const Goal& goal = wanted_.goals[about];
     const auto at = [&](double value) {
       std::vector<Unknown> bound = unknowns;
       bound[k].value = value;
       const Trial t = attempt(bound, nullptr, instead_, {});
-      return t.good ? read(wanted_.goals[about], t.solution, *t.network) : NAN;
+      return t.good ? read(goal, t.solution, *t.network) : NAN;
     };
-    const Goal& goal = wanted_.goals[about];
     const double atLeast = at(std::max(f.least, lowest(f))), atMost = at(f.most);
-    if (!met && nearest_) {
-      const double reached = goal.target + nearest_->second * scaleOf(goal), by = std::abs(reached - goal.target);
-      if (!(by > 0.999 * std::abs(atLeast - goal.target)) && !(by > 0.999 * std::abs(atMost - goal.target))) {
-        problems.push_back(withinRange(unknowns[k], goal, nearest_->first, reached));
-        continue;
-      }
-    }
-    problems.push_back(outOfReach(unknowns[k], met ? std::optional(unknowns[k].value) : std::nullopt, goal, atLeast, atMost));
+    const double reached = nearest_ ? goal.target + nearest_->second * scaleOf(goal) : NAN, by = std::abs(reached - goal.target);
+    const bool within = !met && nearest_ && !(by > 0.999 * std::abs(atLeast - goal.target)) && !(by > 0.999 * std::abs(atMost - goal.target));
+    problems.push_back(within ? withinRange(unknowns[k], goal, nearest_->first, reached)
+                              : outOfReach(unknowns[k], met ? std::optional(unknowns[k].value) : std::nullopt, goal, atLeast, atMost));
   }
-  if (!problems.empty()) return refuse(std::move(problems));
-  settleLocal(first, problems);
-  if (!problems.empty()) return refuse(std::move(problems));
-  if (unknowns.size() == 1)
-    if (const auto other = another(first, unknowns[0])) sum.notes.push_back(alsoMetBy(unknowns[0], *other));
-  const Residuals r = first.newton->residuals();
-  const Setting setting = out.setting;
-  Summary kept = std::move(sum);
-  const auto widest = out.widestBore_m;
-  out = std::move(first.solution);
+  return problems;
+}
+
+// The answer, with what was found.
+void Released::hand(Trial& best, const std::vector<Unknown>& unknowns, Solution& out) {
+  const Residuals r = best.newton->residuals();
+  Summary kept = std::move(out.summary);
+  out = std::move(best.solution);
   out.steps = std::move(steps_);
   const Summary filledIn = std::move(out.summary);
-  sum = std::move(kept);
+  Summary& sum = out.summary = std::move(kept);
   sum.inflow_m3s = filledIn.inflow_m3s, sum.outflow_m3s = filledIn.outflow_m3s, sum.shares = filledIn.shares;
   sum.states = filledIn.states, sum.shut = filledIn.shut, sum.acting = filledIn.acting, sum.undetermined = filledIn.undetermined;
-  sum.flips = first.found.flips;
-  sum.overChoked = first.found.overChoked;
+  sum.flips = best.found.flips;
+  sum.overChoked = best.found.overChoked;
   sum.headResidual_m = r.head_m, sum.massResidual_m3s = r.mass_m3s, sum.massResidualShare = r.massShare, sum.headTolerance_m = r.headTolerance_m;
-  sum.unknowns = static_cast<std::size_t>(first.system->freeCount) + unknowns.size();
-  sum.links = first.system->links.size();
-  sum.factorEntries = first.newton->factorEntries();
+  sum.unknowns = static_cast<std::size_t>(best.system->freeCount) + unknowns.size();
+  sum.links = best.system->links.size();
+  sum.factorEntries = best.newton->factorEntries();
   sum.verdict = Verdict::balanced;
   for (const Unknown& k : unknowns) out.found.push_back({k.element, k.field->key, k.value});
   for (const Local& l : local_) {
@@ -665,6 +646,49 @@ void Released::run(Solution& out) {
     }
   }
   std::sort(out.found.begin(), out.found.end(), [](const FoundField& a, const FoundField& b) { return a.element < b.element; });
+}
+
+void Released::run(Solution& out) {
+  Summary& sum = out.summary;
+  const auto refuse = [&](std::vector<Problem> problems) {
+    sum.verdict = Verdict::cannotYet;
+    sum.problems = std::move(problems);
+  };
+  // Structure first, with every unknown at its start: what was found last, or the value kept.
+  std::vector<Unknown> unknowns = wanted_.unknowns;
+  warm_ = options_.startFrom && options_.startFrom->summary.usable();
+  if (warm_)
+    for (Unknown& k : unknowns) k.value = options_.startFrom->foundFor(k.element, k.field->key).value_or(k.value);
+  Trial best = attempt(unknowns, nullptr, instead_, wanted_.goals);
+  out.widestBore_m = best.solution.widestBore_m;
+  makeRoom(network_, *best.system, out);
+  if (!best.problems.empty()) return refuse(best.problems);
+  if (auto problems = undecided(network_, *best.system, wanted_); !problems.empty()) return refuse(std::move(problems));
+  const bool met = find(best, unknowns);
+  sum.iterations = iterations_;
+  sum.warm = warm_;
+  out.steps = steps_;
+  if (options_.stop.stop_requested()) {
+    sum.verdict = Verdict::stopped;
+    return;
+  }
+  if (!met && !singular_.empty()) return refuse(singular_);
+  if (!best.good) {
+    if (!best.problems.empty()) return refuse(best.problems);
+    if (!best.found.consistent && best.system) {
+      sum.verdict = Verdict::noStates;
+      sum.problems.push_back(contradiction(best.found, network_, *best.system));
+    } else {
+      sum.verdict = Verdict::notConverged;
+    }
+    return;
+  }
+  std::vector<Problem> problems = beyond(best, unknowns, met);
+  if (problems.empty()) settleLocal(best, problems);
+  if (!problems.empty()) return refuse(std::move(problems));
+  if (unknowns.size() == 1)
+    if (const auto other = another(best, unknowns[0])) sum.notes.push_back(alsoMetBy(unknowns[0], *other));
+  hand(best, unknowns, out);
 }
 
 }  // namespace conduit

@@ -40,6 +40,9 @@ class Released {
   [[nodiscard]] bool search(Trial& best, std::vector<Unknown>& unknowns);
   [[nodiscard]] bool bracket(Trial& best, std::vector<Unknown>& unknowns);
   [[nodiscard]] Problem withinRange(const Unknown& unknown, const Goal& goal, double value, double reached) const;
+  [[nodiscard]] bool find(Trial& best, std::vector<Unknown>& unknowns);
+  [[nodiscard]] std::vector<Problem> beyond(Trial& best, const std::vector<Unknown>& unknowns, bool met);
+  void hand(Trial& best, const std::vector<Unknown>& unknowns, Solution& out);
   [[nodiscard]] Problem notFound(Trial& nearest, const std::vector<Unknown>& unknowns, std::size_t worst);
   /// Another value of the one unknown that meets the one goal too, where the miss at an end of its range says that there
   /// must be one between there and the answer.
