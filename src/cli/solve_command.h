@@ -9,11 +9,11 @@ namespace conduit::cli {
 struct SolveCommand {
   std::string file;
   bool json = false;
-  std::string units;   // empty: the model's own set
+  std::string units;     // empty: the model's own set
   bool suction = false;  // with the suction budget of every pump
-  int remedy = 0;      // number of the remedy to be applied before reporting, as a report numbers them; 0: none
-  std::string write;   // file for the model with that remedy
-  std::string record;  // file for the record of the solution, step by step
+  int remedy = 0;        // number of the remedy to be applied before reporting, as a report numbers them; 0: none
+  std::string write;     // file for the model with that remedy
+  std::string record;    // file for the record of the solution, step by step
   [[nodiscard]] int run(std::ostream& out, std::ostream& err) const;
 };
 
