@@ -7,6 +7,8 @@
 #include <thread>
 
 #include "exchange/stock_files.h"
+#include "model_text.h"
+#include "network/edits.h"
 #include "parts/registry.h"
 #include "solve/random_network.h"
 #include "solve/solve.h"
@@ -69,6 +71,32 @@ TEST(Kept, aSystemRefittedGivesTheBitsOfOneSetUpAnew) {
     }
   }
   EXPECT_GT(refitted, numbers / 2) << "of " << numbers << " edits of numbers";
+}
+
+// What is not a number sets up anew: a tee said of a point, a check valve taken out of a pump.
+TEST(Kept, whatIsMoreThanANumberIsSetUpAnew) {
+  const Network n = model(point("A", 0) + "," + point("P", 0) + "," + point("M", 0) + "," + point("B", 0, "\"outflow\":\"6 L/s\"") + "," + point("C", 0, "\"outflow\":\"3 L/s\""),
+                          held("A", 20) + "," + device("pump", "U", "A", "P", R"("curve":[{"flow":"0 L/s","head":"30 m"},{"flow":"20 L/s","head":"20 m"}])") + "," +
+                              pipe("L-1", "P", "M", 50) + "," + pipe("L-2", "M", "B", 50) + "," + pipe("L-3", "M", "C", 50));
+  const std::pair<FieldEdit, bool> edits[] = {{{"M", "tee branch", "L-3"}, false},
+                                              {{"L-1", "length", "60 m"}, false},
+                                              {{"M", "tee branch", ""}, false},
+                                              {{"U", "check valve", "no"}, true},
+                                              {{"L-1", "length", "70 m"}, true}};
+  Network now = n;
+  Solution last = solve(now, &shippedStock(), {.keep = true});
+  ASSERT_TRUE(last.summary.usable()) << last.summary.full();
+  for (const auto& [edit, refits] : edits) {
+    const auto next = applyRemedy(now, Remedy{"", {edit}, {}}, &shippedStock(), nullptr);
+    ASSERT_TRUE(next) << next.error().what;
+    now = next->network;
+    Solution plain = last;
+    plain.kept.reset();
+    Solution s = solve(now, &shippedStock(), {.startFrom = &last, .keep = true});
+    expectSameBits(s, solve(now, &shippedStock(), {.startFrom = &plain}), edit.field);
+    EXPECT_EQ(s.summary.refitted, refits) << edit.field;
+    last = std::move(s);
+  }
 }
 
 TEST(Kept, isTakenOnceAndGoesBackWhenASolveIsStopped) {

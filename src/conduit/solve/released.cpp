@@ -388,7 +388,7 @@ bool Released::bracket(Trial& best, std::vector<Unknown>& unknowns) {
       if (!between || std::abs(seen[k].at - start) < std::abs(seen[*between].at - start)) between = k;
   if (!between) {
     if (seen.empty()) return false;
-    // None: the place that comes nearest, drawn together from both sides (golden section).
+    // None: the place that comes nearest, drawn together from both sides.
     const auto least = std::min_element(seen.begin(), seen.end(), [](const Place& a, const Place& b) { return std::abs(a.miss) < std::abs(b.miss); });
     double from = least == seen.begin() ? least->at : (least - 1)->at, to = least + 1 == seen.end() ? least->at : (least + 1)->at;
     Place nearest = *least;

@@ -2,9 +2,7 @@
 
 #include <fmt/format.h>
 
-#include <algorithm>
 #include <chrono>
-#include <map>
 
 #include "solve/determinacy.h"
 #include "solve/kept.h"

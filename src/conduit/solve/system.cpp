@@ -56,10 +56,8 @@ void readBranch(const Branch& branch, const Network& network, const Setting& set
     if (!branch.holdsAt.empty() && branch.over.empty())
       if (const Given* z = network.at(network.byName(branch.holdsAt)).values.get<Given>("height")) link.held_m += resolve(*z, Measure::height, setting.medium);
   }
-  if (link.bars) {
-    double memory = 0;
-    link.noFlowDrop_m = branch.law->at(0.0, memory).drop_m;
-  }
+  double memory = 0;
+  link.noFlowDrop_m = link.bars ? branch.law->at(0.0, memory).drop_m : 0.0;
 }
 
 double knownFlow(const Branch& branch) { return branch.shut ? 0.0 : *branch.givenFlow_m3s; }
@@ -311,7 +309,10 @@ bool refit(System& s, std::vector<double>& widest, const Network& before, const 
     const Element &e = now.at(id), &old = before.at(id);
     if (id == jobId || !e.part->prepare || e.part != old.part || e.name != old.name || e.ends != old.ends) return false;
     again[id] = 1;
-    if (e.part->ends == Ends::self) seen[id] = 1, anyPoint = true;
+    if (e.part->ends == Ends::self) {
+      if (const auto* tee = e.values.get<std::string>("tee branch"); tee && !tee->empty()) return false;  // one that was not there
+      seen[id] = 1, anyPoint = true;
+    }
     if (e.part->geometry)
       for (const Id end : e.ends) seen[end] = 1;
   }
