@@ -189,7 +189,7 @@ void Newton::look(const Iterate& x, Mode mode) {
     headSize = std::max(headSize, std::max(std::abs(hf), std::abs(loss.drop_m)));
     double c = 1.0 / loss.slope_sm2;
     if (flowing) {  // what is pressed against its bar or its most is told by the flow that leaks: 1 m for a moderate one
-      worst = std::max(worst, l.bounded && loss.slope_sm2 == stiff_[i] ? std::abs(miss) / stiffness : std::abs(miss));
+      worst = std::max(worst, l.bounded && loss.slope_sm2 == stiff_[i] ? std::abs(miss) / (stiffness * ease_) : std::abs(miss));
     } else if (states[i] == LinkState::acting) {
       const Link& whole = s_.links[i];
       if (!frozen_) {
@@ -206,9 +206,10 @@ void Newton::look(const Iterate& x, Mode mode) {
     acrosses[i] = std::abs(miss) <= rounding ? loss.drop_m : across;
     conductances[i] = c;
     const double push = c * (acrosses[i] - loss.drop_m);
+    const double felt = l.from == l.to ? 0.0 : c;  // a link beside a branch without loss runs in a ring: no head feels it
     Sum &from = sums[u(l.from)], &to = sums[u(l.to)];
-    from.mass -= q, from.throughput += size, from.push -= push, from.diagonal += c;
-    to.mass += q, to.throughput += size, to.push += push, to.diagonal += c;
+    from.mass -= q, from.throughput += size, from.push -= push, from.diagonal += felt;
+    to.mass += q, to.throughput += size, to.push += push, to.diagonal += felt;
     if (l.slot >= 0 && !(anyPinned_ && (pinned_[u(l.from)] | pinned_[u(l.to)]))) factor_.offDiagonal(l.slot) -= c;
   }
   last_ = {};
@@ -420,7 +421,7 @@ Newton::End Newton::run(Iterate& x, Mode mode, std::stop_token stop, double enou
   x.guessed = false;
   bool balanced = false;  // the flows keep every node's balance, so that the line search may lean on it
   double best = std::numeric_limits<double>::infinity();
-  int sinceBest = 0;
+  int sinceBest = 0, cutShort = 0;
   ++runs_;
   double taken = 0.0;
   const double enoughMass = std::max(massTolerance, 1e-4 * std::min(enough_m, 1.0));
@@ -484,8 +485,25 @@ Newton::End Newton::run(Iterate& x, Mode mode, std::stop_token stop, double enou
       take(0.5);  // devices act and the whole step gains nothing any more: go half way
     }
     balanced = balanced || taken == 1.0;
+    if (mode == Mode::soft && ease_ == 1.0 && taken < 0.05 && ++cutShort > 8) return End::stalled;  // at one bound after another
   }
   return End::stalled;
+}
+
+void Newton::ease(double share) {
+  ease_ = share;
+  for (std::size_t i = 0; i < s_.links.size(); ++i) stiff_[i] = stiffness * ease_ / s_.links[i].law->startFlow_m3s();
+}
+
+Newton::End Newton::runEased(Iterate& x, std::stop_token stop, double enough_m) {
+  End end = End::stalled;
+  for (const double share : {1e-6, 1e-5, 1e-4, 1e-3, 1e-2, 1e-1, 1.0}) {
+    ease(share);
+    end = run(x, Mode::soft, stop, share == 1.0 ? enough_m : std::max(enough_m, 1e-2));
+    if (end != End::converged) break;
+  }
+  if (ease_ != 1.0) ease(1.0);
+  return end;
 }
 
 Newton::End Newton::runNested(Iterate& x, Mode mode, std::stop_token stop) {

@@ -70,6 +70,10 @@ class Newton {
   /// minimum, which `run` finds; outside, those few flows are corrected until every acting device has its relation.
   End runNested(Iterate& x, Mode mode, std::stop_token stop);
 
+  /// The soft run where many links stand near their bounds: first with a mild law past them, then a stiffer one, each from
+  /// the answer of the last, so that a step is not cut short at every bound it meets.
+  End runEased(Iterate& x, std::stop_token stop, double enough_m);
+
   /// A small change of what is given, link or node by number.
   struct Change {
     std::vector<std::pair<std::size_t, double>> drop;   // of a link's loss at its flow, m
@@ -94,6 +98,9 @@ class Newton {
     beside_.resize(slim_.size());
     beside_[link] = loss_m;
   }
+  [[nodiscard]] double beside(std::size_t link) const { return beside_.empty() ? 0.0 : beside_[link]; }
+  /// Steps that were made elsewhere for this system count here.
+  void countSteps(int steps) { iterations_ += steps; }
   /// Every step from now on is put down there; null: none.
   void keepRecord(std::vector<StepRecord>* into) { record_ = into; }
 
@@ -112,6 +119,7 @@ class Newton {
   bool border(const Iterate& x, std::vector<double>& change, const Base& base);
   void spreadPinned(const std::vector<double>& change, std::span<double> b) const;
   void look(const Iterate& x, Mode mode);
+  void ease(double share);
   [[nodiscard]] Loss lossInState(const Iterate& x, std::size_t i, Mode mode);
   void closeNodes();
   void prepareStates(Iterate& x, Mode mode);
@@ -135,6 +143,7 @@ class Newton {
   int iterations_ = 0, runs_ = 0;
   std::vector<StepRecord>* record_ = nullptr;
   std::vector<double> beside_;  // by link; empty where nothing is lost besides the laws
+  double ease_ = 1.0;           // share of the full stiffness past a bound
   bool frozen_ = false;         // the flows of acting devices are kept
   bool anyPinned_ = false;
   bool pockets_ = false;                                                          // some nodes hang on no head, whatever the states

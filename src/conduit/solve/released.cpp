@@ -675,7 +675,7 @@ void Released::run(Solution& out) {
   if (!met && !singular_.empty()) return refuse(singular_);
   if (!best.good) {
     if (!best.problems.empty()) return refuse(best.problems);
-    if (!best.found.consistent && best.system) {
+    if (!best.found.consistent && !best.found.fighting.empty() && best.system) {
       sum.verdict = Verdict::noStates;
       sum.problems.push_back(contradiction(best.found, network_, *best.system));
     } else {

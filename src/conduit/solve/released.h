@@ -4,7 +4,7 @@
 
 #include "solve/goals.h"
 #include "solve/solve.h"
-#include "solve/states.h"
+#include "solve/tees.h"
 
 namespace conduit {
 

@@ -34,14 +34,27 @@ Problem contradiction(const StatesFound& found, const Network& network, const Sy
     if (k < 6)
       if (const Given* kept = e.values.get<Given>("set point")) p.what += fmt::format(" (set to {})", kept->typed);
     p.remedies.push_back({fmt::format("Go to {}", e.name), {}, {e.name, ""}});
-    if (found.forced && findField(*e.part, "set point")) {
+    if ((found.forced || found.mustPass) && findField(*e.part, "set point")) {
       const std::string open = link.holdsBefore ? "0 bara" : "1000 bar";  // a set point that never throttles
       p.remedies.push_back({fmt::format("Set {} so that it stands open", e.name), {{e.name, "set point", open}}, {e.name, "set point"}});
     }
   }
   if (found.fighting.size() > 6) p.what += fmt::format(" and {} more", found.fighting.size() - 6);
-  p.what = found.forced ? fmt::format("the flow has no way but through {}, and {} forbid{} it", p.what, one ? "its set point" : "their set points", one ? "s" : "")
-                        : fmt::format("no states of {} agree with one another: their set points contradict", p.what);
+  if (found.forced) {
+    p.what = fmt::format("the flow has no way but through {}, and {} forbid{} it", p.what, one ? "its set point" : "their set points", one ? "s" : "");
+    if (one && found.shortOf_m) {
+      const bool before = s.links[found.fighting[0]].holdsBefore;
+      p.what += fmt::format(": with that flow its {} is {} {} the set point", before ? "inlet" : "outlet", withUnit(*found.shortOf_m, Measure::headDrop, UnitSet::siWater(), 3),
+                            before ? "below" : "above");
+    }
+  } else if (found.mustPass) {
+    p.what = fmt::format("the flow has no way but through {}, and in none of the {} sets of states that were tried {} it; there may be one beyond the search", p.what,
+                         found.setsTried, one ? "does its set point allow" : "do their set points allow");
+  } else if (found.exhausted) {
+    p.what = fmt::format("no states of {} agree with one another: every set of them was tried, and their set points contradict", p.what);
+  } else {
+    p.what = fmt::format("no states were found in which {} agree with one another, after {} sets of them; there may be one beyond the search", p.what, found.setsTried);
+  }
   if (!found.fighting.empty()) p.place = {network.at(s.links[found.fighting[0]].of.element).name, ""};
   return p;
 }

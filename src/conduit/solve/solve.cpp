@@ -9,6 +9,7 @@
 #include "solve/read_out.h"
 #include "solve/released.h"
 #include "solve/states.h"
+#include "solve/tees.h"
 #include "solve/system.h"
 
 namespace conduit {
@@ -17,10 +18,10 @@ namespace {
 void tell(const StatesFound& found, const Network& network, const System& s, Summary& sum) {
   if (found.end == Newton::End::stopped) {
     sum.verdict = Verdict::stopped;
-  } else if (!found.consistent) {
+  } else if (!found.consistent && !found.fighting.empty()) {
     sum.verdict = Verdict::noStates;
     sum.problems.push_back(contradiction(found, network, s));
-  } else if (found.end != Newton::End::converged || !found.fighting.empty()) {
+  } else if (found.end != Newton::End::converged || !found.consistent || !found.fighting.empty()) {
     sum.verdict = Verdict::notConverged;
   } else {
     sum.verdict = Verdict::balanced;

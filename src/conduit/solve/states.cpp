@@ -7,6 +7,7 @@
 #include <string>
 
 #include "solve/determinacy.h"
+#include "solve/islands.h"
 #include "solve/union_find.h"
 
 namespace conduit {
@@ -31,6 +32,8 @@ double lossAt(const Link& l, double q) {
 }
 // Where the liquid boils already before a valve its own choking has no meaning.
 bool boilsBefore(const Iterate& x, const Link& l, double q) { return (q >= 0 ? x.head_m[u(l.from)] - l.choke->baseFrom_m : x.head_m[u(l.to)] - l.choke->baseTo_m) <= 0; }
+// Whether the heads at its ends press a barring device shut. At rest without that it is open, and what it holds must be held.
+bool pressedBack(const Iterate& x, const Link& l, double q) { return q <= flowSlack(l) && across(x, l) < l.noFlowDrop_m - headSlack_m; }
 bool outside(const Link& l) { return l.holds || l.choke.has_value(); }  // settled outside the convex problem
 
 // The state a holding or choking device wants to be in, seeing the heads and flow of an answer found with its present state.
@@ -43,13 +46,14 @@ LinkState wanted(const System& s, const Iterate& x, const Link& l, std::size_t i
     const double sign = q < 0 ? -1.0 : 1.0;
     return sign * (before - after) < sign * lossAt(l, q) - headSlack_m ? LinkState::flowing : LinkState::acting;
   }
+  if (l.from == l.to) return excess(x, l) > headSlack_m ? LinkState::shut : LinkState::flowing;  // beside a branch without loss nothing passes it
   // With its own end to hold, the head on the other side must allow it; further away one has to try.
   const double hold = target(x, l);
   const bool own = l.over < 0 && l.held == (l.holdsBefore ? l.from : l.to);
   const bool can = !own || (l.holdsBefore ? after + l.noFlowDrop_m < hold : before - l.noFlowDrop_m > hold);
   const LinkState hold_ = l.over < 0 && !s.isFree(l.held) ? LinkState::shut : LinkState::acting;
   switch (x.state[i]) {
-    case LinkState::flowing: return q > flowSlack(l) && excess(x, l) > headSlack_m && can ? hold_ : LinkState::flowing;
+    case LinkState::flowing: return !pressedBack(x, l, q) && excess(x, l) > headSlack_m && can ? hold_ : LinkState::flowing;
     case LinkState::acting: {
       if (q < -flowSlack(l)) return LinkState::shut;
       return before - after < lossAt(l, std::max(q, 0.0)) - headSlack_m ? LinkState::flowing : LinkState::acting;
@@ -76,7 +80,8 @@ std::string keyOf(const Iterate& x, const std::vector<std::size_t>& holding) {
   return key;
 }
 
-// An acting device needs a head on either side that does not come through itself; where none is left it must stand open.
+// An acting device needs a head on either side that does not come through itself. Where none is left it must stand open; at
+// rest, with what it holds on the wrong side already, it is shut.
 void keepReference(const System& s, Iterate& x, const std::vector<std::size_t>& holding, std::set<std::size_t>& blocked) {
   const auto pins = [&](std::size_t i) { return x.state[i] == LinkState::acting && s.links[i].holds && s.links[i].over < 0; };
   for (bool again = true; again;) {
@@ -91,7 +96,9 @@ void keepReference(const System& s, Iterate& x, const std::vector<std::size_t>& 
       if (pins(i)) held[u(together.find(s.links[i].held))] = 1;
     for (const std::size_t i : holding)
       if (pins(i) && !(held[u(together.find(s.links[i].from))] && held[u(together.find(s.links[i].to))])) {
-        x.state[i] = LinkState::flowing;
+        const Link& l = s.links[i];
+        const bool rests = std::abs(x.flow_m3s[i]) <= flowSlack(l) && excess(x, l) > headSlack_m;
+        x.state[i] = rests ? LinkState::shut : LinkState::flowing;
         blocked.insert(i);
         again = true;
         break;
@@ -100,13 +107,18 @@ void keepReference(const System& s, Iterate& x, const std::vector<std::size_t>& 
 }
 
 // Of several devices that hold one node only those that go furthest may act: the highest set point behind reducing ones,
-// the lowest before sustaining ones. Where both kinds meet the one behind stands open.
+// the lowest before sustaining ones. Where both kinds meet and the one before wants more than the one behind gives it is
+// shut; else the one behind stands open.
 void highestActs(const System& s, Iterate& x, const std::vector<std::size_t>& holding) {
   for (const std::size_t i : holding)
     for (const std::size_t j : holding) {
       const Link &a = s.links[i], &b = s.links[j];
       if (i == j || !a.holds || !b.holds || a.over >= 0 || b.over >= 0 || a.held != b.held || x.state[i] != LinkState::acting || x.state[j] != LinkState::acting) continue;
-      if (a.holdsBefore != b.holdsBefore) x.state[a.holdsBefore ? j : i] = LinkState::flowing;
+      if (a.holdsBefore != b.holdsBefore) {
+        const std::size_t before = a.holdsBefore ? i : j, behind = a.holdsBefore ? j : i;
+        if (s.links[before].held_m > s.links[behind].held_m) x.state[before] = LinkState::shut, x.flow_m3s[before] = 0.0;
+        else x.state[behind] = LinkState::flowing;
+      }
       else if (a.holdsBefore ? a.held_m > b.held_m + 1e-9 : a.held_m < b.held_m - 1e-9) x.state[i] = LinkState::shut;
     }
 }
@@ -129,7 +141,9 @@ Newton::End makeExact(Newton& newton, const System& s, Iterate& x, std::stop_tok
     }
   }
   const auto pocket = [&](const Link& l) { return newton.hanging()[u(l.from)] || newton.hanging()[u(l.to)]; };
-  for (int round = 0; round < 40; ++round) {
+  int bounded = 0;
+  for (const Link& l : s.links) bounded += l.bars || std::isfinite(l.flowMost_m3s);
+  for (int round = 0; round < 40 + bounded; ++round) {
     const Newton::End end = newton.run(x, Newton::Mode::exact, stop);
     if (end != Newton::End::converged) return end;
     std::vector<std::pair<double, std::size_t>> wrong;
@@ -173,7 +187,7 @@ std::vector<std::size_t> brokenStates(const System& s, const Iterate& x, const s
     bool holds = true;
     switch (x.state[i]) {
       case LinkState::flowing:
-        holds = (!l.bars || q >= -qSlack) && !(l.holds && !pocket && q > qSlack && excess(x, l) > slack) && !(limits && q > l.flowMost_m3s + qSlack);
+        holds = (!l.bars || q >= -qSlack) && !(l.holds && !pocket && excess(x, l) > slack) && !(limits && q > l.flowMost_m3s + qSlack);
         if (l.choke && !pocket && !boilsBefore(x, l, q))
           holds = holds && std::abs(q) <= std::abs(choked(*l.choke, q, x.head_m[u(l.from)], x.head_m[u(l.to)]).flow_m3s) * (1 + 1e-8) + qSlack;
         break;
@@ -201,8 +215,8 @@ namespace {
 // The search for states of one kind of relations: with or without choking.
 class Search {
  public:
-  Search(Newton& newton, const System& s, Iterate& x, std::stop_token stop, std::vector<std::size_t> holding)
-      : newton_(newton), s_(s), x_(x), stop_(std::move(stop)), holding_(std::move(holding)) {}
+  Search(Newton& newton, const System& s, Iterate& x, std::stop_token stop, std::vector<std::size_t> holding, bool apart = false)
+      : newton_(newton), s_(s), x_(x), stop_(std::move(stop)), holding_(std::move(holding)), apart_(apart) {}
 
   // Depth first: of the devices that are not content all change at once while that leads on, else one, the worst first; a
   // set of states that has been tried, that cannot be balanced, or that leads nowhere makes way for the next.
@@ -217,8 +231,16 @@ class Search {
       x_ = start;
       tried_.clear();
     }
+    const Iterate begun = x_;
     if (attempt(unhappy)) return found_;
     if (found_.end == Newton::End::stopped) return found_;
+    if (!apart_ && holding_.size() > 1)
+      if (const auto islands = islandsOf(s_, holding_); islands.size() > 1) {
+        const Iterate whole = x_;
+        x_ = begun;
+        if (!eachApart(islands) || attempt(unhappy) || found_.end == Newton::End::stopped) return found_;
+        x_ = whole;
+      }
     if (found_.end == Newton::End::converged) path.push_back({x_, unhappy, 0, false});
     for (std::size_t budget = 60 + 8 * holding_.size(); budget > 0 && !path.empty();) {
       Spot& spot = path.back();
@@ -254,7 +276,7 @@ class Search {
     }
     for (const std::size_t i : blocked_)
       if (forced_.empty() && circle.contains(i)) forced_ = flowForcedOn(s_, {i});
-    if (!forced_.empty()) return contradiction(forced_);
+    if (!forced_.empty() && (outOfReach(forced_) || standsOpen(forced_))) return contradiction(forced_);
     return combinations(circle);
   }
 
@@ -265,6 +287,36 @@ class Search {
     std::size_t next;
     bool all;
   };
+
+  // What only known heads join is searched by itself: the sets of one part are not multiplied by those of another. True
+  // when every part has its states; else `found_` tells of the first that has none.
+  bool eachApart(const std::vector<Island>& islands) {
+    for (const Island& island : islands) {
+      std::vector<std::size_t> holding;
+      for (std::size_t i = 0; i < island.links.size(); ++i)
+        if (std::find(holding_.begin(), holding_.end(), island.links[i]) != holding_.end()) holding.push_back(i);
+      Newton newton(island.system);
+      for (std::size_t i = 0; i < island.links.size(); ++i)
+        if (const double beside = newton_.beside(island.links[i]); beside != 0.0) newton.setBeside(i, beside);
+      Iterate x = island.take(x_);
+      x.guessed = x_.guessed;
+      StatesFound found = Search(newton, island.system, x, stop_, holding, true).run();
+      newton_.countSteps(newton.iterations());
+      found_.flips += found.flips;
+      if (found.end != Newton::End::converged || !found.consistent || !found.fighting.empty()) {
+        for (std::size_t& i : found.fighting) i = island.links[i];
+        found.flips = found_.flips;
+        found_ = std::move(found);
+        return false;
+      }
+      island.put(x, x_);
+    }
+    x_.guessed = false;
+    // Barring devices take their states anew from the whole.
+    for (std::size_t i = 0; i < s_.links.size(); ++i)
+      if (!outside(s_.links[i])) x_.state[i] = LinkState::flowing;
+    return true;
+  }
 
   // From one set of states to the next by all that are not content, each balanced in the rough only. It ends at the answer
   // more often than not; where it does not the search begins as if this had not been. True when all are content.
@@ -289,7 +341,12 @@ class Search {
     tried_.insert(keyOf(x_, holding_));
     const Iterate from = x_;
     found_.end = newton_.run(x_, Newton::Mode::soft, stop_, roughly_m);
-    if (found_.end == Newton::End::stalled || found_.end == Newton::End::notDefinite) {
+    const auto failed = [&] { return found_.end == Newton::End::stalled || found_.end == Newton::End::notDefinite; };
+    if (failed()) {
+      x_ = from;
+      found_.end = newton_.runEased(x_, stop_, roughly_m);
+    }
+    if (failed()) {
       x_ = from;
       found_.end = newton_.runNested(x_, Newton::Mode::soft, stop_);
     }
@@ -306,6 +363,49 @@ class Search {
     found_.fighting = brokenStates(s_, x_, newton_.hanging());
     if (!reckonsChoking()) std::erase_if(found_.fighting, [&](std::size_t i) { return s_.links[i].choke.has_value(); });
     return found_.fighting.empty();
+  }
+  // Proves that one of `forced` waits for a head that nothing can give: no head stands above the greatest that is known and
+  // all that pumps lift at rest, where no flow is fed in.
+  bool outOfReach(const std::vector<std::size_t>& forced) const {
+    double most = -1e300;
+    for (const double h : s_.fixedHead_m) most = std::max(most, h);
+    for (const double q : s_.outflow_m3s)
+      if (q < 0) return false;
+    for (const Link& l : s_.links) most += std::max(0.0, -lossAt(l, 0.0));
+    return std::any_of(forced.begin(), forced.end(), [&](std::size_t i) { return s_.links[i].holdsBefore && s_.links[i].over < 0 && s_.links[i].held_m > most + headSlack_m; });
+  }
+  // Proves that what must pass `forced` cannot: each is the only way between what it joins, so that its flow is what it is
+  // however far it opens, and with all of them open, the rest in true states, one sees its head on the wrong side. False
+  // when that proves nothing.
+  bool standsOpen(const std::vector<std::size_t>& forced) {
+    UnionFind together(u(s_.nodeCount()) + 1);
+    for (int n = s_.freeCount; n < s_.nodeCount(); ++n) together.join(n, s_.nodeCount());
+    for (std::size_t i = 0; i < s_.links.size(); ++i)
+      if (std::find(forced.begin(), forced.end(), i) == forced.end()) together.join(s_.links[i].from, s_.links[i].to);
+    for (const std::size_t i : forced) {
+      const Link& l = s_.links[i];
+      const bool own = l.held == (l.holdsBefore ? l.from : l.to);
+      if (!own || l.over >= 0 || together.find(l.from) == together.find(l.to)) return false;
+      together.join(l.from, l.to);
+    }
+    System open;
+    open.freeCount = s_.freeCount, open.fixedHead_m = s_.fixedHead_m, open.outflow_m3s = s_.outflow_m3s;
+    open.links = s_.links, open.edges = s_.edges, open.linkEdge = s_.linkEdge;
+    for (const std::size_t i : forced) open.links[i].holds = false;
+    Newton newton(open);
+    for (std::size_t i = 0; i < s_.links.size(); ++i)
+      if (const double beside = newton_.beside(i); beside != 0.0) newton.setBeside(i, beside);
+    std::vector<std::size_t> others;
+    for (const std::size_t i : holding_)
+      if (open.links[i].holds || open.links[i].choke) others.push_back(i);
+    Iterate x = newton.coldStart();
+    const StatesFound found = Search(newton, open, x, stop_, others, true).run();
+    newton_.countSteps(newton.iterations());
+    if (found.end != Newton::End::converged || !found.consistent || !found.fighting.empty()) return false;
+    const auto worst = std::max_element(forced.begin(), forced.end(), [&](std::size_t a, std::size_t b) { return excess(x, s_.links[a]) < excess(x, s_.links[b]); });
+    if (!(excess(x, s_.links[*worst]) > headSlack_m)) return false;
+    found_.shortOf_m = excess(x, s_.links[*worst]);
+    return true;
   }
   // Devices that their set points shut, with a flow that has no other way.
   StatesFound contradiction(const std::vector<std::size_t>& forced) {
@@ -346,15 +446,17 @@ class Search {
     if (x_.state[i] == LinkState::flowing && x_.flow_m3s[i] <= 0) x_.flow_m3s[i] = 0.1 * s_.links[i].law->startFlow_m3s();
     ++found_.flips;
   }
-  // The easy way failed: all combinations of the devices that kept changing (at most 6: 729 sets), the rest as they stand.
+  // The easy way failed: all combinations of the devices that kept changing, the rest as they stand; of more than six only as
+  // many as the size of the network makes quick work.
   StatesFound combinations(const std::set<std::size_t>& circle) {
     std::vector<std::size_t> few(circle.begin(), circle.end());
     for (const std::size_t i : holding_)
-      if (few.size() < 6 && !circle.contains(i)) few.push_back(i);
-    if (few.size() > 6) few.resize(6);
+      if (!circle.contains(i)) few.push_back(i);
+    std::size_t sets = 1, most = 0;
+    while (most < few.size() && (most < 6 || sets * 3 * s_.links.size() < 1000000)) sets *= 3, ++most;
+    few.resize(most);
+    found_.exhausted = few.size() == holding_.size();
     const Iterate base = x_;
-    std::size_t sets = 1;
-    for (std::size_t k = 0; k < few.size(); ++k) sets *= 3;
     std::vector<std::size_t> unhappy;
     for (std::size_t set = 0; set < sets; ++set) {
       if (stop_.stop_requested()) {
@@ -368,12 +470,17 @@ class Search {
         if (s_.links[i].choke && x_.state[i] == LinkState::shut) x_.state[i] = LinkState::flowing;
       if (!fresh()) continue;
       if (attempt(unhappy)) return found_;
-      if (found_.end != Newton::End::converged || unhappy.empty())
-        if (const auto forced = flowForcedOn(s_, shutNow()); !forced.empty()) forced_ = forced;
+      if (found_.end != Newton::End::converged || unhappy.empty()) {
+        const auto forced = flowForcedOn(s_, shutNow());
+        if (!forced.empty()) forced_ = forced;
+        else found_.exhausted = false;  // not balanced, and no reason why: it may have been the answer
+      }
     }
-    if (!forced_.empty()) return contradiction(forced_);
+    if (!forced_.empty() && found_.exhausted) return contradiction(forced_);
     found_.consistent = false;
-    found_.fighting = few;
+    found_.mustPass = !forced_.empty();
+    found_.fighting = forced_.empty() ? few : forced_;
+    found_.setsTried = tried_.size();
     found_.end = Newton::End::converged;
     return found_;
   }
@@ -385,6 +492,7 @@ class Search {
   std::vector<std::size_t> holding_;
   std::set<std::string> tried_;
   std::vector<std::size_t> forced_;
+  bool apart_ = false;             // one part of a network already
   std::set<std::size_t> blocked_;  // could not act, as nothing but they join their two sides to a head
   StatesFound found_;
 };
@@ -416,76 +524,6 @@ StatesFound settle(Newton& newton, const System& s, Iterate& x, std::stop_token 
   x = open;
   found.overChoked = true;
   (void)newton.run(x, Newton::Mode::exact, stop);
-  return found;
-}
-
-namespace {
-
-// What a tee takes from each leg besides the pipes' own losses, in the direction of the flow there, m.
-void teeLosses(const TeeAt& tee, const System& s, const Iterate& x, double gravity_ms2, double (&loss)[3]) {
-  double in[3];  // flow into the tee
-  for (int k = 0; k < 3; ++k) {
-    const Link& l = s.links[tee.legs[k]];
-    in[k] = l.rawTo == tee.raw ? x.flow_m3s[tee.legs[k]] : -x.flow_m3s[tee.legs[k]];
-    loss[k] = 0.0;
-  }
-  // The common leg carries what the other two share: it alone flows its way.
-  int common = 0;
-  for (int k = 1; k < 3; ++k)
-    if (std::abs(in[k]) > std::abs(in[common])) common = k;
-  if (in[common] == 0.0) return;
-  const bool joining = in[common] < 0;
-  const double q = std::abs(in[common]), v = q / tee.area_m2[common], head = v * v / (2 * gravity_ms2);
-  for (int k = 0; k < 3; ++k) {
-    if (k == common) continue;
-    const double share = std::clamp(std::abs(in[k]) / q, 0.0, 1.0);
-    fittingk::Tee shape = tee.shape;
-    double factor = 0.0;
-    if (common == 0) {
-      // The branch carries everything: Gardel says nothing of it; each run leg loses what all of a flow through a branch would.
-      shape.phi = 1.0;
-      factor = joining ? fittingk::joiningBranch(shape, 1.0) : fittingk::dividingBranch(shape, 1.0);
-    } else {
-      const double branchShare = std::clamp(std::abs(in[0]) / q, 0.0, 1.0);
-      shape.phi = std::min(tee.area_m2[0] / tee.area_m2[common], 1.0);
-      if (k == 0) factor = joining ? fittingk::joiningBranch(shape, share) : fittingk::dividingBranch(shape, share);
-      else factor = joining ? fittingk::joiningRun(shape, branchShare) : fittingk::dividingRun(shape, branchShare);
-    }
-    loss[k] = factor * head;
-  }
-  for (int k = 0; k < 3; ++k) {  // from the flow's direction (into the tee when joining, out of it when dividing) to the link's
-    const bool endsHere = s.links[tee.legs[k]].rawTo == tee.raw;
-    if (joining != endsHere) loss[k] = -loss[k];
-  }
-}
-
-}  // namespace
-
-StatesFound settleWithTees(Newton& newton, const System& s, Iterate& x, std::stop_token stop, double gravity_ms2) {
-  StatesFound found = settle(newton, s, x, stop);
-  if (s.tees.empty()) return found;
-  std::map<std::size_t, double> now;
-  double share = 1.0, last = 1e300;
-  for (int round = 0; round < 200; ++round) {
-    if (found.end != Newton::End::converged || !found.consistent || !found.fighting.empty()) return found;
-    std::map<std::size_t, double> next;
-    for (const TeeAt& tee : s.tees) {
-      double loss[3];
-      teeLosses(tee, s, x, gravity_ms2, loss);
-      for (int k = 0; k < 3; ++k) next[tee.legs[k]] += loss[k];
-    }
-    double change = 0.0;
-    for (const auto& [link, loss] : next) change = std::max(change, std::abs(loss - now[link]));
-    if (change < 1e-9) return found;
-    if (round > 3 && change > 0.7 * last) share = std::max(0.05, share * 0.7);  // it swings: take less of each change
-    last = change;
-    for (const auto& [link, loss] : next) {
-      now[link] += share * (loss - now[link]);
-      newton.setBeside(link, now[link]);
-    }
-    found = settle(newton, s, x, stop);
-  }
-  found.end = Newton::End::stalled;
   return found;
 }
 

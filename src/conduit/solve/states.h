@@ -11,6 +11,10 @@ struct StatesFound {
   std::vector<std::size_t> fighting;  // links of the devices that cannot agree
   int flips = 0;                      // changes of state on the way
   bool forced = false;                // those of `fighting` each must pass a flow that their set point forbids
+  std::optional<double> shortOf_m{};  // by how much, with the flow passing, what it holds is then on the wrong side
+  bool mustPass = false;              // those of `fighting` must pass a flow, and no set was found that lets them
+  bool exhausted = false;             // every set of their states was balanced, and none holds
+  std::size_t setsTried = 0;          // of states, before the search gave up
   bool overChoked = false;            // more passes some valve than it can when choked: an answer on paper only
 };
 
@@ -19,10 +23,6 @@ struct StatesFound {
 /// outside: violated ones change, no set of states is tried twice, a set that leads nowhere makes way for the one before,
 /// and when all that fails the devices that changed are tried in all combinations.
 [[nodiscard]] StatesFound settle(Newton& newton, const System& system, Iterate& x, std::stop_token stop);
-
-/// The same with the losses of tees, which hang on the shares of the flow: taken from the last answer, until they no longer
-/// change by more than 1e-9 m.
-[[nodiscard]] StatesFound settleWithTees(Newton& newton, const System& system, Iterate& x, std::stop_token stop, double gravity_ms2);
 
 /// Names, by link, of every inequality that the iterate breaks; empty when all hold. Judged afresh from heads and flows.
 [[nodiscard]] std::vector<std::size_t> brokenStates(const System& system, const Iterate& x, const std::vector<char>& hanging);
