@@ -216,10 +216,11 @@ std::vector<std::string> judge(const Network& net, const Solution& sol) {
     }
     if (k == "reducing valve") {
       if (q < -1e-11) say(e, "passes backward");
-      if (!known) return;
       const double set = num(net.at(e.ends[1]), "height", 0) + num(e, "set point", 0);
+      if (ha && !hb) say(e, "the pocket behind it is left undetermined");
+      if (!known) return;
       if (b.state == BranchState::acting && (std::abs(*hb - set) > 1e-5 || drop < bench.loss(e, q) - 1e-5)) say(e, "acting, and does not hold its set point or cannot");
-      if (b.state == BranchState::open && (std::abs(drop - bench.loss(e, q)) > headSlack || (q > 1e-9 && *hb > set + 1e-5)))
+      if (b.state == BranchState::open && (std::abs(drop - bench.loss(e, q)) > headSlack || *hb > set + 1e-5))
         say(e, "open, and above its set point or with a wrong loss");
       if (b.state == BranchState::shut && (q != 0 || (*hb < set - 1e-5 && drop > 1e-5))) say(e, "shut although it should pass");
       return;
@@ -228,8 +229,10 @@ std::vector<std::string> judge(const Network& net, const Solution& sol) {
       if (q < -1e-11) say(e, "passes backward");
       if (!known) return;
       const double set = num(net.at(e.ends[0]), "height", 0) + bench.column(e, "set point");
+      if (ha && !hb && *ha > set + 1e-5) say(e, "the pocket behind it is left undetermined");
+      if (b.state == BranchState::acting && q < 1e-13) say(e, "acts although nothing passes it");
       if (b.state == BranchState::acting && (std::abs(*ha - set) > 1e-5 || drop < bench.loss(e, q) - 1e-5)) say(e, "acting, and does not keep what it should or cannot");
-      if (b.state == BranchState::open && (std::abs(drop - bench.loss(e, q)) > headSlack || (q > 1e-9 && *ha < set - 1e-5)))
+      if (b.state == BranchState::open && (std::abs(drop - bench.loss(e, q)) > headSlack || *ha < set - 1e-5))
         say(e, "open, and below its set point or with a wrong loss");
       if (b.state == BranchState::shut && (q != 0 || (*ha > set + 1e-5 && drop > 1e-5))) say(e, "shut although it should pass");
       return;

@@ -421,7 +421,7 @@ Newton::End Newton::run(Iterate& x, Mode mode, std::stop_token stop, double enou
   x.guessed = false;
   bool balanced = false;  // the flows keep every node's balance, so that the line search may lean on it
   double best = std::numeric_limits<double>::infinity();
-  int sinceBest = 0, cutShort = 0;
+  int sinceBest = 0, cutShort = 0, cutOff = 0;
   ++runs_;
   double taken = 0.0;
   const double enoughMass = std::max(massTolerance, 1e-4 * std::min(enough_m, 1.0));
@@ -440,6 +440,8 @@ Newton::End Newton::run(Iterate& x, Mode mode, std::stop_token stop, double enou
     const bool good = r.head_m <= r.headTolerance_m && r.massShare <= massTolerance;
     if (good && (r.head_m <= floor || sinceBest > 0)) return End::converged;
     if (r.head_m <= enough_m && r.massShare <= enoughMass) return End::converged;
+    // With every law met a piece that hangs on no head still lacks its balance: in these states nothing can give it.
+    if (mode == Mode::exact && r.head_m <= r.headTolerance_m && taken == 1.0 && std::find(hanging_.begin(), hanging_.end(), 1) != hanging_.end() && ++cutOff > 3) return End::cutOff;
     if (r.head_m < 0.5 * best) {
       best = r.head_m;
       sinceBest = 0;

@@ -50,7 +50,13 @@ class Newton {
   static constexpr double smallestFlow_m3s = 1e-7, smallestShare = 1e-4;
   static constexpr double headTolerance_m = 1e-7, massTolerance = 1e-9;
   enum class Mode { soft, exact };
-  enum class End { converged, stalled, notDefinite, stopped };
+  enum class End {
+    converged,
+    stalled,
+    notDefinite,
+    cutOff,  // a piece that no head is joined to has flows that cannot balance
+    stopped
+  };
 
   explicit Newton(const System& system) : Newton(system, {}) {}
   /// With the factor of an earlier one for the same graph; an empty one is made anew.

@@ -19,6 +19,8 @@ constexpr double headSlack_m = 1e-6;
 constexpr double roughly_m = 1e-4, atAGlance_m = 1.0;
 
 double flowSlack(const Link& l) { return 1e-9 * l.law->startFlow_m3s(); }
+// In the soft problem some flow leaks back through every device that is pressed shut, a millionth of a moderate one a metre.
+constexpr double leaksMost = 3e-4;
 double across(const Iterate& x, const Link& l) { return x.head_m[u(l.from)] - x.head_m[u(l.to)]; }
 
 // What a device that holds a head would hold now, and what it sees there.
@@ -37,7 +39,7 @@ bool pressedBack(const Iterate& x, const Link& l, double q) { return q <= flowSl
 bool outside(const Link& l) { return l.holds || l.choke.has_value(); }  // settled outside the convex problem
 
 // The state a holding or choking device wants to be in, seeing the heads and flow of an answer found with its present state.
-LinkState wanted(const System& s, const Iterate& x, const Link& l, std::size_t i) {
+LinkState wanted(const System& s, const Iterate& x, const Link& l, std::size_t i, bool soft = false) {
   const double q = x.flow_m3s[i], before = x.head_m[u(l.from)], after = x.head_m[u(l.to)];
   if (l.choke) {
     if (x.state[i] == LinkState::flowing && boilsBefore(x, l, q)) return LinkState::flowing;
@@ -55,7 +57,7 @@ LinkState wanted(const System& s, const Iterate& x, const Link& l, std::size_t i
   switch (x.state[i]) {
     case LinkState::flowing: return !pressedBack(x, l, q) && excess(x, l) > headSlack_m && can ? hold_ : LinkState::flowing;
     case LinkState::acting: {
-      if (q < -flowSlack(l)) return LinkState::shut;
+      if (q < (soft ? -leaksMost * l.law->startFlow_m3s() : -flowSlack(l))) return LinkState::shut;
       return before - after < lossAt(l, std::max(q, 0.0)) - headSlack_m ? LinkState::flowing : LinkState::acting;
     }
     default:
@@ -72,6 +74,13 @@ double violation(const Iterate& x, const Link& l, std::size_t i) {
     case LinkState::acting: return x.flow_m3s[i] < 0 ? -x.flow_m3s[i] / l.law->startFlow_m3s() * 10 : 1.0 + std::abs(target(x, l) - x.head_m[u(l.holdsBefore ? l.to : l.from)]);
     default: return -excess(x, l);
   }
+}
+
+// A new state, with a flow to begin from.
+void enter(const System& s, Iterate& x, std::size_t i, LinkState state) {
+  x.state[i] = state;
+  if (state == LinkState::shut) x.flow_m3s[i] = 0.0;
+  if (state == LinkState::flowing && x.flow_m3s[i] <= 0) x.flow_m3s[i] = 0.1 * s.links[i].law->startFlow_m3s();
 }
 
 std::string keyOf(const Iterate& x, const std::vector<std::size_t>& holding) {
@@ -146,6 +155,8 @@ Newton::End makeExact(Newton& newton, const System& s, Iterate& x, std::stop_tok
   for (int round = 0; round < 40 + bounded; ++round) {
     const Newton::End end = newton.run(x, Newton::Mode::exact, stop);
     if (end != Newton::End::converged) return end;
+    for (std::size_t i = 0; i < s.links.size(); ++i)  // a holding device that is to shut says nothing yet of what it pushes back
+      if (x.state[i] == LinkState::acting && s.links[i].holds && x.flow_m3s[i] < -flowSlack(s.links[i])) return end;
     std::vector<std::pair<double, std::size_t>> wrong;
     for (std::size_t i = 0; i < s.links.size(); ++i) {
       const Link& l = s.links[i];
@@ -327,7 +338,7 @@ class Search {
       if (!seen.insert(keyOf(x_, holding_)).second) return false;
       if (newton_.run(x_, Newton::Mode::soft, stop_, atAGlance_m) != Newton::End::converged) return false;
       unhappy.clear();
-      if (content(unhappy)) return true;
+      if (content(unhappy, true)) return true;
       const Iterate before = x_;
       for (const std::size_t i : unhappy) flip(before, i);
       keepReference(s_, x_, holding_, blocked_);
@@ -352,10 +363,10 @@ class Search {
     }
     unhappy.clear();
 
-    if (found_.end != Newton::End::converged || !content(unhappy)) return false;
+    if (found_.end != Newton::End::converged || !content(unhappy, true)) return false;
     found_.end = makeExact(newton_, s_, x_, stop_, found_.flips);
     if (found_.end != Newton::End::converged) return false;
-    if (!content(unhappy)) {  // seen only now that it is exact: go on from there, with nothing shut for good that only bars
+    if (!content(unhappy, false)) {  // seen only now that it is exact: go on from there, with nothing shut for good that only bars
       for (std::size_t i = 0; i < s_.links.size(); ++i)
         if (!outside(s_.links[i])) x_.state[i] = LinkState::flowing;
       return false;
@@ -422,11 +433,11 @@ class Search {
     return shut;
   }
   // Who wants another state, the worst first.
-  bool content(std::vector<std::size_t>& unhappy) const {
+  bool content(std::vector<std::size_t>& unhappy, bool soft) const {
     for (const std::size_t i : holding_) {
       const Link& l = s_.links[i];
       if (x_.state[i] == LinkState::shut && (newton_.hanging()[u(l.from)] || newton_.hanging()[u(l.to)])) continue;  // nothing presses there
-      if (wanted(s_, x_, l, i) != x_.state[i]) unhappy.push_back(i);
+      if (wanted(s_, x_, l, i, soft) != x_.state[i]) unhappy.push_back(i);
     }
     std::stable_sort(unhappy.begin(), unhappy.end(), [&](std::size_t a, std::size_t b) { return violation(x_, s_.links[a], a) > violation(x_, s_.links[b], b); });
     return unhappy.empty();
@@ -441,9 +452,7 @@ class Search {
     return !tried_.contains(keyOf(x_, holding_));
   }
   void flip(const Iterate& before, std::size_t i) {
-    x_.state[i] = wanted(s_, before, s_.links[i], i);
-    if (x_.state[i] == LinkState::shut) x_.flow_m3s[i] = 0.0;
-    if (x_.state[i] == LinkState::flowing && x_.flow_m3s[i] <= 0) x_.flow_m3s[i] = 0.1 * s_.links[i].law->startFlow_m3s();
+    enter(s_, x_, i, wanted(s_, before, s_.links[i], i));
     ++found_.flips;
   }
   // The easy way failed: all combinations of the devices that kept changing, the rest as they stand; of more than six only as
@@ -473,7 +482,7 @@ class Search {
       if (found_.end != Newton::End::converged || unhappy.empty()) {
         const auto forced = flowForcedOn(s_, shutNow());
         if (!forced.empty()) forced_ = forced;
-        else found_.exhausted = false;  // not balanced, and no reason why: it may have been the answer
+        else if (found_.end != Newton::End::cutOff) found_.exhausted = false;  // not balanced, and no reason why: it may have been the answer
       }
     }
     if (!forced_.empty() && found_.exhausted) return contradiction(forced_);
@@ -497,6 +506,60 @@ class Search {
   StatesFound found_;
 };
 
+// What stands where nothing flows: a device before which a head is kept passes nothing while that is all that keeps it there,
+// so it is shut; one behind which a pocket hangs fills it to its set point, or stands open into it. Each change is taken only
+// if the whole still holds with it.
+void fillPockets(Newton& newton, const System& s, Iterate& x, std::stop_token stop, const std::vector<std::size_t>& holding, bool reckonsChoking, StatesFound& found) {
+  if (found.end != Newton::End::converged || !found.consistent || !found.fighting.empty()) return;
+  const auto content = [&](std::vector<std::size_t>& unhappy) {
+    unhappy.clear();
+    for (const std::size_t i : holding) {
+      const Link& l = s.links[i];
+      const bool pocket = newton.hanging()[u(l.from)] || newton.hanging()[u(l.to)];
+      if (!(x.state[i] == LinkState::shut && pocket) && wanted(s, x, l, i) != x.state[i]) unhappy.push_back(i);
+    }
+    const auto broken = brokenStates(s, x, newton.hanging());
+    return unhappy.empty() && std::all_of(broken.begin(), broken.end(), [&](std::size_t i) { return !reckonsChoking && s.links[i].choke; });
+  };
+  // Whoever is not content with the change follows it.
+  const auto follows = [&] {
+    std::vector<std::size_t> unhappy;
+    for (int round = 0; round < 8; ++round) {
+      if (makeExact(newton, s, x, stop, found.flips) != Newton::End::converged) return false;
+      if (content(unhappy)) return true;
+      if (unhappy.empty()) return false;
+      const Iterate seen = x;
+      for (const std::size_t i : unhappy) enter(s, x, i, wanted(s, seen, s.links[i], i));
+    }
+    return false;
+  };
+  std::set<std::size_t> refused;
+  bool together = true;
+  for (std::size_t round = 0; round < 8 + 2 * holding.size(); ++round) {
+    std::vector<std::pair<std::size_t, LinkState>> next;
+    for (const std::size_t i : holding) {
+      const Link& l = s.links[i];
+      if (refused.contains(i) || l.over >= 0 || l.from == l.to || (!together && !next.empty())) continue;
+      if (l.holdsBefore && x.state[i] == LinkState::acting && std::abs(x.flow_m3s[i]) <= flowSlack(l)) next.emplace_back(i, LinkState::shut);
+      if (!l.holdsBefore && l.held == l.to && x.state[i] == LinkState::shut && newton.hanging()[u(l.to)] && !newton.hanging()[u(l.from)])
+        next.emplace_back(i, x.head_m[u(l.from)] - l.noFlowDrop_m > l.held_m ? LinkState::acting : LinkState::flowing);
+      if (l.holdsBefore && l.held == l.from && x.state[i] == LinkState::shut && newton.hanging()[u(l.to)] && !newton.hanging()[u(l.from)] && excess(x, l) < -headSlack_m)
+        next.emplace_back(i, LinkState::flowing);
+    }
+    if (next.empty()) return;
+    const Iterate before = x;
+    for (const auto& [i, state] : next) enter(s, x, i, state);
+    if (follows()) {
+      refused.clear();  // what could not be before may be now
+      continue;
+    }
+    if (next.size() == 1) refused.insert(next[0].first);
+    together = false;
+    x = before;
+    (void)newton.run(x, Newton::Mode::exact, stop);
+  }
+}
+
 }  // namespace
 
 StatesFound settle(Newton& newton, const System& s, Iterate& x, std::stop_token stop) {
@@ -509,6 +572,7 @@ StatesFound settle(Newton& newton, const System& s, Iterate& x, std::stop_token 
   for (std::size_t i = 0; i < s.links.size(); ++i)
     if (!s.links[i].holds) x.state[i] = LinkState::flowing;
   StatesFound found = Search(newton, s, x, stop, holding).run();
+  fillPockets(newton, s, x, stop, holding, false, found);
   if (choking.empty() || found.end != Newton::End::converged || !found.consistent) return found;
   const bool chokes = std::any_of(choking.begin(), choking.end(), [&](std::size_t i) { return wanted(s, x, s.links[i], i) != x.state[i]; });
   if (!chokes) return found;
@@ -520,6 +584,7 @@ StatesFound settle(Newton& newton, const System& s, Iterate& x, std::stop_token 
   std::vector<std::size_t> all = holding;
   all.insert(all.end(), choking.begin(), choking.end());
   StatesFound choked = Search(newton, s, x, stop, all).run();
+  fillPockets(newton, s, x, stop, holding, true, choked);
   if (choked.end == Newton::End::stopped || (choked.end == Newton::End::converged && choked.consistent && choked.fighting.empty())) return choked;
   x = open;
   found.overChoked = true;
