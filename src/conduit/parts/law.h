@@ -45,6 +45,8 @@ class Law {
   [[nodiscard]] virtual double flowMost_m3s() const { return std::numeric_limits<double>::infinity(); }
   /// The flow at which it chokes.
   [[nodiscard]] virtual std::optional<Choke> choke() const { return std::nullopt; }
+  /// False when its loss does not grow with the flow: it opposes no flow, however great.
+  [[nodiscard]] virtual bool resists() const { return true; }
   /// True when both ends always have one head.
   [[nodiscard]] virtual bool lossless() const { return false; }
 };
@@ -76,6 +78,7 @@ class QuadraticLaw final : public Law {
   [[nodiscard]] std::unique_ptr<const Law> copy() const override { return std::make_unique<QuadraticLaw>(*this); }
   [[nodiscard]] double startFlow_m3s() const override { return start_; }
   [[nodiscard]] bool barsBackflow() const override { return bars_; }
+  [[nodiscard]] bool resists() const override { return loss_.r > 0.0; }
   [[nodiscard]] bool lossless() const override { return loss_.r == 0.0 && !bars_; }
 
  private:
@@ -91,6 +94,7 @@ class PowerLaw final : public Law {
   [[nodiscard]] Loss at(double flow_m3s, double&) const override { return loss_.at(flow_m3s); }
   [[nodiscard]] std::unique_ptr<const Law> copy() const override { return std::make_unique<PowerLaw>(*this); }
   [[nodiscard]] double startFlow_m3s() const override { return start_; }
+  [[nodiscard]] bool resists() const override { return loss_.r > 0.0; }
   [[nodiscard]] bool lossless() const override { return loss_.r == 0.0; }
 
  private:
@@ -106,6 +110,7 @@ class HoldingLaw final : public Law {
   [[nodiscard]] std::unique_ptr<const Law> copy() const override { return std::make_unique<HoldingLaw>(*this); }
   [[nodiscard]] double startFlow_m3s() const override { return start_; }
   [[nodiscard]] bool barsBackflow() const override { return true; }
+  [[nodiscard]] bool resists() const override { return loss_.r > 0.0; }
   [[nodiscard]] std::optional<Hold> hold() const override { return hold_; }
 
  private:

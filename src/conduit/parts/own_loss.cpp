@@ -70,6 +70,7 @@ class FixedDropLaw final : public Law {
   std::unique_ptr<const Law> copy() const override { return std::make_unique<FixedDropLaw>(*this); }
   double startFlow_m3s() const override { return start_; }
   bool barsBackflow() const override { return true; }
+  bool resists() const override { return false; }
 
  private:
   double drop_, start_;

@@ -257,6 +257,60 @@ std::vector<Problem> determinacy(const Network& network, const System& s, const 
   return problems;
 }
 
+std::optional<Problem> shortCircuit(const Network& network, const System& s, std::span<const double> flow, std::span<const char> flowing) {
+  struct Way {
+    int to;
+    Id element;
+  };
+  const int world = static_cast<int>(s.rawOwner.size());
+  std::vector<std::vector<Way>> ways;
+  std::vector<std::size_t> unopposed;
+  for (std::size_t i = 0; i < s.links.size(); ++i)
+    if (flowing[i] && !s.links[i].law->resists() && std::abs(flow[i]) > 1e-6 * s.links[i].law->startFlow_m3s()) unopposed.push_back(i);
+  if (unopposed.empty()) return std::nullopt;
+  ways.resize(u(world) + 1);
+  for (const std::size_t i : unopposed) {
+    const Link& l = s.links[i];
+    const bool forward = flow[i] > 0;
+    ways[u(forward ? l.rawFrom : l.rawTo)].push_back({forward ? l.rawTo : l.rawFrom, l.of.element});
+  }
+  for (const Join& j : s.joins) ways[u(j.rawFrom)].push_back({j.rawTo, j.of.element}), ways[u(j.rawTo)].push_back({j.rawFrom, j.of.element});
+  for (int r = 0; r < world; ++r)
+    if (s.rawHolds[u(r)]) ways[u(r)].push_back({world, noId}), ways[u(world)].push_back({r, noId});
+  for (const std::size_t i : unopposed) {
+    const Link& l = s.links[i];
+    const int from = flow[i] > 0 ? l.rawFrom : l.rawTo, to = flow[i] > 0 ? l.rawTo : l.rawFrom;
+    std::vector<std::pair<int, Id>> via(ways.size(), {-1, noId});  // by place: the one before it, and through what
+    std::deque<int> queue{to};
+    via[u(to)].first = to;
+    while (!queue.empty() && via[u(from)].first < 0) {
+      const int n = queue.front();
+      queue.pop_front();
+      for (const Way& w : ways[u(n)])
+        if (via[u(w.to)].first < 0) via[u(w.to)] = {n, w.element}, queue.push_back(w.to);
+    }
+    if (via[u(from)].first < 0) continue;
+    std::vector<Id> ring{l.of.element};
+    bool throughWorld = false;
+    for (int n = from; n != to; n = via[u(n)].first) {
+      if (n == world) throughWorld = true;
+      if (const Id e = via[u(n)].second; e != noId && std::find(ring.begin(), ring.end(), e) == ring.end()) ring.push_back(e);
+    }
+    const std::string& name = network.at(l.of.element).name;
+    Problem p{{name, ""}, {}, {}};
+    p.what = throughWorld      ? fmt::format("nothing limits the flow through {}: it runs from one known pressure to another without any loss that grows with it", list(network, ring))
+             : ring.size() > 1 ? fmt::format("nothing limits the flow round {}: no loss there grows with it", list(network, ring))
+                               : fmt::format("nothing limits the flow round {}: both its ends are one place", name);
+    for (const Id id : ring) {
+      const Element& e = network.at(id);
+      if (const Field* k = findField(*e.part, "K"); k && id != l.of.element) p.remedies.push_back({fmt::format("Give {} a K of 1", e.name), {{e.name, "K", "1"}}, {e.name, "K"}});
+    }
+    p.remedies.push_back({fmt::format("Go to {}", name), {}, {name, ""}});
+    return p;
+  }
+  return std::nullopt;
+}
+
 std::vector<std::size_t> flowForcedOn(const System& s, std::vector<std::size_t> links) {
   const auto cannot = [&](std::span<const std::size_t> without) {
     std::vector<Problem> problems;

@@ -28,6 +28,12 @@ void tell(const StatesFound& found, const Network& network, const System& s, Sum
   }
 }
 
+std::vector<char> flowing(const Iterate& x) {
+  std::vector<char> by;
+  for (const LinkState state : x.state) by.push_back(state == LinkState::flowing);
+  return by;
+}
+
 void measure(Newton& newton, const StatesFound& found, const System& s, Summary& sum) {
   const Residuals r = newton.residuals();
   sum.iterations += newton.iterations();
@@ -108,6 +114,8 @@ Solution solve(const Network& network, const Stock* stock, const SolveOptions& o
   }
   measure(newton, found, s, sum);
   tell(found, network, s, sum);
+  if (sum.verdict == Verdict::balanced)
+    if (auto ring = shortCircuit(network, s, x.flow_m3s, flowing(x))) sum.verdict = Verdict::cannotYet, sum.problems.push_back(std::move(*ring));
   if (sum.verdict == Verdict::balanced) readOut(network, s, x, newton.hanging(), out);
   if (options.keep) {
     kept->network = network;
