@@ -85,6 +85,7 @@ Iterate Newton::coldStart() const {
   for (const double h : s_.fixedHead_m) mean += h / static_cast<double>(s_.fixedHead_m.size());
   x.head_m.assign(u(s_.nodeCount()), mean);
   std::copy(s_.fixedHead_m.begin(), s_.fixedHead_m.end(), x.head_m.begin() + s_.freeCount);
+  x.inflow_m3s.assign(free_.size(), 0.0);
   return x;
 }
 
@@ -105,11 +106,14 @@ void Newton::prepareStates(Iterate& x, Mode mode) {
   anyPinned_ = false;
   std::fill(actingGroup_.begin(), actingGroup_.end(), -1);
   acting_.clear();
+  x.inflow_m3s.resize(free_.size(), 0.0);
+  for (std::size_t f = 0; f < free_.size(); ++f)
+    if (free_[f].kind == Free::Kind::flow) x.state[free_[f].link] = LinkState::acting;
   bool anyFixed = false;
   for (std::size_t i = 0; i < s_.links.size(); ++i) {
     const Link& l = s_.links[i];
     anyFixed = anyFixed || x.state[i] == LinkState::shut || x.state[i] == LinkState::limiting;
-    if (x.state[i] != LinkState::acting) continue;
+    if (x.state[i] != LinkState::acting || l.free) continue;
     const bool pins = l.holds && l.over < 0;
     auto group = pins ? std::find_if(acting_.begin(), acting_.end(), [&](const ActingGroup& g) { return g.node == l.held; }) : acting_.end();
     if (group == acting_.end()) {
@@ -123,6 +127,12 @@ void Newton::prepareStates(Iterate& x, Mode mode) {
     }
     group->links.push_back(i);
     actingGroup_[i] = static_cast<int>(group - acting_.begin());
+  }
+  for (std::size_t f = 0; f < free_.size(); ++f) {
+    ActingGroup group;
+    group.free = static_cast<int>(f);
+    if (free_[f].kind == Free::Kind::flow) group.links.push_back(free_[f].link), actingGroup_[free_[f].link] = static_cast<int>(acting_.size());
+    acting_.push_back(std::move(group));
   }
   for (ActingGroup& g : acting_) {  // equal devices share by size
     double sum = 0.0;
@@ -178,6 +188,8 @@ void Newton::look(const Iterate& x, Mode mode) {
   Sum* const sums = sum_.data();
   const Slim* const slims = slim_.data();
   const bool guessed = x.guessed;
+  for (std::size_t f = 0; f < free_.size(); ++f)
+    if (free_[f].kind == Free::Kind::inflow) sum_[u(free_[f].node)].mass += x.inflow_m3s[f], sum_[u(free_[f].node)].throughput += std::abs(x.inflow_m3s[f]);
   for (std::size_t i = 0, links = slim_.size(); i < links; ++i) {
     const Slim l = slims[i];
     const bool flowing = states[i] == LinkState::flowing;
@@ -192,7 +204,7 @@ void Newton::look(const Iterate& x, Mode mode) {
       worst = std::max(worst, l.bounded && loss.slope_sm2 == stiff_[i] ? std::abs(miss) / (stiffness * ease_) : std::abs(miss));
     } else if (states[i] == LinkState::acting) {
       const Link& whole = s_.links[i];
-      if (!frozen_) {
+      if (!frozen_ && !whole.free) {
         const double by = whole.choke ? chokeMiss_m(*whole.choke, q, hf, ht) : x.head_m[u(whole.held)] - (whole.over < 0 ? 0.0 : x.head_m[u(whole.over)]) - whole.held_m;
         worst = std::max(worst, std::abs(by));
       }
@@ -211,6 +223,13 @@ void Newton::look(const Iterate& x, Mode mode) {
     from.mass -= q, from.throughput += size, from.push -= push, from.diagonal += felt;
     to.mass += q, to.throughput += size, to.push += push, to.diagonal += felt;
     if (l.slot >= 0 && !(anyPinned_ && (pinned_[u(l.from)] | pinned_[u(l.to)]))) factor_.offDiagonal(l.slot) -= c;
+  }
+  if (!free_.empty()) {
+    terms_.clear();
+    for (const Free& f : free_) {
+      terms_.push_back(f.relation->at(x));
+      if (!frozen_) worst = std::max(worst, std::isfinite(terms_.back().miss) ? std::abs(terms_.back().miss) : 1e300);
+    }
   }
   last_ = {};
   last_.head_m = worst;
@@ -268,6 +287,11 @@ bool Newton::step(const Iterate& x) {
     const auto base = [&](std::size_t g) {  // what the relation of group g misses
       const ActingGroup& group = acting_[g];
       if (group.node >= 0) return rhs_[u(group.node)];
+      if (group.free >= 0) {
+        double sum = terms_[u(group.free)].miss;
+        for (const auto& [i, by] : terms_[u(group.free)].byFlow) sum += by * conductance_[i] * (across_[i] - drop_[i]);
+        return sum;
+      }
       const std::size_t i = group.links[0];
       const Link& l = s_.links[i];
       if (!l.choke) return x.head_m[u(l.held)] - x.head_m[u(l.over)] - l.held_m;
@@ -335,18 +359,28 @@ void Newton::respond(const Iterate& x, const Change& change, std::vector<double>
     for (std::size_t k = 0; k < g.links.size(); ++k) flow[g.links[k]] += g.change_m3s * g.shares[k];
 }
 
-namespace {
-
-// Row g of the small system of acting flows: what a change of heads (`of`, by node) does to the relation of that group.
-template <class Of>
-double relation(const System& s, const Iterate& x, std::size_t link, const std::vector<double>& conductance, const Of& of) {
-  const Link& l = s.links[link];
-  if (!l.choke) return of(l.held) - of(l.over);
+// Row of the small system of acting flows: what a change of heads (by node) does to the relation of a group. `column` is the
+// group whose unit brings that change, with what it brings by itself; −1: none.
+double Newton::relation(const Iterate& x, const ActingGroup& group, std::span<const double> of, int column) const {
+  if (group.free >= 0) {
+    const Relation::Terms& terms = terms_[u(group.free)];
+    double sum = 0.0;
+    for (const auto& [n, by] : terms.byHead) sum += by * of[u(n)];
+    for (const auto& [i, by] : terms.byFlow) {
+      sum += by * conductance_[i] * (of[u(slim_[i].from)] - of[u(slim_[i].to)]);
+      if (column < 0 || actingGroup_[i] != column) continue;
+      const ActingGroup& its = acting_[u(column)];
+      for (std::size_t k = 0; k < its.links.size(); ++k)
+        if (its.links[k] == i) sum += by * its.shares[k];
+    }
+    return sum;
+  }
+  const std::size_t link = group.links[0];
+  const Link& l = s_.links[link];
+  if (!l.choke) return of[u(l.held)] - of[u(l.over)];
   const Choked f = choked(*l.choke, x.flow_m3s[link], x.head_m[u(l.from)], x.head_m[u(l.to)]);
-  return conductance[link] * (of(l.from) - of(l.to)) - f.slope_m2s * of(f.forward ? l.from : l.to);
+  return conductance_[link] * (of[u(l.from)] - of[u(l.to)]) - f.slope_m2s * of[u(f.forward ? l.from : l.to)] + (column >= 0 && actingGroup_[link] == column ? 1.0 : 0.0);
 }
-
-}  // namespace
 
 // The flows that acting devices pass besides what the matrix knows: one solve for each, then a small dense system from
 // one relation for each.
@@ -354,7 +388,7 @@ void Newton::borderColumns(const Iterate& x) {
   const std::size_t m = acting_.size();
   borderHeads_.assign(m, {});
   const auto column = [&](std::size_t k, int node) {  // what a unit of group k's flow brings to a node
-    double sum = 0.0;
+    double sum = acting_[k].free >= 0 && free_[u(acting_[k].free)].kind == Free::Kind::inflow && free_[u(acting_[k].free)].node == node ? 1.0 : 0.0;
     for (std::size_t j = 0; j < acting_[k].links.size(); ++j) {
       const Slim& l = slim_[acting_[k].links[j]];
       sum += acting_[k].shares[j] * ((l.to == node) - (l.from == node));
@@ -362,27 +396,36 @@ void Newton::borderColumns(const Iterate& x) {
     return sum;
   };
   for (std::size_t k = 0; k < m; ++k) {
-    std::vector<double>& y = borderHeads_[k];
-    y.assign(u(s_.freeCount), 0.0);
+    std::vector<double>& y = borderHeads_[k];  // by node, known heads too
+    y.assign(u(s_.nodeCount()), 0.0);
+    if (acting_[k].free >= 0) {
+      const Free& f = free_[u(acting_[k].free)];
+      if (f.kind == Free::Kind::inflow && !pinned_[u(f.node)]) y[u(f.node)] += 1.0;
+      if (f.kind == Free::Kind::head) {
+        std::vector<double> moved(y.size(), 0.0);
+        moved[u(f.node)] = 1.0;
+        spreadPinned(moved, y);
+        y[u(f.node)] = 1.0;
+      }
+    }
     for (std::size_t j = 0; j < acting_[k].links.size(); ++j) {
       const Slim& l = slim_[acting_[k].links[j]];
       if (s_.isFree(l.from) && !pinned_[u(l.from)]) y[u(l.from)] -= acting_[k].shares[j];
       if (s_.isFree(l.to) && !pinned_[u(l.to)]) y[u(l.to)] += acting_[k].shares[j];
     }
-    factor_.solve(y);
+    factor_.solve(std::span(y.data(), u(s_.freeCount)));
     for (int n = 0; n < s_.freeCount; ++n)
       if (pinned_[u(n)]) y[u(n)] = 0.0;
   }
   borderMatrix_.assign(m, std::vector<double>(m, 0.0));
   for (std::size_t g = 0; g < m; ++g)
     for (std::size_t k = 0; k < m; ++k) {
-      const auto of = [&](int n) { return s_.isFree(n) ? borderHeads_[k][u(n)] : 0.0; };
       double& v = borderMatrix_[g][k];
       if (acting_[g].node >= 0) {  // the pinned node is in balance
         v = column(k, acting_[g].node);
-        for (const std::size_t i : acting_[g].beside) v += conductance_[i] * of(slim_[i].from == acting_[g].node ? slim_[i].to : slim_[i].from);
+        for (const std::size_t i : acting_[g].beside) v += conductance_[i] * borderHeads_[k][u(slim_[i].from == acting_[g].node ? slim_[i].to : slim_[i].from)];
       } else {
-        v = relation(s_, x, acting_[g].links[0], conductance_, of) + (s_.links[acting_[g].links[0]].choke && g == k ? 1.0 : 0.0);
+        v = relation(x, acting_[g], borderHeads_[k], static_cast<int>(k));
       }
     }
 }
@@ -390,17 +433,16 @@ void Newton::borderColumns(const Iterate& x) {
 template <class Base>
 bool Newton::border(const Iterate& x, std::vector<double>& change, const Base& base) {
   const std::size_t m = acting_.size();
-  const auto of = [&](int n) { return change[u(n)]; };
   std::vector<std::vector<double>> matrix = borderMatrix_;
   for (std::size_t g = 0; g < m; ++g) {
     double sum = base(g), most = 0.0;
     if (acting_[g].node >= 0) {
       for (const std::size_t i : acting_[g].beside) {
         const int node = acting_[g].node, other = slim_[i].from == node ? slim_[i].to : slim_[i].from;
-        sum += conductance_[i] * (of(other) - of(node));
+        sum += conductance_[i] * (change[u(other)] - change[u(node)]);
       }
     } else {
-      sum += relation(s_, x, acting_[g].links[0], conductance_, of);
+      sum += relation(x, acting_[g], change, -1);
     }
     for (const double v : matrix[g]) most = std::max(most, std::abs(v));
     if (most == 0.0) return false;
@@ -410,7 +452,7 @@ bool Newton::border(const Iterate& x, std::vector<double>& change, const Base& b
   if (!solveDense(matrix)) return false;
   for (std::size_t k = 0; k < m; ++k) {
     acting_[k].change_m3s = matrix[k][m];
-    for (int n = 0; n < s_.freeCount; ++n) change[u(n)] += matrix[k][m] * borderHeads_[k][u(n)];
+    for (std::size_t n = 0; n < change.size(); ++n) change[n] += matrix[k][m] * borderHeads_[k][n];
   }
   return true;
 }
@@ -462,9 +504,17 @@ Newton::End Newton::run(Iterate& x, Mode mode, std::stop_token stop, double enou
     flowBefore.swap(x.flow_m3s);
     headBefore.swap(x.head_m);
     acrossBefore.swap(across_);
+    const std::vector<double> inflowBefore = x.inflow_m3s;
+    for (std::size_t n = u(s_.freeCount); n < headBefore.size(); ++n) x.head_m[n] = headBefore[n];
     const auto take = [&](double share) {
       for (std::size_t i = 0; i < slim_.size(); ++i) x.flow_m3s[i] = flowBefore[i] + share * direction_[i];
       for (std::size_t n = 0; n < u(s_.freeCount); ++n) x.head_m[n] = headBefore[n] + share * deltaHead_[n];
+      for (const ActingGroup& g : acting_) {
+        if (g.free < 0 || frozen_) continue;
+        const Free& f = free_[u(g.free)];
+        if (f.kind == Free::Kind::head) x.head_m[u(f.node)] = headBefore[u(f.node)] + share * g.change_m3s;
+        if (f.kind == Free::Kind::inflow) x.inflow_m3s[u(g.free)] = inflowBefore[u(g.free)] + share * g.change_m3s;
+      }
       if (share == 1.0)
         for (const ActingGroup& g : acting_)
           if (g.node >= 0) x.head_m[u(g.node)] = s_.links[g.links[0]].held_m;
@@ -519,6 +569,10 @@ Newton::End Newton::runNested(Iterate& x, Mode mode, std::stop_token stop) {
   const auto miss = [&] {
     double worst = 0.0;
     for (const ActingGroup& g : acting_) {
+      if (g.free >= 0) {
+        worst = std::max(worst, std::isfinite(terms_[u(g.free)].miss) ? std::abs(terms_[u(g.free)].miss) : 1e30);
+        continue;
+      }
       const std::size_t i = g.links[0];
       const Link& l = s_.links[i];
       double by = 0.0;
@@ -538,11 +592,18 @@ Newton::End Newton::runNested(Iterate& x, Mode mode, std::stop_token stop) {
     look(x, mode);
     if (!step(x)) return End::notDefinite;
     const std::vector<double> full = direction_, heads = deltaHead_;
+    const std::vector<ActingGroup> groups = acting_;
     bool better = false;
     for (int trial = 0; trial < 7 && !better; ++trial, share *= 0.5) {
       x = before;
       for (std::size_t i = 0; i < s_.links.size(); ++i) x.flow_m3s[i] += share * full[i];
       for (int n = 0; n < s_.freeCount; ++n) x.head_m[u(n)] += share * heads[u(n)];
+      for (const ActingGroup& g : groups) {
+        if (g.free < 0) continue;
+        const Free& f = free_[u(g.free)];
+        if (f.kind == Free::Kind::head) x.head_m[u(f.node)] += share * g.change_m3s;
+        if (f.kind == Free::Kind::inflow) x.inflow_m3s[u(g.free)] += share * g.change_m3s;
+      }
       if (const End end = inner(); end != End::converged) return end;
       const double then = miss();
       better = then < now * (1 - 0.1 * share) || then < 1e-6;

@@ -1,6 +1,7 @@
 // Newton's method on flows and heads together, for one set of device states.
 #pragma once
 
+#include <span>
 #include <stop_token>
 
 #include "solve/factor.h"
@@ -18,11 +19,20 @@ struct Iterate {
   std::vector<double> flow_m3s;  // by link
   std::vector<double> head_m;    // by solver node, fixed ones too
   std::vector<LinkState> state;  // by link
+  std::vector<double> inflow_m3s;  // by free quantity, of those that are inflows
   /// The flows are a mere guess: the first step then takes each law's secant through nothing in place of its slope, as the
   /// linear theory method does (Wood and Charles, J. Hydraulics Div. ASCE 98, 1972, 1157), which forgets the guess; Newton's
   /// own step would carry half of it on.
   bool guessed = false;
 };
+
+/// Which links follow their law.
+[[nodiscard]] inline std::vector<char> flowing(const Iterate& x) {
+  std::vector<char> by;
+  by.reserve(x.state.size());
+  for (const LinkState state : x.state) by.push_back(state == LinkState::flowing);
+  return by;
+}
 
 struct Residuals {
   double head_m = 0.0;     // greatest, over links that follow a law
@@ -42,6 +52,27 @@ struct Choked {
   bool forward = true;
 };
 [[nodiscard]] Choked choked(const Choke& choke, double q_m3s, double headFrom_m, double headTo_m);
+
+/// What is wanted of an answer besides its laws: a number that must come to nothing, and how it follows the unknowns.
+class Relation {
+ public:
+  struct Terms {
+    double miss = 0.0;                                    // in a scale in which 1e-7 is nothing
+    std::vector<std::pair<std::size_t, double>> byFlow;  // link, d miss / d flow
+    std::vector<std::pair<int, double>> byHead;          // node, d miss / d head
+  };
+  virtual ~Relation() = default;
+  [[nodiscard]] virtual Terms at(const Iterate& x) const = 0;
+};
+
+/// A quantity set free so that a relation may hold in its place: the flow of a link, whatever its law; a known head; what
+/// flows in at a free node.
+struct Free {
+  enum class Kind { flow, head, inflow } kind = Kind::flow;
+  std::size_t link = 0;
+  int node = -1;
+  const Relation* relation = nullptr;
+};
 
 class Newton {
  public:
@@ -107,6 +138,9 @@ class Newton {
   [[nodiscard]] double beside(std::size_t link) const { return beside_.empty() ? 0.0 : beside_[link]; }
   /// Steps that were made elsewhere for this system count here.
   void countSteps(int steps) { iterations_ += steps; }
+  /// Sets quantities free; each brings its relation. The links among them must be marked free in the system.
+  void setFree(std::vector<Free> free) { free_ = std::move(free); }
+  [[nodiscard]] bool anyFree() const { return !free_.empty(); }
   /// Every step from now on is put down there; null: none.
   void keepRecord(std::vector<StepRecord>* into) { record_ = into; }
 
@@ -118,7 +152,8 @@ class Newton {
     std::vector<std::size_t> links;
     std::vector<double> shares;
     std::vector<std::size_t> beside;  // links that meet the pinned node
-    double change_m3s = 0.0;
+    int free = -1;                    // one of the quantities set free, with its relation
+    double change_m3s = 0.0;          // of the flow; of a head set free, m
   };
   void borderColumns(const Iterate& x);
   template <class Base>
@@ -128,6 +163,7 @@ class Newton {
   void ease(double share);
   [[nodiscard]] Loss lossInState(const Iterate& x, std::size_t i, Mode mode);
   void closeNodes();
+  [[nodiscard]] double relation(const Iterate& x, const ActingGroup& group, std::span<const double> change, int column) const;
   void prepareStates(Iterate& x, Mode mode);
   bool step(const Iterate& x);
 
@@ -160,6 +196,8 @@ class Newton {
   std::vector<char> pinned_, hanging_;
   std::vector<int> actingGroup_;
   std::vector<ActingGroup> acting_;
+  std::vector<Free> free_;
+  std::vector<Relation::Terms> terms_;  // by free quantity, of what was last looked at
   std::vector<double> deltaHead_;
   std::vector<std::vector<double>> borderHeads_, borderMatrix_;  // what a unit of each acting flow does; the small system
   std::vector<char> wasZero_;                                    // nodes that nothing but an acting device joins

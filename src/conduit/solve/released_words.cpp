@@ -84,6 +84,19 @@ Problem Released::notFound(Trial& nearest, const std::vector<Unknown>& unknowns,
   return p;
 }
 
+// All that is wanted is met, and a field may be moved without a change of it.
+Problem Released::decidesNothing(const Unknown& unknown) const {
+  const std::string name = network_.at(unknown.element).name, key(unknown.field->key);
+  std::string goals;
+  for (std::size_t g = 0; g < wanted_.goals.size() && g < 4; ++g)
+    goals += fmt::format("{}the {} of {}", g == 0 ? "" : ", ", wanted_.goals[g].outcome->key, network_.at(wanted_.goals[g].element).name);
+  if (wanted_.goals.size() > 4) goals += fmt::format(" and {} more", wanted_.goals.size() - 4);
+  const std::string value = valueText(unknown.value, unknown.field->measure, options_.units);
+  return {{name, key},
+          fmt::format("what is wanted ({}) is met with many values of the {} of {}, {} among them: it does not decide it", goals, key, name, value),
+          {{fmt::format("Give {} as the {} of {}", value, key, name), {{name, "found " + key, "no"}, {name, key, value}}, {name, key}}}};
+}
+
 Problem Released::outOfReach(const Unknown& unknown, std::optional<double> needed, const Goal& goal, double atLeast, double atMost) {
   const Field& f = *unknown.field;
   const std::string name = network_.at(unknown.element).name, key(f.key), about = network_.at(goal.element).name;
@@ -97,7 +110,19 @@ Problem Released::outOfReach(const Unknown& unknown, std::optional<double> neede
                                 withUnit(*needed, f.measure, units, 3))
                   : fmt::format("no {} of {} gives the {} of {} wanted as {}", key, name, wanted, about, goal.outcome->key);
   if (needed) p.what += fmt::format(", and {} is the {}", withUnit(bound, f.measure, units, 3), upper ? "most" : "least");
-  if (std::isfinite(reached)) p.what += fmt::format(": with {} the {} of {} is {} of the {} wanted", withUnit(bound, f.measure, units, 3), goal.outcome->key, about, is, wanted);
+  const double scale = std::max(std::abs(goal.target), 1e-12);
+  const bool same = std::isfinite(atLeast) && std::isfinite(atMost) && std::abs(atMost - atLeast) <= 1e-9 * scale, there = std::isfinite(reached) && is == wanted;
+  if (there) {
+    p.what = fmt::format("the {} of {} wanted, {}, is met with {} as the {} of {}, the {} there is{}", goal.outcome->key, about, wanted, withUnit(bound, f.measure, units, 3), key,
+                         name, upper ? "most" : "least", same ? ", and with every other that was tried" : "");
+    p.remedies.push_back({fmt::format("Give {} as the {} of {}", valueText(bound, f.measure, units), key, name),
+                          {{name, "found " + key, "no"}, {about, "given " + std::string(goal.outcome->key), ""}, {name, key, valueText(bound, f.measure, units)}},
+                          {name, key}});
+    return p;
+  }
+  if (same && !needed) {
+    p.what += fmt::format(": with every one that was tried it is {}", is);
+  } else if (std::isfinite(reached)) p.what += fmt::format(": with {} the {} of {} is {} of the {} wanted", withUnit(bound, f.measure, units, 3), goal.outcome->key, about, is, wanted);
   if (std::isfinite(reached))
     p.remedies.push_back({fmt::format("Ask for {} instead", is),
                           {{about, "given " + std::string(goal.outcome->key),

@@ -28,12 +28,6 @@ void tell(const StatesFound& found, const Network& network, const System& s, Sum
   }
 }
 
-std::vector<char> flowing(const Iterate& x) {
-  std::vector<char> by;
-  for (const LinkState state : x.state) by.push_back(state == LinkState::flowing);
-  return by;
-}
-
 void measure(Newton& newton, const StatesFound& found, const System& s, Summary& sum) {
   const Residuals r = newton.residuals();
   sum.iterations += newton.iterations();

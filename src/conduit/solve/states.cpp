@@ -245,7 +245,7 @@ class Search {
     const Iterate begun = x_;
     if (attempt(unhappy)) return found_;
     if (found_.end == Newton::End::stopped) return found_;
-    if (!apart_ && holding_.size() > 1)
+    if (!apart_ && holding_.size() > 1 && !newton_.anyFree())
       if (const auto islands = islandsOf(s_, holding_); islands.size() > 1) {
         const Iterate whole = x_;
         x_ = begun;
@@ -287,7 +287,7 @@ class Search {
     }
     for (const std::size_t i : blocked_)
       if (forced_.empty() && circle.contains(i)) forced_ = flowForcedOn(s_, {i});
-    if (!forced_.empty() && (outOfReach(forced_) || standsOpen(forced_))) return contradiction(forced_);
+    if (!forced_.empty() && !newton_.anyFree() && (outOfReach(forced_) || standsOpen(forced_))) return contradiction(forced_);
     return combinations(circle);
   }
 

@@ -165,7 +165,7 @@ SetUp setUp(const Network& network, const Setting& setting, const std::vector<do
       const BranchOf of{id, static_cast<int>(b)};
       if (branch.shut || branch.givenFlow_m3s) {
         s.known.push_back({from, to, knownFlow(branch), branch.shut, of});
-      } else if (branch.law->lossless() && !instead.whole.contains(id)) {
+      } else if (branch.law->lossless() && !instead.whole.contains(id) && !instead.free.contains(id)) {
         s.joins.push_back({from, to, of});
       } else {
         Link link;
@@ -183,6 +183,13 @@ SetUp setUp(const Network& network, const Setting& setting, const std::vector<do
           }
         }
         readBranch(branch, network, setting, link);
+        if (instead.free.contains(id)) {
+          link.free = true;
+          link.bars = link.holds = false;
+          link.rawHeld = link.rawOver = -1;
+          link.flowMost_m3s = std::numeric_limits<double>::infinity();
+          link.choke.reset();
+        }
         s.links.push_back(link);
       }
     }

@@ -33,6 +33,7 @@ struct Link {
   int rawHeld = -1, rawOver = -1, held = -1, over = -1;
   double held_m = 0.0;  // that head, or what it stands over the head of node `over`
   std::optional<Choke> choke;
+  bool free = false;  // its flow is whatever a relation elsewhere wants; its law only steers the search
 };
 
 /// A branch whose flow is known beforehand: given, or nothing because it is closed.
@@ -93,6 +94,7 @@ struct SetUp {
 struct GivenInstead {
   std::map<Id, double> flows;  // of elements of one branch, m3/s
   std::map<Id, double> heads;  // of points, m; what leaves there is then found
+  std::set<Id> free;           // elements of one branch whose flow is to be found, whatever their law, bounds and states
   std::set<Id> whole;          // elements of which outcomes are asked: they stay links even without loss
 };
 
