@@ -132,6 +132,11 @@ class Matching {
     for (int k = 0; k < fields_; ++k) {
       const Id id = w.unknowns[u(k)].element;
       for (const int i : linksOf(id)) attach(k, i);
+      if (w.unknowns[u(k)].field->measure == Measure::bore && network.at(id).part->geometry)  // what is set into the pipes it meets feels its bore
+        for (const Id end : network.at(id).ends)
+          for (const Id other : network.elementsAt(end))
+            if (other != id)
+              for (const int i : linksOf(other)) attach(k, i);
       const Prepared& p = s.prepared[id];
       if (const int raw = s.pointRaw[id]; raw >= 0 && s.rawToNode[u(raw)] >= 0) attachNode(k, s.rawToNode[u(raw)]);
       if (p.holdsHead_m)
@@ -150,6 +155,13 @@ class Matching {
         for (const int n : {s.links[u(i)].from, s.links[u(i)].to})
           if (s.isFree(n)) sees.push_back(n);
       }
+      for (const KnownBranch& k : s.known)  // closed, or of given flow: the heads beside it
+        if (k.of.element == id && !flowOnly)
+          for (const int raw : {k.rawFrom, k.rawTo})
+            if (const int n = s.rawToNode[u(raw)]; n >= 0 && s.isFree(n)) sees.push_back(n);
+      if (s.prepared[id].holdsHead_m)  // what it feeds in its links carry away
+        if (const int n = s.rawToNode[u(s.pointRaw[network.at(id).ends[0]])]; n >= 0)
+          for (const int i : touching_[u(n)]) sees.push_back(nodes_ + i);
       if (const int raw = s.pointRaw[id]; raw >= 0 && s.rawToNode[u(raw)] >= 0) {
         const int n = s.rawToNode[u(raw)];
         if (s.isFree(n)) sees.push_back(n);

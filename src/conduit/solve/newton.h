@@ -63,6 +63,7 @@ class Relation {
   };
   virtual ~Relation() = default;
   [[nodiscard]] virtual Terms at(const Iterate& x) const = 0;
+  virtual void spare(double miss) = 0;
 };
 
 /// A quantity set free so that a relation may hold in its place: the flow of a link, whatever its law; a known head; what

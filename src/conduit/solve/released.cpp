@@ -32,6 +32,7 @@ double Released::read(const Goal& goal, const Solution& solution, const Network&
 // Balances the network with every unknown at its value. `near` is an earlier trial to begin from.
 Released::Trial Released::attempt(const std::vector<Unknown>& unknowns, const Trial* near, const GivenInstead& instead, const std::vector<Goal>& goals,
                                    const Solution* from) {
+  ++trials_;
   Trial t;
   std::vector<Unknown> all = unknowns;
   for (const Local& l : local_) all.push_back(l.unknown);

@@ -54,7 +54,10 @@ class Released {
   // released_free.cpp
   [[nodiscard]] std::optional<Lever> leverOf(const Unknown& unknown, const std::vector<EndPlace>& places) const;
   [[nodiscard]] bool hangsOnField(const Goal& goal, const Trial& trial) const;
-  [[nodiscard]] bool solveFree(Trial& trial, const std::vector<Unknown>& unknowns);
+  [[nodiscard]] bool solveFree(Trial& trial, const std::vector<Unknown>& unknowns, const Solution* from, int steps);
+  [[nodiscard]] bool settleFree(Trial& best, std::vector<Unknown>& unknowns, const Solution* from, int steps, bool& felt);
+  [[nodiscard]] std::vector<Unknown> scattered(std::vector<Unknown> unknowns, int place) const;
+  void raiseLevels(std::vector<Unknown>& unknowns) const;
   [[nodiscard]] Way findFree(Trial& best, std::vector<Unknown>& unknowns);
   [[nodiscard]] std::optional<double> fieldFor(const Trial& trial, const Unknown& unknown) const;
   [[nodiscard]] std::optional<double> heldBy(const Trial& trial, const Branch& branch, const Hold& hold, double from_m, double to_m) const;
@@ -92,7 +95,7 @@ class Released {
   std::vector<Problem> singular_;  // of an answer that some field does not decide
   std::vector<Problem> kept_;  // what was said of the local pairs before they were searched for
   std::vector<StepRecord> steps_;
-  int iterations_ = 0;
+  int iterations_ = 0, trials_ = 0;
   bool confirmed_ = false;                            // the answer is that of the network with every value given
   std::optional<std::pair<double, double>> nearest_;  // value and miss, where a single field comes nearest to its goal
   bool warm_ = false;                                 // trials begin from the earlier answer

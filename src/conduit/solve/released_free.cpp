@@ -49,7 +49,7 @@ class GoalRelation final : public Relation {
       for (const auto& [i, sign] : carries_) in += sign * x.flow_m3s[i];
       reading.inflow_m3s = in;
     }
-    terms.miss = (probe_.of(*goal_.outcome) - goal_.target) / scale_;
+    terms.miss = (probe_.of(*goal_.outcome) - goal_.target) / scale_ - spared_;
     const auto slope = [&](std::optional<double>& number, double h) { return probe_.slope(*goal_.outcome, number, h) / scale_; };
     for (const At& l : links_) {
       BranchReading& b = branches[u(l.branch)];
@@ -71,6 +71,8 @@ class GoalRelation final : public Relation {
         for (const auto& [i, sign] : carries_) terms.byFlow.emplace_back(i, sign * by);
     return terms;
   }
+  /// A miss that is let pass for now.
+  void spare(double miss) override { spared_ = miss; }
 
  private:
   struct At {
@@ -86,7 +88,7 @@ class GoalRelation final : public Relation {
   std::shared_ptr<const Solution> blank_;
   Goal goal_;
   mutable Probe probe_;
-  double scale_;
+  double scale_, spared_ = 0.0;
   std::vector<At> links_;
   std::vector<Known> known_;
   std::vector<std::pair<std::size_t, int>> carries_;
@@ -188,7 +190,7 @@ bool Released::hangsOnField(const Goal& goal, const Trial& trial) const {
 
 // The balance with every unknown set free and every goal in the place of one. False when a field cannot be, or when there is
 // no such balance; the trial then holds problems of the network as it stands, if there are any.
-bool Released::solveFree(Trial& t, const std::vector<Unknown>& unknowns) {
+bool Released::solveFree(Trial& t, const std::vector<Unknown>& unknowns, const Solution* from, int steps) {
   std::vector<Unknown> all = unknowns;
   for (const Local& l : local_) all.push_back(l.unknown);
   t = Trial{};
@@ -209,7 +211,6 @@ bool Released::solveFree(Trial& t, const std::vector<Unknown>& unknowns) {
   System& s = *t.system;
   makeRoom(*t.network, s, t.solution);
   if (t.problems.empty()) t.problems = determinacy(*t.network, s, options_.units);
-  if (t.problems.empty()) t.problems = undecided(network_, s, wanted_);
   if (!t.problems.empty()) return false;
   std::vector<Free> free;
   auto network = std::make_shared<const Network>(*t.network);
@@ -238,8 +239,15 @@ bool Released::solveFree(Trial& t, const std::vector<Unknown>& unknowns) {
   t.newton->setFree(free);
   if (options_.record) t.newton->keepRecord(&steps_);
   t.x = t.newton->coldStart();
-  if (warm_) startFrom(*options_.startFrom, s, t.x);
-  t.found = settleWithTees(*t.newton, s, t.x, options_.stop, setting_.medium.gravity_ms2);
+  if (from) startFrom(*from, s, t.x);
+  // In steps what is wanted moves from what is there to what it is to be.
+  std::vector<double> there;
+  for (const auto& r : t.relations) there.push_back(r->at(t.x).miss);
+  for (int step = 1; step <= steps; ++step) {
+    for (std::size_t g = 0; g < there.size(); ++g) t.relations[g]->spare(step == steps ? 0.0 : there[g] * (1 - static_cast<double>(step) / steps));
+    t.found = settleWithTees(*t.newton, s, t.x, options_.stop, setting_.medium.gravity_ms2);
+    if (t.found.end != Newton::End::converged || !t.found.consistent || !t.found.fighting.empty()) break;
+  }
   iterations_ += t.newton->iterations();
   if (t.found.end != Newton::End::converged || !t.found.consistent || !t.found.fighting.empty()) return false;
   for (std::size_t k = 0; k < unknowns.size(); ++k) {  // what flows in is known now
@@ -464,45 +472,93 @@ bool Released::confirm(Trial& best, const std::vector<Unknown>& unknowns) {
   return true;
 }
 
+// A level that is to be found counts every connection of its tank as wetted: the search begins above them all.
+void Released::raiseLevels(std::vector<Unknown>& unknowns) const {
+  for (Unknown& k : unknowns) {
+    const Element& e = network_.at(k.element);
+    if (e.part->ends != Ends::many) continue;
+    const auto places = endPlaces(network_, e, setting_, {});
+    const auto dry = [&](double value) {
+      const Prepared p = e.part->prepare(valuesWith(e, setting_.stock, k, value), setting_, places);
+      return std::count_if(p.branches.begin(), p.branches.end(), [](const Branch& b) { return b.law && b.law->barsBackflow(); });
+    };
+    double highest = k.value;
+    for (const EndPlace& place : places) highest = std::max(highest, place.height_m.value_or(highest));
+    for (const double value : {highest, highest + 2, highest + 10, highest + 100})
+      if (value <= k.field->most && dry(value) < dry(k.value)) k.value = value;
+  }
+}
+
+// A set of fields and flows in which each field is what its element needs. Round by round where others feel a field. False
+// when there is none from this start.
+bool Released::settleFree(Trial& best, std::vector<Unknown>& unknowns, const Solution* from, int steps, bool& felt) {
+  for (int round = 0; round < 20; ++round) {
+    const Solution last = round > 0 ? best.solution : Solution();
+    if (!solveFree(best, unknowns, round > 0 ? &last : from, round > 0 ? 1 : steps)) return false;
+    for (const Goal& g : wanted_.goals)
+      if (hangsOnField(g, best)) return false;
+    double change = 0.0;
+    for (Unknown& k : unknowns) {
+      const auto lever = leverOf(k, endPlaces(*best.network, best.network->at(k.element), setting_, best.solution.widestBore_m));
+      const auto value = fieldFor(best, k);
+      if (!value || !within(k, *value)) return false;
+      const double now = std::clamp(*value, k.field->least, k.field->most);
+      if (lever && lever->felt) {
+        felt = true;
+        change = std::max(change, std::abs(toSearch(*k.field, now) - toSearch(*k.field, k.value)) / unit(*k.field));
+      }
+      k.value = now;
+    }
+    if (change < 1e-10) return true;  // what others feel of the fields is settled too
+  }
+  return false;
+}
+
+// Values all about the range, by a fixed rule, each field for itself.
+std::vector<Unknown> Released::scattered(std::vector<Unknown> unknowns, int place) const {
+  for (std::size_t k = 0; k < unknowns.size(); ++k) {
+    const Field& f = *unknowns[k].field;
+    const double part = std::fmod(place * std::sqrt(2.0 + static_cast<double>(k * k + 3 * k)), 1.0);
+    unknowns[k].value = std::clamp(bent(f)                       ? unknowns[k].start * std::pow(10.0, 3 * part - 1.5)
+                                   : f.measure == Measure::ratio ? part
+                                                                 : unknowns[k].start + (part - 0.5) * 20 * unit(f),
+                                   lowest(f), highest(f));
+  }
+  return unknowns;
+}
+
 Released::Way Released::findFree(Trial& best, std::vector<Unknown>& unknowns) {
-  const std::vector<Unknown> start = unknowns;
-  // What stands in the way of any answer is said of the network at its start.
-  const auto elsewhere = [&] {
-    if (!best.problems.empty()) return Way::refused;
-    unknowns = start;
-    best = attempt(unknowns, nullptr, instead_, wanted_.goals);
-    if (best.problems.empty() && best.system)
-      if (auto problems = undecided(network_, *best.system, wanted_); !problems.empty()) best.problems = std::move(problems);
-    return best.problems.empty() ? Way::elsewhere : Way::refused;
-  };
+  raiseLevels(unknowns);
+  // The network with every field at its start says what stands in the way of any answer, and is where the rest begins.
+  best = attempt(unknowns, nullptr, instead_, wanted_.goals);
+  if (best.problems.empty())
+    if (auto problems = undecided(network_, *best.system, wanted_); !problems.empty()) best.problems = std::move(problems);
+  if (!best.problems.empty()) return Way::refused;
   bool felt = false;
   if (unknowns.empty()) {
-    best = attempt(unknowns, nullptr, instead_, {});
-    if (!best.problems.empty()) return Way::refused;
-    if (auto problems = undecided(network_, *best.system, wanted_); !problems.empty()) {
-      best.problems = std::move(problems);
-      return Way::refused;
-    }
     if (!best.good) return Way::decided;  // there is no balance, whatever the fields
   } else {
-    for (int round = 0;; ++round) {
-      if (!solveFree(best, unknowns)) return elsewhere();
-      for (const Goal& g : wanted_.goals)
-        if (hangsOnField(g, best)) return elsewhere();
-      double change = 0.0;
-      for (Unknown& k : unknowns) {
-        const auto lever = leverOf(k, endPlaces(*best.network, best.network->at(k.element), setting_, best.solution.widestBore_m));
-        const auto value = fieldFor(best, k);
-        if (!value || !within(k, *value)) return elsewhere();
-        const double now = std::clamp(*value, k.field->least, k.field->most);
-        if (lever && lever->felt) {
-          felt = true;
-          change = std::max(change, std::abs(toSearch(*k.field, now) - toSearch(*k.field, k.value)) / unit(*k.field));
-        }
-        k.value = now;
-      }
-      if (change < 1e-10) break;  // what others feel of the fields is settled too
-      if (round == 20) return elsewhere();
+    Trial plain = std::move(best);
+    const std::vector<Unknown> start = unknowns;
+    const Solution* from = plain.good ? &plain.solution : nullptr;
+    bool found = false;
+    for (const auto& [begin, steps] : {std::pair(from, 1), std::pair(from, 12), std::pair<const Solution*, int>(nullptr, 1)}) {
+      if (found || (steps > 1 && !from)) continue;
+      unknowns = start;
+      felt = false;
+      found = settleFree(best, unknowns, begin, steps, felt);
+    }
+    // From other places too, where the flows begin another way round.
+    for (int place = 1; place <= 5 && !found && !options_.stop.stop_requested(); ++place) {
+      unknowns = scattered(start, place);
+      const Trial other = attempt(unknowns, nullptr, instead_, {});
+      felt = false;
+      found = other.good && settleFree(best, unknowns, &other.solution, 1, felt);
+    }
+    if (!found) {
+      unknowns = start;
+      best = std::move(plain);
+      return Way::elsewhere;
     }
   }
   std::vector<Problem> problems;
@@ -518,7 +574,7 @@ Released::Way Released::findFree(Trial& best, std::vector<Unknown>& unknowns) {
     stands = stands && state;
     if (state) mark(best.solution, network_, k.element, *state);
   }
-  if (stands && !felt && !shares) return Way::decided;
+  if (stands && !felt && !shares && unknowns.size() != 1) return Way::decided;  // of a single one another answer is looked for besides
   if (stands && confirm(best, unknowns)) return Way::decided;
   // A local pair that does not hold as it was taken may hold in other states: all are searched for, none taken for granted.
   if (!local_.empty()) {
@@ -533,7 +589,9 @@ Released::Way Released::findFree(Trial& best, std::vector<Unknown>& unknowns) {
     best = attempt(unknowns, nullptr, instead_, wanted_.goals);
     return best.problems.empty() ? Way::elsewhere : Way::refused;
   }
-  return elsewhere();
+  unknowns = wanted_.unknowns;
+  best = attempt(unknowns, nullptr, instead_, wanted_.goals);
+  return best.problems.empty() ? Way::elsewhere : Way::refused;
 }
 
 }  // namespace conduit

@@ -361,18 +361,17 @@ bool Released::find(Trial& best, std::vector<Unknown>& unknowns) {
   if (met || unknowns.empty()) return met;
   // Elsewhere: all together larger or smaller, or in other parts of the range; several fields then each for itself, at places
   // that a fixed rule scatters.
-  const int starts = single ? 4 : 4 + 4 * static_cast<int>(std::min<std::size_t>(unknowns.size(), 6));
-  for (int start = 0; !met && singular_.empty() && start < starts && !options_.stop.stop_requested(); ++start) {
+  const int starts = single ? 4 : 4 + 4 * static_cast<int>(std::min<std::size_t>(unknowns.size(), 6)), enoughTrials = trials_ + 80 + 20 * static_cast<int>(unknowns.size());
+  for (int start = 0; !met && singular_.empty() && start < starts && trials_ < enoughTrials && !options_.stop.stop_requested(); ++start) {
     static constexpr double decades[] = {0.1, 10, 0.01, 100}, shares[] = {0.25, 0.75, 0.05, 0.95};
-    std::vector<Unknown> other = wanted_.unknowns;
-    for (std::size_t k = 0; k < other.size(); ++k) {
-      const Field& f = *other[k].field;
-      const double place = std::fmod((start - 3) * std::sqrt(2.0 + static_cast<double>(k * k + 3 * k)), 1.0);
-      const double decade = start < 4 ? decades[start] : std::pow(10.0, 3 * place - 1.5), share = start < 4 ? shares[start] : place;
-      other[k].value = std::clamp(bent(f)                       ? other[k].start * decade
-                                  : f.measure == Measure::ratio ? share
-                                                                : other[k].start + (share - 0.5) * 20 * unit(f),
-                                  lowest(f), highest(f));
+    std::vector<Unknown> other = start < 4 ? wanted_.unknowns : scattered(wanted_.unknowns, start - 3);
+    for (Unknown& k : other) {
+      const Field& f = *k.field;
+      if (start < 4)
+        k.value = std::clamp(bent(f)                       ? k.start * decades[start]
+                             : f.measure == Measure::ratio ? shares[start]
+                                                           : k.start + (shares[start] - 0.5) * 20 * unit(f),
+                             lowest(f), highest(f));
     }
     Trial t;
     met = search(t, other);

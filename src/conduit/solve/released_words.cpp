@@ -70,8 +70,8 @@ Problem Released::notFound(Trial& nearest, const std::vector<Unknown>& unknowns,
   const double reached = read(goal, nearest.solution, *nearest.network);
   const auto [is, wanted] = apart(reached, goal.target, goal.outcome->measure, options_.units);
   Problem p{{about, key},
-            fmt::format("no values were found for {} that give all that is wanted of them; at the nearest that was seen the {} of {} is {} of the {} wanted", fields, key, about,
-                        is, wanted),
+            fmt::format("no values were found for {} that give all that is wanted of them, in {} trials; at the nearest that was seen the {} of {} is {} of the {} wanted", fields,
+                        trials_, key, about, is, wanted),
             {}};
   p.remedies.push_back({fmt::format("Ask for {} instead", is), {{about, "given " + key, valueText(reached, goal.outcome->measure, options_.units)}}, {about, key}});
   std::size_t most = 0;  // the field that moves this one most
