@@ -84,7 +84,7 @@ TEST(Pump, powerAndNpshMeetHandCalculation) {
   EXPECT_NEAR(outcome("shaft power"), 999.50 * 9.80665 * 0.0008 * 29 / 0.46, 0.05);
   EXPECT_NEAR(outcome("NPSH required"), 1.9, 1e-9);
   EXPECT_NEAR(outcome("NPSH margin"), outcome("NPSH available") - 1.9, 1e-12);
-  EXPECT_NEAR(outcome("NPSH available"), headAt(n, s, "N-3") - 43.2 + s.setting.vapourDepth_m(), 1e-12);
+  EXPECT_NEAR(outcome("NPSH available"), headAt(n, s, "N-3") - 43.2 + s.setting.vapourDepth_m(43.2), 1e-12);
 }
 
 }  // namespace

@@ -261,7 +261,9 @@ std::vector<std::string> judge(const Network& net, const Solution& sol) {
       if (!known) return;
       // Q = FL Kv √((p1 − FF pv)/(ρ/1000)), bar absolute.
       const std::size_t up = q >= 0 ? 0 : 1;
-      const double p1 = ((q >= 0 ? *ha : *hb) - num(net.at(e.ends[up]), "height", 0)) * sol.setting.weight_nm3() + sol.setting.medium.atmosphere_pa;
+      const double p1 = ((q >= 0 ? *ha : *hb) - num(net.at(e.ends[up]), "height", 0)) * sol.setting.weight_nm3() +
+                        101325 * std::pow(1 - 2.25577e-5 * num(net.at(e.ends[up]), "height", 0), 5.25588) -
+                        sol.setting.medium.density_kgm3 * std::pow(q / area(bench.widest.at(e.ends[up])), 2) / 2;  // what the wall of the pipe feels
       const double ff = 0.96 - 0.28 * std::sqrt(sol.setting.vapour_pa / 22.064e6), bar = std::max(0.0, (p1 - ff * sol.setting.vapour_pa) / 1e5);
       const double unitBar = std::abs(bench.loss(e, 1.0 / 3600)) * sol.setting.weight_nm3() / 1e5;  // Δp at 1 m3/h
       const double most = num(e, "FL", 0) * std::sqrt(bar / unitBar) / 3600;

@@ -1,12 +1,18 @@
 // What friction needs to know of a section that runs full: area, hydraulic diameter, and how far it is from round.
 #pragma once
 
+#include <cmath>
+
+#include "quantity/quantity.h"
+
 namespace conduit::friction {
 
 /// Darcy's f is taken at the Reynolds number φ·v·D_h/ν, φ = 64/(f·Re) of the laminar flow: exact when laminar, and within
 /// 0.3 % of the factor of Jones (J. Fluids Eng. 98, 1976, 173) when turbulent. φ = 1 for a round section.
 struct Section {
   double area_m2 = 0.0, hydraulic_m = 0.0, phi = 1.0;
+  /// Diameter of the round section of the same area, m.
+  [[nodiscard]] double equalArea_m() const { return std::sqrt(area_m2 * 4 / pi); }
 };
 
 [[nodiscard]] Section roundSection(double bore_m);

@@ -16,7 +16,7 @@ double criticalRatio(double vapour_pa, double critical_pa) { return 0.96 - 0.28 
 
 double pipingFactor(double kv, double d, double before, double after) {
   const double a = 1 - d * d / (before * before), b = 1 - d * d / (after * after), c = perArea(kv, d);
-  const double sum = 0.5 * a * a + b * b + (1 - fourth(d / before)) - (1 - fourth(d / after));
+  const double sum = 0.5 * a * a + b * b;
   return 1 / std::sqrt(1 + sum / n2 * c * c);
 }
 

@@ -6,8 +6,9 @@ namespace conduit::valveflow {
 /// Critical pressure ratio factor: FF = 0.96 − 0.28 √(p_v/p_c).
 [[nodiscard]] double criticalRatio(double vapour_pa, double critical_pa);
 
-/// Piping geometry factor for a valve of bore d between pipes (equation with ΣK of reducer, enlargement and Bernoulli terms):
-/// FP = 1/√(1 + ΣK/N2 (Kv/d²)²), N2 = 0.0016, d in mm.
+/// Piping geometry factor for a valve of bore d between pipes: FP = 1/√(1 + ΣK/N2 (Kv/d²)²), N2 = 0.0016, d in mm. Between energy
+/// heads ΣK is K1 + K2, the losses of reducer and enlargement; the Bernoulli terms KB1 − KB2 of the standard, which counts
+/// with wall pressures, stand in the velocity heads that energy heads hold already.
 [[nodiscard]] double pipingFactor(double kv, double valve_m, double before_m, double after_m);
 
 /// FLP = FL/√(1 + FL²/N2 (K1 + KB1) (Kv/d²)²): recovery factor of valve and inlet fitting together.

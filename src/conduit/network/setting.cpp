@@ -29,7 +29,8 @@ Result<Setting> settingOf(const Network& network, const Stock* stock) {
     return f->fallback;
   };
   auto word = [&](std::string_view key) { return choiceOf(job.values, *findField(*job.part, key)); };
-  s.medium.atmosphere_pa = air::pressureAt(Height::fromSi(*value("altitude"))).si();
+  s.altitude_m = *value("altitude"), s.altitudeAt_m = *value("altitude holds at");
+  s.medium.atmosphere_pa = air::pressureAt(Height::fromSi(s.altitude_m)).si();
   if (word("liquid") == "own liquid") {
     const auto rho = value("density"), nu = value("viscosity");
     if (!rho || !nu) {

@@ -147,8 +147,14 @@ Prepared prepare(const Values& values, const Setting& setting, std::span<const E
   std::optional<Choke> choke;
   if (trim.chokes && ends.size() == 2 && ends[0].height_m && ends[1].height_m) {
     // Q = FLP Kv √((p1 − FF pv)/1 bar · 1000/ρ): in heads √(ρ g (H − base)/1e5 · 1000/ρ) = √(g (H − base)/100).
-    const double depth = (setting.medium.atmosphere_pa - ff(setting) * setting.vapour_pa) / setting.weight_nm3();
-    choke = Choke{trim.flp * trim.kv / 3600 * std::sqrt(setting.medium.gravity_ms2 / 100), *ends[0].height_m - depth, *ends[1].height_m - depth};
+    // p1 is what the wall feels: H less v²/2g of the pipe, Q²·k. So Q² = c² (H − base − k Q²), Q = c/√(1 + c² k) √(H − base).
+    const double still = trim.flp * trim.kv / 3600 * std::sqrt(setting.medium.gravity_ms2 / 100);
+    const auto by = [&](std::size_t i) {
+      const double k = ends[i].bore_m ? velocityHeadFactor(*ends[i].bore_m, setting.medium.gravity_ms2) : 0.0;
+      return still / std::sqrt(1 + still * still * k);
+    };
+    const auto base = [&](std::size_t i) { return *ends[i].height_m - (setting.atmosphereAt(*ends[i].height_m) - ff(setting) * setting.vapour_pa) / setting.weight_nm3(); };
+    choke = Choke{by(0), by(1), base(0), base(1)};
   }
   prepared.branches.push_back({0, 1, std::make_unique<ControlLaw>(trim, setting, choke), std::nullopt, closed});
   return prepared;
@@ -159,21 +165,33 @@ struct Across {
   double before_pa, after_pa;
 };
 std::optional<Across> across(const Reading& r) {
-  const auto q = outcome::flow(r), a = outcome::pressureBefore(r), b = outcome::pressureAfter(r);
+  // By the wall of the pipes, which is what the standard counts with; without a pipe as still water.
+  const auto q = outcome::flow(r);
+  const auto wall = [&](std::size_t i) {
+    const auto reading = gaugeReading_pa(r, i), still = endPressure_pa(r, i);
+    return still ? std::optional((reading ? *reading : *still) + r.setting->atmosphereAt(*r.ends[i].height_m)) : std::nullopt;
+  };
+  const auto a = r.ends.size() == 2 ? wall(0) : std::nullopt, b = r.ends.size() == 2 ? wall(1) : std::nullopt;
   if (!q || !a || !b) return std::nullopt;
-  const double air = r.setting->medium.atmosphere_pa;
-  return *q >= 0 ? Across{*a + air, *b + air} : Across{*b + air, *a + air};
+  return *q >= 0 ? Across{*a, *b} : Across{*b, *a};
 }
 std::optional<double> cavitationIndex(const Reading& r) {
   const auto p = across(r);
   return p && p->before_pa - p->after_pa > 1.0 ? std::optional((p->before_pa - r.setting->vapour_pa) / (p->before_pa - p->after_pa)) : std::nullopt;
 }
+/// What it takes at the flow at which it chokes, from the head that stands before it.
 std::optional<double> chokingDrop(const Reading& r) {
-  const auto p = across(r);
-  const auto kv = kvNow(r);
-  if (!p || !kv || *kv <= 0 || !r.values->find(recovery.text)) return std::nullopt;
-  const Trim t = trimOf(*r.values, *kv, *r.setting, r.ends);
-  return (t.flp / t.fp) * (t.flp / t.fp) * (p->before_pa - ff(*r.setting) * r.setting->vapour_pa);
+  const auto kv = kvNow(r), q = outcome::flow(r);
+  if (!kv || *kv <= 0 || !q || !r.values->find(recovery.text) || !r.branches[0].headFrom_m || !r.branches[0].headTo_m) return std::nullopt;
+  const Prepared own = prepare(*r.values, *r.setting, r.ends);
+  const auto choke = own.branches.size() == 1 && own.branches[0].law ? own.branches[0].law->choke() : std::nullopt;
+  if (!choke) return std::nullopt;
+  const bool forward = *q >= 0;
+  const double over = forward ? *r.branches[0].headFrom_m - choke->baseFrom_m : *r.branches[0].headTo_m - choke->baseTo_m;
+  if (over <= 0) return 0.0;
+  double memory = 0;
+  const double most = (forward ? choke->coefficient : choke->backward) * std::sqrt(over);
+  return own.branches[0].law->at(most, memory).drop_m * r.setting->weight_nm3();
 }
 
 const Outcome outcomes[] = {
@@ -185,6 +203,8 @@ const Outcome outcomes[] = {
     {"drop at choking", Measure::pressureDrop, chokingDrop},
     {"pressure before", Measure::gaugePressure, outcome::pressureBefore},
     {"pressure after", Measure::gaugePressure, outcome::pressureAfter},
+    {"gauge reading before", Measure::gaugePressure, outcome::gaugeBefore},
+    {"gauge reading after", Measure::gaugePressure, outcome::gaugeAfter},
 };
 
 std::string stateWord(const Reading& r) {

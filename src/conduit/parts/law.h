@@ -22,8 +22,8 @@ struct Hold {
 
 /// Flow cannot rise further once the liquid boils in the throat: Q = c √(H − base), H the head upstream, m³/s.
 struct Choke {
-  double coefficient = 0.0;                 // m³/s at 1 m
-  double baseFrom_m = 0.0, baseTo_m = 0.0;  // with the flow forward, backward
+  double coefficient = 0.0, backward = 0.0;  // m³/s at 1 m of energy head, with the flow forward and backward
+  double baseFrom_m = 0.0, baseTo_m = 0.0;   // likewise
 };
 
 /// A branch's law. Pure: the same flow gives the same loss. `memory` is a starting number that a law may keep between

@@ -112,6 +112,8 @@ const Outcome outcomes[] = {
     {"Reynolds number", Measure::number, reynolds},
     {"pressure before", Measure::gaugePressure, outcome::pressureBefore},
     {"pressure after", Measure::gaugePressure, outcome::pressureAfter},
+    {"gauge reading before", Measure::gaugePressure, outcome::gaugeBefore},
+    {"gauge reading after", Measure::gaugePressure, outcome::gaugeAfter},
 };
 
 std::string story(const Reading& r, const UnitSet& units) {

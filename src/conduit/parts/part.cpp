@@ -46,6 +46,13 @@ std::optional<double> endPressure_pa(const Reading& reading, std::size_t i) {
   return (*head - *reading.ends[i].height_m) * reading.setting->weight_nm3();
 }
 
+std::optional<double> gaugeReading_pa(const Reading& reading, std::size_t i) {
+  const auto p = endPressure_pa(reading, i), q = reading.branches.empty() ? std::nullopt : reading.branches[0].flow_m3s;
+  if (!p || !q || !reading.ends[i].bore_m) return std::nullopt;
+  const double v = *q / (pi / 4 * *reading.ends[i].bore_m * *reading.ends[i].bore_m);
+  return *p - reading.setting->medium.density_kgm3 * v * v / 2;
+}
+
 void readLimits(const Values& values, const Medium& medium, Limits& limits) {
   const auto put = [&](auto key, std::optional<double>& into) {
     if (const auto v = get(values, key, medium)) into = v->si();
@@ -59,11 +66,11 @@ void readLimits(const Values& values, const Medium& medium, Limits& limits) {
   put(Key<HeadDrop>{"NPSH margin at least"}, limits.npshMargin_m);
 }
 
-Limits limitsFor(const Values& values, const Setting& setting) {
+Limits limitsFor(const Values& values, const Setting& setting, std::optional<double> height_m) {
   Limits limits = setting.limits;
   if (const auto* name = values.get<std::string>(serviceKey))
     if (const auto service = setting.services.find(*name); service != setting.services.end()) limits = service->second;
-  readLimits(values, setting.medium, limits);
+  readLimits(values, setting.mediumAt(height_m), limits);
   return limits;
 }
 
@@ -78,6 +85,8 @@ std::optional<double> pressureLoss(const Reading& reading) {
 }
 std::optional<double> pressureBefore(const Reading& reading) { return endPressure_pa(reading, 0); }
 std::optional<double> pressureAfter(const Reading& reading) { return endPressure_pa(reading, 1); }
+std::optional<double> gaugeBefore(const Reading& reading) { return gaugeReading_pa(reading, 0); }
+std::optional<double> gaugeAfter(const Reading& reading) { return gaugeReading_pa(reading, 1); }
 
 }  // namespace outcome
 

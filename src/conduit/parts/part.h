@@ -5,6 +5,7 @@
 //   Prepared law = part.prepare(values, setting, ends);   // values -> laws, once before solving
 #pragma once
 
+#include <algorithm>
 #include <map>
 #include <memory>
 #include <optional>
@@ -12,6 +13,7 @@
 #include <string>
 #include <vector>
 
+#include "fluid/water.h"
 #include "friction/friction.h"
 #include "parts/field.h"
 #include "parts/law.h"
@@ -39,15 +41,26 @@ struct Setting {
   Limits limits;                                        // of the job
   std::map<std::string, Limits, std::less<>> services;  // by name; what a service does not say is the job's
   const Stock* stock = nullptr;
-  /// (p_atm − p_v)/(ρ g): how far below a pipe the hydraulic grade may fall before the liquid boils, m.
-  [[nodiscard]] double vapourDepth_m() const { return (medium.atmosphere_pa - vapour_pa) / (medium.density_kgm3 * medium.gravity_ms2); }
+  double altitude_m = 0.0, altitudeAt_m = 0.0;  // of the site above the sea, and the height of the drawing at which it holds
+  /// Pressure of the air at a height of the drawing, Pa absolute (ISO 2533); that at the site's altitude is `medium.atmosphere_pa`.
+  [[nodiscard]] double atmosphereAt(double height_m) const {
+    return air::pressureAt(Height::fromSi(std::clamp(altitude_m + height_m - altitudeAt_m, air::least_m, air::most_m))).si();
+  }
+  /// The medium with the air of a height: what a pressure typed as absolute is counted from there.
+  [[nodiscard]] Medium mediumAt(std::optional<double> height_m) const {
+    Medium there = medium;
+    if (height_m) there.atmosphere_pa = atmosphereAt(*height_m);
+    return there;
+  }
+  /// (p_atm − p_v)/(ρ g) at a height: how far below a pipe there the hydraulic grade may fall before the liquid boils, m.
+  [[nodiscard]] double vapourDepth_m(double height_m) const { return (atmosphereAt(height_m) - vapour_pa) / (medium.density_kgm3 * medium.gravity_ms2); }
   [[nodiscard]] double weight_nm3() const { return medium.density_kgm3 * medium.gravity_ms2; }
 };
 
 /// What an element sees of the point one of its ends is joined to.
 struct EndPlace {
   std::optional<double> height_m;
-  std::optional<double> bore_m;  // of the widest pipe that meets there
+  std::optional<double> bore_m;  // of the widest pipe that meets there; by area where it is not round
   /// Where just two pipes meet and the point says how their bores change into one another.
   struct Change {
     double other_m = 0.0;      // bore of the other pipe
@@ -148,7 +161,8 @@ struct FigureCurve {
   std::vector<std::pair<double, double>> points;
 };
 
-/// Lengths and bores that drawings, routes and neighbours need; empty where the kind has none.
+/// Lengths and bores that drawings, routes and neighbours need; empty where the kind has none. The bore of a section that is
+/// not round is that of the round one of the same area: velocities at its ends and in what is set into it follow from it.
 struct Geometry {
   std::optional<double> bore_m, length_m, rating_pa;
 };
@@ -197,6 +211,10 @@ struct Part {
 /// Findings every element shares are made by limits/; this is the pressure at the point of end `i`, Pa gauge.
 [[nodiscard]] std::optional<double> endPressure_pa(const Reading& reading, std::size_t i);
 
+/// What a gauge on the wall of the pipe joined at end `i` shows: the pressure of still water less ρ v²/2 there, Pa gauge. Empty
+/// where no pipe is joined or the flow is not determined.
+[[nodiscard]] std::optional<double> gaugeReading_pa(const Reading& reading, std::size_t i);
+
 /// The row every link shows: flow, drop, the bore's velocity. Used in outcome tables of two-ended parts.
 namespace outcome {
 [[nodiscard]] std::optional<double> flow(const Reading& reading);
@@ -204,10 +222,13 @@ namespace outcome {
 [[nodiscard]] std::optional<double> pressureLoss(const Reading& reading);
 [[nodiscard]] std::optional<double> pressureBefore(const Reading& reading);
 [[nodiscard]] std::optional<double> pressureAfter(const Reading& reading);
+[[nodiscard]] std::optional<double> gaugeBefore(const Reading& reading);
+[[nodiscard]] std::optional<double> gaugeAfter(const Reading& reading);
 }  // namespace outcome
 
-/// The limits that hold for an element: its own fields first, then those of the service it names, then the job's.
-[[nodiscard]] Limits limitsFor(const Values& values, const Setting& setting);
+/// The limits that hold for an element: its own fields first (a pressure typed as absolute is counted from the air at
+/// `height_m`), then those of the service it names, then the job's.
+[[nodiscard]] Limits limitsFor(const Values& values, const Setting& setting, std::optional<double> height_m = std::nullopt);
 /// Puts what `values` says of limits over `limits`; the keys are those of the fields of a service.
 void readLimits(const Values& values, const Medium& medium, Limits& limits);
 /// The fields that say limits, as a service and the job have them.

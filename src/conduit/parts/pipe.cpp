@@ -99,9 +99,10 @@ std::optional<Line> lineOf(const Values& values, const Setting& setting, std::sp
   const std::optional<double> d = section->hydraulic_m;
   Line line{.bore_m = *d, .section = *section};
   // A change of bore is counted with the narrower pipe, on its velocity.
+  const double byArea = section->equalArea_m();
   for (std::size_t i = 0; i < ends.size() && i < 2; ++i) {
-    if (!ends[i].change || ends[i].change->other_m <= *d * (1 + 1e-9)) continue;
-    const double beta = *d / ends[i].change->other_m, angle = ends[i].change->angle_deg;
+    if (!ends[i].change || ends[i].change->other_m <= byArea * (1 + 1e-9)) continue;
+    const double beta = byArea / ends[i].change->other_m, angle = ends[i].change->angle_deg;
     const double wider = angle >= 180 ? fittingk::suddenWidening(beta) : fittingk::coneWidening(beta, angle);
     const double narrower = angle >= 180 ? fittingk::suddenNarrowing(beta) : fittingk::coneNarrowing(beta, angle);
     line.forwardK += i == 0 ? narrower : wider;
@@ -219,6 +220,13 @@ class PowerPipeLaw final : public Law {
   double start_;
 };
 
+/// Hazen and Williams wrote of velocity and hydraulic radius; the form by flow takes a round section. In another the flow
+/// counts as that which would run at its velocity in the round one of its hydraulic diameter: Q' = Q (π D_h²/4)/A.
+double asRound(const Line& line) { return pi / 4 * line.bore_m * line.bore_m / line.section.area_m2; }
+double hazenWilliamsResistance(const Line& line, const friction::HazenWilliams& law) {
+  return friction::resistance(law, line.length_m, line.bore_m, line.c) * std::pow(asRound(line), law.flowExponent);
+}
+
 Prepared prepare(const Values& values, const Setting& setting, std::span<const EndPlace> ends) {
   Prepared prepared;
   if (const auto* name = values.get<std::string>(sizeKey); name && !name->empty() && setting.stock && !setting.stock->pipe(*name))
@@ -240,7 +248,7 @@ Prepared prepare(const Values& values, const Setting& setting, std::span<const E
   const double nu = setting.viscosity_m2s, g = setting.medium.gravity_ms2;
   if (setting.manning) law = std::make_unique<PowerPipeLaw>(line, friction::manningResistance(line.n, line.length_m, line.section), 2.0, nu, g);
   else if (setting.hazenWilliams)
-    law = std::make_unique<PowerPipeLaw>(line, friction::resistance(setting.hazenWilliamsLaw, line.length_m, line.bore_m, line.c), setting.hazenWilliamsLaw.flowExponent, nu, g);
+    law = std::make_unique<PowerPipeLaw>(line, hazenWilliamsResistance(line, setting.hazenWilliamsLaw), setting.hazenWilliamsLaw.flowExponent, nu, g);
   else if (line.length_m > 0 && line.forwardK == line.backwardK && line.perRe == 0.0) law = std::make_unique<DarcyLaw>(line, nu, g);
   else law = std::make_unique<UnevenDarcyLaw>(line, nu, g);
   prepared.branches.push_back({0, 1, std::move(law)});
@@ -287,6 +295,8 @@ const Outcome outcomes[] = {
     {"Reynolds number", Measure::number, reynolds},
     {"sum of K", Measure::number, sumOfK},
     {"greatest pressure", Measure::gaugePressure, greatestPressure},
+    {"gauge reading at start", Measure::gaugePressure, [](const Reading& r) { return wallPressure(r, 0); }},
+    {"gauge reading at end", Measure::gaugePressure, [](const Reading& r) { return wallPressure(r, 1); }},
 };
 
 std::string story(const Reading& r, const UnitSet& units) {
@@ -298,8 +308,9 @@ std::string story(const Reading& r, const UnitSet& units) {
   if (h) text += fmt::format(", and loses {}", withUnit(std::abs(*h), Measure::headDrop, units, 3));
   if (i) text += fmt::format(": {} m in 100 m", digits(*i * 100, 3));
   text += ".";
-  if (const auto re = reynolds(r); re && !r.setting->hazenWilliams && *re < friction::turbulentBegin_re)
-    text += *re <= friction::laminarEnd_re ? " The flow is laminar." : " The flow is neither laminar nor turbulent.";
+  const auto section = sectionOf(*r.values, *r.setting);
+  if (const auto re = reynolds(r); re && !r.setting->hazenWilliams && !r.setting->manning && *re * section->phi < friction::turbulentBegin_re)
+    text += *re * section->phi <= friction::laminarEnd_re ? " The flow is laminar." : " The flow is neither laminar nor turbulent.";
   return text;
 }
 
@@ -345,10 +356,10 @@ void check(const Reading& r, const UnitSet& units, std::vector<Check>& checks) {
   }
   for (std::size_t i = 0; i < 2; ++i)
     if (const auto wall = wallPressure(r, i)) {
-      const double absolute = *wall + r.setting->medium.atmosphere_pa;
+      const double air = r.setting->atmosphereAt(*r.ends[i].height_m), absolute = *wall + air;
       const auto point = endPressure_pa(r, i);
       // The point's own check says it when still water there would already boil; here only what speed takes off.
-      if (absolute < r.setting->vapour_pa && *point + r.setting->medium.atmosphere_pa >= r.setting->vapour_pa)
+      if (absolute < r.setting->vapour_pa && *point + air >= r.setting->vapour_pa)
         checks.push_back(
             {.label = "Above boiling",
              .measure = Measure::absolutePressure,
@@ -406,10 +417,13 @@ std::optional<Working> working(const Reading& r, std::string_view outcomeKey) {
   }
   if (r.setting->hazenWilliams) {
     const auto& law = r.setting->hazenWilliamsLaw;
-    const double h = friction::resistance(law, line->length_m, line->bore_m, line->c) * std::pow(flow, law.flowExponent);
-    w.lines.push_back({"h_f", "c·L·Q^n/(C^n·D^m)",
-                       fmt::format("{:.6g}·{:.6g}·{:.6g}^{:.6g}/({:.6g}^{:.6g}·{:.6g}^{:.6g})", law.coefficient, line->length_m, flow, law.flowExponent, line->c, law.flowExponent,
-                                   line->bore_m, law.boreExponent),
+    const double h = hazenWilliamsResistance(*line, law) * std::pow(flow, law.flowExponent), counted = flow * asRound(*line);
+    if (!round)
+      w.lines.push_back({"Q'", "Q·(π·D²/4)/A", fmt::format("{:.8g}·(π·{:.8g}²/4)/{:.8g}", flow, line->bore_m, area), counted, "m³/s",
+                         "the flow at this velocity in a round pipe of its hydraulic diameter D"});
+    w.lines.push_back({"h_f", round ? "c·L·Q^n/(C^n·D^m)" : "c·L·Q'^n/(C^n·D^m)",
+                       fmt::format("{:.6g}·{:.6g}·{:.8g}^{:.6g}/({:.6g}^{:.6g}·{:.8g}^{:.6g})", law.coefficient, line->length_m, counted, law.flowExponent, line->c,
+                                   law.flowExponent, line->bore_m, law.boreExponent),
                        h, "m", "Williams and Hazen 1905, in SI"});
     const double local = sumK * v * v / (2 * g);
     w.lines.push_back({"h_K", "ΣK·v²/(2·g)", fmt::format("{:.8g}·{:.8g}²/(2·{:.6g})", sumK, v, g), local, "m", "fittings and take-off"});
@@ -459,7 +473,8 @@ std::optional<Working> working(const Reading& r, std::string_view outcomeKey) {
 }
 
 Geometry geometry(const Values& values, const Setting& setting) {
-  Geometry g{.bore_m = boreOf(values, setting)};
+  Geometry g;
+  if (const auto section = sectionOf(values, setting)) g.bore_m = isSection(values, 0) ? section->hydraulic_m : section->equalArea_m();
   if (const auto l = get(values, length, setting.medium)) g.length_m = l->si();
   else if (const auto takeOff = takeOffOf(values, setting)) g.length_m = takeOff->length_m();
   if (const auto p = get(values, rating, setting.medium)) g.rating_pa = p->si();

@@ -44,7 +44,7 @@ std::optional<double> pressure(const Reading& r) {
 }
 std::optional<double> absolutePressure(const Reading& r) {
   const auto p = pressure(r);
-  return p ? std::optional(*p + r.setting->medium.atmosphere_pa) : std::nullopt;
+  return p ? std::optional(*p + r.setting->atmosphereAt(*heightOf(r))) : std::nullopt;
 }
 
 const Outcome outcomes[] = {
@@ -76,7 +76,7 @@ std::string story(const Reading& r, const UnitSet& units) {
 void check(const Reading& r, const UnitSet& units, std::vector<Check>& checks) {
   const auto p = pressure(r);
   if (!p) return;
-  const double absolute = *p + r.setting->medium.atmosphere_pa;
+  const double absolute = *p + r.setting->atmosphereAt(*heightOf(r));
   if (absolute < 0) {
     checks.push_back({.label = "Absolute pressure",
                       .measure = Measure::absolutePressure,
@@ -102,7 +102,7 @@ void check(const Reading& r, const UnitSet& units, std::vector<Check>& checks) {
                       .severity = Severity::paper,
                       .what = fmt::format("{} cannot give {}: the pressure there would be {}, below that of the open air", r.name,
                                           withUnit(out->si(), Measure::volumeFlow, units, 3), withUnit(*p, Measure::gaugePressure, units, 3))});
-  const Limits limits = limitsFor(*r.values, *r.setting);
+  const Limits limits = limitsFor(*r.values, *r.setting, heightOf(r));
   if (limits.pressureLeast_pa || limits.pressureMost_pa)
     checks.push_back({.label = "Pressure", .measure = Measure::gaugePressure, .value = *p, .least = limits.pressureLeast_pa, .most = limits.pressureMost_pa});
   if (limits.absoluteLeast_pa && absolute >= 0)

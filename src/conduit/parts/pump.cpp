@@ -33,7 +33,7 @@ constexpr std::string_view kept[] = {"its speed", "a pressure", "a flow"};
 constexpr Key<HeadDrop> dutyHead{"duty head"}, headMost{"head at most"};
 constexpr Key<Ratio> dutyEfficiency{"duty efficiency"}, headFactor{"head factor"}, efficiencyFactor{"efficiency factor"};
 constexpr Key<Power> liquidPower{"power to the liquid"};
-constexpr Key<Number> unitCount{"units"}, trimExponent{"trim exponent"};
+constexpr Key<Number> unitCount{"units"}, stageCount{"stages"}, trimExponent{"trim exponent"};
 constexpr Key<Bore> impeller{"impeller"}, ratedImpeller{"rated impeller"};
 constexpr Key<GaugePressure> keptPressure{"kept pressure"};
 constexpr Key<VolumeFlow> keptFlow{"kept flow"};
@@ -73,6 +73,7 @@ const Field fields[] = {
     onlyWhen(byDefault(field(headMost, 1e-3, 1e5, "the head it cannot exceed when little flows"), 1000.0), byPower),
     byDefault(field(unitCount, 1, 100, "alike, running together inside this symbol"), 1.0),
     choice(arrangementKey, arrangements, "of its units: side by side, or one after another"),
+    onlyWhen(byDefault(field(stageCount, 1, 200, "impellers of one unit, one after another; shape and viscous correction go by the head of one"), 1.0), hasCurve),
     onlyWhen(field(ratedSpeed, 0.01, 2000, "speed at which the curve holds"), hasCurve),
     onlyWhen(releasable(field(speed, 0.01, 2000, "speed at which it runs, the greatest where it keeps something; the rated one if not given")), hasCurve),
     onlyWhen(choice(keepsKey, kept, "what its speed is held for"), hasCurve),
@@ -115,7 +116,8 @@ std::vector<CurveRow> makersRows(const Values& values, const Medium& medium) {
     const auto h = get(values, dutyHead, medium);
     if (!q || !h || q->si() <= 0 || h->si() <= 0) return out;
     const auto n = get(values, ratedSpeed, medium);
-    const Shape shape = shapeAt(n ? n->si() * 60 * std::sqrt(q->si()) / std::pow(h->si(), 0.75) : 30.0);
+    const double stage = h->si() / getOrFallback(values, fields, stageCount, medium)->si();
+    const Shape shape = shapeAt(n ? n->si() * 60 * std::sqrt(q->si()) / std::pow(stage, 0.75) : 30.0);
     const auto eta = get(values, dutyEfficiency, medium);
     for (const double share : {0.0, 1.0, 1.4}) {
       CurveRow r{share * q->si(), h->si() * (shape.h0 - (shape.h0 - 1) * std::pow(share, shape.m)), {}, {}};
@@ -138,6 +140,8 @@ std::vector<CurveRow> makersRows(const Values& values, const Medium& medium) {
   return out;
 }
 
+/// ANSI/HI 9.6.7 gives its correction for B under this.
+constexpr double mostViscous = 40.0;
 /// Below it a liquid is near enough to the water with which curves are measured.
 constexpr double likeWater_m2s = 3e-6;
 
@@ -152,7 +156,8 @@ std::optional<Viscous> viscousOf(const Values& values, const Setting& setting) {
   if (best <= 0 || heads.size() < 2) return std::nullopt;
   const double head = MonotoneCurve(heads).at(best).value;
   if (head <= 0) return std::nullopt;
-  const Viscous v = viscousFactors(setting.viscosity_m2s, best * s, head * s * s, n->si() * s);
+  const double stages = getOrFallback(values, fields, stageCount, setting.medium)->si();
+  const Viscous v = viscousFactors(setting.viscosity_m2s, best * s, head * s * s / stages, n->si() * s);
   return v.b > 1 ? std::optional(v) : std::nullopt;
 }
 
@@ -229,7 +234,7 @@ Prepared prepare(const Values& values, const Setting& setting, std::span<const E
     std::optional<Hold> hold;
     if (keepsPressure(values)) {
       branch.holdsAt = word(values, keptAtKey, "");
-      hold = Hold{false, (branch.holdsAt.empty() ? *ends[1].height_m : 0.0) + get(values, keptPressure, setting.medium)->si() / setting.weight_nm3()};
+      hold = Hold{false, (branch.holdsAt.empty() ? *ends[1].height_m : 0.0) + get(values, keptPressure, setting.mediumAt(ends.size() > 1 ? ends[1].height_m : std::nullopt))->si() / setting.weight_nm3()};
     }
     const double most = keepsFlow(values) ? get(values, keptFlow, setting.medium)->si() : std::numeric_limits<double>::infinity();
     branch.law = std::make_unique<PumpLaw>(HeadCurve(rows, s), start, flagOf(values, *fieldOf("check valve")), hold, most);
@@ -295,7 +300,7 @@ std::optional<double> datumOf(const Reading& r) {
 std::optional<double> npshAvailable(const Reading& r) {
   const auto z = datumOf(r);
   if (r.branches.empty() || !r.branches[0].headFrom_m || !z) return std::nullopt;
-  return *r.branches[0].headFrom_m - *z + r.setting->vapourDepth_m();
+  return *r.branches[0].headFrom_m - *z + r.setting->vapourDepth_m(*z);
 }
 std::optional<double> npshRequired(const Reading& r) {
   const auto q = outcome::flow(r);
@@ -331,6 +336,8 @@ const Outcome outcomes[] = {
     {"viscous parameter B", Measure::number, viscousParameter},
     {"suction pressure", Measure::gaugePressure, outcome::pressureBefore},
     {"discharge pressure", Measure::gaugePressure, outcome::pressureAfter},
+    {"gauge reading before", Measure::gaugePressure, outcome::gaugeBefore},
+    {"gauge reading after", Measure::gaugePressure, outcome::gaugeAfter},
 };
 const Swap swaps[] = {{"duty flow", "curve", "flow"}};
 
@@ -411,6 +418,13 @@ void check(const Reading& r, const UnitSet& units, std::vector<Check>& checks) {
                                               withUnit(last, Measure::volumeFlow, units, 3))});
     }
   }
+  if (const auto v = viscousOf(*r.values, *r.setting); v && v->b >= mostViscous)
+    checks.push_back({.label = "Viscous correction",
+                      .measure = Measure::number,
+                      .value = v->b,
+                      .most = mostViscous,
+                      .severity = Severity::broken,
+                      .what = fmt::format("the viscous correction of {} is beyond what ANSI/HI 9.6.7 covers: its parameter B is {}, and {} is the most", r.name, digits(v->b, 3), mostViscous)});
   if (const auto margin = npshMargin(r)) {
     Check c{.label = "NPSH margin", .measure = Measure::headDrop, .value = *margin, .least = limitsFor(*r.values, *r.setting).npshMargin_m.value_or(0.0)};
     if (c.broken()) {
@@ -473,9 +487,9 @@ std::optional<Working> working(const Reading& r, std::string_view outcomeKey) {
   }
   if (outcomeKey == "NPSH available" && npshAvailable(r)) {
     Working w{.title = fmt::format("NPSH available at {}", r.name)};
-    w.lines.push_back({"h_air", "(p_atm − p_v)/(ρ·g)", fmt::format("({:.7g} − {:.7g})/({:.7g}·{:.7g})", set.medium.atmosphere_pa, set.vapour_pa, rho, g), set.vapourDepth_m(), "m",
+    w.lines.push_back({"h_air", "(p_atm − p_v)/(ρ·g)", fmt::format("({:.7g} − {:.7g})/({:.7g}·{:.7g})", set.atmosphereAt(*datumOf(r)), set.vapour_pa, rho, g), set.vapourDepth_m(*datumOf(r)), "m",
                        "pressure of the air (ISO 2533) less vapour pressure, as a column of the liquid"});
-    w.lines.push_back({"NPSHa", "H_s − z + h_air", fmt::format("{:.8g} − {:.8g} + {:.7g}", *r.branches[0].headFrom_m, *datumOf(r), set.vapourDepth_m()), *npshAvailable(r), "m",
+    w.lines.push_back({"NPSHa", "H_s − z + h_air", fmt::format("{:.8g} − {:.8g} + {:.7g}", *r.branches[0].headFrom_m, *datumOf(r), set.vapourDepth_m(*datumOf(r))), *npshAvailable(r), "m",
                        "ANSI/HI 9.6.1; H_s is the energy head at the suction, so no velocity head is added"});
     return w;
   }

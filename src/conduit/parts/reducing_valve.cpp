@@ -40,8 +40,8 @@ std::string story(const Reading& r, const UnitSet& units) {
 void check(const Reading& r, const UnitSet& units, std::vector<Check>& checks) {
   if (stateWord(r) != "wide open") return;
   const auto after = outcome::pressureAfter(r), q = outcome::flow(r);
-  const double set = get(*r.values, setPoint, r.setting->medium)->si();
-  if (after && q && *q > 1e-9 && *after < set - 1.0)
+  const double set = seat::setPressure(r, false);
+  if (after && q && *after < set - 1.0)
     checks.push_back({.label = "Set point",
                       .measure = Measure::gaugePressure,
                       .value = *after,

@@ -23,12 +23,17 @@ Prepared preparedHolding(const Values& values, std::span<const Field> fields, co
   const std::size_t own = before ? 0 : 1;
   if (ends.size() <= own || !ends[own].height_m) prepared.lacks.push_back({"", before ? "a height at its inlet" : "a height at its outlet"});
   if (!prepared.lacks.empty()) return prepared;
-  const double pressure = get(values, setPoint, setting.medium)->si();
-  prepared.problem = underVacuum(setPoint.text, pressure, setting);
+  const double pressure = get(values, setPoint, setting.mediumAt(ends[own].height_m))->si();
+  prepared.problem = underVacuum(setPoint.text, pressure, setting, *ends[own].height_m);
   const std::string senses = named(values, "senses");
   const Hold hold{before, (senses.empty() ? *ends[own].height_m : 0.0) + pressure / setting.weight_nm3()};
   prepared.branches.push_back({.from = 0, .to = 1, .law = std::make_unique<HoldingLaw>(s.resistance_s2m5, s.start_m3s, hold), .holdsAt = senses});
   return prepared;
+}
+
+double setPressure(const Reading& r, bool before) {
+  const std::size_t own = before ? 0 : 1;
+  return get(*r.values, setPoint, r.setting->mediumAt(own < r.ends.size() ? r.ends[own].height_m : std::nullopt))->si();
 }
 
 std::string stateWord(const Reading& r) {
@@ -41,8 +46,8 @@ std::string stateWord(const Reading& r) {
   return "wide open";
 }
 
-std::optional<Problem> underVacuum(std::string_view key, double pressure_pa, const Setting& setting) {
-  if (pressure_pa + setting.medium.atmosphere_pa >= 0) return std::nullopt;
+std::optional<Problem> underVacuum(std::string_view key, double pressure_pa, const Setting& setting, double height_m) {
+  if (pressure_pa + setting.atmosphereAt(height_m) >= 0) return std::nullopt;
   return Problem{{"", std::string(key)}, "its set point lies below complete vacuum: no liquid can stand at it", {}};
 }
 
@@ -58,6 +63,8 @@ std::span<const Outcome> outcomes() {
       {"pressure loss", Measure::pressureDrop, outcome::pressureLoss},
       {"pressure before", Measure::gaugePressure, outcome::pressureBefore},
       {"pressure after", Measure::gaugePressure, outcome::pressureAfter},
+      {"gauge reading before", Measure::gaugePressure, outcome::gaugeBefore},
+      {"gauge reading after", Measure::gaugePressure, outcome::gaugeAfter},
   };
   return table;
 }

@@ -20,11 +20,14 @@ struct Seated {
 /// A valve set into a pipe that keeps its set point behind it (or before it), at its own end or at the point it senses.
 [[nodiscard]] Prepared preparedHolding(const Values& values, std::span<const Field> fields, const Setting& setting, std::span<const EndPlace> ends, bool before);
 
+/// The set point of a device that keeps it at its outlet, or before it; Pa gauge there.
+[[nodiscard]] double setPressure(const Reading& reading, bool before);
+
 /// "acting", "shut" or "wide open" of a device that holds something by throttling.
 [[nodiscard]] std::string stateWord(const Reading& reading);
 
 /// A set point below the ground: a gauge pressure under complete vacuum. Empty when it can be held.
-[[nodiscard]] std::optional<Problem> underVacuum(std::string_view key, double pressure_pa, const Setting& setting);
+[[nodiscard]] std::optional<Problem> underVacuum(std::string_view key, double pressure_pa, const Setting& setting, double height_m);
 
 /// The name under `key`, empty when nothing is given.
 [[nodiscard]] std::string named(const Values& values, std::string_view key);

@@ -39,7 +39,7 @@ std::string story(const Reading& r, const UnitSet& units) {
 
 void check(const Reading& r, const UnitSet& units, std::vector<Check>& checks) {
   const auto before = outcome::pressureBefore(r);
-  const double set = get(*r.values, setPoint, r.setting->medium)->si();
+  const double set = seat::setPressure(r, true);
   if (stateWord(r) != "shut" || !before || !seat::named(*r.values, "senses").empty() || *before >= set - 1.0) return;
   checks.push_back({.label = "Set point",
                     .measure = Measure::gaugePressure,

@@ -69,8 +69,8 @@ Prepared prepare(const Values& values, const Setting& setting, std::span<const E
   Prepared prepared;
   prepared.lacks = lacking(values, fields);
   if (!prepared.lacks.empty()) return prepared;
-  const double surfaceHead = getOrFallback(values, fields, surfacePressure, setting.medium)->si() / setting.weight_nm3();
   const auto z = get(values, level, setting.medium);
+  const double surfaceHead = getOrFallback(values, fields, surfacePressure, setting.mediumAt(z ? std::optional(z->si()) : std::nullopt))->si() / setting.weight_nm3();
   Vessel surface;
   if (z) {
     surface.head_m = z->si() + surfaceHead;

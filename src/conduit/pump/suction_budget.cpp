@@ -5,8 +5,6 @@
 #include <algorithm>
 #include <cmath>
 
-#include "network/edits.h"
-
 namespace conduit {
 namespace {
 
@@ -74,12 +72,14 @@ std::optional<SuctionBudget> suctionBudget(const Network& network, const Solutio
     at = arrival.from;
   }
   std::reverse(budget.items.begin(), budget.items.end());
-  const double air = solution.setting.vapourDepth_m(), datum = suctionHead + air - *available;
+  const ReadingOf reading(network, solution, pump);
+  const auto height = get(*reading->values, Key<Height>{"datum"}, solution.setting.medium);
+  const double datumHeight = height ? height->si() : reading->ends[0].height_m.value_or(0.0), air = solution.setting.vapourDepth_m(datumHeight),
+               datum = suctionHead + air - *available;
   budget.items.push_back({fmt::format("height of {}", e.name), -datum, pump});
   budget.items.push_back({"pressure of the air less that of vapour", air, noId});
 
   budget.required_m = outcomeOf(network, solution, pump, "NPSH required");
-  const ReadingOf reading(network, solution, pump);
   budget.leastMargin_m = limitsFor(*reading->values, solution.setting).npshMargin_m.value_or(0.0);
   if (!budget.required_m) return budget;
   budget.margin_m = *available - *budget.required_m;
@@ -88,20 +88,20 @@ std::optional<SuctionBudget> suctionBudget(const Network& network, const Solutio
   if (surface) budget.greatestLift_m = datum + *budget.higher_m - *surface;
 
   // The flow at which no more than the least margin is left: the pump is made to pass one flow after another.
-  if (e.part->swaps.empty() || !e.part->figure) return budget;
+  if (!e.part->figure) return budget;
   double last = 0.0;
   for (const FigureCurve& c : e.part->figure(*reading))
     for (const auto& [x, y] : c.points) last = std::max(last, x);
   Solution before = solution;
   before.kept.reset();
   const auto spare = [&](double q) -> double {
-    const auto edited = swapGiven(network, pump, e.part->swaps[0], fmt::format("{:.12g} m3/s", q), stock, nullptr);
-    if (!edited || stop.stop_requested()) return NAN;
+    if (stop.stop_requested()) return NAN;
     SolveOptions options;
+    options.passes[pump] = q;
     options.stop = stop;
     options.startFrom = &before;
-    const Solution answer = solve(edited->network, stock, options);
-    const auto margin = answer.summary.usable() ? outcomeOf(edited->network, answer, pump, "NPSH margin") : std::nullopt;
+    const Solution answer = solve(network, stock, options);
+    const auto margin = answer.summary.usable() ? outcomeOf(network, answer, pump, "NPSH margin") : std::nullopt;
     return margin ? *margin - budget.leastMargin_m : NAN;
   };
   const double now = *outcome::flow(*reading), sign = *budget.higher_m >= 0 ? 1.0 : -1.0;

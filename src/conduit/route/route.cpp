@@ -194,7 +194,6 @@ std::vector<Id> elementsAlong(const Route& route) {
 Profile profileOf(const Network& network, const Solution& solution, const Route& route) {
   Profile p;
   const Setting& set = solution.setting;
-  p.floorDepth_m = set.vapourDepth_m();
   double along = 0.0;
   auto heightOf = [&](Id point) -> std::optional<double> {
     if (point == noId) return std::nullopt;
@@ -251,6 +250,7 @@ Profile profileOf(const Network& network, const Solution& solution, const Route&
       else p.sum.equipment_m += lost;
     }
   }
+  for (Station& s : p.stations) s.floorDepth_m = set.vapourDepth_m(s.height_m), p.floorDepth_m = std::max(p.floorDepth_m, s.floorDepth_m);
   p.length_m = along;
   if (firstSurface && lastSurface) p.sum.lift_m = *lastSurface - *firstSurface;
   return p;

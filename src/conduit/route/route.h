@@ -36,6 +36,9 @@ struct Station {
   std::optional<double> ceiling_m;    // height plus rating as a head
   Id point = noId;                    // where the station is a point
   std::size_t step = 0;
+  double floorDepth_m = 0.0;  // below the height, with the air of that height: (p_atm − p_v)/(ρ g)
+  /// Where the liquid would boil.
+  [[nodiscard]] double floor_m() const { return height_m - floorDepth_m; }
 };
 
 /// Sum of heads along the route, m: static lift, friction, fittings (entrances, exits, take-offs), equipment, lifts.
@@ -52,7 +55,7 @@ struct TankMark {
 struct Profile {
   std::vector<Station> stations;
   std::vector<TankMark> tanks;
-  double floorDepth_m = 0.0;  // below the height: (p_atm − p_v)/(ρ g)
+  double floorDepth_m = 0.0;  // the greatest along the route
   double length_m = 0.0;
   HeadSum sum;
 };

@@ -39,6 +39,13 @@ std::string list(const std::vector<std::string>& names, const char* last) {
   return words;
 }
 
+// Where an element stands: its own height, or that of its first point.
+std::optional<double> heightOf(const Network& network, const Element& e, const Setting& setting) {
+  const Element& at = e.part->ends == Ends::self || e.ends.empty() ? e : network.at(e.ends[0]);
+  const Given* z = at.values.get<Given>("height");
+  return z ? std::optional(resolve(*z, Measure::height, setting.medium)) : std::nullopt;
+}
+
 Remedy giveAgain(const Network& network, const Unknown& k) {
   const std::string& name = network.at(k.element).name;
   return {fmt::format("Give the {} of {} again", k.field->key, name), {{name, "found " + std::string(k.field->key), "no"}}, {name, std::string(k.field->key)}};
@@ -54,7 +61,7 @@ Wanted wantedOf(const Network& network, const Setting& setting) {
   Wanted w;
   network.each([&](Id id, const Element& e) {
     for (const Values::Goal& g : e.values.goals())
-      if (const Outcome* o = findOutcome(*e.part, g.outcome)) w.goals.push_back({id, o, resolve(g.given, o->measure, setting.medium)});
+      if (const Outcome* o = findOutcome(*e.part, g.outcome)) w.goals.push_back({id, o, resolve(g.given, o->measure, setting.mediumAt(heightOf(network, e, setting)))});
     for (const Values::Entry& entry : e.values.entries()) {
       if (!entry.released) continue;
       const Field* f = findField(*e.part, entry.key);
@@ -90,7 +97,7 @@ std::vector<Local> takeLocal(const Network& network, const Setting& setting, Wan
         double head = goal.target;  // of the outcome "head"
         if (goal.outcome->measure == Measure::gaugePressure) head = goal.target / setting.weight_nm3() + (z ? resolve(*z, Measure::height, setting.medium) : 0.0);
         else if (goal.outcome->measure == Measure::absolutePressure)
-          head = (goal.target - setting.medium.atmosphere_pa) / setting.weight_nm3() + (z ? resolve(*z, Measure::height, setting.medium) : 0.0);
+          head = (goal.target - setting.mediumAt(heightOf(network, e, setting)).atmosphere_pa) / setting.weight_nm3() + (z ? resolve(*z, Measure::height, setting.medium) : 0.0);
         else if (goal.outcome->measure != Measure::head) continue;
         given.heads[goal.element] = head;
         take(g, k);
@@ -135,7 +142,7 @@ class Matching {
       if (w.unknowns[u(k)].field->measure == Measure::bore && network.at(id).part->geometry)  // what is set into the pipes it meets feels its bore
         for (const Id end : network.at(id).ends)
           for (const Id other : network.elementsAt(end))
-            if (other != id)
+            if (other != id && (!network.at(other).part->geometry || network.at(end).values.find("change of bore") || network.at(end).values.find("tee branch")))
               for (const int i : linksOf(other)) attach(k, i);
       const Prepared& p = s.prepared[id];
       if (const int raw = s.pointRaw[id]; raw >= 0 && s.rawToNode[u(raw)] >= 0) attachNode(k, s.rawToNode[u(raw)]);

@@ -38,7 +38,7 @@ double chokeMiss_m(const Choke& c, double q, double from_m, double to_m) {
 
 Choked choked(const Choke& c, double q, double from_m, double to_m) {
   const bool forward = q >= 0;
-  const double over = std::max(forward ? from_m - c.baseFrom_m : to_m - c.baseTo_m, 1e-6), flow = c.coefficient * std::sqrt(over);
+  const double over = std::max(forward ? from_m - c.baseFrom_m : to_m - c.baseTo_m, 1e-6), flow = (forward ? c.coefficient : c.backward) * std::sqrt(over);
   return {forward ? flow : -flow, (forward ? flow : -flow) / (2 * over), forward};
 }
 

@@ -19,6 +19,7 @@ Values valuesWith(const Element& e, const Stock* stock, const Unknown& k, double
 Released::Released(const Network& network, const Setting& setting, Wanted wanted, const SolveOptions& options)
     : network_(network), setting_(setting), options_(options), wanted_(std::move(wanted)) {
   local_ = takeLocal(network, setting, wanted_, instead_);
+  for (const auto& [id, flow] : options.passes) instead_.flows[id] = flow;
 }
 
 double Released::Trial::worst() const {

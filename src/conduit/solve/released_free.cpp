@@ -465,7 +465,9 @@ bool Released::settleLocal(Trial& t, std::vector<Problem>& problems) {
 bool Released::confirm(Trial& best, const std::vector<Unknown>& unknowns) {
   std::vector<Goal> goals = wanted_.goals;
   for (const Local& l : local_) goals.push_back(l.goal);
-  Trial t = attempt(unknowns, nullptr, {}, goals, &best.solution);
+  GivenInstead plain;
+  for (const auto& [id, flow] : options_.passes) plain.flows[id] = flow;
+  Trial t = attempt(unknowns, nullptr, plain, goals, &best.solution);
   if (!t.good || t.worst() > met) return false;
   best = std::move(t);
   confirmed_ = true;
@@ -583,6 +585,7 @@ Released::Way Released::findFree(Trial& best, std::vector<Unknown>& unknowns) {
     for (Unknown& k : wanted_.unknowns) k.value = k.start;
     local_.clear();
     instead_ = {};
+    for (const auto& [id, flow] : options_.passes) instead_.flows[id] = flow;
     for (const Goal& g : wanted_.goals) instead_.whole.insert(g.element);
     for (const Unknown& k : wanted_.unknowns) instead_.whole.insert(k.element);
     unknowns = wanted_.unknowns;

@@ -46,7 +46,7 @@ void measure(Newton& newton, const StatesFound& found, const System& s, Summary&
 
 // What the last solve left, changed to this network; null where there is nothing or it does not fit.
 std::unique_ptr<Kept> takeOver(const Network& network, const Stock* stock, const Setting& setting, const SolveOptions& options) {
-  if (!options.startFrom || !options.startFrom->kept) return nullptr;
+  if (!options.startFrom || !options.startFrom->kept || !options.passes.empty()) return nullptr;
   std::unique_ptr<Kept> kept = options.startFrom->kept->take();
   if (!kept || kept->stock != stock || !refit(kept->system, kept->widest_m, kept->network, network, setting)) return nullptr;
   return kept;
@@ -81,7 +81,9 @@ Solution solve(const Network& network, const Stock* stock, const SolveOptions& o
   if (!kept) {
     kept = std::make_unique<Kept>();
     kept->widest_m = widestBores(network, *setting);
-    SetUp set = setUp(network, *setting, kept->widest_m);
+    GivenInstead instead;
+    instead.flows = options.passes;
+    SetUp set = setUp(network, *setting, kept->widest_m, instead);
     kept->system = std::move(set.system);
     sum.problems = std::move(set.problems);
   }
@@ -111,7 +113,7 @@ Solution solve(const Network& network, const Stock* stock, const SolveOptions& o
   if (sum.verdict == Verdict::balanced)
     if (auto ring = shortCircuit(network, s, x.flow_m3s, flowing(x))) sum.verdict = Verdict::cannotYet, sum.problems.push_back(std::move(*ring));
   if (sum.verdict == Verdict::balanced) readOut(network, s, x, newton.hanging(), out);
-  if (options.keep) {
+  if (options.keep && options.passes.empty()) {
     kept->network = network;
     kept->stock = stock;
     kept->factor = std::move(newton).takeFactor();

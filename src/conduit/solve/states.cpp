@@ -20,7 +20,7 @@ constexpr double roughly_m = 1e-4, atAGlance_m = 1.0;
 
 double flowSlack(const Link& l) { return 1e-9 * l.law->startFlow_m3s(); }
 // In the soft problem some flow leaks back through every device that is pressed shut, a millionth of a moderate one a metre.
-constexpr double leaksMost = 3e-4;
+constexpr double leaksMost = 3e-4, roughSlack_m = 3e-4;  // and heads stand only as near as the rough balance
 double across(const Iterate& x, const Link& l) { return x.head_m[u(l.from)] - x.head_m[u(l.to)]; }
 
 // What a device that holds a head would hold now, and what it sees there.
@@ -40,28 +40,29 @@ bool outside(const Link& l) { return l.holds || l.choke.has_value(); }  // settl
 
 // The state a holding or choking device wants to be in, seeing the heads and flow of an answer found with its present state.
 LinkState wanted(const System& s, const Iterate& x, const Link& l, std::size_t i, bool soft = false) {
+  const double slack_m = soft ? roughSlack_m : headSlack_m;
   const double q = x.flow_m3s[i], before = x.head_m[u(l.from)], after = x.head_m[u(l.to)];
   if (l.choke) {
     if (x.state[i] == LinkState::flowing && boilsBefore(x, l, q)) return LinkState::flowing;
     if (x.state[i] == LinkState::flowing)
       return std::abs(q) > std::abs(choked(*l.choke, q, before, after).flow_m3s) * (1 + 1e-9) + flowSlack(l) ? LinkState::acting : LinkState::flowing;
     const double sign = q < 0 ? -1.0 : 1.0;
-    return sign * (before - after) < sign * lossAt(l, q) - headSlack_m ? LinkState::flowing : LinkState::acting;
+    return sign * (before - after) < sign * lossAt(l, q) - slack_m ? LinkState::flowing : LinkState::acting;
   }
-  if (l.from == l.to) return excess(x, l) > headSlack_m ? LinkState::shut : LinkState::flowing;  // beside a branch without loss nothing passes it
+  if (l.from == l.to) return excess(x, l) > slack_m ? LinkState::shut : LinkState::flowing;  // beside a branch without loss nothing passes it
   // With its own end to hold, the head on the other side must allow it; further away one has to try.
   const double hold = target(x, l);
   const bool own = l.over < 0 && l.held == (l.holdsBefore ? l.from : l.to);
   const bool can = !own || (l.holdsBefore ? after + l.noFlowDrop_m < hold : before - l.noFlowDrop_m > hold);
   const LinkState hold_ = l.over < 0 && !s.isFree(l.held) ? LinkState::shut : LinkState::acting;
   switch (x.state[i]) {
-    case LinkState::flowing: return !pressedBack(x, l, q) && excess(x, l) > headSlack_m && can ? hold_ : LinkState::flowing;
+    case LinkState::flowing: return !pressedBack(x, l, q) && excess(x, l) > slack_m && can ? hold_ : LinkState::flowing;
     case LinkState::acting: {
       if (q < (soft ? -leaksMost * l.law->startFlow_m3s() : -flowSlack(l))) return LinkState::shut;
-      return before - after < lossAt(l, std::max(q, 0.0)) - headSlack_m ? LinkState::flowing : LinkState::acting;
+      return before - after < lossAt(l, std::max(q, 0.0)) - slack_m ? LinkState::flowing : LinkState::acting;
     }
     default:
-      if (excess(x, l) < -headSlack_m && before - after > l.noFlowDrop_m + headSlack_m) return can && hold_ == LinkState::acting ? LinkState::acting : LinkState::flowing;
+      if (excess(x, l) < -slack_m && before - after > l.noFlowDrop_m + slack_m) return can && hold_ == LinkState::acting ? LinkState::acting : LinkState::flowing;
       return LinkState::shut;
   }
 }
@@ -253,7 +254,7 @@ class Search {
         x_ = whole;
       }
     if (found_.end == Newton::End::converged) path.push_back({x_, unhappy, 0, false});
-    for (std::size_t budget = 60 + 8 * holding_.size(); budget > 0 && !path.empty();) {
+    for (std::size_t budget = newton_.anyFree() ? 20 : 60 + 8 * holding_.size(); budget > 0 && !path.empty();) {
       Spot& spot = path.back();
       std::vector<std::size_t> flips;
       if (!spot.all && path.size() <= 6) spot.all = true, flips = spot.unhappy;
@@ -287,7 +288,11 @@ class Search {
     }
     for (const std::size_t i : blocked_)
       if (forced_.empty() && circle.contains(i)) forced_ = flowForcedOn(s_, {i});
-    if (!forced_.empty() && !newton_.anyFree() && (outOfReach(forced_) || standsOpen(forced_))) return contradiction(forced_);
+    if (newton_.anyFree()) {  // one of several ways to find a field: others are left
+      found_.consistent = false;
+      return found_;
+    }
+    if (!forced_.empty() && (outOfReach(forced_) || standsOpen(forced_))) return contradiction(forced_);
     return combinations(circle);
   }
 

@@ -210,7 +210,7 @@ void LevelsView::paintOn(QPainter& p, const QSize& size) {
   bool anyCeiling = false;
   {
     QPolygonF line;
-    for (const Station& s : st) line << toScreen(s.along_m, s.height_m - profile_.floorDepth_m);
+    for (const Station& s : st) line << toScreen(s.along_m, s.floor_m());
     QPolygonF area = line;
     area << QPointF(line.last().x(), field.bottom()) << QPointF(line.first().x(), field.bottom());
     p.save();
@@ -281,7 +281,7 @@ void LevelsView::paintOn(QPainter& p, const QSize& size) {
   grade([](const Station& s) { return s.hydraulic_m; }, QPen(water, 2.4, Qt::SolidLine, Qt::FlatCap, Qt::RoundJoin));
   // Where the grade leaves the corridor.
   for (std::size_t i = 0; i + 1 < st.size(); ++i) {
-    auto out = [&](const Station& s) { return s.hydraulic_m && (*s.hydraulic_m < s.height_m - profile_.floorDepth_m || (s.ceiling_m && *s.hydraulic_m > *s.ceiling_m)); };
+    auto out = [&](const Station& s) { return s.hydraulic_m && (*s.hydraulic_m < s.floor_m() || (s.ceiling_m && *s.hydraulic_m > *s.ceiling_m)); };
     if (!out(st[i]) && !out(st[i + 1])) continue;
     if (!st[i].hydraulic_m || !st[i + 1].hydraulic_m) continue;
     p.setPen(QPen(look_.warning, 3));
@@ -371,7 +371,7 @@ void LevelsView::paintOn(QPainter& p, const QSize& size) {
   if (st[longest].hydraulic_m && st[longest + 1].hydraulic_m)
     word(toScreen(x, (*st[longest].hydraulic_m + *st[longest + 1].hydraulic_m) / 2) + QPointF(0, -18), tr("hydraulic grade"), look_.water);
   word(toScreen(x, (st[longest].height_m + st[longest + 1].height_m) / 2) + QPointF(0, 5), tr("pipe"), look_.ink);
-  word(toScreen(x, (st[longest].height_m + st[longest + 1].height_m) / 2 - profile_.floorDepth_m) + QPointF(0, 4), tr("floor: it would boil"), look_.ink2);
+  word(toScreen(x, (st[longest].floor_m() + st[longest + 1].floor_m()) / 2) + QPointF(0, 4), tr("floor: it would boil"), look_.ink2);
   if (anyCeiling)
     for (const Station& s : st)
       if (s.ceiling_m && toScreen(s.along_m, *s.ceiling_m).y() > field.top() + 2) {
@@ -437,7 +437,7 @@ void LevelsView::drawLens(QPainter& p, const QSize& size) {
   double reach = std::max(st[pumpAt].along_m - st.front().along_m, 1.0);
   double low = 1e300, high = -1e300;
   for (std::size_t i = 0; i <= pumpAt; ++i) {
-    low = std::min(low, st[i].height_m - profile_.floorDepth_m);
+    low = std::min(low, st[i].floor_m());
     high = std::max({high, st[i].height_m, st[i].energy_m.value_or(-1e300)});
   }
   const double pad = 0.08 * (high - low);
@@ -453,7 +453,7 @@ void LevelsView::drawLens(QPainter& p, const QSize& size) {
   QPolygonF pipe, floor, gradeLine;
   for (std::size_t i = 0; i <= pumpAt; ++i) {
     pipe << at(st[i].along_m, st[i].height_m);
-    floor << at(st[i].along_m, st[i].height_m - profile_.floorDepth_m);
+    floor << at(st[i].along_m, st[i].floor_m());
     if (st[i].hydraulic_m) gradeLine << at(st[i].along_m, *st[i].hydraulic_m);
   }
   QPolygonF area = floor;
@@ -477,7 +477,7 @@ void LevelsView::drawLens(QPainter& p, const QSize& size) {
   }
   const double x = in.right();
   if (required) {
-    const QPointF a = at(reach, st[pumpAt].height_m - profile_.floorDepth_m), b = at(reach, st[pumpAt].height_m - profile_.floorDepth_m + *required);
+    const QPointF a = at(reach, st[pumpAt].floor_m()), b = at(reach, st[pumpAt].floor_m() + *required);
     p.setPen(QPen(look_.warning, 4));
     p.drawLine(QPointF(x, a.y()), QPointF(x, b.y()));
     if (margin && *margin > 0) {
