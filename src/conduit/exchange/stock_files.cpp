@@ -126,7 +126,8 @@ const ListOf<LiquidEntry> liquids{
      figure("at1_c", &LiquidEntry::at1_c, 1.0, -200, 500), figure("viscosity2_mm2_s", &LiquidEntry::viscosity2_m2s, mm2s, 0.01, 1e7),
      figure("at2_c", &LiquidEntry::at2_c, 1.0, -200, 500), figure("expansion_per_k", &LiquidEntry::expansion_perK, 1.0, -0.01, 0.05),
      figure("vapour_kpa_abs", &LiquidEntry::vapour_pa, kPa, 0, 1e5), figure("at_vapour_c", &LiquidEntry::vapourAt_c, 1.0, -200, 500),
-     figure("boils_at_c", &LiquidEntry::boilsAt_c, 1.0, -270, 1000), words("source", &LiquidEntry::source, false)},
+     figure("boils_at_c", &LiquidEntry::boilsAt_c, 1.0, -270, 1000), figure("freezes_at_c", &LiquidEntry::freezesAt_c, 1.0, -270, 500),
+     figure("critical_mpa", &LiquidEntry::critical_pa, 1e6, 0.01, 1000), words("source", &LiquidEntry::source, false)},
     [](const LiquidEntry& l) {
       return l.at1_c < l.at2_c && l.viscosity1_m2s >= l.viscosity2_m2s ? std::string() : std::string("the second viscosity belongs to the higher temperature and is the smaller");
     }};

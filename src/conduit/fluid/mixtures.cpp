@@ -1,10 +1,16 @@
 #include "fluid/mixtures.h"
 
+#include <algorithm>
 #include <cmath>
 
 #include "fluid/water.h"
 
 namespace conduit::seawater {
+
+double freezing_c(double salt) {
+  const double s = salt * 1000;
+  return -0.0575 * s + 0.001710523 * std::pow(s, 1.5) - 0.0002154996 * s * s;
+}
 
 Density density(Temperature temperature, double s) {
   const double t = temperature.si();
@@ -24,6 +30,15 @@ AbsolutePressure vapourPressure(Temperature t, double s) { return AbsolutePressu
 }  // namespace conduit::seawater
 
 namespace conduit::glycol {
+
+double freezing_c(Kind kind, double share) {
+  static constexpr double ethylene[] = {0, -1.4, -3.2, -5.4, -7.8, -10.7, -14.1, -17.9, -22.3, -27.5, -33.8, -41.1, -48.3};
+  static constexpr double propylene[] = {0, -1.6, -3.3, -5.1, -7.1, -9.6, -12.7, -16.4, -21.1, -26.7, -33.5, -41.6, -51.1};
+  const double* rows = kind == Kind::ethylene ? ethylene : propylene;
+  const double at = std::clamp(share, 0.0, mostShare) / 0.05;
+  const int i = std::min(static_cast<int>(at), 11);
+  return rows[i] + (at - i) * (rows[i + 1] - rows[i]);
+}
 namespace {
 
 struct Constants {

@@ -8,6 +8,9 @@ namespace conduit::seawater {
 /// Sharqawy, Lienhard and Zubair, Desalination and Water Treatment 16 (2010) 354: 0 to 120 °C here, salt to 0.15 of the mass;
 /// density 0.1 %, viscosity 1.5 %.
 inline constexpr double least_c = 0.0, most_c = 120.0, mostShare = 0.15;
+/// Freezing point at 101.325 kPa, Millero (UNESCO Techn. Papers Marine Science 28, 1978), S in g/kg: −0.0575 S + 0.001710523 S^1.5 −
+/// 0.0002154996 S²; to 40 g/kg within 0.003 K, carried on beyond.
+[[nodiscard]] double freezing_c(double salt);
 [[nodiscard]] Density density(Temperature t, double salt);
 [[nodiscard]] Viscosity viscosity(Temperature t, double salt);  // kinematic
 [[nodiscard]] AbsolutePressure vapourPressure(Temperature t, double salt);
@@ -21,6 +24,9 @@ enum class Kind { ethylene, propylene };
 inline constexpr double least_c = -10.0, mostShare = 0.6;
 [[nodiscard]] constexpr double most_c(Kind kind) { return kind == Kind::ethylene ? 80.0 : 60.0; }
 
+/// Freezing point by the share of glycol, straight between rows of 5 % (ASHRAE Handbook Fundamentals, uninhibited; recalled, good
+/// to 1 K).
+[[nodiscard]] double freezing_c(Kind kind, double share);
 /// Mixing of volumes with an excess volume set to handbook points at 20 °C (own rule of this project): 0.4 % for pure glycols;
 /// inhibited commercial blends are up to 1 % denser.
 [[nodiscard]] Density density(Kind kind, Temperature t, double share);

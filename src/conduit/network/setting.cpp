@@ -15,6 +15,13 @@ namespace {
 
 std::string shortly(double v) { return fmt::format("{:.4g}", v); }
 
+Problem frozen(const std::string& liquid, double freezes_c, double at_c) {
+  const std::string to = fmt::format("{} °C", shortly(std::ceil(freezes_c * 10 + 1) / 10));
+  return {{"job", "temperature"},
+          fmt::format("{} freezes at {} °C: at {} °C it does not flow", liquid, shortly(freezes_c), shortly(at_c)),
+          {{fmt::format("Give a temperature of {}", to), {{"job", "temperature", to}}, {"job", "temperature"}}}};
+}
+
 }  // namespace
 
 Result<Setting> settingOf(const Network& network, const Stock* stock) {
@@ -54,6 +61,9 @@ Result<Setting> settingOf(const Network& network, const Stock* stock) {
     if (t.si() < least || t.si() > most)
       return tl::unexpected(
           Problem{{"job", "temperature"}, fmt::format("{} is known here from {} to {} °C, not at {} °C", liquid->liquid, shortly(least), shortly(most), digits(t.si())), {}});
+    if (liquid->freezesAt_c && t.si() < *liquid->freezesAt_c) return tl::unexpected(frozen(liquid->liquid, *liquid->freezesAt_c, t.si()));
+    s.critical_pa = liquid->critical_pa;
+    s.temperature_c = t.si();
     s.medium.density_kgm3 = stockliquid::density(*liquid, t).si();
     s.viscosity_m2s = stockliquid::viscosity(*liquid, t).si();
     s.vapour_pa = stockliquid::vapourPressure(*liquid, t).si();
@@ -72,6 +82,9 @@ Result<Setting> settingOf(const Network& network, const Stock* stock) {
     if (t.si() < least || t.si() > most)
       return tl::unexpected(
           Problem{{"job", "temperature"}, fmt::format("{} is known here from {} to {} °C, not at {} °C", word("liquid"), shortly(least), shortly(most), shortly(t.si())), {}});
+    const double freezes = sea ? seawater::freezing_c(*share) : glycol::freezing_c(kind, *share);
+    if (t.si() < freezes) return tl::unexpected(frozen(fmt::format("{} with {} % of {}", sea ? "sea water" : "water", shortly(*share * 100), sea ? "salt" : word("liquid")), freezes, t.si()));
+    s.temperature_c = t.si();
     s.medium.density_kgm3 = (sea ? seawater::density(t, *share) : glycol::density(kind, t, *share)).si();
     s.viscosity_m2s = (sea ? seawater::viscosity(t, *share) : glycol::viscosity(kind, t, *share)).si();
     s.vapour_pa = (sea ? seawater::vapourPressure(t, *share) : glycol::vapourPressure(kind, t, *share)).si();
@@ -109,6 +122,7 @@ Result<Setting> settingOf(const Network& network, const Stock* stock) {
     s.viscosity_m2s = std::exp(straight(std::log(a.viscosity), std::log(b.viscosity)));
     const double va = a.vapour.value_or(b.vapour.value_or(0.0)), vb = b.vapour.value_or(va);
     s.vapour_pa = va > 0 && vb > 0 ? std::exp(straight(std::log(va), std::log(vb))) : straight(va, vb);
+    s.temperature_c = t;
     s.liquid = fmt::format("own liquid at {} °C", shortly(t));
     s.liquidSource = "the engineer's own table";
   } else {
@@ -119,6 +133,7 @@ Result<Setting> settingOf(const Network& network, const Stock* stock) {
     s.viscosity_m2s = water::viscosity(t).si();
     s.vapour_pa = water::vapourPressure(t).si();
     s.critical_pa = water::critical_pa;
+    s.temperature_c = t.si();
     s.liquid = fmt::format("water at {} °C", shortly(t.si()));
     s.liquidSource = "density Kell 1975 (0.02 %), viscosity IAPWS R12-08 (1 %), vapour pressure Wagner and Pruss 2002 (0.1 %)";
   }

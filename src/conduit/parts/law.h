@@ -45,6 +45,8 @@ class Law {
   [[nodiscard]] virtual double flowMost_m3s() const { return std::numeric_limits<double>::infinity(); }
   /// The flow at which it chokes.
   [[nodiscard]] virtual std::optional<Choke> choke() const { return std::nullopt; }
+  /// True when it lifts more at some flow than at rest and begins at rest: against more than its head at rest it does not start.
+  [[nodiscard]] virtual bool mayNotStart() const { return false; }
   /// False when its loss does not grow with the flow: it opposes no flow, however great.
   [[nodiscard]] virtual bool resists() const { return true; }
   /// True when both ends always have one head.

@@ -64,6 +64,7 @@ void readLimits(const Values& values, const Medium& medium, Limits& limits) {
   put(Key<GaugePressure>{"pressure at most"}, limits.pressureMost_pa);
   put(Key<AbsolutePressure>{"absolute pressure at least"}, limits.absoluteLeast_pa);
   put(Key<HeadDrop>{"NPSH margin at least"}, limits.npshMargin_m);
+  if (const auto* joints = values.get<std::string>(jointsKey)) limits.threaded = *joints == jointKinds[1];
 }
 
 Limits limitsFor(const Values& values, const Setting& setting, std::optional<double> height_m) {

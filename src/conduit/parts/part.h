@@ -26,6 +26,7 @@ struct Stock;
 /// The engineer's acceptance limits, SI; empty where nothing is asked.
 struct Limits {
   std::optional<double> velocityMost_ms, velocityLeast_ms, gradientMost, pressureLeast_pa, pressureMost_pa, absoluteLeast_pa, npshMargin_m;
+  std::optional<bool> threaded;  // joints of its pipes: the thread is then taken off the wall
 };
 
 /// What holds for the whole job: the liquid, the place, the friction law, the engineer's limits. SI.
@@ -33,7 +34,8 @@ struct Setting {
   Medium medium;
   double viscosity_m2s = 1.0e-6;
   double vapour_pa = 2339.0;
-  std::optional<double> critical_pa;  // where it is known
+  std::optional<double> critical_pa;    // where it is known
+  std::optional<double> temperature_c;  // likewise
   std::string liquid;                 // "water at 10 °C"
   std::string liquidSource;           // whose equations, and how good they are
   bool hazenWilliams = false, manning = false;
@@ -233,6 +235,9 @@ namespace outcome {
 void readLimits(const Values& values, const Medium& medium, Limits& limits);
 /// The fields that say limits, as a service and the job have them.
 inline constexpr std::string_view serviceKey = "service";
+/// How pipes are joined, as a pipe or its service says.
+inline constexpr std::string_view jointsKey = "joints";
+inline constexpr std::string_view jointKinds[] = {"welded or flanged", "threaded"};
 
 [[nodiscard]] const Field* findField(const Part& part, std::string_view key);
 [[nodiscard]] const Outcome* findOutcome(const Part& part, std::string_view key);

@@ -49,6 +49,7 @@ const Field fields[] = {
     Field{.key = takeOffKey, .kind = FieldKind::takeOff, .help = "pieces and fittings in their order: 12.4 elbow 3.1 up gate"},
     releasable(byDefault(field(extraK, 0, 1e7, "sum of further losses, on v²/2g in the bore"), 0.0)),
     field(rating, 0, 1e9, "greatest gauge pressure the pipe may carry"),
+    choice(jointsKey, jointKinds, "a thread is taken off the wall before a size of the stock is rated; the service's if not given"),
     nameOf(serviceKey, "service", "whose limits hold for it, by the name of the service"),
     field(Key<Velocity>{"velocity at most"}, 0.01, 100, "here, in place of the job's"),
     field(Key<Velocity>{"velocity at least"}, 0, 100, "here, in place of the job's"),
@@ -255,6 +256,48 @@ Prepared prepare(const Values& values, const Setting& setting, std::span<const E
   return prepared;
 }
 
+/// The size of the stock that gives its bore.
+const PipeSize* sizeOf(const Values& values, const Setting& setting) {
+  const auto* name = values.get<std::string>(sizeKey);
+  return name && setting.stock && !values.find(bore.text) ? setting.stock->pipe(*name) : nullptr;
+}
+
+/// Depth of the taper thread on a steel pipe of this outside diameter, m: 0.8 of the pitch (ASME B1.20.1).
+double threadDepth_m(double outside_m) {
+  const double perInch = outside_m < 10.4e-3 ? 27 : outside_m < 17.3e-3 ? 18 : outside_m < 27e-3 ? 14 : outside_m < 61e-3 ? 11.5 : 8;
+  return 0.8 * 0.0254 / perInch;
+}
+
+/// What a plastic's rating at 20 °C is multiplied with at a temperature, straight between rows: PE 100 after EN 12201-1 and
+/// ISO 4427-1, PVC-U after ISO 1452-2. Empty above the last row.
+std::optional<double> derating(std::string_view material, double t_c) {
+  struct Row {
+    double t_c, factor;
+  };
+  static constexpr Row polyethylene[] = {{20, 1.0}, {30, 0.87}, {40, 0.74}}, pvc[] = {{25, 1.0}, {35, 0.8}, {45, 0.63}};
+  const std::span<const Row> rows = material == "polyethylene" ? std::span<const Row>(polyethylene) : material == "PVC-U" ? std::span<const Row>(pvc) : std::span<const Row>();
+  if (rows.empty() || t_c <= rows.front().t_c) return 1.0;
+  for (std::size_t i = 0; i + 1 < rows.size(); ++i)
+    if (t_c <= rows[i + 1].t_c) return rows[i].factor + (t_c - rows[i].t_c) / (rows[i + 1].t_c - rows[i].t_c) * (rows[i + 1].factor - rows[i].factor);
+  return std::nullopt;
+}
+
+/// The pressure the pipe may carry: as given; else of its size, less the thread (ASME B31.3, eq. 3a, with the wall less 12.5 % and
+/// the thread: P = 2 S t/(D − 0.8 t), S from the rating of the plain wall), and less what warmth takes of a plastic.
+std::optional<double> ratingOf(const Values& values, const Setting& setting) {
+  if (const auto p = get(values, rating, setting.medium)) return p->si();
+  const PipeSize* size = sizeOf(values, setting);
+  if (!size || !size->rating_pa) return std::nullopt;
+  double most = *size->rating_pa;
+  if (limitsFor(values, setting).threaded.value_or(false) && size->material.ends_with("steel")) {
+    const double t = 0.875 * size->wall_m, left = t - threadDepth_m(size->outside_m);
+    if (left <= 0) return std::nullopt;
+    most *= left / t * (size->outside_m - 0.8 * t) / (size->outside_m - 0.8 * left);
+  }
+  const auto factor = derating(size->material, setting.temperature_c.value_or(20.0));
+  return factor ? std::optional(most * *factor) : std::nullopt;
+}
+
 std::optional<double> velocity(const Reading& r) {
   const auto q = outcome::flow(r);
   const auto section = sectionOf(*r.values, *r.setting);
@@ -329,29 +372,37 @@ void check(const Reading& r, const UnitSet& units, std::vector<Check>& checks) {
     // The next stock-like remedy: the bore at which the present flow meets the limit, said, not stocked.
     if (c.most && *v > *c.most) {
       const double d = *boreOf(*r.values, *r.setting) * std::sqrt(*v / *c.most);
-      double rounded = std::ceil(d * 1000) / 1000;
-      if (r.setting->stock)
-        for (const PipeSize& size : r.setting->stock->pipes)
-          if (size.standard == "ASME B36.10M" && size.schedule == "40" && size.bore_m >= d) {
-            rounded = size.bore_m;
-            break;
-          }
-      const std::string text = fmt::format("{:.1f} mm", rounded * 1000);
-      c.remedies.push_back({fmt::format("Give {} a bore of {}", r.name, text), {{r.name, "bore", text}, {r.name, "size", ""}}, {r.name, "bore"}});
+      // A size of the stock stays one of its standard and schedule; a bore becomes that of common steel pipe.
+      const PipeSize *own = sizeOf(*r.values, *r.setting), *next = nullptr;
+      for (const PipeSize& size : r.setting->stock ? std::span<const PipeSize>(r.setting->stock->pipes) : std::span<const PipeSize>())
+        if (size.standard == (own ? own->standard : "ASME B36.10M") && size.schedule == (own ? own->schedule : "40") && size.bore_m >= d && (!next || size.bore_m < next->bore_m))
+          next = &size;
+      if (own && next) {
+        c.remedies.push_back({fmt::format("Give {} the size {}", r.name, next->name()), {{r.name, "size", next->name()}}, {r.name, "size"}});
+      } else if (!own) {
+        const std::string text = fmt::format("{:.1f} mm", next ? next->bore_m * 1000 : std::ceil(d * 1000));
+        c.remedies.push_back({fmt::format("Give {} a bore of {}", r.name, text), {{r.name, "bore", text}, {r.name, "size", ""}}, {r.name, "bore"}});
+      }
       c.what = fmt::format("the velocity in {} is {}, over {}", r.name, withUnit(*v, Measure::velocity, units, 3), withUnit(*c.most, Measure::velocity, units, 3));
     } else if (c.least && *v < *c.least) {
       c.what = fmt::format("the velocity in {} is {}, under {}", r.name, withUnit(*v, Measure::velocity, units, 3), withUnit(*c.least, Measure::velocity, units, 3));
     }
     if (c.least || c.most) checks.push_back(std::move(c));
   }
-  auto most = get(*r.values, rating, r.setting->medium);
-  if (const auto* name = r.values->get<std::string>(sizeKey); !most && name && r.setting->stock)
-    if (const PipeSize* size = r.setting->stock->pipe(*name); size && size->rating_pa) most = GaugePressure::fromSi(*size->rating_pa);
+  const auto most = ratingOf(*r.values, *r.setting);
+  const PipeSize* size = sizeOf(*r.values, *r.setting);
+  if (size && r.setting->temperature_c && !derating(size->material, *r.setting->temperature_c) && !r.values->find(rating.text))
+    checks.push_back({.label = "Pressure rating",
+                      .measure = Measure::temperature,
+                      .value = *r.setting->temperature_c,
+                      .most = size->material == "polyethylene" ? 40.0 : 45.0,
+                      .severity = Severity::broken,
+                      .what = fmt::format("{} carries liquid of {} °C, and no rating of {} is known so warm", r.name, digits(*r.setting->temperature_c, 3), size->material)});
   const auto p = greatestPressure(r);
   if (most && p) {
-    Check c{.label = "Pressure rating", .measure = Measure::gaugePressure, .value = *p, .most = most->si()};
+    Check c{.label = "Pressure rating", .measure = Measure::gaugePressure, .value = *p, .most = *most};
     if (c.broken())
-      c.what = fmt::format("{} stands under {}, over its rating of {}", r.name, withUnit(*p, Measure::gaugePressure, units), withUnit(most->si(), Measure::gaugePressure, units));
+      c.what = fmt::format("{} stands under {}, over its rating of {}", r.name, withUnit(*p, Measure::gaugePressure, units), withUnit(*most, Measure::gaugePressure, units));
     checks.push_back(std::move(c));
   }
   for (std::size_t i = 0; i < 2; ++i)
@@ -477,9 +528,7 @@ Geometry geometry(const Values& values, const Setting& setting) {
   if (const auto section = sectionOf(values, setting)) g.bore_m = isSection(values, 0) ? section->hydraulic_m : section->equalArea_m();
   if (const auto l = get(values, length, setting.medium)) g.length_m = l->si();
   else if (const auto takeOff = takeOffOf(values, setting)) g.length_m = takeOff->length_m();
-  if (const auto p = get(values, rating, setting.medium)) g.rating_pa = p->si();
-  else if (const auto* name = values.get<std::string>(sizeKey); name && setting.stock)
-    if (const PipeSize* size = setting.stock->pipe(*name)) g.rating_pa = size->rating_pa;
+  g.rating_pa = ratingOf(values, setting);
   return g;
 }
 

@@ -88,6 +88,7 @@ const Field fields[] = {
     onlyWhen(byDefault(field(headFactor, 0.05, 1.2, "on the head, for solids in the liquid"), 1.0), hasCurve),
     onlyWhen(byDefault(field(efficiencyFactor, 0.05, 1.2, "on the efficiency, for solids in the liquid"), 1.0), hasCurve),
     inSight(flag("running", true, "off: it stands still and passes nothing")),
+    onlyWhen(flag("already running", false, "of a curve that rises from no flow: it runs already, where from rest it could not start against the network"), hasCurve),
     onlyWhen(flag("check valve", true, "at its discharge; without it liquid runs back when the network's head is the greater"), hasCurve),
     field(datum, -12000, 9000, "height to which its NPSH is referred; its suction point's if not given"),
     field(driver, 0, 1e9, "power its driver may give at the shaft"),
@@ -237,7 +238,8 @@ Prepared prepare(const Values& values, const Setting& setting, std::span<const E
       hold = Hold{false, (branch.holdsAt.empty() ? *ends[1].height_m : 0.0) + get(values, keptPressure, setting.mediumAt(ends.size() > 1 ? ends[1].height_m : std::nullopt))->si() / setting.weight_nm3()};
     }
     const double most = keepsFlow(values) ? get(values, keptFlow, setting.medium)->si() : std::numeric_limits<double>::infinity();
-    branch.law = std::make_unique<PumpLaw>(HeadCurve(rows, s), start, flagOf(values, *fieldOf("check valve")), hold, most);
+    branch.law = std::make_unique<PumpLaw>(HeadCurve(rows, s), start, flagOf(values, *fieldOf("check valve")), hold, most,
+                                            !flagOf(values, *fieldOf("already running")));
   }
   prepared.branches.push_back(std::move(branch));
   return prepared;

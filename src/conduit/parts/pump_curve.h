@@ -68,6 +68,13 @@ class HeadCurve {
     return {v.value, std::min(v.slope, -leastFall_)};
   }
   [[nodiscard]] double shutOff() const { return h0_; }
+  /// Whether it gives more at some flow than at rest.
+  [[nodiscard]] bool rises() const {
+    if (!table_) return false;
+    for (int i = 1; i < 40; ++i)
+      if (table_->at(last_ * i / 40).value > h0_ * (1 + 1e-9)) return true;
+    return false;
+  }
   [[nodiscard]] double last() const { return last_; }
 
  private:
@@ -79,8 +86,8 @@ class HeadCurve {
 /// A curve with its check valve, and what its speed is held for.
 class PumpLaw final : public Law {
  public:
-  PumpLaw(HeadCurve curve, double start_m3s, bool checkValve, std::optional<Hold> hold, double most_m3s)
-      : curve_(std::move(curve)), start_(start_m3s), checkValve_(checkValve), hold_(hold), most_(most_m3s) {}
+  PumpLaw(HeadCurve curve, double start_m3s, bool checkValve, std::optional<Hold> hold, double most_m3s, bool fromRest)
+      : curve_(std::move(curve)), start_(start_m3s), checkValve_(checkValve), hold_(hold), most_(most_m3s), mayNotStart_(fromRest && curve_.rises()) {}
   Loss at(double q, double&) const override {
     const CurveValue v = curve_.at(q);
     return {-v.value, std::max(-v.slope, PowerLoss::leastSlope_sm2)};
@@ -90,6 +97,7 @@ class PumpLaw final : public Law {
   bool barsBackflow() const override { return checkValve_ || hold_; }
   std::optional<Hold> hold() const override { return hold_; }
   double flowMost_m3s() const override { return most_; }
+  bool mayNotStart() const override { return mayNotStart_; }
 
  private:
   HeadCurve curve_;
@@ -97,6 +105,7 @@ class PumpLaw final : public Law {
   bool checkValve_;
   std::optional<Hold> hold_;
   double most_;
+  bool mayNotStart_;
 };
 
 /// One head whatever flows, forward only.

@@ -11,6 +11,7 @@ const Field fields[] = {
     inSight(field(Key<GaugePressure>{"pressure at most"}, -101325, 1e9, "at points")),
     inSight(field(Key<AbsolutePressure>{"absolute pressure at least"}, 0, 1e8, "at points; air comes out of the liquid below it")),
     inSight(field(Key<HeadDrop>{"NPSH margin at least"}, 0, 100, "at running pumps")),
+    choice(jointsKey, jointKinds, "of its pipes; a thread is taken off the wall before it is rated"),
     text("note", "what it is for"),
 };
 

@@ -11,6 +11,9 @@ namespace conduit {
 /// The words for devices that cannot agree.
 [[nodiscard]] Problem contradiction(const StatesFound& found, const Network& network, const System& system);
 
+/// The words for pumps that cannot start, each with the duty it could keep up once it ran.
+[[nodiscard]] std::vector<Problem> couldRun(const StatesFound& found, const Network& network, const System& system, const UnitSet& units);
+
 /// Three ways, in this order.
 /// 1. A pair that decides itself (the flow of an element and one of its own fields) is given as a flow; a field that a law
 ///    reads, or a head, or a flow in, is set free in the network and the outcome wanted put in its place as a relation. One

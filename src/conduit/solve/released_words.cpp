@@ -59,6 +59,17 @@ Problem contradiction(const StatesFound& found, const Network& network, const Sy
   return p;
 }
 
+std::vector<Problem> couldRun(const StatesFound& found, const Network& network, const System& s, const UnitSet& units) {
+  std::vector<Problem> notes;
+  for (const auto& [link, flow] : found.couldRun) {
+    const std::string& name = network.at(s.links[link].of.element).name;
+    notes.push_back({{name, "already running"},
+                     fmt::format("there is another answer: {} cannot start against what the network holds, but once it ran it would pass {}", name, withUnit(flow, Measure::volumeFlow, units, 3)),
+                     {{fmt::format("Take {} as running already", name), {{name, "already running", "yes"}}, {name, "already running"}}}});
+  }
+  return notes;
+}
+
 // Of several fields that were searched together in vain: how near the search came, and what could be given up.
 Problem Released::notFound(Trial& nearest, const std::vector<Unknown>& unknowns, std::size_t worst) {
   const Goal& goal = wanted_.goals[worst];

@@ -112,6 +112,7 @@ Solution solve(const Network& network, const Stock* stock, const SolveOptions& o
   tell(found, network, s, sum);
   if (sum.verdict == Verdict::balanced)
     if (auto ring = shortCircuit(network, s, x.flow_m3s, flowing(x))) sum.verdict = Verdict::cannotYet, sum.problems.push_back(std::move(*ring));
+  if (sum.verdict == Verdict::balanced) sum.notes = couldRun(found, network, s, options.units);
   if (sum.verdict == Verdict::balanced) readOut(network, s, x, newton.hanging(), out);
   if (options.keep && options.passes.empty()) {
     kept->network = network;

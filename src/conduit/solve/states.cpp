@@ -565,6 +565,27 @@ void fillPockets(Newton& newton, const System& s, Iterate& x, std::stop_token st
   }
 }
 
+// A pump whose curve rises from no flow stands at rest before it runs: where it cannot start against what the network holds, that
+// is the answer, and what it could keep up once it ran is told beside it.
+void beginAtRest(Newton& newton, const System& s, Iterate& x, std::stop_token stop, const std::vector<std::size_t>& holding, StatesFound& found) {
+  if (found.end != Newton::End::converged || !found.consistent || !found.fighting.empty()) return;
+  for (std::size_t i = 0; i < s.links.size(); ++i) {
+    const Link& l = s.links[i];
+    if (!l.bars || l.free || x.state[i] != LinkState::flowing || !(x.flow_m3s[i] > flowSlack(l)) || !l.law->mayNotStart()) continue;
+    const Iterate running = x;
+    enter(s, x, i, LinkState::shut);
+    bool rests = makeExact(newton, s, x, stop, found.flips) == Newton::End::converged && x.state[i] == LinkState::shut;
+    for (const std::size_t k : holding) rests = rests && wanted(s, x, s.links[k], k) == x.state[k];
+    for (const std::size_t k : rests ? brokenStates(s, x, newton.hanging()) : std::vector<std::size_t>()) rests = rests && s.links[k].choke && !s.links[k].holds;
+    if (rests) {
+      found.couldRun.emplace_back(i, running.flow_m3s[i]);
+    } else {
+      x = running;
+      (void)newton.run(x, Newton::Mode::exact, stop);
+    }
+  }
+}
+
 }  // namespace
 
 StatesFound settle(Newton& newton, const System& s, Iterate& x, std::stop_token stop) {
@@ -578,6 +599,7 @@ StatesFound settle(Newton& newton, const System& s, Iterate& x, std::stop_token 
     if (!s.links[i].holds) x.state[i] = LinkState::flowing;
   StatesFound found = Search(newton, s, x, stop, holding).run();
   fillPockets(newton, s, x, stop, holding, false, found);
+  beginAtRest(newton, s, x, stop, holding, found);
   if (choking.empty() || found.end != Newton::End::converged || !found.consistent) return found;
   const bool chokes = std::any_of(choking.begin(), choking.end(), [&](std::size_t i) { return wanted(s, x, s.links[i], i) != x.state[i]; });
   if (!chokes) return found;
@@ -590,6 +612,7 @@ StatesFound settle(Newton& newton, const System& s, Iterate& x, std::stop_token 
   all.insert(all.end(), choking.begin(), choking.end());
   StatesFound choked = Search(newton, s, x, stop, all).run();
   fillPockets(newton, s, x, stop, holding, true, choked);
+  beginAtRest(newton, s, x, stop, holding, choked);
   if (choked.end == Newton::End::stopped || (choked.end == Newton::End::converged && choked.consistent && choked.fighting.empty())) return choked;
   x = open;
   found.overChoked = true;

@@ -15,6 +15,7 @@ struct StatesFound {
   bool mustPass = false;              // those of `fighting` must pass a flow, and no set was found that lets them
   bool exhausted = false;             // every set of their states was balanced, and none holds
   std::size_t setsTried = 0;          // of states, before the search gave up
+  std::vector<std::pair<std::size_t, double>> couldRun{};  // links at rest that cannot start, with the flow they could keep up, m3/s
   bool overChoked = false;            // more passes some valve than it can when choked: an answer on paper only
 };
 

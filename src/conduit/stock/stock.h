@@ -65,7 +65,7 @@ struct LiquidEntry {
   std::string liquid;
   double density_kgm3 = 0.0, densityAt_c = 0.0, expansion_perK = 0.0;
   double viscosity1_m2s = 0.0, at1_c = 0.0, viscosity2_m2s = 0.0, at2_c = 0.0;
-  std::optional<double> vapour_pa, vapourAt_c, boilsAt_c;
+  std::optional<double> vapour_pa, vapourAt_c, boilsAt_c, freezesAt_c, critical_pa;
   std::string source;
   Origin origin = Origin::shipped;
   [[nodiscard]] const std::string& name() const { return liquid; }
