@@ -264,9 +264,9 @@ void Card::refresh() {
   const auto ids = shown();
   const Network& net = doc_.network();
   const SolvedPtr& solved = doc_.solved();
-  const bool usable = solved && solved->solution.summary.usable();
-  if (usable) lastUsable_ = solved;
   const Element& first = net.at(ids.front());
+  const bool usable = solved && solved->usable() && solved->element(ids.front(), first.part);
+  if (usable) lastUsable_ = solved;
   for (auto& [key, editor] : editors_) {
     if (key.starts_with(givenPrefix)) {
       auto* edit = qobject_cast<QLineEdit*>(editor);
@@ -307,7 +307,7 @@ void Card::refresh() {
   if (nameEdit_ && !nameEdit_->isModified()) nameEdit_->setText(QString::fromStdString(first.name));
   static const Solution nothing;
   if (ids.size() == 1 && ids.front() != jobId) {
-    const ReadingOf reading(net, usable ? solved->solution : nothing, ids.front());
+    const ReadingOf reading(usable ? solved->network : net, usable ? solved->solution : nothing, ids.front());
     QString story;
     if (usable && first.part->story) story = QString::fromStdString(first.part->story(*reading, doc_.units()));
     if (solved && !usable)
@@ -335,7 +335,7 @@ void Card::refresh() {
     }
     if (figure_) figure_->setVisible(figure_->display(ids.front(), look_));
     if (auto* bars = qobject_cast<LimitBars*>(limits_))
-      bars->display(usable ? checksOf(net, solved->solution, ids.front(), doc_.units()) : std::vector<Check>{}, doc_.units(), look_);
+      bars->display(usable ? checksOf(solved->network, solved->solution, ids.front(), doc_.units()) : std::vector<Check>{}, doc_.units(), look_);
   } else if (ids.front() == jobId) {
     story_->setText(tr("What holds for the whole sheet. Select anything to see its card."));
     if (figure_) figure_->hide();
@@ -393,9 +393,10 @@ void Card::showFace() {
 void Card::fillWorking() {
   const Id id = doc_.selected();
   const SolvedPtr& solved = doc_.solved();
-  if (id == noId || !solved || !solved->solution.summary.usable() || !doc_.network().at(id).part->working) return;
-  const ReadingOf reading(doc_.network(), solved->solution, id);
-  const auto working = doc_.network().at(id).part->working(*reading, workingOf_.toStdString());
+  const Part* part = id == noId ? nullptr : doc_.network().at(id).part;
+  const auto reading = part && part->working && solved ? solved->reading(id, part) : nullptr;
+  if (!reading) return;
+  const auto working = part->working(**reading, workingOf_.toStdString());
   workingText_->setText(working ? workingHtml(*working, look_) : tr("This number has no working of its own at present."));
 }
 

@@ -54,11 +54,10 @@ void Card::swap(const Swap& s, bool back) {
     const Element& e = doc_.network().at(id);
     const Field* f = findField(*e.part, s.give);
     given = QString::fromStdString(exactText(0.0, f->measure, doc_.units()));
-    if (doc_.solved() && doc_.solved()->solution.summary.usable()) {
-      const ReadingOf reading(doc_.network(), doc_.solved()->solution, id);
+    if (const auto reading = doc_.solved() ? doc_.solved()->reading(id, e.part) : nullptr) {
       for (const Outcome& o : e.part->outcomes)
         if (o.key == s.outcome)
-          if (const auto v = o.of(*reading)) {
+          if (const auto v = o.of(**reading)) {
             const Unit& unit = doc_.units().unitFor(f->measure);
             given = QString("%1 %2").arg(inUnit(*v, unit), 0, 'g', 6).arg(text(unit.symbol));
           }
@@ -409,9 +408,8 @@ void Card::change(const std::string& words, std::vector<FieldEdit> edits) { doc_
 // What stood there when the network last balanced.
 std::optional<double> Card::lastFound(const Outcome& outcome) const {
   const Id id = doc_.selected();
-  if (id == noId || !lastUsable_ || id + 1 >= lastUsable_->solution.branchBegin.size()) return std::nullopt;
-  const ReadingOf reading(doc_.network(), lastUsable_->solution, id);
-  return outcome.of(*reading);
+  const auto reading = id != noId && lastUsable_ ? lastUsable_->reading(id, doc_.network().at(id).part) : nullptr;
+  return reading ? outcome.of(**reading) : std::nullopt;
 }
 
 void Card::addGoal(const Outcome& outcome) {

@@ -49,12 +49,13 @@ void CardFigure::paintEvent(QPaintEvent*) {
 void CardFigure::paintCurves(QPainter& p) {
   static const Solution nothing;
   const SolvedPtr& solved = doc_.solved();
-  const bool usable = solved && solved->solution.summary.usable();
+  const bool usable = solved && solved->usable() && solved->element(id_, doc_.network().at(id_).part);
   Setting plain;
   Solution bare;
   bare.setting = plain;
-  const ReadingOf reading(doc_.network(), usable ? solved->solution : bare, id_);
-  const Element& e = doc_.network().at(id_);
+  const Network& net = usable ? solved->network : doc_.network();
+  const ReadingOf reading(net, usable ? solved->solution : bare, id_);
+  const Element& e = net.at(id_);
   const auto curves = e.part->figure(*reading);
   const QRectF box(28, 6, width() - 34, height() - 26);
   p.setPen(QPen(look_.hair, 1));
@@ -151,11 +152,9 @@ void CardFigure::paintTank(QPainter& p) {
   const SolvedPtr& solved = doc_.solved();
   std::optional<double> level;
   if (const Given* z = e.values.get<Given>("level")) level = z->value;
-  if (solved && solved->solution.summary.usable() && e.values.released("level")) {
-    const ReadingOf reading(net, solved->solution, id_);
+  if (const auto reading = solved && e.values.released("level") ? solved->reading(id_, e.part) : nullptr)
     for (const Outcome& o : e.part->outcomes)
-      if (o.key == "level") level = o.of(*reading);
-  }
+      if (o.key == "level") level = o.of(**reading);
   if (!level) return;
   double low = *level, high = *level;
   std::vector<std::pair<double, QString>> taps;

@@ -10,17 +10,16 @@
 
 #include "limits/limits.h"
 #include "pump/system_curve.h"
+#include "solve/answer.h"
 #include "solve/solve.h"
 
 namespace conduit::desktop {
 
-/// A snapshot with its answer, its findings, and the system curve of the pump that was looked at.
-struct Solved {
+/// A snapshot with its answer, its findings, and the system curve of the pump that was looked at. Whoever shows numbers reads
+/// them from here, never the document's network beside an older solution.
+struct Solved : Answer {
   std::uint64_t stamp = 0;
   std::uint64_t order = 0;  // of submission: later work has the higher number, also after an undo
-  Network network;
-  std::shared_ptr<const Stock> stock;  // the solution refers to it
-  Solution solution;
   std::vector<Finding> findings;
   Standing standing;
   Id curveOf = noId;

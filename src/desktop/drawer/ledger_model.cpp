@@ -85,9 +85,9 @@ QVariant LedgerModel::data(const QModelIndex& index, int role) const {
   if (role != Qt::DisplayRole && role != Qt::EditRole && role != sortRole) return {};
   if (c.outcome) {
     const SolvedPtr& solved = doc_.solved();
-    if (!solved || !solved->solution.summary.usable()) return role == sortRole ? QVariant(-1e300) : QVariant(QString("–"));
-    const ReadingOf reading(doc_.network(), solved->solution, idAt(index.row()));
-    const auto v = c.outcome->of(*reading);
+    const auto reading = solved ? solved->reading(idAt(index.row()), e->part) : nullptr;
+    if (!reading) return role == sortRole ? QVariant(-1e300) : QVariant(QString("–"));
+    const auto v = c.outcome->of(**reading);
     if (role == sortRole) return v ? *v : -1e300;
     return v ? QString::fromStdString(asNumber(*v, c.outcome->measure, doc_.units())) : QString("–");
   }

@@ -68,25 +68,31 @@ void LevelsView::choose(Route route) {
 void LevelsView::rebuild() {
   const SolvedPtr& solved = doc_.solved();
   const Network& net = doc_.network();
+  // An answer of a network with other elements has no place on this one's route.
+  const bool same = solved && solved->usable() && std::all_of(route_.begin(), route_.end(), [&](const RouteStep& s) {
+                      const Element* now = net.find(s.element);
+                      const Element* then = now ? solved->element(s.element, now->part) : nullptr;
+                      return then && then->ends == now->ends;
+                    });
   if (!solved) {
     route_.clear();
     profile_ = {};
   } else {
-    const bool same = solved->solution.pointHead_m.size() == net.bound() && solved->solution.summary.usable();
     if (!dragged_ && !chosen_) {
       // What is selected on the present route leaves it as it is; else a route through it is found.
       const Id id = doc_.selected();
       const bool on = id != noId && std::any_of(route_.begin(), route_.end(), [&](const RouteStep& s) { return s.element == id || s.from == id || s.to == id; });
-      if (same && doc_.current() && (!on || retrace_)) {
+      if (solved->usable() && doc_.current() && (!on || retrace_)) {
         Route found = traceRoute(net, solved->solution, id == noId ? noId : id);
         if (found.empty() && id != noId) found = traceRoute(net, solved->solution, noId);
         route_ = std::move(found);
       }
       // Not balanced yet: the way by the drawing alone, so that heights are seen and what is incomplete shows.
-      if (!same && (!on || route_.empty())) route_ = drawnRoute(net, id);
+      if (!(solved->usable() && (doc_.current() || same)) && (!on || route_.empty())) route_ = drawnRoute(net, id);
     }
     static const Solution nothing;
-    profile_ = profileOf(net, same ? solved->solution : nothing, route_);
+    const bool fits = doc_.current() || same;
+    profile_ = fits && solved->usable() ? profileOf(doc_.current() ? net : solved->network, solved->solution, route_) : profileOf(net, nothing, route_);
   }
   handles_.clear();
   for (const Station& s : profile_.stations)
@@ -469,11 +475,11 @@ void LevelsView::drawLens(QPainter& p, const QSize& size) {
   p.drawPolyline(gradeLine);
   // What the pump needs, above the floor at its suction.
   const Id pump = route_[st[pumpAt].step].element;
-  const ReadingOf reading(net, doc_.solved()->solution, pump);
+  const auto read = doc_.solved()->reading(pump, net.at(pump).part);
   std::optional<double> required, margin;
   for (const Outcome& o : net.at(pump).part->outcomes) {
-    if (o.key == "NPSH required") required = o.of(*reading);
-    if (o.key == "NPSH margin") margin = o.of(*reading);
+    if (o.key == "NPSH required") required = read ? o.of(**read) : std::nullopt;
+    if (o.key == "NPSH margin") margin = read ? o.of(**read) : std::nullopt;
   }
   const double x = in.right();
   if (required) {

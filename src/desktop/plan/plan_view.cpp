@@ -185,7 +185,7 @@ void PlanView::rebuild() {
       const Geometry g = part.geometry ? part.geometry(e.values, setting) : Geometry{};
       band.width = widthOf(g.bore_m.value_or(std::min(bores[e.ends[0]], bores[e.ends[1]])));
       std::optional<ReadingOf> reading;
-      if (usable) reading.emplace(net, solution, id);
+      if (usable && solved->element(id, e.part)) reading.emplace(solved->network, solution, id);
       if (reading && !(*reading)->branches.empty()) band.flow = (*reading)->branches[0].flow_m3s.value_or(0.0);
       if (const auto v = reading ? scaled(**reading, part) : std::nullopt) {
         band.share = std::max(0.0, *v);  // a suction below the open air's pressure is the lightest step, not unknown
@@ -262,11 +262,9 @@ std::pair<QString, QString> PlanView::labelText(const Label& label) const {
     return {name, what.size() > 44 ? what.left(43) + "…" : what};
   }
   QStringList texts;
-  if (usable) {
-    const ReadingOf reading(net, solved->solution, label.id);
+  if (const auto reading = usable ? solved->reading(label.id, &part) : nullptr)
     for (const std::string_view key : part.labels)
-      if (const QString t = value(*reading, part, key); !t.isEmpty()) texts << t;
-  }
+      if (const QString t = value(**reading, part, key); !t.isEmpty()) texts << t;
   const QString join = QString::fromUtf8(part.labelsJoin.data(), static_cast<int>(part.labelsJoin.size()));
   if (texts.size() == 2 && join != ", ") texts[0] = texts[0].section(' ', 0, 0);  // one unit is enough: 22.2 → 8.5 bar g
   if (part.geometry) return {texts.value(0), texts.value(1)};
@@ -439,7 +437,7 @@ void PlanView::drawSymbols(QPainter& p, const QRectF& visible) {
     }
     // What is shut or closed says so by a stroke across.
     const SolvedPtr& solved = doc_.solved();
-    if (solved && solved->solution.summary.usable() && e.part->ends == Ends::two && solved->solution.branchCount(sym.id) > 0 &&
+    if (solved && solved->usable() && solved->element(sym.id, e.part) && e.part->ends == Ends::two && solved->solution.branchCount(sym.id) > 0 &&
         solved->solution.branch(sym.id, 0).state == BranchState::shut) {
       p.setPen(QPen(look_.warning, 2));
       p.drawLine(s + QPointF(-7, 9), s + QPointF(7, -9));
