@@ -28,7 +28,7 @@ std::optional<double> outcomeOf(const Element& e, const Reading& r, std::string_
   return std::nullopt;
 }
 
-constexpr const char* severityWords[] = {"on paper only", "broken", "near", "note"};
+constexpr const char* severityWords[] = {"refused", "on paper only", "broken", "near", "note"};
 constexpr const char* verdictWords[] = {"empty", "balanced", "cannot balance yet", "no consistent states", "not converged", "stopped"};
 
 Json asJson(const Network& network, const Solution& solution, const std::vector<Finding>& found) {
@@ -54,8 +54,10 @@ Json asJson(const Network& network, const Solution& solution, const std::vector<
     const ReadingOf reading(network, solution, id);
     if (e.part->ends == Ends::self) {
       const auto outflow = e.values.get<Given>("outflow"), inflow = e.values.get<Given>("inflow");
-      const double drawn =
-          (outflow ? resolve(*outflow, Measure::volumeFlow, solution.setting.medium) : 0.0) - (inflow ? resolve(*inflow, Measure::volumeFlow, solution.setting.medium) : 0.0);
+      const auto flowOf = [&](std::string_view key, const Given* given) {  // found, else given
+        return solution.foundFor(id, key).value_or(given ? resolve(*given, Measure::volumeFlow, solution.setting.medium) : 0.0);
+      };
+      const double drawn = flowOf("outflow", outflow) - flowOf("inflow", inflow);
       out["points"].push_back({{"name", e.name},
                                {"head_m", number(reading->head_m)},
                                {"pressure_pa_gauge", number(outcomeOf(e, *reading, "pressure"))},

@@ -28,7 +28,7 @@ std::vector<Check> checksOf(const Network& network, const Solution& solution, Id
 
 std::vector<Finding> findings(const Network& network, const Solution& solution, const UnitSet& units) {
   std::vector<Finding> out;
-  for (const Problem& p : solution.summary.problems) out.push_back({Severity::paper, p.place, p.what, p.remedies});
+  for (const Problem& p : solution.summary.problems) out.push_back({Severity::refused, p.place, p.what, p.remedies});
   if (!solution.summary.usable()) return out;
   struct Weighed {
     Finding finding;
@@ -54,7 +54,7 @@ Standing standing(const std::vector<Finding>& findings) {
   Standing s;
   for (const Finding& f : findings) {
     if (f.severity == Severity::paper) s.onPaperOnly = true;
-    if (f.severity == Severity::paper || f.severity == Severity::broken) ++s.broken;
+    if (f.severity <= Severity::broken) ++s.broken;
     if (f.severity == Severity::near) ++s.near;
   }
   if (!findings.empty()) s.worst = findings.front().what, s.where = findings.front().place;

@@ -42,8 +42,8 @@ struct Problem {
 template <class T>
 using Result = tl::expected<T, Problem>;
 
-/// Worst first. `paper`: the answer cannot be real (below zero absolute, past the curve, outflow that cannot be).
-enum class Severity { paper, broken, near, note };
+/// Worst first. `refused`: there is no answer. `paper`: the answer cannot be real (below zero absolute, past the curve, outflow that cannot be).
+enum class Severity { refused, paper, broken, near, note };
 
 /// A number held against its limits; drawn as a bar on the card, and a finding when it is broken.
 struct Check {

@@ -62,10 +62,16 @@ void readOut(const Network& network, const System& s, const Iterate& x, const st
     const Link& l = s.links[i];
     excess[u(l.rawTo)] += x.flow_m3s[i];
     excess[u(l.rawFrom)] -= x.flow_m3s[i];
-    put(l.of, x.flow_m3s[i], l.rawFrom, l.rawTo, x.state[i] == LinkState::shut ? BranchState::shut : x.state[i] == LinkState::flowing ? BranchState::open : BranchState::acting);
-    if (x.state[i] == LinkState::shut) ++out.summary.shut;
-    if (x.state[i] == LinkState::acting || x.state[i] == LinkState::limiting) ++out.summary.acting;
-    if (x.state[i] != LinkState::flowing) notOpen[l.of.element] = x.state[i] == LinkState::shut ? "shut" : "acting";
+    LinkState state = x.state[i];
+    // Shut at rest with nothing pressing on it is the same as open: it is called that whatever way the solver came.
+    if (state == LinkState::shut && !hanging[u(l.from)] && !hanging[u(l.to)] && std::abs(x.head_m[u(l.from)] - x.head_m[u(l.to)] - l.noFlowDrop_m) <= 1e-6) {
+      const double over = l.holds ? x.head_m[u(l.held)] - (l.over < 0 ? 0.0 : x.head_m[u(l.over)]) - l.held_m : 0.0;
+      if (!l.holds || (l.holdsBefore ? -over : over) <= 1e-6) state = LinkState::flowing;
+    }
+    put(l.of, x.flow_m3s[i], l.rawFrom, l.rawTo, state == LinkState::shut ? BranchState::shut : state == LinkState::flowing ? BranchState::open : BranchState::acting);
+    if (state == LinkState::shut) ++out.summary.shut;
+    if (state == LinkState::acting || state == LinkState::limiting) ++out.summary.acting;
+    if (state != LinkState::flowing) notOpen[l.of.element] = state == LinkState::shut ? "shut" : "acting";
   }
   for (const KnownBranch& k : s.known)
     if (k.shut) notOpen[k.of.element] = "closed";
@@ -101,6 +107,23 @@ void readOut(const Network& network, const System& s, const Iterate& x, const st
   for (Id id = 0; id < bound; ++id)
     if (s.vesselBegin[id] >= 0)
       for (std::uint32_t v = out.vesselBegin[id]; v < out.vesselBegin[id + 1]; ++v) out.vesselHead_m[v] = rawHead[u(s.vesselBegin[id]) + (v - out.vesselBegin[id])];
+}
+
+std::optional<Problem> liftsWithoutDrive(const Network& network, const System& s, const Solution& solution, const std::map<Id, double>& passes) {
+  constexpr double slack_m = 1e-4;
+  std::optional<Problem> problem;
+  network.each([&](Id id, const Element& e) {
+    if (problem || !e.part->prepare || e.part->ends == Ends::self || e.part->group == Group::lift || passes.contains(id)) return;
+    for (std::size_t b = solution.branchBegin[id]; b < solution.branchBegin[id + 1]; ++b) {
+      const auto& v = solution.branches[b];
+      if (std::abs(v.flow_m3s) < 1e-9 || !(v.flow_m3s * (v.headTo_m - v.headFrom_m) > slack_m * std::abs(v.flow_m3s))) continue;
+      const bool atTee = std::any_of(s.tees.begin(), s.tees.end(), [&](const TeeAt& t) { return std::any_of(t.legs, t.legs + 3, [&](std::size_t i) { return s.links[i].of.element == id; }); });
+      if (atTee) continue;
+      problem = Problem{{e.name, ""}, e.name + " would have to lift what passes it, and has no drive", {{"Go to " + e.name, {}, {e.name, ""}}}};
+      return;
+    }
+  });
+  return problem;
 }
 
 void startFrom(const Solution& last, const System& s, Iterate& x) {

@@ -148,6 +148,7 @@ void Released::run(Solution& out) {
   } else if (way == Way::refused) {
     return refuse(singular_);
   }
+  if (auto lifts = liftsWithoutDrive(network_, *best.system, best.solution, options_.passes)) return refuse({std::move(*lifts)});
   if (auto ring = shortCircuit(network_, *best.system, best.x.flow_m3s, flowing(best.x))) return refuse({std::move(*ring)});
   if (unknowns.size() == 1)
     if (const auto other = another(best, unknowns[0])) sum.notes.push_back(alsoMetBy(unknowns[0], *other));

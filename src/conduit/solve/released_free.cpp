@@ -576,7 +576,8 @@ Released::Way Released::findFree(Trial& best, std::vector<Unknown>& unknowns) {
     stands = stands && state;
     if (state) mark(best.solution, network_, k.element, *state);
   }
-  if (stands && !felt && !shares && unknowns.size() != 1) return Way::decided;  // of a single one another answer is looked for besides
+  // Of a single one another answer is looked for besides; pockets are filled by what stands with its value in place.
+  if (stands && !felt && !shares && unknowns.size() != 1 && best.solution.summary.undetermined == 0) return Way::decided;
   if (stands && confirm(best, unknowns)) return Way::decided;
   // A local pair that does not hold as it was taken may hold in other states: all are searched for, none taken for granted.
   if (!local_.empty()) {

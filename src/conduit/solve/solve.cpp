@@ -113,7 +113,10 @@ Solution solve(const Network& network, const Stock* stock, const SolveOptions& o
   if (sum.verdict == Verdict::balanced)
     if (auto ring = shortCircuit(network, s, x.flow_m3s, flowing(x))) sum.verdict = Verdict::cannotYet, sum.problems.push_back(std::move(*ring));
   if (sum.verdict == Verdict::balanced) sum.notes = couldRun(found, network, s, options.units);
-  if (sum.verdict == Verdict::balanced) readOut(network, s, x, newton.hanging(), out);
+  if (sum.verdict == Verdict::balanced) {
+    readOut(network, s, x, newton.hanging(), out);
+    if (auto lifts = liftsWithoutDrive(network, s, out, options.passes)) sum.verdict = Verdict::cannotYet, sum.problems.push_back(std::move(*lifts));
+  }
   if (options.keep && options.passes.empty()) {
     kept->network = network;
     kept->stock = stock;

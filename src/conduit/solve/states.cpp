@@ -538,9 +538,14 @@ void fillPockets(Newton& newton, const System& s, Iterate& x, std::stop_token st
     }
     return false;
   };
+  const auto& hangs = newton.hanging();
+  if (std::find(hangs.begin(), hangs.end(), 1) == hangs.end() && std::none_of(holding.begin(), holding.end(), [&](std::size_t i) { return x.state[i] == LinkState::acting; })) return;
+  std::vector<std::size_t> barring;
+  for (std::size_t i = 0; i < s.links.size(); ++i)
+    if (const Link& l = s.links[i]; l.bars && !outside(l) && !l.free && l.noFlowDrop_m >= 0 && l.from != l.to) barring.push_back(i);
   std::set<std::size_t> refused;
   bool together = true;
-  for (std::size_t round = 0; round < 8 + 2 * holding.size(); ++round) {
+  for (std::size_t round = 0; round < 8 + 2 * (holding.size() + barring.size()); ++round) {
     std::vector<std::pair<std::size_t, LinkState>> next;
     for (const std::size_t i : holding) {
       const Link& l = s.links[i];
@@ -550,6 +555,13 @@ void fillPockets(Newton& newton, const System& s, Iterate& x, std::stop_token st
         next.emplace_back(i, x.head_m[u(l.from)] - l.noFlowDrop_m > l.held_m ? LinkState::acting : LinkState::flowing);
       if (l.holdsBefore && l.held == l.from && x.state[i] == LinkState::shut && newton.hanging()[u(l.to)] && !newton.hanging()[u(l.from)] && excess(x, l) < -headSlack_m)
         next.emplace_back(i, LinkState::flowing);
+      if (!l.holdsBefore && l.held == l.to && x.state[i] == LinkState::acting && std::abs(x.flow_m3s[i]) <= flowSlack(l) && newton.hanging()[u(l.from)])
+        next.emplace_back(i, LinkState::shut);  // nothing is known before it that could fill what it holds
+    }
+    for (const std::size_t i : barring) {  // what bars backflow only lets its pocket fill to the head before it
+      const Link& l = s.links[i];
+      if (refused.contains(i) || (!together && !next.empty())) continue;
+      if (x.state[i] == LinkState::shut && newton.hanging()[u(l.to)] && !newton.hanging()[u(l.from)]) next.emplace_back(i, LinkState::flowing);
     }
     if (next.empty()) return;
     const Iterate before = x;

@@ -36,7 +36,7 @@ void FindingsList::rebuild() {
   }
   for (std::size_t i = 0; i < found.size() && i < most; ++i) {
     const Finding& f = found[i];
-    static const char* words[] = {QT_TR_NOOP("cannot be"), QT_TR_NOOP("broken"), QT_TR_NOOP("near"), QT_TR_NOOP("note")};
+    static const char* words[] = {QT_TR_NOOP("no answer"), QT_TR_NOOP("cannot be"), QT_TR_NOOP("broken"), QT_TR_NOOP("near"), QT_TR_NOOP("note")};
     const QColor tone = f.severity <= Severity::broken ? look_.warning : look_.ink2;
     QString what = QString::fromStdString(f.what).toHtmlEscaped();
     if (!what.isEmpty()) what[0] = what[0].toUpper();
