@@ -7,6 +7,7 @@
 #include "solve/determinacy.h"
 #include "solve/probe.h"
 #include "solve/read_out.h"
+#include "solve/search_place.h"
 
 namespace conduit {
 Values valuesWith(const Element& e, const Stock* stock, const Unknown& k, double value) {
@@ -20,6 +21,22 @@ Released::Released(const Network& network, const Setting& setting, Wanted wanted
     : network_(network), setting_(setting), options_(options), wanted_(std::move(wanted)) {
   local_ = takeLocal(network, setting, wanted_, instead_);
   for (const auto& [id, flow] : options.passes) instead_.flows[id] = flow;
+  // A start that the law of its element does not know (a plate wider than its pipe) makes way for the nearest that it does.
+  const std::vector<double> widest = wanted_.empty() && local_.empty() ? std::vector<double>() : widestBores(network, setting);
+  const auto legal = [&](Unknown& k) {
+    const Element& e = network.at(k.element);
+    const auto places = endPlaces(network, e, setting, widest);
+    const auto known = [&](double value) { return !e.part->prepare(valuesWith(e, setting.stock, k, value), setting, places).problem; };
+    if (known(k.start)) return;
+    for (double step = 0.05 * unit(*k.field); step < 20 * unit(*k.field); step *= 1.3)
+      for (const double side : {-step, step})
+        if (const double value = std::clamp(fromSearch(*k.field, toSearch(*k.field, k.start) + side), k.field->least, k.field->most); known(value)) {
+          k.start = k.value = value;
+          return;
+        }
+  };
+  for (Unknown& k : wanted_.unknowns) legal(k);
+  for (Local& l : local_) legal(l.unknown);
 }
 
 double Released::Trial::worst() const {
