@@ -359,7 +359,7 @@ std::optional<BranchState> Released::stateWith(const Trial& t, const Unknown& k)
   const auto seen = hold ? heldBy(t, p.branches[0], *hold, *b.headFrom_m, *b.headTo_m) : std::nullopt;
   if (hold && !seen) return std::nullopt;
   const double excess = hold ? (hold->before ? hold->head_m - *seen : *seen - hold->head_m) : -1.0;
-  if (hold && std::abs(excess) <= slack_m && drop >= loss - slack_m) return hold->before && rests ? BranchState::shut : BranchState::acting;
+  if (hold && std::abs(excess) <= slack_m && drop >= loss - slack_m) return hold->before && rests ? BranchState::shut : fits ? BranchState::open : BranchState::acting;
   if (hold && excess > 0) return rests ? std::optional(BranchState::shut) : std::nullopt;
   if (const double most = law.flowMost_m3s(); std::isfinite(most)) {
     if (std::abs(q - most) <= 1e-9 * most + 1e-12 && drop >= loss - slack_m) return BranchState::acting;
@@ -494,7 +494,7 @@ void Released::raiseLevels(std::vector<Unknown>& unknowns) const {
 // A set of fields and flows in which each field is what its element needs. Round by round where others feel a field. False
 // when there is none from this start.
 bool Released::settleFree(Trial& best, std::vector<Unknown>& unknowns, const Solution* from, int steps, bool& felt) {
-  for (int round = 0; round < 20; ++round) {
+  for (int round = 0; round < 8; ++round) {
     const Solution last = round > 0 ? best.solution : Solution();
     if (!solveFree(best, unknowns, round > 0 ? &last : from, round > 0 ? 1 : steps)) return false;
     for (const Goal& g : wanted_.goals)
@@ -511,7 +511,8 @@ bool Released::settleFree(Trial& best, std::vector<Unknown>& unknowns, const Sol
       }
       k.value = now;
     }
-    if (change < 1e-10) return true;  // what others feel of the fields is settled too
+    if (change < 1e-7) return true;  // what others feel of the fields is settled too
+    if (local_.empty() && confirm(best, unknowns)) return true;
   }
   return false;
 }
@@ -551,7 +552,7 @@ Released::Way Released::findFree(Trial& best, std::vector<Unknown>& unknowns) {
       found = settleFree(best, unknowns, begin, steps, felt);
     }
     // From other places too, where the flows begin another way round.
-    for (int place = 1; place <= 5 && !found && !options_.stop.stop_requested(); ++place) {
+    for (int place = 1; place <= 12 && !found && !options_.stop.stop_requested(); ++place) {
       unknowns = scattered(start, place);
       const Trial other = attempt(unknowns, nullptr, instead_, {});
       felt = false;
@@ -563,6 +564,7 @@ Released::Way Released::findFree(Trial& best, std::vector<Unknown>& unknowns) {
       return Way::elsewhere;
     }
   }
+  if (confirmed_) return Way::decided;
   std::vector<Problem> problems;
   const bool locals = settleLocal(best, problems);
   bool shares = false;
