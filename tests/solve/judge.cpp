@@ -2,6 +2,7 @@
 
 #include <fmt/format.h>
 
+#include <algorithm>
 #include <cmath>
 #include <functional>
 #include <map>
@@ -41,6 +42,34 @@ double frictionPlain(double re, double rel) {
 
 double area(double d) { return M_PI * d * d / 4; }
 
+// Area, hydraulic diameter and the factor on its Reynolds number of a pipe's section (f Re of Shah and London 1978).
+struct Inside {
+  double area = 0, hydraulic = 0, phi = 1;
+  double equal() const { return std::sqrt(4 * area / M_PI); }
+};
+Inside inside(const Element& e) {
+  const auto* word = e.values.get<std::string>("section");
+  if (word && *word == "rectangular") {
+    const double w = num(e, "section width", 0), h = num(e, "section height", 0), s = std::min(w, h) / std::max(w, h);
+    return {w * h, 2 * w * h / (w + h), 64 / (96 * (1 - 1.3553 * s + 1.9467 * s * s - 1.7012 * std::pow(s, 3) + 0.9564 * std::pow(s, 4) - 0.2537 * std::pow(s, 5)))};
+  }
+  const double d = num(e, "bore", 0);
+  if (word && *word == "annular") {
+    const double i = num(e, "inner pipe", 0), r = i / d;
+    return {area(d) - area(i), d - i, (1 + r * r - (1 - r * r) / std::log(1 / r)) / ((1 - r) * (1 - r))};
+  }
+  return {area(d), d, 1};
+}
+
+// Gardel 1957, on the velocity in the common leg: q the branch's share, phi its area over that of the common leg, square and without a
+// fillet.
+double gardel(bool joins, bool branch, double phi, double q) {
+  if (joins && branch) return -0.92 * (1 - q) * (1 - q) - q * q * (-1.2 + 0.8 * (1 - 1 / (phi * phi))) + (2 - phi) * q * (1 - q);
+  if (joins) return 0.03 * (1 - q) * (1 - q) - q * q * (1 - 1.62 - 0.38 * (1 - phi)) + (2 - phi) * q * (1 - q);
+  if (branch) return 0.95 * (1 - q) * (1 - q) + q * q * (1.0 + (0.4 - 0.1 * phi) / (phi * phi)) + 0.4 * q * (1 - q) * (1 + phi) / phi;
+  return 0.03 * (1 - q) * (1 - q) + 0.35 * q * q - 0.2 * q * (1 - q);
+}
+
 struct Bench {
   const Network& net;
   const Solution& sol;
@@ -50,7 +79,7 @@ struct Bench {
   explicit Bench(const Network& n, const Solution& s) : net(n), sol(s) {
     net.each([&](Id, const Element& e) {
       if (e.part->key == "pipe")
-        for (const Id end : e.ends) widest[end] = std::max(widest[end], num(e, "bore", 0));
+        for (const Id end : e.ends) widest[end] = std::max(widest[end], inside(e).equal());
     });
   }
   double seat(const Element& e) const {
@@ -72,9 +101,11 @@ struct Bench {
   double loss(const Element& e, double q) const {
     const std::string_view k = e.part->key;
     if (k == "pipe") {
-      const double d = num(e, "bore", 0), re = std::abs(q) / area(d) * d / sol.setting.viscosity_m2s;
-      if (re == 0) return 0;
-      return (frictionPlain(re, num(e, "roughness", 0) / d) * num(e, "length", 0) / d + num(e, "K", 0)) * velocityHead(q, d);
+      const Inside in = inside(e);
+      const double re = in.phi * std::abs(q) / in.area * in.hydraulic / sol.setting.viscosity_m2s, vh = q * std::abs(q) / (2 * g * in.area * in.area);
+      if (re == 0) return tees(e, q);
+      const double length = num(e, "length", 0), friction = length > 0 ? frictionPlain(re, num(e, "roughness", 0) / in.hydraulic) * length / in.hydraulic : 0.0;
+      return (friction + num(e, "K", 0) + changes(e, q)) * vh + tees(e, q);
     }
     if (k == "isolating valve") return num(e, "K", 0.2) * velocityHead(q, seat(e));
     if (k == "check valve") return num(e, "K", 2) * velocityHead(q, seat(e));
@@ -111,15 +142,88 @@ struct Bench {
     }
     return NAN;
   }
+  // K of the changes of bore at a pipe's ends, counted with the narrower pipe, by the direction of the flow.
+  double changes(const Element& e, double q) const {
+    double k = 0;
+    for (std::size_t i = 0; i < 2; ++i) {
+      const Element& p = net.at(e.ends[i]);
+      const auto* how = p.values.get<std::string>("change of bore");
+      if (!how || *how == "not counted") continue;
+      const auto there = net.elementsAt(e.ends[i]);
+      if (there.size() != 2) continue;
+      const Element& other = net.at(&net.at(there[0]) == &e ? there[1] : there[0]);
+      if (other.part->key != "pipe") continue;
+      const double b = inside(e).equal() / inside(other).equal(), angle = *how == "sudden" ? 180 : num(p, "cone angle", 30), half = std::sin(angle / 2 * M_PI / 180);
+      if (b >= 1 - 1e-9) continue;
+      const bool narrows = (q >= 0) == (i == 0);  // the flow comes out of the wider pipe
+      k += narrows ? (angle >= 180 ? 0.5 : angle <= 45 ? 0.8 * half : 0.5 * std::sqrt(half)) * (1 - b * b) : (angle <= 45 ? 2.6 * half : 1.0) * (1 - b * b) * (1 - b * b);
+    }
+    return k;
+  }
+  // What tees at a pipe's ends take from it, in the direction from its start to its end.
+  double tees(const Element& e, double) const {
+    double sum = 0;
+    for (std::size_t i = 0; i < 2; ++i) {
+      const auto* branch = net.at(e.ends[i]).values.get<std::string>("tee branch");
+      if (!branch || branch->empty()) continue;
+      double in[3], a[3];
+      int mine = -1, count = 1;
+      for (const Id id : net.elementsAt(e.ends[i])) {
+        const Element& leg = net.at(id);
+        const int k = leg.name == *branch ? 0 : count++;
+        in[k] = *sol.branch(id, 0).flow_m3s * (leg.ends[1] == e.ends[i] ? 1 : -1), a[k] = inside(leg).area;
+        if (&leg == &e) mine = k;
+      }
+      // What flows into the tee along `mine` loses, with one leg or the other as the common one.
+      const auto by = [&](int common) {
+        if (common == mine || in[common] == 0) return 0.0;
+        const bool joins = in[common] < 0;
+        const double q = std::abs(in[common]);
+        const auto head = [&](int k) { return q * q / (2 * g * a[k] * a[k]); };
+        double loss = 0;
+        if (common == 0) {
+          const int other = 3 - mine;
+          const double share = std::min(std::abs(in[mine]) / q, 1.0), pm = std::min(a[0] / a[mine], 1.0), po = std::min(a[0] / a[other], 1.0);
+          loss = share * gardel(!joins, true, pm, 1) * head(mine) + (1 - share) * (gardel(!joins, true, po, 1) - gardel(!joins, false, po, 1)) * head(other);
+        } else {
+          loss = gardel(joins, mine == 0, std::min(a[0] / a[common], 1.0), std::min(std::abs(in[0]) / q, 1.0)) * head(common);
+        }
+        return joins ? loss : -loss;
+      };
+      int order[3] = {0, 1, 2};
+      std::stable_sort(order, order + 3, [&](int x, int y) { return std::abs(in[x]) > std::abs(in[y]); });
+      const double apart = in[order[0]] != 0 ? std::min(1.0, (1 - std::abs(in[order[1]] / in[order[0]])) / 0.01) : 1.0, own = 0.5 + 0.5 * apart * apart * (3 - 2 * apart);
+      const double loss = own * by(order[0]) + (1 - own) * by(order[1]);
+      sum += i == 1 ? loss : -loss;
+    }
+    return sum;
+  }
   // Head a three-point pump gives, or NaN for a table (whose curve is checked at its points elsewhere).
   double pumpHead(const Element& e, double q) const {
+    const auto* how = e.values.get<std::string>("described by");
+    const auto* arranged = e.values.get<std::string>("arrangement");
+    const double units = num(e, "units", 1), side = arranged && *arranged == "series" ? 1 : units, after = units / side;
+    if (how && *how == "given head") return num(e, "duty head", 0) * after;
+    if (how && *how == "given power") return q > 0 ? std::min(1000.0, num(e, "power to the liquid", 0) * units / (sol.setting.weight_nm3() * q)) : 1000.0;
+    if (how && *how == "duty point") {
+      const double q0 = num(e, "duty flow", 0), h0 = num(e, "duty head", 0), stage = h0 / num(e, "stages", 1), n = num(e, "rated speed", 0) * 60;
+      const double nq = std::clamp(n > 0 ? n * std::sqrt(q0) / std::pow(stage, 0.75) : 30.0, 10.0, 200.0);
+      static constexpr double at[] = {10, 20, 30, 40, 60, 80, 100, 150, 200}, top[] = {1.14, 1.18, 1.24, 1.30, 1.42, 1.57, 1.75, 2.25, 2.80},
+                              power[] = {2.2, 2.1, 2.0, 1.9, 1.75, 1.6, 1.5, 1.25, 1.1};
+      std::size_t i = 0;
+      while (i < 7 && nq > at[i + 1]) ++i;
+      const double t = std::log(nq / at[i]) / std::log(at[i + 1] / at[i]), rest = top[i] + t * (top[i + 1] - top[i]), b = power[i] + t * (power[i + 1] - power[i]);
+      const double fall = h0 * (rest - 1) * std::pow(std::abs(q) / side / q0, b);
+      return (h0 * rest - (q < 0 ? -fall : fall)) * after;
+    }
     const Rows& rows = *e.values.get<Rows>("curve");
     if (rows.size() != 3) return NAN;
+    q /= side;
     const double s = e.values.find("speed") ? num(e, "speed", 1) / num(e, "rated speed", 1) : 1.0;
     const double h0 = rows[0][1]->value, h1 = rows[1][1]->value, h2 = rows[2][1]->value, q1 = rows[1][0]->value, q2 = rows[2][0]->value;
     const double b = std::log((h0 - h2) / (h0 - h1)) / std::log(q2 / q1), a = (h0 - h1) / std::pow(q1, b);
     const double fall = a * std::pow(s, 2 - b) * std::pow(std::abs(q), b);
-    return s * s * h0 - (q < 0 ? -fall : fall);
+    return (s * s * h0 - (q < 0 ? -fall : fall)) * after;
   }
 };
 
@@ -197,13 +301,24 @@ std::vector<std::string> judge(const Network& net, const Solution& sol) {
       return;
     }
     if (k == "pump") {
-      const bool check = flag(e, "check valve", true);
+      const auto* how = e.values.get<std::string>("described by");
+      const auto* keeps = e.values.get<std::string>("keeps");
+      const bool holds = keeps && *keeps == "a pressure", limits = keeps && *keeps == "a flow";
+      const bool check = flag(e, "check valve", true) || holds || (how && *how != "duty point");
       if (check && q < -1e-11) say(e, "flows back through its check valve");
       const double shutOff = bench.pumpHead(e, 0), head = bench.pumpHead(e, q);
       if (!known || std::isnan(head)) return;
       if (check && b.state == BranchState::shut) {
-        if (-drop < shutOff - 1e-5) say(e, "shut in although the network stands below its shut-off head");
-      } else if (std::abs(-drop - head) > headSlack) {
+        const bool enough = holds && *hb >= num(net.at(e.ends[1]), "height", 0) + bench.column(e, "kept pressure") - 1e-5;
+        if (-drop < shutOff - 1e-5 && !enough) say(e, "shut in although the network stands below its shut-off head");
+      } else if (limits && b.state == BranchState::acting) {
+        if (std::abs(q - num(e, "kept flow", 0)) > 1e-11 || -drop > head + 1e-5) say(e, "does not keep its flow, or by more than its speed gives");
+      } else if (holds && b.state == BranchState::acting) {
+        const double kept = num(net.at(e.ends[1]), "height", 0) + bench.column(e, "kept pressure");
+        if (std::abs(*hb - kept) > 1e-5 || -drop > head + 1e-5) say(e, "does not keep its pressure, or by more than its speed gives");
+      } else if (limits && q > num(e, "kept flow", 0) + 1e-10) {
+        say(e, "passes more than it keeps");
+      } else if (std::abs(-drop - head) > headSlack + (how && *how == "given power" ? 1e-6 * head : 0)) {
         say(e, fmt::format("gives {} m where its curve has {} m", -drop, head));
       }
       return;
@@ -262,7 +377,7 @@ std::vector<std::string> judge(const Network& net, const Solution& sol) {
       // Q = FL Kv √((p1 − FF pv)/(ρ/1000)), bar absolute.
       const std::size_t up = q >= 0 ? 0 : 1;
       const double p1 = ((q >= 0 ? *ha : *hb) - num(net.at(e.ends[up]), "height", 0)) * sol.setting.weight_nm3() +
-                        101325 * std::pow(1 - 2.25577e-5 * num(net.at(e.ends[up]), "height", 0), 5.25588) -
+                        101325 * std::pow(1 - 2.25577e-5 * (num(net.job(), "altitude", 0) + num(net.at(e.ends[up]), "height", 0) - num(net.job(), "altitude holds at", 0)), 5.25588) -
                         sol.setting.medium.density_kgm3 * std::pow(q / area(bench.widest.at(e.ends[up])), 2) / 2;  // what the wall of the pipe feels
       const double ff = 0.96 - 0.28 * std::sqrt(sol.setting.vapour_pa / 22.064e6), bar = std::max(0.0, (p1 - ff * sol.setting.vapour_pa) / 1e5);
       const double unitBar = std::abs(bench.loss(e, 1.0 / 3600)) * sol.setting.weight_nm3() / 1e5;  // Δp at 1 m3/h
@@ -320,10 +435,13 @@ bool feasible(const Network& net) {
       beside[e.ends[0]].emplace_back(e.ends[1], closed);
       beside[e.ends[1]].emplace_back(e.ends[0], closed);
       if (closed) return;
-      arc(e.ends[0], e.ends[1], k == "limiting valve" ? num(e, "flow at most", 0) : 1e9);
+      const auto *how = e.values.get<std::string>("described by"), *keeps = e.values.get<std::string>("keeps");
+      const bool keepsFlow = k == "pump" && keeps && *keeps == "a flow" && (!how || *how == "duty point" || *how == "curve");
+      arc(e.ends[0], e.ends[1], k == "limiting valve" ? num(e, "flow at most", 0) : keepsFlow ? num(e, "kept flow", 0) : 1e9);
       const auto* law = e.values.get<std::string>("law");
       const bool oneWay = k == "check valve" || k == "reducing valve" || k == "sustaining valve" || k == "relief valve" || k == "differential valve" ||
-                          (law && *law == "fixed drop") || (k == "pump" && flag(e, "check valve", true));
+                          (law && *law == "fixed drop") ||
+                          (k == "pump" && (flag(e, "check valve", true) || (how && *how != "duty point") || (keeps && *keeps == "a pressure")));
       if (!oneWay) arc(e.ends[1], e.ends[0], 1e9);
     }
   });

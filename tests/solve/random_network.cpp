@@ -172,6 +172,95 @@ Network randomNetwork(std::uint64_t seed, int pipes) {
   return std::move(d).finish();
 }
 
+Network richNetwork(std::uint64_t seed, int pipes) {
+  const Network plain = randomNetwork(seed, pipes);
+  Chance c{seed * 131 + 17};
+  Draft d(plain);
+  std::vector<Id> points, lines;
+  std::vector<int> pipesAt(plain.bound(), 0), othersAt(plain.bound(), 0);
+  plain.each([&](Id id, const Element& e) {
+    if (e.part->key == "point") points.push_back(id);
+    if (e.part->key == "pipe") lines.push_back(id);
+    if (e.part->ends != Ends::self)
+      for (const Id end : e.ends) ++(e.part->key == "pipe" ? pipesAt : othersAt)[end];
+  });
+  for (const Id id : lines) {
+    if (c.oneIn(14)) {
+      put(d, id, "section", "rectangular");
+      put(d, id, "section width", m(c.between(0.05, 0.5)));
+      put(d, id, "section height", m(c.between(0.05, 0.3)));
+      d.values(id).clear("bore");
+    } else if (c.oneIn(20)) {
+      put(d, id, "section", "annular");
+      put(d, id, "inner pipe", m(plain.at(id).values.get<Given>("bore")->value * c.between(0.2, 0.7)));
+    } else if (c.oneIn(40)) {
+      put(d, id, "length", "0 m");
+      d.values(id).clear("K");
+    }
+  }
+  plain.each([&](Id id, const Element& e) {
+    if (e.part->key == "pump") {
+      const double q = c.between(0.002, 0.04), h = c.between(8, 60);
+      if (c.oneIn(2)) d.values(id).clear("speed"), d.values(id).clear("rated speed");
+      put(d, id, "viscous correction", "no");
+      switch (c.below(7)) {
+        case 0: put(d, id, "described by", "given head"), put(d, id, "duty head", m(h)); break;
+        case 1: put(d, id, "described by", "given power"), put(d, id, "power to the liquid", fmt::format("{:.3f} kW", c.between(0.3, 12))); break;
+        case 2:
+          d.values(id).clear("speed"), d.values(id).clear("rated speed");
+          put(d, id, "described by", "duty point"), put(d, id, "duty flow", fmt::format("{:.4f} m3/s", q)), put(d, id, "duty head", m(h));
+          if (c.oneIn(2)) put(d, id, "rated speed", "1450 rpm"), put(d, id, "stages", c.oneIn(2) ? "3" : "1");
+          break;
+        case 3:
+          put(d, id, "units", c.oneIn(2) ? "2" : "3");
+          if (c.oneIn(2)) put(d, id, "arrangement", "series");
+          break;
+        case 4: put(d, id, "keeps", "a flow"), put(d, id, "kept flow", fmt::format("{:.4f} L/s", c.between(0.5, 30))); break;
+        case 5: put(d, id, "keeps", "a pressure"), put(d, id, "kept pressure", m(c.between(5, 60))); break;
+        default: break;
+      }
+      if (d.network().at(id).values.find("described by") && c.oneIn(3) && *d.network().at(id).values.get<std::string>("described by") != "duty point") put(d, id, "units", "2");
+    }
+    if (e.part->key == "isolating valve" && c.oneIn(3)) pipe(d, c, e.ends[0], e.ends[1]);  // a way round it, with it open a ring of no loss
+    if (e.part->key != "point") return;
+    if (pipesAt[id] == 2 && othersAt[id] == 0 && c.oneIn(10)) {
+      put(d, id, "change of bore", c.oneIn(2) ? "sudden" : "cone");
+      if (c.oneIn(2)) put(d, id, "cone angle", "60");
+    }
+  });
+  // Nothing flows behind these: each holds, bars or passes what stands there.
+  static constexpr const char* kinds[] = {"reducing valve", "sustaining valve", "check valve", "relief valve", "limiting valve", "control valve", "strainer", "orifice plate", "own loss", "pump"};
+  for (int k = 0; k < 2; ++k) {
+    const Id at = points[static_cast<std::size_t>(c.below(static_cast<int>(points.size())))], end = d.addPoint("", {});
+    put(d, end, "height", m(plain.at(at).values.get<Given>("height")->value));
+    const Id line = pipe(d, c, at, end);
+    setDevice(d, c, line, kinds[(seed + static_cast<std::uint64_t>(k)) % 10]);
+  }
+  if (c.oneIn(40)) {  // a given head with a valve of no loss round it
+    const Id at = points[static_cast<std::size_t>(c.below(static_cast<int>(points.size())))], behind = d.addPoint("", {});
+    put(d, behind, "height", "3 m");
+    const Id pump = d.add(*findPart("pump"), "", {at, behind}), valve = d.add(*findPart("isolating valve"), "", {behind, at});
+    put(d, pump, "described by", "given head"), put(d, pump, "duty head", "12 m");
+    put(d, valve, "K", "0"), put(d, valve, "bore", "80 mm");
+  }
+  // Tees last, where three pipes of some length meet and nothing else.
+  for (const Id at : points) {
+    if (pipesAt[at] != 3 || othersAt[at] != 0 || !c.oneIn(25)) continue;
+    const Network now = d.network();
+    const auto legs = now.elementsAt(at);
+    bool fits = legs.size() == 3;
+    for (const Id leg : legs) fits = fits && now.at(leg).part->key == "pipe" && now.at(leg).ends[0] != now.at(leg).ends[1] && now.at(leg).values.get<Given>("length")->value > 0;
+    if (fits) put(d, at, "tee branch", now.at(legs[static_cast<std::size_t>(c.below(3))]).name);
+  }
+  switch (c.below(10)) {
+    case 0: put(d, jobId, "liquid", "ethylene glycol"), put(d, jobId, "share", "30 %"), put(d, jobId, "temperature", "-9 °C"); break;
+    case 1: put(d, jobId, "liquid", "sea water"), put(d, jobId, "share", "3.5 %"), put(d, jobId, "temperature", "0 °C"); break;
+    case 2: put(d, jobId, "altitude", "900 m"), put(d, jobId, "altitude holds at", "20 m"); break;
+    default: break;
+  }
+  return std::move(d).finish();
+}
+
 Network gridNetwork(int pipes, std::uint64_t seed) {
   Chance c{seed};
   Draft d{Network()};

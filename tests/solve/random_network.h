@@ -15,6 +15,10 @@ struct Chance {  // splitmix64 (Steele, Lea and Flood 2014)
   bool oneIn(int n) { return below(n) == 0; }
 };
 
+/// The same made richer: sections that are not round, pumps of every description with units, stages and a speed held, tees by shares,
+/// changes of bore, pipes without loss, dead ends behind every kind of device, other liquids, now and then a ring without loss.
+[[nodiscard]] Network richNetwork(std::uint64_t seed, int pipes);
+
 /// About `pipes` pipes on a torn grid; at least one device for every 20 pipes, all kinds of the registry among them.
 [[nodiscard]] Network randomNetwork(std::uint64_t seed, int pipes);
 

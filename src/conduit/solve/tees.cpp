@@ -9,6 +9,7 @@ namespace conduit {
 namespace {
 
 constexpr double agreed_m = 1e-9;
+constexpr double nearlySame = 0.01;  // share by which two legs must differ to be told apart
 
 // Losses of all tees, three a tee, at the flows of an iterate.
 std::vector<double> lossesAt(const System& s, const Iterate& x, double gravity_ms2) {
@@ -132,21 +133,15 @@ class Tees {
 
 }  // namespace
 
-void teeLosses(const TeeAt& tee, const System& s, const double (&flow)[3], double gravity_ms2, double (&loss)[3]) {
-  bool endsHere[3];
-  double in[3];  // flow into the tee
-  for (int k = 0; k < 3; ++k) {
-    endsHere[k] = s.links[tee.legs[k]].rawTo == tee.raw;
-    in[k] = endsHere[k] ? flow[k] : -flow[k];
-    loss[k] = 0.0;
-  }
-  // The common leg carries what the other two share: it alone flows its way.
-  int common = 0;
-  for (int k = 1; k < 3; ++k)
-    if (std::abs(in[k]) > std::abs(in[common])) common = k;
-  if (in[common] == 0.0) return;
-  const bool joining = in[common] < 0;
+namespace {
+
+// The losses with one leg taken as the common one, whose flow the other two share; by leg, in the direction of the flow: into the
+// tee when joining, out of it when dividing.
+void lossesBy(const TeeAt& tee, const double (&in)[3], int common, double gravity_ms2, double (&loss)[3]) {
+  for (double& l : loss) l = 0.0;
   const double q = std::abs(in[common]);
+  if (q == 0.0) return;
+  const bool joining = in[common] < 0;
   const auto head = [&](int leg) { return q * q / (2 * gravity_ms2 * tee.area_m2[leg] * tee.area_m2[leg]); };  // of all the flow, there
   const auto shape = [&](int run) {  // of the tee whose common leg that of the run is
     fittingk::Tee t = tee.shape;
@@ -173,8 +168,37 @@ void teeLosses(const TeeAt& tee, const System& s, const double (&flow)[3], doubl
       loss[k] = (k == 0 ? branch : run) * head(common);
     }
   }
-  for (int k = 0; k < 3; ++k)  // from the flow's direction (into the tee when joining, out of it when dividing) to the link's
-    if (joining != endsHere[k]) loss[k] = -loss[k];
+  if (!joining)  // as what the flow into the tee loses: what leaves it loses the other way round
+    for (double& l : loss) l = -l;
+}
+
+}  // namespace
+
+void teeLosses(const TeeAt& tee, const System& s, const double (&flow)[3], double gravity_ms2, double (&loss)[3]) {
+  bool endsHere[3];
+  double in[3];  // flow into the tee
+  for (int k = 0; k < 3; ++k) {
+    endsHere[k] = s.links[tee.legs[k]].rawTo == tee.raw;
+    in[k] = endsHere[k] ? flow[k] : -flow[k];
+  }
+  // The common leg carries what the other two share. Where two carry nearly the same (next to nothing in the third, or a draw at the
+  // point itself) either may be called common: one goes over into the other.
+  int common = 0;
+  for (int k = 1; k < 3; ++k)
+    if (std::abs(in[k]) > std::abs(in[common])) common = k;
+  int next = common == 0 ? 1 : 0;
+  for (int k = 0; k < 3; ++k)
+    if (k != common && std::abs(in[k]) > std::abs(in[next])) next = k;
+  lossesBy(tee, in, common, gravity_ms2, loss);
+  const double apart = in[common] != 0.0 ? 1 - std::abs(in[next] / in[common]) : 1.0;
+  if (apart < nearlySame) {
+    double other[3];
+    lossesBy(tee, in, next, gravity_ms2, other);
+    const double x = apart / nearlySame, own = 0.5 + 0.5 * x * x * (3 - 2 * x);
+    for (int k = 0; k < 3; ++k) loss[k] = own * loss[k] + (1 - own) * other[k];
+  }
+  for (int k = 0; k < 3; ++k)  // from the flow into the tee to the link's direction
+    if (!endsHere[k]) loss[k] = -loss[k];
 }
 
 StatesFound settleWithTees(Newton& newton, const System& s, Iterate& x, std::stop_token stop, double gravity_ms2) {

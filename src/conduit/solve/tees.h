@@ -13,7 +13,8 @@ namespace conduit {
 /// What a tee takes from each leg besides the pipes' own losses, in the direction of the link there, m. `flow_m3s` by leg,
 /// in the direction of the link. Where the branch carries what both legs of the run share, of which Gardel says nothing,
 /// each leg's loss goes straight, by its share, between what his formulas say when it carries all and when it carries
-/// nothing: so no loss jumps when a flow turns.
+/// nothing; and where two legs carry the same to one part in a hundred, what either says as the common one goes over into
+/// the other: so no loss jumps when a flow turns.
 void teeLosses(const TeeAt& tee, const System& system, const double (&flow_m3s)[3], double gravity_ms2, double (&loss_m)[3]);
 
 }  // namespace conduit
