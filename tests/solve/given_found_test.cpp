@@ -270,7 +270,7 @@ TEST(GivenFound, randomSwapsEndInATrueAnswerOrInWords) {
   int asked = 0, answered = 0, inVain = 0;
   for (std::uint64_t seed = 0; seed < 500; ++seed) {
     Chance c{seed * 31 + 7};
-    const Network plain = randomNetwork(seed % 97, 20 + c.below(120));
+    const Network plain = seed % 2 ? richNetwork(seed % 97, 20 + c.below(120)) : randomNetwork(seed % 97, 20 + c.below(120));
     const Solution before = solve(plain, &shippedStock());
     if (!before.summary.usable()) continue;
     Draft d(plain);
@@ -313,6 +313,17 @@ TEST(GivenFound, randomSwapsEndInATrueAnswerOrInWords) {
     ++answered;
     const Network back = putBack(swapped, s);
     const Solution again = answer(back);
+    // What flows, flows; a device that passes something is in the state it was said to be in (open and acting may be one where it
+    // stands just wide open); and what was wrong is wrong.
+    back.each([&](Id id, const Element& e) {
+      for (std::size_t b = 0; b < again.branchCount(id); ++b) {
+        const BranchReading x = s.branch(id, b), y = again.branch(id, b);
+        ASSERT_EQ(x.flow_m3s.has_value(), y.flow_m3s.has_value()) << seed << " " << e.name;
+        if (!x.flow_m3s) continue;
+        EXPECT_NEAR(*x.flow_m3s, *y.flow_m3s, 1e-6 * std::abs(*y.flow_m3s) + 1e-8) << seed << " " << e.name;
+        if (std::abs(*y.flow_m3s) > 1e-6) EXPECT_EQ(x.state == BranchState::shut, y.state == BranchState::shut) << seed << " " << e.name;
+      }
+    });
     for (const auto& [id, key] : given) {  // to 1e-5, or to what the head tolerance of two balances makes of it
       const double wanted = outcomeOf(plain, before, plain.at(id).name, key), is = outcomeOf(back, again, plain.at(id).name, key);
       const Measure measure = findOutcome(*plain.at(id).part, key)->measure;
@@ -321,7 +332,7 @@ TEST(GivenFound, randomSwapsEndInATrueAnswerOrInWords) {
     }
   }
   EXPECT_GT(answered, asked / 4) << "of " << asked;
-  EXPECT_LT(inVain, asked / 20);
+  EXPECT_LT(inVain, asked / 12) << "pairs that do not decide one another among them";
 }
 
 }  // namespace

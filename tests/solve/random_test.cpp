@@ -16,24 +16,32 @@ namespace {
 class RandomNetworks : public testing::TestWithParam<int> {};
 
 TEST_P(RandomNetworks, endInATrueAnswerOrATrueRefusal) {
-  int noStates = 0, unproved = 0;
+  int noStates = 0, unproved = 0, beyond = 0;
   for (int k = 0; k < 20; ++k) {
     const auto seed = static_cast<std::uint64_t>(GetParam() * 20 + k);
     Chance size{seed * 77 + 5};
     const int pipes = static_cast<int>(10 * std::pow(500.0, size.between(0, 1)));  // 10 to 5000, evenly in the logarithm
-    const Network network = randomNetwork(seed, pipes);
+    const Network network = richNetwork(seed, pipes);
     const Solution solution = solve(network, &shippedStock());
     const std::string which = "seed " + std::to_string(seed) + ", about " + std::to_string(pipes) + " pipes: " + solution.summary.brief(UnitSet::siWater());
     const bool possible = feasible(network);
     if (solution.summary.verdict == Verdict::cannotYet) {
-      EXPECT_FALSE(possible) << which;
-      EXPECT_FALSE(solution.summary.problems.empty()) << which;
+      ASSERT_FALSE(solution.summary.problems.empty()) << which;
+      // A ring without loss has no answer although every draw could be met: one that the suite has put there.
+      if (possible) EXPECT_NE(solution.summary.problems[0].what.find("nothing limits the flow round P"), std::string::npos) << which;
       continue;
     }
     EXPECT_TRUE(possible) << which;
     if (solution.summary.verdict == Verdict::noStates) {
-      // True when the valves named cannot all stand aside: nothing could balance without them, so a flow is forced on them.
+      // True when the valves named cannot all stand aside: nothing could balance without them, so a flow is forced on them. What
+      // ends by the limit of the search says so and proves nothing; what tried every set says that.
       ++noStates;
+      const std::string& what = solution.summary.problems.front().what;
+      if (what.find("beyond the search") != std::string::npos) {
+        ++beyond;
+        continue;
+      }
+      if (what.find("every set of them was tried") != std::string::npos) continue;
       Draft without(network);
       std::set<std::string> named;
       for (const Remedy& r : solution.summary.problems.front().remedies)
@@ -49,6 +57,7 @@ TEST_P(RandomNetworks, endInATrueAnswerOrATrueRefusal) {
     EXPECT_TRUE(wrong.empty()) << which << "\n" << wrong.size() << " faults, first: " << wrong.front();
   }
   EXPECT_EQ(unproved, 0);
+  EXPECT_LE(beyond, 1);
   EXPECT_LE(noStates, 3);  // a way out that is rarely true
 }
 

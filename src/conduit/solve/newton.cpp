@@ -350,6 +350,11 @@ void Newton::respond(const Iterate& x, const Change& change, std::vector<double>
     const auto base = [&](std::size_t g) {
       const ActingGroup& group = acting_[g];
       if (group.node >= 0) return brought[u(group.node)];
+      if (group.free >= 0) {
+        double sum = 0.0;
+        for (const auto& [i, by] : terms_[u(group.free)].byFlow) sum += by * flow[i];
+        return sum;
+      }
       return s_.links[group.links[0]].choke ? flow[group.links[0]] : -heldBy[g];
     };
     (void)border(x, head, base);

@@ -32,18 +32,14 @@ class Tees {
   StatesFound run() {
     if (!balance(taken_)) return found_;
     double last = 1e300;
-    for (int round = 0; round < 60; ++round) {
+    for (int round = 0; round < 80; ++round) {
       const double miss = worst(miss_);
       if (miss <= tolerance()) return found_;
-      const bool drawsTogether = round < 4 || miss < 0.3 * last;
+      const bool gains = round < 4 || miss < 0.6 * last;
       last = miss;
-      if (drawsTogether && !newtons_) {
-        std::vector<double> next = taken_;
-        for (std::size_t k = 0; k < next.size(); ++k) next[k] += miss_[k];
-        if (!balance(next)) return found_;
-      } else if (newtons_ = true; !correct()) {
-        break;
-      }
+      if (!gains && newtons_ && follow(true)) continue;
+      if (!gains) newtons_ = true;
+      if (newtons_ ? !correct() : !follow(false)) break;
     }
     if (worst(miss_) > tolerance() && found_.end == Newton::End::converged) found_.end = Newton::End::stalled;
     return found_;
@@ -70,6 +66,20 @@ class Tees {
     miss_ = lossesAt(s_, x_, g_);
     for (std::size_t k = 0; k < miss_.size(); ++k) miss_[k] -= taken_[k];
     return true;
+  }
+
+  // Takes the losses that follow from the flows as they are. `onlyIfBetter`: else all is as before, and false.
+  bool follow(bool onlyIfBetter) {
+    const std::vector<double> from = taken_;
+    const Iterate start = x_;
+    const double before = worst(miss_);
+    std::vector<double> next = taken_;
+    for (std::size_t k = 0; k < next.size(); ++k) next[k] += miss_[k];
+    const bool found = balance(next);
+    if (!onlyIfBetter || (found && worst(miss_) < 0.9 * before)) return found;
+    x_ = start;
+    (void)balance(from);
+    return false;
   }
 
   // One step of Newton's method on losses(flows(taken)) = taken, cut back until it gains.
