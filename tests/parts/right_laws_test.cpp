@@ -52,8 +52,9 @@ TEST(RightLaws, hazenWilliamsGoesByVelocityAndHydraulicRadius) {
   // v = Q/A, h = 10.67 L (v π D_h²/4)^1.852/(C^1.852 D_h^4.8704), D_h = 100 mm and 300 mm.
   for (const Row& r : {Row{R"("section":"annular","bore":"300 mm","inner pipe":"200 mm")", "annulus", 6.87},
                        Row{R"("section":"rectangular","section width":"0.3 m","section height":"0.3 m")", "duct", 0.411}}) {
-    const Network n = model(point("A", 0) + "," + point("B", 0, R"("outflow":"100 L/s")"),
-                            held("A", 20) + R"(,{"kind":"pipe","name":"L","from":"A","to":"B","length":"100 m","C":"130",)" + r.section + "}", R"("friction law":"Hazen-Williams")");
+    const Network n =
+        model(point("A", 0) + "," + point("B", 0, R"("outflow":"100 L/s")"),
+              held("A", 20) + R"(,{"kind":"pipe","name":"L","from":"A","to":"B","length":"100 m","C":"130",)" + r.section + "}", R"("friction law":"Hazen-Williams")");
     EXPECT_NEAR(lost(n, answer(n), "L"), r.expected_m, 0.002 * r.expected_m) << r.name;
   }
 }
@@ -63,7 +64,8 @@ TEST(RightLaws, reducersOfAControlValveCountOnceBetweenEnergyHeads) {
   // Kv 165, seat 80 mm, 40 L/s. ΣK = 0.5 (1 − d²/D₁²)² + (1 − d²/D₂²)², FP² = 1/(1 + ΣK/0.0016 (Kv/d²)²): 9.01 and 9.63 m.
   for (const auto& [before, after, expected] : {std::tuple("150 mm", "100 mm", 9.01), std::tuple("100 mm", "150 mm", 9.63)}) {
     const Network n = model(point("A", 0) + "," + point("B", 0) + "," + point("C", 0) + "," + point("D", 0, R"("outflow":"40 L/s")"),
-                            held("A", 60) + "," + pipe("L", "A", "B", 1, before) + "," + device("control valve", "V", "B", "C", R"("Kv":"165 Kv","bore":"80 mm")") + "," + pipe("M", "C", "D", 1, after));
+                            held("A", 60) + "," + pipe("L", "A", "B", 1, before) + "," + device("control valve", "V", "B", "C", R"("Kv":"165 Kv","bore":"80 mm")") + "," +
+                                pipe("M", "C", "D", 1, after));
     EXPECT_NEAR(lost(n, answer(n), "V"), expected, 0.005) << before;
   }
 }
@@ -72,8 +74,9 @@ TEST(RightLaws, reducersOfAControlValveCountOnceBetweenEnergyHeads) {
 TEST(RightLaws, stagesGiveShapeAndViscosityTheHeadOfOneImpeller) {
   // nq = 2900 √0.02/50^0.75 = 21.81 for a stage of 50 m: h0 between 1.18 (20) and 1.24 (30), linear in ln nq.
   const Part& pump = *findPart("pump");
-  const Network n = model(point("A", 0) + "," + point("B", 0),
-                          held("A", 0) + "," + device("pump", "P", "A", "B", R"("described by":"duty point","duty flow":"20 L/s","duty head":"200 m","rated speed":"2900 rpm","stages":"4")"));
+  const Network n =
+      model(point("A", 0) + "," + point("B", 0),
+            held("A", 0) + "," + device("pump", "P", "A", "B", R"("described by":"duty point","duty flow":"20 L/s","duty head":"200 m","rated speed":"2900 rpm","stages":"4")"));
   const Element& e = n.at(n.byName("P"));
   Setting plain;
   std::vector<EndPlace> ends(2);
@@ -89,17 +92,18 @@ TEST(RightLaws, stagesGiveShapeAndViscosityTheHeadOfOneImpeller) {
                             held("A", 5) + "," + held("C", 40) + "," + pipe("L", "B", "C", 10) + "," +
                                 device("pump", "P", "A", "B",
                                        R"("rated speed":"2950 rpm","stages":")" + std::to_string(stages) + R"(","curve":[{"flow":"0 m3/h","head":")" + std::to_string(90 * stages) +
-                                           R"( m","efficiency":"0 %"},{"flow":"110 m3/h","head":")" + head + R"(","efficiency":"68 %"},{"flow":"180 m3/h","head":")" + std::to_string(45 * stages) +
-                                           R"( m","efficiency":"50 %"}])"),
+                                           R"( m","efficiency":"0 %"},{"flow":"110 m3/h","head":")" + head + R"(","efficiency":"68 %"},{"flow":"180 m3/h","head":")" +
+                                           std::to_string(45 * stages) + R"( m","efficiency":"50 %"}])"),
                             R"("liquid":"own liquid","density":"900 kg/m3","viscosity":"120 mm2/s")");
     EXPECT_NEAR(outcome(v, answer(v), "P", "viscous parameter B"), 5.5208, 1e-3) << stages;
   }
 }
 TEST(RightLaws, aViscosityBeyondTheStandardIsAFinding) {
-  const Network n = model(point("A", 0) + "," + point("B", 0) + "," + point("C", 0),
-                          held("A", 5) + "," + held("C", 6) + "," + pipe("L", "B", "C", 10) + "," +
-                              device("pump", "P", "A", "B", R"("described by":"duty point","duty flow":"2 L/s","duty head":"30 m","rated speed":"1450 rpm","duty efficiency":"60 %")"),
-                          R"("liquid":"own liquid","density":"950 kg/m3","viscosity":"3000 mm2/s")");
+  const Network n =
+      model(point("A", 0) + "," + point("B", 0) + "," + point("C", 0),
+            held("A", 5) + "," + held("C", 6) + "," + pipe("L", "B", "C", 10) + "," +
+                device("pump", "P", "A", "B", R"("described by":"duty point","duty flow":"2 L/s","duty head":"30 m","rated speed":"1450 rpm","duty efficiency":"60 %")"),
+            R"("liquid":"own liquid","density":"950 kg/m3","viscosity":"3000 mm2/s")");
   const auto checks = checksAt(n, answer(n), "P");
   const Check* c = checkOf(checks, "Viscous correction");
   // B = 16.5 √3000 30^0.0625/(7.2^0.375 1450^0.25) = 86.6
@@ -120,8 +124,9 @@ TEST(RightLaws, aFrozenLiquidIsRefusedWithItsFreezingPoint) {
 // --- Ratings.
 TEST(RightLaws, ratingsKnowThreadsWarmthAndThickWalls) {
   const auto rated = [](const std::string& pipeWords, const std::string& job, const std::string& more = "") {
-    const Network n = model(point("A", 0) + "," + point("B", 0),
-                            held("A", 5) + "," + held("B", 4) + R"(,{"kind":"pipe","name":"L","from":"A","to":"B","length":"5 m","roughness":"0.05 mm",)" + pipeWords + "}" + more, job);
+    const Network n =
+        model(point("A", 0) + "," + point("B", 0),
+              held("A", 5) + "," + held("B", 4) + R"(,{"kind":"pipe","name":"L","from":"A","to":"B","length":"5 m","roughness":"0.05 mm",)" + pipeWords + "}" + more, job);
     const auto checks = checksAt(n, answer(n), "L");
     const Check* c = checkOf(checks, "Pressure rating");
     return c ? c->measure == Measure::temperature ? -1.0 : *c->most / 1e5 : 0.0;
@@ -168,7 +173,8 @@ TEST(RightLaws, aGaugeOnTheWallShowsTheVelocityHeadLess) {
 double iso2533(double altitude) { return 101325 * std::pow(1 - 0.0065 * altitude / 288.15, 9.80665 * 0.0289644 / (8.31432 * 0.0065)); }
 TEST(RightLaws, theAirIsThatOfTheHeight) {
   // The site, 300 m over the sea, is at 100 m of the drawing; a point 370 m above it stands in the air of 670 m.
-  const Network n = model(point("A", 100) + "," + point("B", 470), R"({"kind":"fixed pressure","name":"F","point":"B","pressure":"2 bara"},)" + pipe("L", "A", "B", 10), R"("altitude":"300 m","altitude holds at":"100 m")");
+  const Network n = model(point("A", 100) + "," + point("B", 470), R"({"kind":"fixed pressure","name":"F","point":"B","pressure":"2 bara"},)" + pipe("L", "A", "B", 10),
+                          R"("altitude":"300 m","altitude holds at":"100 m")");
   const Solution s = answer(n);
   EXPECT_NEAR(outcome(n, s, "B", "pressure"), 2e5 - iso2533(670), 20) << "2 bar absolute typed up there";
   EXPECT_NEAR(outcome(n, s, "B", "absolute pressure"), 2e5, 1);
@@ -182,8 +188,8 @@ TEST(RightLaws, samplePumpsHaveASuctionSpecificSpeedOfAbout200) {
   int pumps = 0;
   for (const StockItem& item : shippedStock().items) {
     if (item.kind != "pump") continue;
-    const Network n = model(point("A", 0) + "," + point("B", 0) + "," + point("C", 0),
-                            held("A", 5) + "," + held("C", 6) + "," + pipe("L", "B", "C", 10, "300 mm") + "," + device("pump", "P", "A", "B", R"("stock item":")" + item.item + "\""));
+    const Network n = model(point("A", 0) + "," + point("B", 0) + "," + point("C", 0), held("A", 5) + "," + held("C", 6) + "," + pipe("L", "B", "C", 10, "300 mm") + "," +
+                                                                                           device("pump", "P", "A", "B", R"("stock item":")" + item.item + "\""));
     Values scratch;
     const Values& all = valuesOf(n.at(n.byName("P")), &shippedStock(), scratch);
     const Rows* rows = all.get<Rows>("curve");

@@ -335,8 +335,7 @@ std::vector<std::string> judge(const Network& net, const Solution& sol) {
       if (ha && !hb) say(e, "the pocket behind it is left undetermined");
       if (!known) return;
       if (b.state == BranchState::acting && (std::abs(*hb - set) > 1e-5 || drop < bench.loss(e, q) - 1e-5)) say(e, "acting, and does not hold its set point or cannot");
-      if (b.state == BranchState::open && (std::abs(drop - bench.loss(e, q)) > headSlack || *hb > set + 1e-5))
-        say(e, "open, and above its set point or with a wrong loss");
+      if (b.state == BranchState::open && (std::abs(drop - bench.loss(e, q)) > headSlack || *hb > set + 1e-5)) say(e, "open, and above its set point or with a wrong loss");
       if (b.state == BranchState::shut && (q != 0 || (*hb < set - 1e-5 && drop > 1e-5))) say(e, "shut although it should pass");
       return;
     }
@@ -347,8 +346,7 @@ std::vector<std::string> judge(const Network& net, const Solution& sol) {
       if (ha && !hb && *ha > set + 1e-5) say(e, "the pocket behind it is left undetermined");
       if (b.state == BranchState::acting && q < 1e-13) say(e, "acts although nothing passes it");
       if (b.state == BranchState::acting && (std::abs(*ha - set) > 1e-5 || drop < bench.loss(e, q) - 1e-5)) say(e, "acting, and does not keep what it should or cannot");
-      if (b.state == BranchState::open && (std::abs(drop - bench.loss(e, q)) > headSlack || *ha < set - 1e-5))
-        say(e, "open, and below its set point or with a wrong loss");
+      if (b.state == BranchState::open && (std::abs(drop - bench.loss(e, q)) > headSlack || *ha < set - 1e-5)) say(e, "open, and below its set point or with a wrong loss");
       if (b.state == BranchState::shut && (q != 0 || (*ha > set + 1e-5 && drop > 1e-5))) say(e, "shut although it should pass");
       return;
     }
@@ -376,9 +374,10 @@ std::vector<std::string> judge(const Network& net, const Solution& sol) {
       if (!known) return;
       // Q = FL Kv √((p1 − FF pv)/(ρ/1000)), bar absolute.
       const std::size_t up = q >= 0 ? 0 : 1;
-      const double p1 = ((q >= 0 ? *ha : *hb) - num(net.at(e.ends[up]), "height", 0)) * sol.setting.weight_nm3() +
-                        101325 * std::pow(1 - 2.25577e-5 * (num(net.job(), "altitude", 0) + num(net.at(e.ends[up]), "height", 0) - num(net.job(), "altitude holds at", 0)), 5.25588) -
-                        sol.setting.medium.density_kgm3 * std::pow(q / area(bench.widest.at(e.ends[up])), 2) / 2;  // what the wall of the pipe feels
+      const double p1 =
+          ((q >= 0 ? *ha : *hb) - num(net.at(e.ends[up]), "height", 0)) * sol.setting.weight_nm3() +
+          101325 * std::pow(1 - 2.25577e-5 * (num(net.job(), "altitude", 0) + num(net.at(e.ends[up]), "height", 0) - num(net.job(), "altitude holds at", 0)), 5.25588) -
+          sol.setting.medium.density_kgm3 * std::pow(q / area(bench.widest.at(e.ends[up])), 2) / 2;  // what the wall of the pipe feels
       const double ff = 0.96 - 0.28 * std::sqrt(sol.setting.vapour_pa / 22.064e6), bar = std::max(0.0, (p1 - ff * sol.setting.vapour_pa) / 1e5);
       const double unitBar = std::abs(bench.loss(e, 1.0 / 3600)) * sol.setting.weight_nm3() / 1e5;  // Δp at 1 m3/h
       const double most = num(e, "FL", 0) * std::sqrt(bar / unitBar) / 3600;
@@ -440,8 +439,7 @@ bool feasible(const Network& net) {
       arc(e.ends[0], e.ends[1], k == "limiting valve" ? num(e, "flow at most", 0) : keepsFlow ? num(e, "kept flow", 0) : 1e9);
       const auto* law = e.values.get<std::string>("law");
       const bool oneWay = k == "check valve" || k == "reducing valve" || k == "sustaining valve" || k == "relief valve" || k == "differential valve" ||
-                          (law && *law == "fixed drop") ||
-                          (k == "pump" && (flag(e, "check valve", true) || (how && *how != "duty point") || (keeps && *keeps == "a pressure")));
+                          (law && *law == "fixed drop") || (k == "pump" && (flag(e, "check valve", true) || (how && *how != "duty point") || (keeps && *keeps == "a pressure")));
       if (!oneWay) arc(e.ends[1], e.ends[0], 1e9);
     }
   });

@@ -229,7 +229,8 @@ Network richNetwork(std::uint64_t seed, int pipes) {
     }
   });
   // Nothing flows behind these: each holds, bars or passes what stands there.
-  static constexpr const char* kinds[] = {"reducing valve", "sustaining valve", "check valve", "relief valve", "limiting valve", "control valve", "strainer", "orifice plate", "own loss", "pump"};
+  static constexpr const char* kinds[] = {"reducing valve", "sustaining valve", "check valve",   "relief valve", "limiting valve",
+                                          "control valve",  "strainer",         "orifice plate", "own loss",     "pump"};
   for (int k = 0; k < 2; ++k) {
     const Id at = points[static_cast<std::size_t>(c.below(static_cast<int>(points.size())))], end = d.addPoint("", {});
     put(d, end, "height", m(plain.at(at).values.get<Given>("height")->value));

@@ -39,24 +39,28 @@ TEST_P(FoundFieldsAreJudged, byEveryInequalityOfTheirDevice) {
 INSTANTIATE_TEST_SUITE_P(
     Kinds, FoundFieldsAreJudged,
     testing::Values(
-        Impossible{"reducing_backward", R"({"kind":"reducing valve","name":"X","from":"N","to":"B","bore":"80 mm","found":["set point"],"given":{"flow":"-1 L/s"}})", "it bars backflow"},
-        Impossible{"sustaining_backward", R"({"kind":"sustaining valve","name":"X","from":"N","to":"B","bore":"80 mm","found":["set point"],"given":{"flow":"-1 L/s"}})", "it bars backflow"},
+        Impossible{"reducing_backward", R"({"kind":"reducing valve","name":"X","from":"N","to":"B","bore":"80 mm","found":["set point"],"given":{"flow":"-1 L/s"}})",
+                   "it bars backflow"},
+        Impossible{"sustaining_backward", R"({"kind":"sustaining valve","name":"X","from":"N","to":"B","bore":"80 mm","found":["set point"],"given":{"flow":"-1 L/s"}})",
+                   "it bars backflow"},
         Impossible{"relief_backward", R"({"kind":"relief valve","name":"X","from":"N","to":"B","Kv":"20 Kv","found":["set point"],"given":{"flow":"-1 L/s"}})", "it bars backflow"},
-        Impossible{"differential_backward", R"({"kind":"differential valve","name":"X","from":"N","to":"B","keeps":"across itself","bore":"80 mm","found":["difference"],"given":{"flow":"-1 L/s"}})",
+        Impossible{"differential_backward",
+                   R"({"kind":"differential valve","name":"X","from":"N","to":"B","keeps":"across itself","bore":"80 mm","found":["difference"],"given":{"flow":"-1 L/s"}})",
                    "it bars backflow"},
         Impossible{"drop_backward", R"({"kind":"own loss","name":"X","from":"N","to":"B","law":"fixed drop","found":["drop"],"given":{"flow":"-1 L/s"}})", "it bars backflow"},
         Impossible{"limiter", R"({"kind":"limiting valve","name":"X","from":"N","to":"B","bore":"80 mm","flow at most":"0.1 L/s","found":["K"],"given":{"flow":"1 L/s"}})",
                    "it lets 0.1 L/s pass, whatever its K"},
         Impossible{"must_be_shut", R"({"kind":"reducing valve","name":"X","from":"N","to":"B","bore":"80 mm","set point":"2 bar","found":["K"],"given":{"flow":"5 L/s"}})",
                    "its outlet stands at 4 bar, above its set point of 2 bar"},
-        Impossible{"uphill", R"({"kind":"reducing valve","name":"X","from":"B","to":"N","bore":"80 mm","found":["set point"],"given":{"flow":"2 L/s"}})", "from 4 to 8 bar it would lift"}),
+        Impossible{"uphill", R"({"kind":"reducing valve","name":"X","from":"B","to":"N","bore":"80 mm","found":["set point"],"given":{"flow":"2 L/s"}})",
+                   "from 4 to 8 bar it would lift"}),
     [](const auto& i) { return std::string(i.param.name); });
 
 TEST(RightAnswers, aPassiveValveNeverLifts) {
   // S would have to pass 2 L/s from 4 bar into a zone that R keeps at 3 bar from 8 bar: any set point over 3 bar does, none decides it.
   const Network n = model(point("N", 0) + "," + point("M", 0) + "," + point("B", 0, R"("outflow":"2 L/s")"),
-                          pressure("F", "N", "8 bar") + "," + pressure("G", "M", "4 bar") + "," + device("reducing valve", "R", "N", "B", R"("set point":"3 bar","bore":"80 mm")") + "," +
-                              device("reducing valve", "S", "M", "B", R"("bore":"80 mm","found":["set point"],"given":{"flow":"2 L/s"})"));
+                          pressure("F", "N", "8 bar") + "," + pressure("G", "M", "4 bar") + "," + device("reducing valve", "R", "N", "B", R"("set point":"3 bar","bore":"80 mm")") +
+                              "," + device("reducing valve", "S", "M", "B", R"("bore":"80 mm","found":["set point"],"given":{"flow":"2 L/s"})"));
   const Solution s = solved(n);
   ASSERT_FALSE(s.summary.usable());
   EXPECT_NE(s.summary.problems.at(0).what.find("many values of the set point of S"), std::string::npos) << s.summary.problems[0].what;
@@ -99,8 +103,8 @@ TEST(RightAnswers, reducingValvesHoldTheirSetPointAtRest) {
 }
 TEST(RightAnswers, aPocketFillsToTheReducingValveBeforeIt) {
   const Network n = model(point("A", 0) + "," + point("B", 0) + "," + point("C", 0), pressure("F", "A", "8 bar") + "," + pressure("G", "C", "1 bar") + "," +
-                                                                                      device("reducing valve", "R", "A", "B", R"("set point":"3 bar","bore":"50 mm")") + "," +
-                                                                                      device("sustaining valve", "U", "B", "C", R"("set point":"6 bar","bore":"50 mm")"));
+                                                                                         device("reducing valve", "R", "A", "B", R"("set point":"3 bar","bore":"50 mm")") + "," +
+                                                                                         device("sustaining valve", "U", "B", "C", R"("set point":"6 bar","bore":"50 mm")"));
   const Solution s = answer(n);
   EXPECT_NEAR(bar(n, s, "B"), 3.0, 1e-6);
   EXPECT_EQ(stateOf(n, s, "U"), "shut");
@@ -121,8 +125,9 @@ TEST(RightAnswers, nothingLimitsTheFlowRoundAGivenHeadAndALosslessValve) {
   }
 }
 TEST(RightAnswers, aLosslessLinkBesideAPipeTakesAllOfIt) {
-  const Network n = model(point("A", 0) + "," + point("B", 0) + "," + point("C", 0, R"("outflow":"3.608 L/s")"),
-                          pressure("F", "A", "5 bar") + "," + pipe("L1", "A", "B", 243) + "," + pipe("L2", "B", "C", 672) + "," + device("isolating valve", "V", "B", "C", R"("K":"0")"));
+  const Network n =
+      model(point("A", 0) + "," + point("B", 0) + "," + point("C", 0, R"("outflow":"3.608 L/s")"),
+            pressure("F", "A", "5 bar") + "," + pipe("L1", "A", "B", 243) + "," + pipe("L2", "B", "C", 672) + "," + device("isolating valve", "V", "B", "C", R"("K":"0")"));
   const Solution s = answer(n);
   EXPECT_NEAR(flow(n, s, "L2"), 0.0, 1e-12);
   EXPECT_NEAR(flow(n, s, "V"), 3.608e-3, 1e-12);
@@ -168,7 +173,7 @@ TEST(RightAnswers, setPointsAreFoundFromAnyStart) {
 TEST(RightAnswers, anOrificeIsFoundForItsOwnFlow) {
   // ISO 5167-2: 18 L/s from 4 to 2 bar in an 80 mm pipe take a hole of 39.679 mm (solved by halving in a separate calculation).
   const Network n = model(point("A", 0) + "," + point("B", 0), pressure("F", "A", "4 bar") + "," + pressure("G", "B", "2 bar") + "," +
-                                                                 device("orifice plate", "X", "A", "B", R"("pipe bore":"80 mm","found":["bore"],"given":{"flow":"18 L/s"})"));
+                                                                   device("orifice plate", "X", "A", "B", R"("pipe bore":"80 mm","found":["bore"],"given":{"flow":"18 L/s"})"));
   EXPECT_NEAR(*answer(n).foundFor(n.byName("X"), "bore"), 39.679e-3, 2e-6);
 }
 
@@ -179,7 +184,8 @@ TEST(RightAnswers, hundredsOfNozzlesOfWhichMostStayDryBalance) {
     const std::string name = "N" + std::to_string(k), from = k == 1 ? "A" : "N" + std::to_string(k / 2);
     points += "," + point(name, 20.0 * std::fmod(k * 0.618, 1.0));
     elements += "," + pipe("L" + std::to_string(k), from, name, 5 + 40 * std::fmod(k * 0.381, 1.0), "27 mm");
-    elements += R"(,{"kind":"nozzle","name":"Z)" + std::to_string(k) + R"(","point":")" + name + R"(","K-factor":")" + std::to_string(1 + 90 * std::fmod(k * 0.271, 1.0)) + R"( L/min/bar^0.5"})";
+    elements += R"(,{"kind":"nozzle","name":"Z)" + std::to_string(k) + R"(","point":")" + name + R"(","K-factor":")" + std::to_string(1 + 90 * std::fmod(k * 0.271, 1.0)) +
+                R"( L/min/bar^0.5"})";
   }
   const Network n = model(points, elements);
   const Solution s = answer(n);
@@ -214,8 +220,9 @@ TEST(RightAnswers, aPumpDoesNotStartAgainstMoreThanItsHeadAtRest) {
   const std::string curve =
       R"("curve":[{"flow":"0 L/s","head":"60 m"},{"flow":"4 L/s","head":"66 m"},{"flow":"10 L/s","head":"68 m"},{"flow":"20 L/s","head":"58 m"},{"flow":"30 L/s","head":"40 m"}])";
   for (const bool running : {false, true}) {
-    const Network n = model(point("A", 0) + "," + point("B", 0) + "," + point("C", 0),
-                            held("A", 0) + "," + held("C", 65) + "," + device("pump", "P", "A", "B", curve + (running ? R"(,"already running":true)" : "")) + "," + pipe("L", "B", "C", 100));
+    const Network n =
+        model(point("A", 0) + "," + point("B", 0) + "," + point("C", 0),
+              held("A", 0) + "," + held("C", 65) + "," + device("pump", "P", "A", "B", curve + (running ? R"(,"already running":true)" : "")) + "," + pipe("L", "B", "C", 100));
     const Solution s = answer(n);
     if (running) {
       const double q = flow(n, s, "P");
@@ -231,17 +238,19 @@ TEST(RightAnswers, aPumpDoesNotStartAgainstMoreThanItsHeadAtRest) {
     }
   }
   // Against 55 m it starts, hump or not.
-  const Network low = model(point("A", 0) + "," + point("B", 0) + "," + point("C", 0), held("A", 0) + "," + held("C", 55) + "," + device("pump", "P", "A", "B", curve) + "," + pipe("L", "B", "C", 100));
+  const Network low = model(point("A", 0) + "," + point("B", 0) + "," + point("C", 0),
+                            held("A", 0) + "," + held("C", 55) + "," + device("pump", "P", "A", "B", curve) + "," + pipe("L", "B", "C", 100));
   EXPECT_GT(flow(low, answer(low), "P"), 0.01);
 }
 
 // --- A flow to be passed, whatever the pump is described by.
 TEST(RightAnswers, aPumpOfAnyDescriptionPassesTheFlowThatIsAsked) {
-  const char* described[] = {
-      R"("curve":[{"flow":"0 L/s","head":"40 m"},{"flow":"20 L/s","head":"30 m"},{"flow":"40 L/s","head":"5 m"}])", R"("described by":"duty point","duty flow":"20 L/s","duty head":"30 m")",
-      R"("described by":"given flow","duty flow":"12 L/s")", R"("described by":"given head","duty head":"60 m")", R"("described by":"given power","power to the liquid":"4 kW")"};
+  const char* described[] = {R"("curve":[{"flow":"0 L/s","head":"40 m"},{"flow":"20 L/s","head":"30 m"},{"flow":"40 L/s","head":"5 m"}])",
+                             R"("described by":"duty point","duty flow":"20 L/s","duty head":"30 m")", R"("described by":"given flow","duty flow":"12 L/s")",
+                             R"("described by":"given head","duty head":"60 m")", R"("described by":"given power","power to the liquid":"4 kW")"};
   for (const char* how : described) {
-    const Network n = model(point("A", 0) + "," + point("B", 0) + "," + point("C", 10), held("A", 2) + "," + held("C", 3) + "," + device("pump", "P", "A", "B", how) + "," + pipe("L", "B", "C", 100));
+    const Network n = model(point("A", 0) + "," + point("B", 0) + "," + point("C", 10),
+                            held("A", 2) + "," + held("C", 3) + "," + device("pump", "P", "A", "B", how) + "," + pipe("L", "B", "C", 100));
     SolveOptions options;
     options.passes[n.byName("P")] = 0.020;
     const Solution s = solve(n, &shippedStock(), options);

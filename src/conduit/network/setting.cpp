@@ -83,7 +83,8 @@ Result<Setting> settingOf(const Network& network, const Stock* stock) {
       return tl::unexpected(
           Problem{{"job", "temperature"}, fmt::format("{} is known here from {} to {} °C, not at {} °C", word("liquid"), shortly(least), shortly(most), shortly(t.si())), {}});
     const double freezes = sea ? seawater::freezing_c(*share) : glycol::freezing_c(kind, *share);
-    if (t.si() < freezes) return tl::unexpected(frozen(fmt::format("{} with {} % of {}", sea ? "sea water" : "water", shortly(*share * 100), sea ? "salt" : word("liquid")), freezes, t.si()));
+    if (t.si() < freezes)
+      return tl::unexpected(frozen(fmt::format("{} with {} % of {}", sea ? "sea water" : "water", shortly(*share * 100), sea ? "salt" : word("liquid")), freezes, t.si()));
     s.temperature_c = t.si();
     s.medium.density_kgm3 = (sea ? seawater::density(t, *share) : glycol::density(kind, t, *share)).si();
     s.viscosity_m2s = (sea ? seawater::viscosity(t, *share) : glycol::viscosity(kind, t, *share)).si();

@@ -36,8 +36,8 @@ struct Setting {
   double vapour_pa = 2339.0;
   std::optional<double> critical_pa;    // where it is known
   std::optional<double> temperature_c;  // likewise
-  std::string liquid;                 // "water at 10 °C"
-  std::string liquidSource;           // whose equations, and how good they are
+  std::string liquid;                   // "water at 10 °C"
+  std::string liquidSource;             // whose equations, and how good they are
   bool hazenWilliams = false, manning = false;
   friction::HazenWilliams hazenWilliamsLaw;
   Limits limits;                                        // of the job

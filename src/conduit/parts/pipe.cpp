@@ -248,8 +248,7 @@ Prepared prepare(const Values& values, const Setting& setting, std::span<const E
   std::unique_ptr<const Law> law;
   const double nu = setting.viscosity_m2s, g = setting.medium.gravity_ms2;
   if (setting.manning) law = std::make_unique<PowerPipeLaw>(line, friction::manningResistance(line.n, line.length_m, line.section), 2.0, nu, g);
-  else if (setting.hazenWilliams)
-    law = std::make_unique<PowerPipeLaw>(line, hazenWilliamsResistance(line, setting.hazenWilliamsLaw), setting.hazenWilliamsLaw.flowExponent, nu, g);
+  else if (setting.hazenWilliams) law = std::make_unique<PowerPipeLaw>(line, hazenWilliamsResistance(line, setting.hazenWilliamsLaw), setting.hazenWilliamsLaw.flowExponent, nu, g);
   else if (line.length_m > 0 && line.forwardK == line.backwardK && line.perRe == 0.0) law = std::make_unique<DarcyLaw>(line, nu, g);
   else law = std::make_unique<UnevenDarcyLaw>(line, nu, g);
   prepared.branches.push_back({0, 1, std::move(law)});

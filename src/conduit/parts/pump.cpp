@@ -235,11 +235,11 @@ Prepared prepare(const Values& values, const Setting& setting, std::span<const E
     std::optional<Hold> hold;
     if (keepsPressure(values)) {
       branch.holdsAt = word(values, keptAtKey, "");
-      hold = Hold{false, (branch.holdsAt.empty() ? *ends[1].height_m : 0.0) + get(values, keptPressure, setting.mediumAt(ends.size() > 1 ? ends[1].height_m : std::nullopt))->si() / setting.weight_nm3()};
+      hold = Hold{false, (branch.holdsAt.empty() ? *ends[1].height_m : 0.0) +
+                             get(values, keptPressure, setting.mediumAt(ends.size() > 1 ? ends[1].height_m : std::nullopt))->si() / setting.weight_nm3()};
     }
     const double most = keepsFlow(values) ? get(values, keptFlow, setting.medium)->si() : std::numeric_limits<double>::infinity();
-    branch.law = std::make_unique<PumpLaw>(HeadCurve(rows, s), start, flagOf(values, *fieldOf("check valve")), hold, most,
-                                            !flagOf(values, *fieldOf("already running")));
+    branch.law = std::make_unique<PumpLaw>(HeadCurve(rows, s), start, flagOf(values, *fieldOf("check valve")), hold, most, !flagOf(values, *fieldOf("already running")));
   }
   prepared.branches.push_back(std::move(branch));
   return prepared;
@@ -421,12 +421,13 @@ void check(const Reading& r, const UnitSet& units, std::vector<Check>& checks) {
     }
   }
   if (const auto v = viscousOf(*r.values, *r.setting); v && v->b >= mostViscous)
-    checks.push_back({.label = "Viscous correction",
-                      .measure = Measure::number,
-                      .value = v->b,
-                      .most = mostViscous,
-                      .severity = Severity::broken,
-                      .what = fmt::format("the viscous correction of {} is beyond what ANSI/HI 9.6.7 covers: its parameter B is {}, and {} is the most", r.name, digits(v->b, 3), mostViscous)});
+    checks.push_back(
+        {.label = "Viscous correction",
+         .measure = Measure::number,
+         .value = v->b,
+         .most = mostViscous,
+         .severity = Severity::broken,
+         .what = fmt::format("the viscous correction of {} is beyond what ANSI/HI 9.6.7 covers: its parameter B is {}, and {} is the most", r.name, digits(v->b, 3), mostViscous)});
   if (const auto margin = npshMargin(r)) {
     Check c{.label = "NPSH margin", .measure = Measure::headDrop, .value = *margin, .least = limitsFor(*r.values, *r.setting).npshMargin_m.value_or(0.0)};
     if (c.broken()) {
@@ -489,10 +490,10 @@ std::optional<Working> working(const Reading& r, std::string_view outcomeKey) {
   }
   if (outcomeKey == "NPSH available" && npshAvailable(r)) {
     Working w{.title = fmt::format("NPSH available at {}", r.name)};
-    w.lines.push_back({"h_air", "(p_atm − p_v)/(ρ·g)", fmt::format("({:.7g} − {:.7g})/({:.7g}·{:.7g})", set.atmosphereAt(*datumOf(r)), set.vapour_pa, rho, g), set.vapourDepth_m(*datumOf(r)), "m",
-                       "pressure of the air (ISO 2533) less vapour pressure, as a column of the liquid"});
-    w.lines.push_back({"NPSHa", "H_s − z + h_air", fmt::format("{:.8g} − {:.8g} + {:.7g}", *r.branches[0].headFrom_m, *datumOf(r), set.vapourDepth_m(*datumOf(r))), *npshAvailable(r), "m",
-                       "ANSI/HI 9.6.1; H_s is the energy head at the suction, so no velocity head is added"});
+    w.lines.push_back({"h_air", "(p_atm − p_v)/(ρ·g)", fmt::format("({:.7g} − {:.7g})/({:.7g}·{:.7g})", set.atmosphereAt(*datumOf(r)), set.vapour_pa, rho, g),
+                       set.vapourDepth_m(*datumOf(r)), "m", "pressure of the air (ISO 2533) less vapour pressure, as a column of the liquid"});
+    w.lines.push_back({"NPSHa", "H_s − z + h_air", fmt::format("{:.8g} − {:.8g} + {:.7g}", *r.branches[0].headFrom_m, *datumOf(r), set.vapourDepth_m(*datumOf(r))),
+                       *npshAvailable(r), "m", "ANSI/HI 9.6.1; H_s is the energy head at the suction, so no velocity head is added"});
     return w;
   }
   if (outcomeKey == "shaft power" && shaftPower(r)) {

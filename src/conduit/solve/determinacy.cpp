@@ -298,7 +298,7 @@ std::optional<Problem> shortCircuit(const Network& network, const System& s, std
     }
     const std::string& name = network.at(l.of.element).name;
     Problem p{{name, ""}, {}, {}};
-    p.what = throughWorld      ? fmt::format("nothing limits the flow through {}: it runs from one known pressure to another without any loss that grows with it", list(network, ring))
+    p.what = throughWorld ? fmt::format("nothing limits the flow through {}: it runs from one known pressure to another without any loss that grows with it", list(network, ring))
              : ring.size() > 1 ? fmt::format("nothing limits the flow round {}: no loss there grows with it", list(network, ring))
                                : fmt::format("nothing limits the flow round {}: both its ends are one place", name);
     for (const Id id : ring) {

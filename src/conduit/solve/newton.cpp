@@ -488,7 +488,8 @@ Newton::End Newton::run(Iterate& x, Mode mode, std::stop_token stop, double enou
     if (good && (r.head_m <= floor || sinceBest > 0)) return End::converged;
     if (r.head_m <= enough_m && r.massShare <= enoughMass) return End::converged;
     // With every law met a piece that hangs on no head still lacks its balance: in these states nothing can give it.
-    if (mode == Mode::exact && r.head_m <= r.headTolerance_m && taken == 1.0 && std::find(hanging_.begin(), hanging_.end(), 1) != hanging_.end() && ++cutOff > 3) return End::cutOff;
+    if (mode == Mode::exact && r.head_m <= r.headTolerance_m && taken == 1.0 && std::find(hanging_.begin(), hanging_.end(), 1) != hanging_.end() && ++cutOff > 3)
+      return End::cutOff;
     if (r.head_m < 0.5 * best) {
       best = r.head_m;
       sinceBest = 0;

@@ -16,9 +16,9 @@ enum class LinkState : unsigned char { flowing, acting, shut, limiting };
 
 /// Flows, heads and states; the unknowns of the solver and where a solution starts from.
 struct Iterate {
-  std::vector<double> flow_m3s;  // by link
-  std::vector<double> head_m;    // by solver node, fixed ones too
-  std::vector<LinkState> state;  // by link
+  std::vector<double> flow_m3s;    // by link
+  std::vector<double> head_m;      // by solver node, fixed ones too
+  std::vector<LinkState> state;    // by link
   std::vector<double> inflow_m3s;  // by free quantity, of those that are inflows
   /// The flows are a mere guess: the first step then takes each law's secant through nothing in place of its slope, as the
   /// linear theory method does (Wood and Charles, J. Hydraulics Div. ASCE 98, 1972, 1157), which forgets the guess; Newton's
@@ -57,7 +57,7 @@ struct Choked {
 class Relation {
  public:
   struct Terms {
-    double miss = 0.0;                                    // in a scale in which 1e-7 is nothing
+    double miss = 0.0;                                   // in a scale in which 1e-7 is nothing
     std::vector<std::pair<std::size_t, double>> byFlow;  // link, d miss / d flow
     std::vector<std::pair<int, double>> byHead;          // node, d miss / d head
   };

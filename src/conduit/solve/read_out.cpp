@@ -117,7 +117,8 @@ std::optional<Problem> liftsWithoutDrive(const Network& network, const System& s
     for (std::size_t b = solution.branchBegin[id]; b < solution.branchBegin[id + 1]; ++b) {
       const auto& v = solution.branches[b];
       if (std::abs(v.flow_m3s) < 1e-9 || !(v.flow_m3s * (v.headTo_m - v.headFrom_m) > slack_m * std::abs(v.flow_m3s))) continue;
-      const bool atTee = std::any_of(s.tees.begin(), s.tees.end(), [&](const TeeAt& t) { return std::any_of(t.legs, t.legs + 3, [&](std::size_t i) { return s.links[i].of.element == id; }); });
+      const bool atTee =
+          std::any_of(s.tees.begin(), s.tees.end(), [&](const TeeAt& t) { return std::any_of(t.legs, t.legs + 3, [&](std::size_t i) { return s.links[i].of.element == id; }); });
       if (atTee) continue;
       problem = Problem{{e.name, ""}, e.name + " would have to lift what passes it, and has no drive", {{"Go to " + e.name, {}, {e.name, ""}}}};
       return;

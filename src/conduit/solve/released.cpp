@@ -48,8 +48,7 @@ double Released::Trial::worst() const {
 double Released::read(const Goal& goal, const Solution& solution, const Network& network) const { return Probe(network, solution, goal.element).of(*goal.outcome); }
 
 // Balances the network with every unknown at its value. `near` is an earlier trial to begin from.
-Released::Trial Released::attempt(const std::vector<Unknown>& unknowns, const Trial* near, const GivenInstead& instead, const std::vector<Goal>& goals,
-                                   const Solution* from) {
+Released::Trial Released::attempt(const std::vector<Unknown>& unknowns, const Trial* near, const GivenInstead& instead, const std::vector<Goal>& goals, const Solution* from) {
   ++trials_;
   Trial t;
   std::vector<Unknown> all = unknowns;

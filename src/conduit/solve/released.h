@@ -49,12 +49,11 @@ class Released {
   };
   enum class Way { decided, refused, elsewhere };
 
-  [[nodiscard]] Trial attempt(const std::vector<Unknown>& unknowns, const Trial* near, const GivenInstead& instead, const std::vector<Goal>& goals,
-                              const Solution* from = nullptr);
+  [[nodiscard]] Trial attempt(const std::vector<Unknown>& unknowns, const Trial* near, const GivenInstead& instead, const std::vector<Goal>& goals, const Solution* from = nullptr);
   [[nodiscard]] double read(const Goal& goal, const Solution& solution, const Network& network) const;
   void writeResult(Trial& best, const std::vector<Unknown>& unknowns, Solution& out);
 
-  // released_free.cpp
+  // released_fields.cpp and released_free.cpp
   [[nodiscard]] std::optional<Lever> leverOf(const Unknown& unknown, const std::vector<EndPlace>& places) const;
   [[nodiscard]] bool hangsOnField(const Goal& goal, const Trial& trial) const;
   [[nodiscard]] bool solveFree(Trial& trial, const std::vector<Unknown>& unknowns, const Solution* from, int steps);
@@ -96,7 +95,7 @@ class Released {
   GivenInstead instead_;
   std::vector<Local> local_;
   std::vector<Problem> singular_;  // of an answer that some field does not decide
-  std::vector<Problem> kept_;  // what was said of the local pairs before they were searched for
+  std::vector<Problem> kept_;      // what was said of the local pairs before they were searched for
   std::vector<StepRecord> steps_;
   int iterations_ = 0, trials_ = 0;
   bool confirmed_ = false;                            // the answer is that of the network with every value given
@@ -106,5 +105,10 @@ class Released {
 
 /// What an element holds with one field at a trial value.
 [[nodiscard]] Values valuesWith(const Element& element, const Stock* stock, const Unknown& unknown, double value);
+
+/// Whether a value lies in the legal range of a field, by no more than the search's own slack beyond.
+[[nodiscard]] bool within(const Unknown& unknown, double value);
+/// Puts the state of a device whose field was found into the answer and its summary.
+void mark(Solution& solution, const Network& network, Id id, BranchState state);
 
 }  // namespace conduit

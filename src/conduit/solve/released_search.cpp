@@ -17,12 +17,6 @@ namespace {
 std::size_t u(int i) { return static_cast<std::size_t>(i); }
 constexpr double enough = 1e-9;  // miss of a goal over its scale
 
-// Whether a field lies outside its legal range, by more than the search's own slack.
-bool outside(const Unknown& k) {
-  const double slack = 1e-7 * std::max(std::abs(k.value), unit(*k.field) * 1e-3);
-  return k.value < k.field->least - slack || k.value > k.field->most + slack;
-}
-
 }  // namespace
 
 // d miss of goal g / d search place of unknown k.
@@ -353,7 +347,7 @@ bool Released::find(Trial& best, std::vector<Unknown>& unknowns) {
     met = search(best, unknowns);
   }
   const bool single = unknowns.size() == 1;
-  if (met && single && outside(unknowns[0])) {  // there may be another answer within the range
+  if (met && single && !within(unknowns[0], unknowns[0].value)) {  // there may be another answer within the range
     Trial within;
     std::vector<Unknown> other = unknowns;
     if (bracket(within, other)) best = std::move(within), unknowns = other;
@@ -391,7 +385,7 @@ std::vector<Problem> Released::beyond(Trial& best, const std::vector<Unknown>& u
   std::vector<Problem> problems;
   for (std::size_t k = 0; k < unknowns.size(); ++k) {
     const Field& f = *unknowns[k].field;
-    if (met && !outside(unknowns[k])) continue;
+    if (met && within(unknowns[k], unknowns[k].value)) continue;
     // The goal that this unknown moves most is the one it cannot meet.
     std::size_t about = worst;
     if (met)

@@ -64,7 +64,8 @@ std::vector<Problem> couldRun(const StatesFound& found, const Network& network, 
   for (const auto& [link, flow] : found.couldRun) {
     const std::string& name = network.at(s.links[link].of.element).name;
     notes.push_back({{name, "already running"},
-                     fmt::format("there is another answer: {} cannot start against what the network holds, but once it ran it would pass {}", name, withUnit(flow, Measure::volumeFlow, units, 3)),
+                     fmt::format("there is another answer: {} cannot start against what the network holds, but once it ran it would pass {}", name,
+                                 withUnit(flow, Measure::volumeFlow, units, 3)),
                      {{fmt::format("Take {} as running already", name), {{name, "already running", "yes"}}, {name, "already running"}}}});
   }
   return notes;
@@ -133,7 +134,8 @@ Problem Released::outOfReach(const Unknown& unknown, std::optional<double> neede
   }
   if (same && !needed) {
     p.what += fmt::format(": with every one that was tried it is {}", is);
-  } else if (std::isfinite(reached)) p.what += fmt::format(": with {} the {} of {} is {} of the {} wanted", withUnit(bound, f.measure, units, 3), goal.outcome->key, about, is, wanted);
+  } else if (std::isfinite(reached))
+    p.what += fmt::format(": with {} the {} of {} is {} of the {} wanted", withUnit(bound, f.measure, units, 3), goal.outcome->key, about, is, wanted);
   if (std::isfinite(reached))
     p.remedies.push_back({fmt::format("Ask for {} instead", is),
                           {{about, "given " + std::string(goal.outcome->key),

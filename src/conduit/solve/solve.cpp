@@ -9,8 +9,8 @@
 #include "solve/read_out.h"
 #include "solve/released.h"
 #include "solve/states.h"
-#include "solve/tees.h"
 #include "solve/system.h"
+#include "solve/tees.h"
 
 namespace conduit {
 namespace {

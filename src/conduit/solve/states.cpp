@@ -128,8 +128,7 @@ void highestActs(const System& s, Iterate& x, const std::vector<std::size_t>& ho
         const std::size_t before = a.holdsBefore ? i : j, behind = a.holdsBefore ? j : i;
         if (s.links[before].held_m > s.links[behind].held_m) x.state[before] = LinkState::shut, x.flow_m3s[before] = 0.0;
         else x.state[behind] = LinkState::flowing;
-      }
-      else if (a.holdsBefore ? a.held_m > b.held_m + 1e-9 : a.held_m < b.held_m - 1e-9) x.state[i] = LinkState::shut;
+      } else if (a.holdsBefore ? a.held_m > b.held_m + 1e-9 : a.held_m < b.held_m - 1e-9) x.state[i] = LinkState::shut;
     }
 }
 
@@ -539,7 +538,8 @@ void fillPockets(Newton& newton, const System& s, Iterate& x, std::stop_token st
     return false;
   };
   const auto& hangs = newton.hanging();
-  if (std::find(hangs.begin(), hangs.end(), 1) == hangs.end() && std::none_of(holding.begin(), holding.end(), [&](std::size_t i) { return x.state[i] == LinkState::acting; })) return;
+  if (std::find(hangs.begin(), hangs.end(), 1) == hangs.end() && std::none_of(holding.begin(), holding.end(), [&](std::size_t i) { return x.state[i] == LinkState::acting; }))
+    return;
   std::vector<std::size_t> barring;
   for (std::size_t i = 0; i < s.links.size(); ++i)
     if (const Link& l = s.links[i]; l.bars && !outside(l) && !l.free && l.noFlowDrop_m >= 0 && l.from != l.to) barring.push_back(i);

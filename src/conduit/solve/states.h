@@ -8,15 +8,15 @@ namespace conduit {
 struct StatesFound {
   Newton::End end = Newton::End::converged;
   bool consistent = true;
-  std::vector<std::size_t> fighting;  // links of the devices that cannot agree
-  int flips = 0;                      // changes of state on the way
-  bool forced = false;                // those of `fighting` each must pass a flow that their set point forbids
-  std::optional<double> shortOf_m{};  // by how much, with the flow passing, what it holds is then on the wrong side
-  bool mustPass = false;              // those of `fighting` must pass a flow, and no set was found that lets them
-  bool exhausted = false;             // every set of their states was balanced, and none holds
-  std::size_t setsTried = 0;          // of states, before the search gave up
+  std::vector<std::size_t> fighting;                       // links of the devices that cannot agree
+  int flips = 0;                                           // changes of state on the way
+  bool forced = false;                                     // those of `fighting` each must pass a flow that their set point forbids
+  std::optional<double> shortOf_m{};                       // by how much, with the flow passing, what it holds is then on the wrong side
+  bool mustPass = false;                                   // those of `fighting` must pass a flow, and no set was found that lets them
+  bool exhausted = false;                                  // every set of their states was balanced, and none holds
+  std::size_t setsTried = 0;                               // of states, before the search gave up
   std::vector<std::pair<std::size_t, double>> couldRun{};  // links at rest that cannot start, with the flow they could keep up, m3/s
-  bool overChoked = false;            // more passes some valve than it can when choked: an answer on paper only
+  bool overChoked = false;                                 // more passes some valve than it can when choked: an answer on paper only
 };
 
 /// From the iterate's states and flows to a true answer, or to the devices that fight. Convex devices (those that only

@@ -153,7 +153,7 @@ void lossesBy(const TeeAt& tee, const double (&in)[3], int common, double gravit
   if (q == 0.0) return;
   const bool joining = in[common] < 0;
   const auto head = [&](int leg) { return q * q / (2 * gravity_ms2 * tee.area_m2[leg] * tee.area_m2[leg]); };  // of all the flow, there
-  const auto shape = [&](int run) {  // of the tee whose common leg that of the run is
+  const auto shape = [&](int run) {                                                                            // of the tee whose common leg that of the run is
     fittingk::Tee t = tee.shape;
     t.phi = std::min(tee.area_m2[0] / tee.area_m2[run], 1.0);
     return t;
@@ -164,8 +164,8 @@ void lossesBy(const TeeAt& tee, const double (&in)[3], int common, double gravit
       const double share = std::clamp(std::abs(in[k]) / q, 0.0, 1.0);
       const auto mine = shape(k), its = shape(other);
       const double all = (joining ? fittingk::dividingBranch(mine, 1.0) : fittingk::joiningBranch(mine, 1.0)) * head(k);
-      const double none = (joining ? fittingk::dividingBranch(its, 1.0) - fittingk::dividingRun(its, 1.0) : fittingk::joiningBranch(its, 1.0) - fittingk::joiningRun(its, 1.0)) *
-                          head(other);
+      const double none =
+          (joining ? fittingk::dividingBranch(its, 1.0) - fittingk::dividingRun(its, 1.0) : fittingk::joiningBranch(its, 1.0) - fittingk::joiningRun(its, 1.0)) * head(other);
       loss[k] = share * all + (1 - share) * none;
     }
   } else {
