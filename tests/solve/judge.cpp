@@ -74,10 +74,11 @@ struct Bench {
   const Network& net;
   const Solution& sol;
   std::map<Id, double> widest;
-  double g = 9.80665;
+  double g = 9.80665, lowest = 1e300;  // height of the lowest point
 
   explicit Bench(const Network& n, const Solution& s) : net(n), sol(s) {
     net.each([&](Id, const Element& e) {
+      if (e.part->key == "point") lowest = std::min(lowest, num(e, "height", 0));
       if (e.part->key == "pipe")
         for (const Id end : e.ends) widest[end] = std::max(widest[end], inside(e).equal());
     });
@@ -376,7 +377,7 @@ std::vector<std::string> judge(const Network& net, const Solution& sol) {
       const std::size_t up = q >= 0 ? 0 : 1;
       const double p1 =
           ((q >= 0 ? *ha : *hb) - num(net.at(e.ends[up]), "height", 0)) * sol.setting.weight_nm3() +
-          101325 * std::pow(1 - 2.25577e-5 * (num(net.job(), "altitude", 0) + num(net.at(e.ends[up]), "height", 0) - num(net.job(), "altitude holds at", 0)), 5.25588) -
+          101325 * std::pow(1 - 2.25577e-5 * (num(net.job(), "altitude", 0) + num(net.at(e.ends[up]), "height", 0) - num(net.job(), "altitude holds at", bench.lowest)), 5.25588) -
           sol.setting.medium.density_kgm3 * std::pow(q / area(bench.widest.at(e.ends[up])), 2) / 2;  // what the wall of the pipe feels
       const double ff = 0.96 - 0.28 * std::sqrt(sol.setting.vapour_pa / 22.064e6), bar = std::max(0.0, (p1 - ff * sol.setting.vapour_pa) / 1e5);
       const double unitBar = std::abs(bench.loss(e, 1.0 / 3600)) * sol.setting.weight_nm3() / 1e5;  // Δp at 1 m3/h

@@ -36,7 +36,16 @@ Result<Setting> settingOf(const Network& network, const Stock* stock) {
     return f->fallback;
   };
   auto word = [&](std::string_view key) { return choiceOf(job.values, *findField(*job.part, key)); };
-  s.altitude_m = *value("altitude"), s.altitudeAt_m = *value("altitude holds at");
+  s.altitude_m = *value("altitude");
+  if (const auto at = value("altitude holds at")) {
+    s.altitudeAt_m = *at;
+  } else {  // heights over the sea or over the site alike: the site's altitude is that of its foot
+    std::optional<double> lowest;
+    network.each([&](Id, const Element& e) {
+      if (const Given* z = e.part->ends == Ends::self ? e.values.get<Given>("height") : nullptr) lowest = std::min(lowest.value_or(1e300), resolve(*z, Measure::height, plain));
+    });
+    s.altitudeAt_m = lowest.value_or(0.0);
+  }
   s.medium.atmosphere_pa = air::pressureAt(Height::fromSi(s.altitude_m)).si();
   if (word("liquid") == "own liquid") {
     const auto rho = value("density"), nu = value("viscosity");

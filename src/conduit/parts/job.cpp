@@ -68,7 +68,7 @@ const Field fields[] = {
     field(Key<Ratio>{"solids share"}, 0, 0.6, "of the volume; raises density and viscosity (Thomas 1965)"),
     onlyWhen(need(field(Key<Density>{"solids density"}, 100, 25000, "of the grains")), withSolids),
     byDefault(field(Key<Height>{"altitude"}, -500, 11000, "of the site above the sea; sets the pressure of the air"), 0.0),
-    byDefault(field(Key<Height>{"altitude holds at"}, -12000, 9000, "the height of the drawing that has this altitude; the air is thinner above it and denser below"), 0.0),
+    field(Key<Height>{"altitude holds at"}, -12000, 9000, "the height of the drawing that has this altitude, its lowest point's if not given; the air is thinner above it"),
     choice("friction law", frictionLaws, "Darcy-Weisbach with Colebrook-White, Hazen-Williams, or Manning"),
     onlyWhen(byDefault(field(Key<Number>{"Hazen-Williams coefficient"}, 10, 11, "of h = c L Q^n / (C^n D^m) in SI"), 10.67), hazenWilliams),
     onlyWhen(byDefault(field(Key<Number>{"Hazen-Williams flow exponent"}, 1.8, 2, "n of that law"), 1.852), hazenWilliams),

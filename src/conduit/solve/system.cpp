@@ -115,6 +115,7 @@ void sortByNode(System& s) {
 SetUp setUp(const Network& network, const Setting& setting, const std::vector<double>& widest, const GivenInstead& instead) {
   SetUp out;
   System& s = out.system;
+  s.altitudeAt_m = setting.altitudeAt_m;
   const Id bound = network.bound();
   s.pointRaw.assign(bound, -1);
   s.vesselBegin.assign(bound, -1);
@@ -308,7 +309,7 @@ SetUp setUp(const Network& network, const Setting& setting, const std::vector<do
 
 bool refit(System& s, std::vector<double>& widest, const Network& before, const Network& now, const Setting& setting) {
   const auto changed = now.changedSince(before);
-  if (!changed || !s.tees.empty() || now.enclosure() != before.enclosure()) return false;
+  if (!changed || s.altitudeAt_m != setting.altitudeAt_m || !s.tees.empty() || now.enclosure() != before.enclosure()) return false;
   // What an element sees: itself, the heights of its points, the bores that meet there.
   std::vector<char> again(now.bound(), 0), seen(now.bound(), 0);
   bool anyPoint = false;
