@@ -5,7 +5,6 @@
 #include <cmath>
 #include <limits>
 
-#include "solve/dense.h"
 #include "solve/union_find.h"
 
 namespace conduit {
@@ -110,23 +109,26 @@ void Newton::prepareStates(Iterate& x, Mode mode) {
   for (std::size_t f = 0; f < free_.size(); ++f)
     if (free_[f].kind == Free::Kind::flow) x.state[free_[f].link] = LinkState::acting;
   bool anyFixed = false;
+  std::vector<int> pinnedBy;
   for (std::size_t i = 0; i < s_.links.size(); ++i) {
     const Link& l = s_.links[i];
     anyFixed = anyFixed || x.state[i] == LinkState::shut || x.state[i] == LinkState::limiting;
     if (x.state[i] != LinkState::acting || l.free) continue;
     const bool pins = l.holds && l.over < 0;
-    auto group = pins ? std::find_if(acting_.begin(), acting_.end(), [&](const ActingGroup& g) { return g.node == l.held; }) : acting_.end();
-    if (group == acting_.end()) {
+    if (pins && pinnedBy.empty()) pinnedBy.assign(u(s_.nodeCount()), -1);
+    int group = pins ? pinnedBy[u(l.held)] : -1;
+    if (group < 0) {
+      group = static_cast<int>(acting_.size());
       acting_.push_back({});
-      group = acting_.end() - 1;
       if (pins) {
-        group->node = l.held;
+        acting_.back().node = l.held;
+        pinnedBy[u(l.held)] = group;
         pinned_[u(l.held)] = 1;
         anyPinned_ = true;
       }
     }
-    group->links.push_back(i);
-    actingGroup_[i] = static_cast<int>(group - acting_.begin());
+    acting_[u(group)].links.push_back(i);
+    actingGroup_[i] = group;
   }
   for (std::size_t f = 0; f < free_.size(); ++f) {
     ActingGroup group;
@@ -143,9 +145,6 @@ void Newton::prepareStates(Iterate& x, Mode mode) {
     for (std::size_t k = 0; k < g.links.size(); ++k) x.flow_m3s[g.links[k]] = whole * g.shares[k];
   }
   if (anyPinned_) {
-    std::vector<int> pinnedBy(u(s_.nodeCount()), -1);
-    for (std::size_t g = 0; g < acting_.size(); ++g)
-      if (acting_[g].node >= 0) pinnedBy[u(acting_[g].node)] = static_cast<int>(g);
     for (std::size_t i = 0; i < slim_.size(); ++i)
       for (const int n : {slim_[i].from, slim_[i].to})
         if (pinnedBy[u(n)] >= 0) acting_[u(pinnedBy[u(n)])].beside.push_back(i);
@@ -269,36 +268,45 @@ void Newton::spreadPinned(const std::vector<double>& change, std::span<double> b
     else if (wasZero_[u(n)]) b[u(n)] = 0.0;
 }
 
+// What the relation of group g misses, before any change of heads.
+double Newton::missOf(const Iterate& x, std::size_t g) const {
+  const ActingGroup& group = acting_[g];
+  if (group.node >= 0) return rhs_[u(group.node)];
+  if (group.free >= 0) {
+    double sum = terms_[u(group.free)].miss;
+    for (const auto& [i, by] : terms_[u(group.free)].byFlow) sum += by * conductance_[i] * (across_[i] - drop_[i]);
+    return sum;
+  }
+  const std::size_t i = group.links[0];
+  const Link& l = s_.links[i];
+  if (!l.choke) return x.head_m[u(l.held)] - x.head_m[u(l.over)] - l.held_m;
+  return x.flow_m3s[i] + conductance_[i] * (across_[i] - drop_[i]) - choked(*l.choke, x.flow_m3s[i], x.head_m[u(l.from)], x.head_m[u(l.to)]).flow_m3s;
+}
+
 // One linear system from what was last looked at: the change of every head, and of every flow.
 bool Newton::step(const Iterate& x) {
   Clock clock(times_.factor);
   std::copy(rhs_.begin(), rhs_.begin() + s_.freeCount, deltaHead_.begin());
   std::fill(deltaHead_.begin() + s_.freeCount, deltaHead_.end(), 0.0);
-  const std::span<double> b(deltaHead_.data(), u(s_.freeCount));
+  std::vector<double> known;
   if (anyPinned_ || !acting_.empty()) {
-    std::vector<double> known(deltaHead_.size(), 0.0);
+    known.assign(deltaHead_.size(), 0.0);
     for (const ActingGroup& g : acting_)
       if (g.node >= 0) known[u(g.node)] = s_.links[g.links[0]].held_m - x.head_m[u(g.node)];
-    spreadPinned(known, b);
   }
-  if (!factor_.factorAndSolve(b)) return false;
-  for (ActingGroup& g : acting_) g.change_m3s = 0.0;
-  if (!acting_.empty() && !frozen_) {
-    const auto base = [&](std::size_t g) {  // what the relation of group g misses
-      const ActingGroup& group = acting_[g];
-      if (group.node >= 0) return rhs_[u(group.node)];
-      if (group.free >= 0) {
-        double sum = terms_[u(group.free)].miss;
-        for (const auto& [i, by] : terms_[u(group.free)].byFlow) sum += by * conductance_[i] * (across_[i] - drop_[i]);
-        return sum;
-      }
-      const std::size_t i = group.links[0];
-      const Link& l = s_.links[i];
-      if (!l.choke) return x.head_m[u(l.held)] - x.head_m[u(l.over)] - l.held_m;
-      return x.flow_m3s[i] + conductance_[i] * (across_[i] - drop_[i]) - choked(*l.choke, x.flow_m3s[i], x.head_m[u(l.from)], x.head_m[u(l.to)]).flow_m3s;
-    };
-    borderColumns(x);
-    if (!border(x, deltaHead_, base)) return false;
+  const auto miss = [&](std::size_t g) { return missOf(x, g); };
+  if (wide()) {
+    if (!factorWide(x)) return false;
+    solveWide(x, known, miss, deltaHead_);
+  } else {
+    const std::span<double> b(deltaHead_.data(), u(s_.freeCount));
+    if (!known.empty()) spreadPinned(known, b);
+    if (!factor_.factorAndSolve(b)) return false;
+    for (ActingGroup& g : acting_) g.change_m3s = 0.0;
+    if (!acting_.empty() && !frozen_) {
+      borderColumns(x);
+      if (!border(x, deltaHead_, miss)) return false;
+    }
   }
   for (std::size_t i = 0; i < slim_.size(); ++i) {
     const Slim& l = slim_[i];
@@ -312,6 +320,7 @@ bool Newton::step(const Iterate& x) {
 bool Newton::linearise(Iterate& x, Mode mode) {
   prepareStates(x, mode);
   look(x, mode);
+  if (wide()) return factorWide(x);
   if (!factor_.factorise()) return false;
   borderColumns(x);
   return true;
@@ -342,127 +351,50 @@ void Newton::respond(const Iterate& x, const Change& change, std::vector<double>
   }
   head = known;
   std::copy(brought.begin(), brought.begin() + s_.freeCount, head.begin());
-  const std::span<double> b(head.data(), u(s_.freeCount));
-  if (anyPinned_ || !change.head.empty() || !acting_.empty()) spreadPinned(known, b);
-  factor_.solve(b);
-  for (ActingGroup& g : acting_) g.change_m3s = 0.0;
-  if (!acting_.empty()) {
-    const auto base = [&](std::size_t g) {
-      const ActingGroup& group = acting_[g];
-      if (group.node >= 0) return brought[u(group.node)];
-      if (group.free >= 0) {
-        double sum = 0.0;
-        for (const auto& [i, by] : terms_[u(group.free)].byFlow) sum += by * flow[i];
-        return sum;
-      }
-      return s_.links[group.links[0]].choke ? flow[group.links[0]] : -heldBy[g];
-    };
-    (void)border(x, head, base);
+  const auto miss = [&](std::size_t g) {
+    const ActingGroup& group = acting_[g];
+    if (group.node >= 0) return brought[u(group.node)];
+    if (group.free >= 0) {
+      double sum = 0.0;
+      for (const auto& [i, by] : terms_[u(group.free)].byFlow) sum += by * flow[i];
+      return sum;
+    }
+    return s_.links[group.links[0]].choke ? flow[group.links[0]] : -heldBy[g];
+  };
+  if (wide()) {
+    solveWide(x, known, miss, head);
+  } else {
+    const std::span<double> b(head.data(), u(s_.freeCount));
+    if (anyPinned_ || !change.head.empty() || !acting_.empty()) spreadPinned(known, b);
+    factor_.solve(b);
+    for (ActingGroup& g : acting_) g.change_m3s = 0.0;
+    if (!acting_.empty()) (void)border(x, head, miss);
   }
   for (std::size_t i = 0; i < slim_.size(); ++i) flow[i] += conductance_[i] * (head[u(slim_[i].from)] - head[u(slim_[i].to)]);
   for (const ActingGroup& g : acting_)
     for (std::size_t k = 0; k < g.links.size(); ++k) flow[g.links[k]] += g.change_m3s * g.shares[k];
 }
 
-// Row of the small system of acting flows: what a change of heads (by node) does to the relation of a group. `column` is the
-// group whose unit brings that change, with what it brings by itself; −1: none.
-double Newton::relation(const Iterate& x, const ActingGroup& group, std::span<const double> of, int column) const {
-  if (group.free >= 0) {
-    const Relation::Terms& terms = terms_[u(group.free)];
-    double sum = 0.0;
-    for (const auto& [n, by] : terms.byHead) sum += by * of[u(n)];
-    for (const auto& [i, by] : terms.byFlow) {
-      sum += by * conductance_[i] * (of[u(slim_[i].from)] - of[u(slim_[i].to)]);
-      if (column < 0 || actingGroup_[i] != column) continue;
-      const ActingGroup& its = acting_[u(column)];
-      for (std::size_t k = 0; k < its.links.size(); ++k)
-        if (its.links[k] == i) sum += by * its.shares[k];
-    }
-    return sum;
+// A link that hardly flowed seems to pass anything for next to no head: a step then drives a flow through it that costs a
+// hundred times the head which the same step leaves across it, and every later one takes only a quarter of that away. Such a
+// flow is drawn back to what that head drives, by the square law that losses follow there; the next step sees to the balance.
+bool Newton::drawBack(Iterate& x) {
+  constexpr double tooFar = 2.0, least_m = 0.1;
+  bool any = false;
+  for (std::size_t i = 0; i < slim_.size(); ++i) {
+    if (x.state[i] != LinkState::flowing) continue;
+    const Link& l = s_.links[i];
+    double& q = x.flow_m3s[i];
+    if (slim_[i].bounded && ((l.bars && q < 0) || q > l.flowMost_m3s)) continue;
+    const double across = across_[i] - l.noFlowDrop_m, drop = drop_[i] - l.noFlowDrop_m;
+    if (std::abs(drop - across) < least_m || !(drop * across > 0) || drop * q <= 0 || std::abs(drop) < tooFar * std::abs(across)) continue;
+    q *= std::sqrt(across / drop);
+    any = true;
   }
-  const std::size_t link = group.links[0];
-  const Link& l = s_.links[link];
-  if (!l.choke) return of[u(l.held)] - of[u(l.over)];
-  const Choked f = choked(*l.choke, x.flow_m3s[link], x.head_m[u(l.from)], x.head_m[u(l.to)]);
-  return conductance_[link] * (of[u(l.from)] - of[u(l.to)]) - f.slope_m2s * of[u(f.forward ? l.from : l.to)] + (column >= 0 && actingGroup_[link] == column ? 1.0 : 0.0);
+  return any;
 }
 
-// The flows that acting devices pass besides what the matrix knows: one solve for each, then a small dense system from
-// one relation for each.
-void Newton::borderColumns(const Iterate& x) {
-  const std::size_t m = acting_.size();
-  borderHeads_.assign(m, {});
-  const auto column = [&](std::size_t k, int node) {  // what a unit of group k's flow brings to a node
-    double sum = acting_[k].free >= 0 && free_[u(acting_[k].free)].kind == Free::Kind::inflow && free_[u(acting_[k].free)].node == node ? 1.0 : 0.0;
-    for (std::size_t j = 0; j < acting_[k].links.size(); ++j) {
-      const Slim& l = slim_[acting_[k].links[j]];
-      sum += acting_[k].shares[j] * ((l.to == node) - (l.from == node));
-    }
-    return sum;
-  };
-  for (std::size_t k = 0; k < m; ++k) {
-    std::vector<double>& y = borderHeads_[k];  // by node, known heads too
-    y.assign(u(s_.nodeCount()), 0.0);
-    if (acting_[k].free >= 0) {
-      const Free& f = free_[u(acting_[k].free)];
-      if (f.kind == Free::Kind::inflow && !pinned_[u(f.node)]) y[u(f.node)] += 1.0;
-      if (f.kind == Free::Kind::head) {
-        std::vector<double> moved(y.size(), 0.0);
-        moved[u(f.node)] = 1.0;
-        spreadPinned(moved, y);
-        y[u(f.node)] = 1.0;
-      }
-    }
-    for (std::size_t j = 0; j < acting_[k].links.size(); ++j) {
-      const Slim& l = slim_[acting_[k].links[j]];
-      if (s_.isFree(l.from) && !pinned_[u(l.from)]) y[u(l.from)] -= acting_[k].shares[j];
-      if (s_.isFree(l.to) && !pinned_[u(l.to)]) y[u(l.to)] += acting_[k].shares[j];
-    }
-    factor_.solve(std::span(y.data(), u(s_.freeCount)));
-    for (int n = 0; n < s_.freeCount; ++n)
-      if (pinned_[u(n)]) y[u(n)] = 0.0;
-  }
-  borderMatrix_.assign(m, std::vector<double>(m, 0.0));
-  for (std::size_t g = 0; g < m; ++g)
-    for (std::size_t k = 0; k < m; ++k) {
-      double& v = borderMatrix_[g][k];
-      if (acting_[g].node >= 0) {  // the pinned node is in balance
-        v = column(k, acting_[g].node);
-        for (const std::size_t i : acting_[g].beside) v += conductance_[i] * borderHeads_[k][u(slim_[i].from == acting_[g].node ? slim_[i].to : slim_[i].from)];
-      } else {
-        v = relation(x, acting_[g], borderHeads_[k], static_cast<int>(k));
-      }
-    }
-}
-
-template <class Base>
-bool Newton::border(const Iterate& x, std::vector<double>& change, const Base& base) {
-  const std::size_t m = acting_.size();
-  std::vector<std::vector<double>> matrix = borderMatrix_;
-  for (std::size_t g = 0; g < m; ++g) {
-    double sum = base(g), most = 0.0;
-    if (acting_[g].node >= 0) {
-      for (const std::size_t i : acting_[g].beside) {
-        const int node = acting_[g].node, other = slim_[i].from == node ? slim_[i].to : slim_[i].from;
-        sum += conductance_[i] * (change[u(other)] - change[u(node)]);
-      }
-    } else {
-      sum += relation(x, acting_[g], change, -1);
-    }
-    for (const double v : matrix[g]) most = std::max(most, std::abs(v));
-    if (most == 0.0) return false;
-    for (double& v : matrix[g]) v /= most;
-    matrix[g].push_back(-sum / most);
-  }
-  if (!solveDense(matrix)) return false;
-  for (std::size_t k = 0; k < m; ++k) {
-    acting_[k].change_m3s = matrix[k][m];
-    for (std::size_t n = 0; n < change.size(); ++n) change[n] += matrix[k][m] * borderHeads_[k][n];
-  }
-  return true;
-}
-
-Newton::End Newton::run(Iterate& x, Mode mode, std::stop_token stop, double enough_m) {
+Newton::End Newton::run(Iterate& x, Mode mode, std::stop_token stop, double enough_m, const std::function<bool()>& breakOff) {
   prepareStates(x, mode);
   look(x, mode);
   x.guessed = false;
@@ -487,13 +419,14 @@ Newton::End Newton::run(Iterate& x, Mode mode, std::stop_token stop, double enou
     const bool good = r.head_m <= r.headTolerance_m && r.massShare <= massTolerance;
     if (good && (r.head_m <= floor || sinceBest > 0)) return End::converged;
     if (r.head_m <= enough_m && r.massShare <= enoughMass) return End::converged;
+    if (breakOff && round > 0 && breakOff()) return End::broken;
     // With every law met a piece that hangs on no head still lacks its balance: in these states nothing can give it.
     if (mode == Mode::exact && r.head_m <= r.headTolerance_m && taken == 1.0 && std::find(hanging_.begin(), hanging_.end(), 1) != hanging_.end() && ++cutOff > 3)
       return End::cutOff;
     if (r.head_m < 0.5 * best) {
       best = r.head_m;
       sinceBest = 0;
-    } else if (++sinceBest > (acting_.empty() || frozen_ ? 60 : 20)) {
+    } else if (++sinceBest > (r.head_m <= r.headTolerance_m ? 6 : acting_.empty() || frozen_ ? 60 : 20)) {  // heads right and yet no balance: rounding
       return End::stalled;
     }
     ++iterations_;
@@ -528,6 +461,12 @@ Newton::End Newton::run(Iterate& x, Mode mode, std::stop_token stop, double enou
       taken = share;
     };
     take(1.0);
+    if (round < (breakOff ? 4 : 2) && drawBack(x)) {
+      look(x, mode);
+      balanced = false;
+      taken = 0.0;
+      continue;
+    }
     double slope1 = lean ? slope(acrossBefore) : 0.0;
     if (lean && slope0 < 0.0 && slope1 > -0.9 * slope0) {
       double low = 0.0, lowSlope = slope0, high = 1.0, highSlope = slope1;

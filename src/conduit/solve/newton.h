@@ -1,11 +1,13 @@
 // Newton's method on flows and heads together, for one set of device states.
 #pragma once
 
+#include <functional>
 #include <span>
 #include <stop_token>
 
 #include "solve/factor.h"
 #include "solve/solution.h"
+#include "solve/sparse_lu.h"
 #include "solve/system.h"
 
 namespace conduit {
@@ -87,6 +89,7 @@ class Newton {
     stalled,
     notDefinite,
     cutOff,  // a piece that no head is joined to has flows that cannot balance
+    broken,  // off, as whoever watched wished
     stopped
   };
 
@@ -102,7 +105,8 @@ class Newton {
   /// both ways, so that the matrix stays definite and the whole has one minimum. Exact: shut links are gone, pieces left
   /// hanging are pinned at a base node (`hanging` lists their nodes).
   /// `enough_m`: a head residual with which the answer will do, above the tolerance (0: none); the balance may be as rough.
-  End run(Iterate& x, Mode mode, std::stop_token stop, double enough_m = 0.0);
+  /// `breakOff` is asked after each step, with what it led to in `x` and `residuals`; true: no more of them.
+  End run(Iterate& x, Mode mode, std::stop_token stop, double enough_m = 0.0, const std::function<bool()>& breakOff = {});
 
   /// The same by two loops, slower and surer where devices act: with the flows of acting devices kept the rest has one
   /// minimum, which `run` finds; outside, those few flows are corrected until every acting device has its relation.
@@ -156,17 +160,22 @@ class Newton {
     int free = -1;                    // one of the quantities set free, with its relation
     double change_m3s = 0.0;          // of the flow; of a head set free, m
   };
+  [[nodiscard]] bool wide() const { return acting_.size() > fewMost && !frozen_; }
+  [[nodiscard]] double missOf(const Iterate& x, std::size_t group) const;
   void borderColumns(const Iterate& x);
-  template <class Base>
-  bool border(const Iterate& x, std::vector<double>& change, const Base& base);
+  bool border(const Iterate& x, std::vector<double>& change, const std::function<double(std::size_t)>& miss);
+  bool factorWide(const Iterate& x);
+  void solveWide(const Iterate& x, const std::vector<double>& known, const std::function<double(std::size_t)>& miss, std::vector<double>& change);
   void spreadPinned(const std::vector<double>& change, std::span<double> b) const;
   void look(const Iterate& x, Mode mode);
   void ease(double share);
   [[nodiscard]] Loss lossInState(const Iterate& x, std::size_t i, Mode mode);
   void closeNodes();
+  static constexpr std::size_t fewMost = 16;  // dense columns up to that many: measured, the matrix of all is the quicker from there on
   [[nodiscard]] double relation(const Iterate& x, const ActingGroup& group, std::span<const double> change, int column) const;
   void prepareStates(Iterate& x, Mode mode);
   bool step(const Iterate& x);
+  bool drawBack(Iterate& x);
 
   /// What the inner loops need of a link, close together.
   struct Slim {
@@ -201,7 +210,9 @@ class Newton {
   std::vector<Relation::Terms> terms_;  // by free quantity, of what was last looked at
   std::vector<double> deltaHead_;
   std::vector<std::vector<double>> borderHeads_, borderMatrix_;  // what a unit of each acting flow does; the small system
-  std::vector<char> wasZero_;                                    // nodes that nothing but an acting device joins
+  SparseLu wideFactor_;                                          // of the whole, where there are many of them
+  std::vector<SparseLu::Entry> entries_;
+  std::vector<char> wasZero_;  // nodes that nothing but an acting device joins
   StageTimes times_;
 };
 

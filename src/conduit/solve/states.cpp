@@ -16,7 +16,7 @@ namespace {
 std::size_t u(int i) { return static_cast<std::size_t>(i); }
 constexpr double headSlack_m = 1e-6;
 // Head residual that is good enough to see by: whether a set of states holds, and which devices will not keep theirs.
-constexpr double roughly_m = 1e-4, atAGlance_m = 1.0;
+constexpr double roughly_m = 1e-4;
 
 double flowSlack(const Link& l) { return 1e-9 * l.law->startFlow_m3s(); }
 // In the soft problem some flow leaks back through every device that is pressed shut, a millionth of a moderate one a metre.
@@ -120,16 +120,26 @@ void keepReference(const System& s, Iterate& x, const std::vector<std::size_t>& 
 // the lowest before sustaining ones. Where both kinds meet and the one before wants more than the one behind gives it is
 // shut; else the one behind stands open.
 void highestActs(const System& s, Iterate& x, const std::vector<std::size_t>& holding) {
+  const auto acts = [&](std::size_t i) { return x.state[i] == LinkState::acting && s.links[i].holds && s.links[i].over < 0; };
+  std::vector<std::size_t> acting;
   for (const std::size_t i : holding)
-    for (const std::size_t j : holding) {
-      const Link &a = s.links[i], &b = s.links[j];
-      if (i == j || !a.holds || !b.holds || a.over >= 0 || b.over >= 0 || a.held != b.held || x.state[i] != LinkState::acting || x.state[j] != LinkState::acting) continue;
-      if (a.holdsBefore != b.holdsBefore) {
-        const std::size_t before = a.holdsBefore ? i : j, behind = a.holdsBefore ? j : i;
-        if (s.links[before].held_m > s.links[behind].held_m) x.state[before] = LinkState::shut, x.flow_m3s[before] = 0.0;
-        else x.state[behind] = LinkState::flowing;
-      } else if (a.holdsBefore ? a.held_m > b.held_m + 1e-9 : a.held_m < b.held_m - 1e-9) x.state[i] = LinkState::shut;
-    }
+    if (acts(i)) acting.push_back(i);
+  std::stable_sort(acting.begin(), acting.end(), [&](std::size_t a, std::size_t b) { return s.links[a].held < s.links[b].held; });
+  for (auto first = acting.begin(), last = first; first != acting.end(); first = last) {
+    while (last != acting.end() && s.links[*last].held == s.links[*first].held) ++last;
+    for (auto one = first; one != last; ++one)
+      for (auto other = first; other != last; ++other) {
+        const Link &a = s.links[*one], &b = s.links[*other];
+        if (one == other || !acts(*one) || !acts(*other)) continue;
+        if (a.holdsBefore != b.holdsBefore) {
+          const std::size_t before = a.holdsBefore ? *one : *other, behind = a.holdsBefore ? *other : *one;
+          if (s.links[before].held_m > s.links[behind].held_m) x.state[before] = LinkState::shut, x.flow_m3s[before] = 0.0;
+          else x.state[behind] = LinkState::flowing;
+        } else if (a.holdsBefore ? a.held_m > b.held_m + 1e-9 : a.held_m < b.held_m - 1e-9) {
+          x.state[*one] = LinkState::shut;
+        }
+      }
+  }
 }
 
 // From the soft answer to the exact one: what was pressed backward is shut, what was pressed past its most is limiting.
@@ -306,10 +316,12 @@ class Search {
   // What only known heads join is searched by itself: the sets of one part are not multiplied by those of another. True
   // when every part has its states; else `found_` tells of the first that has none.
   bool eachApart(const std::vector<Island>& islands) {
+    std::vector<char> searched(s_.links.size(), 0);
+    for (const std::size_t i : holding_) searched[i] = 1;
     for (const Island& island : islands) {
       std::vector<std::size_t> holding;
       for (std::size_t i = 0; i < island.links.size(); ++i)
-        if (std::find(holding_.begin(), holding_.end(), island.links[i]) != holding_.end()) holding.push_back(i);
+        if (searched[island.links[i]]) holding.push_back(i);
       Newton newton(island.system);
       for (std::size_t i = 0; i < island.links.size(); ++i)
         if (const double beside = newton_.beside(island.links[i]); beside != 0.0) newton.setBeside(i, beside);
@@ -333,16 +345,23 @@ class Search {
     return true;
   }
 
-  // From one set of states to the next by all that are not content, each balanced in the rough only. It ends at the answer
-  // more often than not; where it does not the search begins as if this had not been. True when all are content.
+  // Newton's steps with the states changed by the way: after each, whoever is not content takes the state it wants. It ends
+  // at the answer more often than not, in hardly more steps than one set of states takes; where it does not the search begins
+  // as if this had not been. True when all are content.
   bool hasten() {
-    std::set<std::string> seen;
+    constexpr int stepsMost = 40;
+    constexpr double settled_m = 1e-2;
+    std::map<std::string, int> left;  // sets, and how often they were given up for another
     std::vector<std::size_t> unhappy;
-    for (int round = 0; round < 12; ++round) {
-      if (!seen.insert(keyOf(x_, holding_)).second) return false;
-      if (newton_.run(x_, Newton::Mode::soft, stop_, atAGlance_m) != Newton::End::converged) return false;
+    const auto any = [&] {
       unhappy.clear();
-      if (content(unhappy, true)) return true;
+      return !content(unhappy, true);
+    };
+    for (const int begun = newton_.iterations(); newton_.iterations() - begun < stepsMost;) {
+      const Newton::End end = newton_.run(x_, Newton::Mode::soft, stop_, settled_m, any);
+      if (end != Newton::End::converged && end != Newton::End::broken) return false;
+      if (end == Newton::End::converged && !any()) return true;
+      if (++left[keyOf(x_, holding_)] > (end == Newton::End::converged ? 1 : 3)) return false;
       const Iterate before = x_;
       for (const std::size_t i : unhappy) flip(before, i);
       keepReference(s_, x_, holding_, blocked_);
@@ -630,6 +649,29 @@ StatesFound settle(Newton& newton, const System& s, Iterate& x, std::stop_token 
   found.overChoked = true;
   (void)newton.run(x, Newton::Mode::exact, stop);
   return found;
+}
+
+bool settleAgain(Newton& newton, const System& s, Iterate& x, std::stop_token stop, StatesFound& found) {
+  if (newton.anyFree() || found.end != Newton::End::converged || !found.consistent || !found.fighting.empty()) return false;
+  const Iterate before = x;
+  const auto holds = [&](const Link& l, std::size_t i) {
+    if (!outside(l) || (l.choke && !l.holds && found.overChoked)) return true;
+    const bool pocket = newton.hanging()[u(l.from)] || newton.hanging()[u(l.to)];
+    return (pocket && x.state[i] == LinkState::shut) || wanted(s, x, l, i) == x.state[i];
+  };
+  bool same = newton.run(x, Newton::Mode::exact, stop) == Newton::End::converged;
+  std::vector<std::size_t> holding;
+  for (std::size_t i = 0; same && i < s.links.size(); ++i) {
+    same = holds(s.links[i], i);
+    if (s.links[i].holds) holding.push_back(i);
+  }
+  for (const std::size_t i : same ? brokenStates(s, x, newton.hanging()) : std::vector<std::size_t>()) same = same && found.overChoked && s.links[i].choke && !s.links[i].holds;
+  if (!same) {
+    x = before;
+    return false;
+  }
+  fillPockets(newton, s, x, stop, holding, !found.overChoked, found);
+  return true;
 }
 
 }  // namespace conduit

@@ -28,4 +28,8 @@ struct StatesFound {
 /// Names, by link, of every inequality that the iterate breaks; empty when all hold. Judged afresh from heads and flows.
 [[nodiscard]] std::vector<std::size_t> brokenStates(const System& system, const Iterate& x, const std::vector<char>& hanging);
 
+/// The same after a small change of what is given, with the states of an answer `found` for what was given before: true when
+/// they hold still. Else `x` is as it was.
+[[nodiscard]] bool settleAgain(Newton& newton, const System& system, Iterate& x, std::stop_token stop, StatesFound& found);
+
 }  // namespace conduit

@@ -9,7 +9,8 @@ namespace conduit {
 namespace {
 
 constexpr double agreed_m = 1e-9;
-constexpr double nearlySame = 0.01;  // share by which two legs must differ to be told apart
+constexpr double closeEnough_m = 1e-8;  // a tenth of what is left in a balance: its flows need not tell more
+constexpr double nearlySame = 0.01;     // share by which two legs must differ to be told apart
 
 // Losses of all tees, three a tee, at the flows of an iterate.
 std::vector<double> lossesAt(const System& s, const Iterate& x, double gravity_ms2) {
@@ -32,16 +33,18 @@ class Tees {
   StatesFound run() {
     if (!balance(taken_)) return found_;
     double last = 1e300;
+    int dents = 0;
     for (int round = 0; round < 80; ++round) {
       const double miss = worst(miss_);
       if (miss <= tolerance()) return found_;
       const bool gains = round < 4 || miss < 0.6 * last;
+      if (!gains && miss <= closeEnough_m) return found_;
       last = miss;
       if (!gains && newtons_ && follow(true)) continue;
       if (!gains) newtons_ = true;
-      if (newtons_ ? !correct() : !follow(false)) break;
+      if (newtons_ ? !correct() && (found_.end == Newton::End::stopped || ++dents > 3 || !follow(false)) : !follow(false)) break;  // out of a dent by the plain way
     }
-    if (worst(miss_) > tolerance() && found_.end == Newton::End::converged) found_.end = Newton::End::stalled;
+    if (worst(miss_) > std::max(tolerance(), closeEnough_m) && found_.end == Newton::End::converged) found_.end = Newton::End::stalled;
     return found_;
   }
 
@@ -61,7 +64,7 @@ class Tees {
     for (const TeeAt& tee : s_.tees)
       for (const std::size_t i : tee.legs) newton_.setBeside(i, byLink[i]);
     taken_ = losses;
-    found_ = settle(newton_, s_, x_, stop_);
+    if (!settleAgain(newton_, s_, x_, stop_, found_)) found_ = settle(newton_, s_, x_, stop_);
     if (found_.end != Newton::End::converged || !found_.consistent || !found_.fighting.empty()) return false;
     miss_ = lossesAt(s_, x_, g_);
     for (std::size_t k = 0; k < miss_.size(); ++k) miss_[k] -= taken_[k];
@@ -138,7 +141,7 @@ class Tees {
   double g_;
   bool newtons_ = false;
   std::vector<double> taken_, miss_;
-  StatesFound found_;
+  StatesFound found_{Newton::End::stalled};
 };
 
 }  // namespace
