@@ -76,6 +76,7 @@ Released::Trial Released::attempt(const std::vector<Unknown>& unknowns, const Tr
   }
   t.found = settleWithTees(*t.newton, s, t.x, options_.stop, setting_.medium.gravity_ms2);
   iterations_ += t.newton->iterations();
+  work_ += 300.0 * (t.newton->iterations() + 10) * static_cast<double>(s.links.size());
   if (t.found.end != Newton::End::converged || !t.found.consistent || !t.found.fighting.empty()) return t;
   readOut(*t.network, s, t.x, t.newton->hanging(), t.solution);
   t.good = true;

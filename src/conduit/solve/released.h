@@ -88,6 +88,8 @@ class Released {
   [[nodiscard]] Problem alsoMetBy(const Unknown& unknown, double other) const;
   [[nodiscard]] Problem outOfReach(const Unknown& unknown, std::optional<double> needed, const Goal& goal, double atLeast, double atMost);
 
+  [[nodiscard]] bool spent() const { return work_ > 5e9; }
+
   const Network& network_;
   const Setting& setting_;
   const SolveOptions& options_;
@@ -98,6 +100,7 @@ class Released {
   std::vector<Problem> kept_;      // what was said of the local pairs before they were searched for
   std::vector<StepRecord> steps_;
   int iterations_ = 0, trials_ = 0;
+  double work_ = 0.0;                                 // counted, in some nanoseconds: what a search of very many fields may take has an end
   bool confirmed_ = false;                            // the answer is that of the network with every value given
   std::optional<std::pair<double, double>> nearest_;  // value and miss, where a single field comes nearest to its goal
   bool warm_ = false;                                 // trials begin from the earlier answer

@@ -175,6 +175,7 @@ bool Released::solveFree(Trial& t, const std::vector<Unknown>& unknowns, const S
     if (t.found.end != Newton::End::converged || !t.found.consistent || !t.found.fighting.empty()) break;
   }
   iterations_ += t.newton->iterations();
+  work_ += 300.0 * (t.newton->iterations() + 10) * static_cast<double>(s.links.size());
   if (t.found.end != Newton::End::converged || !t.found.consistent || !t.found.fighting.empty()) return false;
   for (std::size_t k = 0; k < unknowns.size(); ++k) {  // what flows in is known now
     if (free[k].kind != Free::Kind::inflow) continue;
@@ -281,7 +282,7 @@ Released::Way Released::findFree(Trial& best, std::vector<Unknown>& unknowns) {
       found = settleFree(best, unknowns, begin, steps, felt);
     }
     // From other places too, where the flows begin another way round.
-    for (int place = 1; place <= 12 && !found && !options_.stop.stop_requested(); ++place) {
+    for (int place = 1; place <= 12 && !found && !spent() && !options_.stop.stop_requested(); ++place) {
       unknowns = scattered(start, place);
       const Trial other = attempt(unknowns, nullptr, instead_, {});
       felt = false;

@@ -187,8 +187,11 @@ bool Released::search(Trial& best, std::vector<Unknown>& unknowns) {
   if (!best.system) best = attempt(unknowns, nullptr, instead_, wanted_.goals);
   if (!best.good) return false;
   if (m == 0) return true;
+  const double dense = static_cast<double>(m * m * m);
   for (int round = 0; round < 60; ++round) {
     if (options_.stop.stop_requested()) return false;
+    if (spent()) return best.worst() <= 1e-7;
+    work_ += 500.0 * static_cast<double>(m * best.system->links.size()) + 2 * dense;
     const bool met = best.worst() <= enough;
     if (met && round > 0) return true;
     auto rows = slopes(best, unknowns);
@@ -212,7 +215,8 @@ bool Released::search(Trial& best, std::vector<Unknown>& unknowns) {
       for (std::size_t k = 0; k < m; ++k) step[k] = newton[k][m];
       better = advance(best, unknowns, step, m == 1 ? 12 : 6);
     }
-    for (double damp = 1e-3; !better && m > 1 && damp < 1e4; damp *= 30) {
+    for (double damp = 1e-3; !better && m > 1 && damp < 1e4 && !spent(); damp *= 30) {
+      work_ += 2 * dense;
       std::vector<double> downhill(m, 0.0);
       for (std::size_t k = 0; k < m; ++k)
         for (std::size_t g = 0; g < m; ++g) downhill[k] -= rows[g][k] * best.miss[g];
@@ -356,7 +360,7 @@ bool Released::find(Trial& best, std::vector<Unknown>& unknowns) {
   // Elsewhere: all together larger or smaller, or in other parts of the range; several fields then each for itself, at places
   // that a fixed rule scatters.
   const int starts = single ? 4 : 4 + 4 * static_cast<int>(std::min<std::size_t>(unknowns.size(), 6)), enoughTrials = trials_ + 80 + 20 * static_cast<int>(unknowns.size());
-  for (int start = 0; !met && singular_.empty() && start < starts && trials_ < enoughTrials && !options_.stop.stop_requested(); ++start) {
+  for (int start = 0; !met && singular_.empty() && start < starts && trials_ < enoughTrials && !spent() && !options_.stop.stop_requested(); ++start) {
     static constexpr double decades[] = {0.1, 10, 0.01, 100}, shares[] = {0.25, 0.75, 0.05, 0.95};
     std::vector<Unknown> other = start < 4 ? wanted_.unknowns : scattered(wanted_.unknowns, start - 3);
     for (Unknown& k : other) {
