@@ -20,8 +20,7 @@ int run(const std::vector<std::string>& arguments, std::ostream& out, std::ostre
   solveApp->add_flag("--json", solve.json, "results as JSON on standard output, SI values (docs/cli.md)");
   solveApp->add_option("--units", solve.units, "set of units of the report: SI water, SI process, US");
   solveApp->add_flag("--suction", solve.suction, "with the suction budget of every pump: what adds to its NPSH and what takes from it");
-  auto* remedy =
-      solveApp->add_option("--apply-remedy", solve.remedy, "apply the remedy of this number, as the report numbers them, and report what follows")->check(CLI::PositiveNumber);
+  auto* remedy = solveApp->add_option("--apply-remedy", solve.remedy, "apply the remedy of this number, as the report numbers them, and report what follows");
   solveApp->add_option("--write", solve.write, "write the model with that remedy to this file")->needs(remedy);
   solveApp->add_option("--record", solve.record, "write every step of the solution to this file, with the model, to be attached to a report");
   CLI::App* schemaApp = app.add_subcommand("schema", "Print the JSON Schema of the model file.");
@@ -35,11 +34,11 @@ int run(const std::vector<std::string>& arguments, std::ostream& out, std::ostre
   }
   if (*schemaApp) {
     out << modelSchema();
-    return limitsKept;
+    return out.flush() ? limitsKept : unusableInput;
   }
   if (*fieldsApp) {
     out << fieldsPage();
-    return limitsKept;
+    return out.flush() ? limitsKept : unusableInput;
   }
   return solve.run(out, err);
 }

@@ -7,6 +7,7 @@
 
 #include "command_line.h"
 #include "exchange/model_file.h"
+#include "exchange/reader_limits.h"
 #include "exchange/stock_files.h"
 #include "limits/limits.h"
 #include "network/edits.h"
@@ -235,7 +236,7 @@ std::string recordText(const Network& network, const Solution& solution) {
 int SolveCommand::run(std::ostream& out, std::ostream& err) const {
   auto network = loadModel(file, &shippedStock());
   if (!network) {
-    for (const Problem& p : network.error()) err << p.what << '\n';
+    for (const Problem& p : network.error()) err << plainUtf8(p.what) << '\n';
     return unusableInput;
   }
   const auto* own = network->job().values.get<std::string>("units");
@@ -256,17 +257,17 @@ int SolveCommand::run(std::ostream& out, std::ostream& err) const {
   options.record = !record.empty();
   Solution solution = solve(*network, stock.get(), options);
   auto found = findings(*network, solution, shown);
-  if (remedy > 0) {
+  if (remedy) {
     std::vector<const Remedy*> all;
     for (const Finding& f : found)
       for (const Remedy& r : f.remedies) all.push_back(&r);
-    if (static_cast<std::size_t>(remedy) > all.size()) {
-      err << fmt::format("there is no remedy {}: the report has {}\n", remedy, all.size());
+    if (*remedy < 1 || static_cast<std::size_t>(*remedy) > all.size()) {
+      err << fmt::format("there is no remedy {}: {}\n", *remedy, all.empty() ? "the report has none" : fmt::format("the report has those from 1 to {}", all.size()));
       return unusableInput;
     }
-    const Remedy chosen = *all[static_cast<std::size_t>(remedy) - 1];
+    const Remedy chosen = *all[static_cast<std::size_t>(*remedy) - 1];
     if (chosen.edits.empty()) {
-      err << fmt::format("remedy {} ({}) leads to a place and changes nothing\n", remedy, chosen.words);
+      err << fmt::format("remedy {} ({}) leads to a place and changes nothing\n", *remedy, chosen.words);
       return unusableInput;
     }
     const auto edited = applyRemedy(*network, chosen, stock.get(), &shown);
@@ -285,7 +286,7 @@ int SolveCommand::run(std::ostream& out, std::ostream& err) const {
     found = findings(*network, solution, shown);
   }
   if (!record.empty()) {
-    if (std::ofstream file(record); !(file << recordText(*network, solution))) {
+    if (std::ofstream file(record); !(file << recordText(*network, solution)) || !file.flush()) {
       err << fmt::format("the record cannot be written to {}\n", record);
       return unusableInput;
     }
@@ -298,6 +299,10 @@ int SolveCommand::run(std::ostream& out, std::ostream& err) const {
   } else {
     report(out, *network, solution, found, shown);
     reportBudgets(out, *network, budgets, shown);
+  }
+  if (!out.flush()) {
+    err << "the report could not be written to the end: the place it goes to takes no more\n";
+    return unusableInput;
   }
   if (solution.summary.verdict == Verdict::notConverged) {
     err << solution.summary.brief(shown) << '\n';

@@ -5,6 +5,8 @@
 #include <cstdint>
 #include <map>
 
+#include "exchange/reader_limits.h"
+
 namespace conduit {
 namespace {
 
@@ -272,11 +274,17 @@ Grid readGrid(std::string_view bytes, const Dialect& dialect, std::stop_token st
   const std::string text = toUtf8(bytes, dialect.encoding);
   std::vector<std::string> row;
   bool headings = dialect.headings;
+  std::size_t cells = 0;
   walk(
       text, dialect.separator, [&](std::string_view cell) { row.push_back(clean(cell)); },
       [&](std::size_t line) {
         const bool blank = std::all_of(row.begin(), row.end(), [](const std::string& c) { return c.empty(); });
         if (!blank) {
+          cells += row.size();
+          if (row.size() > columnsMost || cells > cellsMost) {
+            grid.tooMuch = true;
+            return false;
+          }
           grid.columns = std::max(grid.columns, row.size());
           if (std::exchange(headings, false)) {
             grid.headings = row;

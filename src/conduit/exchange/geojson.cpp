@@ -4,8 +4,10 @@
 #include <cmath>
 #include <map>
 #include <nlohmann/json.hpp>
+#include <unordered_set>
 
 #include "exchange/bring_in.h"
+#include "exchange/reader_limits.h"
 
 namespace conduit {
 namespace {
@@ -31,21 +33,22 @@ std::string textOf(const Json& v) {
   return {};
 }
 
+std::string typeOf(const Json& o) {
+  const auto it = o.find("type");
+  return it != o.end() && it->is_string() ? it->get<std::string>() : std::string();
+}
+
 }  // namespace
 
 Result<Grid> gridOfGeoJson(std::string_view text) {
   auto refused = [](std::string what) { return tl::unexpected(Problem{{}, std::move(what), {}}); };
-  int depth = 0;
-  for (const char c : text) {
-    depth += c == '{' || c == '[' ? 1 : c == '}' || c == ']' ? -1 : 0;
-    if (depth > 60) return refused("this is nested more than 60 deep; GeoJSON is not");
-  }
+  if (const auto fault = beyondShape(text, "GeoJSON"); !fault.empty()) return refused(fault);
   const Json root = Json::parse(text.begin(), text.end(), nullptr, false);
   if (root.is_discarded()) return refused("this is not JSON");
   std::vector<const Json*> features;
-  if (root.is_object() && root.value("type", "") == "FeatureCollection" && root.contains("features") && root["features"].is_array()) {
+  if (root.is_object() && typeOf(root) == "FeatureCollection" && root.contains("features") && root["features"].is_array()) {
     for (const Json& f : root["features"]) features.push_back(&f);
-  } else if (root.is_object() && root.value("type", "") == "Feature") {
+  } else if (root.is_object() && typeOf(root) == "Feature") {
     features.push_back(&root);
   } else {
     return refused("this is not GeoJSON: it is neither a feature nor a collection of features");
@@ -63,7 +66,7 @@ Result<Grid> gridOfGeoJson(std::string_view text) {
     const Json& f = *features[i];
     if (!f.is_object() || !f.contains("geometry") || !f["geometry"].is_object()) continue;
     const Json& g = f["geometry"];
-    const std::string type = g.value("type", "");
+    const std::string type = typeOf(g);
     static const Json nothing = Json::object();
     const Json* properties = f.contains("properties") && f["properties"].is_object() ? &f["properties"] : &nothing;
     auto add = [&](const Json& coordinates, bool point) {
@@ -97,9 +100,12 @@ Result<Grid> gridOfGeoJson(std::string_view text) {
   };
   Grid grid;
   std::vector<std::string> properties;
+  std::unordered_set<std::string> known;
   for (const Line& line : lines)
     for (const auto& [key, value] : line.properties->items())
-      if (!value.is_structured() && !value.is_null() && std::find(properties.begin(), properties.end(), key) == properties.end()) properties.push_back(key);
+      if (!value.is_structured() && !value.is_null() && known.insert(key).second) properties.push_back(key);
+  if (properties.size() > columnsMost) return refused(fmt::format("the features have more than {} different properties", columnsMost));
+  if (lines.size() * (properties.size() + 11) > cellsMost) return refused(fmt::format("more than {} cells: features times properties", cellsMost));
   grid.headings = {"kind", "x", "y", "x1", "y1", "z1", "x2", "y2", "z2"};
   const bool hasLength = std::any_of(properties.begin(), properties.end(), [](const std::string& p) { return p == "length" || p.starts_with("length") || p == "Length"; });
   const bool hasHeight = std::any_of(properties.begin(), properties.end(), [](const std::string& p) { return p == "height" || p == "elevation" || p == "z"; });

@@ -9,6 +9,7 @@
 
 #include "exchange/atomic_file.h"
 #include "exchange/base64.h"
+#include "exchange/reader_limits.h"
 #include "exchange/stock_files.h"
 #include "network/entry.h"
 #include "network/put.h"
@@ -102,7 +103,7 @@ class Reader {
   Reader(std::string_view text, const Stock* stock) : text_(text), stock_(stock) {}
 
   tl::expected<Network, ModelProblems> read() {
-    if (const auto fault = tooDeep(); !fault.empty()) return failed({}, fault);
+    if (const auto fault = beyondShape(text_, "a model"); !fault.empty()) return failed({}, fault);
     Json root;
     try {
       root = Json::parse(text_.begin(), text_.end());
@@ -156,26 +157,6 @@ class Reader {
  private:
   tl::unexpected<ModelProblems> failed(Place place, std::string what) { return tl::unexpected(ModelProblems{{std::move(place), std::move(what), {}}}); }
 
-  // Nesting is judged before parsing: a model is at most a few levels deep.
-  std::string tooDeep() const {
-    int depth = 0;
-    bool inString = false;
-    for (std::size_t i = 0; i < text_.size(); ++i) {
-      const char c = text_[i];
-      if (inString) {
-        if (c == '\\') ++i;
-        else if (c == '"') inString = false;
-      } else if (c == '"') {
-        inString = true;
-      } else if (c == '{' || c == '[') {
-        if (++depth > 60) return fmt::format("line {}: nested more than 60 deep; a model is not", lineOfOffset(text_, i));
-      } else if (c == '}' || c == ']') {
-        --depth;
-      }
-    }
-    return {};
-  }
-
   std::string where(const std::string& name) const {
     if (name.empty()) return {};
     for (const std::string& needle : {fmt::format("\"name\": \"{}\"", name), fmt::format("\"name\":\"{}\"", name)})
@@ -211,21 +192,30 @@ class Reader {
         problem("", "stock", fmt::format("\"stock\": \"{}\" is no list of the stock", file));
         continue;
       }
+      if (rows.size() > stockRowsMost) {
+        problem("", "stock", fmt::format("\"stock\": \"{}\" has more than {} rows", file, stockRowsMost));
+        continue;
+      }
+      StockIndex index;
       for (const Json& row : rows) {
         std::vector<std::string> cells;
         for (const std::string_view column : list->columns) {
           const auto it = row.is_object() ? row.find(std::string(column)) : row.end();
           cells.push_back(row.is_object() && it != row.end() ? asText(*it).value_or("") : std::string());
         }
-        if (const auto put = putStockRow(enclosed_.stock, file, cells, Origin::model); !put) problem("", "stock", fmt::format("stock, {}: {}", file, put.error().what));
+        if (const auto put = putStockRow(enclosed_.stock, file, cells, Origin::model, &index); !put) problem("", "stock", fmt::format("stock, {}: {}", file, put.error().what));
       }
     }
   }
 
   void readFiles(const Json& o) {
     if (!o.is_object()) return problem("", "files", "\"files\" must be an object of texts");
+    std::size_t all = 0;
     for (const auto& [name, content] : o.items()) {
-      const auto bytes = content.is_string() ? fromBase64(content.get<std::string>()) : std::nullopt;
+      if (content.is_string()) all += content.get_ref<const std::string&>().size() / 4 * 3;
+      if (all > enclosedBytesMost)
+        return problem("", "files", fmt::format("\"files\" hold more than {} MiB; the rest is left where it is on disk, not in the model", enclosedBytesMost >> 20));
+      const auto bytes = content.is_string() ? fromBase64(content.get_ref<const std::string&>()) : std::nullopt;
       if (!bytes) problem("", "files", fmt::format("\"files\": \"{}\" is not base64", name));
       else enclosed_.files[name] = *bytes;
     }
@@ -234,12 +224,12 @@ class Reader {
   std::optional<std::string> nameOf(const Json& o) {
     const auto it = o.find("name");
     if (it == o.end() || !it->is_string() || it->get<std::string>().empty()) {
-      problem("", "name", fmt::format("an entry has no \"name\": {}", o.dump().substr(0, 80)));
+      problem("", "name", fmt::format("an entry has no \"name\": {}", cut(o.dump(), 80)));
       return std::nullopt;
     }
     const std::string name = it->get<std::string>();
     if (name.size() > 60 || name == "job" || name.find_first_of("\n\t\"\\") != std::string::npos) {
-      problem("", "name", fmt::format("\"{}\" cannot be a name: 1 to 60 characters without quotes and line breaks", name.substr(0, 60)));
+      problem("", "name", fmt::format("\"{}\" cannot be a name: 1 to 60 characters without quotes and line breaks", cut(name, 60)));
       return std::nullopt;
     }
     if (draft_.network().byName(name) != noId) {
@@ -392,7 +382,7 @@ class Reader {
       const auto point = pointOf(o, "point", *name);
       if (!point) return;
       ends = {*point};
-    } else if (const auto list = o.find("connections"); list != o.end()) {
+    } else if (const auto list = o.find("connections"); part->ends == Ends::many && list != o.end()) {
       if (!list->is_array()) return problem(*name, "connections", "\"connections\" must be a list");
       const Field& field = *findField(*part, "connections");
       for (const Json& c : *list) {
@@ -508,7 +498,7 @@ tl::expected<Network, ModelProblems> loadModel(const std::filesystem::path& file
   std::error_code error;
   if (!std::filesystem::exists(file, error)) return failed("there is no such file");
   if (!std::filesystem::is_regular_file(file, error)) return failed("this is not a file");
-  if (std::filesystem::file_size(file, error) > (std::uintmax_t{1} << 30)) return failed("the file is larger than 1 GiB");
+  if (std::filesystem::file_size(file, error) > modelBytesMost) return failed(fmt::format("the file is larger than {} MiB", modelBytesMost >> 20));
   std::ifstream in(file, std::ios::binary);
   if (!in) return failed(fmt::format("cannot be read: {}", std::strerror(errno)));
   const std::string text((std::istreambuf_iterator<char>(in)), std::istreambuf_iterator<char>());

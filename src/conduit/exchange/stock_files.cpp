@@ -10,6 +10,7 @@
 #include <sstream>
 
 #include "exchange/atomic_file.h"
+#include "exchange/reader_limits.h"
 #include "say/ensure.h"
 
 namespace conduit {
@@ -171,7 +172,7 @@ std::pair<const StockItem*, std::size_t> itemRow(const Stock& stock, std::size_t
 }
 
 // `replace`: an entry of the same name gives way; else the row is added at the end.
-Result<bool> put(Stock& stock, std::string_view file, std::span<const std::string> cells, Origin origin, bool replace) {
+Result<bool> put(Stock& stock, std::string_view file, std::span<const std::string> cells, Origin origin, bool replace, StockIndex& index) {
   auto refused = [&](std::string_view column, const std::string& what) { return tl::unexpected(Problem{{"", std::string(column)}, fmt::format("{}: {}", column, what), {}}); };
   return withList(
       file,
@@ -183,30 +184,36 @@ Result<bool> put(Stock& stock, std::string_view file, std::span<const std::strin
           if (const std::string why = list.columns[c].put(entry, c < cells.size() ? cells[c] : std::string()); !why.empty()) return refused(list.columns[c].heading, why);
         if (list.fault)
           if (const std::string why = list.fault(entry); !why.empty()) return refused(list.columns.front().heading, why);
-        for (Entry& old : stock.*list.entries)
-          if (replace && old.name() == entry.name()) {
-            old = std::move(entry);
-            return true;
-          }
-        (stock.*list.entries).push_back(std::move(entry));
+        auto& entries = stock.*list.entries;
+        for (std::size_t i = index.seen; i < entries.size(); ++i) index.at.emplace(entries[i].name(), i);
+        const auto [old, fresh] = index.at.emplace(entry.name(), entries.size());
+        if (!fresh && replace) entries[old->second] = std::move(entry);
+        else entries.push_back(std::move(entry));
+        index.seen = entries.size();
         return true;
       },
       [&]() -> Result<bool> {
         static constexpr std::string_view headings[] = {"kind", "name", "field", "value"};
         for (std::size_t c = 0; c < 4; ++c)
           if (c >= cells.size() || cells[c].empty()) return refused(headings[c], "is wanted");
-        for (StockItem& item : stock.items)
-          if (item.kind == cells[0] && item.item == cells[1]) {
-            item.origin = origin;
-            for (auto& [field, value] : item.fields)
-              if (field == cells[2]) {
-                value = cells[3];
-                return true;
-              }
-            item.fields.emplace_back(cells[2], cells[3]);
+        const auto keyOf = [](std::string_view kind, std::string_view item) { return fmt::format("{}\n{}", kind, item); };
+        for (std::size_t i = index.seen; i < stock.items.size(); ++i) index.at.emplace(keyOf(stock.items[i].kind, stock.items[i].item), i);
+        index.seen = stock.items.size();
+        const auto [old, fresh] = index.at.emplace(keyOf(cells[0], cells[1]), stock.items.size());
+        if (fresh) {
+          stock.items.push_back({cells[0], cells[1], {{cells[2], cells[3]}}, cells.size() > 4 ? cells[4] : std::string(), origin});
+          index.seen = stock.items.size();
+          return true;
+        }
+        StockItem& item = stock.items[old->second];
+        item.origin = origin;
+        for (auto& [field, value] : item.fields)
+          if (field == cells[2]) {
+            value = cells[3];
             return true;
           }
-        stock.items.push_back({cells[0], cells[1], {{cells[2], cells[3]}}, cells.size() > 4 ? cells[4] : std::string(), origin});
+        if (item.fields.size() >= 500) return refused("field", "an item has at most 500 fields");
+        item.fields.emplace_back(cells[2], cells[3]);
         return true;
       });
 }
@@ -227,7 +234,7 @@ std::vector<std::string> csvCells(std::string_view line) {
       quoted = !quoted;
     } else if (c == ',' && !quoted) {
       cells.emplace_back();
-    } else if (c != '\r') {
+    } else if (c != '\r' || quoted) {
       cells.back() += c;
     }
   }
@@ -238,7 +245,8 @@ std::string csvLine(std::span<const std::string> cells) {
   std::string line;
   for (std::size_t i = 0; i < cells.size(); ++i) {
     if (i) line += ',';
-    if (cells[i].find_first_of(",\"\n") == std::string::npos) {
+    const bool likeRemark = i == 0 && cells[i].starts_with('#');
+    if (!likeRemark && cells[i].find_first_of(",\"\n\r") == std::string::npos) {
       line += cells[i];
       continue;
     }
@@ -284,7 +292,10 @@ std::string stockName(const Stock& stock, std::string_view file, std::size_t i) 
       file, [&](const auto& list) { return std::string((stock.*list.entries)[i].name()); }, [&] { return itemRow(stock, i).first->item; });
 }
 
-Result<bool> putStockRow(Stock& stock, std::string_view file, std::span<const std::string> cells, Origin origin) { return put(stock, file, cells, origin, true); }
+Result<bool> putStockRow(Stock& stock, std::string_view file, std::span<const std::string> cells, Origin origin, StockIndex* index) {
+  StockIndex once;
+  return put(stock, file, cells, origin, true, index ? *index : once);
+}
 
 bool dropStockRow(Stock& stock, std::string_view file, std::string_view name) {
   return withList(
@@ -296,13 +307,21 @@ std::vector<Problem> readStockFile(Stock& stock, std::string_view file, std::str
   std::vector<Problem> problems;
   const auto list = std::find_if(lists().begin(), lists().end(), [&](const StockList& l) { return l.file == file; });
   if (list == lists().end()) return {{{}, fmt::format("{} is no file of the stock", file), {}}};
+  if (text.size() > stockBytesMost) return {{{}, fmt::format("{}: larger than {} MiB", file, stockBytesMost >> 20), {}}};
   bool header = true;
   std::vector<std::size_t> order;  // of the list's columns in the file
   Stock fresh;
-  for (std::size_t line = 1; !text.empty(); ++line) {
-    const auto end = text.find('\n');
+  StockIndex index;
+  std::size_t rows = 0;
+  for (std::size_t line = 1, next = 1; !text.empty(); line = next) {
+    std::size_t end = 0;  // of the record: a line break within quotes belongs to it
+    for (bool quoted = false; end < text.size() && (quoted || text[end] != '\n'); ++end) {
+      if (text[end] == '"') quoted = !quoted;
+      if (text[end] == '\n') ++next;
+    }
+    ++next;
     std::string_view row = text.substr(0, end);
-    text = end == std::string_view::npos ? std::string_view{} : text.substr(end + 1);
+    text = end >= text.size() ? std::string_view{} : text.substr(end + 1);
     if (row.ends_with('\r')) row.remove_suffix(1);
     if (row.empty() || row.front() == '#') continue;
     const auto cells = csvCells(row);
@@ -314,9 +333,13 @@ std::vector<Problem> readStockFile(Stock& stock, std::string_view file, std::str
       if (order.front() == std::string::npos) return {{{}, fmt::format("{}: line {}: the headings lack \"{}\"", file, line, list->columns.front()), {}}};
       continue;
     }
+    if (++rows > stockRowsMost) {
+      problems.push_back({{}, fmt::format("{}: line {}: more than {} rows; those from here on are left out", file, line, stockRowsMost), {}});
+      break;
+    }
     std::vector<std::string> ordered;
     for (const std::size_t at : order) ordered.push_back(at < cells.size() ? cells[at] : std::string());
-    if (const auto done = put(fresh, file, ordered, origin, false); !done && problems.size() < 100)
+    if (const auto done = put(fresh, file, ordered, origin, false, index); !done && problems.size() < 100)
       problems.push_back({done.error().place, fmt::format("{}: line {}: {}", file, line, done.error().what), {}});
   }
   stock = laidOver(stock, fresh);
@@ -352,6 +375,13 @@ Stock readOwnStock(const std::filesystem::path& folder, std::vector<Problem>* pr
   for (const StockList& list : lists()) {
     std::ifstream in(folder / std::string(list.file), std::ios::binary);
     if (!in) continue;
+    std::error_code error;
+    const auto size =
+        std::filesystem::is_regular_file(folder / std::string(list.file), error) ? std::filesystem::file_size(folder / std::string(list.file), error) : stockBytesMost + 1;
+    if (size > stockBytesMost) {
+      if (problems) problems->push_back({{}, fmt::format("{}: not a file of {} MiB at most", (folder / std::string(list.file)).string(), stockBytesMost >> 20), {}});
+      continue;
+    }
     std::ostringstream text;
     text << in.rdbuf();
     auto found = readStockFile(own, list.file, text.str(), Origin::own);

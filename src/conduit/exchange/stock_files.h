@@ -9,6 +9,7 @@
 #include <memory>
 #include <span>
 #include <string_view>
+#include <unordered_map>
 
 #include "say/say.h"
 #include "stock/stock.h"
@@ -40,8 +41,13 @@ struct StockList {
 [[nodiscard]] Origin stockOrigin(const Stock& stock, std::string_view file, std::size_t i);
 /// The name under which an entry is used: "ASME B36.10M 4 40", "elbow".
 [[nodiscard]] std::string stockName(const Stock& stock, std::string_view file, std::size_t i);
+/// Where the entries of one list stand, for many rows put one after another; `seen` of them are in it.
+struct StockIndex {
+  std::unordered_map<std::string, std::size_t> at;
+  std::size_t seen = 0;
+};
 /// Adds the row, or puts it in the place of the entry of its name. The Problem names the column.
-[[nodiscard]] Result<bool> putStockRow(Stock& stock, std::string_view file, std::span<const std::string> cells, Origin origin);
+[[nodiscard]] Result<bool> putStockRow(Stock& stock, std::string_view file, std::span<const std::string> cells, Origin origin, StockIndex* index = nullptr);
 /// Takes the entry of that name away; false when there is none.
 bool dropStockRow(Stock& stock, std::string_view file, std::string_view name);
 

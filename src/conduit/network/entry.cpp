@@ -55,6 +55,8 @@ Result<Given> readGiven(std::string_view key, Measure measure, double least, dou
 Result<Value> readField(const Field& field, std::string_view raw, const Stock* stock, const UnitSet* units) {
   const std::string text(trimmed(raw));
   const std::string key(field.key);
+  if (const std::size_t most = field.kind == FieldKind::table ? 200000 : 10000; text.size() > most)
+    return Refused(Problem{{"", key}, fmt::format("the {} is longer than {} characters", field.kind == FieldKind::text ? "text" : key, most == 10000 ? "10 000" : "200 000"), {}});
   switch (field.kind) {
     case FieldKind::quantity: {
       auto given = readGiven(field.key, field.measure, field.least, field.most, text, units);
@@ -74,7 +76,6 @@ Result<Value> readField(const Field& field, std::string_view raw, const Stock* s
       if (text == "no" || text == "false" || text == "off") return Value(false);
       return Refused(Problem{{"", key}, fmt::format("\"{}\" is neither yes nor no", text), {{"yes", {{"", key, "yes"}}, {"", key}}, {"no", {{"", key, "no"}}, {"", key}}}});
     case FieldKind::text:
-      if (text.size() > 10000) return Refused(Problem{{"", key}, "the text is longer than 10 000 characters", {}});
       if (field.fault)
         if (const std::string fault = field.fault(text); !fault.empty()) return Refused(Problem{{"", key}, fault, {}});
       return Value(text);
@@ -92,6 +93,7 @@ Result<Value> readField(const Field& field, std::string_view raw, const Stock* s
         if (line.empty()) continue;  // an empty row of "|" alone stays: a connection without a word of its own
         auto cells = parted(line, '|');
         while (!cells.empty() && cells.back().empty()) cells.pop_back();
+        if (rows.size() == 500) return Refused(Problem{{"", key}, fmt::format("the {} has more than 500 rows", key), {}});
         if (cells.size() > field.columns.size())
           return Refused(Problem{{"", key}, fmt::format("row {} of the {} has {} cells; it has {} columns", rows.size() + 1, key, cells.size(), field.columns.size()), {}});
         std::vector<std::optional<Given>> row(field.columns.size());
@@ -110,7 +112,6 @@ Result<Value> readField(const Field& field, std::string_view raw, const Stock* s
         }
         rows.push_back(std::move(row));
       }
-      if (rows.size() > 500) return Refused(Problem{{"", key}, fmt::format("the {} has more than 500 rows", key), {}});
       return Value(std::move(rows));
     }
   }

@@ -74,6 +74,14 @@ void Worker::loop(std::stop_token stop) {
     } catch (const OwnMistake& mistake) {
       solved->fault = mistake.what();
       done_(solved);
+    } catch (const std::exception& fault) {  // no memory, or a mistake of ours that nobody foresaw: the work goes on without an answer
+      auto none = std::make_shared<Solved>();
+      none->stamp = work.stamp;
+      none->order = work.order;
+      none->network = work.network;
+      none->stock = work.stock;
+      none->fault = fault.what();
+      done_(none);
     }
   }
 }

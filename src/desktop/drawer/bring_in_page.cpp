@@ -1,14 +1,17 @@
 #include "drawer/bring_in_page.h"
 
+#include <sys/resource.h>
 #include <QFile>
 #include <QFileInfo>
 #include <QHBoxLayout>
 #include <QHeaderView>
 #include <QProcess>
 #include <QStandardPaths>
+#include <QTimer>
 #include <QVBoxLayout>
 #include <algorithm>
 
+#include "exchange/reader_limits.h"
 #include "look/words.h"
 #include "parts/registry.h"
 
@@ -16,6 +19,8 @@ namespace conduit::desktop {
 namespace {
 
 constexpr int sampleRows = 60;
+constexpr qint64 largestTable = qint64{256} << 20;
+constexpr rlim_t sheetMemory = rlim_t{768} << 20, sheetSeconds = 60;  // of the process that reads a spreadsheet
 
 }  // namespace
 
@@ -132,7 +137,7 @@ BringInPage::BringInPage(Document& document, QWidget* parent)
   });
 }
 
-BringInPage::~BringInPage() = default;
+BringInPage::~BringInPage() { stopSheet(); }
 
 void BringInPage::setLook(const Look& look) {
   look_ = look;
@@ -148,6 +153,15 @@ void BringInPage::setLook(const Look& look) {
 void BringInPage::openFile(const QString& path) {
   const QString kind = QFileInfo(path).suffix().toLower();
   sheetFile_.clear();
+  stopSheet();
+  if (QFileInfo::exists(path) && !QFileInfo(path).isFile()) {
+    emit doc_.refused(tr("%1 is no regular file").arg(path));
+    return;
+  }
+  if (QFileInfo(path).size() > largestTable) {
+    emit doc_.refused(tr("%1 is larger than %2 MiB").arg(path).arg(largestTable >> 20));
+    return;
+  }
   if (kind == "xlsx") {
     sheetFile_ = path;
     filling_ = true;
@@ -159,10 +173,6 @@ void BringInPage::openFile(const QString& path) {
   QFile file(path);
   if (!file.open(QIODevice::ReadOnly)) {
     emit doc_.refused(tr("%1 cannot be read: %2").arg(path, file.errorString()));
-    return;
-  }
-  if (file.size() > (qint64{500} << 20)) {
-    emit doc_.refused(tr("%1 is larger than 500 MB").arg(path));
     return;
   }
   const QByteArray bytes = file.readAll();
@@ -181,28 +191,66 @@ void BringInPage::openFile(const QString& path) {
   openText(bytes, QFileInfo(path).fileName());
 }
 
-// The packaged converter writes a sheet as text of tables; its own words are shown when it cannot.
+// The packaged converter writes a sheet as text of tables, in a process of its own that may take so much time and memory and write so
+// much; leaving the page ends it.
 void BringInPage::convertSheet() {
   const QString program = QStandardPaths::findExecutable("xlsx2csv");
   if (program.isEmpty()) {
     emit doc_.refused(tr("XLSX files need the package xlsx2csv: install it, or save the sheet as CSV"));
     return;
   }
-  auto* process = new QProcess(this);
-  const QString file = sheetFile_;
-  connect(process, &QProcess::finished, this, [this, process, file](int code) {
+  stopSheet();
+  struct Conversion {
+    QByteArray out;
+    QString why;
+  };
+  auto* process = converter_ = new QProcess(this);
+  const auto conversion = std::make_shared<Conversion>();
+  const QString file = sheetFile_, name = QFileInfo(file).fileName();
+  process->setChildProcessModifier([] {
+    const rlimit memory{sheetMemory, sheetMemory}, time{sheetSeconds, sheetSeconds};
+    (void)::setrlimit(RLIMIT_AS, &memory);
+    (void)::setrlimit(RLIMIT_CPU, &time);
+  });
+  const auto giveUp = [process, conversion](const QString& why) {
+    conversion->why = why;
+    process->kill();
+  };
+  connect(process, &QProcess::readyReadStandardOutput, this, [process, conversion, giveUp] {
+    conversion->out += process->readAllStandardOutput();
+    if (conversion->out.size() > largestTable && conversion->why.isEmpty()) giveUp(tr("the sheet is longer than %1 MiB as text").arg(largestTable >> 20));
+  });
+  QTimer::singleShot(2 * sheetSeconds * 1000, process, [giveUp] { giveUp(tr("it takes more than %1 s to read").arg(2 * sheetSeconds)); });
+  connect(process, &QProcess::finished, this, [this, process, conversion, file, name](int code, QProcess::ExitStatus status) {
     process->deleteLater();
-    const QByteArray out = process->readAllStandardOutput();
-    if (code != 0 || out.isEmpty()) {
-      const QString why = QString::fromUtf8(process->readAllStandardError()).section('\n', -2, -2).trimmed();
-      emit doc_.refused(tr("%1 cannot be read as a spreadsheet%2").arg(QFileInfo(file).fileName(), why.isEmpty() ? QString() : ": " + why.left(120)));
+    if (converter_ != process) return;  // left meanwhile
+    converter_ = nullptr;
+    progress_->setRange(0, 1000);
+    const QByteArray words = process->readAllStandardError();
+    conversion->out += process->readAllStandardOutput();
+    QString why = conversion->why;
+    if (why.isEmpty() && (words.contains("MemoryError") || status == QProcess::CrashExit))
+      why = tr("it takes more memory or time than is allowed: %1 MiB, %2 s").arg(sheetMemory >> 20).arg(sheetSeconds);
+    if (why.isEmpty() && (code != 0 || conversion->out.isEmpty())) why = tr("it is no spreadsheet of this kind, it is damaged, or it has no sheet %1").arg(sheet_->value());
+    if (!why.isEmpty()) {
+      if (!open_ || sheetFile_ == file) leave();
+      emit doc_.refused(tr("%1 cannot be brought in: %2").arg(name, why));
       return;
     }
-    openText(out, QFileInfo(file).fileName());
+    openText(conversion->out, name);
     sheetFile_ = file;
     sheet_->show();
   });
   process->start(program, {"-s", QString::number(sheet_->value()), "--", file});
+  openText({}, tr("%1, being read").arg(name));
+  sheetFile_ = file;
+  sourceLabel_->setText(source_);
+  progress_->setRange(0, 0);
+  progress_->show();
+}
+
+void BringInPage::stopSheet() {
+  if (QProcess* running = std::exchange(converter_, nullptr)) running->kill();
 }
 
 void BringInPage::openText(const QByteArray& bytes, const QString& source, const Part* kind, std::vector<ColumnUse> columns) {
@@ -214,6 +262,7 @@ void BringInPage::openText(const QByteArray& bytes, const QString& source, const
   wantedColumns_ = std::move(columns);
   dialect_ = guessDialect(std::string_view(bytes_.constData(), static_cast<std::size_t>(bytes_.size())));
   plan_ = BringPlan();
+  result_.reset();
   open_ = true;
   emit opened();
   if (!bytes.isEmpty()) reread();
@@ -221,6 +270,11 @@ void BringInPage::openText(const QByteArray& bytes, const QString& source, const
 
 void BringInPage::reread() {
   if (!fixedGrid_) grid_ = readGrid(std::string_view(bytes_.constData(), static_cast<std::size_t>(bytes_.size())), dialect_);
+  if (grid_.tooMuch) {
+    leave();
+    emit doc_.refused(tr("%1 has more than %2 columns or %3 cells: bring it in by parts").arg(source_).arg(columnsMost).arg(cellsMost));
+    return;
+  }
   propose();
 }
 
@@ -355,6 +409,7 @@ void BringInPage::take() {
 }
 
 void BringInPage::leave() {
+  stopSheet();
   worker_.request_stop();
   ++number_;
   open_ = false;

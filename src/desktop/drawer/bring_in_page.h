@@ -18,6 +18,8 @@
 #include "exchange/bring_in.h"
 #include "look/look.h"
 
+class QProcess;
+
 namespace conduit::desktop {
 
 class BringInPage : public QWidget {
@@ -43,6 +45,7 @@ class BringInPage : public QWidget {
 
  private:
   void convertSheet();
+  void stopSheet();
   void reread();
   void propose();
   void showTable();
@@ -65,6 +68,7 @@ class BringInPage : public QWidget {
   QString problem_;
   std::uint64_t number_ = 0;
   bool open_ = false, filling_ = false;
+  QProcess* converter_ = nullptr;  // while a sheet is read
   std::jthread worker_;
   std::jthread old_;  // being stopped
 

@@ -1,20 +1,28 @@
 #include "plan/picture_store.h"
 
 #include <QBuffer>
+#include <QCoreApplication>
 #include <QDir>
 #include <QFile>
+#include <QFileInfo>
 #include <QImageReader>
 #include <QPainter>
 #include <QPdfDocument>
+#include <QPointer>
 #include <QSvgRenderer>
+#include <QThreadPool>
+#include <QXmlStreamReader>
 #include <algorithm>
 #include <cmath>
+
+#include "exchange/reader_limits.h"
 
 namespace conduit::desktop {
 namespace {
 
 constexpr int longestSide = 4000;  // px; more than a screen shows, and still light enough to move
-constexpr qint64 largestFile = qint64{200} << 20;
+constexpr qint64 largestFile = static_cast<qint64>(enclosedBytesMost);
+constexpr qint64 mostPixels = 100'000'000;
 
 QSize fitted(QSizeF size) {
   const double longest = std::max({size.width(), size.height(), 1.0});
@@ -27,7 +35,50 @@ std::pair<std::string, int> keyOf(const Element& picture) {
   return {file ? *file : std::string(), page ? static_cast<int>(std::lround(page->value)) : 1};
 }
 
+// What an SVG would fetch from elsewhere, or is of its own making beyond drawing; empty when it draws itself alone.
+QString outsideOf(const QByteArray& svg) {
+  const auto leadsOut = [](QStringView target) { return !target.trimmed().startsWith(u'#') && !target.trimmed().startsWith(QLatin1String("data:"), Qt::CaseInsensitive); };
+  const auto styleLeadsOut = [&](const QString& style) {
+    if (style.contains("@import", Qt::CaseInsensitive)) return true;
+    for (qsizetype at = style.indexOf("url(", 0, Qt::CaseInsensitive); at >= 0; at = style.indexOf("url(", at + 4, Qt::CaseInsensitive)) {
+      QStringView target = QStringView(style).mid(at + 4).trimmed();
+      if (target.startsWith(u'"') || target.startsWith(u'\'')) target = target.mid(1);
+      if (leadsOut(target)) return true;
+    }
+    return false;
+  };
+  QXmlStreamReader xml(svg);
+  while (!xml.atEnd()) {
+    xml.readNext();
+    if (xml.isDTD() && !xml.entityDeclarations().isEmpty()) return QObject::tr("declares entities of its own");
+    if (xml.isCharacters() && styleLeadsOut(xml.text().toString())) return QObject::tr("refers to something outside itself");
+    if (!xml.isStartElement()) continue;
+    for (const QXmlStreamAttribute& a : xml.attributes()) {
+      const bool reference = a.name() == QLatin1String("href") && xml.name() != QLatin1String("a");
+      if ((reference && leadsOut(a.value())) || styleLeadsOut(a.value().toString())) return QObject::tr("refers to something outside itself");
+    }
+  }
+  return {};
+}
+
 }  // namespace
+
+QString placeOfPicture(const QString& folder, const QString& name, QString* why) {
+  const auto failed = [&](const QString& words) {
+    *why = words;
+    return QString();
+  };
+  if (folder.isEmpty()) return failed(QObject::tr("the model has no folder yet; save it first, or place the picture again"));
+  if (QDir::isAbsolutePath(name) || QDir::cleanPath(name).startsWith(".."))
+    return failed(QObject::tr("a picture lies in the folder of the model or below it, or inside the model"));
+  const QFileInfo file(QDir(folder).filePath(name));
+  if (!file.exists()) return failed(QObject::tr("%1 is not there").arg(name));
+  const QString real = file.canonicalFilePath(), home = QDir(folder).canonicalPath();
+  if (home.isEmpty() || !real.startsWith(home.endsWith('/') ? home : home + '/')) return failed(QObject::tr("a link leads out of the folder of the model"));
+  if (!QFileInfo(real).isFile()) return failed(QObject::tr("%1 is no regular file").arg(name));
+  if (QFileInfo(real).size() > largestFile) return failed(QObject::tr("the picture is larger than %1 MiB").arg(largestFile >> 20));
+  return real;
+}
 
 QImage readPicture(const QByteArray& bytes, int page, QString* why) {
   auto failed = [&](const QString& words) {
@@ -50,6 +101,7 @@ QImage readPicture(const QByteArray& bytes, int page, QString* why) {
   }
   const QByteArray head = bytes.left(2000).trimmed();
   if (head.contains("<svg") || (head.startsWith("<?xml") && bytes.contains("<svg"))) {
+    if (const QString outside = outsideOf(bytes); !outside.isEmpty()) return failed(QObject::tr("the SVG %1").arg(outside));
     QSvgRenderer svg(bytes);
     if (!svg.isValid()) return failed(QObject::tr("the SVG cannot be read"));
     QImage drawn(fitted(svg.defaultSize()), QImage::Format_ARGB32_Premultiplied);
@@ -64,6 +116,7 @@ QImage readPicture(const QByteArray& bytes, int page, QString* why) {
   QImageReader reader(&buffer);
   reader.setAutoTransform(true);
   const QSize size = reader.size();
+  if (size.isValid() && qint64{size.width()} * size.height() > mostPixels) return failed(QObject::tr("the picture has more than %1 million pixels").arg(mostPixels / 1000000));
   if (size.isValid() && (size.width() > longestSide || size.height() > longestSide)) reader.setScaledSize(fitted(size));
   const QImage image = reader.read();
   if (image.isNull()) return failed(QObject::tr("this is no picture: %1").arg(reader.errorString()));
@@ -74,20 +127,48 @@ const QImage* PictureStore::image(const Network& network, const Element& picture
   const auto key = keyOf(picture);
   if (key.first.empty()) return nullptr;
   auto [it, fresh] = images_.try_emplace(key);
+  Entry& entry = it->second;
   if (fresh) {
-    const auto& files = network.enclosed().files;
+    entry.why = QObject::tr("being read …");
     QByteArray bytes;
-    if (const auto inside = files.find(key.first); inside != files.end()) {
-      bytes = QByteArray::fromStdString(inside->second);
-    } else {
-      QFile file(QDir(folder.isEmpty() ? QDir::currentPath() : folder).filePath(QString::fromStdString(key.first)));
-      if (file.size() > largestFile) it->second.why = QObject::tr("the picture is larger than 200 MB");
-      else if (file.open(QIODevice::ReadOnly)) bytes = file.readAll();
-      else it->second.why = QObject::tr("%1 cannot be read").arg(QString::fromStdString(key.first));
+    QString path;
+    if (const auto inside = network.enclosed().files.find(key.first); inside != network.enclosed().files.end()) bytes = QByteArray::fromStdString(inside->second);
+    else path = placeOfPicture(folder, QString::fromStdString(key.first), &entry.why);
+    if (!bytes.isEmpty() || !path.isEmpty()) {
+      const auto reading = std::make_shared<Reading>();
+      entry.reading = reading;
+      QThreadPool::globalInstance()->start([reading, bytes, path, page = key.second, told = QPointer<QObject>(told_), ready = ready_] {
+        QByteArray all = bytes;
+        QString why;
+        QImage image;
+        if (!path.isEmpty()) {
+          QFile file(path);
+          if (file.open(QIODevice::ReadOnly)) all = file.read(largestFile + 1);
+          else why = QObject::tr("%1 cannot be read: %2").arg(QFileInfo(path).fileName(), file.errorString());
+        }
+        if (all.size() > largestFile) why = QObject::tr("the picture is larger than %1 MiB").arg(largestFile >> 20);
+        if (why.isEmpty()) image = readPicture(all, page, &why);
+        {
+          const std::lock_guard lock(reading->mutex);
+          reading->image = std::move(image);
+          reading->why = why;
+          reading->done = true;
+        }
+        if (QCoreApplication* app = QCoreApplication::instance())
+          QMetaObject::invokeMethod(app, [told, ready] {
+            if (told && ready) ready();
+          });
+      });
     }
-    if (!bytes.isEmpty()) it->second.image = readPicture(bytes, key.second, &it->second.why);
   }
-  return it->second.image.isNull() ? nullptr : &it->second.image;
+  if (const auto reading = entry.reading) {
+    const std::lock_guard lock(reading->mutex);
+    if (!reading->done) return nullptr;
+    entry.image = std::move(reading->image);
+    entry.why = reading->why;
+    entry.reading.reset();
+  }
+  return entry.image.isNull() ? nullptr : &entry.image;
 }
 
 QString PictureStore::why(const Element& picture) const {

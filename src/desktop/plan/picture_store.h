@@ -1,8 +1,12 @@
-// The pictures under the drawing, read once: PNG, JPEG, SVG, or a page of a PDF, from a file beside the model or inside it.
+// The pictures under the drawing, read once and off the thread of the window: PNG, JPEG, SVG, or a page of a PDF, from a regular file
+// in the model's folder or below it, or inside the model.
 #pragma once
 
 #include <QImage>
+#include <functional>
 #include <map>
+#include <memory>
+#include <mutex>
 
 #include "network/network.h"
 
@@ -10,18 +14,33 @@ namespace conduit::desktop {
 
 class PictureStore {
  public:
-  /// Null when it cannot be read; `why` then says so. `folder` is that of the model's file.
+  /// `ready` is called on the thread of the window whenever a picture has been read, as long as `told` lives.
+  void tell(QObject* told, std::function<void()> ready) { told_ = told, ready_ = std::move(ready); }
+  /// Null when it is being read or cannot be; `why` then says so. `folder` is that of the model's file.
   [[nodiscard]] const QImage* image(const Network& network, const Element& picture, const QString& folder);
   [[nodiscard]] QString why(const Element& picture) const;
   void forget() { images_.clear(); }
 
  private:
-  struct Entry {
+  struct Reading {
+    std::mutex mutex;
+    bool done = false;
     QImage image;
     QString why;
   };
+  struct Entry {
+    QImage image;
+    QString why;
+    std::shared_ptr<Reading> reading;
+  };
+  QObject* told_ = nullptr;
+  std::function<void()> ready_;
   std::map<std::pair<std::string, int>, Entry> images_;
 };
+
+/// The path of a picture that a model names: a regular file of a moderate size in `folder` or below it, whatever links lie between.
+/// Empty, with a reason, when it is not.
+[[nodiscard]] QString placeOfPicture(const QString& folder, const QString& name, QString* why);
 
 /// Reads the bytes of a picture file; null with a reason when they are none. Pages count from 1.
 [[nodiscard]] QImage readPicture(const QByteArray& bytes, int page, QString* why);

@@ -15,6 +15,7 @@
 #include "drawer/stock_page.h"
 #include "exchange/enclose.h"
 #include "exchange/model_file.h"
+#include "exchange/reader_limits.h"
 #include "find/condition.h"
 #include "levels/levels_view.h"
 #include "network/arrange.h"
@@ -272,6 +273,14 @@ void MainWindow::paste() {
 
 void MainWindow::placePicture(const QString& path) {
   QFile file(path);
+  if (QFileInfo(path).exists() && !QFileInfo(path).isFile()) {
+    emit doc_->refused(tr("%1 is no regular file").arg(path));
+    return;
+  }
+  if (file.size() > static_cast<qint64>(enclosedBytesMost)) {
+    emit doc_->refused(tr("%1 is larger than %2 MiB").arg(path).arg(enclosedBytesMost >> 20));
+    return;
+  }
   if (!file.open(QIODevice::ReadOnly)) {
     emit doc_->refused(tr("%1 cannot be read: %2").arg(path, file.errorString()));
     return;
@@ -285,7 +294,8 @@ void MainWindow::placePicture(const QString& path) {
   }
   // Beside the model: by its path from there. Elsewhere, or before the model has a file: inside it.
   const QString relative = doc_->folder().isEmpty() ? QString("..") : QDir(doc_->folder()).relativeFilePath(path);
-  const bool beside = !relative.startsWith("..") && !QDir::isAbsolutePath(relative);
+  QString outside;
+  const bool beside = !placeOfPicture(doc_->folder(), relative, &outside).isEmpty();
   const QString name = beside ? relative : QFileInfo(path).fileName();
   const Spot middle = plan_->toPlan(QPointF(plan_->width() / 2.0, plan_->height() / 2.0));
   const double width = plan_->width() * 0.7 / std::max(1e-9, QLineF(plan_->toScreen({0, 0}), plan_->toScreen({1, 0})).length());
@@ -298,7 +308,10 @@ void MainWindow::keepPictureInside() {
   const auto* name = id == noId ? nullptr : doc_->network().at(id).values.get<std::string>("file");
   if (!name || doc_->network().at(id).part->key != "picture") return balance_->say(tr("Select the picture that is to be kept inside."), true);
   if (doc_->network().enclosed().files.contains(*name)) return balance_->say(tr("It is inside already."), false);
-  QFile file(QDir(doc_->folder().isEmpty() ? QDir::currentPath() : doc_->folder()).filePath(QString::fromStdString(*name)));
+  QString why;
+  const QString place = placeOfPicture(doc_->folder(), QString::fromStdString(*name), &why);
+  if (place.isEmpty()) return balance_->say(why, true);
+  QFile file(place);
   if (!file.open(QIODevice::ReadOnly)) return balance_->say(tr("%1 cannot be read: %2").arg(file.fileName(), file.errorString()), true);
   Enclosed enclosed = doc_->network().enclosed();
   enclosed.files[*name] = file.readAll().toStdString();

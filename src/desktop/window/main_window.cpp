@@ -53,6 +53,9 @@ MainWindow::MainWindow(QWidget* parent) : QMainWindow(parent), doc_(std::make_un
   askToDrop = [this](const QString& words) {
     return QMessageBox::question(this, tr("Unsaved changes"), words, QMessageBox::Discard | QMessageBox::Cancel, QMessageBox::Cancel) == QMessageBox::Discard;
   };
+  askToReplace = [this](const QString& words) {
+    return QMessageBox::question(this, tr("Save the model"), words, QMessageBox::Save | QMessageBox::Cancel, QMessageBox::Cancel) == QMessageBox::Save;
+  };
   plan_ = new PlanView(*doc_);
   levels_ = new LevelsView(*doc_);
   card_ = new Card(*doc_);
@@ -358,9 +361,15 @@ bool MainWindow::save() {
 }
 
 bool MainWindow::saveAs() {
-  QString path = QFileDialog::getSaveFileName(this, tr("Save the model"), doc_->path(), tr("Level Conduit models (*.lconduit)"));
-  if (path.isEmpty()) return false;
-  if (!path.endsWith(".lconduit")) path += ".lconduit";
+  const QString path = QFileDialog::getSaveFileName(this, tr("Save the model"), doc_->path(), tr("Level Conduit models (*.lconduit)"));
+  return !path.isEmpty() && saveUnder(path);
+}
+
+bool MainWindow::saveUnder(QString path) {
+  if (!path.endsWith(".lconduit")) {  // the dialog asked about the name as typed, not about this one
+    path += ".lconduit";
+    if (QFileInfo::exists(path) && !askToReplace(tr("%1 is there already. Replace it?").arg(QFileInfo(path).fileName()))) return false;
+  }
   if (!doc_->save(path)) return false;
   remember(path);
   return true;

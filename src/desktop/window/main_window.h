@@ -46,7 +46,7 @@ class MainWindow : public QMainWindow {
   /// Puts a picture under the drawing: by its path from the model's file where it lies beside it, else inside the model.
   void placePicture(const QString& path);
   /// Words that are asked when unsaved changes would be lost; tests answer in its place.
-  std::function<bool(const QString&)> askToDrop;
+  std::function<bool(const QString&)> askToDrop, askToReplace;
 
  protected:
   void closeEvent(QCloseEvent*) override;
@@ -72,6 +72,8 @@ class MainWindow : public QMainWindow {
   void fillRecent();
   bool mayDrop();
   bool saveAs();
+  /// Under the name as typed in the dialog; its ending is added where it lacks one.
+  bool saveUnder(QString path);
   bool save();
   bool copy();
   void paste();
