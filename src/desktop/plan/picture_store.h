@@ -19,6 +19,8 @@ class PictureStore {
   /// Null when it is being read or cannot be; `why` then says so. `folder` is that of the model's file.
   [[nodiscard]] const QImage* image(const Network& network, const Element& picture, const QString& folder);
   [[nodiscard]] QString why(const Element& picture) const;
+  /// A first page that has been read already.
+  void have(const std::string& file, QImage image) { images_[{file, 1}] = {std::move(image), {}, nullptr}; }
   void forget() { images_.clear(); }
 
  private:

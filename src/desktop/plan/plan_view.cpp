@@ -43,7 +43,10 @@ PlanView::PlanView(Document& document, QWidget* parent) : QWidget(parent), doc_(
     });
     if (fitted_ && drag_ == Drag::none && mode_ == Mode::look) fit();
   });
-  pictures_.tell(this, [this] { update(); });
+  pictures_.tell(this, [this] {
+    if (fitted_ && drag_ == Drag::none && mode_ == Mode::look) fit();
+    update();
+  });
   connect(&doc_, &Document::replaced, this, [this] {
     pictures_.forget();
     endMode();

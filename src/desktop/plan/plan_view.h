@@ -23,6 +23,8 @@ class PlanView : public QWidget {
   explicit PlanView(Document& document, QWidget* parent = nullptr);
   void setLook(const Look& look);
   void setColouring(Colouring colouring);
+  /// A picture that has been read already, under the name that its element will give.
+  void havePicture(const std::string& file, const QImage& image) { pictures_.have(file, image); }
   void fit();
   /// Starts drawing a line, or placing the kind of a letter; where the hand is in a line being drawn the device is set
   /// into it.

@@ -297,6 +297,7 @@ void MainWindow::placePicture(const QString& path) {
   QString outside;
   const bool beside = !placeOfPicture(doc_->folder(), relative, &outside).isEmpty();
   const QString name = beside ? relative : QFileInfo(path).fileName();
+  plan_->havePicture(name.toStdString(), image);
   const Spot middle = plan_->toPlan(QPointF(plan_->width() / 2.0, plan_->height() / 2.0));
   const double width = plan_->width() * 0.7 / std::max(1e-9, QLineF(plan_->toScreen({0, 0}), plan_->toScreen({1, 0})).length());
   if (doc_->take(addPicture(doc_->network(), name.toStdString(), beside ? std::string() : bytes.toStdString(), middle, width)))

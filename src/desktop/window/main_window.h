@@ -47,6 +47,8 @@ class MainWindow : public QMainWindow {
   void placePicture(const QString& path);
   /// Words that are asked when unsaved changes would be lost; tests answer in its place.
   std::function<bool(const QString&)> askToDrop, askToReplace;
+  /// Under the name as typed in the dialog; its ending is added where it lacks one.
+  bool saveUnder(QString path);
 
  protected:
   void closeEvent(QCloseEvent*) override;
@@ -72,8 +74,6 @@ class MainWindow : public QMainWindow {
   void fillRecent();
   bool mayDrop();
   bool saveAs();
-  /// Under the name as typed in the dialog; its ending is added where it lacks one.
-  bool saveUnder(QString path);
   bool save();
   bool copy();
   void paste();
