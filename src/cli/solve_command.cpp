@@ -32,7 +32,34 @@ std::optional<double> outcomeOf(const Element& e, const Reading& r, std::string_
 constexpr const char* severityWords[] = {"refused", "on paper only", "broken", "near", "note"};
 constexpr const char* verdictWords[] = {"empty", "balanced", "cannot balance yet", "no consistent states", "not converged", "stopped"};
 
-Json asJson(const Network& network, const Solution& solution, const std::vector<Finding>& found) {
+// A long list written entry by entry, as it would stand in the whole: the whole at once takes ten times the room of its text.
+class ListOut {
+ public:
+  ListOut(std::ostream& out, std::string_view name) : out_(out) { out_ << ",\n \"" << name << "\": ["; }
+  void put(const Json& entry) {
+    const std::string text = entry.dump(1);
+    out_ << (std::exchange(any_, true) ? ",\n  " : "\n  ");
+    for (std::size_t at = 0; at < text.size();) {
+      const std::size_t end = std::min(text.find('\n', at), text.size() - 1) + 1;
+      out_.write(text.data() + at, static_cast<std::streamsize>(end - at));
+      if (text[end - 1] == '\n') out_ << "  ";
+      at = end;
+    }
+  }
+  void end() { out_ << (any_ ? "\n ]" : "]"); }
+
+ private:
+  std::ostream& out_;
+  bool any_ = false;
+};
+
+// What stands between the braces of an object.
+std::string inner(const Json& object) {
+  const std::string text = object.dump(1);
+  return text.substr(1, text.size() - 3);
+}
+
+void putJson(std::ostream& stream, const Network& network, const Solution& solution, const std::vector<Finding>& found, const Json& more) {
   const Summary& sum = solution.summary;
   Json out;
   out["outcome"] = verdictWords[static_cast<int>(sum.verdict)];
@@ -49,23 +76,28 @@ Json asJson(const Network& network, const Solution& solution, const std::vector<
                    {"kinematic_viscosity_m2_s", solution.setting.viscosity_m2s},
                    {"vapour_pressure_pa_absolute", solution.setting.vapour_pa},
                    {"air_pressure_pa_absolute", solution.setting.medium.atmosphere_pa}};
-  out["points"] = Json::array();
-  out["elements"] = Json::array();
+  stream << '{' << inner(out);
+  ListOut points(stream, "points");
   network.each([&](Id id, const Element& e) {
-    const ReadingOf reading(network, solution, id);
     if (e.part->ends == Ends::self) {
+      const ReadingOf reading(network, solution, id);
       const auto outflow = e.values.get<Given>("outflow"), inflow = e.values.get<Given>("inflow");
       const auto flowOf = [&](std::string_view key, const Given* given) {  // found, else given
         return solution.foundFor(id, key).value_or(given ? resolve(*given, Measure::volumeFlow, solution.setting.medium) : 0.0);
       };
       const double drawn = flowOf("outflow", outflow) - flowOf("inflow", inflow);
-      out["points"].push_back({{"name", e.name},
-                               {"head_m", number(reading->head_m)},
-                               {"pressure_pa_gauge", number(outcomeOf(e, *reading, "pressure"))},
-                               {"pressure_pa_absolute", number(outcomeOf(e, *reading, "absolute pressure"))},
-                               {"outflow_m3_s", drawn}});
-      return;
+      points.put({{"name", e.name},
+                  {"head_m", number(reading->head_m)},
+                  {"pressure_pa_gauge", number(outcomeOf(e, *reading, "pressure"))},
+                  {"pressure_pa_absolute", number(outcomeOf(e, *reading, "absolute pressure"))},
+                  {"outflow_m3_s", drawn}});
     }
+  });
+  points.end();
+  ListOut elements(stream, "elements");
+  network.each([&](Id id, const Element& e) {
+    if (e.part->ends == Ends::self) return;
+    const ReadingOf reading(network, solution, id);
     Json o = {{"name", e.name}, {"kind", std::string(e.part->key)}};
     o["from"] = e.ends.empty() ? Json(nullptr) : Json(network.at(e.ends[0]).name);
     o["to"] = e.part->ends == Ends::two ? Json(network.at(e.ends[1]).name) : Json(nullptr);
@@ -86,8 +118,10 @@ Json asJson(const Network& network, const Solution& solution, const std::vector<
       for (const KUsed& k : e.part->kUsed(*reading)) used.push_back({{"what", k.what}, {"count", k.count}, {"method", k.method}, {"K", number(k.k)}});
       o["K_used"] = used;
     }
-    out["elements"].push_back(std::move(o));
+    elements.put(o);
   });
+  elements.end();
+  out = Json::object();
   out["found_fields"] = Json::array();
   for (const FoundField& f : solution.found) out["found_fields"].push_back({{"name", network.at(f.element).name}, {"field", std::string(f.field)}, {"value_si", f.value}});
   out["findings"] = Json::array();
@@ -98,7 +132,8 @@ Json asJson(const Network& network, const Solution& solution, const std::vector<
     out["findings"].push_back(
         {{"severity", severityWords[static_cast<int>(f.severity)]}, {"name", f.place.name}, {"field", f.place.field}, {"what", f.what}, {"remedies", remedies}});
   }
-  return out;
+  out.update(more);
+  stream << ',' << inner(out) << "\n}\n";
 }
 
 // A table of text with columns as wide as they need.
@@ -293,9 +328,7 @@ int SolveCommand::run(std::ostream& out, std::ostream& err) const {
   }
   const auto budgets = suction ? budgetsOf(*network, solution, stock.get()) : std::vector<std::pair<Id, SuctionBudget>>();
   if (json) {
-    Json all = asJson(*network, solution, found);
-    if (suction) all["suction"] = budgetJson(*network, budgets);
-    out << all.dump(1) << '\n';
+    putJson(out, *network, solution, found, suction ? Json{{"suction", budgetJson(*network, budgets)}} : Json::object());
   } else {
     report(out, *network, solution, found, shown);
     reportBudgets(out, *network, budgets, shown);

@@ -501,7 +501,9 @@ tl::expected<Network, ModelProblems> loadModel(const std::filesystem::path& file
   if (std::filesystem::file_size(file, error) > modelBytesMost) return failed(fmt::format("the file is larger than {} MiB", modelBytesMost >> 20));
   std::ifstream in(file, std::ios::binary);
   if (!in) return failed(fmt::format("cannot be read: {}", std::strerror(errno)));
-  const std::string text((std::istreambuf_iterator<char>(in)), std::istreambuf_iterator<char>());
+  std::string text(std::filesystem::file_size(file, error), '\0');
+  in.read(text.data(), static_cast<std::streamsize>(text.size()));
+  text.resize(static_cast<std::size_t>(std::max<std::streamsize>(in.gcount(), 0)));
   auto network = readModel(text, stock);
   if (!network)
     for (Problem& p : network.error()) p.what = fmt::format("{}: {}", file.filename().string(), p.what);

@@ -19,11 +19,12 @@ void replaceAll(std::string& text, std::string_view what, std::string_view with)
 // One spelling for what keyboards and documents write in several ways.
 std::string plain(std::string_view raw) {
   std::string text(raw);
+  const bool asKept = std::all_of(text.begin(), text.end(), [](char c) { return static_cast<unsigned char>(c) < 0x80 && c != '\t' && c != '^'; });
   for (const auto& [from, to] : std::initializer_list<std::pair<std::string_view, std::string_view>>{
            {"\u00a0", " "}, {"\u2009", " "}, {"\u202f", " "}, {"\u2007", " "}, {"\t", " "},    {"³", "3"},  {"²", "2"},  {"⁻¹", "-1"},
            {"−", "-"},      {"–", "-"},      {"·", "*"},      {"×10^", "e"},   {"× 10^", "e"}, {"µ", "u"},  {"μ", "u"},  {"½", " 1/2"},
            {"¼", " 1/4"},   {"¾", " 3/4"},   {"′", "'"},      {"″", "\""},     {"’", "'"},     {"”", "\""}, {"^3", "3"}, {"^2", "2"}})
-    replaceAll(text, from, to);
+    if (!asKept) replaceAll(text, from, to);
   const auto first = text.find_first_not_of(' ');
   if (first == std::string::npos) return {};
   return text.substr(first, text.find_last_not_of(' ') - first + 1);
