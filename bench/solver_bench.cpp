@@ -9,9 +9,12 @@
 #include <cmath>
 #include <thread>
 
+#include "crowds.h"
+#include "exchange/model_file.h"
 #include "exchange/stock_files.h"
 #include "floor.h"
 #include "least.h"
+#include "limits/limits.h"
 #include "network/edits.h"
 #include "network/history.h"
 #include "parts/registry.h"
@@ -188,6 +191,60 @@ void hundredSwaps() {
   fmt::print("16 cases of 10,000 pipes: {:.0f} ms on one thread, {:.0f} ms on two: {:.2f} times\n\n", one * 1e3, two * 1e3, one / two);
 }
 
+double heapMb() { return static_cast<double>(mallinfo2().uordblks + mallinfo2().hblkhd) / 1e6; }
+
+// Devices that all act, and fields that are all found: by how much the work grows with them.
+void crowds() {
+  const auto row = [](const char* what, int count, const Network& n, int runs) {
+    Solution s;
+    const double time = bench::least(runs, [&] { s = solve(n, &shippedStock()); });
+    fmt::print("{:>6} {:<42} {:>9.1f} ms, {:>3} steps{}\n", count, what, time * 1e3, s.summary.iterations, s.summary.usable() ? "" : " (NOT BALANCED)");
+    return time;
+  };
+  for (const double spread : {0.0, 10.0}) {
+    std::vector<double> times;
+    for (const int valves : {500, 1000, 2000, 4000})
+      times.push_back(row(spread == 0.0 ? "reducing valves, all acting" : "reducing valves, set unlike", valves, bench::twoZones(valves, spread), valves < 2000 ? 5 : 3));
+    fmt::print("       growth n^{:.2f}\n", std::log(times.back() / times.front()) / std::log(8.0));
+  }
+  for (const char* field : {"bore", "opening"})
+    for (const int fields : {100, 200, 400}) row(fmt::format("found from pressures: {}", field).c_str(), fields, bench::foundFromPressures(fields, field), 3);
+  fmt::print("\n");
+}
+
+// Streets, whose factor is far fuller than that of mains with branches.
+void squareGrids() {
+  fmt::print("Square grids: one iteration, its factor\n");
+  for (const int pipes : {1000, 10000, 100000, 1000000}) {
+    const Network network = bench::squareGrid(pipes);
+    const auto setting = settingOf(network, &shippedStock());
+    const SetUp set = setUp(network, *setting, widestBores(network, *setting));
+    double iteration = 1e300;
+    std::size_t entries = 0;
+    for (int turn = 0; turn < (pipes < 500000 ? 5 : 1); ++turn) {
+      Newton newton(set.system);
+      Iterate x = newton.coldStart();
+      const auto a = std::chrono::steady_clock::now();
+      (void)newton.run(x, Newton::Mode::soft, {});
+      iteration = std::min(iteration, std::chrono::duration<double>(std::chrono::steady_clock::now() - a).count() / newton.iterations());
+      entries = newton.factorEntries();
+    }
+    fmt::print("{:>8} pipes {:>10.3f} ms, {:>9} entries\n", set.system.links.size(), iteration * 1e3, entries);
+  }
+  fmt::print("\n");
+}
+
+// What a person at the command line waits for besides the solution.
+void besidesTheSolver() {
+  const Network network = test::gridNetwork(100000, 5);
+  const std::string text = writeModel(network);
+  const double reading = bench::least(3, [&] { benchmark::DoNotOptimize(readModel(text, &shippedStock())); });
+  const Solution s = solve(network, &shippedStock());
+  const double judging = bench::least(3, [&] { benchmark::DoNotOptimize(findings(network, s, UnitSet::siWater())); });
+  fmt::print("100,000 pipes, {:.1f} MB of text: read in {:.0f} ms, judged by the limits in {:.0f} ms; heap {:.0f} MB\n\n", static_cast<double>(text.size()) / 1e6, reading * 1e3,
+             judging * 1e3, heapMb());
+}
+
 void coldSolve(benchmark::State& state) {
   const Network network = test::gridNetwork(static_cast<int>(state.range(0)), 5);
   for (auto _ : state) benchmark::DoNotOptimize(solve(network, &shippedStock()));
@@ -210,6 +267,9 @@ int main(int argc, char** argv) {
   conduit::randomSuite();
   conduit::thousandWithDevices();
   conduit::hundredSwaps();
+  conduit::crowds();
+  conduit::squareGrids();
+  conduit::besidesTheSolver();
   benchmark::Initialize(&argc, argv);
   benchmark::RunSpecifiedBenchmarks();
 }
