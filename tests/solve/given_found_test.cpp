@@ -6,6 +6,7 @@
 #include <set>
 
 #include "exchange/stock_files.h"
+#include "limits/limits.h"
 #include "model_text.h"
 #include "network/edits.h"
 #include "network/put.h"
@@ -324,6 +325,14 @@ TEST(GivenFound, randomSwapsEndInATrueAnswerOrInWords) {
         if (std::abs(*y.flow_m3s) > 1e-6) EXPECT_EQ(x.state == BranchState::shut, y.state == BranchState::shut) << seed << " " << e.name;
       }
     });
+    // What is broken is broken with the values given, and nothing else is.
+    const auto broken = [](const Network& network, const Solution& solution) {
+      std::set<std::string> names;
+      for (const Finding& f : findings(network, solution, UnitSet::siWater()))
+        if (f.severity == Severity::broken) names.insert(f.place.name + ": " + f.place.field);
+      return names;
+    };
+    EXPECT_EQ(broken(swapped, s), broken(back, again)) << seed;
     for (const auto& [id, key] : given) {  // to 1e-5, or to what the head tolerance of two balances makes of it
       const double wanted = outcomeOf(plain, before, plain.at(id).name, key), is = outcomeOf(back, again, plain.at(id).name, key);
       const Measure measure = findOutcome(*plain.at(id).part, key)->measure;

@@ -1,6 +1,7 @@
 #include "solve/read_out.h"
 
 #include <algorithm>
+#include <cmath>
 #include <map>
 
 namespace conduit {
@@ -44,6 +45,10 @@ void throughJoins(const System& s, std::vector<double>& excess, std::vector<doub
 
 void readOut(const Network& network, const System& s, const Iterate& x, const std::vector<char>& hanging, Solution& out) {
   const Id bound = network.bound();
+  // What a balance that counts as met does not tell from nothing: rounding, not a flow.
+  double nothing_m3s = Newton::smallestFlow_m3s;
+  for (const double q : x.flow_m3s) nothing_m3s = std::max(nothing_m3s, Newton::smallestShare * std::abs(q));
+  nothing_m3s *= Newton::massTolerance;
   std::vector<double> rawHead(s.rawOwner.size(), NAN);
   for (std::size_t r = 0; r < s.rawOwner.size(); ++r)
     if (const int n = s.rawToNode[r]; n >= 0 && !hanging[u(n)]) rawHead[r] = x.head_m[u(n)];
@@ -68,7 +73,10 @@ void readOut(const Network& network, const System& s, const Iterate& x, const st
       const double over = l.holds ? x.head_m[u(l.held)] - (l.over < 0 ? 0.0 : x.head_m[u(l.over)]) - l.held_m : 0.0;
       if (!l.holds || (l.holdsBefore ? -over : over) <= 1e-6) state = LinkState::flowing;
     }
-    put(l.of, x.flow_m3s[i], l.rawFrom, l.rawTo, state == LinkState::shut ? BranchState::shut : state == LinkState::flowing ? BranchState::open : BranchState::acting);
+    put(l.of, std::abs(x.flow_m3s[i]) <= nothing_m3s ? 0.0 : x.flow_m3s[i], l.rawFrom, l.rawTo,
+        state == LinkState::shut      ? BranchState::shut
+        : state == LinkState::flowing ? BranchState::open
+                                      : BranchState::acting);
     if (state == LinkState::shut) ++out.summary.shut;
     if (state == LinkState::acting || state == LinkState::limiting) ++out.summary.acting;
     if (state != LinkState::flowing) notOpen[l.of.element] = state == LinkState::shut ? "shut" : "acting";
