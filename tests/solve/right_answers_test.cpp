@@ -112,6 +112,20 @@ TEST(RightAnswers, aPocketFillsToTheReducingValveBeforeIt) {
 }
 
 // --- Short circuits, lossless rings.
+// A dead end behind a differential valve stands where the valve keeps it: the 5 m of the other place and its 2 m over that, of the 40 m
+// before it. Without a supply before it nothing fills it.
+TEST(RightAnswers, aPocketBehindADifferentialValveStandsOverItsOtherPlace) {
+  const std::string points = point("A", 0) + "," + point("B", 0) + "," + point("C", 0) + "," + point("D", 0);
+  const std::string line = pipe("L", "B", "C", 50) + "," + device("differential valve", "Y", "A", "B", R"("difference":"2 m","other place":"D")") + "," + held("D", 5);
+  const Network n = model(points, line + "," + held("A", 40));
+  const Solution s = answer(n);
+  EXPECT_NEAR(headAt(n, s, "C"), 7.0, 1e-6);
+  EXPECT_EQ(state(n, s, "Y"), BranchState::acting);
+  EXPECT_EQ(flow(n, s, "L"), 0.0);
+  const Network low = model(points, line + "," + held("A", 6));  // less than it would keep: it stands open into its pocket
+  EXPECT_NEAR(headAt(low, answer(low), "C"), 6.0, 1e-6);
+}
+
 TEST(RightAnswers, nothingLimitsTheFlowRoundAGivenHeadAndALosslessValve) {
   for (const std::string pump : {R"("described by":"given head","duty head":"8 m")", R"("described by":"given power","power to the liquid":"2 kW")"}) {
     const Network n = model(point("A", 0) + "," + point("B", 0) + "," + point("C", 0, R"("outflow":"1 L/s")"),

@@ -568,10 +568,10 @@ void fillPockets(Newton& newton, const System& s, Iterate& x, std::stop_token st
     std::vector<std::pair<std::size_t, LinkState>> next;
     for (const std::size_t i : holding) {
       const Link& l = s.links[i];
-      if (refused.contains(i) || l.over >= 0 || l.from == l.to || (!together && !next.empty())) continue;
+      if (refused.contains(i) || (l.over >= 0 && hangs[u(l.over)]) || l.from == l.to || (!together && !next.empty())) continue;
       if (l.holdsBefore && x.state[i] == LinkState::acting && std::abs(x.flow_m3s[i]) <= flowSlack(l)) next.emplace_back(i, LinkState::shut);
       if (!l.holdsBefore && l.held == l.to && x.state[i] == LinkState::shut && newton.hanging()[u(l.to)] && !newton.hanging()[u(l.from)])
-        next.emplace_back(i, x.head_m[u(l.from)] - l.noFlowDrop_m > l.held_m ? LinkState::acting : LinkState::flowing);
+        next.emplace_back(i, x.head_m[u(l.from)] - l.noFlowDrop_m > target(x, l) ? LinkState::acting : LinkState::flowing);
       if (l.holdsBefore && l.held == l.from && x.state[i] == LinkState::shut && newton.hanging()[u(l.to)] && !newton.hanging()[u(l.from)] && excess(x, l) < -headSlack_m)
         next.emplace_back(i, LinkState::flowing);
       if (!l.holdsBefore && l.held == l.to && x.state[i] == LinkState::acting && std::abs(x.flow_m3s[i]) <= flowSlack(l) && newton.hanging()[u(l.from)])
