@@ -25,19 +25,20 @@ QSize LimitBars::sizeHint() const { return {276, checks_.empty() ? 1 : 30 + 34 *
 void LimitBars::paintEvent(QPaintEvent*) {
   if (checks_.empty()) return;
   QPainter p(this);
+  const int right = width() - 6;  // in line with the numbers below, clear of the scroll bar
   p.setRenderHint(QPainter::Antialiasing, true);
   p.setFont(face(12));
   p.setPen(look_.ink2);
-  p.drawText(QRectF(0, 8, width(), 16), Qt::AlignLeft | Qt::AlignVCenter, tr("Limits"));
+  p.drawText(QRectF(0, 8, right, 16), Qt::AlignLeft | Qt::AlignVCenter, tr("Limits"));
   p.setPen(QPen(look_.hair, 1));
-  p.drawLine(0, 25, width(), 25);
+  p.drawLine(0, 25, right, 25);
   double y = 30;
   for (const Check& c : checks_) {
     const bool broken = c.broken();
     const QColor tone = broken ? look_.warning : look_.water;
     p.setFont(face(12.5));
     p.setPen(look_.ink);
-    p.drawText(QRectF(0, y, width() * 0.5, 16), Qt::AlignLeft | Qt::AlignVCenter, QString::fromStdString(c.label));
+    p.drawText(QRectF(0, y, right * 0.5, 16), Qt::AlignLeft | Qt::AlignVCenter, QString::fromStdString(c.label));
     QString words = QString::fromStdString(withUnit(c.value, c.measure, *units_, 3));
     if (c.least && c.most)
       words += QString(", %1–%2").arg(QString::fromStdString(asNumber(*c.least, c.measure, *units_, 2)), QString::fromStdString(asNumber(*c.most, c.measure, *units_, 2)));
@@ -46,10 +47,10 @@ void LimitBars::paintEvent(QPaintEvent*) {
     if (broken) words = "▲ " + words;
     p.setFont(face(12.5, true));
     p.setPen(broken ? look_.warning : look_.ink);
-    p.drawText(QRectF(width() * 0.25, y, width() * 0.75, 16), Qt::AlignRight | Qt::AlignVCenter, words);
+    p.drawText(QRectF(right * 0.25, y, right * 0.75, 16), Qt::AlignRight | Qt::AlignVCenter, words);
     // The bar runs to somewhat past the greater of value and limit; a mark stands at each limit.
     const double top = std::max({c.value, c.most.value_or(0), c.least.value_or(0) * 2, 1e-12}) * 1.15;
-    const QRectF bar(0, y + 19, width(), 5);
+    const QRectF bar(0, y + 19, right, 5);
     p.setPen(Qt::NoPen);
     p.setBrush(look_.grid);
     p.drawRoundedRect(bar, 2.5, 2.5);
