@@ -93,6 +93,19 @@ TEST(ModelFile, namesTheLineOfTheElement) {
   EXPECT_NE(n.error().front().what.find("line 3: A: height"), std::string::npos) << n.error().front().what;
 }
 
+// The line of the field itself, in entries over several lines too, and of what has no name.
+TEST(ModelFile, everyFaultNamesItsLine) {
+  const auto n = readModel(
+      "{\"format\":\"level-conduit\",\"version\":1,\n\"job\":{\n\"title\":\"[{\",\n\"temperature\":\"5 "
+      "bananas\"},\n\"points\":[\n{\"name\":\"A\",\n\"height\":\"x\"},\n{\"height\":\"1 m\"},\n5],"
+      "\n\"elements\":[\n{\"name\":\"L\",\n\"kind\":\"teapot\"}]}",
+      &shippedStock());
+  ASSERT_FALSE(n);
+  std::vector<std::string> lines;
+  for (const Problem& p : n.error()) lines.push_back(p.what.substr(0, p.what.find(':')));
+  EXPECT_EQ(lines, (std::vector<std::string>{"line 4", "line 7", "line 8", "line 8", "line 12"})) << "what is no object is told of by the entry before it";
+}
+
 TEST(ModelFile, cutAnywhereIsRefusedWithoutHarm) {
   const std::string whole = slurp(SOURCE_DIR "/samples/millpond.lconduit");
   for (std::size_t cut = 0; cut < whole.size() - 2; cut += 7) EXPECT_FALSE(readModel(whole.substr(0, cut), &shippedStock()));

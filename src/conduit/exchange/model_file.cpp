@@ -128,6 +128,7 @@ class Reader {
     if (version < 1) return failed({}, fmt::format("there is no version {} of the model file", version));
     Json top = Json::object();
     for (const auto& [key, value] : root.items()) {
+      within(key);
       if (key == "stock") readStock(value);
       else if (key == "files") readFiles(value);
     }
@@ -137,6 +138,7 @@ class Reader {
     }
     if (!enclosed_.stock.empty() || !enclosed_.files.empty()) draft_.enclose(enclosed_);
     for (const auto& [key, value] : root.items()) {
+      within(key);
       if (key == "job") readJob(value);
       else if (key == "points") points_ = &value;
       else if (key == "elements") elements_ = &value;
@@ -157,20 +159,56 @@ class Reader {
  private:
   tl::unexpected<ModelProblems> failed(Place place, std::string what) { return tl::unexpected(ModelProblems{{std::move(place), std::move(what), {}}}); }
 
-  std::string where(const std::string& name) const {
-    if (name.empty()) return {};
-    for (const std::string& needle : {fmt::format("\"name\": \"{}\"", name), fmt::format("\"name\":\"{}\"", name)})
-      if (const auto at = text_.find(needle); at != std::string_view::npos) return fmt::format("line {}: ", lineOfOffset(text_, at));
-    return {};
+  // Where the values of the top keys begin and end, and the entries of their lists: one walk over the text.
+  struct Stretch {
+    std::size_t begin = 0, end = 0;
+  };
+  void findPlaces() {
+    std::vector<char> open;
+    std::string key, last;
+    std::size_t textBegin = 0, begin = 0;
+    bool inText = false;
+    for (std::size_t i = 0; i < text_.size(); ++i) {
+      const char c = text_[i];
+      if (inText) {
+        if (c == '\\') ++i;
+        else if (c == '"') inText = false, last = open.size() == 1 ? std::string(text_.substr(textBegin, i - textBegin)) : std::string();
+      } else if (c == '"') {
+        inText = true, textBegin = i + 1;
+      } else if (c == ':' && open.size() == 1) {
+        key = last;
+        places_[key].whole.begin = i;
+      } else if (c == '{' || c == '[') {
+        if (open.size() == 2 && open[1] == '[' && c == '{') begin = i;
+        open.push_back(c);
+      } else if ((c == '}' || c == ']') && !open.empty()) {
+        open.pop_back();
+        if (open.size() == 2 && open[1] == '[' && c == '}') places_[key].entries.push_back({begin, i});
+        if (open.size() == 1) places_[key].whole.end = i;
+      }
+    }
+  }
+  // The line of a field of what is being read, else of the whole of that.
+  std::string where(const std::string& field) {
+    if (places_.empty()) findPlaces();  // only once something is wrong
+    const auto region = places_.find(key_);
+    if (region == places_.end()) return {};
+    const bool entry = entry_ > 0 && entry_ <= region->second.entries.size();
+    const Stretch now = entry ? region->second.entries[entry_ - 1] : region->second.whole;
+    const auto key = text_.substr(0, now.end).find(fmt::format("\"{}\"", field), now.begin);
+    return fmt::format("line {}: ", lineOfOffset(text_, field.empty() || key == std::string_view::npos ? now.begin : key));
   }
   void problem(const std::string& name, const std::string& field, const std::string& what) {
-    if (problems_.size() < 200) problems_.push_back({{name, field}, where(name) + (name.empty() ? "" : name + ": ") + what, {}});
+    if (problems_.size() < 200) problems_.push_back({{name, field}, where(field) + (name.empty() ? "" : name + ": ") + what, {}});
   }
+  void within(const std::string& key) { key_ = key, entry_ = 0; }
 
   template <class Take>
   void readList(const Json& list, const char* what, Take take) {
+    within(what);
     if (!list.is_array()) return problem("", "", fmt::format("\"{}\" must be a list", what));
     for (const Json& o : list) {
+      entry_ += o.is_object();
       if (!o.is_object()) problem("", "", fmt::format("every entry of \"{}\" must be an object", what));
       else take(o);
     }
@@ -408,6 +446,13 @@ class Reader {
   Enclosed enclosed_;
   Stock merged_;
   Draft draft_{Network()};
+  struct Region {
+    Stretch whole;
+    std::vector<Stretch> entries;
+  };
+  std::map<std::string, Region> places_;  // by top key
+  std::string key_;                       // of what is being read, and which entry of its list
+  std::size_t entry_ = 0;                 // from 1; 0: none
   const Json *points_ = nullptr, *elements_ = nullptr;
   Json jobExtra_ = Json::object();
   ModelProblems problems_;
