@@ -461,7 +461,7 @@ Newton::End Newton::run(Iterate& x, Mode mode, std::stop_token stop, double enou
       taken = share;
     };
     take(1.0);
-    if (round < (breakOff ? 4 : 2) && drawBack(x)) {
+    if (breakOff && round < 4 && drawBack(x)) {
       look(x, mode);
       balanced = false;
       taken = 0.0;
