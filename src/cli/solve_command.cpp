@@ -7,8 +7,8 @@
 
 #include "command_line.h"
 #include "exchange/model_file.h"
-#include "exchange/reader_limits.h"
 #include "exchange/stock_files.h"
+#include "exchange/utf8.h"
 #include "limits/limits.h"
 #include "network/edits.h"
 #include "parts/registry.h"

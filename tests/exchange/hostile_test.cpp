@@ -12,6 +12,7 @@
 #include "exchange/delimited.h"
 #include "exchange/reader_limits.h"
 #include "exchange/stock_files.h"
+#include "exchange/utf8.h"
 #include "model_text.h"
 
 namespace conduit {

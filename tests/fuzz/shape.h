@@ -1,6 +1,7 @@
 // A model file changed by its structure: kinds, keys and values of other entries, hostile texts, entries dropped, doubled and mixed.
 #pragma once
 
+#include <algorithm>
 #include <nlohmann/json.hpp>
 #include <random>
 #include <string>
@@ -30,7 +31,7 @@ class Shape {
           else if (place.is_array() && !place.empty()) place.erase(static_cast<std::size_t>(below(static_cast<int>(place.size()))));
           break;
         case 4:
-          if (place.is_object()) place[word(root)] = below(2) ? Json(text()) : other;
+          if (place.is_object()) place[word()] = below(2) ? Json(text()) : other;
           else if (place.is_array()) place.push_back(other);
           break;
         case 5:
@@ -56,10 +57,9 @@ class Shape {
     if (j.is_structured())
       for (Json& child : j) gather(child, all);
   }
-  std::string word(const Json& root) {
+  std::string word() {
     static constexpr const char* words[] = {"connections", "found", "given", "K",  "set point", "level", "bore",    "size",  "take-off",
                                             "curve",       "at",    "from",  "to", "point",     "name",  "opening", "files", "stock"};
-    (void)root;
     return words[below(static_cast<int>(std::size(words)))];
   }
   Json number() {

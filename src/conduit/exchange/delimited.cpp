@@ -6,6 +6,7 @@
 #include <map>
 
 #include "exchange/reader_limits.h"
+#include "exchange/utf8.h"
 
 namespace conduit {
 namespace {
@@ -28,19 +29,9 @@ void append(std::string& out, std::uint32_t code) {
   }
 }
 
-// Length of the UTF-8 sequence at `i`, or 0 when there is none.
-std::size_t sequence(std::string_view s, std::size_t i) {
-  const auto c = static_cast<unsigned char>(s[i]);
-  const std::size_t n = c < 0x80 ? 1 : c >= 0xC2 && c < 0xE0 ? 2 : c >= 0xE0 && c < 0xF0 ? 3 : c >= 0xF0 && c < 0xF5 ? 4 : 0;
-  if (n == 0 || i + n > s.size()) return 0;
-  for (std::size_t k = 1; k < n; ++k)
-    if ((static_cast<unsigned char>(s[i + k]) & 0xC0) != 0x80) return 0;
-  return n;
-}
-
 bool validUtf8(std::string_view s) {
   for (std::size_t i = 0; i < s.size();) {
-    const std::size_t n = sequence(s, i);
+    const std::size_t n = characterAt(s, i);
     if (n == 0) return false;
     i += n;
   }
@@ -154,7 +145,7 @@ std::string toUtf8(std::string_view bytes, Encoding encoding) {
     if (bytes.starts_with("\xEF\xBB\xBF")) bytes.remove_prefix(3);
     if (validUtf8(bytes)) return std::string(bytes);
     for (std::size_t i = 0; i < bytes.size();) {  // what is no letter becomes the mark for that, so that names stay writable
-      const std::size_t n = sequence(bytes, i);
+      const std::size_t n = characterAt(bytes, i);
       if (n == 0) append(out, 0xFFFD);
       else out += bytes.substr(i, n);
       i += std::max<std::size_t>(n, 1);

@@ -11,6 +11,7 @@
 #include "exchange/base64.h"
 #include "exchange/reader_limits.h"
 #include "exchange/stock_files.h"
+#include "exchange/utf8.h"
 #include "network/entry.h"
 #include "network/put.h"
 #include "parts/registry.h"

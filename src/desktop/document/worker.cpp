@@ -1,7 +1,5 @@
 #include "document/worker.h"
 
-#include "say/ensure.h"
-
 namespace conduit::desktop {
 
 Worker::Worker(std::function<void(SolvedPtr)> done) : done_(std::move(done)), thread_([this](std::stop_token stop) { loop(std::move(stop)); }) {}
@@ -41,12 +39,16 @@ void Worker::loop(std::stop_token stop) {
       next_.reset();
       running_ = own;
     }
-    auto solved = std::make_shared<Solved>();
-    solved->stamp = work.stamp;
-    solved->order = work.order;
-    solved->network = work.network;
-    solved->stock = work.stock;
+    const auto blank = [&] {
+      auto solved = std::make_shared<Solved>();
+      solved->stamp = work.stamp;
+      solved->order = work.order;
+      solved->network = work.network;
+      solved->stock = work.stock;
+      return solved;
+    };
     try {
+      const auto solved = blank();
       SolveOptions options;
       options.units = work.units;
       options.stop = own.get_token();
@@ -71,15 +73,8 @@ void Worker::loop(std::stop_token stop) {
       again->curveOf = work.curveOf;
       again->systemCurve = systemCurve(work.network, work.stock.get(), work.curveOf, most, 17, own.get_token());
       if (!own.stop_requested()) done_(again);
-    } catch (const OwnMistake& mistake) {
-      solved->fault = mistake.what();
-      done_(solved);
-    } catch (const std::exception& fault) {  // no memory, or a mistake of ours that nobody foresaw: the work goes on without an answer
-      auto none = std::make_shared<Solved>();
-      none->stamp = work.stamp;
-      none->order = work.order;
-      none->network = work.network;
-      none->stock = work.stock;
+    } catch (const std::exception& fault) {  // a mistake of ours, or no memory: the work goes on without an answer
+      const auto none = blank();
       none->fault = fault.what();
       done_(none);
     }

@@ -224,8 +224,7 @@ void BringInPage::convertSheet() {
   connect(process, &QProcess::finished, this, [this, process, conversion, file, name](int code, QProcess::ExitStatus status) {
     process->deleteLater();
     if (converter_ != process) return;  // left meanwhile
-    converter_ = nullptr;
-    progress_->setRange(0, 1000);
+    stopSheet();
     const QByteArray words = process->readAllStandardError();
     conversion->out += process->readAllStandardOutput();
     QString why = conversion->why;
@@ -251,6 +250,7 @@ void BringInPage::convertSheet() {
 
 void BringInPage::stopSheet() {
   if (QProcess* running = std::exchange(converter_, nullptr)) running->kill();
+  progress_->setRange(0, 1000);
 }
 
 void BringInPage::openText(const QByteArray& bytes, const QString& source, const Part* kind, std::vector<ColumnUse> columns) {
