@@ -8,6 +8,8 @@
 #include <map>
 #include <set>
 
+#include "exchange/stock_files.h"
+#include "parts/registry.h"
 namespace conduit::test {
 namespace {
 
@@ -395,6 +397,29 @@ std::vector<std::string> judge(const Network& net, const Solution& sol) {
   for (const auto& [id, sum] : into)
     if (!held.contains(id) && std::abs(sum) > 1e-8 * std::max({through[id], 1e-6, 1e-4 * greatest})) say(net.at(id), fmt::format("does not balance by {} m3/s", sum));
   return wrong;
+}
+
+bool neverAtItsSetPoint(const Network& net, Id valve) {
+  const Element& device = net.at(valve);
+  const bool behind = device.part->key == "reducing valve";
+  if (!behind && device.part->key != "sustaining valve" && device.part->key != "relief valve") return false;
+  constexpr int steps = 60;
+  for (int step = 0; step < steps; ++step) {
+    Draft d(net);
+    d.remove(valve);
+    const Id plain = d.add(*findPart("own loss"), "", device.ends);
+    d.values(plain).set("law", std::string("K"));
+    d.values(plain).set("bore", Given{0.1, Basis::direct, "100 mm"});
+    d.values(plain).set("K", Given{std::pow(10.0, -2.0 + 10.0 * step / (steps - 1)), Basis::direct, ""});
+    const Network turned = std::move(d).finish();
+    const Solution s = solve(turned, &shippedStock());
+    if (!s.summary.usable()) return false;
+    const std::optional<double> head = s.head(device.ends[behind ? 1 : 0]);
+    if (!head) return false;
+    const double over = *head - num(net.at(device.ends[behind ? 1 : 0]), "height", 0) - Bench(turned, s).column(device, "set point");
+    if (behind ? over < 1e-6 : over > -1e-6) return false;
+  }
+  return true;
 }
 
 bool feasible(const Network& net) {

@@ -16,4 +16,10 @@ namespace conduit::test {
 /// paths on the plain graph.
 [[nodiscard]] bool feasible(const Network& network);
 
+/// Turns a reducing, sustaining or relief valve by hand through its stroke: a plain resistance stands in its place, in 60 steps
+/// from next to none to one that passes next to nothing, and the whole network is balanced at each. True when it balances at
+/// every step and never reaches what the set point asks (inlet always below it; behind a reducing valve always above it): then
+/// neither open nor at any opening can it do what it is set to. Shut is for `feasible` to say.
+[[nodiscard]] bool neverAtItsSetPoint(const Network& network, Id valve);
+
 }  // namespace conduit::test

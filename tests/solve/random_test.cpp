@@ -16,7 +16,7 @@ namespace {
 class RandomNetworks : public testing::TestWithParam<int> {};
 
 TEST_P(RandomNetworks, endInATrueAnswerOrATrueRefusal) {
-  int noStates = 0, unproved = 0, beyond = 0;
+  int noStates = 0;
   for (int k = 0; k < 20; ++k) {
     const auto seed = static_cast<std::uint64_t>(GetParam() * 20 + k);
     Chance size{seed * 77 + 5};
@@ -33,20 +33,18 @@ TEST_P(RandomNetworks, endInATrueAnswerOrATrueRefusal) {
     }
     EXPECT_TRUE(possible) << which;
     if (solution.summary.verdict == Verdict::noStates) {
-      // True when the valves named cannot all stand aside: nothing could balance without them, so a flow is forced on them. What
-      // ends by the limit of the search says so and proves nothing; what tried every set says that.
+      // True when what is named cannot be shut, as nothing could balance without it, and, turned by hand through its stroke,
+      // never comes to its set point.
       ++noStates;
-      const std::string& what = solution.summary.problems.front().what;
-      if (what.find("beyond the search") != std::string::npos) {
-        ++beyond;
-        continue;
-      }
-      if (what.find("every set of them was tried") != std::string::npos) continue;
-      Draft without(network);
+      const Problem& why = solution.summary.problems.front();
       std::set<std::string> named;
-      for (const Remedy& r : solution.summary.problems.front().remedies)
-        if (named.insert(r.goTo.name).second) without.remove(network.byName(r.goTo.name));
-      if (feasible(std::move(without).finish())) ++unproved;
+      for (const Remedy& r : why.remedies) named.insert(r.goTo.name);
+      ASSERT_EQ(named.size(), 1u) << which;
+      const Id valve = network.byName(*named.begin());
+      Draft without(network);
+      without.remove(valve);
+      EXPECT_FALSE(feasible(std::move(without).finish())) << which;
+      EXPECT_TRUE(neverAtItsSetPoint(network, valve)) << which;
       continue;
     }
     EXPECT_EQ(solution.summary.verdict, Verdict::balanced) << which;
@@ -56,8 +54,6 @@ TEST_P(RandomNetworks, endInATrueAnswerOrATrueRefusal) {
     const auto wrong = judge(network, solution);
     EXPECT_TRUE(wrong.empty()) << which << "\n" << wrong.size() << " faults, first: " << wrong.front();
   }
-  EXPECT_EQ(unproved, 0);
-  EXPECT_LE(beyond, 1);
   EXPECT_LE(noStates, 3);  // a way out that is rarely true
 }
 

@@ -502,6 +502,8 @@ class Search {
         if (s_.links[i].choke && x_.state[i] == LinkState::shut) x_.state[i] = LinkState::flowing;
       if (!fresh()) continue;
       if (attempt(unhappy)) return found_;
+      // Among heads beyond 1e7 m a millionth of a metre is rounding: that a set does not hold is no proof there.
+      if (std::any_of(x_.head_m.begin(), x_.head_m.end(), [](double h) { return std::abs(h) > 1e7; })) found_.exhausted = false;
       if (found_.end != Newton::End::converged || unhappy.empty()) {
         const auto forced = flowForcedOn(s_, shutNow());
         if (!forced.empty()) forced_ = forced;
