@@ -59,6 +59,50 @@ TEST_P(RandomNetworks, endInATrueAnswerOrATrueRefusal) {
 
 INSTANTIATE_TEST_SUITE_P(Seeds, RandomNetworks, testing::Range(0, 50));
 
+// One draw changed: the answer that begins at the last one is the answer from nothing, states and what stands in pockets too.
+class WarmAnswers : public testing::TestWithParam<int> {};
+
+TEST_P(WarmAnswers, areTheColdOnes) {
+  int compared = 0;
+  for (int k = 0; k < 40; ++k) {
+    const auto seed = static_cast<std::uint64_t>(GetParam() * 40 + k);
+    Chance chance{seed * 77 + 5};
+    const Network network = richNetwork(seed, static_cast<int>(10 * std::pow(100.0, chance.between(0, 1))));
+    const Solution before = solve(network, &shippedStock());
+    std::vector<Id> draws;
+    network.each([&](Id id, const Element& e) {
+      if (e.values.get<Given>("outflow")) draws.push_back(id);
+    });
+    if (!before.summary.usable() || draws.empty()) continue;
+    Draft d(network);
+    const Id drawn = draws[static_cast<std::size_t>(chance.below(static_cast<int>(draws.size())))];
+    Given q = *network.at(drawn).values.get<Given>("outflow");
+    q.value *= 1.5;
+    d.values(drawn).set("outflow", q);
+    const Network after = std::move(d).finish();
+    SolveOptions fromThere;
+    fromThere.startFrom = &before;
+    const Solution cold = solve(after, &shippedStock()), warm = solve(after, &shippedStock(), fromThere);
+    ASSERT_EQ(cold.summary.verdict, warm.summary.verdict) << "seed " << seed;
+    if (!cold.summary.usable()) continue;
+    ++compared;
+    const auto near = [](const std::optional<double>& a, const std::optional<double>& b, double slack) {
+      return a.has_value() == b.has_value() && (!a || std::abs(*a - *b) <= slack);
+    };
+    after.each([&](Id id, const Element& e) {
+      for (std::size_t b = 0; b < cold.branchCount(id); ++b) {
+        const BranchReading one = cold.branch(id, b), other = warm.branch(id, b);
+        EXPECT_EQ(one.state, other.state) << "seed " << seed << " " << e.name;
+        EXPECT_TRUE(near(one.flow_m3s, other.flow_m3s, 1e-8)) << "seed " << seed << " " << e.name;  // both balanced to 1e-9 of what passes
+        EXPECT_TRUE(near(one.headFrom_m, other.headFrom_m, 1e-5) && near(one.headTo_m, other.headTo_m, 1e-5)) << "seed " << seed << " " << e.name;
+      }
+    });
+  }
+  EXPECT_GT(compared, 15);
+}
+
+INSTANTIATE_TEST_SUITE_P(Seeds, WarmAnswers, testing::Range(0, 25));
+
 TEST(Solve, sameModelSameBits) {
   const Network network = gridNetwork(400, 4711);
   const Solution a = solve(network, &shippedStock()), b = solve(network, &shippedStock());
