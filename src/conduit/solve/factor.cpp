@@ -4,6 +4,7 @@
 
 #include <algorithm>
 #include <numeric>
+#include <utility>
 
 #include "say/ensure.h"
 
@@ -11,6 +12,45 @@ namespace conduit {
 namespace {
 
 std::size_t u(int i) { return static_cast<std::size_t>(i); }
+// Products for each entry of the factor from which dense fronts are quicker than one column at a time (measured: bench/).
+constexpr double frontsFrom = 45.0;
+
+// The same order but for what does not matter to the factor: every subtree of the elimination tree stands together (Liu, ACM
+// Trans. Math. Softw. 12, 1986, 127, for the tree). `begin` and `row`: the neighbours of each node.
+std::vector<int> subtreesTogether(const std::vector<int>& order, const std::vector<int>& begin, const std::vector<int>& row) {
+  const int n = static_cast<int>(order.size());
+  std::vector<int> place(u(n)), parent(u(n), -1), ancestor(u(n), -1);
+  for (int k = 0; k < n; ++k) place[u(order[u(k)])] = k;
+  for (int k = 0; k < n; ++k)
+    for (int p = begin[u(order[u(k)])]; p < begin[u(order[u(k)]) + 1]; ++p)
+      for (int i = place[u(row[u(p)])], next = 0; i < k && i >= 0; i = next) {
+        next = std::exchange(ancestor[u(i)], k);
+        if (next < 0) parent[u(i)] = k;
+        if (next == k) break;
+      }
+  std::vector<int> firstChild(u(n), -1), sibling(u(n), -1), out, open;
+  for (int k = n; k-- > 0;)
+    if (parent[u(k)] >= 0) sibling[u(k)] = std::exchange(firstChild[u(parent[u(k)])], k);
+  out.reserve(u(n));
+  for (int root = 0; root < n; ++root)
+    for (int k = parent[u(root)] < 0 ? root : -1; k >= 0;) {
+      if (const int child = std::exchange(firstChild[u(k)], -1); child >= 0) {
+        open.push_back(k);
+        k = child;
+        continue;
+      }
+      out.push_back(order[u(k)]);
+      if (sibling[u(k)] >= 0) {
+        k = sibling[u(k)];
+      } else if (open.empty()) {
+        k = -1;
+      } else {
+        k = open.back();
+        open.pop_back();
+      }
+    }
+  return out;
+}
 
 }  // namespace
 
@@ -39,7 +79,7 @@ std::vector<int> sparseOrder(int nodes, std::span<const std::pair<int, int>> edg
   begin[u(nodes)] = out;
   std::vector<int> order(u(nodes));
   if (nodes > 0) ensure(amd_order(nodes, begin.data(), row.data(), order.data(), nullptr, nullptr) >= 0, "the ordering refused a pattern");
-  return order;
+  return subtreesTogether(order, begin, row);
 }
 
 Factor::Factor(int nodes, std::span<const std::pair<int, int>> edges) : n_(nodes) {
@@ -89,14 +129,23 @@ Factor::Factor(int nodes, std::span<const std::pair<int, int>> edges) : n_(nodes
   }
   lBegin_.assign(u(n_) + 1, 0);
   std::partial_sum(count.begin(), count.end(), lBegin_.begin() + 1);
-  lRow_.resize(u(lBegin_.back()));
-  l_.resize(lRow_.size());
-  column_.resize(u(n_));
+  entries_ = u(lBegin_.back());
+  double products = 0.0;
+  for (const int rows : count) products += static_cast<double>(rows) * rows;
+  lRow_.resize(entries_);
   std::copy(lBegin_.begin(), lBegin_.end() - 1, count.begin());
-  for (int k = 0; k < n_; ++k) {
-    column_[u(k)].begin = lBegin_[u(k)];
+  for (int k = 0; k < n_; ++k)
     for (int p = rowBegin_[u(k)]; p < rowBegin_[u(k) + 1]; ++p) lRow_[u(count[u(rowAt_[u(p)])]++)] = k;
+  if (products > frontsFrom * static_cast<double>(entries_)) {
+    fronts_ = Fronts({lBegin_, lRow_}, columnBegin_, row_);
+    if (fronts_.built()) {
+      rowBegin_ = rowAt_ = lBegin_ = lRow_ = {};
+      return;
+    }
   }
+  l_.resize(entries_);
+  column_.resize(u(n_));
+  for (int k = 0; k < n_; ++k) column_[u(k)].begin = lBegin_[u(k)];
 }
 
 void Factor::clear() {
@@ -134,15 +183,25 @@ bool Factor::reckon(std::span<double> forward) {
   return true;
 }
 
-bool Factor::factorise() { return reckon<false>({}); }
+bool Factor::factorise() { return fronts_.built() ? fronts_.factorise(diagonal_, values_) : reckon<false>({}); }
 
 bool Factor::factorAndSolve(std::span<double> b) {
+  if (fronts_.built()) {
+    if (!fronts_.factorise(diagonal_, values_)) return false;
+    solve(b);
+    return true;
+  }
   if (!reckon<true>(b)) return false;
   backward(b);
   return true;
 }
 
 void Factor::solve(std::span<double> b) const {
+  if (fronts_.built()) {
+    fronts_.forward(b);
+    fronts_.backward(b);
+    return;
+  }
   for (int j = 0; j < n_; ++j) {
     const double x = b[u(j)];
     if (x == 0.0) continue;

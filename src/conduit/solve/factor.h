@@ -6,14 +6,16 @@
 #include <utility>
 #include <vector>
 
+#include "solve/fronts.h"
+
 namespace conduit {
 
 /// An order of the nodes in which the factor stays sparse: approximate minimum degree (Amestoy, Davis and Duff, SIAM J.
 /// Matrix Anal. 17, 1996, 886; the SuiteSparse package). Entry k is the node that comes k-th.
 [[nodiscard]] std::vector<int> sparseOrder(int nodes, std::span<const std::pair<int, int>> edges);
 
-/// Up-looking LDLᵀ (Davis, Direct Methods for Sparse Linear Systems, SIAM 2006, chapter 4) for nodes numbered in such an
-/// order. Where every entry of L will stand is worked out once; factoring then only reckons. Values are put straight into
+/// For nodes numbered in such an order: up-looking LDLᵀ (Davis, Direct Methods for Sparse Linear Systems, SIAM 2006,
+/// chapter 4), or dense fronts where counting the work says that they are quicker. Where every entry of L will stand is worked out once; factoring then only reckons. Values are put straight into
 /// their places: `diagonal(i)`, `offDiagonal(slot(edge))`; parallel edges share a place.
 class Factor {
  public:
@@ -31,7 +33,7 @@ class Factor {
   /// Overwrites `b` with the solution.
   void solve(std::span<double> b) const;
   [[nodiscard]] int nodes() const { return n_; }
-  [[nodiscard]] std::size_t entries() const { return lRow_.size(); }
+  [[nodiscard]] std::size_t entries() const { return entries_; }
 
  private:
   /// What the inner loop touches of a column, close together.
@@ -44,12 +46,14 @@ class Factor {
   void backward(std::span<double> b) const;
 
   int n_ = 0;
+  std::size_t entries_ = 0;
   std::vector<int> columnBegin_, row_, edgeAt_;  // strict upper triangle by columns
   std::vector<double> diagonal_, values_;
   std::vector<int> rowBegin_, rowAt_;  // by row of L: its columns, in an order in which they can be reckoned
   std::vector<int> lBegin_, lRow_;     // by column of L: its rows
   std::vector<double> l_;
   std::vector<Column> column_;
+  Fronts fronts_;
 };
 
 }  // namespace conduit
