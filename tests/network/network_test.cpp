@@ -56,6 +56,46 @@ TEST(Network, removingAPointTakesWhatIsJoinedToIt) {
   EXPECT_EQ(n.count(), 3u);
 }
 
+TEST(Network, whatIsJoinedToAPointIsWhatEndsThere) {
+  test::Chance c{19};
+  Network network;
+  for (int round = 0; round < 400; ++round) {
+    Draft d(network);
+    std::vector<Id> points, elements;
+    network.each([&](Id id, const Element& e) { (e.part->ends == Ends::self ? points : elements).push_back(id); });
+    const auto any = [&](const std::vector<Id>& of) { return of[static_cast<std::size_t>(c.below(static_cast<int>(of.size())))]; };
+    const int what = c.below(8);
+    if (what == 0 || points.size() < 3) {
+      d.addPoint("", {});
+    } else if (what <= 2 || elements.empty()) {
+      d.add(*findPart("pipe"), "", {any(points), any(points)});  // both ends at one point now and then
+    } else if (what == 3) {
+      d.add(*findPart("tank"), "", {any(points)});
+    } else if (const Id id = any(elements); what == 4) {
+      d.remove(c.oneIn(3) ? any(points) : id);
+    } else if (what == 5) {
+      d.joinEnd(id, static_cast<std::size_t>(c.below(static_cast<int>(d.network().at(id).ends.size()))), any(points));
+    } else if (what == 6 && d.network().at(id).part->ends == Ends::many) {
+      if (c.oneIn(2) && d.network().at(id).ends.size() > 1) d.removeEnd(id, 0);
+      else d.addEnd(id, any(points));
+    } else {
+      d.reverse(id);
+    }
+    const Network before = network;
+    network = std::move(d).finish();
+    for (const Network* one : {static_cast<const Network*>(&network), &before})
+      one->each([&](Id point, const Element& e) {
+        std::vector<Id> ending;
+        if (e.part->ends == Ends::self)
+          one->each([&](Id id, const Element& other) {
+            if (std::count(other.ends.begin(), other.ends.end(), point) > 0) ending.push_back(id);
+          });
+        EXPECT_EQ(one->elementsAt(point), ending) << e.name;
+      });
+  }
+  EXPECT_GT(network.count(), 30u);
+}
+
 TEST(Network, manyNamesAreAllFoundAgain) {
   Draft d{Network()};
   std::vector<Id> ids;

@@ -3,6 +3,7 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <utility>
 
 #include "network/names.h"
 #include "parts/registry.h"
@@ -39,7 +40,7 @@ std::size_t enclosedBytes(const Enclosed& enclosed) {
 Network::Network() {
   const auto owner = newOwner();
   names_.assign(64, {}, owner);
-  elements_.append(Element{.part = findPart("job"), .name = "job", .ends = {}, .values = {}, .at = {}, .extra = {}}, owner);
+  elements_.append(Element{.part = findPart("job"), .name = "job", .ends = {}, .values = {}, .at = {}, .extra = {}, .joined = {}}, owner);
 }
 
 const Element& Network::at(Id id) const {
@@ -67,12 +68,8 @@ std::optional<std::vector<Id>> Network::changedSince(const Network& before) cons
 }
 
 std::vector<Id> Network::elementsAt(Id point) const {
-  std::vector<Id> found;
-  for (Id id = 1; id < bound(); ++id) {
-    const Element& e = elements_[id];
-    if (e.part && std::find(e.ends.begin(), e.ends.end(), point) != e.ends.end()) found.push_back(id);
-  }
-  return found;
+  const Element* e = find(point);
+  return e ? e->joined : std::vector<Id>();
 }
 
 std::size_t Network::bytesApart(const Network& other) const {
@@ -105,6 +102,16 @@ Element& Draft::change(Id id) {
   return network_.elements_.change(id, owner_);
 }
 
+void Draft::meet(Id element, Id point) {
+  std::vector<Id>& joined = change(point).joined;
+  if (const auto at = std::lower_bound(joined.begin(), joined.end(), element); at == joined.end() || *at != element) joined.insert(at, element);
+}
+
+void Draft::part(Id element, Id point) {
+  const std::vector<Id>& ends = network_.elements_[element].ends;
+  if (std::find(ends.begin(), ends.end(), point) == ends.end()) std::erase(change(point).joined, element);
+}
+
 void Draft::rehash() {
   const std::size_t buckets = network_.names_.size() * 4;
   network_.names_.assign(buckets, {}, owner_);
@@ -128,7 +135,8 @@ Id Draft::add(const Part& part, std::string name, std::vector<Id> ends, Spot at)
   ensure(network_.byName(name) == noId, "a name is taken twice");
   for (const Id end : ends) ensure(network_.find(end) && network_.at(end).part->ends == Ends::self, "an end must be a point");
   const Id id = network_.bound();
-  network_.elements_.append(Element{.part = &part, .name = name, .ends = std::move(ends), .values = {}, .at = at, .extra = {}}, owner_);
+  network_.elements_.append(Element{.part = &part, .name = name, .ends = std::move(ends), .values = {}, .at = at, .extra = {}, .joined = {}}, owner_);
+  for (const Id end : network_.elements_[id].ends) meet(id, end);
   ++network_.count_;
   enter(id, name);
   return id;
@@ -151,6 +159,8 @@ void Draft::remove(Id id) {
     }
   }
   leave(id, network_.at(id).name);
+  const std::vector<Id> ends = std::exchange(change(id).ends, {});
+  for (const Id end : ends) part(id, end);
   change(id) = Element{};
   --network_.count_;
 }
@@ -163,12 +173,23 @@ void Draft::rename(Id id, std::string name) {
 }
 
 void Draft::move(Id id, Spot to) { change(id).at = to; }
-void Draft::joinEnd(Id id, std::size_t end, Id point) { change(id).ends.at(end) = point; }
-void Draft::addEnd(Id id, Id point) { change(id).ends.push_back(point); }
+
+void Draft::joinEnd(Id id, std::size_t end, Id point) {
+  const Id before = std::exchange(change(id).ends.at(end), point);
+  part(id, before);
+  meet(id, point);
+}
+
+void Draft::addEnd(Id id, Id point) {
+  change(id).ends.push_back(point);
+  meet(id, point);
+}
 
 void Draft::removeEnd(Id id, std::size_t end) {
+  const Id left = network_.at(id).ends.at(end);
   Element& e = change(id);
   e.ends.erase(e.ends.begin() + static_cast<std::ptrdiff_t>(end));
+  part(id, left);
   if (const Rows* rows = e.values.get<Rows>("connections"); rows && end < rows->size()) {
     Rows kept = *rows;
     kept.erase(kept.begin() + static_cast<std::ptrdiff_t>(end));
