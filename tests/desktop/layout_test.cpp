@@ -440,8 +440,9 @@ TEST_F(Layout, aPictureIsPlacedBroughtToScaleAndTravels) {
   const QString file = dir.filePath("site.png");
   ASSERT_TRUE(image.save(file));
   window->placePicture(file);
+  EXPECT_EQ(doc().selected(), noId) << "it is read by the way";
+  ASSERT_TRUE(QTest::qWaitFor([&] { return doc().selected() != noId; }, 10000));
   const Id picture = doc().selected();
-  ASSERT_NE(picture, noId);
   EXPECT_EQ(doc().network().enclosed().files.size(), 1u) << "before the model has a file the picture travels inside";
   run("picture.scale");
   click({300, 200});
@@ -459,12 +460,19 @@ TEST_F(Layout, aPictureIsPlacedBroughtToScaleAndTravels) {
   EXPECT_EQ(again->enclosed().files, doc().network().enclosed().files);
   // Beside a saved model: by its path from there.
   ASSERT_TRUE(doc().save(dir.filePath("model.lconduit")));
+  doc().select({});
   window->placePicture(file);
+  ASSERT_TRUE(QTest::qWaitFor([&] { return doc().selected() != noId; }, 10000));
   EXPECT_EQ(*doc().network().at(doc().selected()).values.get<std::string>("file"), "site.png");
   run("picture.inside");
   EXPECT_TRUE(doc().network().enclosed().files.contains("site.png"));
   window->placePicture(dir.filePath("nothing.png"));
-  EXPECT_TRUE(said().contains("cannot be read"));
+  EXPECT_TRUE(QTest::qWaitFor([&] { return said().contains("cannot be read"); }, 10000));
+  // What was begun for one model is not put into the next.
+  window->placePicture(file);
+  doc().startNew();
+  EXPECT_TRUE(QTest::qWaitFor([&] { return said().contains("another model has been opened"); }, 10000));
+  EXPECT_EQ(doc().network().count(), 0u);
 }
 
 TEST_F(Layout, remarksAndDimensionsStandOnTheDrawingOnly) {

@@ -123,6 +123,22 @@ QImage readPicture(const QByteArray& bytes, int page, QString* why) {
   return image;
 }
 
+PictureFile readPictureFile(const QString& path, int page) {
+  PictureFile read;
+  QFile file(path);
+  if (QFileInfo(path).exists() && !QFileInfo(path).isFile()) {
+    read.why = QObject::tr("%1 is no regular file").arg(path);
+  } else if (!file.open(QIODevice::ReadOnly)) {
+    read.why = QObject::tr("%1 cannot be read: %2").arg(QFileInfo(path).fileName(), file.errorString());
+  } else if (read.bytes = file.read(largestFile + 1); read.bytes.size() > largestFile) {
+    read.bytes.clear();
+    read.why = QObject::tr("the picture %1 is larger than %2 MiB").arg(QFileInfo(path).fileName()).arg(largestFile >> 20);
+  } else if (read.image = readPicture(read.bytes, page, &read.why); read.image.isNull()) {
+    read.why = QObject::tr("%1: %2").arg(QFileInfo(path).fileName(), read.why);
+  }
+  return read;
+}
+
 const QImage* PictureStore::image(const Network& network, const Element& picture, const QString& folder) {
   const auto key = keyOf(picture);
   if (key.first.empty()) return nullptr;
@@ -138,20 +154,13 @@ const QImage* PictureStore::image(const Network& network, const Element& picture
       const auto reading = std::make_shared<Reading>();
       entry.reading = reading;
       QThreadPool::globalInstance()->start([reading, bytes, path, page = key.second, told = QPointer<QObject>(told_), ready = ready_] {
-        QByteArray all = bytes;
-        QString why;
-        QImage image;
-        if (!path.isEmpty()) {
-          QFile file(path);
-          if (file.open(QIODevice::ReadOnly)) all = file.read(largestFile + 1);
-          else why = QObject::tr("%1 cannot be read: %2").arg(QFileInfo(path).fileName(), file.errorString());
-        }
-        if (all.size() > largestFile) why = QObject::tr("the picture is larger than %1 MiB").arg(largestFile >> 20);
-        if (why.isEmpty()) image = readPicture(all, page, &why);
+        PictureFile read;
+        if (path.isEmpty()) read.image = readPicture(bytes, page, &read.why);
+        else read = readPictureFile(path, page);
         {
           const std::lock_guard lock(reading->mutex);
-          reading->image = std::move(image);
-          reading->why = why;
+          reading->image = std::move(read.image);
+          reading->why = read.why;
           reading->done = true;
         }
         if (QCoreApplication* app = QCoreApplication::instance())

@@ -44,6 +44,15 @@ class PictureStore {
 /// Empty, with a reason, when it is not.
 [[nodiscard]] QString placeOfPicture(const QString& folder, const QString& name, QString* why);
 
+/// A picture file read and decoded, for a thread of its own: regular files of a moderate size only. `image` is null with a reason when
+/// it cannot be.
+struct PictureFile {
+  QByteArray bytes;
+  QImage image;
+  QString why;
+};
+[[nodiscard]] PictureFile readPictureFile(const QString& path, int page);
+
 /// Reads the bytes of a picture file; null with a reason when they are none. Pages count from 1.
 [[nodiscard]] QImage readPicture(const QByteArray& bytes, int page, QString* why);
 

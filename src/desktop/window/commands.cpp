@@ -5,8 +5,9 @@
 #include <QFile>
 #include <QFileDialog>
 #include <QFileInfo>
-#include <QImage>
 #include <QMenu>
+#include <QPointer>
+#include <QThreadPool>
 #include <QToolButton>
 
 #include "card/card.h"
@@ -272,24 +273,21 @@ void MainWindow::paste() {
 }
 
 void MainWindow::placePicture(const QString& path) {
-  QFile file(path);
-  if (QFileInfo(path).exists() && !QFileInfo(path).isFile()) {
-    emit doc_->refused(tr("%1 is no regular file").arg(path));
-    return;
-  }
-  if (file.size() > static_cast<qint64>(enclosedBytesMost)) {
-    emit doc_->refused(tr("%1 is larger than %2 MiB").arg(path).arg(enclosedBytesMost >> 20));
-    return;
-  }
-  if (!file.open(QIODevice::ReadOnly)) {
-    emit doc_->refused(tr("%1 cannot be read: %2").arg(path, file.errorString()));
-    return;
-  }
-  const QByteArray bytes = file.readAll();
-  QString why;
-  const QImage image = readPicture(bytes, 1, &why);
-  if (image.isNull()) {
-    emit doc_->refused(tr("%1: %2").arg(QFileInfo(path).fileName(), why));
+  balance_->say(tr("%1 is being read …").arg(QFileInfo(path).fileName()), false);
+  QThreadPool::globalInstance()->start([path, window = QPointer<MainWindow>(this), model = models_] {
+    const auto read = std::make_shared<const PictureFile>(readPictureFile(path, 1));
+    if (QCoreApplication* app = QCoreApplication::instance())
+      QMetaObject::invokeMethod(app, [path, window, model, read] {
+        if (!window) return;
+        if (window->models_ == model) window->placeRead(path, *read);
+        else window->balance_->say(tr("%1 is not placed: another model has been opened since.").arg(QFileInfo(path).fileName()), true);
+      });
+  });
+}
+
+void MainWindow::placeRead(const QString& path, const PictureFile& picture) {
+  if (picture.image.isNull()) {
+    emit doc_->refused(picture.why);
     return;
   }
   // Beside the model: by its path from there. Elsewhere, or before the model has a file: inside it.
@@ -297,10 +295,10 @@ void MainWindow::placePicture(const QString& path) {
   QString outside;
   const bool beside = !placeOfPicture(doc_->folder(), relative, &outside).isEmpty();
   const QString name = beside ? relative : QFileInfo(path).fileName();
-  plan_->havePicture(name.toStdString(), image);
+  plan_->havePicture(name.toStdString(), picture.image);
   const Spot middle = plan_->toPlan(QPointF(plan_->width() / 2.0, plan_->height() / 2.0));
   const double width = plan_->width() * 0.7 / std::max(1e-9, QLineF(plan_->toScreen({0, 0}), plan_->toScreen({1, 0})).length());
-  if (doc_->take(addPicture(doc_->network(), name.toStdString(), beside ? std::string() : bytes.toStdString(), middle, width)))
+  if (doc_->take(addPicture(doc_->network(), name.toStdString(), beside ? std::string() : picture.bytes.toStdString(), middle, width)))
     emit doc_->said(tr("%1. Next: Draw, Bring the picture to scale.").arg(beside ? tr("The picture is named by its path from the model") : tr("The picture is inside the model")));
 }
 

@@ -202,6 +202,7 @@ MainWindow::MainWindow(QWidget* parent) : QMainWindow(parent), doc_(std::make_un
   connect(plan_, &PlanView::wantsKeys, this, [this] { keys_->open(actions(), look_); });
   connect(plan_, &PlanView::modeChanged, this, [this](const QString& hint) { balance_->say(hint, false); });
   connect(doc_.get(), &Document::refused, this, [this](const QString& why) { balance_->say(why, true); });
+  connect(doc_.get(), &Document::replaced, this, [this] { ++models_; });
   connect(doc_.get(), &Document::said, this, [this](const QString& what) { balance_->say(what, false); });
   connect(doc_.get(), &Document::wantsField, this, [this](Id, const QString& field) { card_->focusField(field); });
   connect(doc_.get(), &Document::fileChanged, this, [this] { refreshTitle(), refreshHistory(); });

@@ -24,6 +24,7 @@ class Finder;
 class KeysSheet;
 class BalanceLine;
 class Rack;
+struct PictureFile;
 
 class MainWindow : public QMainWindow {
   Q_OBJECT
@@ -43,7 +44,8 @@ class MainWindow : public QMainWindow {
   [[nodiscard]] StockPage& stockPage() { return *stockPage_; }
   [[nodiscard]] BringInPage& bringIn() { return *bringIn_; }
   [[nodiscard]] Finder& finder() { return *finder_; }
-  /// Puts a picture under the drawing: by its path from the model's file where it lies beside it, else inside the model.
+  /// Puts a picture under the drawing: by its path from the model's file where it lies beside it, else inside the model. It is read
+  /// off the thread of the window and placed when it has been.
   void placePicture(const QString& path);
   /// Words that are asked when unsaved changes would be lost; tests answer in its place.
   std::function<bool(const QString&)> askToDrop, askToReplace;
@@ -65,6 +67,7 @@ class MainWindow : public QMainWindow {
   void makeViewMenu(QMenu* menu);
   void fillHistory(QMenu* menu);
   void nextIncomplete(int way);
+  void placeRead(const QString& path, const PictureFile& picture);
   void keepPictureInside();
   [[nodiscard]] std::vector<Id> selectionOrAll() const;
   void makeTop();
@@ -81,6 +84,7 @@ class MainWindow : public QMainWindow {
   QAction* command(const QString& name, const QString& words, const QKeySequence& keys, std::function<void()> run);
 
   std::unique_ptr<Document> doc_;
+  int models_ = 0;  // how many have been opened: what was begun for an earlier one is not put into this one
   Look look_;
   PlanView* plan_;
   LevelsView* levels_;
