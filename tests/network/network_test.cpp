@@ -73,7 +73,7 @@ TEST(Network, whatIsJoinedToAPointIsWhatEndsThere) {
       d.add(*findPart("tank"), "", {any(points)});
     } else if (const Id id = any(elements); what == 4) {
       d.remove(c.oneIn(3) ? any(points) : id);
-    } else if (what == 5) {
+    } else if (what == 5 && !d.network().at(id).ends.empty()) {
       d.joinEnd(id, static_cast<std::size_t>(c.below(static_cast<int>(d.network().at(id).ends.size()))), any(points));
     } else if (what == 6 && d.network().at(id).part->ends == Ends::many) {
       if (c.oneIn(2) && d.network().at(id).ends.size() > 1) d.removeEnd(id, 0);

@@ -3,7 +3,9 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <iterator>
 
+#include "jobs/by_parts.h"
 #include "quantity/format.h"
 
 namespace conduit {
@@ -34,15 +36,22 @@ std::vector<Finding> findings(const Network& network, const Solution& solution, 
     Finding finding;
     double by = 0.0;
   };
+  std::vector<Id> ids;
+  network.each([&](Id id, const Element&) { ids.push_back(id); });
   std::vector<Weighed> weighed;
-  network.each([&](Id id, const Element& e) {
-    for (Check& c : checksOf(network, solution, id, units)) {
-      if (!c.broken()) continue;
-      const double limit = c.least && c.value < *c.least ? *c.least : *c.most;
-      Finding f{c.severity, {e.name, ""}, sentence(e.name, c, units), std::move(c.remedies)};
-      weighed.push_back({std::move(f), std::abs(c.value - limit) / std::max(std::abs(limit), 1e-9)});
-    }
-  });
+  for (std::vector<Weighed>&part : byParts(ids.size(), [&](std::size_t begin, std::size_t end) {
+         std::vector<Weighed> here;
+         for (std::size_t i = begin; i < end; ++i)
+           for (Check& c : checksOf(network, solution, ids[i], units)) {
+             if (!c.broken()) continue;
+             const std::string& name = network.at(ids[i]).name;
+             const double limit = c.least && c.value < *c.least ? *c.least : *c.most;
+             Finding f{c.severity, {name, ""}, sentence(name, c, units), std::move(c.remedies)};
+             here.push_back({std::move(f), std::abs(c.value - limit) / std::max(std::abs(limit), 1e-9)});
+           }
+         return here;
+       }))
+    std::move(part.begin(), part.end(), std::back_inserter(weighed));
   std::stable_sort(weighed.begin(), weighed.end(),
                    [](const Weighed& a, const Weighed& b) { return a.finding.severity != b.finding.severity ? a.finding.severity < b.finding.severity : a.by > b.by; });
   for (Weighed& w : weighed) out.push_back(std::move(w.finding));

@@ -50,8 +50,9 @@ const Element& Network::at(Id id) const {
 }
 
 Id Network::byName(std::string_view name) const {
-  for (const Id id : names_[hashOf(name) % names_.size()])
-    if (elements_[id].name == name) return id;
+  const std::uint64_t hash = hashOf(name);
+  for (const auto& [part, id] : names_[hash % names_.size()])
+    if (part == static_cast<std::uint32_t>(hash >> 32) && elements_[id].name == name) return id;
   return noId;
 }
 
@@ -116,19 +117,25 @@ void Draft::rehash() {
   const std::size_t buckets = network_.names_.size() * 4;
   network_.names_.assign(buckets, {}, owner_);
   for (Id id = 1; id < network_.bound(); ++id)
-    if (network_.elements_[id].part) network_.names_.change(hashOf(network_.elements_[id].name) % buckets, owner_).push_back(id);
+    if (network_.elements_[id].part) {
+      const std::uint64_t hash = hashOf(network_.elements_[id].name);
+      network_.names_.change(hash % buckets, owner_).push_back({static_cast<std::uint32_t>(hash >> 32), id});
+    }
 }
 
 void Draft::enter(Id id, const std::string& name) {
   if (network_.count_ > 6 * network_.names_.size()) rehash();
-  network_.names_.change(hashOf(name) % network_.names_.size(), owner_).push_back(id);
+  const std::uint64_t hash = hashOf(name);
+  network_.names_.change(hash % network_.names_.size(), owner_).push_back({static_cast<std::uint32_t>(hash >> 32), id});
   if (const auto number = numbered(name)) {
     int& next = network_.nextNumber_[number->first];
     next = std::max(next, number->second + 1);
   }
 }
 
-void Draft::leave(Id id, const std::string& name) { std::erase(network_.names_.change(hashOf(name) % network_.names_.size(), owner_), id); }
+void Draft::leave(Id id, const std::string& name) {
+  std::erase_if(network_.names_.change(hashOf(name) % network_.names_.size(), owner_), [&](const Network::Named& one) { return one.id == id; });
+}
 
 Id Draft::add(const Part& part, std::string name, std::vector<Id> ends, Spot at) {
   if (name.empty()) name = network_.freeName(part);

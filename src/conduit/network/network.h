@@ -81,7 +81,11 @@ class Network {
 
  private:
   friend class Draft;
-  using Bucket = std::vector<Id>;
+  struct Named {
+    std::uint32_t hash;  // the name is looked at only where this is the same
+    Id id;
+  };
+  using Bucket = std::vector<Named>;
   Chunked<Element> elements_;
   Chunked<Bucket> names_;
   std::map<std::string, int, std::less<>> nextNumber_;

@@ -70,6 +70,7 @@ class Values {
   void clear(std::string_view key) {
     std::erase_if(entries_, [&](const Entry& e) { return e.key == key; });
   }
+  void reserve(std::size_t entries) { entries_.reserve(entries); }
   [[nodiscard]] const std::vector<Entry>& entries() const { return entries_; }
 
   /// An outcome that is given, so that something released can be found.

@@ -17,14 +17,18 @@ void replaceAll(std::string& text, std::string_view what, std::string_view with)
 }
 
 // One spelling for what keyboards and documents write in several ways.
+bool isPlain(std::string_view text) {
+  return std::all_of(text.begin(), text.end(), [](char c) { return static_cast<unsigned char>(c) < 0x80 && c != '\t' && c != '^'; });
+}
+
 std::string plain(std::string_view raw) {
   std::string text(raw);
-  const bool asKept = std::all_of(text.begin(), text.end(), [](char c) { return static_cast<unsigned char>(c) < 0x80 && c != '\t' && c != '^'; });
+  const bool kept = isPlain(raw);
   for (const auto& [from, to] : std::initializer_list<std::pair<std::string_view, std::string_view>>{
            {"\u00a0", " "}, {"\u2009", " "}, {"\u202f", " "}, {"\u2007", " "}, {"\t", " "},    {"³", "3"},  {"²", "2"},  {"⁻¹", "-1"},
            {"−", "-"},      {"–", "-"},      {"·", "*"},      {"×10^", "e"},   {"× 10^", "e"}, {"µ", "u"},  {"μ", "u"},  {"½", " 1/2"},
            {"¼", " 1/4"},   {"¾", " 3/4"},   {"′", "'"},      {"″", "\""},     {"’", "'"},     {"”", "\""}, {"^3", "3"}, {"^2", "2"}})
-    if (!asKept) replaceAll(text, from, to);
+    if (!kept) replaceAll(text, from, to);
   const auto first = text.find_first_not_of(' ');
   if (first == std::string::npos) return {};
   return text.substr(first, text.find_last_not_of(' ') - first + 1);
@@ -152,12 +156,16 @@ tl::expected<Numeral, ParseError> numeral(std::string_view text) {
 }
 
 bool hasAlias(const Unit& unit, std::string_view word, bool fold) {
-  auto same = [&](std::string_view a) { return fold ? folded(a) == folded(word) : a == word; };
-  if (same(plain(unit.symbol))) return true;
+  const auto same = [&](std::string_view alias) {
+    if (!fold && isPlain(alias)) return alias == word;
+    const std::string a = plain(alias);
+    return fold ? folded(a) == folded(word) : a == word;
+  };
+  if (same(unit.symbol)) return true;
   std::string_view rest = unit.aliases;
   while (!rest.empty()) {
     const auto blank = rest.find(' ');
-    if (same(plain(rest.substr(0, blank)))) return true;
+    if (same(rest.substr(0, blank))) return true;
     rest = blank == std::string_view::npos ? std::string_view{} : rest.substr(blank + 1);
   }
   return false;

@@ -1,0 +1,134 @@
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+
+#include "jobs/by_parts.h"
+#include "limits/limits.h"
+#include "parts/registry.h"
+#include "quantity/format.h"
+#include "report.h"
+
+namespace conduit::cli {
+namespace {
+
+// Rows of a table, their cells one after another in one text: a table of a million rows is no million lists of texts.
+class Rows {
+ public:
+  explicit Rows(std::size_t columns) : widths_(columns, 0) {}
+  void cell(std::string_view text) {
+    text_ += text;
+    std::size_t width = 0;  // columns on a terminal: bytes that begin a character
+    for (const char c : text) width += (static_cast<unsigned char>(c) & 0xC0) != 0x80;
+    std::size_t& most = widths_[cells_.size() % widths_.size()];
+    most = std::max(most, width);
+    cells_.push_back({text_.size(), width});
+  }
+  [[nodiscard]] std::size_t count() const { return cells_.size() / widths_.size(); }
+  [[nodiscard]] const std::vector<std::size_t>& widths() const { return widths_; }
+  // The first column to the left, the others to the right.
+  void line(std::size_t row, const std::vector<std::size_t>& widths, std::string& into) const {
+    into += ' ';
+    for (std::size_t c = 0, at = row * widths.size(); c < widths.size(); ++c, ++at) {
+      const std::size_t begin = at == 0 ? 0 : cells_[at - 1].end;
+      into += ' ';
+      if (c > 0) into.append(widths[c] - cells_[at].width, ' ');
+      into.append(text_, begin, cells_[at].end - begin);
+      if (c == 0) into.append(widths[c] - cells_[at].width, ' ');
+    }
+    while (into.back() == ' ') into.pop_back();
+    into += '\n';
+  }
+
+ private:
+  struct Cell {
+    std::size_t end, width;
+  };
+  std::string text_;
+  std::vector<Cell> cells_;
+  std::vector<std::size_t> widths_;
+};
+
+// A table with columns as wide as they need; its rows come in parts, the first with the heading.
+void table(std::ostream& out, const std::string& title, const Rows& head, const std::vector<Rows>& parts) {
+  std::vector<std::size_t> widths = head.widths();
+  for (const Rows& rows : parts)
+    for (std::size_t c = 0; c < widths.size(); ++c) widths[c] = std::max(widths[c], rows.widths()[c]);
+  std::string text;
+  head.line(0, widths, text);
+  out << '\n' << title << '\n' << text;
+  for (const Rows& rows : parts) writeByParts(out, rows.count(), [&](std::size_t i, std::string& into) { rows.line(i, widths, into); });
+}
+
+}  // namespace
+
+void reportText(std::ostream& out, const Network& network, const Solution& solution, const std::vector<Finding>& found, const UnitSet& units) {
+  const Summary& sum = solution.summary;
+  const auto* title = network.job().values.get<std::string>("title");
+  if (title) out << *title << '\n';
+  const Standing stand = standing(found);
+  if (sum.usable() && stand.onPaperOnly) out << "Balanced on paper only: " << stand.worst << ".\n";
+  out << sum.brief(units) << '\n';
+  if (sum.usable()) out << fmt::format("{} limits broken, {} near. {}, {} iterations.\n", stand.broken, stand.near, solution.setting.liquid, sum.iterations);
+  if (!found.empty()) out << "\nFindings, worst first\n";
+  int number = 0;
+  for (const Finding& f : found) {
+    out << fmt::format("  {:<14} {}\n", severityWords[static_cast<int>(f.severity)], f.what);
+    for (const Remedy& r : f.remedies) out << fmt::format("  {:<14} remedy {}: {}\n", "", ++number, r.words);
+  }
+  if (!solution.found.empty() && sum.usable()) out << "\nFound\n";
+  for (const FoundField& f : solution.found) {
+    const Element& e = network.at(f.element);
+    out << fmt::format("  {} of {}: {}\n", f.field, e.name, withUnit(f.value, findField(*e.part, f.field)->measure, units));
+  }
+  if (!sum.usable()) return;
+  for (const Part* part : allParts()) {
+    if (part->ends == Ends::none) continue;
+    std::vector<Id> ids;
+    network.each([&](Id id, const Element& e) {
+      if (e.part == part) ids.push_back(id);
+    });
+    if (ids.empty()) continue;
+    const std::size_t columns = 1 + (part->stateWord ? 1 : 0) + part->outcomes.size();
+    Rows head(columns);
+    head.cell("name");
+    if (part->stateWord) head.cell("state");
+    for (const Outcome& o : part->outcomes) {
+      const auto symbol = units.unitFor(o.measure).symbol;
+      head.cell(symbol.empty() ? std::string(o.key) : fmt::format("{} [{}]", o.key, symbol));
+    }
+    table(out, std::string(part->plural), head, byParts(ids.size(), [&](std::size_t begin, std::size_t end) {
+            Rows rows(columns);
+            for (std::size_t i = begin; i < end; ++i) {
+              const ReadingOf reading(network, solution, ids[i]);
+              rows.cell(network.at(ids[i]).name);
+              if (part->stateWord) rows.cell(part->stateWord(*reading));
+              for (const Outcome& o : part->outcomes) {
+                const auto v = o.of(*reading);
+                rows.cell(v ? asNumber(*v, o.measure, units) : "–");
+              }
+            }
+            return rows;
+          }));
+  }
+}
+
+void reportSuction(std::ostream& out, const Network& network, const Budgets& budgets, const UnitSet& units) {
+  const auto head = [&](double m) { return withUnit(m, Measure::headDrop, units); };
+  for (const auto& [id, b] : budgets) {
+    Rows rows(2);
+    const auto row = [&rows](std::string_view what, std::string_view value) { rows.cell(what), rows.cell(value); };
+    for (const SuctionBudget::Item& item : b.items) row(item.what, head(item.head_m));
+    row("NPSH available", head(b.available_m));
+    if (b.required_m) row("NPSH required", head(*b.required_m));
+    if (b.margin_m) row(fmt::format("margin, of {} asked for", head(b.leastMargin_m)), head(*b.margin_m));
+    if (b.higher_m) row(*b.higher_m >= 0 ? "could stand higher by" : "should stand lower by", head(std::abs(*b.higher_m)));
+    if (b.greatestLift_m) row("greatest lift over the surface", head(*b.greatestLift_m));
+    if (b.flowLeft_m3s) row("flow with just the margin asked for", withUnit(*b.flowLeft_m3s, Measure::volumeFlow, units));
+    Rows heading(2);
+    heading.cell(""), heading.cell("head");
+    table(out, fmt::format("Suction of {}", network.at(id).name), heading, {rows});
+  }
+}
+
+}  // namespace conduit::cli

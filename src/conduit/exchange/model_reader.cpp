@@ -1,0 +1,463 @@
+// Reading the model file: a quick parser's tree, walked once.
+#include <fmt/format.h>
+#include <simdjson.h>
+
+#include <algorithm>
+#include <cmath>
+#include <nlohmann/json.hpp>
+
+#include "exchange/base64.h"
+#include "exchange/model_file.h"
+#include "exchange/reader_limits.h"
+#include "exchange/stock_files.h"
+#include "exchange/utf8.h"
+#include "network/entry.h"
+#include "network/put.h"
+#include "parts/registry.h"
+
+namespace conduit {
+namespace {
+
+using Json = simdjson::dom::element;
+using Object = simdjson::dom::object;
+using Array = simdjson::dom::array;
+
+std::size_t lineOfOffset(std::string_view text, std::size_t offset) {
+  return 1 + static_cast<std::size_t>(std::count(text.begin(), text.begin() + static_cast<std::ptrdiff_t>(std::min(offset, text.size())), '\n'));
+}
+
+// Keys that this version does not know, as the text of a JSON object.
+class Extra {
+ public:
+  [[nodiscard]] bool empty() const { return text_.empty(); }
+  [[nodiscard]] std::string text() const { return "{" + text_ + "}"; }
+  void add(std::string_view key, const Json& value) { addText(key, simdjson::minify(value)); }
+  void addText(std::string_view key, std::string_view json) { text_ += fmt::format("{}{}:{}", text_.empty() ? "" : ",", nlohmann::json(key).dump(), json); }
+
+ private:
+  std::string text_;
+};
+
+class Reader {
+ public:
+  Reader(std::string_view text, const Stock* stock) : text_(text), stock_(stock) {}
+
+  tl::expected<Network, ModelProblems> read() {
+    if (const auto fault = beyondShape(text_, "a model"); !fault.empty()) return failed({}, fault);
+    simdjson::dom::parser parser;
+    Json root;
+    std::string rewritten;
+    if (parser.parse(text_.data(), text_.size()).get(root)) {
+      // The quick reader says too little of a fault, and knows no number beyond 64 bits: the slow one says what is wrong, or rewrites it.
+      auto again = readSlowly();
+      if (!again) return failed({}, again.error());
+      rewritten = std::move(*again);
+      if (const auto why = parser.parse(rewritten).get(root)) return failed({}, fmt::format("this cannot be read: {}", simdjson::error_message(why)));
+    }
+    if (std::string_view format; root["format"].get(format) || format != "level-conduit")
+      return failed({}, "this is not a Level Conduit model: it does not begin with \"format\": \"level-conduit\"");
+    std::int64_t version = 0;
+    if (root["version"].get(version)) return failed({}, "the model does not say its \"version\" as a whole number");
+    const Object all = root;
+    if (version > modelVersion)
+      return failed({}, fmt::format("the model is of version {}; this program reads up to version {}. Open it with a newer program", version, modelVersion));
+    if (version < 1) return failed({}, fmt::format("there is no version {} of the model file", version));
+    Extra top;
+    for (const auto& [key, value] : all) {
+      within(key);
+      if (key == "stock") readStock(value);
+      else if (key == "files") readFiles(value);
+    }
+    if (!enclosed_.stock.empty() && stock_) {
+      merged_ = laidOver(*stock_, enclosed_.stock);
+      stock_ = &merged_;
+    }
+    if (!enclosed_.stock.empty() || !enclosed_.files.empty()) draft_.enclose(enclosed_);
+    for (const auto& [key, value] : all) {
+      within(key);
+      if (key == "job") readJob(value);
+      else if (key == "points") points_ = value;
+      else if (key == "elements") elements_ = value;
+      else if (key != "format" && key != "version" && key != "stock" && key != "files") top.add(key, value);
+    }
+    if (!top.empty() || !jobExtra_.empty()) {
+      Extra extra;
+      if (!top.empty()) extra.addText("file", top.text());
+      if (!jobExtra_.empty()) extra.addText("job", jobExtra_.text());
+      draft_.keepExtra(jobId, extra.text());
+    }
+    if (points_) readList(*points_, "points", [&](const Object& o) { readPoint(o); });
+    if (elements_) readList(*elements_, "elements", [&](const Object& o) { readElement(o); });
+    if (!problems_.empty()) return tl::unexpected(std::move(problems_));
+    return std::move(draft_).finish();
+  }
+
+ private:
+  tl::unexpected<ModelProblems> failed(Place place, std::string what) { return tl::unexpected(ModelProblems{{std::move(place), std::move(what), {}}}); }
+
+  // What is wrong with the text; where nothing is but a number too long for the quick reader, the text with that number shortened.
+  tl::expected<std::string, std::string> readSlowly() {
+    try {
+      return nlohmann::ordered_json::parse(text_.begin(), text_.end()).dump();
+    } catch (const nlohmann::json::parse_error& error) {
+      std::string why = error.what();
+      if (const auto colon = why.find(": "); colon != std::string::npos) why = why.substr(colon + 2);
+      for (char& c : why)
+        if (static_cast<unsigned char>(c) < 32 || static_cast<unsigned char>(c) > 126) c = '?';
+      return tl::unexpected(fmt::format("line {}: this is not JSON: {}", lineOfOffset(text_, error.byte > 0 ? error.byte - 1 : 0), why));
+    } catch (const nlohmann::json::exception& error) {  // a number that no computer holds
+      const std::string why = error.what();
+      const auto open = why.find('\''), close = why.rfind('\'');
+      const std::string number = open < close && close != std::string::npos ? why.substr(open + 1, close - open - 1) : std::string();
+      return tl::unexpected(fmt::format("line {}: the number {} is too great", lineOfOffset(text_, number.empty() ? 0 : std::min(text_.find(number), text_.size())), number));
+    }
+  }
+
+  // Where the values of the top keys begin and end, and the entries of their lists: one walk over the text.
+  struct Stretch {
+    std::size_t begin = 0, end = 0;
+  };
+  void findPlaces() {
+    std::vector<char> open;
+    std::string key, last;
+    std::size_t textBegin = 0, begin = 0;
+    bool inText = false;
+    for (std::size_t i = 0; i < text_.size(); ++i) {
+      const char c = text_[i];
+      if (inText) {
+        if (c == '\\') ++i;
+        else if (c == '"') inText = false, last = open.size() == 1 ? std::string(text_.substr(textBegin, i - textBegin)) : std::string();
+      } else if (c == '"') {
+        inText = true, textBegin = i + 1;
+      } else if (c == ':' && open.size() == 1) {
+        key = last;
+        places_[key].whole.begin = i;
+      } else if (c == '{' || c == '[') {
+        if (open.size() == 2 && open[1] == '[' && c == '{') begin = i;
+        open.push_back(c);
+      } else if ((c == '}' || c == ']') && !open.empty()) {
+        open.pop_back();
+        if (open.size() == 2 && open[1] == '[' && c == '}') places_[key].entries.push_back({begin, i});
+        if (open.size() == 1) places_[key].whole.end = i;
+      }
+    }
+  }
+  // The line of a field of what is being read, else of the whole of that.
+  std::string where(const std::string& field) {
+    if (places_.empty()) findPlaces();  // only once something is wrong
+    const auto region = places_.find(key_);
+    if (region == places_.end()) return {};
+    const bool entry = entry_ > 0 && entry_ <= region->second.entries.size();
+    const Stretch now = entry ? region->second.entries[entry_ - 1] : region->second.whole;
+    const auto key = text_.substr(0, now.end).find(fmt::format("\"{}\"", field), now.begin);
+    return fmt::format("line {}: ", lineOfOffset(text_, field.empty() || key == std::string_view::npos ? now.begin : key));
+  }
+  void problem(const std::string& name, const std::string& field, const std::string& what) {
+    if (problems_.size() < 200) problems_.push_back({{name, field}, where(field) + (name.empty() ? "" : name + ": ") + what, {}});
+  }
+  void within(std::string_view key) { key_ = key, entry_ = 0; }
+
+  template <class Take>
+  void readList(const Json& value, const char* what, Take take) {
+    within(what);
+    Array list;
+    if (value.get(list)) return problem("", "", fmt::format("\"{}\" must be a list", what));
+    for (const Json entry : list) {
+      Object o;
+      if (entry.get(o)) {
+        problem("", "", fmt::format("every entry of \"{}\" must be an object", what));
+      } else {
+        ++entry_;
+        take(o);
+      }
+    }
+  }
+
+  void readJob(const Json& value) {
+    Object o;
+    if (value.get(o)) return problem("", "", "\"job\" must be an object");
+    Fields fields = fieldsOf(o, *draft_.network().job().part, {});
+    jobExtra_ = std::move(fields.extra);
+    takeFields(std::move(fields), jobId, "job");
+  }
+
+  // Entries of the engineer's own stock that travel with the model: for each list its rows as objects of its columns.
+  void readStock(const Json& value) {
+    Object o;
+    if (value.get(o)) return problem("", "stock", "\"stock\" must be an object of lists");
+    for (const auto& [file, rowsOfIt] : o) {
+      const StockList* list = nullptr;
+      for (const StockList& l : stockLists())
+        if (l.file == file) list = &l;
+      Array rows;
+      if (!list || rowsOfIt.get(rows)) {
+        problem("", "stock", fmt::format("\"stock\": \"{}\" is no list of the stock", file));
+        continue;
+      }
+      if (rows.size() > stockRowsMost) {
+        problem("", "stock", fmt::format("\"stock\": \"{}\" has more than {} rows", file, stockRowsMost));
+        continue;
+      }
+      StockIndex index;
+      for (const Json row : rows) {
+        std::vector<std::string> cells;
+        for (const std::string_view column : list->columns) {
+          Json cell;
+          cells.push_back(row.is_object() && !row.at_key(column).get(cell) ? asText(cell).value_or("") : std::string());
+        }
+        if (const auto put = putStockRow(enclosed_.stock, std::string(file), cells, Origin::model, &index); !put)
+          problem("", "stock", fmt::format("stock, {}: {}", file, put.error().what));
+      }
+    }
+  }
+
+  void readFiles(const Json& value) {
+    Object o;
+    if (value.get(o)) return problem("", "files", "\"files\" must be an object of texts");
+    std::size_t all = 0;
+    for (const auto& [name, content] : o) {
+      std::string_view text;
+      const bool isText = !content.get(text);
+      if (isText) all += text.size() / 4 * 3;
+      if (all > enclosedBytesMost)
+        return problem("", "files", fmt::format("\"files\" hold more than {} MiB; the rest is left where it is on disk, not in the model", enclosedBytesMost >> 20));
+      const auto bytes = isText ? fromBase64(text) : std::nullopt;
+      if (!bytes) problem("", "files", fmt::format("\"files\": \"{}\" is not base64", name));
+      else enclosed_.files[std::string(name)] = *bytes;
+    }
+  }
+
+  std::optional<std::string> nameOf(const Object& o) {
+    std::string_view text;
+    if (o.at_key("name").get(text) || text.empty()) {
+      problem("", "name", fmt::format("an entry has no \"name\": {}", cut(simdjson::minify(o), 80)));
+      return std::nullopt;
+    }
+    std::string name(text);
+    if (name.size() > 60 || name == "job" || name.find_first_of("\n\t\"\\") != std::string::npos) {
+      problem("", "name", fmt::format("\"{}\" cannot be a name: 1 to 60 bytes without quotes and line breaks", cut(name, 60)));
+      return std::nullopt;
+    }
+    if (draft_.network().byName(name) != noId) {
+      problem(name, "name", "the name is given twice");
+      return std::nullopt;
+    }
+    return name;
+  }
+
+  Spot spotOf(const Object& o, const std::string& name) {
+    Json at;
+    if (o.at_key("at").get(at)) return {};
+    Array pair;
+    Spot s;
+    if (!at.get(pair) && pair.size() == 2 && !pair.at(0).get(s.x) && !pair.at(1).get(s.y) && std::abs(s.x) < 1e8 && std::abs(s.y) < 1e8) return s;
+    problem(name, "at", "\"at\" must be two numbers: metres east and north on the drawing");
+    return {};
+  }
+
+  std::optional<Id> pointOf(const Object& o, const char* key, const std::string& name) {
+    std::string_view text;
+    if (o.at_key(key).get(text)) {
+      problem(name, key, fmt::format("\"{}\" must name a point", key));
+      return std::nullopt;
+    }
+    const Id id = draft_.network().byName(text);
+    if (id == noId) {
+      problem(name, key, fmt::format("\"{}\" names {}, which is not there", key, text));
+      return std::nullopt;
+    }
+    if (draft_.network().at(id).part->ends != Ends::self) {
+      problem(name, key, fmt::format("\"{}\" names {}, which is a {}; ends are joined to points", key, text, draft_.network().at(id).part->key));
+      return std::nullopt;
+    }
+    return id;
+  }
+
+  // A cell or field given as text, a plain number or a truth value, as text.
+  static std::optional<std::string> asText(const Json& v) {
+    switch (v.type()) {
+      case simdjson::dom::element_type::STRING: return std::string(std::string_view(v));
+      case simdjson::dom::element_type::BOOL: return bool(v) ? "yes" : "no";
+      case simdjson::dom::element_type::INT64: return fmt::format("{}", std::int64_t(v));
+      case simdjson::dom::element_type::UINT64: return fmt::format("{}", std::uint64_t(v));
+      case simdjson::dom::element_type::DOUBLE: return fmt::format("{}", double(v));
+      default: return std::nullopt;
+    }
+  }
+
+  // What is wrong with a field: said once its element is known to be good.
+  struct Fault {
+    std::string field, what;
+  };
+  // The fields of one entry.
+  struct Fields {
+    Values values;
+    Extra extra;  // what the part does not know
+    std::vector<std::pair<std::string, std::string>> given;
+    std::vector<Fault> faults;
+  };
+  [[nodiscard]] Fields fieldsOf(const Object& o, const Part& part, std::initializer_list<std::string_view> handled) const {
+    Fields read;
+    read.values.reserve(o.size());
+    std::vector<std::string> found;
+    for (const auto& [key, value] : o) {
+      if (std::find(handled.begin(), handled.end(), key) != handled.end()) continue;
+      const Field* field = findField(part, key);
+      if (!field) {
+        Array list;
+        Object outcomes;
+        if (key == "found") {
+          if (value.get(list)) continue;
+          for (const Json f : list)
+            if (std::string_view text; !f.get(text)) found.emplace_back(text);
+        } else if (key == "given" && !value.get(outcomes)) {
+          for (const auto& [outcome, text] : outcomes) read.given.emplace_back(outcome, asText(text).value_or("?"));
+        } else {
+          read.extra.add(key, value);
+        }
+        continue;
+      }
+      if (field->key == "connections") continue;
+      std::optional<std::string> text;
+      if (field->kind == FieldKind::table) {
+        text = tableText(*field, value, read.faults);
+        if (!text) continue;
+      } else {
+        text = asText(value);
+        if (!text) {
+          read.faults.push_back({std::string(key), fmt::format("\"{}\" must be a text such as \"{}\"", key, field->kind == FieldKind::flag ? "yes" : "120 mm")});
+          continue;
+        }
+      }
+      if (text->empty()) continue;
+      auto into = readField(*field, *text, stock_, nullptr);
+      if (!into) read.faults.push_back({std::string(key), fmt::format("{}: {}", key, into.error().what)});
+      else read.values.set(field->key, std::move(*into));
+    }
+    for (const std::string& f : found) {
+      const Field* field = findField(part, f);
+      if (!field || !field->releasable) read.faults.push_back({"found", fmt::format("\"{}\" cannot be found for a {}", f, part.key)});
+      else read.values.release(field->key);
+    }
+    return read;
+  }
+  // Puts them into an element that is there.
+  void takeFields(Fields read, Id id, const std::string& name) {
+    for (const Fault& fault : read.faults) problem(name, fault.field, fault.what);
+    draft_.values(id) = std::move(read.values);
+    for (const auto& [outcome, text] : read.given)
+      if (const auto put = putText(draft_, id, std::string(givenPrefix) + outcome, text, stock_, nullptr); !put) problem(name, "given", put.error().what);
+  }
+
+  std::optional<std::string> tableText(const Field& field, const Json& value, std::vector<Fault>& faults) const {
+    Array rows;
+    if (value.get(rows)) {
+      faults.push_back({std::string(field.key), fmt::format("\"{}\" must be a list of rows", field.key)});
+      return std::nullopt;
+    }
+    std::string text;
+    for (const Json row : rows) {
+      Object cells;
+      if (row.get(cells)) {
+        faults.push_back({std::string(field.key), fmt::format("each row of \"{}\" must be an object", field.key)});
+        return std::nullopt;
+      }
+      if (!rowText(field, cells, faults, text)) return std::nullopt;
+    }
+    return text;
+  }
+
+  static bool rowText(const Field& field, const Object& cells, std::vector<Fault>& faults, std::string& text) {
+    for (const Column& column : field.columns) {
+      if (Json value; !cells.at_key(column.key).get(value)) {
+        const auto cell = asText(value);
+        if (!cell || cell->find_first_of(";|") != std::string::npos) {
+          faults.push_back({std::string(field.key), fmt::format("\"{}\" of a row must be a text with a unit", column.key)});
+          return false;
+        }
+        text += *cell;
+      }
+      text += "|";
+    }
+    text += ";";
+    return true;
+  }
+
+  void readPoint(const Object& o) {
+    const auto name = nameOf(o);
+    if (!name) return;
+    const Id id = draft_.addPoint(*name, spotOf(o, *name));
+    Fields fields = fieldsOf(o, *draft_.network().at(id).part, {"name", "at"});
+    if (!fields.extra.empty()) draft_.keepExtra(id, fields.extra.text());
+    takeFields(std::move(fields), id, *name);
+  }
+
+  void readElement(const Object& o) {
+    const auto name = nameOf(o);
+    if (!name) return;
+    std::string_view kind;
+    if (o.at_key("kind").get(kind)) return problem(*name, "kind", "\"kind\" must be a text");
+    const Part* part = findPart(kind);
+    if (!part || part->ends == Ends::none || part->ends == Ends::self) {
+      std::string known;
+      for (const Part* p : allParts())
+        if (p->ends != Ends::none && p->ends != Ends::self) known += (known.empty() ? "" : ", ") + std::string(p->key);
+      return problem(*name, "kind", fmt::format("there is no kind \"{}\"; known are {}", kind, known));
+    }
+    std::vector<Id> ends;
+    Rows connections;
+    if (part->ends == Ends::two) {
+      const auto from = pointOf(o, "from", *name), to = pointOf(o, "to", *name);
+      if (!from || !to) return;
+      if (*from == *to) return problem(*name, "to", "begins and ends at the same point");
+      ends = {*from, *to};
+    } else if (part->ends == Ends::one) {
+      const auto point = pointOf(o, "point", *name);
+      if (!point) return;
+      ends = {*point};
+    } else if (Json value; part->ends == Ends::many && !o.at_key("connections").get(value)) {
+      Array list;
+      if (value.get(list)) return problem(*name, "connections", "\"connections\" must be a list");
+      const Field& field = *findField(*part, "connections");
+      for (const Json entry : list) {
+        Object c;
+        if (entry.get(c)) return problem(*name, "connections", "each connection must be an object");
+        const auto point = pointOf(c, "point", *name);
+        if (!point) return;
+        ends.push_back(*point);
+        std::string text;
+        if (std::vector<Fault> faults; !rowText(field, c, faults, text)) return problem(*name, faults[0].field, faults[0].what);
+        auto row = readField(field, text, stock_, nullptr);
+        if (!row) return problem(*name, "connections", row.error().what);
+        connections.push_back(std::get<Rows>(*row).front());
+      }
+    }
+    const Id id = draft_.add(*part, *name, ends, part->ends == Ends::many || part->ends == Ends::free ? spotOf(o, *name) : Spot{});
+    Fields fields = fieldsOf(o, *part, {"name", "kind", "from", "to", "point", "at"});
+    if (!fields.extra.empty()) draft_.keepExtra(id, fields.extra.text());
+    takeFields(std::move(fields), id, *name);
+    if (!connections.empty()) draft_.values(id).set(findField(*part, "connections")->key, std::move(connections));
+  }
+
+  std::string_view text_;
+  const Stock* stock_;
+  Enclosed enclosed_;
+  Stock merged_;
+  Draft draft_{Network()};
+  struct Region {
+    Stretch whole;
+    std::vector<Stretch> entries;
+  };
+  std::map<std::string, Region> places_;  // by top key
+  std::string key_;                       // of what is being read, and which entry of its list
+  std::size_t entry_ = 0;                 // from 1; 0: none
+  std::optional<Json> points_, elements_;
+  Extra jobExtra_;
+  ModelProblems problems_;
+};
+
+}  // namespace
+
+tl::expected<Network, ModelProblems> readModel(std::string_view text, const Stock* stock) { return Reader(text, stock).read(); }
+
+}  // namespace conduit
