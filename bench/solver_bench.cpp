@@ -147,7 +147,7 @@ void hundredSwaps() {
       const Id to = plain.at(id).ends[1];
       d.values(id).set(k.key, Given{5, Basis::direct, "5"});
       d.values(id).release(k.key);
-      if (far) d.values(to).give("pressure", Given{(*before.head(to) - plain.at(to).values.get<Given>("height")->value) * before.setting.weight_nm3(), Basis::direct, ""});
+      if (far) d.values(to).give("pressure", Given{before.setting.medium.pressureOf(*before.head(to) - plain.at(to).values.get<Given>("height")->value), Basis::direct, ""});
       else d.values(id).give("flow", Given{*before.branch(id, 0).flow_m3s, Basis::direct, ""});
     }
     return std::move(d).finish();

@@ -94,7 +94,7 @@ void putElement(Entry o, const Network& network, const Solution& solution, Id id
   if (e.part->ends == Ends::many) flow = outcomeOf(e, *reading, "flow out");
   if (e.part->ends == Ends::one && reading->branches.empty()) flow = outcomeOf(e, *reading, "flow in");
   o.number("flow_m3_s", flow);
-  o.number("mass_flow_kg_s", flow ? std::optional(*flow * solution.setting.medium.density_kgm3) : std::nullopt);
+  o.number("mass_flow_kg_s", flow ? std::optional(solution.setting.medium.massFlowOf(*flow)) : std::nullopt);
   o.number("head_loss_m", e.part->ends == Ends::two ? dropOf(first) : std::nullopt);
   o.number("velocity_m_s", outcomeOf(e, *reading, "velocity"));
   if (usable && e.part->stateWord) o.text("state", e.part->stateWord(*reading));

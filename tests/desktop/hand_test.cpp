@@ -192,7 +192,7 @@ TEST_F(Hand, filesAreTakenByDrop) {
   window->bringIn().take();
   EXPECT_NE(id("Hill"), noId);
   drop(png);
-  EXPECT_EQ(count("picture"), 1u);
+  EXPECT_TRUE(QTest::qWaitFor([&] { return count("picture") == 1u; }, 10000));
   QMimeData other;
   other.setUrls({QUrl::fromLocalFile(dir.filePath("song.mp3"))});
   QDragEnterEvent enter({300, 300}, Qt::CopyAction, &other, Qt::LeftButton, {});

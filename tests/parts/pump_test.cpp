@@ -115,7 +115,7 @@ TEST(Pump, byAHeadOrAPowerGivesThat) {
   EXPECT_NEAR(lift(described({{"described by", "given head"}, {"duty head", "12 m"}}), 0.03), 12, 1e-6);
   const Setting setting;  // P = ρ g Q H: 5000 W at 10 L/s
   const Values power = described({{"described by", "given power"}, {"power to the liquid", "5 kW"}, {"head at most", "80 m"}});
-  EXPECT_NEAR(lift(power, 0.01), 5000 / (setting.weight_nm3() * 0.01), 1e-6);
+  EXPECT_NEAR(lift(power, 0.01), 5000 / ((setting.medium.density_kgm3 * 9.80665) * 0.01), 1e-6);
   EXPECT_NEAR(lift(power, 1e-6), 80, 1e-6);
 }
 

@@ -179,7 +179,7 @@ TEST(RightLaws, theAirIsThatOfTheHeight) {
   EXPECT_NEAR(outcome(n, s, "B", "pressure"), 2e5 - iso2533(670), 20) << "2 bar absolute typed up there";
   EXPECT_NEAR(outcome(n, s, "B", "absolute pressure"), 2e5, 1);
   EXPECT_NEAR(outcome(n, s, "A", "absolute pressure") - outcome(n, s, "A", "pressure"), iso2533(300), 20);
-  EXPECT_NEAR(s.setting.vapourDepth_m(100) - s.setting.vapourDepth_m(470), (iso2533(300) - iso2533(670)) / s.setting.weight_nm3(), 0.002) << "0.43 m of suction";
+  EXPECT_NEAR(s.setting.vapourDepth_m(100) - s.setting.vapourDepth_m(470), (iso2533(300) - iso2533(670)) / (s.setting.medium.density_kgm3 * 9.80665), 0.002) << "0.43 m of suction";
   // Where nothing says at which height the altitude holds, it is that of the lowest point.
   const Network plain = model(point("A", 312) + "," + point("B", 412, R"("outflow":"1 L/s")"), held("A", 200) + "," + pipe("L", "A", "B", 10), R"("altitude":"320 m")");
   const Solution t = answer(plain);

@@ -62,9 +62,9 @@ TEST(Profile, standsWhereTheHeadsAre) {
   for (const Station& st : p.stations)
     if (st.ceiling_m) {
       EXPECT_NEAR(*st.energy_m - *st.hydraulic_m, v * v / (2 * 9.80665), 1e-9);
-      EXPECT_NEAR(*st.ceiling_m - st.height_m, 10e5 / s.setting.weight_nm3(), 1e-9);
+      EXPECT_NEAR(*st.ceiling_m - st.height_m, 10e5 / (s.setting.medium.density_kgm3 * 9.80665), 1e-9);
     }
-  EXPECT_NEAR(p.stations.front().floorDepth_m, (101325 - s.setting.vapour_pa) / s.setting.weight_nm3(), 1e-9) << "the lowest point has the altitude, 0 m";
+  EXPECT_NEAR(p.stations.front().floorDepth_m, (101325 - s.setting.vapour_pa) / (s.setting.medium.density_kgm3 * 9.80665), 1e-9) << "the lowest point has the altitude, 0 m";
 }
 
 TEST(Profile, theSumOfHeadsCloses) {

@@ -101,7 +101,7 @@ TEST(Determinacy, foundLevelAndFoundPressureMeetHandCalculation) {
   ASSERT_TRUE(found.summary.usable()) << found.summary.full();
   const ReadingOf supply(fed, found, fed.byName("F-2"));
   for (const Outcome& o : fed.at(fed.byName("F-2")).part->outcomes) {
-    if (o.key == "pressure") EXPECT_NEAR(*o.of(*supply), (20 + f * 500 * v * v / (2 * 9.80665) - 3) * found.setting.weight_nm3(), 0.01);
+    if (o.key == "pressure") EXPECT_NEAR(*o.of(*supply), (20 + f * 500 * v * v / (2 * 9.80665) - 3) * (found.setting.medium.density_kgm3 * 9.80665), 0.01);
     if (o.key == "flow in") EXPECT_DOUBLE_EQ(*o.of(*supply), 0.005);
   }
 }

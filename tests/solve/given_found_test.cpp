@@ -159,7 +159,7 @@ TEST(GivenFound, aSupplyHeadReleasedLeavesNoFixedHeadAndIsStillFound) {
   const Network plain = model(point("A", 0) + "," + point("B", 5, "\"outflow\":\"8 L/s\""), held("A", 10) + "," + pipe("L-1", "A", "B", 100));
   const Solution p = solve(plain, &shippedStock());
   const double loss = *p.head(plain.byName("A")) - *p.head(plain.byName("B"));
-  EXPECT_NEAR(*s.head(n.byName("A")), 5 + 3e5 / s.setting.weight_nm3() + loss, 1e-6);
+  EXPECT_NEAR(*s.head(n.byName("A")), 5 + 3e5 / (s.setting.medium.density_kgm3 * 9.80665) + loss, 1e-6);
 }
 
 TEST(GivenFound, whatCannotBeFoundSaysSo) {
@@ -185,7 +185,7 @@ TEST(GivenFound, foundQuantitiesPutBackReturnTheSameNetwork) {
     if (taken[to] || outcomeOf(plain, before, e.name, "Reynolds number") < 5000) return;  // roughness plays no part in laminar flow
     taken[to] = 1;
     ++swaps;
-    const double p = (*before.head(to) - plain.at(to).values.get<Given>("height")->value) * before.setting.weight_nm3();
+    const double p = (*before.head(to) - plain.at(to).values.get<Given>("height")->value) * (before.setting.medium.density_kgm3 * 9.80665);
     d.values(to).give("pressure", Given{p, Basis::direct, ""});
     d.values(id).release("roughness");
   });

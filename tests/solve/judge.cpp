@@ -96,7 +96,7 @@ struct Bench {
   // A drop given as a column of the liquid or as a pressure.
   double column(const Element& e, const char* key) const {
     const Given& given = *e.values.get<Given>(key);
-    return given.basis == Basis::column ? given.value : given.value / sol.setting.weight_nm3();
+    return given.basis == Basis::column ? given.value : given.value / (sol.setting.medium.density_kgm3 * 9.80665);
   }
   double velocityHead(double q, double d) const { return q * std::abs(q) / (2 * g * area(d) * area(d)); }
 
@@ -135,13 +135,13 @@ struct Bench {
           (0.043 + 0.08 * std::exp(-10 * l1) - 0.123 * std::exp(-7 * l1)) * (1 - 0.11 * a) * b4 / (1 - b4) - 0.031 * (m2 - 0.8 * std::pow(m2, 1.1)) * std::pow(beta, 1.3);
       return std::pow(std::sqrt(1 - b4 * (1 - c * c)) / (c * beta * beta) - 1, 2) * velocityHead(q, big);
     }
-    if (k == "strainer") return num(e, "clean drop", 0) / sol.setting.weight_nm3() * q * std::abs(q) / std::pow(num(e, "rated flow", 1), 2);
+    if (k == "strainer") return num(e, "clean drop", 0) / (sol.setting.medium.density_kgm3 * 9.80665) * q * std::abs(q) / std::pow(num(e, "rated flow", 1), 2);
     if (k == "control valve") {
       const auto* word = e.values.get<std::string>("characteristic");
       const double h = num(e, "opening", 1);
       double kv = num(e, "Kv", 1) * (word && *word == "equal percentage" ? std::pow(50.0, h - 1) : word && *word == "quick opening" ? std::sqrt(h) : h);
       const double bar = std::pow(q * 3600 / kv, 2) * sol.setting.medium.density_kgm3 / 1000;
-      return (q < 0 ? -1 : 1) * bar * 1e5 / sol.setting.weight_nm3();
+      return (q < 0 ? -1 : 1) * bar * 1e5 / (sol.setting.medium.density_kgm3 * 9.80665);
     }
     return NAN;
   }
@@ -207,7 +207,7 @@ struct Bench {
     const auto* arranged = e.values.get<std::string>("arrangement");
     const double units = num(e, "units", 1), side = arranged && *arranged == "series" ? 1 : units, after = units / side;
     if (how && *how == "given head") return num(e, "duty head", 0) * after;
-    if (how && *how == "given power") return q > 0 ? std::min(1000.0, num(e, "power to the liquid", 0) * units / (sol.setting.weight_nm3() * q)) : 1000.0;
+    if (how && *how == "given power") return q > 0 ? std::min(1000.0, num(e, "power to the liquid", 0) * units / ((sol.setting.medium.density_kgm3 * 9.80665) * q)) : 1000.0;
     if (how && *how == "duty point") {
       const double q0 = num(e, "duty flow", 0), h0 = num(e, "duty head", 0), stage = h0 / num(e, "stages", 1), n = num(e, "rated speed", 0) * 60;
       const double nq = std::clamp(n > 0 ? n * std::sqrt(q0) / std::pow(stage, 0.75) : 30.0, 10.0, 200.0);
@@ -251,7 +251,7 @@ std::vector<std::string> judge(const Network& net, const Solution& sol) {
     if (k == "fixed pressure") {
       held.insert(e.ends[0]);
       const Given& p = *e.values.get<Given>("pressure");
-      const double want = num(net.at(e.ends[0]), "height", 0) + (p.basis == Basis::column ? p.value : p.value / sol.setting.weight_nm3());
+      const double want = num(net.at(e.ends[0]), "height", 0) + (p.basis == Basis::column ? p.value : p.value / (sol.setting.medium.density_kgm3 * 9.80665));
       if (std::abs(*sol.head(e.ends[0]) - want) > headSlack) say(e, "does not hold its pressure");
       return;
     }
@@ -285,7 +285,7 @@ std::vector<std::string> judge(const Network& net, const Solution& sol) {
         return;
       }
       if (!h) return;
-      const double p = (*h - num(net.at(e.ends[0]), "height", 0)) * sol.setting.weight_nm3(), want = p > 0 ? num(e, "K-factor", 0) * std::sqrt(p) : 0;
+      const double p = (*h - num(net.at(e.ends[0]), "height", 0)) * (sol.setting.medium.density_kgm3 * 9.80665), want = p > 0 ? num(e, "K-factor", 0) * std::sqrt(p) : 0;
       if (std::abs(q - want) > 1e-7 * std::max(want, 1e-4) + num(e, "K-factor", 0) * std::sqrt(headSlack * 1e4)) say(e, fmt::format("throws {} where {} is due", q, want));
       return;
     }
@@ -378,11 +378,11 @@ std::vector<std::string> judge(const Network& net, const Solution& sol) {
       // Q = FL Kv √((p1 − FF pv)/(ρ/1000)), bar absolute.
       const std::size_t up = q >= 0 ? 0 : 1;
       const double p1 =
-          ((q >= 0 ? *ha : *hb) - num(net.at(e.ends[up]), "height", 0)) * sol.setting.weight_nm3() +
+          ((q >= 0 ? *ha : *hb) - num(net.at(e.ends[up]), "height", 0)) * (sol.setting.medium.density_kgm3 * 9.80665) +
           101325 * std::pow(1 - 2.25577e-5 * (num(net.job(), "altitude", 0) + num(net.at(e.ends[up]), "height", 0) - num(net.job(), "altitude holds at", bench.lowest)), 5.25588) -
           sol.setting.medium.density_kgm3 * std::pow(q / area(bench.widest.at(e.ends[up])), 2) / 2;  // what the wall of the pipe feels
       const double ff = 0.96 - 0.28 * std::sqrt(sol.setting.vapour_pa / 22.064e6), bar = std::max(0.0, (p1 - ff * sol.setting.vapour_pa) / 1e5);
-      const double unitBar = std::abs(bench.loss(e, 1.0 / 3600)) * sol.setting.weight_nm3() / 1e5;  // Δp at 1 m3/h
+      const double unitBar = std::abs(bench.loss(e, 1.0 / 3600)) * (sol.setting.medium.density_kgm3 * 9.80665) / 1e5;  // Δp at 1 m3/h
       const double most = num(e, "FL", 0) * std::sqrt(bar / unitBar) / 3600;
       if (b.state == BranchState::acting
               ? std::abs(std::abs(q) - most) > 1e-7 * most + 1e-9 || std::abs(drop) < std::abs(bench.loss(e, q)) - 1e-5

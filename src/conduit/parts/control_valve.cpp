@@ -153,7 +153,7 @@ Prepared prepare(const Values& values, const Setting& setting, std::span<const E
       const double k = ends[i].bore_m ? velocityHeadFactor(*ends[i].bore_m, setting.medium.gravity_ms2) : 0.0;
       return still / std::sqrt(1 + still * still * k);
     };
-    const auto base = [&](std::size_t i) { return *ends[i].height_m - (setting.atmosphereAt(*ends[i].height_m) - ff(setting) * setting.vapour_pa) / setting.weight_nm3(); };
+    const auto base = [&](std::size_t i) { return *ends[i].height_m - setting.medium.columnOf(setting.atmosphereAt(*ends[i].height_m) - ff(setting) * setting.vapour_pa); };
     choke = Choke{by(0), by(1), base(0), base(1)};
   }
   prepared.branches.push_back({0, 1, std::make_unique<ControlLaw>(trim, setting, choke), std::nullopt, closed});
@@ -191,7 +191,7 @@ std::optional<double> chokingDrop(const Reading& r) {
   if (over <= 0) return 0.0;
   double memory = 0;
   const double most = (forward ? choke->coefficient : choke->backward) * std::sqrt(over);
-  return own.branches[0].law->at(most, memory).drop_m * r.setting->weight_nm3();
+  return r.setting->medium.pressureOf(own.branches[0].law->at(most, memory).drop_m);
 }
 
 const Outcome outcomes[] = {

@@ -55,7 +55,7 @@ Prepared prepare(const Values& values, const Setting& setting, std::span<const E
   const seat::Seated seated = seat::seated(values, fields, setting, ends);
   prepared.lacks.insert(prepared.lacks.end(), seated.lacks.begin(), seated.lacks.end());
   if (!prepared.lacks.empty()) return prepared;
-  const double h = get(values, difference, setting.medium)->si() / setting.weight_nm3();
+  const double h = setting.medium.columnOf(get(values, difference, setting.medium)->si());
   const std::string keeps = choiceOf(values, fields[1]);
   Branch branch{.from = 0, .to = 1};
   const auto law = [&](Hold hold) { return std::make_unique<HoldingLaw>(seated.resistance_s2m5, seated.start_m3s, hold); };

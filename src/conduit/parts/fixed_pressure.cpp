@@ -28,7 +28,7 @@ std::optional<double> foundFlow(const Reading& r) {
 std::optional<double> foundPressure(const Reading& r) {
   if (const auto p = get(*r.values, pressure, r.setting->mediumAt(r.ends.empty() ? std::nullopt : r.ends[0].height_m))) return p->si();
   if (!r.head_m || r.ends.empty() || !r.ends[0].height_m) return std::nullopt;
-  return (*r.head_m - *r.ends[0].height_m) * r.setting->weight_nm3();
+  return r.setting->medium.pressureOf(*r.head_m - *r.ends[0].height_m);
 }
 const Outcome outcomes[] = {
     {"flow in", Measure::volumeFlow, foundFlow},
@@ -42,7 +42,7 @@ Prepared prepare(const Values& values, const Setting& setting, std::span<const E
   if (ends.empty() || !ends[0].height_m) prepared.lacks.push_back({"", "a point with a height"});
   if (!prepared.lacks.empty()) return prepared;
   if (pressureFound(values)) prepared.inflow_m3s = get(values, flowIn, setting.medium)->si();
-  else prepared.holdsHead_m = *ends[0].height_m + get(values, pressure, setting.mediumAt(ends[0].height_m))->si() / setting.weight_nm3();
+  else prepared.holdsHead_m = *ends[0].height_m + setting.medium.columnOf(get(values, pressure, setting.mediumAt(ends[0].height_m))->si());
   return prepared;
 }
 

@@ -1,38 +1,37 @@
 #include "parts/job.h"
 
+#include <algorithm>
+
+#include "medium/family.h"
 #include "parts/name_pattern.h"
 
 namespace conduit::job {
 namespace {
 
-constexpr std::string_view liquids[] = {"water", "stock liquid", "own liquid", "sea water", "ethylene glycol", "propylene glycol", "own table"};
 constexpr std::string_view drawings[] = {"to scale", "not to scale"};
 constexpr std::string_view frictionLaws[] = {"Darcy-Weisbach", "Hazen-Williams", "Manning"};
-bool ownLiquid(const Values& v) {
+// Whether what flows asks for this field.
+bool asks(const Values& v, std::string_view field) {
   const auto* word = v.get<std::string>("liquid");
-  return word && *word == "own liquid";
+  const auto reads = familyOf(word ? *word : std::string()).reads;
+  return std::find(reads.begin(), reads.end(), field) != reads.end();
 }
-bool stockLiquid(const Values& v) {
-  const auto* word = v.get<std::string>("liquid");
-  return word && *word == "stock liquid";
-}
-bool mixture(const Values& v) {
-  const auto* word = v.get<std::string>("liquid");
-  return word && (*word == "sea water" || word->ends_with("glycol"));
-}
-bool ownTable(const Values& v) {
-  const auto* word = v.get<std::string>("liquid");
-  return word && *word == "own table";
-}
+bool asksStock(const Values& v) { return asks(v, "liquid of the stock"); }
+bool asksTemperature(const Values& v) { return asks(v, "temperature"); }
+bool asksShare(const Values& v) { return asks(v, "share"); }
+bool asksProperties(const Values& v) { return asks(v, "properties"); }
+bool asksDensity(const Values& v) { return asks(v, "density"); }
 bool withSolids(const Values& v) { return v.find("solids share") != nullptr; }
-bool notWater(const Values& v) { return ownLiquid(v) || stockLiquid(v) || mixture(v) || ownTable(v); }
+bool notWater(const Values& v) {
+  const auto* word = v.get<std::string>("liquid");
+  return word && &familyOf(*word) != families().front();
+}
 constexpr Column properties[] = {
     {"temperature", Measure::temperature, true, -200, 500},
     {"density", Measure::density, true, 1, 25000},
     {"viscosity", Measure::viscosity, true, 1e-8, 10},
     {"vapour pressure", Measure::absolutePressure, false, 0, 1e8},
 };
-bool hasTemperature(const Values& v) { return !ownLiquid(v); }
 bool hazenWilliams(const Values& v) {
   const auto* word = v.get<std::string>("friction law");
   return word && *word == "Hazen-Williams";
@@ -50,20 +49,20 @@ const Field fields[] = {
     Field{.key = "own units", .kind = FieldKind::text, .help = "for single quantities, before those of the set: flow gpm; pressure kPa", .fault = ownUnitsFault},
     choice("drawing", drawings, "to scale: lengths that were drawn follow the drawing; not to scale: lengths are entered"),
     Field{.key = "name patterns", .kind = FieldKind::text, .help = "the first name of a kind, each: pipe W-001; pump PU-1", .fault = patternFault},
-    choice("liquid", liquids, "what flows"),
-    onlyWhen(need(text("liquid of the stock", "its name in the list of liquids")), stockLiquid),
-    onlyWhen(byDefault(field(Key<Temperature>{"temperature"}, -200, 500, "of the liquid; water is known from 0 to 150 °C"), 10.0), hasTemperature),
-    onlyWhen(need(field(Key<Ratio>{"share"}, 0, 1, "of the salt or glycol by mass")), mixture),
+    choice("liquid", familyWords(), "what flows"),
+    onlyWhen(need(text("liquid of the stock", "its name in the list of liquids")), asksStock),
+    onlyWhen(byDefault(field(Key<Temperature>{"temperature"}, -200, 500, "of the liquid; water is known from 0 to 150 °C"), 10.0), asksTemperature),
+    onlyWhen(need(field(Key<Ratio>{"share"}, 0, 1, "of the salt or glycol by mass")), asksShare),
     onlyWhen(Field{.key = "properties",
                    .kind = FieldKind::table,
                    .needed = true,
                    .help = "of the own liquid at two temperatures or more; density straight between them, ln ν and ln p_v too",
                    .columns = properties},
-             ownTable),
-    onlyWhen(need(field(Key<Density>{"density"}, 1, 25000, "of the own liquid")), ownLiquid),
-    onlyWhen(need(field(Key<Viscosity>{"viscosity"}, 1e-8, 10, "kinematic, of the own liquid")), ownLiquid),
-    onlyWhen(byDefault(field(Key<AbsolutePressure>{"vapour pressure"}, 0, 1e8, "absolute, of the own liquid"), 0.0), ownLiquid),
-    onlyWhen(field(Key<AbsolutePressure>{"critical pressure"}, 1e5, 1e9, "absolute; choking of valves needs it, else it is taken as far above"), ownLiquid),
+             asksProperties),
+    onlyWhen(need(field(Key<Density>{"density"}, 1, 25000, "of the own liquid")), asksDensity),
+    onlyWhen(need(field(Key<Viscosity>{"viscosity"}, 1e-8, 10, "kinematic, of the own liquid")), asksDensity),
+    onlyWhen(byDefault(field(Key<AbsolutePressure>{"vapour pressure"}, 0, 1e8, "absolute, of the own liquid"), 0.0), asksDensity),
+    onlyWhen(field(Key<AbsolutePressure>{"critical pressure"}, 1e5, 1e9, "absolute; choking of valves needs it, else it is taken as far above"), asksDensity),
     onlyWhen(field(Key<Number>{"molar mass"}, 1, 10000, "of a liquid other than water, kg/kmol; flows in moles need it"), notWater),
     field(Key<Ratio>{"solids share"}, 0, 0.6, "of the volume; raises density and viscosity (Thomas 1965)"),
     onlyWhen(need(field(Key<Density>{"solids density"}, 100, 25000, "of the grains")), withSolids),

@@ -30,7 +30,7 @@ Prepared prepare(const Values& values, const Setting& setting, std::span<const E
   if (!prepared.lacks.empty()) return prepared;
   const double k = get(values, factor, setting.medium)->si();
   prepared.vessels.push_back({*ends[0].height_m, 0.0, *ends[0].height_m});
-  prepared.branches.push_back({0, -1, std::make_unique<QuadraticLaw>(1.0 / (k * k * setting.weight_nm3()), k * std::sqrt(3e5), true), std::nullopt, !flagOf(values, fields[1])});
+  prepared.branches.push_back({0, -1, std::make_unique<QuadraticLaw>(setting.medium.columnOf(1.0 / (k * k)), k * std::sqrt(3e5), true), std::nullopt, !flagOf(values, fields[1])});
   return prepared;
 }
 

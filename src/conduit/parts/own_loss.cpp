@@ -91,14 +91,14 @@ Prepared prepare(const Values& values, const Setting& setting, std::span<const E
     made = std::make_unique<PowerLaw>(kvResistance(k, g), 2.0, k / 3600);
   } else if (byPower(values)) {
     const double q = get(values, ratedFlow, setting.medium)->si(), n = getOrFallback(values, fields, exponent, setting.medium)->si();
-    made = std::make_unique<PowerLaw>(get(values, ratedDrop, setting.medium)->si() / setting.weight_nm3() / std::pow(q, n), n, q);
+    made = std::make_unique<PowerLaw>(setting.medium.columnOf(get(values, ratedDrop, setting.medium)->si()) / std::pow(q, n), n, q);
   } else if (byTable(values)) {
     std::vector<CurvePoint> points;
     std::size_t number = 0;
     for (const auto& row : *values.get<Rows>(tableKey)) {
       ++number;
       if (row.size() < 2 || !row[0] || !row[1]) continue;
-      const CurvePoint p{resolve(*row[0], Measure::volumeFlow, setting.medium), resolve(*row[1], Measure::pressureDrop, setting.medium) / setting.weight_nm3()};
+      const CurvePoint p{resolve(*row[0], Measure::volumeFlow, setting.medium), setting.medium.columnOf(resolve(*row[1], Measure::pressureDrop, setting.medium))};
       if (points.empty() && p.x > 0) points.push_back({0, 0});
       if (p.x == 0 && p.y > 0) prepared.problem = Problem{{"", std::string(tableKey)}, "a drop at no flow is a fixed drop: choose that law", {}};
       if (!points.empty() && (p.x <= points.back().x || p.y < points.back().y))
@@ -111,7 +111,7 @@ Prepared prepare(const Values& values, const Setting& setting, std::span<const E
     made = std::make_unique<TableLaw>(std::move(points), start);
   } else {
     const seat::Seated seated = seat::seated(Values(), fields, setting, ends);
-    made = std::make_unique<FixedDropLaw>(get(values, fixedDrop, setting.medium)->si() / setting.weight_nm3(), seated.start_m3s);
+    made = std::make_unique<FixedDropLaw>(setting.medium.columnOf(get(values, fixedDrop, setting.medium)->si()), seated.start_m3s);
   }
   prepared.branches.push_back({0, 1, std::move(made)});
   return prepared;

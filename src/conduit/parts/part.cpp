@@ -43,14 +43,14 @@ std::optional<double> endPressure_pa(const Reading& reading, std::size_t i) {
   if (reading.branches.empty() || i >= reading.ends.size() || !reading.ends[i].height_m) return std::nullopt;
   const auto head = i == 0 ? reading.branches[0].headFrom_m : reading.branches[0].headTo_m;
   if (!head) return std::nullopt;
-  return (*head - *reading.ends[i].height_m) * reading.setting->weight_nm3();
+  return reading.setting->medium.pressureOf(*head - *reading.ends[i].height_m);
 }
 
 std::optional<double> gaugeReading_pa(const Reading& reading, std::size_t i) {
   const auto p = endPressure_pa(reading, i), q = reading.branches.empty() ? std::nullopt : reading.branches[0].flow_m3s;
   if (!p || !q || !reading.ends[i].bore_m) return std::nullopt;
   const double v = *q / (pi / 4 * *reading.ends[i].bore_m * *reading.ends[i].bore_m);
-  return *p - reading.setting->medium.density_kgm3 * v * v / 2;
+  return *p - reading.setting->medium.dynamicPressure(v);
 }
 
 void readLimits(const Values& values, const Medium& medium, Limits& limits) {
@@ -82,7 +82,7 @@ std::optional<double> headLoss(const Reading& reading) { return reading.branches
 std::optional<double> pressureLoss(const Reading& reading) {
   const auto drop = headLoss(reading);
   if (!drop) return std::nullopt;
-  return *drop * reading.setting->weight_nm3();
+  return reading.setting->medium.pressureOf(*drop);
 }
 std::optional<double> pressureBefore(const Reading& reading) { return endPressure_pa(reading, 0); }
 std::optional<double> pressureAfter(const Reading& reading) { return endPressure_pa(reading, 1); }

@@ -55,8 +55,7 @@ struct Setting {
     return there;
   }
   /// (p_atm − p_v)/(ρ g) at a height: how far below a pipe there the hydraulic grade may fall before the liquid boils, m.
-  [[nodiscard]] double vapourDepth_m(double height_m) const { return (atmosphereAt(height_m) - vapour_pa) / (medium.density_kgm3 * medium.gravity_ms2); }
-  [[nodiscard]] double weight_nm3() const { return medium.density_kgm3 * medium.gravity_ms2; }
+  [[nodiscard]] double vapourDepth_m(double height_m) const { return medium.columnOf(atmosphereAt(height_m) - vapour_pa); }
 };
 
 /// What an element sees of the point one of its ends is joined to.

@@ -315,7 +315,7 @@ std::optional<double> gradient(const Reading& r) {
 /// Pressure the wall feels at end i: point pressure less the velocity head (hydraulics of the pipe end).
 std::optional<double> wallPressure(const Reading& r, std::size_t i) {
   const auto p = endPressure_pa(r, i), v = velocity(r);
-  return p && v ? std::optional(*p - r.setting->medium.density_kgm3 * *v * *v / 2) : std::nullopt;
+  return p && v ? std::optional(*p - r.setting->medium.dynamicPressure(*v)) : std::nullopt;
 }
 std::optional<double> greatestPressure(const Reading& r) {
   const auto a = wallPressure(r, 0), b = wallPressure(r, 1);

@@ -40,7 +40,7 @@ std::optional<double> head(const Reading& r) { return r.head_m; }
 std::optional<double> pressure(const Reading& r) {
   const auto z = heightOf(r);
   if (!r.head_m || !z) return std::nullopt;
-  return (*r.head_m - *z) * r.setting->weight_nm3();
+  return r.setting->medium.pressureOf(*r.head_m - *z);
 }
 std::optional<double> absolutePressure(const Reading& r) {
   const auto p = pressure(r);
@@ -70,7 +70,7 @@ std::string story(const Reading& r, const UnitSet& units) {
   if (in && in->si() != 0) text += fmt::format("Takes {} in. ", withUnit(in->si(), Measure::volumeFlow, units, 3));
   if (!p) return text + "Its pressure is not determined.";
   return text + fmt::format("Stands at {}: the grade is {} above the pipe.", withUnit(*p, Measure::gaugePressure, units),
-                            withUnit(*p / r.setting->weight_nm3(), Measure::headDrop, units));
+                            withUnit(r.setting->medium.columnOf(*p), Measure::headDrop, units));
 }
 
 void check(const Reading& r, const UnitSet& units, std::vector<Check>& checks) {

@@ -227,7 +227,7 @@ Prepared prepare(const Values& values, const Setting& setting, std::span<const E
     branch.law = std::make_unique<FixedHeadLaw>(get(values, dutyHead, setting.medium)->si() * seriesUnits(values, setting.medium));
   } else if (byPower(values)) {
     const double units = getOrFallback(values, fields, unitCount, setting.medium)->si();
-    branch.law = std::make_unique<FixedPowerLaw>(get(values, liquidPower, setting.medium)->si() * units, setting.weight_nm3(),
+    branch.law = std::make_unique<FixedPowerLaw>(get(values, liquidPower, setting.medium)->si() * units, setting.medium.pressureOf(1.0),
                                                  getOrFallback(values, fields, headMost, setting.medium)->si());
   } else {
     const double s = speedRatio(values, setting.medium);
@@ -236,7 +236,7 @@ Prepared prepare(const Values& values, const Setting& setting, std::span<const E
     if (keepsPressure(values)) {
       branch.holdsAt = word(values, keptAtKey, "");
       hold = Hold{false, (branch.holdsAt.empty() ? *ends[1].height_m : 0.0) +
-                             get(values, keptPressure, setting.mediumAt(ends.size() > 1 ? ends[1].height_m : std::nullopt))->si() / setting.weight_nm3()};
+                             setting.medium.columnOf(get(values, keptPressure, setting.mediumAt(ends.size() > 1 ? ends[1].height_m : std::nullopt))->si())};
     }
     const double most = keepsFlow(values) ? get(values, keptFlow, setting.medium)->si() : std::numeric_limits<double>::infinity();
     branch.law = std::make_unique<PumpLaw>(HeadCurve(rows, s), start, flagOf(values, *fieldOf("check valve")), hold, most, !flagOf(values, *fieldOf("already running")));
@@ -293,7 +293,7 @@ std::optional<double> efficiency(const Reading& r) {
 }
 std::optional<double> shaftPower(const Reading& r) {
   const auto q = outcome::flow(r), h = head(r), e = efficiency(r);
-  return q && h && e ? std::optional(r.setting->weight_nm3() * *q * *h / *e) : std::nullopt;
+  return q && h && e ? std::optional(r.setting->medium.powerOf(*q, *h) / *e) : std::nullopt;
 }
 std::optional<double> datumOf(const Reading& r) {
   if (const auto z = get(*r.values, datum, r.setting->medium)) return z->si();

@@ -14,7 +14,7 @@ Prepared prepare(const Values& values, std::span<const Field> fields, Key<Pressu
   if (!prepared.lacks.empty()) return prepared;
   const auto& m = setting.medium;
   const double q = get(values, flow, m)->si(), n = getOrFallback(values, fields, exponent, m).value_or(Number::fromSi(2.0)).si();
-  const double h = get(values, drop, m)->si() / setting.weight_nm3() * getOrFallback(values, fields, fouling, m).value_or(Number::fromSi(1.0)).si();
+  const double h = m.columnOf(get(values, drop, m)->si()) * getOrFallback(values, fields, fouling, m).value_or(Number::fromSi(1.0)).si();
   prepared.branches.push_back({0, 1, std::make_unique<PowerLaw>(h / std::pow(q, n), n, q)});
   return prepared;
 }

@@ -29,7 +29,7 @@ Prepared prepare(const Values& values, const Setting& setting, std::span<const E
   if (!prepared.lacks.empty()) return prepared;
   const double pressure = get(values, setPoint, setting.mediumAt(ends[0].height_m))->si(), kv = get(values, fullKv, setting.medium)->si();
   prepared.problem = seat::underVacuum(setPoint.text, pressure, setting, *ends[0].height_m);
-  const Hold hold{true, *ends[0].height_m + pressure / setting.weight_nm3()};
+  const Hold hold{true, *ends[0].height_m + setting.medium.columnOf(pressure)};
   prepared.branches.push_back({.from = 0, .to = 1, .law = std::make_unique<HoldingLaw>(kvResistance(kv, setting.medium.gravity_ms2), kv / 3600, hold)});
   return prepared;
 }

@@ -26,7 +26,7 @@ Prepared preparedHolding(const Values& values, std::span<const Field> fields, co
   const double pressure = get(values, setPoint, setting.mediumAt(ends[own].height_m))->si();
   prepared.problem = underVacuum(setPoint.text, pressure, setting, *ends[own].height_m);
   const std::string senses = named(values, "senses");
-  const Hold hold{before, (senses.empty() ? *ends[own].height_m : 0.0) + pressure / setting.weight_nm3()};
+  const Hold hold{before, (senses.empty() ? *ends[own].height_m : 0.0) + setting.medium.columnOf(pressure)};
   prepared.branches.push_back({.from = 0, .to = 1, .law = std::make_unique<HoldingLaw>(s.resistance_s2m5, s.start_m3s, hold), .holdsAt = senses});
   return prepared;
 }

@@ -70,7 +70,7 @@ Prepared prepare(const Values& values, const Setting& setting, std::span<const E
   prepared.lacks = lacking(values, fields);
   if (!prepared.lacks.empty()) return prepared;
   const auto z = get(values, level, setting.medium);
-  const double surfaceHead = getOrFallback(values, fields, surfacePressure, setting.mediumAt(z ? std::optional(z->si()) : std::nullopt))->si() / setting.weight_nm3();
+  const double surfaceHead = setting.medium.columnOf(getOrFallback(values, fields, surfacePressure, setting.mediumAt(z ? std::optional(z->si()) : std::nullopt))->si());
   Vessel surface;
   if (z) {
     surface.head_m = z->si() + surfaceHead;
@@ -113,7 +113,7 @@ std::optional<double> flowOut(const Reading& r) {
 std::optional<double> foundLevel(const Reading& r) {
   if (const auto z = get(*r.values, level, r.setting->medium)) return z->si();
   if (r.vesselHeads.empty() || !r.vesselHeads[0]) return std::nullopt;
-  return *r.vesselHeads[0] - getOrFallback(*r.values, fields, surfacePressure, r.setting->medium)->si() / r.setting->weight_nm3();
+  return *r.vesselHeads[0] - r.setting->medium.columnOf(getOrFallback(*r.values, fields, surfacePressure, r.setting->medium)->si());
 }
 std::optional<double> surfaceHead(const Reading& r) { return r.vesselHeads.empty() ? std::nullopt : r.vesselHeads[0]; }
 std::optional<double> rise(const Reading& r) {

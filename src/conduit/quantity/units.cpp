@@ -152,13 +152,12 @@ std::string_view nameOf(Measure measure) {
 }
 
 double resolve(const Given& given, Measure measure, const Medium& medium) {
-  const double weight = medium.density_kgm3 * medium.gravity_ms2;
   switch (given.basis) {
     case Basis::direct: return given.value;
-    case Basis::mass: return given.value / medium.density_kgm3;
-    case Basis::molar: return given.value * medium.molarMass_kgkmol / medium.density_kgm3;
-    case Basis::column: return given.value * weight;
-    case Basis::columnPressure: return given.value / weight;
+    case Basis::mass: return medium.volumeFlowOf(given.value);
+    case Basis::molar: return medium.volumeFlowOfMoles(given.value);
+    case Basis::column: return medium.pressureOf(given.value);
+    case Basis::columnPressure: return medium.columnOf(given.value);
     case Basis::absolute: return given.value - medium.atmosphere_pa;
     case Basis::gauge: return given.value + medium.atmosphere_pa;
   }

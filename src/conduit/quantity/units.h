@@ -7,6 +7,7 @@
 #include <string_view>
 #include <vector>
 
+#include "quantity/medium.h"
 #include "quantity/quantity.h"
 
 namespace conduit {
@@ -25,14 +26,6 @@ struct Unit {
 
 [[nodiscard]] std::span<const Unit> unitsOf(Measure measure);
 [[nodiscard]] std::string_view nameOf(Measure measure);  // "flow", "gauge pressure" …
-
-/// The liquid and the place, as far as the conversion of a given needs them.
-struct Medium {
-  double density_kgm3 = 1000.0;
-  double gravity_ms2 = standardGravity_ms2;
-  double atmosphere_pa = 101325.0;
-  double molarMass_kgkmol = 18.015268;  // of water (IAPWS); flows in moles are converted with it
-};
 
 /// A number as the engineer gave it. Nothing is rounded: `typed` goes to the file as it stands.
 struct Given {

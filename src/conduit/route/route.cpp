@@ -235,7 +235,7 @@ Profile profileOf(const Network& network, const Solution& solution, const Route&
       velocityHead = v * v / (2 * set.medium.gravity_ms2);
     }
     auto less = [&](std::optional<double> h) { return h ? std::optional(*h - velocityHead) : std::nullopt; };
-    const auto ceiling = g.rating_pa ? std::optional(*g.rating_pa / set.weight_nm3()) : std::nullopt;
+    const auto ceiling = g.rating_pa ? std::optional(set.medium.columnOf(*g.rating_pa)) : std::nullopt;
     const double z0 = zf.value_or(zt.value_or(0.0)), z1 = zt.value_or(z0);
     p.stations.push_back({along, z0, in, less(in), ceiling ? std::optional(z0 + *ceiling) : std::nullopt, s.from, i});
     along += length;

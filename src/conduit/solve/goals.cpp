@@ -95,9 +95,9 @@ std::vector<Local> takeLocal(const Network& network, const Setting& setting, Wan
         if (unknown.field->measure != Measure::volumeFlow) continue;
         const auto z = e.values.get<Given>("height");
         double head = goal.target;  // of the outcome "head"
-        if (goal.outcome->measure == Measure::gaugePressure) head = goal.target / setting.weight_nm3() + (z ? resolve(*z, Measure::height, setting.medium) : 0.0);
+        if (goal.outcome->measure == Measure::gaugePressure) head = setting.medium.columnOf(goal.target) + (z ? resolve(*z, Measure::height, setting.medium) : 0.0);
         else if (goal.outcome->measure == Measure::absolutePressure)
-          head = (goal.target - setting.mediumAt(heightOf(network, e, setting)).atmosphere_pa) / setting.weight_nm3() + (z ? resolve(*z, Measure::height, setting.medium) : 0.0);
+          head = setting.medium.columnOf(goal.target - setting.mediumAt(heightOf(network, e, setting)).atmosphere_pa) + (z ? resolve(*z, Measure::height, setting.medium) : 0.0);
         else if (goal.outcome->measure != Measure::head) continue;
         given.heads[goal.element] = head;
         take(g, k);

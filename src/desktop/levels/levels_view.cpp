@@ -522,11 +522,11 @@ void LevelsView::drawReading(QPainter& p) {
   if (st[i].hydraulic_m && st[i + 1].hydraulic_m) {
     const double grade = *st[i].hydraulic_m + t * (*st[i + 1].hydraulic_m - *st[i].hydraulic_m);
     lines << tr("grade %1").arg(QString::fromStdString(withUnit(grade, Measure::head, doc_.units())));
-    const double pressure = (grade - height) * doc_.solved()->solution.setting.weight_nm3();
+    const double pressure = doc_.solved()->solution.setting.medium.pressureOf(grade - height);
     QString text = QString::fromStdString(withUnit(pressure, Measure::gaugePressure, doc_.units(), 3));
     if (st[i].ceiling_m)
       text += tr(" of %1").arg(
-          QString::fromStdString(asNumber((*st[i].ceiling_m - st[i].height_m) * doc_.solved()->solution.setting.weight_nm3(), Measure::gaugePressure, doc_.units(), 3)));
+          QString::fromStdString(asNumber(doc_.solved()->solution.setting.medium.pressureOf(*st[i].ceiling_m - st[i].height_m), Measure::gaugePressure, doc_.units(), 3)));
     lines << text;
   }
   lines << tr("pipe %1").arg(QString::fromStdString(withUnit(height, Measure::height, doc_.units())));

@@ -1,0 +1,59 @@
+// The engineer's own liquid: at one state, or by a table over temperature.
+#include <fmt/format.h>
+
+#include <cmath>
+
+#include "medium/family.h"
+
+namespace conduit {
+namespace {
+
+constexpr std::string_view ofOne[] = {"density", "viscosity", "vapour pressure", "critical pressure"};
+constexpr std::string_view ofTable[] = {"temperature", "properties"};
+
+Result<Liquid> oneState(const Asked& asked) {
+  const auto rho = asked.value("density"), nu = asked.value("viscosity");
+  if (!rho || !nu) {
+    const std::string field = rho ? "viscosity" : "density";
+    return tl::unexpected(Problem{{"job", field}, fmt::format("the own liquid lacks a {}", field), {{fmt::format("Give the liquid a {}", field), {}, {"job", field}}}});
+  }
+  Liquid liquid;
+  liquid.density_kgm3 = *rho;
+  liquid.viscosity_m2s = *nu;
+  liquid.vapour_pa = asked.value("vapour pressure").value_or(0.0);
+  liquid.critical_pa = asked.value("critical pressure");
+  liquid.name = "own liquid";
+  return liquid;
+}
+
+Result<Liquid> byTable(const Asked& asked) {
+  const std::vector<PropertyRow>& rows = asked.properties;
+  const auto refused = [&](const std::string& field, const std::string& what) { return tl::unexpected(Problem{{"job", field}, what, {{"Go to the liquid", {}, {"job", field}}}}); };
+  if (rows.size() < 2) return refused("properties", "the own liquid wants two rows of properties at least");
+  for (std::size_t i = 0; i + 1 < rows.size(); ++i)
+    if (rows[i + 1].temperature_c <= rows[i].temperature_c) return refused("properties", fmt::format("the temperatures of the properties must rise: row {} does not", i + 2));
+  const double t = *asked.value("temperature"), least = rows.front().temperature_c, most = rows.back().temperature_c;
+  if (t < least || t > most) return refused("temperature", fmt::format("the own liquid is known from {} to {} °C, not at {} °C", shortly(least), shortly(most), shortly(t)));
+  std::size_t i = 0;
+  while (i + 2 < rows.size() && t > rows[i + 1].temperature_c) ++i;
+  const PropertyRow &a = rows[i], &b = rows[i + 1];
+  const double share = (t - a.temperature_c) / (b.temperature_c - a.temperature_c);
+  const auto straight = [&](double x, double y) { return x + share * (y - x); };
+  Liquid liquid;
+  liquid.density_kgm3 = straight(a.density_kgm3, b.density_kgm3);
+  liquid.viscosity_m2s = std::exp(straight(std::log(a.viscosity_m2s), std::log(b.viscosity_m2s)));
+  const double va = a.vapour_pa.value_or(b.vapour_pa.value_or(0.0)), vb = b.vapour_pa.value_or(va);
+  liquid.vapour_pa = va > 0 && vb > 0 ? std::exp(straight(std::log(va), std::log(vb))) : straight(va, vb);
+  liquid.temperature_c = t;
+  liquid.name = fmt::format("own liquid at {} °C", shortly(t));
+  liquid.source = "the engineer's own table";
+  return liquid;
+}
+
+}  // namespace
+
+extern const Family ownLiquidFamily, ownTableFamily;
+constinit const Family ownLiquidFamily{"own liquid", ofOne, oneState};
+constinit const Family ownTableFamily{"own table", ofTable, byTable};
+
+}  // namespace conduit
