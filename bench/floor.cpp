@@ -15,7 +15,8 @@ Floor floorOf(const System& s) {
   const int runs = links < 5000 ? 60 : links < 50000 ? 20 : 8;
   // Law.
   std::vector<double> re(links), rel(links), x(links), f(links), slope(links);
-  for (std::size_t i = 0; i < links; ++i) re[i] = 4e3 * std::pow(1e3, static_cast<double>(i) / static_cast<double>(links)), rel[i] = 1e-3, x[i] = 7;
+  for (std::size_t i = 0; i < links; ++i)
+    re[i] = 4e3 * std::pow(1e3, static_cast<double>(i) / static_cast<double>(links)), rel[i] = 1e-3, x[i] = 7;
   volatile double sink = 0;
   auto law = [&] {
     constexpr double c = 0.86858896380650365;
@@ -52,7 +53,9 @@ Floor floorOf(const System& s) {
     if (s.linkEdge[i] < 0) continue;
     const int r = std::min(s.links[i].from, s.links[i].to), c = std::max(s.links[i].from, s.links[i].to);
     const int* begin = m.innerIndexPtr() + m.outerIndexPtr()[c];
-    off[i] = static_cast<int>(std::lower_bound(begin, static_cast<const int*>(m.innerIndexPtr()) + m.outerIndexPtr()[c + 1], r) - m.innerIndexPtr());
+    off[i] = static_cast<int>(
+        std::lower_bound(begin, static_cast<const int*>(m.innerIndexPtr()) + m.outerIndexPtr()[c + 1], r) -
+        m.innerIndexPtr());
   }
   floor.assembly = least(runs, [&] {
     double* v = m.valuePtr();
@@ -82,7 +85,8 @@ Floor floorOf(const System& s) {
   a.nrow = a.ncol = static_cast<std::size_t>(n);
   a.nzmax = static_cast<std::size_t>(m.nonZeros());
   a.p = m.outerIndexPtr(), a.i = m.innerIndexPtr(), a.x = m.valuePtr();
-  a.stype = 1, a.itype = CHOLMOD_INT, a.xtype = CHOLMOD_REAL, a.dtype = CHOLMOD_DOUBLE, a.sorted = 1, a.packed = 1;
+  a.stype = 1, a.itype = CHOLMOD_INT, a.xtype = CHOLMOD_REAL, a.dtype = CHOLMOD_DOUBLE, a.sorted = 1,
+  a.packed = 1;
   cholmod_factor* factor = cholmod_analyze(&a, &common);
   const double cholmodFactor = least(runs, [&] { cholmod_factorize(&a, factor, &common); });
   cholmod_dense rhs{};

@@ -53,10 +53,12 @@ bench::Floor leastOf(const bench::Floor& a, const bench::Floor& b) {
 
 void table() {
   fmt::print("One iteration against the floor of its bare parts (ms)\n");
-  fmt::print("{:>8} {:>8} {:>9} {:>8} {:>8} {:>8} {:>9} {:>10} {:>7}\n", "links", "law", "assembly", "factor", "solve", "floor", "by", "iteration", "ratio");
+  fmt::print("{:>8} {:>8} {:>9} {:>8} {:>8} {:>8} {:>9} {:>10} {:>7}\n", "links", "law", "assembly", "factor",
+             "solve", "floor", "by", "iteration", "ratio");
   std::vector<std::pair<double, double>> growth;
   std::string second =
-      fmt::format("\nWhole solves (ms) and memory\n{:>8} {:>6} {:>8} {:>10} {:>10} {:>10} {:>12}\n", "links", "steps", "cold", "re-solve", "one edit", "undo step", "memory MB");
+      fmt::format("\nWhole solves (ms) and memory\n{:>8} {:>6} {:>8} {:>10} {:>10} {:>10} {:>12}\n", "links",
+                  "steps", "cold", "re-solve", "one edit", "undo step", "memory MB");
   for (const int size : {1000, 10000, 100000, 1000000}) {
     const std::size_t before = mallinfo2().uordblks + mallinfo2().hblkhd;
     const Network network = test::gridNetwork(size, 5);
@@ -75,26 +77,35 @@ void table() {
         Iterate x = newton.coldStart();
         const auto a = std::chrono::steady_clock::now();
         (void)newton.run(x, Newton::Mode::soft, {});
-        iteration = std::min(iteration, std::chrono::duration<double>(std::chrono::steady_clock::now() - a).count() / newton.iterations());
+        iteration =
+            std::min(iteration, std::chrono::duration<double>(std::chrono::steady_clock::now() - a).count() /
+                                    newton.iterations());
       }
     }
     const double n = static_cast<double>(set.system.links.size());
-    fmt::print("{:>8} {:>8.3f} {:>9.3f} {:>8.3f} {:>8.3f} {:>8.3f} {:>9} {:>10.3f} {:>7.2f}\n", n, floor.law * 1e3, floor.assembly * 1e3, floor.factor * 1e3, floor.solve * 1e3,
+    fmt::print("{:>8} {:>8.3f} {:>9.3f} {:>8.3f} {:>8.3f} {:>8.3f} {:>9} {:>10.3f} {:>7.2f}\n", n,
+               floor.law * 1e3, floor.assembly * 1e3, floor.factor * 1e3, floor.solve * 1e3,
                floor.sum() * 1e3, floor.by, iteration * 1e3, iteration / floor.sum());
     const double coldTime = bench::least(runs, [&] { cold = solve(network, &shippedStock()); });
     const Id pipe = somePipe(network);
     const auto edited = setField(network, pipe, "bore", "180 mm", &shippedStock(), nullptr);
     const double warmTime = editTime(runs, network, edited->network);
-    const double fieldTime = bench::least(runs, [&] { benchmark::DoNotOptimize(setField(network, pipe, "bore", "180 mm", &shippedStock(), nullptr)); });
+    const double fieldTime = bench::least(runs, [&] {
+      benchmark::DoNotOptimize(setField(network, pipe, "bore", "180 mm", &shippedStock(), nullptr));
+    });
     History history(network);
-    const double recordTime = bench::least(runs, [&] { history.record("edit", edited->network), history.undo(); });
-    second += fmt::format("{:>8} {:>6} {:>8.2f} {:>10.2f} {:>10.4f} {:>10.4f} {:>12.1f}\n", n, cold.summary.iterations, coldTime * 1e3, warmTime * 1e3, fieldTime * 1e3,
+    const double recordTime =
+        bench::least(runs, [&] { history.record("edit", edited->network), history.undo(); });
+    second += fmt::format("{:>8} {:>6} {:>8.2f} {:>10.2f} {:>10.4f} {:>10.4f} {:>12.1f}\n", n,
+                          cold.summary.iterations, coldTime * 1e3, warmTime * 1e3, fieldTime * 1e3,
                           recordTime * 1e3, memory);
     growth.emplace_back(n, coldTime);
   }
   fmt::print("{}", second);
-  fmt::print("Growth of the cold solve from {:.0f} to {:.0f} links: n^{:.2f}\n\n", growth.front().first, growth.back().first,
-             std::log(growth.back().second / growth.front().second) / std::log(growth.back().first / growth.front().first));
+  fmt::print("Growth of the cold solve from {:.0f} to {:.0f} links: n^{:.2f}\n\n", growth.front().first,
+             growth.back().first,
+             std::log(growth.back().second / growth.front().second) /
+                 std::log(growth.back().first / growth.front().first));
 }
 
 // Networks of the random suite that balance, all kinds of devices in them.
@@ -102,19 +113,24 @@ void randomSuite() {
   std::vector<int> steps;
   for (std::uint64_t seed = 0; seed < 400; ++seed) {
     test::Chance size{seed * 77 + 5};
-    const Solution s = solve(test::randomNetwork(seed, static_cast<int>(10 * std::pow(500.0, size.between(0, 1)))), &shippedStock());
+    const Solution s =
+        solve(test::randomNetwork(seed, static_cast<int>(10 * std::pow(500.0, size.between(0, 1)))),
+              &shippedStock());
     if (s.summary.usable()) steps.push_back(s.summary.iterations);
   }
   std::sort(steps.begin(), steps.end());
-  fmt::print("Newton steps from cold over {} random networks with devices, all sets of states together: median {}, nine of ten {}, worst {}\n", steps.size(),
-             steps[steps.size() / 2], steps[steps.size() * 9 / 10], steps.back());
+  fmt::print(
+      "Newton steps from cold over {} random networks with devices, all sets of states together: median {}, "
+      "nine of ten {}, worst {}\n",
+      steps.size(), steps[steps.size() / 2], steps[steps.size() * 9 / 10], steps.back());
 }
 
 // A thousand links with twenty devices or more among them.
 void thousandWithDevices() {
   Solution cold;
   Network network;
-  for (std::uint64_t seed = 1; !cold.summary.usable() || std::abs(static_cast<double>(cold.summary.links) - 1000) > 30; ++seed) {
+  for (std::uint64_t seed = 1;
+       !cold.summary.usable() || std::abs(static_cast<double>(cold.summary.links) - 1000) > 30; ++seed) {
     network = test::randomNetwork(seed, 830);
     cold = solve(network, &shippedStock());
   }
@@ -122,7 +138,8 @@ void thousandWithDevices() {
   network.each([&](Id, const Element& e) { devices += e.part->ends == Ends::two && !e.part->geometry; });
   const double coldTime = bench::least(40, [&] { cold = solve(network, &shippedStock()); });
   const auto edited = setField(network, somePipe(network), "bore", "180 mm", &shippedStock(), nullptr);
-  fmt::print("{} links, {} devices among them: cold {:.2f} ms in {} steps, one edit warm {:.2f} ms\n", cold.summary.links, devices, coldTime * 1e3, cold.summary.iterations,
+  fmt::print("{} links, {} devices among them: cold {:.2f} ms in {} steps, one edit warm {:.2f} ms\n",
+             cold.summary.links, devices, coldTime * 1e3, cold.summary.iterations,
              editTime(40, network, edited->network) * 1e3);
 }
 
@@ -134,7 +151,9 @@ void hundredSwaps() {
   std::vector<Id> chosen;
   std::vector<char> taken(plain.bound(), 0);
   plain.each([&](Id id, const Element& e) {
-    if (e.part->key != "pipe" || chosen.size() >= 100 || id % 51 != 0 || taken[e.ends[1]] || std::abs(*before.branch(id, 0).flow_m3s) < 2e-3) return;
+    if (e.part->key != "pipe" || chosen.size() >= 100 || id % 51 != 0 || taken[e.ends[1]] ||
+        std::abs(*before.branch(id, 0).flow_m3s) < 2e-3)
+      return;
     taken[e.ends[1]] = 1;
     chosen.push_back(id);
   });
@@ -147,7 +166,11 @@ void hundredSwaps() {
       const Id to = plain.at(id).ends[1];
       d.values(id).set(k.key, Given{5, Basis::direct, "5"});
       d.values(id).release(k.key);
-      if (far) d.values(to).give("pressure", Given{before.setting.medium.pressureOf(*before.head(to) - plain.at(to).values.get<Given>("height")->value), Basis::direct, ""});
+      if (far)
+        d.values(to).give("pressure",
+                          Given{before.setting.medium.pressureOf(
+                                    *before.head(to) - plain.at(to).values.get<Given>("height")->value),
+                                Basis::direct, ""});
       else d.values(id).give("flow", Given{*before.branch(id, 0).flow_m3s, Basis::direct, ""});
     }
     return std::move(d).finish();
@@ -158,22 +181,29 @@ void hundredSwaps() {
   bool balanced = true;
   for (int turn = 0; turn < 12; ++turn) {
     plainTime = std::min(plainTime, bench::least(2, [&] { before = solve(plain, &shippedStock()); }));
-    localTime = std::min(localTime, bench::least(1, [&] { balanced = balanced && solve(local, &shippedStock()).summary.usable(); }));
-    farTime = std::min(farTime, bench::least(1, [&] { balanced = balanced && solve(far, &shippedStock()).summary.usable(); }));
+    localTime = std::min(localTime, bench::least(1, [&] {
+                           balanced = balanced && solve(local, &shippedStock()).summary.usable();
+                         }));
+    farTime = std::min(farTime, bench::least(1, [&] {
+                         balanced = balanced && solve(far, &shippedStock()).summary.usable();
+                       }));
   }
   for (const auto& [word, time] : {std::pair("local", localTime), std::pair("far", farTime)})
-    fmt::print("{} {} swaps at once in 10,000 pipes: {:.1f} ms, {:.2f} of the plain solve{}\n", chosen.size(), word, time * 1e3, time / plainTime,
-               balanced ? "" : " (NOT BALANCED)");
+    fmt::print("{} {} swaps at once in 10,000 pipes: {:.1f} ms, {:.2f} of the plain solve{}\n", chosen.size(),
+               word, time * 1e3, time / plainTime, balanced ? "" : " (NOT BALANCED)");
   const auto setting = settingOf(plain, &shippedStock());
   const SetUp set = setUp(plain, *setting, widestBores(plain, *setting));
-  const double structure = bench::least(10, [&] { benchmark::DoNotOptimize(determinacy(plain, set.system, UnitSet::siWater())); });
-  fmt::print("Determinacy of 10,000 pipes: {:.2f} ms, {:.2f} of the plain cold solve\n", structure * 1e3, structure / plainTime);
+  const double structure =
+      bench::least(10, [&] { benchmark::DoNotOptimize(determinacy(plain, set.system, UnitSet::siWater())); });
+  fmt::print("Determinacy of 10,000 pipes: {:.2f} ms, {:.2f} of the plain cold solve\n", structure * 1e3,
+             structure / plainTime);
   // Sixteen cases that differ in one level, on one thread and on two.
   std::vector<Network> cases;
   for (int i = 0; i < 16; ++i) {
     Draft d(plain);
     plain.each([&](Id id, const Element& e) {
-      if (e.part->key == "tank") d.values(id).set("level", Given{e.values.get<Given>("level")->value + 0.1 * i, Basis::direct, ""});
+      if (e.part->key == "tank")
+        d.values(id).set("level", Given{e.values.get<Given>("level")->value + 0.1 * i, Basis::direct, ""});
     });
     cases.push_back(std::move(d).finish());
   }
@@ -182,13 +212,17 @@ void hundredSwaps() {
     std::vector<std::thread> pool;
     for (int t = 0; t < threads; ++t)
       pool.emplace_back([&] {
-        for (std::size_t i; (i = next++) < cases.size();) benchmark::DoNotOptimize(solve(cases[i], &shippedStock()));
+        for (std::size_t i; (i = next++) < cases.size();)
+          benchmark::DoNotOptimize(solve(cases[i], &shippedStock()));
       });
     for (std::thread& t : pool) t.join();
   };
   double one = 1e300, two = 1e300;
-  for (int turn = 0; turn < 4; ++turn) one = std::min(one, bench::least(1, [&] { run(1); })), two = std::min(two, bench::least(1, [&] { run(2); }));
-  fmt::print("16 cases of 10,000 pipes: {:.0f} ms on one thread, {:.0f} ms on two: {:.2f} times\n\n", one * 1e3, two * 1e3, one / two);
+  for (int turn = 0; turn < 4; ++turn)
+    one = std::min(one, bench::least(1, [&] { run(1); })),
+    two = std::min(two, bench::least(1, [&] { run(2); }));
+  fmt::print("16 cases of 10,000 pipes: {:.0f} ms on one thread, {:.0f} ms on two: {:.2f} times\n\n",
+             one * 1e3, two * 1e3, one / two);
 }
 
 double heapMb() { return static_cast<double>(mallinfo2().uordblks + mallinfo2().hblkhd) / 1e6; }
@@ -198,17 +232,21 @@ void crowds() {
   const auto row = [](const char* what, int count, const Network& n, int runs) {
     Solution s;
     const double time = bench::least(runs, [&] { s = solve(n, &shippedStock()); });
-    fmt::print("{:>6} {:<42} {:>9.1f} ms, {:>3} steps{}\n", count, what, time * 1e3, s.summary.iterations, s.summary.usable() ? "" : " (NOT BALANCED)");
+    fmt::print("{:>6} {:<42} {:>9.1f} ms, {:>3} steps{}\n", count, what, time * 1e3, s.summary.iterations,
+               s.summary.usable() ? "" : " (NOT BALANCED)");
     return time;
   };
   for (const double spread : {0.0, 10.0}) {
     std::vector<double> times;
     for (const int valves : {500, 1000, 2000, 4000})
-      times.push_back(row(spread == 0.0 ? "reducing valves, all acting" : "reducing valves, set unlike", valves, bench::twoZones(valves, spread), valves < 2000 ? 5 : 3));
+      times.push_back(row(spread == 0.0 ? "reducing valves, all acting" : "reducing valves, set unlike",
+                          valves, bench::twoZones(valves, spread), valves < 2000 ? 5 : 3));
     fmt::print("       growth n^{:.2f}\n", std::log(times.back() / times.front()) / std::log(8.0));
   }
   for (const char* field : {"bore", "opening"})
-    for (const int fields : {100, 200, 400}) row(fmt::format("found from pressures: {}", field).c_str(), fields, bench::foundFromPressures(fields, field), 3);
+    for (const int fields : {100, 200, 400})
+      row(fmt::format("found from pressures: {}", field).c_str(), fields,
+          bench::foundFromPressures(fields, field), 3);
   fmt::print("\n");
 }
 
@@ -226,10 +264,13 @@ void squareGrids() {
       Iterate x = newton.coldStart();
       const auto a = std::chrono::steady_clock::now();
       (void)newton.run(x, Newton::Mode::soft, {});
-      iteration = std::min(iteration, std::chrono::duration<double>(std::chrono::steady_clock::now() - a).count() / newton.iterations());
+      iteration =
+          std::min(iteration, std::chrono::duration<double>(std::chrono::steady_clock::now() - a).count() /
+                                  newton.iterations());
       entries = newton.factorEntries();
     }
-    fmt::print("{:>8} pipes {:>10.3f} ms, {:>9} entries\n", set.system.links.size(), iteration * 1e3, entries);
+    fmt::print("{:>8} pipes {:>10.3f} ms, {:>9} entries\n", set.system.links.size(), iteration * 1e3,
+               entries);
   }
   fmt::print("\n");
 }
@@ -240,9 +281,12 @@ void besidesTheSolver() {
   const std::string text = writeModel(network);
   const double reading = bench::least(3, [&] { benchmark::DoNotOptimize(readModel(text, &shippedStock())); });
   const Solution s = solve(network, &shippedStock());
-  const double judging = bench::least(3, [&] { benchmark::DoNotOptimize(findings(network, s, UnitSet::siWater())); });
-  fmt::print("100,000 pipes, {:.1f} MB of text: read in {:.0f} ms, judged by the limits in {:.0f} ms; heap {:.0f} MB\n\n", static_cast<double>(text.size()) / 1e6, reading * 1e3,
-             judging * 1e3, heapMb());
+  const double judging =
+      bench::least(3, [&] { benchmark::DoNotOptimize(findings(network, s, UnitSet::siWater())); });
+  fmt::print(
+      "100,000 pipes, {:.1f} MB of text: read in {:.0f} ms, judged by the limits in {:.0f} ms; heap {:.0f} "
+      "MB\n\n",
+      static_cast<double>(text.size()) / 1e6, reading * 1e3, judging * 1e3, heapMb());
 }
 
 void coldSolve(benchmark::State& state) {
@@ -254,7 +298,8 @@ BENCHMARK(coldSolve)->Arg(1000)->Arg(10000)->Unit(benchmark::kMillisecond);
 void withDevices(benchmark::State& state) {
   std::uint64_t seed = 1;
   Network network = test::randomNetwork(seed, static_cast<int>(state.range(0)));
-  while (!solve(network, &shippedStock()).summary.usable()) network = test::randomNetwork(++seed, static_cast<int>(state.range(0)));
+  while (!solve(network, &shippedStock()).summary.usable())
+    network = test::randomNetwork(++seed, static_cast<int>(state.range(0)));
   for (auto _ : state) benchmark::DoNotOptimize(solve(network, &shippedStock()));
 }
 BENCHMARK(withDevices)->Arg(1000)->Unit(benchmark::kMillisecond);

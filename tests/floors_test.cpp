@@ -23,8 +23,9 @@ std::vector<std::string> includes(const fs::path& file, const std::regex& which)
 
 TEST(Floors, theCoreIncludesOnlyDownward) {
   // Lowest first. A new folder gets its place here, with a word in docs/design.md.
-  const std::vector<std::string> order{"jobs",  "quantity", "say",   "curve",  "stock", "fluid", "friction", "loss",    "medium",
-                                       "parts", "network",  "solve", "limits", "find",  "route", "pump",     "exchange"};
+  const std::vector<std::string> order{"jobs",     "quantity", "say",    "curve", "stock",   "fluid",
+                                       "friction", "loss",     "medium", "parts", "network", "solve",
+                                       "limits",   "find",     "route",  "pump",  "exchange"};
   std::map<std::string, int> floor;
   for (std::size_t i = 0; i < order.size(); ++i) floor[order[i]] = static_cast<int>(i);
   const std::regex own(R"re(^#include "([a-z_]+)/)re");
@@ -56,7 +57,8 @@ TEST(Floors, noCircleAmongTheDesktopsRooms) {
   for (const auto& entry : fs::recursive_directory_iterator(SOURCE_DIR "/src/desktop")) {
     if (entry.path().extension() != ".cpp" && entry.path().extension() != ".h") continue;
     for (const std::string& t : includes(entry.path(), own))
-      if (rooms.contains(t) && t != entry.path().parent_path().filename()) to[entry.path().parent_path().filename()].insert(t);
+      if (rooms.contains(t) && t != entry.path().parent_path().filename())
+        to[entry.path().parent_path().filename()].insert(t);
   }
   for (const std::string& start : rooms) {
     std::set<std::string> seen;

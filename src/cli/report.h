@@ -18,10 +18,12 @@ using Budgets = std::vector<std::pair<Id, SuctionBudget>>;
 
 inline constexpr const char* severityWords[] = {"refused", "on paper only", "broken", "near", "note"};
 
-void reportText(std::ostream& out, const Network& network, const Solution& solution, const std::vector<Finding>& found, const UnitSet& units);
+void reportText(std::ostream& out, const Network& network, const Solution& solution,
+                const std::vector<Finding>& found, const UnitSet& units);
 void reportSuction(std::ostream& out, const Network& network, const Budgets& budgets, const UnitSet& units);
 
 /// One object: SI values, unit named in each key, null where nothing determines a value. `suction` may be null.
-void reportJson(std::ostream& out, const Network& network, const Solution& solution, const std::vector<Finding>& found, const Budgets* suction);
+void reportJson(std::ostream& out, const Network& network, const Solution& solution,
+                const std::vector<Finding>& found, const Budgets* suction);
 
 }  // namespace conduit::cli

@@ -14,13 +14,8 @@ using Json = nlohmann::ordered_json;
 
 Json number(std::optional<double> v) { return v && std::isfinite(*v) ? Json(*v) : Json(nullptr); }
 
-std::optional<double> outcomeOf(const Element& e, const Reading& r, std::string_view key) {
-  for (const Outcome& o : e.part->outcomes)
-    if (o.key == key) return o.of(r);
-  return std::nullopt;
-}
-
-constexpr const char* verdictWords[] = {"empty", "balanced", "cannot balance yet", "no consistent states", "not converged", "stopped"};
+constexpr const char* verdictWords[] = {
+    "empty", "balanced", "cannot balance yet", "no consistent states", "not converged", "stopped"};
 
 // One entry of a long list, in one line. The JSON library's tree of each would take three times as long.
 class Entry {
@@ -48,7 +43,9 @@ class Entry {
     text_ += ": ";
   }
   void quoted(std::string_view value) {
-    const bool kept = std::none_of(value.begin(), value.end(), [](char c) { return static_cast<unsigned char>(c) < 0x20 || c == '"' || c == '\\' || c == 0x7f; });
+    const bool kept = std::none_of(value.begin(), value.end(), [](char c) {
+      return static_cast<unsigned char>(c) < 0x20 || c == '"' || c == '\\' || c == 0x7f;
+    });
     if (kept) text_ += '"', text_ += value, text_ += '"';
     else text_ += Json(value).dump();
   }
@@ -67,12 +64,13 @@ void putPoint(Entry o, const Network& network, const Solution& solution, Id id) 
   const ReadingOf reading(network, solution, id);
   const auto flowOf = [&](std::string_view key) {  // found, else given
     const auto* given = e.values.get<Given>(key);
-    return solution.foundFor(id, key).value_or(given ? resolve(*given, Measure::volumeFlow, solution.setting.medium) : 0.0);
+    return solution.foundFor(id, key).value_or(
+        given ? resolve(*given, Measure::volumeFlow, solution.setting.medium) : 0.0);
   };
   o.text("name", e.name);
   o.number("head_m", reading->head_m);
-  o.number("pressure_pa_gauge", outcomeOf(e, *reading, "pressure"));
-  o.number("pressure_pa_absolute", outcomeOf(e, *reading, "absolute pressure"));
+  o.number("pressure_pa_gauge", outcomeOf(*e.part, "pressure", *reading));
+  o.number("pressure_pa_absolute", outcomeOf(*e.part, "absolute pressure", *reading));
   o.number("outflow_m3_s", flowOf("outflow") - flowOf("inflow"));
   o.end('}');
 }
@@ -91,16 +89,17 @@ void putElement(Entry o, const Network& network, const Solution& solution, Id id
   nameOf("to", e.part->ends == Ends::two, 1);
   const auto first = reading->branches.empty() ? BranchReading{} : reading->branches[0];
   std::optional<double> flow = first.flow_m3s;
-  if (e.part->ends == Ends::many) flow = outcomeOf(e, *reading, "flow out");
-  if (e.part->ends == Ends::one && reading->branches.empty()) flow = outcomeOf(e, *reading, "flow in");
+  if (e.part->ends == Ends::many) flow = outcomeOf(*e.part, "flow out", *reading);
+  if (e.part->ends == Ends::one && reading->branches.empty()) flow = outcomeOf(*e.part, "flow in", *reading);
   o.number("flow_m3_s", flow);
   o.number("mass_flow_kg_s", flow ? std::optional(solution.setting.medium.massFlowOf(*flow)) : std::nullopt);
   o.number("head_loss_m", e.part->ends == Ends::two ? dropOf(first) : std::nullopt);
-  o.number("velocity_m_s", outcomeOf(e, *reading, "velocity"));
+  o.number("velocity_m_s", outcomeOf(*e.part, "velocity", *reading));
   if (usable && e.part->stateWord) o.text("state", e.part->stateWord(*reading));
   else o.nothing("state");
   o.begin("found_si", '{');
-  for (const Outcome& outcome : e.part->outcomes) o.number(outcome.key, usable ? outcome.of(*reading) : std::nullopt);
+  for (const Outcome& outcome : e.part->outcomes)
+    o.number(outcome.key, usable ? outcome.of(*reading) : std::nullopt);
   o.end('}');
   if (e.part->kUsed && usable) {
     o.begin("K_used", '[');
@@ -132,7 +131,8 @@ Json suctionJson(const Network& network, const Budgets& budgets) {
   Json all = Json::array();
   for (const auto& [id, b] : budgets) {
     Json items = Json::array();
-    for (const SuctionBudget::Item& item : b.items) items.push_back({{"what", item.what}, {"head_m", number(item.head_m)}});
+    for (const SuctionBudget::Item& item : b.items)
+      items.push_back({{"what", item.what}, {"head_m", number(item.head_m)}});
     all.push_back({{"name", network.at(id).name},
                    {"items", items},
                    {"available_m", number(b.available_m)},
@@ -149,17 +149,25 @@ Json suctionJson(const Network& network, const Budgets& budgets) {
 
 }  // namespace
 
-void reportJson(std::ostream& stream, const Network& network, const Solution& solution, const std::vector<Finding>& found, const Budgets* suction) {
+void reportJson(std::ostream& stream, const Network& network, const Solution& solution,
+                const std::vector<Finding>& found, const Budgets* suction) {
   const Summary& sum = solution.summary;
   Json out;
   out["outcome"] = verdictWords[static_cast<int>(sum.verdict)];
   out["on_paper_only"] = sum.usable() && standing(found).onPaperOnly;
   out["iterations"] = sum.iterations;
-  out["residuals"] = {{"head_m", sum.headResidual_m}, {"mass_m3_s", sum.massResidual_m3s}, {"mass_share", sum.massResidualShare}, {"head_tolerance_m", sum.headTolerance_m}};
+  out["residuals"] = {{"head_m", sum.headResidual_m},
+                      {"mass_m3_s", sum.massResidual_m3s},
+                      {"mass_share", sum.massResidualShare},
+                      {"head_tolerance_m", sum.headTolerance_m}};
   out["summary"] = Json::array();
-  for (const SummaryRow& row : sum.rows()) out["summary"].push_back({{"name", row.name}, {"value", row.value}, {"unit", row.unit}});
-  out["balance"] = {{"inflow_m3_s", sum.inflow_m3s}, {"outflow_m3_s", sum.outflow_m3s}, {"by_element", Json::array()}};
-  for (const SupplyShare& share : sum.shares) out["balance"]["by_element"].push_back({{"name", network.at(share.element).name}, {"inflow_m3_s", share.inflow_m3s}});
+  for (const SummaryRow& row : sum.rows())
+    out["summary"].push_back({{"name", row.name}, {"value", row.value}, {"unit", row.unit}});
+  out["balance"] = {
+      {"inflow_m3_s", sum.inflow_m3s}, {"outflow_m3_s", sum.outflow_m3s}, {"by_element", Json::array()}};
+  for (const SupplyShare& share : sum.shares)
+    out["balance"]["by_element"].push_back(
+        {{"name", network.at(share.element).name}, {"inflow_m3_s", share.inflow_m3s}});
   out["liquid"] = {{"name", solution.setting.liquid},
                    {"source", solution.setting.liquidSource},
                    {"density_kg_m3", solution.setting.medium.density_kgm3},
@@ -168,19 +176,26 @@ void reportJson(std::ostream& stream, const Network& network, const Solution& so
                    {"air_pressure_pa_absolute", solution.setting.medium.atmosphere_pa}};
   stream << '{' << inner(out);
   std::vector<Id> points, elements;
-  network.each([&](Id id, const Element& e) { (e.part->ends == Ends::self ? points : elements).push_back(id); });
+  network.each(
+      [&](Id id, const Element& e) { (e.part->ends == Ends::self ? points : elements).push_back(id); });
   list(stream, "points", points, [&](Entry o, Id id) { putPoint(o, network, solution, id); });
   list(stream, "elements", elements, [&](Entry o, Id id) { putElement(o, network, solution, id); });
   out = Json::object();
   out["found_fields"] = Json::array();
-  for (const FoundField& f : solution.found) out["found_fields"].push_back({{"name", network.at(f.element).name}, {"field", std::string(f.field)}, {"value_si", f.value}});
+  for (const FoundField& f : solution.found)
+    out["found_fields"].push_back(
+        {{"name", network.at(f.element).name}, {"field", std::string(f.field)}, {"value_si", f.value}});
   out["findings"] = Json::array();
   int number = 0;
   for (const Finding& f : found) {
     Json remedies = Json::array();
-    for (const Remedy& r : f.remedies) remedies.push_back({{"number", ++number}, {"words", r.words}, {"is_edit", !r.edits.empty()}});
-    out["findings"].push_back(
-        {{"severity", severityWords[static_cast<int>(f.severity)]}, {"name", f.place.name}, {"field", f.place.field}, {"what", f.what}, {"remedies", remedies}});
+    for (const Remedy& r : f.remedies)
+      remedies.push_back({{"number", ++number}, {"words", r.words}, {"is_edit", !r.edits.empty()}});
+    out["findings"].push_back({{"severity", severityWords[static_cast<int>(f.severity)]},
+                               {"name", f.place.name},
+                               {"field", f.place.field},
+                               {"what", f.what},
+                               {"remedies", remedies}});
   }
   if (suction) out["suction"] = suctionJson(network, *suction);
   stream << ',' << inner(out) << "\n}\n";

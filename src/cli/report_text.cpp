@@ -57,19 +57,23 @@ void table(std::ostream& out, const std::string& title, const Rows& head, const 
   std::string text;
   head.line(0, widths, text);
   out << '\n' << title << '\n' << text;
-  for (const Rows& rows : parts) writeByParts(out, rows.count(), [&](std::size_t i, std::string& into) { rows.line(i, widths, into); });
+  for (const Rows& rows : parts)
+    writeByParts(out, rows.count(), [&](std::size_t i, std::string& into) { rows.line(i, widths, into); });
 }
 
 }  // namespace
 
-void reportText(std::ostream& out, const Network& network, const Solution& solution, const std::vector<Finding>& found, const UnitSet& units) {
+void reportText(std::ostream& out, const Network& network, const Solution& solution,
+                const std::vector<Finding>& found, const UnitSet& units) {
   const Summary& sum = solution.summary;
   const auto* title = network.job().values.get<std::string>("title");
   if (title) out << *title << '\n';
   const Standing stand = standing(found);
   if (sum.usable() && stand.onPaperOnly) out << "Balanced on paper only: " << stand.worst << ".\n";
   out << sum.brief(units) << '\n';
-  if (sum.usable()) out << fmt::format("{} limits broken, {} near. {}, {} iterations.\n", stand.broken, stand.near, solution.setting.liquid, sum.iterations);
+  if (sum.usable())
+    out << fmt::format("{} limits broken, {} near. {}, {} iterations.\n", stand.broken, stand.near,
+                       solution.setting.liquid, sum.iterations);
   if (!found.empty()) out << "\nFindings, worst first\n";
   int number = 0;
   for (const Finding& f : found) {
@@ -79,7 +83,8 @@ void reportText(std::ostream& out, const Network& network, const Solution& solut
   if (!solution.found.empty() && sum.usable()) out << "\nFound\n";
   for (const FoundField& f : solution.found) {
     const Element& e = network.at(f.element);
-    out << fmt::format("  {} of {}: {}\n", f.field, e.name, withUnit(f.value, findField(*e.part, f.field)->measure, units));
+    out << fmt::format("  {} of {}: {}\n", f.field, e.name,
+                       withUnit(f.value, findField(*e.part, f.field)->measure, units));
   }
   if (!sum.usable()) return;
   for (const Part* part : allParts()) {
@@ -117,14 +122,18 @@ void reportSuction(std::ostream& out, const Network& network, const Budgets& bud
   const auto head = [&](double m) { return withUnit(m, Measure::headDrop, units); };
   for (const auto& [id, b] : budgets) {
     Rows rows(2);
-    const auto row = [&rows](std::string_view what, std::string_view value) { rows.cell(what), rows.cell(value); };
+    const auto row = [&rows](std::string_view what, std::string_view value) {
+      rows.cell(what), rows.cell(value);
+    };
     for (const SuctionBudget::Item& item : b.items) row(item.what, head(item.head_m));
     row("NPSH available", head(b.available_m));
     if (b.required_m) row("NPSH required", head(*b.required_m));
     if (b.margin_m) row(fmt::format("margin, of {} asked for", head(b.leastMargin_m)), head(*b.margin_m));
-    if (b.higher_m) row(*b.higher_m >= 0 ? "could stand higher by" : "should stand lower by", head(std::abs(*b.higher_m)));
+    if (b.higher_m)
+      row(*b.higher_m >= 0 ? "could stand higher by" : "should stand lower by", head(std::abs(*b.higher_m)));
     if (b.greatestLift_m) row("greatest lift over the surface", head(*b.greatestLift_m));
-    if (b.flowLeft_m3s) row("flow with just the margin asked for", withUnit(*b.flowLeft_m3s, Measure::volumeFlow, units));
+    if (b.flowLeft_m3s)
+      row("flow with just the margin asked for", withUnit(*b.flowLeft_m3s, Measure::volumeFlow, units));
     Rows heading(2);
     heading.cell(""), heading.cell("head");
     table(out, fmt::format("Suction of {}", network.at(id).name), heading, {rows});

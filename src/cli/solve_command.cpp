@@ -24,21 +24,26 @@ Budgets budgetsOf(const Network& network, const Solution& solution, const Stock*
   Budgets budgets;
   network.each([&](Id id, const Element& e) {
     if (e.part->group != Group::lift) return;
-    if (auto budget = suctionBudget(network, solution, stock, id)) budgets.emplace_back(id, std::move(*budget));
+    if (auto budget = suctionBudget(network, solution, stock, id))
+      budgets.emplace_back(id, std::move(*budget));
   });
   return budgets;
 }
 
 std::string recordText(const Network& network, const Solution& solution) {
   std::string text = "Record of a solution\n\n" + solution.summary.full() +
-                     "\nSteps: set of states, step, largest head residual [m], largest mass residual over throughput, share of the step taken\n";
+                     "\nSteps: set of states, step, largest head residual [m], largest mass residual over "
+                     "throughput, share of the step taken\n";
   for (const StepRecord& s : solution.steps) {
     if (s.step == 0) {
       std::string states;
-      for (const auto& [id, state] : s.notOpen) states += fmt::format("{}{} {}", states.empty() ? "" : ", ", network.at(id).name, state == BranchState::shut ? "shut" : "acting");
+      for (const auto& [id, state] : s.notOpen)
+        states += fmt::format("{}{} {}", states.empty() ? "" : ", ", network.at(id).name,
+                              state == BranchState::shut ? "shut" : "acting");
       text += fmt::format("  set {}: {}\n", s.run, states.empty() ? "all open" : states);
     }
-    text += fmt::format("{:>6} {:>6} {:>12.3e} {:>12.3e} {:>8.4g}{}\n", s.run, s.step, s.head_m, s.massShare, s.share, s.exact ? " exact" : "");
+    text += fmt::format("{:>6} {:>6} {:>12.3e} {:>12.3e} {:>8.4g}{}\n", s.run, s.step, s.head_m, s.massShare,
+                        s.share, s.exact ? " exact" : "");
   }
   text += "\nDevice states at the end\n";
   for (const std::string& s : solution.summary.states) text += "  " + s + "\n";
@@ -64,7 +69,8 @@ int SolveCommand::run(std::ostream& out, std::ostream& err) const {
   }
   if (!set) set = &UnitSet::siWater();
   const auto* single = network->job().values.get<std::string>("own units");
-  const UnitSet shown = units.empty() && single ? set->with(*single) : *set;  // what was asked for on the command line stands
+  const UnitSet shown =
+      units.empty() && single ? set->with(*single) : *set;  // what was asked for on the command line stands
   SolveOptions options;
   options.units = shown;
   const auto stock = stockFor(*network, shippedStock());
@@ -76,7 +82,9 @@ int SolveCommand::run(std::ostream& out, std::ostream& err) const {
     for (const Finding& f : found)
       for (const Remedy& r : f.remedies) all.push_back(&r);
     if (*remedy < 1 || static_cast<std::size_t>(*remedy) > all.size()) {
-      err << fmt::format("there is no remedy {}: {}\n", *remedy, all.empty() ? "the report has none" : fmt::format("the report has those from 1 to {}", all.size()));
+      err << fmt::format(
+          "there is no remedy {}: {}\n", *remedy,
+          all.empty() ? "the report has none" : fmt::format("the report has those from 1 to {}", all.size()));
       return unusableInput;
     }
     const Remedy chosen = *all[static_cast<std::size_t>(*remedy) - 1];

@@ -24,7 +24,9 @@ class Application : public QApplication {
       return QApplication::notify(receiver, event);
     } catch (const std::exception& fault) {
       if (keep) keep();
-      std::fprintf(stderr, "level-conduit: %s. What was not saved is kept and comes back with the next start.\n", fault.what());
+      std::fprintf(stderr,
+                   "level-conduit: %s. What was not saved is kept and comes back with the next start.\n",
+                   fault.what());
       std::_Exit(4);
     }
   }
@@ -48,23 +50,34 @@ int main(int argc, char** argv) {
   parser.addVersionOption();
   parser.addPositionalArgument("FILE", "a model to open", "[FILE]");
   const QCommandLineOption pictures("pictures", "Draw pictures of each desk into DIR and leave.", "DIR");
-  const QCommandLineOption timing("timing", "Say on standard error when the window stood and the model was drawn.");
+  const QCommandLineOption timing("timing",
+                                  "Say on standard error when the window stood and the model was drawn.");
   parser.addOptions({pictures, timing});
   parser.process(app);
   const QStringList files = parser.positionalArguments();
-  if (parser.isSet(pictures)) return drawPictures(parser.value(pictures), files.isEmpty() ? QString() : files.first());
+  if (parser.isSet(pictures))
+    return drawPictures(parser.value(pictures), files.isEmpty() ? QString() : files.first());
   MainWindow window;
   app.keep = [&] { window.document().keepRecovery(); };
-  if (!files.isEmpty() && !window.openFile(files.first())) std::fprintf(stderr, "%s\n", window.document().lastProblem().what.c_str());
+  if (!files.isEmpty() && !window.openFile(files.first()))
+    std::fprintf(stderr, "%s\n", window.document().lastProblem().what.c_str());
   const QStringList left = Document::leftBehind();
   if (files.isEmpty() && !left.isEmpty()) {
     // What an earlier run did not save is opened again, unsaved; the file it came from is untouched.
-    if (window.document().recover(left.first())) emit window.document().said(QObject::tr("Work that was not saved last time is here again. Save it, or start a new model."));
+    if (window.document().recover(left.first()))
+      emit window.document().said(
+          QObject::tr("Work that was not saved last time is here again. Save it, or start a new model."));
   }
-  if (!files.isEmpty() && !left.isEmpty()) emit window.document().said(QObject::tr("Work that was not saved last time is kept: start without a file to have it back."));
+  if (!files.isEmpty() && !left.isEmpty())
+    emit window.document().said(
+        QObject::tr("Work that was not saved last time is kept: start without a file to have it back."));
   window.show();
   if (parser.isSet(timing))
-    QObject::connect(&window.document(), &Document::answered, &window,
-                     [&] { QTimer::singleShot(0, &window, [&] { std::fprintf(stderr, "answer drawn %lld ms after the start\n", static_cast<long long>(clock.elapsed())); }); });
+    QObject::connect(&window.document(), &Document::answered, &window, [&] {
+      QTimer::singleShot(0, &window, [&] {
+        std::fprintf(stderr, "answer drawn %lld ms after the start\n",
+                     static_cast<long long>(clock.elapsed()));
+      });
+    });
   return QApplication::exec();
 }

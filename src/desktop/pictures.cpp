@@ -36,7 +36,8 @@ bool wait(Document& doc, bool curve = false) {
 struct Hand {
   QWidget& on;
   void send(QEvent::Type type, QPointF at, Qt::MouseButton button) {
-    QMouseEvent e(type, at, on.mapToGlobal(at), button, type == QEvent::MouseButtonPress ? button : Qt::NoButton, {});
+    QMouseEvent e(type, at, on.mapToGlobal(at), button,
+                  type == QEvent::MouseButtonPress ? button : Qt::NoButton, {});
     QApplication::sendEvent(&on, &e);
   }
   void move(QPointF at) { send(QEvent::MouseMove, at, Qt::NoButton); }
@@ -105,7 +106,9 @@ int drawPictures(const QString& folder, const QString& model) {
     window.showDrawer(2);
     save("stock");
     window.bringIn().openText(
-        "Line;From;To;Length (m);Diameter [mm];Roughness mm;Material\nF-1;J-1;F-A;120,5;150;0,05;steel\nF-2;F-A;F-B;80;125;0,05;steel\nF-3;F-B;F-C;=C4*2;125;0,05;steel\n"
+        "Line;From;To;Length (m);Diameter [mm];Roughness "
+        "mm;Material\nF-1;J-1;F-A;120,5;150;0,05;steel\nF-2;F-A;F-B;80;125;0,05;steel\nF-3;F-B;F-C;=C4*2;125;"
+        "0,05;steel\n"
         "F-4;F-C;F-D;64 bar;100;0,05;steel\nF-5;F-A;F-E;55;100;0,05;PE\nF-6;F-E;F-E;20;80;0,05;PE\n",
         "field lines.csv");
     for (QElapsedTimer clock; !window.bringIn().ready();) {

@@ -48,13 +48,17 @@ TEST(CommandLine, exitStatusSaysHowThingsStand) {
 TEST(CommandLine, jsonHasTheDocumentedForm) {
   const Ran r = ran({"solve", samples + "kestrel-fell.lconduit", "--json"});
   const auto json = nlohmann::json::parse(r.out);
-  for (const char* key : {"outcome", "iterations", "residuals", "points", "elements", "findings", "balance"}) EXPECT_TRUE(json.contains(key)) << key;
-  for (const char* key : {"name", "head_m", "pressure_pa_gauge", "pressure_pa_absolute", "outflow_m3_s"}) EXPECT_TRUE(json["points"][0].contains(key)) << key;
-  for (const char* key : {"name", "kind", "from", "to", "flow_m3_s", "mass_flow_kg_s", "head_loss_m", "velocity_m_s", "state"})
+  for (const char* key : {"outcome", "iterations", "residuals", "points", "elements", "findings", "balance"})
+    EXPECT_TRUE(json.contains(key)) << key;
+  for (const char* key : {"name", "head_m", "pressure_pa_gauge", "pressure_pa_absolute", "outflow_m3_s"})
+    EXPECT_TRUE(json["points"][0].contains(key)) << key;
+  for (const char* key :
+       {"name", "kind", "from", "to", "flow_m3_s", "mass_flow_kg_s", "head_loss_m", "velocity_m_s", "state"})
     EXPECT_TRUE(json["elements"][0].contains(key)) << key;
   EXPECT_EQ(json["outcome"], "balanced");
   // What comes in goes out.
-  EXPECT_NEAR(json["balance"]["inflow_m3_s"].get<double>(), json["balance"]["outflow_m3_s"].get<double>(), 1e-12);
+  EXPECT_NEAR(json["balance"]["inflow_m3_s"].get<double>(), json["balance"]["outflow_m3_s"].get<double>(),
+              1e-12);
 }
 
 TEST(CommandLine, undeterminedIsNull) {
@@ -66,7 +70,8 @@ TEST(CommandLine, undeterminedIsNull) {
 }
 
 TEST(CommandLine, theReportSpeaksInTheUnitsAskedFor) {
-  EXPECT_NE(ran({"solve", samples + "millpond.lconduit", "--units", "US"}).out.find("gpm"), std::string::npos);
+  EXPECT_NE(ran({"solve", samples + "millpond.lconduit", "--units", "US"}).out.find("gpm"),
+            std::string::npos);
   const std::string text = ran({"solve", samples + "kestrel-fell.lconduit"}).out;
   EXPECT_LT(text.find("Balanced:"), text.find("Findings"));
   EXPECT_LT(text.find("Findings"), text.find("Points"));
@@ -83,7 +88,8 @@ TEST(CommandLine, aRemedyIsAppliedByItsNumberAndTheModelWritten) {
   EXPECT_EQ(after.status, limitsKept) << after.out << after.err;
   EXPECT_EQ(ran({"solve", mended}).status, limitsKept);
   EXPECT_EQ(ran({"solve", shut, "--apply-remedy", "99"}).status, unusableInput);
-  EXPECT_EQ(ran({"solve", shut, "--write", mended}).status, unusableInput) << "without a remedy there is nothing to write";
+  EXPECT_EQ(ran({"solve", shut, "--write", mended}).status, unusableInput)
+      << "without a remedy there is nothing to write";
 }
 
 TEST(CommandLine, theRecordHoldsEveryStepAndTheModel) {
@@ -91,9 +97,11 @@ TEST(CommandLine, theRecordHoldsEveryStepAndTheModel) {
   EXPECT_EQ(ran({"solve", samples + "kestrel-fell.lconduit", "--record", file}).status, limitBroken);
   std::stringstream text;
   text << std::ifstream(file).rdbuf();
-  for (const char* words : {"largest head residual", "Steps", "exact", "Device states", "\"format\": \"level-conduit\""})
+  for (const char* words :
+       {"largest head residual", "Steps", "exact", "Device states", "\"format\": \"level-conduit\""})
     EXPECT_NE(text.str().find(words), std::string::npos) << words;
-  EXPECT_EQ(ran({"solve", samples + "millpond.lconduit", "--record", "/no/such/folder/record.txt"}).status, unusableInput);
+  EXPECT_EQ(ran({"solve", samples + "millpond.lconduit", "--record", "/no/such/folder/record.txt"}).status,
+            unusableInput);
 }
 
 }  // namespace

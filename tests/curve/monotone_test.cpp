@@ -21,7 +21,8 @@ TEST(MonotoneCurve, passesItsPointsAndNeverOvershoots) {
 
 TEST(MonotoneCurve, slopeAgreesWithDifferences) {
   const MonotoneCurve c({{0, 0}, {1, 1}, {2, 4}, {3, 9}});
-  for (double x = 0.05; x < 3; x += 0.1) EXPECT_NEAR(c.at(x).slope, (c.at(x + 1e-6).value - c.at(x - 1e-6).value) / 2e-6, 1e-5);
+  for (double x = 0.05; x < 3; x += 0.1)
+    EXPECT_NEAR(c.at(x).slope, (c.at(x + 1e-6).value - c.at(x - 1e-6).value) / 2e-6, 1e-5);
 }
 
 TEST(MonotoneCurve, goesOnStraightAndTwoPointsAreALine) {

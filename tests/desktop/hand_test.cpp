@@ -140,7 +140,8 @@ TEST_F(Hand, theTableIsCorrectedByHand) {
   }
   waitForTable();
   EXPECT_EQ(window->bringIn().result()->made, 2u) << window->bringIn().result()->words();
-  EXPECT_EQ(window->bringIn().result()->edited.network.at(window->bringIn().result()->touched[0]).at, (Spot{1.5, 2.5}));
+  EXPECT_EQ(window->bringIn().result()->edited.network.at(window->bringIn().result()->touched[0]).at,
+            (Spot{1.5, 2.5}));
   // Read with a comma between the columns it falls apart otherwise, and that shows at once.
   choose("bringin.separator", 2);
   waitForTable();
@@ -149,7 +150,9 @@ TEST_F(Hand, theTableIsCorrectedByHand) {
   auto* headings = of<QCheckBox>("bringin.headings");
   headings->click();
   EXPECT_EQ(table->horizontalHeaderItem(0)->text(), "A") << "the first row is taken for headings";
-  ASSERT_TRUE(QTest::qWaitFor([&] { return of<QLabel>("bringin.status")->text().contains("no column"); }, 20000)) << "and says nothing of what they are";
+  ASSERT_TRUE(
+      QTest::qWaitFor([&] { return of<QLabel>("bringin.status")->text().contains("no column"); }, 20000))
+      << "and says nothing of what they are";
   // As pipes: the rows lack their ends, and each says so.
   headings->click();
   choose("bringin.kind", of<QComboBox>("bringin.kind")->findData("pipe"));
@@ -234,11 +237,13 @@ TEST_F(Hand, theLedgerSortsWhenTold) {
   }
   ledger.table()->sortByColumn(flow, Qt::DescendingOrder);
   for (int r = 1; r < model->rowCount(); ++r)
-    EXPECT_GE(model->index(r - 1, flow).data(LedgerModel::sortRole).toDouble(), model->index(r, flow).data(LedgerModel::sortRole).toDouble());
+    EXPECT_GE(model->index(r - 1, flow).data(LedgerModel::sortRole).toDouble(),
+              model->index(r, flow).data(LedgerModel::sortRole).toDouble());
   const QString top = model->index(0, 0).data(Qt::EditRole).toString();
   ASSERT_TRUE(model->setData(model->index(0, rough), "5 mm"));
   settle();
-  EXPECT_EQ(model->index(0, 0).data(Qt::EditRole).toString(), top) << "the row stays under the hand that edited it";
+  EXPECT_EQ(model->index(0, 0).data(Qt::EditRole).toString(), top)
+      << "the row stays under the hand that edited it";
   ledger.table()->sortByColumn(0, Qt::AscendingOrder);
   EXPECT_EQ(model->index(0, 0).data(Qt::EditRole).toString(), "L-1");
   EXPECT_EQ(model->index(9, 0).data(Qt::EditRole).toString(), "L-10") << "numbers by their size";
@@ -265,7 +270,10 @@ TEST_F(Hand, stockThatCannotBeKeptSaysSo) {
   QFile::remove(folder);
   // A file of one's own that is broken is named when the program starts, and the rest of it is used.
   QDir().mkpath(folder);
-  { std::ofstream((folder + "/fittings.csv").toStdString()) << "word,description,k,bores_long,source\nwye,,0.7,,own\nbad,,x,,own\n"; }
+  {
+    std::ofstream((folder + "/fittings.csv").toStdString())
+        << "word,description,k,bores_long,source\nwye,,0.7,,own\nbad,,x,,own\n";
+  }
   window = std::make_unique<MainWindow>();
   window->askToDrop = [](const QString&) { return true; };
   window->show();
@@ -279,7 +287,8 @@ TEST(LineTyping, anythingTypedIsTakenOrRefused) {
   const char* words[] = {"12.4", "up", "down", "45°", "3", "deg", "ft", "-", "x", "m", "1e9", ",", "°", "  "};
   for (int round = 0; round < 2000; ++round) {
     QString entry;
-    for (int i = 0, n = 1 + c.below(5); i < n; ++i) entry += QString::fromUtf8(words[c.below(14)]) + (c.oneIn(2) ? " " : "");
+    for (int i = 0, n = 1 + c.below(5); i < n; ++i)
+      entry += QString::fromUtf8(words[c.below(14)]) + (c.oneIn(2) ? " " : "");
     LineTyping typing;
     const QString fault = typing.take(entry, static_cast<LinePart>(c.below(3)), UnitSet::siWater());
     if (!fault.isEmpty()) EXPECT_TRUE(typing.empty()) << entry.toStdString();

@@ -22,7 +22,8 @@ namespace {
 TEST(PictureFiles, lieInTheFolderOfTheModelOrBelowIt) {
   QTemporaryDir outside, home;
   ASSERT_TRUE(QDir(home.path()).mkdir("below"));
-  for (const QString& file : {outside.filePath("secret.png"), home.filePath("below/plan.png")}) std::ofstream(file.toStdString()) << "x";
+  for (const QString& file : {outside.filePath("secret.png"), home.filePath("below/plan.png")})
+    std::ofstream(file.toStdString()) << "x";
   ASSERT_EQ(::mkfifo(home.filePath("fifo.png").toStdString().c_str(), 0600), 0);
   ASSERT_TRUE(QFile::link(outside.filePath("secret.png"), home.filePath("link.png")));
   ASSERT_TRUE(QFile::link(home.filePath("below/plan.png"), home.filePath("inner.png")));
@@ -31,37 +32,46 @@ TEST(PictureFiles, lieInTheFolderOfTheModelOrBelowIt) {
     QString name, says;
   };
   QString why;
-  for (const Case& c : {Case{"../" + QFileInfo(outside.path()).fileName() + "/secret.png", "folder of the model"},
-                        {outside.filePath("secret.png"), "folder of the model"},
-                        {"below/../../x.png", "folder of the model"},
-                        {"link.png", "leads out"},
-                        {"way out/secret.png", "leads out"},
-                        {"fifo.png", "no regular file"},
-                        {"below", "no regular file"},
-                        {"nothing.png", "not there"},
-                        {"/dev/zero", "folder of the model"}}) {
+  for (const Case& c :
+       {Case{"../" + QFileInfo(outside.path()).fileName() + "/secret.png", "folder of the model"},
+        {outside.filePath("secret.png"), "folder of the model"},
+        {"below/../../x.png", "folder of the model"},
+        {"link.png", "leads out"},
+        {"way out/secret.png", "leads out"},
+        {"fifo.png", "no regular file"},
+        {"below", "no regular file"},
+        {"nothing.png", "not there"},
+        {"/dev/zero", "folder of the model"}}) {
     why.clear();
     EXPECT_TRUE(placeOfPicture(home.path(), c.name, &why).isEmpty()) << c.name.toStdString();
     EXPECT_TRUE(why.contains(c.says)) << c.name.toStdString() << ": " << why.toStdString();
   }
   for (const char* good : {"below/plan.png", "inner.png", "below/../below/plan.png"})
-    EXPECT_EQ(placeOfPicture(home.path(), good, &why), QFileInfo(home.filePath("below/plan.png")).canonicalFilePath()) << good;
+    EXPECT_EQ(placeOfPicture(home.path(), good, &why),
+              QFileInfo(home.filePath("below/plan.png")).canonicalFilePath())
+        << good;
   EXPECT_TRUE(placeOfPicture("", "below/plan.png", &why).isEmpty());
 }
 
 TEST(PictureFiles, drawThemselvesAlone) {
   const auto svg = [](const QByteArray& within, const QByteArray& before = "") {
-    return before + "<svg xmlns='http://www.w3.org/2000/svg' xmlns:xlink='http://www.w3.org/1999/xlink' width='40' height='20'>" + within + "</svg>";
+    return before +
+           "<svg xmlns='http://www.w3.org/2000/svg' xmlns:xlink='http://www.w3.org/1999/xlink' width='40' "
+           "height='20'>" +
+           within + "</svg>";
   };
   QString why;
-  for (const QByteArray& bad :
-       {svg("<image xlink:href='file:///etc/hostname' width='9' height='9'/>"), svg("<image href='../x.png' width='9' height='9'/>"),
-        svg("<rect width='9' height='9' fill=\"url('other.svg#a')\"/>"), svg("<style>@import 'x.css';</style>"), svg("<text>&e;</text>", "<!DOCTYPE svg [<!ENTITY e 'x'>]>")}) {
+  for (const QByteArray& bad : {svg("<image xlink:href='file:///etc/hostname' width='9' height='9'/>"),
+                                svg("<image href='../x.png' width='9' height='9'/>"),
+                                svg("<rect width='9' height='9' fill=\"url('other.svg#a')\"/>"),
+                                svg("<style>@import 'x.css';</style>"),
+                                svg("<text>&e;</text>", "<!DOCTYPE svg [<!ENTITY e 'x'>]>")}) {
     why.clear();
     EXPECT_TRUE(readPicture(bad, 1, &why).isNull()) << bad.toStdString();
     EXPECT_TRUE(why.contains("outside itself") || why.contains("entities")) << why.toStdString();
   }
-  for (const QByteArray& good : {svg("<defs><linearGradient id='a'/></defs><rect width='9' height='9' fill='url(#a)'/><use xlink:href='#a'/>"),
+  for (const QByteArray& good : {svg("<defs><linearGradient id='a'/></defs><rect width='9' height='9' "
+                                     "fill='url(#a)'/><use xlink:href='#a'/>"),
                                  svg("<a href='http://example.org'><rect width='9' height='9'/></a>")})
     EXPECT_FALSE(readPicture(good, 1, &why).isNull()) << why.toStdString();
   QByteArray bomb;  // four hundred million pixels in a few kilobytes
@@ -95,14 +105,16 @@ TEST_F(Outside, aPictureIsReadBesideTheWindowAndAFifoHoldsNothingUp) {
 
 TEST_F(Outside, textThatBeginsLikeAFormulaIsCopiedAsText) {
   openSample("millpond.lconduit");
-  ASSERT_TRUE(doc().take(setField(doc().network(), id("L-4"), "note", "=HYPERLINK(\"x\")", doc().stock(), nullptr)));
+  ASSERT_TRUE(
+      doc().take(setField(doc().network(), id("L-4"), "note", "=HYPERLINK(\"x\")", doc().stock(), nullptr)));
   window->showDrawer(1);
   Ledger& ledger = window->ledger();
   ledger.showPart(findPart("pipe"));
   ledger.setColumns({{"name", "given note", "given length"}, 1});
   ledger.table()->clearSelection();
   ledger.copyOut();
-  EXPECT_TRUE(QApplication::clipboard()->text().contains("\t'=HYPERLINK")) << QApplication::clipboard()->text().toStdString();
+  EXPECT_TRUE(QApplication::clipboard()->text().contains("\t'=HYPERLINK"))
+      << QApplication::clipboard()->text().toStdString();
 }
 
 TEST_F(Outside, saveAsAsksAgainWhenTheEndingNamesAnotherFile) {
@@ -120,7 +132,8 @@ TEST_F(Outside, saveAsAsksAgainWhenTheEndingNamesAnotherFile) {
   EXPECT_EQ(std::string(std::istreambuf_iterator<char>(in), {}), "mine");
   yes = true;
   EXPECT_TRUE(window->saveUnder(dir.filePath("there")));
-  EXPECT_TRUE(window->saveUnder(dir.filePath("there.lconduit"))) << "the dialog has asked about a name typed whole";
+  EXPECT_TRUE(window->saveUnder(dir.filePath("there.lconduit")))
+      << "the dialog has asked about a name typed whole";
   EXPECT_EQ(questions, 2);
 }
 

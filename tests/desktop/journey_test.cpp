@@ -38,7 +38,9 @@ class Journey : public WindowTest {
     QTest::mouseClick(&plan(), Qt::LeftButton, {}, at);
   }
   void keys(const char* text) { QTest::keyClicks(QApplication::focusWidget(), text); }
-  void press(Qt::Key key, Qt::KeyboardModifiers with = {}) { QTest::keyClick(QApplication::focusWidget(), key, with); }
+  void press(Qt::Key key, Qt::KeyboardModifiers with = {}) {
+    QTest::keyClick(QApplication::focusWidget(), key, with);
+  }
   template <class W>
   W* find(const QString& name) {
     W* w = window->findChild<W*>(name);
@@ -115,8 +117,10 @@ TEST_F(Journey, drawsAPumpedLineFromAnEmptySheetAndGetsTheSameNumbersFromTheComm
   give("length", "10 m");
   // The pump's curve, typed into its table cell by cell.
   click(at(only("pump")));
-  for (const auto& [row, flow, head] : {std::tuple{0, "0 L/s", "40 m"}, std::tuple{1, "2 L/s", "34 m"}, std::tuple{2, "4 L/s", "18 m"}}) {
-    if (row > 0 && !window->findChild<QTableWidget*>("given.curve")) QTest::mouseClick(find<QToolButton>("fold.curve"), Qt::LeftButton);
+  for (const auto& [row, flow, head] :
+       {std::tuple{0, "0 L/s", "40 m"}, std::tuple{1, "2 L/s", "34 m"}, std::tuple{2, "4 L/s", "18 m"}}) {
+    if (row > 0 && !window->findChild<QTableWidget*>("given.curve"))
+      QTest::mouseClick(find<QToolButton>("fold.curve"), Qt::LeftButton);
     QApplication::processEvents();
     for (const auto& [column, cell] : {std::pair{0, flow}, std::pair{1, head}}) {
       auto* table = find<QTableWidget>("given.curve");
@@ -188,7 +192,8 @@ TEST_F(Journey, aFoundLevelAndAFoundPressureAreOneClickAway) {
   EXPECT_TRUE(found("level").startsWith("692.4")) << "nothing jumps: " << found("level").toStdString();
   give("flow out", "-4 L/s");  // less may go up: what level would that ask for?
   ASSERT_TRUE(doc().solved()->solution.summary.usable());
-  EXPECT_GT(doc().solved()->solution.vesselHead_m[doc().solved()->solution.vesselBegin[doc().selected()]], 692.5);
+  EXPECT_GT(doc().solved()->solution.vesselHead_m[doc().solved()->solution.vesselBegin[doc().selected()]],
+            692.5);
 }
 
 TEST_F(Journey, anyOutcomeIsGivenAndAnyFieldFoundByTheMarkers) {
@@ -205,10 +210,13 @@ TEST_F(Journey, anyOutcomeIsGivenAndAnyFieldFoundByTheMarkers) {
   const auto& problems = doc().solved()->solution.summary.problems;
   ASSERT_FALSE(doc().solved()->solution.summary.usable());
   ASSERT_FALSE(problems.empty());
-  EXPECT_NE(problems.front().what.find("is given, and nothing that it hangs on is to be found"), std::string::npos) << problems.front().what;
+  EXPECT_NE(problems.front().what.find("is given, and nothing that it hangs on is to be found"),
+            std::string::npos)
+      << problems.front().what;
   // One click on the remedy: the set point is found, and nothing has jumped.
   const auto remedy =
-      std::find_if(problems.front().remedies.begin(), problems.front().remedies.end(), [](const Remedy& r) { return r.words.find("set point of V-1") != std::string::npos; });
+      std::find_if(problems.front().remedies.begin(), problems.front().remedies.end(),
+                   [](const Remedy& r) { return r.words.find("set point of V-1") != std::string::npos; });
   ASSERT_NE(remedy, problems.front().remedies.end()) << problems.front().remedies.front().words;
   doc().apply(Remedy(*remedy));
   settle();
@@ -328,7 +336,8 @@ TEST_F(Journey, theMarkerSwapsTheCurveForADuty) {
   settle();
   ASSERT_TRUE(doc().solved()->solution.summary.usable());
   EXPECT_TRUE(doc().network().at(doc().selected()).values.released("curve"));
-  EXPECT_EQ(find<QLineEdit>("given.duty flow")->text().left(4), flow.left(4)) << "nothing jumps: the duty is the flow as it stood";
+  EXPECT_EQ(find<QLineEdit>("given.duty flow")->text().left(4), flow.left(4))
+      << "nothing jumps: the duty is the flow as it stood";
   give("duty flow", "38 L/s");
   ASSERT_TRUE(doc().solved()->solution.summary.usable());
   EXPECT_TRUE(find<QLabel>("story")->text().startsWith("Needs a head of"));
@@ -381,7 +390,9 @@ TEST_F(Journey, unsavedChangesAreGuardedAndKeptForRecovery) {
   doc().undo();
   EXPECT_FALSE(doc().dirty()) << "back at what is on disk";
   doc().redo();
-  for (const QString& file : Document::leftBehind()) EXPECT_FALSE(file.endsWith(QString("-%1.lconduit").arg(QCoreApplication::applicationPid()))) << "this program still runs";
+  for (const QString& file : Document::leftBehind())
+    EXPECT_FALSE(file.endsWith(QString("-%1.lconduit").arg(QCoreApplication::applicationPid())))
+        << "this program still runs";
   drop = true;
   EXPECT_EQ(writeModel(doc().network()), text);
   doc().dropRecovery();
@@ -391,7 +402,8 @@ TEST_F(Journey, aBrokenFileLeavesTheOpenModelAlone) {
   openSample("millpond.lconduit");
   const std::string before = writeModel(doc().network());
   const QString file = dir.filePath("bad.lconduit");
-  std::ofstream(file.toStdString()) << "{\"format\":\"level-conduit\",\"version\":1,\"points\":[{\"name\":\"A\",\"height\":\"5 bananas\"}]}";
+  std::ofstream(file.toStdString()) << "{\"format\":\"level-conduit\",\"version\":1,\"points\":[{\"name\":"
+                                       "\"A\",\"height\":\"5 bananas\"}]}";
   EXPECT_FALSE(window->openFile(file));
   EXPECT_EQ(writeModel(doc().network()), before);
   EXPECT_TRUE(find<QLabel>("balance.second")->text().contains("bananas"));
@@ -421,10 +433,13 @@ TEST_F(Journey, everyControlHasANameAndIsReachedByKeyboard) {
   doc().select({doc().network().byName("P-1")});
   settle();
   for (QWidget* w : window->findChildren<QWidget*>()) {
-    if (!w->isVisibleTo(window.get()) || w->focusPolicy() == Qt::NoFocus || w->objectName().startsWith("qt_")) continue;
-    if (!qobject_cast<QAbstractButton*>(w) && !qobject_cast<QLineEdit*>(w) && !qobject_cast<QComboBox*>(w)) continue;
+    if (!w->isVisibleTo(window.get()) || w->focusPolicy() == Qt::NoFocus || w->objectName().startsWith("qt_"))
+      continue;
+    if (!qobject_cast<QAbstractButton*>(w) && !qobject_cast<QLineEdit*>(w) && !qobject_cast<QComboBox*>(w))
+      continue;
     const auto* button = qobject_cast<QAbstractButton*>(w);
-    EXPECT_FALSE(w->accessibleName().isEmpty() && (!button || button->text().isEmpty())) << w->metaObject()->className() << " " << w->objectName().toStdString();
+    EXPECT_FALSE(w->accessibleName().isEmpty() && (!button || button->text().isEmpty()))
+        << w->metaObject()->className() << " " << w->objectName().toStdString();
   }
 }
 
@@ -469,13 +484,18 @@ TEST_F(Journey, framesAndTheWayFromEditToPicture) {
     }
     for (int i = 0; i < rounds; ++i) {
       clock.start();
-      QWheelEvent wheel({400, 200}, plan().mapToGlobal(QPointF(400, 200)), {}, {0, i < rounds / 2 ? 40 : -40}, Qt::NoButton, {}, Qt::NoScrollPhase, false);
+      QWheelEvent wheel({400, 200}, plan().mapToGlobal(QPointF(400, 200)), {}, {0, i < rounds / 2 ? 40 : -40},
+                        Qt::NoButton, {}, Qt::NoScrollPhase, false);
       QApplication::sendEvent(&plan(), &wheel);
       plan().repaint();
       zoom += static_cast<double>(clock.nsecsElapsed()) / 1e6 / rounds;
     }
-    std::printf("  %d pipes: a device placed to the balanced picture %.1f ms, one frame of a zoom %.1f ms\n", pipes, placed, zoom);
-    std::printf("  %d pipes: one frame of a pan %.1f ms, from an edit to its answer %.1f ms, to the redrawn picture %.1f ms\n", pipes, pan, answered, edit);
+    std::printf("  %d pipes: a device placed to the balanced picture %.1f ms, one frame of a zoom %.1f ms\n",
+                pipes, placed, zoom);
+    std::printf(
+        "  %d pipes: one frame of a pan %.1f ms, from an edit to its answer %.1f ms, to the redrawn picture "
+        "%.1f ms\n",
+        pipes, pan, answered, edit);
     EXPECT_TRUE(doc().solved()->solution.summary.usable());
   }
 }
@@ -490,7 +510,8 @@ TEST(Contrast, textStandsOutInBothLooks) {
     for (const QColor& text : {look.ink, look.ink2, look.water, look.warning})
       for (const QColor& ground : {look.paper, look.sheet, look.field}) {
         const double a = luminance(text), b = luminance(ground);
-        EXPECT_GE((std::max(a, b) + 0.05) / (std::min(a, b) + 0.05), 4.5) << text.name().toStdString() << " on " << ground.name().toStdString();
+        EXPECT_GE((std::max(a, b) + 0.05) / (std::min(a, b) + 0.05), 4.5)
+            << text.name().toStdString() << " on " << ground.name().toStdString();
       }
 }
 

@@ -89,7 +89,8 @@ TEST(Snap, holdsOnInTheOrderSaid) {
 // Friction factor of Colebrook and White by plain repetition, for the expected values below.
 double colebrook(double re, double relative) {
   double f = 0.02;
-  for (int i = 0; i < 200; ++i) f = std::pow(-2 * std::log10(relative / 3.7 + 2.51 / (re * std::sqrt(f))), -2);
+  for (int i = 0; i < 200; ++i)
+    f = std::pow(-2 * std::log10(relative / 3.7 + 2.51 / (re * std::sqrt(f))), -2);
   return f;
 }
 
@@ -150,7 +151,9 @@ TEST_F(Layout, thirtyPipesThreePumpsFortyFittingsByHandAndKeys) {
   }
   ask("P-3 stock item Flat 12-32");
   // Two take-offs typed in the card's field, the others pasted as they were noted.
-  auto takeOff = [](int n) { return n <= 14 ? std::string("6 elbow tee-run") : n <= 26 ? std::string("4 elbow") : std::string("4"); };
+  auto takeOff = [](int n) {
+    return n <= 14 ? std::string("6 elbow tee-run") : n <= 26 ? std::string("4 elbow") : std::string("4");
+  };
   for (const char* name : {"L-1", "L-2"}) {
     doc().select({id(name)});
     window->card().focusField("take-off");
@@ -173,7 +176,8 @@ TEST_F(Layout, thirtyPipesThreePumpsFortyFittingsByHandAndKeys) {
   doc().network().each([&](Id, const Element& e) {
     if (const auto* text = e.values.get<std::string>("take-off")) {
       const auto read = parseTakeOff(*text, *doc().stock());
-      for (const Piece& p : read->pieces) fittings += p.kind == PieceKind::fitting ? static_cast<std::size_t>(p.count) : 0;
+      for (const Piece& p : read->pieces)
+        fittings += p.kind == PieceKind::fitting ? static_cast<std::size_t>(p.count) : 0;
     }
   });
   EXPECT_EQ(fittings, 40u);
@@ -195,7 +199,8 @@ TEST_F(Layout, thirtyPipesThreePumpsFortyFittingsByHandAndKeys) {
     const StockItem* i = doc().stock()->item("pump", item);
     const QStringList rows = QString::fromStdString(i->fields.front().second).split(';');
     for (const QString& row : rows)
-      if (std::abs(row.section('|', 0, 0).remove("L/s").trimmed().toDouble() - flow) < 1e-9) return row.section('|', 1, 1).remove("m").trimmed().toDouble();
+      if (std::abs(row.section('|', 0, 0).remove("L/s").trimmed().toDouble() - flow) < 1e-9)
+        return row.section('|', 1, 1).remove("m").trimmed().toDouble();
     return std::nan("");
   };
   head += tabled("Flat 6-40", 4.5) - 2 * loss(4.5e-3, 6, trunkBores);  // to the pump and from it
@@ -204,7 +209,8 @@ TEST_F(Layout, thirtyPipesThreePumpsFortyFittingsByHandAndKeys) {
   head -= loss(q, 4, 0);  // the last branch, without an elbow
   const Id last = doc().network().at(id("L-30")).ends[1];
   EXPECT_NEAR(*s.head(last), head, 1e-5);
-  std::printf("  the script took %.1f s of the machine's time\n", static_cast<double>(clock.elapsed()) / 1000);
+  std::printf("  the script took %.1f s of the machine's time\n",
+              static_cast<double>(clock.elapsed()) / 1000);
 
   // Undone to the empty sheet and done again, it is the same.
   const std::string text = writeModel(doc().network());
@@ -324,7 +330,11 @@ TEST_F(Layout, theFinderFindsGivesAndSelects) {
   ASSERT_FALSE(refused.empty());
   EXPECT_TRUE(refused.front().detail.contains("bar")) << "what is wrong is said before it is tried";
   window->finder().open("xyzzy");
-  EXPECT_TRUE(window->finder().findChild<QListWidget*>("finder.list")->item(0)->text().contains("Nothing is called so"));
+  EXPECT_TRUE(window->finder()
+                  .findChild<QListWidget*>("finder.list")
+                  ->item(0)
+                  ->text()
+                  .contains("Nothing is called so"));
   QTest::keyClick(window->finder().findChild<QLineEdit*>("finder.text"), Qt::Key_Escape);
   EXPECT_FALSE(window->finder().isVisible());
 }
@@ -369,7 +379,8 @@ TEST_F(Layout, theTakeOffCompletesReadsBackAndItsPiecesAreDragged) {
   auto* pieces = window->findChild<PieceStrip*>("pieces");
   ASSERT_EQ(pieces->takeOff().pieces.size(), 4u);
   // The gate to the front.
-  const QPoint gate = pieces->boxOf(3).center().toPoint(), front = pieces->boxOf(0).center().toPoint() - QPoint(12, 0);
+  const QPoint gate = pieces->boxOf(3).center().toPoint(),
+               front = pieces->boxOf(0).center().toPoint() - QPoint(12, 0);
   QTest::mousePress(pieces, Qt::LeftButton, {}, gate);
   QTest::mouseMove(pieces, front);
   QTest::mouseRelease(pieces, Qt::LeftButton, {}, front);
@@ -443,7 +454,8 @@ TEST_F(Layout, aPictureIsPlacedBroughtToScaleAndTravels) {
   EXPECT_EQ(doc().selected(), noId) << "it is read by the way";
   ASSERT_TRUE(QTest::qWaitFor([&] { return doc().selected() != noId; }, 10000));
   const Id picture = doc().selected();
-  EXPECT_EQ(doc().network().enclosed().files.size(), 1u) << "before the model has a file the picture travels inside";
+  EXPECT_EQ(doc().network().enclosed().files.size(), 1u)
+      << "before the model has a file the picture travels inside";
   run("picture.scale");
   click({300, 200});
   click({500, 200});
@@ -453,7 +465,8 @@ TEST_F(Layout, aPictureIsPlacedBroughtToScaleAndTravels) {
   // What was 200 px apart is now 80 m; before, 1 px was 1/scale m.
   const double perMetre = plan().toScreen({1, 0}).x() - plan().toScreen({0, 0}).x();
   EXPECT_NEAR(width, 80.0 / 200 * plan().width() * 0.7, 0.02 * width) << perMetre;
-  EXPECT_EQ(plan().grab().toImage().pixelColor(plan().rect().center()) == QColor(Qt::darkGreen), false) << "drawn faded";
+  EXPECT_EQ(plan().grab().toImage().pixelColor(plan().rect().center()) == QColor(Qt::darkGreen), false)
+      << "drawn faded";
   const std::string text = writeModel(doc().network());
   const auto again = readModel(text, doc().stock());
   ASSERT_TRUE(again);
@@ -498,7 +511,8 @@ TEST_F(Layout, lassoRouteAndAlike) {
   openSample("kestrel-fell.lconduit");
   run("select.route");
   const auto route = doc().selection();
-  EXPECT_TRUE(std::find(route.begin(), route.end(), id("Tarn")) != route.end() || std::find(route.begin(), route.end(), id("P-1")) != route.end());
+  EXPECT_TRUE(std::find(route.begin(), route.end(), id("Tarn")) != route.end() ||
+              std::find(route.begin(), route.end(), id("P-1")) != route.end());
   EXPECT_GT(route.size(), 8u);
   run("names.route");
   doc().undo();
@@ -507,9 +521,11 @@ TEST_F(Layout, lassoRouteAndAlike) {
   EXPECT_EQ(doc().selection().size(), 3u) << "the three reducing valves";
   // A lasso about the tarn alone.
   const QPoint tarn = at(id("Tarn"));
-  const QPoint loop[] = {tarn + QPoint(-40, -40), tarn + QPoint(30, -40), tarn + QPoint(30, 30), tarn + QPoint(-40, 30)};
+  const QPoint loop[] = {tarn + QPoint(-40, -40), tarn + QPoint(30, -40), tarn + QPoint(30, 30),
+                         tarn + QPoint(-40, 30)};
   auto send = [&](QEvent::Type kind, QPoint where) {
-    QMouseEvent e(kind, where, plan().mapToGlobal(where), kind == QEvent::MouseMove ? Qt::NoButton : Qt::LeftButton,
+    QMouseEvent e(kind, where, plan().mapToGlobal(where),
+                  kind == QEvent::MouseMove ? Qt::NoButton : Qt::LeftButton,
                   kind == QEvent::MouseButtonRelease ? Qt::NoButton : Qt::LeftButton, Qt::AltModifier);
     QApplication::sendEvent(&plan(), &e);
   };

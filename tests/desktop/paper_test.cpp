@@ -35,7 +35,9 @@ TEST(Pictures, everySortIsReadAndABrokenOneSaysWhy) {
   }
   QString why;
   EXPECT_EQ(readPicture(png, 1, &why).size(), QSize(30, 20));
-  const QByteArray svg = "<svg xmlns='http://www.w3.org/2000/svg' width='40' height='20'><rect width='40' height='20' fill='#00f'/></svg>";
+  const QByteArray svg =
+      "<svg xmlns='http://www.w3.org/2000/svg' width='40' height='20'><rect width='40' height='20' "
+      "fill='#00f'/></svg>";
   const QImage drawn = readPicture(svg, 1, &why);
   EXPECT_EQ(drawn.width(), 2 * drawn.height());
   EXPECT_EQ(drawn.pixelColor(drawn.width() / 2, drawn.height() / 2), QColor(Qt::blue));
@@ -57,7 +59,8 @@ TEST(Pictures, everySortIsReadAndABrokenOneSaysWhy) {
   EXPECT_EQ(second.pixelColor(second.width() / 2, second.height() / 2), QColor(Qt::yellow));
   EXPECT_TRUE(readPicture(pdf, 3, &why).isNull());
   EXPECT_TRUE(why.contains("2 pages"));
-  for (const QByteArray& broken : {QByteArray("%PDF-1.4 nothing"), QByteArray("<svg broken"), QByteArray("no picture"), QByteArray()}) {
+  for (const QByteArray& broken :
+       {QByteArray("%PDF-1.4 nothing"), QByteArray("<svg broken"), QByteArray("no picture"), QByteArray()}) {
     why.clear();
     EXPECT_TRUE(readPicture(broken, 1, &why).isNull());
     EXPECT_FALSE(why.isEmpty()) << broken.toStdString();
@@ -80,7 +83,8 @@ TEST_F(Paper, risersAndStackedLinesArePickedApart) {
   draft.values(head).set(height, metresGiven(11));
   draft.values(far).set(height, metresGiven(5));
   const Id riser = draft.add(*findPart("pipe"), "Riser", {foot, head});
-  const Id one = draft.add(*findPart("pipe"), "One", {foot, far}), two = draft.add(*findPart("pipe"), "Two", {foot, far});
+  const Id one = draft.add(*findPart("pipe"), "One", {foot, far}),
+           two = draft.add(*findPart("pipe"), "Two", {foot, far});
   doc().take(Edited{"stack", std::move(draft).finish()});
   doc().select({});
   settle();
@@ -97,7 +101,8 @@ TEST_F(Paper, whatIsIncompleteShowsInPlanLevelsAndLedger) {
   const Id pipe[] = {id("L-5")};
   doc().setField(pipe, "size", "");
   settle();
-  EXPECT_FALSE(window->levels().profile().stations.empty()) << "heights stay in sight while it does not balance";
+  EXPECT_FALSE(window->levels().profile().stations.empty())
+      << "heights stay in sight while it does not balance";
   window->showDrawer(1);
   QApplication::processEvents();
   auto* model = window->ledger().model();
@@ -208,7 +213,8 @@ TEST_F(Paper, theLedgerScrollsThroughFiftyThousandRows) {
   clock.restart();
   table->sortByColumn(1, Qt::DescendingOrder);
   const double sorted = static_cast<double>(clock.elapsed());
-  std::printf("  50 000 rows: shown in %.0f ms, one frame of scrolling %.1f ms, sorted in %.0f ms\n", shown, frame, sorted);
+  std::printf("  50 000 rows: shown in %.0f ms, one frame of scrolling %.1f ms, sorted in %.0f ms\n", shown,
+              frame, sorted);
 }
 
 }  // namespace

@@ -53,7 +53,8 @@ TEST(Symbols, everyKindPaintsOneOfItsOwn) {
     p.translate(40, 40);
     paintSymbol(p, part->symbol, Look::light(), 2.0, Look::light().ink);
     p.end();
-    const QByteArray bytes(reinterpret_cast<const char*>(image.constBits()), static_cast<int>(image.sizeInBytes()));
+    const QByteArray bytes(reinterpret_cast<const char*>(image.constBits()),
+                           static_cast<int>(image.sizeInBytes()));
     EXPECT_TRUE(seen.insert(bytes).second) << part->key << " looks like another kind";
     QImage blank(80, 80, QImage::Format_ARGB32);
     blank.fill(Qt::white);
@@ -66,21 +67,24 @@ TEST(Look, scaleHasFiveStepsAndHoldsItsEnds) {
   EXPECT_EQ(look.onScale(-1), look.flow[0]);
   EXPECT_EQ(look.onScale(0.5), look.flow[2]);
   EXPECT_EQ(look.onScale(2), look.flow[4]);
-  for (const Look& l : {Look::light(), Look::night()})  // perceptually one after another: lightness runs one way
+  for (const Look& l :
+       {Look::light(), Look::night()})  // perceptually one after another: lightness runs one way
     for (std::size_t i = 1; i < 5; ++i) EXPECT_EQ(l.flow[i].lightness() < l.flow[i - 1].lightness(), !l.dark);
 }
 
 TEST(Figures, areAllOfOneWidth) {
   const QFontMetricsF metrics(face(16));
   const double zero = metrics.horizontalAdvance('0');
-  for (const char digit : std::string("123456789")) EXPECT_NEAR(metrics.horizontalAdvance(QChar(digit)), zero, 0.01) << digit;
+  for (const char digit : std::string("123456789"))
+    EXPECT_NEAR(metrics.horizontalAdvance(QChar(digit)), zero, 0.01) << digit;
 }
 
 TEST(WorkingHtml, showsEveryLineAndEscapes) {
   Working w{"Head of <P>", {{"v", "4·Q/(π·D²)", "4·0.02/(π·0.1²)", 2.5465, "m/s", "continuity"}}, "remark"};
   const QString html = workingHtml(w, Look::light());
   EXPECT_TRUE(html.contains("Head of &lt;P&gt;"));
-  for (const char* words : {"4·Q/(π·D²)", "2.54650", "continuity", "remark"}) EXPECT_TRUE(html.contains(words)) << words;
+  for (const char* words : {"4·Q/(π·D²)", "2.54650", "continuity", "remark"})
+    EXPECT_TRUE(html.contains(words)) << words;
 }
 
 TEST(Worker, theNewestSnapshotWins) {
@@ -93,9 +97,12 @@ TEST(Worker, theNewestSnapshotWins) {
     arrived.notify_all();
   });
   const Network big = test::gridNetwork(4000, 3);
-  for (std::uint64_t i = 1; i <= 40; ++i) worker.submit({i, i, big, {std::shared_ptr<const Stock>(), &shippedStock()}, nullptr, UnitSet::siWater(), noId});
+  for (std::uint64_t i = 1; i <= 40; ++i)
+    worker.submit(
+        {i, i, big, {std::shared_ptr<const Stock>(), &shippedStock()}, nullptr, UnitSet::siWater(), noId});
   std::unique_lock lock(mutex);
-  ASSERT_TRUE(arrived.wait_for(lock, std::chrono::seconds(20), [&] { return !orders.empty() && orders.back() == 40; }));
+  ASSERT_TRUE(arrived.wait_for(lock, std::chrono::seconds(20),
+                               [&] { return !orders.empty() && orders.back() == 40; }));
   EXPECT_LT(orders.size(), 40u) << "what was overtaken is dropped";
   EXPECT_TRUE(std::is_sorted(orders.begin(), orders.end()));
 }
@@ -110,7 +117,8 @@ class Rooms : public WindowTest {
 
 TEST_F(Rooms, planHitsWhatIsDrawnThere) {
   openSample("millpond.lconduit");
-  for (const char* name : {"P-1", "S-1", "Pond", "Lower trough", "L-2", "Foot valve"}) EXPECT_EQ(plan().hit(plan().toScreen(spotOf(doc().network(), id(name)))), id(name)) << name;
+  for (const char* name : {"P-1", "S-1", "Pond", "Lower trough", "L-2", "Foot valve"})
+    EXPECT_EQ(plan().hit(plan().toScreen(spotOf(doc().network(), id(name)))), id(name)) << name;
   EXPECT_EQ(plan().hit({5, 200}), noId);
 }
 
@@ -118,7 +126,8 @@ TEST_F(Rooms, wheelZoomsAboutThePointerAndPanMoves) {
   openSample("millpond.lconduit");
   const QPointF hand(300, 200);
   const Spot before = plan().toPlan(hand);
-  QWheelEvent wheel(hand, plan().mapToGlobal(hand), {}, {0, 240}, Qt::NoButton, Qt::NoModifier, Qt::NoScrollPhase, false);
+  QWheelEvent wheel(hand, plan().mapToGlobal(hand), {}, {0, 240}, Qt::NoButton, Qt::NoModifier,
+                    Qt::NoScrollPhase, false);
   QApplication::sendEvent(&plan(), &wheel);
   const Spot after = plan().toPlan(hand);
   EXPECT_NEAR(before.x, after.x, 1e-9);
@@ -159,8 +168,9 @@ TEST_F(Rooms, aDragMovesAndIsOneStep) {
 
 TEST_F(Rooms, lettersSetEquipmentIntoTheSelectedPipe) {
   openSample("millpond.lconduit");
-  for (const auto& [k, kind] : {std::pair{Qt::Key_V, "isolating valve"}, std::pair{Qt::Key_K, "check valve"}, std::pair{Qt::Key_R, "reducing valve"},
-                                std::pair{Qt::Key_C, "control valve"}, std::pair{Qt::Key_S, "strainer"}, std::pair{Qt::Key_Z, "nozzle"}}) {
+  for (const auto& [k, kind] : {std::pair{Qt::Key_V, "isolating valve"}, std::pair{Qt::Key_K, "check valve"},
+                                std::pair{Qt::Key_R, "reducing valve"}, std::pair{Qt::Key_C, "control valve"},
+                                std::pair{Qt::Key_S, "strainer"}, std::pair{Qt::Key_Z, "nozzle"}}) {
     doc().select({id("L-4")});
     plan().setFocus();
     key(k);

@@ -35,9 +35,12 @@ TEST_F(Tables, theLedgerChangesManyFillsDownAndKeepsItsColumns) {
   };
   const int rough = column("given roughness");
   ASSERT_GE(rough, 0);
-  auto rowName = [&](int r) { return table->model()->index(r, 0).data(Qt::EditRole).toString().toStdString(); };
+  auto rowName = [&](int r) {
+    return table->model()->index(r, 0).data(Qt::EditRole).toString().toStdString();
+  };
   table->setCurrentIndex(table->model()->index(0, rough));
-  for (int r = 0; r < 5; ++r) table->selectionModel()->select(table->model()->index(r, rough), QItemSelectionModel::Select);
+  for (int r = 0; r < 5; ++r)
+    table->selectionModel()->select(table->model()->index(r, rough), QItemSelectionModel::Select);
   auto* many = window->findChild<QLineEdit*>("ledger.many");
   many->setText("* 2");
   QTest::keyClick(many, Qt::Key_Return);
@@ -51,7 +54,8 @@ TEST_F(Tables, theLedgerChangesManyFillsDownAndKeepsItsColumns) {
   QTest::keyClick(many, Qt::Key_Return);
   EXPECT_EQ(given(rowName(0), "roughness"), "0.5 mm");
   EXPECT_EQ(given(rowName(1), "roughness"), "0.2 mm") << "only what is selected";
-  for (int r = 0; r < 3; ++r) table->selectionModel()->select(table->model()->index(r, rough), QItemSelectionModel::Select);
+  for (int r = 0; r < 3; ++r)
+    table->selectionModel()->select(table->model()->index(r, rough), QItemSelectionModel::Select);
   table->setFocus();
   QTest::keyClick(table, Qt::Key_D, Qt::ControlModifier);
   EXPECT_EQ(given(rowName(2), "roughness"), "0.5 mm");
@@ -111,17 +115,20 @@ TEST_F(Tables, hostileClipboardsDoNoHarm) {
   openSample("millpond.lconduit");
   QString huge = "name\tx\ty\n";
   for (int i = 0; i < 100000; ++i) huge += QString("Q%1\t%2\t%3\n").arg(i).arg(i % 500).arg(i / 500);
-  const Hostile cases[] = {{"ragged", "name\tfrom\tto\tlength\nA1\tN-1\nA2\tN-1\tN-6\t5\textra\tmore\n\tN-1\n", true},
-                           {"wrong units", "name\tlength (bar)\nL-1\t5 kg\nL-2\t5 bar\n", false},
-                           {"formulas", "name\tlength\nL-1\t=SUM(A1:A9)\nL-2\t#REF!\nL-4\t=1+1\n", false},
-                           {"right to left", QString::fromUtf8("name\tnote\n\xE2\x80\xAEL-4\xE2\x80\xAC\t\xD7\xA9\xD7\x9C\xD7\x95\xD7\x9D\n"), true},
-                           {"only blanks", "\t\t\n  \n", false},
-                           {"binary", QString(QChar(0)) + QString(QChar(0xFFFD)) + "\x01\x02\t\x03\n", false},
-                           {"one long line", QString(200000, 'x'), false},
-                           {"quotes left open", "name\tnote\nL-4\t\"never closed\nL-2\tok\n", true},
-                           {"a broken model", "{\"format\": \"level-conduit\", \"version\": 1, \"points\": 3}", false},
-                           {"a take-off of nobody", "X-99: 12 elbow\n", false},
-                           {"100 000 rows", huge, true}};
+  const Hostile cases[] = {
+      {"ragged", "name\tfrom\tto\tlength\nA1\tN-1\nA2\tN-1\tN-6\t5\textra\tmore\n\tN-1\n", true},
+      {"wrong units", "name\tlength (bar)\nL-1\t5 kg\nL-2\t5 bar\n", false},
+      {"formulas", "name\tlength\nL-1\t=SUM(A1:A9)\nL-2\t#REF!\nL-4\t=1+1\n", false},
+      {"right to left",
+       QString::fromUtf8("name\tnote\n\xE2\x80\xAEL-4\xE2\x80\xAC\t\xD7\xA9\xD7\x9C\xD7\x95\xD7\x9D\n"),
+       true},
+      {"only blanks", "\t\t\n  \n", false},
+      {"binary", QString(QChar(0)) + QString(QChar(0xFFFD)) + "\x01\x02\t\x03\n", false},
+      {"one long line", QString(200000, 'x'), false},
+      {"quotes left open", "name\tnote\nL-4\t\"never closed\nL-2\tok\n", true},
+      {"a broken model", "{\"format\": \"level-conduit\", \"version\": 1, \"points\": 3}", false},
+      {"a take-off of nobody", "X-99: 12 elbow\n", false},
+      {"100 000 rows", huge, true}};
   for (const Hostile& h : cases) {
     const std::string before = writeModel(doc().network());
     const std::size_t step = doc().history().at();
@@ -129,7 +136,13 @@ TEST_F(Tables, hostileClipboardsDoNoHarm) {
     plan().setFocus();
     run("edit.paste");
     if (window->bringIn().isVisible()) {
-      ASSERT_TRUE(QTest::qWaitFor([&] { return window->bringIn().ready() || !window->findChild<QLabel*>("bringin.status")->text().contains("reading"); }, 60000)) << h.name;
+      ASSERT_TRUE(QTest::qWaitFor(
+          [&] {
+            return window->bringIn().ready() ||
+                   !window->findChild<QLabel*>("bringin.status")->text().contains("reading");
+          },
+          60000))
+          << h.name;
       EXPECT_EQ(writeModel(doc().network()), before) << h.name;
       if (window->bringIn().ready()) {
         const Brought& b = *window->bringIn().result();
@@ -153,7 +166,8 @@ TEST_F(Tables, filesComeInWithProgressAndGoInOneStep) {
   {
     std::ofstream out(csv.toStdString());
     out << "id;from;to;length (m);diameter (mm);roughness (mm)\n";
-    for (int i = 0; i < 50000; ++i) out << "W" << i << ";J" << i << ";J" << i + 1 << ";" << 10 + i % 90 << ",5;100;0,1\n";
+    for (int i = 0; i < 50000; ++i)
+      out << "W" << i << ";J" << i << ";J" << i + 1 << ";" << 10 + i % 90 << ",5;100;0,1\n";
   }
   QElapsedTimer clock;
   clock.start();
@@ -168,7 +182,8 @@ TEST_F(Tables, filesComeInWithProgressAndGoInOneStep) {
   doc().undo();
   const double undone = static_cast<double>(clock.nsecsElapsed()) / 1e6;
   EXPECT_EQ(doc().network().count(), 0u);
-  std::printf("  50 000 rows: looked at in %.0f ms, taken at %.0f ms, undone in %.1f ms\n", looked, taken, undone);
+  std::printf("  50 000 rows: looked at in %.0f ms, taken at %.0f ms, undone in %.1f ms\n", looked, taken,
+              undone);
   // Leaving stops the work at once and changes nothing.
   window->bringIn().openFile(csv);
   window->bringIn().leave();
@@ -192,8 +207,11 @@ TEST_F(Tables, filesComeInWithProgressAndGoInOneStep) {
 TEST_F(Tables, aSpreadsheetComesInThroughTheConverter) {
   // The least a spreadsheet file has: five parts in an archive, made here with the archiver the converter brings along.
   const QString folder = dir.filePath("x");
-  QDir().mkpath(folder + "/_rels"), QDir().mkpath(folder + "/xl/_rels"), QDir().mkpath(folder + "/xl/worksheets");
-  auto part = [&](const char* name, const char* text) { std::ofstream((folder + "/" + name).toStdString()) << text; };
+  QDir().mkpath(folder + "/_rels"), QDir().mkpath(folder + "/xl/_rels"),
+      QDir().mkpath(folder + "/xl/worksheets");
+  auto part = [&](const char* name, const char* text) {
+    std::ofstream((folder + "/" + name).toStdString()) << text;
+  };
   part(
       "[Content_Types].xml",
       R"(<?xml version="1.0"?><Types xmlns="http://schemas.openxmlformats.org/package/2006/content-types"><Default Extension="rels" ContentType="application/vnd.openxmlformats-package.relationships+xml"/><Default Extension="xml" ContentType="application/xml"/><Override PartName="/xl/workbook.xml" ContentType="application/vnd.openxmlformats-officedocument.spreadsheetml.sheet.main+xml"/><Override PartName="/xl/worksheets/sheet1.xml" ContentType="application/vnd.openxmlformats-officedocument.spreadsheetml.worksheet+xml"/></Types>)");

@@ -29,7 +29,9 @@ TEST(Documents, theModelShownInTheFileFormatBalances) {
   EXPECT_TRUE(solve(*network, &shippedStock()).summary.usable());
 }
 
-TEST(Documents, thePageOfFieldsIsThatOfTheProgram) { EXPECT_EQ(document("/docs/fields.md"), fieldsPage()) << "run level-conduit-cli fields > docs/fields.md"; }
+TEST(Documents, thePageOfFieldsIsThatOfTheProgram) {
+  EXPECT_EQ(document("/docs/fields.md"), fieldsPage()) << "run level-conduit-cli fields > docs/fields.md";
+}
 
 TEST(Documents, theReadmesCommandsAndPicturesAreThere) {
   const std::string text = document("/README.md");
@@ -45,7 +47,8 @@ TEST(Documents, theCommandLinesPageNamesWhatItPrints) {
   std::ostringstream out, err;
   EXPECT_EQ(cli::run({"solve", SOURCE_DIR "/samples/millpond.lconduit", "--json"}, out, err), 0);
   const std::string json = out.str();
-  for (std::size_t at = json.find("\n \""); at != std::string::npos; at = json.find("\n \"", at + 1)) {  // keys of the outermost level
+  for (std::size_t at = json.find("\n \""); at != std::string::npos;
+       at = json.find("\n \"", at + 1)) {  // keys of the outermost level
     const std::string key = json.substr(at + 3, json.find('"', at + 3) - at - 3);
     EXPECT_NE(page.find("`" + key), std::string::npos) << key;
   }
@@ -66,7 +69,9 @@ TEST(Documents, everyStockFileNamesItsSources) {
   }
 }
 
-TEST(Csv, cellsKeepQuotedCommasAndQuotes) { EXPECT_EQ(csvCells(R"(a,"b, c","d ""e""",)"), (std::vector<std::string>{"a", "b, c", "d \"e\"", ""})); }
+TEST(Csv, cellsKeepQuotedCommasAndQuotes) {
+  EXPECT_EQ(csvCells(R"(a,"b, c","d ""e""",)"), (std::vector<std::string>{"a", "b, c", "d \"e\"", ""}));
+}
 
 }  // namespace
 }  // namespace conduit

@@ -30,7 +30,9 @@ std::string numbered(const char* format, int times) {
   for (int i = 0; i < times; ++i) all += (i ? "," : "") + fmt::format(fmt::runtime(format), i);
   return all;
 }
-std::string whole(const std::string& rest) { return R"({"format":"level-conduit","version":1,)" + rest + "}"; }
+std::string whole(const std::string& rest) {
+  return R"({"format":"level-conduit","version":1,)" + rest + "}";
+}
 
 struct Hostile {
   const char* name;
@@ -50,39 +52,81 @@ TEST_P(HostileModels, areReadOrRefusedInWordsAndUtf8) {
   EXPECT_LT(all.size(), 200000u);
 }
 
-const std::string connected = R"("points":[{"name":"A"}],"elements":[{"kind":"%","name":"M","connections":[{"point":"A"}]}])";
-std::string unconnected(const std::string& kind) { return whole(std::string(connected).replace(connected.find('%'), 1, kind)); }
+const std::string connected =
+    R"("points":[{"name":"A"}],"elements":[{"kind":"%","name":"M","connections":[{"point":"A"}]}])";
+std::string unconnected(const std::string& kind) {
+  return whole(std::string(connected).replace(connected.find('%'), 1, kind));
+}
 
 INSTANTIATE_TEST_SUITE_P(
     All, HostileModels,
     testing::Values(
-        Hostile{"remark_with_connections", [] { return unconnected("remark"); }, nullptr}, Hostile{"service_with_connections", [] { return unconnected("service"); }, nullptr},
+        Hostile{"remark_with_connections", [] { return unconnected("remark"); }, nullptr},
+        Hostile{"service_with_connections", [] { return unconnected("service"); }, nullptr},
         Hostile{"picture_with_connections", [] { return unconnected("picture"); }, nullptr},
         Hostile{"dimension_without_ends", [] { return unconnected("dimension"); }, "must name a point"},
-        Hostile{"a_number_without_end", [] { return whole(R"("points":[{"name":"A","height":")" + many("\xC2\xB3", 400000) + "\"}]"); }, "longer than 10 000 characters"},
-        Hostile{"many_unknown_keys", [] { return whole(R"("points":[{"name":"A",)" + numbered("\"k{}\":1", 40000) + "}]"); }, "more than 1000 keys"},
-        Hostile{"a_thousand_unknown_keys", [] { return whole(R"("points":[{"name":"A",)" + numbered("\"k{}\":1", 999) + "}]"); }, nullptr},
-        Hostile{"many_rows_of_stock", [] { return whole(R"("stock":{"pipes.csv":[)" + many("{}", stockRowsMost + 1, ",") + "]}"); }, "more than 20000 rows"},
+        Hostile{
+            "a_number_without_end",
+            [] { return whole(R"("points":[{"name":"A","height":")" + many("\xC2\xB3", 400000) + "\"}]"); },
+            "longer than 10 000 characters"},
+        Hostile{"many_unknown_keys",
+                [] { return whole(R"("points":[{"name":"A",)" + numbered("\"k{}\":1", 40000) + "}]"); },
+                "more than 1000 keys"},
+        Hostile{"a_thousand_unknown_keys",
+                [] { return whole(R"("points":[{"name":"A",)" + numbered("\"k{}\":1", 999) + "}]"); },
+                nullptr},
+        Hostile{"many_rows_of_stock",
+                [] { return whole(R"("stock":{"pipes.csv":[)" + many("{}", stockRowsMost + 1, ",") + "]}"); },
+                "more than 20000 rows"},
         Hostile{"stock_of_one_name",
-                [] { return whole(R"("stock":{"equipment.csv":[)" + numbered(R"({{"kind":"pump","name":"P{0}","field":"duty flow","value":"1 L/s"}})", 19000) + "]}"); }, nullptr},
-        Hostile{"files_beyond_all_measure", [] { return whole(R"("files":{"a":")" + many("QUFB", enclosedBytesMost / 3 + 2) + "\"}"); }, "more than 64 MiB"},
-        Hostile{"brackets_within_a_text", [] { return whole(R"("points":[],"elements":[{"kind":"remark","name":"R","text":")" + many("[{", 70) + "\"}]"); }, nullptr},
-        Hostile{"a_table_without_end",
                 [] {
-                  return whole(R"("points":[{"name":"A"},{"name":"B"}],"elements":[{"kind":"pump","name":"P","from":"A","to":"B","curve":[)" +
-                               numbered(R"({{"flow":"{} L/s","head":"1 m"}})", 600) + "]}]");
+                  return whole(
+                      R"("stock":{"equipment.csv":[)" +
+                      numbered(R"({{"kind":"pump","name":"P{0}","field":"duty flow","value":"1 L/s"}})",
+                               19000) +
+                      "]}");
                 },
-                "more than 500 rows"},
-        Hostile{"a_name_of_two_bytes_each", [] { return whole(R"("points":[{"name":")" + many("\xC3\xA9", 100) + "\"}]"); }, "cannot be a name"},
-        Hostile{"nameless_of_two_bytes_each", [] { return whole(R"("points":[{"nam":")" + many("\xC3\xA9", 100) + "\"}]"); }, "no \"name\""},
-        Hostile{"found_is_no_list", [] { return whole(R"("points":[{"name":"A","found":{"a":1},"given":{"pressure":{}}}])"); }, "does not begin with a number"}),
+                nullptr},
+        Hostile{"files_beyond_all_measure",
+                [] { return whole(R"("files":{"a":")" + many("QUFB", enclosedBytesMost / 3 + 2) + "\"}"); },
+                "more than 64 MiB"},
+        Hostile{"brackets_within_a_text",
+                [] {
+                  return whole(R"("points":[],"elements":[{"kind":"remark","name":"R","text":")" +
+                               many("[{", 70) + "\"}]");
+                },
+                nullptr},
+        Hostile{
+            "a_table_without_end",
+            [] {
+              return whole(
+                  R"("points":[{"name":"A"},{"name":"B"}],"elements":[{"kind":"pump","name":"P","from":"A","to":"B","curve":[)" +
+                  numbered(R"({{"flow":"{} L/s","head":"1 m"}})", 600) + "]}]");
+            },
+            "more than 500 rows"},
+        Hostile{"a_name_of_two_bytes_each",
+                [] { return whole(R"("points":[{"name":")" + many("\xC3\xA9", 100) + "\"}]"); },
+                "cannot be a name"},
+        Hostile{"nameless_of_two_bytes_each",
+                [] { return whole(R"("points":[{"nam":")" + many("\xC3\xA9", 100) + "\"}]"); },
+                "no \"name\""},
+        Hostile{"found_is_no_list",
+                [] { return whole(R"("points":[{"name":"A","found":{"a":1},"given":{"pressure":{}}}])"); },
+                "does not begin with a number"}),
     [](const auto& one) { return one.param.name; });
 
 TEST(Hostile, geoJsonOfAnyShape) {
-  for (const char* bad : {R"({"type":5})", R"({"type":"Feature","geometry":{"type":[1]}})", R"({"type":"Feature","geometry":{"type":"Point","coordinates":[1,2]},"properties":)"})
+  for (const char* bad :
+       {R"({"type":5})", R"({"type":"Feature","geometry":{"type":[1]}})",
+        R"({"type":"Feature","geometry":{"type":"Point","coordinates":[1,2]},"properties":)"})
     EXPECT_FALSE(gridOfGeoJson(bad)) << bad;
-  const auto feature = [](const std::string& properties) { return R"({"type":"Feature","geometry":{"type":"Point","coordinates":[1,2]},"properties":{)" + properties + "}}"; };
-  const auto collection = [](const std::string& features) { return R"({"type":"FeatureCollection","features":[)" + features + "]}"; };
+  const auto feature = [](const std::string& properties) {
+    return R"({"type":"Feature","geometry":{"type":"Point","coordinates":[1,2]},"properties":{)" +
+           properties + "}}";
+  };
+  const auto collection = [](const std::string& features) {
+    return R"({"type":"FeatureCollection","features":[)" + features + "]}";
+  };
   std::string each;  // every feature with a property of its own: columns times rows
   for (int i = 0; i < 3000; ++i) each += (i ? "," : "") + feature(fmt::format("\"p{}\":1", i));
   const auto wide = gridOfGeoJson(collection(each));
@@ -104,19 +148,25 @@ TEST(Hostile, aTableBeyondItsLimitsSaysSo) {
 // Rows that begin like a remark, and line breaks within a field, go and come back whole.
 TEST(Hostile, anOwnStockKeepsEveryText) {
   Stock own;
-  const std::vector<std::vector<std::string>> rows = {{"#pump", "P\n1", "note", "two\r\nlines, \"quoted\"", "#source"}, {"pump", "=1+1", "duty flow", "1 L/s", ""}};
+  const std::vector<std::vector<std::string>> rows = {
+      {"#pump", "P\n1", "note", "two\r\nlines, \"quoted\"", "#source"},
+      {"pump", "=1+1", "duty flow", "1 L/s", ""}};
   for (const auto& row : rows) ASSERT_TRUE(putStockRow(own, "equipment.csv", row, Origin::own));
   Stock again;
-  ASSERT_TRUE(readStockFile(again, "equipment.csv", "# a remark\n" + writeStockFile(own, "equipment.csv"), Origin::own).empty());
+  ASSERT_TRUE(readStockFile(again, "equipment.csv", "# a remark\n" + writeStockFile(own, "equipment.csv"),
+                            Origin::own)
+                  .empty());
   ASSERT_EQ(stockSize(again, "equipment.csv"), rows.size());
   for (std::size_t i = 0; i < rows.size(); ++i) EXPECT_EQ(stockRow(again, "equipment.csv", i), rows[i]);
 }
 
 TEST(Hostile, anOwnStockBeyondItsLimitsKeepsTheRest) {
   Stock own;
-  const auto problems = readStockFile(own, "fittings.csv", "word,k\n" + many("elbow,0.5\n", stockRowsMost + 5), Origin::own);
+  const auto problems =
+      readStockFile(own, "fittings.csv", "word,k\n" + many("elbow,0.5\n", stockRowsMost + 5), Origin::own);
   ASSERT_EQ(problems.size(), 1u);
-  EXPECT_NE(problems[0].what.find(fmt::format("line {}", stockRowsMost + 2)), std::string::npos) << problems[0].what;
+  EXPECT_NE(problems[0].what.find(fmt::format("line {}", stockRowsMost + 2)), std::string::npos)
+      << problems[0].what;
 }
 
 class Saving : public testing::Test {
@@ -175,9 +225,11 @@ TEST_F(Saving, takesNamesUpToTheSystemsLengthAndTidiesAfterTheKilled) {
   EXPECT_EQ(read(dir / longest), "new");
   EXPECT_FALSE(writeWhole(dir / (longest + "n"), "new"));
   // What a killed process left has its number in its name; a number that no process has is past the greatest there can be.
-  const std::string prefix = fmt::format(".level-conduit-{:x}-", static_cast<unsigned long>(::gethostid()) & 0xffffffffUL);
+  const std::string prefix =
+      fmt::format(".level-conduit-{:x}-", static_cast<unsigned long>(::gethostid()) & 0xffffffffUL);
   std::ofstream(dir / (prefix + "999999999-0011223344556677.part")) << "half";
-  std::ofstream(dir / (prefix + std::to_string(::getppid()) + "-0011223344556677.part")) << "of one that lives";
+  std::ofstream(dir / (prefix + std::to_string(::getppid()) + "-0011223344556677.part"))
+      << "of one that lives";
   std::ofstream(dir / "my own.part") << "not ours";
   ASSERT_TRUE(writeWhole(dir / "old", "new"));
   EXPECT_FALSE(fs::exists(dir / (prefix + "999999999-0011223344556677.part")));
@@ -188,7 +240,8 @@ TEST_F(Saving, takesNamesUpToTheSystemsLengthAndTidiesAfterTheKilled) {
 TEST(Utf8, isCutBetweenCharactersAndMendedByQuestionMarks) {
   EXPECT_EQ(cut("a\xC3\xA9z", 2), "a");
   EXPECT_EQ(cut("a\xC3\xA9z", 3), "a\xC3\xA9");
-  EXPECT_EQ(plainUtf8("ok \xC3\xA9 \xFF \xC3 \xE2\x82 \xED\xA0\x80 \xF0\x9F\x9A\xB0"), "ok \xC3\xA9 ? ? ?? ??? \xF0\x9F\x9A\xB0");
+  EXPECT_EQ(plainUtf8("ok \xC3\xA9 \xFF \xC3 \xE2\x82 \xED\xA0\x80 \xF0\x9F\x9A\xB0"),
+            "ok \xC3\xA9 ? ? ?? ??? \xF0\x9F\x9A\xB0");
 }
 
 }  // namespace

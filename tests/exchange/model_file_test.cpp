@@ -42,7 +42,8 @@ TEST(ModelFile, keepsWhatItDoesNotKnow) {
   const auto n = readModel(text, &shippedStock());
   ASSERT_TRUE(n) << n.error().front().what;
   const std::string out = writeModel(*n);
-  for (const char* kept : {R"("survey": {"by":"nobody"})", R"("phase": 3)", R"("tag": [1,2])", R"("colour": "red")"})
+  for (const char* kept :
+       {R"("survey": {"by":"nobody"})", R"("phase": 3)", R"("tag": [1,2])", R"("colour": "red")"})
     EXPECT_NE(out.find(kept), std::string::npos) << kept << "\n" << out;
 }
 
@@ -62,33 +63,57 @@ TEST_P(BadModels, areRefusedInWords) {
 }
 
 std::string wrap(const std::string& points, const std::string& elements) {
-  return "{\"format\":\"level-conduit\",\"version\":1,\n\"points\":[" + points + "],\n\"elements\":[" + elements + "]}";
+  return "{\"format\":\"level-conduit\",\"version\":1,\n\"points\":[" + points + "],\n\"elements\":[" +
+         elements + "]}";
 }
 const std::string two = R"({"name":"A","height":"1 m"},{"name":"B","height":"1 m"})";
 
-INSTANTIATE_TEST_SUITE_P(Kinds, BadModels,
-                         testing::Values(Bad{"broken", "{\"format\":\n\"level", "line 2"}, Bad{"empty", "", "not JSON"}, Bad{"other", R"({"a":1})", "not a Level Conduit model"},
-                                         Bad{"newer", R"({"format":"level-conduit","version":7})", "version 7"}, Bad{"no_version", R"({"format":"level-conduit"})", "version"},
-                                         Bad{"utf8", "{\"format\":\"level-conduit\",\"version\":1,\"job\":{\"title\":\"\xff\xfe\"}}", "not JSON"},
-                                         Bad{"deep", "{\"format\":\"level-conduit\",\"version\":1,\"x\":" + std::string(5000, '[') + std::string(5000, ']') + "}", "nested"},
-                                         Bad{"kind", wrap(two, R"({"kind":"teapot","name":"X","from":"A","to":"B"})"), "no kind \"teapot\""},
-                                         Bad{"dangling", wrap(two, R"({"kind":"pipe","name":"L","from":"A","to":"Q"})"), "names Q, which is not there"},
-                                         Bad{"cyclic", wrap(two, R"({"kind":"pipe","name":"L","from":"A","to":"B"},{"kind":"pipe","name":"M","from":"L","to":"B"})"),
-                                             "which is a pipe"},
-                                         Bad{"same_end", wrap(two, R"({"kind":"pipe","name":"L","from":"A","to":"A"})"), "same point"},
-                                         Bad{"twice", wrap(two + R"(,{"name":"A"})", ""), "given twice"}, Bad{"nameless", wrap(R"({"height":"1 m"})", ""), "no \"name\""},
-                                         Bad{"negative", wrap(two, R"({"kind":"pipe","name":"L","from":"A","to":"B","length":"-5 m"})"), "out of range"},
-                                         Bad{"absurd", wrap(two, R"({"kind":"pipe","name":"L","from":"A","to":"B","bore":"1e30 m"})"), "out of range"},
-                                         Bad{"bare", wrap(two, R"({"kind":"pipe","name":"L","from":"A","to":"B","length":120})"), "has no unit of length"},
-                                         Bad{"type", wrap(two, R"({"kind":"pipe","name":"L","from":"A","to":"B","length":{"a":1}})"), "must be a text"},
-                                         Bad{"list", R"({"format":"level-conduit","version":1,"points":{"a":1}})", "must be a list"},
-                                         Bad{"spot", wrap(R"({"name":"A","at":["x",2]})", ""), "two numbers"},
-                                         Bad{"table", wrap(two, R"({"kind":"pump","name":"P","from":"A","to":"B","curve":[{"flow":"0 L/s"}]})"), "lacks its head"},
-                                         Bad{"unit", wrap(two, R"({"kind":"pipe","name":"L-9","from":"A","to":"B","length":"5 bananas"})"), "bananas"}),
-                         [](const auto& one) { return one.param.name; });
+INSTANTIATE_TEST_SUITE_P(
+    Kinds, BadModels,
+    testing::Values(
+        Bad{"broken", "{\"format\":\n\"level", "line 2"}, Bad{"empty", "", "not JSON"},
+        Bad{"other", R"({"a":1})", "not a Level Conduit model"},
+        Bad{"newer", R"({"format":"level-conduit","version":7})", "version 7"},
+        Bad{"no_version", R"({"format":"level-conduit"})", "version"},
+        Bad{"utf8", "{\"format\":\"level-conduit\",\"version\":1,\"job\":{\"title\":\"\xff\xfe\"}}",
+            "not JSON"},
+        Bad{"deep",
+            "{\"format\":\"level-conduit\",\"version\":1,\"x\":" + std::string(5000, '[') +
+                std::string(5000, ']') + "}",
+            "nested"},
+        Bad{"kind", wrap(two, R"({"kind":"teapot","name":"X","from":"A","to":"B"})"), "no kind \"teapot\""},
+        Bad{"dangling", wrap(two, R"({"kind":"pipe","name":"L","from":"A","to":"Q"})"),
+            "names Q, which is not there"},
+        Bad{"cyclic",
+            wrap(
+                two,
+                R"({"kind":"pipe","name":"L","from":"A","to":"B"},{"kind":"pipe","name":"M","from":"L","to":"B"})"),
+            "which is a pipe"},
+        Bad{"same_end", wrap(two, R"({"kind":"pipe","name":"L","from":"A","to":"A"})"), "same point"},
+        Bad{"twice", wrap(two + R"(,{"name":"A"})", ""), "given twice"},
+        Bad{"nameless", wrap(R"({"height":"1 m"})", ""), "no \"name\""},
+        Bad{"negative", wrap(two, R"({"kind":"pipe","name":"L","from":"A","to":"B","length":"-5 m"})"),
+            "out of range"},
+        Bad{"absurd", wrap(two, R"({"kind":"pipe","name":"L","from":"A","to":"B","bore":"1e30 m"})"),
+            "out of range"},
+        Bad{"bare", wrap(two, R"({"kind":"pipe","name":"L","from":"A","to":"B","length":120})"),
+            "has no unit of length"},
+        Bad{"type", wrap(two, R"({"kind":"pipe","name":"L","from":"A","to":"B","length":{"a":1}})"),
+            "must be a text"},
+        Bad{"list", R"({"format":"level-conduit","version":1,"points":{"a":1}})", "must be a list"},
+        Bad{"spot", wrap(R"({"name":"A","at":["x",2]})", ""), "two numbers"},
+        Bad{"table",
+            wrap(two, R"({"kind":"pump","name":"P","from":"A","to":"B","curve":[{"flow":"0 L/s"}]})"),
+            "lacks its head"},
+        Bad{"unit", wrap(two, R"({"kind":"pipe","name":"L-9","from":"A","to":"B","length":"5 bananas"})"),
+            "bananas"}),
+    [](const auto& one) { return one.param.name; });
 
 TEST(ModelFile, namesTheLineOfTheElement) {
-  const auto n = readModel("{\"format\":\"level-conduit\",\"version\":1,\n\"points\":[\n{\"name\":\"A\",\"height\":\"5 bananas\"}]}", &shippedStock());
+  const auto n = readModel(
+      "{\"format\":\"level-conduit\",\"version\":1,\n\"points\":[\n{\"name\":\"A\",\"height\":\"5 "
+      "bananas\"}]}",
+      &shippedStock());
   ASSERT_FALSE(n);
   EXPECT_NE(n.error().front().what.find("line 3: A: height"), std::string::npos) << n.error().front().what;
 }
@@ -103,12 +128,14 @@ TEST(ModelFile, everyFaultNamesItsLine) {
   ASSERT_FALSE(n);
   std::vector<std::string> lines;
   for (const Problem& p : n.error()) lines.push_back(p.what.substr(0, p.what.find(':')));
-  EXPECT_EQ(lines, (std::vector<std::string>{"line 4", "line 7", "line 8", "line 8", "line 12"})) << "what is no object is told of by the entry before it";
+  EXPECT_EQ(lines, (std::vector<std::string>{"line 4", "line 7", "line 8", "line 8", "line 12"}))
+      << "what is no object is told of by the entry before it";
 }
 
 TEST(ModelFile, cutAnywhereIsRefusedWithoutHarm) {
   const std::string whole = slurp(SOURCE_DIR "/samples/millpond.lconduit");
-  for (std::size_t cut = 0; cut < whole.size() - 2; cut += 7) EXPECT_FALSE(readModel(whole.substr(0, cut), &shippedStock()));
+  for (std::size_t cut = 0; cut < whole.size() - 2; cut += 7)
+    EXPECT_FALSE(readModel(whole.substr(0, cut), &shippedStock()));
   test::Chance c{5};
   for (int i = 0; i < 400; ++i) {  // a byte struck anywhere: read or refused, never worse
     std::string hurt = whole;
@@ -133,7 +160,8 @@ TEST(ModelFile, savingIsWholeOrNotAtAll) {
 }
 
 TEST(Schema, isCurrentAndTheSamplesKeepIt) {
-  EXPECT_EQ(modelSchema(), slurp(SOURCE_DIR "/docs/model.schema.json")) << "renew it: level-conduit-cli schema > docs/model.schema.json";
+  EXPECT_EQ(modelSchema(), slurp(SOURCE_DIR "/docs/model.schema.json"))
+      << "renew it: level-conduit-cli schema > docs/model.schema.json";
   const auto schemaJson = nlohmann::json::parse(modelSchema());
   valijson::Schema schema;
   valijson::SchemaParser parser;
@@ -149,7 +177,9 @@ TEST(Schema, isCurrentAndTheSamplesKeepIt) {
 }
 
 TEST(ModelFile, aNumberThatNoComputerHoldsIsRefusedWithItsLine) {
-  const auto n = readModel("{\"format\":\"level-conduit\",\n\"version\":1,\n\"points\":[{\"name\":\"A\",\"height\":1.9e905}]}", &shippedStock());
+  const auto n = readModel(
+      "{\"format\":\"level-conduit\",\n\"version\":1,\n\"points\":[{\"name\":\"A\",\"height\":1.9e905}]}",
+      &shippedStock());
   ASSERT_FALSE(n);
   EXPECT_NE(n.error().front().what.find("line 3"), std::string::npos) << n.error().front().what;
   EXPECT_NE(n.error().front().what.find("1.9e905"), std::string::npos);

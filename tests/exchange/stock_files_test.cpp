@@ -31,7 +31,10 @@ TEST(StockFiles, everyListWritesWhatItReads) {
 // Fitting weights against the sizes: steel at 7850 kg/m3 (8000 stainless, 8940 copper), to the 2 % that rounding of walls leaves.
 TEST(StockFiles, massesFollowFromWallAndDensity) {
   for (const PipeSize& p : shippedStock().pipes) {
-    const double density = p.standard == "ASME B36.19M" ? 8000 : p.material == "carbon steel" ? 7850 : p.material == "copper" ? 8940 : 0;
+    const double density = p.standard == "ASME B36.19M"   ? 8000
+                           : p.material == "carbon steel" ? 7850
+                           : p.material == "copper"       ? 8940
+                                                          : 0;
     if (density == 0 || !p.mass_kgm) continue;
     const double mass = 3.14159265 * (p.outside_m - p.wall_m) * p.wall_m * density;
     EXPECT_NEAR(*p.mass_kgm, mass, 0.02 * mass + 0.006) << p.name();
@@ -54,9 +57,12 @@ TEST(StockFiles, everyShippedItemFitsItsKind) {
 
 TEST(StockFiles, badRowsAreNamedByLineAndColumnAndLeftOut) {
   Stock own;
-  const auto problems = readStockFile(
-      own, "pipes.csv", "# mine\nstandard,nominal,schedule,outside_mm,wall_mm,bore_mm\nOwn,50,A,60,3,54\nOwn,80,A,abc,3,80\nOwn,90,A,60,3,70\n,1,A,60,3,54\nOwn,50,A,60,2,56\n",
-      Origin::own);
+  const auto problems =
+      readStockFile(own, "pipes.csv",
+                    "# "
+                    "mine\nstandard,nominal,schedule,outside_mm,wall_mm,bore_mm\nOwn,50,A,60,3,54\nOwn,80,A,"
+                    "abc,3,80\nOwn,90,A,60,3,70\n,1,A,60,3,54\nOwn,50,A,60,2,56\n",
+                    Origin::own);
   ASSERT_EQ(problems.size(), 3u);
   EXPECT_NE(problems[0].what.find("line 4: outside_mm"), std::string::npos) << problems[0].what;
   EXPECT_NE(problems[1].what.find("line 5"), std::string::npos);
@@ -88,12 +94,15 @@ TEST(StockFiles, anOwnFolderIsWrittenAndReadAgain) {
 // The engineer's own size and fitting travel inside the file, and the model means the same where they are not on the shelf.
 TEST(StockFiles, whatAModelUsesTravelsWithIt) {
   Stock own;
-  const std::string size[] = {"Yard", "100", "A", "steel", "108", "4", "100", "10.3", "16", "25.5", "own"}, bend[] = {"long-bend", "", "", "9", "", "", "", "", "own"};
+  const std::string size[] = {"Yard", "100", "A", "steel", "108", "4", "100", "10.3", "16", "25.5", "own"},
+                    bend[] = {"long-bend", "", "", "9", "", "", "", "", "own"};
   ASSERT_TRUE(putStockRow(own, "pipes.csv", size, Origin::own));
   ASSERT_TRUE(putStockRow(own, "fittings.csv", bend, Origin::own));
   const Stock both = laidOver(shippedStock(), own);
   Network n = model(point("A", 0) + "," + point("B", 0, "\"outflow\":\"5 L/s\""),
-                    held("A", 20) + ",{\"kind\":\"pipe\",\"name\":\"L-1\",\"from\":\"A\",\"to\":\"B\",\"roughness\":\"0.05 mm\",\"length\":\"50 m\"}");
+                    held("A", 20) +
+                        ",{\"kind\":\"pipe\",\"name\":\"L-1\",\"from\":\"A\",\"to\":\"B\",\"roughness\":\"0."
+                        "05 mm\",\"length\":\"50 m\"}");
   n = setField(n, n.byName("L-1"), "size", "Yard 100 A", &both, nullptr)->network;
   n = setField(n, n.byName("L-1"), "take-off", "50 2x long-bend", &both, nullptr)->network;
   EXPECT_EQ(usersOf(n, both, "pipes.csv", "Yard 100 A"), std::vector<Id>{n.byName("L-1")});
@@ -108,7 +117,9 @@ TEST(StockFiles, whatAModelUsesTravelsWithIt) {
 }
 
 TEST(StockFiles, anItemGivesWhatTheElementDoesNot) {
-  const Network n = model(point("A", 0) + "," + point("B", 0), device("pump", "P-1", "A", "B", "\"stock item\":\"Flat 25-40\",\"speed\":\"1200 rpm\""));
+  const Network n =
+      model(point("A", 0) + "," + point("B", 0),
+            device("pump", "P-1", "A", "B", "\"stock item\":\"Flat 25-40\",\"speed\":\"1200 rpm\""));
   Values scratch;
   const Values& v = valuesOf(n.at(n.byName("P-1")), &shippedStock(), scratch);
   ASSERT_NE(v.get<Rows>("curve"), nullptr);
@@ -119,7 +130,13 @@ TEST(StockFiles, anItemGivesWhatTheElementDoesNot) {
 
 TEST(Base64, knownTextsAndBack) {
   // RFC 4648, section 10.
-  for (const auto& [bytes, text] : {std::pair{"", ""}, {"f", "Zg=="}, {"fo", "Zm8="}, {"foo", "Zm9v"}, {"foob", "Zm9vYg=="}, {"fooba", "Zm9vYmE="}, {"foobar", "Zm9vYmFy"}}) {
+  for (const auto& [bytes, text] : {std::pair{"", ""},
+                                    {"f", "Zg=="},
+                                    {"fo", "Zm8="},
+                                    {"foo", "Zm9v"},
+                                    {"foob", "Zm9vYg=="},
+                                    {"fooba", "Zm9vYmE="},
+                                    {"foobar", "Zm9vYmFy"}}) {
     EXPECT_EQ(toBase64(bytes), text);
     EXPECT_EQ(fromBase64(text), bytes);
   }

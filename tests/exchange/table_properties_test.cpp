@@ -45,7 +45,8 @@ TEST(TableProperties, everyDialectReadsToTheSameGrid) {
     for (int r = 0; r < count; ++r) {
       std::string number = fmt::format("{:.2f}", c.between(1, 900));
       if (comma) number[number.find('.')] = ',';
-      rows.push_back({fmt::format("{} {}", names[c.below(5)], r), number, std::to_string(20 + c.below(400)), c.oneIn(3) ? names[c.below(5)] : "x"});
+      rows.push_back({fmt::format("{} {}", names[c.below(5)], r), number, std::to_string(20 + c.below(400)),
+                      c.oneIn(3) ? names[c.below(5)] : "x"});
     }
     const std::string text = written(rows, separator);
     const Dialect dialect = guessDialect(text);
@@ -70,7 +71,9 @@ TEST(TableProperties, aNetworkWrittenAsATableComesBack) {
     std::vector<std::string> keys;
     for (const Part* part : allParts())
       for (const Field& f : part->fields)
-        if (part->ends != Ends::none && f.kind != FieldKind::table && std::find(keys.begin(), keys.end(), f.key) == keys.end()) keys.emplace_back(f.key);
+        if (part->ends != Ends::none && f.kind != FieldKind::table &&
+            std::find(keys.begin(), keys.end(), f.key) == keys.end())
+          keys.emplace_back(f.key);
     std::vector<std::vector<std::string>> rows{heads};
     for (const std::string& k : keys) rows[0].push_back(k);
     bool whole = true;
@@ -96,14 +99,17 @@ TEST(TableProperties, aNetworkWrittenAsATableComesBack) {
     const std::string text = written(rows, '\t');
     const Dialect dialect = guessDialect(text);
     const Grid grid = readGrid(text, dialect);
-    const auto brought = bringIn(Network(), grid, proposePlan(grid, dialect, nullptr, UnitSet::siWater()), &shippedStock(), UnitSet::siWater());
+    const auto brought = bringIn(Network(), grid, proposePlan(grid, dialect, nullptr, UnitSet::siWater()),
+                                 &shippedStock(), UnitSet::siWater());
     ASSERT_TRUE(brought) << brought.error().what;
     ASSERT_EQ(brought->refusedCount, 0u) << brought->refused[0].column << ": " << brought->refused[0].what;
     ASSERT_EQ(brought->made, n.count());
     if (!whole) continue;
     const Solution here = answer(n), there = answer(brought->edited.network);
     n.each([&](Id id, const Element& e) {
-      if (e.part->key == "pipe") EXPECT_NEAR(*here.branch(id, 0).flow_m3s, flow(brought->edited.network, there, e.name), 1e-9) << e.name;
+      if (e.part->key == "pipe")
+        EXPECT_NEAR(*here.branch(id, 0).flow_m3s, flow(brought->edited.network, there, e.name), 1e-9)
+            << e.name;
     });
   }
 }
@@ -119,14 +125,16 @@ TEST(TableProperties, whatHadNoPlaceIsSpreadOut) {
       const bool has = i > 0 && c.oneIn(10);
       points.push_back(draft.addPoint("", has ? Spot{10000.0 + 100 * i, 5000} : Spot{}));
       if (!has) unplaced.push_back(points.back());
-      if (i > 0 && !c.oneIn(8)) draft.add(*findPart("pipe"), "", {points[static_cast<std::size_t>(c.below(i))], points.back()});
+      if (i > 0 && !c.oneIn(8))
+        draft.add(*findPart("pipe"), "", {points[static_cast<std::size_t>(c.below(i))], points.back()});
     }
     const Network before = draft.network();
     spreadOut(draft, unplaced);
     std::set<std::pair<long, long>> spots;
     for (const Id id : points) {
       const Spot s = draft.network().at(id).at;
-      EXPECT_TRUE(spots.insert({std::lround(s.x * 10), std::lround(s.y * 10)}).second) << "round " << round << ": two points lie on one another";
+      EXPECT_TRUE(spots.insert({std::lround(s.x * 10), std::lround(s.y * 10)}).second)
+          << "round " << round << ": two points lie on one another";
       if (std::find(unplaced.begin(), unplaced.end(), id) == unplaced.end()) EXPECT_EQ(s, before.at(id).at);
     }
   }
@@ -149,12 +157,18 @@ TEST(TableProperties, bytesAtRandomDoNoHarm) {
   for (int round = 0; round < 400; ++round) {
     std::string text;
     const int length = c.below(400);
-    for (int i = 0; i < length; ++i) text += c.oneIn(6) ? "\t;,|\n\"=\r"[c.below(8)] : c.oneIn(20) ? static_cast<char>(c.below(256)) : "abL-1name.,50 mxyfromto"[c.below(22)];
+    for (int i = 0; i < length; ++i)
+      text += c.oneIn(6)    ? "\t;,|\n\"=\r"[c.below(8)]
+              : c.oneIn(20) ? static_cast<char>(c.below(256))
+                            : "abL-1name.,50 mxyfromto"[c.below(22)];
     if (c.oneIn(3)) text = "name,from,to,length\n" + text;
     Dialect dialect = guessDialect(text);
-    if (c.oneIn(4)) dialect = {"\t;,|"[c.below(4)], c.oneIn(2), c.oneIn(2), static_cast<Encoding>(c.below(3))};
+    if (c.oneIn(4))
+      dialect = {"\t;,|"[c.below(4)], c.oneIn(2), c.oneIn(2), static_cast<Encoding>(c.below(3))};
     const Grid grid = readGrid(text, dialect);
-    const auto brought = bringIn(n, grid, proposePlan(grid, dialect, c.oneIn(2) ? findPart("pipe") : nullptr, UnitSet::siWater(), &n), &shippedStock(), UnitSet::siWater());
+    const auto brought = bringIn(
+        n, grid, proposePlan(grid, dialect, c.oneIn(2) ? findPart("pipe") : nullptr, UnitSet::siWater(), &n),
+        &shippedStock(), UnitSet::siWater());
     if (!brought) continue;
     EXPECT_EQ(brought->made + brought->changed + brought->refusedCount, grid.rows.size());
     const std::string after = writeModel(brought->edited.network);

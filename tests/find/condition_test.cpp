@@ -11,9 +11,12 @@ namespace {
 using namespace test;
 
 Network three() {
-  return model(point("A", 10) + "," + point("B", 2) + "," + point("C", 3, "\"outflow\":\"5 L/s\"") + ",{\"name\":\"D\"}",
-               held("A", 20) + "," + pipe("L-1", "A", "B", 40) + "," + pipe("L-2", "B", "C", 40, "80 mm", "\"note\":\"East wing\"") + "," +
-                   "{\"kind\":\"pipe\",\"name\":\"long pipe\",\"from\":\"C\",\"to\":\"D\",\"length\":\"5 m\"}");
+  return model(
+      point("A", 10) + "," + point("B", 2) + "," + point("C", 3, "\"outflow\":\"5 L/s\"") +
+          ",{\"name\":\"D\"}",
+      held("A", 20) + "," + pipe("L-1", "A", "B", 40) + "," +
+          pipe("L-2", "B", "C", 40, "80 mm", "\"note\":\"East wing\"") + "," +
+          "{\"kind\":\"pipe\",\"name\":\"long pipe\",\"from\":\"C\",\"to\":\"D\",\"length\":\"5 m\"}");
 }
 std::vector<std::string> that(const Network& n, const char* text) {
   const Solution s = solve(n, &shippedStock());
@@ -47,8 +50,12 @@ TEST(Condition, onWhatIsFound) {
 }
 
 TEST(Condition, saysWhatItCannotRead) {
-  for (const auto& [text, word] :
-       {std::pair{"hoses", "hoses"}, {"bore", "compares"}, {"bore <", "compared with"}, {"bore < 3 bar", "bar"}, {"pipes and pumps", "one kind"}, {"", "condition"}}) {
+  for (const auto& [text, word] : {std::pair{"hoses", "hoses"},
+                                   {"bore", "compares"},
+                                   {"bore <", "compared with"},
+                                   {"bore < 3 bar", "bar"},
+                                   {"pipes and pumps", "one kind"},
+                                   {"", "condition"}}) {
     const auto c = readCondition(text, UnitSet::siWater());
     ASSERT_FALSE(c) << text;
     EXPECT_NE(c.error().what.find(word), std::string::npos) << c.error().what;

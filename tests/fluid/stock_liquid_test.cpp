@@ -10,15 +10,25 @@ namespace {
 // ASTM D341 from (40 °C, 46) and (100 °C, 6.8) mm²/s: values of the independent reference, 7 figures.
 TEST(StockLiquid, viscosityByTheStandardsLaw) {
   const LiquidEntry& oil = *shippedStock().liquid("mineral oil ISO VG 46");
-  for (const auto& [t, nu] : {std::pair{60.0, 20.62275e-6}, {80.0, 11.10261e-6}, {40.0, 46e-6}, {100.0, 6.8e-6}, {20.0, 133.8382e-6}})
+  for (const auto& [t, nu] : {std::pair{60.0, 20.62275e-6},
+                              {80.0, 11.10261e-6},
+                              {40.0, 46e-6},
+                              {100.0, 6.8e-6},
+                              {20.0, 133.8382e-6}})
     EXPECT_NEAR(stockliquid::viscosity(oil, Temperature::fromSi(t)).si(), nu, nu * 1e-6) << t;
 }
 
 TEST(StockLiquid, everyShippedLiquidKeepsItsPointsAndThinsWithWarmth) {
   for (const LiquidEntry& l : shippedStock().liquids) {
-    EXPECT_NEAR(stockliquid::viscosity(l, Temperature::fromSi(l.at1_c)).si(), l.viscosity1_m2s, l.viscosity1_m2s * 1e-9) << l.liquid;
-    EXPECT_NEAR(stockliquid::density(l, Temperature::fromSi(l.densityAt_c)).si(), l.density_kgm3, 1e-9) << l.liquid;
-    if (l.vapour_pa) EXPECT_NEAR(stockliquid::vapourPressure(l, Temperature::fromSi(*l.vapourAt_c)).si(), *l.vapour_pa, *l.vapour_pa * 1e-9) << l.liquid;
+    EXPECT_NEAR(stockliquid::viscosity(l, Temperature::fromSi(l.at1_c)).si(), l.viscosity1_m2s,
+                l.viscosity1_m2s * 1e-9)
+        << l.liquid;
+    EXPECT_NEAR(stockliquid::density(l, Temperature::fromSi(l.densityAt_c)).si(), l.density_kgm3, 1e-9)
+        << l.liquid;
+    if (l.vapour_pa)
+      EXPECT_NEAR(stockliquid::vapourPressure(l, Temperature::fromSi(*l.vapourAt_c)).si(), *l.vapour_pa,
+                  *l.vapour_pa * 1e-9)
+          << l.liquid;
     double last = 1e9;
     for (double t = stockliquid::least_c(l); t <= stockliquid::most_c(l); t += 5) {
       const double nu = stockliquid::viscosity(l, Temperature::fromSi(t)).si();
@@ -30,8 +40,10 @@ TEST(StockLiquid, everyShippedLiquidKeepsItsPointsAndThinsWithWarmth) {
 
 // Handbook values between the points: ethanol 29.5 kPa at 50 °C, water-free acetone 56.4 kPa at 40 °C (CRC Handbook); 5 %.
 TEST(StockLiquid, vapourPressureBetweenTwoPoints) {
-  EXPECT_NEAR(stockliquid::vapourPressure(*shippedStock().liquid("ethanol"), Temperature::fromSi(50)).si(), 29.5e3, 0.05 * 29.5e3);
-  EXPECT_NEAR(stockliquid::vapourPressure(*shippedStock().liquid("acetone"), Temperature::fromSi(40)).si(), 56.4e3, 0.05 * 56.4e3);
+  EXPECT_NEAR(stockliquid::vapourPressure(*shippedStock().liquid("ethanol"), Temperature::fromSi(50)).si(),
+              29.5e3, 0.05 * 29.5e3);
+  EXPECT_NEAR(stockliquid::vapourPressure(*shippedStock().liquid("acetone"), Temperature::fromSi(40)).si(),
+              56.4e3, 0.05 * 56.4e3);
 }
 
 // Without a boiling point, by Trouton's rule: n-heptane, 4.7 kPa at 20 °C, has 12.3 kPa at 40 °C (CRC Handbook); 10 %.

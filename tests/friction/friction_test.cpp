@@ -22,8 +22,12 @@ TEST_P(Colebrook, isSolvedToRounding) {
   EXPECT_NEAR(colebrook(GetParam().re, GetParam().rel, far).f, got.f, 1e-14);
 }
 INSTANTIATE_TEST_SUITE_P(Table, Colebrook,
-                         testing::Values(Row{1e4, 0, 0.03088295035, -0.26485569}, Row{1e5, 0, 0.01798977308, -0.20868839}, Row{1e5, 1e-3, 0.02217453594, -0.094660111},
-                                         Row{1e6, 1e-4, 0.01344143769, -0.085737082}, Row{1e7, 1e-5, 0.008995711745, -0.078322643}, Row{1e8, 0.05, 0.07155090409, -3.2266067e-06}));
+                         testing::Values(Row{1e4, 0, 0.03088295035, -0.26485569},
+                                         Row{1e5, 0, 0.01798977308, -0.20868839},
+                                         Row{1e5, 1e-3, 0.02217453594, -0.094660111},
+                                         Row{1e6, 1e-4, 0.01344143769, -0.085737082},
+                                         Row{1e7, 1e-5, 0.008995711745, -0.078322643},
+                                         Row{1e8, 0.05, 0.07155090409, -3.2266067e-06}));
 
 TEST(Bridge, meetsItsCheckValuesAndBothNeighbours) {
   double g = 0;
@@ -49,7 +53,8 @@ TEST(Friction, slopeAgreesWithDifferences) {
   for (const double rel : {0.0, 1e-3, 0.03})
     for (double re = 50; re < 1e8; re *= 3.7) {
       double g = 0;
-      const double h = 1e-6, up = std::log(factor(re * (1 + h), rel, g).f), down = std::log(factor(re * (1 - h), rel, g).f);
+      const double h = 1e-6, up = std::log(factor(re * (1 + h), rel, g).f),
+                   down = std::log(factor(re * (1 - h), rel, g).f);
       EXPECT_NEAR(factor(re, rel, g).logSlope, (up - down) / (std::log1p(h) - std::log1p(-h)), 1e-6) << re;
     }
 }

@@ -15,7 +15,8 @@
 extern "C" std::size_t LLVMFuzzerMutate(std::uint8_t* data, std::size_t size, std::size_t most);
 
 // Three times of four by structure, else by bytes as ever.
-extern "C" std::size_t LLVMFuzzerCustomMutator(std::uint8_t* data, std::size_t size, std::size_t most, unsigned seed) {
+extern "C" std::size_t LLVMFuzzerCustomMutator(std::uint8_t* data, std::size_t size, std::size_t most,
+                                               unsigned seed) {
   if (seed % 4 == 0) return LLVMFuzzerMutate(data, size, most);
   auto root = conduit::fuzz::Shape::Json::parse(data, data + size, nullptr, false);
   if (root.is_discarded()) return LLVMFuzzerMutate(data, size, most);
@@ -29,7 +30,8 @@ extern "C" std::size_t LLVMFuzzerCustomMutator(std::uint8_t* data, std::size_t s
 extern "C" int LLVMFuzzerTestOneInput(const std::uint8_t* data, std::size_t size) {
   using namespace conduit;
   if (size > 64 * 1024) return 0;
-  const auto network = readModel(std::string_view(reinterpret_cast<const char*>(data), size), &shippedStock());
+  const auto network =
+      readModel(std::string_view(reinterpret_cast<const char*>(data), size), &shippedStock());
   if (!network) {
     if (network.error().empty()) std::abort();  // refused without a word
     return 0;
@@ -41,6 +43,8 @@ extern "C" int LLVMFuzzerTestOneInput(const std::uint8_t* data, std::size_t size
   const auto stock = stockFor(*network, shippedStock());
   const Solution solution = solve(*network, stock.get());
   (void)findings(*network, solution, UnitSet::siWater());
-  if (!solution.summary.usable() && solution.summary.verdict == Verdict::cannotYet && solution.summary.problems.empty()) std::abort();
+  if (!solution.summary.usable() && solution.summary.verdict == Verdict::cannotYet &&
+      solution.summary.problems.empty())
+    std::abort();
   return 0;
 }

@@ -27,15 +27,18 @@ class Shape {
         case 1: place = text(); break;
         case 2: place = number(); break;
         case 3:
-          if (place.is_object() && !place.empty()) place.erase(std::next(place.begin(), below(static_cast<int>(place.size()))).key());
-          else if (place.is_array() && !place.empty()) place.erase(static_cast<std::size_t>(below(static_cast<int>(place.size()))));
+          if (place.is_object() && !place.empty())
+            place.erase(std::next(place.begin(), below(static_cast<int>(place.size()))).key());
+          else if (place.is_array() && !place.empty())
+            place.erase(static_cast<std::size_t>(below(static_cast<int>(place.size()))));
           break;
         case 4:
           if (place.is_object()) place[word()] = below(2) ? Json(text()) : other;
           else if (place.is_array()) place.push_back(other);
           break;
         case 5:
-          if (place.is_object()) place["kind"] = kinds[static_cast<std::size_t>(below(static_cast<int>(std::size(kinds))))];
+          if (place.is_object())
+            place["kind"] = kinds[static_cast<std::size_t>(below(static_cast<int>(std::size(kinds))))];
           break;
         default:
           if (place.is_string()) place = quantity();
@@ -46,10 +49,30 @@ class Shape {
   }
 
  private:
-  static constexpr const char* kinds[] = {
-      "pipe",           "pump",   "tank",      "fixed pressure", "valve",   "control valve",     "check valve", "reducing valve", "sustaining valve",
-      "limiting valve", "remark", "picture",   "dimension",      "service", "orifice plate",     "nozzle",      "own loss",       "relief valve",
-      "strainer",       "meter",  "exchanger", "point",          "job",     "differential valve"};
+  static constexpr const char* kinds[] = {"pipe",
+                                          "pump",
+                                          "tank",
+                                          "fixed pressure",
+                                          "valve",
+                                          "control valve",
+                                          "check valve",
+                                          "reducing valve",
+                                          "sustaining valve",
+                                          "limiting valve",
+                                          "remark",
+                                          "picture",
+                                          "dimension",
+                                          "service",
+                                          "orifice plate",
+                                          "nozzle",
+                                          "own loss",
+                                          "relief valve",
+                                          "strainer",
+                                          "meter",
+                                          "exchanger",
+                                          "point",
+                                          "job",
+                                          "differential valve"};
   int below(int n) { return static_cast<int>(chance_() % static_cast<unsigned>(std::max(n, 1))); }
   static void gather(Json& j, std::vector<Json*>& all) {
     if (all.size() > 20000) return;
@@ -58,8 +81,9 @@ class Shape {
       for (Json& child : j) gather(child, all);
   }
   std::string word() {
-    static constexpr const char* words[] = {"connections", "found", "given", "K",  "set point", "level", "bore",    "size",  "take-off",
-                                            "curve",       "at",    "from",  "to", "point",     "name",  "opening", "files", "stock"};
+    static constexpr const char* words[] = {
+        "connections", "found", "given", "K",  "set point", "level", "bore",    "size",  "take-off",
+        "curve",       "at",    "from",  "to", "point",     "name",  "opening", "files", "stock"};
     return words[below(static_cast<int>(std::size(words)))];
   }
   Json number() {
@@ -67,12 +91,15 @@ class Shape {
     return numbers[below(static_cast<int>(std::size(numbers)))];
   }
   std::string quantity() {
-    static constexpr const char* units[] = {"mm", "m", "L/s", "bar", "bar a", "%", "kg/s", "kW", "m3/h", "m2", "°C", "s", "", "m of liquid", "psi", "in"};
+    static constexpr const char* units[] = {"mm",   "m",  "L/s", "bar", "bar a", "%",           "kg/s", "kW",
+                                            "m3/h", "m2", "°C",  "s",   "",      "m of liquid", "psi",  "in"};
     return number().dump() + " " + units[below(static_cast<int>(std::size(units)))];
   }
   std::string text() {
-    static constexpr const char* texts[] = {"",       "A", "\n", "³³³",       "=1+1",     "../../x", "yes", "0", "nan m", "inf bar", "1e999 m", "|;|;", "2 elbow; 1 tee",
-                                            "\u0000", "𝄞", "-",  "1 m + 1 m", "((((((((", "1 bar a"};
+    static constexpr const char* texts[] = {
+        "",  "A",     "\n",        "³³³",      "=1+1",   "../../x",        "yes",
+        "0", "nan m", "inf bar",   "1e999 m",  "|;|;",   "2 elbow; 1 tee", "\u0000",
+        "𝄞", "-",     "1 m + 1 m", "((((((((", "1 bar a"};
     return texts[below(static_cast<int>(std::size(texts)))];
   }
   std::minstd_rand chance_;

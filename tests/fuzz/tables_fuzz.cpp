@@ -46,7 +46,9 @@ extern "C" int LLVMFuzzerTestOneInput(const std::uint8_t* data, std::size_t size
       (void)readStockFile(stock, list.file, rest.empty() ? rest : rest.substr(1), Origin::own);
       const std::string text = writeStockFile(stock, list.file);
       Stock again;
-      if (!readStockFile(again, list.file, text, Origin::own).empty() || writeStockFile(again, list.file) != text) std::abort();  // not what was written
+      if (!readStockFile(again, list.file, text, Origin::own).empty() ||
+          writeStockFile(again, list.file) != text)
+        std::abort();  // not what was written
       break;
     }
     default: (void)layTakeOffs(Network(), std::string(rest), shippedStock(), nullptr);

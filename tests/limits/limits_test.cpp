@@ -27,7 +27,8 @@ Said say(const Network& n) {
 }
 Network load(const char* path) { return *loadModel(std::string(SOURCE_DIR) + path, &shippedStock()); }
 Network with(const Network& n, const char* name, const char* field, const char* text) {
-  auto e = setField(n, std::string(name) == "job" ? jobId : n.byName(name), field, text, &shippedStock(), &UnitSet::siWater());
+  auto e = setField(n, std::string(name) == "job" ? jobId : n.byName(name), field, text, &shippedStock(),
+                    &UnitSet::siWater());
   EXPECT_TRUE(e) << (e ? "" : e.error().what);
   return e->network;
 }
@@ -47,7 +48,9 @@ TEST(Limits, everyRemedyOfTheSampleMendsItsFinding) {
     ASSERT_FALSE(f.remedies.empty()) << f.what;
     const auto e = applyRemedy(n, f.remedies.front(), &shippedStock(), &UnitSet::siWater());
     ASSERT_TRUE(e) << f.remedies.front().words;
-    for (const Finding& left : say(e->network).found) EXPECT_FALSE(left.place == f.place && left.severity == f.severity) << f.remedies.front().words << ": " << left.what;
+    for (const Finding& left : say(e->network).found)
+      EXPECT_FALSE(left.place == f.place && left.severity == f.severity)
+          << f.remedies.front().words << ": " << left.what;
     ++mended;
   }
   EXPECT_EQ(mended, 3);
@@ -65,27 +68,35 @@ TEST(Limits, belowNothingOutranksEverything) {
 }
 
 TEST(Limits, boilingPumpPastItsCurveAndShutIn) {
-  EXPECT_TRUE(say(with(load("/samples/millpond.lconduit"), "Upper trough", "height", "74.2 m")).has("would boil at Upper trough", Severity::paper));
-  EXPECT_TRUE(say(with(load("/samples/millpond.lconduit"), "Lower trough", "outflow", "1.5 L/s")).has("runs past the end of its curve", Severity::paper));
-  EXPECT_TRUE(say(load("/tests/cases/pump_dead_headed.lconduit")).has("small runs but is shut in", Severity::broken));
+  EXPECT_TRUE(say(with(load("/samples/millpond.lconduit"), "Upper trough", "height", "74.2 m"))
+                  .has("would boil at Upper trough", Severity::paper));
+  EXPECT_TRUE(say(with(load("/samples/millpond.lconduit"), "Lower trough", "outflow", "1.5 L/s"))
+                  .has("runs past the end of its curve", Severity::paper));
+  EXPECT_TRUE(
+      say(load("/tests/cases/pump_dead_headed.lconduit")).has("small runs but is shut in", Severity::broken));
 }
 
 TEST(Limits, anOutflowThatCannotBe) {
   // 64.02 m of grade and a trough at 66 m: 2 m under the open air, far from boiling.
-  EXPECT_TRUE(say(with(load("/samples/millpond.lconduit"), "Upper trough", "height", "66 m")).has("Upper trough cannot give 0.350 L/s", Severity::paper));
+  EXPECT_TRUE(say(with(load("/samples/millpond.lconduit"), "Upper trough", "height", "66 m"))
+                  .has("Upper trough cannot give 0.350 L/s", Severity::paper));
 }
 
 TEST(Limits, leastPressureRatingAndSlowFlow) {
-  EXPECT_TRUE(say(with(load("/samples/millpond.lconduit"), "job", "pressure at least", "1 bar")).has("Upper trough: Pressure is", Severity::broken));
-  EXPECT_TRUE(say(with(load("/samples/millpond.lconduit"), "L-2", "rating", "2 bar")).has("over its rating of 2.000 bar g", Severity::broken));
-  EXPECT_TRUE(say(with(load("/samples/millpond.lconduit"), "job", "velocity at least", "0.7 m/s")).has("the velocity in L-4 is 0.659 m/s, under", Severity::broken));
+  EXPECT_TRUE(say(with(load("/samples/millpond.lconduit"), "job", "pressure at least", "1 bar"))
+                  .has("Upper trough: Pressure is", Severity::broken));
+  EXPECT_TRUE(say(with(load("/samples/millpond.lconduit"), "L-2", "rating", "2 bar"))
+                  .has("over its rating of 2.000 bar g", Severity::broken));
+  EXPECT_TRUE(say(with(load("/samples/millpond.lconduit"), "job", "velocity at least", "0.7 m/s"))
+                  .has("the velocity in L-4 is 0.659 m/s, under", Severity::broken));
 }
 
 TEST(Limits, checksCarryTheirBars) {
   const Network n = load("/samples/kestrel-fell.lconduit");
   const Said s = say(n);
   const auto checks = checksOf(n, s.solution, n.byName("P-1"), UnitSet::siWater());
-  const auto margin = std::find_if(checks.begin(), checks.end(), [](const Check& c) { return c.label == "NPSH margin"; });
+  const auto margin =
+      std::find_if(checks.begin(), checks.end(), [](const Check& c) { return c.label == "NPSH margin"; });
   ASSERT_NE(margin, checks.end());
   EXPECT_TRUE(margin->broken());
   EXPECT_DOUBLE_EQ(*margin->least, 1.0);
@@ -98,7 +109,8 @@ TEST(Services, holdTheElementsThatNameThem) {
     const Network n =
         model(point("A", 0) + "," + point("B", 0, "\"outflow\":\"5 L/s\",\"service\":\"Low\""),
               held("A", 20) + "," + pipe("L-1", "A", "B", 10, "80 mm", onPipe) +
-                  ",{\"kind\":\"service\",\"name\":\"Slow\",\"velocity at most\":\"0.9 m/s\"},{\"kind\":\"service\",\"name\":\"Low\",\"pressure at most\":\"1 bar g\"}",
+                  ",{\"kind\":\"service\",\"name\":\"Slow\",\"velocity at most\":\"0.9 "
+                  "m/s\"},{\"kind\":\"service\",\"name\":\"Low\",\"pressure at most\":\"1 bar g\"}",
               "\"velocity at most\":\"2 m/s\"");
     const Solution s = answer(n);
     std::vector<std::string> broken;
@@ -107,10 +119,13 @@ TEST(Services, holdTheElementsThatNameThem) {
     return broken;
   };
   using Names = std::vector<std::string>;
-  EXPECT_EQ(brokenWith("\"note\":\"\""), Names{"B"}) << "the job's 2 m/s is kept; the point's service allows 1 bar, it has nearly 2";
+  EXPECT_EQ(brokenWith("\"note\":\"\""), Names{"B"})
+      << "the job's 2 m/s is kept; the point's service allows 1 bar, it has nearly 2";
   EXPECT_EQ(brokenWith("\"service\":\"Slow\"").size(), 2u);
   EXPECT_EQ(brokenWith("\"service\":\"Slow\",\"velocity at most\":\"1.1 m/s\""), Names{"B"});
-  const Network unknown = model(point("A", 0) + "," + point("B", 0, "\"outflow\":\"5 L/s\""), held("A", 20) + "," + pipe("L-1", "A", "B", 10, "80 mm", "\"service\":\"Nowhere\""));
+  const Network unknown =
+      model(point("A", 0) + "," + point("B", 0, "\"outflow\":\"5 L/s\""),
+            held("A", 20) + "," + pipe("L-1", "A", "B", 10, "80 mm", "\"service\":\"Nowhere\""));
   const Solution s = solve(unknown, &shippedStock());
   ASSERT_FALSE(s.summary.usable());
   EXPECT_NE(s.summary.problems.front().what.find("no service"), std::string::npos);
@@ -121,9 +136,12 @@ TEST(Limits, aControlValveThatTakesTooLittleIsFound) {
   using namespace test;
   const auto brokenBy = [](const char* least) {
     const Network n = model(point("A", 0) + "," + point("B", 0, "\"outflow\":\"20 m3/h\""),
-                            held("A", 20) + "," + device("control valve", "V-1", "A", "B", std::string("\"Kv\":\"40 Kv\",\"drop at least\":\"") + least + "\""));
+                            held("A", 20) + "," +
+                                device("control valve", "V-1", "A", "B",
+                                       std::string("\"Kv\":\"40 Kv\",\"drop at least\":\"") + least + "\""));
     std::size_t count = 0;
-    for (const Finding& f : findings(n, answer(n), UnitSet::siWater())) count += f.place.name == "V-1" && f.severity == Severity::broken;
+    for (const Finding& f : findings(n, answer(n), UnitSet::siWater()))
+      count += f.place.name == "V-1" && f.severity == Severity::broken;
     return count;
   };
   EXPECT_EQ(brokenBy("0.24 bar"), 0u);
@@ -133,7 +151,8 @@ TEST(Limits, aControlValveThatTakesTooLittleIsFound) {
 // 100 kmol/h of water are 1801.5 kg/h; of another liquid its molar mass must be known.
 TEST(Units, flowsInMolesNeedTheMolarMass) {
   using namespace test;
-  const std::string points = point("A", 0) + "," + point("B", 0, "\"outflow\":\"100 kmol/h\""), lines = held("A", 20) + "," + pipe("L-1", "A", "B", 10);
+  const std::string points = point("A", 0) + "," + point("B", 0, "\"outflow\":\"100 kmol/h\""),
+                    lines = held("A", 20) + "," + pipe("L-1", "A", "B", 10);
   const Network water = model(points, lines);
   const Solution s = answer(water);
   EXPECT_NEAR(flow(water, s, "L-1"), 1801.5268 / 3600 / s.setting.medium.density_kgm3, 1e-9);

@@ -92,7 +92,8 @@ TEST(SetInto, everyDeviceStandsInSeries) {
 
 TEST(DrawPipe, continuesHeightAndSize) {
   const Network n = line();
-  const auto e = drawPipe(n, n.byName("B"), noId, {160, 80}, {"40 m", "3 m", n.byName("L-1")}, stock(), &si());
+  const auto e =
+      drawPipe(n, n.byName("B"), noId, {160, 80}, {"40 m", "3 m", n.byName("L-1")}, stock(), &si());
   ASSERT_TRUE(e);
   const Element& p = e->network.at(e->made);
   EXPECT_DOUBLE_EQ(e->network.at(p.ends[1]).values.get<Given>("height")->value, 23);
@@ -160,10 +161,13 @@ TEST(Edits, tenThousandAtRandomUndoToTheStartAndBack) {
     });
     return ids.empty() ? noId : ids[static_cast<std::size_t>(c.below(static_cast<int>(ids.size())))];
   };
-  auto point = [&] { return any([](const Element& e) { return e.part->ends == Ends::self || e.part->ends == Ends::many; }); };
+  auto point = [&] {
+    return any([](const Element& e) { return e.part->ends == Ends::self || e.part->ends == Ends::many; });
+  };
   auto pipe = [&] { return any([](const Element& e) { return e.part->key == "pipe"; }); };
   auto anything = [&] { return any([](const Element&) { return true; }); };
-  const char* takeOffs[] = {"12.4 elbow 3 up", "4 check 2", "6 bore 80 mm 3 elbow", "2 reducing (3 bar) 1 gate +10 %", "8"};
+  const char* takeOffs[] = {"12.4 elbow 3 up", "4 check 2", "6 bore 80 mm 3 elbow",
+                            "2 reducing (3 bar) 1 gate +10 %", "8"};
   for (std::size_t made = 0; made < steps;) {
     Result<Edited> e = tl::unexpected(Problem{});
     const Spot spot{c.between(0, 500), c.between(0, 500)};
@@ -177,7 +181,8 @@ TEST(Edits, tenThousandAtRandomUndoToTheStartAndBack) {
       case 0: e = place(h.now(), part, spot, "12 m", stock(), &si()); break;
       case 1:
       case 2:
-        if (const Id p = point(); p != noId) e = drawPipe(h.now(), p, c.oneIn(2) ? noId : point(), spot, {}, stock(), &si());
+        if (const Id p = point(); p != noId)
+          e = drawPipe(h.now(), p, c.oneIn(2) ? noId : point(), spot, {}, stock(), &si());
         break;
       case 3:
         if (const Id p = pipe(); p != noId) e = setInto(h.now(), p, c.between(0, 1), part, stock());
@@ -189,7 +194,8 @@ TEST(Edits, tenThousandAtRandomUndoToTheStartAndBack) {
         if (crowded || c.oneIn(3)) e = removeAll(h.now(), few);
         break;
       case 6:
-        if (const Id p = pipe(); p != noId) e = setField(h.now(), p, "bore", std::to_string(20 + c.below(300)) + " mm", stock(), &si());
+        if (const Id p = pipe(); p != noId)
+          e = setField(h.now(), p, "bore", std::to_string(20 + c.below(300)) + " mm", stock(), &si());
         break;
       case 7:
         if (!few.empty()) e = moveAll(h.now(), few, c.between(-9, 9), 1);
@@ -198,24 +204,35 @@ TEST(Edits, tenThousandAtRandomUndoToTheStartAndBack) {
         if (const Id p = anything(); p != noId) e = rename(h.now(), p, "X " + std::to_string(made));
         break;
       case 9:
-        if (const auto turned = turnInto(h.now(), std::span(few).first(std::min<std::size_t>(1, few.size())), part)) e = turned->edited;
+        if (const auto turned =
+                turnInto(h.now(), std::span(few).first(std::min<std::size_t>(1, few.size())), part))
+          e = turned->edited;
         break;
       case 10: e = renumber(h.now(), readingOrder(h.now(), few)); break;
       case 11: e = replaceInNames(h.now(), few, "X", "Y"); break;
       case 12:
         if (const Id p = pipe(); p != noId) e = layTakeOff(h.now(), p, takeOffs[c.below(5)], *stock(), &si());
         break;
-      case 13: e = c.oneIn(2) ? mirror(h.now(), few, Direction::across) : lineUp(h.now(), few, LineUp::top); break;
+      case 13:
+        e = c.oneIn(2) ? mirror(h.now(), few, Direction::across) : lineUp(h.now(), few, LineUp::top);
+        break;
       case 14: e = changeByArithmetic(h.now(), few, "bore", "* 1.01", &si()); break;
       case 15: e = fillDown(h.now(), few, "bore"); break;
       case 16:
-        if (const auto brought = bringIn(h.now(), {{"name", "x", "y"}, {{"B" + std::to_string(made), "5", "6"}, {"", "x", ""}}, {2, 3}, 3},
-                                         {findPart("point"), {{ColumnIs::name, {}, nullptr}, {ColumnIs::x, {}, nullptr}, {ColumnIs::y, {}, nullptr}}, false, true}, stock(), si()))
+        if (const auto brought = bringIn(
+                h.now(),
+                {{"name", "x", "y"}, {{"B" + std::to_string(made), "5", "6"}, {"", "x", ""}}, {2, 3}, 3},
+                {findPart("point"),
+                 {{ColumnIs::name, {}, nullptr}, {ColumnIs::x, {}, nullptr}, {ColumnIs::y, {}, nullptr}},
+                 false,
+                 true},
+                stock(), si()))
           e = brought->edited;
         break;
       case 17: {  // the stock that travels with the model
         Enclosed enclosed = h.now().enclosed();
-        const std::string cells[] = {"Yard", std::to_string(c.below(5)), "A", "", "60", "3", "54", "", "", "", ""};
+        const std::string cells[] = {"Yard", std::to_string(c.below(5)), "A", "", "60", "3", "54", "", "", "",
+                                     ""};
         ASSERT_TRUE(putStockRow(enclosed.stock, "pipes.csv", cells, Origin::model));
         Draft draft(h.now());
         draft.enclose(std::move(enclosed));
@@ -228,14 +245,16 @@ TEST(Edits, tenThousandAtRandomUndoToTheStartAndBack) {
     h.record(e->name, std::move(e->network));
     if (++made % looked == 0) texts[made] = writeModel(h.now());
   }
-  for (const char* kind : {"Place", "Draw", "Set", "Split", "Delete", "Move", "Rename", "Turn", "Number", "Replace", "Take", "Mirror", "Line", "*", "Fill", "Bring", "Stock"})
+  for (const char* kind : {"Place", "Draw", "Set", "Split", "Delete", "Move", "Rename", "Turn", "Number",
+                           "Replace", "Take", "Mirror", "Line", "*", "Fill", "Bring", "Stock"})
     EXPECT_GT(names[kind], 10) << kind << " was hardly tried";
   std::size_t at = steps;
   for (; h.canUndo(); h.undo(), --at)
     if (at % looked == 0) ASSERT_EQ(writeModel(h.now()), texts.at(at)) << "step " << at << " on the way back";
   ASSERT_EQ(at, 0u) << "all of it is kept";
   for (; h.canRedo(); h.redo(), ++at)
-    if (at % (5 * looked) == 0) ASSERT_EQ(writeModel(h.now()), texts.at(at)) << "step " << at << " on the way there";
+    if (at % (5 * looked) == 0)
+      ASSERT_EQ(writeModel(h.now()), texts.at(at)) << "step " << at << " on the way there";
   for (std::size_t i = 0; i < steps; i += 37 * looked) {  // every text reads back to itself
     const auto again = readModel(texts.at(i), stock());
     ASSERT_TRUE(again) << again.error().front().what;

@@ -12,7 +12,8 @@ namespace {
 const Field& field(const char* part, const char* key) { return *findField(*findPart(part), key); }
 
 TEST(Entry, tablesAreReadRowByRow) {
-  const auto v = readField(field("pump", "curve"), "0 L/s | 50 m; 10 L/s|45 m|70 %|2 m ;20 L/s|30 m||3 m", &shippedStock(), nullptr);
+  const auto v = readField(field("pump", "curve"), "0 L/s | 50 m; 10 L/s|45 m|70 %|2 m ;20 L/s|30 m||3 m",
+                           &shippedStock(), nullptr);
   ASSERT_TRUE(v) << v.error().what;
   const Rows& rows = std::get<Rows>(*v);
   ASSERT_EQ(rows.size(), 3u);
@@ -20,16 +21,18 @@ TEST(Entry, tablesAreReadRowByRow) {
   EXPECT_DOUBLE_EQ(rows[1][2]->value, 0.7);
   EXPECT_FALSE(rows[2][2]);
   EXPECT_DOUBLE_EQ(rows[2][3]->value, 3.0);
-  const auto again = readField(field("pump", "curve"), writeField(field("pump", "curve"), *v), &shippedStock(), nullptr);
+  const auto again =
+      readField(field("pump", "curve"), writeField(field("pump", "curve"), *v), &shippedStock(), nullptr);
   ASSERT_TRUE(again);
   EXPECT_EQ(*again, *v);
 }
 
 TEST(Entry, tablesNameTheRowThatIsWrong) {
-  for (const auto& [text, words] : std::initializer_list<std::pair<const char*, const char*>>{{"0 L/s|50 m;10 L/s", "row 2 of the curve lacks its head"},
-                                                                                              {"0 L/s|50 m;ten|5 m", "row 2 of the curve: \"ten\""},
-                                                                                              {"0 L/s|50 m|1|2|3|4", "has 6 cells"},
-                                                                                              {"0 L/s|-5 m", "row 1 of the curve"}}) {
+  for (const auto& [text, words] : std::initializer_list<std::pair<const char*, const char*>>{
+           {"0 L/s|50 m;10 L/s", "row 2 of the curve lacks its head"},
+           {"0 L/s|50 m;ten|5 m", "row 2 of the curve: \"ten\""},
+           {"0 L/s|50 m|1|2|3|4", "has 6 cells"},
+           {"0 L/s|-5 m", "row 1 of the curve"}}) {
     const auto v = readField(field("pump", "curve"), text, &shippedStock(), nullptr);
     ASSERT_FALSE(v) << text;
     EXPECT_NE(v.error().what.find(words), std::string::npos) << v.error().what;
@@ -47,13 +50,17 @@ TEST(Entry, flagsAndChoicesOfferTheirWords) {
 }
 
 TEST(Entry, bareNumbersTakeTheUnitShown) {
-  EXPECT_DOUBLE_EQ(std::get<Given>(*readField(field("pipe", "length"), "100", nullptr, UnitSet::find("US"))).value, 30.48);
-  EXPECT_FALSE(readField(field("pipe", "length"), "100", nullptr, nullptr)) << "in a file the unit is written";
+  EXPECT_DOUBLE_EQ(
+      std::get<Given>(*readField(field("pipe", "length"), "100", nullptr, UnitSet::find("US"))).value, 30.48);
+  EXPECT_FALSE(readField(field("pipe", "length"), "100", nullptr, nullptr))
+      << "in a file the unit is written";
 }
 
 TEST(Setting, comesFromTheJob) {
   Draft d{Network()};
-  auto put = [&](const char* key, const char* text) { d.values(jobId).set(field("job", key).key, *readField(field("job", key), text, nullptr, nullptr)); };
+  auto put = [&](const char* key, const char* text) {
+    d.values(jobId).set(field("job", key).key, *readField(field("job", key), text, nullptr, nullptr));
+  };
   put("temperature", "20 °C");
   put("altitude", "500 m");
   put("velocity at most", "2 m/s");
@@ -68,7 +75,9 @@ TEST(Setting, comesFromTheJob) {
 
 TEST(Setting, anOwnLiquidMustBeWhole) {
   Draft d{Network()};
-  auto put = [&](const char* key, const char* text) { d.values(jobId).set(field("job", key).key, *readField(field("job", key), text, nullptr, nullptr)); };
+  auto put = [&](const char* key, const char* text) {
+    d.values(jobId).set(field("job", key).key, *readField(field("job", key), text, nullptr, nullptr));
+  };
   put("liquid", "own liquid");
   put("density", "880 kg/m3");
   const auto s = settingOf(d.network(), nullptr);

@@ -14,10 +14,16 @@ using namespace test;
 
 Network oneLine() {
   return model(point("A", 10, "\"at\":[0,0]") + ",{\"name\":\"B\",\"at\":[100,0]}",
-               held("A", 40) + ",{\"kind\":\"pipe\",\"name\":\"L-1\",\"from\":\"A\",\"to\":\"B\",\"size\":\"ASME B36.10M 4 40\",\"roughness\":\"0.05 mm\"}");
+               held("A", 40) +
+                   ",{\"kind\":\"pipe\",\"name\":\"L-1\",\"from\":\"A\",\"to\":\"B\",\"size\":\"ASME B36.10M "
+                   "4 40\",\"roughness\":\"0.05 mm\"}");
 }
-Result<Edited> lay(const Network& n, const char* text) { return layTakeOff(n, n.byName("L-1"), text, shippedStock(), nullptr); }
-std::string takeOff(const Network& n, const char* name) { return *n.at(n.byName(name)).values.get<std::string>("take-off"); }
+Result<Edited> lay(const Network& n, const char* text) {
+  return layTakeOff(n, n.byName("L-1"), text, shippedStock(), nullptr);
+}
+std::string takeOff(const Network& n, const char* name) {
+  return *n.at(n.byName(name)).values.get<std::string>("take-off");
+}
 
 TEST(LayTakeOff, whatOnlyLosesHeadStaysInThePipe) {
   const auto e = lay(oneLine(), "12.4 elbow 3.1 up gate");
@@ -55,12 +61,14 @@ TEST(LayTakeOff, aDeviceAndAChangeOfBoreSplitTheLine) {
 }
 
 TEST(LayTakeOff, devicesAtTheEndsLeaveNoLooseEnd) {
-  for (const char* text : {"check 4", "4 check", "check", "2x check", "bore 80 mm 4", "strainer check 3 check strainer"}) {
+  for (const char* text :
+       {"check 4", "4 check", "check", "2x check", "bore 80 mm 4", "strainer check 3 check strainer"}) {
     const auto e = lay(oneLine(), text);
     ASSERT_TRUE(e) << text;
     const Network& n = e->network;
     n.each([&](Id id, const Element& p) {
-      if (p.part->ends == Ends::self && id != n.byName("B")) EXPECT_GE(n.elementsAt(id).size(), 2u) << text << ": " << p.name;
+      if (p.part->ends == Ends::self && id != n.byName("B"))
+        EXPECT_GE(n.elementsAt(id).size(), 2u) << text << ": " << p.name;
     });
     EXPECT_EQ(n.elementsAt(n.byName("B")).size(), 1u) << text;
     EXPECT_TRUE(readModel(writeModel(n), &shippedStock())) << text;
@@ -69,11 +77,13 @@ TEST(LayTakeOff, devicesAtTheEndsLeaveNoLooseEnd) {
 
 // One take-off for several selected pipes is laid along each, as it is along one.
 TEST(LayTakeOff, theSameForSeveralPipes) {
-  const Network n = model(point("A", 0) + "," + point("B", 0) + "," + point("C", 0), pipe("L-1", "A", "B", 77) + "," + pipe("L-2", "B", "C", 88));
+  const Network n = model(point("A", 0) + "," + point("B", 0) + "," + point("C", 0),
+                          pipe("L-1", "A", "B", 77) + "," + pipe("L-2", "B", "C", 88));
   const Id ids[] = {n.byName("L-1"), n.byName("L-2")};
   const auto plain = setFieldOfAll(n, ids, "take-off", "6 elbow", &shippedStock(), nullptr);
   ASSERT_TRUE(plain);
-  for (const Id id : ids) EXPECT_EQ(plain->network.at(id).values.find("length"), nullptr) << "the pieces say how long it is";
+  for (const Id id : ids)
+    EXPECT_EQ(plain->network.at(id).values.find("length"), nullptr) << "the pieces say how long it is";
   const auto split = setFieldOfAll(n, ids, "take-off", "6 check 4", &shippedStock(), nullptr);
   ASSERT_TRUE(split) << split.error().what;
   EXPECT_EQ(split->network.count(), n.count() + 2 * 4) << "a valve, a pipe and two points for each";
@@ -86,7 +96,9 @@ TEST(LayTakeOff, severalLinesAreAllOrNone) {
   const auto e = layTakeOffs(n, "L-1: 3 elbow\r\n", shippedStock(), nullptr);
   ASSERT_TRUE(e) << e.error().what;
   EXPECT_EQ(takeOff(e->network, "L-1"), "3 elbow");
-  for (const auto& [bad, word] : {std::pair{"L-1: 3\nL-9: 4", "line 2"}, {"L-1: 3\nL-1: elbwo", "line 2"}, {"held A: 3", "only a pipe"}}) {
+  for (const auto& [bad, word] : {std::pair{"L-1: 3\nL-9: 4", "line 2"},
+                                  {"L-1: 3\nL-1: elbwo", "line 2"},
+                                  {"held A: 3", "only a pipe"}}) {
     const auto refused = layTakeOffs(n, bad, shippedStock(), nullptr);
     ASSERT_FALSE(refused) << bad;
     EXPECT_NE(refused.error().what.find(word), std::string::npos) << refused.error().what;
@@ -101,7 +113,8 @@ TEST(LayTakeOff, readsBackWhatItComesTo) {
   EXPECT_NEAR(back.rise_m, 3.1, 1e-12);
   EXPECT_NEAR(back.k, 30 * 0.01628595, 1e-6);  // Crane TP-410: 30 fT, fT at 102.26 mm
   EXPECT_NEAR(back.equivalent_m, 30 * 0.10226 + 2, 1e-6);
-  EXPECT_NEAR(*back.mass_kg, 15.5 * 16.07 + 10 * 11.29, 0.2);  // ASME B36.10M prints 16.07 and 11.29 kg/m, each rounded
+  EXPECT_NEAR(*back.mass_kg, 15.5 * 16.07 + 10 * 11.29,
+              0.2);  // ASME B36.10M prints 16.07 and 11.29 kg/m, each rounded
   EXPECT_NE(back.words(UnitSet::siWater()).find("25.5"), std::string::npos);
 }
 

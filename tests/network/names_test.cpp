@@ -11,8 +11,10 @@ namespace {
 using namespace test;
 
 Network threeInRow() {
-  Network n = model(point("A", 0, "\"at\":[0,0]") + "," + point("B", 0, "\"at\":[10,0]") + "," + point("C", 0, "\"at\":[20,0]") + "," + point("D", 0, "\"at\":[20,-30]"),
-                    pipe("third", "A", "B", 10) + "," + pipe("L-2", "B", "C", 10) + "," + pipe("L-1", "C", "D", 10));
+  Network n =
+      model(point("A", 0, "\"at\":[0,0]") + "," + point("B", 0, "\"at\":[10,0]") + "," +
+                point("C", 0, "\"at\":[20,0]") + "," + point("D", 0, "\"at\":[20,-30]"),
+            pipe("third", "A", "B", 10) + "," + pipe("L-2", "B", "C", 10) + "," + pipe("L-1", "C", "D", 10));
   return n;
 }
 
@@ -22,13 +24,15 @@ TEST(Names, aPatternIsSaidByItsFirstName) {
     int number;
     const char* name;
   };
-  for (const Row& r : {Row{"W-001", 7, "W-007"}, Row{"W-001", 1234, "W-1234"}, Row{"PU100", 103, "PU103"}, Row{"Line", 3, "Line-3"}})
+  for (const Row& r : {Row{"W-001", 7, "W-007"}, Row{"W-001", 1234, "W-1234"}, Row{"PU100", 103, "PU103"},
+                       Row{"Line", 3, "Line-3"}})
     EXPECT_EQ(patternOf(r.first).name(r.number), r.name);
   EXPECT_EQ(patternOf("PU100").first, 100);
 }
 
 TEST(Names, theEnginersPatternNamesWhatIsMade) {
-  const auto job = setField(threeInRow(), jobId, "name patterns", "pipe W-001; fixed pressure Main-1", &shippedStock(), nullptr);
+  const auto job = setField(threeInRow(), jobId, "name patterns", "pipe W-001; fixed pressure Main-1",
+                            &shippedStock(), nullptr);
   ASSERT_TRUE(job);
   EXPECT_EQ(job->network.freeName(*findPart("pipe")), "W-001");
   EXPECT_EQ(job->network.freeName(*findPart("fixed pressure")), "Main-1");

@@ -62,8 +62,11 @@ TEST(Network, whatIsJoinedToAPointIsWhatEndsThere) {
   for (int round = 0; round < 400; ++round) {
     Draft d(network);
     std::vector<Id> points, elements;
-    network.each([&](Id id, const Element& e) { (e.part->ends == Ends::self ? points : elements).push_back(id); });
-    const auto any = [&](const std::vector<Id>& of) { return of[static_cast<std::size_t>(c.below(static_cast<int>(of.size())))]; };
+    network.each(
+        [&](Id id, const Element& e) { (e.part->ends == Ends::self ? points : elements).push_back(id); });
+    const auto any = [&](const std::vector<Id>& of) {
+      return of[static_cast<std::size_t>(c.below(static_cast<int>(of.size())))];
+    };
     const int what = c.below(8);
     if (what == 0 || points.size() < 3) {
       d.addPoint("", {});
@@ -74,7 +77,8 @@ TEST(Network, whatIsJoinedToAPointIsWhatEndsThere) {
     } else if (const Id id = any(elements); what == 4) {
       d.remove(c.oneIn(3) ? any(points) : id);
     } else if (what == 5 && !d.network().at(id).ends.empty()) {
-      d.joinEnd(id, static_cast<std::size_t>(c.below(static_cast<int>(d.network().at(id).ends.size()))), any(points));
+      d.joinEnd(id, static_cast<std::size_t>(c.below(static_cast<int>(d.network().at(id).ends.size()))),
+                any(points));
     } else if (what == 6 && d.network().at(id).part->ends == Ends::many) {
       if (c.oneIn(2) && d.network().at(id).ends.size() > 1) d.removeEnd(id, 0);
       else d.addEnd(id, any(points));
@@ -102,7 +106,8 @@ TEST(Network, manyNamesAreAllFoundAgain) {
   for (int i = 0; i < 5000; ++i) ids.push_back(d.addPoint("", {}));
   for (std::size_t i = 0; i < ids.size(); i += 3) d.remove(ids[i]);
   const Network n = std::move(d).finish();
-  for (std::size_t i = 0; i < ids.size(); ++i) EXPECT_EQ(n.byName("N-" + std::to_string(i + 1)), i % 3 ? ids[i] : noId);
+  for (std::size_t i = 0; i < ids.size(); ++i)
+    EXPECT_EQ(n.byName("N-" + std::to_string(i + 1)), i % 3 ? ids[i] : noId);
 }
 
 TEST(History, stepsBackAndForthByName) {

@@ -14,9 +14,14 @@ using namespace test;
 
 // A feeds B through a line, a valve and a line; C hangs on a nozzle.
 Network line() {
-  return model(point("A", 0, "\"at\":[0,0]") + "," + point("B", 0, "\"at\":[40,0]") + "," + point("C", 0, "\"at\":[50,0]") + "," + point("D", 0, "\"at\":[90,0]"),
-               held("A", 20) + "," + pipe("L-1", "A", "B", 40) + "," + device("isolating valve", "V-1", "B", "C", "\"K\":\"0.3\",\"bore\":\"90 mm\",\"open\":false") + "," +
-                   pipe("L-2", "C", "D", 40) + "," + "{\"kind\":\"nozzle\",\"name\":\"Z-1\",\"point\":\"D\",\"K-factor\":\"80 L/min/bar^0.5\",\"note\":\"east\"}");
+  return model(
+      point("A", 0, "\"at\":[0,0]") + "," + point("B", 0, "\"at\":[40,0]") + "," +
+          point("C", 0, "\"at\":[50,0]") + "," + point("D", 0, "\"at\":[90,0]"),
+      held("A", 20) + "," + pipe("L-1", "A", "B", 40) + "," +
+          device("isolating valve", "V-1", "B", "C", "\"K\":\"0.3\",\"bore\":\"90 mm\",\"open\":false") +
+          "," + pipe("L-2", "C", "D", 40) + "," +
+          "{\"kind\":\"nozzle\",\"name\":\"Z-1\",\"point\":\"D\",\"K-factor\":\"80 "
+          "L/min/bar^0.5\",\"note\":\"east\"}");
 }
 
 TEST(TurnInto, keepsWhatAppliesAndTellsWhatIsGoneAndWanted) {
@@ -111,9 +116,16 @@ TEST(Arrange, toScaleADrawnLengthFollowsAndATypedOneStays) {
   const auto moved = moveAll(n, std::span(&a, 1), -10, 0);
   EXPECT_EQ(moved.network.at(n.byName("L-1")).values.get<Given>("length")->typed, "50 m");
   const auto typed = setField(n, n.byName("L-1"), "length", "43 m", &shippedStock(), nullptr);
-  EXPECT_EQ(moveAll(typed->network, std::span(&a, 1), -10, 0).network.at(n.byName("L-1")).values.get<Given>("length")->typed, "43 m");
+  EXPECT_EQ(moveAll(typed->network, std::span(&a, 1), -10, 0)
+                .network.at(n.byName("L-1"))
+                .values.get<Given>("length")
+                ->typed,
+            "43 m");
   const auto loose = setField(n, jobId, "drawing", "not to scale", &shippedStock(), nullptr);
-  EXPECT_EQ(moveAll(loose->network, std::span(&a, 1), -10, 0).network.at(n.byName("L-1")).values.get<Given>("length")->value,
+  EXPECT_EQ(moveAll(loose->network, std::span(&a, 1), -10, 0)
+                .network.at(n.byName("L-1"))
+                .values.get<Given>("length")
+                ->value,
             n.at(n.byName("L-1")).values.get<Given>("length")->value);
 }
 
@@ -121,17 +133,21 @@ TEST(Columns, arithmeticKeepsTheUnitThatWasTyped) {
   struct Row {
     const char *given, *arithmetic, *typed;
   };
-  for (const Row& r : {Row{"100 mm", "* 1.1", "110 mm"}, Row{"4 in", "/ 2", "2 in"}, Row{"100 mm", "+ 2 cm", "120 mm"}, Row{"100 mm", "- 5 %", "95 mm"},
-                       Row{"1 ft", "+ 1 in", "1.083333333 ft"}}) {
+  for (const Row& r :
+       {Row{"100 mm", "* 1.1", "110 mm"}, Row{"4 in", "/ 2", "2 in"}, Row{"100 mm", "+ 2 cm", "120 mm"},
+        Row{"100 mm", "- 5 %", "95 mm"}, Row{"1 ft", "+ 1 in", "1.083333333 ft"}}) {
     const auto set = setField(line(), line().byName("L-1"), "bore", r.given, &shippedStock(), nullptr);
     const Id id = line().byName("L-1");
     const auto changed = changeByArithmetic(set->network, std::span(&id, 1), "bore", r.arithmetic, nullptr);
     ASSERT_TRUE(changed) << changed.error().what;
-    EXPECT_EQ(changed->network.at(id).values.get<Given>("bore")->typed, r.typed) << r.given << " " << r.arithmetic;
+    EXPECT_EQ(changed->network.at(id).values.get<Given>("bore")->typed, r.typed)
+        << r.given << " " << r.arithmetic;
   }
   const Id ids[] = {line().byName("L-1"), line().byName("L-2")};
-  for (const char* bad : {"* mm", "/ 0", "+ 2 bar", "* 1e9", "1.1"}) EXPECT_FALSE(changeByArithmetic(line(), ids, "bore", bad, nullptr)) << bad;
-  EXPECT_TRUE(isArithmetic("* 1.1") && isArithmetic("- 5 %") && !isArithmetic("-5 m") && !isArithmetic("12 m"));
+  for (const char* bad : {"* mm", "/ 0", "+ 2 bar", "* 1e9", "1.1"})
+    EXPECT_FALSE(changeByArithmetic(line(), ids, "bore", bad, nullptr)) << bad;
+  EXPECT_TRUE(isArithmetic("* 1.1") && isArithmetic("- 5 %") && !isArithmetic("-5 m") &&
+              !isArithmetic("12 m"));
 }
 
 TEST(Columns, fillsDownAndSetsEach) {

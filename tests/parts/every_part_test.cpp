@@ -20,7 +20,8 @@ const std::map<std::string, std::vector<std::pair<std::string, std::string>>> co
     {"pipe", {{"length", "100 m"}, {"bore", "100 mm"}, {"roughness", "0.1 mm"}, {"K", "3"}}},
     {"pump", {{"curve", "0 L/s|50 m;20 L/s|45 m|70 %|2 m;40 L/s|30 m|60 %|4 m"}, {"check valve", "no"}}},
     {"isolating valve", {{"K", "0.3"}, {"bore", "100 mm"}}},
-    {"control valve", {{"Kv", "60 Kv"}, {"opening", "70 %"}, {"FL", "0.9"}, {"bore", "80 mm"}, {"Fd", "0.46"}}},
+    {"control valve",
+     {{"Kv", "60 Kv"}, {"opening", "70 %"}, {"FL", "0.9"}, {"bore", "80 mm"}, {"Fd", "0.46"}}},
     {"check valve", {{"K", "2"}, {"bore", "100 mm"}}},
     {"reducing valve", {{"set point", "3 bar"}, {"bore", "100 mm"}}},
     {"sustaining valve", {{"set point", "3 bar"}, {"bore", "100 mm"}}},
@@ -37,7 +38,8 @@ const std::map<std::string, std::vector<std::pair<std::string, std::string>>> co
 
 Values valuesOf(const Part& part) {
   Values v;
-  for (const auto& [key, text] : complete.at(std::string(part.key))) v.set(findField(part, key)->key, *readField(*findField(part, key), text, &shippedStock(), nullptr));
+  for (const auto& [key, text] : complete.at(std::string(part.key)))
+    v.set(findField(part, key)->key, *readField(*findField(part, key), text, &shippedStock(), nullptr));
   return v;
 }
 
@@ -61,8 +63,13 @@ TEST_P(EveryPart, saysWhatItIs) {
     EXPECT_TRUE(findField(part, s.release)->releasable);
   }
   for (const std::string_view key : part.workings)
-    EXPECT_TRUE(part.working && std::any_of(part.outcomes.begin(), part.outcomes.end(), [&](const Outcome& o) { return o.key == key; })) << key;
-  for (const std::string_view label : part.labels) EXPECT_TRUE(std::any_of(part.outcomes.begin(), part.outcomes.end(), [&](const Outcome& o) { return o.key == label; })) << label;
+    EXPECT_TRUE(part.working && std::any_of(part.outcomes.begin(), part.outcomes.end(),
+                                            [&](const Outcome& o) { return o.key == key; }))
+        << key;
+  for (const std::string_view label : part.labels)
+    EXPECT_TRUE(std::any_of(part.outcomes.begin(), part.outcomes.end(), [&](const Outcome& o) {
+      return o.key == label;
+    })) << label;
 }
 
 TEST_P(EveryPart, everyFieldHoldsADifferentValueAndGivesItBack) {
@@ -83,7 +90,9 @@ TEST_P(EveryPart, everyFieldHoldsADifferentValueAndGivesItBack) {
     } else if (f.kind == FieldKind::flag) {
       text = "no";
     } else if (f.kind == FieldKind::text) {
-      text = f.key == "own units" ? "flow gpm; pressure kPa" : f.fault ? "pipe W-001; pump PU-1" : "words " + std::to_string(n);
+      text = f.key == "own units" ? "flow gpm; pressure kPa"
+             : f.fault            ? "pipe W-001; pump PU-1"
+                                  : "words " + std::to_string(n);
     } else if (f.kind == FieldKind::takeOff) {
       text = "12.4 elbow 3.1 up";
     } else {
@@ -134,18 +143,23 @@ TEST_P(EveryPart, lawsRiseAndTheirSlopesAreTrue) {
       EXPECT_GE(loss.drop_m, last) << q;
       last = loss.drop_m;
       const double h = std::max(std::abs(q) * 1e-6, 1e-13);
-      const double difference = (branch.law->at(q + h, memory).drop_m - branch.law->at(q - h, memory).drop_m) / (2 * h);
+      const double difference =
+          (branch.law->at(q + h, memory).drop_m - branch.law->at(q - h, memory).drop_m) / (2 * h);
       // Not across the joint of a low-flow law or of a connection, where the slope may change.
-      if (std::abs(q) > 1e-4 * start) EXPECT_NEAR(loss.slope_sm2, difference, 2e-4 * std::abs(difference) + 1e-4 + 4e-15 * std::abs(loss.drop_m) / h) << part.key << " at " << q;
+      if (std::abs(q) > 1e-4 * start)
+        EXPECT_NEAR(loss.slope_sm2, difference,
+                    2e-4 * std::abs(difference) + 1e-4 + 4e-15 * std::abs(loss.drop_m) / h)
+            << part.key << " at " << q;
     }
   }
 }
 
-INSTANTIATE_TEST_SUITE_P(Registry, EveryPart, testing::ValuesIn(allParts().begin(), allParts().end()), [](const auto& one) {
-  std::string name(one.param->key);
-  std::replace(name.begin(), name.end(), ' ', '_');
-  return name;
-});
+INSTANTIATE_TEST_SUITE_P(Registry, EveryPart, testing::ValuesIn(allParts().begin(), allParts().end()),
+                         [](const auto& one) {
+                           std::string name(one.param->key);
+                           std::replace(name.begin(), name.end(), ' ', '_');
+                           return name;
+                         });
 
 TEST(LowFlow, differsFromThePowerLawByLessThanItSays) {
   const PowerLoss law(2500, 2.0);

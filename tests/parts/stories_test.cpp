@@ -34,20 +34,30 @@ TEST_P(Stories, sayTheState) {
 
 INSTANTIATE_TEST_SUITE_P(
     Told, Stories,
-    testing::Values(
-        Says{"/samples/kestrel-fell.lconduit", "P-1", "", "", "Lifts 20.1 L/s by"}, Says{"/samples/kestrel-fell.lconduit", "B-2", "", "", "Stands still"},
-        Says{"/samples/kestrel-fell.lconduit", "V-1", "", "", "Acting: takes"}, Says{"/samples/kestrel-fell.lconduit", "V-1", "set point", "60 bar", "Wide open"},
-        Says{"/samples/kestrel-fell.lconduit", "Tarn", "", "", "Gives 40.2 L/s"}, Says{"/samples/kestrel-fell.lconduit", "Top tank", "", "", "Its level rises"},
-        Says{"/samples/kestrel-fell.lconduit", "Filter", "", "", "of its rated flow"}, Says{"/samples/kestrel-fell.lconduit", "Gun 1", "", "", "Throws"},
-        Says{"/samples/kestrel-fell.lconduit", "Gun 1", "open", "no", "Closed: nothing leaves"},
-        Says{"/samples/kestrel-fell.lconduit", "V-11", "open", "no", "Closed: nothing passes"}, Says{"/samples/kestrel-fell.lconduit", "L-12", "", "", "Nothing flows here"},
-        Says{"/samples/kestrel-fell.lconduit", "J-1", "", "", "Stands at"}, Says{"/samples/millpond.lconduit", "Foot valve", "", "", "Open: passes 0.800 L/s"},
-        Says{"/samples/millpond.lconduit", "Upper trough", "", "", "Gives 0.350 L/s away"},
-        Says{"/tests/cases/check_valve_closing.lconduit", "C", "", "", "Shut: its outlet stands 14.3 m above"}, Says{"/tests/cases/prv_closed.lconduit", "R", "", "", "Shut"},
-        Says{"/tests/cases/pump_dead_headed.lconduit", "small", "", "", "shut in"}, Says{"/tests/cases/pump_head_needed.lconduit", "U", "", "", "Needs a head of 52.39 m"},
-        Says{"/tests/cases/valve_not_choked.lconduit", "V", "", "", "Passes 50.8 L/s"}, Says{"/tests/cases/valve_not_choked.lconduit", "V", "opening", "0 %", "Closed"},
-        Says{"/tests/cases/laminar_oil.lconduit", "line", "", "", "The flow is laminar"}, Says{"/tests/cases/gravity_main.lconduit", "held upper", "", "", "Feeds 167 L/s"},
-        Says{"/tests/cases/gravity_main.lconduit", "held lower", "", "", "Takes 167 L/s"}));
+    testing::Values(Says{"/samples/kestrel-fell.lconduit", "P-1", "", "", "Lifts 20.1 L/s by"},
+                    Says{"/samples/kestrel-fell.lconduit", "B-2", "", "", "Stands still"},
+                    Says{"/samples/kestrel-fell.lconduit", "V-1", "", "", "Acting: takes"},
+                    Says{"/samples/kestrel-fell.lconduit", "V-1", "set point", "60 bar", "Wide open"},
+                    Says{"/samples/kestrel-fell.lconduit", "Tarn", "", "", "Gives 40.2 L/s"},
+                    Says{"/samples/kestrel-fell.lconduit", "Top tank", "", "", "Its level rises"},
+                    Says{"/samples/kestrel-fell.lconduit", "Filter", "", "", "of its rated flow"},
+                    Says{"/samples/kestrel-fell.lconduit", "Gun 1", "", "", "Throws"},
+                    Says{"/samples/kestrel-fell.lconduit", "Gun 1", "open", "no", "Closed: nothing leaves"},
+                    Says{"/samples/kestrel-fell.lconduit", "V-11", "open", "no", "Closed: nothing passes"},
+                    Says{"/samples/kestrel-fell.lconduit", "L-12", "", "", "Nothing flows here"},
+                    Says{"/samples/kestrel-fell.lconduit", "J-1", "", "", "Stands at"},
+                    Says{"/samples/millpond.lconduit", "Foot valve", "", "", "Open: passes 0.800 L/s"},
+                    Says{"/samples/millpond.lconduit", "Upper trough", "", "", "Gives 0.350 L/s away"},
+                    Says{"/tests/cases/check_valve_closing.lconduit", "C", "", "",
+                         "Shut: its outlet stands 14.3 m above"},
+                    Says{"/tests/cases/prv_closed.lconduit", "R", "", "", "Shut"},
+                    Says{"/tests/cases/pump_dead_headed.lconduit", "small", "", "", "shut in"},
+                    Says{"/tests/cases/pump_head_needed.lconduit", "U", "", "", "Needs a head of 52.39 m"},
+                    Says{"/tests/cases/valve_not_choked.lconduit", "V", "", "", "Passes 50.8 L/s"},
+                    Says{"/tests/cases/valve_not_choked.lconduit", "V", "opening", "0 %", "Closed"},
+                    Says{"/tests/cases/laminar_oil.lconduit", "line", "", "", "The flow is laminar"},
+                    Says{"/tests/cases/gravity_main.lconduit", "held upper", "", "", "Feeds 167 L/s"},
+                    Says{"/tests/cases/gravity_main.lconduit", "held lower", "", "", "Takes 167 L/s"}));
 
 TEST(Stories, ofAnUnsolvedNetworkClaimNothing) {
   const Network n = with(sample("/samples/kestrel-fell.lconduit"), "L-5", "length", "");
@@ -60,7 +70,8 @@ TEST(Stories, ofAnUnsolvedNetworkClaimNothing) {
 }
 
 TEST(Outcomes, areFiniteWhereverTheyAreThere) {
-  for (const char* file : {"/samples/kestrel-fell.lconduit", "/samples/millpond.lconduit", "/tests/cases/five_nozzles.lconduit", "/tests/cases/prv_active.lconduit"}) {
+  for (const char* file : {"/samples/kestrel-fell.lconduit", "/samples/millpond.lconduit",
+                           "/tests/cases/five_nozzles.lconduit", "/tests/cases/prv_active.lconduit"}) {
     const Network n = sample(file);
     const Solution s = answer(n);
     n.each([&](Id id, const Element& e) {

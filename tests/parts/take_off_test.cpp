@@ -30,8 +30,10 @@ TEST(TakeOff, namesTheWordItCannotReadAndItsPlace) {
     std::size_t at;
   };
   for (const Row& r :
-       {Row{"12 elbwo 3 up", "elbwo", 3}, Row{"3x", "3x", 0}, Row{"12 K up", "K", 3}, Row{"99999x elbow", "count", 0}, Row{"12 -3", "-3", 3}, Row{"4 bore", "bore", 2},
-        Row{"4 bore 80", "80", 7}, Row{"4 reducing (3 s)", "set point", 12}, Row{"4 check (2 bar)", "check", 9}, Row{"+10 % 4 +5 %", "twice", 11}, Row{"elbow Le x", "Le", 6}}) {
+       {Row{"12 elbwo 3 up", "elbwo", 3}, Row{"3x", "3x", 0}, Row{"12 K up", "K", 3},
+        Row{"99999x elbow", "count", 0}, Row{"12 -3", "-3", 3}, Row{"4 bore", "bore", 2},
+        Row{"4 bore 80", "80", 7}, Row{"4 reducing (3 s)", "set point", 12},
+        Row{"4 check (2 bar)", "check", 9}, Row{"+10 % 4 +5 %", "twice", 11}, Row{"elbow Le x", "Le", 6}}) {
     const auto t = parseTakeOff(r.text, shippedStock());
     ASSERT_FALSE(t) << r.text;
     EXPECT_NE((t.error().what + t.error().word).find(r.word), std::string::npos) << t.error().what;
@@ -41,7 +43,11 @@ TEST(TakeOff, namesTheWordItCannotReadAndItsPlace) {
 
 TEST(TakeOff, offersTheWordsThatWereMeant) {
   for (const auto& [typed, meant] :
-       std::initializer_list<std::pair<const char*, const char*>>{{"elbwo", "elbow"}, {"gte", "gate"}, {"chek", "check-valve"}, {"gloeb", "globe"}, {"branch", "tee-branch"}}) {
+       std::initializer_list<std::pair<const char*, const char*>>{{"elbwo", "elbow"},
+                                                                  {"gte", "gate"},
+                                                                  {"chek", "check-valve"},
+                                                                  {"gloeb", "globe"},
+                                                                  {"branch", "tee-branch"}}) {
     const std::vector<std::string> could = parseTakeOff(typed, shippedStock()).error().could;
     EXPECT_NE(std::find(could.begin(), could.end(), meant), could.end()) << typed;
   }
@@ -49,7 +55,9 @@ TEST(TakeOff, offersTheWordsThatWereMeant) {
 }
 
 TEST(TakeOff, readsEveryPieceOfTheGrammar) {
-  const auto t = parseTakeOff("up 2, 3 elbows; 52 ft 6 in Le 4 m +10 % K=1.5 bore ASME B36.10M 3 40 reducing (3 bar) 2x check 1e1", shippedStock());
+  const auto t = parseTakeOff(
+      "up 2, 3 elbows; 52 ft 6 in Le 4 m +10 % K=1.5 bore ASME B36.10M 3 40 reducing (3 bar) 2x check 1e1",
+      shippedStock());
   ASSERT_TRUE(t) << t.error().what;
   ASSERT_EQ(t->pieces.size(), 10u);
   EXPECT_EQ(t->pieces[0].kind, PieceKind::up);
@@ -69,11 +77,30 @@ TEST(TakeOff, goesThereAndBack) {
     state = state * 1664525u + 1013904223u;
     return static_cast<std::size_t>(state >> 8) % n;
   };
-  const char* words[] = {"12.4", "3 up",     "40 ft",   "2 m down", "elbow",  "3x bend",          "K 2.5", "Le 3.2",   "bore 80 mm",           "bore ASME B36.10M 4 40", "check",
-                         "gate", "4 globes", "tee-run", "0.5 down", "2x K 1", "reducing (3 bar)", "2x 6",  "strainer", "control-valve (40 Kv)"};
+  const char* words[] = {"12.4",
+                         "3 up",
+                         "40 ft",
+                         "2 m down",
+                         "elbow",
+                         "3x bend",
+                         "K 2.5",
+                         "Le 3.2",
+                         "bore 80 mm",
+                         "bore ASME B36.10M 4 40",
+                         "check",
+                         "gate",
+                         "4 globes",
+                         "tee-run",
+                         "0.5 down",
+                         "2x K 1",
+                         "reducing (3 bar)",
+                         "2x 6",
+                         "strainer",
+                         "control-valve (40 Kv)"};
   for (int round = 0; round < 300; ++round) {
     std::string text;
-    for (std::size_t i = 0, n = 1 + draw(9); i < n; ++i) text += std::string(words[draw(std::size(words))]) + (draw(3) ? " " : ";  ");
+    for (std::size_t i = 0, n = 1 + draw(9); i < n; ++i)
+      text += std::string(words[draw(std::size(words))]) + (draw(3) ? " " : ";  ");
     if (draw(4) == 0) text += "+7.5 %";
     const auto first = parseTakeOff(text, shippedStock());
     ASSERT_TRUE(first) << text << ": " << first.error().what;
@@ -82,7 +109,9 @@ TEST(TakeOff, goesThereAndBack) {
     ASSERT_EQ(first->pieces.size(), second->pieces.size()) << text;
     for (std::size_t i = 0; i < first->pieces.size(); ++i) {
       const Piece &a = first->pieces[i], &b = second->pieces[i];
-      EXPECT_TRUE(a.kind == b.kind && a.count == b.count && a.value == b.value && a.fitting == b.fitting && a.device == b.device && a.typed == b.typed) << text << " piece " << i;
+      EXPECT_TRUE(a.kind == b.kind && a.count == b.count && a.value == b.value && a.fitting == b.fitting &&
+                  a.device == b.device && a.typed == b.typed)
+          << text << " piece " << i;
     }
     EXPECT_EQ(first->text(), second->text());
     // Cut anywhere, the two parts have the length and the losses of the whole.

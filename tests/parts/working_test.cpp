@@ -96,19 +96,25 @@ TEST_P(Workings, canBeFollowedByHand) {
       ASSERT_FALSE(working->lines.empty());
       for (const WorkingLine& l : working->lines) {
         const double again = Calculator(l.numbers).value();
-        EXPECT_NEAR(again, l.value, 2e-5 * std::abs(l.value) + 1e-9) << e.name << ": " << l.symbol << " = " << l.numbers;
+        EXPECT_NEAR(again, l.value, 2e-5 * std::abs(l.value) + 1e-9)
+            << e.name << ": " << l.symbol << " = " << l.numbers;
         ++lines;
       }
       // The last line is the number that is shown.
-      EXPECT_NEAR(working->lines.back().value, std::abs(*o.of(*reading)), 1e-6 * std::abs(*o.of(*reading)) + 2e-7) << e.name << " " << o.key;
+      EXPECT_NEAR(working->lines.back().value, std::abs(*o.of(*reading)),
+                  1e-6 * std::abs(*o.of(*reading)) + 2e-7)
+          << e.name << " " << o.key;
     }
   });
   EXPECT_GT(lines, 3);
 }
 
 INSTANTIATE_TEST_SUITE_P(Models, Workings,
-                         testing::Values("/samples/kestrel-fell.lconduit", "/samples/millpond.lconduit", "/tests/cases/two_loop_419.lconduit", "/tests/cases/laminar_oil.lconduit",
-                                         "/tests/cases/pumps_parallel.lconduit", "/tests/cases/suction_lift.lconduit"));
+                         testing::Values("/samples/kestrel-fell.lconduit", "/samples/millpond.lconduit",
+                                         "/tests/cases/two_loop_419.lconduit",
+                                         "/tests/cases/laminar_oil.lconduit",
+                                         "/tests/cases/pumps_parallel.lconduit",
+                                         "/tests/cases/suction_lift.lconduit"));
 
 }  // namespace
 }  // namespace conduit

@@ -14,7 +14,8 @@ namespace {
 Network lifting() {
   return model(
       point("A", 0) + "," + point("B", 3) + "," + point("C", 3) + "," + point("D", 10),
-      R"({"kind":"tank","name":"T","level":"2 m","connections":[{"point":"A"}]},)" + pipe("S", "A", "B", 50, "100 mm", R"("C":"130")") + "," +
+      R"({"kind":"tank","name":"T","level":"2 m","connections":[{"point":"A"}]},)" +
+          pipe("S", "A", "B", 50, "100 mm", R"("C":"130")") + "," +
           device(
               "pump", "P", "B", "C",
               R"("NPSH margin at least":"1 m","curve":[{"flow":"0 L/s","head":"40 m","NPSH required":"1 m"},{"flow":"15 L/s","head":"34 m","NPSH required":"2.5 m"},{"flow":"30 L/s","head":"16 m","NPSH required":"4 m"}])") +
@@ -23,11 +24,15 @@ Network lifting() {
 }
 double lost(double q) {
   const double v = q / (M_PI / 4 * 0.01);
-  return 0.5 * v * v / (2 * 9.80665) + 10.67 * 50 * std::pow(q / 130, 1.852) / std::pow(0.1, 4.8704);  // entrance, line
+  return 0.5 * v * v / (2 * 9.80665) +
+         10.67 * 50 * std::pow(q / 130, 1.852) / std::pow(0.1, 4.8704);  // entrance, line
 }
 
 // ISO 2533: the air 3 m over the sea, less the vapour of water at 10 °C (1228.2 Pa, Wagner and Pruss), as a column.
-double airAt3m(const Solution& s) { return (101325 * std::pow(1 - 2.25577e-5 * 3, 5.25588) - 1228.2) / (s.setting.medium.density_kgm3 * 9.80665); }
+double airAt3m(const Solution& s) {
+  return (101325 * std::pow(1 - 2.25577e-5 * 3, 5.25588) - 1228.2) /
+         (s.setting.medium.density_kgm3 * 9.80665);
+}
 
 TEST(SuctionBudget, addsUpFromTheSurfaceToThePump) {
   const Network n = lifting();
@@ -37,10 +42,13 @@ TEST(SuctionBudget, addsUpFromTheSurfaceToThePump) {
   ASSERT_TRUE(b);
   std::vector<std::string> words;
   for (const auto& item : b->items) words.push_back(item.what);
-  EXPECT_EQ(words, (std::vector<std::string>{"surface of T", "lost in T", "lost in S", "height of P", "pressure of the air less that of vapour"}));
+  EXPECT_EQ(words, (std::vector<std::string>{"surface of T", "lost in T", "lost in S", "height of P",
+                                             "pressure of the air less that of vapour"}));
   const double available = 2 - lost(q) - 3 + air;
   EXPECT_NEAR(b->available_m, available, 1e-4) << "the constants of the air to six digits";
-  EXPECT_NEAR(std::accumulate(b->items.begin(), b->items.end(), 0.0, [](double sum, const auto& item) { return sum + item.head_m; }), b->available_m, 1e-9);
+  EXPECT_NEAR(std::accumulate(b->items.begin(), b->items.end(), 0.0,
+                              [](double sum, const auto& item) { return sum + item.head_m; }),
+              b->available_m, 1e-9);
   EXPECT_NEAR(*b->required_m, 1 + 100 * q, 1e-6);
   EXPECT_NEAR(*b->ratio, available / (1 + 100 * q), 1e-4);
   EXPECT_NEAR(*b->higher_m, available - (1 + 100 * q) - 1, 1e-4);
@@ -52,7 +60,9 @@ TEST(SuctionBudget, findsTheFlowThatLeavesJustTheMargin) {
   const Solution s = answer(n);
   const double air = airAt3m(s);
   double low = 0.001, high = 0.05;
-  for (int k = 0; k < 100; ++k) (2 - lost((low + high) / 2) - 3 + air - (1 + 100 * (low + high) / 2) - 1 > 0 ? low : high) = (low + high) / 2;
+  for (int k = 0; k < 100; ++k)
+    (2 - lost((low + high) / 2) - 3 + air - (1 + 100 * (low + high) / 2) - 1 > 0 ? low : high) =
+        (low + high) / 2;
   ASSERT_LT(low, 0.03) << "within the curve";
   EXPECT_NEAR(*suctionBudget(n, s, &shippedStock(), n.byName("P"))->flowLeft_m3s, low, 2e-5 * low);
 }

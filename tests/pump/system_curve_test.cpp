@@ -21,7 +21,8 @@ TEST(SystemCurve, isStaticLiftPlusLossesAndMeetsTheDuty) {
 
 TEST(SystemCurve, leavesOutFlowsThatCannotBalance) {
   const Network n = *loadModel(SOURCE_DIR "/samples/millpond.lconduit", &shippedStock());
-  EXPECT_TRUE(systemCurve(n, &shippedStock(), n.byName("P-1"), 0.0016, 9).empty()) << "the draws fix the flow: no other can be";
+  EXPECT_TRUE(systemCurve(n, &shippedStock(), n.byName("P-1"), 0.0016, 9).empty())
+      << "the draws fix the flow: no other can be";
 }
 
 }  // namespace

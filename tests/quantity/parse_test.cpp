@@ -20,19 +20,27 @@ TEST_P(Typed, isReadAsMeant) {
   EXPECT_EQ(given->typed, GetParam().text);
 }
 
-INSTANTIATE_TEST_SUITE_P(Ways, Typed,
-                         testing::Values(Reads{"250 m3/h", Measure::volumeFlow, 250.0 / 3600}, Reads{"250 m³/h", Measure::volumeFlow, 250.0 / 3600},
-                                         Reads{"1100 gpm", Measure::volumeFlow, 1100 * 3.785411784e-3 / 60}, Reads{"4 L/min", Measure::volumeFlow, 4e-3 / 60},
-                                         Reads{"100000 bbl/d", Measure::volumeFlow, 1e5 * 0.158987294928 / 86400}, Reads{"52 ft 6 in", Measure::length, 52.5 * 0.3048},
-                                         Reads{"52' 6\"", Measure::length, 52.5 * 0.3048}, Reads{"1/4 in", Measure::bore, 0.00635}, Reads{"1 1/2 in", Measure::bore, 0.0381},
-                                         Reads{"3.5 barg", Measure::gaugePressure, 350000}, Reads{"3.5 bar g", Measure::gaugePressure, 350000},
-                                         Reads{"50 psi", Measure::gaugePressure, 50 * 6894.757293168}, Reads{"12,5 m", Measure::length, 12.5},
-                                         Reads{"1 234,5 m", Measure::length, 1234.5}, Reads{"1\u202f234.5 m", Measure::length, 1234.5}, Reads{"1.234,5 m", Measure::length, 1234.5},
-                                         Reads{"1,234,567 m", Measure::length, 1234567}, Reads{"0,125 m", Measure::length, 0.125}, Reads{"1e-3 m", Measure::length, 1e-3},
-                                         Reads{"−3 m", Measure::height, -3}, Reads{"50 °F", Measure::temperature, 10}, Reads{"283.15 K", Measure::temperature, 10},
-                                         Reads{"100 Cv", Measure::flowCoefficient, 86.5}, Reads{"72 %", Measure::ratio, 0.72}, Reads{"0.72", Measure::ratio, 0.72},
-                                         Reads{"2950 rpm", Measure::rotation, 2950.0 / 60}, Reads{"1.2 cSt", Measure::viscosity, 1.2e-6}, Reads{"45 µm", Measure::roughness, 45e-6},
-                                         Reads{"2.5", Measure::number, 2.5}, Reads{"80 L/min/bar^0.5", Measure::nozzleFactor, 80e-3 / 60 / std::sqrt(1e5)}));
+INSTANTIATE_TEST_SUITE_P(
+    Ways, Typed,
+    testing::Values(
+        Reads{"250 m3/h", Measure::volumeFlow, 250.0 / 3600},
+        Reads{"250 m³/h", Measure::volumeFlow, 250.0 / 3600},
+        Reads{"1100 gpm", Measure::volumeFlow, 1100 * 3.785411784e-3 / 60},
+        Reads{"4 L/min", Measure::volumeFlow, 4e-3 / 60},
+        Reads{"100000 bbl/d", Measure::volumeFlow, 1e5 * 0.158987294928 / 86400},
+        Reads{"52 ft 6 in", Measure::length, 52.5 * 0.3048}, Reads{"52' 6\"", Measure::length, 52.5 * 0.3048},
+        Reads{"1/4 in", Measure::bore, 0.00635}, Reads{"1 1/2 in", Measure::bore, 0.0381},
+        Reads{"3.5 barg", Measure::gaugePressure, 350000}, Reads{"3.5 bar g", Measure::gaugePressure, 350000},
+        Reads{"50 psi", Measure::gaugePressure, 50 * 6894.757293168}, Reads{"12,5 m", Measure::length, 12.5},
+        Reads{"1 234,5 m", Measure::length, 1234.5}, Reads{"1\u202f234.5 m", Measure::length, 1234.5},
+        Reads{"1.234,5 m", Measure::length, 1234.5}, Reads{"1,234,567 m", Measure::length, 1234567},
+        Reads{"0,125 m", Measure::length, 0.125}, Reads{"1e-3 m", Measure::length, 1e-3},
+        Reads{"−3 m", Measure::height, -3}, Reads{"50 °F", Measure::temperature, 10},
+        Reads{"283.15 K", Measure::temperature, 10}, Reads{"100 Cv", Measure::flowCoefficient, 86.5},
+        Reads{"72 %", Measure::ratio, 0.72}, Reads{"0.72", Measure::ratio, 0.72},
+        Reads{"2950 rpm", Measure::rotation, 2950.0 / 60}, Reads{"1.2 cSt", Measure::viscosity, 1.2e-6},
+        Reads{"45 µm", Measure::roughness, 45e-6}, Reads{"2.5", Measure::number, 2.5},
+        Reads{"80 L/min/bar^0.5", Measure::nozzleFactor, 80e-3 / 60 / std::sqrt(1e5)}));
 
 struct Refuses {
   const char* text;
@@ -45,15 +53,20 @@ class Mistyped : public testing::TestWithParam<Refuses> {};
 TEST_P(Mistyped, isRefusedAndNamed) {
   const auto given = parse(GetParam().text, GetParam().measure);
   ASSERT_FALSE(given) << GetParam().text;
-  EXPECT_NE((given.error().what + given.error().word).find(GetParam().word), std::string::npos) << given.error().what;
+  EXPECT_NE((given.error().what + given.error().word).find(GetParam().word), std::string::npos)
+      << given.error().what;
 }
 
-INSTANTIATE_TEST_SUITE_P(Slips, Mistyped,
-                         testing::Values(Refuses{"1,100 gpm", Measure::volumeFlow, "1,100"}, Refuses{"250 m3/hh", Measure::volumeFlow, "m3/hh"},
-                                         Refuses{"120", Measure::length, "120"}, Refuses{"", Measure::length, "length"}, Refuses{"abc", Measure::length, "abc"},
-                                         Refuses{"12 kg", Measure::length, "kg"}, Refuses{"1,23,4 m", Measure::length, "1,23,4"}, Refuses{"6 in 52 ft", Measure::length, "ft"},
-                                         Refuses{"1e999 m", Measure::length, "1e999"}, Refuses{"nan m", Measure::length, "nan"}, Refuses{"1/0 in", Measure::bore, "/0"},
-                                         Refuses{"5 m", Measure::number, "m"}));
+INSTANTIATE_TEST_SUITE_P(
+    Slips, Mistyped,
+    testing::Values(Refuses{"1,100 gpm", Measure::volumeFlow, "1,100"},
+                    Refuses{"250 m3/hh", Measure::volumeFlow, "m3/hh"},
+                    Refuses{"120", Measure::length, "120"}, Refuses{"", Measure::length, "length"},
+                    Refuses{"abc", Measure::length, "abc"}, Refuses{"12 kg", Measure::length, "kg"},
+                    Refuses{"1,23,4 m", Measure::length, "1,23,4"},
+                    Refuses{"6 in 52 ft", Measure::length, "ft"},
+                    Refuses{"1e999 m", Measure::length, "1e999"}, Refuses{"nan m", Measure::length, "nan"},
+                    Refuses{"1/0 in", Measure::bore, "/0"}, Refuses{"5 m", Measure::number, "m"}));
 
 TEST(Parse, twoReadingsAreBothOffered) {
   const auto given = parse("1,100 gpm", Measure::volumeFlow);
@@ -97,7 +110,8 @@ TEST(UnitSet, singleQuantitiesMayHaveUnitsOfTheirOwn) {
   EXPECT_EQ(own.unitFor(Measure::length).symbol, "m");
   EXPECT_EQ(UnitSet::siWater().with("head ft").unitFor(Measure::headDrop).symbol, "ft");
   EXPECT_TRUE(ownUnitsFault("flow gpm; head ft").empty());
-  for (const char* bad : {"flow bar", "colour red", "flow", "flow kg/s"}) EXPECT_FALSE(ownUnitsFault(bad).empty()) << bad;
+  for (const char* bad : {"flow bar", "colour red", "flow", "flow kg/s"})
+    EXPECT_FALSE(ownUnitsFault(bad).empty()) << bad;
 }
 
 }  // namespace

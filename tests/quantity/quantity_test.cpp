@@ -23,7 +23,9 @@ static_assert(!CanAdd<GaugePressure> && !CanAdd<Temperature> && CanAdd<HeadDrop>
 static_assert(!CanSubtract<Head, Bore> && !CanSubtract<Length, Bore>, "metres of different kinds do not mix");
 static_assert(std::is_same_v<decltype(Head() - Head()), HeadDrop>);
 
-TEST(Quantity, areaTimesVelocityIsFlow) { EXPECT_DOUBLE_EQ((Area::fromSi(0.5) * Velocity::fromSi(3)).si(), 1.5); }
+TEST(Quantity, areaTimesVelocityIsFlow) {
+  EXPECT_DOUBLE_EQ((Area::fromSi(0.5) * Velocity::fromSi(3)).si(), 1.5);
+}
 
 TEST(Units, everySymbolAndAliasReadsBackAsItself) {
   for (int m = 0; m <= static_cast<int>(Measure::number); ++m)
@@ -40,9 +42,12 @@ TEST(Units, basesResolveWithTheLiquid) {
   const Medium sea{1025.0, 9.80665, 101325.0};
   // 20.5 kg/s of 1025 kg/m3 is 20 L/s; 10 m of it is 1025·9.80665·10 Pa; 2.01325 bar a is 1 bar g; all by hand.
   EXPECT_DOUBLE_EQ(resolve(*parse("20.5 kg/s", Measure::volumeFlow), Measure::volumeFlow, sea), 0.02);
-  EXPECT_NEAR(resolve(*parse("10 m", Measure::gaugePressure), Measure::gaugePressure, sea), 100518.1625, 1e-6);
-  EXPECT_NEAR(resolve(*parse("2.01325 bara", Measure::gaugePressure), Measure::gaugePressure, sea), 100000.0, 1e-6);
-  EXPECT_NEAR(resolve(*parse("1 bar", Measure::headDrop), Measure::headDrop, sea), 1e5 / (1025 * 9.80665), 1e-9);
+  EXPECT_NEAR(resolve(*parse("10 m", Measure::gaugePressure), Measure::gaugePressure, sea), 100518.1625,
+              1e-6);
+  EXPECT_NEAR(resolve(*parse("2.01325 bara", Measure::gaugePressure), Measure::gaugePressure, sea), 100000.0,
+              1e-6);
+  EXPECT_NEAR(resolve(*parse("1 bar", Measure::headDrop), Measure::headDrop, sea), 1e5 / (1025 * 9.80665),
+              1e-9);
 }
 
 TEST(Format, sensibleDigitsAndThinGroups) {
@@ -51,7 +56,8 @@ TEST(Format, sensibleDigitsAndThinGroups) {
   EXPECT_EQ(digits(-0.5581), "−0.5581");
   EXPECT_EQ(digits(0.0), "0");
   EXPECT_EQ(withUnit(0.0183, Measure::volumeFlow, UnitSet::siWater(), 3), "18.3 L/s");
-  EXPECT_EQ(withUnit(0.0183, Measure::volumeFlow, *UnitSet::find("US"), 3), "290 gpm");  // 0.0183/6.30902e-5 = 290.06
+  EXPECT_EQ(withUnit(0.0183, Measure::volumeFlow, *UnitSet::find("US"), 3),
+            "290 gpm");  // 0.0183/6.30902e-5 = 290.06
 }
 
 TEST(Format, exactTextReadsBackToTheSameNumber) {

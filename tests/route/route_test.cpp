@@ -9,11 +9,14 @@ namespace {
 
 // T(50) - A - pump - B - long pipe - C -< D (3 L/s), E (1 L/s)
 Network pumped() {
-  return model(
-      point("A", 48) + "," + point("B", 48) + "," + point("C", 60) + "," + point("D", 62, "\"outflow\":\"3 L/s\"") + "," + point("E", 61, "\"outflow\":\"1 L/s\""),
-      "{\"kind\":\"tank\",\"name\":\"T\",\"level\":\"50 m\",\"connections\":[{\"point\":\"A\"}]}," +
-          device("pump", "P", "A", "B", "\"curve\":[{\"flow\":\"0 L/s\",\"head\":\"40 m\"},{\"flow\":\"5 L/s\",\"head\":\"34 m\"},{\"flow\":\"9 L/s\",\"head\":\"20 m\"}]") + "," +
-          pipe("L1", "B", "C", 200, "100 mm", "\"rating\":\"10 bar\"") + "," + pipe("L2", "D", "C", 80) + "," + pipe("L3", "C", "E", 90));
+  return model(point("A", 48) + "," + point("B", 48) + "," + point("C", 60) + "," +
+                   point("D", 62, "\"outflow\":\"3 L/s\"") + "," + point("E", 61, "\"outflow\":\"1 L/s\""),
+               "{\"kind\":\"tank\",\"name\":\"T\",\"level\":\"50 m\",\"connections\":[{\"point\":\"A\"}]}," +
+                   device("pump", "P", "A", "B",
+                          "\"curve\":[{\"flow\":\"0 L/s\",\"head\":\"40 m\"},{\"flow\":\"5 "
+                          "L/s\",\"head\":\"34 m\"},{\"flow\":\"9 L/s\",\"head\":\"20 m\"}]") +
+                   "," + pipe("L1", "B", "C", 200, "100 mm", "\"rating\":\"10 bar\"") + "," +
+                   pipe("L2", "D", "C", 80) + "," + pipe("L3", "C", "E", 90));
 }
 std::vector<std::string> names(const Network& n, const Route& r) {
   std::vector<std::string> out;
@@ -64,7 +67,9 @@ TEST(Profile, standsWhereTheHeadsAre) {
       EXPECT_NEAR(*st.energy_m - *st.hydraulic_m, v * v / (2 * 9.80665), 1e-9);
       EXPECT_NEAR(*st.ceiling_m - st.height_m, 10e5 / (s.setting.medium.density_kgm3 * 9.80665), 1e-9);
     }
-  EXPECT_NEAR(p.stations.front().floorDepth_m, (101325 - s.setting.vapour_pa) / (s.setting.medium.density_kgm3 * 9.80665), 1e-9) << "the lowest point has the altitude, 0 m";
+  EXPECT_NEAR(p.stations.front().floorDepth_m,
+              (101325 - s.setting.vapour_pa) / (s.setting.medium.density_kgm3 * 9.80665), 1e-9)
+      << "the lowest point has the altitude, 0 m";
 }
 
 TEST(Profile, theSumOfHeadsCloses) {
@@ -80,9 +85,11 @@ TEST(Profile, theSumOfHeadsCloses) {
 // Before anything balances: from the supply, by way of what is selected, to the farthest point.
 TEST(Route, byTheDrawingAlone) {
   using namespace test;
-  const Network n = model(point("A", 1) + "," + point("B", 2) + "," + point("C", 3) + "," + point("D", 4) + "," + point("E", 5),
-                          held("A", 10) + "," + pipe("L-1", "A", "B", 10) + "," + pipe("L-2", "B", "C", 10) + "," + pipe("L-3", "C", "D", 10) + "," +
-                              "{\"kind\":\"pipe\",\"name\":\"L-4\",\"from\":\"E\",\"to\":\"B\"}");
+  const Network n = model(
+      point("A", 1) + "," + point("B", 2) + "," + point("C", 3) + "," + point("D", 4) + "," + point("E", 5),
+      held("A", 10) + "," + pipe("L-1", "A", "B", 10) + "," + pipe("L-2", "B", "C", 10) + "," +
+          pipe("L-3", "C", "D", 10) + "," +
+          "{\"kind\":\"pipe\",\"name\":\"L-4\",\"from\":\"E\",\"to\":\"B\"}");
   auto names = [&](const Route& route) {
     std::string all;
     for (const RouteStep& s : route) all += n.at(s.element).name + " ";

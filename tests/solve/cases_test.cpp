@@ -22,10 +22,12 @@ std::vector<std::string> caseNames() {
   return names;
 }
 
-std::optional<double> found(const Network& network, const Solution& solution, const std::string& quantity, const std::string& name) {
+std::optional<double> found(const Network& network, const Solution& solution, const std::string& quantity,
+                            const std::string& name) {
   if (quantity == "head_difference") {
     const auto mark = name.find('>');
-    const auto a = solution.head(network.byName(name.substr(0, mark))), b = solution.head(network.byName(name.substr(mark + 1)));
+    const auto a = solution.head(network.byName(name.substr(0, mark))),
+               b = solution.head(network.byName(name.substr(mark + 1)));
     return *b - *a;
   }
   const Id id = network.byName(name);
@@ -56,16 +58,22 @@ TEST_P(Case, meetsItsExpectedValues) {
   }
   static constexpr const char* words[] = {"open", "shut", "acting"};
   const auto states = expected.value("states", nlohmann::json::object());
-  for (const auto& [name, state] : states.items()) EXPECT_EQ(words[static_cast<int>(solution.branch(network->byName(name), 0).state)], state.get<std::string>()) << name;
+  for (const auto& [name, state] : states.items())
+    EXPECT_EQ(words[static_cast<int>(solution.branch(network->byName(name), 0).state)],
+              state.get<std::string>())
+        << name;
 }
 
-INSTANTIATE_TEST_SUITE_P(Known, Case, testing::ValuesIn(caseNames()), [](const auto& one) { return one.param; });
+INSTANTIATE_TEST_SUITE_P(Known, Case, testing::ValuesIn(caseNames()),
+                         [](const auto& one) { return one.param; });
 
 // The verification manual, made from the same data. CONDUIT_WRITE_DOCS=1 in the environment writes it anew.
 TEST(Verification, thePageIsThatOfTheCases) {
   std::string page =
-      "# Verification\n\nProblems with known answers, each solved cold by the program. The data lie in `tests/cases` (a model of ours and its expected values); the\n"
-      "page is made from them, and a test holds it against the program. *Of tolerance* is the difference between found and expected as a share of\nthe tolerance stated with "
+      "# Verification\n\nProblems with known answers, each solved cold by the program. The data lie in "
+      "`tests/cases` (a model of ours and its expected values); the\n"
+      "page is made from them, and a test holds it against the program. *Of tolerance* is the difference "
+      "between found and expected as a share of\nthe tolerance stated with "
       "the problem.\n";
   for (const std::string& name : caseNames()) {
     const std::string base = std::string(SOURCE_DIR "/tests/cases/") + name;
@@ -74,17 +82,23 @@ TEST(Verification, thePageIsThatOfTheCases) {
     std::ifstream file(base + ".expected.json");
     const auto expected = nlohmann::json::parse(file);
     const Solution solution = solve(*network, &shippedStock());
-    page += fmt::format("\n## {}\n`tests/cases/{}.lconduit`. Source: {}.\n\n| quantity | of | expected | found | difference | of tolerance |\n|---|---|---|---|---|---|\n",
-                        expected["title"].get<std::string>(), name, expected["source"].get<std::string>());
+    page += fmt::format(
+        "\n## {}\n`tests/cases/{}.lconduit`. Source: {}.\n\n| quantity | of | expected | found | difference "
+        "| of tolerance |\n|---|---|---|---|---|---|\n",
+        expected["title"].get<std::string>(), name, expected["source"].get<std::string>());
     for (const auto& v : expected["values"]) {
-      const double want = v["value"], got = found(*network, solution, v["quantity"], v["name"]).value_or(NAN), share = std::abs(got - want) / v["tolerance"].get<double>();
-      page += fmt::format("| {} | {} | {:.7g} | {:.7g} | {} | {} |\n", v["quantity"].get<std::string>(), v["name"].get<std::string>(), want, got,
-                          share < 0.005 ? "below rounding" : fmt::format("{:.1e}", got - want), share < 0.005 ? "< 1 %" : fmt::format("{:.0f} %", share * 100));
+      const double want = v["value"], got = found(*network, solution, v["quantity"], v["name"]).value_or(NAN),
+                   share = std::abs(got - want) / v["tolerance"].get<double>();
+      page += fmt::format("| {} | {} | {:.7g} | {:.7g} | {} | {} |\n", v["quantity"].get<std::string>(),
+                          v["name"].get<std::string>(), want, got,
+                          share < 0.005 ? "below rounding" : fmt::format("{:.1e}", got - want),
+                          share < 0.005 ? "< 1 %" : fmt::format("{:.0f} %", share * 100));
     }
     const auto states = expected.value("states", nlohmann::json::object());
     for (const auto& [device, state] : states.items()) {
       static constexpr const char* words[] = {"open", "shut", "acting"};
-      page += fmt::format("| state | {} | {} | {} | | |\n", device, state.get<std::string>(), words[static_cast<int>(solution.branch(network->byName(device), 0).state)]);
+      page += fmt::format("| state | {} | {} | {} | | |\n", device, state.get<std::string>(),
+                          words[static_cast<int>(solution.branch(network->byName(device), 0).state)]);
     }
     if (expected.contains("working")) {
       page += "\n";

@@ -16,7 +16,8 @@ void put(Draft& d, Id id, std::string_view key, const std::string& text) {
   const Field* f = findField(*d.network().at(id).part, key);
   d.values(id).set(f->key, *readField(*f, text, nullptr, nullptr));
 }
-Id put(Draft& d, const char* kind, std::vector<Id> ends, const std::vector<std::pair<const char*, std::string>>& fields) {
+Id put(Draft& d, const char* kind, std::vector<Id> ends,
+       const std::vector<std::pair<const char*, std::string>>& fields) {
   const Id id = d.add(*findPart(kind), "", std::move(ends));
   for (const auto& [key, text] : fields) put(d, id, key, text);
   return id;
@@ -80,7 +81,9 @@ TEST(Extremes, aThousandPipesSideBySideShareEqually) {
   const Id a = spot(d, 0), b = spot(d, 0, "2 m3/s");
   put(d, "fixed pressure", {a}, {{"pressure", "60 m"}});
   std::vector<Id> pipes;
-  for (int i = 0; i < 1000; ++i) pipes.push_back(put(d, "pipe", {a, b}, {{"length", "100 m"}, {"bore", "50 mm"}, {"roughness", "0.1 mm"}}));
+  for (int i = 0; i < 1000; ++i)
+    pipes.push_back(
+        put(d, "pipe", {a, b}, {{"length", "100 m"}, {"bore", "50 mm"}, {"roughness", "0.1 mm"}}));
   const Solution s = cold(std::move(d).finish());
   for (const Id id : pipes) EXPECT_NEAR(*s.branch(id, 0).flow_m3s, 0.002, 1e-12);
 }
@@ -88,8 +91,8 @@ TEST(Extremes, aThousandPipesSideBySideShareEqually) {
 TEST(Extremes, twentyThousandPipesInARow) {
   Draft d{Network()};
   const Part& line = *findPart("pipe");
-  const Field &height = *findField(*findPart("point"), "height"), &length = *findField(line, "length"), &bore = *findField(line, "bore"),
-              &roughness = *findField(line, "roughness");
+  const Field &height = *findField(*findPart("point"), "height"), &length = *findField(line, "length"),
+              &bore = *findField(line, "bore"), &roughness = *findField(line, "roughness");
   std::vector<Id> points;
   for (int i = 0; i <= 20000; ++i) {
     points.push_back(d.addPoint("", {}));
@@ -105,7 +108,8 @@ TEST(Extremes, twentyThousandPipesInARow) {
   put(d, "fixed pressure", {points.front()}, {{"pressure", "40 bar"}});
   const Network n = std::move(d).finish();
   const Solution s = cold(n);
-  const double first = *s.head(points[0]) - *s.head(points[1]), whole = *s.head(points.front()) - *s.head(points.back());
+  const double first = *s.head(points[0]) - *s.head(points[1]),
+               whole = *s.head(points.front()) - *s.head(points.back());
   EXPECT_NEAR(whole, 20000 * first, 1e-5 * whole);
   EXPECT_NEAR(*s.branch(n.byName("L-1"), 0).flow_m3s, 0.04, 1e-11);
 }
@@ -115,10 +119,11 @@ TEST(Extremes, speedsThirtyToOneAndAPumpFarPastItsCurve) {
     const Network n = model(
         point("A", 0) + "," + point("B", 0) + "," + point("C", 0),
         held("A", 2) + "," + held("C", 1) + "," +
-            device("pump", "P", "A", "B",
-                   fmt::format(
-                       R"("rated speed":"1000 rpm","speed":"{} rpm","curve":[{{"flow":"0 L/s","head":"30 m"}},{{"flow":"5 L/s","head":"27 m"}},{{"flow":"10 L/s","head":"18 m"}}])",
-                       rpm)) +
+            device(
+                "pump", "P", "A", "B",
+                fmt::format(
+                    R"("rated speed":"1000 rpm","speed":"{} rpm","curve":[{{"flow":"0 L/s","head":"30 m"}},{{"flow":"5 L/s","head":"27 m"}},{{"flow":"10 L/s","head":"18 m"}}])",
+                    rpm)) +
             "," + pipe("L", "B", "C", 3, "200 mm"));
     const Solution s = answer(n);
     EXPECT_TRUE(judge(n, s).empty()) << rpm;
@@ -143,7 +148,8 @@ TEST(Extremes, allValvesShutLeavePocketsAndNoFault) {
 }
 
 TEST(Extremes, whatCannotBeSuppliedIsBalancedOnPaperAndSaidSo) {
-  const Network n = model(point("A", 0) + "," + point("B", 0, R"("outflow":"500 L/s")"), held("A", 30) + "," + pipe("L", "A", "B", 500, "50 mm"));
+  const Network n = model(point("A", 0) + "," + point("B", 0, R"("outflow":"500 L/s")"),
+                          held("A", 30) + "," + pipe("L", "A", "B", 500, "50 mm"));
   const Solution s = cold(n);
   EXPECT_LT(headAt(n, s, "B"), -1e5);
 }

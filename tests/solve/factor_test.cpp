@@ -25,8 +25,11 @@ TEST(Factor, solvesWhatDenseEliminationSolves) {
     for (auto& [a, b] : edges) a = place[static_cast<std::size_t>(a)], b = place[static_cast<std::size_t>(b)];
     Factor f(n, edges);
     f.clear();
-    std::vector<std::vector<double>> dense(static_cast<std::size_t>(n), std::vector<double>(static_cast<std::size_t>(n + 1), 0));
-    auto at = [&](int i, int j) -> double& { return dense[static_cast<std::size_t>(i)][static_cast<std::size_t>(j)]; };
+    std::vector<std::vector<double>> dense(static_cast<std::size_t>(n),
+                                           std::vector<double>(static_cast<std::size_t>(n + 1), 0));
+    auto at = [&](int i, int j) -> double& {
+      return dense[static_cast<std::size_t>(i)][static_cast<std::size_t>(j)];
+    };
     for (int i = 0; i < n; ++i) f.diagonal(i) += 0.1, at(i, i) += 0.1;
     for (std::size_t e = 0; e < edges.size(); ++e) {
       const double w = std::exp(c.between(-5, 5));
@@ -59,7 +62,8 @@ struct Sample {
   std::vector<int> upperBegin{0}, upperRow, begin{0}, row;
   std::vector<double> diagonal, values;
 
-  Sample(int n, std::vector<std::pair<int, int>> edges, test::Chance& c) : below(static_cast<std::size_t>(n)), diagonal(static_cast<std::size_t>(n), 0.1) {
+  Sample(int n, std::vector<std::pair<int, int>> edges, test::Chance& c)
+      : below(static_cast<std::size_t>(n)), diagonal(static_cast<std::size_t>(n), 0.1) {
     const auto order = sparseOrder(n, edges);
     std::vector<int> place(static_cast<std::size_t>(n));
     for (int k = 0; k < n; ++k) place[static_cast<std::size_t>(order[static_cast<std::size_t>(k)])] = k;
@@ -72,13 +76,15 @@ struct Sample {
       below[static_cast<std::size_t>(std::min(i, j))].insert(std::max(i, j));
     }
     for (auto& rows : below) {
-      if (!rows.empty()) below[static_cast<std::size_t>(*rows.begin())].insert(std::next(rows.begin()), rows.end());
+      if (!rows.empty())
+        below[static_cast<std::size_t>(*rows.begin())].insert(std::next(rows.begin()), rows.end());
       row.insert(row.end(), rows.begin(), rows.end());
       begin.push_back(static_cast<int>(row.size()));
     }
     auto at = upper.begin();
     for (int k = 0; k < n; ++k) {
-      for (; at != upper.end() && at->first.first == k; ++at) upperRow.push_back(at->first.second), values.push_back(at->second);
+      for (; at != upper.end() && at->first.first == k; ++at)
+        upperRow.push_back(at->first.second), values.push_back(at->second);
       upperBegin.push_back(static_cast<int>(upperRow.size()));
     }
   }
@@ -87,7 +93,8 @@ struct Sample {
   [[nodiscard]] double residual(std::span<const double> x, std::vector<double> b) const {
     for (std::size_t k = 0; k < b.size(); ++k) b[k] -= diagonal[k] * x[k];
     for (std::size_t k = 0; k < b.size(); ++k)
-      for (auto p = static_cast<std::size_t>(upperBegin[k]); p < static_cast<std::size_t>(upperBegin[k + 1]); ++p) {
+      for (auto p = static_cast<std::size_t>(upperBegin[k]); p < static_cast<std::size_t>(upperBegin[k + 1]);
+           ++p) {
         const auto i = static_cast<std::size_t>(upperRow[p]);
         b[k] -= values[p] * x[i], b[i] -= values[p] * x[k];
       }
@@ -154,7 +161,8 @@ TEST(Factor, solvesASquareGrid) {
   std::vector<double> weight, x(static_cast<std::size_t>(n)), b(static_cast<std::size_t>(n), 0.0);
   for (double& v : x) v = c.between(-1, 1);
   f.clear();
-  for (int i = 0; i < n; ++i) f.diagonal(i) = 0.1, b[static_cast<std::size_t>(i)] = 0.1 * x[static_cast<std::size_t>(i)];
+  for (int i = 0; i < n; ++i)
+    f.diagonal(i) = 0.1, b[static_cast<std::size_t>(i)] = 0.1 * x[static_cast<std::size_t>(i)];
   for (std::size_t e = 0; e < edges.size(); ++e) {
     const double w = std::exp(c.between(-2, 2));
     const auto [i, j] = edges[e];
@@ -163,7 +171,8 @@ TEST(Factor, solvesASquareGrid) {
     b[static_cast<std::size_t>(i)] += flow, b[static_cast<std::size_t>(j)] -= flow;
   }
   ASSERT_TRUE(f.factorAndSolve(b));
-  for (int i = 0; i < n; ++i) EXPECT_NEAR(b[static_cast<std::size_t>(i)], x[static_cast<std::size_t>(i)], 1e-10);  // condition some 1e3
+  for (int i = 0; i < n; ++i)
+    EXPECT_NEAR(b[static_cast<std::size_t>(i)], x[static_cast<std::size_t>(i)], 1e-10);  // condition some 1e3
 }
 
 TEST(Factor, saysWhenAMatrixIsNotDefinite) {

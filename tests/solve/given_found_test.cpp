@@ -29,7 +29,8 @@ double outcomeOf(const Network& n, const Solution& s, const std::string& name, s
 // The network with what was found put in as givens and nothing given instead.
 Network putBack(const Network& n, const Solution& s) {
   Draft d(n);
-  for (const FoundField& f : s.found) d.values(f.element).set(f.field, Given{f.value, Basis::direct, fmt::format("{}", f.value)});
+  for (const FoundField& f : s.found)
+    d.values(f.element).set(f.field, Given{f.value, Basis::direct, fmt::format("{}", f.value)});
   n.each([&](Id id, const Element& e) {
     const auto goals = e.values.goals();
     for (const auto& g : goals) d.values(id).ungive(g.outcome);
@@ -39,10 +40,13 @@ Network putBack(const Network& n, const Solution& s) {
 
 // A supply at A (30 m), line to B, a device to C, line to D that draws 10 L/s; D also feeds E.
 Network row(const std::string& device) {
-  return model(point("A", 0) + "," + point("B", 0) + "," + point("C", 0) + "," + point("D", 2, "\"outflow\":\"10 L/s\"") + "," + point("E", 0, "\"outflow\":\"4 L/s\""),
-               held("A", 40) + "," + pipe("L-1", "A", "B", 100) + "," + device + "," + pipe("L-2", "C", "D", 80) + "," + pipe("L-3", "D", "E", 60, "80 mm"));
+  return model(point("A", 0) + "," + point("B", 0) + "," + point("C", 0) + "," +
+                   point("D", 2, "\"outflow\":\"10 L/s\"") + "," + point("E", 0, "\"outflow\":\"4 L/s\""),
+               held("A", 40) + "," + pipe("L-1", "A", "B", 100) + "," + device + "," +
+                   pipe("L-2", "C", "D", 80) + "," + pipe("L-3", "D", "E", 60, "80 mm"));
 }
-const std::string valve = R"({"kind":"control valve","name":"V-1","from":"B","to":"C","Kv":"60 Kv","opening":"80 %"})";
+const std::string valve =
+    R"({"kind":"control valve","name":"V-1","from":"B","to":"C","Kv":"60 Kv","opening":"80 %"})";
 const std::string pumpText =
     R"({"kind":"pump","name":"P-1","from":"B","to":"C","rated speed":"1450 rpm","speed":"1450 rpm","curve":[{"flow":"0 L/s","head":"32 m"},{"flow":"15 L/s","head":"28 m"},{"flow":"30 L/s","head":"16 m"}]})";
 
@@ -70,19 +74,82 @@ TEST_P(Questions, areAnsweredAndTheAnswerPutBackGivesWhatWasAsked) {
 
 INSTANTIATE_TEST_SUITE_P(
     Asked, Questions,
-    testing::Values(Question{"valve_for_pressure", valve, {{"V-1", "found opening", "yes"}, {"D", "given pressure", "1.5 bar"}}, "D", "pressure", 1.5e5, 1},
-                    Question{"kv_for_drop", valve, {{"V-1", "found Kv", "yes"}, {"V-1", "given pressure loss", "0.7 bar"}}, "V-1", "pressure loss", 0.7e5, 1},
-                    Question{"supply_for_far_pressure", valve, {{"held A", "found pressure", "yes"}, {"E", "given pressure", "2 bar"}}, "E", "pressure", 2e5, 1},
-                    Question{"outflow_for_pressure", valve, {{"E", "found outflow", "yes"}, {"E", "given pressure", "1.2 bar"}}, "E", "pressure", 1.2e5, 1},
-                    Question{"far_outflow_for_pressure", valve, {{"D", "found outflow", "yes"}, {"E", "given pressure", "1.2 bar"}}, "E", "pressure", 1.2e5, 1},
-                    Question{"bore_for_velocity", valve, {{"L-3", "found bore", "yes"}, {"L-3", "given velocity", "1.5 m/s"}}, "L-3", "velocity", 1.5, 1e-7},
-                    Question{"bore_for_pressure", valve, {{"L-2", "found bore", "yes"}, {"E", "given pressure", "2.3 bar"}}, "E", "pressure", 2.3e5, 1},
-                    Question{"roughness_for_pressure", valve, {{"L-1", "found roughness", "yes"}, {"D", "given pressure", "2 bar"}}, "D", "pressure", 2e5, 1},
-                    Question{"speed_for_pressure", pumpText, {{"P-1", "found speed", "yes"}, {"E", "given pressure", "4.5 bar"}}, "E", "pressure", 4.5e5, 1},
-                    Question{"speed_for_suction", pumpText, {{"P-1", "found speed", "yes"}, {"P-1", "given head", "20 m"}}, "P-1", "head", 20, 1e-6},
+    testing::Values(Question{"valve_for_pressure",
+                             valve,
+                             {{"V-1", "found opening", "yes"}, {"D", "given pressure", "1.5 bar"}},
+                             "D",
+                             "pressure",
+                             1.5e5,
+                             1},
+                    Question{"kv_for_drop",
+                             valve,
+                             {{"V-1", "found Kv", "yes"}, {"V-1", "given pressure loss", "0.7 bar"}},
+                             "V-1",
+                             "pressure loss",
+                             0.7e5,
+                             1},
+                    Question{"supply_for_far_pressure",
+                             valve,
+                             {{"held A", "found pressure", "yes"}, {"E", "given pressure", "2 bar"}},
+                             "E",
+                             "pressure",
+                             2e5,
+                             1},
+                    Question{"outflow_for_pressure",
+                             valve,
+                             {{"E", "found outflow", "yes"}, {"E", "given pressure", "1.2 bar"}},
+                             "E",
+                             "pressure",
+                             1.2e5,
+                             1},
+                    Question{"far_outflow_for_pressure",
+                             valve,
+                             {{"D", "found outflow", "yes"}, {"E", "given pressure", "1.2 bar"}},
+                             "E",
+                             "pressure",
+                             1.2e5,
+                             1},
+                    Question{"bore_for_velocity",
+                             valve,
+                             {{"L-3", "found bore", "yes"}, {"L-3", "given velocity", "1.5 m/s"}},
+                             "L-3",
+                             "velocity",
+                             1.5,
+                             1e-7},
+                    Question{"bore_for_pressure",
+                             valve,
+                             {{"L-2", "found bore", "yes"}, {"E", "given pressure", "2.3 bar"}},
+                             "E",
+                             "pressure",
+                             2.3e5,
+                             1},
+                    Question{"roughness_for_pressure",
+                             valve,
+                             {{"L-1", "found roughness", "yes"}, {"D", "given pressure", "2 bar"}},
+                             "D",
+                             "pressure",
+                             2e5,
+                             1},
+                    Question{"speed_for_pressure",
+                             pumpText,
+                             {{"P-1", "found speed", "yes"}, {"E", "given pressure", "4.5 bar"}},
+                             "E",
+                             "pressure",
+                             4.5e5,
+                             1},
+                    Question{"speed_for_suction",
+                             pumpText,
+                             {{"P-1", "found speed", "yes"}, {"P-1", "given head", "20 m"}},
+                             "P-1",
+                             "head",
+                             20,
+                             1e-6},
                     Question{"two_at_once",
                              valve,
-                             {{"V-1", "found opening", "yes"}, {"D", "given pressure", "1.5 bar"}, {"L-3", "found bore", "yes"}, {"E", "given pressure", "1.6 bar"}},
+                             {{"V-1", "found opening", "yes"},
+                              {"D", "given pressure", "1.5 bar"},
+                              {"L-3", "found bore", "yes"},
+                              {"E", "given pressure", "1.6 bar"}},
                              "E",
                              "pressure",
                              1.6e5,
@@ -92,18 +159,24 @@ INSTANTIATE_TEST_SUITE_P(
 TEST(GivenFound, byHand) {
   // v = 4Q/(πD²): D = √(4 · 0.004/(π · 1.5)) = 58.27 mm.
   Network n = with(row(valve), {{"L-3", "found bore", "yes"}, {"L-3", "given velocity", "1.5 m/s"}});
-  EXPECT_NEAR(*solve(n, &shippedStock()).foundFor(n.byName("L-3"), "bore"), std::sqrt(4 * 0.004 / (M_PI * 1.5)), 1e-10);
+  EXPECT_NEAR(*solve(n, &shippedStock()).foundFor(n.byName("L-3"), "bore"),
+              std::sqrt(4 * 0.004 / (M_PI * 1.5)), 1e-10);
   // Δp = (ρ/1000)(Q/Kv)² bar: with 14 L/s = 50.4 m3/h and 0.7 bar Kv = 50.4 √(ρ/1000/0.7).
-  n = with(row(valve), {{"V-1", "found Kv", "yes"}, {"V-1", "given pressure loss", "0.7 bar"}, {"V-1", "opening", "100 %"}});
+  n = with(
+      row(valve),
+      {{"V-1", "found Kv", "yes"}, {"V-1", "given pressure loss", "0.7 bar"}, {"V-1", "opening", "100 %"}});
   const Solution s = solve(n, &shippedStock());
-  EXPECT_NEAR(*s.foundFor(n.byName("V-1"), "Kv"), 50.4 * std::sqrt(s.setting.medium.density_kgm3 / 1000 / 0.7), 1e-6);
+  EXPECT_NEAR(*s.foundFor(n.byName("V-1"), "Kv"),
+              50.4 * std::sqrt(s.setting.medium.density_kgm3 / 1000 / 0.7), 1e-6);
 }
 
 // Two parallel ways, so that a flow can be asked of one: local, no search.
 Network ways() {
-  return model(point("A", 0) + "," + point("B", 0) + "," + point("C", 0, "\"outflow\":\"20 L/s\"") + "," + point("M", 0) + "," + point("N", 0),
-               held("A", 30) + "," + pipe("L-1", "A", "B", 50, "150 mm") + "," + pipe("L-2", "B", "M", 60) + "," +
-                   R"({"kind":"control valve","name":"V-1","from":"M","to":"C","Kv":"200 Kv"})" + "," + pipe("L-3", "B", "C", 90));
+  return model(point("A", 0) + "," + point("B", 0) + "," + point("C", 0, "\"outflow\":\"20 L/s\"") + "," +
+                   point("M", 0) + "," + point("N", 0),
+               held("A", 30) + "," + pipe("L-1", "A", "B", 50, "150 mm") + "," + pipe("L-2", "B", "M", 60) +
+                   "," + R"({"kind":"control valve","name":"V-1","from":"M","to":"C","Kv":"200 Kv"})" + "," +
+                   pipe("L-3", "B", "C", 90));
 }
 
 TEST(GivenFound, aFlowForTheValvesOwnOpeningIsWorkedOutAfterwards) {
@@ -133,7 +206,9 @@ TEST_P(Refusals, areSaidInWordsAndTheFirstEditMendsThem) {
     if (r.edits.empty()) continue;
     const auto mended = applyRemedy(n, r, &shippedStock(), nullptr);
     ASSERT_TRUE(mended) << r.words << ": " << mended.error().what;
-    EXPECT_TRUE(solve(mended->network, &shippedStock()).summary.usable()) << r.words << "\n" << solve(mended->network, &shippedStock()).summary.full();
+    EXPECT_TRUE(solve(mended->network, &shippedStock()).summary.usable())
+        << r.words << "\n"
+        << solve(mended->network, &shippedStock()).summary.full();
     return;
   }
   FAIL() << "no remedy is an edit: " << p.what;
@@ -141,22 +216,37 @@ TEST_P(Refusals, areSaidInWordsAndTheFirstEditMendsThem) {
 
 INSTANTIATE_TEST_SUITE_P(
     Said, Refusals,
-    testing::Values(Refused{"too_little", valve, {{"V-1", "found opening", "yes"}}, "what is given does not decide it"},
-                    Refused{"too_much", valve, {{"E", "given pressure", "1.6 bar"}}, "nothing that it hangs on is to be found"},
-                    Refused{"twice", valve, {{"V-1", "found opening", "yes"}, {"D", "given pressure", "1.5 bar"}, {"E", "given pressure", "1.4 bar"}}, "too much is given"},
-                    // E hangs on D alone: a bore behind it cannot move the pressure before it.
-                    Refused{"dead_branch", valve, {{"L-3", "found bore", "yes"}, {"D", "given pressure", "1.5 bar"}}, "nothing that it hangs on"},
-                    Refused{"past_open", "", {{"V-1", "found opening", "yes"}, {"V-1", "given flow", "12 L/s"}}, "100 %"},
-                    Refused{"past_kv", valve, {{"V-1", "found opening", "yes"}, {"D", "given pressure", "3.2 bar"}}, "V-1"}),
+    testing::Values(
+        Refused{"too_little", valve, {{"V-1", "found opening", "yes"}}, "what is given does not decide it"},
+        Refused{"too_much",
+                valve,
+                {{"E", "given pressure", "1.6 bar"}},
+                "nothing that it hangs on is to be found"},
+        Refused{"twice",
+                valve,
+                {{"V-1", "found opening", "yes"},
+                 {"D", "given pressure", "1.5 bar"},
+                 {"E", "given pressure", "1.4 bar"}},
+                "too much is given"},
+        // E hangs on D alone: a bore behind it cannot move the pressure before it.
+        Refused{"dead_branch",
+                valve,
+                {{"L-3", "found bore", "yes"}, {"D", "given pressure", "1.5 bar"}},
+                "nothing that it hangs on"},
+        Refused{"past_open", "", {{"V-1", "found opening", "yes"}, {"V-1", "given flow", "12 L/s"}}, "100 %"},
+        Refused{
+            "past_kv", valve, {{"V-1", "found opening", "yes"}, {"D", "given pressure", "3.2 bar"}}, "V-1"}),
     [](const auto& one) { return one.param.name; });
 
 TEST(GivenFound, aSupplyHeadReleasedLeavesNoFixedHeadAndIsStillFound) {
-  Network n = model(point("A", 0) + "," + point("B", 5, "\"outflow\":\"8 L/s\""), held("A", 10) + "," + pipe("L-1", "A", "B", 100));
+  Network n = model(point("A", 0) + "," + point("B", 5, "\"outflow\":\"8 L/s\""),
+                    held("A", 10) + "," + pipe("L-1", "A", "B", 100));
   n = with(n, {{"held A", "found pressure", "yes"}, {"B", "given pressure", "3 bar"}});
   const Solution s = solve(n, &shippedStock());
   ASSERT_TRUE(s.summary.usable()) << s.summary.full();
   // By hand: the head at A is that at B plus the loss of the line, which does not hang on the head.
-  const Network plain = model(point("A", 0) + "," + point("B", 5, "\"outflow\":\"8 L/s\""), held("A", 10) + "," + pipe("L-1", "A", "B", 100));
+  const Network plain = model(point("A", 0) + "," + point("B", 5, "\"outflow\":\"8 L/s\""),
+                              held("A", 10) + "," + pipe("L-1", "A", "B", 100));
   const Solution p = solve(plain, &shippedStock());
   const double loss = *p.head(plain.byName("A")) - *p.head(plain.byName("B"));
   EXPECT_NEAR(*s.head(n.byName("A")), 5 + 3e5 / (s.setting.medium.density_kgm3 * 9.80665) + loss, 1e-6);
@@ -164,7 +254,9 @@ TEST(GivenFound, aSupplyHeadReleasedLeavesNoFixedHeadAndIsStillFound) {
 
 TEST(GivenFound, whatCannotBeFoundSaysSo) {
   const Network n = row(valve);
-  for (const FieldEdit& edit : {FieldEdit{"V-1", "found characteristic", "yes"}, FieldEdit{"V-1", "found note", "yes"}, FieldEdit{"V-1", "given colour", "1"}}) {
+  for (const FieldEdit& edit :
+       {FieldEdit{"V-1", "found characteristic", "yes"}, FieldEdit{"V-1", "found note", "yes"},
+        FieldEdit{"V-1", "given colour", "1"}}) {
     const auto refused = applyRemedy(n, Remedy{"", {edit}, {}}, &shippedStock(), nullptr);
     ASSERT_FALSE(refused) << edit.field;
     EXPECT_NE(refused.error().what.find("V-1"), std::string::npos);
@@ -182,10 +274,12 @@ TEST(GivenFound, foundQuantitiesPutBackReturnTheSameNetwork) {
   plain.each([&](Id id, const Element& e) {
     if (e.part->key != "pipe" || swaps >= 8 || id % 17 != 0) return;
     const Id to = e.ends[1];
-    if (taken[to] || outcomeOf(plain, before, e.name, "Reynolds number") < 5000) return;  // roughness plays no part in laminar flow
+    if (taken[to] || outcomeOf(plain, before, e.name, "Reynolds number") < 5000)
+      return;  // roughness plays no part in laminar flow
     taken[to] = 1;
     ++swaps;
-    const double p = (*before.head(to) - plain.at(to).values.get<Given>("height")->value) * (before.setting.medium.density_kgm3 * 9.80665);
+    const double p = (*before.head(to) - plain.at(to).values.get<Given>("height")->value) *
+                     (before.setting.medium.density_kgm3 * 9.80665);
     d.values(to).give("pressure", Given{p, Basis::direct, ""});
     d.values(id).release("roughness");
   });
@@ -214,21 +308,25 @@ TEST(GivenFound, aPipeTurnedRoundIsAskedForTheSameFlow) {
 // with d, the second less, and two bores come to 20 m. By Hazen-Williams both follow from a bisection of the closed form.
 TEST(GivenFound, ofTwoAnswersTheOtherIsNamedAndCanBeHad) {
   const std::string c = "\"C\":\"130\"";
-  const Network start = with(model(point("A", 0) + "," + point("B", 0) + "," + point("C", 0),
-                                   held("A", 30) + "," + held("C", 10) + "," + pipe("L-1", "A", "B", 100, "100 mm", c) + "," + pipe("L-2", "B", "C", 100, "150 mm", c),
-                                   "\"friction law\":\"Hazen-Williams\""),
-                             {{"L-2", "found bore", "yes"}, {"L-2", "given velocity", "1.5 m/s"}});
+  const Network start =
+      with(model(point("A", 0) + "," + point("B", 0) + "," + point("C", 0),
+                 held("A", 30) + "," + held("C", 10) + "," + pipe("L-1", "A", "B", 100, "100 mm", c) + "," +
+                     pipe("L-2", "B", "C", 100, "150 mm", c),
+                 "\"friction law\":\"Hazen-Williams\""),
+           {{"L-2", "found bore", "yes"}, {"L-2", "given velocity", "1.5 m/s"}});
   const auto lost = [](double d) {
     const double q = 1.5 * 3.14159265358979 * d * d / 4, r = 10.67 * 100 / std::pow(130, 1.852);
     return r * std::pow(q, 1.852) * (std::pow(0.1, -4.8704) + std::pow(d, -4.8704)) - 20;
   };
   const auto root = [&](double low, double high) {
-    for (int k = 0; k < 100; ++k) ((lost(low) < 0) == (lost((low + high) / 2) < 0) ? low : high) = (low + high) / 2;
+    for (int k = 0; k < 100; ++k)
+      ((lost(low) < 0) == (lost((low + high) / 2) < 0) ? low : high) = (low + high) / 2;
     return low;
   };
   const double thick = root(0.05, 0.5), thin = root(0.005, 0.05);
   const Solution s = answer(start);
-  EXPECT_NEAR(*s.foundFor(start.byName("L-2"), "bore"), thick, 1e-6 * thick) << "from the 150 mm that was kept";
+  EXPECT_NEAR(*s.foundFor(start.byName("L-2"), "bore"), thick, 1e-6 * thick)
+      << "from the 150 mm that was kept";
   ASSERT_EQ(s.summary.notes.size(), 1u);
   const auto other = applyRemedy(start, s.summary.notes[0].remedies.at(0), &shippedStock(), nullptr);
   ASSERT_TRUE(other);
@@ -239,12 +337,16 @@ TEST(GivenFound, ofTwoAnswersTheOtherIsNamedAndCanBeHad) {
   const Network tooFast = with(start, {{"L-2", "given velocity", "9 m/s"}});
   const Solution refused = solve(tooFast, &shippedStock());
   ASSERT_FALSE(refused.summary.usable());
-  EXPECT_NE(refused.summary.problems[0].what.find("it comes nearest with 78.9 mm"), std::string::npos) << refused.summary.problems[0].what;
-  const auto slower = applyRemedy(tooFast, refused.summary.problems[0].remedies.at(0), &shippedStock(), nullptr);
+  EXPECT_NE(refused.summary.problems[0].what.find("it comes nearest with 78.9 mm"), std::string::npos)
+      << refused.summary.problems[0].what;
+  const auto slower =
+      applyRemedy(tooFast, refused.summary.problems[0].remedies.at(0), &shippedStock(), nullptr);
   ASSERT_TRUE(slower);
-  EXPECT_NEAR(*answer(slower->network).foundFor(start.byName("L-2"), "bore"), 0.0789, 0.004) << "just beside the top";
+  EXPECT_NEAR(*answer(slower->network).foundFor(start.byName("L-2"), "bore"), 0.0789, 0.004)
+      << "just beside the top";
   // With one answer there is nothing to say: the flow through both rises with the bore.
-  const Solution one = answer(with(start, {{"L-2", "given velocity", ""}, {"L-1", "given velocity", "1.5 m/s"}}));
+  const Solution one =
+      answer(with(start, {{"L-2", "given velocity", ""}, {"L-1", "given velocity", "1.5 m/s"}}));
   EXPECT_TRUE(one.summary.notes.empty());
 }
 
@@ -271,7 +373,8 @@ TEST(GivenFound, randomSwapsEndInATrueAnswerOrInWords) {
   int asked = 0, answered = 0, inVain = 0;
   for (std::uint64_t seed = 0; seed < 500; ++seed) {
     Chance c{seed * 31 + 7};
-    const Network plain = seed % 2 ? richNetwork(seed % 97, 20 + c.below(120)) : randomNetwork(seed % 97, 20 + c.below(120));
+    const Network plain =
+        seed % 2 ? richNetwork(seed % 97, 20 + c.below(120)) : randomNetwork(seed % 97, 20 + c.below(120));
     const Solution before = solve(plain, &shippedStock());
     if (!before.summary.usable()) continue;
     Draft d(plain);
@@ -279,16 +382,20 @@ TEST(GivenFound, randomSwapsEndInATrueAnswerOrInWords) {
     std::set<std::pair<Id, std::string_view>> released, given;
     const auto any = [&] {
       for (;;)
-        if (const Id id = static_cast<Id>(1 + c.below(static_cast<int>(plain.bound()) - 1)); plain.find(id)) return id;
+        if (const Id id = static_cast<Id>(1 + c.below(static_cast<int>(plain.bound()) - 1)); plain.find(id))
+          return id;
     };
     while (static_cast<int>(released.size()) < pairs) {
       const Id id = any();
       const Element& e = plain.at(id);
       if (e.part->fields.empty()) continue;
-      const Field& f = e.part->fields[static_cast<std::size_t>(c.below(static_cast<int>(e.part->fields.size())))];
-      const Given* kept = f.releasable && f.kind == FieldKind::quantity ? e.values.get<Given>(f.key) : nullptr;
+      const Field& f =
+          e.part->fields[static_cast<std::size_t>(c.below(static_cast<int>(e.part->fields.size())))];
+      const Given* kept =
+          f.releasable && f.kind == FieldKind::quantity ? e.values.get<Given>(f.key) : nullptr;
       if (!kept || !released.emplace(id, f.key).second) continue;
-      d.values(id).set(f.key, Given{std::clamp(kept->value * std::exp(c.between(-1, 1)), f.least, f.most), Basis::direct, ""});
+      d.values(id).set(f.key, Given{std::clamp(kept->value * std::exp(c.between(-1, 1)), f.least, f.most),
+                                    Basis::direct, ""});
       d.values(id).release(f.key);
     }
     while (static_cast<int>(given.size()) < pairs) {
@@ -303,7 +410,9 @@ TEST(GivenFound, randomSwapsEndInATrueAnswerOrInWords) {
     const Network swapped = std::move(d).finish();
     const Solution s = solve(swapped, &shippedStock());
     ++asked;
-    ASSERT_TRUE(s.summary.verdict == Verdict::balanced || s.summary.verdict == Verdict::cannotYet || s.summary.verdict == Verdict::noStates) << seed << s.summary.full();
+    ASSERT_TRUE(s.summary.verdict == Verdict::balanced || s.summary.verdict == Verdict::cannotYet ||
+                s.summary.verdict == Verdict::noStates)
+        << seed << s.summary.full();
     if (!s.summary.usable()) {
       ASSERT_FALSE(s.summary.problems.empty()) << seed;
       EXPECT_FALSE(s.summary.problems[0].remedies.empty()) << seed << ": " << s.summary.problems[0].what;
@@ -322,7 +431,8 @@ TEST(GivenFound, randomSwapsEndInATrueAnswerOrInWords) {
         ASSERT_EQ(x.flow_m3s.has_value(), y.flow_m3s.has_value()) << seed << " " << e.name;
         if (!x.flow_m3s) continue;
         EXPECT_NEAR(*x.flow_m3s, *y.flow_m3s, 1e-6 * std::abs(*y.flow_m3s) + 1e-8) << seed << " " << e.name;
-        if (std::abs(*y.flow_m3s) > 1e-6) EXPECT_EQ(x.state == BranchState::shut, y.state == BranchState::shut) << seed << " " << e.name;
+        if (std::abs(*y.flow_m3s) > 1e-6)
+          EXPECT_EQ(x.state == BranchState::shut, y.state == BranchState::shut) << seed << " " << e.name;
       }
     });
     // What is broken is broken with the values given, and nothing else is.
@@ -333,11 +443,15 @@ TEST(GivenFound, randomSwapsEndInATrueAnswerOrInWords) {
       return names;
     };
     EXPECT_EQ(broken(swapped, s), broken(back, again)) << seed;
-    for (const auto& [id, key] : given) {  // to 1e-5, or to what the head tolerance of two balances makes of it
-      const double wanted = outcomeOf(plain, before, plain.at(id).name, key), is = outcomeOf(back, again, plain.at(id).name, key);
+    for (const auto& [id, key] :
+         given) {  // to 1e-5, or to what the head tolerance of two balances makes of it
+      const double wanted = outcomeOf(plain, before, plain.at(id).name, key),
+                   is = outcomeOf(back, again, plain.at(id).name, key);
       const Measure measure = findOutcome(*plain.at(id).part, key)->measure;
-      const bool pressure = measure == Measure::gaugePressure || measure == Measure::absolutePressure || measure == Measure::pressureDrop;
-      EXPECT_NEAR(is, wanted, std::max(1e-5 * std::abs(wanted), pressure ? 2e-3 : 2e-7)) << seed << ": " << key << " of " << plain.at(id).name;
+      const bool pressure = measure == Measure::gaugePressure || measure == Measure::absolutePressure ||
+                            measure == Measure::pressureDrop;
+      EXPECT_NEAR(is, wanted, std::max(1e-5 * std::abs(wanted), pressure ? 2e-3 : 2e-7))
+          << seed << ": " << key << " of " << plain.at(id).name;
     }
   }
   EXPECT_GT(answered, asked / 4) << "of " << asked;

@@ -19,10 +19,16 @@ namespace {
 void expectSameBits(const Solution& a, const Solution& b, const std::string& which) {
   ASSERT_EQ(a.summary.verdict, b.summary.verdict) << which;
   EXPECT_EQ(a.summary.iterations, b.summary.iterations) << which;
-  const auto same = [](double x, double y) { return std::bit_cast<std::uint64_t>(x) == std::bit_cast<std::uint64_t>(y); };
+  const auto same = [](double x, double y) {
+    return std::bit_cast<std::uint64_t>(x) == std::bit_cast<std::uint64_t>(y);
+  };
   ASSERT_EQ(a.branches.size(), b.branches.size()) << which;
-  for (std::size_t i = 0; i < a.branches.size(); ++i) ASSERT_TRUE(same(a.branches[i].flow_m3s, b.branches[i].flow_m3s) && a.branches[i].state == b.branches[i].state) << which;
-  for (std::size_t i = 0; i < a.pointHead_m.size(); ++i) ASSERT_TRUE(same(a.pointHead_m[i], b.pointHead_m[i])) << which;
+  for (std::size_t i = 0; i < a.branches.size(); ++i)
+    ASSERT_TRUE(same(a.branches[i].flow_m3s, b.branches[i].flow_m3s) &&
+                a.branches[i].state == b.branches[i].state)
+        << which;
+  for (std::size_t i = 0; i < a.pointHead_m.size(); ++i)
+    ASSERT_TRUE(same(a.pointHead_m[i], b.pointHead_m[i])) << which;
 }
 
 // Another number somewhere; now and then more than that.
@@ -42,7 +48,8 @@ Network edited(const Network& network, Chance& c, bool& numbersOnly) {
     for (const Values::Entry& entry : e->values.entries())
       if (const auto* given = std::get_if<Given>(&entry.value)) {
         const Field& f = *findField(*e->part, entry.key);
-        d.values(id).set(f.key, Given{std::clamp(given->value * c.between(0.8, 1.2), f.least, f.most), given->basis, ""});
+        d.values(id).set(
+            f.key, Given{std::clamp(given->value * c.between(0.8, 1.2), f.least, f.most), given->basis, ""});
         if (c.oneIn(2)) return std::move(d).finish();
       }
   }
@@ -63,7 +70,8 @@ TEST(Kept, aSystemRefittedGivesTheBitsOfOneSetUpAnew) {
       plain.kept.reset();
       SolveOptions with{.startFrom = &last, .keep = true}, without{.startFrom = &plain};
       Solution next = solve(network, &shippedStock(), with);
-      expectSameBits(next, solve(network, &shippedStock(), without), "seed " + std::to_string(seed) + ", edit " + std::to_string(k));
+      expectSameBits(next, solve(network, &shippedStock(), without),
+                     "seed " + std::to_string(seed) + ", edit " + std::to_string(k));
       numbers += numbersOnly && last.kept;
       refitted += next.summary.refitted;
       EXPECT_TRUE(numbersOnly || !next.summary.refitted);
@@ -75,9 +83,14 @@ TEST(Kept, aSystemRefittedGivesTheBitsOfOneSetUpAnew) {
 
 // What is not a number sets up anew: a tee said of a point, a check valve taken out of a pump.
 TEST(Kept, whatIsMoreThanANumberIsSetUpAnew) {
-  const Network n = model(point("A", 0) + "," + point("P", 0) + "," + point("M", 0) + "," + point("B", 0, "\"outflow\":\"6 L/s\"") + "," + point("C", 0, "\"outflow\":\"3 L/s\""),
-                          held("A", 20) + "," + device("pump", "U", "A", "P", R"("curve":[{"flow":"0 L/s","head":"30 m"},{"flow":"20 L/s","head":"20 m"}])") + "," +
-                              pipe("L-1", "P", "M", 50) + "," + pipe("L-2", "M", "B", 50) + "," + pipe("L-3", "M", "C", 50));
+  const Network n =
+      model(point("A", 0) + "," + point("P", 0) + "," + point("M", 0) + "," +
+                point("B", 0, "\"outflow\":\"6 L/s\"") + "," + point("C", 0, "\"outflow\":\"3 L/s\""),
+            held("A", 20) + "," +
+                device("pump", "U", "A", "P",
+                       R"("curve":[{"flow":"0 L/s","head":"30 m"},{"flow":"20 L/s","head":"20 m"}])") +
+                "," + pipe("L-1", "P", "M", 50) + "," + pipe("L-2", "M", "B", 50) + "," +
+                pipe("L-3", "M", "C", 50));
   const std::pair<FieldEdit, bool> edits[] = {{{"M", "tee branch", "L-3"}, false},
                                               {{"L-1", "length", "60 m"}, false},
                                               {{"M", "tee branch", ""}, false},
@@ -105,7 +118,8 @@ TEST(Kept, isTakenOnceAndGoesBackWhenASolveIsStopped) {
   ASSERT_TRUE(first.kept);
   std::stop_source stop;
   stop.request_stop();
-  const Solution stopped = solve(network, &shippedStock(), {.startFrom = &first, .stop = stop.get_token(), .keep = true});
+  const Solution stopped =
+      solve(network, &shippedStock(), {.startFrom = &first, .stop = stop.get_token(), .keep = true});
   EXPECT_EQ(stopped.summary.verdict, Verdict::stopped);
   const Solution second = solve(network, &shippedStock(), {.startFrom = &first, .keep = true});
   EXPECT_TRUE(second.summary.refitted);
@@ -133,10 +147,13 @@ TEST(Solve, anyNumberOfThreadsGivesTheSameBits) {
     std::vector<std::thread> pool;
     for (int t = 0; t < threads; ++t)
       pool.emplace_back([&, t] {
-        for (std::size_t i = static_cast<std::size_t>(t); i < networks.size(); i += static_cast<std::size_t>(threads)) together[i] = solve(networks[i], &shippedStock());
+        for (std::size_t i = static_cast<std::size_t>(t); i < networks.size();
+             i += static_cast<std::size_t>(threads))
+          together[i] = solve(networks[i], &shippedStock());
       });
     for (std::thread& t : pool) t.join();
-    for (std::size_t i = 0; i < networks.size(); ++i) expectSameBits(together[i], alone[i], "network " + std::to_string(i));
+    for (std::size_t i = 0; i < networks.size(); ++i)
+      expectSameBits(together[i], alone[i], "network " + std::to_string(i));
   }
 }
 

@@ -16,7 +16,9 @@ std::uint64_t Chance::next() {
   z = (z ^ (z >> 27)) * 0x94d049bb133111ebULL;
   return z ^ (z >> 31);
 }
-double Chance::between(double low, double high) { return low + (high - low) * static_cast<double>(next() >> 11) * 0x1.0p-53; }
+double Chance::between(double low, double high) {
+  return low + (high - low) * static_cast<double>(next() >> 11) * 0x1.0p-53;
+}
 int Chance::below(int n) { return static_cast<int>(next() % static_cast<std::uint64_t>(n)); }
 
 namespace {
@@ -50,11 +52,19 @@ void setDevice(Draft& d, Chance& c, Id pipeId, std::string_view kind) {
   const Id id = d.add(*findPart(kind), "", turned ? std::vector<Id>{b, a} : std::vector<Id>{a, b});
   if (kind == "pump") {
     const double h0 = c.between(8, 60), q = c.between(0.002, 0.05);
-    if (c.oneIn(2)) put(d, id, "curve", fmt::format("0 L/s|{:.3f} m;{:.6f} m3/s|{:.3f} m;{:.6f} m3/s|{:.3f} m", h0, q, h0 * 0.86, 1.8 * q, h0 * 0.5));
-    else put(d, id, "curve", fmt::format("0 L/s|{:.3f} m;{:.6f} m3/s|{:.3f} m;{:.6f} m3/s|{:.3f} m;{:.6f} m3/s|{:.3f} m", h0, 0.5 * q, h0 * 0.96, q, h0 * 0.85, 1.9 * q, h0 * 0.4));
+    if (c.oneIn(2))
+      put(d, id, "curve",
+          fmt::format("0 L/s|{:.3f} m;{:.6f} m3/s|{:.3f} m;{:.6f} m3/s|{:.3f} m", h0, q, h0 * 0.86, 1.8 * q,
+                      h0 * 0.5));
+    else
+      put(d, id, "curve",
+          fmt::format("0 L/s|{:.3f} m;{:.6f} m3/s|{:.3f} m;{:.6f} m3/s|{:.3f} m;{:.6f} m3/s|{:.3f} m", h0,
+                      0.5 * q, h0 * 0.96, q, h0 * 0.85, 1.9 * q, h0 * 0.4));
     if (c.oneIn(5)) put(d, id, "running", "no");
     if (c.oneIn(4)) put(d, id, "check valve", "no");
-    if (c.oneIn(4)) put(d, id, "rated speed", "1450 rpm"), put(d, id, "speed", fmt::format("{:.1f} rpm", c.between(900, 1700)));
+    if (c.oneIn(4))
+      put(d, id, "rated speed", "1450 rpm"),
+          put(d, id, "speed", fmt::format("{:.1f} rpm", c.between(900, 1700)));
   } else if (kind == "isolating valve") {
     if (c.oneIn(3)) put(d, id, "open", "no");
     if (c.oneIn(3)) put(d, id, "K", "0");
@@ -80,8 +90,13 @@ void setDevice(Draft& d, Chance& c, Id pipeId, std::string_view kind) {
     put(d, id, "law", laws[which]);
     if (which == 0) put(d, id, "K", fmt::format("{:.3f}", c.between(0.1, 30)));
     if (which == 1)
-      put(d, id, "rated flow", "20 L/s"), put(d, id, "rated drop", fmt::format("{:.3f} m", c.between(0.1, 6))), put(d, id, "exponent", fmt::format("{:.2f}", c.between(1, 2.2)));
-    if (which == 2) put(d, id, "table", fmt::format("10 L/s|{0:.3f} m;20 L/s|{1:.3f} m;40 L/s|{2:.3f} m", c.between(0.2, 1), c.between(1, 4), c.between(4, 15)));
+      put(d, id, "rated flow", "20 L/s"),
+          put(d, id, "rated drop", fmt::format("{:.3f} m", c.between(0.1, 6))),
+          put(d, id, "exponent", fmt::format("{:.2f}", c.between(1, 2.2)));
+    if (which == 2)
+      put(d, id, "table",
+          fmt::format("10 L/s|{0:.3f} m;20 L/s|{1:.3f} m;40 L/s|{2:.3f} m", c.between(0.2, 1),
+                      c.between(1, 4), c.between(4, 15)));
     if (which == 3) put(d, id, "drop", fmt::format("{:.3f} m", c.between(0.1, 5)));
   } else if (kind == "orifice plate") {
     put(d, id, "pipe bore", "102.3 mm");
@@ -100,25 +115,38 @@ void setDevice(Draft& d, Chance& c, Id pipeId, std::string_view kind) {
 Network randomNetwork(std::uint64_t seed, int pipes) {
   Chance c{seed};
   Draft d{Network()};
-  const int columns = std::max(2, static_cast<int>(std::sqrt(pipes / 1.6))), rows = std::max(2, static_cast<int>(pipes / 1.6 / columns));
+  const int columns = std::max(2, static_cast<int>(std::sqrt(pipes / 1.6))),
+            rows = std::max(2, static_cast<int>(pipes / 1.6 / columns));
   std::vector<Id> points;
   for (int i = 0; i < columns * rows; ++i) {
-    points.push_back(d.addPoint("", {static_cast<double>(i % columns) * 100, static_cast<double>(i / columns) * 100}));
+    points.push_back(
+        d.addPoint("", {static_cast<double>(i % columns) * 100, static_cast<double>(i / columns) * 100}));
     put(d, points.back(), "height", m(c.between(0, 30)));
-    if (c.oneIn(3)) put(d, points.back(), c.oneIn(12) ? "inflow" : "outflow", fmt::format("{:.4f} L/s", c.between(0.05, 3)));
+    if (c.oneIn(3))
+      put(d, points.back(), c.oneIn(12) ? "inflow" : "outflow",
+          fmt::format("{:.4f} L/s", c.between(0.05, 3)));
   }
   std::vector<Id> lines;
   for (int i = 0; i < columns * rows; ++i) {
-    if (i % columns + 1 < columns && !c.oneIn(16)) lines.push_back(pipe(d, c, points[static_cast<std::size_t>(i)], points[static_cast<std::size_t>(i + 1)]));
-    if (i / columns + 1 < rows && !c.oneIn(16)) lines.push_back(pipe(d, c, points[static_cast<std::size_t>(i)], points[static_cast<std::size_t>(i + columns)]));
+    if (i % columns + 1 < columns && !c.oneIn(16))
+      lines.push_back(
+          pipe(d, c, points[static_cast<std::size_t>(i)], points[static_cast<std::size_t>(i + 1)]));
+    if (i / columns + 1 < rows && !c.oneIn(16))
+      lines.push_back(
+          pipe(d, c, points[static_cast<std::size_t>(i)], points[static_cast<std::size_t>(i + columns)]));
   }
   // Devices: each kind in turn, so that none is missing once there are enough.
-  static constexpr const char* kinds[] = {"pump",           "reducing valve",     "check valve",      "control valve",  "isolating valve", "strainer",
-                                          "reducing valve", "check valve",        "sustaining valve", "limiting valve", "own loss",        "relief valve",
-                                          "pump",           "differential valve", "orifice plate",    "reducing valve"};
-  const int devices = std::max(3, static_cast<int>(lines.size()) / 15 + 1);  // the least density: one for fifteen lines
+  static constexpr const char* kinds[] = {
+      "pump",          "reducing valve", "check valve", "control valve",      "isolating valve",
+      "strainer",      "reducing valve", "check valve", "sustaining valve",   "limiting valve",
+      "own loss",      "relief valve",   "pump",        "differential valve", "orifice plate",
+      "reducing valve"};
+  const int devices =
+      std::max(3, static_cast<int>(lines.size()) / 15 + 1);  // the least density: one for fifteen lines
   const int first = c.below(16);
-  for (int k = 0; k < devices; ++k) setDevice(d, c, lines[static_cast<std::size_t>(c.below(static_cast<int>(lines.size())))], kinds[(k + first) % 16]);
+  for (int k = 0; k < devices; ++k)
+    setDevice(d, c, lines[static_cast<std::size_t>(c.below(static_cast<int>(lines.size())))],
+              kinds[(k + first) % 16]);
   // A chain of reducing valves on one line now and then, and two feeding one zone.
   if (c.oneIn(3)) {
     const Id line = lines[static_cast<std::size_t>(c.below(static_cast<int>(lines.size())))];
@@ -126,7 +154,8 @@ Network randomNetwork(std::uint64_t seed, int pipes) {
   }
   if (c.oneIn(4)) {  // reducing against sustaining, a limiter in series with a reducing valve
     const Id line = lines[static_cast<std::size_t>(c.below(static_cast<int>(lines.size())))];
-    for (const char* kind : {"sustaining valve", "reducing valve", "limiting valve"}) setDevice(d, c, line, kind);
+    for (const char* kind : {"sustaining valve", "reducing valve", "limiting valve"})
+      setDevice(d, c, line, kind);
   }
   auto anyPoint = [&] { return points[static_cast<std::size_t>(c.below(static_cast<int>(points.size())))]; };
   const int nozzles = c.below(3) + static_cast<int>(points.size()) / 60;
@@ -143,7 +172,8 @@ Network randomNetwork(std::uint64_t seed, int pipes) {
       const Id at = anyPoint();
       if (held[at]) continue;
       held[at] = 1;
-      put(d, d.add(*findPart("fixed pressure"), "", {at}), "pressure", fmt::format("{:.3f} bar", c.between(1, 6)));
+      put(d, d.add(*findPart("fixed pressure"), "", {at}), "pressure",
+          fmt::format("{:.3f} bar", c.between(1, 6)));
     } else {
       std::vector<Id> ends{anyPoint()};
       if (c.oneIn(3)) ends.push_back(anyPoint());
@@ -156,7 +186,9 @@ Network randomNetwork(std::uint64_t seed, int pipes) {
       const double level = c.between(25, 80);
       put(d, id, "level", m(level));
       std::string rows_;
-      for (std::size_t e = 0; e < ends.size(); ++e) rows_ += c.oneIn(4) ? m(level + c.between(0.1, 3)) + "|0.5|1;" : m(level - c.between(0.1, 3)) + "|0.5|1;";
+      for (std::size_t e = 0; e < ends.size(); ++e)
+        rows_ +=
+            c.oneIn(4) ? m(level + c.between(0.1, 3)) + "|0.5|1;" : m(level - c.between(0.1, 3)) + "|0.5|1;";
       put(d, id, "connections", rows_);
     }
   }
@@ -205,23 +237,33 @@ Network richNetwork(std::uint64_t seed, int pipes) {
       put(d, id, "viscous correction", "no");
       switch (c.below(7)) {
         case 0: put(d, id, "described by", "given head"), put(d, id, "duty head", m(h)); break;
-        case 1: put(d, id, "described by", "given power"), put(d, id, "power to the liquid", fmt::format("{:.3f} kW", c.between(0.3, 12))); break;
+        case 1:
+          put(d, id, "described by", "given power"),
+              put(d, id, "power to the liquid", fmt::format("{:.3f} kW", c.between(0.3, 12)));
+          break;
         case 2:
           d.values(id).clear("speed"), d.values(id).clear("rated speed");
-          put(d, id, "described by", "duty point"), put(d, id, "duty flow", fmt::format("{:.4f} m3/s", q)), put(d, id, "duty head", m(h));
+          put(d, id, "described by", "duty point"), put(d, id, "duty flow", fmt::format("{:.4f} m3/s", q)),
+              put(d, id, "duty head", m(h));
           if (c.oneIn(2)) put(d, id, "rated speed", "1450 rpm"), put(d, id, "stages", c.oneIn(2) ? "3" : "1");
           break;
         case 3:
           put(d, id, "units", c.oneIn(2) ? "2" : "3");
           if (c.oneIn(2)) put(d, id, "arrangement", "series");
           break;
-        case 4: put(d, id, "keeps", "a flow"), put(d, id, "kept flow", fmt::format("{:.4f} L/s", c.between(0.5, 30))); break;
+        case 4:
+          put(d, id, "keeps", "a flow"),
+              put(d, id, "kept flow", fmt::format("{:.4f} L/s", c.between(0.5, 30)));
+          break;
         case 5: put(d, id, "keeps", "a pressure"), put(d, id, "kept pressure", m(c.between(5, 60))); break;
         default: break;
       }
-      if (d.network().at(id).values.find("described by") && c.oneIn(3) && *d.network().at(id).values.get<std::string>("described by") != "duty point") put(d, id, "units", "2");
+      if (d.network().at(id).values.find("described by") && c.oneIn(3) &&
+          *d.network().at(id).values.get<std::string>("described by") != "duty point")
+        put(d, id, "units", "2");
     }
-    if (e.part->key == "isolating valve" && c.oneIn(3)) pipe(d, c, e.ends[0], e.ends[1]);  // a way round it, with it open a ring of no loss
+    if (e.part->key == "isolating valve" && c.oneIn(3))
+      pipe(d, c, e.ends[0], e.ends[1]);  // a way round it, with it open a ring of no loss
     if (e.part->key != "point") return;
     if (pipesAt[id] == 2 && othersAt[id] == 0 && c.oneIn(10)) {
       put(d, id, "change of bore", c.oneIn(2) ? "sudden" : "cone");
@@ -229,18 +271,22 @@ Network richNetwork(std::uint64_t seed, int pipes) {
     }
   });
   // Nothing flows behind these: each holds, bars or passes what stands there.
-  static constexpr const char* kinds[] = {"reducing valve", "sustaining valve", "check valve",   "relief valve", "limiting valve",
-                                          "control valve",  "strainer",         "orifice plate", "own loss",     "pump"};
+  static constexpr const char* kinds[] = {
+      "reducing valve", "sustaining valve", "check valve",   "relief valve", "limiting valve",
+      "control valve",  "strainer",         "orifice plate", "own loss",     "pump"};
   for (int k = 0; k < 2; ++k) {
-    const Id at = points[static_cast<std::size_t>(c.below(static_cast<int>(points.size())))], end = d.addPoint("", {});
+    const Id at = points[static_cast<std::size_t>(c.below(static_cast<int>(points.size())))],
+             end = d.addPoint("", {});
     put(d, end, "height", m(plain.at(at).values.get<Given>("height")->value));
     const Id line = pipe(d, c, at, end);
     setDevice(d, c, line, kinds[(seed + static_cast<std::uint64_t>(k)) % 10]);
   }
   if (c.oneIn(40)) {  // a given head with a valve of no loss round it
-    const Id at = points[static_cast<std::size_t>(c.below(static_cast<int>(points.size())))], behind = d.addPoint("", {});
+    const Id at = points[static_cast<std::size_t>(c.below(static_cast<int>(points.size())))],
+             behind = d.addPoint("", {});
     put(d, behind, "height", "3 m");
-    const Id pump = d.add(*findPart("pump"), "", {at, behind}), valve = d.add(*findPart("isolating valve"), "", {behind, at});
+    const Id pump = d.add(*findPart("pump"), "", {at, behind}),
+             valve = d.add(*findPart("isolating valve"), "", {behind, at});
     put(d, pump, "described by", "given head"), put(d, pump, "duty head", "12 m");
     put(d, valve, "K", "0"), put(d, valve, "bore", "80 mm");
   }
@@ -250,12 +296,20 @@ Network richNetwork(std::uint64_t seed, int pipes) {
     const Network now = d.network();
     const auto legs = now.elementsAt(at);
     bool fits = legs.size() == 3;
-    for (const Id leg : legs) fits = fits && now.at(leg).part->key == "pipe" && now.at(leg).ends[0] != now.at(leg).ends[1] && now.at(leg).values.get<Given>("length")->value > 0;
+    for (const Id leg : legs)
+      fits = fits && now.at(leg).part->key == "pipe" && now.at(leg).ends[0] != now.at(leg).ends[1] &&
+             now.at(leg).values.get<Given>("length")->value > 0;
     if (fits) put(d, at, "tee branch", now.at(legs[static_cast<std::size_t>(c.below(3))]).name);
   }
   switch (c.below(10)) {
-    case 0: put(d, jobId, "liquid", "ethylene glycol"), put(d, jobId, "share", "30 %"), put(d, jobId, "temperature", "-9 °C"); break;
-    case 1: put(d, jobId, "liquid", "sea water"), put(d, jobId, "share", "3.5 %"), put(d, jobId, "temperature", "0 °C"); break;
+    case 0:
+      put(d, jobId, "liquid", "ethylene glycol"), put(d, jobId, "share", "30 %"),
+          put(d, jobId, "temperature", "-9 °C");
+      break;
+    case 1:
+      put(d, jobId, "liquid", "sea water"), put(d, jobId, "share", "3.5 %"),
+          put(d, jobId, "temperature", "0 °C");
+      break;
     case 2: put(d, jobId, "altitude", "900 m"), put(d, jobId, "altitude holds at", "20 m"); break;
     default: break;
   }
@@ -265,16 +319,20 @@ Network richNetwork(std::uint64_t seed, int pipes) {
 Network gridNetwork(int pipes, std::uint64_t seed) {
   Chance c{seed};
   Draft d{Network()};
-  const int columns = std::max(2, static_cast<int>(std::sqrt(pipes / 1.3))), rows = std::max(2, static_cast<int>(pipes / 1.3 / columns));
+  const int columns = std::max(2, static_cast<int>(std::sqrt(pipes / 1.3))),
+            rows = std::max(2, static_cast<int>(pipes / 1.3 / columns));
   std::vector<Id> points;
   const Field& height = *findField(*findPart("point"), "height");
   const Field& outflow = *findField(*findPart("point"), "outflow");
   const Part& line = *findPart("pipe");
-  const Field &length = *findField(line, "length"), &bore = *findField(line, "bore"), &roughness = *findField(line, "roughness");
+  const Field &length = *findField(line, "length"), &bore = *findField(line, "bore"),
+              &roughness = *findField(line, "roughness");
   static constexpr double bores[] = {0.1023, 0.1541, 0.2027, 0.3033};
   for (int i = 0; i < columns * rows; ++i) {
-    points.push_back(d.addPoint("", {static_cast<double>(i % columns) * 100, static_cast<double>(i / columns) * 100}));
-    const double z = std::round(c.between(0, 20) * 100) / 100, q = std::round(c.between(0.01, 0.4) * 1000) / 1000;
+    points.push_back(
+        d.addPoint("", {static_cast<double>(i % columns) * 100, static_cast<double>(i / columns) * 100}));
+    const double z = std::round(c.between(0, 20) * 100) / 100,
+                 q = std::round(c.between(0.01, 0.4) * 1000) / 1000;
     d.values(points.back()).set(height.key, Given{z, Basis::direct, fmt::format("{} m", z)});
     d.values(points.back()).set(outflow.key, Given{q / 1000, Basis::direct, fmt::format("{} L/s", q)});
   }

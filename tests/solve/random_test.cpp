@@ -20,15 +20,20 @@ TEST_P(RandomNetworks, endInATrueAnswerOrATrueRefusal) {
   for (int k = 0; k < 20; ++k) {
     const auto seed = static_cast<std::uint64_t>(GetParam() * 20 + k);
     Chance size{seed * 77 + 5};
-    const int pipes = static_cast<int>(10 * std::pow(500.0, size.between(0, 1)));  // 10 to 5000, evenly in the logarithm
+    const int pipes =
+        static_cast<int>(10 * std::pow(500.0, size.between(0, 1)));  // 10 to 5000, evenly in the logarithm
     const Network network = richNetwork(seed, pipes);
     const Solution solution = solve(network, &shippedStock());
-    const std::string which = "seed " + std::to_string(seed) + ", about " + std::to_string(pipes) + " pipes: " + solution.summary.brief(UnitSet::siWater());
+    const std::string which = "seed " + std::to_string(seed) + ", about " + std::to_string(pipes) +
+                              " pipes: " + solution.summary.brief(UnitSet::siWater());
     const bool possible = feasible(network);
     if (solution.summary.verdict == Verdict::cannotYet) {
       ASSERT_FALSE(solution.summary.problems.empty()) << which;
       // A ring without loss has no answer although every draw could be met: one that the suite has put there.
-      if (possible) EXPECT_NE(solution.summary.problems[0].what.find("nothing limits the flow round P"), std::string::npos) << which;
+      if (possible)
+        EXPECT_NE(solution.summary.problems[0].what.find("nothing limits the flow round P"),
+                  std::string::npos)
+            << which;
       continue;
     }
     EXPECT_TRUE(possible) << which;
@@ -93,8 +98,10 @@ TEST_P(WarmAnswers, areTheColdOnes) {
       for (std::size_t b = 0; b < cold.branchCount(id); ++b) {
         const BranchReading one = cold.branch(id, b), other = warm.branch(id, b);
         EXPECT_EQ(one.state, other.state) << "seed " << seed << " " << e.name;
-        EXPECT_TRUE(near(one.flow_m3s, other.flow_m3s, 1e-8)) << "seed " << seed << " " << e.name;  // both balanced to 1e-9 of what passes
-        EXPECT_TRUE(near(one.headFrom_m, other.headFrom_m, 1e-5) && near(one.headTo_m, other.headTo_m, 1e-5)) << "seed " << seed << " " << e.name;
+        EXPECT_TRUE(near(one.flow_m3s, other.flow_m3s, 1e-8))
+            << "seed " << seed << " " << e.name;  // both balanced to 1e-9 of what passes
+        EXPECT_TRUE(near(one.headFrom_m, other.headFrom_m, 1e-5) && near(one.headTo_m, other.headTo_m, 1e-5))
+            << "seed " << seed << " " << e.name;
       }
     });
   }
@@ -108,7 +115,8 @@ TEST(Solve, sameModelSameBits) {
   const Solution a = solve(network, &shippedStock()), b = solve(network, &shippedStock());
   ASSERT_TRUE(a.summary.usable());
   ASSERT_EQ(a.branches.size(), b.branches.size());
-  for (std::size_t i = 0; i < a.branches.size(); ++i) EXPECT_EQ(a.branches[i].flow_m3s, b.branches[i].flow_m3s);
+  for (std::size_t i = 0; i < a.branches.size(); ++i)
+    EXPECT_EQ(a.branches[i].flow_m3s, b.branches[i].flow_m3s);
 }
 
 TEST(Solve, reSolvedFromItsOwnAnswerNeedsNoStep) {
@@ -131,7 +139,9 @@ TEST(Solve, reversingEveryPipeFlipsEverySign) {
   const Network mirror = std::move(turned).finish();
   const Solution a = solve(network, &shippedStock()), b = solve(mirror, &shippedStock());
   network.each([&](Id id, const Element& e) {
-    if (e.part->key == "pipe") EXPECT_NEAR(*a.branch(id, 0).flow_m3s, -*b.branch(id, 0).flow_m3s, 1e-11) << e.name;  // rounding of two solves
+    if (e.part->key == "pipe")
+      EXPECT_NEAR(*a.branch(id, 0).flow_m3s, -*b.branch(id, 0).flow_m3s, 1e-11)
+          << e.name;  // rounding of two solves
   });
 }
 

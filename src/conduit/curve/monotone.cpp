@@ -42,9 +42,12 @@ MonotoneCurve::MonotoneCurve(std::vector<CurvePoint> points) : points_(std::move
 }
 
 CurveValue MonotoneCurve::at(double x) const {
-  if (x <= points_.front().x) return {points_.front().y + slopes_.front() * (x - points_.front().x), slopes_.front()};
-  if (x >= points_.back().x) return {points_.back().y + slopes_.back() * (x - points_.back().x), slopes_.back()};
-  const auto after = std::upper_bound(points_.begin(), points_.end(), x, [](double v, const CurvePoint& p) { return v < p.x; });
+  if (x <= points_.front().x)
+    return {points_.front().y + slopes_.front() * (x - points_.front().x), slopes_.front()};
+  if (x >= points_.back().x)
+    return {points_.back().y + slopes_.back() * (x - points_.back().x), slopes_.back()};
+  const auto after = std::upper_bound(points_.begin(), points_.end(), x,
+                                      [](double v, const CurvePoint& p) { return v < p.x; });
   const auto i = static_cast<std::size_t>(after - points_.begin()) - 1;
   const double h = points_[i + 1].x - points_[i].x, s = (x - points_[i].x) / h, s2 = s * s, s3 = s2 * s;
   const double y0 = points_[i].y, y1 = points_[i + 1].y, m0 = h * slopes_[i], m1 = h * slopes_[i + 1];

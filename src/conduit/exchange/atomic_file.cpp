@@ -15,18 +15,23 @@ namespace {
 
 // Names of what is being written: host and process, so that a later save knows what a killed one left behind, and a number that
 // nobody can guess.
-std::string partPrefix() { return fmt::format(".level-conduit-{:x}-", static_cast<unsigned long>(::gethostid()) & 0xffffffffUL); }
+std::string partPrefix() {
+  return fmt::format(".level-conduit-{:x}-", static_cast<unsigned long>(::gethostid()) & 0xffffffffUL);
+}
 
 void tidy(const std::filesystem::path& folder) {
   const std::string prefix = partPrefix();
   std::error_code error;
   int seen = 0;
-  for (auto it = std::filesystem::directory_iterator(folder, error); !error && it != std::filesystem::directory_iterator() && ++seen < 10000; it.increment(error)) {
+  for (auto it = std::filesystem::directory_iterator(folder, error);
+       !error && it != std::filesystem::directory_iterator() && ++seen < 10000; it.increment(error)) {
     const std::string name = it->path().filename().string();
     if (!name.starts_with(prefix) || !name.ends_with(".part")) continue;
     const long process = std::strtol(name.c_str() + prefix.size(), nullptr, 10);
     struct stat state {};
-    if (process <= 0 || ::lstat(it->path().c_str(), &state) != 0 || !S_ISREG(state.st_mode) || state.st_uid != ::geteuid()) continue;
+    if (process <= 0 || ::lstat(it->path().c_str(), &state) != 0 || !S_ISREG(state.st_mode) ||
+        state.st_uid != ::geteuid())
+      continue;
     if (::kill(static_cast<pid_t>(process), 0) != 0 && errno == ESRCH) ::unlink(it->path().c_str());
   }
 }
@@ -46,15 +51,21 @@ std::filesystem::path behindLinks(std::filesystem::path file) {
 
 Result<bool> writeWhole(const std::filesystem::path& asked, std::string_view text) {
   const std::filesystem::path file = behindLinks(asked);
-  const std::filesystem::path folder = file.has_parent_path() ? file.parent_path() : std::filesystem::path(".");
+  const std::filesystem::path folder =
+      file.has_parent_path() ? file.parent_path() : std::filesystem::path(".");
   auto refused = [&](const std::string& why) {
-    return tl::unexpected(Problem{{}, fmt::format("{} could not be written: {}. What is on disk is as it was", asked.string(), why), {}});
+    return tl::unexpected(
+        Problem{{},
+                fmt::format("{} could not be written: {}. What is on disk is as it was", asked.string(), why),
+                {}});
   };
   struct stat old {};
   const bool exists = ::stat(file.c_str(), &old) == 0;
   if (!exists && errno != ENOENT) return refused(std::strerror(errno));
-  if (exists && !S_ISREG(old.st_mode)) return refused(S_ISDIR(old.st_mode) ? "it is a folder" : "it is no regular file");
-  if (exists && ((old.st_mode & 0222) == 0 || ::access(file.c_str(), W_OK) != 0)) return refused("it is read-only; save under another name, or allow writing");
+  if (exists && !S_ISREG(old.st_mode))
+    return refused(S_ISDIR(old.st_mode) ? "it is a folder" : "it is no regular file");
+  if (exists && ((old.st_mode & 0222) == 0 || ::access(file.c_str(), W_OK) != 0))
+    return refused("it is read-only; save under another name, or allow writing");
   tidy(folder);
   std::filesystem::path beside;
   int fd = -1;
@@ -70,12 +81,16 @@ Result<bool> writeWhole(const std::filesystem::path& asked, std::string_view tex
       ::close(fd);
       ::unlink(beside.c_str());
     }
-    return tl::unexpected(Problem{{}, fmt::format("{} could not be {}: {}. The file on disk is as it was", asked.string(), what, why), {}});
+    return tl::unexpected(Problem{
+        {},
+        fmt::format("{} could not be {}: {}. The file on disk is as it was", asked.string(), what, why),
+        {}});
   };
   if (fd < 0) return failed("written");
   if (exists) {
     // Without the right to give files away the owner becomes who saves; the group is kept where that is allowed.
-    if ((old.st_uid != ::geteuid() || old.st_gid != ::getegid()) && ::fchown(fd, old.st_uid, old.st_gid) != 0) (void)!::fchown(fd, static_cast<uid_t>(-1), old.st_gid);
+    if ((old.st_uid != ::geteuid() || old.st_gid != ::getegid()) && ::fchown(fd, old.st_uid, old.st_gid) != 0)
+      (void)!::fchown(fd, static_cast<uid_t>(-1), old.st_gid);
     if (::fchmod(fd, old.st_mode & 07777) != 0) return failed("given its rights");
   }
   for (std::size_t done = 0; done < text.size();) {
@@ -87,7 +102,8 @@ Result<bool> writeWhole(const std::filesystem::path& asked, std::string_view tex
   if (::fsync(fd) != 0) return failed("written to disk");
   if (::rename(beside.c_str(), file.c_str()) != 0) return failed("put in its place");
   ::close(fd);
-  if (const int in = ::open(folder.c_str(), O_RDONLY | O_DIRECTORY | O_CLOEXEC); in >= 0) {  // so that the new name outlives a loss of power
+  if (const int in = ::open(folder.c_str(), O_RDONLY | O_DIRECTORY | O_CLOEXEC);
+      in >= 0) {  // so that the new name outlives a loss of power
     (void)::fsync(in);
     ::close(in);
   }

@@ -15,8 +15,10 @@ std::string toBase64(std::string_view bytes) {
   text.reserve((bytes.size() + 2) / 3 * 4);
   for (std::size_t i = 0; i < bytes.size(); i += 3) {
     std::uint32_t three = 0;
-    for (std::size_t k = 0; k < 3; ++k) three = (three << 8) | (i + k < bytes.size() ? static_cast<unsigned char>(bytes[i + k]) : 0u);
-    for (std::size_t k = 0; k < 4; ++k) text += i + k <= bytes.size() ? letters[(three >> (18 - 6 * k)) & 63] : '=';
+    for (std::size_t k = 0; k < 3; ++k)
+      three = (three << 8) | (i + k < bytes.size() ? static_cast<unsigned char>(bytes[i + k]) : 0u);
+    for (std::size_t k = 0; k < 4; ++k)
+      text += i + k <= bytes.size() ? letters[(three >> (18 - 6 * k)) & 63] : '=';
   }
   return text;
 }
@@ -24,7 +26,8 @@ std::string toBase64(std::string_view bytes) {
 std::optional<std::string> fromBase64(std::string_view text) {
   std::array<int, 256> value{};
   value.fill(-1);
-  for (std::size_t i = 0; i < letters.size(); ++i) value[static_cast<unsigned char>(letters[i])] = static_cast<int>(i);
+  for (std::size_t i = 0; i < letters.size(); ++i)
+    value[static_cast<unsigned char>(letters[i])] = static_cast<int>(i);
   std::string bytes;
   std::uint32_t bits = 0;
   int count = 0, padding = 0;

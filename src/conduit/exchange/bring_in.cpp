@@ -25,7 +25,8 @@ using Refused = tl::unexpected<Problem>;
 std::string bare(std::string_view text) {
   std::string out;
   for (const char c : text)
-    if (std::isalnum(static_cast<unsigned char>(c)) || static_cast<unsigned char>(c) >= 0x80) out += static_cast<char>(std::tolower(static_cast<unsigned char>(c)));
+    if (std::isalnum(static_cast<unsigned char>(c)) || static_cast<unsigned char>(c) >= 0x80)
+      out += static_cast<char>(std::tolower(static_cast<unsigned char>(c)));
   return out;
 }
 
@@ -41,11 +42,14 @@ const Unit* unitNamed(Measure measure, std::string_view name) {
 // "Bore [mm]", "length (m)", "flow, L/s", "length_m": the words and what may be a unit.
 std::pair<std::string, std::string> headingAndUnit(std::string_view heading) {
   for (const auto& [open, close] : {std::pair{'[', ']'}, {'(', ')'}})
-    if (const auto a = heading.find(open), b = heading.rfind(close); a != std::string_view::npos && b != std::string_view::npos && b > a)
-      return {std::string(heading.substr(0, a)) + std::string(heading.substr(b + 1)), std::string(heading.substr(a + 1, b - a - 1))};
+    if (const auto a = heading.find(open), b = heading.rfind(close);
+        a != std::string_view::npos && b != std::string_view::npos && b > a)
+      return {std::string(heading.substr(0, a)) + std::string(heading.substr(b + 1)),
+              std::string(heading.substr(a + 1, b - a - 1))};
   if (const auto comma = heading.rfind(','); comma != std::string_view::npos) {
     const auto from = heading.find_first_not_of(' ', comma + 1);
-    return {std::string(heading.substr(0, comma)), from == std::string_view::npos ? std::string() : std::string(heading.substr(from))};
+    return {std::string(heading.substr(0, comma)),
+            from == std::string_view::npos ? std::string() : std::string(heading.substr(from))};
   }
   for (const char by : {'_', ' '})
     if (const auto at = heading.rfind(by); at != std::string_view::npos && at > 0 && heading.size() - at < 8)
@@ -169,12 +173,15 @@ const Part* partByWord(std::string_view word) {
   const std::string wanted = bare(word);
   for (const Part* part : allParts())
     if (part->ends != Ends::none &&
-        (bare(part->key) == wanted || bare(part->plural) == wanted || (!wanted.empty() && wanted.back() == 's' && bare(part->key) == wanted.substr(0, wanted.size() - 1))))
+        (bare(part->key) == wanted || bare(part->plural) == wanted ||
+         (!wanted.empty() && wanted.back() == 's' && bare(part->key) == wanted.substr(0, wanted.size() - 1))))
       return part;
   return nullptr;
 }
 
-bool placed(Ends ends) { return ends == Ends::self || ends == Ends::many || ends == Ends::free || ends == Ends::one; }
+bool placed(Ends ends) {
+  return ends == Ends::self || ends == Ends::many || ends == Ends::free || ends == Ends::one;
+}
 
 ColumnUse useOf(std::string_view heading, const Part* kind) {
   const auto [words, unitName] = headingAndUnit(heading);
@@ -182,16 +189,22 @@ ColumnUse useOf(std::string_view heading, const Part* kind) {
     const std::string word = bare(withUnit ? words : std::string(heading));
     if (kind)
       if (const Field* f = fieldByWord(*kind, word)) {
-        if (!withUnit || unitNamed(f->measure, unitName)) return {ColumnIs::field, std::string(f->key), withUnit ? unitNamed(f->measure, unitName) : nullptr};
-        if (heading.find_first_of("[(,") != std::string_view::npos) return {ColumnIs::field, std::string(f->key), nullptr};
+        if (!withUnit || unitNamed(f->measure, unitName))
+          return {ColumnIs::field, std::string(f->key), withUnit ? unitNamed(f->measure, unitName) : nullptr};
+        if (heading.find_first_of("[(,") != std::string_view::npos)
+          return {ColumnIs::field, std::string(f->key), nullptr};
       }
-    if (kind && (word == bare(kind->key) || word + "s" == bare(kind->plural))) return {ColumnIs::name, {}, nullptr};  // "Line" heads the names of lines
+    if (kind && (word == bare(kind->key) || word + "s" == bare(kind->plural)))
+      return {ColumnIs::name, {}, nullptr};  // "Line" heads the names of lines
     for (const Word& w : places)
-      if (w.word == word && (!withUnit || unitNamed(Measure::length, unitName) || heading.find_first_of("[(") != std::string_view::npos)) {
-        if (kind && w.is == ColumnIs::at && kind->ends == Ends::self) return {ColumnIs::name, {}, nullptr};  // "node" heads the names of points
-        const bool ends = w.is == ColumnIs::from || w.is == ColumnIs::to || (w.is >= ColumnIs::fromX && w.is <= ColumnIs::toHeight);
-        if (kind &&
-            ((ends && kind->ends != Ends::two) || (w.is == ColumnIs::at && kind->ends != Ends::one) || ((w.is == ColumnIs::x || w.is == ColumnIs::y) && !placed(kind->ends))))
+      if (w.word == word && (!withUnit || unitNamed(Measure::length, unitName) ||
+                             heading.find_first_of("[(") != std::string_view::npos)) {
+        if (kind && w.is == ColumnIs::at && kind->ends == Ends::self)
+          return {ColumnIs::name, {}, nullptr};  // "node" heads the names of points
+        const bool ends = w.is == ColumnIs::from || w.is == ColumnIs::to ||
+                          (w.is >= ColumnIs::fromX && w.is <= ColumnIs::toHeight);
+        if (kind && ((ends && kind->ends != Ends::two) || (w.is == ColumnIs::at && kind->ends != Ends::one) ||
+                     ((w.is == ColumnIs::x || w.is == ColumnIs::y) && !placed(kind->ends))))
           continue;
         return {w.is, {}, withUnit ? unitNamed(Measure::length, unitName) : nullptr};
       }
@@ -199,7 +212,8 @@ ColumnUse useOf(std::string_view heading, const Part* kind) {
       for (const Part* part : allParts())
         if (part->ends != Ends::none)
           if (const Field* f = fieldByWord(*part, word); f && (!withUnit || unitNamed(f->measure, unitName)))
-            return {ColumnIs::field, std::string(f->key), withUnit ? unitNamed(f->measure, unitName) : nullptr};
+            return {ColumnIs::field, std::string(f->key),
+                    withUnit ? unitNamed(f->measure, unitName) : nullptr};
   }
   return {};
 }
@@ -217,7 +231,8 @@ struct Row {
 
 class Bringer {
  public:
-  Bringer(const Network& network, const Grid& grid, const BringPlan& plan, const Stock* stock, const UnitSet& units)
+  Bringer(const Network& network, const Grid& grid, const BringPlan& plan, const Stock* stock,
+          const UnitSet& units)
       : grid_(grid), plan_(plan), stock_(stock), units_(units), draft_(network) {
     network.each([&](Id id, const Element& e) {
       if (e.part->ends == Ends::self) enterSpot(id, e.at);
@@ -227,7 +242,8 @@ class Bringer {
   Result<Brought> run(const std::function<void(double)>& progress, const std::stop_token& stop) {
     for (std::size_t i = 0; i < grid_.rows.size(); ++i) {
       if ((i & 1023) == 0) {
-        if (stop.stop_requested()) return Refused(Problem{{}, "bringing in was stopped; nothing has changed", {}});
+        if (stop.stop_requested())
+          return Refused(Problem{{}, "bringing in was stopped; nothing has changed", {}});
         if (progress) progress(0.5 * static_cast<double>(i) / static_cast<double>(grid_.rows.size()));
       }
       read(i);
@@ -239,14 +255,16 @@ class Bringer {
         const Ends ends = row.part->ends;
         if ((ends == Ends::self || ends == Ends::free ? 0 : ends == Ends::two ? 2 : 1) != stage) continue;
         if ((++done & 1023) == 0) {
-          if (stop.stop_requested()) return Refused(Problem{{}, "bringing in was stopped; nothing has changed", {}});
+          if (stop.stop_requested())
+            return Refused(Problem{{}, "bringing in was stopped; nothing has changed", {}});
           if (progress) progress(0.5 + 0.45 * static_cast<double>(done) / static_cast<double>(rows_.size()));
         }
         take(row);
       }
     spreadOut(draft_, unplaced_);
     if (progress) progress(1.0);
-    std::sort(out_.refused.begin(), out_.refused.end(), [](const RefusedRow& a, const RefusedRow& b) { return a.row < b.row; });
+    std::sort(out_.refused.begin(), out_.refused.end(),
+              [](const RefusedRow& a, const RefusedRow& b) { return a.row < b.row; });
     out_.edited = {fmt::format("Bring in {} rows", out_.made + out_.changed), std::move(draft_).finish()};
     return std::move(out_);
   }
@@ -254,10 +272,14 @@ class Bringer {
  private:
   bool refuse(std::size_t row, std::string column, std::string what) {
     ++out_.refusedCount;
-    if (out_.refused.size() < 1000) out_.refused.push_back({row, grid_.line[row], std::move(column), std::move(what)});
+    if (out_.refused.size() < 1000)
+      out_.refused.push_back({row, grid_.line[row], std::move(column), std::move(what)});
     return false;
   }
-  std::string headingOf(std::size_t c) const { return c < grid_.headings.size() && !grid_.headings[c].empty() ? grid_.headings[c] : fmt::format("column {}", c + 1); }
+  std::string headingOf(std::size_t c) const {
+    return c < grid_.headings.size() && !grid_.headings[c].empty() ? grid_.headings[c]
+                                                                   : fmt::format("column {}", c + 1);
+  }
 
   // A cell's text as a quantity of a measure, bare numbers in the column's unit.
   std::string withUnitOf(const std::string& cell, const ColumnUse& use, Measure measure) const {
@@ -275,13 +297,19 @@ class Bringer {
   }
 
   static std::optional<double>& placeIn(Row& row, ColumnIs is) {
-    return is == ColumnIs::x ? row.x : is == ColumnIs::y ? row.y : is == ColumnIs::fromX ? row.fromX : is == ColumnIs::fromY ? row.fromY : is == ColumnIs::toX ? row.toX : row.toY;
+    return is == ColumnIs::x       ? row.x
+           : is == ColumnIs::y     ? row.y
+           : is == ColumnIs::fromX ? row.fromX
+           : is == ColumnIs::fromY ? row.fromY
+           : is == ColumnIs::toX   ? row.toX
+                                   : row.toY;
   }
 
   bool number(std::size_t row, std::size_t c, const std::string& cell, std::optional<double>& into) {
     const ColumnUse& use = plan_.columns[c];
     static const Unit& metre = unitsOf(Measure::length).front();
-    const auto given = parse(plainNumber(cell, plan_.decimalComma), Measure::length, use.unit ? use.unit : &metre);
+    const auto given =
+        parse(plainNumber(cell, plan_.decimalComma), Measure::length, use.unit ? use.unit : &metre);
     if (!given || !std::isfinite(given->value) || std::abs(given->value) > 1e8)
       return refuse(row, headingOf(c), fmt::format("\"{}\" is no place on the drawing", cell.substr(0, 40)));
     into = given->value;
@@ -296,15 +324,18 @@ class Bringer {
     for (std::size_t c = 0; c < plan_.columns.size() && c < cells.size(); ++c)
       if (plan_.columns[c].is == ColumnIs::kind && !cells[c].empty()) {
         row.part = partByWord(cells[c]);
-        if (!row.part) return refuse(i, headingOf(c), fmt::format("there is no kind \"{}\"", cells[c].substr(0, 40)));
+        if (!row.part)
+          return refuse(i, headingOf(c), fmt::format("there is no kind \"{}\"", cells[c].substr(0, 40)));
       }
     if (!row.part) return refuse(i, "kind", "the row does not say what it is");
     for (std::size_t c = 0; c < plan_.columns.size() && c < cells.size(); ++c) {
       const ColumnUse& use = plan_.columns[c];
       const std::string& cell = cells[c];
       if (use.is == ColumnIs::left || use.is == ColumnIs::kind || cell.empty()) continue;
-      if (cell.front() == '=' || cell.starts_with("#REF") || cell.starts_with("#N/A") || cell.starts_with("#VALUE") || cell.starts_with("#DIV") || cell.starts_with("#NAME"))
-        return refuse(i, headingOf(c), fmt::format("\"{}\" is a formula or its error: copy the values", cell.substr(0, 30)));
+      if (cell.front() == '=' || cell.starts_with("#REF") || cell.starts_with("#N/A") ||
+          cell.starts_with("#VALUE") || cell.starts_with("#DIV") || cell.starts_with("#NAME"))
+        return refuse(i, headingOf(c),
+                      fmt::format("\"{}\" is a formula or its error: copy the values", cell.substr(0, 30)));
       switch (use.is) {
         case ColumnIs::name: row.name = cell; break;
         case ColumnIs::from: row.from = cell; break;
@@ -329,7 +360,8 @@ class Bringer {
         case ColumnIs::field: {
           const Field* field = findField(*row.part, use.field);
           if (!field) break;  // of another kind in the same table
-          if (field->kind == FieldKind::table) return refuse(i, headingOf(c), fmt::format("the {} is a table of its own", field->key));
+          if (field->kind == FieldKind::table)
+            return refuse(i, headingOf(c), fmt::format("the {} is a table of its own", field->key));
           const std::string text = field->kind == FieldKind::quantity ? withUnitOf(cell, use, field->measure)
                                    : field->kind == FieldKind::choice ? choiceWord(*field, cell)
                                    : field->kind == FieldKind::flag   ? lowered(cell)
@@ -346,10 +378,14 @@ class Bringer {
     if (!row.name.empty()) {
       if (const std::string fault = nameFault(row.name); !fault.empty()) return refuse(i, "name", fault);
       const auto [it, fresh] = names_.emplace(row.name, i);
-      if (!fresh) return refuse(i, "name", fmt::format("{} stands in line {} already", row.name, grid_.line[it->second]));
+      if (!fresh)
+        return refuse(i, "name",
+                      fmt::format("{} stands in line {} already", row.name, grid_.line[it->second]));
       row.id = draft_.network().byName(row.name);
       if (row.id != noId && draft_.network().at(row.id).part != row.part)
-        return refuse(i, "name", fmt::format("{} is a {} in the model and a {} here", row.name, draft_.network().at(row.id).part->key, row.part->key));
+        return refuse(i, "name",
+                      fmt::format("{} is a {} in the model and a {} here", row.name,
+                                  draft_.network().at(row.id).part->key, row.part->key));
     }
     rows_.push_back(std::move(row));
     return true;
@@ -361,7 +397,9 @@ class Bringer {
     return cell;
   }
 
-  void enterSpot(Id point, Spot s) { spots_[{std::llround(s.x / joint_m), std::llround(s.y / joint_m)}].push_back(point); }
+  void enterSpot(Id point, Spot s) {
+    spots_[{std::llround(s.x / joint_m), std::llround(s.y / joint_m)}].push_back(point);
+  }
   // The point that stands there, within a few centimetres.
   Id pointAt(double x, double y) const {
     const auto cx = std::llround(x / joint_m), cy = std::llround(y / joint_m);
@@ -388,19 +426,29 @@ class Bringer {
   // Where an end is to be joined; a tank gets a connection. Nothing is made before both ends are known to be good.
   bool endFault(std::size_t row, const char* column, const std::string& name, bool coordinates) {
     if (name.empty())
-      return coordinates ? false : (refuse(row, column, fmt::format("the row does not say where it {}", std::string_view(column) == "from" ? "begins" : "ends")), true);
+      return coordinates ? false
+                         : (refuse(row, column,
+                                   fmt::format("the row does not say where it {}",
+                                               std::string_view(column) == "from" ? "begins" : "ends")),
+                            true);
     const Id id = draft_.network().byName(name);
     if (id == noId) {
-      if (!plan_.makePoints && !coordinates) return refuse(row, column, fmt::format("there is no {}", name)), true;
+      if (!plan_.makePoints && !coordinates)
+        return refuse(row, column, fmt::format("there is no {}", name)), true;
       if (const std::string fault = nameFault(name); !fault.empty()) return refuse(row, column, fault), true;
       if (const auto named = names_.find(name); named != names_.end())
-        return refuse(row, column, fmt::format("{} is in line {}, which was refused or is no point", name, grid_.line[named->second])), true;
+        return refuse(row, column,
+                      fmt::format("{} is in line {}, which was refused or is no point", name,
+                                  grid_.line[named->second])),
+               true;
       return false;
     }
     const Ends ends = draft_.network().at(id).part->ends;
     if (ends == Ends::self || ends == Ends::many) return false;
     if (ends == Ends::one) return false;
-    return refuse(row, column, fmt::format("{} is a {}: a line ends at a point", name, draft_.network().at(id).part->key)), true;
+    return refuse(row, column,
+                  fmt::format("{} is a {}: a line ends at a point", name, draft_.network().at(id).part->key)),
+           true;
   }
   Id endOf(const std::string& name, std::optional<double> x, std::optional<double> y) {
     const auto spot = x && y ? std::optional(Spot{*x, *y}) : std::nullopt;
@@ -414,7 +462,9 @@ class Bringer {
     if (e.part->ends == Ends::one) return e.ends[0];
     if (e.part->ends == Ends::many) {  // a connection of its own
       const Id point = draft_.addPoint("", {e.at.x + 1.0 + 0.3 * static_cast<double>(e.ends.size()), e.at.y});
-      if (const auto level = givenSi(e.values, "level")) draft_.values(point).set(findField(*draft_.network().at(point).part, "height")->key, metresGiven(*level - 1.0));
+      if (const auto level = givenSi(e.values, "level"))
+        draft_.values(point).set(findField(*draft_.network().at(point).part, "height")->key,
+                                 metresGiven(*level - 1.0));
       draft_.addEnd(id, point);
       ++out_.pointsMade;
       return point;
@@ -434,7 +484,8 @@ class Bringer {
       if (fresh || !row.to.empty() || toPlace)
         if (endFault(row.index, "to", row.to, toPlace)) return;
       if ((!row.from.empty() && row.from == row.to) ||
-          (fromPlace && toPlace && row.from.empty() && row.to.empty() && std::hypot(*row.fromX - *row.toX, *row.fromY - *row.toY) <= joint_m)) {
+          (fromPlace && toPlace && row.from.empty() && row.to.empty() &&
+           std::hypot(*row.fromX - *row.toX, *row.fromY - *row.toY) <= joint_m)) {
         refuse(row.index, "to", "begins and ends at the same point");
         return;
       }
@@ -449,7 +500,8 @@ class Bringer {
       } else {
         if (!row.from.empty() || fromPlace) draft_.joinEnd(id, 0, endOf(row.from, row.fromX, row.fromY));
         if (!row.to.empty() || toPlace) draft_.joinEnd(id, 1, endOf(row.to, row.toX, row.toY));
-        setHeight(draft_.network().at(id).ends[0], row.fromHeight), setHeight(draft_.network().at(id).ends[1], row.toHeight);
+        setHeight(draft_.network().at(id).ends[0], row.fromHeight),
+            setHeight(draft_.network().at(id).ends[1], row.toHeight);
       }
     } else if (ends == Ends::one) {
       if (fresh) {
@@ -464,7 +516,8 @@ class Bringer {
         draft_.joinEnd(id, 0, endOf(row.at, {}, {}));
       }
     } else if (fresh) {
-      id = ends == Ends::self ? draft_.addPoint(row.name, spot ? Spot{*row.x, *row.y} : Spot{}) : draft_.add(*row.part, row.name, {}, spot ? Spot{*row.x, *row.y} : Spot{});
+      id = ends == Ends::self ? draft_.addPoint(row.name, spot ? Spot{*row.x, *row.y} : Spot{})
+                              : draft_.add(*row.part, row.name, {}, spot ? Spot{*row.x, *row.y} : Spot{});
       if (ends == Ends::self && spot) enterSpot(id, {*row.x, *row.y});
       if (!spot) unplaced_.push_back(id);
     } else if (spot) {
@@ -475,9 +528,11 @@ class Bringer {
       for (auto& [key, value] : row.values) values.set(key, std::move(value));
     }
     // Drawn to scale without a length of its own: that of the drawing.
-    if (fresh && ends == Ends::two && row.part->geometry && row.fromX && row.toX && toScale(draft_.network()) && !draft_.network().at(id).values.find("length") &&
+    if (fresh && ends == Ends::two && row.part->geometry && row.fromX && row.toX &&
+        toScale(draft_.network()) && !draft_.network().at(id).values.find("length") &&
         !draft_.network().at(id).values.find("take-off"))
-      draft_.values(id).set(findField(*row.part, "length")->key, metresGiven(drawnLength_m(draft_.network(), draft_.network().at(id))));
+      draft_.values(id).set(findField(*row.part, "length")->key,
+                            metresGiven(drawnLength_m(draft_.network(), draft_.network().at(id))));
     ++(fresh ? out_.made : out_.changed);
     out_.touched.push_back(id);
   }
@@ -498,10 +553,23 @@ class Bringer {
 }  // namespace
 
 std::string wordsOf(const ColumnUse& use) {
-  static constexpr std::string_view words[] = {"leave out", "name",     "kind",         "x", "y", "from", "to", "at point", "x of start", "y of start", "height of start",
-                                               "x of end",  "y of end", "height of end"};
+  static constexpr std::string_view words[] = {"leave out",
+                                               "name",
+                                               "kind",
+                                               "x",
+                                               "y",
+                                               "from",
+                                               "to",
+                                               "at point",
+                                               "x of start",
+                                               "y of start",
+                                               "height of start",
+                                               "x of end",
+                                               "y of end",
+                                               "height of end"};
   if (use.is != ColumnIs::field) return std::string(words[static_cast<std::size_t>(use.is)]);
-  return use.unit && !use.unit->symbol.empty() ? fmt::format("{}, {}", use.field, use.unit->symbol) : use.field;
+  return use.unit && !use.unit->symbol.empty() ? fmt::format("{}, {}", use.field, use.unit->symbol)
+                                               : use.field;
 }
 
 std::vector<ColumnChoice> columnChoices(const Part* kind) {
@@ -513,22 +581,26 @@ std::vector<ColumnChoice> columnChoices(const Part* kind) {
   if (any || placed(kind->ends)) add({ColumnIs::x, {}, nullptr}), add({ColumnIs::y, {}, nullptr});
   if (any || kind->ends == Ends::one) add({ColumnIs::at, {}, nullptr});
   if (any || kind->ends == Ends::two)
-    for (const ColumnIs is : {ColumnIs::from, ColumnIs::to, ColumnIs::fromX, ColumnIs::fromY, ColumnIs::fromHeight, ColumnIs::toX, ColumnIs::toY, ColumnIs::toHeight})
+    for (const ColumnIs is : {ColumnIs::from, ColumnIs::to, ColumnIs::fromX, ColumnIs::fromY,
+                              ColumnIs::fromHeight, ColumnIs::toX, ColumnIs::toY, ColumnIs::toHeight})
       add({is, {}, nullptr});
   std::set<std::string_view> seen;
   for (const Part* part : allParts())
     if (part->ends != Ends::none && (any || part == kind))
       for (const Field& f : part->fields)
-        if (f.kind != FieldKind::table && seen.insert(f.key).second) add({ColumnIs::field, std::string(f.key), nullptr});
+        if (f.kind != FieldKind::table && seen.insert(f.key).second)
+          add({ColumnIs::field, std::string(f.key), nullptr});
   return choices;
 }
 
-BringPlan proposePlan(const Grid& grid, const Dialect& dialect, const Part* kind, const UnitSet&, const Network* network) {
+BringPlan proposePlan(const Grid& grid, const Dialect& dialect, const Part* kind, const UnitSet&,
+                      const Network* network) {
   BringPlan plan;
   plan.decimalComma = dialect.decimalComma;
   plan.kind = kind;
   std::set<std::string> words;
-  for (const std::string& h : grid.headings) words.insert(bare(headingAndUnit(h).first)), words.insert(bare(h));
+  for (const std::string& h : grid.headings)
+    words.insert(bare(headingAndUnit(h).first)), words.insert(bare(h));
   bool kindColumn = false;
   if (!kind) {
     // A kind column says it row by row; else two ends make lines; else they are points.
@@ -537,7 +609,8 @@ BringPlan proposePlan(const Grid& grid, const Dialect& dialect, const Part* kind
       if (useOf(h, nullptr).is == ColumnIs::kind) {
         std::size_t known = 0, said = 0;
         for (std::size_t r = 0; r < grid.rows.size() && r < 50; ++r)
-          if (c < grid.rows[r].size() && !grid.rows[r][c].empty()) ++said, known += partByWord(grid.rows[r][c]) != nullptr;
+          if (c < grid.rows[r].size() && !grid.rows[r][c].empty())
+            ++said, known += partByWord(grid.rows[r][c]) != nullptr;
         kindColumn = kindColumn || (said > 0 && known * 2 >= said);
       }
       ++c;
@@ -554,7 +627,8 @@ BringPlan proposePlan(const Grid& grid, const Dialect& dialect, const Part* kind
       for (std::size_t h = 0; h < grid.headings.size(); ++h) {
         if (useOf(grid.headings[h], plan.kind).is != ColumnIs::name) continue;
         for (std::size_t r = 0; r < grid.rows.size() && r < 50; ++r)
-          if (const Id known = h < grid.rows[r].size() ? network->byName(grid.rows[r][h]) : noId; known != noId) {
+          if (const Id known = h < grid.rows[r].size() ? network->byName(grid.rows[r][h]) : noId;
+              known != noId) {
             plan.kind = network->at(known).part;
             break;
           }
@@ -598,9 +672,11 @@ std::string Brought::words() const {
   return words.empty() ? "nothing to bring in" : words;
 }
 
-Result<Brought> bringIn(const Network& network, const Grid& grid, const BringPlan& plan, const Stock* stock, const UnitSet& units, const std::function<void(double)>& progress,
+Result<Brought> bringIn(const Network& network, const Grid& grid, const BringPlan& plan, const Stock* stock,
+                        const UnitSet& units, const std::function<void(double)>& progress,
                         std::stop_token stop) {
-  if (std::all_of(plan.columns.begin(), plan.columns.end(), [](const ColumnUse& u) { return u.is == ColumnIs::left; }))
+  if (std::all_of(plan.columns.begin(), plan.columns.end(),
+                  [](const ColumnUse& u) { return u.is == ColumnIs::left; }))
     return Refused(Problem{{}, "no column of the table is used; say what at least one of them becomes", {}});
   return Bringer(network, grid, plan, stock, units).run(progress, stop);
 }

@@ -14,7 +14,23 @@
 
 namespace conduit {
 
-enum class ColumnIs { left, name, kind, x, y, from, to, at, fromX, fromY, fromHeight, toX, toY, toHeight, field };
+enum class ColumnIs {
+  left,
+  name,
+  kind,
+  x,
+  y,
+  from,
+  to,
+  at,
+  fromX,
+  fromY,
+  fromHeight,
+  toX,
+  toY,
+  toHeight,
+  field
+};
 
 /// What one column of the table becomes. `unit` is that of bare numbers; null: the field's unit of the set shown.
 struct ColumnUse {
@@ -42,7 +58,8 @@ struct ColumnChoice {
 /// Matches headings by name and unit ("Bore [mm]", "length_m", "Elevation (ft)"); without headings, by what stands in the
 /// columns. `kind` null: guessed from the headings, or from what the
 /// names are in `network`, if one is given.
-[[nodiscard]] BringPlan proposePlan(const Grid& grid, const Dialect& dialect, const Part* kind, const UnitSet& units, const Network* network = nullptr);
+[[nodiscard]] BringPlan proposePlan(const Grid& grid, const Dialect& dialect, const Part* kind,
+                                    const UnitSet& units, const Network* network = nullptr);
 
 struct RefusedRow {
   std::size_t row = 0, line = 0;  // of the grid, and of the text from which it came
@@ -60,8 +77,10 @@ struct Brought {
 
 /// `progress` is told the share done now and then. A Problem only when nothing can be made of the plan at all, or when
 /// stopped.
-[[nodiscard]] Result<Brought> bringIn(const Network& network, const Grid& grid, const BringPlan& plan, const Stock* stock, const UnitSet& units,
-                                      const std::function<void(double)>& progress = {}, std::stop_token stop = {});
+[[nodiscard]] Result<Brought> bringIn(const Network& network, const Grid& grid, const BringPlan& plan,
+                                      const Stock* stock, const UnitSet& units,
+                                      const std::function<void(double)>& progress = {},
+                                      std::stop_token stop = {});
 
 /// GeoJSON (RFC 7946): points, and lines as pipes between their ends, with their properties as columns. Degrees become
 /// metres east and north of the middle. A Problem when the text is no GeoJSON or holds nothing of use.

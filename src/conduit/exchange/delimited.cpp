@@ -41,7 +41,8 @@ bool validUtf8(std::string_view s) {
 // Marks that turn the direction of writing, joiners of no width and the byte order mark: they would hide in names.
 bool invisible(std::string_view s, std::size_t i) {
   if (i + 2 >= s.size() || static_cast<unsigned char>(s[i]) < 0xD8) return false;
-  const auto a = static_cast<unsigned char>(s[i]), b = static_cast<unsigned char>(s[i + 1]), c = static_cast<unsigned char>(s[i + 2]);
+  const auto a = static_cast<unsigned char>(s[i]), b = static_cast<unsigned char>(s[i + 1]),
+             c = static_cast<unsigned char>(s[i + 2]);
   if (a == 0xE2 && b == 0x80) return (c >= 0x8B && c <= 0x8F) || (c >= 0xAA && c <= 0xAE);
   if (a == 0xE2 && b == 0x81) return c >= 0xA0 && c <= 0xAF;
   return a == 0xEF && b == 0xBB && c == 0xBF;
@@ -55,7 +56,8 @@ std::string clean(std::string_view cell) {
       continue;
     }
     const auto c = static_cast<unsigned char>(cell[i]);
-    if (c == 0xC2 && i + 1 < cell.size() && static_cast<unsigned char>(cell[i + 1]) == 0xA0) {  // a blank that does not break
+    if (c == 0xC2 && i + 1 < cell.size() &&
+        static_cast<unsigned char>(cell[i + 1]) == 0xA0) {  // a blank that does not break
       out += ' ';
       i += 2;
       continue;
@@ -64,12 +66,15 @@ std::string clean(std::string_view cell) {
     ++i;
   }
   const auto first = out.find_first_not_of(' ');
-  return first == std::string::npos ? std::string() : out.substr(first, out.find_last_not_of(' ') - first + 1);
+  return first == std::string::npos ? std::string()
+                                    : out.substr(first, out.find_last_not_of(' ') - first + 1);
 }
 
 // Latin letters as Windows writes them (code page 1252) above 0x7F.
-constexpr std::array<std::uint16_t, 32> windows{0x20AC, 0x81,   0x201A, 0x0192, 0x201E, 0x2026, 0x2020, 0x2021, 0x02C6, 0x2030, 0x0160, 0x2039, 0x0152, 0x8D, 0x017D, 0x8F,
-                                                0x90,   0x2018, 0x2019, 0x201C, 0x201D, 0x2022, 0x2013, 0x2014, 0x02DC, 0x2122, 0x0161, 0x203A, 0x0153, 0x9D, 0x017E, 0x0178};
+constexpr std::array<std::uint16_t, 32> windows{
+    0x20AC, 0x81,   0x201A, 0x0192, 0x201E, 0x2026, 0x2020, 0x2021, 0x02C6, 0x2030, 0x0160,
+    0x2039, 0x0152, 0x8D,   0x017D, 0x8F,   0x90,   0x2018, 0x2019, 0x201C, 0x201D, 0x2022,
+    0x2013, 0x2014, 0x02DC, 0x2122, 0x0161, 0x203A, 0x0153, 0x9D,   0x017E, 0x0178};
 
 // Calls back with each cell; `endRow` after the last of a row, with the line it began on.
 template <class Cell, class Row>
@@ -85,7 +90,9 @@ void walk(std::string_view text, char separator, Cell cell, Row endRow) {
   };
   for (std::size_t i = 0; i <= text.size(); ++i) {
     if (i == text.size() || text[i] == '\n' || text[i] == '\r') {
-      if (i == text.size() && start == i && began == line && !wasQuoted && (i == 0 || text[i - 1] == '\n' || text[i - 1] == '\r')) return;
+      if (i == text.size() && start == i && began == line && !wasQuoted &&
+          (i == 0 || text[i - 1] == '\n' || text[i - 1] == '\r'))
+        return;
       finish(i);
       if (!endRow(began)) return;
       if (i < text.size() && text[i] == '\r' && i + 1 < text.size() && text[i + 1] == '\n') ++i;
@@ -94,7 +101,8 @@ void walk(std::string_view text, char separator, Cell cell, Row endRow) {
       start = i + 1;
       continue;
     }
-    if (text[i] == '"' && !wasQuoted && text.substr(start, i - start).find_first_not_of(" ") == std::string_view::npos) {
+    if (text[i] == '"' && !wasQuoted &&
+        text.substr(start, i - start).find_first_not_of(" ") == std::string_view::npos) {
       // A quoted cell, to its closing quote; an unclosed quote is only a letter.
       std::size_t k = i + 1, lines = 0;
       std::string content;
@@ -132,7 +140,9 @@ bool looksLikeNumber(std::string_view cell) {
   bool digit = false;
   for (const char c : cell) {
     if (c >= '0' && c <= '9') digit = true;
-    else if (c != '.' && c != ',' && c != '-' && c != '+' && c != 'e' && c != 'E' && c != ' ' && c != '\'' && static_cast<unsigned char>(c) < 0x80) return false;
+    else if (c != '.' && c != ',' && c != '-' && c != '+' && c != 'e' && c != 'E' && c != ' ' && c != '\'' &&
+             static_cast<unsigned char>(c) < 0x80)
+      return false;
   }
   return digit;
 }
@@ -144,7 +154,8 @@ std::string toUtf8(std::string_view bytes, Encoding encoding) {
   if (encoding == Encoding::utf8) {
     if (bytes.starts_with("\xEF\xBB\xBF")) bytes.remove_prefix(3);
     if (validUtf8(bytes)) return std::string(bytes);
-    for (std::size_t i = 0; i < bytes.size();) {  // what is no letter becomes the mark for that, so that names stay writable
+    for (std::size_t i = 0;
+         i < bytes.size();) {  // what is no letter becomes the mark for that, so that names stay writable
       const std::size_t n = characterAt(bytes, i);
       if (n == 0) append(out, 0xFFFD);
       else out += bytes.substr(i, n);
@@ -180,8 +191,9 @@ std::string toUtf8(std::string_view bytes, Encoding encoding) {
 Dialect guessDialect(std::string_view bytes) {
   Dialect d;
   const std::string_view head = bytes.substr(0, 65536);
-  if (head.size() >= 2 && ((static_cast<unsigned char>(head[0]) == 0xFF && static_cast<unsigned char>(head[1]) == 0xFE) ||
-                           (static_cast<unsigned char>(head[0]) == 0xFE && static_cast<unsigned char>(head[1]) == 0xFF)))
+  if (head.size() >= 2 &&
+      ((static_cast<unsigned char>(head[0]) == 0xFF && static_cast<unsigned char>(head[1]) == 0xFE) ||
+       (static_cast<unsigned char>(head[0]) == 0xFE && static_cast<unsigned char>(head[1]) == 0xFF)))
     d.encoding = Encoding::utf16;
   else if (!validUtf8(bytes)) d.encoding = Encoding::latin;
   const std::string text = toUtf8(head, d.encoding);
@@ -216,14 +228,16 @@ Dialect guessDialect(std::string_view bytes) {
     int rows = 0;
     for (std::size_t from = 0; from < text.size() && column && rows < 200;) {
       const auto end = text.find('\n', from);
-      const std::string line = clean(std::string_view(text).substr(from, end == std::string::npos ? end : end - from));
+      const std::string line =
+          clean(std::string_view(text).substr(from, end == std::string::npos ? end : end - from));
       from = end == std::string::npos ? text.size() : end + 1;
       if (line.empty()) continue;
       ++rows;
       const auto digits = line.find_first_not_of("0123456789", line.front() == '-' ? 1 : 0);
       if (digits == std::string::npos) continue;  // a whole number
-      const bool number =
-          digits > 0 && line[digits] == ',' && digits + 1 < line.size() && line[digits + 1] >= '0' && line[digits + 1] <= '9' && line.find(',', digits + 1) == std::string::npos;
+      const bool number = digits > 0 && line[digits] == ',' && digits + 1 < line.size() &&
+                          line[digits + 1] >= '0' && line[digits + 1] <= '9' &&
+                          line.find(',', digits + 1) == std::string::npos;
       column = number;
     }
     if (column && rows > 0) {
@@ -254,9 +268,15 @@ Dialect guessDialect(std::string_view bytes) {
         return first.size() < 200;
       });
   d.decimalComma = d.separator != ',' && comma > point;
-  auto numbers = [](const std::vector<std::string>& row) { return std::count_if(row.begin(), row.end(), [](const std::string& c) { return !c.empty() && looksLikeNumber(c); }); };
-  std::erase_if(first, [](const auto& row) { return std::all_of(row.begin(), row.end(), [](const std::string& c) { return c.empty(); }); });
-  d.headings = !first.empty() && numbers(first.front()) == 0 && (first.size() < 2 || numbers(first[1]) > 0 || first.front().size() > 1);
+  auto numbers = [](const std::vector<std::string>& row) {
+    return std::count_if(row.begin(), row.end(),
+                         [](const std::string& c) { return !c.empty() && looksLikeNumber(c); });
+  };
+  std::erase_if(first, [](const auto& row) {
+    return std::all_of(row.begin(), row.end(), [](const std::string& c) { return c.empty(); });
+  });
+  d.headings = !first.empty() && numbers(first.front()) == 0 &&
+               (first.size() < 2 || numbers(first[1]) > 0 || first.front().size() > 1);
   return d;
 }
 
@@ -269,7 +289,8 @@ Grid readGrid(std::string_view bytes, const Dialect& dialect, std::stop_token st
   walk(
       text, dialect.separator, [&](std::string_view cell) { row.push_back(clean(cell)); },
       [&](std::size_t line) {
-        const bool blank = std::all_of(row.begin(), row.end(), [](const std::string& c) { return c.empty(); });
+        const bool blank =
+            std::all_of(row.begin(), row.end(), [](const std::string& c) { return c.empty(); });
         if (!blank) {
           cells += row.size();
           if (row.size() > columnsMost || cells > cellsMost) {
@@ -301,7 +322,8 @@ std::string plainNumber(std::string_view cell, bool decimalComma) {
     } else if (c == group || c == ' ' || c == '\'') {
       // A group has three digits behind it; anything else is not a number of this dialect.
       std::size_t digits = 0;
-      while (i + 1 + digits < cell.size() && cell[i + 1 + digits] >= '0' && cell[i + 1 + digits] <= '9') ++digits;
+      while (i + 1 + digits < cell.size() && cell[i + 1 + digits] >= '0' && cell[i + 1 + digits] <= '9')
+        ++digits;
       if (c == group && digits != 3) return std::string(cell);
     } else if (static_cast<unsigned char>(c) < 0x80) {
       out += c;

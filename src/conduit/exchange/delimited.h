@@ -28,7 +28,8 @@ struct Grid {
   std::vector<std::vector<std::string>> rows;
   std::vector<std::size_t> line;
   std::size_t columns = 0;  // of the longest row
-  bool tooMuch = false;     // there was more than may be: columnsMost, cellsMost; what stands here is only the beginning
+  bool tooMuch =
+      false;  // there was more than may be: columnsMost, cellsMost; what stands here is only the beginning
 };
 
 /// Judged by the first 200 lines: the separator that parts them most evenly, commas as decimal marks where another sign

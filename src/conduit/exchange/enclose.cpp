@@ -37,15 +37,20 @@ Network withUsedStock(const Network& network, const Stock& stock) {
   };
   network.each([&](Id, const Element& e) {
     eachUse(
-        e, stock, [&](const PipeSize& p) { add(used.pipes, p); }, [&](const Fitting& f) { add(used.fittings, f); }, [&](const StockItem& i) { add(used.items, i); });
+        e, stock, [&](const PipeSize& p) { add(used.pipes, p); },
+        [&](const Fitting& f) { add(used.fittings, f); }, [&](const StockItem& i) { add(used.items, i); });
   });
   if (const auto* name = network.job().values.get<std::string>("liquid of the stock"))
     if (const LiquidEntry* entry = stock.liquid(*name)) add(used.liquids, *entry);
   if (used.empty()) return network;
   Enclosed enclosed = network.enclosed();
-  const std::size_t before = enclosed.stock.pipes.size() + enclosed.stock.fittings.size() + enclosed.stock.items.size() + enclosed.stock.liquids.size();
+  const std::size_t before = enclosed.stock.pipes.size() + enclosed.stock.fittings.size() +
+                             enclosed.stock.items.size() + enclosed.stock.liquids.size();
   enclosed.stock = laidOver(used, enclosed.stock);
-  if (enclosed.stock.pipes.size() + enclosed.stock.fittings.size() + enclosed.stock.items.size() + enclosed.stock.liquids.size() == before) return network;
+  if (enclosed.stock.pipes.size() + enclosed.stock.fittings.size() + enclosed.stock.items.size() +
+          enclosed.stock.liquids.size() ==
+      before)
+    return network;
   Draft draft(network);
   draft.enclose(std::move(enclosed));
   return std::move(draft).finish();
@@ -55,12 +60,14 @@ StockItem stockItemOf(const Element& element) {
   StockItem item{std::string(element.part->key), element.name, {}, "own", Origin::model};
   for (const Field& f : element.part->fields) {
     const Value* v = element.values.find(f.key);
-    if (v && f.key != stockItemKey && f.key != serviceKey && f.key != "note") item.fields.emplace_back(f.key, writeField(f, *v));
+    if (v && f.key != stockItemKey && f.key != serviceKey && f.key != "note")
+      item.fields.emplace_back(f.key, writeField(f, *v));
   }
   return item;
 }
 
-std::vector<Id> usersOf(const Network& network, const Stock& stock, std::string_view file, std::string_view name) {
+std::vector<Id> usersOf(const Network& network, const Stock& stock, std::string_view file,
+                        std::string_view name) {
   std::vector<Id> users;
   network.each([&](Id id, const Element& e) {
     bool uses = false;
@@ -71,7 +78,9 @@ std::vector<Id> usersOf(const Network& network, const Stock& stock, std::string_
     if (uses) users.push_back(id);
   });
   if (file == "liquids.csv")
-    if (const auto* liquid = network.job().values.get<std::string>("liquid of the stock"); liquid && *liquid == name) users.push_back(jobId);
+    if (const auto* liquid = network.job().values.get<std::string>("liquid of the stock");
+        liquid && *liquid == name)
+      users.push_back(jobId);
   return users;
 }
 

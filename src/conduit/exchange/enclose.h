@@ -13,6 +13,7 @@ namespace conduit {
 [[nodiscard]] StockItem stockItemOf(const Element& element);
 
 /// Which elements use an entry of the stock, by Id.
-[[nodiscard]] std::vector<Id> usersOf(const Network& network, const Stock& stock, std::string_view file, std::string_view name);
+[[nodiscard]] std::vector<Id> usersOf(const Network& network, const Stock& stock, std::string_view file,
+                                      std::string_view name);
 
 }  // namespace conduit

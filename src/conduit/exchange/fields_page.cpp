@@ -33,7 +33,8 @@ std::string what(const Field& f) {
       std::string words = "rows of ";
       bool first = true;
       for (const Column& c : f.columns) {
-        words += fmt::format("{}`{}` ({}{})", first ? "" : ", ", c.key, range(c.least, c.most, c.measure), c.needed ? "" : "; may be left out");
+        words += fmt::format("{}`{}` ({}{})", first ? "" : ", ", c.key, range(c.least, c.most, c.measure),
+                             c.needed ? "" : "; may be left out");
         first = false;
       }
       return words;
@@ -43,7 +44,9 @@ std::string what(const Field& f) {
 }
 
 std::string fallback(const Field& f) {
-  if (f.fallback) return f.measure == Measure::number ? digits(*f.fallback, 6) : inItsUnit(*f.fallback, unitsOf(f.measure).front());
+  if (f.fallback)
+    return f.measure == Measure::number ? digits(*f.fallback, 6)
+                                        : inItsUnit(*f.fallback, unitsOf(f.measure).front());
   if (f.fallbackFlag) return *f.fallbackFlag ? "yes" : "no";
   if (!f.choices.empty()) return std::string(f.choices.front());
   return f.needed ? "**needed**" : "";
@@ -53,18 +56,23 @@ std::string fallback(const Field& f) {
 
 std::string fieldsPage() {
   std::string page =
-      "# Every kind and its fields\n\nMade by `level-conduit-cli fields` from the tables of the program: the keys are those of the model file, the card, the ledger and\nthe "
+      "# Every kind and its fields\n\nMade by `level-conduit-cli fields` from the tables of the program: the "
+      "keys are those of the model file, the card, the ledger and\nthe "
       "stock. "
-      "A field can be *found* in place of an outcome given where that is said; every outcome can be *given* unless it is a\nproperty of what is given already. Ranges hold "
+      "A field can be *found* in place of an outcome given where that is said; every outcome can be *given* "
+      "unless it is a\nproperty of what is given already. Ranges hold "
       "both ends; any unit of the quantity may be typed.\n";
   for (const Part* part : allParts()) {
-    page += fmt::format("\n## {}\n**{}**{}\n\n| field | takes | default | can be found | |\n|---|---|---|---|---|\n", part->plural, part->key,
-                        part->letter ? fmt::format(", placed with {}", part->letter) : "");
+    page += fmt::format(
+        "\n## {}\n**{}**{}\n\n| field | takes | default | can be found | |\n|---|---|---|---|---|\n",
+        part->plural, part->key, part->letter ? fmt::format(", placed with {}", part->letter) : "");
     for (const Field& f : part->fields)
-      page += fmt::format("| `{}` | {} | {} | {} | {}{} |\n", f.key, what(f), fallback(f), f.releasable ? "yes" : "", f.applies ? "where it applies: " : "", f.help);
+      page += fmt::format("| `{}` | {} | {} | {} | {}{} |\n", f.key, what(f), fallback(f),
+                          f.releasable ? "yes" : "", f.applies ? "where it applies: " : "", f.help);
     if (part->outcomes.empty()) continue;
     page += "\nFound: ";
-    for (std::size_t i = 0; i < part->outcomes.size(); ++i) page += fmt::format("{}{}", i ? ", " : "", part->outcomes[i].key);
+    for (std::size_t i = 0; i < part->outcomes.size(); ++i)
+      page += fmt::format("{}{}", i ? ", " : "", part->outcomes[i].key);
     page += ".\n";
   }
   return page;

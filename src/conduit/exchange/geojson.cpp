@@ -46,7 +46,8 @@ Result<Grid> gridOfGeoJson(std::string_view text) {
   const Json root = Json::parse(text.begin(), text.end(), nullptr, false);
   if (root.is_discarded()) return refused("this is not JSON");
   std::vector<const Json*> features;
-  if (root.is_object() && typeOf(root) == "FeatureCollection" && root.contains("features") && root["features"].is_array()) {
+  if (root.is_object() && typeOf(root) == "FeatureCollection" && root.contains("features") &&
+      root["features"].is_array()) {
     for (const Json& f : root["features"]) features.push_back(&f);
   } else if (root.is_object() && typeOf(root) == "Feature") {
     features.push_back(&root);
@@ -68,7 +69,8 @@ Result<Grid> gridOfGeoJson(std::string_view text) {
     const Json& g = f["geometry"];
     const std::string type = typeOf(g);
     static const Json nothing = Json::object();
-    const Json* properties = f.contains("properties") && f["properties"].is_object() ? &f["properties"] : &nothing;
+    const Json* properties =
+        f.contains("properties") && f["properties"].is_object() ? &f["properties"] : &nothing;
     auto add = [&](const Json& coordinates, bool point) {
       Line line{{}, properties, i};
       if (point) {
@@ -104,11 +106,17 @@ Result<Grid> gridOfGeoJson(std::string_view text) {
   for (const Line& line : lines)
     for (const auto& [key, value] : line.properties->items())
       if (!value.is_structured() && !value.is_null() && known.insert(key).second) properties.push_back(key);
-  if (properties.size() > columnsMost) return refused(fmt::format("the features have more than {} different properties", columnsMost));
-  if (lines.size() * (properties.size() + 11) > cellsMost) return refused(fmt::format("more than {} cells: features times properties", cellsMost));
+  if (properties.size() > columnsMost)
+    return refused(fmt::format("the features have more than {} different properties", columnsMost));
+  if (lines.size() * (properties.size() + 11) > cellsMost)
+    return refused(fmt::format("more than {} cells: features times properties", cellsMost));
   grid.headings = {"kind", "x", "y", "x1", "y1", "z1", "x2", "y2", "z2"};
-  const bool hasLength = std::any_of(properties.begin(), properties.end(), [](const std::string& p) { return p == "length" || p.starts_with("length") || p == "Length"; });
-  const bool hasHeight = std::any_of(properties.begin(), properties.end(), [](const std::string& p) { return p == "height" || p == "elevation" || p == "z"; });
+  const bool hasLength = std::any_of(properties.begin(), properties.end(), [](const std::string& p) {
+    return p == "length" || p.starts_with("length") || p == "Length";
+  });
+  const bool hasHeight = std::any_of(properties.begin(), properties.end(), [](const std::string& p) {
+    return p == "height" || p == "elevation" || p == "z";
+  });
   if (!hasHeight) grid.headings.push_back("height [m]");
   if (!hasLength) grid.headings.push_back("length [m]");
   const std::size_t fixed = grid.headings.size();
@@ -137,7 +145,8 @@ Result<Grid> gridOfGeoJson(std::string_view text) {
       row[1] = row[2] = "no coordinates";
     }
     for (std::size_t k = 0; k < properties.size(); ++k)
-      if (const auto it = line.properties->find(properties[k]); it != line.properties->end()) row[fixed + k] = textOf(*it);
+      if (const auto it = line.properties->find(properties[k]); it != line.properties->end())
+        row[fixed + k] = textOf(*it);
     grid.rows.push_back(std::move(row));
     grid.line.push_back(line.index + 1);
   }

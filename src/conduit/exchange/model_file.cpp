@@ -109,7 +109,8 @@ std::string writeModel(const Network& network) {
     if (extra.is_object() && extra.contains("file")) file = extra["file"];
   }
   std::vector<Id> points, elements;
-  network.each([&](Id id, const Element& e) { (e.part->ends == Ends::self ? points : elements).push_back(id); });
+  network.each(
+      [&](Id id, const Element& e) { (e.part->ends == Ends::self ? points : elements).push_back(id); });
   auto byName = [&](Id a, Id b) { return naturally(network.at(a).name, network.at(b).name); };
   std::sort(points.begin(), points.end(), byName);
   std::sort(elements.begin(), elements.end(), byName);
@@ -124,16 +125,20 @@ std::string writeModel(const Network& network) {
   std::string text = fmt::format("{{\n\"format\": \"level-conduit\",\n\"version\": {},\n", modelVersion);
   text += "\"job\": {";
   bool first = true;
-  for (const auto& [key, value] : job.items()) text += fmt::format("{}\n  {}: {}", std::exchange(first, false) ? "" : ",", Json(key).dump(), value.dump());
+  for (const auto& [key, value] : job.items())
+    text +=
+        fmt::format("{}\n  {}: {}", std::exchange(first, false) ? "" : ",", Json(key).dump(), value.dump());
   text += first ? "},\n" : "\n},\n";
-  for (const auto& [key, value] : file.items()) text += fmt::format("{}: {},\n", Json(key).dump(), value.dump());
+  for (const auto& [key, value] : file.items())
+    text += fmt::format("{}: {},\n", Json(key).dump(), value.dump());
   if (const Stock& own = network.enclosed().stock; !own.empty()) {
     text += "\"stock\": {";
     first = true;
     for (const StockList& l : stockLists()) {
       const std::size_t rows = stockSize(own, l.file);
       if (rows == 0) continue;
-      text += fmt::format("{}\n  {}: [", std::exchange(first, false) ? "" : ",", Json(std::string(l.file)).dump());
+      text += fmt::format("{}\n  {}: [", std::exchange(first, false) ? "" : ",",
+                          Json(std::string(l.file)).dump());
       for (std::size_t i = 0; i < rows; ++i) {
         Json o = Json::object();
         const auto cells = stockRow(own, l.file, i);
@@ -148,12 +153,15 @@ std::string writeModel(const Network& network) {
   if (!network.enclosed().files.empty()) {
     text += "\"files\": {";
     first = true;
-    for (const auto& [name, bytes] : network.enclosed().files) text += fmt::format("{}\n  {}: \"{}\"", std::exchange(first, false) ? "" : ",", Json(name).dump(), toBase64(bytes));
+    for (const auto& [name, bytes] : network.enclosed().files)
+      text += fmt::format("{}\n  {}: \"{}\"", std::exchange(first, false) ? "" : ",", Json(name).dump(),
+                          toBase64(bytes));
     text += "\n},\n";
   }
   auto list = [&](const char* key, const std::vector<Id>& ids, auto make) {
     text += fmt::format("\"{}\": [", key);
-    for (std::size_t i = 0; i < ids.size(); ++i) text += fmt::format("{}\n  {}", i ? "," : "", line(make(network.at(ids[i]))));
+    for (std::size_t i = 0; i < ids.size(); ++i)
+      text += fmt::format("{}\n  {}", i ? "," : "", line(make(network.at(ids[i]))));
     text += ids.empty() ? "]" : "\n]";
   };
   list("points", points, [&](const Element& e) {
@@ -164,9 +172,11 @@ std::string writeModel(const Network& network) {
   text += ",\n";
   list("elements", elements, [&](const Element& e) {
     Json o = {{"kind", std::string(e.part->key)}, {"name", e.name}};
-    if (e.part->ends == Ends::two) o["from"] = network.at(e.ends[0]).name, o["to"] = network.at(e.ends[1]).name;
+    if (e.part->ends == Ends::two)
+      o["from"] = network.at(e.ends[0]).name, o["to"] = network.at(e.ends[1]).name;
     if (e.part->ends == Ends::one) o["point"] = network.at(e.ends[0]).name;
-    if (e.part->ends == Ends::many || e.part->ends == Ends::free) o["at"] = Json::array({tidy(e.at.x), tidy(e.at.y)});
+    if (e.part->ends == Ends::many || e.part->ends == Ends::free)
+      o["at"] = Json::array({tidy(e.at.x), tidy(e.at.y)});
     putFields(network, e, o);
     return o;
   });
@@ -174,11 +184,14 @@ std::string writeModel(const Network& network) {
 }
 
 tl::expected<Network, ModelProblems> loadModel(const std::filesystem::path& file, const Stock* stock) {
-  auto failed = [&](const std::string& why) { return tl::unexpected(ModelProblems{{{}, fmt::format("{}: {}", file.string(), why), {}}}); };
+  auto failed = [&](const std::string& why) {
+    return tl::unexpected(ModelProblems{{{}, fmt::format("{}: {}", file.string(), why), {}}});
+  };
   std::error_code error;
   if (!std::filesystem::exists(file, error)) return failed("there is no such file");
   if (!std::filesystem::is_regular_file(file, error)) return failed("this is not a file");
-  if (std::filesystem::file_size(file, error) > modelBytesMost) return failed(fmt::format("the file is larger than {} MiB", modelBytesMost >> 20));
+  if (std::filesystem::file_size(file, error) > modelBytesMost)
+    return failed(fmt::format("the file is larger than {} MiB", modelBytesMost >> 20));
   std::ifstream in(file, std::ios::binary);
   if (!in) return failed(fmt::format("cannot be read: {}", std::strerror(errno)));
   std::string text(std::filesystem::file_size(file, error), '\0');
@@ -190,7 +203,9 @@ tl::expected<Network, ModelProblems> loadModel(const std::filesystem::path& file
   return network;
 }
 
-Result<bool> saveModel(const Network& network, const std::filesystem::path& file) { return writeWhole(file, writeModel(network)); }
+Result<bool> saveModel(const Network& network, const std::filesystem::path& file) {
+  return writeWhole(file, writeModel(network));
+}
 
 std::string modelSchema() {
   auto fieldSchema = [](const Field& f) {
@@ -201,7 +216,8 @@ std::string modelSchema() {
         Json row = {{"type", "object"}, {"properties", Json::object()}};
         Json required = Json::array();
         for (const Column& c : f.columns) {
-          row["properties"][std::string(c.key)] = {{"type", Json::array({"string", "number"})}, {"description", std::string(nameOf(c.measure))}};
+          row["properties"][std::string(c.key)] = {{"type", Json::array({"string", "number"})},
+                                                   {"description", std::string(nameOf(c.measure))}};
           if (c.needed) required.push_back(std::string(c.key));
         }
         if (!required.empty()) row["required"] = required;
@@ -212,16 +228,24 @@ std::string modelSchema() {
         s["enum"] = Json::array();
         for (const std::string_view c : f.choices) s["enum"].push_back(std::string(c));
         break;
-      case FieldKind::quantity: s["type"] = f.measure == Measure::number || f.measure == Measure::ratio ? Json::array({"string", "number"}) : Json("string"); break;
+      case FieldKind::quantity:
+        s["type"] = f.measure == Measure::number || f.measure == Measure::ratio
+                        ? Json::array({"string", "number"})
+                        : Json("string");
+        break;
       default: s["type"] = "string";
     }
-    s["description"] = std::string(f.help) + (f.kind == FieldKind::quantity ? fmt::format(" ({})", nameOf(f.measure)) : std::string());
+    s["description"] =
+        std::string(f.help) +
+        (f.kind == FieldKind::quantity ? fmt::format(" ({})", nameOf(f.measure)) : std::string());
     return s;
   };
   const Json spot = {{"type", "array"}, {"items", {{"type", "number"}}}, {"minItems", 2}, {"maxItems", 2}};
   const Json name = {{"type", "string"}, {"minLength", 1}, {"maxLength", 60}};
   Json job = {{"type", "object"}, {"properties", Json::object()}};
-  Json point = {{"type", "object"}, {"required", Json::array({"name"})}, {"properties", {{"name", name}, {"at", spot}}}};
+  Json point = {{"type", "object"},
+                {"required", Json::array({"name"})},
+                {"properties", {{"name", name}, {"at", spot}}}};
   Json kinds = Json::array();
   for (const Part* part : allParts()) {
     if (part->ends == Ends::none || part->ends == Ends::self) {
@@ -229,7 +253,8 @@ std::string modelSchema() {
       for (const Field& f : part->fields) into["properties"][std::string(f.key)] = fieldSchema(f);
       continue;
     }
-    Json o = {{"type", "object"}, {"properties", {{"kind", {{"const", std::string(part->key)}}}, {"name", name}}}};
+    Json o = {{"type", "object"},
+              {"properties", {{"kind", {{"const", std::string(part->key)}}}, {"name", name}}}};
     Json required = Json::array({"kind", "name"});
     for (const Field& f : part->fields) o["properties"][std::string(f.key)] = fieldSchema(f);
     if (part->ends == Ends::two) {
@@ -246,14 +271,16 @@ std::string modelSchema() {
       o["properties"]["connections"]["items"]["required"] = Json::array({"point"});
     }
     o["properties"]["found"] = {{"type", "array"}, {"items", {{"type", "string"}}}};
-    o["properties"]["given"] = {{"type", "object"}, {"additionalProperties", {{"type", {"string", "number"}}}}};
+    o["properties"]["given"] = {{"type", "object"},
+                                {"additionalProperties", {{"type", {"string", "number"}}}}};
     o["required"] = required;
     kinds.push_back(std::move(o));
   }
   Json stock = {{"type", "object"}, {"properties", Json::object()}};
   for (const StockList& l : stockLists()) {
     Json row = {{"type", "object"}, {"properties", Json::object()}};
-    for (const std::string_view column : l.columns) row["properties"][std::string(column)] = {{"type", Json::array({"string", "number"})}};
+    for (const std::string_view column : l.columns)
+      row["properties"][std::string(column)] = {{"type", Json::array({"string", "number"})}};
     stock["properties"][std::string(l.file)] = {{"type", "array"}, {"items", row}};
   }
   const Json schema = {{"$schema", "http://json-schema.org/draft-07/schema#"},

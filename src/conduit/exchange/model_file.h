@@ -19,7 +19,8 @@ using ModelProblems = std::vector<Problem>;
 /// The same network gives the same text, byte for byte: names sorted, one element a line.
 [[nodiscard]] std::string writeModel(const Network& network);
 
-[[nodiscard]] tl::expected<Network, ModelProblems> loadModel(const std::filesystem::path& file, const Stock* stock);
+[[nodiscard]] tl::expected<Network, ModelProblems> loadModel(const std::filesystem::path& file,
+                                                             const Stock* stock);
 /// Written beside, synced and renamed: the old file stays whole if anything fails.
 [[nodiscard]] Result<bool> saveModel(const Network& network, const std::filesystem::path& file);
 

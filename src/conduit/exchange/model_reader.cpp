@@ -23,7 +23,9 @@ using Object = simdjson::dom::object;
 using Array = simdjson::dom::array;
 
 std::size_t lineOfOffset(std::string_view text, std::size_t offset) {
-  return 1 + static_cast<std::size_t>(std::count(text.begin(), text.begin() + static_cast<std::ptrdiff_t>(std::min(offset, text.size())), '\n'));
+  return 1 +
+         static_cast<std::size_t>(std::count(
+             text.begin(), text.begin() + static_cast<std::ptrdiff_t>(std::min(offset, text.size())), '\n'));
 }
 
 // Keys that this version does not know, as the text of a JSON object.
@@ -32,7 +34,9 @@ class Extra {
   [[nodiscard]] bool empty() const { return text_.empty(); }
   [[nodiscard]] std::string text() const { return "{" + text_ + "}"; }
   void add(std::string_view key, const Json& value) { addText(key, simdjson::minify(value)); }
-  void addText(std::string_view key, std::string_view json) { text_ += fmt::format("{}{}:{}", text_.empty() ? "" : ",", nlohmann::json(key).dump(), json); }
+  void addText(std::string_view key, std::string_view json) {
+    text_ += fmt::format("{}{}:{}", text_.empty() ? "" : ",", nlohmann::json(key).dump(), json);
+  }
 
  private:
   std::string text_;
@@ -52,15 +56,22 @@ class Reader {
       auto again = readSlowly();
       if (!again) return failed({}, again.error());
       rewritten = std::move(*again);
-      if (const auto why = parser.parse(rewritten).get(root)) return failed({}, fmt::format("this cannot be read: {}", simdjson::error_message(why)));
+      if (const auto why = parser.parse(rewritten).get(root))
+        return failed({}, fmt::format("this cannot be read: {}", simdjson::error_message(why)));
     }
     if (std::string_view format; root["format"].get(format) || format != "level-conduit")
-      return failed({}, "this is not a Level Conduit model: it does not begin with \"format\": \"level-conduit\"");
+      return failed(
+          {}, "this is not a Level Conduit model: it does not begin with \"format\": \"level-conduit\"");
     std::int64_t version = 0;
-    if (root["version"].get(version)) return failed({}, "the model does not say its \"version\" as a whole number");
+    if (root["version"].get(version))
+      return failed({}, "the model does not say its \"version\" as a whole number");
     const Object all = root;
     if (version > modelVersion)
-      return failed({}, fmt::format("the model is of version {}; this program reads up to version {}. Open it with a newer program", version, modelVersion));
+      return failed(
+          {},
+          fmt::format(
+              "the model is of version {}; this program reads up to version {}. Open it with a newer program",
+              version, modelVersion));
     if (version < 1) return failed({}, fmt::format("there is no version {} of the model file", version));
     Extra top;
     for (const auto& [key, value] : all) {
@@ -93,7 +104,9 @@ class Reader {
   }
 
  private:
-  tl::unexpected<ModelProblems> failed(Place place, std::string what) { return tl::unexpected(ModelProblems{{std::move(place), std::move(what), {}}}); }
+  tl::unexpected<ModelProblems> failed(Place place, std::string what) {
+    return tl::unexpected(ModelProblems{{std::move(place), std::move(what), {}}});
+  }
 
   // What is wrong with the text; where nothing is but a number too long for the quick reader, the text with that number shortened.
   tl::expected<std::string, std::string> readSlowly() {
@@ -104,12 +117,16 @@ class Reader {
       if (const auto colon = why.find(": "); colon != std::string::npos) why = why.substr(colon + 2);
       for (char& c : why)
         if (static_cast<unsigned char>(c) < 32 || static_cast<unsigned char>(c) > 126) c = '?';
-      return tl::unexpected(fmt::format("line {}: this is not JSON: {}", lineOfOffset(text_, error.byte > 0 ? error.byte - 1 : 0), why));
+      return tl::unexpected(fmt::format("line {}: this is not JSON: {}",
+                                        lineOfOffset(text_, error.byte > 0 ? error.byte - 1 : 0), why));
     } catch (const nlohmann::json::exception& error) {  // a number that no computer holds
       const std::string why = error.what();
       const auto open = why.find('\''), close = why.rfind('\'');
-      const std::string number = open < close && close != std::string::npos ? why.substr(open + 1, close - open - 1) : std::string();
-      return tl::unexpected(fmt::format("line {}: the number {} is too great", lineOfOffset(text_, number.empty() ? 0 : std::min(text_.find(number), text_.size())), number));
+      const std::string number =
+          open < close && close != std::string::npos ? why.substr(open + 1, close - open - 1) : std::string();
+      return tl::unexpected(fmt::format(
+          "line {}: the number {} is too great",
+          lineOfOffset(text_, number.empty() ? 0 : std::min(text_.find(number), text_.size())), number));
     }
   }
 
@@ -126,7 +143,9 @@ class Reader {
       const char c = text_[i];
       if (inText) {
         if (c == '\\') ++i;
-        else if (c == '"') inText = false, last = open.size() == 1 ? std::string(text_.substr(textBegin, i - textBegin)) : std::string();
+        else if (c == '"')
+          inText = false,
+          last = open.size() == 1 ? std::string(text_.substr(textBegin, i - textBegin)) : std::string();
       } else if (c == '"') {
         inText = true, textBegin = i + 1;
       } else if (c == ':' && open.size() == 1) {
@@ -150,10 +169,12 @@ class Reader {
     const bool entry = entry_ > 0 && entry_ <= region->second.entries.size();
     const Stretch now = entry ? region->second.entries[entry_ - 1] : region->second.whole;
     const auto key = text_.substr(0, now.end).find(fmt::format("\"{}\"", field), now.begin);
-    return fmt::format("line {}: ", lineOfOffset(text_, field.empty() || key == std::string_view::npos ? now.begin : key));
+    return fmt::format("line {}: ",
+                       lineOfOffset(text_, field.empty() || key == std::string_view::npos ? now.begin : key));
   }
   void problem(const std::string& name, const std::string& field, const std::string& what) {
-    if (problems_.size() < 200) problems_.push_back({{name, field}, where(field) + (name.empty() ? "" : name + ": ") + what, {}});
+    if (problems_.size() < 200)
+      problems_.push_back({{name, field}, where(field) + (name.empty() ? "" : name + ": ") + what, {}});
   }
   void within(std::string_view key) { key_ = key, entry_ = 0; }
 
@@ -203,9 +224,11 @@ class Reader {
         std::vector<std::string> cells;
         for (const std::string_view column : list->columns) {
           Json cell;
-          cells.push_back(row.is_object() && !row.at_key(column).get(cell) ? asText(cell).value_or("") : std::string());
+          cells.push_back(row.is_object() && !row.at_key(column).get(cell) ? asText(cell).value_or("")
+                                                                           : std::string());
         }
-        if (const auto put = putStockRow(enclosed_.stock, std::string(file), cells, Origin::model, &index); !put)
+        if (const auto put = putStockRow(enclosed_.stock, std::string(file), cells, Origin::model, &index);
+            !put)
           problem("", "stock", fmt::format("stock, {}: {}", file, put.error().what));
       }
     }
@@ -220,7 +243,11 @@ class Reader {
       const bool isText = !content.get(text);
       if (isText) all += text.size() / 4 * 3;
       if (all > enclosedBytesMost)
-        return problem("", "files", fmt::format("\"files\" hold more than {} MiB; the rest is left where it is on disk, not in the model", enclosedBytesMost >> 20));
+        return problem(
+            "", "files",
+            fmt::format(
+                "\"files\" hold more than {} MiB; the rest is left where it is on disk, not in the model",
+                enclosedBytesMost >> 20));
       const auto bytes = isText ? fromBase64(text) : std::nullopt;
       if (!bytes) problem("", "files", fmt::format("\"files\": \"{}\" is not base64", name));
       else enclosed_.files[std::string(name)] = *bytes;
@@ -235,7 +262,9 @@ class Reader {
     }
     std::string name(text);
     if (name.size() > 60 || name == "job" || name.find_first_of("\n\t\"\\") != std::string::npos) {
-      problem("", "name", fmt::format("\"{}\" cannot be a name: 1 to 60 bytes without quotes and line breaks", cut(name, 60)));
+      problem("", "name",
+              fmt::format("\"{}\" cannot be a name: 1 to 60 bytes without quotes and line breaks",
+                          cut(name, 60)));
       return std::nullopt;
     }
     if (draft_.network().byName(name) != noId) {
@@ -250,7 +279,9 @@ class Reader {
     if (o.at_key("at").get(at)) return {};
     Array pair;
     Spot s;
-    if (!at.get(pair) && pair.size() == 2 && !pair.at(0).get(s.x) && !pair.at(1).get(s.y) && std::abs(s.x) < 1e8 && std::abs(s.y) < 1e8) return s;
+    if (!at.get(pair) && pair.size() == 2 && !pair.at(0).get(s.x) && !pair.at(1).get(s.y) &&
+        std::abs(s.x) < 1e8 && std::abs(s.y) < 1e8)
+      return s;
     problem(name, "at", "\"at\" must be two numbers: metres east and north on the drawing");
     return {};
   }
@@ -267,7 +298,9 @@ class Reader {
       return std::nullopt;
     }
     if (draft_.network().at(id).part->ends != Ends::self) {
-      problem(name, key, fmt::format("\"{}\" names {}, which is a {}; ends are joined to points", key, text, draft_.network().at(id).part->key));
+      problem(name, key,
+              fmt::format("\"{}\" names {}, which is a {}; ends are joined to points", key, text,
+                          draft_.network().at(id).part->key));
       return std::nullopt;
     }
     return id;
@@ -296,7 +329,8 @@ class Reader {
     std::vector<std::pair<std::string, std::string>> given;
     std::vector<Fault> faults;
   };
-  [[nodiscard]] Fields fieldsOf(const Object& o, const Part& part, std::initializer_list<std::string_view> handled) const {
+  [[nodiscard]] Fields fieldsOf(const Object& o, const Part& part,
+                                std::initializer_list<std::string_view> handled) const {
     Fields read;
     read.values.reserve(o.size());
     std::vector<std::string> found;
@@ -311,7 +345,8 @@ class Reader {
           for (const Json f : list)
             if (std::string_view text; !f.get(text)) found.emplace_back(text);
         } else if (key == "given" && !value.get(outcomes)) {
-          for (const auto& [outcome, text] : outcomes) read.given.emplace_back(outcome, asText(text).value_or("?"));
+          for (const auto& [outcome, text] : outcomes)
+            read.given.emplace_back(outcome, asText(text).value_or("?"));
         } else {
           read.extra.add(key, value);
         }
@@ -325,7 +360,9 @@ class Reader {
       } else {
         text = asText(value);
         if (!text) {
-          read.faults.push_back({std::string(key), fmt::format("\"{}\" must be a text such as \"{}\"", key, field->kind == FieldKind::flag ? "yes" : "120 mm")});
+          read.faults.push_back(
+              {std::string(key), fmt::format("\"{}\" must be a text such as \"{}\"", key,
+                                             field->kind == FieldKind::flag ? "yes" : "120 mm")});
           continue;
         }
       }
@@ -336,7 +373,8 @@ class Reader {
     }
     for (const std::string& f : found) {
       const Field* field = findField(part, f);
-      if (!field || !field->releasable) read.faults.push_back({"found", fmt::format("\"{}\" cannot be found for a {}", f, part.key)});
+      if (!field || !field->releasable)
+        read.faults.push_back({"found", fmt::format("\"{}\" cannot be found for a {}", f, part.key)});
       else read.values.release(field->key);
     }
     return read;
@@ -346,10 +384,13 @@ class Reader {
     for (const Fault& fault : read.faults) problem(name, fault.field, fault.what);
     draft_.values(id) = std::move(read.values);
     for (const auto& [outcome, text] : read.given)
-      if (const auto put = putText(draft_, id, std::string(givenPrefix) + outcome, text, stock_, nullptr); !put) problem(name, "given", put.error().what);
+      if (const auto put = putText(draft_, id, std::string(givenPrefix) + outcome, text, stock_, nullptr);
+          !put)
+        problem(name, "given", put.error().what);
   }
 
-  std::optional<std::string> tableText(const Field& field, const Json& value, std::vector<Fault>& faults) const {
+  std::optional<std::string> tableText(const Field& field, const Json& value,
+                                       std::vector<Fault>& faults) const {
     Array rows;
     if (value.get(rows)) {
       faults.push_back({std::string(field.key), fmt::format("\"{}\" must be a list of rows", field.key)});
@@ -359,7 +400,8 @@ class Reader {
     for (const Json row : rows) {
       Object cells;
       if (row.get(cells)) {
-        faults.push_back({std::string(field.key), fmt::format("each row of \"{}\" must be an object", field.key)});
+        faults.push_back(
+            {std::string(field.key), fmt::format("each row of \"{}\" must be an object", field.key)});
         return std::nullopt;
       }
       if (!rowText(field, cells, faults, text)) return std::nullopt;
@@ -367,12 +409,14 @@ class Reader {
     return text;
   }
 
-  static bool rowText(const Field& field, const Object& cells, std::vector<Fault>& faults, std::string& text) {
+  static bool rowText(const Field& field, const Object& cells, std::vector<Fault>& faults,
+                      std::string& text) {
     for (const Column& column : field.columns) {
       if (Json value; !cells.at_key(column.key).get(value)) {
         const auto cell = asText(value);
         if (!cell || cell->find_first_of(";|") != std::string::npos) {
-          faults.push_back({std::string(field.key), fmt::format("\"{}\" of a row must be a text with a unit", column.key)});
+          faults.push_back({std::string(field.key),
+                            fmt::format("\"{}\" of a row must be a text with a unit", column.key)});
           return false;
         }
         text += *cell;
@@ -401,7 +445,8 @@ class Reader {
     if (!part || part->ends == Ends::none || part->ends == Ends::self) {
       std::string known;
       for (const Part* p : allParts())
-        if (p->ends != Ends::none && p->ends != Ends::self) known += (known.empty() ? "" : ", ") + std::string(p->key);
+        if (p->ends != Ends::none && p->ends != Ends::self)
+          known += (known.empty() ? "" : ", ") + std::string(p->key);
       return problem(*name, "kind", fmt::format("there is no kind \"{}\"; known are {}", kind, known));
     }
     std::vector<Id> ends;
@@ -426,17 +471,20 @@ class Reader {
         if (!point) return;
         ends.push_back(*point);
         std::string text;
-        if (std::vector<Fault> faults; !rowText(field, c, faults, text)) return problem(*name, faults[0].field, faults[0].what);
+        if (std::vector<Fault> faults; !rowText(field, c, faults, text))
+          return problem(*name, faults[0].field, faults[0].what);
         auto row = readField(field, text, stock_, nullptr);
         if (!row) return problem(*name, "connections", row.error().what);
         connections.push_back(std::get<Rows>(*row).front());
       }
     }
-    const Id id = draft_.add(*part, *name, ends, part->ends == Ends::many || part->ends == Ends::free ? spotOf(o, *name) : Spot{});
+    const Id id = draft_.add(
+        *part, *name, ends, part->ends == Ends::many || part->ends == Ends::free ? spotOf(o, *name) : Spot{});
     Fields fields = fieldsOf(o, *part, {"name", "kind", "from", "to", "point", "at"});
     if (!fields.extra.empty()) draft_.keepExtra(id, fields.extra.text());
     takeFields(std::move(fields), id, *name);
-    if (!connections.empty()) draft_.values(id).set(findField(*part, "connections")->key, std::move(connections));
+    if (!connections.empty())
+      draft_.values(id).set(findField(*part, "connections")->key, std::move(connections));
   }
 
   std::string_view text_;
@@ -458,6 +506,8 @@ class Reader {
 
 }  // namespace
 
-tl::expected<Network, ModelProblems> readModel(std::string_view text, const Stock* stock) { return Reader(text, stock).read(); }
+tl::expected<Network, ModelProblems> readModel(std::string_view text, const Stock* stock) {
+  return Reader(text, stock).read();
+}
 
 }  // namespace conduit

@@ -19,7 +19,8 @@ std::string beyondShape(std::string_view json, std::string_view what) {
       inText = true;
     } else if (c == '{' || c == '[') {
       keys.push_back(0);
-      if (keys.size() > nestingMost) return fmt::format("line {}: nested more than {} deep; {} is not", line, nestingMost, what);
+      if (keys.size() > nestingMost)
+        return fmt::format("line {}: nested more than {} deep; {} is not", line, nestingMost, what);
     } else if ((c == '}' || c == ']') && !keys.empty()) {
       keys.pop_back();
     } else if (c == ':' && !keys.empty() && ++keys.back() > keysMost) {

@@ -76,7 +76,8 @@ void spreadOut(Draft& draft, std::span<const Id> unplaced, double step_m) {
   // Then the rest, from an end of each piece.
   for (const bool endsOnly : {true, false})
     for (const Id id : unplaced) {
-      if (done[id] || draft.network().at(id).part->ends != Ends::self || (endsOnly && next[id].size() > 1)) continue;
+      if (done[id] || draft.network().at(id).part->ends != Ends::self || (endsOnly && next[id].size() > 1))
+        continue;
       tree(id, column, row, false);
       row -= step_m;
     }

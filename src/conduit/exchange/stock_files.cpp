@@ -38,7 +38,8 @@ ColumnOf<Entry> words(std::string_view heading, std::string Entry::*member, bool
   return {heading, [member](const Entry& e) { return e.*member; },
           [member, needed](Entry& e, const std::string& cell) {
             if (needed && cell.empty()) return std::string("is wanted");
-            if (cell.find_first_of("\n\"\\") != std::string::npos) return std::string("may hold no quote, backslash or line break");
+            if (cell.find_first_of("\n\"\\") != std::string::npos)
+              return std::string("may hold no quote, backslash or line break");
             e.*member = cell;
             return std::string();
           }};
@@ -54,12 +55,15 @@ std::string putNumber(const std::string& cell, double factor, double least, doub
 }
 
 template <class Entry>
-ColumnOf<Entry> figure(std::string_view heading, double Entry::*member, double factor, double least, double most) {
-  return {heading, [=](const Entry& e) { return shown(e.*member / factor); }, [=](Entry& e, const std::string& cell) { return putNumber(cell, factor, least, most, e.*member); }};
+ColumnOf<Entry> figure(std::string_view heading, double Entry::*member, double factor, double least,
+                       double most) {
+  return {heading, [=](const Entry& e) { return shown(e.*member / factor); },
+          [=](Entry& e, const std::string& cell) { return putNumber(cell, factor, least, most, e.*member); }};
 }
 /// An empty cell is not known.
 template <class Entry>
-ColumnOf<Entry> figure(std::string_view heading, std::optional<double> Entry::*member, double factor, double least, double most) {
+ColumnOf<Entry> figure(std::string_view heading, std::optional<double> Entry::*member, double factor,
+                       double least, double most) {
   return {heading, [=](const Entry& e) { return e.*member ? shown(*(e.*member) / factor) : std::string(); },
           [=](Entry& e, const std::string& cell) {
             (e.*member).reset();
@@ -83,54 +87,85 @@ const ListOf<PipeSize> pipes{
     "pipes.csv",
     "Pipe sizes",
     &Stock::pipes,
-    {words("standard", &PipeSize::standard, true), words("nominal", &PipeSize::nominal, true), words("schedule", &PipeSize::schedule, false),
-     words("material", &PipeSize::material, false), figure("outside_mm", &PipeSize::outside_m, mm, 0.1, 20000), figure("wall_mm", &PipeSize::wall_m, mm, 0.001, 1000),
-     figure("bore_mm", &PipeSize::bore_m, mm, 0.1, 20000), figure("kg_per_m", &PipeSize::mass_kgm, 1.0, 0, 1e5), figure("rating_bar", &PipeSize::rating_pa, bar, 0, 1e5),
+    {words("standard", &PipeSize::standard, true), words("nominal", &PipeSize::nominal, true),
+     words("schedule", &PipeSize::schedule, false), words("material", &PipeSize::material, false),
+     figure("outside_mm", &PipeSize::outside_m, mm, 0.1, 20000),
+     figure("wall_mm", &PipeSize::wall_m, mm, 0.001, 1000),
+     figure("bore_mm", &PipeSize::bore_m, mm, 0.1, 20000),
+     figure("kg_per_m", &PipeSize::mass_kgm, 1.0, 0, 1e5),
+     figure("rating_bar", &PipeSize::rating_pa, bar, 0, 1e5),
      figure("cost_per_m", &PipeSize::costPerMetre, 1.0, 0, 1e9), words("source", &PipeSize::source, false)},
-    [](const PipeSize& p) { return p.bore_m < p.outside_m ? std::string() : std::string("the bore is not smaller than the outside"); }};
+    [](const PipeSize& p) {
+      return p.bore_m < p.outside_m ? std::string() : std::string("the bore is not smaller than the outside");
+    }};
 const ListOf<Fitting> fittings{
     "fittings.csv",
     "Fittings",
     &Stock::fittings,
-    {words("word", &Fitting::word, true), words("description", &Fitting::description, false), figure("k", &Fitting::k, 1.0, 0, 1e6),
-     figure("bores_long", &Fitting::boresLong, 1.0, 0, 1e6), figure("k1", &Fitting::k1, 1.0, 0, 1e6), figure("k_infinite", &Fitting::kInfinite, 1.0, 0, 1e6),
-     figure("ki", &Fitting::ki, 1.0, 0, 1e6), figure("kd_mm03", &Fitting::kd, 1.0, 0, 1e4), words("source", &Fitting::source, false)},
+    {words("word", &Fitting::word, true), words("description", &Fitting::description, false),
+     figure("k", &Fitting::k, 1.0, 0, 1e6), figure("bores_long", &Fitting::boresLong, 1.0, 0, 1e6),
+     figure("k1", &Fitting::k1, 1.0, 0, 1e6), figure("k_infinite", &Fitting::kInfinite, 1.0, 0, 1e6),
+     figure("ki", &Fitting::ki, 1.0, 0, 1e6), figure("kd_mm03", &Fitting::kd, 1.0, 0, 1e4),
+     words("source", &Fitting::source, false)},
     [](const Fitting& f) {
       if (f.k.has_value() + f.boresLong.has_value() + f.kInfinite.has_value() + f.ki.has_value() != 1)
-        return std::string("a fitting has a k or a length in bores, or k1 with k_infinite or ki: one of them");
-      if ((f.kInfinite || f.ki) != f.k1.has_value() || f.ki.has_value() != f.kd.has_value()) return std::string("k1 belongs to k_infinite or to ki, and ki to kd_mm03");
-      const bool plain = std::all_of(f.word.begin(), f.word.end(), [](char c) { return std::isalnum(static_cast<unsigned char>(c)) || c == '-'; });
-      if (!plain || std::isdigit(static_cast<unsigned char>(f.word[0]))) return std::string("a fitting's word has letters, digits and dashes and begins with a letter");
+        return std::string(
+            "a fitting has a k or a length in bores, or k1 with k_infinite or ki: one of them");
+      if ((f.kInfinite || f.ki) != f.k1.has_value() || f.ki.has_value() != f.kd.has_value())
+        return std::string("k1 belongs to k_infinite or to ki, and ki to kd_mm03");
+      const bool plain = std::all_of(f.word.begin(), f.word.end(), [](char c) {
+        return std::isalnum(static_cast<unsigned char>(c)) || c == '-';
+      });
+      if (!plain || std::isdigit(static_cast<unsigned char>(f.word[0])))
+        return std::string("a fitting's word has letters, digits and dashes and begins with a letter");
       return std::string();
     }};
-std::string rising(double low, double typical, double high) { return low <= typical && typical <= high ? std::string() : std::string("low, typical and high do not rise"); }
+std::string rising(double low, double typical, double high) {
+  return low <= typical && typical <= high ? std::string() : std::string("low, typical and high do not rise");
+}
 const ListOf<RoughnessEntry> roughnesses{
     "roughness.csv",
     "Roughness",
     &Stock::roughness,
-    {words("material", &RoughnessEntry::material, true), words("condition", &RoughnessEntry::condition, true), figure("low_mm", &RoughnessEntry::low_m, mm, 0, 1000),
-     figure("typical_mm", &RoughnessEntry::typical_m, mm, 0, 1000), figure("high_mm", &RoughnessEntry::high_m, mm, 0, 1000), words("source", &RoughnessEntry::source, false)},
+    {words("material", &RoughnessEntry::material, true), words("condition", &RoughnessEntry::condition, true),
+     figure("low_mm", &RoughnessEntry::low_m, mm, 0, 1000),
+     figure("typical_mm", &RoughnessEntry::typical_m, mm, 0, 1000),
+     figure("high_mm", &RoughnessEntry::high_m, mm, 0, 1000),
+     words("source", &RoughnessEntry::source, false)},
     [](const RoughnessEntry& r) { return rising(r.low_m, r.typical_m, r.high_m); }};
 const ListOf<CoefficientEntry> coefficients{
     "hazen_c.csv",
     "Hazen-Williams C",
     &Stock::coefficients,
-    {words("material", &CoefficientEntry::material, true), words("condition", &CoefficientEntry::condition, true), figure("low", &CoefficientEntry::low, 1.0, 10, 200),
-     figure("typical", &CoefficientEntry::typical, 1.0, 10, 200), figure("high", &CoefficientEntry::high, 1.0, 10, 200), words("source", &CoefficientEntry::source, false)},
+    {words("material", &CoefficientEntry::material, true),
+     words("condition", &CoefficientEntry::condition, true),
+     figure("low", &CoefficientEntry::low, 1.0, 10, 200),
+     figure("typical", &CoefficientEntry::typical, 1.0, 10, 200),
+     figure("high", &CoefficientEntry::high, 1.0, 10, 200),
+     words("source", &CoefficientEntry::source, false)},
     [](const CoefficientEntry& r) { return rising(r.low, r.typical, r.high); }};
 const ListOf<LiquidEntry> liquids{
     "liquids.csv",
     "Liquids",
     &Stock::liquids,
-    {words("liquid", &LiquidEntry::liquid, true), figure("density_kg_m3", &LiquidEntry::density_kgm3, 1.0, 1, 25000),
-     figure("at_density_c", &LiquidEntry::densityAt_c, 1.0, -200, 500), figure("viscosity1_mm2_s", &LiquidEntry::viscosity1_m2s, mm2s, 0.01, 1e7),
-     figure("at1_c", &LiquidEntry::at1_c, 1.0, -200, 500), figure("viscosity2_mm2_s", &LiquidEntry::viscosity2_m2s, mm2s, 0.01, 1e7),
-     figure("at2_c", &LiquidEntry::at2_c, 1.0, -200, 500), figure("expansion_per_k", &LiquidEntry::expansion_perK, 1.0, -0.01, 0.05),
-     figure("vapour_kpa_abs", &LiquidEntry::vapour_pa, kPa, 0, 1e5), figure("at_vapour_c", &LiquidEntry::vapourAt_c, 1.0, -200, 500),
-     figure("boils_at_c", &LiquidEntry::boilsAt_c, 1.0, -270, 1000), figure("freezes_at_c", &LiquidEntry::freezesAt_c, 1.0, -270, 500),
-     figure("critical_mpa", &LiquidEntry::critical_pa, 1e6, 0.01, 1000), words("source", &LiquidEntry::source, false)},
+    {words("liquid", &LiquidEntry::liquid, true),
+     figure("density_kg_m3", &LiquidEntry::density_kgm3, 1.0, 1, 25000),
+     figure("at_density_c", &LiquidEntry::densityAt_c, 1.0, -200, 500),
+     figure("viscosity1_mm2_s", &LiquidEntry::viscosity1_m2s, mm2s, 0.01, 1e7),
+     figure("at1_c", &LiquidEntry::at1_c, 1.0, -200, 500),
+     figure("viscosity2_mm2_s", &LiquidEntry::viscosity2_m2s, mm2s, 0.01, 1e7),
+     figure("at2_c", &LiquidEntry::at2_c, 1.0, -200, 500),
+     figure("expansion_per_k", &LiquidEntry::expansion_perK, 1.0, -0.01, 0.05),
+     figure("vapour_kpa_abs", &LiquidEntry::vapour_pa, kPa, 0, 1e5),
+     figure("at_vapour_c", &LiquidEntry::vapourAt_c, 1.0, -200, 500),
+     figure("boils_at_c", &LiquidEntry::boilsAt_c, 1.0, -270, 1000),
+     figure("freezes_at_c", &LiquidEntry::freezesAt_c, 1.0, -270, 500),
+     figure("critical_mpa", &LiquidEntry::critical_pa, 1e6, 0.01, 1000),
+     words("source", &LiquidEntry::source, false)},
     [](const LiquidEntry& l) {
-      return l.at1_c < l.at2_c && l.viscosity1_m2s >= l.viscosity2_m2s ? std::string() : std::string("the second viscosity belongs to the higher temperature and is the smaller");
+      return l.at1_c < l.at2_c && l.viscosity1_m2s >= l.viscosity2_m2s
+                 ? std::string()
+                 : std::string("the second viscosity belongs to the higher temperature and is the smaller");
     }};
 
 // Equipment has a row for each field of an item; its cells are kind, name, field, value, source.
@@ -172,8 +207,11 @@ std::pair<const StockItem*, std::size_t> itemRow(const Stock& stock, std::size_t
 }
 
 // `replace`: an entry of the same name gives way; else the row is added at the end.
-Result<bool> put(Stock& stock, std::string_view file, std::span<const std::string> cells, Origin origin, bool replace, StockIndex& index) {
-  auto refused = [&](std::string_view column, const std::string& what) { return tl::unexpected(Problem{{"", std::string(column)}, fmt::format("{}: {}", column, what), {}}); };
+Result<bool> put(Stock& stock, std::string_view file, std::span<const std::string> cells, Origin origin,
+                 bool replace, StockIndex& index) {
+  auto refused = [&](std::string_view column, const std::string& what) {
+    return tl::unexpected(Problem{{"", std::string(column)}, fmt::format("{}: {}", column, what), {}});
+  };
   return withList(
       file,
       [&](const auto& list) -> Result<bool> {
@@ -181,9 +219,12 @@ Result<bool> put(Stock& stock, std::string_view file, std::span<const std::strin
         Entry entry{};
         entry.origin = origin;
         for (std::size_t c = 0; c < list.columns.size(); ++c)
-          if (const std::string why = list.columns[c].put(entry, c < cells.size() ? cells[c] : std::string()); !why.empty()) return refused(list.columns[c].heading, why);
+          if (const std::string why = list.columns[c].put(entry, c < cells.size() ? cells[c] : std::string());
+              !why.empty())
+            return refused(list.columns[c].heading, why);
         if (list.fault)
-          if (const std::string why = list.fault(entry); !why.empty()) return refused(list.columns.front().heading, why);
+          if (const std::string why = list.fault(entry); !why.empty())
+            return refused(list.columns.front().heading, why);
         auto& entries = stock.*list.entries;
         for (std::size_t i = index.seen; i < entries.size(); ++i) index.at.emplace(entries[i].name(), i);
         const auto [old, fresh] = index.at.emplace(entry.name(), entries.size());
@@ -196,12 +237,19 @@ Result<bool> put(Stock& stock, std::string_view file, std::span<const std::strin
         static constexpr std::string_view headings[] = {"kind", "name", "field", "value"};
         for (std::size_t c = 0; c < 4; ++c)
           if (c >= cells.size() || cells[c].empty()) return refused(headings[c], "is wanted");
-        const auto keyOf = [](std::string_view kind, std::string_view item) { return fmt::format("{}\n{}", kind, item); };
-        for (std::size_t i = index.seen; i < stock.items.size(); ++i) index.at.emplace(keyOf(stock.items[i].kind, stock.items[i].item), i);
+        const auto keyOf = [](std::string_view kind, std::string_view item) {
+          return fmt::format("{}\n{}", kind, item);
+        };
+        for (std::size_t i = index.seen; i < stock.items.size(); ++i)
+          index.at.emplace(keyOf(stock.items[i].kind, stock.items[i].item), i);
         index.seen = stock.items.size();
         const auto [old, fresh] = index.at.emplace(keyOf(cells[0], cells[1]), stock.items.size());
         if (fresh) {
-          stock.items.push_back({cells[0], cells[1], {{cells[2], cells[3]}}, cells.size() > 4 ? cells[4] : std::string(), origin});
+          stock.items.push_back({cells[0],
+                                 cells[1],
+                                 {{cells[2], cells[3]}},
+                                 cells.size() > 4 ? cells[4] : std::string(),
+                                 origin});
           index.seen = stock.items.size();
           return true;
         }
@@ -278,36 +326,46 @@ std::vector<std::string> stockRow(const Stock& stock, std::string_view file, std
       [&] {
         const auto [item, f] = itemRow(stock, i);
         ensure(item != nullptr, "no such row of the stock");
-        return std::vector<std::string>{item->kind, item->item, item->fields[f].first, item->fields[f].second, item->source};
+        return std::vector<std::string>{item->kind, item->item, item->fields[f].first, item->fields[f].second,
+                                        item->source};
       });
 }
 
 Origin stockOrigin(const Stock& stock, std::string_view file, std::size_t i) {
   return withList(
-      file, [&](const auto& list) { return (stock.*list.entries)[i].origin; }, [&] { return itemRow(stock, i).first->origin; });
+      file, [&](const auto& list) { return (stock.*list.entries)[i].origin; },
+      [&] { return itemRow(stock, i).first->origin; });
 }
 
 std::string stockName(const Stock& stock, std::string_view file, std::size_t i) {
   return withList(
-      file, [&](const auto& list) { return std::string((stock.*list.entries)[i].name()); }, [&] { return itemRow(stock, i).first->item; });
+      file, [&](const auto& list) { return std::string((stock.*list.entries)[i].name()); },
+      [&] { return itemRow(stock, i).first->item; });
 }
 
-Result<bool> putStockRow(Stock& stock, std::string_view file, std::span<const std::string> cells, Origin origin, StockIndex* index) {
+Result<bool> putStockRow(Stock& stock, std::string_view file, std::span<const std::string> cells,
+                         Origin origin, StockIndex* index) {
   StockIndex once;
   return put(stock, file, cells, origin, true, index ? *index : once);
 }
 
 bool dropStockRow(Stock& stock, std::string_view file, std::string_view name) {
   return withList(
-      file, [&](const auto& list) { return std::erase_if(stock.*list.entries, [&](const auto& e) { return e.name() == name; }) > 0; },
+      file,
+      [&](const auto& list) {
+        return std::erase_if(stock.*list.entries, [&](const auto& e) { return e.name() == name; }) > 0;
+      },
       [&] { return std::erase_if(stock.items, [&](const StockItem& e) { return e.item == name; }) > 0; });
 }
 
-std::vector<Problem> readStockFile(Stock& stock, std::string_view file, std::string_view text, Origin origin) {
+std::vector<Problem> readStockFile(Stock& stock, std::string_view file, std::string_view text,
+                                   Origin origin) {
   std::vector<Problem> problems;
-  const auto list = std::find_if(lists().begin(), lists().end(), [&](const StockList& l) { return l.file == file; });
+  const auto list =
+      std::find_if(lists().begin(), lists().end(), [&](const StockList& l) { return l.file == file; });
   if (list == lists().end()) return {{{}, fmt::format("{} is no file of the stock", file), {}}};
-  if (text.size() > stockBytesMost) return {{{}, fmt::format("{}: larger than {} MiB", file, stockBytesMost >> 20), {}}};
+  if (text.size() > stockBytesMost)
+    return {{{}, fmt::format("{}: larger than {} MiB", file, stockBytesMost >> 20), {}}};
   bool header = true;
   std::vector<std::size_t> order;  // of the list's columns in the file
   Stock fresh;
@@ -330,17 +388,24 @@ std::vector<Problem> readStockFile(Stock& stock, std::string_view file, std::str
         const auto at = std::find(cells.begin(), cells.end(), column);
         order.push_back(at == cells.end() ? std::string::npos : static_cast<std::size_t>(at - cells.begin()));
       }
-      if (order.front() == std::string::npos) return {{{}, fmt::format("{}: line {}: the headings lack \"{}\"", file, line, list->columns.front()), {}}};
+      if (order.front() == std::string::npos)
+        return {{{},
+                 fmt::format("{}: line {}: the headings lack \"{}\"", file, line, list->columns.front()),
+                 {}}};
       continue;
     }
     if (++rows > stockRowsMost) {
-      problems.push_back({{}, fmt::format("{}: line {}: more than {} rows; those from here on are left out", file, line, stockRowsMost), {}});
+      problems.push_back({{},
+                          fmt::format("{}: line {}: more than {} rows; those from here on are left out", file,
+                                      line, stockRowsMost),
+                          {}});
       break;
     }
     std::vector<std::string> ordered;
     for (const std::size_t at : order) ordered.push_back(at < cells.size() ? cells[at] : std::string());
     if (const auto done = put(fresh, file, ordered, origin, false, index); !done && problems.size() < 100)
-      problems.push_back({done.error().place, fmt::format("{}: line {}: {}", file, line, done.error().what), {}});
+      problems.push_back(
+          {done.error().place, fmt::format("{}: line {}: {}", file, line, done.error().what), {}});
   }
   stock = laidOver(stock, fresh);
   return problems;
@@ -376,10 +441,15 @@ Stock readOwnStock(const std::filesystem::path& folder, std::vector<Problem>* pr
     std::ifstream in(folder / std::string(list.file), std::ios::binary);
     if (!in) continue;
     std::error_code error;
-    const auto size =
-        std::filesystem::is_regular_file(folder / std::string(list.file), error) ? std::filesystem::file_size(folder / std::string(list.file), error) : stockBytesMost + 1;
+    const auto size = std::filesystem::is_regular_file(folder / std::string(list.file), error)
+                          ? std::filesystem::file_size(folder / std::string(list.file), error)
+                          : stockBytesMost + 1;
     if (size > stockBytesMost) {
-      if (problems) problems->push_back({{}, fmt::format("{}: not a file of {} MiB at most", (folder / std::string(list.file)).string(), stockBytesMost >> 20), {}});
+      if (problems)
+        problems->push_back({{},
+                             fmt::format("{}: not a file of {} MiB at most",
+                                         (folder / std::string(list.file)).string(), stockBytesMost >> 20),
+                             {}});
       continue;
     }
     std::ostringstream text;

@@ -47,12 +47,15 @@ struct StockIndex {
   std::size_t seen = 0;
 };
 /// Adds the row, or puts it in the place of the entry of its name. The Problem names the column.
-[[nodiscard]] Result<bool> putStockRow(Stock& stock, std::string_view file, std::span<const std::string> cells, Origin origin, StockIndex* index = nullptr);
+[[nodiscard]] Result<bool> putStockRow(Stock& stock, std::string_view file,
+                                       std::span<const std::string> cells, Origin origin,
+                                       StockIndex* index = nullptr);
 /// Takes the entry of that name away; false when there is none.
 bool dropStockRow(Stock& stock, std::string_view file, std::string_view name);
 
 /// Reads a whole file into `stock`; rows that cannot be read are Problems ("line 12: …") and left out.
-[[nodiscard]] std::vector<Problem> readStockFile(Stock& stock, std::string_view file, std::string_view text, Origin origin);
+[[nodiscard]] std::vector<Problem> readStockFile(Stock& stock, std::string_view file, std::string_view text,
+                                                 Origin origin);
 [[nodiscard]] std::string writeStockFile(const Stock& stock, std::string_view file);
 
 /// The engineer's own files of a folder; files that are not there are empty lists.

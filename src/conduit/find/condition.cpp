@@ -23,7 +23,9 @@ std::string_view bareWords(std::string_view text) { return trimmed(text, " \t,")
 // True when `text` begins with `word` as a word of its own; what follows is left in `rest`.
 bool begins(std::string_view text, std::string_view word, std::string_view& rest) {
   if (word.empty() || lowered(text.substr(0, word.size())) != lowered(word)) return false;
-  if (text.size() > word.size() && std::isalnum(static_cast<unsigned char>(text[word.size()])) && std::isalnum(static_cast<unsigned char>(word.back()))) return false;
+  if (text.size() > word.size() && std::isalnum(static_cast<unsigned char>(text[word.size()])) &&
+      std::isalnum(static_cast<unsigned char>(word.back())))
+    return false;
   rest = bareWords(text.substr(word.size()));
   return true;
 }
@@ -38,7 +40,8 @@ struct Known {
 std::vector<Known> knownKeys(const Part* kind) {
   std::vector<Known> keys;
   auto add = [&](Known k) {
-    if (std::none_of(keys.begin(), keys.end(), [&](const Known& other) { return other.key == k.key; })) keys.push_back(k);
+    if (std::none_of(keys.begin(), keys.end(), [&](const Known& other) { return other.key == k.key; }))
+      keys.push_back(k);
   };
   for (const Part* part : allParts()) {
     if (part->ends == Ends::none || (kind && part != kind)) continue;
@@ -47,7 +50,8 @@ std::vector<Known> knownKeys(const Part* kind) {
       if (f.kind != FieldKind::table) add({f.key, f.measure, f.kind != FieldKind::quantity});
   }
   add({"name", Measure::number, true});
-  std::stable_sort(keys.begin(), keys.end(), [](const Known& a, const Known& b) { return a.key.size() > b.key.size(); });
+  std::stable_sort(keys.begin(), keys.end(),
+                   [](const Known& a, const Known& b) { return a.key.size() > b.key.size(); });
   return keys;
 }
 
@@ -57,7 +61,9 @@ std::vector<std::string_view> piecesOf(std::string_view text) {
   std::size_t from = 0;
   const std::string small = lowered(text);
   for (std::size_t i = 0; i <= text.size(); ++i) {
-    const bool end = i == text.size(), comma = !end && text[i] == ',' && (i + 1 == text.size() || text[i + 1] == ' '), word = !end && small.compare(i, 5, " and ") == 0;
+    const bool end = i == text.size(),
+               comma = !end && text[i] == ',' && (i + 1 == text.size() || text[i + 1] == ' '),
+               word = !end && small.compare(i, 5, " and ") == 0;
     if (!end && !comma && !word) continue;
     if (const auto piece = bareWords(text.substr(from, i - from)); !piece.empty()) pieces.push_back(piece);
     from = i + (word ? 5 : 1);
@@ -82,7 +88,11 @@ bool compares(const Test& t, double v) {
 bool compares(const Test& t, const std::string& v) {
   const bool holds = lowered(v).find(lowered(t.text)) != std::string::npos;
   const bool same = lowered(v) == lowered(t.text);
-  return t.compare == Compare::has ? holds : t.compare == Compare::equal ? same : t.compare == Compare::notEqual ? !same : t.compare == Compare::lacks ? !holds : false;
+  return t.compare == Compare::has        ? holds
+         : t.compare == Compare::equal    ? same
+         : t.compare == Compare::notEqual ? !same
+         : t.compare == Compare::lacks    ? !holds
+                                          : false;
 }
 
 bool holds(const Test& t, const Network& network, const Solution& solution, Id id) {
@@ -91,32 +101,34 @@ bool holds(const Test& t, const Network& network, const Solution& solution, Id i
   if (const Field* f = findField(*e.part, t.key)) {
     Values scratch;
     const Value* v = valuesOf(e, solution.setting.stock, scratch).find(f->key);
-    if (!v && f->fallback && t.compare != Compare::has && t.compare != Compare::lacks) return compares(t, *f->fallback);
-    if (t.text.empty() && (t.compare == Compare::has || t.compare == Compare::lacks)) return (v != nullptr) == (t.compare == Compare::has);
+    if (!v && f->fallback && t.compare != Compare::has && t.compare != Compare::lacks)
+      return compares(t, *f->fallback);
+    if (t.text.empty() && (t.compare == Compare::has || t.compare == Compare::lacks))
+      return (v != nullptr) == (t.compare == Compare::has);
     if (v) {
-      if (const auto* given = std::get_if<Given>(v)) return compares(t, resolve(*given, f->measure, solution.setting.medium));
+      if (const auto* given = std::get_if<Given>(v))
+        return compares(t, resolve(*given, f->measure, solution.setting.medium));
       return compares(t, writeField(*f, *v));
     }
     if (f->kind == FieldKind::choice) return compares(t, choiceOf(e.values, *f));
-    if (f->kind == FieldKind::flag) return compares(t, flagOf(e.values, *f) ? std::string("yes") : std::string("no"));
+    if (f->kind == FieldKind::flag)
+      return compares(t, flagOf(e.values, *f) ? std::string("yes") : std::string("no"));
   }
-  for (const Outcome& o : e.part->outcomes)
-    if (o.key == t.key) {
-      if (!solution.summary.usable()) return false;
-      const ReadingOf reading(network, solution, id);
-      const auto v = o.of(*reading);
-      if (!v) return t.compare == Compare::lacks;
-      return t.compare == Compare::has || (t.compare != Compare::lacks && compares(t, *v));
-    }
-  return false;
+  if (!findOutcome(*e.part, t.key) || !solution.summary.usable()) return false;
+  const ReadingOf reading(network, solution, id);
+  const auto v = outcomeOf(*e.part, t.key, *reading);
+  if (!v) return t.compare == Compare::lacks;
+  return t.compare == Compare::has || (t.compare != Compare::lacks && compares(t, *v));
 }
 
-bool lacksSomething(const Network& network, const Solution& solution, Id id, const std::vector<double>& widest) {
+bool lacksSomething(const Network& network, const Solution& solution, Id id,
+                    const std::vector<double>& widest) {
   const Element& e = network.at(id);
   if (!e.part->prepare) return false;
   if (e.part->ends == Ends::self && network.elementsAt(id).empty()) return false;
   Values scratch;
-  const Prepared p = e.part->prepare(valuesOf(e, solution.setting.stock, scratch), solution.setting, endPlaces(network, e, solution.setting, widest));
+  const Prepared p = e.part->prepare(valuesOf(e, solution.setting.stock, scratch), solution.setting,
+                                     endPlaces(network, e, solution.setting, widest));
   return !p.lacks.empty() || p.problem;
 }
 
@@ -132,10 +144,12 @@ Result<Condition> readCondition(std::string_view text, const UnitSet& units) {
     std::size_t length = 0;
     for (const Part* part : allParts())
       for (const std::string_view word : {part->plural, part->key})
-        if (part->ends != Ends::none && word.size() > length && begins(piece, word, rest)) best = part, length = word.size();
+        if (part->ends != Ends::none && word.size() > length && begins(piece, word, rest))
+          best = part, length = word.size();
     if (!best && begins(piece, "pipes", rest)) best = findPart("pipe"), length = 5;
     if (best) {
-      if (condition.kind && condition.kind != best) return refused(fmt::format("one kind at a time: {} and {}", condition.kind->plural, best->plural));
+      if (condition.kind && condition.kind != best)
+        return refused(fmt::format("one kind at a time: {} and {}", condition.kind->plural, best->plural));
       condition.kind = best;
       piece = bareWords(piece.substr(length));
       for (const std::string_view filler : {"where", "with", "whose", "that"})
@@ -155,17 +169,20 @@ Result<Condition> readCondition(std::string_view text, const UnitSet& units) {
       }
     if (!key) return refused(fmt::format("\"{}\" names no kind, field or found number", piece));
     Test test{std::string(key->key), Compare::equal, 0.0, {}};
-    static constexpr std::pair<std::string_view, Compare> signs[] = {{"<=", Compare::atMost}, {">=", Compare::atLeast}, {"!=", Compare::notEqual}, {"<", Compare::less},
-                                                                     {">", Compare::more},    {"=", Compare::equal},    {"under", Compare::less},  {"over", Compare::more},
-                                                                     {"is", Compare::equal},  {"has", Compare::has},    {"lacks", Compare::lacks}};
+    static constexpr std::pair<std::string_view, Compare> signs[] = {
+        {"<=", Compare::atMost}, {">=", Compare::atLeast}, {"!=", Compare::notEqual}, {"<", Compare::less},
+        {">", Compare::more},    {"=", Compare::equal},    {"under", Compare::less},  {"over", Compare::more},
+        {"is", Compare::equal},  {"has", Compare::has},    {"lacks", Compare::lacks}};
     bool compared = false;
     for (const auto& [sign, compare] : signs)
-      if (!compared && (std::isalpha(static_cast<unsigned char>(sign[0])) ? begins(rest, sign, rest) : rest.starts_with(sign))) {
+      if (!compared && (std::isalpha(static_cast<unsigned char>(sign[0])) ? begins(rest, sign, rest)
+                                                                          : rest.starts_with(sign))) {
         if (!std::isalpha(static_cast<unsigned char>(sign[0]))) rest = bareWords(rest.substr(sign.size()));
         test.compare = compare;
         compared = true;
       }
-    if (!compared) return refused(fmt::format("say how the {} compares: <, <=, =, >=, >, has or lacks", key->key));
+    if (!compared)
+      return refused(fmt::format("say how the {} compares: <, <=, =, >=, >, has or lacks", key->key));
     const bool plain = test.compare == Compare::has || test.compare == Compare::lacks;
     if (rest.empty() && !plain) return refused(fmt::format("say what the {} is compared with", key->key));
     if (key->text || plain) {
@@ -177,7 +194,8 @@ Result<Condition> readCondition(std::string_view text, const UnitSet& units) {
     }
     condition.tests.push_back(std::move(test));
   }
-  if (!condition.kind && !condition.incomplete && condition.tests.empty()) return refused("a condition names a kind, or a field and how it compares: bore < 100 mm");
+  if (!condition.kind && !condition.incomplete && condition.tests.empty())
+    return refused("a condition names a kind, or a field and how it compares: bore < 100 mm");
   return condition;
 }
 
@@ -211,7 +229,8 @@ std::vector<Id> alike(const Network& network, Id id) {
   return ids;
 }
 
-std::optional<Assignment> readAssignment(std::string_view text, const Network& network, const std::vector<Id>& selection) {
+std::optional<Assignment> readAssignment(std::string_view text, const Network& network,
+                                         const std::vector<Id>& selection) {
   text = bareWords(text);
   Assignment a;
   std::string_view rest = text;
@@ -229,13 +248,18 @@ std::optional<Assignment> readAssignment(std::string_view text, const Network& n
   std::string_view value;
   for (const Field& f : network.at(a.ids.front()).part->fields) {
     std::string_view behind;
-    if (f.kind != FieldKind::table && (!best || f.key.size() > best->key.size()) && begins(rest, f.key, behind) && !behind.empty()) best = &f, value = behind;
+    if (f.kind != FieldKind::table && (!best || f.key.size() > best->key.size()) &&
+        begins(rest, f.key, behind) && !behind.empty())
+      best = &f, value = behind;
   }
   if (!best) return std::nullopt;
   while (value.starts_with('=')) value = bareWords(value.substr(1));
   a.key = std::string(best->key);
   a.text = std::string(value);
-  a.words = fmt::format("{}: {} {}", a.ids.size() == 1 ? network.at(a.ids.front()).name : fmt::format("{} selected", a.ids.size()), a.key, a.text);
+  a.words = fmt::format(
+      "{}: {} {}",
+      a.ids.size() == 1 ? network.at(a.ids.front()).name : fmt::format("{} selected", a.ids.size()), a.key,
+      a.text);
   return a;
 }
 

@@ -32,7 +32,8 @@ struct Condition {
 [[nodiscard]] Result<Condition> readCondition(std::string_view text, const UnitSet& units);
 
 /// In order of Id. Without a usable answer a test of a found number holds for nothing.
-[[nodiscard]] std::vector<Id> elementsThat(const Condition& condition, const Network& network, const Solution& solution);
+[[nodiscard]] std::vector<Id> elementsThat(const Condition& condition, const Network& network,
+                                           const Solution& solution);
 
 /// The same kind, and the same text in its first given that is no number: size, else bore (else the kind alone).
 [[nodiscard]] std::vector<Id> alike(const Network& network, Id id);
@@ -43,6 +44,7 @@ struct Assignment {
   std::vector<Id> ids;
   std::string key, text, words;  // "L-12: bore 150 mm"
 };
-[[nodiscard]] std::optional<Assignment> readAssignment(std::string_view text, const Network& network, const std::vector<Id>& selection);
+[[nodiscard]] std::optional<Assignment> readAssignment(std::string_view text, const Network& network,
+                                                       const std::vector<Id>& selection);
 
 }  // namespace conduit

@@ -41,7 +41,9 @@ namespace conduit::slurry {
 
 inline constexpr double mostVolumeShare = 0.6;
 /// ρ = ρ_f + φ (ρ_s − ρ_f), φ the share of the solids by volume.
-[[nodiscard]] constexpr double density(double liquid_kgm3, double solids_kgm3, double volumeShare) { return liquid_kgm3 + volumeShare * (solids_kgm3 - liquid_kgm3); }
+[[nodiscard]] constexpr double density(double liquid_kgm3, double solids_kgm3, double volumeShare) {
+  return liquid_kgm3 + volumeShare * (solids_kgm3 - liquid_kgm3);
+}
 /// Dynamic viscosity over that of the liquid: 1 + 2.5 φ + 10.05 φ² + 0.00273 e^(16.6 φ) (Thomas, J. Colloid Sci. 20, 1965, 267),
 /// less 0.00273 so that it is 1 without solids.
 [[nodiscard]] double relativeViscosity(double volumeShare);

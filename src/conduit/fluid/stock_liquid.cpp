@@ -13,7 +13,9 @@ constexpr double zero_k = 273.15, mm2s = 1e-6;
 double least_c(const LiquidEntry& liquid) { return liquid.at1_c - beyond_k; }
 double most_c(const LiquidEntry& liquid) { return liquid.at2_c + beyond_k; }
 
-Density density(const LiquidEntry& liquid, Temperature t) { return Density::fromSi(liquid.density_kgm3 / (1.0 + liquid.expansion_perK * (t.si() - liquid.densityAt_c))); }
+Density density(const LiquidEntry& liquid, Temperature t) {
+  return Density::fromSi(liquid.density_kgm3 / (1.0 + liquid.expansion_perK * (t.si() - liquid.densityAt_c)));
+}
 
 Viscosity viscosity(const LiquidEntry& liquid, Temperature t) {
   const double t1 = liquid.at1_c + zero_k, t2 = liquid.at2_c + zero_k, here = t.si() + zero_k;
@@ -21,7 +23,8 @@ Viscosity viscosity(const LiquidEntry& liquid, Temperature t) {
   if (std::min(nu1, nu2) >= 2.0) {
     const auto w = [](double nu) { return std::log10(std::log10(nu + 0.7)); };
     const double share = (std::log10(here) - std::log10(t1)) / (std::log10(t2) - std::log10(t1));
-    return Viscosity::fromSi((std::pow(10.0, std::pow(10.0, w(nu1) + (w(nu2) - w(nu1)) * share)) - 0.7) * mm2s);
+    return Viscosity::fromSi((std::pow(10.0, std::pow(10.0, w(nu1) + (w(nu2) - w(nu1)) * share)) - 0.7) *
+                             mm2s);
   }
   const double share = (1 / here - 1 / t1) / (1 / t2 - 1 / t1);
   return Viscosity::fromSi(std::exp(std::log(nu1) + (std::log(nu2) - std::log(nu1)) * share) * mm2s);

@@ -20,6 +20,8 @@ Section annulus(double outer, double inner) {
   return {pi / 4 * (outer * outer - inner * inner), outer - inner, 64 / fRe};
 }
 
-double manningResistance(double n, double length_m, const Section& s) { return n * n * length_m / (std::pow(s.hydraulic_m / 4, 4.0 / 3) * s.area_m2 * s.area_m2); }
+double manningResistance(double n, double length_m, const Section& s) {
+  return n * n * length_m / (std::pow(s.hydraulic_m / 4, 4.0 / 3) * s.area_m2 * s.area_m2);
+}
 
 }  // namespace conduit::friction

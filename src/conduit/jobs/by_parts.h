@@ -15,9 +15,11 @@ namespace conduit {
 template <class Work>
 [[nodiscard]] auto byParts(std::size_t count, Work work) {
   using Result = decltype(work(std::size_t{0}, count));
-  const std::size_t threads = std::clamp<std::size_t>(std::thread::hardware_concurrency(), 1, 1 + count / 512);
+  const std::size_t threads =
+      std::clamp<std::size_t>(std::thread::hardware_concurrency(), 1, 1 + count / 512);
   std::vector<std::future<Result>> parts;
-  for (std::size_t t = 1; t < threads; ++t) parts.push_back(std::async(std::launch::async, work, count * t / threads, count * (t + 1) / threads));
+  for (std::size_t t = 1; t < threads; ++t)
+    parts.push_back(std::async(std::launch::async, work, count * t / threads, count * (t + 1) / threads));
   std::vector<Result> results;
   results.push_back(work(0, count / threads));
   for (auto& part : parts) results.push_back(part.get());
@@ -30,7 +32,8 @@ template <class Text>
 void writeByParts(std::ostream& out, std::size_t count, Text text) {
   constexpr std::size_t batch = 1 << 12;
   for (std::size_t begin = 0; begin < count; begin += batch)
-    for (const std::string& part : byParts(std::min(batch, count - begin), [&](std::size_t from, std::size_t to) {
+    for (const std::string& part :
+         byParts(std::min(batch, count - begin), [&](std::size_t from, std::size_t to) {
            std::string written;
            for (std::size_t i = from; i < to; ++i) text(begin + i, written);
            return written;

@@ -14,7 +14,8 @@ namespace {
 std::string sentence(const std::string& name, const Check& c, const UnitSet& units) {
   if (!c.what.empty()) return c.what;
   const bool low = c.least && c.value < *c.least;
-  return fmt::format("{}: {} is {}, {} {}", name, c.label, withUnit(c.value, c.measure, units), low ? "under" : "over", withUnit(low ? *c.least : *c.most, c.measure, units));
+  return fmt::format("{}: {} is {}, {} {}", name, c.label, withUnit(c.value, c.measure, units),
+                     low ? "under" : "over", withUnit(low ? *c.least : *c.most, c.measure, units));
 }
 
 }  // namespace
@@ -22,7 +23,8 @@ std::string sentence(const std::string& name, const Check& c, const UnitSet& uni
 std::vector<Check> checksOf(const Network& network, const Solution& solution, Id id, const UnitSet& units) {
   std::vector<Check> checks;
   const Element* e = network.find(id);
-  if (!e || !e->part->check || !solution.summary.usable() || id + 1 >= solution.branchBegin.size()) return checks;
+  if (!e || !e->part->check || !solution.summary.usable() || id + 1 >= solution.branchBegin.size())
+    return checks;
   const ReadingOf reading(network, solution, id);
   e->part->check(*reading, units, checks);
   return checks;
@@ -30,7 +32,8 @@ std::vector<Check> checksOf(const Network& network, const Solution& solution, Id
 
 std::vector<Finding> findings(const Network& network, const Solution& solution, const UnitSet& units) {
   std::vector<Finding> out;
-  for (const Problem& p : solution.summary.problems) out.push_back({Severity::refused, p.place, p.what, p.remedies});
+  for (const Problem& p : solution.summary.problems)
+    out.push_back({Severity::refused, p.place, p.what, p.remedies});
   if (!solution.summary.usable()) return out;
   struct Weighed {
     Finding finding;
@@ -52,10 +55,12 @@ std::vector<Finding> findings(const Network& network, const Solution& solution, 
          return here;
        }))
     std::move(part.begin(), part.end(), std::back_inserter(weighed));
-  std::stable_sort(weighed.begin(), weighed.end(),
-                   [](const Weighed& a, const Weighed& b) { return a.finding.severity != b.finding.severity ? a.finding.severity < b.finding.severity : a.by > b.by; });
+  std::stable_sort(weighed.begin(), weighed.end(), [](const Weighed& a, const Weighed& b) {
+    return a.finding.severity != b.finding.severity ? a.finding.severity < b.finding.severity : a.by > b.by;
+  });
   for (Weighed& w : weighed) out.push_back(std::move(w.finding));
-  for (const Problem& p : solution.summary.notes) out.push_back({Severity::note, p.place, p.what, p.remedies});
+  for (const Problem& p : solution.summary.notes)
+    out.push_back({Severity::note, p.place, p.what, p.remedies});
   return out;
 }
 

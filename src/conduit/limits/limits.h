@@ -6,10 +6,12 @@
 namespace conduit {
 
 /// Every check of one element, for its card.
-[[nodiscard]] std::vector<Check> checksOf(const Network& network, const Solution& solution, Id id, const UnitSet& units);
+[[nodiscard]] std::vector<Check> checksOf(const Network& network, const Solution& solution, Id id,
+                                          const UnitSet& units);
 
 /// All broken checks and all problems of the summary, worst first, each with its place and its remedies.
-[[nodiscard]] std::vector<Finding> findings(const Network& network, const Solution& solution, const UnitSet& units);
+[[nodiscard]] std::vector<Finding> findings(const Network& network, const Solution& solution,
+                                            const UnitSet& units);
 
 /// The words beside the balance: "2 limits broken", "Balanced on paper only: …"; empty when all is well.
 struct Standing {

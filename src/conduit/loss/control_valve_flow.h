@@ -15,7 +15,8 @@ namespace conduit::valveflow {
 [[nodiscard]] double recoveryWithPiping(double fl, double kv, double valve_m, double before_m);
 
 /// Valve Reynolds number: N4 Fd Q/(ν √(Kv FL)) (FL² Kv²/(N2 d⁴) + 1)^¼, N4 = 0.0707, Q in m³/h, ν in m²/s, d in mm.
-[[nodiscard]] double reynolds(double flow_m3s, double viscosity_m2s, double kv, double valve_m, double fl, double fd);
+[[nodiscard]] double reynolds(double flow_m3s, double viscosity_m2s, double kv, double valve_m, double fl,
+                              double fd);
 
 /// Factor on Kv below ReV = 10 000: the less of FR = 1 + 0.33 √FL/n^¼ lg(ReV/10000) and (0.026/FL) √(n ReV), at most 1,
 /// and the latter alone below ReV 10; n = N2 d⁴/Kv² for full trim (Kv/d² >= 0.016 · 0.865), else 1 + 140 (Kv/d²)^⅔.

@@ -22,7 +22,8 @@ Coefficient coefficient(double b, double re, double pipe_m, Taps taps) {
   const double r3 = std::pow(1e6 / re, 0.3), b35 = std::pow(b, 3.5);
   const double t2 = (0.0188 + 0.0063 * a) * b35 * r3, t2Slope = 0.0063 * aSlope * b35 * r3 - 0.3 * t2 / re;
   const double up = (0.043 + 0.080 * std::exp(-10 * l1) - 0.123 * std::exp(-7 * l1)) * b4 / (1 - b4);
-  double c = 0.5961 + 0.0261 * b * b - 0.216 * b4 * b4 + t1 + t2 + up * (1 - 0.11 * a) - 0.031 * (m - 0.8 * std::pow(m, 1.1)) * std::pow(b, 1.3);
+  double c = 0.5961 + 0.0261 * b * b - 0.216 * b4 * b4 + t1 + t2 + up * (1 - 0.11 * a) -
+             0.031 * (m - 0.8 * std::pow(m, 1.1)) * std::pow(b, 1.3);
   if (d_mm < 71.12) c += 0.011 * (0.75 - b) * (2.8 - d_mm / 25.4);
   return {c, t1Slope + t2Slope - 0.11 * up * aSlope};
 }

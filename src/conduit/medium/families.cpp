@@ -6,10 +6,13 @@
 
 namespace conduit {
 
-extern const Family waterFamily, stockFamily, ownLiquidFamily, seaWaterFamily, ethyleneGlycolFamily, propyleneGlycolFamily, ownTableFamily;
+extern const Family waterFamily, stockFamily, ownLiquidFamily, seaWaterFamily, ethyleneGlycolFamily,
+    propyleneGlycolFamily, ownTableFamily;
 
 std::span<const Family* const> families() {
-  static const Family* const all[] = {&waterFamily, &stockFamily, &ownLiquidFamily, &seaWaterFamily, &ethyleneGlycolFamily, &propyleneGlycolFamily, &ownTableFamily};
+  static const Family* const all[] = {&waterFamily,    &stockFamily,          &ownLiquidFamily,
+                                      &seaWaterFamily, &ethyleneGlycolFamily, &propyleneGlycolFamily,
+                                      &ownTableFamily};
   return all;
 }
 
@@ -33,14 +36,19 @@ std::string shortly(double v) { return fmt::format("{:.4g}", v); }
 Result<double> temperatureWithin(const Asked& asked, std::string_view liquid, double least_c, double most_c) {
   const double t = *asked.value("temperature");
   if (t >= least_c && t <= most_c) return t;
-  return tl::unexpected(Problem{{"job", "temperature"}, fmt::format("{} is known here from {} to {} °C, not at {} °C", liquid, shortly(least_c), shortly(most_c), shortly(t)), {}});
+  return tl::unexpected(Problem{{"job", "temperature"},
+                                fmt::format("{} is known here from {} to {} °C, not at {} °C", liquid,
+                                            shortly(least_c), shortly(most_c), shortly(t)),
+                                {}});
 }
 
 Problem frozen(std::string_view liquid, double freezes_c, double at_c) {
   const std::string to = fmt::format("{} °C", shortly(std::ceil(freezes_c * 10 + 1) / 10));
-  return {{"job", "temperature"},
-          fmt::format("{} freezes at {} °C: at {} °C it does not flow", liquid, shortly(freezes_c), shortly(at_c)),
-          {{fmt::format("Give a temperature of {}", to), {{"job", "temperature", to}}, {"job", "temperature"}}}};
+  return {
+      {"job", "temperature"},
+      fmt::format("{} freezes at {} °C: at {} °C it does not flow", liquid, shortly(freezes_c),
+                  shortly(at_c)),
+      {{fmt::format("Give a temperature of {}", to), {{"job", "temperature", to}}, {"job", "temperature"}}}};
 }
 
 }  // namespace conduit

@@ -25,9 +25,10 @@ struct PropertyRow {
 
 /// What a family may ask of the job.
 struct Asked {
-  std::function<std::optional<double>(std::string_view)> value;  // of a field, SI; its default where none is given
-  std::function<std::string(std::string_view)> text;             // of a field; empty where there is none
-  std::vector<PropertyRow> properties;                           // complete rows alone
+  std::function<std::optional<double>(std::string_view)>
+      value;                                          // of a field, SI; its default where none is given
+  std::function<std::string(std::string_view)> text;  // of a field; empty where there is none
+  std::vector<PropertyRow> properties;                // complete rows alone
   const Stock* stock = nullptr;
 };
 
@@ -54,7 +55,8 @@ struct Family {
 [[nodiscard]] const Family& familyOf(std::string_view word);
 
 /// The temperature asked for, refused outside what is known of `liquid`.
-[[nodiscard]] Result<double> temperatureWithin(const Asked& asked, std::string_view liquid, double least_c, double most_c);
+[[nodiscard]] Result<double> temperatureWithin(const Asked& asked, std::string_view liquid, double least_c,
+                                               double most_c);
 /// Refused below the freezing point, with the temperature at which it flows.
 [[nodiscard]] Problem frozen(std::string_view liquid, double freezes_c, double at_c);
 [[nodiscard]] std::string shortly(double v);  // four digits

@@ -21,14 +21,20 @@ struct Mixture {
 Result<std::pair<Temperature, double>> within(const Asked& asked, const Mixture& m) {
   const auto share = asked.value("share");
   const std::string_view kind = m.word == "sea water" ? "salt" : "glycol";
-  if (!share) return tl::unexpected(Problem{{"job", "share"}, fmt::format("the share of {} is not given", kind), {{"Give the share", {}, {"job", "share"}}}});
+  if (!share)
+    return tl::unexpected(Problem{{"job", "share"},
+                                  fmt::format("the share of {} is not given", kind),
+                                  {{"Give the share", {}, {"job", "share"}}}});
   if (*share > m.mostShare)
-    return tl::unexpected(
-        Problem{{"job", "share"}, fmt::format("{} is known here to a share of {} %, not at {} %", m.word, shortly(m.mostShare * 100), shortly(*share * 100)), {}});
+    return tl::unexpected(Problem{{"job", "share"},
+                                  fmt::format("{} is known here to a share of {} %, not at {} %", m.word,
+                                              shortly(m.mostShare * 100), shortly(*share * 100)),
+                                  {}});
   const auto t = temperatureWithin(asked, m.word, m.least_c, m.most_c);
   if (!t) return tl::unexpected(t.error());
   if (const double freezes = m.freezing_c(*share); *t < freezes)
-    return tl::unexpected(frozen(fmt::format("{} with {} % of {}", m.in, shortly(*share * 100), m.other), freezes, *t));
+    return tl::unexpected(
+        frozen(fmt::format("{} with {} % of {}", m.in, shortly(*share * 100), m.other), freezes, *t));
   return std::pair{Temperature::fromSi(*t), *share};
 }
 
@@ -41,7 +47,8 @@ Liquid named(std::string_view word, Temperature t, double share) {
 }
 
 Result<Liquid> seaWater(const Asked& asked) {
-  const auto given = within(asked, {"sea water", "salt", "sea water", seawater::least_c, seawater::most_c, seawater::mostShare, seawater::freezing_c});
+  const auto given = within(asked, {"sea water", "salt", "sea water", seawater::least_c, seawater::most_c,
+                                    seawater::mostShare, seawater::freezing_c});
   if (!given) return tl::unexpected(given.error());
   const auto [t, share] = *given;
   Liquid liquid = named("sea water", t, share);
@@ -56,16 +63,19 @@ template <glycol::Kind kind>
 Result<Liquid> glycolAt(const Asked& asked) {
   constexpr bool ethylene = kind == glycol::Kind::ethylene;
   constexpr std::string_view word = ethylene ? "ethylene glycol" : "propylene glycol";
-  const auto given = within(asked, {word, word, "water", glycol::least_c, glycol::most_c(kind), glycol::mostShare, [](double share) { return glycol::freezing_c(kind, share); }});
+  const auto given =
+      within(asked, {word, word, "water", glycol::least_c, glycol::most_c(kind), glycol::mostShare,
+                     [](double share) { return glycol::freezing_c(kind, share); }});
   if (!given) return tl::unexpected(given.error());
   const auto [t, share] = *given;
   Liquid liquid = named(word, t, share);
   liquid.density_kgm3 = glycol::density(kind, t, share).si();
   liquid.viscosity_m2s = glycol::viscosity(kind, t, share).si();
   liquid.vapour_pa = glycol::vapourPressure(kind, t, share).si();
-  liquid.source =
-      fmt::format("viscosity in the form of Conde 2011 ({} %), density by an own rule of mixing (0.4 %, inhibited blends to 1 %), vapour pressure by Raoult (a few % high)",
-                  ethylene ? 10 : 15);
+  liquid.source = fmt::format(
+      "viscosity in the form of Conde 2011 ({} %), density by an own rule of mixing (0.4 %, inhibited blends "
+      "to 1 %), vapour pressure by Raoult (a few % high)",
+      ethylene ? 10 : 15);
   return liquid;
 }
 

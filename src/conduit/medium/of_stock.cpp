@@ -14,11 +14,14 @@ Result<Liquid> at(const Asked& asked) {
   const LiquidEntry* entry = asked.stock ? asked.stock->liquid(name) : nullptr;
   if (!entry)
     return tl::unexpected(Problem{{"job", "liquid of the stock"},
-                                  name.empty() ? "the job does not say which liquid of the stock" : fmt::format("\"{}\" is not a liquid of the stock", name),
+                                  name.empty() ? "the job does not say which liquid of the stock"
+                                               : fmt::format("\"{}\" is not a liquid of the stock", name),
                                   {{"Choose the liquid", {}, {"job", "liquid of the stock"}}}});
-  const auto given = temperatureWithin(asked, entry->liquid, stockliquid::least_c(*entry), stockliquid::most_c(*entry));
+  const auto given =
+      temperatureWithin(asked, entry->liquid, stockliquid::least_c(*entry), stockliquid::most_c(*entry));
   if (!given) return tl::unexpected(given.error());
-  if (entry->freezesAt_c && *given < *entry->freezesAt_c) return tl::unexpected(frozen(entry->liquid, *entry->freezesAt_c, *given));
+  if (entry->freezesAt_c && *given < *entry->freezesAt_c)
+    return tl::unexpected(frozen(entry->liquid, *entry->freezesAt_c, *given));
   const auto t = Temperature::fromSi(*given);
   Liquid liquid;
   liquid.density_kgm3 = stockliquid::density(*entry, t).si();
@@ -27,7 +30,10 @@ Result<Liquid> at(const Asked& asked) {
   liquid.critical_pa = entry->critical_pa;
   liquid.temperature_c = t.si();
   liquid.name = fmt::format("{} at {} °C", entry->liquid, shortly(t.si()));
-  liquid.source = fmt::format("{}; viscosity by ASTM D341 or Andrade through two points (5 to 10 %), vapour pressure by Clausius and Clapeyron (5 to 10 %)", entry->source);
+  liquid.source = fmt::format(
+      "{}; viscosity by ASTM D341 or Andrade through two points (5 to 10 %), vapour pressure by Clausius and "
+      "Clapeyron (5 to 10 %)",
+      entry->source);
   return liquid;
 }
 

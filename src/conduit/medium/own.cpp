@@ -15,7 +15,9 @@ Result<Liquid> oneState(const Asked& asked) {
   const auto rho = asked.value("density"), nu = asked.value("viscosity");
   if (!rho || !nu) {
     const std::string field = rho ? "viscosity" : "density";
-    return tl::unexpected(Problem{{"job", field}, fmt::format("the own liquid lacks a {}", field), {{fmt::format("Give the liquid a {}", field), {}, {"job", field}}}});
+    return tl::unexpected(Problem{{"job", field},
+                                  fmt::format("the own liquid lacks a {}", field),
+                                  {{fmt::format("Give the liquid a {}", field), {}, {"job", field}}}});
   }
   Liquid liquid;
   liquid.density_kgm3 = *rho;
@@ -28,12 +30,19 @@ Result<Liquid> oneState(const Asked& asked) {
 
 Result<Liquid> byTable(const Asked& asked) {
   const std::vector<PropertyRow>& rows = asked.properties;
-  const auto refused = [&](const std::string& field, const std::string& what) { return tl::unexpected(Problem{{"job", field}, what, {{"Go to the liquid", {}, {"job", field}}}}); };
+  const auto refused = [&](const std::string& field, const std::string& what) {
+    return tl::unexpected(Problem{{"job", field}, what, {{"Go to the liquid", {}, {"job", field}}}});
+  };
   if (rows.size() < 2) return refused("properties", "the own liquid wants two rows of properties at least");
   for (std::size_t i = 0; i + 1 < rows.size(); ++i)
-    if (rows[i + 1].temperature_c <= rows[i].temperature_c) return refused("properties", fmt::format("the temperatures of the properties must rise: row {} does not", i + 2));
-  const double t = *asked.value("temperature"), least = rows.front().temperature_c, most = rows.back().temperature_c;
-  if (t < least || t > most) return refused("temperature", fmt::format("the own liquid is known from {} to {} °C, not at {} °C", shortly(least), shortly(most), shortly(t)));
+    if (rows[i + 1].temperature_c <= rows[i].temperature_c)
+      return refused("properties",
+                     fmt::format("the temperatures of the properties must rise: row {} does not", i + 2));
+  const double t = *asked.value("temperature"), least = rows.front().temperature_c,
+               most = rows.back().temperature_c;
+  if (t < least || t > most)
+    return refused("temperature", fmt::format("the own liquid is known from {} to {} °C, not at {} °C",
+                                              shortly(least), shortly(most), shortly(t)));
   std::size_t i = 0;
   while (i + 2 < rows.size() && t > rows[i + 1].temperature_c) ++i;
   const PropertyRow &a = rows[i], &b = rows[i + 1];

@@ -21,7 +21,9 @@ Result<Liquid> at(const Asked& asked) {
   liquid.temperature_c = t.si();
   liquid.molarMass_kgkmol = 18.015268;  // IAPWS
   liquid.name = fmt::format("water at {} °C", shortly(t.si()));
-  liquid.source = "density Kell 1975 (0.02 %), viscosity IAPWS R12-08 (1 %), vapour pressure Wagner and Pruss 2002 (0.1 %)";
+  liquid.source =
+      "density Kell 1975 (0.02 %), viscosity IAPWS R12-08 (1 %), vapour pressure Wagner and Pruss 2002 (0.1 "
+      "%)";
   return liquid;
 }
 

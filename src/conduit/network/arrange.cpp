@@ -14,7 +14,9 @@ namespace {
 
 using Refused = tl::unexpected<Problem>;
 
-Result<Edited> nothing(const char* what) { return Refused(Problem{{}, fmt::format("select at least two things to {}", what), {}}); }
+Result<Edited> nothing(const char* what) {
+  return Refused(Problem{{}, fmt::format("select at least two things to {}", what), {}});
+}
 
 struct Extent {
   double west = 1e300, east = -1e300, south = 1e300, north = -1e300;
@@ -23,7 +25,8 @@ Extent extentOf(const Network& network, std::span<const Id> ids) {
   Extent x;
   for (const Id id : ids) {
     const Spot s = network.at(id).at;
-    x.west = std::min(x.west, s.x), x.east = std::max(x.east, s.x), x.south = std::min(x.south, s.y), x.north = std::max(x.north, s.y);
+    x.west = std::min(x.west, s.x), x.east = std::max(x.east, s.x), x.south = std::min(x.south, s.y),
+    x.north = std::max(x.north, s.y);
   }
   return x;
 }
@@ -55,7 +58,8 @@ std::vector<Id> movedBy(const Network& network, std::span<const Id> ids) {
   for (const Id id : ids) {
     const Element* e = network.find(id);
     if (!e || id == jobId) continue;
-    if (e->part->ends == Ends::self || e->part->ends == Ends::many || e->part->ends == Ends::free) moved.insert(id);
+    if (e->part->ends == Ends::self || e->part->ends == Ends::many || e->part->ends == Ends::free)
+      moved.insert(id);
     moved.insert(e->ends.begin(), e->ends.end());
   }
   return {moved.begin(), moved.end()};
@@ -76,7 +80,8 @@ Network moveTo(const Network& network, std::span<const Id> moved, std::span<cons
   for (std::size_t i = 0; i < moved.size(); ++i) draft.move(moved[i], to[i]);
   for (const Id id : followers) {
     const double drawn = drawnLength_m(draft.network(), draft.network().at(id));
-    if (std::abs(drawn - *givenSi(network.at(id).values, "length")) > 0.0051) draft.values(id).set(findField(*network.at(id).part, "length")->key, metresGiven(drawn));
+    if (std::abs(drawn - *givenSi(network.at(id).values, "length")) > 0.0051)
+      draft.values(id).set(findField(*network.at(id).part, "length")->key, metresGiven(drawn));
   }
   return std::move(draft).finish();
 }
@@ -86,7 +91,9 @@ Result<Edited> lineUp(const Network& network, std::span<const Id> ids, LineUp ho
   if (moved.size() < 2) return nothing("line up");
   const Extent x = extentOf(network, moved);
   double meanX = 0, meanY = 0;
-  for (const Id id : moved) meanX += network.at(id).at.x / static_cast<double>(moved.size()), meanY += network.at(id).at.y / static_cast<double>(moved.size());
+  for (const Id id : moved)
+    meanX += network.at(id).at.x / static_cast<double>(moved.size()),
+        meanY += network.at(id).at.y / static_cast<double>(moved.size());
   return Edited{fmt::format("Line up {} points", moved.size()), placed(network, moved, [&](Spot s) {
                   switch (how) {
                     case LineUp::left: s.x = x.west; break;
@@ -105,7 +112,8 @@ Result<Edited> spaceEvenly(const Network& network, std::span<const Id> ids, Dire
   if (moved.size() < 3) return Refused(Problem{{}, "select at least three things to space evenly", {}});
   auto of = [&](Id id) { return along == Direction::across ? network.at(id).at.x : network.at(id).at.y; };
   std::stable_sort(moved.begin(), moved.end(), [&](Id a, Id b) { return of(a) < of(b); });
-  const double from = of(moved.front()), step = (of(moved.back()) - from) / static_cast<double>(moved.size() - 1);
+  const double from = of(moved.front()),
+               step = (of(moved.back()) - from) / static_cast<double>(moved.size() - 1);
   std::vector<Spot> to;
   for (std::size_t i = 0; i < moved.size(); ++i) {
     Spot s = network.at(moved[i]).at;
@@ -120,7 +128,8 @@ Result<Edited> mirror(const Network& network, std::span<const Id> ids, Direction
   if (moved.size() < 2) return nothing("mirror");
   const Extent x = extentOf(network, moved);
   return Edited{fmt::format("Mirror {} points", moved.size()), placed(network, moved, [&](Spot s) {
-                  return how == Direction::across ? Spot{x.west + x.east - s.x, s.y} : Spot{s.x, x.south + x.north - s.y};
+                  return how == Direction::across ? Spot{x.west + x.east - s.x, s.y}
+                                                  : Spot{s.x, x.south + x.north - s.y};
                 })};
 }
 

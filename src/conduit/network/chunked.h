@@ -23,10 +23,14 @@ class Chunked {
   static constexpr std::size_t chunkSize = 64;
 
   [[nodiscard]] std::size_t size() const { return size_; }
-  [[nodiscard]] const T& operator[](std::size_t i) const { return (*spine_)[i / chunkSize]->items[i % chunkSize]; }
+  [[nodiscard]] const T& operator[](std::size_t i) const {
+    return (*spine_)[i / chunkSize]->items[i % chunkSize];
+  }
 
   /// A place to change, owned by `owner` alone afterwards.
-  [[nodiscard]] T& change(std::size_t i, std::uint64_t owner) { return own(i / chunkSize, owner).items[i % chunkSize]; }
+  [[nodiscard]] T& change(std::size_t i, std::uint64_t owner) {
+    return own(i / chunkSize, owner).items[i % chunkSize];
+  }
   void append(T item, std::uint64_t owner) {
     if (size_ % chunkSize == 0) {
       auto chunk = std::make_shared<Chunk>();

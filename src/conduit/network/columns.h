@@ -19,10 +19,13 @@ struct Arithmetic {
 
 /// Applies to every element that has the field given; the others are left. A value out of the field's range refuses the
 /// whole. The result is typed in the unit each value had.
-[[nodiscard]] Result<Edited> changeByArithmetic(const Network& network, std::span<const Id> ids, std::string_view key, std::string_view arithmetic, const UnitSet* units);
+[[nodiscard]] Result<Edited> changeByArithmetic(const Network& network, std::span<const Id> ids,
+                                                std::string_view key, std::string_view arithmetic,
+                                                const UnitSet* units);
 
 /// `texts[i]` to `ids[i]`, as one step; the first that cannot be read refuses the whole.
-[[nodiscard]] Result<Edited> setTexts(const Network& network, std::span<const Id> ids, std::string_view key, std::span<const std::string> texts, const Stock* stock,
+[[nodiscard]] Result<Edited> setTexts(const Network& network, std::span<const Id> ids, std::string_view key,
+                                      std::span<const std::string> texts, const Stock* stock,
                                       const UnitSet* units);
 /// What the first has to all the others.
 [[nodiscard]] Result<Edited> fillDown(const Network& network, std::span<const Id> ids, std::string_view key);

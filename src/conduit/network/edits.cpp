@@ -21,7 +21,9 @@ namespace {
 using Refused = tl::unexpected<Problem>;
 
 const Field& known(const Part& part, std::string_view key) { return *findField(part, key); }
-void setGiven(Draft& draft, Id id, std::string_view key, Given given) { draft.values(id).set(known(*draft.network().at(id).part, key).key, std::move(given)); }
+void setGiven(Draft& draft, Id id, std::string_view key, Given given) {
+  draft.values(id).set(known(*draft.network().at(id).part, key).key, std::move(given));
+}
 double distance(Spot a, Spot b) { return std::hypot(a.x - b.x, a.y - b.y); }
 Spot between(Spot a, Spot b, double share) { return {a.x + (b.x - a.x) * share, a.y + (b.y - a.y) * share}; }
 
@@ -30,7 +32,8 @@ Id tankPoint(Draft& draft, Id tank) {
   const Element& t = draft.network().at(tank);
   const double angle = static_cast<double>(t.ends.size()) * 0.9;
   const Id point = draft.addPoint("", {t.at.x + 1.0 + 0.5 * std::sin(angle), t.at.y});
-  if (const auto level = givenSi(draft.network().at(tank).values, "level")) setGiven(draft, point, "height", metresGiven(*level - 1.0));
+  if (const auto level = givenSi(draft.network().at(tank).values, "level"))
+    setGiven(draft, point, "height", metresGiven(*level - 1.0));
   draft.addEnd(tank, point);
   return point;
 }
@@ -44,11 +47,13 @@ Spot spotOf(const Network& network, Id id) {
   return between(network.at(e.ends[0]).at, network.at(e.ends[1]).at, 0.5);
 }
 
-Result<Edited> setField(const Network& network, Id id, std::string_view key, std::string_view text, const Stock* stock, const UnitSet* units) {
+Result<Edited> setField(const Network& network, Id id, std::string_view key, std::string_view text,
+                        const Stock* stock, const UnitSet* units) {
   return setFieldOfAll(network, std::span(&id, 1), key, text, stock, units);
 }
 
-Result<Edited> setFieldOfAll(const Network& network, std::span<const Id> ids, std::string_view key, std::string_view text, const Stock* stock, const UnitSet* units) {
+Result<Edited> setFieldOfAll(const Network& network, std::span<const Id> ids, std::string_view key,
+                             std::string_view text, const Stock* stock, const UnitSet* units) {
   Draft draft(network);
   std::size_t done = 0;
   std::string whose;
@@ -64,17 +69,25 @@ Result<Edited> setFieldOfAll(const Network& network, std::span<const Id> ids, st
     if (!field) continue;
     const bool lays = field->kind == FieldKind::takeOff && stock && !cleared;
     if (lays && ids.size() == 1) return layTakeOff(network, id, text, *stock, units);
-    if (auto put = lays ? layInto(draft, id, text, *stock, units) : putText(draft, id, key, text, stock, units); !put) return Refused(put.error());
+    if (auto put =
+            lays ? layInto(draft, id, text, *stock, units) : putText(draft, id, key, text, stock, units);
+        !put)
+      return Refused(put.error());
     whose = network.at(id).name;
     ++done;
   }
-  if (done == 0) return Refused(Problem{{"", std::string(key)}, fmt::format("nothing selected has a field \"{}\"", key), {}});
+  if (done == 0)
+    return Refused(
+        Problem{{"", std::string(key)}, fmt::format("nothing selected has a field \"{}\"", key), {}});
   if (done > 1) whose = fmt::format("{} elements", done);
   std::string shown(text.substr(0, 40));
-  return Edited{cleared ? fmt::format("Clear {} of {}", key, whose) : fmt::format("Set {} of {} to {}", key, whose, shown), std::move(draft).finish()};
+  return Edited{cleared ? fmt::format("Clear {} of {}", key, whose)
+                        : fmt::format("Set {} of {} to {}", key, whose, shown),
+                std::move(draft).finish()};
 }
 
-Result<Edited> swapGiven(const Network& network, Id id, const Swap& swap, std::string_view text, const Stock* stock, const UnitSet* units) {
+Result<Edited> swapGiven(const Network& network, Id id, const Swap& swap, std::string_view text,
+                         const Stock* stock, const UnitSet* units) {
   Draft draft(network);
   const Element& e = network.at(id);
   const bool back = text.empty();
@@ -90,14 +103,17 @@ Result<Edited> swapGiven(const Network& network, Id id, const Swap& swap, std::s
   }
   if (auto put = putText(draft, id, swap.give, text, stock, units); !put) return Refused(put.error());
   draft.values(id).release(known(*e.part, swap.release).key);
-  return Edited{fmt::format("Give {} of {}, find its {}", swap.give, e.name, swap.release), std::move(draft).finish()};
+  return Edited{fmt::format("Give {} of {}, find its {}", swap.give, e.name, swap.release),
+                std::move(draft).finish()};
 }
 
-Result<Edited> applyRemedy(const Network& network, const Remedy& remedy, const Stock* stock, const UnitSet* units) {
+Result<Edited> applyRemedy(const Network& network, const Remedy& remedy, const Stock* stock,
+                           const UnitSet* units) {
   Draft draft(network);
   for (const FieldEdit& edit : remedy.edits) {
     const Id id = edit.name == "job" ? jobId : network.byName(edit.name);
-    if (id == noId) return Refused(Problem{{edit.name, edit.field}, fmt::format("there is no {} any more", edit.name), {}});
+    if (id == noId)
+      return Refused(Problem{{edit.name, edit.field}, fmt::format("there is no {} any more", edit.name), {}});
     Id target = id;
     std::string_view field = edit.field;
     if (field.starts_with('+')) {  // a new element at this point, with its first field given
@@ -113,7 +129,8 @@ Result<Edited> applyRemedy(const Network& network, const Remedy& remedy, const S
 }
 
 std::string nameFault(std::string_view name) {
-  if (name.empty() || name.size() > 60 || name.find_first_of("\n\r\t\"\\") != std::string_view::npos || name == "job")
+  if (name.empty() || name.size() > 60 || name.find_first_of("\n\r\t\"\\") != std::string_view::npos ||
+      name == "job")
     return "a name has 1 to 60 characters, none of them a quote, a backslash or a line break";
   return {};
 }
@@ -121,22 +138,28 @@ std::string nameFault(std::string_view name) {
 Result<Edited> rename(const Network& network, Id id, std::string_view name) {
   const Element& e = network.at(id);
   std::string wanted(name);
-  if (const std::string fault = nameFault(wanted); !fault.empty()) return Refused(Problem{{e.name, "name"}, fault, {}});
+  if (const std::string fault = nameFault(wanted); !fault.empty())
+    return Refused(Problem{{e.name, "name"}, fault, {}});
   if (wanted == e.name) return Edited{fmt::format("Rename {}", e.name), network};
   if (network.byName(wanted) != noId) {
     const std::string free = network.freeName(*e.part);
-    return Refused(Problem{{e.name, "name"}, fmt::format("{} is taken already; {} is free", wanted, free), {{free, {}, {e.name, "name"}}}});
+    return Refused(Problem{{e.name, "name"},
+                           fmt::format("{} is taken already; {} is free", wanted, free),
+                           {{free, {}, {e.name, "name"}}}});
   }
   Draft draft(network);
   network.each([&](Id other, const Element& o) {  // who speaks of it by name goes on doing so
     for (const Field& f : o.part->fields)
-      if (const auto* named = f.names == e.part->key ? o.values.get<std::string>(f.key) : nullptr; named && *named == e.name) draft.values(other).set(f.key, wanted);
+      if (const auto* named = f.names == e.part->key ? o.values.get<std::string>(f.key) : nullptr;
+          named && *named == e.name)
+        draft.values(other).set(f.key, wanted);
   });
   draft.rename(id, wanted);
   return Edited{fmt::format("Rename {} to {}", e.name, wanted), std::move(draft).finish(), id};
 }
 
-Result<Edited> place(const Network& network, const Part& part, Spot at, std::string_view height, const Stock* stock, const UnitSet* units) {
+Result<Edited> place(const Network& network, const Part& part, Spot at, std::string_view height,
+                     const Stock* stock, const UnitSet* units) {
   Draft draft(network);
   Id made = noId;
   const std::string_view heightKey = part.ends == Ends::many ? "level" : "height";
@@ -156,35 +179,43 @@ Result<Edited> place(const Network& network, const Part& part, Spot at, std::str
   return Edited{fmt::format("Place {}", name), std::move(draft).finish(), made};
 }
 
-Result<Edited> drawPipe(const Network& network, Id from, Id to, Spot toSpot, const LineEntry& entry, const Stock* stock, const UnitSet* units) {
+Result<Edited> drawPipe(const Network& network, Id from, Id to, Spot toSpot, const LineEntry& entry,
+                        const Stock* stock, const UnitSet* units) {
   Draft draft(network);
   if (network.at(from).part->ends == Ends::many) from = tankPoint(draft, from);
   const auto fromHeight = givenSi(draft.network().at(from).values, "height");
   double rise = 0.0;
   if (!entry.rise.empty()) {
-    const auto read = parse(entry.rise, Measure::headDrop, units ? &units->unitFor(Measure::headDrop) : nullptr);
+    const auto read =
+        parse(entry.rise, Measure::headDrop, units ? &units->unitFor(Measure::headDrop) : nullptr);
     if (!read) return Refused(Problem{{"", "rise"}, read.error().what, {}});
     rise = read->value;
   }
   if (to == noId) {
     to = draft.addPoint("", toSpot);
     // A new pipe's far end stands where the last one ended, plus what was typed as a rise.
-    if (fromHeight) setGiven(draft, to, "height", rise == 0.0 ? *draft.network().at(from).values.get<Given>("height") : metresGiven(*fromHeight + rise));
+    if (fromHeight)
+      setGiven(draft, to, "height",
+               rise == 0.0 ? *draft.network().at(from).values.get<Given>("height")
+                           : metresGiven(*fromHeight + rise));
   } else if (network.at(to).part->ends == Ends::many) {
     to = tankPoint(draft, to);
     if (fromHeight && rise != 0.0) setGiven(draft, to, "height", metresGiven(*fromHeight + rise));
   }
-  if (from == to) return Refused(Problem{{network.at(from).name, ""}, "a pipe wants two different points", {}});
+  if (from == to)
+    return Refused(Problem{{network.at(from).name, ""}, "a pipe wants two different points", {}});
   const Id pipe = draft.add(*findPart("pipe"), "", {from, to});
   if (!entry.length.empty()) {
-    if (auto put = putText(draft, pipe, "length", entry.length, stock, units); !put) return Refused(put.error());
+    if (auto put = putText(draft, pipe, "length", entry.length, stock, units); !put)
+      return Refused(put.error());
   } else if (toScale(network)) {
     setGiven(draft, pipe, "length", metresGiven(drawnLength_m(draft.network(), draft.network().at(pipe))));
   }
   if (entry.like != noId && network.find(entry.like)) {
     const Element& like = network.at(entry.like);
     for (const std::string_view key : {"bore", "size", "roughness", "C", "rating"})
-      if (const Value* v = like.values.find(key)) draft.values(pipe).set(known(*draft.network().at(pipe).part, key).key, *v);
+      if (const Value* v = like.values.find(key))
+        draft.values(pipe).set(known(*draft.network().at(pipe).part, key).key, *v);
   }
   const std::string name = draft.network().at(pipe).name;
   return Edited{fmt::format("Draw {}", name), std::move(draft).finish(), pipe};
@@ -198,11 +229,14 @@ std::pair<Id, Id> cut(Draft& draft, Id pipe, double share, const Stock* stock) {
   const Element a = draft.network().at(e.ends[0]), b = draft.network().at(e.ends[1]);
   const Id point = draft.addPoint("", between(a.at, b.at, share));
   const auto za = givenSi(a.values, "height"), zb = givenSi(b.values, "height");
-  if (za && zb) setGiven(draft, point, "height", *za == *zb ? *a.values.get<Given>("height") : metresGiven(*za + (*zb - *za) * share));
+  if (za && zb)
+    setGiven(draft, point, "height",
+             *za == *zb ? *a.values.get<Given>("height") : metresGiven(*za + (*zb - *za) * share));
   const Id second = draft.add(*e.part, "", {point, e.ends[1]});
   draft.joinEnd(pipe, 1, point);
   for (const Values::Entry& entry : e.values.entries()) {
-    if (entry.key == "take-off" || entry.key == "K" || entry.key == "note") continue;  // what stands in the line stays with the first half
+    if (entry.key == "take-off" || entry.key == "K" || entry.key == "note")
+      continue;  // what stands in the line stays with the first half
     draft.values(second).set(entry.key, entry.value);
   }
   if (const auto* words = e.values.get<std::string>("take-off"); words && stock)
@@ -224,13 +258,15 @@ std::pair<Id, Id> cut(Draft& draft, Id pipe, double share, const Stock* stock) {
 
 Result<Edited> splitPipe(const Network& network, Id pipe, double share, const Stock* stock) {
   const Element& e = network.at(pipe);
-  if (e.part->key != "pipe") return Refused(Problem{{e.name, ""}, fmt::format("{} is not a pipe and cannot be split", e.name), {}});
+  if (e.part->key != "pipe")
+    return Refused(Problem{{e.name, ""}, fmt::format("{} is not a pipe and cannot be split", e.name), {}});
   Draft draft(network);
   const auto [point, second] = cut(draft, pipe, std::clamp(share, 0.01, 0.99), stock);
   return Edited{fmt::format("Split {}", e.name), std::move(draft).finish(), point};
 }
 
-Result<Edited> setInto(const Network& network, Id pipe, double share, const Part& device, const Stock* stock) {
+Result<Edited> setInto(const Network& network, Id pipe, double share, const Part& device,
+                       const Stock* stock) {
   const Element& e = network.at(pipe);
   if (e.part->key != "pipe") return Refused(Problem{{e.name, ""}, "equipment is set into a pipe", {}});
   Draft draft(network);
@@ -245,7 +281,8 @@ Result<Edited> setInto(const Network& network, Id pipe, double share, const Part
     // The device stands between the cut and a second point a little further on.
     const Spot at = draft.network().at(first).at;
     const Id after = draft.addPoint("", between(at, b, std::min(0.5, 2 * half)));
-    if (const Given* z = draft.network().at(first).values.get<Given>("height")) setGiven(draft, after, "height", *z);
+    if (const Given* z = draft.network().at(first).values.get<Given>("height"))
+      setGiven(draft, after, "height", *z);
     draft.joinEnd(second, 0, after);
     made = draft.add(device, "", {first, after});
   } else {
@@ -263,11 +300,13 @@ Result<Edited> setAfter(const Network& network, Id point, Spot to, const Part& d
     made = draft.add(device, "", {point});
   } else if (device.ends == Ends::two) {
     const Id after = draft.addPoint("", to);
-    if (const Given* z = draft.network().at(point).values.get<Given>("height")) setGiven(draft, after, "height", *z);
+    if (const Given* z = draft.network().at(point).values.get<Given>("height"))
+      setGiven(draft, after, "height", *z);
     made = draft.add(device, "", {point, after});
   } else if (device.ends == Ends::many) {
     made = draft.add(device, "", {point}, to);
-    if (const Given* z = draft.network().at(point).values.get<Given>("height")) setGiven(draft, made, "level", metresGiven(z->value + 1.0));
+    if (const Given* z = draft.network().at(point).values.get<Given>("height"))
+      setGiven(draft, made, "level", metresGiven(z->value + 1.0));
   } else {
     return Refused(Problem{{}, fmt::format("a {} cannot be set here", device.key), {}});
   }
@@ -276,15 +315,18 @@ Result<Edited> setAfter(const Network& network, Id point, Spot to, const Part& d
 }
 
 Result<Edited> joinPoints(const Network& network, const Part& part, Id from, Id to) {
-  if (part.ends != Ends::two || from == to || network.at(from).part->ends != Ends::self || network.at(to).part->ends != Ends::self)
-    return Refused(Problem{{network.at(from).name, ""}, fmt::format("a {} wants two different points", part.key), {}});
+  if (part.ends != Ends::two || from == to || network.at(from).part->ends != Ends::self ||
+      network.at(to).part->ends != Ends::self)
+    return Refused(
+        Problem{{network.at(from).name, ""}, fmt::format("a {} wants two different points", part.key), {}});
   Draft draft(network);
   const Id made = draft.add(part, "", {from, to});
   const std::string name = draft.network().at(made).name;
   return Edited{fmt::format("Set {}", name), std::move(draft).finish(), made};
 }
 
-Result<Edited> addPicture(const Network& network, const std::string& file, std::string bytes, Spot middle, double width_m) {
+Result<Edited> addPicture(const Network& network, const std::string& file, std::string bytes, Spot middle,
+                          double width_m) {
   Draft draft(network);
   if (!bytes.empty()) {
     Enclosed enclosed = network.enclosed();
@@ -322,16 +364,21 @@ Result<Edited> removeAll(const Network& network, std::span<const Id> ids) {
     const Element* p = draft.network().find(point);
     if (!p || p->values.find("outflow") || p->values.find("inflow")) continue;
     const auto left = draft.network().elementsAt(point);
-    if (std::all_of(left.begin(), left.end(), [&](Id id) { return draft.network().at(id).part->group == Group::drawing; })) draft.remove(point);
+    if (std::all_of(left.begin(), left.end(),
+                    [&](Id id) { return draft.network().at(id).part->group == Group::drawing; }))
+      draft.remove(point);
   }
-  return Edited{gone == 1 ? fmt::format("Delete {}", name) : fmt::format("Delete {} elements", gone), std::move(draft).finish()};
+  return Edited{gone == 1 ? fmt::format("Delete {}", name) : fmt::format("Delete {} elements", gone),
+                std::move(draft).finish()};
 }
 
 Edited moveAll(const Network& network, std::span<const Id> ids, double dx, double dy) {
   const std::vector<Id> moved = movedBy(network, ids);
   std::vector<Spot> to;
   for (const Id id : moved) to.push_back({network.at(id).at.x + dx, network.at(id).at.y + dy});
-  return {moved.size() == 1 ? fmt::format("Move {}", network.at(moved.front()).name) : fmt::format("Move {} points", moved.size()), moveTo(network, moved, to)};
+  return {moved.size() == 1 ? fmt::format("Move {}", network.at(moved.front()).name)
+                            : fmt::format("Move {} points", moved.size()),
+          moveTo(network, moved, to)};
 }
 
 Edited reverseAll(const Network& network, std::span<const Id> ids) {
@@ -344,7 +391,8 @@ Edited reverseAll(const Network& network, std::span<const Id> ids) {
       name = e->name;
       ++count;
     }
-  return {count == 1 ? fmt::format("Reverse {}", name) : fmt::format("Reverse {} elements", count), std::move(draft).finish()};
+  return {count == 1 ? fmt::format("Reverse {}", name) : fmt::format("Reverse {} elements", count),
+          std::move(draft).finish()};
 }
 
 Network cutOut(const Network& network, std::span<const Id> ids) {
@@ -377,7 +425,8 @@ Edited insert(const Network& network, const Network& piece, double dx, double dy
   auto copy = [&](Id id, const Element& e) {
     std::vector<Id> ends;
     for (const Id end : e.ends) ends.push_back(as.at(end));
-    const Id made = draft.add(*e.part, draft.network().byName(e.name) == noId ? e.name : std::string(), ends, {e.at.x + dx, e.at.y + dy});
+    const Id made = draft.add(*e.part, draft.network().byName(e.name) == noId ? e.name : std::string(), ends,
+                              {e.at.x + dx, e.at.y + dy});
     draft.values(made) = e.values;
     draft.keepExtra(made, e.extra);
     as[id] = made;

@@ -15,19 +15,25 @@ struct Edited {
 };
 
 /// As typed into a field. An empty text clears it; fields the element does not have are a Problem.
-[[nodiscard]] Result<Edited> setField(const Network& network, Id id, std::string_view key, std::string_view text, const Stock* stock, const UnitSet* units);
+[[nodiscard]] Result<Edited> setField(const Network& network, Id id, std::string_view key,
+                                      std::string_view text, const Stock* stock, const UnitSet* units);
 /// Same text into many elements.
-[[nodiscard]] Result<Edited> setFieldOfAll(const Network& network, std::span<const Id> ids, std::string_view key, std::string_view text, const Stock* stock, const UnitSet* units);
+[[nodiscard]] Result<Edited> setFieldOfAll(const Network& network, std::span<const Id> ids,
+                                           std::string_view key, std::string_view text, const Stock* stock,
+                                           const UnitSet* units);
 /// Gives an outcome and releases its field (`text` is the outcome's value as typed), or with an empty text the way back.
-[[nodiscard]] Result<Edited> swapGiven(const Network& network, Id id, const Swap& swap, std::string_view text, const Stock* stock, const UnitSet* units);
-[[nodiscard]] Result<Edited> applyRemedy(const Network& network, const Remedy& remedy, const Stock* stock, const UnitSet* units);
+[[nodiscard]] Result<Edited> swapGiven(const Network& network, Id id, const Swap& swap, std::string_view text,
+                                       const Stock* stock, const UnitSet* units);
+[[nodiscard]] Result<Edited> applyRemedy(const Network& network, const Remedy& remedy, const Stock* stock,
+                                         const UnitSet* units);
 /// Why a text cannot be a name; empty when it can. Whether it is taken is another question.
 [[nodiscard]] std::string nameFault(std::string_view name);
 [[nodiscard]] Result<Edited> rename(const Network& network, Id id, std::string_view name);
 
 /// A new point, tank, fixed pressure or nozzle at a spot; `height` as typed, may be empty. A tank and the like bring the
 /// point they are joined to.
-[[nodiscard]] Result<Edited> place(const Network& network, const Part& part, Spot at, std::string_view height, const Stock* stock, const UnitSet* units);
+[[nodiscard]] Result<Edited> place(const Network& network, const Part& part, Spot at, std::string_view height,
+                                   const Stock* stock, const UnitSet* units);
 
 /// What the next piece of line is to have. Texts as typed; empty means: length from the drawing's scale, rise none.
 struct LineEntry {
@@ -35,18 +41,21 @@ struct LineEntry {
   Id like = noId;  // a pipe whose size, roughness and rating the new one takes
 };
 /// A pipe between two points, or from a point to a new point at `to`. Ends on a tank get a connection of their own.
-[[nodiscard]] Result<Edited> drawPipe(const Network& network, Id from, Id to, Spot toSpot, const LineEntry& entry, const Stock* stock, const UnitSet* units);
+[[nodiscard]] Result<Edited> drawPipe(const Network& network, Id from, Id to, Spot toSpot,
+                                      const LineEntry& entry, const Stock* stock, const UnitSet* units);
 /// A pipe cut in two by a new point at `share` (0…1) of its length; a take-off is parted there too.
 [[nodiscard]] Result<Edited> splitPipe(const Network& network, Id pipe, double share, const Stock* stock);
 /// A device set into a pipe at `share` of its length: pipe, device, pipe. At 0 or 1 no empty pipe is made.
-[[nodiscard]] Result<Edited> setInto(const Network& network, Id pipe, double share, const Part& device, const Stock* stock);
+[[nodiscard]] Result<Edited> setInto(const Network& network, Id pipe, double share, const Part& device,
+                                     const Stock* stock);
 /// A device between a point and a new point beside it; drawing goes on from there.
 [[nodiscard]] Result<Edited> setAfter(const Network& network, Id point, Spot to, const Part& device);
 
 /// An element of two ends between two points that are there.
 [[nodiscard]] Result<Edited> joinPoints(const Network& network, const Part& part, Id from, Id to);
 /// A picture under the drawing. With `bytes` it travels inside the model under `file`; without, `file` is a path from it.
-[[nodiscard]] Result<Edited> addPicture(const Network& network, const std::string& file, std::string bytes, Spot middle, double width_m);
+[[nodiscard]] Result<Edited> addPicture(const Network& network, const std::string& file, std::string bytes,
+                                        Spot middle, double width_m);
 /// A length of something on the drawing, and the place it then has, in one step.
 [[nodiscard]] Edited scaleDrawn(const Network& network, Id id, std::string_view key, double metres, Spot to);
 
@@ -57,7 +66,8 @@ struct LineEntry {
 /// A part of a network taken along: elements with the points they need.
 [[nodiscard]] Network cutOut(const Network& network, std::span<const Id> ids);
 /// Sets `piece` into the network, shifted; names that are taken get the next free ones. `placed` receives the new Ids.
-[[nodiscard]] Edited insert(const Network& network, const Network& piece, double dx, double dy, std::vector<Id>* placed);
+[[nodiscard]] Edited insert(const Network& network, const Network& piece, double dx, double dy,
+                            std::vector<Id>* placed);
 
 /// Where an element's symbol stands: its own spot, or the middle of its ends.
 [[nodiscard]] Spot spotOf(const Network& network, Id id);

@@ -29,13 +29,16 @@ Problem unreadable(std::string_view key, const ParseError& error) {
   Problem problem{{"", std::string(key)}, error.what, {}};
   if (!error.could.empty()) {
     problem.what += "; could be ";
-    for (std::size_t i = 0; i < error.could.size(); ++i) problem.what += fmt::format("{}\"{}\"", i ? ", " : "", error.could[i]);
+    for (std::size_t i = 0; i < error.could.size(); ++i)
+      problem.what += fmt::format("{}\"{}\"", i ? ", " : "", error.could[i]);
   }
-  for (const std::string& could : error.could) problem.remedies.push_back({could, {{"", std::string(key), could}}, {"", std::string(key)}});
+  for (const std::string& could : error.could)
+    problem.remedies.push_back({could, {{"", std::string(key), could}}, {"", std::string(key)}});
   return problem;
 }
 
-Result<Given> readGiven(std::string_view key, Measure measure, double least, double most, std::string_view text, const UnitSet* units) {
+Result<Given> readGiven(std::string_view key, Measure measure, double least, double most,
+                        std::string_view text, const UnitSet* units) {
   auto given = parse(text, measure, units ? &units->unitFor(measure) : nullptr);
   if (!given) return Refused(unreadable(key, given.error()));
   // Ranges are in the field's own unit; other bases (mass flow, a column of liquid) wait for the liquid and are held to
@@ -44,7 +47,8 @@ Result<Given> readGiven(std::string_view key, Measure measure, double least, dou
   if (least < most && (si < least * (least < 0 ? 1.0000001 : 0.9999999) || si > most * 1.0000001)) {
     const UnitSet& shown = units ? *units : UnitSet::siWater();
     return Refused(Problem{{"", std::string(key)},
-                           fmt::format("{} is out of range for the {}: {} to {} is allowed", trimmed(text), key, withUnit(least, measure, shown), withUnit(most, measure, shown)),
+                           fmt::format("{} is out of range for the {}: {} to {} is allowed", trimmed(text),
+                                       key, withUnit(least, measure, shown), withUnit(most, measure, shown)),
                            {}});
   }
   return *given;
@@ -56,7 +60,11 @@ Result<Value> readField(const Field& field, std::string_view raw, const Stock* s
   const std::string text(trimmed(raw));
   const std::string key(field.key);
   if (const std::size_t most = field.kind == FieldKind::table ? 200000 : 10000; text.size() > most)
-    return Refused(Problem{{"", key}, fmt::format("the {} is longer than {} characters", field.kind == FieldKind::text ? "text" : key, most == 10000 ? "10 000" : "200 000"), {}});
+    return Refused(Problem{
+        {"", key},
+        fmt::format("the {} is longer than {} characters", field.kind == FieldKind::text ? "text" : key,
+                    most == 10000 ? "10 000" : "200 000"),
+        {}});
   switch (field.kind) {
     case FieldKind::quantity: {
       auto given = readGiven(field.key, field.measure, field.least, field.most, text, units);
@@ -68,44 +76,62 @@ Result<Value> readField(const Field& field, std::string_view raw, const Stock* s
         if (word == text) return Value(text);
       {
         Problem problem{{"", key}, fmt::format("\"{}\" is not one of the choices for the {}", text, key), {}};
-        for (const std::string_view word : field.choices) problem.remedies.push_back({std::string(word), {{"", key, std::string(word)}}, {"", key}});
+        for (const std::string_view word : field.choices)
+          problem.remedies.push_back({std::string(word), {{"", key, std::string(word)}}, {"", key}});
         return Refused(std::move(problem));
       }
     case FieldKind::flag:
       if (text == "yes" || text == "true" || text == "on") return Value(true);
       if (text == "no" || text == "false" || text == "off") return Value(false);
-      return Refused(Problem{{"", key}, fmt::format("\"{}\" is neither yes nor no", text), {{"yes", {{"", key, "yes"}}, {"", key}}, {"no", {{"", key, "no"}}, {"", key}}}});
+      return Refused(Problem{{"", key},
+                             fmt::format("\"{}\" is neither yes nor no", text),
+                             {{"yes", {{"", key, "yes"}}, {"", key}}, {"no", {{"", key, "no"}}, {"", key}}}});
     case FieldKind::text:
       if (field.fault)
-        if (const std::string fault = field.fault(text); !fault.empty()) return Refused(Problem{{"", key}, fault, {}});
+        if (const std::string fault = field.fault(text); !fault.empty())
+          return Refused(Problem{{"", key}, fault, {}});
       return Value(text);
     case FieldKind::takeOff:
       if (stock) {
         const auto takeOff = parseTakeOff(text, *stock);
         if (!takeOff) return Refused(unreadable(field.key, takeOff.error()));
         for (const Piece& p : takeOff->pieces)
-          if (p.breaks()) return Refused(Problem{{"", key}, fmt::format("\"{}\" ends one pipe and begins another: it is an element of its own", p.text()), {}});
+          if (p.breaks())
+            return Refused(Problem{
+                {"", key},
+                fmt::format("\"{}\" ends one pipe and begins another: it is an element of its own", p.text()),
+                {}});
       }
       return Value(text);
     case FieldKind::table: {
       Rows rows;
       for (const std::string& line : parted(text, ';')) {
-        if (line.empty()) continue;  // an empty row of "|" alone stays: a connection without a word of its own
+        if (line.empty())
+          continue;  // an empty row of "|" alone stays: a connection without a word of its own
         auto cells = parted(line, '|');
         while (!cells.empty() && cells.back().empty()) cells.pop_back();
-        if (rows.size() == 500) return Refused(Problem{{"", key}, fmt::format("the {} has more than 500 rows", key), {}});
+        if (rows.size() == 500)
+          return Refused(Problem{{"", key}, fmt::format("the {} has more than 500 rows", key), {}});
         if (cells.size() > field.columns.size())
-          return Refused(Problem{{"", key}, fmt::format("row {} of the {} has {} cells; it has {} columns", rows.size() + 1, key, cells.size(), field.columns.size()), {}});
+          return Refused(Problem{{"", key},
+                                 fmt::format("row {} of the {} has {} cells; it has {} columns",
+                                             rows.size() + 1, key, cells.size(), field.columns.size()),
+                                 {}});
         std::vector<std::optional<Given>> row(field.columns.size());
         for (std::size_t c = 0; c < field.columns.size(); ++c) {
           const Column& column = field.columns[c];
           if (c >= cells.size() || cells[c].empty()) {
-            if (column.needed) return Refused(Problem{{"", key}, fmt::format("row {} of the {} lacks its {}", rows.size() + 1, key, column.key), {}});
+            if (column.needed)
+              return Refused(
+                  Problem{{"", key},
+                          fmt::format("row {} of the {} lacks its {}", rows.size() + 1, key, column.key),
+                          {}});
             continue;
           }
           auto given = readGiven(column.key, column.measure, column.least, column.most, cells[c], units);
           if (!given) {
-            Problem problem{{"", key}, fmt::format("row {} of the {}: {}", rows.size() + 1, key, given.error().what), {}};
+            Problem problem{
+                {"", key}, fmt::format("row {} of the {}: {}", rows.size() + 1, key, given.error().what), {}};
             return Refused(std::move(problem));
           }
           row[c] = std::move(*given);
@@ -126,7 +152,8 @@ std::string writeField(const Field&, const Value& value) {
   for (const auto& row : std::get<Rows>(value)) {
     if (!out.empty()) out += "; ";
     std::string line;
-    for (std::size_t c = 0; c < row.size(); ++c) line += (c ? " | " : "") + (row[c] ? row[c]->typed : std::string());
+    for (std::size_t c = 0; c < row.size(); ++c)
+      line += (c ? " | " : "") + (row[c] ? row[c]->typed : std::string());
     while (line.ends_with(" | ") || line.ends_with(" |") || line.ends_with(' ')) line.pop_back();
     out += line;
   }

@@ -8,7 +8,8 @@ namespace conduit {
 
 /// `units`: a bare number takes the unit shown there (null: it is refused, as in a file).
 /// Tables: rows parted by ";", cells by "|"; an empty cell is left out. Flags: yes, no.
-[[nodiscard]] Result<Value> readField(const Field& field, std::string_view text, const Stock* stock, const UnitSet* units);
+[[nodiscard]] Result<Value> readField(const Field& field, std::string_view text, const Stock* stock,
+                                      const UnitSet* units);
 
 /// The text of a value, as given; of a table its rows as above.
 [[nodiscard]] std::string writeField(const Field& field, const Value& value);

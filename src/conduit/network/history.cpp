@@ -4,7 +4,9 @@
 
 namespace conduit {
 
-History::History(Network start, std::size_t mostBytes) : mostBytes_(mostBytes) { steps_.push_back({"", std::move(start), "", 0, 1}); }
+History::History(Network start, std::size_t mostBytes) : mostBytes_(mostBytes) {
+  steps_.push_back({"", std::move(start), "", 0, 1});
+}
 
 void History::record(std::string name, Network edited, const std::string& run) {
   while (steps_.size() > at_ + 1) {

@@ -45,7 +45,8 @@ std::vector<Stretch> stretchesOf(const TakeOff& takeOff) {
 Result<bool> giveBore(Draft& draft, Id pipe, const Piece& bore, const Stock& stock, const UnitSet* units) {
   const bool size = bore.typed.starts_with('"');
   const std::string text = size ? bore.typed.substr(1, bore.typed.size() - 2) : bore.typed;
-  for (const std::string_view key : {"bore", "size"}) draft.values(pipe).clear(findField(*draft.network().at(pipe).part, key)->key);
+  for (const std::string_view key : {"bore", "size"})
+    draft.values(pipe).clear(findField(*draft.network().at(pipe).part, key)->key);
   return putText(draft, pipe, size ? "size" : "bore", text, &stock, units);
 }
 
@@ -61,7 +62,8 @@ std::optional<std::pair<std::string, std::string>> nameAndTakeOff(std::string_vi
 Result<bool> layInto(Draft& draft, Id pipe, std::string_view text, const Stock& stock, const UnitSet* units) {
   const Element line = draft.network().at(pipe);
   auto refused = [&](const std::string& what) { return Refused(Problem{{line.name, "take-off"}, what, {}}); };
-  if (!findField(*line.part, "take-off")) return refused(fmt::format("{} is a {}: only a pipe is taken off", line.name, line.part->key));
+  if (!findField(*line.part, "take-off"))
+    return refused(fmt::format("{} is a {}: only a pipe is taken off", line.name, line.part->key));
   const auto parsed = parseTakeOff(text, stock);
   if (!parsed) {
     Problem problem{{line.name, "take-off"}, parsed.error().what, {}};
@@ -81,7 +83,8 @@ Result<bool> layInto(Draft& draft, Id pipe, std::string_view text, const Stock& 
   std::vector<Stretch> stretches = stretchesOf(*parsed);
   if (stretches.size() == 1 && !stretches.front().then.empty()) stretches.emplace_back();
   // A change of bore at the very beginning is simply the bore of the line.
-  while (stretches.front().pieces.pieces.empty() && !stretches.front().then.empty() && stretches.front().then.front().kind == PieceKind::bore) {
+  while (stretches.front().pieces.pieces.empty() && !stretches.front().then.empty() &&
+         stretches.front().then.front().kind == PieceKind::bore) {
     if (auto put = giveBore(draft, pipe, stretches.front().then.front(), stock, units); !put) return put;
     stretches.front().then.erase(stretches.front().then.begin());
     if (stretches.front().then.empty()) stretches.erase(stretches.begin());
@@ -92,8 +95,11 @@ Result<bool> layInto(Draft& draft, Id pipe, std::string_view text, const Stock& 
   const auto startHeight = givenSi(draft.network().at(start).values, "height");
   // Places along the line: by length, with room for each device.
   std::size_t devices = 0;
-  for (const Stretch& s : stretches) devices += static_cast<std::size_t>(std::count_if(s.then.begin(), s.then.end(), [](const Piece& p) { return p.kind == PieceKind::device; }));
-  const double room = std::min(0.5, 0.08 * static_cast<double>(devices)) / std::max<double>(1.0, static_cast<double>(devices));
+  for (const Stretch& s : stretches)
+    devices += static_cast<std::size_t>(std::count_if(
+        s.then.begin(), s.then.end(), [](const Piece& p) { return p.kind == PieceKind::device; }));
+  const double room = std::min(0.5, 0.08 * static_cast<double>(devices)) /
+                      std::max<double>(1.0, static_cast<double>(devices));
   const double straight = 1.0 - room * static_cast<double>(devices);
   double gone_m = 0.0, rise_m = 0.0, roomTaken = 0.0;
   auto here = [&] {
@@ -104,7 +110,8 @@ Result<bool> layInto(Draft& draft, Id pipe, std::string_view text, const Stock& 
     const Id point = draft.addPoint("", here());
     if (startHeight) {
       const Given* given = draft.network().at(start).values.get<Given>("height");
-      draft.values(point).set(findField(*draft.network().at(point).part, "height")->key, rise_m == 0.0 ? *given : metresGiven(*startHeight + rise_m));
+      draft.values(point).set(findField(*draft.network().at(point).part, "height")->key,
+                              rise_m == 0.0 ? *given : metresGiven(*startHeight + rise_m));
     }
     return point;
   };
@@ -116,9 +123,11 @@ Result<bool> layInto(Draft& draft, Id pipe, std::string_view text, const Stock& 
     if (i > 0) {
       current = draft.add(*line.part, "", {at, end});
       for (const std::string_view key : likewise)
-        if (const Value* v = draft.network().at(pipe).values.find(key)) draft.values(current).set(findField(*line.part, key)->key, *v);
+        if (const Value* v = draft.network().at(pipe).values.find(key))
+          draft.values(current).set(findField(*line.part, key)->key, *v);
       for (std::size_t back = i; back-- > 0;) {  // the latest change of bore before it
-        const auto bore = std::find_if(stretches[back].then.rbegin(), stretches[back].then.rend(), [](const Piece& p) { return p.kind == PieceKind::bore; });
+        const auto bore = std::find_if(stretches[back].then.rbegin(), stretches[back].then.rend(),
+                                       [](const Piece& p) { return p.kind == PieceKind::bore; });
         if (bore == stretches[back].then.rend()) continue;
         if (auto put = giveBore(draft, current, *bore, stock, units); !put) return put;
         break;
@@ -127,7 +136,8 @@ Result<bool> layInto(Draft& draft, Id pipe, std::string_view text, const Stock& 
     draft.values(current).clear(findField(*line.part, "length")->key);
     // Nothing stands before the first device, or behind the last one: a pipe of no length joins them without loss.
     const std::string words = s.pieces.text();
-    if (auto put = putText(draft, current, "take-off", words.empty() ? "0" : words, &stock, units); !put) return put;
+    if (auto put = putText(draft, current, "take-off", words.empty() ? "0" : words, &stock, units); !put)
+      return put;
     gone_m += s.pieces.length_m();
     rise_m += s.pieces.rise_m();
     if (last && s.then.empty()) {
@@ -149,7 +159,8 @@ Result<bool> layInto(Draft& draft, Id pipe, std::string_view text, const Stock& 
           at = after;
         }
         if (!p.typed.empty())
-          if (auto put = putText(draft, made, p.device->fields.front().key, p.typed, &stock, units); !put) return put;
+          if (auto put = putText(draft, made, p.device->fields.front().key, p.typed, &stock, units); !put)
+            return put;
       }
     }
     if (last) {  // devices at the very end: the last of them is joined to the line's end
@@ -163,16 +174,20 @@ Result<bool> layInto(Draft& draft, Id pipe, std::string_view text, const Stock& 
     }
   }
   if (startHeight && !draft.network().at(end).values.find("height"))
-    draft.values(end).set(findField(*draft.network().at(end).part, "height")->key, metresGiven(*startHeight + rise_m));
+    draft.values(end).set(findField(*draft.network().at(end).part, "height")->key,
+                          metresGiven(*startHeight + rise_m));
   return true;
 }
 
-Result<Edited> layTakeOff(const Network& network, Id pipe, std::string_view text, const Stock& stock, const UnitSet* units) {
+Result<Edited> layTakeOff(const Network& network, Id pipe, std::string_view text, const Stock& stock,
+                          const UnitSet* units) {
   Draft draft(network);
   if (auto done = layInto(draft, pipe, text, stock, units); !done) return Refused(done.error());
   const std::size_t more = draft.network().count() - network.count();
   const std::string name = network.at(pipe).name;
-  return Edited{more > 0 ? fmt::format("Take off {} in {} pieces", name, more + 1) : fmt::format("Take off {}", name), std::move(draft).finish()};
+  return Edited{
+      more > 0 ? fmt::format("Take off {} in {} pieces", name, more + 1) : fmt::format("Take off {}", name),
+      std::move(draft).finish()};
 }
 
 bool isTakeOffLines(std::string_view text) {
@@ -188,7 +203,8 @@ bool isTakeOffLines(std::string_view text) {
   return any;
 }
 
-Result<Edited> layTakeOffs(const Network& network, std::string_view lines, const Stock& stock, const UnitSet* units) {
+Result<Edited> layTakeOffs(const Network& network, std::string_view lines, const Stock& stock,
+                           const UnitSet* units) {
   Draft draft(network);
   std::size_t count = 0, number = 0;
   while (!lines.empty()) {
@@ -198,9 +214,14 @@ Result<Edited> layTakeOffs(const Network& network, std::string_view lines, const
     ++number;
     if (line.find_first_not_of(" \t\r") == std::string_view::npos) continue;
     const auto parts = nameAndTakeOff(line);
-    if (!parts) return Refused(Problem{{}, fmt::format("line {}: a line is \"name: take-off\", as in \"L-1: 12.4 elbow 3 up\"", number), {}});
+    if (!parts)
+      return Refused(Problem{
+          {},
+          fmt::format("line {}: a line is \"name: take-off\", as in \"L-1: 12.4 elbow 3 up\"", number),
+          {}});
     const Id id = draft.network().byName(parts->first);
-    if (id == noId) return Refused(Problem{{}, fmt::format("line {}: there is no {}", number, parts->first), {}});
+    if (id == noId)
+      return Refused(Problem{{}, fmt::format("line {}: there is no {}", number, parts->first), {}});
     if (auto done = layInto(draft, id, parts->second, stock, units); !done) {
       Problem problem = done.error();
       problem.what = fmt::format("line {}: {}", number, problem.what);
@@ -213,7 +234,8 @@ Result<Edited> layTakeOffs(const Network& network, std::string_view lines, const
   return Edited{fmt::format("Take off {} lines", count), std::move(draft).finish()};
 }
 
-ReadBack readBack(const TakeOff& takeOff, std::optional<double> bore_m, std::optional<double> mass_kgm, const Stock& stock) {
+ReadBack readBack(const TakeOff& takeOff, std::optional<double> bore_m, std::optional<double> mass_kgm,
+                  const Stock& stock) {
   ReadBack back;
   back.length_m = takeOff.length_m();
   back.rise_m = takeOff.rise_m();
@@ -223,7 +245,8 @@ ReadBack readBack(const TakeOff& takeOff, std::optional<double> bore_m, std::opt
   for (const Piece& p : takeOff.pieces) {
     if (p.kind == PieceKind::bore) {
       bore_m = p.value;
-      const PipeSize* size = p.typed.starts_with('"') ? stock.pipe(p.typed.substr(1, p.typed.size() - 2)) : nullptr;
+      const PipeSize* size =
+          p.typed.starts_with('"') ? stock.pipe(p.typed.substr(1, p.typed.size() - 2)) : nullptr;
       mass_kgm = size ? size->mass_kgm : std::nullopt;
       if (!back.bore_m) back.bore_m = bore_m;
     }
@@ -243,8 +266,12 @@ ReadBack readBack(const TakeOff& takeOff, std::optional<double> bore_m, std::opt
 
 std::string ReadBack::words(const UnitSet& units) const {
   std::string words = withUnit(length_m, Measure::length, units, 4);
-  if (rise_m != 0.0) words += fmt::format(", {}{}", rise_m > 0 ? "up " : "down ", withUnit(std::abs(rise_m), Measure::headDrop, units, 4));
-  words += bore_m ? fmt::format(", ΣK {} = {} more", digits(k, 3), withUnit(equivalent_m, Measure::length, units, 3)) : std::string(", K waits for a bore");
+  if (rise_m != 0.0)
+    words += fmt::format(", {}{}", rise_m > 0 ? "up " : "down ",
+                         withUnit(std::abs(rise_m), Measure::headDrop, units, 4));
+  words += bore_m ? fmt::format(", ΣK {} = {} more", digits(k, 3),
+                                withUnit(equivalent_m, Measure::length, units, 3))
+                  : std::string(", K waits for a bore");
   if (bore_m) words += fmt::format(", bore {}", withUnit(*bore_m, Measure::bore, units, 4));
   if (mass_kg) words += fmt::format(", {}", withUnit(*mass_kg, Measure::mass, units, 3));
   return words;

@@ -75,7 +75,8 @@ Result<Edited> renumber(const Network& network, std::span<const Id> ordered) {
   return Edited{fmt::format("Number {} elements anew", unique.size()), std::move(draft).finish()};
 }
 
-Result<Edited> replaceInNames(const Network& network, std::span<const Id> ids, std::string_view find, std::string_view with) {
+Result<Edited> replaceInNames(const Network& network, std::span<const Id> ids, std::string_view find,
+                              std::string_view with) {
   if (find.empty()) return Refused(Problem{{}, "say which letters of the names are to be replaced", {}});
   std::vector<std::pair<Id, std::string>> names;
   std::set<Id> changing;
@@ -83,22 +84,27 @@ Result<Edited> replaceInNames(const Network& network, std::span<const Id> ids, s
     const Element* e = network.find(id);
     if (!e || id == jobId || e->name.find(find) == std::string::npos || !changing.insert(id).second) continue;
     std::string name = e->name;
-    for (std::size_t at = 0; (at = name.find(find, at)) != std::string::npos; at += with.size()) name.replace(at, find.size(), with);
+    for (std::size_t at = 0; (at = name.find(find, at)) != std::string::npos; at += with.size())
+      name.replace(at, find.size(), with);
     names.emplace_back(id, name);
   }
   if (names.empty()) return Refused(Problem{{}, fmt::format("no name here has \"{}\" in it", find), {}});
   std::set<std::string> given;
   for (const auto& [id, name] : names) {
     const std::string& old = network.at(id).name;
-    if (!nameFault(name).empty()) return Refused(Problem{{old, "name"}, fmt::format("{} would become \"{}\": {}", old, name, nameFault(name)), {}});
+    if (!nameFault(name).empty())
+      return Refused(
+          Problem{{old, "name"}, fmt::format("{} would become \"{}\": {}", old, name, nameFault(name)), {}});
     const Id holder = network.byName(name);
     if (!given.insert(name).second || (holder != noId && !changing.contains(holder)))
-      return Refused(Problem{{old, "name"}, fmt::format("{} would become {}, which is taken", old, name), {}});
+      return Refused(
+          Problem{{old, "name"}, fmt::format("{} would become {}, which is taken", old, name), {}});
   }
   Draft draft(network);
   for (const auto& [id, name] : names) draft.rename(id, fmt::format("\t{}", id));
   for (const auto& [id, name] : names) draft.rename(id, name);
-  return Edited{fmt::format("Replace \"{}\" by \"{}\" in {} names", find, with, names.size()), std::move(draft).finish()};
+  return Edited{fmt::format("Replace \"{}\" by \"{}\" in {} names", find, with, names.size()),
+                std::move(draft).finish()};
 }
 
 }  // namespace conduit

@@ -14,12 +14,14 @@ namespace conduit {
 
 /// Ids from left to right and top to bottom as one reads, by where they stand; rows are as deep as `rowDepth_m`
 /// (0: a twentieth of the extent).
-[[nodiscard]] std::vector<Id> readingOrder(const Network& network, std::span<const Id> ids, double rowDepth_m = 0.0);
+[[nodiscard]] std::vector<Id> readingOrder(const Network& network, std::span<const Id> ids,
+                                           double rowDepth_m = 0.0);
 
 /// Numbers `ordered` anew, each kind by its own pattern; numbers held by elements outside are passed over.
 [[nodiscard]] Result<Edited> renumber(const Network& network, std::span<const Id> ordered);
 
 /// `find` in the names of `ids` becomes `with`. Refused whole if a new name is taken or cannot be one.
-[[nodiscard]] Result<Edited> replaceInNames(const Network& network, std::span<const Id> ids, std::string_view find, std::string_view with);
+[[nodiscard]] Result<Edited> replaceInNames(const Network& network, std::span<const Id> ids,
+                                            std::string_view find, std::string_view with);
 
 }  // namespace conduit

@@ -22,7 +22,9 @@ std::uint64_t hashOf(std::string_view text) {
 // "L-12" counts for the stem "L-": the next free number starts behind it.
 std::optional<std::pair<std::string, int>> numbered(const std::string& name) {
   std::size_t digits = 0;
-  while (digits < name.size() && digits < 8 && name[name.size() - 1 - digits] >= '0' && name[name.size() - 1 - digits] <= '9') ++digits;
+  while (digits < name.size() && digits < 8 && name[name.size() - 1 - digits] >= '0' &&
+         name[name.size() - 1 - digits] <= '9')
+    ++digits;
   if (digits == 0) return std::nullopt;
   int n = 0;
   for (const char c : std::string_view(name).substr(name.size() - digits)) n = n * 10 + (c - '0');
@@ -30,7 +32,8 @@ std::optional<std::pair<std::string, int>> numbered(const std::string& name) {
 }
 
 std::size_t enclosedBytes(const Enclosed& enclosed) {
-  std::size_t bytes = 300 * (enclosed.stock.pipes.size() + enclosed.stock.items.size() + enclosed.stock.fittings.size() + enclosed.stock.liquids.size());
+  std::size_t bytes = 300 * (enclosed.stock.pipes.size() + enclosed.stock.items.size() +
+                             enclosed.stock.fittings.size() + enclosed.stock.liquids.size());
   for (const auto& [name, content] : enclosed.files) bytes += content.size();
   return bytes;
 }
@@ -40,7 +43,14 @@ std::size_t enclosedBytes(const Enclosed& enclosed) {
 Network::Network() {
   const auto owner = newOwner();
   names_.assign(64, {}, owner);
-  elements_.append(Element{.part = findPart("job"), .name = "job", .ends = {}, .values = {}, .at = {}, .extra = {}, .joined = {}}, owner);
+  elements_.append(Element{.part = findPart("job"),
+                           .name = "job",
+                           .ends = {},
+                           .values = {},
+                           .at = {},
+                           .extra = {},
+                           .joined = {}},
+                   owner);
 }
 
 const Element& Network::at(Id id) const {
@@ -63,7 +73,8 @@ std::optional<std::vector<Id>> Network::changedSince(const Network& before) cons
   elements_.eachApart(before.elements_, [&](std::size_t i) {
     const Element &a = elements_[i], &b = before.elements_[i];
     if (!a.part != !b.part) same = false;
-    else if (a.part && (a.part != b.part || a.name != b.name || a.ends != b.ends || !(a.values == b.values))) changed.push_back(static_cast<Id>(i));
+    else if (a.part && (a.part != b.part || a.name != b.name || a.ends != b.ends || !(a.values == b.values)))
+      changed.push_back(static_cast<Id>(i));
   });
   return same ? std::optional(changed) : std::nullopt;
 }
@@ -75,8 +86,10 @@ std::vector<Id> Network::elementsAt(Id point) const {
 
 std::size_t Network::bytesApart(const Network& other) const {
   constexpr std::size_t elementBytes = 400;  // measured for a pipe with four givens
-  return elements_.chunksApart(other.elements_) * Chunked<Element>::chunkSize * elementBytes + 8 * (elements_.size() / 64 + names_.size() / 64) +
-         names_.chunksApart(other.names_) * Chunked<Element>::chunkSize * 48 + (enclosed_ && enclosed_ != other.enclosed_ ? enclosedBytes(*enclosed_) : 0);
+  return elements_.chunksApart(other.elements_) * Chunked<Element>::chunkSize * elementBytes +
+         8 * (elements_.size() / 64 + names_.size() / 64) +
+         names_.chunksApart(other.names_) * Chunked<Element>::chunkSize * 48 +
+         (enclosed_ && enclosed_ != other.enclosed_ ? enclosedBytes(*enclosed_) : 0);
 }
 
 std::string Network::freeName(const Part& part) const {
@@ -105,7 +118,9 @@ Element& Draft::change(Id id) {
 
 void Draft::meet(Id element, Id point) {
   std::vector<Id>& joined = change(point).joined;
-  if (const auto at = std::lower_bound(joined.begin(), joined.end(), element); at == joined.end() || *at != element) joined.insert(at, element);
+  if (const auto at = std::lower_bound(joined.begin(), joined.end(), element);
+      at == joined.end() || *at != element)
+    joined.insert(at, element);
 }
 
 void Draft::part(Id element, Id point) {
@@ -126,7 +141,8 @@ void Draft::rehash() {
 void Draft::enter(Id id, const std::string& name) {
   if (network_.count_ > 6 * network_.names_.size()) rehash();
   const std::uint64_t hash = hashOf(name);
-  network_.names_.change(hash % network_.names_.size(), owner_).push_back({static_cast<std::uint32_t>(hash >> 32), id});
+  network_.names_.change(hash % network_.names_.size(), owner_)
+      .push_back({static_cast<std::uint32_t>(hash >> 32), id});
   if (const auto number = numbered(name)) {
     int& next = network_.nextNumber_[number->first];
     next = std::max(next, number->second + 1);
@@ -134,15 +150,24 @@ void Draft::enter(Id id, const std::string& name) {
 }
 
 void Draft::leave(Id id, const std::string& name) {
-  std::erase_if(network_.names_.change(hashOf(name) % network_.names_.size(), owner_), [&](const Network::Named& one) { return one.id == id; });
+  std::erase_if(network_.names_.change(hashOf(name) % network_.names_.size(), owner_),
+                [&](const Network::Named& one) { return one.id == id; });
 }
 
 Id Draft::add(const Part& part, std::string name, std::vector<Id> ends, Spot at) {
   if (name.empty()) name = network_.freeName(part);
   ensure(network_.byName(name) == noId, "a name is taken twice");
-  for (const Id end : ends) ensure(network_.find(end) && network_.at(end).part->ends == Ends::self, "an end must be a point");
+  for (const Id end : ends)
+    ensure(network_.find(end) && network_.at(end).part->ends == Ends::self, "an end must be a point");
   const Id id = network_.bound();
-  network_.elements_.append(Element{.part = &part, .name = name, .ends = std::move(ends), .values = {}, .at = at, .extra = {}, .joined = {}}, owner_);
+  network_.elements_.append(Element{.part = &part,
+                                    .name = name,
+                                    .ends = std::move(ends),
+                                    .values = {},
+                                    .at = at,
+                                    .extra = {},
+                                    .joined = {}},
+                            owner_);
   for (const Id end : network_.elements_[id].ends) meet(id, end);
   ++network_.count_;
   enter(id, name);
@@ -211,7 +236,9 @@ void Draft::become(Id id, const Part& part) {
   for (const Values::Entry& entry : e.values.entries()) {
     const Field* before = findField(*e.part, entry.key);
     const Field* after = findField(part, entry.key);
-    if (before && after && before->kind == after->kind && before->measure == after->measure && !entry.released) kept.set(after->key, entry.value);
+    if (before && after && before->kind == after->kind && before->measure == after->measure &&
+        !entry.released)
+      kept.set(after->key, entry.value);
   }
   e.values = std::move(kept);
   e.part = &part;
@@ -229,7 +256,9 @@ void Draft::reverse(Id id) {
   }
 }
 
-void Draft::enclose(Enclosed enclosed) { network_.enclosed_ = std::make_shared<const Enclosed>(std::move(enclosed)); }
+void Draft::enclose(Enclosed enclosed) {
+  network_.enclosed_ = std::make_shared<const Enclosed>(std::move(enclosed));
+}
 
 void Draft::keepExtra(Id id, std::string json) { change(id).extra = std::move(json); }
 

@@ -34,9 +34,10 @@ struct Element {
   std::string name;
   std::vector<Id> ends;  // points, as many as the part wants
   Values values;
-  Spot at;                 // points and tanks; elsewhere it follows from the ends
-  std::string extra;       // keys of the file that this version does not know, as JSON text, passed on
-  std::vector<Id> joined;  // of a point: what ends there, in order of Id. Kept by Draft; asked for by elementsAt
+  Spot at;            // points and tanks; elsewhere it follows from the ends
+  std::string extra;  // keys of the file that this version does not know, as JSON text, passed on
+  std::vector<Id>
+      joined;  // of a point: what ends there, in order of Id. Kept by Draft; asked for by elementsAt
 };
 
 /// What travels with a model beside its elements: entries of the engineer's own stock, and whole files such as pictures.

@@ -25,7 +25,9 @@ namespace {
 Result<bool> putGoal(Draft& draft, Id id, std::string_view key, std::string_view text, const UnitSet* units) {
   const Element& e = draft.network().at(id);
   const Outcome* outcome = findOutcome(*e.part, key);
-  const auto refused = [&](const std::string& what) { return tl::unexpected(Problem{{e.name, fmt::format("given {}", key)}, what, {}}); };
+  const auto refused = [&](const std::string& what) {
+    return tl::unexpected(Problem{{e.name, fmt::format("given {}", key)}, what, {}});
+  };
   if (!outcome) return refused(fmt::format("{} finds no \"{}\"", e.name, key));
   if (text.find_first_not_of(" \t") == std::string_view::npos) {
     draft.values(id).ungive(outcome->key);
@@ -39,9 +41,13 @@ Result<bool> putGoal(Draft& draft, Id id, std::string_view key, std::string_view
 Result<bool> putFound(Draft& draft, Id id, std::string_view key, std::string_view text) {
   const Element& e = draft.network().at(id);
   const Field* field = findField(*e.part, key);
-  const auto refused = [&](const std::string& what) { return tl::unexpected(Problem{{e.name, std::string(key)}, what, {}}); };
+  const auto refused = [&](const std::string& what) {
+    return tl::unexpected(Problem{{e.name, std::string(key)}, what, {}});
+  };
   if (!field) return refused(fmt::format("{} has no field \"{}\"", e.name, key));
-  if (!field->releasable) return refused(fmt::format("the {} of {} cannot be found from an outcome: it is a choice, not a size", key, e.name));
+  if (!field->releasable)
+    return refused(
+        fmt::format("the {} of {} cannot be found from an outcome: it is a choice, not a size", key, e.name));
   Values& values = draft.values(id);
   if (text == "yes") {
     values.release(field->key);
@@ -56,12 +62,15 @@ Result<bool> putFound(Draft& draft, Id id, std::string_view key, std::string_vie
 
 }  // namespace
 
-Result<bool> putText(Draft& draft, Id id, std::string_view key, std::string_view text, const Stock* stock, const UnitSet* units) {
+Result<bool> putText(Draft& draft, Id id, std::string_view key, std::string_view text, const Stock* stock,
+                     const UnitSet* units) {
   if (key.starts_with(givenPrefix)) return putGoal(draft, id, key.substr(givenPrefix.size()), text, units);
   if (key.starts_with(foundPrefix)) return putFound(draft, id, key.substr(foundPrefix.size()), text);
   const Element& e = draft.network().at(id);
   const Field* field = findField(*e.part, key);
-  if (!field) return tl::unexpected(Problem{{e.name, std::string(key)}, fmt::format("{} has no field \"{}\"", e.name, key), {}});
+  if (!field)
+    return tl::unexpected(
+        Problem{{e.name, std::string(key)}, fmt::format("{} has no field \"{}\"", e.name, key), {}});
   if (text.find_first_not_of(" \t") == std::string_view::npos) {
     draft.values(id).clear(field->key);
     return true;

@@ -11,7 +11,8 @@ inline constexpr std::string_view givenPrefix = "given ", foundPrefix = "found "
 
 /// Reads `text` by the field table and sets it; an empty text clears the field. The Problem names element and field, and
 /// its remedies are edits of that place. `units` null: every number needs its unit.
-[[nodiscard]] Result<bool> putText(Draft& draft, Id id, std::string_view key, std::string_view text, const Stock* stock, const UnitSet* units);
+[[nodiscard]] Result<bool> putText(Draft& draft, Id id, std::string_view key, std::string_view text,
+                                   const Stock* stock, const UnitSet* units);
 
 /// A given in metres with the text that a person would have typed, to the centimetre.
 [[nodiscard]] Given metresGiven(double m);

@@ -28,7 +28,10 @@ Asked askedOf(const Element& job, const Stock* stock) {
   if (const Rows* given = job.values.get<Rows>("properties"))
     for (const auto& r : *given)
       if (r.size() > 2 && r[0] && r[1] && r[2])
-        asked.properties.push_back({r[0]->value, r[1]->value, r[2]->value, r.size() > 3 && r[3] ? std::optional(resolve(*r[3], Measure::absolutePressure, plain)) : std::nullopt});
+        asked.properties.push_back({r[0]->value, r[1]->value, r[2]->value,
+                                    r.size() > 3 && r[3]
+                                        ? std::optional(resolve(*r[3], Measure::absolutePressure, plain))
+                                        : std::nullopt});
   return asked;
 }
 
@@ -47,7 +50,8 @@ Result<Setting> settingOf(const Network& network, const Stock* stock) {
   } else {  // heights over the sea or over the site alike: the site's altitude is that of its foot
     std::optional<double> lowest;
     network.each([&](Id, const Element& e) {
-      if (const Given* z = e.part->ends == Ends::self ? e.values.get<Given>("height") : nullptr) lowest = std::min(lowest.value_or(1e300), resolve(*z, Measure::height, Medium()));
+      if (const Given* z = e.part->ends == Ends::self ? e.values.get<Given>("height") : nullptr)
+        lowest = std::min(lowest.value_or(1e300), resolve(*z, Measure::height, Medium()));
     });
     s.altitudeAt_m = lowest.value_or(0.0);
   }
@@ -64,7 +68,9 @@ Result<Setting> settingOf(const Network& network, const Stock* stock) {
   if (const auto solids = value("solids share"); solids && *solids > 0) {
     const auto grains = value("solids density");
     if (!grains)
-      return tl::unexpected(Problem{{"job", "solids density"}, "the density of the solids is not given", {{"Give the density of the solids", {}, {"job", "solids density"}}}});
+      return tl::unexpected(Problem{{"job", "solids density"},
+                                    "the density of the solids is not given",
+                                    {{"Give the density of the solids", {}, {"job", "solids density"}}}});
     const double dynamic = s.viscosity_m2s * s.medium.density_kgm3 * slurry::relativeViscosity(*solids);
     s.medium.density_kgm3 = slurry::density(s.medium.density_kgm3, *grains, *solids);
     s.viscosity_m2s = dynamic / s.medium.density_kgm3;
@@ -79,16 +85,20 @@ Result<Setting> settingOf(const Network& network, const Stock* stock) {
     network.each([&](Id, const Element& e) {
       if (problem) return;
       for (const Values::Entry& entry : e.values.entries())
-        if (const auto* given = std::get_if<Given>(&entry.value); given && given->basis == Basis::molar && !entry.released)
-          problem = Problem{{"job", "molar mass"},
-                            fmt::format("{} of {} is given in moles ({}), and the liquid's molar mass is not known", entry.key, e.name, given->typed),
-                            {{"Give the liquid a molar mass", {}, {"job", "molar mass"}}}};
+        if (const auto* given = std::get_if<Given>(&entry.value);
+            given && given->basis == Basis::molar && !entry.released)
+          problem =
+              Problem{{"job", "molar mass"},
+                      fmt::format("{} of {} is given in moles ({}), and the liquid's molar mass is not known",
+                                  entry.key, e.name, given->typed),
+                      {{"Give the liquid a molar mass", {}, {"job", "molar mass"}}}};
     });
     if (problem) return tl::unexpected(std::move(*problem));
   }
   s.hazenWilliams = word("friction law") == "Hazen-Williams";
   s.manning = word("friction law") == "Manning";
-  s.hazenWilliamsLaw = {*value("Hazen-Williams coefficient"), *value("Hazen-Williams flow exponent"), *value("Hazen-Williams bore exponent")};
+  s.hazenWilliamsLaw = {*value("Hazen-Williams coefficient"), *value("Hazen-Williams flow exponent"),
+                        *value("Hazen-Williams bore exponent")};
   s.limits.velocityMost_ms = value("velocity at most");  // those that have a default
   s.limits.npshMargin_m = value("NPSH margin at least");
   readLimits(job.values, s.medium, s.limits);
@@ -108,7 +118,8 @@ const Values& valuesOf(const Element& element, const Stock* stock, Values& scrat
   scratch = element.values;
   for (const auto& [key, text] : item->fields) {
     const Field* field = findField(*element.part, key);
-    if (!field || scratch.entry(field->key)) continue;  // what the element says itself, or wants found, comes first
+    if (!field || scratch.entry(field->key))
+      continue;  // what the element says itself, or wants found, comes first
     if (auto value = readField(*field, text, stock, nullptr)) scratch.set(field->key, std::move(*value));
   }
   return scratch;
@@ -128,22 +139,26 @@ std::vector<double> widestBores(const Network& network, const Setting& setting) 
   return widest;
 }
 
-std::vector<EndPlace> endPlaces(const Network& network, const Element& element, const Setting& setting, const std::vector<double>& widest) {
+std::vector<EndPlace> endPlaces(const Network& network, const Element& element, const Setting& setting,
+                                const std::vector<double>& widest) {
   std::vector<EndPlace> places;
   places.reserve(element.ends.size());
   for (const Id end : element.ends) {
     EndPlace place;
     const Element& point = network.at(end);
-    if (const Given* z = point.values.get<Given>("height")) place.height_m = resolve(*z, Measure::height, setting.medium);
+    if (const Given* z = point.values.get<Given>("height"))
+      place.height_m = resolve(*z, Measure::height, setting.medium);
     if (end < widest.size() && widest[end] > 0) place.bore_m = widest[end];
-    if (const auto* how = point.values.get<std::string>("change of bore"); how && *how != "not counted" && element.part->geometry) {
+    if (const auto* how = point.values.get<std::string>("change of bore");
+        how && *how != "not counted" && element.part->geometry) {
       // The other pipe, where there is just one and nothing else.
       const auto there = network.elementsAt(end);
       Values scratch;
       if (there.size() == 2)
         for (const Id id : there)
           if (const Element& other = network.at(id); &other != &element && other.part->geometry)
-            if (const auto bore = other.part->geometry(valuesOf(other, setting.stock, scratch), setting).bore_m) {
+            if (const auto bore =
+                    other.part->geometry(valuesOf(other, setting.stock, scratch), setting).bore_m) {
               const Given* angle = point.values.get<Given>("cone angle");
               place.change = EndPlace::Change{*bore, *how == "sudden" ? 180.0 : angle ? angle->value : 30.0};
             }

@@ -15,7 +15,8 @@ namespace conduit {
 
 /// What an element's ends see of their points: height and the widest bore that meets there.
 /// `widest` is indexed by Id (see widestBores).
-[[nodiscard]] std::vector<EndPlace> endPlaces(const Network& network, const Element& element, const Setting& setting, const std::vector<double>& widest);
+[[nodiscard]] std::vector<EndPlace> endPlaces(const Network& network, const Element& element,
+                                              const Setting& setting, const std::vector<double>& widest);
 
 /// For every point the bore of the widest pipe that meets it, m; 0 where none does.
 [[nodiscard]] std::vector<double> widestBores(const Network& network, const Setting& setting);

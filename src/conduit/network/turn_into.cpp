@@ -22,7 +22,8 @@ std::string joined(const std::vector<std::string>& words) {
 bool ofPattern(const Network& network, const Element& e) {
   const NamePattern pattern = patternFor(network, *e.part);
   if (!e.name.starts_with(pattern.stem) || e.name.size() == pattern.stem.size()) return false;
-  return std::all_of(e.name.begin() + static_cast<std::ptrdiff_t>(pattern.stem.size()), e.name.end(), [](char c) { return c >= '0' && c <= '9'; });
+  return std::all_of(e.name.begin() + static_cast<std::ptrdiff_t>(pattern.stem.size()), e.name.end(),
+                     [](char c) { return c >= '0' && c <= '9'; });
 }
 
 bool atOnePlace(Ends ends) { return ends == Ends::one || ends == Ends::many; }
@@ -48,7 +49,9 @@ void carryOver(Draft& draft, const Element& old, Id made) {
   const Part& part = *draft.network().at(made).part;
   for (const Values::Entry& entry : old.values.entries()) {
     const Field *before = findField(*old.part, entry.key), *after = findField(part, entry.key);
-    if (before && after && before->kind == after->kind && before->measure == after->measure && !entry.released) draft.values(made).set(after->key, entry.value);
+    if (before && after && before->kind == after->kind && before->measure == after->measure &&
+        !entry.released)
+      draft.values(made).set(after->key, entry.value);
   }
 }
 
@@ -71,7 +74,8 @@ Id turnOne(Draft& draft, Id id, const Part& part, Turned& turned) {
     const std::vector<Id> two = meeting(draft.network(), id);
     const Element after = draft.network().at(two[1]);
     const Id second = draft.addPoint("", old.at);
-    if (const Value* z = old.values.find("height")) draft.values(second).set(findField(*old.part, "height")->key, *z);
+    if (const Value* z = old.values.find("height"))
+      draft.values(second).set(findField(*old.part, "height")->key, *z);
     for (std::size_t i = 0; i < after.ends.size(); ++i)
       if (after.ends[i] == id) draft.joinEnd(two[1], i, second);
     // A little room for the symbol, towards what follows.
@@ -108,7 +112,8 @@ std::string TurnedAll::words() const {
     std::string words = t.was == t.name ? t.name : fmt::format("{} (was {})", t.name, t.was);
     words += t.kept.empty() ? "" : ": kept " + joined(t.kept);
     if (!t.gone.empty()) words += (t.kept.empty() ? ": gone " : "; gone ") + joined(t.gone);
-    if (!t.wanted.empty()) words += (t.kept.empty() && t.gone.empty() ? ": wanted " : "; wanted ") + joined(t.wanted);
+    if (!t.wanted.empty())
+      words += (t.kept.empty() && t.gone.empty() ? ": wanted " : "; wanted ") + joined(t.wanted);
     return words;
   };
   if (each.size() == 1) return of(each.front());
@@ -130,15 +135,21 @@ std::string turnFault(const Network& network, Id id, const Part& part) {
   if (!e || id == jobId || part.ends == Ends::none) return "the job stays what it is";
   const Ends from = e->part->ends, to = part.ends;
   if (e->part == &part) return fmt::format("{} is a {} already", e->name, part.key);
-  if (from == Ends::free || to == Ends::free || part.group == Group::drawing || e->part->group == Group::drawing)
+  if (from == Ends::free || to == Ends::free || part.group == Group::drawing ||
+      e->part->group == Group::drawing)
     return fmt::format("{} and what stands on the drawing only are no kinds of one another", e->name);
   if (from == Ends::many && e->ends.size() > 1 && to != Ends::many)
-    return fmt::format("{} has {} connections; a {} has one. Take the others away first", e->name, e->ends.size(), part.key);
-  if (from == Ends::many && e->ends.empty() && to != Ends::many) return fmt::format("{} is joined to nothing yet", e->name);
-  if (from == to || (atOnePlace(from) && atOnePlace(to)) || (from == Ends::self && atOnePlace(to)) || (atOnePlace(from) && to == Ends::self)) return {};
+    return fmt::format("{} has {} connections; a {} has one. Take the others away first", e->name,
+                       e->ends.size(), part.key);
+  if (from == Ends::many && e->ends.empty() && to != Ends::many)
+    return fmt::format("{} is joined to nothing yet", e->name);
+  if (from == to || (atOnePlace(from) && atOnePlace(to)) || (from == Ends::self && atOnePlace(to)) ||
+      (atOnePlace(from) && to == Ends::self))
+    return {};
   if (from == Ends::self && to == Ends::two) {
     const std::vector<Id> met = meeting(network, id);
-    if (met.size() != 2 || network.at(met[0]).part->ends != Ends::two || network.at(met[1]).part->ends != Ends::two)
+    if (met.size() != 2 || network.at(met[0]).part->ends != Ends::two ||
+        network.at(met[1]).part->ends != Ends::two)
       return fmt::format("{} does not lie between two lines: a {} is set into a line", e->name, part.key);
     return {};
   }
@@ -147,11 +158,14 @@ std::string turnFault(const Network& network, Id id, const Part& part) {
     for (const Id joined : network.elementsAt(b)) {
       const auto& ends = network.at(joined).ends;
       if (joined != id && std::find(ends.begin(), ends.end(), a) != ends.end())
-        return fmt::format("{} stands beside {}: its ends cannot become one point", e->name, network.at(joined).name);
+        return fmt::format("{} stands beside {}: its ends cannot become one point", e->name,
+                           network.at(joined).name);
     }
     return {};
   }
-  return fmt::format("{} joins two points; a {} stands at one", from == Ends::two ? e->name : std::string(part.key), from == Ends::two ? std::string(part.key) : e->name);
+  return fmt::format("{} joins two points; a {} stands at one",
+                     from == Ends::two ? e->name : std::string(part.key),
+                     from == Ends::two ? std::string(part.key) : e->name);
 }
 
 Result<TurnedAll> turnInto(const Network& network, std::span<const Id> ids, const Part& part) {
@@ -159,14 +173,19 @@ Result<TurnedAll> turnInto(const Network& network, std::span<const Id> ids, cons
   TurnedAll all;
   std::set<Id> done;
   for (const Id id : ids) {
-    if (!draft.network().find(id) || draft.network().at(id).part == &part || !done.insert(id).second) continue;
-    if (const std::string fault = turnFault(draft.network(), id, part); !fault.empty()) return Refused(Problem{{network.at(id).name, ""}, fault, {}});
+    if (!draft.network().find(id) || draft.network().at(id).part == &part || !done.insert(id).second)
+      continue;
+    if (const std::string fault = turnFault(draft.network(), id, part); !fault.empty())
+      return Refused(Problem{{network.at(id).name, ""}, fault, {}});
     Turned turned;
     done.insert(turnOne(draft, id, part, turned));
     all.each.push_back(std::move(turned));
   }
-  if (all.each.empty()) return Refused(Problem{{}, fmt::format("nothing is selected that could become a {}", part.key), {}});
-  all.edited.name = all.each.size() == 1 ? fmt::format("Turn {} into a {}", all.each.front().was, part.key) : fmt::format("Turn {} elements into {}", all.each.size(), part.plural);
+  if (all.each.empty())
+    return Refused(Problem{{}, fmt::format("nothing is selected that could become a {}", part.key), {}});
+  all.edited.name = all.each.size() == 1
+                        ? fmt::format("Turn {} into a {}", all.each.front().was, part.key)
+                        : fmt::format("Turn {} elements into {}", all.each.size(), part.plural);
   all.edited.network = std::move(draft).finish();
   all.edited.made = all.each.size() == 1 ? all.each.front().id : noId;
   return all;

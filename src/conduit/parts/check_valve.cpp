@@ -25,17 +25,23 @@ Prepared prepare(const Values& values, const Setting& setting, std::span<const E
   const seat::Seated seated = seat::seated(values, fields, setting, ends);
   prepared.lacks.insert(prepared.lacks.end(), seated.lacks.begin(), seated.lacks.end());
   if (!prepared.lacks.empty()) return prepared;
-  prepared.branches.push_back({0, 1, std::make_unique<QuadraticLaw>(seated.resistance_s2m5, seated.start_m3s, true)});
+  prepared.branches.push_back(
+      {0, 1, std::make_unique<QuadraticLaw>(seated.resistance_s2m5, seated.start_m3s, true)});
   return prepared;
 }
 
-std::string stateWord(const Reading& r) { return !r.branches.empty() && r.branches[0].state == BranchState::shut ? "shut" : "open"; }
+std::string stateWord(const Reading& r) {
+  return !r.branches.empty() && r.branches[0].state == BranchState::shut ? "shut" : "open";
+}
 std::string story(const Reading& r, const UnitSet& units) {
   const auto q = outcome::flow(r), h = outcome::headLoss(r);
   if (!q) return "Its flow is not determined.";
   if (stateWord(r) == "shut")
-    return h ? fmt::format("Shut: its outlet stands {} above its inlet.", withUnit(std::max(0.0, -*h), Measure::headDrop, units, 3)) : "Shut: nothing passes.";
-  return fmt::format("Open: passes {}{}.", withUnit(*q, Measure::volumeFlow, units, 3), h ? fmt::format(" and takes {}", withUnit(*h, Measure::headDrop, units, 3)) : "");
+    return h ? fmt::format("Shut: its outlet stands {} above its inlet.",
+                           withUnit(std::max(0.0, -*h), Measure::headDrop, units, 3))
+             : "Shut: nothing passes.";
+  return fmt::format("Open: passes {}{}.", withUnit(*q, Measure::volumeFlow, units, 3),
+                     h ? fmt::format(" and takes {}", withUnit(*h, Measure::headDrop, units, 3)) : "");
 }
 
 constexpr std::string_view labels[] = {"head loss"};

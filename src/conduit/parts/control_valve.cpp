@@ -20,7 +20,8 @@ constexpr Key<Number> recovery{"FL"}, styleModifier{"Fd"}, leastIndex{"cavitatio
 constexpr Key<Bore> bore{"bore"};
 constexpr std::string_view characters[] = {"linear", "equal percentage", "quick opening", "table"};
 constexpr std::string_view tableKey = "travel table";
-constexpr Column columns[] = {{"opening", Measure::ratio, true, 0, 1}, {"share of Kv", Measure::ratio, true, 0, 1.2}};
+constexpr Column columns[] = {{"opening", Measure::ratio, true, 0, 1},
+                              {"share of Kv", Measure::ratio, true, 0, 1.2}};
 bool equalPercentage(const Values& v) {
   const auto* word = v.get<std::string>("characteristic");
   return word && *word == "equal percentage";
@@ -37,10 +38,19 @@ const Field fields[] = {
     releasable(inSight(byDefault(field(opening, 0, 1, "share of the travel; 0 is closed"), 1.0))),
     choice("characteristic", characters, "how the coefficient follows the travel"),
     onlyWhen(byDefault(field(rangeability, 2, 1000, "of an equal percentage valve"), 50.0), equalPercentage),
-    onlyWhen(Field{.key = tableKey, .kind = FieldKind::table, .needed = true, .help = "share of the full coefficient against the travel, both rising", .columns = columns}, tabled),
-    field(recovery, 0.1, 1, "pressure recovery factor: choking is reckoned with it, after IEC 60534-2-1; some 0.9 for globe, 0.6 for butterfly valves"),
+    onlyWhen(Field{.key = tableKey,
+                   .kind = FieldKind::table,
+                   .needed = true,
+                   .help = "share of the full coefficient against the travel, both rising",
+                   .columns = columns},
+             tabled),
+    field(recovery, 0.1, 1,
+          "pressure recovery factor: choking is reckoned with it, after IEC 60534-2-1; some 0.9 for globe, "
+          "0.6 for butterfly valves"),
     field(bore, 1e-3, 5, "of the valve's body: reducers beside it are then reckoned with"),
-    onlyWhen(field(styleModifier, 0.01, 1, "valve style modifier: viscous flow is then reckoned with; 0.46 for a globe plug"), sized),
+    onlyWhen(field(styleModifier, 0.01, 1,
+                   "valve style modifier: viscous flow is then reckoned with; 0.46 for a globe plug"),
+             sized),
     field(leastIndex, 0, 1000, "cavitation index (p1 − pv)/(p1 − p2) below which the maker warns"),
     field(leastDrop, 0, 1e9, "the valve keeps control only while it takes this"),
     stockItem(),
@@ -65,7 +75,8 @@ double share(const Values& values, double h, const Medium& medium) {
     const auto points = tableOf(values);
     return points.size() < 2 ? 0.0 : std::max(0.0, MonotoneCurve(points).at(h).value);
   }
-  if (word == "equal percentage") return std::pow(getOrFallback(values, fields, rangeability, medium)->si(), h - 1.0);
+  if (word == "equal percentage")
+    return std::pow(getOrFallback(values, fields, rangeability, medium)->si(), h - 1.0);
   return word == "quick opening" ? std::sqrt(h) : h;
 }
 std::optional<double> kvNow(const Reading& r) {
@@ -86,7 +97,8 @@ Trim trimOf(const Values& values, double kv, const Setting& setting, std::span<c
   if (const auto fd = get(values, styleModifier, setting.medium)) t.fd = fd->si();
   if (const auto d = get(values, bore, setting.medium); d && kv > 0) {
     t.bore_m = d->si();
-    if (ends.size() == 2 && ends[0].bore_m && ends[1].bore_m && *ends[0].bore_m >= d->si() && *ends[1].bore_m >= d->si()) {
+    if (ends.size() == 2 && ends[0].bore_m && ends[1].bore_m && *ends[0].bore_m >= d->si() &&
+        *ends[1].bore_m >= d->si()) {
       t.fp = valveflow::pipingFactor(kv, d->si(), *ends[0].bore_m, *ends[1].bore_m);
       t.flp = valveflow::recoveryWithPiping(t.fl, kv, d->si(), *ends[0].bore_m);
     }
@@ -94,13 +106,18 @@ Trim trimOf(const Values& values, double kv, const Setting& setting, std::span<c
   return t;
 }
 /// Critical pressure ratio factor; with an unknown critical pressure the vapour pressure is taken as far below it.
-double ff(const Setting& setting) { return setting.critical_pa ? valveflow::criticalRatio(setting.vapour_pa, *setting.critical_pa) : 0.96; }
+double ff(const Setting& setting) {
+  return setting.critical_pa ? valveflow::criticalRatio(setting.vapour_pa, *setting.critical_pa) : 0.96;
+}
 
 /// IEC 60534-2-1: Q = FP FR Kv √(Δp/(ρ/1000)), Kv in m3/h at 1 bar.
 class ControlLaw final : public Law {
  public:
   ControlLaw(const Trim& t, const Setting& setting, std::optional<Choke> choke)
-      : trim_(t), viscosity_(setting.viscosity_m2s), loss_(kvResistance(t.kv * t.fp, setting.medium.gravity_ms2), 2.0), choke_(choke) {}
+      : trim_(t),
+        viscosity_(setting.viscosity_m2s),
+        loss_(kvResistance(t.kv * t.fp, setting.medium.gravity_ms2), 2.0),
+        choke_(choke) {}
   Loss at(double q, double&) const override {
     const Loss plain = loss_.at(q);
     if (!trim_.fd || q == 0.0) return viscousAtRest(plain, q);
@@ -115,7 +132,9 @@ class ControlLaw final : public Law {
 
  private:
   [[nodiscard]] valveflow::ViscousFactor factor(double q) const {
-    return valveflow::viscousFactor(valveflow::reynolds(q, viscosity_, trim_.kv, *trim_.bore_m, trim_.fl, *trim_.fd), trim_.kv, *trim_.bore_m, trim_.fl);
+    return valveflow::viscousFactor(
+        valveflow::reynolds(q, viscosity_, trim_.kv, *trim_.bore_m, trim_.fl, *trim_.fd), trim_.kv,
+        *trim_.bore_m, trim_.fl);
   }
   // Creeping flow through the trim is linear: its slope at rest is that of a very small flow.
   [[nodiscard]] Loss viscousAtRest(const Loss& plain, double q) const {
@@ -134,10 +153,14 @@ Prepared prepare(const Values& values, const Setting& setting, std::span<const E
   prepared.lacks = lacking(values, fields);
   const auto points = tableOf(values);
   if (tabled(values) && prepared.lacks.empty()) {
-    if (points.size() < 2) prepared.lacks.push_back({std::string(tableKey), "two points of its travel table"});
+    if (points.size() < 2)
+      prepared.lacks.push_back({std::string(tableKey), "two points of its travel table"});
     for (std::size_t i = 0; i + 1 < points.size(); ++i)
       if (points[i + 1].x <= points[i].x || points[i + 1].y < points[i].y)
-        prepared.problem = Problem{{"", std::string(tableKey)}, fmt::format("opening and share must rise: at {} % they do not", digits(points[i + 1].x * 100, 3)), {}};
+        prepared.problem = Problem{
+            {"", std::string(tableKey)},
+            fmt::format("opening and share must rise: at {} % they do not", digits(points[i + 1].x * 100, 3)),
+            {}};
   }
   if (!prepared.lacks.empty() || prepared.problem) return prepared;
   const double h = getOrFallback(values, fields, opening, setting.medium)->si();
@@ -153,10 +176,14 @@ Prepared prepare(const Values& values, const Setting& setting, std::span<const E
       const double k = ends[i].bore_m ? velocityHeadFactor(*ends[i].bore_m, setting.medium.gravity_ms2) : 0.0;
       return still / std::sqrt(1 + still * still * k);
     };
-    const auto base = [&](std::size_t i) { return *ends[i].height_m - setting.medium.columnOf(setting.atmosphereAt(*ends[i].height_m) - ff(setting) * setting.vapour_pa); };
+    const auto base = [&](std::size_t i) {
+      return *ends[i].height_m - setting.medium.columnOf(setting.atmosphereAt(*ends[i].height_m) -
+                                                         ff(setting) * setting.vapour_pa);
+    };
     choke = Choke{by(0), by(1), base(0), base(1)};
   }
-  prepared.branches.push_back({0, 1, std::make_unique<ControlLaw>(trim, setting, choke), std::nullopt, closed});
+  prepared.branches.push_back(
+      {0, 1, std::make_unique<ControlLaw>(trim, setting, choke), std::nullopt, closed});
   return prepared;
 }
 
@@ -169,7 +196,8 @@ std::optional<Across> across(const Reading& r) {
   const auto q = outcome::flow(r);
   const auto wall = [&](std::size_t i) {
     const auto reading = gaugeReading_pa(r, i), still = endPressure_pa(r, i);
-    return still ? std::optional((reading ? *reading : *still) + r.setting->atmosphereAt(*r.ends[i].height_m)) : std::nullopt;
+    return still ? std::optional((reading ? *reading : *still) + r.setting->atmosphereAt(*r.ends[i].height_m))
+                 : std::nullopt;
   };
   const auto a = r.ends.size() == 2 ? wall(0) : std::nullopt, b = r.ends.size() == 2 ? wall(1) : std::nullopt;
   if (!q || !a || !b) return std::nullopt;
@@ -177,17 +205,23 @@ std::optional<Across> across(const Reading& r) {
 }
 std::optional<double> cavitationIndex(const Reading& r) {
   const auto p = across(r);
-  return p && p->before_pa - p->after_pa > 1.0 ? std::optional((p->before_pa - r.setting->vapour_pa) / (p->before_pa - p->after_pa)) : std::nullopt;
+  return p && p->before_pa - p->after_pa > 1.0
+             ? std::optional((p->before_pa - r.setting->vapour_pa) / (p->before_pa - p->after_pa))
+             : std::nullopt;
 }
 /// What it takes at the flow at which it chokes, from the head that stands before it.
 std::optional<double> chokingDrop(const Reading& r) {
   const auto kv = kvNow(r), q = outcome::flow(r);
-  if (!kv || *kv <= 0 || !q || !r.values->find(recovery.text) || !r.branches[0].headFrom_m || !r.branches[0].headTo_m) return std::nullopt;
+  if (!kv || *kv <= 0 || !q || !r.values->find(recovery.text) || !r.branches[0].headFrom_m ||
+      !r.branches[0].headTo_m)
+    return std::nullopt;
   const Prepared own = prepare(*r.values, *r.setting, r.ends);
-  const auto choke = own.branches.size() == 1 && own.branches[0].law ? own.branches[0].law->choke() : std::nullopt;
+  const auto choke =
+      own.branches.size() == 1 && own.branches[0].law ? own.branches[0].law->choke() : std::nullopt;
   if (!choke) return std::nullopt;
   const bool forward = *q >= 0;
-  const double over = forward ? *r.branches[0].headFrom_m - choke->baseFrom_m : *r.branches[0].headTo_m - choke->baseTo_m;
+  const double over =
+      forward ? *r.branches[0].headFrom_m - choke->baseFrom_m : *r.branches[0].headTo_m - choke->baseTo_m;
   if (over <= 0) return 0.0;
   double memory = 0;
   const double most = (forward ? choke->coefficient : choke->backward) * std::sqrt(over);
@@ -216,8 +250,11 @@ std::string story(const Reading& r, const UnitSet& units) {
   const auto q = outcome::flow(r), dp = outcome::pressureLoss(r), kv = kvNow(r);
   if (stateWord(r) == "closed") return "Closed: nothing passes.";
   if (!q || !dp || !kv) return "Its flow is not determined.";
-  return fmt::format("{} {} with a {} of {}, and takes {}.", stateWord(r) == "choked" ? "Choked: passes" : "Passes", withUnit(std::abs(*q), Measure::volumeFlow, units, 3),
-                     units.unitFor(Measure::flowCoefficient).symbol, asNumber(*kv, Measure::flowCoefficient, units, 3), withUnit(std::abs(*dp), Measure::pressureDrop, units, 3));
+  return fmt::format(
+      "{} {} with a {} of {}, and takes {}.", stateWord(r) == "choked" ? "Choked: passes" : "Passes",
+      withUnit(std::abs(*q), Measure::volumeFlow, units, 3), units.unitFor(Measure::flowCoefficient).symbol,
+      asNumber(*kv, Measure::flowCoefficient, units, 3),
+      withUnit(std::abs(*dp), Measure::pressureDrop, units, 3));
 }
 
 void check(const Reading& r, const UnitSet& units, std::vector<Check>& checks) {
@@ -225,31 +262,37 @@ void check(const Reading& r, const UnitSet& units, std::vector<Check>& checks) {
   const auto dp = outcome::pressureLoss(r);
   if (const auto index = cavitationIndex(r)) {
     if (stateWord(r) == "choked")
-      checks.push_back(
-          {.label = "Choking",
-           .measure = Measure::pressureDrop,
-           .value = std::abs(dp.value_or(0)),
-           .most = chokingDrop(r),
-           .severity = Severity::broken,
-           .what = fmt::format("{} is choked: the liquid boils in its throat, and only {} of its {} make flow", r.name,
-                               withUnit(chokingDrop(r).value_or(0), Measure::pressureDrop, units, 3), withUnit(std::abs(dp.value_or(0)), Measure::pressureDrop, units, 3))});
+      checks.push_back({.label = "Choking",
+                        .measure = Measure::pressureDrop,
+                        .value = std::abs(dp.value_or(0)),
+                        .most = chokingDrop(r),
+                        .severity = Severity::broken,
+                        .what = fmt::format(
+                            "{} is choked: the liquid boils in its throat, and only {} of its {} make flow",
+                            r.name, withUnit(chokingDrop(r).value_or(0), Measure::pressureDrop, units, 3),
+                            withUnit(std::abs(dp.value_or(0)), Measure::pressureDrop, units, 3))});
     else if (const auto most = chokingDrop(r); most && std::abs(dp.value_or(0)) > *most * (1 + 1e-6) + 1)
       checks.push_back({.label = "Choking",
                         .measure = Measure::pressureDrop,
                         .value = std::abs(dp.value_or(0)),
                         .most = std::max(*most, 0.0),
                         .severity = Severity::paper,
-                        .what = fmt::format("{} cannot pass {}: it chokes before", r.name, withUnit(std::abs(outcome::flow(r).value_or(0)), Measure::volumeFlow, units, 3))});
+                        .what = fmt::format("{} cannot pass {}: it chokes before", r.name,
+                                            withUnit(std::abs(outcome::flow(r).value_or(0)),
+                                                     Measure::volumeFlow, units, 3))});
     if (const auto at = get(*r.values, leastIndex, r.setting->medium)) {
       Check c{.label = "Cavitation index", .measure = Measure::number, .value = *index, .least = at->si()};
-      if (c.broken()) c.what = fmt::format("the cavitation index of {} is {}, under {}", r.name, digits(*index, 3), digits(at->si(), 3));
+      if (c.broken())
+        c.what = fmt::format("the cavitation index of {} is {}, under {}", r.name, digits(*index, 3),
+                             digits(at->si(), 3));
       checks.push_back(std::move(c));
     }
   }
   if (!least || !dp) return;
   Check c{.label = "Drop", .measure = Measure::pressureDrop, .value = std::abs(*dp), .least = least->si()};
   if (c.broken())
-    c.what = fmt::format("{} takes {}, under the {} it needs to control", r.name, withUnit(std::abs(*dp), Measure::pressureDrop, units, 3),
+    c.what = fmt::format("{} takes {}, under the {} it needs to control", r.name,
+                         withUnit(std::abs(*dp), Measure::pressureDrop, units, 3),
                          withUnit(least->si(), Measure::pressureDrop, units, 3));
   checks.push_back(std::move(c));
 }

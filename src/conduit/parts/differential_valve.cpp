@@ -35,7 +35,8 @@ const Field fields[] = {
 /// nothing passes before, and nothing backward.
 class OverflowLaw final : public Law {
  public:
-  OverflowLaw(double resistance_s2m5, double start_m3s, double set_m) : loss_(resistance_s2m5, 2.0), start_(start_m3s), set_(set_m) {}
+  OverflowLaw(double resistance_s2m5, double start_m3s, double set_m)
+      : loss_(resistance_s2m5, 2.0), start_(start_m3s), set_(set_m) {}
   Loss at(double q, double&) const override {
     const Loss open = loss_.at(q), kept{set_ + PowerLoss::leastSlope_sm2 * q, PowerLoss::leastSlope_sm2};
     return open.drop_m > kept.drop_m ? open : kept;
@@ -58,7 +59,9 @@ Prepared prepare(const Values& values, const Setting& setting, std::span<const E
   const double h = setting.medium.columnOf(get(values, difference, setting.medium)->si());
   const std::string keeps = choiceOf(values, fields[1]);
   Branch branch{.from = 0, .to = 1};
-  const auto law = [&](Hold hold) { return std::make_unique<HoldingLaw>(seated.resistance_s2m5, seated.start_m3s, hold); };
+  const auto law = [&](Hold hold) {
+    return std::make_unique<HoldingLaw>(seated.resistance_s2m5, seated.start_m3s, hold);
+  };
   if (keeps == places[0]) {  // H_out <= H_point + h
     branch.law = law({false, h});
     branch.over = seat::named(values, pointKey);
@@ -81,14 +84,20 @@ std::string stateWord(const Reading& r) {
 std::string story(const Reading& r, const UnitSet& units) {
   const auto q = outcome::flow(r), dp = outcome::pressureLoss(r);
   if (!q || !dp) return "Its flow is not determined.";
-  const std::string state = stateWord(r), set = withUnit(get(*r.values, difference, r.setting->medium)->si(), Measure::pressureDrop, units, 3);
-  const std::string where = elsewhere(*r.values) ? (choiceOf(*r.values, fields[1]) == places[0] ? fmt::format("between its outlet and {}", seat::named(*r.values, pointKey))
-                                                                                                : fmt::format("between {} and its inlet", seat::named(*r.values, pointKey)))
-                                                 : "across itself";
+  const std::string state = stateWord(r), set = withUnit(get(*r.values, difference, r.setting->medium)->si(),
+                                                         Measure::pressureDrop, units, 3);
+  const std::string where =
+      elsewhere(*r.values) ? (choiceOf(*r.values, fields[1]) == places[0]
+                                  ? fmt::format("between its outlet and {}", seat::named(*r.values, pointKey))
+                                  : fmt::format("between {} and its inlet", seat::named(*r.values, pointKey)))
+                           : "across itself";
   if (state == "shut") return fmt::format("Shut: nothing need pass to keep {} {}.", set, where);
   if (state == "acting")
-    return fmt::format("Acting: keeps {} {}, passes {} and takes {}.", set, where, withUnit(*q, Measure::volumeFlow, units, 3), withUnit(*dp, Measure::pressureDrop, units, 3));
-  return fmt::format("Wide open: passes {} and takes {}.", withUnit(*q, Measure::volumeFlow, units, 3), withUnit(*dp, Measure::pressureDrop, units, 3));
+    return fmt::format("Acting: keeps {} {}, passes {} and takes {}.", set, where,
+                       withUnit(*q, Measure::volumeFlow, units, 3),
+                       withUnit(*dp, Measure::pressureDrop, units, 3));
+  return fmt::format("Wide open: passes {} and takes {}.", withUnit(*q, Measure::volumeFlow, units, 3),
+                     withUnit(*dp, Measure::pressureDrop, units, 3));
 }
 
 constexpr std::string_view labels[] = {"pressure loss"};

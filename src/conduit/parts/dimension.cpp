@@ -5,7 +5,9 @@ namespace {
 
 const Field fields[] = {
     text("text", "in place of the distance on the drawing"),
-    byDefault(field(Key<Length>{"offset"}, -1e6, 1e6, "of its line from the points, to the left of their direction"), 0.0),
+    byDefault(field(Key<Length>{"offset"}, -1e6, 1e6,
+                    "of its line from the points, to the left of their direction"),
+              0.0),
 };
 
 }  // namespace
@@ -17,7 +19,9 @@ const Part part{
     .letter = 'D',
     .group = Group::drawing,
     .ends = Ends::two,
-    .symbol = "M -12 -7 L -12 7 M 12 -7 L 12 7 M -12 0 L 12 0 M -12 0 L -8 -3 M -12 0 L -8 3 M 12 0 L 8 -3 M 12 0 L 8 3",
+    .symbol =
+        "M -12 -7 L -12 7 M 12 -7 L 12 7 M -12 0 L 12 0 M -12 0 L -8 -3 M -12 0 L -8 3 M 12 0 L 8 -3 M 12 0 "
+        "L 8 3",
     .fields = fields,
 };
 

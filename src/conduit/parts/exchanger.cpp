@@ -16,7 +16,10 @@ constexpr Key<PressureDrop> ratedDrop{"rated drop"}, mostDrop{"drop at most"};
 const Field fields[] = {
     rated::flowField(),
     releasable(need(field(ratedDrop, 0, 1e8, "drop at the rated flow, clean"))),
-    byDefault(field(rated::exponent, 1, 2.5, "of the flow: 2 for nozzles and headers, some 1.8 for long smooth tubes, 1 for creeping flow"), 2.0),
+    byDefault(
+        field(rated::exponent, 1, 2.5,
+              "of the flow: 2 for nozzles and headers, some 1.8 for long smooth tubes, 1 for creeping flow"),
+        2.0),
     rated::foulingField(),
     field(mostDrop, 0, 1e8, "the drop that may be spent on it"),
     stockItem(),
@@ -29,7 +32,8 @@ void check(const Reading& r, const UnitSet& units, std::vector<Check>& checks) {
   if (!most || !dp) return;
   Check c{.label = "Drop", .measure = Measure::pressureDrop, .value = std::abs(*dp), .most = most->si()};
   if (c.broken())
-    c.what = fmt::format("{} takes {}, over the {} allowed for it", r.name, withUnit(std::abs(*dp), Measure::pressureDrop, units, 3),
+    c.what = fmt::format("{} takes {}, over the {} allowed for it", r.name,
+                         withUnit(std::abs(*dp), Measure::pressureDrop, units, 3),
                          withUnit(most->si(), Measure::pressureDrop, units, 3));
   checks.push_back(std::move(c));
 }
@@ -49,7 +53,8 @@ const Part part{
     .fields = fields,
     .outcomes = seat::outcomes(),
     .labels = labels,
-    .prepare = [](const Values& values, const Setting& setting, std::span<const EndPlace>) { return rated::prepare(values, fields, ratedDrop, setting); },
+    .prepare = [](const Values& values, const Setting& setting,
+                  std::span<const EndPlace>) { return rated::prepare(values, fields, ratedDrop, setting); },
     .story = rated::story,
     .check = check,
 };

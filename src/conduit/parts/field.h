@@ -31,13 +31,18 @@ struct Field {
   std::optional<bool> fallbackFlag{};                // of a flag
   bool inSight = false;                              // on the card even when it is not given
   std::string (*fault)(std::string_view) = nullptr;  // of a text: why it cannot be used; empty when it can
-  std::string_view names{};                          // of a text: the kind of element it names ("point"); renaming that renames here
+  std::string_view names{};  // of a text: the kind of element it names ("point"); renaming that renames here
 };
 
 /// The common builders. Ranges in SI; a field that is wanted for a complete element is marked with `need`.
 template <class Q>
 [[nodiscard]] constexpr Field field(Key<Q> key, double least, double most, std::string_view help) {
-  return {.key = key.text, .kind = FieldKind::quantity, .measure = Q::measure, .least = least, .most = most, .help = help};
+  return {.key = key.text,
+          .kind = FieldKind::quantity,
+          .measure = Q::measure,
+          .least = least,
+          .most = most,
+          .help = help};
 }
 [[nodiscard]] constexpr Field need(Field f) {
   f.needed = true;
@@ -59,13 +64,16 @@ template <class Q>
   f.applies = applies;
   return f;
 }
-[[nodiscard]] constexpr Field choice(std::string_view key, std::span<const std::string_view> choices, std::string_view help) {
+[[nodiscard]] constexpr Field choice(std::string_view key, std::span<const std::string_view> choices,
+                                     std::string_view help) {
   return {.key = key, .kind = FieldKind::choice, .help = help, .choices = choices};
 }
 [[nodiscard]] constexpr Field flag(std::string_view key, bool fallback, std::string_view help) {
   return {.key = key, .kind = FieldKind::flag, .help = help, .fallbackFlag = fallback};
 }
-[[nodiscard]] constexpr Field text(std::string_view key, std::string_view help) { return {.key = key, .kind = FieldKind::text, .help = help}; }
+[[nodiscard]] constexpr Field text(std::string_view key, std::string_view help) {
+  return {.key = key, .kind = FieldKind::text, .help = help};
+}
 
 /// The name of another element of kind `kind`.
 [[nodiscard]] constexpr Field nameOf(std::string_view key, std::string_view kind, std::string_view help) {
@@ -74,11 +82,14 @@ template <class Q>
 
 /// The field by which an element takes what it does not say itself from an item of the stock.
 inline constexpr std::string_view stockItemKey = "stock item";
-[[nodiscard]] constexpr Field stockItem() { return text(stockItemKey, "equipment of the stock that gives what is not given here"); }
+[[nodiscard]] constexpr Field stockItem() {
+  return text(stockItemKey, "equipment of the stock that gives what is not given here");
+}
 
 /// The quantity under `key`, or its fallback from the table; the pressures and flows of other bases resolved.
 template <class Q>
-[[nodiscard]] std::optional<Q> getOrFallback(const Values& values, std::span<const Field> fields, Key<Q> key, const Medium& medium) {
+[[nodiscard]] std::optional<Q> getOrFallback(const Values& values, std::span<const Field> fields, Key<Q> key,
+                                             const Medium& medium) {
   if (auto given = get(values, key, medium)) return given;
   for (const Field& f : fields)
     if (f.key == key.text && f.fallback && !values.released(key.text)) return Q::fromSi(*f.fallback);

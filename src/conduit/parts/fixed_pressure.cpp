@@ -15,7 +15,9 @@ bool pressureFound(const Values& v) { return v.released(pressure.text); }
 
 const Field fields[] = {
     releasable(need(field(pressure, -101325, 1e9, "kept at the point, whatever flows"))),
-    onlyWhen(need(field(flowIn, -1e4, 1e4, "what it feeds in when its pressure is to be found; negative: takes")), pressureFound),
+    onlyWhen(
+        need(field(flowIn, -1e4, 1e4, "what it feeds in when its pressure is to be found; negative: takes")),
+        pressureFound),
 };
 
 std::optional<double> foundFlow(const Reading& r) {
@@ -26,7 +28,9 @@ std::optional<double> foundFlow(const Reading& r) {
   return r.inflow_m3s;
 }
 std::optional<double> foundPressure(const Reading& r) {
-  if (const auto p = get(*r.values, pressure, r.setting->mediumAt(r.ends.empty() ? std::nullopt : r.ends[0].height_m))) return p->si();
+  if (const auto p =
+          get(*r.values, pressure, r.setting->mediumAt(r.ends.empty() ? std::nullopt : r.ends[0].height_m)))
+    return p->si();
   if (!r.head_m || r.ends.empty() || !r.ends[0].height_m) return std::nullopt;
   return r.setting->medium.pressureOf(*r.head_m - *r.ends[0].height_m);
 }
@@ -42,15 +46,19 @@ Prepared prepare(const Values& values, const Setting& setting, std::span<const E
   if (ends.empty() || !ends[0].height_m) prepared.lacks.push_back({"", "a point with a height"});
   if (!prepared.lacks.empty()) return prepared;
   if (pressureFound(values)) prepared.inflow_m3s = get(values, flowIn, setting.medium)->si();
-  else prepared.holdsHead_m = *ends[0].height_m + setting.medium.columnOf(get(values, pressure, setting.mediumAt(ends[0].height_m))->si());
+  else
+    prepared.holdsHead_m =
+        *ends[0].height_m +
+        setting.medium.columnOf(get(values, pressure, setting.mediumAt(ends[0].height_m))->si());
   return prepared;
 }
 
 std::string story(const Reading& r, const UnitSet& units) {
   const auto q = foundFlow(r), p = foundPressure(r);
   if (!q || !p) return "What it feeds is not determined.";
-  return fmt::format("{} {} at {}{}.", *q >= 0 ? "Feeds" : "Takes", withUnit(std::abs(*q), Measure::volumeFlow, units, 3), pressureFound(*r.values) ? "the found " : "",
-                     withUnit(*p, Measure::gaugePressure, units));
+  return fmt::format(
+      "{} {} at {}{}.", *q >= 0 ? "Feeds" : "Takes", withUnit(std::abs(*q), Measure::volumeFlow, units, 3),
+      pressureFound(*r.values) ? "the found " : "", withUnit(*p, Measure::gaugePressure, units));
 }
 
 constexpr std::string_view labels[] = {"pressure", "flow in"};

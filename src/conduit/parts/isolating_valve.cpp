@@ -26,7 +26,9 @@ Prepared prepare(const Values& values, const Setting& setting, std::span<const E
   const seat::Seated seated = seat::seated(values, fields, setting, ends);
   prepared.lacks.insert(prepared.lacks.end(), seated.lacks.begin(), seated.lacks.end());
   if (!prepared.lacks.empty()) return prepared;
-  prepared.branches.push_back({0, 1, std::make_unique<QuadraticLaw>(seated.resistance_s2m5, seated.start_m3s, false), std::nullopt, !flagOf(values, fields[0])});
+  prepared.branches.push_back(
+      {0, 1, std::make_unique<QuadraticLaw>(seated.resistance_s2m5, seated.start_m3s, false), std::nullopt,
+       !flagOf(values, fields[0])});
   return prepared;
 }
 
@@ -34,7 +36,8 @@ std::string story(const Reading& r, const UnitSet& units) {
   if (!flagOf(*r.values, fields[0])) return "Closed: nothing passes.";
   const auto q = outcome::flow(r), h = outcome::headLoss(r);
   if (!q || !h) return "Open; its flow is not determined.";
-  return fmt::format("Open: passes {} and takes {}.", withUnit(std::abs(*q), Measure::volumeFlow, units, 3), withUnit(std::abs(*h), Measure::headDrop, units, 3));
+  return fmt::format("Open: passes {} and takes {}.", withUnit(std::abs(*q), Measure::volumeFlow, units, 3),
+                     withUnit(std::abs(*h), Measure::headDrop, units, 3));
 }
 std::string stateWord(const Reading& r) { return flagOf(*r.values, fields[0]) ? "open" : "closed"; }
 

@@ -17,7 +17,8 @@ struct Loss {
 /// it takes. Behind it: no more than this head there, more flow raises it. Before it: no less, more flow lowers it.
 struct Hold {
   bool before = false;
-  double head_m = 0.0;  // counted from the point's height, or another point's head, where Branch::holdsAt or ::over says one
+  double head_m =
+      0.0;  // counted from the point's height, or another point's head, where Branch::holdsAt or ::over says one
 };
 
 /// Flow cannot rise further once the liquid boils in the throat: Q = c √(H − base), H the head upstream, m³/s.
@@ -75,9 +76,12 @@ struct PowerLoss {
 /// Loss of a device with h = K v²/2g or Kv; one flow direction or both.
 class QuadraticLaw final : public Law {
  public:
-  QuadraticLaw(double resistance_s2m5, double startFlow_m3s, bool barsBackflow) : loss_(resistance_s2m5, 2.0), start_(startFlow_m3s), bars_(barsBackflow) {}
+  QuadraticLaw(double resistance_s2m5, double startFlow_m3s, bool barsBackflow)
+      : loss_(resistance_s2m5, 2.0), start_(startFlow_m3s), bars_(barsBackflow) {}
   [[nodiscard]] Loss at(double flow_m3s, double&) const override { return loss_.at(flow_m3s); }
-  [[nodiscard]] std::unique_ptr<const Law> copy() const override { return std::make_unique<QuadraticLaw>(*this); }
+  [[nodiscard]] std::unique_ptr<const Law> copy() const override {
+    return std::make_unique<QuadraticLaw>(*this);
+  }
   [[nodiscard]] double startFlow_m3s() const override { return start_; }
   [[nodiscard]] bool barsBackflow() const override { return bars_; }
   [[nodiscard]] bool resists() const override { return loss_.r > 0.0; }
@@ -92,7 +96,8 @@ class QuadraticLaw final : public Law {
 /// h = r |Q|^n, both ways.
 class PowerLaw final : public Law {
  public:
-  PowerLaw(double resistance, double exponent, double startFlow_m3s) : loss_(resistance, exponent), start_(startFlow_m3s) {}
+  PowerLaw(double resistance, double exponent, double startFlow_m3s)
+      : loss_(resistance, exponent), start_(startFlow_m3s) {}
   [[nodiscard]] Loss at(double flow_m3s, double&) const override { return loss_.at(flow_m3s); }
   [[nodiscard]] std::unique_ptr<const Law> copy() const override { return std::make_unique<PowerLaw>(*this); }
   [[nodiscard]] double startFlow_m3s() const override { return start_; }
@@ -107,9 +112,12 @@ class PowerLaw final : public Law {
 /// A valve wide open with h = K v²/2g or Kv, forward only, that keeps a head by throttling further.
 class HoldingLaw final : public Law {
  public:
-  HoldingLaw(double resistance_s2m5, double startFlow_m3s, Hold hold) : loss_(resistance_s2m5, 2.0), start_(startFlow_m3s), hold_(hold) {}
+  HoldingLaw(double resistance_s2m5, double startFlow_m3s, Hold hold)
+      : loss_(resistance_s2m5, 2.0), start_(startFlow_m3s), hold_(hold) {}
   [[nodiscard]] Loss at(double flow_m3s, double&) const override { return loss_.at(flow_m3s); }
-  [[nodiscard]] std::unique_ptr<const Law> copy() const override { return std::make_unique<HoldingLaw>(*this); }
+  [[nodiscard]] std::unique_ptr<const Law> copy() const override {
+    return std::make_unique<HoldingLaw>(*this);
+  }
   [[nodiscard]] double startFlow_m3s() const override { return start_; }
   [[nodiscard]] bool barsBackflow() const override { return true; }
   [[nodiscard]] bool resists() const override { return loss_.r > 0.0; }
@@ -122,6 +130,8 @@ class HoldingLaw final : public Law {
 };
 
 /// Drop with the definition of Kv (IEC 60534-1): Δp[bar] = (ρ/1000)(Q[m3/h]/Kv)², so h = 1e5·3600²/(1000 g Kv²) Q², s2/m5.
-[[nodiscard]] constexpr double kvResistance(double kv, double gravity_ms2) { return 1e5 * 3600.0 * 3600.0 / (1000.0 * gravity_ms2 * kv * kv); }
+[[nodiscard]] constexpr double kvResistance(double kv, double gravity_ms2) {
+  return 1e5 * 3600.0 * 3600.0 / (1000.0 * gravity_ms2 * kv * kv);
+}
 
 }  // namespace conduit

@@ -25,7 +25,8 @@ const Field fields[] = {
 /// Wide open h = K v²/2g, both ways; forward no more than its set flow, at whatever drop.
 class LimitingLaw final : public Law {
  public:
-  LimitingLaw(double resistance_s2m5, double start_m3s, double most_m3s) : loss_(resistance_s2m5, 2.0), start_(start_m3s), most_(most_m3s) {}
+  LimitingLaw(double resistance_s2m5, double start_m3s, double most_m3s)
+      : loss_(resistance_s2m5, 2.0), start_(start_m3s), most_(most_m3s) {}
   Loss at(double q, double&) const override { return loss_.at(q); }
   std::unique_ptr<const Law> copy() const override { return std::make_unique<LimitingLaw>(*this); }
   double startFlow_m3s() const override { return start_; }
@@ -43,7 +44,10 @@ Prepared prepare(const Values& values, const Setting& setting, std::span<const E
   prepared.lacks.insert(prepared.lacks.end(), seated.lacks.begin(), seated.lacks.end());
   if (!prepared.lacks.empty()) return prepared;
   const double limit = get(values, most, setting.medium)->si();
-  prepared.branches.push_back({0, 1, std::make_unique<LimitingLaw>(seated.resistance_s2m5, std::max(std::min(seated.start_m3s, limit), 1e-6), limit)});
+  prepared.branches.push_back(
+      {0, 1,
+       std::make_unique<LimitingLaw>(seated.resistance_s2m5,
+                                     std::max(std::min(seated.start_m3s, limit), 1e-6), limit)});
   return prepared;
 }
 
@@ -56,9 +60,14 @@ std::string story(const Reading& r, const UnitSet& units) {
   if (!q) return "Its flow is not determined.";
   const std::string flow = withUnit(std::abs(*q), Measure::volumeFlow, units, 3);
   if (stateWord(r) == "limiting")
-    return dp ? fmt::format("Limiting: holds the flow at {} and takes {} to do it.", flow, withUnit(*dp, Measure::pressureDrop, units, 3)) : "Limiting.";
+    return dp ? fmt::format("Limiting: holds the flow at {} and takes {} to do it.", flow,
+                            withUnit(*dp, Measure::pressureDrop, units, 3))
+              : "Limiting.";
   return fmt::format("Wide open: passes {}{}.", flow,
-                     *q < 0 ? ", backward" : fmt::format(" of the {} it would let pass", withUnit(get(*r.values, most, r.setting->medium)->si(), Measure::volumeFlow, units, 3)));
+                     *q < 0 ? ", backward"
+                            : fmt::format(" of the {} it would let pass",
+                                          withUnit(get(*r.values, most, r.setting->medium)->si(),
+                                                   Measure::volumeFlow, units, 3)));
 }
 
 constexpr std::string_view labels[] = {"flow"};

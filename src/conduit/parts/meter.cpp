@@ -26,19 +26,24 @@ const Field fields[] = {
 std::string story(const Reading& r, const UnitSet& units) {
   const auto q = outcome::flow(r), dp = outcome::pressureLoss(r);
   if (!q || !dp) return "Its flow is not determined.";
-  return fmt::format("Reads {} and takes {}.", withUnit(std::abs(*q), Measure::volumeFlow, units, 4), withUnit(std::abs(*dp), Measure::pressureDrop, units, 3));
+  return fmt::format("Reads {} and takes {}.", withUnit(std::abs(*q), Measure::volumeFlow, units, 4),
+                     withUnit(std::abs(*dp), Measure::pressureDrop, units, 3));
 }
 
 void check(const Reading& r, const UnitSet& units, std::vector<Check>& checks) {
-  const auto least = get(*r.values, flowLeast, r.setting->medium), most = get(*r.values, flowMost, r.setting->medium);
+  const auto least = get(*r.values, flowLeast, r.setting->medium),
+             most = get(*r.values, flowMost, r.setting->medium);
   const auto q = outcome::flow(r);
   if (!q || (!least && !most)) return;
   Check c{.label = "Flow", .measure = Measure::volumeFlow, .value = std::abs(*q)};
   if (least) c.least = least->si();
   if (most) c.most = most->si();
   if (c.broken())
-    c.what = fmt::format("{} meters {}, {} its {}", r.name, withUnit(std::abs(*q), Measure::volumeFlow, units, 3), least && std::abs(*q) < least->si() ? "under" : "over",
-                         withUnit(least && std::abs(*q) < least->si() ? least->si() : most->si(), Measure::volumeFlow, units, 3));
+    c.what =
+        fmt::format("{} meters {}, {} its {}", r.name, withUnit(std::abs(*q), Measure::volumeFlow, units, 3),
+                    least && std::abs(*q) < least->si() ? "under" : "over",
+                    withUnit(least && std::abs(*q) < least->si() ? least->si() : most->si(),
+                             Measure::volumeFlow, units, 3));
   checks.push_back(std::move(c));
 }
 
@@ -57,7 +62,8 @@ const Part part{
     .fields = fields,
     .outcomes = seat::outcomes(),
     .labels = labels,
-    .prepare = [](const Values& values, const Setting& setting, std::span<const EndPlace>) { return rated::prepare(values, fields, ratedDrop, setting); },
+    .prepare = [](const Values& values, const Setting& setting,
+                  std::span<const EndPlace>) { return rated::prepare(values, fields, ratedDrop, setting); },
     .story = story,
     .check = check,
 };

@@ -33,10 +33,14 @@ std::string NamePattern::name(int number) const { return fmt::format("{}{:0{}}",
 
 NamePattern patternOf(std::string_view firstName) {
   std::size_t digits = 0;
-  while (digits < firstName.size() && digits < 8 && firstName[firstName.size() - 1 - digits] >= '0' && firstName[firstName.size() - 1 - digits] <= '9') ++digits;
+  while (digits < firstName.size() && digits < 8 && firstName[firstName.size() - 1 - digits] >= '0' &&
+         firstName[firstName.size() - 1 - digits] <= '9')
+    ++digits;
   if (digits == 0) return {std::string(firstName) + "-", 1, 1};
-  NamePattern pattern{std::string(firstName.substr(0, firstName.size() - digits)), 0, static_cast<int>(digits)};
-  for (const char c : firstName.substr(firstName.size() - digits)) pattern.first = pattern.first * 10 + (c - '0');
+  NamePattern pattern{std::string(firstName.substr(0, firstName.size() - digits)), 0,
+                      static_cast<int>(digits)};
+  for (const char c : firstName.substr(firstName.size() - digits))
+    pattern.first = pattern.first * 10 + (c - '0');
   return pattern;
 }
 
@@ -55,8 +59,11 @@ std::string patternFault(std::string_view patterns) {
     if (!fault.empty()) return;
     const auto [kind, name] = kindAndName(entry);
     const Part* part = findPart(kind);
-    if (name.empty() || !part || part->ends == Ends::none) fault = fmt::format("\"{}\" is not a kind and the first of its names, such as \"pipe W-001; pump PU-1\"", entry);
-    else if (name.size() > 40 || name.find_first_of("\"\\") != std::string_view::npos) fault = fmt::format("\"{}\" cannot begin a row of names", name);
+    if (name.empty() || !part || part->ends == Ends::none)
+      fault = fmt::format(
+          "\"{}\" is not a kind and the first of its names, such as \"pipe W-001; pump PU-1\"", entry);
+    else if (name.size() > 40 || name.find_first_of("\"\\") != std::string_view::npos)
+      fault = fmt::format("\"{}\" cannot begin a row of names", name);
   });
   return fault;
 }

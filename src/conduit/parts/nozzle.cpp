@@ -30,7 +30,10 @@ Prepared prepare(const Values& values, const Setting& setting, std::span<const E
   if (!prepared.lacks.empty()) return prepared;
   const double k = get(values, factor, setting.medium)->si();
   prepared.vessels.push_back({*ends[0].height_m, 0.0, *ends[0].height_m});
-  prepared.branches.push_back({0, -1, std::make_unique<QuadraticLaw>(setting.medium.columnOf(1.0 / (k * k)), k * std::sqrt(3e5), true), std::nullopt, !flagOf(values, fields[1])});
+  prepared.branches.push_back(
+      {0, -1,
+       std::make_unique<QuadraticLaw>(setting.medium.columnOf(1.0 / (k * k)), k * std::sqrt(3e5), true),
+       std::nullopt, !flagOf(values, fields[1])});
   return prepared;
 }
 
@@ -49,7 +52,8 @@ std::string story(const Reading& r, const UnitSet& units) {
   const auto q = outcome::flow(r), p = pressure(r);
   if (!q || !p) return "Its flow is not determined.";
   if (stateWord(r) == "dry") return "Dry: the pressure here is below that of the air, and nothing leaves.";
-  return fmt::format("Throws {} at {}.", withUnit(*q, Measure::volumeFlow, units, 3), withUnit(*p, Measure::gaugePressure, units, 3));
+  return fmt::format("Throws {} at {}.", withUnit(*q, Measure::volumeFlow, units, 3),
+                     withUnit(*p, Measure::gaugePressure, units, 3));
 }
 
 void check(const Reading& r, const UnitSet& units, std::vector<Check>& checks) {
@@ -61,17 +65,21 @@ void check(const Reading& r, const UnitSet& units, std::vector<Check>& checks) {
                       .measure = Measure::volumeFlow,
                       .value = 0.0,
                       .least = 1e-9,
-                      .what = fmt::format("{} stays dry: the pressure before it is {}", r.name, withUnit(*p, Measure::gaugePressure, units, 3))});
+                      .what = fmt::format("{} stays dry: the pressure before it is {}", r.name,
+                                          withUnit(*p, Measure::gaugePressure, units, 3))});
     return;
   }
-  const auto least = get(*r.values, pressureLeast, r.setting->medium), most = get(*r.values, pressureMost, r.setting->medium);
+  const auto least = get(*r.values, pressureLeast, r.setting->medium),
+             most = get(*r.values, pressureMost, r.setting->medium);
   if (!least && !most) return;
   Check c{.label = "Pressure", .measure = Measure::gaugePressure, .value = *p};
   if (least) c.least = least->si();
   if (most) c.most = most->si();
   if (c.broken())
-    c.what = fmt::format("{} works at {}, {} {}", r.name, withUnit(*p, Measure::gaugePressure, units, 3), least && *p < least->si() ? "under" : "over",
-                         withUnit(least && *p < least->si() ? least->si() : most->si(), Measure::gaugePressure, units, 3));
+    c.what = fmt::format(
+        "{} works at {}, {} {}", r.name, withUnit(*p, Measure::gaugePressure, units, 3),
+        least && *p < least->si() ? "under" : "over",
+        withUnit(least && *p < least->si() ? least->si() : most->si(), Measure::gaugePressure, units, 3));
   checks.push_back(std::move(c));
 }
 

@@ -32,7 +32,10 @@ std::optional<Plate> plateOf(const Values& values, const Setting& setting, std::
   const auto pipe = seatBore(own ? std::optional(own->si()) : std::nullopt, ends);
   if (!d || !pipe) return std::nullopt;
   const std::string word = choiceOf(values, fields[2]);
-  return Plate{*pipe, d->si() / *pipe, word == tappings[0] ? orifice::Taps::corner : word == tappings[1] ? orifice::Taps::flange : orifice::Taps::halfway};
+  return Plate{*pipe, d->si() / *pipe,
+               word == tappings[0]   ? orifice::Taps::corner
+               : word == tappings[1] ? orifice::Taps::flange
+                                     : orifice::Taps::halfway};
 }
 
 /// Permanent loss of ISO 5167-2:2003 as K on the pipe's velocity, the discharge coefficient at the flow's own Reynolds
@@ -44,13 +47,16 @@ class PlateLaw final : public Law {
         perFlow2_(velocityHeadFactor(p.pipe_m, gravity_ms2)),
         rePerFlow_(4 / (pi * p.pipe_m * viscosity_m2s)),
         least_(orifice::leastReynolds(p.ratio, p.pipe_m, p.taps)),
-        low_(orifice::permanentK(p.ratio, orifice::coefficient(p.ratio, least_, p.pipe_m, p.taps).c).k * perFlow2_, 2.0) {}
+        low_(orifice::permanentK(p.ratio, orifice::coefficient(p.ratio, least_, p.pipe_m, p.taps).c).k *
+                 perFlow2_,
+             2.0) {}
   Loss at(double q, double&) const override {
     const double size = std::abs(q), re = size * rePerFlow_;
     if (re <= least_) return low_.at(q);
     const auto c = orifice::coefficient(plate_.ratio, re, plate_.pipe_m, plate_.taps);
     const auto k = orifice::permanentK(plate_.ratio, c.c);
-    return {k.k * perFlow2_ * q * size, std::max((2 * k.k + k.byC * c.slope * re) * perFlow2_ * size, PowerLoss::leastSlope_sm2)};
+    return {k.k * perFlow2_ * q * size,
+            std::max((2 * k.k + k.byC * c.slope * re) * perFlow2_ * size, PowerLoss::leastSlope_sm2)};
   }
   std::unique_ptr<const Law> copy() const override { return std::make_unique<PlateLaw>(*this); }
   double startFlow_m3s() const override { return pi / 4 * plate_.pipe_m * plate_.pipe_m; }
@@ -65,33 +71,42 @@ Prepared prepare(const Values& values, const Setting& setting, std::span<const E
   Prepared prepared;
   prepared.lacks = lacking(values, fields);
   const auto plate = plateOf(values, setting, ends);
-  if (prepared.lacks.empty() && !plate) prepared.lacks.push_back({"pipe bore", "a pipe bore, as no pipe meets it"});
+  if (prepared.lacks.empty() && !plate)
+    prepared.lacks.push_back({"pipe bore", "a pipe bore, as no pipe meets it"});
   if (!prepared.lacks.empty()) return prepared;
   if (plate->ratio < orifice::leastRatio || plate->ratio > orifice::mostRatio) {
     prepared.problem = Problem{{"", std::string(bore.text)},
-                               fmt::format("the plate's bore is {} of the pipe's; ISO 5167-2 knows {} to {}", digits(plate->ratio, 3), orifice::leastRatio, orifice::mostRatio),
+                               fmt::format("the plate's bore is {} of the pipe's; ISO 5167-2 knows {} to {}",
+                                           digits(plate->ratio, 3), orifice::leastRatio, orifice::mostRatio),
                                {}};
     return prepared;
   }
-  prepared.branches.push_back({0, 1, std::make_unique<PlateLaw>(*plate, setting.viscosity_m2s, setting.medium.gravity_ms2)});
+  prepared.branches.push_back(
+      {0, 1, std::make_unique<PlateLaw>(*plate, setting.viscosity_m2s, setting.medium.gravity_ms2)});
   return prepared;
 }
 
 std::optional<double> reynolds(const Reading& r) {
   const auto q = outcome::flow(r);
   const auto plate = plateOf(*r.values, *r.setting, r.ends);
-  return q && plate ? std::optional(std::abs(*q) * 4 / (pi * plate->pipe_m * r.setting->viscosity_m2s)) : std::nullopt;
+  return q && plate ? std::optional(std::abs(*q) * 4 / (pi * plate->pipe_m * r.setting->viscosity_m2s))
+                    : std::nullopt;
 }
 std::optional<double> coefficient(const Reading& r) {
   const auto re = reynolds(r);
   const auto plate = plateOf(*r.values, *r.setting, r.ends);
   if (!re || !plate) return std::nullopt;
-  return orifice::coefficient(plate->ratio, std::max(*re, orifice::leastReynolds(plate->ratio, plate->pipe_m, plate->taps)), plate->pipe_m, plate->taps).c;
+  return orifice::coefficient(plate->ratio,
+                              std::max(*re, orifice::leastReynolds(plate->ratio, plate->pipe_m, plate->taps)),
+                              plate->pipe_m, plate->taps)
+      .c;
 }
 std::optional<double> metered(const Reading& r) {
   const auto q = outcome::flow(r), c = coefficient(r);
   const auto plate = plateOf(*r.values, *r.setting, r.ends);
-  return q && c && plate ? std::optional(orifice::meteredDrop_pa(std::abs(*q), r.setting->medium.density_kgm3, plate->ratio, plate->pipe_m, *c)) : std::nullopt;
+  return q && c && plate ? std::optional(orifice::meteredDrop_pa(std::abs(*q), r.setting->medium.density_kgm3,
+                                                                 plate->ratio, plate->pipe_m, *c))
+                         : std::nullopt;
 }
 std::optional<double> ratio(const Reading& r) {
   const auto plate = plateOf(*r.values, *r.setting, r.ends);
@@ -119,8 +134,10 @@ const Outcome outcomes[] = {
 std::string story(const Reading& r, const UnitSet& units) {
   const auto q = outcome::flow(r), dp = metered(r), loss = outcome::pressureLoss(r);
   if (!q || !dp || !loss) return "Its flow is not determined.";
-  return fmt::format("Passes {}, shows {} at its tappings and takes {} for good.", withUnit(std::abs(*q), Measure::volumeFlow, units, 3),
-                     withUnit(*dp, Measure::pressureDrop, units, 3), withUnit(std::abs(*loss), Measure::pressureDrop, units, 3));
+  return fmt::format("Passes {}, shows {} at its tappings and takes {} for good.",
+                     withUnit(std::abs(*q), Measure::volumeFlow, units, 3),
+                     withUnit(*dp, Measure::pressureDrop, units, 3),
+                     withUnit(std::abs(*loss), Measure::pressureDrop, units, 3));
 }
 
 void check(const Reading& r, const UnitSet&, std::vector<Check>& checks) {
@@ -133,14 +150,20 @@ void check(const Reading& r, const UnitSet&, std::vector<Check>& checks) {
                     .value = *re,
                     .least = least,
                     .severity = Severity::note,
-                    .what = *re < least ? fmt::format("{} sees Re {}; ISO 5167-2 knows its coefficient from {}", r.name, digits(*re, 3), digits(least, 3)) : ""});
-  if (plate->pipe_m < orifice::leastPipe_m || plate->pipe_m > orifice::mostPipe_m || plate->ratio * plate->pipe_m < orifice::leastBore_m)
-    checks.push_back({.label = "Size",
-                      .measure = Measure::bore,
-                      .value = plate->pipe_m,
-                      .least = orifice::mostPipe_m * 10,
-                      .severity = Severity::note,
-                      .what = fmt::format("{} is outside the sizes of ISO 5167-2: pipe 50 to 1000 mm, hole from 12.5 mm", r.name)});
+                    .what = *re < least
+                                ? fmt::format("{} sees Re {}; ISO 5167-2 knows its coefficient from {}",
+                                              r.name, digits(*re, 3), digits(least, 3))
+                                : ""});
+  if (plate->pipe_m < orifice::leastPipe_m || plate->pipe_m > orifice::mostPipe_m ||
+      plate->ratio * plate->pipe_m < orifice::leastBore_m)
+    checks.push_back(
+        {.label = "Size",
+         .measure = Measure::bore,
+         .value = plate->pipe_m,
+         .least = orifice::mostPipe_m * 10,
+         .severity = Severity::note,
+         .what = fmt::format("{} is outside the sizes of ISO 5167-2: pipe 50 to 1000 mm, hole from 12.5 mm",
+                             r.name)});
 }
 
 std::optional<Working> working(const Reading& r, std::string_view key) {
@@ -149,13 +172,18 @@ std::optional<Working> working(const Reading& r, std::string_view key) {
   if (key != "head loss" || !q || !c || !k || !plate) return std::nullopt;
   const double g = r.setting->medium.gravity_ms2, v = std::abs(*q) / (pi / 4 * plate->pipe_m * plate->pipe_m);
   Working w{.title = fmt::format("Permanent loss of {}", r.name)};
-  w.lines.push_back({"v", "4·Q/(π·D²)", fmt::format("4·{:.8g}/(π·{:.6g}²)", std::abs(*q), plate->pipe_m), v, "m/s", "continuity, in the pipe"});
+  w.lines.push_back({"v", "4·Q/(π·D²)", fmt::format("4·{:.8g}/(π·{:.6g}²)", std::abs(*q), plate->pipe_m), v,
+                     "m/s", "continuity, in the pipe"});
+  w.lines.push_back({"s", "√(1 − β⁴·(1 − C²))", fmt::format("√(1 − {0:.8g}^4·(1 − {1:.8g}²))", *b, *c),
+                     std::sqrt(1 - std::pow(*b, 4) * (1 - *c * *c)), "", "ISO 5167-2:2003, 5.4"});
   w.lines.push_back(
-      {"s", "√(1 − β⁴·(1 − C²))", fmt::format("√(1 − {0:.8g}^4·(1 − {1:.8g}²))", *b, *c), std::sqrt(1 - std::pow(*b, 4) * (1 - *c * *c)), "", "ISO 5167-2:2003, 5.4"});
+      {"K", "(s/(C·β²) − 1)²",
+       fmt::format("({:.9g}/({:.8g}·{:.8g}²) − 1)²", std::sqrt(1 - std::pow(*b, 4) * (1 - *c * *c)), *c, *b),
+       *k, "", "ISO 5167-2:2003, 5.4"});
   w.lines.push_back(
-      {"K", "(s/(C·β²) − 1)²", fmt::format("({:.9g}/({:.8g}·{:.8g}²) − 1)²", std::sqrt(1 - std::pow(*b, 4) * (1 - *c * *c)), *c, *b), *k, "", "ISO 5167-2:2003, 5.4"});
-  w.lines.push_back({"h", "K·v²/(2·g)", fmt::format("{:.8g}·{:.8g}²/(2·{:.7g})", *k, v, g), *k * v * v / (2 * g), "m", ""});
-  w.remark = fmt::format("C = {:.6g} after Reader-Harris and Gallagher 1998 at the Reynolds number of the pipe.", *c);
+      {"h", "K·v²/(2·g)", fmt::format("{:.8g}·{:.8g}²/(2·{:.7g})", *k, v, g), *k * v * v / (2 * g), "m", ""});
+  w.remark = fmt::format(
+      "C = {:.6g} after Reader-Harris and Gallagher 1998 at the Reynolds number of the pipe.", *c);
   return w;
 }
 

@@ -19,7 +19,8 @@ constexpr Key<PressureDrop> ratedDrop{"rated drop"}, fixedDrop{"drop"};
 constexpr Key<Number> exponent{"exponent"};
 constexpr std::string_view laws[] = {"K", "Kv", "power law", "table", "fixed drop"};
 constexpr std::string_view lawKey = "law", tableKey = "table";
-constexpr Column columns[] = {{"flow", Measure::volumeFlow, true, 0, 1e4}, {"drop", Measure::pressureDrop, true, 0, 1e9}};
+constexpr Column columns[] = {{"flow", Measure::volumeFlow, true, 0, 1e4},
+                              {"drop", Measure::pressureDrop, true, 0, 1e9}};
 
 std::string law(const Values& v) {
   const auto* word = v.get<std::string>(lawKey);
@@ -39,8 +40,15 @@ const Field fields[] = {
     onlyWhen(need(field(ratedFlow, 1e-9, 1e4, "flow at which the drop is known")), byPower),
     onlyWhen(releasable(need(field(ratedDrop, 0, 1e9, "drop at that flow"))), byPower),
     onlyWhen(byDefault(field(exponent, 1, 3, "of the flow"), 2.0), byPower),
-    onlyWhen(Field{.key = tableKey, .kind = FieldKind::table, .needed = true, .help = "drop against flow, both rising; from no flow on", .columns = columns}, byTable),
-    onlyWhen(releasable(need(field(fixedDrop, 0, 1e9, "taken whatever flows, forward; below it nothing passes"))), byDrop),
+    onlyWhen(Field{.key = tableKey,
+                   .kind = FieldKind::table,
+                   .needed = true,
+                   .help = "drop against flow, both rising; from no flow on",
+                   .columns = columns},
+             byTable),
+    onlyWhen(
+        releasable(need(field(fixedDrop, 0, 1e9, "taken whatever flows, forward; below it nothing passes"))),
+        byDrop),
     stockItem(),
     text("note", "anything worth saying"),
 };
@@ -66,7 +74,9 @@ class TableLaw final : public Law {
 class FixedDropLaw final : public Law {
  public:
   FixedDropLaw(double drop_m, double start_m3s) : drop_(drop_m), start_(start_m3s) {}
-  Loss at(double q, double&) const override { return {drop_ + PowerLoss::leastSlope_sm2 * q, PowerLoss::leastSlope_sm2}; }
+  Loss at(double q, double&) const override {
+    return {drop_ + PowerLoss::leastSlope_sm2 * q, PowerLoss::leastSlope_sm2};
+  }
   std::unique_ptr<const Law> copy() const override { return std::make_unique<FixedDropLaw>(*this); }
   double startFlow_m3s() const override { return start_; }
   bool barsBackflow() const override { return true; }
@@ -90,19 +100,27 @@ Prepared prepare(const Values& values, const Setting& setting, std::span<const E
     const double k = get(values, kv, setting.medium)->si();
     made = std::make_unique<PowerLaw>(kvResistance(k, g), 2.0, k / 3600);
   } else if (byPower(values)) {
-    const double q = get(values, ratedFlow, setting.medium)->si(), n = getOrFallback(values, fields, exponent, setting.medium)->si();
-    made = std::make_unique<PowerLaw>(setting.medium.columnOf(get(values, ratedDrop, setting.medium)->si()) / std::pow(q, n), n, q);
+    const double q = get(values, ratedFlow, setting.medium)->si(),
+                 n = getOrFallback(values, fields, exponent, setting.medium)->si();
+    made = std::make_unique<PowerLaw>(
+        setting.medium.columnOf(get(values, ratedDrop, setting.medium)->si()) / std::pow(q, n), n, q);
   } else if (byTable(values)) {
     std::vector<CurvePoint> points;
     std::size_t number = 0;
     for (const auto& row : *values.get<Rows>(tableKey)) {
       ++number;
       if (row.size() < 2 || !row[0] || !row[1]) continue;
-      const CurvePoint p{resolve(*row[0], Measure::volumeFlow, setting.medium), setting.medium.columnOf(resolve(*row[1], Measure::pressureDrop, setting.medium))};
+      const CurvePoint p{resolve(*row[0], Measure::volumeFlow, setting.medium),
+                         setting.medium.columnOf(resolve(*row[1], Measure::pressureDrop, setting.medium))};
       if (points.empty() && p.x > 0) points.push_back({0, 0});
-      if (p.x == 0 && p.y > 0) prepared.problem = Problem{{"", std::string(tableKey)}, "a drop at no flow is a fixed drop: choose that law", {}};
+      if (p.x == 0 && p.y > 0)
+        prepared.problem =
+            Problem{{"", std::string(tableKey)}, "a drop at no flow is a fixed drop: choose that law", {}};
       if (!points.empty() && (p.x <= points.back().x || p.y < points.back().y))
-        prepared.problem = Problem{{"", std::string(tableKey)}, fmt::format("flow and drop of the table must rise: row {} does not", number), {}};
+        prepared.problem =
+            Problem{{"", std::string(tableKey)},
+                    fmt::format("flow and drop of the table must rise: row {} does not", number),
+                    {}};
       points.push_back(p);
     }
     if (points.size() < 2) prepared.lacks.push_back({std::string(tableKey), "two points of its table"});
@@ -111,18 +129,22 @@ Prepared prepare(const Values& values, const Setting& setting, std::span<const E
     made = std::make_unique<TableLaw>(std::move(points), start);
   } else {
     const seat::Seated seated = seat::seated(Values(), fields, setting, ends);
-    made = std::make_unique<FixedDropLaw>(setting.medium.columnOf(get(values, fixedDrop, setting.medium)->si()), seated.start_m3s);
+    made = std::make_unique<FixedDropLaw>(
+        setting.medium.columnOf(get(values, fixedDrop, setting.medium)->si()), seated.start_m3s);
   }
   prepared.branches.push_back({0, 1, std::move(made)});
   return prepared;
 }
 
-std::string stateWord(const Reading& r) { return !r.branches.empty() && r.branches[0].state == BranchState::shut ? "shut" : "open"; }
+std::string stateWord(const Reading& r) {
+  return !r.branches.empty() && r.branches[0].state == BranchState::shut ? "shut" : "open";
+}
 std::string story(const Reading& r, const UnitSet& units) {
   const auto q = outcome::flow(r), dp = outcome::pressureLoss(r);
   if (!q || !dp) return "Its flow is not determined.";
   if (stateWord(r) == "shut") return "Shut: the heads at its ends differ by less than its drop.";
-  return fmt::format("Takes {} at {}, by its {}.", withUnit(std::abs(*dp), Measure::pressureDrop, units, 3), withUnit(std::abs(*q), Measure::volumeFlow, units, 3), law(*r.values));
+  return fmt::format("Takes {} at {}, by its {}.", withUnit(std::abs(*dp), Measure::pressureDrop, units, 3),
+                     withUnit(std::abs(*q), Measure::volumeFlow, units, 3), law(*r.values));
 }
 
 void check(const Reading& r, const UnitSet& units, std::vector<Check>& checks) {
@@ -130,10 +152,15 @@ void check(const Reading& r, const UnitSet& units, std::vector<Check>& checks) {
   const Rows* rows = byTable(*r.values) ? r.values->get<Rows>(tableKey) : nullptr;
   if (!q || !rows || rows->empty() || !rows->back()[0]) return;
   const double last = resolve(*rows->back()[0], Measure::volumeFlow, r.setting->medium);
-  Check c{.label = "Flow in its table", .measure = Measure::volumeFlow, .value = std::abs(*q), .most = last, .severity = Severity::near};
+  Check c{.label = "Flow in its table",
+          .measure = Measure::volumeFlow,
+          .value = std::abs(*q),
+          .most = last,
+          .severity = Severity::near};
   if (c.broken())
-    c.what =
-        fmt::format("{} passes {}, beyond the {} its table ends at", r.name, withUnit(std::abs(*q), Measure::volumeFlow, units, 3), withUnit(last, Measure::volumeFlow, units, 3));
+    c.what = fmt::format("{} passes {}, beyond the {} its table ends at", r.name,
+                         withUnit(std::abs(*q), Measure::volumeFlow, units, 3),
+                         withUnit(last, Measure::volumeFlow, units, 3));
   checks.push_back(std::move(c));
 }
 

@@ -16,10 +16,16 @@ const Outcome* findOutcome(const Part& part, std::string_view key) {
   return nullptr;
 }
 
+std::optional<double> outcomeOf(const Part& part, std::string_view key, const Reading& reading) {
+  const Outcome* outcome = findOutcome(part, key);
+  return outcome ? outcome->of(reading) : std::nullopt;
+}
+
 std::vector<Lack> lacking(const Values& values, std::span<const Field> fields) {
   std::vector<Lack> lacks;
   for (const Field& f : fields) {
-    if (!f.needed || (f.applies && !f.applies(values)) || values.find(f.key) || values.released(f.key)) continue;
+    if (!f.needed || (f.applies && !f.applies(values)) || values.find(f.key) || values.released(f.key))
+      continue;
     const bool vowel = std::string_view("aeiou").find(f.key.front()) != std::string_view::npos;
     lacks.push_back({std::string(f.key), fmt::format("{} {}", vowel ? "an" : "a", f.key)});
   }
@@ -47,7 +53,8 @@ std::optional<double> endPressure_pa(const Reading& reading, std::size_t i) {
 }
 
 std::optional<double> gaugeReading_pa(const Reading& reading, std::size_t i) {
-  const auto p = endPressure_pa(reading, i), q = reading.branches.empty() ? std::nullopt : reading.branches[0].flow_m3s;
+  const auto p = endPressure_pa(reading, i),
+             q = reading.branches.empty() ? std::nullopt : reading.branches[0].flow_m3s;
   if (!p || !q || !reading.ends[i].bore_m) return std::nullopt;
   const double v = *q / (pi / 4 * *reading.ends[i].bore_m * *reading.ends[i].bore_m);
   return *p - reading.setting->medium.dynamicPressure(v);
@@ -70,15 +77,20 @@ void readLimits(const Values& values, const Medium& medium, Limits& limits) {
 Limits limitsFor(const Values& values, const Setting& setting, std::optional<double> height_m) {
   Limits limits = setting.limits;
   if (const auto* name = values.get<std::string>(serviceKey))
-    if (const auto service = setting.services.find(*name); service != setting.services.end()) limits = service->second;
+    if (const auto service = setting.services.find(*name); service != setting.services.end())
+      limits = service->second;
   readLimits(values, setting.mediumAt(height_m), limits);
   return limits;
 }
 
 namespace outcome {
 
-std::optional<double> flow(const Reading& reading) { return reading.branches.empty() ? std::nullopt : reading.branches[0].flow_m3s; }
-std::optional<double> headLoss(const Reading& reading) { return reading.branches.empty() ? std::nullopt : dropOf(reading.branches[0]); }
+std::optional<double> flow(const Reading& reading) {
+  return reading.branches.empty() ? std::nullopt : reading.branches[0].flow_m3s;
+}
+std::optional<double> headLoss(const Reading& reading) {
+  return reading.branches.empty() ? std::nullopt : dropOf(reading.branches[0]);
+}
 std::optional<double> pressureLoss(const Reading& reading) {
   const auto drop = headLoss(reading);
   if (!drop) return std::nullopt;

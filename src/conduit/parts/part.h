@@ -25,7 +25,8 @@ struct Stock;
 
 /// The engineer's acceptance limits, SI; empty where nothing is asked.
 struct Limits {
-  std::optional<double> velocityMost_ms, velocityLeast_ms, gradientMost, pressureLeast_pa, pressureMost_pa, absoluteLeast_pa, npshMargin_m;
+  std::optional<double> velocityMost_ms, velocityLeast_ms, gradientMost, pressureLeast_pa, pressureMost_pa,
+      absoluteLeast_pa, npshMargin_m;
   std::optional<bool> threaded;  // joints of its pipes: the thread is then taken off the wall
 };
 
@@ -43,10 +44,13 @@ struct Setting {
   Limits limits;                                        // of the job
   std::map<std::string, Limits, std::less<>> services;  // by name; what a service does not say is the job's
   const Stock* stock = nullptr;
-  double altitude_m = 0.0, altitudeAt_m = 0.0;  // of the site above the sea, and the height of the drawing at which it holds
+  double altitude_m = 0.0,
+         altitudeAt_m = 0.0;  // of the site above the sea, and the height of the drawing at which it holds
   /// Pressure of the air at a height of the drawing, Pa absolute (ISO 2533); that at the site's altitude is `medium.atmosphere_pa`.
   [[nodiscard]] double atmosphereAt(double height_m) const {
-    return air::pressureAt(Height::fromSi(std::clamp(altitude_m + height_m - altitudeAt_m, air::least_m, air::most_m))).si();
+    return air::pressureAt(
+               Height::fromSi(std::clamp(altitude_m + height_m - altitudeAt_m, air::least_m, air::most_m)))
+        .si();
   }
   /// The medium with the air of a height: what a pressure typed as absolute is counted from there.
   [[nodiscard]] Medium mediumAt(std::optional<double> height_m) const {
@@ -55,7 +59,9 @@ struct Setting {
     return there;
   }
   /// (p_atm − p_v)/(ρ g) at a height: how far below a pipe there the hydraulic grade may fall before the liquid boils, m.
-  [[nodiscard]] double vapourDepth_m(double height_m) const { return medium.columnOf(atmosphereAt(height_m) - vapour_pa); }
+  [[nodiscard]] double vapourDepth_m(double height_m) const {
+    return medium.columnOf(atmosphereAt(height_m) - vapour_pa);
+  }
 };
 
 /// What an element sees of the point one of its ends is joined to.
@@ -229,7 +235,8 @@ namespace outcome {
 
 /// The limits that hold for an element: its own fields first (a pressure typed as absolute is counted from the air at
 /// `height_m`), then those of the service it names, then the job's.
-[[nodiscard]] Limits limitsFor(const Values& values, const Setting& setting, std::optional<double> height_m = std::nullopt);
+[[nodiscard]] Limits limitsFor(const Values& values, const Setting& setting,
+                               std::optional<double> height_m = std::nullopt);
 /// Puts what `values` says of limits over `limits`; the keys are those of the fields of a service.
 void readLimits(const Values& values, const Medium& medium, Limits& limits);
 /// The fields that say limits, as a service and the job have them.
@@ -240,6 +247,8 @@ inline constexpr std::string_view jointKinds[] = {"welded or flanged", "threaded
 
 [[nodiscard]] const Field* findField(const Part& part, std::string_view key);
 [[nodiscard]] const Outcome* findOutcome(const Part& part, std::string_view key);
+/// What that outcome is, SI; empty where the part has none of that key or nothing determines it.
+[[nodiscard]] std::optional<double> outcomeOf(const Part& part, std::string_view key, const Reading& reading);
 
 /// Checks that every needed field is there; the lacks are in the words of the field table.
 [[nodiscard]] std::vector<Lack> lacking(const Values& values, std::span<const Field> fields);

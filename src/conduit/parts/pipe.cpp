@@ -46,10 +46,13 @@ const Field fields[] = {
     releasable(inSight(field(roughness, 0, 0.1, "of the wall, for Darcy-Weisbach"))),
     releasable(field(hazenC, 10, 200, "for Hazen-Williams")),
     releasable(field(manningN, 0.005, 0.2, "for Manning")),
-    Field{.key = takeOffKey, .kind = FieldKind::takeOff, .help = "pieces and fittings in their order: 12.4 elbow 3.1 up gate"},
+    Field{.key = takeOffKey,
+          .kind = FieldKind::takeOff,
+          .help = "pieces and fittings in their order: 12.4 elbow 3.1 up gate"},
     releasable(byDefault(field(extraK, 0, 1e7, "sum of further losses, on v²/2g in the bore"), 0.0)),
     field(rating, 0, 1e9, "greatest gauge pressure the pipe may carry"),
-    choice(jointsKey, jointKinds, "a thread is taken off the wall before a size of the stock is rated; the service's if not given"),
+    choice(jointsKey, jointKinds,
+           "a thread is taken off the wall before a size of the stock is rated; the service's if not given"),
     nameOf(serviceKey, "service", "whose limits hold for it, by the name of the service"),
     field(Key<Velocity>{"velocity at most"}, 0.01, 100, "here, in place of the job's"),
     field(Key<Velocity>{"velocity at least"}, 0, 100, "here, in place of the job's"),
@@ -105,7 +108,8 @@ std::optional<Line> lineOf(const Values& values, const Setting& setting, std::sp
     if (!ends[i].change || ends[i].change->other_m <= byArea * (1 + 1e-9)) continue;
     const double beta = byArea / ends[i].change->other_m, angle = ends[i].change->angle_deg;
     const double wider = angle >= 180 ? fittingk::suddenWidening(beta) : fittingk::coneWidening(beta, angle);
-    const double narrower = angle >= 180 ? fittingk::suddenNarrowing(beta) : fittingk::coneNarrowing(beta, angle);
+    const double narrower =
+        angle >= 180 ? fittingk::suddenNarrowing(beta) : fittingk::coneNarrowing(beta, angle);
     line.forwardK += i == 0 ? narrower : wider;
     line.backwardK += i == 0 ? wider : narrower;
   }
@@ -131,8 +135,11 @@ class LocalLoss {
   LocalLoss(const Line& line, double viscosity_m2s, double gravity_ms2)
       : forward_((line.k + line.forwardK) * factor(line, gravity_ms2), 2.0),
         backward_((line.k + line.backwardK) * factor(line, gravity_ms2), 2.0),
-        linear_(line.perRe * factor(line, gravity_ms2) * line.section.area_m2 * viscosity_m2s / line.bore_m) {}
-  [[nodiscard]] static double factor(const Line& line, double gravity_ms2) { return 1.0 / (2 * gravity_ms2 * line.section.area_m2 * line.section.area_m2); }
+        linear_(line.perRe * factor(line, gravity_ms2) * line.section.area_m2 * viscosity_m2s / line.bore_m) {
+  }
+  [[nodiscard]] static double factor(const Line& line, double gravity_ms2) {
+    return 1.0 / (2 * gravity_ms2 * line.section.area_m2 * line.section.area_m2);
+  }
   [[nodiscard]] Loss at(double q) const {
     Loss loss = (q < 0 ? backward_ : forward_).at(q);
     loss.drop_m += linear_ * q, loss.slope_sm2 += linear_;
@@ -165,7 +172,8 @@ class DarcyLaw final : public Law {
     }
     const friction::Factor f = friction::factor(re, relative_, memory);
     const double whole = f.f * bores_ + k_;
-    return {whole * perFlow * q, std::max((2 * whole + f.f * bores_ * f.logSlope) * perFlow, PowerLoss::leastSlope_sm2)};
+    return {whole * perFlow * q,
+            std::max((2 * whole + f.f * bores_ * f.logSlope) * perFlow, PowerLoss::leastSlope_sm2)};
   }
   std::unique_ptr<const Law> copy() const override { return std::make_unique<DarcyLaw>(*this); }
   double startFlow_m3s() const override { return start_; }  // 1 m/s
@@ -178,7 +186,9 @@ class DarcyLaw final : public Law {
 class UnevenDarcyLaw final : public Law {
  public:
   UnevenDarcyLaw(const Line& line, double viscosity_m2s, double gravity_ms2)
-      : friction_(frictionAlone(line), viscosity_m2s, gravity_ms2), local_(line, viscosity_m2s, gravity_ms2), length_(line.length_m > 0) {}
+      : friction_(frictionAlone(line), viscosity_m2s, gravity_ms2),
+        local_(line, viscosity_m2s, gravity_ms2),
+        length_(line.length_m > 0) {}
 
   Loss at(double q, double& memory) const override {
     const Loss local = local_.at(q);
@@ -225,31 +235,46 @@ class PowerPipeLaw final : public Law {
 /// counts as that which would run at its velocity in the round one of its hydraulic diameter: Q' = Q (π D_h²/4)/A.
 double asRound(const Line& line) { return pi / 4 * line.bore_m * line.bore_m / line.section.area_m2; }
 double hazenWilliamsResistance(const Line& line, const friction::HazenWilliams& law) {
-  return friction::resistance(law, line.length_m, line.bore_m, line.c) * std::pow(asRound(line), law.flowExponent);
+  return friction::resistance(law, line.length_m, line.bore_m, line.c) *
+         std::pow(asRound(line), law.flowExponent);
 }
 
 Prepared prepare(const Values& values, const Setting& setting, std::span<const EndPlace> ends) {
   Prepared prepared;
-  if (const auto* name = values.get<std::string>(sizeKey); name && !name->empty() && setting.stock && !setting.stock->pipe(*name))
+  if (const auto* name = values.get<std::string>(sizeKey);
+      name && !name->empty() && setting.stock && !setting.stock->pipe(*name))
     prepared.problem = Problem{{"", "size"}, fmt::format("\"{}\" is not a size of the stock", *name), {}};
   if (const auto* words = values.get<std::string>(takeOffKey); words && !words->empty() && setting.stock)
-    if (const auto parsed = parseTakeOff(*words, *setting.stock); !parsed) prepared.problem = Problem{{"", "take-off"}, parsed.error().what, {}};
+    if (const auto parsed = parseTakeOff(*words, *setting.stock); !parsed)
+      prepared.problem = Problem{{"", "take-off"}, parsed.error().what, {}};
   if (rectangular(values)) prepared.lacks = lacking(values, fields);
-  else if (annular(values) && !values.find(innerPipe.text)) prepared.lacks.push_back({"inner pipe", "an inner pipe"});
+  else if (annular(values) && !values.find(innerPipe.text))
+    prepared.lacks.push_back({"inner pipe", "an inner pipe"});
   else if (!boreOf(values, setting)) {
-    if (annular(values) && values.find(bore.text)) prepared.problem = Problem{{"", "inner pipe"}, "the pipe within must be thinner than the bore around it", {}};
+    if (annular(values) && values.find(bore.text))
+      prepared.problem =
+          Problem{{"", "inner pipe"}, "the pipe within must be thinner than the bore around it", {}};
     else prepared.lacks.push_back({"bore", "a bore"});
   }
   if (noTakeOff(values) && !values.find(length.text)) prepared.lacks.push_back({"length", "a length"});
-  if (setting.manning ? !values.find(manningN.text) : setting.hazenWilliams ? !values.find(hazenC.text) : !values.find(roughness.text))
-    prepared.lacks.push_back(setting.manning ? Lack{"n", "a Manning n"} : setting.hazenWilliams ? Lack{"C", "a Hazen-Williams C"} : Lack{"roughness", "a roughness"});
+  if (setting.manning         ? !values.find(manningN.text)
+      : setting.hazenWilliams ? !values.find(hazenC.text)
+                              : !values.find(roughness.text))
+    prepared.lacks.push_back(setting.manning         ? Lack{"n", "a Manning n"}
+                             : setting.hazenWilliams ? Lack{"C", "a Hazen-Williams C"}
+                                                     : Lack{"roughness", "a roughness"});
   if (!prepared.lacks.empty() || prepared.problem) return prepared;
   const Line line = *lineOf(values, setting, ends);
   std::unique_ptr<const Law> law;
   const double nu = setting.viscosity_m2s, g = setting.medium.gravity_ms2;
-  if (setting.manning) law = std::make_unique<PowerPipeLaw>(line, friction::manningResistance(line.n, line.length_m, line.section), 2.0, nu, g);
-  else if (setting.hazenWilliams) law = std::make_unique<PowerPipeLaw>(line, hazenWilliamsResistance(line, setting.hazenWilliamsLaw), setting.hazenWilliamsLaw.flowExponent, nu, g);
-  else if (line.length_m > 0 && line.forwardK == line.backwardK && line.perRe == 0.0) law = std::make_unique<DarcyLaw>(line, nu, g);
+  if (setting.manning)
+    law = std::make_unique<PowerPipeLaw>(
+        line, friction::manningResistance(line.n, line.length_m, line.section), 2.0, nu, g);
+  else if (setting.hazenWilliams)
+    law = std::make_unique<PowerPipeLaw>(line, hazenWilliamsResistance(line, setting.hazenWilliamsLaw),
+                                         setting.hazenWilliamsLaw.flowExponent, nu, g);
+  else if (line.length_m > 0 && line.forwardK == line.backwardK && line.perRe == 0.0)
+    law = std::make_unique<DarcyLaw>(line, nu, g);
   else law = std::make_unique<UnevenDarcyLaw>(line, nu, g);
   prepared.branches.push_back({0, 1, std::move(law)});
   return prepared;
@@ -263,7 +288,11 @@ const PipeSize* sizeOf(const Values& values, const Setting& setting) {
 
 /// Depth of the taper thread on a steel pipe of this outside diameter, m: 0.8 of the pitch (ASME B1.20.1).
 double threadDepth_m(double outside_m) {
-  const double perInch = outside_m < 10.4e-3 ? 27 : outside_m < 17.3e-3 ? 18 : outside_m < 27e-3 ? 14 : outside_m < 61e-3 ? 11.5 : 8;
+  const double perInch = outside_m < 10.4e-3   ? 27
+                         : outside_m < 17.3e-3 ? 18
+                         : outside_m < 27e-3   ? 14
+                         : outside_m < 61e-3   ? 11.5
+                                               : 8;
   return 0.8 * 0.0254 / perInch;
 }
 
@@ -273,11 +302,16 @@ std::optional<double> derating(std::string_view material, double t_c) {
   struct Row {
     double t_c, factor;
   };
-  static constexpr Row polyethylene[] = {{20, 1.0}, {30, 0.87}, {40, 0.74}}, pvc[] = {{25, 1.0}, {35, 0.8}, {45, 0.63}};
-  const std::span<const Row> rows = material == "polyethylene" ? std::span<const Row>(polyethylene) : material == "PVC-U" ? std::span<const Row>(pvc) : std::span<const Row>();
+  static constexpr Row polyethylene[] = {{20, 1.0}, {30, 0.87}, {40, 0.74}},
+                       pvc[] = {{25, 1.0}, {35, 0.8}, {45, 0.63}};
+  const std::span<const Row> rows = material == "polyethylene" ? std::span<const Row>(polyethylene)
+                                    : material == "PVC-U"      ? std::span<const Row>(pvc)
+                                                               : std::span<const Row>();
   if (rows.empty() || t_c <= rows.front().t_c) return 1.0;
   for (std::size_t i = 0; i + 1 < rows.size(); ++i)
-    if (t_c <= rows[i + 1].t_c) return rows[i].factor + (t_c - rows[i].t_c) / (rows[i + 1].t_c - rows[i].t_c) * (rows[i + 1].factor - rows[i].factor);
+    if (t_c <= rows[i + 1].t_c)
+      return rows[i].factor +
+             (t_c - rows[i].t_c) / (rows[i + 1].t_c - rows[i].t_c) * (rows[i + 1].factor - rows[i].factor);
   return std::nullopt;
 }
 
@@ -325,7 +359,8 @@ std::optional<double> sumOfK(const Reading& r) {
   const auto line = lineOf(*r.values, *r.setting, r.ends);
   const auto q = outcome::flow(r), re = reynolds(r);
   if (!line) return std::nullopt;
-  return line->k + (q && *q < 0 ? line->backwardK : line->forwardK) + (re && *re > 0 ? line->perRe / *re : 0.0);
+  return line->k + (q && *q < 0 ? line->backwardK : line->forwardK) +
+         (re && *re > 0 ? line->perRe / *re : 0.0);
 }
 
 const Outcome outcomes[] = {
@@ -345,14 +380,17 @@ std::string story(const Reading& r, const UnitSet& units) {
   const auto q = outcome::flow(r), v = velocity(r), h = outcome::headLoss(r), i = gradient(r);
   if (!q || !v) return "Its flow is not determined.";
   if (std::abs(*q) < 1e-9) return "Nothing flows here.";
-  std::string text = fmt::format("Carries {} at {}", withUnit(std::abs(*q), Measure::volumeFlow, units, 3), withUnit(*v, Measure::velocity, units, 3));
+  std::string text = fmt::format("Carries {} at {}", withUnit(std::abs(*q), Measure::volumeFlow, units, 3),
+                                 withUnit(*v, Measure::velocity, units, 3));
   if (*q < 0) text += ", from its end to its start";
   if (h) text += fmt::format(", and loses {}", withUnit(std::abs(*h), Measure::headDrop, units, 3));
   if (i) text += fmt::format(": {} m in 100 m", digits(*i * 100, 3));
   text += ".";
   const auto section = sectionOf(*r.values, *r.setting);
-  if (const auto re = reynolds(r); re && !r.setting->hazenWilliams && !r.setting->manning && *re * section->phi < friction::turbulentBegin_re)
-    text += *re * section->phi <= friction::laminarEnd_re ? " The flow is laminar." : " The flow is neither laminar nor turbulent.";
+  if (const auto re = reynolds(r); re && !r.setting->hazenWilliams && !r.setting->manning &&
+                                   *re * section->phi < friction::turbulentBegin_re)
+    text += *re * section->phi <= friction::laminarEnd_re ? " The flow is laminar."
+                                                          : " The flow is neither laminar nor turbulent.";
   return text;
 }
 
@@ -363,45 +401,66 @@ void check(const Reading& r, const UnitSet& units, std::vector<Check>& checks) {
   if (const auto slope = gradient(r); slope && limits.gradientMost) {
     Check c{.label = "Gradient", .measure = Measure::ratio, .value = *slope, .most = limits.gradientMost};
     if (c.broken())
-      c.what = fmt::format("{} loses {} of its length, over {}", r.name, withUnit(*slope, Measure::ratio, units, 3), withUnit(*limits.gradientMost, Measure::ratio, units, 3));
+      c.what = fmt::format("{} loses {} of its length, over {}", r.name,
+                           withUnit(*slope, Measure::ratio, units, 3),
+                           withUnit(*limits.gradientMost, Measure::ratio, units, 3));
     checks.push_back(std::move(c));
   }
   if (v && q && std::abs(*q) > 1e-9) {
-    Check c{.label = "Velocity", .measure = Measure::velocity, .value = *v, .least = limits.velocityLeast_ms, .most = limits.velocityMost_ms};
+    Check c{.label = "Velocity",
+            .measure = Measure::velocity,
+            .value = *v,
+            .least = limits.velocityLeast_ms,
+            .most = limits.velocityMost_ms};
     // The next stock-like remedy: the bore at which the present flow meets the limit, said, not stocked.
     if (c.most && *v > *c.most) {
       const double d = *boreOf(*r.values, *r.setting) * std::sqrt(*v / *c.most);
       // A size of the stock stays one of its standard and schedule; a bore becomes that of common steel pipe.
       const PipeSize *own = sizeOf(*r.values, *r.setting), *next = nullptr;
-      for (const PipeSize& size : r.setting->stock ? std::span<const PipeSize>(r.setting->stock->pipes) : std::span<const PipeSize>())
-        if (size.standard == (own ? own->standard : "ASME B36.10M") && size.schedule == (own ? own->schedule : "40") && size.bore_m >= d && (!next || size.bore_m < next->bore_m))
+      for (const PipeSize& size : r.setting->stock ? std::span<const PipeSize>(r.setting->stock->pipes)
+                                                   : std::span<const PipeSize>())
+        if (size.standard == (own ? own->standard : "ASME B36.10M") &&
+            size.schedule == (own ? own->schedule : "40") && size.bore_m >= d &&
+            (!next || size.bore_m < next->bore_m))
           next = &size;
       if (own && next) {
-        c.remedies.push_back({fmt::format("Give {} the size {}", r.name, next->name()), {{r.name, "size", next->name()}}, {r.name, "size"}});
+        c.remedies.push_back({fmt::format("Give {} the size {}", r.name, next->name()),
+                              {{r.name, "size", next->name()}},
+                              {r.name, "size"}});
       } else if (!own) {
         const std::string text = fmt::format("{:.1f} mm", next ? next->bore_m * 1000 : std::ceil(d * 1000));
-        c.remedies.push_back({fmt::format("Give {} a bore of {}", r.name, text), {{r.name, "bore", text}, {r.name, "size", ""}}, {r.name, "bore"}});
+        c.remedies.push_back({fmt::format("Give {} a bore of {}", r.name, text),
+                              {{r.name, "bore", text}, {r.name, "size", ""}},
+                              {r.name, "bore"}});
       }
-      c.what = fmt::format("the velocity in {} is {}, over {}", r.name, withUnit(*v, Measure::velocity, units, 3), withUnit(*c.most, Measure::velocity, units, 3));
+      c.what =
+          fmt::format("the velocity in {} is {}, over {}", r.name, withUnit(*v, Measure::velocity, units, 3),
+                      withUnit(*c.most, Measure::velocity, units, 3));
     } else if (c.least && *v < *c.least) {
-      c.what = fmt::format("the velocity in {} is {}, under {}", r.name, withUnit(*v, Measure::velocity, units, 3), withUnit(*c.least, Measure::velocity, units, 3));
+      c.what =
+          fmt::format("the velocity in {} is {}, under {}", r.name, withUnit(*v, Measure::velocity, units, 3),
+                      withUnit(*c.least, Measure::velocity, units, 3));
     }
     if (c.least || c.most) checks.push_back(std::move(c));
   }
   const auto most = ratingOf(*r.values, *r.setting);
   const PipeSize* size = sizeOf(*r.values, *r.setting);
-  if (size && r.setting->temperature_c && !derating(size->material, *r.setting->temperature_c) && !r.values->find(rating.text))
+  if (size && r.setting->temperature_c && !derating(size->material, *r.setting->temperature_c) &&
+      !r.values->find(rating.text))
     checks.push_back({.label = "Pressure rating",
                       .measure = Measure::temperature,
                       .value = *r.setting->temperature_c,
                       .most = size->material == "polyethylene" ? 40.0 : 45.0,
                       .severity = Severity::broken,
-                      .what = fmt::format("{} carries liquid of {} °C, and no rating of {} is known so warm", r.name, digits(*r.setting->temperature_c, 3), size->material)});
+                      .what = fmt::format("{} carries liquid of {} °C, and no rating of {} is known so warm",
+                                          r.name, digits(*r.setting->temperature_c, 3), size->material)});
   const auto p = greatestPressure(r);
   if (most && p) {
     Check c{.label = "Pressure rating", .measure = Measure::gaugePressure, .value = *p, .most = *most};
     if (c.broken())
-      c.what = fmt::format("{} stands under {}, over its rating of {}", r.name, withUnit(*p, Measure::gaugePressure, units), withUnit(*most, Measure::gaugePressure, units));
+      c.what = fmt::format("{} stands under {}, over its rating of {}", r.name,
+                           withUnit(*p, Measure::gaugePressure, units),
+                           withUnit(*most, Measure::gaugePressure, units));
     checks.push_back(std::move(c));
   }
   for (std::size_t i = 0; i < 2; ++i)
@@ -410,13 +469,14 @@ void check(const Reading& r, const UnitSet& units, std::vector<Check>& checks) {
       const auto point = endPressure_pa(r, i);
       // The point's own check says it when still water there would already boil; here only what speed takes off.
       if (absolute < r.setting->vapour_pa && *point + air >= r.setting->vapour_pa)
-        checks.push_back(
-            {.label = "Above boiling",
-             .measure = Measure::absolutePressure,
-             .value = absolute,
-             .least = r.setting->vapour_pa,
-             .severity = Severity::paper,
-             .what = fmt::format("the liquid would boil at the {} of {}: {} at the wall", i == 0 ? "start" : "end", r.name, withUnit(absolute, Measure::absolutePressure, units))});
+        checks.push_back({.label = "Above boiling",
+                          .measure = Measure::absolutePressure,
+                          .value = absolute,
+                          .least = r.setting->vapour_pa,
+                          .severity = Severity::paper,
+                          .what = fmt::format("the liquid would boil at the {} of {}: {} at the wall",
+                                              i == 0 ? "start" : "end", r.name,
+                                              withUnit(absolute, Measure::absolutePressure, units))});
     }
 }
 
@@ -425,11 +485,14 @@ std::vector<KUsed> kUsed(const Reading& r) {
   const auto line = lineOf(*r.values, *r.setting, r.ends);
   const auto q = outcome::flow(r), v = velocity(r), re = reynolds(r);
   if (!line || !q) return used;
-  if (const auto own = get(*r.values, extraK, r.setting->medium); own && own->si() > 0) used.push_back({"K", 1, "given", own->si()});
+  if (const auto own = get(*r.values, extraK, r.setting->medium); own && own->si() > 0)
+    used.push_back({"K", 1, "given", own->si()});
   if (const auto takeOff = takeOffOf(*r.values, *r.setting))
     for (const Piece& p : takeOff->pieces) {
-      const double falling = p.fitting && p.fitting->k1 && *re > 0 ? p.count * *p.fitting->k1 / *re : 0.0, k = p.k(line->bore_m) + falling;
-      if (p.kind == PieceKind::fitting) used.push_back({p.word, p.count, std::string(p.fitting->method()), k});
+      const double falling = p.fitting && p.fitting->k1 && *re > 0 ? p.count * *p.fitting->k1 / *re : 0.0,
+                   k = p.k(line->bore_m) + falling;
+      if (p.kind == PieceKind::fitting)
+        used.push_back({p.word, p.count, std::string(p.fitting->method()), k});
       if (p.kind == PieceKind::ownK) used.push_back({"K", p.count, "given in the take-off", k});
     }
   if (const double change = *q < 0 ? line->backwardK : line->forwardK; change > 0)
@@ -441,7 +504,8 @@ std::vector<KUsed> kUsed(const Reading& r) {
     double memory = 0;
     const double beside = (*whole - own.branches[0].law->at(*q, memory).drop_m) * (*q < 0 ? -1 : 1);
     if (std::abs(beside) > 1e-5 + 1e-6 * std::abs(*whole))
-      used.push_back({"tees at its ends", 1, "by the shares of the flow, Gardel 1957", beside * 2 * r.setting->medium.gravity_ms2 / (*v * *v)});
+      used.push_back({"tees at its ends", 1, "by the shares of the flow, Gardel 1957",
+                      beside * 2 * r.setting->medium.gravity_ms2 / (*v * *v)});
   }
   return used;
 }
@@ -450,73 +514,105 @@ std::optional<Working> working(const Reading& r, std::string_view outcomeKey) {
   const auto q = outcome::flow(r);
   const auto line = lineOf(*r.values, *r.setting, r.ends);
   if ((outcomeKey != "head loss" && outcomeKey != "velocity") || !q || !line) return std::nullopt;
-  const double flow = std::abs(*q), area = line->section.area_m2, v = flow / area, g = r.setting->medium.gravity_ms2;
+  const double flow = std::abs(*q), area = line->section.area_m2, v = flow / area,
+               g = r.setting->medium.gravity_ms2;
   const bool round = isSection(*r.values, 0);
   const double sumK = sumOfK(r).value_or(0.0);
   Working w{.title = fmt::format("{} of {}", outcomeKey == "velocity" ? "Velocity" : "Head loss", r.name)};
-  if (round) w.lines.push_back({"v", "4·Q/(π·D²)", fmt::format("4·{:.6g}/(π·{:.6g}²)", flow, line->bore_m), v, "m/s", "continuity"});
+  if (round)
+    w.lines.push_back(
+        {"v", "4·Q/(π·D²)", fmt::format("4·{:.6g}/(π·{:.6g}²)", flow, line->bore_m), v, "m/s", "continuity"});
   else w.lines.push_back({"v", "Q/A", fmt::format("{:.6g}/{:.6g}", flow, area), v, "m/s", "continuity"});
   if (outcomeKey == "velocity") return w;
   if (r.setting->manning) {
-    const double radius = line->bore_m / 4, h = line->n * line->n * line->length_m * v * v / std::pow(radius, 4.0 / 3), local = sumK * v * v / (2 * g);
-    w.lines.push_back({"h_f", "n²·L·v²/(D/4)^(4/3)", fmt::format("{:.6g}²·{:.6g}·{:.8g}²/({:.8g}/4)^(4/3)", line->n, line->length_m, v, line->bore_m), h, "m",
-                       "Manning 1891, hydraulic radius D/4"});
-    w.lines.push_back({"h_K", "ΣK·v²/(2·g)", fmt::format("{:.8g}·{:.8g}²/(2·{:.6g})", sumK, v, g), local, "m", "fittings and take-off"});
+    const double radius = line->bore_m / 4,
+                 h = line->n * line->n * line->length_m * v * v / std::pow(radius, 4.0 / 3),
+                 local = sumK * v * v / (2 * g);
+    w.lines.push_back(
+        {"h_f", "n²·L·v²/(D/4)^(4/3)",
+         fmt::format("{:.6g}²·{:.6g}·{:.8g}²/({:.8g}/4)^(4/3)", line->n, line->length_m, v, line->bore_m), h,
+         "m", "Manning 1891, hydraulic radius D/4"});
+    w.lines.push_back({"h_K", "ΣK·v²/(2·g)", fmt::format("{:.8g}·{:.8g}²/(2·{:.6g})", sumK, v, g), local, "m",
+                       "fittings and take-off"});
     w.lines.push_back({"h", "h_f + h_K", fmt::format("{:.8g} + {:.8g}", h, local), h + local, "m", ""});
     return w;
   }
   if (r.setting->hazenWilliams) {
     const auto& law = r.setting->hazenWilliamsLaw;
-    const double h = hazenWilliamsResistance(*line, law) * std::pow(flow, law.flowExponent), counted = flow * asRound(*line);
+    const double h = hazenWilliamsResistance(*line, law) * std::pow(flow, law.flowExponent),
+                 counted = flow * asRound(*line);
     if (!round)
-      w.lines.push_back({"Q'", "Q·(π·D²/4)/A", fmt::format("{:.8g}·(π·{:.8g}²/4)/{:.8g}", flow, line->bore_m, area), counted, "m³/s",
-                         "the flow at this velocity in a round pipe of its hydraulic diameter D"});
+      w.lines.push_back({"Q'", "Q·(π·D²/4)/A",
+                         fmt::format("{:.8g}·(π·{:.8g}²/4)/{:.8g}", flow, line->bore_m, area), counted,
+                         "m³/s", "the flow at this velocity in a round pipe of its hydraulic diameter D"});
     w.lines.push_back({"h_f", round ? "c·L·Q^n/(C^n·D^m)" : "c·L·Q'^n/(C^n·D^m)",
-                       fmt::format("{:.6g}·{:.6g}·{:.8g}^{:.6g}/({:.6g}^{:.6g}·{:.8g}^{:.6g})", law.coefficient, line->length_m, counted, law.flowExponent, line->c,
+                       fmt::format("{:.6g}·{:.6g}·{:.8g}^{:.6g}/({:.6g}^{:.6g}·{:.8g}^{:.6g})",
+                                   law.coefficient, line->length_m, counted, law.flowExponent, line->c,
                                    law.flowExponent, line->bore_m, law.boreExponent),
                        h, "m", "Williams and Hazen 1905, in SI"});
     const double local = sumK * v * v / (2 * g);
-    w.lines.push_back({"h_K", "ΣK·v²/(2·g)", fmt::format("{:.8g}·{:.8g}²/(2·{:.6g})", sumK, v, g), local, "m", "fittings and take-off"});
+    w.lines.push_back({"h_K", "ΣK·v²/(2·g)", fmt::format("{:.8g}·{:.8g}²/(2·{:.6g})", sumK, v, g), local, "m",
+                       "fittings and take-off"});
     w.lines.push_back({"h", "h_f + h_K", fmt::format("{:.6g} + {:.6g}", h, local), h + local, "m", ""});
     return w;
   }
   const double re = line->section.phi * v * line->bore_m / r.setting->viscosity_m2s;
-  if (round) w.lines.push_back({"Re", "v·D/ν", fmt::format("{:.6g}·{:.6g}/{:.6g}", v, line->bore_m, r.setting->viscosity_m2s), re, "", "Reynolds 1883"});
+  if (round)
+    w.lines.push_back({"Re", "v·D/ν",
+                       fmt::format("{:.6g}·{:.6g}/{:.6g}", v, line->bore_m, r.setting->viscosity_m2s), re, "",
+                       "Reynolds 1883"});
   else
-    w.lines.push_back({"Re", "φ·v·D/ν", fmt::format("{:.8g}·{:.8g}·{:.8g}/{:.6g}", line->section.phi, v, line->bore_m, r.setting->viscosity_m2s), re, "",
-                       "hydraulic diameter D = 4A/P; φ = 64/(f·Re) of the laminar flow (Shah and London 1978)"});
+    w.lines.push_back(
+        {"Re", "φ·v·D/ν",
+         fmt::format("{:.8g}·{:.8g}·{:.8g}/{:.6g}", line->section.phi, v, line->bore_m,
+                     r.setting->viscosity_m2s),
+         re, "", "hydraulic diameter D = 4A/P; φ = 64/(f·Re) of the laminar flow (Shah and London 1978)"});
   double memory = 0, relative = line->roughness_m / line->bore_m;
   const double f = flow > 0 ? friction::factor(re, relative, memory).f : 0.0;
   if (re <= friction::laminarEnd_re) {
-    w.lines.push_back({"f", "64/Re", flow > 0 ? fmt::format("64/{:.6g}", re) : "0", f, "", "Hagen-Poiseuille, Re up to 2000"});
+    w.lines.push_back({"f", "64/Re", flow > 0 ? fmt::format("64/{:.6g}", re) : "0", f, "",
+                       "Hagen-Poiseuille, Re up to 2000"});
   } else if (re >= friction::turbulentBegin_re) {
-    w.lines.push_back({"f", "1/(2·lg(ε/(3.7·D) + 2.51/(Re·√f)))²", fmt::format("1/(2·lg({:.6g}/(3.7·{:.6g}) + 2.51/({:.6g}·√{:.8g})))²", line->roughness_m, line->bore_m, re, f), f,
-                       "", "Colebrook 1939, solved to rounding; f stands on both sides"});
+    w.lines.push_back({"f", "1/(2·lg(ε/(3.7·D) + 2.51/(Re·√f)))²",
+                       fmt::format("1/(2·lg({:.6g}/(3.7·{:.6g}) + 2.51/({:.6g}·√{:.8g})))²",
+                                   line->roughness_m, line->bore_m, re, f),
+                       f, "", "Colebrook 1939, solved to rounding; f stands on both sides"});
   } else {
     double fresh = 0;
     const auto end = friction::colebrook(friction::turbulentBegin_re, relative, fresh);
     const double s = std::log(re / friction::laminarEnd_re) / std::log(2.0);
-    w.lines.push_back({"f₄", "1/(2·lg(ε/(3.7·D) + 2.51/(4000·√f₄)))²", fmt::format("1/(2·lg({:.6g}/(3.7·{:.6g}) + 2.51/(4000·√{:.8g})))²", line->roughness_m, line->bore_m, end.f),
+    w.lines.push_back({"f₄", "1/(2·lg(ε/(3.7·D) + 2.51/(4000·√f₄)))²",
+                       fmt::format("1/(2·lg({:.6g}/(3.7·{:.6g}) + 2.51/(4000·√{:.8g})))²", line->roughness_m,
+                                   line->bore_m, end.f),
                        end.f, "", "Colebrook 1939 at Re 4000"});
-    w.lines.push_back({"s", "ln(Re/2000)/ln(2)", fmt::format("ln({:.6g}/2000)/ln(2)", re), s, "", "place between Re 2000 and 4000"});
+    w.lines.push_back({"s", "ln(Re/2000)/ln(2)", fmt::format("ln({:.6g}/2000)/ln(2)", re), s, "",
+                       "place between Re 2000 and 4000"});
     w.lines.push_back(
         {"f", "e^((2s³−3s²+1)·ln 0.032 − (s³−2s²+s)·ln 2 + (3s²−2s³)·ln f₄ + (s³−s²)·m·ln 2)",
-         fmt::format("exp((2·{0:.6g}³−3·{0:.6g}²+1)·ln(0.032) − ({0:.6g}³−2·{0:.6g}²+{0:.6g})·ln(2) + (3·{0:.6g}²−2·{0:.6g}³)·ln({1:.6g}) + ({0:.6g}³−{0:.6g}²)·({2:.6g})·ln(2))",
+         fmt::format("exp((2·{0:.6g}³−3·{0:.6g}²+1)·ln(0.032) − ({0:.6g}³−2·{0:.6g}²+{0:.6g})·ln(2) + "
+                     "(3·{0:.6g}²−2·{0:.6g}³)·ln({1:.6g}) + ({0:.6g}³−{0:.6g}²)·({2:.6g})·ln(2))",
                      s, end.f, end.logSlope),
-         f, "", "bridge of our own between the laminar and the turbulent law; m is d ln f/d ln Re at Re 4000"});
+         f, "",
+         "bridge of our own between the laminar and the turbulent law; m is d ln f/d ln Re at Re 4000"});
   }
   const double h = (f * line->length_m / line->bore_m + sumK) * v * v / (2 * g);
-  w.lines.push_back({"h", "(f·L/D + ΣK)·v²/(2·g)", fmt::format("({:.8g}·{:.6g}/{:.6g} + {:.8g})·{:.6g}²/(2·{:.6g})", f, line->length_m, line->bore_m, sumK, v, g), h, "m",
-                     "Darcy 1857, Weisbach 1845"});
+  w.lines.push_back({"h", "(f·L/D + ΣK)·v²/(2·g)",
+                     fmt::format("({:.8g}·{:.6g}/{:.6g} + {:.8g})·{:.6g}²/(2·{:.6g})", f, line->length_m,
+                                 line->bore_m, sumK, v, g),
+                     h, "m", "Darcy 1857, Weisbach 1845"});
   for (const KUsed& used : kUsed(r))
-    w.remark += fmt::format("{}{}{} {:.4g} ({})", w.remark.empty() ? "K: " : "; ", used.count > 1 ? fmt::format("{} × ", used.count) : "", used.what, used.k, used.method);
+    w.remark +=
+        fmt::format("{}{}{} {:.4g} ({})", w.remark.empty() ? "K: " : "; ",
+                    used.count > 1 ? fmt::format("{} × ", used.count) : "", used.what, used.k, used.method);
   if (!w.remark.empty()) w.remark += ".";
-  if (line->added_m > 0) w.remark += fmt::format("{}L holds {:.6g} m of equivalent length.", w.remark.empty() ? "" : " ", line->added_m);
+  if (line->added_m > 0)
+    w.remark +=
+        fmt::format("{}L holds {:.6g} m of equivalent length.", w.remark.empty() ? "" : " ", line->added_m);
   if (const auto whole = outcome::headLoss(r)) {
     const double beside = (*q < 0 ? -*whole : *whole) - h;
     if (std::abs(beside) > 1e-5 + 1e-6 * h) {
-      w.lines.push_back(
-          {"h_T", "H₁ − H₂ − h", fmt::format("{:.9g} − {:.9g}", *q < 0 ? -*whole : *whole, h), beside, "m", "tees at its ends, by the shares of the flow (Gardel 1957)"});
+      w.lines.push_back({"h_T", "H₁ − H₂ − h", fmt::format("{:.9g} − {:.9g}", *q < 0 ? -*whole : *whole, h),
+                         beside, "m", "tees at its ends, by the shares of the flow (Gardel 1957)"});
     }
   }
   return w;
@@ -524,7 +620,8 @@ std::optional<Working> working(const Reading& r, std::string_view outcomeKey) {
 
 Geometry geometry(const Values& values, const Setting& setting) {
   Geometry g;
-  if (const auto section = sectionOf(values, setting)) g.bore_m = isSection(values, 0) ? section->hydraulic_m : section->equalArea_m();
+  if (const auto section = sectionOf(values, setting))
+    g.bore_m = isSection(values, 0) ? section->hydraulic_m : section->equalArea_m();
   if (const auto l = get(values, length, setting.medium)) g.length_m = l->si();
   else if (const auto takeOff = takeOffOf(values, setting)) g.length_m = takeOff->length_m();
   g.rating_pa = ratingOf(values, setting);

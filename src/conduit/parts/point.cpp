@@ -22,11 +22,23 @@ const Field fields[] = {
     need(field(height, -12000, 9000, "of the pipe's middle above datum")),
     releasable(inSight(field(outflow, -1e4, 1e4, "drawn off here, whatever the pressure"))),
     releasable(field(inflow, -1e4, 1e4, "fed in here, whatever the pressure")),
-    choice("change of bore", changes, "between the two pipes that meet here: its loss by both bores and the direction of the flow, counted with the narrower pipe"),
-    onlyWhen(byDefault(field(Key<Number>{"cone angle"}, 1, 180, "degrees, the full angle of the reducer"), 30.0), cone),
-    nameOf("tee branch", "pipe", "of three pipes that meet here the one that branches off: the tee then loses by the shares of the flow (Gardel 1957)"),
-    onlyWhen(byDefault(field(Key<Number>{"tee angle"}, 30, 90, "degrees by which the branch turns the flow; 90 for a square tee"), 90.0), tee),
-    onlyWhen(byDefault(field(Key<Ratio>{"tee fillet"}, 0, 0.15, "radius at the branch over the bore of the run"), 0.0), tee),
+    choice("change of bore", changes,
+           "between the two pipes that meet here: its loss by both bores and the direction of the flow, "
+           "counted with the narrower pipe"),
+    onlyWhen(
+        byDefault(field(Key<Number>{"cone angle"}, 1, 180, "degrees, the full angle of the reducer"), 30.0),
+        cone),
+    nameOf("tee branch", "pipe",
+           "of three pipes that meet here the one that branches off: the tee then loses by the shares of the "
+           "flow (Gardel 1957)"),
+    onlyWhen(byDefault(field(Key<Number>{"tee angle"}, 30, 90,
+                             "degrees by which the branch turns the flow; 90 for a square tee"),
+                       90.0),
+             tee),
+    onlyWhen(
+        byDefault(field(Key<Ratio>{"tee fillet"}, 0, 0.15, "radius at the branch over the bore of the run"),
+                  0.0),
+        tee),
     nameOf(serviceKey, "service", "whose limits hold for it, by the name of the service"),
     field(Key<GaugePressure>{"pressure at least"}, -101325, 1e9, "here, in place of the job's"),
     field(Key<GaugePressure>{"pressure at most"}, -101325, 1e9, "here, in place of the job's"),
@@ -66,10 +78,13 @@ std::string story(const Reading& r, const UnitSet& units) {
   std::string text;
   const auto out = get(*r.values, outflow, r.setting->medium);
   const auto in = get(*r.values, inflow, r.setting->medium);
-  if (out && out->si() != 0) text += fmt::format("Gives {} away. ", withUnit(out->si(), Measure::volumeFlow, units, 3));
-  if (in && in->si() != 0) text += fmt::format("Takes {} in. ", withUnit(in->si(), Measure::volumeFlow, units, 3));
+  if (out && out->si() != 0)
+    text += fmt::format("Gives {} away. ", withUnit(out->si(), Measure::volumeFlow, units, 3));
+  if (in && in->si() != 0)
+    text += fmt::format("Takes {} in. ", withUnit(in->si(), Measure::volumeFlow, units, 3));
   if (!p) return text + "Its pressure is not determined.";
-  return text + fmt::format("Stands at {}: the grade is {} above the pipe.", withUnit(*p, Measure::gaugePressure, units),
+  return text + fmt::format("Stands at {}: the grade is {} above the pipe.",
+                            withUnit(*p, Measure::gaugePressure, units),
                             withUnit(r.setting->medium.columnOf(*p), Measure::headDrop, units));
 }
 
@@ -83,30 +98,41 @@ void check(const Reading& r, const UnitSet& units, std::vector<Check>& checks) {
                       .value = absolute,
                       .least = 0.0,
                       .severity = Severity::paper,
-                      .what = fmt::format("the pressure at {} would be below nothing ({})", r.name, withUnit(absolute, Measure::absolutePressure, units))});
+                      .what = fmt::format("the pressure at {} would be below nothing ({})", r.name,
+                                          withUnit(absolute, Measure::absolutePressure, units))});
   } else {
     checks.push_back({.label = "Above boiling",
                       .measure = Measure::absolutePressure,
                       .value = absolute,
                       .least = r.setting->vapour_pa,
                       .severity = Severity::paper,
-                      .what = fmt::format("the liquid would boil at {}: {} against a vapour pressure of {}", r.name, withUnit(absolute, Measure::absolutePressure, units),
+                      .what = fmt::format("the liquid would boil at {}: {} against a vapour pressure of {}",
+                                          r.name, withUnit(absolute, Measure::absolutePressure, units),
                                           withUnit(r.setting->vapour_pa, Measure::absolutePressure, units))});
   }
   const auto out = get(*r.values, outflow, r.setting->medium);
   if (out && out->si() > 0 && *p < 0 && absolute >= 0)
-    checks.push_back({.label = "Outflow",
-                      .measure = Measure::gaugePressure,
-                      .value = *p,
-                      .least = 0.0,
-                      .severity = Severity::paper,
-                      .what = fmt::format("{} cannot give {}: the pressure there would be {}, below that of the open air", r.name,
-                                          withUnit(out->si(), Measure::volumeFlow, units, 3), withUnit(*p, Measure::gaugePressure, units, 3))});
+    checks.push_back(
+        {.label = "Outflow",
+         .measure = Measure::gaugePressure,
+         .value = *p,
+         .least = 0.0,
+         .severity = Severity::paper,
+         .what = fmt::format("{} cannot give {}: the pressure there would be {}, below that of the open air",
+                             r.name, withUnit(out->si(), Measure::volumeFlow, units, 3),
+                             withUnit(*p, Measure::gaugePressure, units, 3))});
   const Limits limits = limitsFor(*r.values, *r.setting, heightOf(r));
   if (limits.pressureLeast_pa || limits.pressureMost_pa)
-    checks.push_back({.label = "Pressure", .measure = Measure::gaugePressure, .value = *p, .least = limits.pressureLeast_pa, .most = limits.pressureMost_pa});
+    checks.push_back({.label = "Pressure",
+                      .measure = Measure::gaugePressure,
+                      .value = *p,
+                      .least = limits.pressureLeast_pa,
+                      .most = limits.pressureMost_pa});
   if (limits.absoluteLeast_pa && absolute >= 0)
-    checks.push_back({.label = "Least absolute pressure", .measure = Measure::absolutePressure, .value = absolute, .least = limits.absoluteLeast_pa});
+    checks.push_back({.label = "Least absolute pressure",
+                      .measure = Measure::absolutePressure,
+                      .value = absolute,
+                      .least = limits.absoluteLeast_pa});
 }
 
 constexpr std::string_view labels[] = {"pressure"};

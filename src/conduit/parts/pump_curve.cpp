@@ -7,8 +7,9 @@ namespace conduit::pump {
 
 Shape shapeAt(double nq) {
   static constexpr double nqs[] = {10, 20, 30, 40, 60, 80, 100, 150, 200};
-  static constexpr Shape rows[] = {{1.14, 2.2, 0.42}, {1.18, 2.1, 0.48}, {1.24, 2.0, 0.54},  {1.30, 1.9, 0.60}, {1.42, 1.75, 0.74},
-                                   {1.57, 1.6, 0.90}, {1.75, 1.5, 1.05}, {2.25, 1.25, 1.45}, {2.80, 1.1, 1.90}};
+  static constexpr Shape rows[] = {{1.14, 2.2, 0.42}, {1.18, 2.1, 0.48},  {1.24, 2.0, 0.54},
+                                   {1.30, 1.9, 0.60}, {1.42, 1.75, 0.74}, {1.57, 1.6, 0.90},
+                                   {1.75, 1.5, 1.05}, {2.25, 1.25, 1.45}, {2.80, 1.1, 1.90}};
   nq = std::clamp(nq, nqs[0], nqs[8]);
   std::size_t i = 0;
   while (i < 7 && nq > nqs[i + 1]) ++i;
@@ -19,7 +20,8 @@ Shape shapeAt(double nq) {
 
 Viscous viscousFactors(double viscosity_m2s, double best_m3s, double head_m, double speed_perS) {
   Viscous v;
-  v.b = 16.5 * std::sqrt(viscosity_m2s * 1e6) * std::pow(head_m, 0.0625) / (std::pow(best_m3s * 3600, 0.375) * std::pow(speed_perS * 60, 0.25));
+  v.b = 16.5 * std::sqrt(viscosity_m2s * 1e6) * std::pow(head_m, 0.0625) /
+        (std::pow(best_m3s * 3600, 0.375) * std::pow(speed_perS * 60, 0.25));
   if (v.b <= 1) return v;
   v.cq = std::pow(2.71, -0.165 * std::pow(std::log10(v.b), 3.15));
   v.ceta = std::pow(v.b, -0.0547 * std::pow(v.b, 0.69));

@@ -86,8 +86,14 @@ class HeadCurve {
 /// A curve with its check valve, and what its speed is held for.
 class PumpLaw final : public Law {
  public:
-  PumpLaw(HeadCurve curve, double start_m3s, bool checkValve, std::optional<Hold> hold, double most_m3s, bool fromRest)
-      : curve_(std::move(curve)), start_(start_m3s), checkValve_(checkValve), hold_(hold), most_(most_m3s), mayNotStart_(fromRest && curve_.rises()) {}
+  PumpLaw(HeadCurve curve, double start_m3s, bool checkValve, std::optional<Hold> hold, double most_m3s,
+          bool fromRest)
+      : curve_(std::move(curve)),
+        start_(start_m3s),
+        checkValve_(checkValve),
+        hold_(hold),
+        most_(most_m3s),
+        mayNotStart_(fromRest && curve_.rises()) {}
   Loss at(double q, double&) const override {
     const CurveValue v = curve_.at(q);
     return {-v.value, std::max(-v.slope, PowerLoss::leastSlope_sm2)};
@@ -112,7 +118,9 @@ class PumpLaw final : public Law {
 class FixedHeadLaw final : public Law {
  public:
   explicit FixedHeadLaw(double head_m) : head_(head_m) {}
-  Loss at(double q, double&) const override { return {-head_ + PowerLoss::leastSlope_sm2 * q, PowerLoss::leastSlope_sm2}; }
+  Loss at(double q, double&) const override {
+    return {-head_ + PowerLoss::leastSlope_sm2 * q, PowerLoss::leastSlope_sm2};
+  }
   std::unique_ptr<const Law> copy() const override { return std::make_unique<FixedHeadLaw>(*this); }
   double startFlow_m3s() const override { return 0.01; }
   bool barsBackflow() const override { return true; }
@@ -125,10 +133,12 @@ class FixedHeadLaw final : public Law {
 /// H = P/(ρ g Q), but no more than its greatest head when little flows.
 class FixedPowerLaw final : public Law {
  public:
-  FixedPowerLaw(double power_w, double weight_nm3, double most_m) : perFlow_(power_w / weight_nm3), most_(most_m) {}
+  FixedPowerLaw(double power_w, double weight_nm3, double most_m)
+      : perFlow_(power_w / weight_nm3), most_(most_m) {}
   Loss at(double q, double&) const override {
     if (q * most_ <= perFlow_) return {-most_ + PowerLoss::leastSlope_sm2 * q, PowerLoss::leastSlope_sm2};
-    return {-perFlow_ / q + PowerLoss::leastSlope_sm2 * q, std::max(perFlow_ / (q * q), PowerLoss::leastSlope_sm2)};
+    return {-perFlow_ / q + PowerLoss::leastSlope_sm2 * q,
+            std::max(perFlow_ / (q * q), PowerLoss::leastSlope_sm2)};
   }
   std::unique_ptr<const Law> copy() const override { return std::make_unique<FixedPowerLaw>(*this); }
   double startFlow_m3s() const override { return std::max(perFlow_ / std::min(most_, 30.0), 1e-6); }

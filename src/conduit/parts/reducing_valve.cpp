@@ -14,7 +14,8 @@ namespace {
 using seat::bore, seat::lossK, seat::setPoint, seat::stateWord;
 
 const Field fields[] = {
-    releasable(need(field(setPoint, -101325, 1e9, "gauge pressure kept at its outlet, or at the point it senses"))),
+    releasable(
+        need(field(setPoint, -101325, 1e9, "gauge pressure kept at its outlet, or at the point it senses"))),
     releasable(byDefault(field(lossK, 0, 1e6, "wide open, on v²/2g in its bore"), 4.0)),
     field(bore, 1e-4, 20, "of the K; the narrower pipe's if not given"),
     nameOf("senses", "point", "the point whose pressure it keeps; its outlet if not given"),
@@ -22,18 +23,23 @@ const Field fields[] = {
     text("note", "anything worth saying"),
 };
 
-Prepared prepare(const Values& values, const Setting& setting, std::span<const EndPlace> ends) { return seat::preparedHolding(values, fields, setting, ends, false); }
+Prepared prepare(const Values& values, const Setting& setting, std::span<const EndPlace> ends) {
+  return seat::preparedHolding(values, fields, setting, ends, false);
+}
 
 std::string story(const Reading& r, const UnitSet& units) {
   const auto q = outcome::flow(r), before = outcome::pressureBefore(r), after = outcome::pressureAfter(r);
   if (!q) return "Its flow is not determined.";
   const std::string state = stateWord(r);
-  if (state == "shut") return "Shut: what lies behind it already stands above its set point, or above its inlet.";
+  if (state == "shut")
+    return "Shut: what lies behind it already stands above its set point, or above its inlet.";
   if (!before || !after) return fmt::format("Passes {}.", withUnit(*q, Measure::volumeFlow, units, 3));
   if (state == "acting")
-    return fmt::format("Acting: takes {} from {} down to {}.", withUnit(*q, Measure::volumeFlow, units, 3), withUnit(*before, Measure::gaugePressure, units, 3),
+    return fmt::format("Acting: takes {} from {} down to {}.", withUnit(*q, Measure::volumeFlow, units, 3),
+                       withUnit(*before, Measure::gaugePressure, units, 3),
                        withUnit(*after, Measure::gaugePressure, units, 3));
-  return fmt::format("Wide open: passes {} at {}; its inlet is too low to reach its set point.", withUnit(*q, Measure::volumeFlow, units, 3),
+  return fmt::format("Wide open: passes {} at {}; its inlet is too low to reach its set point.",
+                     withUnit(*q, Measure::volumeFlow, units, 3),
                      withUnit(*after, Measure::gaugePressure, units, 3));
 }
 
@@ -47,7 +53,8 @@ void check(const Reading& r, const UnitSet& units, std::vector<Check>& checks) {
                       .value = *after,
                       .least = set,
                       .severity = Severity::near,
-                      .what = fmt::format("{} stands wide open and still gives only {} of its {}", r.name, withUnit(*after, Measure::gaugePressure, units, 3),
+                      .what = fmt::format("{} stands wide open and still gives only {} of its {}", r.name,
+                                          withUnit(*after, Measure::gaugePressure, units, 3),
                                           withUnit(set, Measure::gaugePressure, units, 3))});
 }
 
@@ -62,7 +69,9 @@ const Part part{
     .letter = 'R',
     .group = Group::restrain,
     .ends = Ends::two,
-    .symbol = "M -10 -6 L -10 6 L 0 0 Z F M 10 -6 L 10 6 L 0 0 Z M 0 0 L 0 -8 M -5 -8 L 5 -8 L 5 -15 L -5 -15 Z M 5 -11.5 L 14 -11.5 L 14 0",
+    .symbol =
+        "M -10 -6 L -10 6 L 0 0 Z F M 10 -6 L 10 6 L 0 0 Z M 0 0 L 0 -8 M -5 -8 L 5 -8 L 5 -15 L -5 -15 Z M "
+        "5 -11.5 L 14 -11.5 L 14 0",
     .fields = fields,
     .outcomes = seat::outcomes(),
     .labels = labels,

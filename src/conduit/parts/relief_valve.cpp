@@ -27,10 +27,14 @@ Prepared prepare(const Values& values, const Setting& setting, std::span<const E
   prepared.lacks = lacking(values, fields);
   if (ends.empty() || !ends[0].height_m) prepared.lacks.push_back({"", "a height at its inlet"});
   if (!prepared.lacks.empty()) return prepared;
-  const double pressure = get(values, setPoint, setting.mediumAt(ends[0].height_m))->si(), kv = get(values, fullKv, setting.medium)->si();
+  const double pressure = get(values, setPoint, setting.mediumAt(ends[0].height_m))->si(),
+               kv = get(values, fullKv, setting.medium)->si();
   prepared.problem = seat::underVacuum(setPoint.text, pressure, setting, *ends[0].height_m);
   const Hold hold{true, *ends[0].height_m + setting.medium.columnOf(pressure)};
-  prepared.branches.push_back({.from = 0, .to = 1, .law = std::make_unique<HoldingLaw>(kvResistance(kv, setting.medium.gravity_ms2), kv / 3600, hold)});
+  prepared.branches.push_back(
+      {.from = 0,
+       .to = 1,
+       .law = std::make_unique<HoldingLaw>(kvResistance(kv, setting.medium.gravity_ms2), kv / 3600, hold)});
   return prepared;
 }
 
@@ -41,10 +45,16 @@ std::string stateWord(const Reading& r) {
 std::string story(const Reading& r, const UnitSet& units) {
   const auto q = outcome::flow(r), before = outcome::pressureBefore(r);
   if (!q || !before) return "Its flow is not determined.";
-  const std::string state = stateWord(r), set = withUnit(seat::setPressure(r, true), Measure::gaugePressure, units, 3);
-  if (state == "shut") return fmt::format("Shut: {} before it, below the {} at which it lifts.", withUnit(*before, Measure::gaugePressure, units, 3), set);
-  if (state == "lifting") return fmt::format("Lifts: lets {} go and keeps {} before it.", withUnit(*q, Measure::volumeFlow, units, 3), set);
-  return fmt::format("Fully lifted: lets {} go and still has {} before it, over its {}.", withUnit(*q, Measure::volumeFlow, units, 3),
+  const std::string state = stateWord(r),
+                    set = withUnit(seat::setPressure(r, true), Measure::gaugePressure, units, 3);
+  if (state == "shut")
+    return fmt::format("Shut: {} before it, below the {} at which it lifts.",
+                       withUnit(*before, Measure::gaugePressure, units, 3), set);
+  if (state == "lifting")
+    return fmt::format("Lifts: lets {} go and keeps {} before it.",
+                       withUnit(*q, Measure::volumeFlow, units, 3), set);
+  return fmt::format("Fully lifted: lets {} go and still has {} before it, over its {}.",
+                     withUnit(*q, Measure::volumeFlow, units, 3),
                      withUnit(*before, Measure::gaugePressure, units, 3), set);
 }
 void check(const Reading& r, const UnitSet& units, std::vector<Check>& checks) {
@@ -57,9 +67,11 @@ void check(const Reading& r, const UnitSet& units, std::vector<Check>& checks) {
                     .value = *q,
                     .most = 0.0,
                     .severity = full ? Severity::broken : Severity::near,
-                    .what = full ? fmt::format("{} is fully lifted and cannot keep {}: {} stand before it", r.name, withUnit(set, Measure::gaugePressure, units, 3),
+                    .what = full ? fmt::format("{} is fully lifted and cannot keep {}: {} stand before it",
+                                               r.name, withUnit(set, Measure::gaugePressure, units, 3),
                                                withUnit(*before, Measure::gaugePressure, units, 3))
-                                 : fmt::format("{} has lifted and lets {} go", r.name, withUnit(*q, Measure::volumeFlow, units, 3))});
+                                 : fmt::format("{} has lifted and lets {} go", r.name,
+                                               withUnit(*q, Measure::volumeFlow, units, 3))});
 }
 
 constexpr std::string_view labels[] = {"pressure before", "flow"};

@@ -2,7 +2,8 @@
 
 namespace conduit::seat {
 
-Seated seated(const Values& values, std::span<const Field> fields, const Setting& setting, std::span<const EndPlace> ends) {
+Seated seated(const Values& values, std::span<const Field> fields, const Setting& setting,
+              std::span<const EndPlace> ends) {
   Seated s;
   const auto own = get(values, bore, setting.medium);
   const auto d = seatBore(own ? std::optional(own->si()) : std::nullopt, ends);
@@ -15,25 +16,32 @@ Seated seated(const Values& values, std::span<const Field> fields, const Setting
   return s;
 }
 
-Prepared preparedHolding(const Values& values, std::span<const Field> fields, const Setting& setting, std::span<const EndPlace> ends, bool before) {
+Prepared preparedHolding(const Values& values, std::span<const Field> fields, const Setting& setting,
+                         std::span<const EndPlace> ends, bool before) {
   Prepared prepared;
   prepared.lacks = lacking(values, fields);
   const Seated s = seated(values, fields, setting, ends);
   prepared.lacks.insert(prepared.lacks.end(), s.lacks.begin(), s.lacks.end());
   const std::size_t own = before ? 0 : 1;
-  if (ends.size() <= own || !ends[own].height_m) prepared.lacks.push_back({"", before ? "a height at its inlet" : "a height at its outlet"});
+  if (ends.size() <= own || !ends[own].height_m)
+    prepared.lacks.push_back({"", before ? "a height at its inlet" : "a height at its outlet"});
   if (!prepared.lacks.empty()) return prepared;
   const double pressure = get(values, setPoint, setting.mediumAt(ends[own].height_m))->si();
   prepared.problem = underVacuum(setPoint.text, pressure, setting, *ends[own].height_m);
   const std::string senses = named(values, "senses");
   const Hold hold{before, (senses.empty() ? *ends[own].height_m : 0.0) + setting.medium.columnOf(pressure)};
-  prepared.branches.push_back({.from = 0, .to = 1, .law = std::make_unique<HoldingLaw>(s.resistance_s2m5, s.start_m3s, hold), .holdsAt = senses});
+  prepared.branches.push_back({.from = 0,
+                               .to = 1,
+                               .law = std::make_unique<HoldingLaw>(s.resistance_s2m5, s.start_m3s, hold),
+                               .holdsAt = senses});
   return prepared;
 }
 
 double setPressure(const Reading& r, bool before) {
   const std::size_t own = before ? 0 : 1;
-  return get(*r.values, setPoint, r.setting->mediumAt(own < r.ends.size() ? r.ends[own].height_m : std::nullopt))->si();
+  return get(*r.values, setPoint,
+             r.setting->mediumAt(own < r.ends.size() ? r.ends[own].height_m : std::nullopt))
+      ->si();
 }
 
 std::string stateWord(const Reading& r) {
@@ -46,9 +54,11 @@ std::string stateWord(const Reading& r) {
   return "wide open";
 }
 
-std::optional<Problem> underVacuum(std::string_view key, double pressure_pa, const Setting& setting, double height_m) {
+std::optional<Problem> underVacuum(std::string_view key, double pressure_pa, const Setting& setting,
+                                   double height_m) {
   if (pressure_pa + setting.atmosphereAt(height_m) >= 0) return std::nullopt;
-  return Problem{{"", std::string(key)}, "its set point lies below complete vacuum: no liquid can stand at it", {}};
+  return Problem{
+      {"", std::string(key)}, "its set point lies below complete vacuum: no liquid can stand at it", {}};
 }
 
 std::string named(const Values& values, std::string_view key) {

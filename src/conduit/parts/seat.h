@@ -15,10 +15,12 @@ struct Seated {
   double resistance_s2m5 = 0.0, start_m3s = 0.01;
   std::vector<Lack> lacks;
 };
-[[nodiscard]] Seated seated(const Values& values, std::span<const Field> fields, const Setting& setting, std::span<const EndPlace> ends);
+[[nodiscard]] Seated seated(const Values& values, std::span<const Field> fields, const Setting& setting,
+                            std::span<const EndPlace> ends);
 
 /// A valve set into a pipe that keeps its set point behind it (or before it), at its own end or at the point it senses.
-[[nodiscard]] Prepared preparedHolding(const Values& values, std::span<const Field> fields, const Setting& setting, std::span<const EndPlace> ends, bool before);
+[[nodiscard]] Prepared preparedHolding(const Values& values, std::span<const Field> fields,
+                                       const Setting& setting, std::span<const EndPlace> ends, bool before);
 
 /// The set point of a device that keeps it at its outlet, or before it; Pa gauge there.
 [[nodiscard]] double setPressure(const Reading& reading, bool before);
@@ -27,7 +29,8 @@ struct Seated {
 [[nodiscard]] std::string stateWord(const Reading& reading);
 
 /// A set point below the ground: a gauge pressure under complete vacuum. Empty when it can be held.
-[[nodiscard]] std::optional<Problem> underVacuum(std::string_view key, double pressure_pa, const Setting& setting, double height_m);
+[[nodiscard]] std::optional<Problem> underVacuum(std::string_view key, double pressure_pa,
+                                                 const Setting& setting, double height_m);
 
 /// The name under `key`, empty when nothing is given.
 [[nodiscard]] std::string named(const Values& values, std::string_view key);

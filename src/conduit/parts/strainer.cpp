@@ -31,7 +31,8 @@ const Part part{
     .fields = fields,
     .outcomes = seat::outcomes(),
     .labels = labels,
-    .prepare = [](const Values& values, const Setting& setting, std::span<const EndPlace>) { return rated::prepare(values, fields, cleanDrop, setting); },
+    .prepare = [](const Values& values, const Setting& setting,
+                  std::span<const EndPlace>) { return rated::prepare(values, fields, cleanDrop, setting); },
     .story = rated::story,
 };
 

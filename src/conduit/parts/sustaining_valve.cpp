@@ -14,7 +14,8 @@ namespace {
 using seat::bore, seat::lossK, seat::setPoint, seat::stateWord;
 
 const Field fields[] = {
-    releasable(need(field(setPoint, -101325, 1e9, "gauge pressure kept at least at its inlet, or at the point it senses"))),
+    releasable(need(field(setPoint, -101325, 1e9,
+                          "gauge pressure kept at least at its inlet, or at the point it senses"))),
     releasable(byDefault(field(lossK, 0, 1e6, "wide open, on v²/2g in its bore"), 4.0)),
     field(bore, 1e-4, 20, "of the K; the narrower pipe's if not given"),
     nameOf("senses", "point", "the point whose pressure it keeps; its inlet if not given"),
@@ -22,7 +23,9 @@ const Field fields[] = {
     text("note", "anything worth saying"),
 };
 
-Prepared prepare(const Values& values, const Setting& setting, std::span<const EndPlace> ends) { return seat::preparedHolding(values, fields, setting, ends, true); }
+Prepared prepare(const Values& values, const Setting& setting, std::span<const EndPlace> ends) {
+  return seat::preparedHolding(values, fields, setting, ends, true);
+}
 
 std::string story(const Reading& r, const UnitSet& units) {
   const auto q = outcome::flow(r), before = outcome::pressureBefore(r), after = outcome::pressureAfter(r);
@@ -31,22 +34,27 @@ std::string story(const Reading& r, const UnitSet& units) {
   if (state == "shut") return "Shut: what stands before it is below its set point, or below its outlet.";
   if (!before || !after) return fmt::format("Passes {}.", withUnit(*q, Measure::volumeFlow, units, 3));
   if (state == "acting")
-    return fmt::format("Acting: lets {} pass so that {} stay before it; {} are left behind it.", withUnit(*q, Measure::volumeFlow, units, 3),
-                       withUnit(*before, Measure::gaugePressure, units, 3), withUnit(*after, Measure::gaugePressure, units, 3));
-  return fmt::format("Wide open: passes {}, with {} before it, above its set point.", withUnit(*q, Measure::volumeFlow, units, 3),
+    return fmt::format("Acting: lets {} pass so that {} stay before it; {} are left behind it.",
+                       withUnit(*q, Measure::volumeFlow, units, 3),
+                       withUnit(*before, Measure::gaugePressure, units, 3),
+                       withUnit(*after, Measure::gaugePressure, units, 3));
+  return fmt::format("Wide open: passes {}, with {} before it, above its set point.",
+                     withUnit(*q, Measure::volumeFlow, units, 3),
                      withUnit(*before, Measure::gaugePressure, units, 3));
 }
 
 void check(const Reading& r, const UnitSet& units, std::vector<Check>& checks) {
   const auto before = outcome::pressureBefore(r);
   const double set = seat::setPressure(r, true);
-  if (stateWord(r) != "shut" || !before || !seat::named(*r.values, "senses").empty() || *before >= set - 1.0) return;
+  if (stateWord(r) != "shut" || !before || !seat::named(*r.values, "senses").empty() || *before >= set - 1.0)
+    return;
   checks.push_back({.label = "Set point",
                     .measure = Measure::gaugePressure,
                     .value = *before,
                     .least = set,
                     .severity = Severity::near,
-                    .what = fmt::format("{} is shut and its inlet still has only {} of its {}", r.name, withUnit(*before, Measure::gaugePressure, units, 3),
+                    .what = fmt::format("{} is shut and its inlet still has only {} of its {}", r.name,
+                                        withUnit(*before, Measure::gaugePressure, units, 3),
                                         withUnit(set, Measure::gaugePressure, units, 3))});
 }
 
@@ -61,7 +69,9 @@ const Part part{
     .letter = 'U',
     .group = Group::restrain,
     .ends = Ends::two,
-    .symbol = "F M -10 -6 L -10 6 L 0 0 Z M 10 -6 L 10 6 L 0 0 Z M 0 0 L 0 -8 M -5 -8 L 5 -8 L 5 -15 L -5 -15 Z M -5 -11.5 L -14 -11.5 L -14 0",
+    .symbol =
+        "F M -10 -6 L -10 6 L 0 0 Z M 10 -6 L 10 6 L 0 0 Z M 0 0 L 0 -8 M -5 -8 L 5 -8 L 5 -15 L -5 -15 Z M "
+        "-5 -11.5 L -14 -11.5 L -14 0",
     .fields = fields,
     .outcomes = seat::outcomes(),
     .labels = labels,

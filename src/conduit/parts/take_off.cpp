@@ -20,7 +20,10 @@ struct Token {
 
 bool isDigit(char c) { return c >= '0' && c <= '9'; }
 bool isBlank(char c) { return c == ' ' || c == '\t' || c == '\n' || c == '\r' || c == ';'; }
-bool startsNumber(std::string_view word) { return !word.empty() && (isDigit(word[0]) || word[0] == '.' || (word[0] == '-' && word.size() > 1 && isDigit(word[1]))); }
+bool startsNumber(std::string_view word) {
+  return !word.empty() &&
+         (isDigit(word[0]) || word[0] == '.' || (word[0] == '-' && word.size() > 1 && isDigit(word[1])));
+}
 
 // Blanks, semicolons and a comma before a blank part words; quotes and brackets hold what is in them together.
 std::vector<Token> tokensOf(std::string_view text) {
@@ -39,7 +42,9 @@ std::vector<Token> tokensOf(std::string_view text) {
       tokens.push_back({text.substr(begin, i - begin), begin});
       continue;
     }
-    while (i < text.size() && !isBlank(text[i]) && text[i] != '(' && !(text[i] == ',' && (i + 1 == text.size() || isBlank(text[i + 1])))) ++i;
+    while (i < text.size() && !isBlank(text[i]) && text[i] != '(' &&
+           !(text[i] == ',' && (i + 1 == text.size() || isBlank(text[i + 1]))))
+      ++i;
     tokens.push_back({text.substr(begin, i - begin), begin});
     if (i < text.size() && text[i] == ',') ++i;
   }
@@ -52,7 +57,9 @@ std::string dashed(std::string_view key) {
   return out;
 }
 
-bool mayStandInLine(const Part& part) { return (part.ends == Ends::two || part.ends == Ends::one) && !part.geometry && part.group != Group::drawing; }
+bool mayStandInLine(const Part& part) {
+  return (part.ends == Ends::two || part.ends == Ends::one) && !part.geometry && part.group != Group::drawing;
+}
 
 // Letters to change, add, leave out or interchange until one word is the other.
 std::size_t slips(std::string_view a, std::string_view b) {
@@ -63,8 +70,10 @@ std::size_t slips(std::string_view a, std::string_view b) {
         d[i][j] = i + j;
         continue;
       }
-      d[i][j] = std::min({d[i - 1][j] + 1, d[i][j - 1] + 1, d[i - 1][j - 1] + (a[i - 1] == b[j - 1] ? 0u : 1u)});
-      if (i > 1 && j > 1 && a[i - 1] == b[j - 2] && a[i - 2] == b[j - 1]) d[i][j] = std::min(d[i][j], d[i - 2][j - 2] + 1);
+      d[i][j] =
+          std::min({d[i - 1][j] + 1, d[i][j - 1] + 1, d[i - 1][j - 1] + (a[i - 1] == b[j - 1] ? 0u : 1u)});
+      if (i > 1 && j > 1 && a[i - 1] == b[j - 2] && a[i - 2] == b[j - 1])
+        d[i][j] = std::min(d[i][j], d[i - 2][j - 2] + 1);
     }
   return d[a.size()][b.size()];
 }
@@ -80,7 +89,8 @@ const Fitting* fittingOf(std::string_view word, const Stock& stock) {
 
 class Reader {
  public:
-  Reader(std::string_view text, const Stock& stock) : text_(text), stock_(stock), tokens_(tokensOf(text)), metre_(unitsOf(Measure::length).front()) {}
+  Reader(std::string_view text, const Stock& stock)
+      : text_(text), stock_(stock), tokens_(tokensOf(text)), metre_(unitsOf(Measure::length).front()) {}
 
   tl::expected<TakeOff, ParseError> read() {
     TakeOff takeOff;
@@ -93,17 +103,21 @@ class Reader {
       piece->length = last.at + last.text.size() - begin;
       if (piece->kind == PieceKind::allowance)
         for (const Piece& p : takeOff.pieces)
-          if (p.kind == PieceKind::allowance) return refused("the allowance is said twice", tokens_[next_ - 1], {});
+          if (p.kind == PieceKind::allowance)
+            return refused("the allowance is said twice", tokens_[next_ - 1], {});
       takeOff.pieces.push_back(std::move(*piece));
     }
     return takeOff;
   }
 
  private:
-  tl::unexpected<ParseError> refused(std::string what, const Token& token, std::vector<std::string> could) const {
+  tl::unexpected<ParseError> refused(std::string what, const Token& token,
+                                     std::vector<std::string> could) const {
     return tl::unexpected(ParseError{std::move(what), std::string(token.text), std::move(could), token.at});
   }
-  const Token* ahead(std::size_t by = 0) const { return next_ + by < tokens_.size() ? &tokens_[next_ + by] : nullptr; }
+  const Token* ahead(std::size_t by = 0) const {
+    return next_ + by < tokens_.size() ? &tokens_[next_ + by] : nullptr;
+  }
 
   tl::expected<Piece, ParseError> readPiece() {
     Token token = tokens_[next_++];
@@ -113,10 +127,13 @@ class Reader {
     while (d < token.text.size() && isDigit(token.text[d])) ++d;
     const bool joined = d > 0 && d < token.text.size() && token.text[d] == 'x';
     const bool apart = d > 0 && d == token.text.size() && ahead(1) && ahead()->text == "x";
-    const bool plural = d > 0 && d == token.text.size() && ahead() && !stock_.fitting(lowered(ahead()->text)) && fittingOf(ahead()->text, stock_);  // "3 elbows"
+    const bool plural = d > 0 && d == token.text.size() && ahead() &&
+                        !stock_.fitting(lowered(ahead()->text)) &&
+                        fittingOf(ahead()->text, stock_);  // "3 elbows"
     if (joined || apart || plural) {
       const auto [end, error] = std::from_chars(token.text.data(), token.text.data() + d, count);
-      if (error != std::errc() || count < 1 || count > 10000) return refused(fmt::format("\"{}\" is not a count between 1 and 10 000", token.text), token, {});
+      if (error != std::errc() || count < 1 || count > 10000)
+        return refused(fmt::format("\"{}\" is not a count between 1 and 10 000", token.text), token, {});
       if (joined && d + 1 < token.text.size()) {
         token = {token.text.substr(d + 1), token.at + d + 1};
       } else {
@@ -126,7 +143,8 @@ class Reader {
       }
     }
     auto piece = readCounted(token);
-    if (piece) piece->count = piece->kind == PieceKind::bore || piece->kind == PieceKind::allowance ? 1 : count;
+    if (piece)
+      piece->count = piece->kind == PieceKind::bore || piece->kind == PieceKind::allowance ? 1 : count;
     return piece;
   }
 
@@ -150,15 +168,18 @@ class Reader {
         }
       return length;
     }
-    if (const Fitting* fitting = fittingOf(token.text, stock_)) return Piece{.kind = PieceKind::fitting, .word = fitting->word, .fitting = fitting};
+    if (const Fitting* fitting = fittingOf(token.text, stock_))
+      return Piece{.kind = PieceKind::fitting, .word = fitting->word, .fitting = fitting};
     if (const Part* device = deviceOf(word)) {
       Piece piece{.kind = PieceKind::device, .word = dashed(device->key), .device = device};
       if (ahead() && ahead()->text.front() == '(') {
         const Token given = tokens_[next_++];
-        if (given.text.size() < 2 || given.text.back() != ')') return refused("the bracket is not closed", given, {});
+        if (given.text.size() < 2 || given.text.back() != ')')
+          return refused("the bracket is not closed", given, {});
         piece.typed = std::string(given.text.substr(1, given.text.size() - 2));
         const Field& first = device->fields.front();
-        if (first.kind != FieldKind::quantity) return refused(fmt::format("a {} takes nothing in brackets", device->key), given, {});
+        if (first.kind != FieldKind::quantity)
+          return refused(fmt::format("a {} takes nothing in brackets", device->key), given, {});
         if (const auto value = parse(piece.typed, first.measure); !value) {
           ParseError error = value.error();
           error.at = given.at + 1;
@@ -168,14 +189,20 @@ class Reader {
       }
       return piece;
     }
-    ParseError error{fmt::format("\"{}\" is neither a length, a fitting of the stock nor a device", token.text), std::string(token.text), {}, token.at};
+    ParseError error{
+        fmt::format("\"{}\" is neither a length, a fitting of the stock nor a device", token.text),
+        std::string(token.text),
+        {},
+        token.at};
     auto like = [&](const std::string& candidate) {
-      return candidate.starts_with(word) || (word.size() > 2 && candidate.find(word) != std::string::npos) || slips(word, candidate) <= (word.size() > 4 ? 2u : 1u);
+      return candidate.starts_with(word) || (word.size() > 2 && candidate.find(word) != std::string::npos) ||
+             slips(word, candidate) <= (word.size() > 4 ? 2u : 1u);
     };
     for (const Fitting& f : stock_.fittings)
       if (error.could.size() < 5 && like(f.word)) error.could.push_back(f.word);
     for (const Part* part : allParts())
-      if (error.could.size() < 5 && mayStandInLine(*part) && (like(dashed(part->key)) || like(dashed(part->key).substr(0, part->key.find(' ')))))
+      if (error.could.size() < 5 && mayStandInLine(*part) &&
+          (like(dashed(part->key)) || like(dashed(part->key).substr(0, part->key.find(' ')))))
         error.could.push_back(dashed(part->key));
     return tl::unexpected(std::move(error));
   }
@@ -188,8 +215,10 @@ class Reader {
       if (one && !startsNumber(one->text) && parse(number + " " + std::string(one->text), Measure::length)) {
         number += " " + std::string(one->text);
         ++next_;
-      } else if (one && two && startsNumber(one->text) && !startsNumber(two->text) && number.find(' ') != std::string::npos &&
-                 parse(number + " " + std::string(one->text) + " " + std::string(two->text), Measure::length)) {
+      } else if (one && two && startsNumber(one->text) && !startsNumber(two->text) &&
+                 number.find(' ') != std::string::npos &&
+                 parse(number + " " + std::string(one->text) + " " + std::string(two->text),
+                       Measure::length)) {
         number += " " + std::string(one->text) + " " + std::string(two->text);
         next_ += 2;
       } else {
@@ -203,17 +232,25 @@ class Reader {
       return tl::unexpected(std::move(error));
     }
     if (length->value < 0)
-      return refused(fmt::format("\"{}\": a piece cannot be shorter than nothing; say how far it goes down as \"{} down\"", number, number.substr(1)), token,
-                     {number.substr(1) + " down"});
-    if (length->value > 1e7) return refused(fmt::format("\"{}\" is longer than 10 000 km", number), token, {});
+      return refused(
+          fmt::format(
+              "\"{}\": a piece cannot be shorter than nothing; say how far it goes down as \"{} down\"",
+              number, number.substr(1)),
+          token, {number.substr(1) + " down"});
+    if (length->value > 1e7)
+      return refused(fmt::format("\"{}\" is longer than 10 000 km", number), token, {});
     return Piece{.kind = PieceKind::straight, .word = "straight", .typed = number, .value = length->value};
   }
 
   tl::expected<Piece, ParseError> readK(const Token& token) {
     const bool joined = token.text.size() > 1;
-    const std::string number = joined ? std::string(token.text.substr(2)) : ahead() ? std::string(tokens_[next_++].text) : std::string();
+    const std::string number = joined    ? std::string(token.text.substr(2))
+                               : ahead() ? std::string(tokens_[next_++].text)
+                                         : std::string();
     const auto k = parse(number, Measure::number);
-    if (!k || k->value < 0 || k->value > 1e7) return refused(fmt::format("a loss factor is wanted after \"{}\"", token.text.substr(0, 1)), token, {"K 2.5"});
+    if (!k || k->value < 0 || k->value > 1e7)
+      return refused(fmt::format("a loss factor is wanted after \"{}\"", token.text.substr(0, 1)), token,
+                     {"K 2.5"});
     return Piece{.kind = PieceKind::ownK, .word = "K", .typed = number, .value = k->value};
   }
 
@@ -235,25 +272,36 @@ class Reader {
     else return refused("an allowance on the straight length is a percentage", token, {"+10 %"});
     while (share.ends_with(' ')) share.pop_back();
     const auto value = parse(share, Measure::number);
-    if (!value || value->value < 0 || value->value > 1000) return refused(fmt::format("\"{}\" is not a percentage from 0 to 1000", token.text), token, {"+10 %"});
-    return Piece{.kind = PieceKind::allowance, .word = "+", .typed = share + " %", .value = value->value / 100};
+    if (!value || value->value < 0 || value->value > 1000)
+      return refused(fmt::format("\"{}\" is not a percentage from 0 to 1000", token.text), token, {"+10 %"});
+    return Piece{
+        .kind = PieceKind::allowance, .word = "+", .typed = share + " %", .value = value->value / 100};
   }
 
   tl::expected<Piece, ParseError> readBore(const Token& token) {
-    if (!ahead()) return refused("a bore or a size of the stock is wanted after \"bore\"", token, {"bore 80 mm"});
+    if (!ahead())
+      return refused("a bore or a size of the stock is wanted after \"bore\"", token, {"bore 80 mm"});
     if (ahead()->text.front() == '"') {
       const Token name = tokens_[next_++];
-      const std::string size(name.text.substr(1, name.text.size() - (name.text.size() > 1 && name.text.back() == '"' ? 2 : 1)));
+      const std::string size(
+          name.text.substr(1, name.text.size() - (name.text.size() > 1 && name.text.back() == '"' ? 2 : 1)));
       const PipeSize* entry = stock_.pipe(size);
       if (!entry) return refused(fmt::format("\"{}\" is not a size of the stock", size), name, {});
-      return Piece{.kind = PieceKind::bore, .word = "bore", .typed = '"' + entry->name() + '"', .value = entry->bore_m};
+      return Piece{.kind = PieceKind::bore,
+                   .word = "bore",
+                   .typed = '"' + entry->name() + '"',
+                   .value = entry->bore_m};
     }
     for (std::size_t n = std::min<std::size_t>(6, tokens_.size() - next_); n > 0; --n) {
-      const std::size_t from = tokens_[next_].at, to = tokens_[next_ + n - 1].at + tokens_[next_ + n - 1].text.size();
+      const std::size_t from = tokens_[next_].at,
+                        to = tokens_[next_ + n - 1].at + tokens_[next_ + n - 1].text.size();
       const std::string words(text_.substr(from, to - from));
       if (const PipeSize* entry = stock_.pipe(words)) {
         next_ += n;
-        return Piece{.kind = PieceKind::bore, .word = "bore", .typed = '"' + entry->name() + '"', .value = entry->bore_m};
+        return Piece{.kind = PieceKind::bore,
+                     .word = "bore",
+                     .typed = '"' + entry->name() + '"',
+                     .value = entry->bore_m};
       }
     }
     for (std::size_t n = std::min<std::size_t>(2, tokens_.size() - next_); n > 0; --n) {
@@ -261,11 +309,14 @@ class Reader {
       for (std::size_t i = 0; i < n; ++i) words += (i ? " " : "") + std::string(tokens_[next_ + i].text);
       const auto bore = parse(words, Measure::bore);
       if (!bore) continue;
-      if (bore->value < 1e-4 || bore->value > 20) return refused(fmt::format("\"{}\" is no bore between 0.1 mm and 20 m", words), tokens_[next_], {});
+      if (bore->value < 1e-4 || bore->value > 20)
+        return refused(fmt::format("\"{}\" is no bore between 0.1 mm and 20 m", words), tokens_[next_], {});
       next_ += n;
       return Piece{.kind = PieceKind::bore, .word = "bore", .typed = words, .value = bore->value};
     }
-    return refused(fmt::format("\"{}\" is neither a bore with its unit nor a size of the stock", ahead()->text), *ahead(), {std::string(ahead()->text) + " mm"});
+    return refused(
+        fmt::format("\"{}\" is neither a bore with its unit nor a size of the stock", ahead()->text),
+        *ahead(), {std::string(ahead()->text) + " mm"});
   }
 
   std::string_view text_;
@@ -301,7 +352,8 @@ double TakeOff::length_m() const {
 
 double TakeOff::rise_m() const {
   double sum = 0.0;
-  for (const Piece& p : pieces) sum += p.kind == PieceKind::up ? p.length_m() : p.kind == PieceKind::down ? -p.length_m() : 0.0;
+  for (const Piece& p : pieces)
+    sum += p.kind == PieceKind::up ? p.length_m() : p.kind == PieceKind::down ? -p.length_m() : 0.0;
   return sum;
 }
 
@@ -336,13 +388,16 @@ std::string TakeOff::text() const {
   return out;
 }
 
-tl::expected<TakeOff, ParseError> parseTakeOff(std::string_view text, const Stock& stock) { return Reader(text, stock).read(); }
+tl::expected<TakeOff, ParseError> parseTakeOff(std::string_view text, const Stock& stock) {
+  return Reader(text, stock).read();
+}
 
 std::pair<TakeOff, TakeOff> cutAt(const TakeOff& takeOff, double share) {
   std::pair<TakeOff, TakeOff> cut;
   const double whole = takeOff.length_m();
   if (whole <= 0.0) {  // nothing but fittings: by their number
-    const auto at = static_cast<std::ptrdiff_t>(std::lround(share * static_cast<double>(takeOff.pieces.size())));
+    const auto at =
+        static_cast<std::ptrdiff_t>(std::lround(share * static_cast<double>(takeOff.pieces.size())));
     cut.first.pieces.assign(takeOff.pieces.begin(), takeOff.pieces.begin() + at);
     cut.second.pieces.assign(takeOff.pieces.begin() + at, takeOff.pieces.end());
     return cut;
@@ -361,7 +416,8 @@ std::pair<TakeOff, TakeOff> cutAt(const TakeOff& takeOff, double share) {
       Piece a = p, b = p;
       a.count = b.count = 1;
       a.value = left, b.value = p.length_m() - left;
-      a.typed = fmt::format("{:.10g}", a.value), b.typed = fmt::format("{:.10g}", std::round(b.value * 1e6) / 1e6);
+      a.typed = fmt::format("{:.10g}", a.value),
+      b.typed = fmt::format("{:.10g}", std::round(b.value * 1e6) / 1e6);
       cut.first.pieces.push_back(a);
       cut.second.pieces.push_back(b);
       left = 0.0;
@@ -394,8 +450,10 @@ std::vector<Completion> completionsFor(std::string_view before, const Stock& sto
   for (const Fitting& f : stock.fittings)
     if (f.word.starts_with(word)) found.push_back({f.word, f.description});
   for (const Part* part : allParts())
-    if (mayStandInLine(*part) && dashed(part->key).starts_with(word)) found.push_back({dashed(part->key), fmt::format("a {} of its own: the line is split here", part->key)});
-  if (std::string_view("bore").starts_with(word)) found.push_back({"bore", "the bore changes: the line is split here"});
+    if (mayStandInLine(*part) && dashed(part->key).starts_with(word))
+      found.push_back({dashed(part->key), fmt::format("a {} of its own: the line is split here", part->key)});
+  if (std::string_view("bore").starts_with(word))
+    found.push_back({"bore", "the bore changes: the line is split here"});
   return found;
 }
 

@@ -23,14 +23,21 @@ enum class PieceKind { straight, up, down, fitting, ownK, equivalent, allowance,
 struct Piece {
   PieceKind kind = PieceKind::straight;
   int count = 1;
-  std::string word;    // of a fitting or device; "straight", "up", "down", "K", "Le", "+", "bore" for the rest
-  std::string typed;   // number, size or given as it was typed: "12.4", "8 ft", "80 mm"
+  std::string word;   // of a fitting or device; "straight", "up", "down", "K", "Le", "+", "bore" for the rest
+  std::string typed;  // number, size or given as it was typed: "12.4", "8 ft", "80 mm"
   double value = 0.0;  // m of a length or bore, K, share of an allowance
   const Fitting* fitting = nullptr;
   const Part* device = nullptr;
   std::size_t at = 0, length = 0;  // bytes of the text it was read from
-  [[nodiscard]] double length_m() const { return kind == PieceKind::straight || kind == PieceKind::up || kind == PieceKind::down ? count * value : 0.0; }
-  [[nodiscard]] double k(double bore_m) const { return kind == PieceKind::fitting ? count * fitting->kAt(bore_m) : kind == PieceKind::ownK ? count * value : 0.0; }
+  [[nodiscard]] double length_m() const {
+    return kind == PieceKind::straight || kind == PieceKind::up || kind == PieceKind::down ? count * value
+                                                                                           : 0.0;
+  }
+  [[nodiscard]] double k(double bore_m) const {
+    return kind == PieceKind::fitting ? count * fitting->kAt(bore_m)
+           : kind == PieceKind::ownK  ? count * value
+                                      : 0.0;
+  }
   [[nodiscard]] bool breaks() const { return kind == PieceKind::bore || kind == PieceKind::device; }
   /// As it would be typed.
   [[nodiscard]] std::string text() const;

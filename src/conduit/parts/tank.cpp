@@ -23,16 +23,23 @@ bool levelFound(const Values& v) { return v.released(level.text); }
 
 const Field fields[] = {
     releasable(need(field(level, -12000, 9000, "of the liquid surface above datum"))),
-    onlyWhen(need(field(inflow, -1e4, 1e4, "what the tank gives to the network when its level is to be found")), levelFound),
-    releasable(byDefault(field(surfacePressure, -101325, 1e8, "on the liquid; 0 bar g when open to the air"), 0.0)),
+    onlyWhen(
+        need(field(inflow, -1e4, 1e4, "what the tank gives to the network when its level is to be found")),
+        levelFound),
+    releasable(
+        byDefault(field(surfacePressure, -101325, 1e8, "on the liquid; 0 bar g when open to the air"), 0.0)),
     field(area, 1e-4, 1e9, "of the surface, if the tank can fill or empty"),
-    Field{.key = "connections", .kind = FieldKind::table, .help = "height of each connection, and the K of leaving and entering the tank through it", .columns = connectionColumns},
+    Field{.key = "connections",
+          .kind = FieldKind::table,
+          .help = "height of each connection, and the K of leaving and entering the tank through it",
+          .columns = connectionColumns},
 };
 
 /// Loss between a tank and the pipe joined to it: entrance K when liquid leaves the tank, exit K when it enters.
 class ConnectionLaw final : public Law {
  public:
-  ConnectionLaw(double out_s2m5, double in_s2m5, double start_m3s, bool inwardOnly) : out_(out_s2m5, 2.0), in_(in_s2m5, 2.0), start_(start_m3s), inwardOnly_(inwardOnly) {}
+  ConnectionLaw(double out_s2m5, double in_s2m5, double start_m3s, bool inwardOnly)
+      : out_(out_s2m5, 2.0), in_(in_s2m5, 2.0), start_(start_m3s), inwardOnly_(inwardOnly) {}
   Loss at(double q, double&) const override {
     // Free discharge runs from the pipe to the tank: forward is inward there.
     if (inwardOnly_) return in_.at(q);
@@ -70,7 +77,10 @@ Prepared prepare(const Values& values, const Setting& setting, std::span<const E
   prepared.lacks = lacking(values, fields);
   if (!prepared.lacks.empty()) return prepared;
   const auto z = get(values, level, setting.medium);
-  const double surfaceHead = setting.medium.columnOf(getOrFallback(values, fields, surfacePressure, setting.mediumAt(z ? std::optional(z->si()) : std::nullopt))->si());
+  const double surfaceHead =
+      setting.medium.columnOf(getOrFallback(values, fields, surfacePressure,
+                                            setting.mediumAt(z ? std::optional(z->si()) : std::nullopt))
+                                  ->si());
   Vessel surface;
   if (z) {
     surface.head_m = z->si() + surfaceHead;
@@ -82,16 +92,20 @@ Prepared prepare(const Values& values, const Setting& setting, std::span<const E
   for (std::size_t i = 0; i < ends.size(); ++i) {
     const Connection c = connection(values, i, setting.medium);
     const double bore = ends[i].bore_m.value_or(0.0);
-    const double factor = bore > 0 ? velocityHeadFactor(bore, setting.medium.gravity_ms2) : 0.0;  // no pipe: no velocity to lose
+    const double factor = bore > 0 ? velocityHeadFactor(bore, setting.medium.gravity_ms2)
+                                   : 0.0;  // no pipe: no velocity to lose
     const double start = bore > 0 ? pi / 4 * bore * bore : 0.01;
     const auto height = c.height_m ? c.height_m : ends[i].height_m;
     // Above the liquid the pipe ends in the air: free discharge inward, or dry.
     if (z && height && *height > z->si()) {
       prepared.vessels.push_back({*height + surfaceHead, 0.0, *height});
       prepared.branches.push_back(
-          {static_cast<int>(i), -static_cast<int>(prepared.vessels.size()), std::make_unique<ConnectionLaw>(c.entranceK * factor, c.exitK * factor, start, true)});
+          {static_cast<int>(i), -static_cast<int>(prepared.vessels.size()),
+           std::make_unique<ConnectionLaw>(c.entranceK * factor, c.exitK * factor, start, true)});
     } else {
-      prepared.branches.push_back({-1, static_cast<int>(i), std::make_unique<ConnectionLaw>(c.entranceK * factor, c.exitK * factor, start, false)});
+      prepared.branches.push_back(
+          {-1, static_cast<int>(i),
+           std::make_unique<ConnectionLaw>(c.entranceK * factor, c.exitK * factor, start, false)});
     }
   }
   return prepared;
@@ -113,9 +127,12 @@ std::optional<double> flowOut(const Reading& r) {
 std::optional<double> foundLevel(const Reading& r) {
   if (const auto z = get(*r.values, level, r.setting->medium)) return z->si();
   if (r.vesselHeads.empty() || !r.vesselHeads[0]) return std::nullopt;
-  return *r.vesselHeads[0] - r.setting->medium.columnOf(getOrFallback(*r.values, fields, surfacePressure, r.setting->medium)->si());
+  return *r.vesselHeads[0] - r.setting->medium.columnOf(
+                                 getOrFallback(*r.values, fields, surfacePressure, r.setting->medium)->si());
 }
-std::optional<double> surfaceHead(const Reading& r) { return r.vesselHeads.empty() ? std::nullopt : r.vesselHeads[0]; }
+std::optional<double> surfaceHead(const Reading& r) {
+  return r.vesselHeads.empty() ? std::nullopt : r.vesselHeads[0];
+}
 std::optional<double> rise(const Reading& r) {
   const auto a = get(*r.values, area, r.setting->medium);
   const auto q = flowOut(r);
@@ -137,11 +154,13 @@ std::string story(const Reading& r, const UnitSet& units) {
   if (std::abs(*q) < 1e-9) {
     text = fmt::format("Stands at {}; nothing flows.", withUnit(*z, Measure::height, units));
   } else {
-    text = fmt::format("{} {} at a level of {}{}.", *q > 0 ? "Gives" : "Takes", withUnit(std::abs(*q), Measure::volumeFlow, units, 3), levelFound(*r.values) ? "the found " : "",
-                       withUnit(*z, Measure::height, units));
+    text = fmt::format("{} {} at a level of {}{}.", *q > 0 ? "Gives" : "Takes",
+                       withUnit(std::abs(*q), Measure::volumeFlow, units, 3),
+                       levelFound(*r.values) ? "the found " : "", withUnit(*z, Measure::height, units));
   }
   if (const auto speed = rise(r); speed && std::abs(*speed) > 1e-9)
-    text += fmt::format(" Its level {} {} m an hour.", *speed > 0 ? "rises" : "falls", digits(std::abs(*speed) * 3600, 3));
+    text += fmt::format(" Its level {} {} m an hour.", *speed > 0 ? "rises" : "falls",
+                        digits(std::abs(*speed) * 3600, 3));
   return text;
 }
 
@@ -170,7 +189,8 @@ void check(const Reading& r, const UnitSet& units, std::vector<Check>& checks) {
                         .value = *z,
                         .least = *height,
                         .severity = Severity::paper,
-                        .what = fmt::format("the level found for {} ({}) lies below its connection at {}", r.name, withUnit(*z, Measure::height, units),
+                        .what = fmt::format("the level found for {} ({}) lies below its connection at {}",
+                                            r.name, withUnit(*z, Measure::height, units),
                                             withUnit(*height, Measure::height, units))});
   }
 }
@@ -186,7 +206,8 @@ const Part part{
     .letter = 'T',
     .group = Group::supply,
     .ends = Ends::many,
-    .symbol = "W M -15 -3 L 15 -3 L 15 11 L -15 11 Z M -15 -12 L -15 11 L 15 11 L 15 -12 F M -4 -9 L 4 -9 L 0 -3 Z",
+    .symbol =
+        "W M -15 -3 L 15 -3 L 15 11 L -15 11 Z M -15 -12 L -15 11 L 15 11 L 15 -12 F M -4 -9 L 4 -9 L 0 -3 Z",
     .fields = fields,
     .outcomes = outcomes,
     .swaps = swaps,

@@ -8,7 +8,8 @@
 namespace conduit {
 namespace {
 
-std::optional<double> outcomeOf(const Network& network, const Solution& solution, Id id, std::string_view key) {
+std::optional<double> outcomeOf(const Network& network, const Solution& solution, Id id,
+                                std::string_view key) {
   const ReadingOf reading(network, solution, id);
   const Outcome* outcome = findOutcome(*network.at(id).part, key);
   return outcome ? outcome->of(*reading) : std::nullopt;
@@ -29,10 +30,12 @@ Arrival greatestArrival(const Network& network, const Solution& solution, Id poi
       const BranchReading r = solution.branch(id, b);
       if (!here || !r.flow_m3s || !r.headFrom_m || !r.headTo_m) continue;
       const bool two = e.part->ends == Ends::two;
-      if (two ? e.ends[0] == e.ends[1] : *r.headFrom_m != *here && *r.headTo_m != *here) continue;  // another connection of a tank
+      if (two ? e.ends[0] == e.ends[1] : *r.headFrom_m != *here && *r.headTo_m != *here)
+        continue;  // another connection of a tank
       const bool endsHere = two ? e.ends[1] == point : *r.headTo_m == *here;
       const double in = endsHere ? *r.flow_m3s : -*r.flow_m3s;
-      if (in > best.flow_m3s) best = {id, two ? e.ends[endsHere ? 0 : 1] : noId, in, endsHere ? *r.headFrom_m : *r.headTo_m};
+      if (in > best.flow_m3s)
+        best = {id, two ? e.ends[endsHere ? 0 : 1] : noId, in, endsHere ? *r.headFrom_m : *r.headTo_m};
     }
   }
   return best;
@@ -40,9 +43,11 @@ Arrival greatestArrival(const Network& network, const Solution& solution, Id poi
 
 }  // namespace
 
-std::optional<SuctionBudget> suctionBudget(const Network& network, const Solution& solution, const Stock* stock, Id pump, std::stop_token stop) {
+std::optional<SuctionBudget> suctionBudget(const Network& network, const Solution& solution,
+                                           const Stock* stock, Id pump, std::stop_token stop) {
   const Element& e = network.at(pump);
-  const auto available = solution.summary.usable() ? outcomeOf(network, solution, pump, "NPSH available") : std::nullopt;
+  const auto available =
+      solution.summary.usable() ? outcomeOf(network, solution, pump, "NPSH available") : std::nullopt;
   if (!available) return std::nullopt;
   SuctionBudget budget;
   budget.available_m = *available;
@@ -55,18 +60,24 @@ std::optional<SuctionBudget> suctionBudget(const Network& network, const Solutio
     seen[at] = 1;
     const Arrival arrival = greatestArrival(network, solution, at);
     const auto held = network.elementsAt(at);
-    const auto holder = std::find_if(held.begin(), held.end(), [&](Id id) { return network.at(id).part->ends == Ends::one && solution.heldInflow_m3s[id] > 0; });
+    const auto holder = std::find_if(held.begin(), held.end(), [&](Id id) {
+      return network.at(id).part->ends == Ends::one && solution.heldInflow_m3s[id] > 0;
+    });
     if (holder != held.end() || arrival.element == noId || (arrival.from != noId && seen[arrival.from])) {
       const bool known = holder != held.end();
-      budget.items.push_back({fmt::format("{} at {}", known ? "head held" : "head", network.at(at).name), *solution.head(at), known ? *holder : at});
+      budget.items.push_back({fmt::format("{} at {}", known ? "head held" : "head", network.at(at).name),
+                              *solution.head(at), known ? *holder : at});
       break;
     }
     const double lost = arrival.headBefore_m - *solution.head(at);
     if (std::abs(lost) > 1e-7)  // less is rounding
-      budget.items.push_back({fmt::format("{} {}", lost >= 0 ? "lost in" : "gained in", network.at(arrival.element).name), -lost, arrival.element});
+      budget.items.push_back(
+          {fmt::format("{} {}", lost >= 0 ? "lost in" : "gained in", network.at(arrival.element).name), -lost,
+           arrival.element});
     if (arrival.from == noId) {
       surface = arrival.headBefore_m;
-      budget.items.push_back({fmt::format("surface of {}", network.at(arrival.element).name), *surface, arrival.element});
+      budget.items.push_back(
+          {fmt::format("surface of {}", network.at(arrival.element).name), *surface, arrival.element});
       break;
     }
     at = arrival.from;
@@ -74,8 +85,8 @@ std::optional<SuctionBudget> suctionBudget(const Network& network, const Solutio
   std::reverse(budget.items.begin(), budget.items.end());
   const ReadingOf reading(network, solution, pump);
   const auto height = get(*reading->values, Key<Height>{"datum"}, solution.setting.medium);
-  const double datumHeight = height ? height->si() : reading->ends[0].height_m.value_or(0.0), air = solution.setting.vapourDepth_m(datumHeight),
-               datum = suctionHead + air - *available;
+  const double datumHeight = height ? height->si() : reading->ends[0].height_m.value_or(0.0),
+               air = solution.setting.vapourDepth_m(datumHeight), datum = suctionHead + air - *available;
   budget.items.push_back({fmt::format("height of {}", e.name), -datum, pump});
   budget.items.push_back({"pressure of the air less that of vapour", air, noId});
 
@@ -101,7 +112,8 @@ std::optional<SuctionBudget> suctionBudget(const Network& network, const Solutio
     options.stop = stop;
     options.startFrom = &before;
     const Solution answer = solve(network, stock, options);
-    const auto margin = answer.summary.usable() ? outcomeOf(network, answer, pump, "NPSH margin") : std::nullopt;
+    const auto margin =
+        answer.summary.usable() ? outcomeOf(network, answer, pump, "NPSH margin") : std::nullopt;
     return margin ? *margin - budget.leastMargin_m : NAN;
   };
   const double now = *outcome::flow(*reading), sign = *budget.higher_m >= 0 ? 1.0 : -1.0;

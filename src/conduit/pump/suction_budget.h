@@ -17,13 +17,16 @@ struct SuctionBudget {
   double available_m = 0.0;
   std::optional<double> required_m, margin_m, ratio;  // ANSI/HI 9.6.1
   double leastMargin_m = 0.0;                         // that is asked for
-  std::optional<double> higher_m;                     // the pump could stand so much higher before less than that is left
-  std::optional<double> greatestLift_m;               // of its datum over the surface it draws from, then; negative: it must be flooded
-  std::optional<double> flowLeft_m3s;                 // flow at which just that margin is left, the network balanced for it
+  std::optional<double> higher_m;  // the pump could stand so much higher before less than that is left
+  std::optional<double>
+      greatestLift_m;  // of its datum over the surface it draws from, then; negative: it must be flooded
+  std::optional<double> flowLeft_m3s;  // flow at which just that margin is left, the network balanced for it
 };
 
 /// Of a pump in a solved network; the way from its source is followed up the greatest flow at every point. Empty when the
 /// head at its suction is not determined or the element is no pump. `flowLeft_m3s` costs some twenty solves of the network.
-[[nodiscard]] std::optional<SuctionBudget> suctionBudget(const Network& network, const Solution& solution, const Stock* stock, Id pump, std::stop_token stop = {});
+[[nodiscard]] std::optional<SuctionBudget> suctionBudget(const Network& network, const Solution& solution,
+                                                         const Stock* stock, Id pump,
+                                                         std::stop_token stop = {});
 
 }  // namespace conduit

@@ -2,7 +2,8 @@
 
 namespace conduit {
 
-std::vector<DutyPoint> systemCurve(const Network& network, const Stock* stock, Id pump, double most_m3s, int count, std::stop_token stop) {
+std::vector<DutyPoint> systemCurve(const Network& network, const Stock* stock, Id pump, double most_m3s,
+                                   int count, std::stop_token stop) {
   std::vector<DutyPoint> curve;
   if (network.at(pump).part->ends != Ends::two || most_m3s <= 0 || count < 2) return curve;
   Solution last;

@@ -10,6 +10,7 @@ struct DutyPoint {
 };
 
 /// Of any element with two ends, however it is described: `count` points from nothing to `most_m3s`; flows at which the network cannot balance are left out.
-[[nodiscard]] std::vector<DutyPoint> systemCurve(const Network& network, const Stock* stock, Id pump, double most_m3s, int count, std::stop_token stop = {});
+[[nodiscard]] std::vector<DutyPoint> systemCurve(const Network& network, const Stock* stock, Id pump,
+                                                 double most_m3s, int count, std::stop_token stop = {});
 
 }  // namespace conduit

@@ -28,7 +28,9 @@ std::string digits(double number, int significant, double noise) {
 
 double inUnit(double si, const Unit& unit) { return (si - unit.offset) / unit.factor; }
 
-std::string asNumber(double si, Measure measure, const UnitSet& units, int significant) { return digits(inUnit(si, units.unitFor(measure)), significant); }
+std::string asNumber(double si, Measure measure, const UnitSet& units, int significant) {
+  return digits(inUnit(si, units.unitFor(measure)), significant);
+}
 
 std::string withUnit(double si, Measure measure, const UnitSet& units, int significant) {
   const Unit& unit = units.unitFor(measure);

@@ -13,21 +13,24 @@ namespace {
 using Failure = tl::unexpected<ParseError>;
 
 void replaceAll(std::string& text, std::string_view what, std::string_view with) {
-  for (std::size_t at = text.find(what); at != std::string::npos; at = text.find(what, at + with.size())) text.replace(at, what.size(), with);
+  for (std::size_t at = text.find(what); at != std::string::npos; at = text.find(what, at + with.size()))
+    text.replace(at, what.size(), with);
 }
 
 // One spelling for what keyboards and documents write in several ways.
 bool isPlain(std::string_view text) {
-  return std::all_of(text.begin(), text.end(), [](char c) { return static_cast<unsigned char>(c) < 0x80 && c != '\t' && c != '^'; });
+  return std::all_of(text.begin(), text.end(),
+                     [](char c) { return static_cast<unsigned char>(c) < 0x80 && c != '\t' && c != '^'; });
 }
 
 std::string plain(std::string_view raw) {
   std::string text(raw);
   const bool kept = isPlain(raw);
   for (const auto& [from, to] : std::initializer_list<std::pair<std::string_view, std::string_view>>{
-           {"\u00a0", " "}, {"\u2009", " "}, {"\u202f", " "}, {"\u2007", " "}, {"\t", " "},    {"³", "3"},  {"²", "2"},  {"⁻¹", "-1"},
-           {"−", "-"},      {"–", "-"},      {"·", "*"},      {"×10^", "e"},   {"× 10^", "e"}, {"µ", "u"},  {"μ", "u"},  {"½", " 1/2"},
-           {"¼", " 1/4"},   {"¾", " 3/4"},   {"′", "'"},      {"″", "\""},     {"’", "'"},     {"”", "\""}, {"^3", "3"}, {"^2", "2"}})
+           {"\u00a0", " "}, {"\u2009", " "}, {"\u202f", " "}, {"\u2007", " "}, {"\t", " "},   {"³", "3"},
+           {"²", "2"},      {"⁻¹", "-1"},    {"−", "-"},      {"–", "-"},      {"·", "*"},    {"×10^", "e"},
+           {"× 10^", "e"},  {"µ", "u"},      {"μ", "u"},      {"½", " 1/2"},   {"¼", " 1/4"}, {"¾", " 3/4"},
+           {"′", "'"},      {"″", "\""},     {"’", "'"},      {"”", "\""},     {"^3", "3"},   {"^2", "2"}})
     if (!kept) replaceAll(text, from, to);
   const auto first = text.find_first_not_of(' ');
   if (first == std::string::npos) return {};
@@ -62,8 +65,10 @@ tl::expected<Numeral, ParseError> numeral(std::string_view text) {
   while (at < text.size()) {
     if (isDigit(text[at]) || text[at] == '.' || text[at] == ',') {
       ++at;
-    } else if (text[at] == ' ' && at > begin && isDigit(text[at - 1]) && at + 3 < text.size() + 0 && at + 4 <= text.size() && isDigit(text[at + 1]) && isDigit(text[at + 2]) &&
-               isDigit(text[at + 3]) && (at + 4 == text.size() || !isDigit(text[at + 4])) && (at + 4 == text.size() || text[at + 4] != '/')) {
+    } else if (text[at] == ' ' && at > begin && isDigit(text[at - 1]) && at + 3 < text.size() + 0 &&
+               at + 4 <= text.size() && isDigit(text[at + 1]) && isDigit(text[at + 2]) &&
+               isDigit(text[at + 3]) && (at + 4 == text.size() || !isDigit(text[at + 4])) &&
+               (at + 4 == text.size() || text[at + 4] != '/')) {
       at += 4;
     } else {
       break;
@@ -71,7 +76,8 @@ tl::expected<Numeral, ParseError> numeral(std::string_view text) {
   }
   std::string body(text.substr(begin, at - begin));
   std::erase(body, ' ');
-  if (body.empty() || std::none_of(body.begin(), body.end(), isDigit)) return Failure({fmt::format("\"{}\" does not begin with a number", text), std::string(text), {}});
+  if (body.empty() || std::none_of(body.begin(), body.end(), isDigit))
+    return Failure({fmt::format("\"{}\" does not begin with a number", text), std::string(text), {}});
   const auto points = std::count(body.begin(), body.end(), '.');
   const auto commas = std::count(body.begin(), body.end(), ',');
   char decimal = 0, group = 0;
@@ -92,11 +98,13 @@ tl::expected<Numeral, ParseError> numeral(std::string_view text) {
       std::erase(asGroup, ',');
       std::replace(asDecimal.begin(), asDecimal.end(), ',', '.');
       const std::string rest(text.substr(at));
-      return Failure({fmt::format("\"{}\" can be read in two ways", body), body, {asGroup + rest, asDecimal + rest}});
+      return Failure(
+          {fmt::format("\"{}\" can be read in two ways", body), body, {asGroup + rest, asDecimal + rest}});
     }
     decimal = ',';
   }
-  if (decimal && std::count(body.begin(), body.end(), decimal) > 1) return Failure({fmt::format("\"{}\" has more than one decimal mark", body), body, {}});
+  if (decimal && std::count(body.begin(), body.end(), decimal) > 1)
+    return Failure({fmt::format("\"{}\" has more than one decimal mark", body), body, {}});
   if (group) {
     // Groups must be of three digits, or the text is not a number but a slip.
     const auto end = decimal ? body.find(decimal) : body.size();
@@ -136,7 +144,8 @@ tl::expected<Numeral, ParseError> numeral(std::string_view text) {
     while (i < text.size() && isDigit(text[i])) top = top * 10 + static_cast<std::size_t>(text[i++] - '0');
     if (i == from || i >= text.size() || text[i] != '/' || i - from > 6) return std::nullopt;
     const std::size_t denominator = ++i;
-    while (i < text.size() && isDigit(text[i]) && i - denominator < 7) bottom = bottom * 10 + static_cast<std::size_t>(text[i++] - '0');
+    while (i < text.size() && isDigit(text[i]) && i - denominator < 7)
+      bottom = bottom * 10 + static_cast<std::size_t>(text[i++] - '0');
     if (i == denominator || bottom == 0) return std::nullopt;
     return std::pair{static_cast<double>(top) / static_cast<double>(bottom), i};
   };
@@ -175,7 +184,8 @@ const Unit* findUnit(Measure measure, std::string_view word) {
   const auto units = unitsOf(measure);
   for (const Unit& unit : units)
     if (hasAlias(unit, word, false)) return &unit;
-  const Unit* only = nullptr;  // without regard to case, if that still names one size: "M" and "m" must not meet
+  const Unit* only =
+      nullptr;  // without regard to case, if that still names one size: "M" and "m" must not meet
   for (const Unit& unit : units)
     if (hasAlias(unit, word, true)) {
       if (only && (only->factor != unit.factor || only->basis != unit.basis)) return nullptr;
@@ -202,11 +212,13 @@ std::size_t distance(std::string_view a, std::string_view b) {
 ParseError unknownUnit(Measure measure, std::string_view word) {
   std::vector<std::pair<std::size_t, std::string>> near;
   for (const Unit& unit : unitsOf(measure))
-    if (!unit.symbol.empty()) near.emplace_back(distance(folded(word), folded(plain(unit.symbol))), std::string(unit.symbol));
+    if (!unit.symbol.empty())
+      near.emplace_back(distance(folded(word), folded(plain(unit.symbol))), std::string(unit.symbol));
   std::stable_sort(near.begin(), near.end(), [](const auto& a, const auto& b) { return a.first < b.first; });
   ParseError error{fmt::format("\"{}\" is not a unit of {}", word, nameOf(measure)), std::string(word), {}};
   for (std::size_t i = 0; i < near.size() && i < 5; ++i) error.could.push_back(near[i].second);
-  if (near.empty()) error.what = fmt::format("\"{}\" does not belong here: a {} has no unit", word, nameOf(measure));
+  if (near.empty())
+    error.what = fmt::format("\"{}\" does not belong here: a {} has no unit", word, nameOf(measure));
   return error;
 }
 
@@ -231,7 +243,9 @@ tl::expected<Given, ParseError> parse(std::string_view raw, Measure measure, con
     while (!rest.empty() && rest.front() == ' ') rest.remove_prefix(1);
     // The unit runs to the next blank that a digit follows ("52 ft 6 in"), blanks inside it allowed ("bar g").
     std::size_t end = 0;
-    while (end < rest.size() && !(end > 0 && isDigit(rest[end]) && (rest[end - 1] == ' ' || rest[end - 1] == '\'' || rest[end - 1] == '"'))) ++end;
+    while (end < rest.size() && !(end > 0 && isDigit(rest[end]) &&
+                                  (rest[end - 1] == ' ' || rest[end - 1] == '\'' || rest[end - 1] == '"')))
+      ++end;
     std::string word(rest.substr(0, end));
     while (!word.empty() && word.back() == ' ') word.pop_back();
     rest.remove_prefix(end);
@@ -258,10 +272,12 @@ tl::expected<Given, ParseError> parse(std::string_view raw, Measure measure, con
       given.value = number->value * unit->factor + unit->offset;
       given.basis = unit->basis;
       given.typed = std::string(raw);
-      if (word.empty() && assumed && !assumed->symbol.empty()) given.typed = fmt::format("{} {}", text, assumed->symbol);
+      if (word.empty() && assumed && !assumed->symbol.empty())
+        given.typed = fmt::format("{} {}", text, assumed->symbol);
     } else {
       // Compounds go from large to small and only where the zero of both units is the same.
-      if (unit->basis != given.basis || unit->offset != 0.0 || unit->factor >= lastFactor || number->value < 0)
+      if (unit->basis != given.basis || unit->offset != 0.0 || unit->factor >= lastFactor ||
+          number->value < 0)
         return Failure({fmt::format("\"{}\" does not add to what stands before it", word), word, {}});
       given.value += (given.value < 0 || text.front() == '-' ? -1 : 1) * number->value * unit->factor;
     }

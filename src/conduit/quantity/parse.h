@@ -26,6 +26,7 @@ struct ParseError {
 };
 
 /// `assumed` is the unit a bare number takes (null: a bare number is refused unless the measure has no unit).
-[[nodiscard]] tl::expected<Given, ParseError> parse(std::string_view text, Measure measure, const Unit* assumed = nullptr);
+[[nodiscard]] tl::expected<Given, ParseError> parse(std::string_view text, Measure measure,
+                                                    const Unit* assumed = nullptr);
 
 }  // namespace conduit

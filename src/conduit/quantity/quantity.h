@@ -60,11 +60,17 @@ concept PointKind = requires {
 };
 
 template <class K>
-requires(!PointKind<K>) constexpr Quantity<K> operator+(Quantity<K> a, Quantity<K> b) { return Quantity<K>::fromSi(a.si() + b.si()); }
+requires(!PointKind<K>) constexpr Quantity<K> operator+(Quantity<K> a, Quantity<K> b) {
+  return Quantity<K>::fromSi(a.si() + b.si());
+}
 template <class K>
-requires(!PointKind<K>) constexpr Quantity<K> operator-(Quantity<K> a, Quantity<K> b) { return Quantity<K>::fromSi(a.si() - b.si()); }
+requires(!PointKind<K>) constexpr Quantity<K> operator-(Quantity<K> a, Quantity<K> b) {
+  return Quantity<K>::fromSi(a.si() - b.si());
+}
 template <class K>
-requires(!PointKind<K>) constexpr Quantity<K> operator*(double f, Quantity<K> a) { return Quantity<K>::fromSi(f * a.si()); }
+requires(!PointKind<K>) constexpr Quantity<K> operator*(double f, Quantity<K> a) {
+  return Quantity<K>::fromSi(f * a.si());
+}
 template <PointKind K>
 constexpr Quantity<typename K::Difference> operator-(Quantity<K> a, Quantity<K> b) {
   return Quantity<typename K::Difference>::fromSi(a.si() - b.si());

@@ -39,11 +39,13 @@ constexpr std::array volumeFlow{Unit{"L/s", "l/s lps", 1e-3},
                                 Unit{"mol/s", "", 1e-3, 0.0, Basis::molar},
                                 Unit{"lbmol/h", "", pound / 3600, 0.0, Basis::molar}};
 
-#define CONDUIT_PRESSURE_SIZES(suffix, alias, basis)                                                                                                          \
-  Unit{"bar" suffix, "bar" alias, 1e5, 0.0, basis}, Unit{"kPa" suffix, "kpa" alias, 1e3, 0.0, basis}, Unit{"MPa" suffix, "mpa" alias, 1e6, 0.0, basis},       \
-      Unit{"Pa" suffix, "pa" alias, 1.0, 0.0, basis}, Unit{"mbar" suffix, "mbar" alias, 100.0, 0.0, basis}, Unit{"psi" suffix, "psi" alias, psi, 0.0, basis}, \
-      Unit{"atm" suffix, "atm" alias, 101325.0, 0.0, basis}, Unit {                                                                                           \
-    "kgf/cm²" suffix, "kgf/cm2" alias, 1e4 * standardGravity_ms2, 0.0, basis                                                                                  \
+#define CONDUIT_PRESSURE_SIZES(suffix, alias, basis)                                                    \
+  Unit{"bar" suffix, "bar" alias, 1e5, 0.0, basis}, Unit{"kPa" suffix, "kpa" alias, 1e3, 0.0, basis},   \
+      Unit{"MPa" suffix, "mpa" alias, 1e6, 0.0, basis}, Unit{"Pa" suffix, "pa" alias, 1.0, 0.0, basis}, \
+      Unit{"mbar" suffix, "mbar" alias, 100.0, 0.0, basis},                                             \
+      Unit{"psi" suffix, "psi" alias, psi, 0.0, basis},                                                 \
+      Unit{"atm" suffix, "atm" alias, 101325.0, 0.0, basis}, Unit {                                     \
+    "kgf/cm²" suffix, "kgf/cm2" alias, 1e4 * standardGravity_ms2, 0.0, basis                            \
   }
 
 constexpr std::array gaugePressure{CONDUIT_PRESSURE_SIZES(" g", "g", Basis::direct),
@@ -55,17 +57,26 @@ constexpr std::array gaugePressure{CONDUIT_PRESSURE_SIZES(" g", "g", Basis::dire
                                    Unit{"inH2O", "", inch* waterColumn},
                                    Unit{"mmHg", "torr", mercuryMm},
                                    Unit{"inHg", "", 25.4 * mercuryMm}};
-constexpr std::array absolutePressure{CONDUIT_PRESSURE_SIZES(" a", "a", Basis::direct), CONDUIT_PRESSURE_SIZES("", "", Basis::direct),
-                                      CONDUIT_PRESSURE_SIZES(" g", "g", Basis::gauge), Unit{"mmHg", "torr", mercuryMm}, Unit{"inHg", "", 25.4 * mercuryMm}};
-constexpr std::array pressureDrop{CONDUIT_PRESSURE_SIZES("", "", Basis::direct), Unit{"m", "metre metres", 1.0, 0.0, Basis::column},
-                                  Unit{"ft", "feet", foot, 0.0, Basis::column},  Unit{"mH2O", "mwc", waterColumn},
-                                  Unit{"inH2O", "", inch* waterColumn},          Unit{"mmHg", "torr", mercuryMm}};
-constexpr std::array headDrop{Unit{"m", "metre metres", 1.0}, Unit{"ft", "feet", foot}, Unit{"mm", "", 1e-3},
-                              Unit{"cm", "", 1e-2},           Unit{"in", "inch", inch}, CONDUIT_PRESSURE_SIZES("", "", Basis::columnPressure)};
+constexpr std::array absolutePressure{CONDUIT_PRESSURE_SIZES(" a", "a", Basis::direct),
+                                      CONDUIT_PRESSURE_SIZES("", "", Basis::direct),
+                                      CONDUIT_PRESSURE_SIZES(" g", "g", Basis::gauge),
+                                      Unit{"mmHg", "torr", mercuryMm}, Unit{"inHg", "", 25.4 * mercuryMm}};
+constexpr std::array pressureDrop{
+    CONDUIT_PRESSURE_SIZES("", "", Basis::direct), Unit{"m", "metre metres", 1.0, 0.0, Basis::column},
+    Unit{"ft", "feet", foot, 0.0, Basis::column},  Unit{"mH2O", "mwc", waterColumn},
+    Unit{"inH2O", "", inch* waterColumn},          Unit{"mmHg", "torr", mercuryMm}};
+constexpr std::array headDrop{
+    Unit{"m", "metre metres", 1.0}, Unit{"ft", "feet", foot},
+    Unit{"mm", "", 1e-3},           Unit{"cm", "", 1e-2},
+    Unit{"in", "inch", inch},       CONDUIT_PRESSURE_SIZES("", "", Basis::columnPressure)};
 #undef CONDUIT_PRESSURE_SIZES
 
-constexpr std::array height{
-    Unit{"m", "metre metres masl", 1.0}, Unit{"ft", "feet '", foot}, Unit{"in", "inch inches \"", inch}, Unit{"mm", "", 1e-3}, Unit{"cm", "", 1e-2}, Unit{"km", "", 1e3}};
+constexpr std::array height{Unit{"m", "metre metres masl", 1.0},
+                            Unit{"ft", "feet '", foot},
+                            Unit{"in", "inch inches \"", inch},
+                            Unit{"mm", "", 1e-3},
+                            Unit{"cm", "", 1e-2},
+                            Unit{"km", "", 1e3}};
 constexpr std::array length{Unit{"m", "metre metres meter", 1.0},
                             Unit{"mm", "", 1e-3},
                             Unit{"cm", "", 1e-2},
@@ -74,23 +85,34 @@ constexpr std::array length{Unit{"m", "metre metres meter", 1.0},
                             Unit{"in", "inch inches \"", inch},
                             Unit{"yd", "yard", 0.9144},
                             Unit{"mi", "mile miles", 1609.344}};
-constexpr std::array bore{Unit{"mm", "", 1e-3}, Unit{"in", "inch inches \"", inch}, Unit{"m", "metre", 1.0}, Unit{"cm", "", 1e-2}, Unit{"ft", "feet '", foot}};
-constexpr std::array roughness{Unit{"mm", "", 1e-3},        Unit{"µm", "um micron", 1e-6}, Unit{"m", "", 1.0},
-                               Unit{"in", "inch \"", inch}, Unit{"mil", "", inch / 1000},  Unit{"ft", "", foot}};
-constexpr std::array area{Unit{"m²", "m2", 1.0},    Unit{"ft²", "ft2 sqft", foot* foot}, Unit{"ha", "", 1e4},
-                          Unit{"mm²", "mm2", 1e-6}, Unit{"in²", "in2", inch* inch},      Unit{"acre", "acres", 4046.8564224}};
-constexpr std::array velocity{Unit{"m/s", "mps", 1.0}, Unit{"ft/s", "fps", foot}, Unit{"mm/s", "", 1e-3}, Unit{"m/h", "", 1.0 / 3600}, Unit{"ft/min", "fpm", foot / 60}};
-constexpr std::array viscosity{Unit{"mm²/s", "mm2/s cSt cst", 1e-6}, Unit{"m²/s", "m2/s", 1.0}, Unit{"St", "stokes", 1e-4}, Unit{"ft²/s", "ft2/s", foot* foot}};
-constexpr std::array density{Unit{"kg/m³", "kg/m3", 1.0}, Unit{"g/cm³", "g/cm3 g/mL kg/L", 1000.0}, Unit{"lb/ft³", "lb/ft3", pound / (foot * foot * foot)}};
-constexpr std::array power{Unit{"kW", "kw", 1e3}, Unit{"W", "w", 1.0}, Unit{"MW", "", 1e6}, Unit{"hp", "bhp", 550 * foot* pound* standardGravity_ms2}};
-constexpr std::array temperature{Unit{"°C", "C degC celsius", 1.0}, Unit{"°F", "F degF", 5.0 / 9, -160.0 / 9}, Unit{"K", "kelvin", 1.0, -273.15}};
+constexpr std::array bore{Unit{"mm", "", 1e-3}, Unit{"in", "inch inches \"", inch}, Unit{"m", "metre", 1.0},
+                          Unit{"cm", "", 1e-2}, Unit{"ft", "feet '", foot}};
+constexpr std::array roughness{Unit{"mm", "", 1e-3},         Unit{"µm", "um micron", 1e-6},
+                               Unit{"m", "", 1.0},           Unit{"in", "inch \"", inch},
+                               Unit{"mil", "", inch / 1000}, Unit{"ft", "", foot}};
+constexpr std::array area{
+    Unit{"m²", "m2", 1.0},    Unit{"ft²", "ft2 sqft", foot* foot}, Unit{"ha", "", 1e4},
+    Unit{"mm²", "mm2", 1e-6}, Unit{"in²", "in2", inch* inch},      Unit{"acre", "acres", 4046.8564224}};
+constexpr std::array velocity{Unit{"m/s", "mps", 1.0}, Unit{"ft/s", "fps", foot}, Unit{"mm/s", "", 1e-3},
+                              Unit{"m/h", "", 1.0 / 3600}, Unit{"ft/min", "fpm", foot / 60}};
+constexpr std::array viscosity{Unit{"mm²/s", "mm2/s cSt cst", 1e-6}, Unit{"m²/s", "m2/s", 1.0},
+                               Unit{"St", "stokes", 1e-4}, Unit{"ft²/s", "ft2/s", foot* foot}};
+constexpr std::array density{Unit{"kg/m³", "kg/m3", 1.0}, Unit{"g/cm³", "g/cm3 g/mL kg/L", 1000.0},
+                             Unit{"lb/ft³", "lb/ft3", pound / (foot * foot * foot)}};
+constexpr std::array power{Unit{"kW", "kw", 1e3}, Unit{"W", "w", 1.0}, Unit{"MW", "", 1e6},
+                           Unit{"hp", "bhp", 550 * foot* pound* standardGravity_ms2}};
+constexpr std::array temperature{Unit{"°C", "C degC celsius", 1.0}, Unit{"°F", "F degF", 5.0 / 9, -160.0 / 9},
+                                 Unit{"K", "kelvin", 1.0, -273.15}};
 // Kv = 0.865 Cv, IEC 60534-2-1:2011 (N1).
 constexpr std::array flowCoefficient{Unit{"Kv", "kv m3/h", 1.0}, Unit{"Cv", "cv", 0.865}};
-constexpr std::array nozzleFactor{Unit{"L/min/√bar", "l/min/bar^0.5 L/min/bar^0.5 L/min/bar0.5 lpm/bar0.5", 1e-3 / 60 / 316.22776601683795},
-                                  Unit{"gpm/√psi", "gpm/psi^0.5 gpm/psi0.5", gallon / 60 / 83.03467524571979}, Unit{"m³/s/√Pa", "m3/s/Pa^0.5 m3/s/pa^0.5 m3/s/Pa0.5", 1.0}};
+constexpr std::array nozzleFactor{
+    Unit{"L/min/√bar", "l/min/bar^0.5 L/min/bar^0.5 L/min/bar0.5 lpm/bar0.5", 1e-3 / 60 / 316.22776601683795},
+    Unit{"gpm/√psi", "gpm/psi^0.5 gpm/psi0.5", gallon / 60 / 83.03467524571979},
+    Unit{"m³/s/√Pa", "m3/s/Pa^0.5 m3/s/pa^0.5 m3/s/Pa0.5", 1.0}};
 constexpr std::array ratio{Unit{"%", "percent", 0.01}, Unit{"", "", 1.0}};
 constexpr std::array rotation{Unit{"rpm", "1/min r/min min-1", 1.0 / 60}, Unit{"Hz", "1/s rps", 1.0}};
-constexpr std::array mass{Unit{"kg", "", 1.0}, Unit{"t", "tonne", 1000.0}, Unit{"lb", "lbm", pound}, Unit{"g", "", 1e-3}};
+constexpr std::array mass{Unit{"kg", "", 1.0}, Unit{"t", "tonne", 1000.0}, Unit{"lb", "lbm", pound},
+                          Unit{"g", "", 1e-3}};
 constexpr std::array number{Unit{"", "", 1.0}};
 
 }  // namespace
@@ -165,7 +187,8 @@ double resolve(const Given& given, Measure measure, const Medium& medium) {
   return given.value;
 }
 
-UnitSet::UnitSet(std::string name, std::vector<std::pair<Measure, std::string_view>> choice) : name_(std::move(name)) {
+UnitSet::UnitSet(std::string name, std::vector<std::pair<Measure, std::string_view>> choice)
+    : name_(std::move(name)) {
   for (int m = 0; m <= static_cast<int>(Measure::number); ++m) {
     const auto units = unitsOf(static_cast<Measure>(m));
     const Unit* chosen = &units.front();
@@ -184,7 +207,9 @@ namespace {
 const Unit* directUnit(Measure measure, std::string_view name) {
   const std::string padded = " " + std::string(name) + " ";
   for (const Unit& unit : unitsOf(measure))
-    if (unit.basis == Basis::direct && (unit.symbol == name || (" " + std::string(unit.aliases) + " ").find(padded) != std::string::npos)) return &unit;
+    if (unit.basis == Basis::direct &&
+        (unit.symbol == name || (" " + std::string(unit.aliases) + " ").find(padded) != std::string::npos))
+      return &unit;
   return nullptr;
 }
 
@@ -195,13 +220,17 @@ std::vector<std::pair<Measure, const Unit*>> readOwn(std::string_view entry) {
   for (int m = 0; m <= static_cast<int>(Measure::number); ++m) {
     const auto measure = static_cast<Measure>(m);
     std::vector<std::string_view> names{nameOf(measure)};
-    const bool pressure = measure == Measure::gaugePressure || measure == Measure::absolutePressure || measure == Measure::pressureDrop;
+    const bool pressure = measure == Measure::gaugePressure || measure == Measure::absolutePressure ||
+                          measure == Measure::pressureDrop;
     if (pressure) names.emplace_back("pressure");
     for (const std::string_view name : names) {
       if (!entry.starts_with(name) || entry.size() <= name.size() || entry[name.size()] != ' ') continue;
       const std::string_view wanted = trimmed(entry.substr(name.size()));
       // Gauge and absolute are always said.
-      const Unit* unit = pressure && measure != Measure::pressureDrop ? directUnit(measure, std::string(wanted) + (measure == Measure::gaugePressure ? " g" : " a")) : nullptr;
+      const Unit* unit =
+          pressure && measure != Measure::pressureDrop
+              ? directUnit(measure, std::string(wanted) + (measure == Measure::gaugePressure ? " g" : " a"))
+              : nullptr;
       if (!unit) unit = directUnit(measure, wanted);
       if (!unit || name.size() < longest) continue;
       if (name.size() > longest) found.clear();
@@ -235,30 +264,34 @@ UnitSet UnitSet::with(std::string_view own) const {
 std::string ownUnitsFault(std::string_view own) {
   std::string fault;
   eachOwn(own, [&](std::string_view entry) {
-    if (fault.empty() && readOwn(entry).empty()) fault = "\"" + std::string(entry) + "\" is not a quantity and a unit of it, such as \"flow gpm; pressure kPa\"";
+    if (fault.empty() && readOwn(entry).empty())
+      fault = "\"" + std::string(entry) +
+              "\" is not a quantity and a unit of it, such as \"flow gpm; pressure kPa\"";
   });
   return fault;
 }
 
 std::span<const UnitSet> UnitSet::all() {
-  static const std::vector<UnitSet> sets{UnitSet("SI water", {}), UnitSet("SI process", {{Measure::volumeFlow, "m³/h"}, {Measure::pressureDrop, "bar"}}),
-                                         UnitSet("US", {{Measure::volumeFlow, "gpm"},
-                                                        {Measure::gaugePressure, "psi g"},
-                                                        {Measure::absolutePressure, "psi a"},
-                                                        {Measure::pressureDrop, "psi"},
-                                                        {Measure::head, "ft"},
-                                                        {Measure::headDrop, "ft"},
-                                                        {Measure::height, "ft"},
-                                                        {Measure::length, "ft"},
-                                                        {Measure::bore, "in"},
-                                                        {Measure::roughness, "in"},
-                                                        {Measure::area, "ft²"},
-                                                        {Measure::velocity, "ft/s"},
-                                                        {Measure::density, "lb/ft³"},
-                                                        {Measure::power, "hp"},
-                                                        {Measure::temperature, "°F"},
-                                                        {Measure::flowCoefficient, "Cv"},
-                                                        {Measure::nozzleFactor, "gpm/√psi"}})};
+  static const std::vector<UnitSet> sets{
+      UnitSet("SI water", {}),
+      UnitSet("SI process", {{Measure::volumeFlow, "m³/h"}, {Measure::pressureDrop, "bar"}}),
+      UnitSet("US", {{Measure::volumeFlow, "gpm"},
+                     {Measure::gaugePressure, "psi g"},
+                     {Measure::absolutePressure, "psi a"},
+                     {Measure::pressureDrop, "psi"},
+                     {Measure::head, "ft"},
+                     {Measure::headDrop, "ft"},
+                     {Measure::height, "ft"},
+                     {Measure::length, "ft"},
+                     {Measure::bore, "in"},
+                     {Measure::roughness, "in"},
+                     {Measure::area, "ft²"},
+                     {Measure::velocity, "ft/s"},
+                     {Measure::density, "lb/ft³"},
+                     {Measure::power, "hp"},
+                     {Measure::temperature, "°F"},
+                     {Measure::flowCoefficient, "Cv"},
+                     {Measure::nozzleFactor, "gpm/√psi"}})};
   return sets;
 }
 

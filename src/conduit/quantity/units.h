@@ -29,7 +29,8 @@ struct Unit {
 
 /// A number as the engineer gave it. Nothing is rounded: `typed` goes to the file as it stands.
 struct Given {
-  double value = 0.0;  // in SI for its basis: m3/s, or kg/s for Basis::mass, kmol/s for Basis::molar, m for Basis::column …
+  double value =
+      0.0;  // in SI for its basis: m3/s, or kg/s for Basis::mass, kmol/s for Basis::molar, m for Basis::column …
   Basis basis = Basis::direct;
   std::string typed;  // "250 m3/h"
   friend bool operator==(const Given&, const Given&) = default;

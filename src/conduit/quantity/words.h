@@ -10,7 +10,8 @@ namespace conduit {
 /// Without blanks, tabs and line breaks at both ends.
 [[nodiscard]] inline std::string_view trimmed(std::string_view text, std::string_view blanks = " \t\r\n") {
   const auto first = text.find_first_not_of(blanks);
-  return first == std::string_view::npos ? std::string_view() : text.substr(first, text.find_last_not_of(blanks) - first + 1);
+  return first == std::string_view::npos ? std::string_view()
+                                         : text.substr(first, text.find_last_not_of(blanks) - first + 1);
 }
 
 /// In small letters.

@@ -25,7 +25,8 @@ std::vector<std::vector<Way>> waysOf(const Network& network, const Solution& sol
         // The tank's own sign: its heads tell which way a connection runs.
         const BranchReading r = solution.branch(id, b);
         const auto h = solution.head(e.ends[b]);
-        const bool fromPoint = h && r.headFrom_m && std::abs(*r.headFrom_m - *h) < 1e-12 && !(r.headTo_m && std::abs(*r.headTo_m - *h) < 1e-12);
+        const bool fromPoint = h && r.headFrom_m && std::abs(*r.headFrom_m - *h) < 1e-12 &&
+                               !(r.headTo_m && std::abs(*r.headTo_m - *h) < 1e-12);
         const double into = fromPoint ? q : -q;
         ways[e.ends[b]].push_back({{id, e.ends[b], noId, b, fromPoint ? false : true}, into});
       } else if (e.part->ends == Ends::one) {
@@ -33,7 +34,9 @@ std::vector<std::vector<Way>> waysOf(const Network& network, const Solution& sol
       }
     }
     if (e.part->ends == Ends::one && solution.branchCount(id) == 0) {
-      const double in = id < solution.heldInflow_m3s.size() && !std::isnan(solution.heldInflow_m3s[id]) ? solution.heldInflow_m3s[id] : 0.0;
+      const double in = id < solution.heldInflow_m3s.size() && !std::isnan(solution.heldInflow_m3s[id])
+                            ? solution.heldInflow_m3s[id]
+                            : 0.0;
       ways[e.ends[0]].push_back({{id, e.ends[0], noId, 0, false}, -in});
     }
   });
@@ -47,12 +50,15 @@ RouteStep turned(RouteStep s) {
 }
 
 // From a point with the flow (sign 1) or against it (sign −1), always by the largest.
-Route follow(const std::vector<std::vector<Way>>& ways, Id point, double sign, std::set<Id>& seen, std::set<Id>& used) {
+Route follow(const std::vector<std::vector<Way>>& ways, Id point, double sign, std::set<Id>& seen,
+             std::set<Id>& used) {
   Route route;
   while (point != noId && seen.insert(point).second) {
     const Way* best = nullptr;
     for (const Way& w : ways[point])
-      if (!used.contains(w.step.element) && sign * w.flow_m3s > 1e-12 && (!best || sign * w.flow_m3s > sign * best->flow_m3s)) best = &w;
+      if (!used.contains(w.step.element) && sign * w.flow_m3s > 1e-12 &&
+          (!best || sign * w.flow_m3s > sign * best->flow_m3s))
+        best = &w;
     if (!best) break;
     used.insert(best->step.element);
     route.push_back(best->step);
@@ -95,7 +101,8 @@ Route through(const std::vector<std::vector<Way>>& ways, const Network& network,
 Route traceRoute(const Network& network, const Solution& solution, Id throughId) {
   if (!solution.summary.usable() || solution.pointHead_m.size() != network.bound()) return {};
   const auto ways = waysOf(network, solution);
-  if (throughId != noId && throughId != jobId && network.find(throughId)) return through(ways, network, throughId);
+  if (throughId != noId && throughId != jobId && network.find(throughId))
+    return through(ways, network, throughId);
   Route best;
   double bestLength = -1.0;
   int tried = 0;
@@ -106,7 +113,8 @@ Route traceRoute(const Network& network, const Solution& solution, Id throughId)
     Route route = through(ways, network, id);
     double length = static_cast<double>(route.size());
     for (const RouteStep& s : route)
-      if (const Element& at = network.at(s.element); at.part->geometry) length += at.part->geometry(at.values, solution.setting).length_m.value_or(0.0);
+      if (const Element& at = network.at(s.element); at.part->geometry)
+        length += at.part->geometry(at.values, solution.setting).length_m.value_or(0.0);
     if (length > bestLength) bestLength = length, best = std::move(route);
   });
   return best;
@@ -131,7 +139,8 @@ Reach reachFrom(const Network& network, Id from, const std::set<Id>& shunned = {
   reach.via[from] = {jobId, from};
   for (std::size_t i = 0; i < reach.order.size(); ++i)
     for (const auto& [element, next] : beside[reach.order[i]])
-      if (reach.via[next].first == noId && !shunned.contains(next)) reach.via[next] = {element, reach.order[i]}, reach.order.push_back(next);
+      if (reach.via[next].first == noId && !shunned.contains(next))
+        reach.via[next] = {element, reach.order[i]}, reach.order.push_back(next);
   return reach;
 }
 
@@ -148,13 +157,16 @@ Route wayTo(const Network& network, const Reach& reach, Id from, Id to) {
 
 }  // namespace
 
-Route routeBetween(const Network& network, Id from, Id to) { return wayTo(network, reachFrom(network, from), from, to); }
+Route routeBetween(const Network& network, Id from, Id to) {
+  return wayTo(network, reachFrom(network, from), from, to);
+}
 
 Route drawnRoute(const Network& network, Id through) {
   // Whatever joins two points may be passed; a point of one's own is its beginning.
   const Element* by = through == noId || through == jobId ? nullptr : network.find(through);
   Id start = noId, target = noId;
-  if (by && by->part->prepare) target = by->part->ends == Ends::self ? through : by->ends.empty() ? noId : by->ends[0];
+  if (by && by->part->prepare)
+    target = by->part->ends == Ends::self ? through : by->ends.empty() ? noId : by->ends[0];
   network.each([&](Id, const Element& e) {
     if (e.part->group != Group::supply || e.ends.empty()) return;
     if (start == noId || (target != noId && e.ends[0] == target)) start = e.ends[0];
@@ -209,10 +221,8 @@ Profile profileOf(const Network& network, const Solution& solution, const Route&
     auto in = s.reversed ? b.headTo_m : b.headFrom_m, out = s.reversed ? b.headFrom_m : b.headTo_m;
     const auto zf = heightOf(s.from), zt = heightOf(s.to);
     if (e.part->ends == Ends::many) {
-      double level = 0.0;
       const ReadingOf reading(network, solution, s.element);
-      for (const Outcome& o : e.part->outcomes)
-        if (o.key == "level") level = o.of(*reading).value_or(0.0);
+      const double level = outcomeOf(*e.part, "level", *reading).value_or(0.0);
       p.tanks.push_back({s.element, along, level});
       // A step written out of the tank runs from no point; its heads are then the surface and the point.
       (i == 0 ? firstSurface : lastSurface) = s.from == noId ? in : out;
@@ -227,8 +237,10 @@ Profile profileOf(const Network& network, const Solution& solution, const Route&
     if (!zf && !zt) continue;
     const Geometry g = e.part->geometry ? e.part->geometry(e.values, set) : Geometry{};
     // A pipe that lacks its length takes the drawing's room on the way.
-    const double length =
-        g.length_m.value_or(e.part->geometry ? std::hypot(network.at(e.ends[0]).at.x - network.at(e.ends[1]).at.x, network.at(e.ends[0]).at.y - network.at(e.ends[1]).at.y) : 0.0);
+    const double length = g.length_m.value_or(
+        e.part->geometry ? std::hypot(network.at(e.ends[0]).at.x - network.at(e.ends[1]).at.x,
+                                      network.at(e.ends[0]).at.y - network.at(e.ends[1]).at.y)
+                         : 0.0);
     double velocityHead = 0.0;
     if (g.bore_m && b.flow_m3s) {
       const double v = *b.flow_m3s / (pi / 4 * *g.bore_m * *g.bore_m);
@@ -237,9 +249,12 @@ Profile profileOf(const Network& network, const Solution& solution, const Route&
     auto less = [&](std::optional<double> h) { return h ? std::optional(*h - velocityHead) : std::nullopt; };
     const auto ceiling = g.rating_pa ? std::optional(set.medium.columnOf(*g.rating_pa)) : std::nullopt;
     const double z0 = zf.value_or(zt.value_or(0.0)), z1 = zt.value_or(z0);
-    p.stations.push_back({along, z0, in, less(in), ceiling ? std::optional(z0 + *ceiling) : std::nullopt, s.from, i});
+    p.stations.push_back(
+        {along, z0, in, less(in), ceiling ? std::optional(z0 + *ceiling) : std::nullopt, s.from, i});
     along += length;
-    if (s.to != noId) p.stations.push_back({along, z1, out, less(out), ceiling ? std::optional(z1 + *ceiling) : std::nullopt, s.to, i});
+    if (s.to != noId)
+      p.stations.push_back(
+          {along, z1, out, less(out), ceiling ? std::optional(z1 + *ceiling) : std::nullopt, s.to, i});
     if (!firstSurface) firstSurface = in;
     lastSurface = s.to != noId ? out : in;
     if (in && out && s.to != noId) {
@@ -250,7 +265,8 @@ Profile profileOf(const Network& network, const Solution& solution, const Route&
       else p.sum.equipment_m += lost;
     }
   }
-  for (Station& s : p.stations) s.floorDepth_m = set.vapourDepth_m(s.height_m), p.floorDepth_m = std::max(p.floorDepth_m, s.floorDepth_m);
+  for (Station& s : p.stations)
+    s.floorDepth_m = set.vapourDepth_m(s.height_m), p.floorDepth_m = std::max(p.floorDepth_m, s.floorDepth_m);
   p.length_m = along;
   if (firstSurface && lastSurface) p.sum.lift_m = *lastSurface - *firstSurface;
   return p;

@@ -8,12 +8,12 @@
 #include <map>
 
 #include "quantity/format.h"
+#include "solve/index.h"
 #include "solve/union_find.h"
 
 namespace conduit {
 namespace {
 
-std::size_t u(int i) { return static_cast<std::size_t>(i); }
 constexpr double smallestFlow_m3s = 1e-12;
 
 // What is known of a piece of the network.
@@ -37,15 +37,21 @@ std::optional<Remedy> opening(const Network& network, Id id) {
   const Element& e = network.at(id);
   for (const Field& f : e.part->fields) {
     if (f.kind == FieldKind::flag && (f.key == "open" || f.key == "running") && !flagOf(e.values, f))
-      return Remedy{fmt::format("{} {}", f.key == "open" ? "Open" : "Start", e.name), {{e.name, std::string(f.key), "yes"}}, {e.name, std::string(f.key)}};
-    if (f.key == "opening") return Remedy{fmt::format("Open {} fully", e.name), {{e.name, "opening", "100 %"}}, {e.name, "opening"}};
+      return Remedy{fmt::format("{} {}", f.key == "open" ? "Open" : "Start", e.name),
+                    {{e.name, std::string(f.key), "yes"}},
+                    {e.name, std::string(f.key)}};
+    if (f.key == "opening")
+      return Remedy{
+          fmt::format("Open {} fully", e.name), {{e.name, "opening", "100 %"}}, {e.name, "opening"}};
   }
   return std::nullopt;
 }
 
 void spell(const Network& network, const Piece& piece, const UnitSet& units, std::vector<Problem>& problems) {
   Problem p;
-  const Id where = !piece.draws.empty() ? piece.draws.front() : piece.points.empty() ? noId : piece.points.front();
+  const Id where = !piece.draws.empty()   ? piece.draws.front()
+                   : piece.points.empty() ? noId
+                                          : piece.points.front();
   if (where != noId) p.place = {network.at(where).name, ""};
   std::vector<Id> shutBy, givenBy;
   for (const KnownBranch* b : piece.bounds) (b->shut ? shutBy : givenBy).push_back(b->of.element);
@@ -55,16 +61,23 @@ void spell(const Network& network, const Piece& piece, const UnitSet& units, std
   };
   unique(shutBy), unique(givenBy);
   const bool unbalanced = std::abs(piece.outflow_m3s) > 1e-9 * piece.throughput_m3s + smallestFlow_m3s;
-  const std::string where_ = piece.points.size() == 1 ? network.at(piece.points[0]).name : fmt::format("the {} points {}", piece.points.size(), list(network, piece.points));
+  const std::string where_ = piece.points.size() == 1 ? network.at(piece.points[0]).name
+                                                      : fmt::format("the {} points {}", piece.points.size(),
+                                                                    list(network, piece.points));
   if (unbalanced && !shutBy.empty()) {
     const auto& concerned = piece.outflow_m3s > 0 ? piece.draws : piece.feeds;
-    p.what = concerned.empty() ? fmt::format("{} of flow cannot pass: {} is shut", withUnit(std::abs(piece.outflow_m3s), Measure::volumeFlow, units, 3), list(network, shutBy))
-                               : fmt::format("{} is cut off with {} to {}: {} is shut", list(network, concerned),
-                                             withUnit(std::abs(piece.outflow_m3s), Measure::volumeFlow, units, 3), piece.outflow_m3s > 0 ? "draw" : "give", list(network, shutBy));
+    p.what = concerned.empty()
+                 ? fmt::format("{} of flow cannot pass: {} is shut",
+                               withUnit(std::abs(piece.outflow_m3s), Measure::volumeFlow, units, 3),
+                               list(network, shutBy))
+                 : fmt::format("{} is cut off with {} to {}: {} is shut", list(network, concerned),
+                               withUnit(std::abs(piece.outflow_m3s), Measure::volumeFlow, units, 3),
+                               piece.outflow_m3s > 0 ? "draw" : "give", list(network, shutBy));
   } else if (unbalanced) {
-    p.what =
-        fmt::format("flows cannot balance for {}: {} more is {} than {}, and nothing there holds a level or pressure", where_,
-                    withUnit(std::abs(piece.outflow_m3s), Measure::volumeFlow, units, 3), piece.outflow_m3s > 0 ? "drawn" : "fed in", piece.outflow_m3s > 0 ? "fed in" : "drawn");
+    p.what = fmt::format(
+        "flows cannot balance for {}: {} more is {} than {}, and nothing there holds a level or pressure",
+        where_, withUnit(std::abs(piece.outflow_m3s), Measure::volumeFlow, units, 3),
+        piece.outflow_m3s > 0 ? "drawn" : "fed in", piece.outflow_m3s > 0 ? "fed in" : "drawn");
   } else {
     p.what = fmt::format("nothing holds a pressure for {}", where_);
     if (!givenBy.empty()) p.what += fmt::format(", beyond {}", list(network, givenBy));
@@ -74,7 +87,8 @@ void spell(const Network& network, const Piece& piece, const UnitSet& units, std
     if (auto remedy = opening(network, id)) p.remedies.push_back(*remedy);
   if (where != noId) {
     const std::string name = network.at(where).name;
-    p.remedies.push_back({fmt::format("Give a pressure at {}", name), {{name, "+fixed pressure", "2 bar"}}, {name, ""}});
+    p.remedies.push_back(
+        {fmt::format("Give a pressure at {}", name), {{name, "+fixed pressure", "2 bar"}}, {name, ""}});
   }
   problems.push_back(std::move(p));
 }
@@ -106,7 +120,8 @@ class Feed {
       }
       if (via_[u(sink)] == -1) return total;
       double most = 1e300;
-      for (int n = sink; n != source; n = arcs_[u(via_[u(n)] ^ 1)].to) most = std::min(most, arcs_[u(via_[u(n)])].left);
+      for (int n = sink; n != source; n = arcs_[u(via_[u(n)] ^ 1)].to)
+        most = std::min(most, arcs_[u(via_[u(n)])].left);
       for (int n = sink; n != source; n = arcs_[u(via_[u(n)] ^ 1)].to) {
         arcs_[u(via_[u(n)])].left -= most;
         arcs_[u(via_[u(n)] ^ 1)].left += most;
@@ -128,14 +143,16 @@ class Feed {
 
 // What one-way devices let arrive, with the links `without` taken out. Pieces joined both ways are one; all that hold a head are
 // one world. Without a network to name things by, only that something is wrong is said.
-void oneWay(const Network* named, const System& s, const UnitSet& units, std::vector<Problem>& problems, std::span<const std::size_t> without = {}) {
+void oneWay(const Network* named, const System& s, const UnitSet& units, std::vector<Problem>& problems,
+            std::span<const std::size_t> without = {}) {
   std::vector<char> gone(s.links.size(), 0);
   for (const std::size_t i : without) gone[i] = 1;
   UnionFind both(u(s.nodeCount()) + 1);
   const int world = s.nodeCount();
   for (int n = s.freeCount; n < s.nodeCount(); ++n) both.join(n, world);
   for (std::size_t i = 0; i < s.links.size(); ++i)
-    if (const Link& l = s.links[i]; !gone[i] && !l.bars && std::isinf(l.flowMost_m3s)) both.join(l.from, l.to);
+    if (const Link& l = s.links[i]; !gone[i] && !l.bars && std::isinf(l.flowMost_m3s))
+      both.join(l.from, l.to);
   const int worldRoot = both.find(world);
   std::map<int, double> outflow;  // by piece other than the world
   double scale = 0.0;
@@ -157,7 +174,8 @@ void oneWay(const Network* named, const System& s, const UnitSet& units, std::ve
   };
   std::vector<const Link*> ways;
   for (std::size_t i = 0; i < s.links.size(); ++i)
-    if (const Link& l = s.links[i]; !gone[i] && both.find(l.from) != both.find(l.to)) ways.push_back(&l);  // each passes one way only, or only so much
+    if (const Link& l = s.links[i]; !gone[i] && both.find(l.from) != both.find(l.to))
+      ways.push_back(&l);  // each passes one way only, or only so much
   // The world gives and takes without bound. Draws must be met from it and from the feeds; feeds must find their way to
   // it or to the draws. Asked apart, since world to world would be endless; if both can be met, they can be met together.
   auto ask = [&](bool draws) {
@@ -200,13 +218,19 @@ void oneWay(const Network* named, const System& s, const UnitSet& units, std::ve
       std::sort(list->begin(), list->end());
       list->erase(std::unique(list->begin(), list->end()), list->end());
     }
-    p.what = fmt::format("{} of flow cannot {} {}", withUnit(missing, Measure::volumeFlow, units, 3), draws ? "reach" : "leave",
-                         concerned.empty() ? "its place" : list(network, concerned));
-    if (!by.empty()) p.what += fmt::format(": {} {} only the other way", list(network, by), by.size() == 1 ? "passes" : "pass");
-    if (!full.empty()) p.what += fmt::format(": {} {} no more", list(network, full), full.size() == 1 ? "lets" : "let") + " pass";
+    p.what =
+        fmt::format("{} of flow cannot {} {}", withUnit(missing, Measure::volumeFlow, units, 3),
+                    draws ? "reach" : "leave", concerned.empty() ? "its place" : list(network, concerned));
+    if (!by.empty())
+      p.what +=
+          fmt::format(": {} {} only the other way", list(network, by), by.size() == 1 ? "passes" : "pass");
+    if (!full.empty())
+      p.what +=
+          fmt::format(": {} {} no more", list(network, full), full.size() == 1 ? "lets" : "let") + " pass";
     if (!concerned.empty()) p.place = {network.at(concerned[0]).name, ""};
     by.insert(by.end(), full.begin(), full.end());
-    for (const Id id : by) p.remedies.push_back({fmt::format("Go to {}", network.at(id).name), {}, {network.at(id).name, ""}});
+    for (const Id id : by)
+      p.remedies.push_back({fmt::format("Go to {}", network.at(id).name), {}, {network.at(id).name, ""}});
     problems.push_back(std::move(p));
   };
   ask(true);
@@ -257,7 +281,8 @@ std::vector<Problem> determinacy(const Network& network, const System& s, const 
   return problems;
 }
 
-std::optional<Problem> shortCircuit(const Network& network, const System& s, std::span<const double> flow, std::span<const char> flowing) {
+std::optional<Problem> shortCircuit(const Network& network, const System& s, std::span<const double> flow,
+                                    std::span<const char> flowing) {
   struct Way {
     int to;
     Id element;
@@ -266,7 +291,9 @@ std::optional<Problem> shortCircuit(const Network& network, const System& s, std
   std::vector<std::vector<Way>> ways;
   std::vector<std::size_t> unopposed;
   for (std::size_t i = 0; i < s.links.size(); ++i)
-    if (flowing[i] && !s.links[i].law->resists() && std::abs(flow[i]) > 1e-6 * s.links[i].law->startFlow_m3s()) unopposed.push_back(i);
+    if (flowing[i] && !s.links[i].law->resists() &&
+        std::abs(flow[i]) > 1e-6 * s.links[i].law->startFlow_m3s())
+      unopposed.push_back(i);
   if (unopposed.empty()) return std::nullopt;
   ways.resize(u(world) + 1);
   for (const std::size_t i : unopposed) {
@@ -274,13 +301,16 @@ std::optional<Problem> shortCircuit(const Network& network, const System& s, std
     const bool forward = flow[i] > 0;
     ways[u(forward ? l.rawFrom : l.rawTo)].push_back({forward ? l.rawTo : l.rawFrom, l.of.element});
   }
-  for (const Join& j : s.joins) ways[u(j.rawFrom)].push_back({j.rawTo, j.of.element}), ways[u(j.rawTo)].push_back({j.rawFrom, j.of.element});
+  for (const Join& j : s.joins)
+    ways[u(j.rawFrom)].push_back({j.rawTo, j.of.element}),
+        ways[u(j.rawTo)].push_back({j.rawFrom, j.of.element});
   for (int r = 0; r < world; ++r)
     if (s.rawHolds[u(r)]) ways[u(r)].push_back({world, noId}), ways[u(world)].push_back({r, noId});
   for (const std::size_t i : unopposed) {
     const Link& l = s.links[i];
     const int from = flow[i] > 0 ? l.rawFrom : l.rawTo, to = flow[i] > 0 ? l.rawTo : l.rawFrom;
-    std::vector<std::pair<int, Id>> via(ways.size(), {-1, noId});  // by place: the one before it, and through what
+    std::vector<std::pair<int, Id>> via(ways.size(),
+                                        {-1, noId});  // by place: the one before it, and through what
     std::deque<int> queue{to};
     via[u(to)].first = to;
     while (!queue.empty() && via[u(from)].first < 0) {
@@ -294,16 +324,23 @@ std::optional<Problem> shortCircuit(const Network& network, const System& s, std
     bool throughWorld = false;
     for (int n = from; n != to; n = via[u(n)].first) {
       if (n == world) throughWorld = true;
-      if (const Id e = via[u(n)].second; e != noId && std::find(ring.begin(), ring.end(), e) == ring.end()) ring.push_back(e);
+      if (const Id e = via[u(n)].second; e != noId && std::find(ring.begin(), ring.end(), e) == ring.end())
+        ring.push_back(e);
     }
     const std::string& name = network.at(l.of.element).name;
     Problem p{{name, ""}, {}, {}};
-    p.what = throughWorld ? fmt::format("nothing limits the flow through {}: it runs from one known pressure to another without any loss that grows with it", list(network, ring))
-             : ring.size() > 1 ? fmt::format("nothing limits the flow round {}: no loss there grows with it", list(network, ring))
-                               : fmt::format("nothing limits the flow round {}: both its ends are one place", name);
+    p.what = throughWorld ? fmt::format(
+                                "nothing limits the flow through {}: it runs from one known pressure to "
+                                "another without any loss that grows with it",
+                                list(network, ring))
+             : ring.size() > 1
+                 ? fmt::format("nothing limits the flow round {}: no loss there grows with it",
+                               list(network, ring))
+                 : fmt::format("nothing limits the flow round {}: both its ends are one place", name);
     for (const Id id : ring) {
       const Element& e = network.at(id);
-      if (const Field* k = findField(*e.part, "K"); k && id != l.of.element) p.remedies.push_back({fmt::format("Give {} a K of 1", e.name), {{e.name, "K", "1"}}, {e.name, "K"}});
+      if (const Field* k = findField(*e.part, "K"); k && id != l.of.element)
+        p.remedies.push_back({fmt::format("Give {} a K of 1", e.name), {{e.name, "K", "1"}}, {e.name, "K"}});
     }
     p.remedies.push_back({fmt::format("Go to {}", name), {}, {name, ""}});
     return p;
@@ -318,7 +355,8 @@ std::vector<std::size_t> flowForcedOn(const System& s, std::vector<std::size_t> 
     return !problems.empty();
   };
   if (links.empty() || !cannot(links)) return {};
-  for (std::size_t k = links.size(); k-- > 0 && links.size() > 1;) {  // whoever need not be taken out for it is not at fault
+  for (std::size_t k = links.size();
+       k-- > 0 && links.size() > 1;) {  // whoever need not be taken out for it is not at fault
     std::vector<std::size_t> fewer = links;
     fewer.erase(fewer.begin() + static_cast<std::ptrdiff_t>(k));
     if (cannot(fewer)) links = std::move(fewer);

@@ -7,17 +7,18 @@
 #include <utility>
 
 #include "say/ensure.h"
+#include "solve/index.h"
 
 namespace conduit {
 namespace {
 
-std::size_t u(int i) { return static_cast<std::size_t>(i); }
 // Products for each entry of the factor from which dense fronts are quicker than one column at a time (measured: bench/).
 constexpr double frontsFrom = 45.0;
 
 // The same order but for what does not matter to the factor: every subtree of the elimination tree stands together (Liu, ACM
 // Trans. Math. Softw. 12, 1986, 127, for the tree). `begin` and `row`: the neighbours of each node.
-std::vector<int> subtreesTogether(const std::vector<int>& order, const std::vector<int>& begin, const std::vector<int>& row) {
+std::vector<int> subtreesTogether(const std::vector<int>& order, const std::vector<int>& begin,
+                                  const std::vector<int>& row) {
   const int n = static_cast<int>(order.size());
   std::vector<int> place(u(n)), parent(u(n), -1), ancestor(u(n), -1);
   for (int k = 0; k < n; ++k) place[u(order[u(k)])] = k;
@@ -78,7 +79,9 @@ std::vector<int> sparseOrder(int nodes, std::span<const std::pair<int, int>> edg
   }
   begin[u(nodes)] = out;
   std::vector<int> order(u(nodes));
-  if (nodes > 0) ensure(amd_order(nodes, begin.data(), row.data(), order.data(), nullptr, nullptr) >= 0, "the ordering refused a pattern");
+  if (nodes > 0)
+    ensure(amd_order(nodes, begin.data(), row.data(), order.data(), nullptr, nullptr) >= 0,
+           "the ordering refused a pattern");
   return subtreesTogether(order, begin, row);
 }
 
@@ -156,7 +159,8 @@ void Factor::clear() {
 template <bool alongside>
 bool Factor::reckon(std::span<double> forward) {
   for (int k = 0; k < n_; ++k) {
-    for (int p = columnBegin_[u(k)]; p < columnBegin_[u(k) + 1]; ++p) column_[u(row_[u(p)])].work = values_[u(p)];
+    for (int p = columnBegin_[u(k)]; p < columnBegin_[u(k) + 1]; ++p)
+      column_[u(row_[u(p)])].work = values_[u(p)];
     double d = diagonal_[u(k)], b = 0.0;
     if constexpr (alongside) b = forward[u(k)];
     for (int t = rowBegin_[u(k)]; t < rowBegin_[u(k) + 1]; ++t) {
@@ -183,7 +187,9 @@ bool Factor::reckon(std::span<double> forward) {
   return true;
 }
 
-bool Factor::factorise() { return fronts_.built() ? fronts_.factorise(diagonal_, values_) : reckon<false>({}); }
+bool Factor::factorise() {
+  return fronts_.built() ? fronts_.factorise(diagonal_, values_) : reckon<false>({});
+}
 
 bool Factor::factorAndSolve(std::span<double> b) {
   if (fronts_.built()) {

@@ -4,10 +4,10 @@
 #include <cmath>
 #include <cstring>
 
+#include "solve/index.h"
+
 namespace conduit {
 namespace {
-
-std::size_t u(int i) { return static_cast<std::size_t>(i); }
 
 constexpr int tileRows = 8, tileColumns = 4;
 // Fronts are reckoned in a work space with room for whole tiles at the edges: what is worked out there means nothing.
@@ -16,7 +16,8 @@ std::size_t pitchOf(std::size_t rows) { return (rows + 2 * tileRows - 1) / tileR
 // c (8 rows, 4 columns) less the products of `depth` columns of a (8 rows) and b (4 rows): each number by the same
 // operations in the same order, however wide `Lanes` is.
 template <typename Lanes>
-[[gnu::always_inline]] inline void tile(double* c, const double* a, const double* b, std::size_t pitch, int depth) {
+[[gnu::always_inline]] inline void tile(double* c, const double* a, const double* b, std::size_t pitch,
+                                        int depth) {
   constexpr int wide = sizeof(Lanes) / sizeof(double), parts = tileRows / wide;
   Lanes sum[tileColumns][parts];
   for (int j = 0; j < tileColumns; ++j)
@@ -38,7 +39,8 @@ template <typename Lanes>
   for (int j = 0; j < width; j += tileColumns) {
     const int columns = std::min(tileColumns, width - j);
     if (columns == tileColumns)
-      for (int i = j; j > 0 && i < rows; i += tileRows) tile<Lanes>(f + u(j) * pitch + u(i), f + i, f + j, pitch, j);
+      for (int i = j; j > 0 && i < rows; i += tileRows)
+        tile<Lanes>(f + u(j) * pitch + u(i), f + i, f + j, pitch, j);
     else
       for (int c = j; c < width; ++c)
         for (int k = 0; k < j; ++k) {
@@ -63,12 +65,18 @@ template <typename Lanes>
 }
 
 using Two [[gnu::vector_size(16)]] = double;
-bool eliminateByTwo(double* f, std::size_t pitch, int rows, int width) { return eliminate<Two>(f, pitch, rows, width); }
+bool eliminateByTwo(double* f, std::size_t pitch, int rows, int width) {
+  return eliminate<Two>(f, pitch, rows, width);
+}
 #if defined(__x86_64__)
 using Four [[gnu::vector_size(32)]] = double;
 using Eight [[gnu::vector_size(64)]] = double;
-[[gnu::target("avx2")]] bool eliminateByFour(double* f, std::size_t pitch, int rows, int width) { return eliminate<Four>(f, pitch, rows, width); }
-[[gnu::target("avx512f")]] bool eliminateByEight(double* f, std::size_t pitch, int rows, int width) { return eliminate<Eight>(f, pitch, rows, width); }
+[[gnu::target("avx2")]] bool eliminateByFour(double* f, std::size_t pitch, int rows, int width) {
+  return eliminate<Four>(f, pitch, rows, width);
+}
+[[gnu::target("avx512f")]] bool eliminateByEight(double* f, std::size_t pitch, int rows, int width) {
+  return eliminate<Eight>(f, pitch, rows, width);
+}
 #else
 constexpr auto eliminateByFour = eliminateByTwo, eliminateByEight = eliminateByTwo;
 #endif
@@ -101,8 +109,10 @@ Fronts::Fronts(const ColumnPattern& pattern, std::span<const int> upperBegin, st
       const int above = pattern.parent(child.last);
       if (above < g.first || above > g.last) break;
       const int width = g.last - child.first + 1;
-      const double entries = full(width, pattern.count(g.last)), wanted = child.wanted + g.wanted, zeros = (entries - wanted) / entries;
-      if (!(width <= 4 || (width <= 16 && zeros < 0.8) || (width <= 48 && zeros < 0.1) || zeros < 0.05)) break;
+      const double entries = full(width, pattern.count(g.last)), wanted = child.wanted + g.wanted,
+                   zeros = (entries - wanted) / entries;
+      if (!(width <= 4 || (width <= 16 && zeros < 0.8) || (width <= 48 && zeros < 0.1) || zeros < 0.05))
+        break;
       g = {child.first, g.last, entries, wanted};
       joined.pop_back();
     }
@@ -119,7 +129,8 @@ Fronts::Fronts(const ColumnPattern& pattern, std::span<const int> upperBegin, st
     panel += u(f.width) * u(f.width + f.below);
     for (int c = g.first; c <= g.last; ++c) frontOf[u(c)] = static_cast<int>(front_.size());
     front_.push_back(f);
-    row_.insert(row_.end(), pattern.row.begin() + pattern.begin[u(g.last)], pattern.row.begin() + pattern.begin[u(g.last) + 1]);
+    row_.insert(row_.end(), pattern.row.begin() + pattern.begin[u(g.last)],
+                pattern.row.begin() + pattern.begin[u(g.last) + 1]);
     widest_ = std::max(widest_, u(f.width + f.below));
   }
   childBegin_.assign(front_.size(), 0);
@@ -194,7 +205,8 @@ bool Fronts::factorise(std::span<const double> diagonal, std::span<const double>
     for (int c = 0; c < rows; ++c)
       for (int r = c; r < rows; ++r) f[u(c) * pitch + u(r)] = 0.0;
     for (int c = 0; c < front.width; ++c) f[u(c) * pitch + u(c)] = diagonal[u(front.first + c)];
-    for (std::size_t v = front.valueBegin; v < front.valueEnd; ++v) f[value_[v].at] = values[u(value_[v].slot)];
+    for (std::size_t v = front.valueBegin; v < front.valueEnd; ++v)
+      f[value_[v].at] = values[u(value_[v].slot)];
     for (int k = 0; k < childBegin_[i]; ++k) {
       const Front& child = front_[u(open.back())];
       open.pop_back();
@@ -250,7 +262,8 @@ void Fronts::backward(std::span<double> b) const {
       for (; r + 4 <= rows; r += 4)
         for (int k = 0; k < 4; ++k) sum[k] += column[r + k] * known[u(r + k)];
       for (; r < rows; ++r) sum[0] += column[r] * known[u(r)];
-      known[u(c)] = b[u(f.first + c)] = (b[u(f.first + c)] - ((sum[0] + sum[1]) + (sum[2] + sum[3]))) / column[c];
+      known[u(c)] = b[u(f.first + c)] =
+          (b[u(f.first + c)] - ((sum[0] + sum[1]) + (sum[2] + sum[3]))) / column[c];
     }
   }
 }

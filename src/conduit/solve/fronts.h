@@ -13,8 +13,12 @@ namespace conduit {
 struct ColumnPattern {
   std::span<const int> begin, row;  // begin has one entry more than there are columns
   [[nodiscard]] int columns() const { return static_cast<int>(begin.size()) - 1; }
-  [[nodiscard]] int count(int column) const { return begin[static_cast<std::size_t>(column) + 1] - begin[static_cast<std::size_t>(column)]; }
-  [[nodiscard]] int parent(int column) const { return count(column) == 0 ? -1 : row[static_cast<std::size_t>(begin[static_cast<std::size_t>(column)])]; }
+  [[nodiscard]] int count(int column) const {
+    return begin[static_cast<std::size_t>(column) + 1] - begin[static_cast<std::size_t>(column)];
+  }
+  [[nodiscard]] int parent(int column) const {
+    return count(column) == 0 ? -1 : row[static_cast<std::size_t>(begin[static_cast<std::size_t>(column)])];
+  }
 };
 
 /// Multifrontal Cholesky (Duff and Reid, ACM Trans. Math. Softw. 9, 1983, 302): columns with the same rows are one front,
@@ -32,18 +36,20 @@ class Fronts {
   /// Numbers that the machine's vectors hold: 8, 4 or 2. The bits of a factor are the same with each.
   [[nodiscard]] static int widestLanes();
   /// False when a pivot is not positive. Precondition: `lanes` is 2, 4 or 8 and not more than the widest.
-  [[nodiscard]] bool factorise(std::span<const double> diagonal, std::span<const double> values, int lanes = widestLanes());
+  [[nodiscard]] bool factorise(std::span<const double> diagonal, std::span<const double> values,
+                               int lanes = widestLanes());
   void forward(std::span<double> b) const;
   void backward(std::span<double> b) const;
   [[nodiscard]] std::size_t entries() const { return l_.size(); }
 
  private:
   struct Front {
-    int first = 0, width = 0;                  // its columns
-    int below = 0;                             // rows under them
-    int parent = -1;                           // front
-    std::size_t rows = 0;                      // in row_ and inParent_: where each row stands, by number and in the parent's front
-    std::size_t panel = 0;                     // in l_: width columns of width + below each, the upper corner unused
+    int first = 0, width = 0;  // its columns
+    int below = 0;             // rows under them
+    int parent = -1;           // front
+    std::size_t rows =
+        0;  // in row_ and inParent_: where each row stands, by number and in the parent's front
+    std::size_t panel = 0;  // in l_: width columns of width + below each, the upper corner unused
     std::size_t valueBegin = 0, valueEnd = 0;  // in value_
   };
   struct Value {

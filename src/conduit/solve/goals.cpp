@@ -6,10 +6,10 @@
 #include <cmath>
 #include <set>
 
+#include "solve/index.h"
+
 namespace conduit {
 namespace {
-
-std::size_t u(int i) { return static_cast<std::size_t>(i); }
 
 // A common size, for a search that begins without any value kept.
 double common(Measure measure) {
@@ -30,11 +30,16 @@ double common(Measure measure) {
   }
 }
 
-std::string nameOf(const Network& network, const Unknown& k) { return fmt::format("the {} of {}", k.field->key, network.at(k.element).name); }
-std::string nameOf(const Network& network, const Goal& g) { return fmt::format("the {} of {}", g.outcome->key, network.at(g.element).name); }
+std::string nameOf(const Network& network, const Unknown& k) {
+  return fmt::format("the {} of {}", k.field->key, network.at(k.element).name);
+}
+std::string nameOf(const Network& network, const Goal& g) {
+  return fmt::format("the {} of {}", g.outcome->key, network.at(g.element).name);
+}
 std::string list(const std::vector<std::string>& names, const char* last) {
   std::string words;
-  for (std::size_t i = 0; i < names.size() && i < 6; ++i) words += (i == 0 ? "" : i + 1 == names.size() ? last : ", ") + names[i];
+  for (std::size_t i = 0; i < names.size() && i < 6; ++i)
+    words += (i == 0 ? "" : i + 1 == names.size() ? last : ", ") + names[i];
   if (names.size() > 6) words += fmt::format(" and {} more", names.size() - 6);
   return words;
 }
@@ -48,11 +53,15 @@ std::optional<double> heightOf(const Network& network, const Element& e, const S
 
 Remedy giveAgain(const Network& network, const Unknown& k) {
   const std::string& name = network.at(k.element).name;
-  return {fmt::format("Give the {} of {} again", k.field->key, name), {{name, "found " + std::string(k.field->key), "no"}}, {name, std::string(k.field->key)}};
+  return {fmt::format("Give the {} of {} again", k.field->key, name),
+          {{name, "found " + std::string(k.field->key), "no"}},
+          {name, std::string(k.field->key)}};
 }
 Remedy dropGoal(const Network& network, const Goal& g) {
   const std::string& name = network.at(g.element).name;
-  return {fmt::format("Do not give the {} of {}", g.outcome->key, name), {{name, "given " + std::string(g.outcome->key), ""}}, {name, std::string(g.outcome->key)}};
+  return {fmt::format("Do not give the {} of {}", g.outcome->key, name),
+          {{name, "given " + std::string(g.outcome->key), ""}},
+          {name, std::string(g.outcome->key)}};
 }
 
 }  // namespace
@@ -61,15 +70,20 @@ Wanted wantedOf(const Network& network, const Setting& setting) {
   Wanted w;
   network.each([&](Id id, const Element& e) {
     for (const Values::Goal& g : e.values.goals())
-      if (const Outcome* o = findOutcome(*e.part, g.outcome)) w.goals.push_back({id, o, resolve(g.given, o->measure, setting.mediumAt(heightOf(network, e, setting)))});
+      if (const Outcome* o = findOutcome(*e.part, g.outcome))
+        w.goals.push_back(
+            {id, o, resolve(g.given, o->measure, setting.mediumAt(heightOf(network, e, setting)))});
     for (const Values::Entry& entry : e.values.entries()) {
       if (!entry.released) continue;
       const Field* f = findField(*e.part, entry.key);
       if (!f || f->kind != FieldKind::quantity) continue;
-      const bool byItself = std::any_of(e.part->swaps.begin(), e.part->swaps.end(), [&](const Swap& s) { return s.release == entry.key && e.values.find(s.give); });
+      const bool byItself = std::any_of(e.part->swaps.begin(), e.part->swaps.end(), [&](const Swap& s) {
+        return s.release == entry.key && e.values.find(s.give);
+      });
       if (byItself) continue;
       double start = f->fallback && *f->fallback > 0 ? *f->fallback : common(f->measure);
-      if (const auto* given = std::get_if<Given>(&entry.value)) start = resolve(*given, f->measure, setting.medium);
+      if (const auto* given = std::get_if<Given>(&entry.value))
+        start = resolve(*given, f->measure, setting.medium);
       start = std::clamp(start, f->least > 0 ? f->least : f->least, f->most);
       if (f->least >= 0 && start == 0) start = common(f->measure);
       w.unknowns.push_back({id, f, start, start});
@@ -78,7 +92,8 @@ Wanted wantedOf(const Network& network, const Setting& setting) {
   return w;
 }
 
-std::vector<Local> takeLocal(const Network& network, const Setting& setting, Wanted& wanted, GivenInstead& given) {
+std::vector<Local> takeLocal(const Network& network, const Setting& setting, Wanted& wanted,
+                             GivenInstead& given) {
   std::vector<Local> local;
   const auto take = [&](std::size_t goal, std::size_t unknown) {
     local.push_back({wanted.unknowns[unknown], wanted.goals[goal]});
@@ -95,15 +110,20 @@ std::vector<Local> takeLocal(const Network& network, const Setting& setting, Wan
         if (unknown.field->measure != Measure::volumeFlow) continue;
         const auto z = e.values.get<Given>("height");
         double head = goal.target;  // of the outcome "head"
-        if (goal.outcome->measure == Measure::gaugePressure) head = setting.medium.columnOf(goal.target) + (z ? resolve(*z, Measure::height, setting.medium) : 0.0);
+        if (goal.outcome->measure == Measure::gaugePressure)
+          head =
+              setting.medium.columnOf(goal.target) + (z ? resolve(*z, Measure::height, setting.medium) : 0.0);
         else if (goal.outcome->measure == Measure::absolutePressure)
-          head = setting.medium.columnOf(goal.target - setting.mediumAt(heightOf(network, e, setting)).atmosphere_pa) + (z ? resolve(*z, Measure::height, setting.medium) : 0.0);
+          head = setting.medium.columnOf(goal.target -
+                                         setting.mediumAt(heightOf(network, e, setting)).atmosphere_pa) +
+                 (z ? resolve(*z, Measure::height, setting.medium) : 0.0);
         else if (goal.outcome->measure != Measure::head) continue;
         given.heads[goal.element] = head;
         take(g, k);
         break;
       }
-      const bool single = (e.part->ends == Ends::two || e.part->ends == Ends::one) && goal.outcome->key == "flow" && goal.outcome->measure == Measure::volumeFlow;
+      const bool single = (e.part->ends == Ends::two || e.part->ends == Ends::one) &&
+                          goal.outcome->key == "flow" && goal.outcome->measure == Measure::volumeFlow;
       if (!single) continue;
       given.flows[goal.element] = goal.target;
       take(g, k);
@@ -118,7 +138,8 @@ std::vector<Local> takeLocal(const Network& network, const Setting& setting, Wan
 
 Network filled(const Network& network, std::span<const Unknown> unknowns) {
   Draft draft(network);
-  for (const Unknown& k : unknowns) draft.values(k.element).set(k.field->key, Given{k.value, Basis::direct, ""});
+  for (const Unknown& k : unknowns)
+    draft.values(k.element).set(k.field->key, Given{k.value, Basis::direct, ""});
   return std::move(draft).finish();
 }
 
@@ -128,7 +149,8 @@ namespace {
 // each released field.
 class Matching {
  public:
-  Matching(const Network& network, const System& s, const Wanted& w) : s_(s), nodes_(s.freeCount), links_(static_cast<int>(s.links.size())) {
+  Matching(const Network& network, const System& s, const Wanted& w)
+      : s_(s), nodes_(s.freeCount), links_(static_cast<int>(s.links.size())) {
     goals_ = static_cast<int>(w.goals.size()), fields_ = static_cast<int>(w.unknowns.size());
     touching_.resize(u(s.nodeCount()));
     for (int i = 0; i < links_; ++i)
@@ -139,13 +161,17 @@ class Matching {
     for (int k = 0; k < fields_; ++k) {
       const Id id = w.unknowns[u(k)].element;
       for (const int i : linksOf(id)) attach(k, i);
-      if (w.unknowns[u(k)].field->measure == Measure::bore && network.at(id).part->geometry)  // what is set into the pipes it meets feels its bore
+      if (w.unknowns[u(k)].field->measure == Measure::bore &&
+          network.at(id).part->geometry)  // what is set into the pipes it meets feels its bore
         for (const Id end : network.at(id).ends)
           for (const Id other : network.elementsAt(end))
-            if (other != id && (!network.at(other).part->geometry || network.at(end).values.find("change of bore") || network.at(end).values.find("tee branch")))
+            if (other != id &&
+                (!network.at(other).part->geometry || network.at(end).values.find("change of bore") ||
+                 network.at(end).values.find("tee branch")))
               for (const int i : linksOf(other)) attach(k, i);
       const Prepared& p = s.prepared[id];
-      if (const int raw = s.pointRaw[id]; raw >= 0 && s.rawToNode[u(raw)] >= 0) attachNode(k, s.rawToNode[u(raw)]);
+      if (const int raw = s.pointRaw[id]; raw >= 0 && s.rawToNode[u(raw)] >= 0)
+        attachNode(k, s.rawToNode[u(raw)]);
       if (p.holdsHead_m)
         if (const int n = s.rawToNode[u(s.pointRaw[network.at(id).ends[0]])]; n >= 0) attachNode(k, n);
       for (std::size_t v = 0; v < p.vessels.size(); ++v)
@@ -223,12 +249,14 @@ class Matching {
       for (const int i : touching_[u(queue[k])]) {
         const Link& l = s_.links[u(i)];
         const int other = l.from == queue[k] ? l.to : l.from;
-        if (steps[u(other)] > steps[u(queue[k])] + 1) steps[u(other)] = steps[u(queue[k])] + 1, queue.push_back(other);
+        if (steps[u(other)] > steps[u(queue[k])] + 1)
+          steps[u(other)] = steps[u(queue[k])] + 1, queue.push_back(other);
       }
     return steps;
   }
   [[nodiscard]] bool reachedBeside(int node) const {
-    return std::any_of(touching_[u(node)].begin(), touching_[u(node)].end(), [&](int i) { return reachedLink(i); });
+    return std::any_of(touching_[u(node)].begin(), touching_[u(node)].end(),
+                       [&](int i) { return reachedLink(i); });
   }
   [[nodiscard]] bool hasPlace(int field) const { return byUnknown_[u(nodes_ + links_ + field)] >= 0; }
 
@@ -291,7 +319,9 @@ class Matching {
     for (int i = 0; i < links_; ++i)
       if (!used[u(i)]) match(nodes_ + i, nodes_ + i);
   }
-  void match(int equation, int unknown) { byEquation_[u(equation)] = unknown, byUnknown_[u(unknown)] = equation; }
+  void match(int equation, int unknown) {
+    byEquation_[u(equation)] = unknown, byUnknown_[u(unknown)] = equation;
+  }
   template <class F>
   void each(int equation, const F& f) const {
     if (equation < nodes_) {
@@ -320,12 +350,15 @@ class Matching {
       for (const int e : equationsOfField_[u(unknown - nodes_ - links_)]) f(e);
     }
     for (int g = 0; g < goals_; ++g)
-      if (std::find(goalUnknowns_[u(g)].begin(), goalUnknowns_[u(g)].end(), unknown) != goalUnknowns_[u(g)].end()) f(nodes_ + links_ + g);
+      if (std::find(goalUnknowns_[u(g)].begin(), goalUnknowns_[u(g)].end(), unknown) !=
+          goalUnknowns_[u(g)].end())
+        f(nodes_ + links_ + g);
   }
 
   const System& s_;
   int nodes_, links_, goals_ = 0, fields_ = 0;
-  std::vector<std::vector<int>> touching_, lawFields_, balanceFields_, equationsOfField_, goalUnknowns_, byElement_;
+  std::vector<std::vector<int>> touching_, lawFields_, balanceFields_, equationsOfField_, goalUnknowns_,
+      byElement_;
   std::vector<int> byEquation_, byUnknown_;
   std::vector<char> reached_;
 };
@@ -352,7 +385,8 @@ std::vector<Problem> undecided(const Network& network, const System& s, const Wa
       if (matching.reachedLink(i)) could.push_back(s.links[u(i)].of.element);
     network.each([&](Id id, const Element& e) {
       if (!s.prepared[id].holdsHead_m || e.part->ends != Ends::one) return;
-      if (const int n = s.rawToNode[u(s.pointRaw[e.ends[0]])]; n >= 0 && matching.reachedBeside(n)) could.push_back(id);
+      if (const int n = s.rawToNode[u(s.pointRaw[e.ends[0]])]; n >= 0 && matching.reachedBeside(n))
+        could.push_back(id);
     });
     // What an engineer would turn first: what is made to be turned, near the place; then what is further; sizes of what
     // stands there last.
@@ -366,21 +400,31 @@ std::vector<Problem> undecided(const Network& network, const System& s, const Wa
       for (const Id end : e.ends)
         if (const int n = s.rawToNode[u(s.pointRaw[end])]; n >= 0) away = std::min(away, steps[u(n)]);
       for (const Field& f : e.part->fields) {
-        static constexpr std::string_view made[] = {"set point", "opening", "speed", "pressure", "flow at most", "difference"};
-        if (!f.releasable || f.kind != FieldKind::quantity || !(e.values.find(f.key) || f.inSight) || e.values.released(f.key) || (f.applies && !f.applies(e.values))) continue;
+        static constexpr std::string_view made[] = {"set point", "opening",      "speed",
+                                                    "pressure",  "flow at most", "difference"};
+        if (!f.releasable || f.kind != FieldKind::quantity || !(e.values.find(f.key) || f.inSight) ||
+            e.values.released(f.key) || (f.applies && !f.applies(e.values)))
+          continue;
         const bool adjusts = std::find(std::begin(made), std::end(made), f.key) != std::end(made);
         ranked.emplace_back(away + (adjusts           ? 0
                                     : f.key == "bore" ? 12
                                                       : 30),
-                            Remedy{fmt::format("Let the {} of {} be found", f.key, e.name), {{e.name, "found " + std::string(f.key), "yes"}}, {e.name, std::string(f.key)}});
+                            Remedy{fmt::format("Let the {} of {} be found", f.key, e.name),
+                                   {{e.name, "found " + std::string(f.key), "yes"}},
+                                   {e.name, std::string(f.key)}});
       }
     }
-    std::stable_sort(ranked.begin(), ranked.end(), [](const auto& a, const auto& b) { return a.first < b.first; });
+    std::stable_sort(ranked.begin(), ranked.end(),
+                     [](const auto& a, const auto& b) { return a.first < b.first; });
     std::vector<Remedy> found;
     for (std::size_t k = 0; k < ranked.size() && k < 3; ++k) found.push_back(std::move(ranked[k].second));
     p.remedies.insert(p.remedies.begin(), found.begin(), found.end());
-    p.what = names.size() == 1 ? fmt::format("{} is given, and nothing that it hangs on is to be found", names[0])
-                               : fmt::format("too much is given: {} decide more than there is to be found; one of them must go, or a field be found", list(names, " and "));
+    p.what = names.size() == 1
+                 ? fmt::format("{} is given, and nothing that it hangs on is to be found", names[0])
+                 : fmt::format(
+                       "too much is given: {} decide more than there is to be found; one of them must go, or "
+                       "a field be found",
+                       list(names, " and "));
     problems.push_back(std::move(p));
   }
   // Too much here and too little there: a remedy mends both.
@@ -389,7 +433,8 @@ std::vector<Problem> undecided(const Network& network, const System& s, const Wa
       for (int k = 0; k < static_cast<int>(w.unknowns.size()) && !r.edits.empty(); ++k)
         if (!matching.hasPlace(k)) {
           const Remedy again = giveAgain(network, w.unknowns[u(k)]);
-          r.words += fmt::format(", and give the {} of {} again", w.unknowns[u(k)].field->key, network.at(w.unknowns[u(k)].element).name);
+          r.words += fmt::format(", and give the {} of {} again", w.unknowns[u(k)].field->key,
+                                 network.at(w.unknowns[u(k)].element).name);
           r.edits.insert(r.edits.end(), again.edits.begin(), again.edits.end());
         }
   if (!problems.empty()) return problems;
@@ -399,7 +444,8 @@ std::vector<Problem> undecided(const Network& network, const System& s, const Wa
   for (int k = 0; k < static_cast<int>(w.unknowns.size()); ++k)
     if (!matching.hasPlace(k)) matching.loose(k, heads, flows, fields);
   for (const int k : fields) {
-    if (idle.empty()) p.place = {network.at(w.unknowns[u(k)].element).name, std::string(w.unknowns[u(k)].field->key)};
+    if (idle.empty())
+      p.place = {network.at(w.unknowns[u(k)].element).name, std::string(w.unknowns[u(k)].field->key)};
     idle.push_back(nameOf(network, w.unknowns[u(k)]));
     p.remedies.push_back(giveAgain(network, w.unknowns[u(k)]));
   }
@@ -408,15 +454,21 @@ std::vector<Problem> undecided(const Network& network, const System& s, const Wa
   const auto offer = [&](Id id, std::string_view outcome) {
     const Element& e = network.at(id);
     std::string words = fmt::format("the {} of {}", outcome, e.name);
-    if (could.size() >= 4 || !findOutcome(*e.part, outcome) || e.values.goal(outcome) || std::find(could.begin(), could.end(), words) != could.end()) return;
+    if (could.size() >= 4 || !findOutcome(*e.part, outcome) || e.values.goal(outcome) ||
+        std::find(could.begin(), could.end(), words) != could.end())
+      return;
     could.push_back(std::move(words));
-    p.remedies.push_back({fmt::format("Give the {} of {}", outcome, e.name), {}, {e.name, std::string(outcome)}});
+    p.remedies.push_back(
+        {fmt::format("Give the {} of {}", outcome, e.name), {}, {e.name, std::string(outcome)}});
   };
-  for (const int k : fields) offer(w.unknowns[u(k)].element, network.at(w.unknowns[u(k)].element).part->ends == Ends::self ? "pressure" : "flow");
+  for (const int k : fields)
+    offer(w.unknowns[u(k)].element,
+          network.at(w.unknowns[u(k)].element).part->ends == Ends::self ? "pressure" : "flow");
   for (std::size_t r = 0; r < s.rawOwner.size() && could.size() < 4; ++r)
     if (const int n = s.rawToNode[r]; n >= 0 && heads.contains(n)) offer(s.rawOwner[r], "pressure");
   for (const int i : flows) offer(s.links[u(i)].of.element, "flow");
-  p.what = fmt::format("{} {} to be found, and what is given does not decide {}{}", list(idle, " and "), idle.size() == 1 ? "is" : "are", idle.size() == 1 ? "it" : "them",
+  p.what = fmt::format("{} {} to be found, and what is given does not decide {}{}", list(idle, " and "),
+                       idle.size() == 1 ? "is" : "are", idle.size() == 1 ? "it" : "them",
                        could.empty() ? "" : fmt::format(": give {}", list(could, " or ")));
   problems.push_back(std::move(p));
   return problems;

@@ -38,7 +38,8 @@ struct Local {
   Goal goal;
 };
 /// Takes the local pairs out of `wanted`. `given` gets their flows and heads.
-[[nodiscard]] std::vector<Local> takeLocal(const Network& network, const Setting& setting, Wanted& wanted, GivenInstead& given);
+[[nodiscard]] std::vector<Local> takeLocal(const Network& network, const Setting& setting, Wanted& wanted,
+                                           GivenInstead& given);
 
 /// The network with every unknown at its present value.
 [[nodiscard]] Network filled(const Network& network, std::span<const Unknown> unknowns);
@@ -46,6 +47,7 @@ struct Local {
 /// Structure: matches equations with unknowns (augmenting paths over the spanning forest of the network), and speaks of
 /// the too tight part (givens of which one must go) and the too loose one (quantities of which one must be given) in the
 /// sense of Dulmage and Mendelsohn (Canad. J. Math. 10, 1958, 517).
-[[nodiscard]] std::vector<Problem> undecided(const Network& network, const System& system, const Wanted& wanted);
+[[nodiscard]] std::vector<Problem> undecided(const Network& network, const System& system,
+                                             const Wanted& wanted);
 
 }  // namespace conduit

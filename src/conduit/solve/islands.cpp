@@ -1,23 +1,20 @@
 #include "solve/islands.h"
 
+#include "solve/index.h"
 #include "solve/union_find.h"
 
 namespace conduit {
-namespace {
-
-std::size_t u(int i) { return static_cast<std::size_t>(i); }
-
-}  // namespace
-
 Iterate Island::take(const Iterate& whole) const {
   Iterate part;
-  for (const std::size_t i : links) part.flow_m3s.push_back(whole.flow_m3s[i]), part.state.push_back(whole.state[i]);
+  for (const std::size_t i : links)
+    part.flow_m3s.push_back(whole.flow_m3s[i]), part.state.push_back(whole.state[i]);
   for (const int n : nodes) part.head_m.push_back(whole.head_m[u(n)]);
   return part;
 }
 
 void Island::put(const Iterate& part, Iterate& whole) const {
-  for (std::size_t i = 0; i < links.size(); ++i) whole.flow_m3s[links[i]] = part.flow_m3s[i], whole.state[links[i]] = part.state[i];
+  for (std::size_t i = 0; i < links.size(); ++i)
+    whole.flow_m3s[links[i]] = part.flow_m3s[i], whole.state[links[i]] = part.state[i];
   for (int n = 0; n < system.freeCount; ++n) whole.head_m[u(nodes[u(n)])] = part.head_m[u(n)];
 }
 
@@ -74,7 +71,8 @@ std::vector<Island> islandsOf(const System& s, std::span<const std::size_t> want
       return here;
     };
     Link link = s.links[i];
-    link.from = placed(link.from), link.to = placed(link.to), link.held = placed(link.held), link.over = placed(link.over);
+    link.from = placed(link.from), link.to = placed(link.to), link.held = placed(link.held),
+    link.over = placed(link.over);
     if (part.isFree(link.from) && part.isFree(link.to) && link.from != link.to) {
       part.linkEdge.push_back(static_cast<int>(part.edges.size()));
       part.edges.emplace_back(link.from, link.to);

@@ -5,12 +5,11 @@
 #include <cmath>
 #include <limits>
 
+#include "solve/index.h"
 #include "solve/union_find.h"
 
 namespace conduit {
 namespace {
-
-std::size_t u(int i) { return static_cast<std::size_t>(i); }
 
 // Head that presses a moderate flow back through a barring link, m.
 constexpr double stiffness = 1e6;
@@ -37,7 +36,8 @@ double chokeMiss_m(const Choke& c, double q, double from_m, double to_m) {
 
 Choked choked(const Choke& c, double q, double from_m, double to_m) {
   const bool forward = q >= 0;
-  const double over = std::max(forward ? from_m - c.baseFrom_m : to_m - c.baseTo_m, 1e-6), flow = (forward ? c.coefficient : c.backward) * std::sqrt(over);
+  const double over = std::max(forward ? from_m - c.baseFrom_m : to_m - c.baseTo_m, 1e-6),
+               flow = (forward ? c.coefficient : c.backward) * std::sqrt(over);
   return {forward ? flow : -flow, (forward ? flow : -flow) / (2 * over), forward};
 }
 
@@ -50,7 +50,8 @@ Newton::Newton(const System& system, Factor factor) : s_(system), factor_(std::m
   slim_.reserve(links);
   for (std::size_t i = 0; i < links; ++i) {
     const Link& l = s_.links[i];
-    slim_.push_back({l.law, l.from, l.to, s_.linkEdge[i] < 0 ? -1 : factor_.slot(u(s_.linkEdge[i])), l.bars || std::isfinite(l.flowMost_m3s)});
+    slim_.push_back({l.law, l.from, l.to, s_.linkEdge[i] < 0 ? -1 : factor_.slot(u(s_.linkEdge[i])),
+                     l.bars || std::isfinite(l.flowMost_m3s)});
   }
   drop_.resize(links);
   across_.resize(links);
@@ -94,7 +95,8 @@ Loss Newton::lossInState(const Iterate& x, std::size_t i, Mode mode) {
   const Link& l = s_.links[i];
   if (x.state[i] == LinkState::shut) return {stiff * q, stiff};
   if (l.bars && q < 0 && mode == Mode::soft) return {l.noFlowDrop_m + stiff * q, stiff};
-  if (q > l.flowMost_m3s && mode == Mode::soft) return {l.law->at(l.flowMost_m3s, memory_[i]).drop_m + stiff * (q - l.flowMost_m3s), stiff};
+  if (q > l.flowMost_m3s && mode == Mode::soft)
+    return {l.law->at(l.flowMost_m3s, memory_[i]).drop_m + stiff * (q - l.flowMost_m3s), stiff};
   return l.law->at(q, memory_[i]);
 }
 
@@ -133,7 +135,8 @@ void Newton::prepareStates(Iterate& x, Mode mode) {
   for (std::size_t f = 0; f < free_.size(); ++f) {
     ActingGroup group;
     group.free = static_cast<int>(f);
-    if (free_[f].kind == Free::Kind::flow) group.links.push_back(free_[f].link), actingGroup_[free_[f].link] = static_cast<int>(acting_.size());
+    if (free_[f].kind == Free::Kind::flow)
+      group.links.push_back(free_[f].link), actingGroup_[free_[f].link] = static_cast<int>(acting_.size());
     acting_.push_back(std::move(group));
   }
   for (ActingGroup& g : acting_) {  // equal devices share by size
@@ -159,7 +162,9 @@ void Newton::prepareStates(Iterate& x, Mode mode) {
   UnionFind together(u(s_.nodeCount()));
   for (std::size_t i = 0; i < s_.links.size(); ++i) {
     const bool relation = x.state[i] == LinkState::acting && acting_[u(actingGroup_[i])].node < 0 && !frozen_;
-    if (x.state[i] == LinkState::flowing || relation || (x.state[i] != LinkState::acting && mode == Mode::soft)) together.join(s_.links[i].from, s_.links[i].to);
+    if (x.state[i] == LinkState::flowing || relation ||
+        (x.state[i] != LinkState::acting && mode == Mode::soft))
+      together.join(s_.links[i].from, s_.links[i].to);
   }
   std::vector<char> held(u(s_.nodeCount()), 0);
   for (int n = 0; n < s_.nodeCount(); ++n)
@@ -178,17 +183,22 @@ void Newton::prepareStates(Iterate& x, Mode mode) {
 void Newton::look(const Iterate& x, Mode mode) {
   Clock clock(times_.laws);
   factor_.clear();
-  for (std::size_t n = 0; n < sum_.size(); ++n) sum_[n] = {-s_.outflow_m3s[n], std::abs(s_.outflow_m3s[n]), 0.0, 0.0};
+  for (std::size_t n = 0; n < sum_.size(); ++n)
+    sum_[n] = {-s_.outflow_m3s[n], std::abs(s_.outflow_m3s[n]), 0.0, 0.0};
   double headSize = 0.0, worst = 0.0;
   // Places by plain pointers: after a law has been called the compiler would look each of them up again.
-  const double *const flows = x.flow_m3s.data(), *const heads = x.head_m.data(), *const besides = beside_.empty() ? nullptr : beside_.data();
+  const double *const flows = x.flow_m3s.data(), *const heads = x.head_m.data(),
+                      *const besides = beside_.empty() ? nullptr : beside_.data();
   const LinkState* const states = x.state.data();
-  double *const drops = drop_.data(), *const acrosses = across_.data(), *const conductances = conductance_.data(), *const memories = memory_.data();
+  double *const drops = drop_.data(), *const acrosses = across_.data(),
+                *const conductances = conductance_.data(), *const memories = memory_.data();
   Sum* const sums = sum_.data();
   const Slim* const slims = slim_.data();
   const bool guessed = x.guessed;
   for (std::size_t f = 0; f < free_.size(); ++f)
-    if (free_[f].kind == Free::Kind::inflow) sum_[u(free_[f].node)].mass += x.inflow_m3s[f], sum_[u(free_[f].node)].throughput += std::abs(x.inflow_m3s[f]);
+    if (free_[f].kind == Free::Kind::inflow)
+      sum_[u(free_[f].node)].mass += x.inflow_m3s[f],
+          sum_[u(free_[f].node)].throughput += std::abs(x.inflow_m3s[f]);
   for (std::size_t i = 0, links = slim_.size(); i < links; ++i) {
     const Slim l = slims[i];
     const bool flowing = states[i] == LinkState::flowing;
@@ -200,11 +210,14 @@ void Newton::look(const Iterate& x, Mode mode) {
     headSize = std::max(headSize, std::max(std::abs(hf), std::abs(loss.drop_m)));
     double c = 1.0 / loss.slope_sm2;
     if (flowing) {  // what is pressed against its bar or its most is told by the flow that leaks: 1 m for a moderate one
-      worst = std::max(worst, l.bounded && loss.slope_sm2 == stiff_[i] ? std::abs(miss) / (stiffness * ease_) : std::abs(miss));
+      worst = std::max(worst, l.bounded && loss.slope_sm2 == stiff_[i] ? std::abs(miss) / (stiffness * ease_)
+                                                                       : std::abs(miss));
     } else if (states[i] == LinkState::acting) {
       const Link& whole = s_.links[i];
       if (!frozen_ && !whole.free) {
-        const double by = whole.choke ? chokeMiss_m(*whole.choke, q, hf, ht) : x.head_m[u(whole.held)] - (whole.over < 0 ? 0.0 : x.head_m[u(whole.over)]) - whole.held_m;
+        const double by = whole.choke ? chokeMiss_m(*whole.choke, q, hf, ht)
+                                      : x.head_m[u(whole.held)] -
+                                            (whole.over < 0 ? 0.0 : x.head_m[u(whole.over)]) - whole.held_m;
         worst = std::max(worst, std::abs(by));
       }
       if (frozen_ || acting_[u(actingGroup_[i])].node >= 0) c = 0.0;  // its flow is an unknown of its own
@@ -217,17 +230,20 @@ void Newton::look(const Iterate& x, Mode mode) {
     acrosses[i] = std::abs(miss) <= rounding ? loss.drop_m : across;
     conductances[i] = c;
     const double push = c * (acrosses[i] - loss.drop_m);
-    const double felt = l.from == l.to ? 0.0 : c;  // a link beside a branch without loss runs in a ring: no head feels it
+    const double felt =
+        l.from == l.to ? 0.0 : c;  // a link beside a branch without loss runs in a ring: no head feels it
     Sum &from = sums[u(l.from)], &to = sums[u(l.to)];
     from.mass -= q, from.throughput += size, from.push -= push, from.diagonal += felt;
     to.mass += q, to.throughput += size, to.push += push, to.diagonal += felt;
-    if (l.slot >= 0 && !(anyPinned_ && (pinned_[u(l.from)] | pinned_[u(l.to)]))) factor_.offDiagonal(l.slot) -= c;
+    if (l.slot >= 0 && !(anyPinned_ && (pinned_[u(l.from)] | pinned_[u(l.to)])))
+      factor_.offDiagonal(l.slot) -= c;
   }
   if (!free_.empty()) {
     terms_.clear();
     for (const Free& f : free_) {
       terms_.push_back(f.relation->at(x));
-      if (!frozen_) worst = std::max(worst, std::isfinite(terms_.back().miss) ? std::abs(terms_.back().miss) : 1e300);
+      if (!frozen_)
+        worst = std::max(worst, std::isfinite(terms_.back().miss) ? std::abs(terms_.back().miss) : 1e300);
     }
   }
   last_ = {};
@@ -274,13 +290,15 @@ double Newton::missOf(const Iterate& x, std::size_t g) const {
   if (group.node >= 0) return rhs_[u(group.node)];
   if (group.free >= 0) {
     double sum = terms_[u(group.free)].miss;
-    for (const auto& [i, by] : terms_[u(group.free)].byFlow) sum += by * conductance_[i] * (across_[i] - drop_[i]);
+    for (const auto& [i, by] : terms_[u(group.free)].byFlow)
+      sum += by * conductance_[i] * (across_[i] - drop_[i]);
     return sum;
   }
   const std::size_t i = group.links[0];
   const Link& l = s_.links[i];
   if (!l.choke) return x.head_m[u(l.held)] - x.head_m[u(l.over)] - l.held_m;
-  return x.flow_m3s[i] + conductance_[i] * (across_[i] - drop_[i]) - choked(*l.choke, x.flow_m3s[i], x.head_m[u(l.from)], x.head_m[u(l.to)]).flow_m3s;
+  return x.flow_m3s[i] + conductance_[i] * (across_[i] - drop_[i]) -
+         choked(*l.choke, x.flow_m3s[i], x.head_m[u(l.from)], x.head_m[u(l.to)]).flow_m3s;
 }
 
 // One linear system from what was last looked at: the change of every head, and of every flow.
@@ -326,7 +344,8 @@ bool Newton::linearise(Iterate& x, Mode mode) {
   return true;
 }
 
-void Newton::respond(const Iterate& x, const Change& change, std::vector<double>& head, std::vector<double>& flow) {
+void Newton::respond(const Iterate& x, const Change& change, std::vector<double>& head,
+                     std::vector<double>& flow) {
   std::vector<double> brought(rhs_.size(), 0.0), known(rhs_.size(), 0.0);
   flow.assign(slim_.size(), 0.0);
   for (const auto& [i, d] : change.drop) {
@@ -370,7 +389,8 @@ void Newton::respond(const Iterate& x, const Change& change, std::vector<double>
     for (ActingGroup& g : acting_) g.change_m3s = 0.0;
     if (!acting_.empty()) (void)border(x, head, miss);
   }
-  for (std::size_t i = 0; i < slim_.size(); ++i) flow[i] += conductance_[i] * (head[u(slim_[i].from)] - head[u(slim_[i].to)]);
+  for (std::size_t i = 0; i < slim_.size(); ++i)
+    flow[i] += conductance_[i] * (head[u(slim_[i].from)] - head[u(slim_[i].to)]);
   for (const ActingGroup& g : acting_)
     for (std::size_t k = 0; k < g.links.size(); ++k) flow[g.links[k]] += g.change_m3s * g.shares[k];
 }
@@ -387,14 +407,17 @@ bool Newton::drawBack(Iterate& x) {
     double& q = x.flow_m3s[i];
     if (slim_[i].bounded && ((l.bars && q < 0) || q > l.flowMost_m3s)) continue;
     const double across = across_[i] - l.noFlowDrop_m, drop = drop_[i] - l.noFlowDrop_m;
-    if (std::abs(drop - across) < least_m || !(drop * across > 0) || drop * q <= 0 || std::abs(drop) < tooFar * std::abs(across)) continue;
+    if (std::abs(drop - across) < least_m || !(drop * across > 0) || drop * q <= 0 ||
+        std::abs(drop) < tooFar * std::abs(across))
+      continue;
     q *= std::sqrt(across / drop);
     any = true;
   }
   return any;
 }
 
-Newton::End Newton::run(Iterate& x, Mode mode, std::stop_token stop, double enough_m, const std::function<bool()>& breakOff) {
+Newton::End Newton::run(Iterate& x, Mode mode, std::stop_token stop, double enough_m,
+                        const std::function<bool()>& breakOff) {
   prepareStates(x, mode);
   look(x, mode);
   x.guessed = false;
@@ -413,7 +436,10 @@ Newton::End Newton::run(Iterate& x, Mode mode, std::stop_token stop, double enou
     if (record_) {
       record_->push_back({runs_, round, r.head_m, r.massShare, taken, mode == Mode::exact, {}});
       for (std::size_t i = 0; round == 0 && i < slim_.size(); ++i)
-        if (x.state[i] != LinkState::flowing) record_->back().notOpen.emplace_back(s_.links[i].of.element, x.state[i] == LinkState::shut ? BranchState::shut : BranchState::acting);
+        if (x.state[i] != LinkState::flowing)
+          record_->back().notOpen.emplace_back(s_.links[i].of.element, x.state[i] == LinkState::shut
+                                                                           ? BranchState::shut
+                                                                           : BranchState::acting);
     }
     const double floor = std::max(1e-10, r.headTolerance_m * 1e-6);
     const bool good = r.head_m <= r.headTolerance_m && r.massShare <= massTolerance;
@@ -421,19 +447,24 @@ Newton::End Newton::run(Iterate& x, Mode mode, std::stop_token stop, double enou
     if (r.head_m <= enough_m && r.massShare <= enoughMass) return End::converged;
     if (breakOff && round > 0 && breakOff()) return End::broken;
     // With every law met a piece that hangs on no head still lacks its balance: in these states nothing can give it.
-    if (mode == Mode::exact && r.head_m <= r.headTolerance_m && taken == 1.0 && std::find(hanging_.begin(), hanging_.end(), 1) != hanging_.end() && ++cutOff > 3)
+    if (mode == Mode::exact && r.head_m <= r.headTolerance_m && taken == 1.0 &&
+        std::find(hanging_.begin(), hanging_.end(), 1) != hanging_.end() && ++cutOff > 3)
       return End::cutOff;
     if (r.head_m < 0.5 * best) {
       best = r.head_m;
       sinceBest = 0;
-    } else if (++sinceBest > (r.head_m <= r.headTolerance_m ? 6 : acting_.empty() || frozen_ ? 60 : 20)) {  // heads right and yet no balance: rounding
+    } else if (++sinceBest > (r.head_m <= r.headTolerance_m ? 6
+                              : acting_.empty() || frozen_
+                                  ? 60
+                                  : 20)) {  // heads right and yet no balance: rounding
       return End::stalled;
     }
     ++iterations_;
     if (!step(x)) return End::notDefinite;
     // Line search on the slope of the content function along the step: with every node in balance it is Σ (h − ΔH) d,
     // it begins below zero and rises (each law rises), so a step that ends far above zero went too far.
-    const bool lean = balanced && r.head_m > r.headTolerance_m && (acting_.empty() || frozen_);  // with the heads right, only rounding is left
+    const bool lean = balanced && r.head_m > r.headTolerance_m &&
+                      (acting_.empty() || frozen_);  // with the heads right, only rounding is left
     const auto slope = [&](const std::vector<double>& across) {
       double sum = 0.0;
       for (std::size_t i = 0; i < slim_.size(); ++i) sum += (drop_[i] - across[i]) * direction_[i];
@@ -452,7 +483,8 @@ Newton::End Newton::run(Iterate& x, Mode mode, std::stop_token stop, double enou
         if (g.free < 0 || frozen_) continue;
         const Free& f = free_[u(g.free)];
         if (f.kind == Free::Kind::head) x.head_m[u(f.node)] = headBefore[u(f.node)] + share * g.change_m3s;
-        if (f.kind == Free::Kind::inflow) x.inflow_m3s[u(g.free)] = inflowBefore[u(g.free)] + share * g.change_m3s;
+        if (f.kind == Free::Kind::inflow)
+          x.inflow_m3s[u(g.free)] = inflowBefore[u(g.free)] + share * g.change_m3s;
       }
       if (share == 1.0)
         for (const ActingGroup& g : acting_)
@@ -471,7 +503,8 @@ Newton::End Newton::run(Iterate& x, Mode mode, std::stop_token stop, double enou
     if (lean && slope0 < 0.0 && slope1 > -0.9 * slope0) {
       double low = 0.0, lowSlope = slope0, high = 1.0, highSlope = slope1;
       for (int trial = 0; trial < 8; ++trial) {
-        const double share = std::clamp(low - lowSlope * (high - low) / (highSlope - lowSlope), low + 0.1 * (high - low), high - 0.1 * (high - low));
+        const double share = std::clamp(low - lowSlope * (high - low) / (highSlope - lowSlope),
+                                        low + 0.1 * (high - low), high - 0.1 * (high - low));
         take(share);
         slope1 = slope(acrossBefore);
         if (std::abs(slope1) <= 0.5 * std::abs(slope0)) break;
@@ -482,14 +515,16 @@ Newton::End Newton::run(Iterate& x, Mode mode, std::stop_token stop, double enou
       take(0.5);  // devices act and the whole step gains nothing any more: go half way
     }
     balanced = balanced || taken == 1.0;
-    if (mode == Mode::soft && ease_ == 1.0 && taken < 0.05 && ++cutShort > 8) return End::stalled;  // at one bound after another
+    if (mode == Mode::soft && ease_ == 1.0 && taken < 0.05 && ++cutShort > 8)
+      return End::stalled;  // at one bound after another
   }
   return End::stalled;
 }
 
 void Newton::ease(double share) {
   ease_ = share;
-  for (std::size_t i = 0; i < s_.links.size(); ++i) stiff_[i] = stiffness * ease_ / s_.links[i].law->startFlow_m3s();
+  for (std::size_t i = 0; i < s_.links.size(); ++i)
+    stiff_[i] = stiffness * ease_ / s_.links[i].law->startFlow_m3s();
 }
 
 Newton::End Newton::runEased(Iterate& x, std::stop_token stop, double enough_m) {
@@ -515,14 +550,16 @@ Newton::End Newton::runNested(Iterate& x, Mode mode, std::stop_token stop) {
     double worst = 0.0;
     for (const ActingGroup& g : acting_) {
       if (g.free >= 0) {
-        worst = std::max(worst, std::isfinite(terms_[u(g.free)].miss) ? std::abs(terms_[u(g.free)].miss) : 1e30);
+        worst =
+            std::max(worst, std::isfinite(terms_[u(g.free)].miss) ? std::abs(terms_[u(g.free)].miss) : 1e30);
         continue;
       }
       const std::size_t i = g.links[0];
       const Link& l = s_.links[i];
       double by = 0.0;
       if (g.node >= 0) by = sum_[u(g.node)].mass;
-      else if (l.choke) by = x.flow_m3s[i] - choked(*l.choke, x.flow_m3s[i], x.head_m[u(l.from)], x.head_m[u(l.to)]).flow_m3s;
+      else if (l.choke)
+        by = x.flow_m3s[i] - choked(*l.choke, x.flow_m3s[i], x.head_m[u(l.from)], x.head_m[u(l.to)]).flow_m3s;
       else by = l.law->startFlow_m3s() * (x.head_m[u(l.held)] - x.head_m[u(l.over)] - l.held_m);
       worst = std::max(worst, std::abs(by) / l.law->startFlow_m3s());
     }

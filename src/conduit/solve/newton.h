@@ -106,7 +106,8 @@ class Newton {
   /// hanging are pinned at a base node (`hanging` lists their nodes).
   /// `enough_m`: a head residual with which the answer will do, above the tolerance (0: none); the balance may be as rough.
   /// `breakOff` is asked after each step, with what it led to in `x` and `residuals`; true: no more of them.
-  End run(Iterate& x, Mode mode, std::stop_token stop, double enough_m = 0.0, const std::function<bool()>& breakOff = {});
+  End run(Iterate& x, Mode mode, std::stop_token stop, double enough_m = 0.0,
+          const std::function<bool()>& breakOff = {});
 
   /// The same by two loops, slower and surer where devices act: with the flows of acting devices kept the rest has one
   /// minimum, which `run` finds; outside, those few flows are corrected until every acting device has its relation.
@@ -127,7 +128,8 @@ class Newton {
   /// Linearises about an answer, for `respond`. False when the matrix is not definite or the acting devices are at odds.
   [[nodiscard]] bool linearise(Iterate& x, Mode mode);
   /// To first order, what a change does to every head (by node) and flow (by link); after `linearise`.
-  void respond(const Iterate& x, const Change& change, std::vector<double>& head_m, std::vector<double>& flow_m3s);
+  void respond(const Iterate& x, const Change& change, std::vector<double>& head_m,
+               std::vector<double>& flow_m3s);
 
   /// Of the flows and heads last looked at: those a run ended with, or was linearised about.
   [[nodiscard]] const Residuals& residuals() const { return last_; }
@@ -152,8 +154,9 @@ class Newton {
  private:
   /// Links whose law is replaced by one relation; their flow has an unknown of its own, bordering the definite matrix.
   struct ActingGroup {
-    int node = -1;  // pinned to its held head; -1: a relation between two heads, or between flow and head, and the links
-                    // keep their conductance in the matrix so that it stays definite
+    int node =
+        -1;  // pinned to its held head; -1: a relation between two heads, or between flow and head, and the links
+             // keep their conductance in the matrix so that it stays definite
     std::vector<std::size_t> links;
     std::vector<double> shares;
     std::vector<std::size_t> beside;  // links that meet the pinned node
@@ -165,14 +168,17 @@ class Newton {
   void borderColumns(const Iterate& x);
   bool border(const Iterate& x, std::vector<double>& change, const std::function<double(std::size_t)>& miss);
   bool factorWide(const Iterate& x);
-  void solveWide(const Iterate& x, const std::vector<double>& known, const std::function<double(std::size_t)>& miss, std::vector<double>& change);
+  void solveWide(const Iterate& x, const std::vector<double>& known,
+                 const std::function<double(std::size_t)>& miss, std::vector<double>& change);
   void spreadPinned(const std::vector<double>& change, std::span<double> b) const;
   void look(const Iterate& x, Mode mode);
   void ease(double share);
   [[nodiscard]] Loss lossInState(const Iterate& x, std::size_t i, Mode mode);
   void closeNodes();
-  static constexpr std::size_t fewMost = 16;  // dense columns up to that many: measured, the matrix of all is the quicker from there on
-  [[nodiscard]] double relation(const Iterate& x, const ActingGroup& group, std::span<const double> change, int column) const;
+  static constexpr std::size_t fewMost =
+      16;  // dense columns up to that many: measured, the matrix of all is the quicker from there on
+  [[nodiscard]] double relation(const Iterate& x, const ActingGroup& group, std::span<const double> change,
+                                int column) const;
   void prepareStates(Iterate& x, Mode mode);
   bool step(const Iterate& x);
   bool drawBack(Iterate& x);
@@ -198,7 +204,7 @@ class Newton {
   double ease_ = 1.0;           // share of the full stiffness past a bound
   bool frozen_ = false;         // the flows of acting devices are kept
   bool anyPinned_ = false;
-  bool pockets_ = false;                                                          // some nodes hang on no head, whatever the states
+  bool pockets_ = false;  // some nodes hang on no head, whatever the states
   std::vector<double> drop_, across_, memory_, stiff_, conductance_, direction_;  // by link
   std::vector<Sum> sum_;                                                          // by node
   std::vector<double> rhs_;
@@ -209,8 +215,9 @@ class Newton {
   std::vector<Free> free_;
   std::vector<Relation::Terms> terms_;  // by free quantity, of what was last looked at
   std::vector<double> deltaHead_;
-  std::vector<std::vector<double>> borderHeads_, borderMatrix_;  // what a unit of each acting flow does; the small system
-  SparseLu wideFactor_;                                          // of the whole, where there are many of them
+  std::vector<std::vector<double>> borderHeads_,
+      borderMatrix_;     // what a unit of each acting flow does; the small system
+  SparseLu wideFactor_;  // of the whole, where there are many of them
   std::vector<SparseLu::Entry> entries_;
   std::vector<char> wasZero_;  // nodes that nothing but an acting device joins
   StageTimes times_;

@@ -4,18 +4,14 @@
 #include <cmath>
 
 #include "solve/dense.h"
+#include "solve/index.h"
 #include "solve/newton.h"
 
 namespace conduit {
-namespace {
-
-std::size_t u(int i) { return static_cast<std::size_t>(i); }
-
-}  // namespace
-
 // Row of the small system of acting flows: what a change of heads (by node) does to the relation of a group. `column` is the
 // group whose unit brings that change, with what it brings by itself; −1: none.
-double Newton::relation(const Iterate& x, const ActingGroup& group, std::span<const double> of, int column) const {
+double Newton::relation(const Iterate& x, const ActingGroup& group, std::span<const double> of,
+                        int column) const {
   if (group.free >= 0) {
     const Relation::Terms& terms = terms_[u(group.free)];
     double sum = 0.0;
@@ -33,7 +29,8 @@ double Newton::relation(const Iterate& x, const ActingGroup& group, std::span<co
   const Link& l = s_.links[link];
   if (!l.choke) return of[u(l.held)] - of[u(l.over)];
   const Choked f = choked(*l.choke, x.flow_m3s[link], x.head_m[u(l.from)], x.head_m[u(l.to)]);
-  return conductance_[link] * (of[u(l.from)] - of[u(l.to)]) - f.slope_m2s * of[u(f.forward ? l.from : l.to)] + (column >= 0 && actingGroup_[link] == column ? 1.0 : 0.0);
+  return conductance_[link] * (of[u(l.from)] - of[u(l.to)]) - f.slope_m2s * of[u(f.forward ? l.from : l.to)] +
+         (column >= 0 && actingGroup_[link] == column ? 1.0 : 0.0);
 }
 
 // The flows that acting devices pass besides what the matrix knows: one solve for each, then a small dense system from
@@ -42,7 +39,10 @@ void Newton::borderColumns(const Iterate& x) {
   const std::size_t m = acting_.size();
   borderHeads_.assign(m, {});
   const auto column = [&](std::size_t k, int node) {  // what a unit of group k's flow brings to a node
-    double sum = acting_[k].free >= 0 && free_[u(acting_[k].free)].kind == Free::Kind::inflow && free_[u(acting_[k].free)].node == node ? 1.0 : 0.0;
+    double sum = acting_[k].free >= 0 && free_[u(acting_[k].free)].kind == Free::Kind::inflow &&
+                         free_[u(acting_[k].free)].node == node
+                     ? 1.0
+                     : 0.0;
     for (std::size_t j = 0; j < acting_[k].links.size(); ++j) {
       const Slim& l = slim_[acting_[k].links[j]];
       sum += acting_[k].shares[j] * ((l.to == node) - (l.from == node));
@@ -77,14 +77,17 @@ void Newton::borderColumns(const Iterate& x) {
       double& v = borderMatrix_[g][k];
       if (acting_[g].node >= 0) {  // the pinned node is in balance
         v = column(k, acting_[g].node);
-        for (const std::size_t i : acting_[g].beside) v += conductance_[i] * borderHeads_[k][u(slim_[i].from == acting_[g].node ? slim_[i].to : slim_[i].from)];
+        for (const std::size_t i : acting_[g].beside)
+          v += conductance_[i] *
+               borderHeads_[k][u(slim_[i].from == acting_[g].node ? slim_[i].to : slim_[i].from)];
       } else {
         v = relation(x, acting_[g], borderHeads_[k], static_cast<int>(k));
       }
     }
 }
 
-bool Newton::border(const Iterate& x, std::vector<double>& change, const std::function<double(std::size_t)>& miss) {
+bool Newton::border(const Iterate& x, std::vector<double>& change,
+                    const std::function<double(std::size_t)>& miss) {
   const std::size_t m = acting_.size();
   std::vector<std::vector<double>> matrix = borderMatrix_;
   for (std::size_t g = 0; g < m; ++g) {
@@ -118,7 +121,8 @@ bool Newton::factorWide(const Iterate& x) {
   for (int i = 0; i < n; ++i) variable[u(i)] = i;
   for (std::size_t k = 0; k < acting_.size(); ++k) {
     if (acting_[k].node >= 0) pinnedBy[u(acting_[k].node)] = n + static_cast<int>(k);
-    if (acting_[k].free >= 0 && free_[u(acting_[k].free)].kind == Free::Kind::head) variable[u(free_[u(acting_[k].free)].node)] = n + static_cast<int>(k);
+    if (acting_[k].free >= 0 && free_[u(acting_[k].free)].kind == Free::Kind::head)
+      variable[u(free_[u(acting_[k].free)].node)] = n + static_cast<int>(k);
   }
   entries_.clear();
   const auto put = [&](int row, int node, double value) {
@@ -130,7 +134,8 @@ bool Newton::factorWide(const Iterate& x) {
     if (pinnedBy[u(node)] >= 0) entries_.push_back({pinnedBy[u(node)], column, share});
     else if (!pinned_[u(node)]) entries_.push_back({node, column, -share});
   };
-  for (int i = 0; i < n; ++i) entries_.push_back({i, i, pinned_[u(i)] || wasZero_[u(i)] ? 1.0 : sum_[u(i)].diagonal});
+  for (int i = 0; i < n; ++i)
+    entries_.push_back({i, i, pinned_[u(i)] || wasZero_[u(i)] ? 1.0 : sum_[u(i)].diagonal});
   for (std::size_t i = 0; i < slim_.size(); ++i) {
     const double c = conductance_[i];
     const Slim& l = slim_[i];
@@ -179,7 +184,8 @@ bool Newton::factorWide(const Iterate& x) {
 }
 
 // `change`: on the right what is brought to each node, then the change of every head. `known`: of fixed and of pinned nodes.
-void Newton::solveWide(const Iterate& x, const std::vector<double>& known, const std::function<double(std::size_t)>& miss, std::vector<double>& change) {
+void Newton::solveWide(const Iterate& x, const std::vector<double>& known,
+                       const std::function<double(std::size_t)>& miss, std::vector<double>& change) {
   const std::size_t n = u(s_.freeCount);
   std::vector<double> b(change.begin(), change.begin() + s_.freeCount), fixed(change.size(), 0.0);
   if (!known.empty()) std::copy(known.begin() + s_.freeCount, known.end(), fixed.begin() + s_.freeCount);
@@ -194,7 +200,8 @@ void Newton::solveWide(const Iterate& x, const std::vector<double>& known, const
   for (std::size_t k = 0; k < acting_.size(); ++k) {
     double sum = miss(k);
     if (acting_[k].node >= 0) {
-      for (const std::size_t i : acting_[k].beside) sum += conductance_[i] * fixed[u(slim_[i].from == acting_[k].node ? slim_[i].to : slim_[i].from)];
+      for (const std::size_t i : acting_[k].beside)
+        sum += conductance_[i] * fixed[u(slim_[i].from == acting_[k].node ? slim_[i].to : slim_[i].from)];
     } else {
       sum += relation(x, acting_[k], fixed, -1);
     }
@@ -204,7 +211,8 @@ void Newton::solveWide(const Iterate& x, const std::vector<double>& known, const
   std::copy(b.begin(), b.begin() + s_.freeCount, change.begin());
   for (std::size_t k = 0; k < acting_.size(); ++k) {
     acting_[k].change_m3s = b[n + k];
-    if (acting_[k].free >= 0 && free_[u(acting_[k].free)].kind == Free::Kind::head) change[u(free_[u(acting_[k].free)].node)] += b[n + k];
+    if (acting_[k].free >= 0 && free_[u(acting_[k].free)].kind == Free::Kind::head)
+      change[u(free_[u(acting_[k].free)].node)] += b[n + k];
   }
 }
 

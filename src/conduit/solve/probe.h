@@ -10,7 +10,8 @@ namespace conduit {
 // A reading that may be altered number by number.
 class Probe {
  public:
-  Probe(const Network& network, const Solution& solution, Id id) : of_(network, solution, id), reading_(*of_) {
+  Probe(const Network& network, const Solution& solution, Id id)
+      : of_(network, solution, id), reading_(*of_) {
     branches_.assign(reading_.branches.begin(), reading_.branches.end());
     vessels_.assign(reading_.vesselHeads.begin(), reading_.vesselHeads.end());
     reading_.branches = branches_;

@@ -4,10 +4,10 @@
 #include <cmath>
 #include <map>
 
+#include "solve/index.h"
+
 namespace conduit {
 namespace {
-
-std::size_t u(int i) { return static_cast<std::size_t>(i); }
 
 // Flows through joins follow from the balance of the raw nodes they tie together.
 void throughJoins(const System& s, std::vector<double>& excess, std::vector<double>& joinFlow) {
@@ -43,7 +43,8 @@ void throughJoins(const System& s, std::vector<double>& excess, std::vector<doub
 
 }  // namespace
 
-void readOut(const Network& network, const System& s, const Iterate& x, const std::vector<char>& hanging, Solution& out) {
+void readOut(const Network& network, const System& s, const Iterate& x, const std::vector<char>& hanging,
+             Solution& out) {
   const Id bound = network.bound();
   // What a balance that counts as met does not tell from nothing: rounding, not a flow.
   double nothing_m3s = Newton::smallestFlow_m3s;
@@ -60,7 +61,8 @@ void readOut(const Network& network, const System& s, const Iterate& x, const st
   std::vector<double> excess(s.rawOwner.size());
   for (std::size_t r = 0; r < excess.size(); ++r) excess[r] = -s.rawOutflow_m3s[r];
   auto put = [&](BranchOf of, double q, int rawFrom, int rawTo, BranchState state) {
-    out.branches[out.branchBegin[of.element] + static_cast<std::uint32_t>(of.branch)] = {q, rawHead[u(rawFrom)], rawHead[u(rawTo)], state};
+    out.branches[out.branchBegin[of.element] + static_cast<std::uint32_t>(of.branch)] = {
+        q, rawHead[u(rawFrom)], rawHead[u(rawTo)], state};
   };
   std::map<Id, const char*> notOpen;
   for (std::size_t i = 0; i < s.links.size(); ++i) {
@@ -69,8 +71,10 @@ void readOut(const Network& network, const System& s, const Iterate& x, const st
     excess[u(l.rawFrom)] -= x.flow_m3s[i];
     LinkState state = x.state[i];
     // Shut at rest with nothing pressing on it is the same as open: it is called that whatever way the solver came.
-    if (state == LinkState::shut && !hanging[u(l.from)] && !hanging[u(l.to)] && std::abs(x.head_m[u(l.from)] - x.head_m[u(l.to)] - l.noFlowDrop_m) <= 1e-6) {
-      const double over = l.holds ? x.head_m[u(l.held)] - (l.over < 0 ? 0.0 : x.head_m[u(l.over)]) - l.held_m : 0.0;
+    if (state == LinkState::shut && !hanging[u(l.from)] && !hanging[u(l.to)] &&
+        std::abs(x.head_m[u(l.from)] - x.head_m[u(l.to)] - l.noFlowDrop_m) <= 1e-6) {
+      const double over =
+          l.holds ? x.head_m[u(l.held)] - (l.over < 0 ? 0.0 : x.head_m[u(l.over)]) - l.held_m : 0.0;
       if (!l.holds || (l.holdsBefore ? -over : over) <= 1e-6) state = LinkState::flowing;
     }
     put(l.of, std::abs(x.flow_m3s[i]) <= nothing_m3s ? 0.0 : x.flow_m3s[i], l.rawFrom, l.rawTo,
@@ -84,18 +88,24 @@ void readOut(const Network& network, const System& s, const Iterate& x, const st
   for (const KnownBranch& k : s.known)
     if (k.shut) notOpen[k.of.element] = "closed";
   for (const auto& [id, word] : notOpen) out.summary.states.push_back(network.at(id).name + " " + word);
-  for (const KnownBranch& k : s.known) put(k.of, k.flow_m3s, k.rawFrom, k.rawTo, k.shut ? BranchState::shut : BranchState::open);
+  for (const KnownBranch& k : s.known)
+    put(k.of, k.flow_m3s, k.rawFrom, k.rawTo, k.shut ? BranchState::shut : BranchState::open);
   std::vector<double> joinFlow(s.joins.size(), 0.0);
   throughJoins(s, excess, joinFlow);
-  for (std::size_t j = 0; j < s.joins.size(); ++j) put(s.joins[j].of, joinFlow[j], s.joins[j].rawFrom, s.joins[j].rawTo, BranchState::open);
+  for (std::size_t j = 0; j < s.joins.size(); ++j)
+    put(s.joins[j].of, joinFlow[j], s.joins[j].rawFrom, s.joins[j].rawTo, BranchState::open);
 
   // Who gives and who takes: held raw nodes what the balance leaves to them, others what was given.
   std::vector<double> shares(bound, NAN);
-  const auto give = [&](Id id, double inflow) { shares[id] = (std::isnan(shares[id]) ? 0.0 : shares[id]) + inflow; };
+  const auto give = [&](Id id, double inflow) {
+    shares[id] = (std::isnan(shares[id]) ? 0.0 : shares[id]) + inflow;
+  };
   for (std::size_t r = 0; r < s.rawOwner.size(); ++r)
     if (s.rawHolds[r] && network.at(s.rawOwner[r]).part->ends != Ends::self) give(s.rawOwner[r], -excess[r]);
   network.each([&](Id id, const Element& e) {
-    if (e.part->ends == Ends::self && s.pointRaw[id] >= 0 && !std::isnan(s.prepared[id].inflow_m3s) && s.prepared[id].inflow_m3s != 0.0) give(id, s.prepared[id].inflow_m3s);
+    if (e.part->ends == Ends::self && s.pointRaw[id] >= 0 && !std::isnan(s.prepared[id].inflow_m3s) &&
+        s.prepared[id].inflow_m3s != 0.0)
+      give(id, s.prepared[id].inflow_m3s);
     if (e.part->ends == Ends::one && !e.ends.empty()) {
       if (s.prepared[id].holdsHead_m) {
         out.heldInflow_m3s[id] = -excess[u(s.pointRaw[e.ends[0]])];
@@ -104,7 +114,8 @@ void readOut(const Network& network, const System& s, const Iterate& x, const st
         give(id, s.prepared[id].inflow_m3s);
       }
     }
-    if (e.part->ends == Ends::many && !s.prepared[id].vessels.empty() && !s.prepared[id].vessels[0].head_m) give(id, s.prepared[id].vessels[0].inflow_m3s);
+    if (e.part->ends == Ends::many && !s.prepared[id].vessels.empty() && !s.prepared[id].vessels[0].head_m)
+      give(id, s.prepared[id].vessels[0].inflow_m3s);
   });
   for (Id id = 0; id < bound; ++id) {
     const double q = shares[id];
@@ -114,21 +125,30 @@ void readOut(const Network& network, const System& s, const Iterate& x, const st
   }
   for (Id id = 0; id < bound; ++id)
     if (s.vesselBegin[id] >= 0)
-      for (std::uint32_t v = out.vesselBegin[id]; v < out.vesselBegin[id + 1]; ++v) out.vesselHead_m[v] = rawHead[u(s.vesselBegin[id]) + (v - out.vesselBegin[id])];
+      for (std::uint32_t v = out.vesselBegin[id]; v < out.vesselBegin[id + 1]; ++v)
+        out.vesselHead_m[v] = rawHead[u(s.vesselBegin[id]) + (v - out.vesselBegin[id])];
 }
 
-std::optional<Problem> liftsWithoutDrive(const Network& network, const System& s, const Solution& solution, const std::map<Id, double>& passes) {
+std::optional<Problem> liftsWithoutDrive(const Network& network, const System& s, const Solution& solution,
+                                         const std::map<Id, double>& passes) {
   constexpr double slack_m = 1e-4;
   std::optional<Problem> problem;
   network.each([&](Id id, const Element& e) {
-    if (problem || !e.part->prepare || e.part->ends == Ends::self || e.part->group == Group::lift || passes.contains(id)) return;
+    if (problem || !e.part->prepare || e.part->ends == Ends::self || e.part->group == Group::lift ||
+        passes.contains(id))
+      return;
     for (std::size_t b = solution.branchBegin[id]; b < solution.branchBegin[id + 1]; ++b) {
       const auto& v = solution.branches[b];
-      if (std::abs(v.flow_m3s) < 1e-9 || !(v.flow_m3s * (v.headTo_m - v.headFrom_m) > slack_m * std::abs(v.flow_m3s))) continue;
-      const bool atTee =
-          std::any_of(s.tees.begin(), s.tees.end(), [&](const TeeAt& t) { return std::any_of(t.legs, t.legs + 3, [&](std::size_t i) { return s.links[i].of.element == id; }); });
+      if (std::abs(v.flow_m3s) < 1e-9 ||
+          !(v.flow_m3s * (v.headTo_m - v.headFrom_m) > slack_m * std::abs(v.flow_m3s)))
+        continue;
+      const bool atTee = std::any_of(s.tees.begin(), s.tees.end(), [&](const TeeAt& t) {
+        return std::any_of(t.legs, t.legs + 3, [&](std::size_t i) { return s.links[i].of.element == id; });
+      });
       if (atTee) continue;
-      problem = Problem{{e.name, ""}, e.name + " would have to lift what passes it, and has no drive", {{"Go to " + e.name, {}, {e.name, ""}}}};
+      problem = Problem{{e.name, ""},
+                        e.name + " would have to lift what passes it, and has no drive",
+                        {{"Go to " + e.name, {}, {e.name, ""}}}};
       return;
     }
   });
@@ -141,7 +161,10 @@ void startFrom(const Solution& last, const System& s, Iterate& x) {
     if (u(of.branch) >= last.branchCount(of.element)) continue;
     const BranchReading b = last.branch(of.element, u(of.branch));
     if (b.flow_m3s) x.flow_m3s[i] = *b.flow_m3s;
-    if (s.links[i].holds || s.links[i].choke) x.state[i] = b.state == BranchState::acting ? LinkState::acting : b.state == BranchState::shut ? LinkState::shut : LinkState::flowing;
+    if (s.links[i].holds || s.links[i].choke)
+      x.state[i] = b.state == BranchState::acting ? LinkState::acting
+                   : b.state == BranchState::shut ? LinkState::shut
+                                                  : LinkState::flowing;
   }
   for (std::size_t id = 0; id < s.pointRaw.size(); ++id)
     if (const int raw = s.pointRaw[id]; raw >= 0)
@@ -158,8 +181,10 @@ void makeRoom(const Network& network, const System& s, Solution& out) {
   out.vesselBegin.assign(bound + 1, 0);
   for (Id id = 0; id < bound; ++id) {
     const bool there = id < s.prepared.size();
-    out.branchBegin[id + 1] = out.branchBegin[id] + static_cast<std::uint32_t>(there ? s.prepared[id].branches.size() : 0);
-    out.vesselBegin[id + 1] = out.vesselBegin[id] + static_cast<std::uint32_t>(there ? s.prepared[id].vessels.size() : 0);
+    out.branchBegin[id + 1] =
+        out.branchBegin[id] + static_cast<std::uint32_t>(there ? s.prepared[id].branches.size() : 0);
+    out.vesselBegin[id + 1] =
+        out.vesselBegin[id] + static_cast<std::uint32_t>(there ? s.prepared[id].vessels.size() : 0);
   }
   out.branches.assign(out.branchBegin.back(), {});
   out.vesselHead_m.assign(out.vesselBegin.back(), NAN);

@@ -12,13 +12,16 @@ namespace conduit {
 void makeRoom(const Network& network, const System& system, Solution& out);
 
 /// Heads, flows, states and shares of an answer; `hanging` by solver node, as Newton has it.
-void readOut(const Network& network, const System& system, const Iterate& x, const std::vector<char>& hanging, Solution& out);
+void readOut(const Network& network, const System& system, const Iterate& x, const std::vector<char>& hanging,
+             Solution& out);
 
 /// The other way: where an earlier answer knows a flow, a head or the state of a device, `x` begins there.
 void startFrom(const Solution& last, const System& system, Iterate& x);
 
 /// A device without a drive that would have to lift what passes it, which nothing does: a check over every branch of an answer.
 /// Pipes at tees are left out, as a joining flow may draw another along. `passes`: elements made to pass a flow.
-[[nodiscard]] std::optional<Problem> liftsWithoutDrive(const Network& network, const System& system, const Solution& solution, const std::map<Id, double>& passes);
+[[nodiscard]] std::optional<Problem> liftsWithoutDrive(const Network& network, const System& system,
+                                                       const Solution& solution,
+                                                       const std::map<Id, double>& passes);
 
 }  // namespace conduit

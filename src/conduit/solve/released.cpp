@@ -22,15 +22,20 @@ Released::Released(const Network& network, const Setting& setting, Wanted wanted
   local_ = takeLocal(network, setting, wanted_, instead_);
   for (const auto& [id, flow] : options.passes) instead_.flows[id] = flow;
   // A start that the law of its element does not know (a plate wider than its pipe) makes way for the nearest that it does.
-  const std::vector<double> widest = wanted_.empty() && local_.empty() ? std::vector<double>() : widestBores(network, setting);
+  const std::vector<double> widest =
+      wanted_.empty() && local_.empty() ? std::vector<double>() : widestBores(network, setting);
   const auto legal = [&](Unknown& k) {
     const Element& e = network.at(k.element);
     const auto places = endPlaces(network, e, setting, widest);
-    const auto known = [&](double value) { return !e.part->prepare(valuesWith(e, setting.stock, k, value), setting, places).problem; };
+    const auto known = [&](double value) {
+      return !e.part->prepare(valuesWith(e, setting.stock, k, value), setting, places).problem;
+    };
     if (known(k.start)) return;
     for (double step = 0.05 * unit(*k.field); step < 20 * unit(*k.field); step *= 1.3)
       for (const double side : {-step, step})
-        if (const double value = std::clamp(fromSearch(*k.field, toSearch(*k.field, k.start) + side), k.field->least, k.field->most); known(value)) {
+        if (const double value = std::clamp(fromSearch(*k.field, toSearch(*k.field, k.start) + side),
+                                            k.field->least, k.field->most);
+            known(value)) {
           k.start = k.value = value;
           return;
         }
@@ -45,10 +50,14 @@ double Released::Trial::worst() const {
   return most;
 }
 
-double Released::read(const Goal& goal, const Solution& solution, const Network& network) const { return Probe(network, solution, goal.element).of(*goal.outcome); }
+double Released::read(const Goal& goal, const Solution& solution, const Network& network) const {
+  return Probe(network, solution, goal.element).of(*goal.outcome);
+}
 
 // Balances the network with every unknown at its value. `near` is an earlier trial to begin from.
-Released::Trial Released::attempt(const std::vector<Unknown>& unknowns, const Trial* near, const GivenInstead& instead, const std::vector<Goal>& goals, const Solution* from) {
+Released::Trial Released::attempt(const std::vector<Unknown>& unknowns, const Trial* near,
+                                  const GivenInstead& instead, const std::vector<Goal>& goals,
+                                  const Solution* from) {
   ++trials_;
   Trial t;
   std::vector<Unknown> all = unknowns;
@@ -68,7 +77,8 @@ Released::Trial Released::attempt(const std::vector<Unknown>& unknowns, const Tr
   t.x = t.newton->coldStart();
   if (from) startFrom(*from, s, t.x);
   else if (warm_ && !near) startFrom(*options_.startFrom, s, t.x);
-  if (near && near->good && near->x.flow_m3s.size() == s.links.size() && near->system->freeCount == s.freeCount) {
+  if (near && near->good && near->x.flow_m3s.size() == s.links.size() &&
+      near->system->freeCount == s.freeCount) {
     t.x.flow_m3s = near->x.flow_m3s;
     t.x.state = near->x.state;
     std::copy(near->x.head_m.begin(), near->x.head_m.begin() + s.freeCount, t.x.head_m.begin());
@@ -80,7 +90,8 @@ Released::Trial Released::attempt(const std::vector<Unknown>& unknowns, const Tr
   if (t.found.end != Newton::End::converged || !t.found.consistent || !t.found.fighting.empty()) return t;
   readOut(*t.network, s, t.x, t.newton->hanging(), t.solution);
   t.good = true;
-  for (const Goal& g : goals) t.miss.push_back((read(g, t.solution, *t.network) - g.target) / scaleOf(*g.outcome, g.target));
+  for (const Goal& g : goals)
+    t.miss.push_back((read(g, t.solution, *t.network) - g.target) / scaleOf(*g.outcome, g.target));
   return t;
 }
 
@@ -93,10 +104,12 @@ void Released::writeResult(Trial& best, const std::vector<Unknown>& unknowns, So
   const Summary filledIn = std::move(out.summary);
   Summary& sum = out.summary = std::move(kept);
   sum.inflow_m3s = filledIn.inflow_m3s, sum.outflow_m3s = filledIn.outflow_m3s, sum.shares = filledIn.shares;
-  sum.states = filledIn.states, sum.shut = filledIn.shut, sum.acting = filledIn.acting, sum.undetermined = filledIn.undetermined;
+  sum.states = filledIn.states, sum.shut = filledIn.shut, sum.acting = filledIn.acting,
+  sum.undetermined = filledIn.undetermined;
   sum.flips = best.found.flips;
   sum.overChoked = best.found.overChoked;
-  sum.headResidual_m = r.head_m, sum.massResidual_m3s = r.mass_m3s, sum.massResidualShare = r.massShare, sum.headTolerance_m = r.headTolerance_m;
+  sum.headResidual_m = r.head_m, sum.massResidual_m3s = r.mass_m3s, sum.massResidualShare = r.massShare,
+  sum.headTolerance_m = r.headTolerance_m;
   sum.unknowns = static_cast<std::size_t>(best.system->freeCount) + unknowns.size();
   sum.links = best.system->links.size();
   sum.factorEntries = best.newton->factorEntries();
@@ -110,7 +123,8 @@ void Released::writeResult(Trial& best, const std::vector<Unknown>& unknowns, So
       (in > 0 ? sum.inflow_m3s : sum.outflow_m3s) += std::abs(in);
     }
   }
-  std::sort(out.found.begin(), out.found.end(), [](const FoundField& a, const FoundField& b) { return a.element < b.element; });
+  std::sort(out.found.begin(), out.found.end(),
+            [](const FoundField& a, const FoundField& b) { return a.element < b.element; });
 }
 
 void Released::run(Solution& out) {
@@ -123,7 +137,8 @@ void Released::run(Solution& out) {
   std::vector<Unknown> unknowns = wanted_.unknowns;
   warm_ = options_.startFrom && options_.startFrom->summary.usable();
   if (warm_)
-    for (Unknown& k : unknowns) k.value = options_.startFrom->foundFor(k.element, k.field->key).value_or(k.value);
+    for (Unknown& k : unknowns)
+      k.value = options_.startFrom->foundFor(k.element, k.field->key).value_or(k.value);
   Trial best;
   Way way = findFree(best, unknowns);
   if (best.system) {
@@ -165,11 +180,14 @@ void Released::run(Solution& out) {
   } else if (way == Way::refused) {
     return refuse(singular_);
   }
-  if (auto lifts = liftsWithoutDrive(network_, *best.system, best.solution, options_.passes)) return refuse({std::move(*lifts)});
-  if (auto ring = shortCircuit(network_, *best.system, best.x.flow_m3s, flowing(best.x))) return refuse({std::move(*ring)});
+  if (auto lifts = liftsWithoutDrive(network_, *best.system, best.solution, options_.passes))
+    return refuse({std::move(*lifts)});
+  if (auto ring = shortCircuit(network_, *best.system, best.x.flow_m3s, flowing(best.x)))
+    return refuse({std::move(*ring)});
   if (unknowns.size() == 1)
     if (const auto other = another(best, unknowns[0])) sum.notes.push_back(alsoMetBy(unknowns[0], *other));
-  for (Problem& note : couldRun(best.found, network_, *best.system, options_.units)) sum.notes.push_back(std::move(note));
+  for (Problem& note : couldRun(best.found, network_, *best.system, options_.units))
+    sum.notes.push_back(std::move(note));
   writeResult(best, unknowns, out);
 }
 

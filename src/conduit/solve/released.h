@@ -12,7 +12,8 @@ namespace conduit {
 [[nodiscard]] Problem contradiction(const StatesFound& found, const Network& network, const System& system);
 
 /// The words for pumps that cannot start, each with the duty it could keep up once it ran.
-[[nodiscard]] std::vector<Problem> couldRun(const StatesFound& found, const Network& network, const System& system, const UnitSet& units);
+[[nodiscard]] std::vector<Problem> couldRun(const StatesFound& found, const Network& network,
+                                            const System& system, const UnitSet& units);
 
 /// Three ways, in this order.
 /// 1. A pair that decides itself (the flow of an element and one of its own fields) is given as a flow; a field that a law
@@ -49,20 +50,26 @@ class Released {
   };
   enum class Way { decided, refused, elsewhere };
 
-  [[nodiscard]] Trial attempt(const std::vector<Unknown>& unknowns, const Trial* near, const GivenInstead& instead, const std::vector<Goal>& goals, const Solution* from = nullptr);
+  [[nodiscard]] Trial attempt(const std::vector<Unknown>& unknowns, const Trial* near,
+                              const GivenInstead& instead, const std::vector<Goal>& goals,
+                              const Solution* from = nullptr);
   [[nodiscard]] double read(const Goal& goal, const Solution& solution, const Network& network) const;
   void writeResult(Trial& best, const std::vector<Unknown>& unknowns, Solution& out);
 
   // released_fields.cpp and released_free.cpp
-  [[nodiscard]] std::optional<Lever> leverOf(const Unknown& unknown, const std::vector<EndPlace>& places) const;
+  [[nodiscard]] std::optional<Lever> leverOf(const Unknown& unknown,
+                                             const std::vector<EndPlace>& places) const;
   [[nodiscard]] bool hangsOnField(const Goal& goal, const Trial& trial) const;
-  [[nodiscard]] bool solveFree(Trial& trial, const std::vector<Unknown>& unknowns, const Solution* from, int steps);
-  [[nodiscard]] bool settleFree(Trial& best, std::vector<Unknown>& unknowns, const Solution* from, int steps, bool& felt);
+  [[nodiscard]] bool solveFree(Trial& trial, const std::vector<Unknown>& unknowns, const Solution* from,
+                               int steps);
+  [[nodiscard]] bool settleFree(Trial& best, std::vector<Unknown>& unknowns, const Solution* from, int steps,
+                                bool& felt);
   [[nodiscard]] std::vector<Unknown> scattered(std::vector<Unknown> unknowns, int place) const;
   void raiseLevels(std::vector<Unknown>& unknowns) const;
   [[nodiscard]] Way findFree(Trial& best, std::vector<Unknown>& unknowns);
   [[nodiscard]] std::optional<double> fieldFor(const Trial& trial, const Unknown& unknown) const;
-  [[nodiscard]] std::optional<double> heldBy(const Trial& trial, const Branch& branch, const Hold& hold, double from_m, double to_m) const;
+  [[nodiscard]] std::optional<double> heldBy(const Trial& trial, const Branch& branch, const Hold& hold,
+                                             double from_m, double to_m) const;
   [[nodiscard]] std::optional<BranchState> stateWith(const Trial& trial, const Unknown& unknown) const;
   [[nodiscard]] bool sharesItsHead(const Trial& trial, const Unknown& unknown) const;
   [[nodiscard]] double leftOver(const Trial& trial, const Unknown& unknown) const;
@@ -71,8 +78,10 @@ class Released {
 
   // released_search.cpp
   [[nodiscard]] std::vector<std::vector<double>> slopes(Trial& trial, const std::vector<Unknown>& unknowns);
-  [[nodiscard]] std::optional<std::size_t> idle(std::vector<std::vector<double>> rows, const std::vector<Unknown>& unknowns) const;
-  [[nodiscard]] bool advance(Trial& best, std::vector<Unknown>& unknowns, const std::vector<double>& step, int trials);
+  [[nodiscard]] std::optional<std::size_t> idle(std::vector<std::vector<double>> rows,
+                                                const std::vector<Unknown>& unknowns) const;
+  [[nodiscard]] bool advance(Trial& best, std::vector<Unknown>& unknowns, const std::vector<double>& step,
+                             int trials);
   [[nodiscard]] bool search(Trial& best, std::vector<Unknown>& unknowns);
   [[nodiscard]] bool bracket(Trial& best, std::vector<Unknown>& unknowns);
   [[nodiscard]] bool find(Trial& best, std::vector<Unknown>& unknowns);
@@ -83,10 +92,12 @@ class Released {
 
   // released_words.cpp
   [[nodiscard]] Problem decidesNothing(const Unknown& unknown) const;
-  [[nodiscard]] Problem withinRange(const Unknown& unknown, const Goal& goal, double value, double reached) const;
+  [[nodiscard]] Problem withinRange(const Unknown& unknown, const Goal& goal, double value,
+                                    double reached) const;
   [[nodiscard]] Problem notFound(Trial& nearest, const std::vector<Unknown>& unknowns, std::size_t worst);
   [[nodiscard]] Problem alsoMetBy(const Unknown& unknown, double other) const;
-  [[nodiscard]] Problem outOfReach(const Unknown& unknown, std::optional<double> needed, const Goal& goal, double atLeast, double atMost);
+  [[nodiscard]] Problem outOfReach(const Unknown& unknown, std::optional<double> needed, const Goal& goal,
+                                   double atLeast, double atMost);
 
   [[nodiscard]] bool spent() const { return work_ > 5e9; }
 
@@ -100,14 +111,16 @@ class Released {
   std::vector<Problem> kept_;      // what was said of the local pairs before they were searched for
   std::vector<StepRecord> steps_;
   int iterations_ = 0, trials_ = 0;
-  double work_ = 0.0;                                 // counted, in some nanoseconds: what a search of very many fields may take has an end
-  bool confirmed_ = false;                            // the answer is that of the network with every value given
-  std::optional<std::pair<double, double>> nearest_;  // value and miss, where a single field comes nearest to its goal
-  bool warm_ = false;                                 // trials begin from the earlier answer
+  double work_ = 0.0;  // counted, in some nanoseconds: what a search of very many fields may take has an end
+  bool confirmed_ = false;  // the answer is that of the network with every value given
+  std::optional<std::pair<double, double>>
+      nearest_;        // value and miss, where a single field comes nearest to its goal
+  bool warm_ = false;  // trials begin from the earlier answer
 };
 
 /// What an element holds with one field at a trial value.
-[[nodiscard]] Values valuesWith(const Element& element, const Stock* stock, const Unknown& unknown, double value);
+[[nodiscard]] Values valuesWith(const Element& element, const Stock* stock, const Unknown& unknown,
+                                double value);
 
 /// Whether a value lies in the legal range of a field, by no more than the search's own slack beyond.
 [[nodiscard]] bool within(const Unknown& unknown, double value);

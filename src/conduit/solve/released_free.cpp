@@ -3,6 +3,7 @@
 #include <cmath>
 
 #include "solve/determinacy.h"
+#include "solve/index.h"
 #include "solve/probe.h"
 #include "solve/read_out.h"
 #include "solve/released.h"
@@ -11,32 +12,43 @@
 namespace conduit {
 namespace {
 
-std::size_t u(int i) { return static_cast<std::size_t>(i); }
 constexpr double met = 1e-7;  // miss of a goal over its scale with which an answer stands
 
 // An outcome that is wanted, as a relation between the flows and heads of its element.
 class GoalRelation final : public Relation {
  public:
-  GoalRelation(std::shared_ptr<const Network> network, std::shared_ptr<const Solution> blank, const System& s, const Goal& goal)
-      : network_(std::move(network)), blank_(std::move(blank)), goal_(goal), probe_(*network_, *blank_, goal.element), scale_(scaleOf(*goal.outcome, goal.target)) {
+  GoalRelation(std::shared_ptr<const Network> network, std::shared_ptr<const Solution> blank, const System& s,
+               const Goal& goal)
+      : network_(std::move(network)),
+        blank_(std::move(blank)),
+        goal_(goal),
+        probe_(*network_, *blank_, goal.element),
+        scale_(scaleOf(*goal.outcome, goal.target)) {
     const Element& e = network_->at(goal.element);
     for (std::size_t i = 0; i < s.links.size(); ++i)
-      if (s.links[i].of.element == goal.element) links_.push_back({i, s.links[i].of.branch, s.links[i].from, s.links[i].to, s.links[i].law->startFlow_m3s()});
+      if (s.links[i].of.element == goal.element)
+        links_.push_back(
+            {i, s.links[i].of.branch, s.links[i].from, s.links[i].to, s.links[i].law->startFlow_m3s()});
     for (const KnownBranch& k : s.known)
-      if (k.of.element == goal.element) known_.push_back({k.of.branch, s.rawToNode[u(k.rawFrom)], s.rawToNode[u(k.rawTo)], k.flow_m3s});
-    const int raw = e.part->ends == Ends::self ? s.pointRaw[goal.element] : e.part->ends == Ends::one && !e.ends.empty() ? s.pointRaw[e.ends[0]] : -1;
+      if (k.of.element == goal.element)
+        known_.push_back({k.of.branch, s.rawToNode[u(k.rawFrom)], s.rawToNode[u(k.rawTo)], k.flow_m3s});
+    const int raw = e.part->ends == Ends::self                     ? s.pointRaw[goal.element]
+                    : e.part->ends == Ends::one && !e.ends.empty() ? s.pointRaw[e.ends[0]]
+                                                                   : -1;
     if (raw < 0) return;
     node_ = s.rawToNode[u(raw)];
     feeds_ = e.part->ends == Ends::one && s.prepared[goal.element].holdsHead_m.has_value();
     for (std::size_t i = 0; feeds_ && i < s.links.size(); ++i)
-      if (const int sign = (s.links[i].rawFrom == raw) - (s.links[i].rawTo == raw); sign != 0) carries_.emplace_back(i, sign);
+      if (const int sign = (s.links[i].rawFrom == raw) - (s.links[i].rawTo == raw); sign != 0)
+        carries_.emplace_back(i, sign);
     outflow_ = feeds_ ? s.rawOutflow_m3s[u(raw)] : 0.0;
   }
 
   Terms at(const Iterate& x) const override {
     Terms terms;
     auto& branches = probe_.branches();
-    for (const At& l : links_) branches[u(l.branch)] = {x.flow_m3s[l.link], x.head_m[u(l.from)], x.head_m[u(l.to)], BranchState::open};
+    for (const At& l : links_)
+      branches[u(l.branch)] = {x.flow_m3s[l.link], x.head_m[u(l.from)], x.head_m[u(l.to)], BranchState::open};
     for (const Known& k : known_) {
       branches[u(k.branch)].flow_m3s = k.flow_m3s;
       if (k.from >= 0) branches[u(k.branch)].headFrom_m = x.head_m[u(k.from)];
@@ -50,10 +62,14 @@ class GoalRelation final : public Relation {
       reading.inflow_m3s = in;
     }
     terms.miss = (probe_.of(*goal_.outcome) - goal_.target) / scale_ - spared_;
-    const auto slope = [&](std::optional<double>& number, double h) { return probe_.slope(*goal_.outcome, number, h) / scale_; };
+    const auto slope = [&](std::optional<double>& number, double h) {
+      return probe_.slope(*goal_.outcome, number, h) / scale_;
+    };
     for (const At& l : links_) {
       BranchReading& b = branches[u(l.branch)];
-      if (const double by = slope(b.flow_m3s, 1e-5 * std::max(std::abs(*b.flow_m3s), 1e-3 * l.start_m3s)); by != 0.0) terms.byFlow.emplace_back(l.link, by);
+      if (const double by = slope(b.flow_m3s, 1e-5 * std::max(std::abs(*b.flow_m3s), 1e-3 * l.start_m3s));
+          by != 0.0)
+        terms.byFlow.emplace_back(l.link, by);
       if (const double by = slope(b.headFrom_m, 1e-4); by != 0.0) terms.byHead.emplace_back(l.from, by);
       if (const double by = slope(b.headTo_m, 1e-4); by != 0.0) terms.byHead.emplace_back(l.to, by);
     }
@@ -106,9 +122,13 @@ bool Released::hangsOnField(const Goal& goal, const Trial& trial) const {
     Probe probe(*trial.network, trial.solution, goal.element);
     const double plain = probe.of(*goal.outcome);
     for (const double step : {0.1, -0.1}) {
-      const Values moved = valuesWith(trial.network->at(k.element), setting_.stock, k, fromSearch(*k.field, toSearch(*k.field, k.value) + step * unit(*k.field)));
+      const Values moved =
+          valuesWith(trial.network->at(k.element), setting_.stock, k,
+                     fromSearch(*k.field, toSearch(*k.field, k.value) + step * unit(*k.field)));
       probe.reading().values = &moved;
-      if (const double other = probe.of(*goal.outcome); other != plain && !(std::isnan(other) && std::isnan(plain))) return true;
+      if (const double other = probe.of(*goal.outcome);
+          other != plain && !(std::isnan(other) && std::isnan(plain)))
+        return true;
     }
   }
   return false;
@@ -126,10 +146,12 @@ bool Released::solveFree(Trial& t, const std::vector<Unknown>& unknowns, const S
   std::vector<Lever> levers;
   GivenInstead instead = instead_;
   for (const Unknown& k : unknowns) {
-    const auto lever = leverOf(k, endPlaces(*t.network, t.network->at(k.element), setting_, t.solution.widestBore_m));
+    const auto lever =
+        leverOf(k, endPlaces(*t.network, t.network->at(k.element), setting_, t.solution.widestBore_m));
     if (!lever) return false;
     levers.push_back(*lever);
-    if (lever->kind == Free::Kind::flow && !instead.free.insert(k.element).second) return false;  // two fields of one law
+    if (lever->kind == Free::Kind::flow && !instead.free.insert(k.element).second)
+      return false;  // two fields of one law
   }
   SetUp set = setUp(*t.network, setting_, t.solution.widestBore_m, instead);
   t.problems = std::move(set.problems);
@@ -149,11 +171,14 @@ bool Released::solveFree(Trial& t, const std::vector<Unknown>& unknowns, const S
     const Element& e = t.network->at(id);
     Free f{levers[k].kind, 0, -1, nullptr};
     if (f.kind == Free::Kind::flow) {
-      const auto link = std::find_if(s.links.begin(), s.links.end(), [&](const Link& l) { return l.of.element == id; });
+      const auto link =
+          std::find_if(s.links.begin(), s.links.end(), [&](const Link& l) { return l.of.element == id; });
       if (link == s.links.end()) return false;
       f.link = static_cast<std::size_t>(link - s.links.begin());
     } else {
-      const int raw = e.part->ends == Ends::self ? s.pointRaw[id] : s.prepared[id].holdsHead_m || s.prepared[id].vessels.empty() ? s.pointRaw[e.ends[0]] : s.vesselBegin[id];
+      const int raw = e.part->ends == Ends::self                                     ? s.pointRaw[id]
+                      : s.prepared[id].holdsHead_m || s.prepared[id].vessels.empty() ? s.pointRaw[e.ends[0]]
+                                                                                     : s.vesselBegin[id];
       f.node = raw >= 0 ? s.rawToNode[u(raw)] : -1;
       if (f.node < 0 || s.isFree(f.node) != (f.kind == Free::Kind::inflow)) return false;
     }
@@ -170,7 +195,8 @@ bool Released::solveFree(Trial& t, const std::vector<Unknown>& unknowns, const S
   std::vector<double> there;
   for (const auto& r : t.relations) there.push_back(r->at(t.x).miss);
   for (int step = 1; step <= steps; ++step) {
-    for (std::size_t g = 0; g < there.size(); ++g) t.relations[g]->spare(step == steps ? 0.0 : there[g] * (1 - static_cast<double>(step) / steps));
+    for (std::size_t g = 0; g < there.size(); ++g)
+      t.relations[g]->spare(step == steps ? 0.0 : there[g] * (1 - static_cast<double>(step) / steps));
     t.found = settleWithTees(*t.newton, s, t.x, options_.stop, setting_.medium.gravity_ms2);
     if (t.found.end != Newton::End::converged || !t.found.consistent || !t.found.fighting.empty()) break;
   }
@@ -212,7 +238,8 @@ void Released::raiseLevels(std::vector<Unknown>& unknowns) const {
     const auto places = endPlaces(network_, e, setting_, {});
     const auto dry = [&](double value) {
       const Prepared p = e.part->prepare(valuesWith(e, setting_.stock, k, value), setting_, places);
-      return std::count_if(p.branches.begin(), p.branches.end(), [](const Branch& b) { return b.law && b.law->barsBackflow(); });
+      return std::count_if(p.branches.begin(), p.branches.end(),
+                           [](const Branch& b) { return b.law && b.law->barsBackflow(); });
     };
     double highest = k.value;
     for (const EndPlace& place : places) highest = std::max(highest, place.height_m.value_or(highest));
@@ -223,7 +250,8 @@ void Released::raiseLevels(std::vector<Unknown>& unknowns) const {
 
 // A set of fields and flows in which each field is what its element needs. Round by round where others feel a field. False
 // when there is none from this start.
-bool Released::settleFree(Trial& best, std::vector<Unknown>& unknowns, const Solution* from, int steps, bool& felt) {
+bool Released::settleFree(Trial& best, std::vector<Unknown>& unknowns, const Solution* from, int steps,
+                          bool& felt) {
   for (int round = 0; round < 8; ++round) {
     const Solution last = round > 0 ? best.solution : Solution();
     if (!solveFree(best, unknowns, round > 0 ? &last : from, round > 0 ? 1 : steps)) return false;
@@ -231,13 +259,15 @@ bool Released::settleFree(Trial& best, std::vector<Unknown>& unknowns, const Sol
       if (hangsOnField(g, best)) return false;
     double change = 0.0;
     for (Unknown& k : unknowns) {
-      const auto lever = leverOf(k, endPlaces(*best.network, best.network->at(k.element), setting_, best.solution.widestBore_m));
+      const auto lever = leverOf(
+          k, endPlaces(*best.network, best.network->at(k.element), setting_, best.solution.widestBore_m));
       const auto value = fieldFor(best, k);
       if (!value || !within(k, *value)) return false;
       const double now = std::clamp(*value, k.field->least, k.field->most);
       if (lever && lever->felt) {
         felt = true;
-        change = std::max(change, std::abs(toSearch(*k.field, now) - toSearch(*k.field, k.value)) / unit(*k.field));
+        change = std::max(change,
+                          std::abs(toSearch(*k.field, now) - toSearch(*k.field, k.value)) / unit(*k.field));
       }
       k.value = now;
     }
@@ -252,10 +282,11 @@ std::vector<Unknown> Released::scattered(std::vector<Unknown> unknowns, int plac
   for (std::size_t k = 0; k < unknowns.size(); ++k) {
     const Field& f = *unknowns[k].field;
     const double part = std::fmod(place * std::sqrt(2.0 + static_cast<double>(k * k + 3 * k)), 1.0);
-    unknowns[k].value = std::clamp(bent(f)                       ? unknowns[k].start * std::pow(10.0, 3 * part - 1.5)
-                                   : f.measure == Measure::ratio ? part
-                                                                 : unknowns[k].start + (part - 0.5) * 20 * unit(f),
-                                   lowest(f), highest(f));
+    unknowns[k].value =
+        std::clamp(bent(f)                       ? unknowns[k].start * std::pow(10.0, 3 * part - 1.5)
+                   : f.measure == Measure::ratio ? part
+                                                 : unknowns[k].start + (part - 0.5) * 20 * unit(f),
+                   lowest(f), highest(f));
   }
   return unknowns;
 }
@@ -265,7 +296,8 @@ Released::Way Released::findFree(Trial& best, std::vector<Unknown>& unknowns) {
   // The network with every field at its start says what stands in the way of any answer, and is where the rest begins.
   best = attempt(unknowns, nullptr, instead_, wanted_.goals);
   if (best.problems.empty())
-    if (auto problems = undecided(network_, *best.system, wanted_); !problems.empty()) best.problems = std::move(problems);
+    if (auto problems = undecided(network_, *best.system, wanted_); !problems.empty())
+      best.problems = std::move(problems);
   if (!best.problems.empty()) return Way::refused;
   bool felt = false;
   if (unknowns.empty()) {
@@ -275,7 +307,8 @@ Released::Way Released::findFree(Trial& best, std::vector<Unknown>& unknowns) {
     const std::vector<Unknown> start = unknowns;
     const Solution* from = plain.good ? &plain.solution : nullptr;
     bool found = false;
-    for (const auto& [begin, steps] : {std::pair(from, 1), std::pair(from, 12), std::pair<const Solution*, int>(nullptr, 1)}) {
+    for (const auto& [begin, steps] :
+         {std::pair(from, 1), std::pair(from, 12), std::pair<const Solution*, int>(nullptr, 1)}) {
       if (found || (steps > 1 && !from)) continue;
       unknowns = start;
       felt = false;
@@ -302,14 +335,16 @@ Released::Way Released::findFree(Trial& best, std::vector<Unknown>& unknowns) {
   bool stands = locals;
   for (const Unknown& k : unknowns) {
     shares = shares || sharesItsHead(best, k);
-    const auto lever = leverOf(k, endPlaces(*best.network, best.network->at(k.element), setting_, best.solution.widestBore_m));
+    const auto lever = leverOf(
+        k, endPlaces(*best.network, best.network->at(k.element), setting_, best.solution.widestBore_m));
     if (!lever || lever->kind != Free::Kind::flow) continue;
     const auto state = stateWith(best, k);
     stands = stands && state;
     if (state) mark(best.solution, network_, k.element, *state);
   }
   // Of a single one another answer is looked for besides; pockets are filled by what stands with its value in place.
-  if (stands && !felt && !shares && unknowns.size() != 1 && best.solution.summary.undetermined == 0) return Way::decided;
+  if (stands && !felt && !shares && unknowns.size() != 1 && best.solution.summary.undetermined == 0)
+    return Way::decided;
   if (stands && confirm(best, unknowns)) return Way::decided;
   // A local pair that does not hold as it was taken may hold in other states: all are searched for, none taken for granted.
   if (!local_.empty()) {

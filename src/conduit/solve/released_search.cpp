@@ -7,6 +7,7 @@
 
 #include "quantity/format.h"
 #include "solve/dense.h"
+#include "solve/index.h"
 #include "solve/probe.h"
 #include "solve/released.h"
 #include "solve/search_place.h"
@@ -14,7 +15,6 @@
 namespace conduit {
 namespace {
 
-std::size_t u(int i) { return static_cast<std::size_t>(i); }
 constexpr double enough = 1e-9;  // miss of a goal over its scale
 
 }  // namespace
@@ -26,7 +26,8 @@ std::vector<std::vector<double>> Released::slopes(Trial& t, const std::vector<Un
   std::vector<std::vector<double>> rows(wanted_.goals.size(), std::vector<double>(m, 0.0));
   if (!t.newton->linearise(t.x, Newton::Mode::exact)) return {};
   std::unordered_map<Id, std::vector<std::pair<int, std::size_t>>> linksOf;  // branch, link
-  for (std::size_t i = 0; i < s.links.size(); ++i) linksOf[s.links[i].of.element].emplace_back(s.links[i].of.branch, i);
+  for (std::size_t i = 0; i < s.links.size(); ++i)
+    linksOf[s.links[i].of.element].emplace_back(s.links[i].of.branch, i);
   const auto nodeOfRaw = [&](int raw) { return raw >= 0 ? s.rawToNode[u(raw)] : -1; };
   // The outcomes' own slopes, once.
   struct Along {
@@ -43,12 +44,15 @@ std::vector<std::vector<double>> Released::slopes(Trial& t, const std::vector<Un
     if (const auto it = linksOf.find(goal.element); it != linksOf.end())
       for (const auto& [branch, i] : it->second) {
         BranchReading& b = probe.branches()[u(branch)];
-        const double q = b.flow_m3s.value_or(0.0), h = 1e-5 * std::max(std::abs(q), 1e-3 * s.links[i].law->startFlow_m3s());
+        const double q = b.flow_m3s.value_or(0.0),
+                     h = 1e-5 * std::max(std::abs(q), 1e-3 * s.links[i].law->startFlow_m3s());
         a.flows.emplace_back(i, probe.slope(*goal.outcome, b.flow_m3s, h));
         a.heads.emplace_back(s.links[i].from, probe.slope(*goal.outcome, b.headFrom_m, 1e-4));
         a.heads.emplace_back(s.links[i].to, probe.slope(*goal.outcome, b.headTo_m, 1e-4));
       }
-    const int raw = e.part->ends == Ends::self ? s.pointRaw[goal.element] : e.part->ends == Ends::one && !e.ends.empty() ? s.pointRaw[e.ends[0]] : -1;
+    const int raw = e.part->ends == Ends::self                     ? s.pointRaw[goal.element]
+                    : e.part->ends == Ends::one && !e.ends.empty() ? s.pointRaw[e.ends[0]]
+                                                                   : -1;
     if (const int n = nodeOfRaw(raw); n >= 0) {
       a.heads.emplace_back(n, probe.slope(*goal.outcome, probe.reading().head_m, 1e-4));
       if (probe.reading().inflow_m3s) {  // what a held head feeds in is what its links carry away
@@ -80,7 +84,8 @@ std::vector<std::vector<double>> Released::slopes(Trial& t, const std::vector<Un
     if (f.measure == Measure::bore) {
       Unknown up = unknown, down = unknown;
       up.value = above, down.value = below;
-      widestUp = widestBores(filled(*t.network, std::span(&up, 1)), setting_), widestDown = widestBores(filled(*t.network, std::span(&down, 1)), setting_);
+      widestUp = widestBores(filled(*t.network, std::span(&up, 1)), setting_),
+      widestDown = widestBores(filled(*t.network, std::span(&down, 1)), setting_);
     }
     const Values valuesUp = valuesWith(t.network->at(unknown.element), setting_.stock, unknown, above),
                  valuesDown = valuesWith(t.network->at(unknown.element), setting_.stock, unknown, below);
@@ -89,32 +94,47 @@ std::vector<std::vector<double>> Released::slopes(Trial& t, const std::vector<Un
       const Element& element = t.network->at(id);
       Values scratch;
       const bool own = id == unknown.element;
-      const Prepared a = element.part->prepare(own ? valuesUp : valuesOf(element, setting_.stock, scratch), setting_, endPlaces(*t.network, element, setting_, widestUp));
-      const Prepared b = element.part->prepare(own ? valuesDown : valuesOf(element, setting_.stock, scratch), setting_, endPlaces(*t.network, element, setting_, widestDown));
-      if (!a.lacks.empty() || !b.lacks.empty() || a.problem || b.problem || a.branches.size() != b.branches.size() || a.vessels.size() != b.vessels.size()) continue;
+      const Prepared a = element.part->prepare(own ? valuesUp : valuesOf(element, setting_.stock, scratch),
+                                               setting_, endPlaces(*t.network, element, setting_, widestUp));
+      const Prepared b =
+          element.part->prepare(own ? valuesDown : valuesOf(element, setting_.stock, scratch), setting_,
+                                endPlaces(*t.network, element, setting_, widestDown));
+      if (!a.lacks.empty() || !b.lacks.empty() || a.problem || b.problem ||
+          a.branches.size() != b.branches.size() || a.vessels.size() != b.vessels.size())
+        continue;
       if (const auto it = linksOf.find(id); it != linksOf.end())
         for (const auto& [branch, i] : it->second) {
           const Law *lawUp = a.branches[u(branch)].law.get(), *lawDown = b.branches[u(branch)].law.get();
           if (!lawUp || !lawDown) continue;
           double memory1 = 0, memory2 = 0;
           const double q = t.x.flow_m3s[i];
-          if (const double d = (lawUp->at(q, memory1).drop_m - lawDown->at(q, memory2).drop_m) / (2 * h); d != 0.0) change.drop.emplace_back(i, d);
-          if (std::isfinite(lawUp->flowMost_m3s())) change.limit.emplace_back(i, (lawUp->flowMost_m3s() - lawDown->flowMost_m3s()) / (2 * h));
-          if (const auto holdUp = lawUp->hold(), holdDown = lawDown->hold(); holdUp && holdDown) change.held.emplace_back(i, (holdUp->head_m - holdDown->head_m) / (2 * h));
+          if (const double d = (lawUp->at(q, memory1).drop_m - lawDown->at(q, memory2).drop_m) / (2 * h);
+              d != 0.0)
+            change.drop.emplace_back(i, d);
+          if (std::isfinite(lawUp->flowMost_m3s()))
+            change.limit.emplace_back(i, (lawUp->flowMost_m3s() - lawDown->flowMost_m3s()) / (2 * h));
+          if (const auto holdUp = lawUp->hold(), holdDown = lawDown->hold(); holdUp && holdDown)
+            change.held.emplace_back(i, (holdUp->head_m - holdDown->head_m) / (2 * h));
         }
       const auto moveHead = [&](int raw, double d) {
         if (const int n = nodeOfRaw(raw); n >= 0 && !s.isFree(n) && d != 0.0) change.head.emplace_back(n, d);
       };
       const auto moveFlow = [&](int raw, double d) {
-        if (const int n = nodeOfRaw(raw); n >= 0 && s.isFree(n) && d != 0.0) change.outflow.emplace_back(n, -d);
+        if (const int n = nodeOfRaw(raw); n >= 0 && s.isFree(n) && d != 0.0)
+          change.outflow.emplace_back(n, -d);
       };
       const Element& e = t.network->at(id);
-      const int raw = e.part->ends == Ends::self ? s.pointRaw[id] : !e.ends.empty() ? s.pointRaw[e.ends[0]] : -1;
+      const int raw = e.part->ends == Ends::self ? s.pointRaw[id]
+                      : !e.ends.empty()          ? s.pointRaw[e.ends[0]]
+                                                 : -1;
       if (a.holdsHead_m && b.holdsHead_m) moveHead(raw, (*a.holdsHead_m - *b.holdsHead_m) / (2 * h));
       moveFlow(raw, (a.inflow_m3s - b.inflow_m3s) / (2 * h));
       for (std::size_t v = 0; v < a.vessels.size(); ++v) {
-        if (a.vessels[v].head_m && b.vessels[v].head_m) moveHead(s.vesselBegin[id] + static_cast<int>(v), (*a.vessels[v].head_m - *b.vessels[v].head_m) / (2 * h));
-        moveFlow(s.vesselBegin[id] + static_cast<int>(v), (a.vessels[v].inflow_m3s - b.vessels[v].inflow_m3s) / (2 * h));
+        if (a.vessels[v].head_m && b.vessels[v].head_m)
+          moveHead(s.vesselBegin[id] + static_cast<int>(v),
+                   (*a.vessels[v].head_m - *b.vessels[v].head_m) / (2 * h));
+        moveFlow(s.vesselBegin[id] + static_cast<int>(v),
+                 (a.vessels[v].inflow_m3s - b.vessels[v].inflow_m3s) / (2 * h));
       }
     }
     t.newton->respond(t.x, change, head, flow);
@@ -138,7 +158,8 @@ std::vector<std::vector<double>> Released::slopes(Trial& t, const std::vector<Un
 }
 
 // A field that decides nothing where a trial stands: it moves no goal there, or only as others do. Empty when each decides.
-std::optional<std::size_t> Released::idle(std::vector<std::vector<double>> rows, const std::vector<Unknown>& unknowns) const {
+std::optional<std::size_t> Released::idle(std::vector<std::vector<double>> rows,
+                                          const std::vector<Unknown>& unknowns) const {
   const std::size_t m = unknowns.size();
   for (std::size_t k = 0; k < m; ++k) {
     double most = 0.0;
@@ -147,7 +168,8 @@ std::optional<std::size_t> Released::idle(std::vector<std::vector<double>> rows,
   }
   for (std::size_t g = 0; g < m; ++g) {
     double most = 0.0;
-    for (std::size_t k = 0; k < m; ++k) rows[g][k] *= unit(*unknowns[k].field), most = std::max(most, std::abs(rows[g][k]));
+    for (std::size_t k = 0; k < m; ++k)
+      rows[g][k] *= unit(*unknowns[k].field), most = std::max(most, std::abs(rows[g][k]));
     if (most < 1e-13) return 0;
     for (double& v : rows[g]) v /= most;
     rows[g].push_back(0.0);
@@ -157,7 +179,8 @@ std::optional<std::size_t> Released::idle(std::vector<std::vector<double>> rows,
 }
 
 // One step of the search along `step` (in search places over unit), cut back until it gains; false when it cannot.
-bool Released::advance(Trial& best, std::vector<Unknown>& unknowns, const std::vector<double>& step, int trials) {
+bool Released::advance(Trial& best, std::vector<Unknown>& unknowns, const std::vector<double>& step,
+                       int trials) {
   double share = 1.0;  // no further than some units at once, and within the range of the search
   for (const double d : step) share = std::min(share, 2.3 / std::max(std::abs(d), 1e-300));
   for (int trial = 0; trial < trials; ++trial, share *= 0.4) {
@@ -165,8 +188,10 @@ bool Released::advance(Trial& best, std::vector<Unknown>& unknowns, const std::v
     bool moved = false;
     for (std::size_t k = 0; k < next.size(); ++k) {
       const Field& f = *next[k].field;
-      next[k].value = std::clamp(fromSearch(f, toSearch(f, next[k].value) + share * step[k] * unit(f)), lowest(f), highest(f));
-      moved = moved || std::abs(toSearch(f, next[k].value) - toSearch(f, unknowns[k].value)) > 1e-14 * unit(f);
+      next[k].value = std::clamp(fromSearch(f, toSearch(f, next[k].value) + share * step[k] * unit(f)),
+                                 lowest(f), highest(f));
+      moved =
+          moved || std::abs(toSearch(f, next[k].value) - toSearch(f, unknowns[k].value)) > 1e-14 * unit(f);
     }
     if (!moved) return false;
     Trial t = attempt(next, &best, instead_, wanted_.goals);
@@ -247,7 +272,8 @@ bool Released::search(Trial& best, std::vector<Unknown>& unknowns) {
 bool Released::bracket(Trial& best, std::vector<Unknown>& unknowns) {
   const Field& f = *unknowns[0].field;
   constexpr int places = 12;
-  const double low = toSearch(f, std::max(f.least, lowest(f))), high = toSearch(f, f.most), start = toSearch(f, wanted_.unknowns[0].start);
+  const double low = toSearch(f, std::max(f.least, lowest(f))), high = toSearch(f, f.most),
+               start = toSearch(f, wanted_.unknowns[0].start);
   struct Place {
     double at, miss;
   };
@@ -277,12 +303,16 @@ bool Released::bracket(Trial& best, std::vector<Unknown>& unknowns) {
   if (!between) {
     if (seen.empty()) return false;
     // None: the place that comes nearest, drawn together from both sides.
-    const auto least = std::min_element(seen.begin(), seen.end(), [](const Place& a, const Place& b) { return std::abs(a.miss) < std::abs(b.miss); });
-    double from = least == seen.begin() ? least->at : (least - 1)->at, to = least + 1 == seen.end() ? least->at : (least + 1)->at;
+    const auto least = std::min_element(seen.begin(), seen.end(), [](const Place& a, const Place& b) {
+      return std::abs(a.miss) < std::abs(b.miss);
+    });
+    double from = least == seen.begin() ? least->at : (least - 1)->at,
+           to = least + 1 == seen.end() ? least->at : (least + 1)->at;
     Place nearest = *least;
     for (int k = 0; k < 24 && to - from > 1e-5 * unit(f); ++k) {
       const bool left = k % 2 == 0;
-      const double place = left ? from + 0.381966 * (to - from) : to - 0.381966 * (to - from), miss = missAt(place, nullptr);
+      const double place = left ? from + 0.381966 * (to - from) : to - 0.381966 * (to - from),
+                   miss = missAt(place, nullptr);
       if (!std::isfinite(miss)) break;
       if (std::abs(miss) < std::abs(nearest.miss)) {
         (place < nearest.at ? to : from) = nearest.at;
@@ -351,7 +381,8 @@ bool Released::find(Trial& best, std::vector<Unknown>& unknowns) {
     met = search(best, unknowns);
   }
   const bool single = unknowns.size() == 1;
-  if (met && single && !within(unknowns[0], unknowns[0].value)) {  // there may be another answer within the range
+  if (met && single &&
+      !within(unknowns[0], unknowns[0].value)) {  // there may be another answer within the range
     Trial within;
     std::vector<Unknown> other = unknowns;
     if (bracket(within, other)) best = std::move(within), unknowns = other;
@@ -359,8 +390,11 @@ bool Released::find(Trial& best, std::vector<Unknown>& unknowns) {
   if (met || unknowns.empty()) return met;
   // Elsewhere: all together larger or smaller, or in other parts of the range; several fields then each for itself, at places
   // that a fixed rule scatters.
-  const int starts = single ? 4 : 4 + 4 * static_cast<int>(std::min<std::size_t>(unknowns.size(), 6)), enoughTrials = trials_ + 80 + 20 * static_cast<int>(unknowns.size());
-  for (int start = 0; !met && singular_.empty() && start < starts && trials_ < enoughTrials && !spent() && !options_.stop.stop_requested(); ++start) {
+  const int starts = single ? 4 : 4 + 4 * static_cast<int>(std::min<std::size_t>(unknowns.size(), 6)),
+            enoughTrials = trials_ + 80 + 20 * static_cast<int>(unknowns.size());
+  for (int start = 0; !met && singular_.empty() && start < starts && trials_ < enoughTrials && !spent() &&
+                      !options_.stop.stop_requested();
+       ++start) {
     static constexpr double decades[] = {0.1, 10, 0.01, 100}, shares[] = {0.25, 0.75, 0.05, 0.95};
     std::vector<Unknown> other = start < 4 ? wanted_.unknowns : scattered(wanted_.unknowns, start - 3);
     for (Unknown& k : other) {
@@ -404,10 +438,14 @@ std::vector<Problem> Released::beyond(Trial& best, const std::vector<Unknown>& u
       return t.good ? read(goal, t.solution, *t.network) : NAN;
     };
     const double atLeast = at(std::max(f.least, lowest(f))), atMost = at(f.most);
-    const double reached = nearest_ ? goal.target + nearest_->second * scaleOf(*goal.outcome, goal.target) : NAN, by = std::abs(reached - goal.target);
-    const bool within = !met && nearest_ && !(by > 0.999 * std::abs(atLeast - goal.target)) && !(by > 0.999 * std::abs(atMost - goal.target));
+    const double reached =
+                     nearest_ ? goal.target + nearest_->second * scaleOf(*goal.outcome, goal.target) : NAN,
+                 by = std::abs(reached - goal.target);
+    const bool within = !met && nearest_ && !(by > 0.999 * std::abs(atLeast - goal.target)) &&
+                        !(by > 0.999 * std::abs(atMost - goal.target));
     problems.push_back(within ? withinRange(unknowns[k], goal, nearest_->first, reached)
-                              : outOfReach(unknowns[k], met ? std::optional(unknowns[k].value) : std::nullopt, goal, atLeast, atMost));
+                              : outOfReach(unknowns[k], met ? std::optional(unknowns[k].value) : std::nullopt,
+                                           goal, atLeast, atMost));
   }
   return problems;
 }

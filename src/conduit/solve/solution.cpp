@@ -15,14 +15,21 @@ std::string Summary::brief(const UnitSet& units) const {
   switch (verdict) {
     case Verdict::empty: return "Nothing to balance yet.";
     case Verdict::balanced:
-      return fmt::format("Balanced: {} in, {} out, largest residual {:.0e} m.", withUnit(inflow_m3s, Measure::volumeFlow, units, 3),
+      return fmt::format("Balanced: {} in, {} out, largest residual {:.0e} m.",
+                         withUnit(inflow_m3s, Measure::volumeFlow, units, 3),
                          withUnit(outflow_m3s, Measure::volumeFlow, units, 3), headResidual_m);
     case Verdict::cannotYet:
       if (problems.empty()) return "Cannot balance yet.";
-      return fmt::format("Cannot balance yet: {}.{}", problems.front().what, problems.size() > 1 ? fmt::format(" And {} more.", problems.size() - 1) : "");
-    case Verdict::noStates: return fmt::format("Cannot balance: {}.", problems.empty() ? "the devices cannot agree" : problems.front().what);
+      return fmt::format("Cannot balance yet: {}.{}", problems.front().what,
+                         problems.size() > 1 ? fmt::format(" And {} more.", problems.size() - 1) : "");
+    case Verdict::noStates:
+      return fmt::format("Cannot balance: {}.",
+                         problems.empty() ? "the devices cannot agree" : problems.front().what);
     case Verdict::notConverged:
-      return fmt::format("Not balanced: the solver gave up after {} steps with a residual of {:.1e} m. This is a fault of the program.", iterations, headResidual_m);
+      return fmt::format(
+          "Not balanced: the solver gave up after {} steps with a residual of {:.1e} m. This is a fault of "
+          "the program.",
+          iterations, headResidual_m);
     case Verdict::stopped: return "Stopped.";
   }
   return {};
@@ -33,7 +40,8 @@ std::vector<SummaryRow> Summary::rows() const {
   for (std::size_t i = 0; i < states.size() && i < 40; ++i) notOpen += (i ? ", " : "") + states[i];
   if (states.size() > 40) notOpen += fmt::format(" and {} more", states.size() - 40);
   if (states.empty()) notOpen = "all open";
-  static constexpr const char* words[] = {"empty", "balanced", "cannot balance yet", "no consistent states", "not converged", "stopped"};
+  static constexpr const char* words[] = {
+      "empty", "balanced", "cannot balance yet", "no consistent states", "not converged", "stopped"};
   auto n = [](std::size_t v) { return fmt::format("{}", v); };
   auto ms = [](double s) { return fmt::format("{:.3f}", s * 1e3); };
   return {{"outcome", words[static_cast<int>(verdict)], ""},
@@ -70,9 +78,18 @@ std::string Summary::full() const {
   return text;
 }
 
-std::optional<double> Solution::head(Id point) const { return point < pointHead_m.size() ? known(pointHead_m[point]) : std::nullopt; }
+const Solution& Solution::none() {
+  static const Solution empty;
+  return empty;
+}
 
-std::size_t Solution::branchCount(Id element) const { return element + 1 < branchBegin.size() ? branchBegin[element + 1] - branchBegin[element] : 0; }
+std::optional<double> Solution::head(Id point) const {
+  return point < pointHead_m.size() ? known(pointHead_m[point]) : std::nullopt;
+}
+
+std::size_t Solution::branchCount(Id element) const {
+  return element + 1 < branchBegin.size() ? branchBegin[element + 1] - branchBegin[element] : 0;
+}
 
 BranchReading Solution::branch(Id element, std::size_t i) const {
   const BranchValue& v = branches[branchBegin[element] + i];
@@ -90,7 +107,8 @@ ReadingOf::ReadingOf(const Network& network, const Solution& solution, Id id) {
   ends_ = endPlaces(network, e, solution.setting, solution.widestBore_m);
   for (std::size_t i = 0; i < solution.branchCount(id); ++i) branches_.push_back(solution.branch(id, i));
   if (id + 1 < solution.vesselBegin.size())
-    for (std::uint32_t v = solution.vesselBegin[id]; v < solution.vesselBegin[id + 1]; ++v) vessels_.push_back(known(solution.vesselHead_m[v]));
+    for (std::uint32_t v = solution.vesselBegin[id]; v < solution.vesselBegin[id + 1]; ++v)
+      vessels_.push_back(known(solution.vesselHead_m[v]));
   for (const Id end : e.ends) endNames_.push_back(network.at(end).name);
   reading_.name = e.name;
   reading_.endNames = endNames_;

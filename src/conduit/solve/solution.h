@@ -73,6 +73,9 @@ class KeptPlace;
 /// Heads and flows by Id; NaN where nothing determines them. Values, so that a solution can be handed between threads.
 class Solution {
  public:
+  /// Where nothing is solved: every reading is empty.
+  [[nodiscard]] static const Solution& none();
+
   Summary summary;
   Setting setting;
 

@@ -45,10 +45,12 @@ void measure(Newton& newton, const StatesFound& found, const System& s, Summary&
 }
 
 // What the last solve left, changed to this network; null where there is nothing or it does not fit.
-std::unique_ptr<Kept> takeOver(const Network& network, const Stock* stock, const Setting& setting, const SolveOptions& options) {
+std::unique_ptr<Kept> takeOver(const Network& network, const Stock* stock, const Setting& setting,
+                               const SolveOptions& options) {
   if (!options.startFrom || !options.startFrom->kept || !options.passes.empty()) return nullptr;
   std::unique_ptr<Kept> kept = options.startFrom->kept->take();
-  if (!kept || kept->stock != stock || !refit(kept->system, kept->widest_m, kept->network, network, setting)) return nullptr;
+  if (!kept || kept->stock != stock || !refit(kept->system, kept->widest_m, kept->network, network, setting))
+    return nullptr;
   return kept;
 }
 
@@ -56,7 +58,9 @@ std::unique_ptr<Kept> takeOver(const Network& network, const Stock* stock, const
 
 Solution solve(const Network& network, const Stock* stock, const SolveOptions& options) {
   const auto begin = std::chrono::steady_clock::now();
-  auto since = [&] { return std::chrono::duration<double>(std::chrono::steady_clock::now() - begin).count(); };
+  auto since = [&] {
+    return std::chrono::duration<double>(std::chrono::steady_clock::now() - begin).count();
+  };
   Solution out;
   Summary& sum = out.summary;
   makeRoom(network, System{}, out);
@@ -103,7 +107,8 @@ Solution solve(const Network& network, const Stock* stock, const SolveOptions& o
   sum.warm = options.startFrom != nullptr;
   if (sum.warm) startFrom(*options.startFrom, s, x);
   StatesFound found = settleWithTees(newton, s, x, options.stop, setting->medium.gravity_ms2);
-  if (sum.warm && found.end != Newton::End::stopped && (found.end != Newton::End::converged || !found.consistent || !found.fighting.empty())) {
+  if (sum.warm && found.end != Newton::End::stopped &&
+      (found.end != Newton::End::converged || !found.consistent || !found.fighting.empty())) {
     x = newton.coldStart();  // the last answer led astray: begin afresh
     sum.warm = false;
     found = settleWithTees(newton, s, x, options.stop, setting->medium.gravity_ms2);
@@ -111,18 +116,22 @@ Solution solve(const Network& network, const Stock* stock, const SolveOptions& o
   measure(newton, found, s, sum);
   tell(found, network, s, sum);
   if (sum.verdict == Verdict::balanced)
-    if (auto ring = shortCircuit(network, s, x.flow_m3s, flowing(x))) sum.verdict = Verdict::cannotYet, sum.problems.push_back(std::move(*ring));
+    if (auto ring = shortCircuit(network, s, x.flow_m3s, flowing(x)))
+      sum.verdict = Verdict::cannotYet, sum.problems.push_back(std::move(*ring));
   if (sum.verdict == Verdict::balanced) sum.notes = couldRun(found, network, s, options.units);
   if (sum.verdict == Verdict::balanced) {
     readOut(network, s, x, newton.hanging(), out);
-    if (auto lifts = liftsWithoutDrive(network, s, out, options.passes)) sum.verdict = Verdict::cannotYet, sum.problems.push_back(std::move(*lifts));
+    if (auto lifts = liftsWithoutDrive(network, s, out, options.passes))
+      sum.verdict = Verdict::cannotYet, sum.problems.push_back(std::move(*lifts));
   }
   if (options.keep && options.passes.empty()) {
     kept->network = network;
     kept->stock = stock;
     kept->factor = std::move(newton).takeFactor();
     // A solve that was stopped has no answer to start from: what it took goes back to where it was.
-    out.kept = sum.verdict == Verdict::stopped && options.startFrom && options.startFrom->kept ? options.startFrom->kept : std::make_shared<KeptPlace>();
+    out.kept = sum.verdict == Verdict::stopped && options.startFrom && options.startFrom->kept
+                   ? options.startFrom->kept
+                   : std::make_shared<KeptPlace>();
     out.kept->put(std::move(kept));
   }
   sum.seconds.total = since();

@@ -4,13 +4,9 @@
 
 #include <numeric>
 
+#include "solve/index.h"
+
 namespace conduit {
-namespace {
-
-std::size_t u(int i) { return static_cast<std::size_t>(i); }
-
-}  // namespace
-
 struct SparseLu::Parts {
   int size = 0;
   std::vector<int> begin, row;
@@ -72,8 +68,10 @@ bool SparseLu::factorise(int size, std::span<const Entry> entries) {
   if (!same) p.symbolic = klu_analyze(size, p.begin.data(), p.row.data(), &p.common);
   if (!p.symbolic) return false;
   // With the pivots of the last values, as long as they still serve.
-  if (p.numeric && klu_refactor(p.begin.data(), p.row.data(), p.value.data(), p.symbolic, p.numeric, &p.common) && p.common.status == KLU_OK &&
-      klu_rcond(p.symbolic, p.numeric, &p.common) && p.common.rcond > 1e-3 * p.firstCondition)
+  if (p.numeric &&
+      klu_refactor(p.begin.data(), p.row.data(), p.value.data(), p.symbolic, p.numeric, &p.common) &&
+      p.common.status == KLU_OK && klu_rcond(p.symbolic, p.numeric, &p.common) &&
+      p.common.rcond > 1e-3 * p.firstCondition)
     return true;
   p.drop(false);
   p.numeric = klu_factor(p.begin.data(), p.row.data(), p.value.data(), p.symbolic, &p.common);

@@ -8,13 +8,13 @@
 #include <utility>
 
 #include "solve/determinacy.h"
+#include "solve/index.h"
 #include "solve/islands.h"
 #include "solve/union_find.h"
 
 namespace conduit {
 namespace {
 
-std::size_t u(int i) { return static_cast<std::size_t>(i); }
 constexpr double headSlack_m = 1e-6;
 // Head residual that is good enough to see by: whether a set of states holds, and which devices will not keep theirs.
 constexpr double roughly_m = 1e-4;
@@ -28,15 +28,21 @@ double across(const Iterate& x, const Link& l) { return x.head_m[u(l.from)] - x.
 double target(const Iterate& x, const Link& l) { return l.held_m + (l.over < 0 ? 0.0 : x.head_m[u(l.over)]); }
 double seen(const Iterate& x, const Link& l) { return x.head_m[u(l.held)]; }
 // By how much the held head is on the wrong side: above its target behind a device, below it before one.
-double excess(const Iterate& x, const Link& l) { return l.holdsBefore ? target(x, l) - seen(x, l) : seen(x, l) - target(x, l); }
+double excess(const Iterate& x, const Link& l) {
+  return l.holdsBefore ? target(x, l) - seen(x, l) : seen(x, l) - target(x, l);
+}
 double lossAt(const Link& l, double q) {
   double memory = 0;
   return l.law->at(q, memory).drop_m;
 }
 // Where the liquid boils already before a valve its own choking has no meaning.
-bool boilsBefore(const Iterate& x, const Link& l, double q) { return (q >= 0 ? x.head_m[u(l.from)] - l.choke->baseFrom_m : x.head_m[u(l.to)] - l.choke->baseTo_m) <= 0; }
+bool boilsBefore(const Iterate& x, const Link& l, double q) {
+  return (q >= 0 ? x.head_m[u(l.from)] - l.choke->baseFrom_m : x.head_m[u(l.to)] - l.choke->baseTo_m) <= 0;
+}
 // Whether the heads at its ends press a barring device shut. At rest without that it is open, and what it holds must be held.
-bool pressedBack(const Iterate& x, const Link& l, double q) { return q <= flowSlack(l) && across(x, l) < l.noFlowDrop_m - headSlack_m; }
+bool pressedBack(const Iterate& x, const Link& l, double q) {
+  return q <= flowSlack(l) && across(x, l) < l.noFlowDrop_m - headSlack_m;
+}
 bool outside(const Link& l) { return l.holds || l.choke.has_value(); }  // settled outside the convex problem
 
 // The state a holding or choking device wants to be in, seeing the heads and flow of an answer found with its present state.
@@ -46,24 +52,30 @@ LinkState wanted(const System& s, const Iterate& x, const Link& l, std::size_t i
   if (l.choke) {
     if (x.state[i] == LinkState::flowing && boilsBefore(x, l, q)) return LinkState::flowing;
     if (x.state[i] == LinkState::flowing)
-      return std::abs(q) > std::abs(choked(*l.choke, q, before, after).flow_m3s) * (1 + 1e-9) + flowSlack(l) ? LinkState::acting : LinkState::flowing;
+      return std::abs(q) > std::abs(choked(*l.choke, q, before, after).flow_m3s) * (1 + 1e-9) + flowSlack(l)
+                 ? LinkState::acting
+                 : LinkState::flowing;
     const double sign = q < 0 ? -1.0 : 1.0;
     return sign * (before - after) < sign * lossAt(l, q) - slack_m ? LinkState::flowing : LinkState::acting;
   }
-  if (l.from == l.to) return excess(x, l) > slack_m ? LinkState::shut : LinkState::flowing;  // beside a branch without loss nothing passes it
+  if (l.from == l.to)
+    return excess(x, l) > slack_m ? LinkState::shut
+                                  : LinkState::flowing;  // beside a branch without loss nothing passes it
   // With its own end to hold, the head on the other side must allow it; further away one has to try.
   const double hold = target(x, l);
   const bool own = l.over < 0 && l.held == (l.holdsBefore ? l.from : l.to);
   const bool can = !own || (l.holdsBefore ? after + l.noFlowDrop_m < hold : before - l.noFlowDrop_m > hold);
   const LinkState hold_ = l.over < 0 && !s.isFree(l.held) ? LinkState::shut : LinkState::acting;
   switch (x.state[i]) {
-    case LinkState::flowing: return !pressedBack(x, l, q) && excess(x, l) > slack_m && can ? hold_ : LinkState::flowing;
+    case LinkState::flowing:
+      return !pressedBack(x, l, q) && excess(x, l) > slack_m && can ? hold_ : LinkState::flowing;
     case LinkState::acting: {
       if (q < (soft ? -leaksMost * l.law->startFlow_m3s() : -flowSlack(l))) return LinkState::shut;
       return before - after < lossAt(l, std::max(q, 0.0)) - slack_m ? LinkState::flowing : LinkState::acting;
     }
     default:
-      if (excess(x, l) < -slack_m && before - after > l.noFlowDrop_m + slack_m) return can && hold_ == LinkState::acting ? LinkState::acting : LinkState::flowing;
+      if (excess(x, l) < -slack_m && before - after > l.noFlowDrop_m + slack_m)
+        return can && hold_ == LinkState::acting ? LinkState::acting : LinkState::flowing;
       return LinkState::shut;
   }
 }
@@ -73,7 +85,9 @@ double violation(const Iterate& x, const Link& l, std::size_t i) {
   if (l.choke) return std::abs(x.flow_m3s[i]) / l.law->startFlow_m3s();
   switch (x.state[i]) {
     case LinkState::flowing: return excess(x, l);
-    case LinkState::acting: return x.flow_m3s[i] < 0 ? -x.flow_m3s[i] / l.law->startFlow_m3s() * 10 : 1.0 + std::abs(target(x, l) - x.head_m[u(l.holdsBefore ? l.to : l.from)]);
+    case LinkState::acting:
+      return x.flow_m3s[i] < 0 ? -x.flow_m3s[i] / l.law->startFlow_m3s() * 10
+                               : 1.0 + std::abs(target(x, l) - x.head_m[u(l.holdsBefore ? l.to : l.from)]);
     default: return -excess(x, l);
   }
 }
@@ -82,7 +96,8 @@ double violation(const Iterate& x, const Link& l, std::size_t i) {
 void enter(const System& s, Iterate& x, std::size_t i, LinkState state) {
   x.state[i] = state;
   if (state == LinkState::shut) x.flow_m3s[i] = 0.0;
-  if (state == LinkState::flowing && x.flow_m3s[i] <= 0) x.flow_m3s[i] = 0.1 * s.links[i].law->startFlow_m3s();
+  if (state == LinkState::flowing && x.flow_m3s[i] <= 0)
+    x.flow_m3s[i] = 0.1 * s.links[i].law->startFlow_m3s();
 }
 
 std::string keyOf(const Iterate& x, const std::vector<std::size_t>& holding) {
@@ -93,8 +108,11 @@ std::string keyOf(const Iterate& x, const std::vector<std::size_t>& holding) {
 
 // An acting device needs a head on either side that does not come through itself. Where none is left it must stand open; at
 // rest, with what it holds on the wrong side already, it is shut.
-void keepReference(const System& s, Iterate& x, const std::vector<std::size_t>& holding, std::set<std::size_t>& blocked) {
-  const auto pins = [&](std::size_t i) { return x.state[i] == LinkState::acting && s.links[i].holds && s.links[i].over < 0; };
+void keepReference(const System& s, Iterate& x, const std::vector<std::size_t>& holding,
+                   std::set<std::size_t>& blocked) {
+  const auto pins = [&](std::size_t i) {
+    return x.state[i] == LinkState::acting && s.links[i].holds && s.links[i].over < 0;
+  };
   for (bool again = true; again;) {
     again = false;
     if (std::none_of(holding.begin(), holding.end(), pins)) return;
@@ -121,11 +139,14 @@ void keepReference(const System& s, Iterate& x, const std::vector<std::size_t>& 
 // the lowest before sustaining ones. Where both kinds meet and the one before wants more than the one behind gives it is
 // shut; else the one behind stands open.
 void highestActs(const System& s, Iterate& x, const std::vector<std::size_t>& holding) {
-  const auto acts = [&](std::size_t i) { return x.state[i] == LinkState::acting && s.links[i].holds && s.links[i].over < 0; };
+  const auto acts = [&](std::size_t i) {
+    return x.state[i] == LinkState::acting && s.links[i].holds && s.links[i].over < 0;
+  };
   std::vector<std::size_t> acting;
   for (const std::size_t i : holding)
     if (acts(i)) acting.push_back(i);
-  std::stable_sort(acting.begin(), acting.end(), [&](std::size_t a, std::size_t b) { return s.links[a].held < s.links[b].held; });
+  std::stable_sort(acting.begin(), acting.end(),
+                   [&](std::size_t a, std::size_t b) { return s.links[a].held < s.links[b].held; });
   for (auto first = acting.begin(), last = first; first != acting.end(); first = last) {
     while (last != acting.end() && s.links[*last].held == s.links[*first].held) ++last;
     for (auto one = first; one != last; ++one)
@@ -134,7 +155,8 @@ void highestActs(const System& s, Iterate& x, const std::vector<std::size_t>& ho
         if (one == other || !acts(*one) || !acts(*other)) continue;
         if (a.holdsBefore != b.holdsBefore) {
           const std::size_t before = a.holdsBefore ? *one : *other, behind = a.holdsBefore ? *other : *one;
-          if (s.links[before].held_m > s.links[behind].held_m) x.state[before] = LinkState::shut, x.flow_m3s[before] = 0.0;
+          if (s.links[before].held_m > s.links[behind].held_m)
+            x.state[before] = LinkState::shut, x.flow_m3s[before] = 0.0;
           else x.state[behind] = LinkState::flowing;
         } else if (a.holdsBefore ? a.held_m > b.held_m + 1e-9 : a.held_m < b.held_m - 1e-9) {
           x.state[*one] = LinkState::shut;
@@ -145,7 +167,8 @@ void highestActs(const System& s, Iterate& x, const std::vector<std::size_t>& ho
 
 // From the soft answer to the exact one: what was pressed backward is shut, what was pressed past its most is limiting.
 Newton::End makeExact(Newton& newton, const System& s, Iterate& x, std::stop_token stop, int& flips) {
-  std::vector<char> barred(s.links.size(), 0);  // shut here, by backflow alone: such a device may open again here
+  std::vector<char> barred(s.links.size(),
+                           0);  // shut here, by backflow alone: such a device may open again here
   for (std::size_t i = 0; i < s.links.size(); ++i) {
     const Link& l = s.links[i];
     if (x.state[i] == LinkState::flowing && l.bars && x.flow_m3s[i] < 0) {
@@ -166,16 +189,23 @@ Newton::End makeExact(Newton& newton, const System& s, Iterate& x, std::stop_tok
   for (int round = 0; round < 40 + bounded; ++round) {
     const Newton::End end = newton.run(x, Newton::Mode::exact, stop);
     if (end != Newton::End::converged) return end;
-    for (std::size_t i = 0; i < s.links.size(); ++i)  // a holding device that is to shut says nothing yet of what it pushes back
-      if (x.state[i] == LinkState::acting && s.links[i].holds && x.flow_m3s[i] < -flowSlack(s.links[i])) return end;
+    for (std::size_t i = 0; i < s.links.size();
+         ++i)  // a holding device that is to shut says nothing yet of what it pushes back
+      if (x.state[i] == LinkState::acting && s.links[i].holds && x.flow_m3s[i] < -flowSlack(s.links[i]))
+        return end;
     std::vector<std::pair<double, std::size_t>> wrong;
     for (std::size_t i = 0; i < s.links.size(); ++i) {
       const Link& l = s.links[i];
       double by = 0.0;
-      if (x.state[i] == LinkState::shut && barred[i] && !pocket(l) && !(l.holds && excess(x, l) >= -headSlack_m)) by = across(x, l) - l.noFlowDrop_m - headSlack_m;
-      if (x.state[i] == LinkState::limiting && !pocket(l)) by = lossAt(l, l.flowMost_m3s) - across(x, l) - headSlack_m;
-      if (x.state[i] == LinkState::flowing && l.bars && x.flow_m3s[i] < -flowSlack(l)) by = -x.flow_m3s[i] / l.law->startFlow_m3s();
-      if (x.state[i] == LinkState::flowing && x.flow_m3s[i] > l.flowMost_m3s + flowSlack(l)) by = (x.flow_m3s[i] - l.flowMost_m3s) / l.law->startFlow_m3s();
+      if (x.state[i] == LinkState::shut && barred[i] && !pocket(l) &&
+          !(l.holds && excess(x, l) >= -headSlack_m))
+        by = across(x, l) - l.noFlowDrop_m - headSlack_m;
+      if (x.state[i] == LinkState::limiting && !pocket(l))
+        by = lossAt(l, l.flowMost_m3s) - across(x, l) - headSlack_m;
+      if (x.state[i] == LinkState::flowing && l.bars && x.flow_m3s[i] < -flowSlack(l))
+        by = -x.flow_m3s[i] / l.law->startFlow_m3s();
+      if (x.state[i] == LinkState::flowing && x.flow_m3s[i] > l.flowMost_m3s + flowSlack(l))
+        by = (x.flow_m3s[i] - l.flowMost_m3s) / l.law->startFlow_m3s();
       if (by > 0) wrong.emplace_back(-by, i);
     }
     if (wrong.empty()) return Newton::End::converged;
@@ -188,7 +218,8 @@ Newton::End makeExact(Newton& newton, const System& s, Iterate& x, std::stop_tok
         x.state[i] = x.flow_m3s[i] < 0 ? LinkState::shut : LinkState::limiting;
         barred[i] = 1;
       } else {
-        x.flow_m3s[i] = x.state[i] == LinkState::limiting ? 0.999 * l.flowMost_m3s : 1e-3 * l.law->startFlow_m3s();
+        x.flow_m3s[i] =
+            x.state[i] == LinkState::limiting ? 0.999 * l.flowMost_m3s : 1e-3 * l.law->startFlow_m3s();
         x.state[i] = LinkState::flowing;
       }
     }
@@ -209,22 +240,31 @@ std::vector<std::size_t> brokenStates(const System& s, const Iterate& x, const s
     bool holds = true;
     switch (x.state[i]) {
       case LinkState::flowing:
-        holds = (!l.bars || q >= -qSlack) && !(l.holds && !pocket && excess(x, l) > slack) && !(limits && q > l.flowMost_m3s + qSlack);
+        holds = (!l.bars || q >= -qSlack) && !(l.holds && !pocket && excess(x, l) > slack) &&
+                !(limits && q > l.flowMost_m3s + qSlack);
         if (l.choke && !pocket && !boilsBefore(x, l, q))
-          holds = holds && std::abs(q) <= std::abs(choked(*l.choke, q, x.head_m[u(l.from)], x.head_m[u(l.to)]).flow_m3s) * (1 + 1e-8) + qSlack;
+          holds =
+              holds &&
+              std::abs(q) <= std::abs(choked(*l.choke, q, x.head_m[u(l.from)], x.head_m[u(l.to)]).flow_m3s) *
+                                     (1 + 1e-8) +
+                                 qSlack;
         break;
       case LinkState::acting:
         if (l.choke) {
           const double sign = q < 0 ? -1.0 : 1.0;
           holds = pocket || sign * across(x, l) >= sign * lossAt(l, q) - slack;
         } else {
-          holds = q >= -qSlack && std::abs(excess(x, l)) <= slack && (pocket || across(x, l) >= lossAt(l, std::max(q, 0.0)) - slack);
+          holds = q >= -qSlack && std::abs(excess(x, l)) <= slack &&
+                  (pocket || across(x, l) >= lossAt(l, std::max(q, 0.0)) - slack);
         }
         break;
-      case LinkState::limiting: holds = q == l.flowMost_m3s && (pocket || across(x, l) >= lossAt(l, q) - slack); break;
+      case LinkState::limiting:
+        holds = q == l.flowMost_m3s && (pocket || across(x, l) >= lossAt(l, q) - slack);
+        break;
       case LinkState::shut:
         if (q != 0.0) holds = false;
-        if (!pocket) holds = holds && ((l.holds && excess(x, l) >= -slack) || across(x, l) <= l.noFlowDrop_m + slack);
+        if (!pocket)
+          holds = holds && ((l.holds && excess(x, l) >= -slack) || across(x, l) <= l.noFlowDrop_m + slack);
         break;
     }
     if (!holds) broken.push_back(i);
@@ -237,7 +277,8 @@ namespace {
 // The search for states of one kind of relations: with or without choking.
 class Search {
  public:
-  Search(Newton& newton, const System& s, Iterate& x, std::stop_token stop, std::vector<std::size_t> holding, bool apart = false)
+  Search(Newton& newton, const System& s, Iterate& x, std::stop_token stop, std::vector<std::size_t> holding,
+         bool apart = false)
       : newton_(newton), s_(s), x_(x), stop_(std::move(stop)), holding_(std::move(holding)), apart_(apart) {}
 
   // Depth first: of the devices that are not content all change at once while that leads on, else one, the worst first; a
@@ -264,7 +305,8 @@ class Search {
         x_ = whole;
       }
     if (found_.end == Newton::End::converged) path.push_back({x_, unhappy, 0, false});
-    for (std::size_t budget = newton_.anyFree() ? 20 : 60 + 8 * holding_.size(); budget > 0 && !path.empty();) {
+    for (std::size_t budget = newton_.anyFree() ? 20 : 60 + 8 * holding_.size();
+         budget > 0 && !path.empty();) {
       Spot& spot = path.back();
       std::vector<std::size_t> flips;
       if (!spot.all && path.size() <= 6) spot.all = true, flips = spot.unhappy;
@@ -282,7 +324,8 @@ class Search {
       if (found_.end == Newton::End::stopped) return found_;
       if (found_.end != Newton::End::converged || unhappy.empty()) {
         if (forced_.empty()) forced_ = flowForcedOn(s_, shutNow());
-        if (!forced_.empty()) budget = std::min<std::size_t>(budget, 20);  // there is a reason: look about a little, no more
+        if (!forced_.empty())
+          budget = std::min<std::size_t>(budget, 20);  // there is a reason: look about a little, no more
         continue;
       }
       path.push_back({x_, unhappy, 0, false});
@@ -376,7 +419,9 @@ class Search {
     tried_.insert(keyOf(x_, holding_));
     const Iterate from = x_;
     found_.end = newton_.run(x_, Newton::Mode::soft, stop_, roughly_m);
-    const auto failed = [&] { return found_.end == Newton::End::stalled || found_.end == Newton::End::notDefinite; };
+    const auto failed = [&] {
+      return found_.end == Newton::End::stalled || found_.end == Newton::End::notDefinite;
+    };
     if (failed()) {
       x_ = from;
       found_.end = newton_.runEased(x_, stop_, roughly_m);
@@ -390,13 +435,16 @@ class Search {
     if (found_.end != Newton::End::converged || !content(unhappy, true)) return false;
     found_.end = makeExact(newton_, s_, x_, stop_, found_.flips);
     if (found_.end != Newton::End::converged) return false;
-    if (!content(unhappy, false)) {  // seen only now that it is exact: go on from there, with nothing shut for good that only bars
+    if (!content(
+            unhappy,
+            false)) {  // seen only now that it is exact: go on from there, with nothing shut for good that only bars
       for (std::size_t i = 0; i < s_.links.size(); ++i)
         if (!outside(s_.links[i])) x_.state[i] = LinkState::flowing;
       return false;
     }
     found_.fighting = brokenStates(s_, x_, newton_.hanging());
-    if (!reckonsChoking()) std::erase_if(found_.fighting, [&](std::size_t i) { return s_.links[i].choke.has_value(); });
+    if (!reckonsChoking())
+      std::erase_if(found_.fighting, [&](std::size_t i) { return s_.links[i].choke.has_value(); });
     return found_.fighting.empty();
   }
   // Proves that one of `forced` waits for a head that nothing can give: no head stands above the greatest that is known and
@@ -407,7 +455,9 @@ class Search {
     for (const double q : s_.outflow_m3s)
       if (q < 0) return false;
     for (const Link& l : s_.links) most += std::max(0.0, -lossAt(l, 0.0));
-    return std::any_of(forced.begin(), forced.end(), [&](std::size_t i) { return s_.links[i].holdsBefore && s_.links[i].over < 0 && s_.links[i].held_m > most + headSlack_m; });
+    return std::any_of(forced.begin(), forced.end(), [&](std::size_t i) {
+      return s_.links[i].holdsBefore && s_.links[i].over < 0 && s_.links[i].held_m > most + headSlack_m;
+    });
   }
   // Proves that what must pass `forced` cannot: each is the only way between what it joins, so that its flow is what it is
   // however far it opens, and with all of them open, the rest in true states, one sees its head on the wrong side. False
@@ -416,7 +466,8 @@ class Search {
     UnionFind together(u(s_.nodeCount()) + 1);
     for (int n = s_.freeCount; n < s_.nodeCount(); ++n) together.join(n, s_.nodeCount());
     for (std::size_t i = 0; i < s_.links.size(); ++i)
-      if (std::find(forced.begin(), forced.end(), i) == forced.end()) together.join(s_.links[i].from, s_.links[i].to);
+      if (std::find(forced.begin(), forced.end(), i) == forced.end())
+        together.join(s_.links[i].from, s_.links[i].to);
     for (const std::size_t i : forced) {
       const Link& l = s_.links[i];
       const bool own = l.held == (l.holdsBefore ? l.from : l.to);
@@ -437,7 +488,9 @@ class Search {
     const StatesFound found = Search(newton, open, x, stop_, others, true).run();
     newton_.countSteps(newton.iterations());
     if (found.end != Newton::End::converged || !found.consistent || !found.fighting.empty()) return false;
-    const auto worst = std::max_element(forced.begin(), forced.end(), [&](std::size_t a, std::size_t b) { return excess(x, s_.links[a]) < excess(x, s_.links[b]); });
+    const auto worst = std::max_element(forced.begin(), forced.end(), [&](std::size_t a, std::size_t b) {
+      return excess(x, s_.links[a]) < excess(x, s_.links[b]);
+    });
     if (!(excess(x, s_.links[*worst]) > headSlack_m)) return false;
     found_.shortOf_m = excess(x, s_.links[*worst]);
     return true;
@@ -460,14 +513,18 @@ class Search {
   bool content(std::vector<std::size_t>& unhappy, bool soft) const {
     for (const std::size_t i : holding_) {
       const Link& l = s_.links[i];
-      if (x_.state[i] == LinkState::shut && (newton_.hanging()[u(l.from)] || newton_.hanging()[u(l.to)])) continue;  // nothing presses there
+      if (x_.state[i] == LinkState::shut && (newton_.hanging()[u(l.from)] || newton_.hanging()[u(l.to)]))
+        continue;  // nothing presses there
       if (wanted(s_, x_, l, i, soft) != x_.state[i]) unhappy.push_back(i);
     }
-    std::stable_sort(unhappy.begin(), unhappy.end(), [&](std::size_t a, std::size_t b) { return violation(x_, s_.links[a], a) > violation(x_, s_.links[b], b); });
+    std::stable_sort(unhappy.begin(), unhappy.end(), [&](std::size_t a, std::size_t b) {
+      return violation(x_, s_.links[a], a) > violation(x_, s_.links[b], b);
+    });
     return unhappy.empty();
   }
   [[nodiscard]] bool reckonsChoking() const {
-    return std::any_of(holding_.begin(), holding_.end(), [&](std::size_t i) { return s_.links[i].choke.has_value(); });
+    return std::any_of(holding_.begin(), holding_.end(),
+                       [&](std::size_t i) { return s_.links[i].choke.has_value(); });
   }
   // A set of states made ready: true when it has not been tried yet.
   bool fresh() {
@@ -498,17 +555,20 @@ class Search {
       }
       x_ = newton_.coldStart();
       for (const std::size_t i : holding_) x_.state[i] = base.state[i];
-      for (std::size_t k = 0, rest = set; k < few.size(); ++k, rest /= 3) x_.state[few[k]] = static_cast<LinkState>(rest % 3);
+      for (std::size_t k = 0, rest = set; k < few.size(); ++k, rest /= 3)
+        x_.state[few[k]] = static_cast<LinkState>(rest % 3);
       for (const std::size_t i : few)
         if (s_.links[i].choke && x_.state[i] == LinkState::shut) x_.state[i] = LinkState::flowing;
       if (!fresh()) continue;
       if (attempt(unhappy)) return found_;
       // Among heads beyond 1e7 m a millionth of a metre is rounding: that a set does not hold is no proof there.
-      if (std::any_of(x_.head_m.begin(), x_.head_m.end(), [](double h) { return std::abs(h) > 1e7; })) found_.exhausted = false;
+      if (std::any_of(x_.head_m.begin(), x_.head_m.end(), [](double h) { return std::abs(h) > 1e7; }))
+        found_.exhausted = false;
       if (found_.end != Newton::End::converged || unhappy.empty()) {
         const auto forced = flowForcedOn(s_, shutNow());
         if (!forced.empty()) forced_ = forced;
-        else if (found_.end != Newton::End::cutOff) found_.exhausted = false;  // not balanced, and no reason why: it may have been the answer
+        else if (found_.end != Newton::End::cutOff)
+          found_.exhausted = false;  // not balanced, and no reason why: it may have been the answer
       }
     }
     if (!forced_.empty() && found_.exhausted) return contradiction(forced_);
@@ -537,7 +597,8 @@ class Search {
 void emptyPockets(Newton& newton, const System& s, Iterate& x, std::stop_token stop) {
   const auto rests = [&](std::size_t i) {
     const Link& l = s.links[i];
-    return (l.holds || (l.bars && !outside(l) && l.noFlowDrop_m >= 0)) && !l.free && l.from != l.to && x.state[i] != LinkState::limiting && std::abs(x.flow_m3s[i]) <= flowSlack(l);
+    return (l.holds || (l.bars && !outside(l) && l.noFlowDrop_m >= 0)) && !l.free && l.from != l.to &&
+           x.state[i] != LinkState::limiting && std::abs(x.flow_m3s[i]) <= flowSlack(l);
   };
   std::vector<std::size_t> resting;
   for (std::size_t i = 0; i < s.links.size(); ++i)
@@ -547,13 +608,15 @@ void emptyPockets(Newton& newton, const System& s, Iterate& x, std::stop_token s
   for (std::size_t i = 0; i < s.links.size(); ++i)
     if (x.state[i] != LinkState::shut && !rests(i)) together.join(s.links[i].from, s.links[i].to);
   std::vector<int> doors(u(s.nodeCount()), 0);  // by region, those with a known head far below nought
-  for (int n = s.freeCount; n < s.nodeCount(); ++n) doors[u(together.find(n))] = -static_cast<int>(s.links.size()) * 2 - 2;
+  for (int n = s.freeCount; n < s.nodeCount(); ++n)
+    doors[u(together.find(n))] = -static_cast<int>(s.links.size()) * 2 - 2;
   const auto regionOf = [&](int node) -> int& { return doors[u(together.find(node))]; };
   for (const std::size_t i : resting) ++regionOf(s.links[i].from), ++regionOf(s.links[i].to);
   Iterate emptied = x;
   bool any = false;
   for (const std::size_t i : resting)
-    if (x.state[i] != LinkState::shut && (regionOf(s.links[i].from) > 1 || regionOf(s.links[i].to) > 1)) enter(s, emptied, i, LinkState::shut), any = true;
+    if (x.state[i] != LinkState::shut && (regionOf(s.links[i].from) > 1 || regionOf(s.links[i].to) > 1))
+      enter(s, emptied, i, LinkState::shut), any = true;
   if (!any) return;
   if (newton.run(emptied, Newton::Mode::exact, stop) == Newton::End::converged) x = emptied;
   else (void)newton.run(x, Newton::Mode::exact, stop);
@@ -561,45 +624,57 @@ void emptyPockets(Newton& newton, const System& s, Iterate& x, std::stop_token s
 
 // Lets devices fill the pockets at one of their ends: nothing flows, so that the head goes through all of a pocket. Of several that lead into
 // one the highest head fills it and presses the others shut; `next` loses those.
-void fill(const System& s, Iterate& x, const std::vector<char>& hangs, std::vector<std::pair<std::size_t, LinkState>>& next) {
+void fill(const System& s, Iterate& x, const std::vector<char>& hangs,
+          std::vector<std::pair<std::size_t, LinkState>>& next) {
   UnionFind together(u(s.nodeCount()));
   for (std::size_t i = 0; i < s.links.size(); ++i)
-    if (const Link& l = s.links[i]; hangs[u(l.from)] && hangs[u(l.to)] && x.state[i] != LinkState::shut) together.join(l.from, l.to);
-  const auto pocket = [&](std::size_t i) { return hangs[u(s.links[i].to)] ? s.links[i].to : s.links[i].from; };
+    if (const Link& l = s.links[i]; hangs[u(l.from)] && hangs[u(l.to)] && x.state[i] != LinkState::shut)
+      together.join(l.from, l.to);
+  const auto pocket = [&](std::size_t i) {
+    return hangs[u(s.links[i].to)] ? s.links[i].to : s.links[i].from;
+  };
   const auto headIn = [&](std::size_t i, LinkState state) {
     const Link& l = s.links[i];
     if (state == LinkState::acting) return target(x, l);
     return hangs[u(l.to)] ? x.head_m[u(l.from)] - l.noFlowDrop_m : x.head_m[u(l.to)] + l.noFlowDrop_m;
   };
   std::map<int, std::pair<double, std::size_t>> filledBy;  // by pocket: the head, and whose
-  const auto fills = [&](std::size_t i, LinkState state) { return state != LinkState::shut && hangs[u(pocket(i))]; };
+  const auto fills = [&](std::size_t i, LinkState state) {
+    return state != LinkState::shut && hangs[u(pocket(i))];
+  };
   for (const auto& [i, state] : next)
     if (fills(i, state)) {
       const auto [at, first] = filledBy.try_emplace(together.find(pocket(i)), headIn(i, state), i);
       if (!first && headIn(i, state) > at->second.first) at->second = {headIn(i, state), i};
     }
-  std::erase_if(next, [&](const auto& one) { return fills(one.first, one.second) && filledBy.at(together.find(pocket(one.first))).second != one.first; });
+  std::erase_if(next, [&](const auto& one) {
+    return fills(one.first, one.second) && filledBy.at(together.find(pocket(one.first))).second != one.first;
+  });
   for (const auto& [i, state] : next) x.state[i] = state, x.flow_m3s[i] = 0.0;
   if (filledBy.empty()) return;
   for (int n = 0; n < s.freeCount; ++n)
     if (hangs[u(n)])
-      if (const auto at = filledBy.find(together.find(n)); at != filledBy.end()) x.head_m[u(n)] = at->second.first;
+      if (const auto at = filledBy.find(together.find(n)); at != filledBy.end())
+        x.head_m[u(n)] = at->second.first;
 }
 
 // What stands where nothing flows: a device before which a head is kept passes nothing while that is all that keeps it there,
 // so it is shut; one behind which a pocket hangs fills it to its set point, or stands open into it. Each change is taken only
 // if the whole still holds with it.
-void fillPockets(Newton& newton, const System& s, Iterate& x, std::stop_token stop, const std::vector<std::size_t>& holding, bool reckonsChoking, StatesFound& found) {
+void fillPockets(Newton& newton, const System& s, Iterate& x, std::stop_token stop,
+                 const std::vector<std::size_t>& holding, bool reckonsChoking, StatesFound& found) {
   if (found.end != Newton::End::converged || !found.consistent || !found.fighting.empty()) return;
   const auto content = [&](std::vector<std::size_t>& unhappy) {
     unhappy.clear();
     for (const std::size_t i : holding) {
       const Link& l = s.links[i];
       const bool pocket = newton.hanging()[u(l.from)] || newton.hanging()[u(l.to)];
-      if (!(x.state[i] == LinkState::shut && pocket) && wanted(s, x, l, i) != x.state[i]) unhappy.push_back(i);
+      if (!(x.state[i] == LinkState::shut && pocket) && wanted(s, x, l, i) != x.state[i])
+        unhappy.push_back(i);
     }
     const auto broken = brokenStates(s, x, newton.hanging());
-    return unhappy.empty() && std::all_of(broken.begin(), broken.end(), [&](std::size_t i) { return !reckonsChoking && s.links[i].choke; });
+    return unhappy.empty() && std::all_of(broken.begin(), broken.end(),
+                                          [&](std::size_t i) { return !reckonsChoking && s.links[i].choke; });
   };
   // Whoever is not content with the change follows it.
   const auto follows = [&] {
@@ -615,37 +690,52 @@ void fillPockets(Newton& newton, const System& s, Iterate& x, std::stop_token st
   };
   emptyPockets(newton, s, x, stop);
   const auto& hangs = newton.hanging();
-  if (std::find(hangs.begin(), hangs.end(), 1) == hangs.end() && std::none_of(holding.begin(), holding.end(), [&](std::size_t i) { return x.state[i] == LinkState::acting; }))
+  if (std::find(hangs.begin(), hangs.end(), 1) == hangs.end() &&
+      std::none_of(holding.begin(), holding.end(),
+                   [&](std::size_t i) { return x.state[i] == LinkState::acting; }))
     return;
   std::vector<std::size_t> barring;
   for (std::size_t i = 0; i < s.links.size(); ++i)
-    if (const Link& l = s.links[i]; l.bars && !outside(l) && !l.free && l.noFlowDrop_m >= 0 && l.from != l.to) barring.push_back(i);
+    if (const Link& l = s.links[i]; l.bars && !outside(l) && !l.free && l.noFlowDrop_m >= 0 && l.from != l.to)
+      barring.push_back(i);
   std::set<std::size_t> refused, opened;
   bool together = true;
   for (std::size_t round = 0; round < 8 + 2 * (holding.size() + barring.size()); ++round) {
     std::vector<std::pair<std::size_t, LinkState>> next;
     for (const std::size_t i : holding) {
       const Link& l = s.links[i];
-      if (refused.contains(i) || (l.over >= 0 && hangs[u(l.over)]) || l.from == l.to || (!together && !next.empty())) continue;
-      if (l.holdsBefore && x.state[i] == LinkState::acting && std::abs(x.flow_m3s[i]) <= flowSlack(l)) next.emplace_back(i, LinkState::shut);
-      if (!l.holdsBefore && l.held == l.to && x.state[i] == LinkState::shut && newton.hanging()[u(l.to)] && !newton.hanging()[u(l.from)])
-        next.emplace_back(i, x.head_m[u(l.from)] - l.noFlowDrop_m > target(x, l) ? LinkState::acting : LinkState::flowing);
-      if (l.holdsBefore && l.held == l.from && x.state[i] == LinkState::shut && newton.hanging()[u(l.to)] && !newton.hanging()[u(l.from)] && excess(x, l) < -headSlack_m)
+      if (refused.contains(i) || (l.over >= 0 && hangs[u(l.over)]) || l.from == l.to ||
+          (!together && !next.empty()))
+        continue;
+      if (l.holdsBefore && x.state[i] == LinkState::acting && std::abs(x.flow_m3s[i]) <= flowSlack(l))
+        next.emplace_back(i, LinkState::shut);
+      if (!l.holdsBefore && l.held == l.to && x.state[i] == LinkState::shut && newton.hanging()[u(l.to)] &&
+          !newton.hanging()[u(l.from)])
+        next.emplace_back(
+            i, x.head_m[u(l.from)] - l.noFlowDrop_m > target(x, l) ? LinkState::acting : LinkState::flowing);
+      if (l.holdsBefore && l.held == l.from && x.state[i] == LinkState::shut && newton.hanging()[u(l.to)] &&
+          !newton.hanging()[u(l.from)] && excess(x, l) < -headSlack_m)
         next.emplace_back(i, LinkState::flowing);
-      if (!l.holdsBefore && l.held == l.to && x.state[i] == LinkState::acting && std::abs(x.flow_m3s[i]) <= flowSlack(l) && newton.hanging()[u(l.from)])
+      if (!l.holdsBefore && l.held == l.to && x.state[i] == LinkState::acting &&
+          std::abs(x.flow_m3s[i]) <= flowSlack(l) && newton.hanging()[u(l.from)])
         next.emplace_back(i, LinkState::shut);  // nothing is known before it that could fill what it holds
     }
-    for (const std::size_t i : barring) {  // what bars backflow only lets its pocket fill to the head before it
+    for (const std::size_t i :
+         barring) {  // what bars backflow only lets its pocket fill to the head before it
       const Link& l = s.links[i];
       if (refused.contains(i) || (!together && !next.empty())) continue;
-      if (x.state[i] == LinkState::shut && newton.hanging()[u(l.to)] && !newton.hanging()[u(l.from)]) next.emplace_back(i, LinkState::flowing);
+      if (x.state[i] == LinkState::shut && newton.hanging()[u(l.to)] && !newton.hanging()[u(l.from)])
+        next.emplace_back(i, LinkState::flowing);
     }
     if (next.empty())  // a pocket before a holding device that is open at rest stands as what is behind it
       for (const std::size_t i : holding) {
         const Link& l = s.links[i];
-        const bool ends = x.state[i] == LinkState::shut && hangs[u(l.from)] && !hangs[u(l.to)] && l.over < 0 && l.held == (l.holdsBefore ? l.from : l.to);
+        const bool ends = x.state[i] == LinkState::shut && hangs[u(l.from)] && !hangs[u(l.to)] &&
+                          l.over < 0 && l.held == (l.holdsBefore ? l.from : l.to);
         const double behind_m = x.head_m[u(l.to)], hold_m = target(x, l);
-        if (ends && !opened.contains(i) && (l.holdsBefore ? behind_m + l.noFlowDrop_m > hold_m + headSlack_m : behind_m < hold_m - headSlack_m))
+        if (ends && !opened.contains(i) &&
+            (l.holdsBefore ? behind_m + l.noFlowDrop_m > hold_m + headSlack_m
+                           : behind_m < hold_m - headSlack_m))
           next.emplace_back(i, LinkState::flowing);
         if (!next.empty()) {  // once, and one at a time
           opened.insert(i);
@@ -668,16 +758,21 @@ void fillPockets(Newton& newton, const System& s, Iterate& x, std::stop_token st
 
 // A pump whose curve rises from no flow stands at rest before it runs: where it cannot start against what the network holds, that
 // is the answer, and what it could keep up once it ran is told beside it.
-void beginAtRest(Newton& newton, const System& s, Iterate& x, std::stop_token stop, const std::vector<std::size_t>& holding, StatesFound& found) {
+void beginAtRest(Newton& newton, const System& s, Iterate& x, std::stop_token stop,
+                 const std::vector<std::size_t>& holding, StatesFound& found) {
   if (found.end != Newton::End::converged || !found.consistent || !found.fighting.empty()) return;
   for (std::size_t i = 0; i < s.links.size(); ++i) {
     const Link& l = s.links[i];
-    if (!l.bars || l.free || x.state[i] != LinkState::flowing || !(x.flow_m3s[i] > flowSlack(l)) || !l.law->mayNotStart()) continue;
+    if (!l.bars || l.free || x.state[i] != LinkState::flowing || !(x.flow_m3s[i] > flowSlack(l)) ||
+        !l.law->mayNotStart())
+      continue;
     const Iterate running = x;
     enter(s, x, i, LinkState::shut);
-    bool rests = makeExact(newton, s, x, stop, found.flips) == Newton::End::converged && x.state[i] == LinkState::shut;
+    bool rests =
+        makeExact(newton, s, x, stop, found.flips) == Newton::End::converged && x.state[i] == LinkState::shut;
     for (const std::size_t k : holding) rests = rests && wanted(s, x, s.links[k], k) == x.state[k];
-    for (const std::size_t k : rests ? brokenStates(s, x, newton.hanging()) : std::vector<std::size_t>()) rests = rests && s.links[k].choke && !s.links[k].holds;
+    for (const std::size_t k : rests ? brokenStates(s, x, newton.hanging()) : std::vector<std::size_t>())
+      rests = rests && s.links[k].choke && !s.links[k].holds;
     if (rests) {
       found.couldRun.emplace_back(i, running.flow_m3s[i]);
     } else {
@@ -707,7 +802,8 @@ StatesFound settle(Newton& newton, const System& s, Iterate& x, std::stop_token 
   };
   const auto chokes = [&] {
     return found.end == Newton::End::converged && found.consistent &&
-           std::any_of(choking.begin(), choking.end(), [&](std::size_t i) { return wanted(s, x, s.links[i], i) != x.state[i]; });
+           std::any_of(choking.begin(), choking.end(),
+                       [&](std::size_t i) { return wanted(s, x, s.links[i], i) != x.state[i]; });
   };
   if (!chokes()) {
     finish();
@@ -717,13 +813,16 @@ StatesFound settle(Newton& newton, const System& s, Iterate& x, std::stop_token 
   // the open answer stays, on paper only, and the valve's own check says so.
   const Iterate open = x;
   for (std::size_t i = 0; i < s.links.size(); ++i)
-    if (x.state[i] == LinkState::limiting || (!s.links[i].holds && x.state[i] == LinkState::shut)) x.state[i] = LinkState::flowing;
+    if (x.state[i] == LinkState::limiting || (!s.links[i].holds && x.state[i] == LinkState::shut))
+      x.state[i] = LinkState::flowing;
   std::vector<std::size_t> all = holding;
   all.insert(all.end(), choking.begin(), choking.end());
   StatesFound choked = Search(newton, s, x, stop, all).run();
   fillPockets(newton, s, x, stop, holding, true, choked);
   beginAtRest(newton, s, x, stop, holding, choked);
-  if (choked.end == Newton::End::stopped || (choked.end == Newton::End::converged && choked.consistent && choked.fighting.empty())) return choked;
+  if (choked.end == Newton::End::stopped ||
+      (choked.end == Newton::End::converged && choked.consistent && choked.fighting.empty()))
+    return choked;
   x = open;
   found.overChoked = true;
   (void)newton.run(x, Newton::Mode::exact, stop);
@@ -732,7 +831,8 @@ StatesFound settle(Newton& newton, const System& s, Iterate& x, std::stop_token 
 }
 
 bool settleAgain(Newton& newton, const System& s, Iterate& x, std::stop_token stop, StatesFound& found) {
-  if (newton.anyFree() || found.end != Newton::End::converged || !found.consistent || !found.fighting.empty()) return false;
+  if (newton.anyFree() || found.end != Newton::End::converged || !found.consistent || !found.fighting.empty())
+    return false;
   const Iterate before = x;
   const auto holds = [&](const Link& l, std::size_t i) {
     if (!outside(l) || (l.choke && !l.holds && found.overChoked)) return true;
@@ -745,7 +845,8 @@ bool settleAgain(Newton& newton, const System& s, Iterate& x, std::stop_token st
     same = holds(s.links[i], i);
     if (s.links[i].holds) holding.push_back(i);
   }
-  for (const std::size_t i : same ? brokenStates(s, x, newton.hanging()) : std::vector<std::size_t>()) same = same && found.overChoked && s.links[i].choke && !s.links[i].holds;
+  for (const std::size_t i : same ? brokenStates(s, x, newton.hanging()) : std::vector<std::size_t>())
+    same = same && found.overChoked && s.links[i].choke && !s.links[i].holds;
   if (!same) {
     x = before;
     return false;

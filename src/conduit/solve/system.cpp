@@ -7,30 +7,37 @@
 #include <numeric>
 
 #include "solve/factor.h"
+#include "solve/index.h"
 #include "solve/union_find.h"
 
 namespace conduit {
 namespace {
 
-std::size_t u(int i) { return static_cast<std::size_t>(i); }
-
 Problem lacks(const Element& e, const std::vector<Lack>& lacks) {
   std::string what = e.name + " lacks ";
-  for (std::size_t i = 0; i < lacks.size(); ++i) what += (i == 0 ? "" : i + 1 == lacks.size() ? " and " : ", ") + lacks[i].words;
+  for (std::size_t i = 0; i < lacks.size(); ++i)
+    what += (i == 0 ? "" : i + 1 == lacks.size() ? " and " : ", ") + lacks[i].words;
   Problem p{{e.name, lacks.front().field}, what, {}};
-  p.remedies.push_back({fmt::format("Give {} {}", e.name, lacks.front().words), {}, {e.name, lacks.front().field}});
+  p.remedies.push_back(
+      {fmt::format("Give {} {}", e.name, lacks.front().words), {}, {e.name, lacks.front().field}});
   return p;
 }
 
 // One element made ready to be placed. False when nothing of it is: it lacks something (a problem, unless it is a point
 // that nothing is joined to) or one of its values cannot be used.
-bool makeReady(const Network& network, const Element& e, const Setting& setting, const std::vector<double>& widest, bool used, Prepared& p, std::vector<Problem>& problems) {
+bool makeReady(const Network& network, const Element& e, const Setting& setting,
+               const std::vector<double>& widest, bool used, Prepared& p, std::vector<Problem>& problems) {
   Values scratch;
   p = e.part->prepare(valuesOf(e, setting.stock, scratch), setting, endPlaces(network, e, setting, widest));
-  if (const auto* item = e.values.get<std::string>(stockItemKey); item && !item->empty() && setting.stock && !setting.stock->item(e.part->key, *item))
-    p.problem = Problem{{"", std::string(stockItemKey)}, fmt::format("\"{}\" is not a {} of the stock", *item, e.part->key), {}};
-  if (const auto* service = e.values.get<std::string>(serviceKey); service && !service->empty() && !setting.services.contains(*service))
-    p.problem = Problem{{"", std::string(serviceKey)}, fmt::format("there is no service \"{}\"", *service), {}};
+  if (const auto* item = e.values.get<std::string>(stockItemKey);
+      item && !item->empty() && setting.stock && !setting.stock->item(e.part->key, *item))
+    p.problem = Problem{{"", std::string(stockItemKey)},
+                        fmt::format("\"{}\" is not a {} of the stock", *item, e.part->key),
+                        {}};
+  if (const auto* service = e.values.get<std::string>(serviceKey);
+      service && !service->empty() && !setting.services.contains(*service))
+    p.problem =
+        Problem{{"", std::string(serviceKey)}, fmt::format("there is no service \"{}\"", *service), {}};
   if (p.problem) {
     Problem problem = *p.problem;
     problem.place.name = e.name;
@@ -54,7 +61,8 @@ void readBranch(const Branch& branch, const Network& network, const Setting& set
     link.holds = true, link.holdsBefore = hold->before, link.held_m = hold->head_m;
     // A head elsewhere is counted from that point's height, which the part does not see.
     if (!branch.holdsAt.empty() && branch.over.empty())
-      if (const Given* z = network.at(network.byName(branch.holdsAt)).values.get<Given>("height")) link.held_m += resolve(*z, Measure::height, setting.medium);
+      if (const Given* z = network.at(network.byName(branch.holdsAt)).values.get<Given>("height"))
+        link.held_m += resolve(*z, Measure::height, setting.medium);
   }
   double memory = 0;
   link.noFlowDrop_m = link.bars ? branch.law->at(0.0, memory).drop_m : 0.0;
@@ -71,11 +79,13 @@ void fillRaw(const Network& network, System& s, const GivenInstead& instead) {
     if (e.part->ends == Ends::self) {
       const auto at = u(s.pointRaw[id]);
       s.rawOutflow_m3s[at] -= p.inflow_m3s;
-      if (const auto head = instead.heads.find(id); head != instead.heads.end()) s.rawHead_m[at] = head->second;
+      if (const auto head = instead.heads.find(id); head != instead.heads.end())
+        s.rawHead_m[at] = head->second;
       return;
     }
     if (p.holdsHead_m) s.rawHead_m[u(s.pointRaw[e.ends[0]])] = *p.holdsHead_m;
-    else if (p.inflow_m3s != 0.0 && !e.ends.empty()) s.rawOutflow_m3s[u(s.pointRaw[e.ends[0]])] -= p.inflow_m3s;
+    else if (p.inflow_m3s != 0.0 && !e.ends.empty())
+      s.rawOutflow_m3s[u(s.pointRaw[e.ends[0]])] -= p.inflow_m3s;
     for (std::size_t v = 0; v < p.vessels.size(); ++v) {
       const auto at = u(s.vesselBegin[id]) + v;
       if (p.vessels[v].head_m) s.rawHead_m[at] = *p.vessels[v].head_m;
@@ -112,7 +122,8 @@ void sortByNode(System& s) {
 
 }  // namespace
 
-SetUp setUp(const Network& network, const Setting& setting, const std::vector<double>& widest, const GivenInstead& instead) {
+SetUp setUp(const Network& network, const Setting& setting, const std::vector<double>& widest,
+            const GivenInstead& instead) {
   SetUp out;
   System& s = out.system;
   s.altitudeAt_m = setting.altitudeAt_m;
@@ -147,7 +158,8 @@ SetUp setUp(const Network& network, const Setting& setting, const std::vector<do
       const auto at = u(s.pointRaw[e.ends[0]]);
       if (s.rawHolds[at])
         out.problems.push_back({{e.name, ""},
-                                fmt::format("{} and {} both hold the pressure of {}", holder[at], e.name, network.at(e.ends[0]).name),
+                                fmt::format("{} and {} both hold the pressure of {}", holder[at], e.name,
+                                            network.at(e.ends[0]).name),
                                 {{fmt::format("Go to {}", e.name), {}, {e.name, ""}}}});
       s.rawHolds[at] = 1;
       holder[at] = e.name;
@@ -158,10 +170,13 @@ SetUp setUp(const Network& network, const Setting& setting, const std::vector<do
       s.rawHolds.push_back(v.head_m.has_value());
       if (s.vesselBegin[id] < 0) s.vesselBegin[id] = r;
     }
-    auto place = [&](int end) { return end >= 0 ? s.pointRaw[e.ends[u(end)]] : s.vesselBegin[id] + (-1 - end); };
+    auto place = [&](int end) {
+      return end >= 0 ? s.pointRaw[e.ends[u(end)]] : s.vesselBegin[id] + (-1 - end);
+    };
     for (std::size_t b = 0; b < p.branches.size(); ++b) {
       Branch& branch = p.branches[b];
-      if (const auto flow = instead.flows.find(id); flow != instead.flows.end() && p.branches.size() == 1) branch.givenFlow_m3s = flow->second, branch.shut = false;
+      if (const auto flow = instead.flows.find(id); flow != instead.flows.end() && p.branches.size() == 1)
+        branch.givenFlow_m3s = flow->second, branch.shut = false;
       const int from = place(branch.from), to = place(branch.to);
       const BranchOf of{id, static_cast<int>(b)};
       if (branch.shut || branch.givenFlow_m3s) {
@@ -173,11 +188,14 @@ SetUp setUp(const Network& network, const Setting& setting, const std::vector<do
         link.rawFrom = from, link.rawTo = to, link.of = of;
         if (const auto hold = branch.law->hold()) {
           link.rawHeld = hold->before ? from : to;
-          for (const auto& [name, node] : {std::pair(&branch.holdsAt, &link.rawHeld), std::pair(&branch.over, &link.rawOver)}) {
+          for (const auto& [name, node] :
+               {std::pair(&branch.holdsAt, &link.rawHeld), std::pair(&branch.over, &link.rawOver)}) {
             if (name->empty()) continue;
             const Id point = network.byName(*name);
             if (point == noId || network.at(point).part->ends != Ends::self) {
-              out.problems.push_back({{e.name, ""}, fmt::format("{}: there is no point \"{}\"", e.name, *name), {{fmt::format("Go to {}", e.name), {}, {e.name, ""}}}});
+              out.problems.push_back({{e.name, ""},
+                                      fmt::format("{}: there is no point \"{}\"", e.name, *name),
+                                      {{fmt::format("Go to {}", e.name), {}, {e.name, ""}}}});
               return;
             }
             *node = s.pointRaw[point];
@@ -211,7 +229,10 @@ SetUp setUp(const Network& network, const Setting& setting, const std::vector<do
     if (heldBy[u(g)] >= 0) {
       const std::string &a = holder[u(heldBy[u(g)])], &b = holder[r];
       out.problems.push_back(
-          {{b, ""}, fmt::format("{} and {} both hold a level or pressure and nothing between them takes any head", a, b), {{fmt::format("Go to {}", b), {}, {b, ""}}}});
+          {{b, ""},
+           fmt::format("{} and {} both hold a level or pressure and nothing between them takes any head", a,
+                       b),
+           {{fmt::format("Go to {}", b), {}, {b, ""}}}});
       return out;
     }
     heldBy[u(g)] = static_cast<int>(r);
@@ -228,13 +249,15 @@ SetUp setUp(const Network& network, const Setting& setting, const std::vector<do
     if (l.rawHeld >= 0) touch(l.rawHeld);
     if (l.rawOver >= 0) touch(l.rawOver);
   }
-  for (std::size_t r = 0; r < rawCount; ++r)  // a flow given where no link is: the determinacy check will speak of it
+  for (std::size_t r = 0; r < rawCount;
+       ++r)  // a flow given where no link is: the determinacy check will speak of it
     if (s.rawOutflow_m3s[r] != 0.0) touch(static_cast<int>(r));
   std::vector<std::pair<int, int>> edges;
   edges.reserve(s.links.size());
   auto freeOf = [&](int r) { return group[u(groups.find(r))]; };
   for (const Link& l : s.links)
-    if (const int a = freeOf(l.rawFrom), b = freeOf(l.rawTo); a >= 0 && b >= 0 && a != b) edges.emplace_back(a, b);
+    if (const int a = freeOf(l.rawFrom), b = freeOf(l.rawTo); a >= 0 && b >= 0 && a != b)
+      edges.emplace_back(a, b);
   const std::vector<int> order = sparseOrder(freeGroups, edges);
   std::vector<int> newNumber(u(freeGroups));
   for (int k = 0; k < freeGroups; ++k) newNumber[u(order[u(k)])] = k;
@@ -279,24 +302,34 @@ SetUp setUp(const Network& network, const Setting& setting, const std::vector<do
     if (!branch || branch->empty()) return;
     if (linksAt.empty()) {
       linksAt.resize(rawCount);
-      for (std::size_t i = 0; i < s.links.size(); ++i) linksAt[u(s.links[i].rawFrom)].push_back(i), linksAt[u(s.links[i].rawTo)].push_back(i);
+      for (std::size_t i = 0; i < s.links.size(); ++i)
+        linksAt[u(s.links[i].rawFrom)].push_back(i), linksAt[u(s.links[i].rawTo)].push_back(i);
     }
     TeeAt tee;
     tee.raw = s.pointRaw[id];
     std::vector<std::size_t> legs = linksAt[u(tee.raw)];
-    const auto first = std::find_if(legs.begin(), legs.end(), [&](std::size_t i) { return network.at(s.links[i].of.element).name == *branch; });
-    const bool pipes = std::all_of(legs.begin(), legs.end(), [&](std::size_t i) { return network.at(s.links[i].of.element).part->geometry != nullptr; });
+    const auto first = std::find_if(legs.begin(), legs.end(), [&](std::size_t i) {
+      return network.at(s.links[i].of.element).name == *branch;
+    });
+    const bool pipes = std::all_of(legs.begin(), legs.end(), [&](std::size_t i) {
+      return network.at(s.links[i].of.element).part->geometry != nullptr;
+    });
     if (legs.size() != 3 || first == legs.end() || !pipes || s.rawHolds[u(tee.raw)]) {
-      out.problems.push_back({{e.name, "tee branch"},
-                              fmt::format("{} is no tee: three pipes must meet there and nothing else, one of them {}", e.name, *branch),
-                              {{fmt::format("Count no tee at {}", e.name), {{e.name, "tee branch", ""}}, {e.name, "tee branch"}}}});
+      out.problems.push_back(
+          {{e.name, "tee branch"},
+           fmt::format("{} is no tee: three pipes must meet there and nothing else, one of them {}", e.name,
+                       *branch),
+           {{fmt::format("Count no tee at {}", e.name),
+             {{e.name, "tee branch", ""}},
+             {e.name, "tee branch"}}}});
       return;
     }
     std::iter_swap(legs.begin(), first);
     for (std::size_t k = 0; k < 3; ++k) {
       const Element& leg = network.at(s.links[legs[k]].of.element);
       Values scratch;
-      const double d = leg.part->geometry(valuesOf(leg, setting.stock, scratch), setting).bore_m.value_or(0.1);
+      const double d =
+          leg.part->geometry(valuesOf(leg, setting.stock, scratch), setting).bore_m.value_or(0.1);
       tee.legs[k] = legs[k];
       tee.area_m2[k] = pi / 4 * d * d;
     }
@@ -307,18 +340,23 @@ SetUp setUp(const Network& network, const Setting& setting, const std::vector<do
   return out;
 }
 
-bool refit(System& s, std::vector<double>& widest, const Network& before, const Network& now, const Setting& setting) {
+bool refit(System& s, std::vector<double>& widest, const Network& before, const Network& now,
+           const Setting& setting) {
   const auto changed = now.changedSince(before);
-  if (!changed || s.altitudeAt_m != setting.altitudeAt_m || !s.tees.empty() || now.enclosure() != before.enclosure()) return false;
+  if (!changed || s.altitudeAt_m != setting.altitudeAt_m || !s.tees.empty() ||
+      now.enclosure() != before.enclosure())
+    return false;
   // What an element sees: itself, the heights of its points, the bores that meet there.
   std::vector<char> again(now.bound(), 0), seen(now.bound(), 0);
   bool anyPoint = false;
   for (const Id id : *changed) {
     const Element &e = now.at(id), &old = before.at(id);
-    if (id == jobId || !e.part->prepare || e.part != old.part || e.name != old.name || e.ends != old.ends) return false;
+    if (id == jobId || !e.part->prepare || e.part != old.part || e.name != old.name || e.ends != old.ends)
+      return false;
     again[id] = 1;
     if (e.part->ends == Ends::self) {
-      if (const auto* tee = e.values.get<std::string>("tee branch"); tee && !tee->empty()) return false;  // one that was not there
+      if (const auto* tee = e.values.get<std::string>("tee branch"); tee && !tee->empty())
+        return false;  // one that was not there
       seen[id] = 1, anyPoint = true;
     }
     if (e.part->geometry)
@@ -328,7 +366,8 @@ bool refit(System& s, std::vector<double>& widest, const Network& before, const 
   for (Id id = 1; id < now.bound(); ++id) {
     const Element* e = now.find(id);
     if (!e || !e->part->prepare) continue;
-    if (!again[id] && std::none_of(e->ends.begin(), e->ends.end(), [&](Id end) { return seen[end] != 0; })) continue;
+    if (!again[id] && std::none_of(e->ends.begin(), e->ends.end(), [&](Id end) { return seen[end] != 0; }))
+      continue;
     affected.push_back(id);
     again[id] = 1;
   }
@@ -340,22 +379,30 @@ bool refit(System& s, std::vector<double>& widest, const Network& before, const 
     Prepared fresh;
     Prepared& p = s.prepared[id];
     if (!makeReady(now, now.at(id), setting, widest, true, fresh, problems) || !p.lacks.empty()) return false;
-    if (fresh.branches.size() != p.branches.size() || fresh.vessels.size() != p.vessels.size() || fresh.holdsHead_m.has_value() != p.holdsHead_m.has_value()) return false;
+    if (fresh.branches.size() != p.branches.size() || fresh.vessels.size() != p.vessels.size() ||
+        fresh.holdsHead_m.has_value() != p.holdsHead_m.has_value())
+      return false;
     for (std::size_t v = 0; v < p.vessels.size(); ++v)
       if (fresh.vessels[v].head_m.has_value() != p.vessels[v].head_m.has_value()) return false;
     for (std::size_t b = 0; b < p.branches.size(); ++b) {
       const Branch &f = fresh.branches[b], &o = p.branches[b];
-      if (f.from != o.from || f.to != o.to || f.shut != o.shut || f.givenFlow_m3s.has_value() != o.givenFlow_m3s.has_value() || f.holdsAt != o.holdsAt || f.over != o.over)
+      if (f.from != o.from || f.to != o.to || f.shut != o.shut ||
+          f.givenFlow_m3s.has_value() != o.givenFlow_m3s.has_value() || f.holdsAt != o.holdsAt ||
+          f.over != o.over)
         return false;
       if (f.shut || f.givenFlow_m3s) continue;
       const auto hold = f.law->hold(), held = o.law->hold();
-      if (f.law->lossless() != o.law->lossless() || hold.has_value() != held.has_value() || (hold && hold->before != held->before)) return false;
+      if (f.law->lossless() != o.law->lossless() || hold.has_value() != held.has_value() ||
+          (hold && hold->before != held->before))
+        return false;
     }
     p = std::move(fresh);
   }
   for (std::size_t i = 0; i < s.links.size(); ++i) {
     Link& l = s.links[i];
-    if (anyPoint && l.holds && (l.over >= 0 || !s.prepared[l.of.element].branches[u(l.of.branch)].holdsAt.empty())) return false;
+    if (anyPoint && l.holds &&
+        (l.over >= 0 || !s.prepared[l.of.element].branches[u(l.of.branch)].holdsAt.empty()))
+      return false;
     if (!again[l.of.element]) continue;
     readBranch(s.prepared[l.of.element].branches[u(l.of.branch)], now, setting, l);
     s.laws[i] = l.law->copy();

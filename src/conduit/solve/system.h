@@ -29,7 +29,8 @@ struct Link {
   bool bars = false;          // bars backflow
   double noFlowDrop_m = 0.0;  // head lost at no flow: below it a barring link is shut
   double flowMost_m3s = std::numeric_limits<double>::infinity();
-  bool holds = false, holdsBefore = false;  // keeps the head of node `held`: at most, or at least when `holdsBefore`
+  bool holds = false,
+       holdsBefore = false;  // keeps the head of node `held`: at most, or at least when `holdsBefore`
   int rawHeld = -1, rawOver = -1, held = -1, over = -1;
   double held_m = 0.0;  // that head, or what it stands over the head of node `over`
   std::optional<Choke> choke;
@@ -95,16 +96,19 @@ struct SetUp {
 struct GivenInstead {
   std::map<Id, double> flows;  // of elements of one branch, m3/s
   std::map<Id, double> heads;  // of points, m; what leaves there is then found
-  std::set<Id> free;           // elements of one branch whose flow is to be found, whatever their law, bounds and states
-  std::set<Id> whole;          // elements of which outcomes are asked: they stay links even without loss
+  std::set<Id>
+      free;  // elements of one branch whose flow is to be found, whatever their law, bounds and states
+  std::set<Id> whole;  // elements of which outcomes are asked: they stay links even without loss
 };
 
 /// `widest` as widestBores gives it.
-[[nodiscard]] SetUp setUp(const Network& network, const Setting& setting, const std::vector<double>& widest, const GivenInstead& instead = {});
+[[nodiscard]] SetUp setUp(const Network& network, const Setting& setting, const std::vector<double>& widest,
+                          const GivenInstead& instead = {});
 
 /// Makes of a system that was set up for `before` (with nothing given instead) what setUp would make of `now`, to the
 /// last bit, by looking at what changed alone; `widest` follows. False when more changed than numbers: elements come or
 /// gone, joined elsewhere, opened or shut, the job; or when something is wrong with a value. The system is then spoilt.
-[[nodiscard]] bool refit(System& system, std::vector<double>& widest, const Network& before, const Network& now, const Setting& setting);
+[[nodiscard]] bool refit(System& system, std::vector<double>& widest, const Network& before,
+                         const Network& now, const Setting& setting);
 
 }  // namespace conduit

@@ -26,7 +26,8 @@ std::vector<double> lossesAt(const System& s, const Iterate& x, double gravity_m
 
 class Tees {
  public:
-  Tees(Newton& newton, const System& s, Iterate& x, std::stop_token stop, double gravity_ms2) : newton_(newton), s_(s), x_(x), stop_(std::move(stop)), g_(gravity_ms2) {
+  Tees(Newton& newton, const System& s, Iterate& x, std::stop_token stop, double gravity_ms2)
+      : newton_(newton), s_(s), x_(x), stop_(std::move(stop)), g_(gravity_ms2) {
     taken_.assign(3 * s.tees.size(), 0.0);
   }
 
@@ -42,9 +43,12 @@ class Tees {
       last = miss;
       if (!gains && newtons_ && follow(true)) continue;
       if (!gains) newtons_ = true;
-      if (newtons_ ? !correct() && (found_.end == Newton::End::stopped || ++dents > 3 || !follow(false)) : !follow(false)) break;  // out of a dent by the plain way
+      if (newtons_ ? !correct() && (found_.end == Newton::End::stopped || ++dents > 3 || !follow(false))
+                   : !follow(false))
+        break;  // out of a dent by the plain way
     }
-    if (worst(miss_) > std::max(tolerance(), closeEnough_m) && found_.end == Newton::End::converged) found_.end = Newton::End::stalled;
+    if (worst(miss_) > std::max(tolerance(), closeEnough_m) && found_.end == Newton::End::converged)
+      found_.end = Newton::End::stalled;
     return found_;
   }
 
@@ -94,7 +98,8 @@ class Tees {
     for (std::size_t t = 0; t < s_.tees.size(); ++t) {
       const TeeAt& tee = s_.tees[t];
       double flow[3] = {x_.flow_m3s[tee.legs[0]], x_.flow_m3s[tee.legs[1]], x_.flow_m3s[tee.legs[2]]};
-      const double h = 1e-6 * std::max({std::abs(flow[0]), std::abs(flow[1]), std::abs(flow[2]), 1e-9 * tee.area_m2[0]});
+      const double h =
+          1e-6 * std::max({std::abs(flow[0]), std::abs(flow[1]), std::abs(flow[2]), 1e-9 * tee.area_m2[0]});
       for (std::size_t j = 0; j < 3; ++j) {
         const double kept = flow[j];
         double up[3], down[3];
@@ -114,7 +119,8 @@ class Tees {
       newton_.respond(x_, change, head, flow);
       for (std::size_t r = 0; r < m; ++r) {
         const TeeAt& tee = s_.tees[r / 3];
-        for (std::size_t j = 0; j < 3; ++j) rows[r][c] += byFlow[9 * (r / 3) + 3 * (r % 3) + j] * flow[tee.legs[j]];
+        for (std::size_t j = 0; j < 3; ++j)
+          rows[r][c] += byFlow[9 * (r / 3) + 3 * (r % 3) + j] * flow[tee.legs[j]];
         if (r == c) rows[r][c] -= 1.0;
       }
     }
@@ -155,8 +161,10 @@ void lossesBy(const TeeAt& tee, const double (&in)[3], int common, double gravit
   const double q = std::abs(in[common]);
   if (q == 0.0) return;
   const bool joining = in[common] < 0;
-  const auto head = [&](int leg) { return q * q / (2 * gravity_ms2 * tee.area_m2[leg] * tee.area_m2[leg]); };  // of all the flow, there
-  const auto shape = [&](int run) {                                                                            // of the tee whose common leg that of the run is
+  const auto head = [&](int leg) {
+    return q * q / (2 * gravity_ms2 * tee.area_m2[leg] * tee.area_m2[leg]);
+  };                                 // of all the flow, there
+  const auto shape = [&](int run) {  // of the tee whose common leg that of the run is
     fittingk::Tee t = tee.shape;
     t.phi = std::min(tee.area_m2[0] / tee.area_m2[run], 1.0);
     return t;
@@ -166,9 +174,11 @@ void lossesBy(const TeeAt& tee, const double (&in)[3], int common, double gravit
       const int other = 3 - k;
       const double share = std::clamp(std::abs(in[k]) / q, 0.0, 1.0);
       const auto mine = shape(k), its = shape(other);
-      const double all = (joining ? fittingk::dividingBranch(mine, 1.0) : fittingk::joiningBranch(mine, 1.0)) * head(k);
-      const double none =
-          (joining ? fittingk::dividingBranch(its, 1.0) - fittingk::dividingRun(its, 1.0) : fittingk::joiningBranch(its, 1.0) - fittingk::joiningRun(its, 1.0)) * head(other);
+      const double all =
+          (joining ? fittingk::dividingBranch(mine, 1.0) : fittingk::joiningBranch(mine, 1.0)) * head(k);
+      const double none = (joining ? fittingk::dividingBranch(its, 1.0) - fittingk::dividingRun(its, 1.0)
+                                   : fittingk::joiningBranch(its, 1.0) - fittingk::joiningRun(its, 1.0)) *
+                          head(other);
       loss[k] = share * all + (1 - share) * none;
     }
   } else {
@@ -187,7 +197,8 @@ void lossesBy(const TeeAt& tee, const double (&in)[3], int common, double gravit
 
 }  // namespace
 
-void teeLosses(const TeeAt& tee, const System& s, const double (&flow)[3], double gravity_ms2, double (&loss)[3]) {
+void teeLosses(const TeeAt& tee, const System& s, const double (&flow)[3], double gravity_ms2,
+               double (&loss)[3]) {
   bool endsHere[3];
   double in[3];  // flow into the tee
   for (int k = 0; k < 3; ++k) {
@@ -214,7 +225,8 @@ void teeLosses(const TeeAt& tee, const System& s, const double (&flow)[3], doubl
     if (!endsHere[k]) loss[k] = -loss[k];
 }
 
-StatesFound settleWithTees(Newton& newton, const System& s, Iterate& x, std::stop_token stop, double gravity_ms2) {
+StatesFound settleWithTees(Newton& newton, const System& s, Iterate& x, std::stop_token stop,
+                           double gravity_ms2) {
   if (s.tees.empty()) return settle(newton, s, x, stop);
   return Tees(newton, s, x, stop, gravity_ms2).run();
 }

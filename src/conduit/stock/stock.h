@@ -38,7 +38,10 @@ struct Fitting {
   [[nodiscard]] double kAt(double bore_m) const;
   /// By which of these its K is come by.
   [[nodiscard]] std::string_view method() const {
-    return kInfinite ? "two coefficients, Hooper 1981" : ki ? "three coefficients, Darby 1999" : k ? "fixed K" : "equivalent length at complete turbulence, Crane TP-410";
+    return kInfinite ? "two coefficients, Hooper 1981"
+           : ki      ? "three coefficients, Darby 1999"
+           : k       ? "fixed K"
+                     : "equivalent length at complete turbulence, Crane TP-410";
   }
   [[nodiscard]] const std::string& name() const { return word; }
 };
@@ -92,7 +95,10 @@ struct Stock {
   [[nodiscard]] const PipeSize* pipe(std::string_view name) const;
   [[nodiscard]] const LiquidEntry* liquid(std::string_view name) const;
   [[nodiscard]] const StockItem* item(std::string_view kind, std::string_view name) const;
-  [[nodiscard]] bool empty() const { return pipes.empty() && fittings.empty() && roughness.empty() && coefficients.empty() && liquids.empty() && items.empty(); }
+  [[nodiscard]] bool empty() const {
+    return pipes.empty() && fittings.empty() && roughness.empty() && coefficients.empty() &&
+           liquids.empty() && items.empty();
+  }
 };
 
 /// `over` laid on `under`: entries of the same name are those of `over`.

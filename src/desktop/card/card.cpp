@@ -43,7 +43,13 @@ std::optional<std::string> common(const Network& net, const std::vector<Id>& ids
 }  // namespace
 
 Card::Card(Document& document, QWidget* parent)
-    : QWidget(parent), doc_(document), look_(Look::light()), pages_(new QStackedWidget(this)), face_(new QScrollArea), back_(new QScrollArea), workingText_(new QLabel) {
+    : QWidget(parent),
+      doc_(document),
+      look_(Look::light()),
+      pages_(new QStackedWidget(this)),
+      face_(new QScrollArea),
+      back_(new QScrollArea),
+      workingText_(new QLabel) {
   setObjectName("card");
   setAccessibleName(tr("Card"));
   setFixedWidth(308);
@@ -119,7 +125,9 @@ std::string Card::signature() const {
 
 void Card::rebuild() {
   signature_ = signature();
-  const QString focused = QApplication::focusWidget() && face_->isAncestorOf(QApplication::focusWidget()) ? QApplication::focusWidget()->objectName() : QString();
+  const QString focused = QApplication::focusWidget() && face_->isAncestorOf(QApplication::focusWidget())
+                              ? QApplication::focusWidget()->objectName()
+                              : QString();
   const int scrolled = face_->verticalScrollBar() ? face_->verticalScrollBar()->value() : 0;
   editors_.clear();
   founds_.clear();
@@ -147,8 +155,10 @@ void Card::rebuild() {
     nameEdit_->setAccessibleName(tr("Name"));
     nameEdit_->setFont(face(17, true));
     nameEdit_->setFrame(false);
-    nameEdit_->setStyleSheet("QLineEdit { background: transparent; border: none; padding: 0; } QLineEdit:focus { border: none; padding: 0; border-bottom: 2px solid " +
-                             look_.ink.name() + "; }");
+    nameEdit_->setStyleSheet(
+        "QLineEdit { background: transparent; border: none; padding: 0; } QLineEdit:focus { border: none; "
+        "padding: 0; border-bottom: 2px solid " +
+        look_.ink.name() + "; }");
     const double w = QFontMetricsF(face(17, true)).horizontalAdvance(nameEdit_->text());
     nameEdit_->setFixedWidth(std::clamp(static_cast<int>(w) + 14, 48, 190));
     const Id id = ids.front();
@@ -191,8 +201,10 @@ void Card::rebuild() {
       applies = applies && (!f.applies || f.applies(e.values));
     }
     if (!all || !applies || first.values.released(f.key)) continue;
-    const bool plain = (job && f.kind != FieldKind::text && (f.kind != FieldKind::quantity || f.fallback)) || &f == &part.fields[0] || f.needed || f.inSight;
-    if (!plain && !more_ && std::none_of(ids.begin(), ids.end(), [&](Id id) { return net.at(id).values.find(f.key); })) {
+    const bool plain = (job && f.kind != FieldKind::text && (f.kind != FieldKind::quantity || f.fallback)) ||
+                       &f == &part.fields[0] || f.needed || f.inSight;
+    if (!plain && !more_ &&
+        std::none_of(ids.begin(), ids.end(), [&](Id id) { return net.at(id).values.find(f.key); })) {
       ++folded;
       continue;
     }
@@ -219,7 +231,8 @@ void Card::rebuild() {
     addHeading(tr("Found"));
     // What is released is found: its marker swaps back.
     for (const Field& f : part.fields)
-      if (first.values.released(f.key) && f.kind == FieldKind::quantity && !findOutcome(part, f.key)) addFoundField(f);
+      if (first.values.released(f.key) && f.kind == FieldKind::quantity && !findOutcome(part, f.key))
+        addFoundField(f);
     for (const Outcome& o : part.outcomes) {
       bool given = first.values.goal(o.key) != nullptr;
       for (const Swap& s : part.swaps) {
@@ -271,7 +284,8 @@ void Card::refresh() {
     if (key.starts_with(givenPrefix)) {
       auto* edit = qobject_cast<QLineEdit*>(editor);
       const Given* given = first.values.goal(std::string_view(key).substr(givenPrefix.size()));
-      if (edit && given && !edit->isModified()) edit->setText(QString::fromStdString(given->typed)), edit->setCursorPosition(0);
+      if (edit && given && !edit->isModified())
+        edit->setText(QString::fromStdString(given->typed)), edit->setCursorPosition(0);
       continue;
     }
     const Field* f = findField(*first.part, key);
@@ -284,32 +298,39 @@ void Card::refresh() {
       edit->setProperty("blank", !shared || shared->empty());
       edit->setCursorPosition(0);
       QString empty = shared ? QString() : tr("they differ");
-      if (shared && f->fallback) empty = QString::fromStdString(withUnit(*f->fallback, f->measure, doc_.units(), 3));
+      if (shared && f->fallback)
+        empty = QString::fromStdString(withUnit(*f->fallback, f->measure, doc_.units(), 3));
       if (shared && !f->fallback && f->needed) empty = tr("wanted");
       if (shared && !v && ids.size() == 1) {  // what its stock item gives
         Values scratch;
-        if (const Value* given = valuesOf(first, doc_.stock(), scratch).find(f->key)) empty = QString::fromStdString(sayField(*f, *given));
+        if (const Value* given = valuesOf(first, doc_.stock(), scratch).find(f->key))
+          empty = QString::fromStdString(sayField(*f, *given));
       }
-      if (shared && empty.isEmpty() && ids.size() == 1 && first.part->geometry && solved) {  // what the size or the take-off gives
+      if (shared && empty.isEmpty() && ids.size() == 1 && first.part->geometry &&
+          solved) {  // what the size or the take-off gives
         const Geometry g = first.part->geometry(first.values, solved->solution.setting);
-        if (f->measure == Measure::bore && g.bore_m) empty = QString::fromStdString(withUnit(*g.bore_m, f->measure, doc_.units()));
-        if (f->measure == Measure::length && g.length_m) empty = QString::fromStdString(withUnit(*g.length_m, f->measure, doc_.units()));
+        if (f->measure == Measure::bore && g.bore_m)
+          empty = QString::fromStdString(withUnit(*g.bore_m, f->measure, doc_.units()));
+        if (f->measure == Measure::length && g.length_m)
+          empty = QString::fromStdString(withUnit(*g.length_m, f->measure, doc_.units()));
       }
       edit->setPlaceholderText(empty);
     } else if (auto* box = qobject_cast<QCheckBox*>(editor)) {
       box->setChecked(flagOf(first.values, *f));
       box->setText(box->isChecked() ? tr("yes") : tr("no"));
     } else if (auto* combo = qobject_cast<QComboBox*>(editor)) {
-      combo->setCurrentText(key == "units" ? QString::fromStdString(doc_.units().name()) : QString::fromStdString(choiceOf(first.values, *f)));
+      combo->setCurrentText(key == "units" ? QString::fromStdString(doc_.units().name())
+                                           : QString::fromStdString(choiceOf(first.values, *f)));
     }
   }
   if (takeOff_ && !takeOff_->isModified()) readTakeOff();
   if (nameEdit_ && !nameEdit_->isModified()) nameEdit_->setText(QString::fromStdString(first.name));
-  static const Solution nothing;
   if (ids.size() == 1 && ids.front() != jobId) {
-    const ReadingOf reading(usable ? solved->network : net, usable ? solved->solution : nothing, ids.front());
+    const ReadingOf reading(usable ? solved->network : net, usable ? solved->solution : Solution::none(),
+                            ids.front());
     QString story;
-    if (usable && first.part->story) story = QString::fromStdString(first.part->story(*reading, doc_.units()));
+    if (usable && first.part->story)
+      story = QString::fromStdString(first.part->story(*reading, doc_.units()));
     if (solved && !usable)
       for (const Problem& p : solved->solution.summary.problems)
         if (p.place.name == first.name) story = sentence(p.what) + ".";
@@ -321,21 +342,27 @@ void Card::refresh() {
       if (at == founds_.end()) continue;
       const auto v = usable ? o.of(*reading) : std::nullopt;
       const Unit& unit = doc_.units().unitFor(o.measure);
-      at->second->setText(v ? QString("<span style='color:%1;font-weight:600'>%2</span> <span style='color:%3'>%4</span>")
-                                  .arg(ink.name(), QString::fromStdString(asNumber(*v, o.measure, doc_.units())), look_.ink2.name(), text(unit.symbol))
-                            : QString("<span style='color:%1'>–</span>").arg(look_.ink2.name()));
+      at->second->setText(
+          v ? QString("<span style='color:%1;font-weight:600'>%2</span> <span style='color:%3'>%4</span>")
+                  .arg(ink.name(), QString::fromStdString(asNumber(*v, o.measure, doc_.units())),
+                       look_.ink2.name(), text(unit.symbol))
+            : QString("<span style='color:%1'>–</span>").arg(look_.ink2.name()));
     }
     for (const Field& f : first.part->fields) {
       const auto at = founds_.find("field." + std::string(f.key));
       if (at == founds_.end()) continue;
       const auto v = usable ? solved->solution.foundFor(ids.front(), f.key) : std::nullopt;
-      at->second->setText(v ? QString("<span style='color:%1;font-weight:600'>%2</span> <span style='color:%3'>%4</span>")
-                                  .arg(ink.name(), QString::fromStdString(asNumber(*v, f.measure, doc_.units())), look_.ink2.name(), text(doc_.units().unitFor(f.measure).symbol))
-                            : QString("<span style='color:%1'>–</span>").arg(look_.ink2.name()));
+      at->second->setText(
+          v ? QString("<span style='color:%1;font-weight:600'>%2</span> <span style='color:%3'>%4</span>")
+                  .arg(ink.name(), QString::fromStdString(asNumber(*v, f.measure, doc_.units())),
+                       look_.ink2.name(), text(doc_.units().unitFor(f.measure).symbol))
+            : QString("<span style='color:%1'>–</span>").arg(look_.ink2.name()));
     }
     if (figure_) figure_->setVisible(figure_->display(ids.front(), look_));
     if (auto* bars = qobject_cast<LimitBars*>(limits_))
-      bars->display(usable ? checksOf(solved->network, solved->solution, ids.front(), doc_.units()) : std::vector<Check>{}, doc_.units(), look_);
+      bars->display(usable ? checksOf(solved->network, solved->solution, ids.front(), doc_.units())
+                           : std::vector<Check>{},
+                    doc_.units(), look_);
   } else if (ids.front() == jobId) {
     story_->setText(tr("What holds for the whole sheet. Select anything to see its card."));
     if (figure_) figure_->hide();
@@ -343,8 +370,10 @@ void Card::refresh() {
       const Setting& s = solved->solution.setting;
       auto put = [&](const char* key, double v, Measure m) {
         const Unit& unit = doc_.units().unitFor(m);
-        founds_[std::string("job.") + key]->setText(QString("<span style='font-weight:600'>%1</span> <span style='color:%2'>%3</span>")
-                                                        .arg(QString::fromStdString(asNumber(v, m, doc_.units())), look_.ink2.name(), text(unit.symbol)));
+        founds_[std::string("job.") + key]->setText(
+            QString("<span style='font-weight:600'>%1</span> <span style='color:%2'>%3</span>")
+                .arg(QString::fromStdString(asNumber(v, m, doc_.units())), look_.ink2.name(),
+                     text(unit.symbol)));
       };
       put("density", s.medium.density_kgm3, Measure::density);
       put("viscosity", s.viscosity_m2s, Measure::viscosity);
@@ -373,7 +402,8 @@ void Card::focusField(const QString& key) {
   if (it == editors_.end()) return;
   it->second->setFocus(Qt::OtherFocusReason);
   if (auto* edit = qobject_cast<QLineEdit*>(it->second))
-    edit->setSelection(static_cast<int>(edit->text().size()), -static_cast<int>(edit->text().size()));  // its beginning stays in sight
+    edit->setSelection(static_cast<int>(edit->text().size()),
+                       -static_cast<int>(edit->text().size()));  // its beginning stays in sight
   face_->ensureWidgetVisible(it->second);
 }
 
@@ -397,7 +427,8 @@ void Card::fillWorking() {
   const auto reading = part && part->working && solved ? solved->reading(id, part) : nullptr;
   if (!reading) return;
   const auto working = part->working(**reading, workingOf_.toStdString());
-  workingText_->setText(working ? workingHtml(*working, look_) : tr("This number has no working of its own at present."));
+  workingText_->setText(working ? workingHtml(*working, look_)
+                                : tr("This number has no working of its own at present."));
 }
 
 }  // namespace conduit::desktop

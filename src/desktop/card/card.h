@@ -49,7 +49,8 @@ class Card : public QWidget {
   void addFound(const Outcome& outcome, bool working);
   void addGoal(const Outcome& outcome);    // an outcome that is given
   void addFoundField(const Field& field);  // a field that is to be found
-  QToolButton* addMarker(QHBoxLayout* line, const QString& glyph, const QString& name, const QString& does, const std::function<void()>& clicked);
+  QToolButton* addMarker(QHBoxLayout* line, const QString& glyph, const QString& name, const QString& does,
+                         const std::function<void()>& clicked);
   void change(const std::string& words, std::vector<FieldEdit> edits);
   [[nodiscard]] std::optional<double> lastFound(const Outcome& outcome) const;
   void commit(const std::string& key, QLineEdit* edit);

@@ -24,7 +24,9 @@ namespace conduit::desktop {
 void Card::addHeading(const QString& words) {
   auto* label = new QLabel(words);
   label->setFont(face(12));
-  label->setStyleSheet(QString("color: %1; border-bottom: 1px solid %2; padding-bottom: 2px; margin-top: 8px;").arg(look_.ink2.name(), look_.hair.name()));
+  label->setStyleSheet(
+      QString("color: %1; border-bottom: 1px solid %2; padding-bottom: 2px; margin-top: 8px;")
+          .arg(look_.ink2.name(), look_.hair.name()));
   rows_->addWidget(label);
 }
 
@@ -54,14 +56,11 @@ void Card::swap(const Swap& s, bool back) {
     const Element& e = doc_.network().at(id);
     const Field* f = findField(*e.part, s.give);
     given = QString::fromStdString(exactText(0.0, f->measure, doc_.units()));
-    if (const auto reading = doc_.solved() ? doc_.solved()->reading(id, e.part) : nullptr) {
-      for (const Outcome& o : e.part->outcomes)
-        if (o.key == s.outcome)
-          if (const auto v = o.of(**reading)) {
-            const Unit& unit = doc_.units().unitFor(f->measure);
-            given = QString("%1 %2").arg(inUnit(*v, unit), 0, 'g', 6).arg(text(unit.symbol));
-          }
-    }
+    if (const auto reading = doc_.solved() ? doc_.solved()->reading(id, e.part) : nullptr)
+      if (const auto v = outcomeOf(*e.part, s.outcome, **reading)) {
+        const Unit& unit = doc_.units().unitFor(f->measure);
+        given = QString("%1 %2").arg(inUnit(*v, unit), 0, 'g', 6).arg(text(unit.symbol));
+      }
   }
   doc_.take(swapGiven(doc_.network(), id, s, given.toStdString(), doc_.stock(), &doc_.units()));
 }
@@ -77,9 +76,11 @@ void Card::addGiven(const Part& part, const Field& field) {
     if (ids.size() == 1 && (s.release == field.key || s.give == field.key)) swapping = &s;
   if (!swapping && field.releasable && field.kind == FieldKind::quantity && ids.size() == 1) {
     const std::string name = doc_.network().at(ids.front()).name, key(field.key);
-    addMarker(line, "●", "swap." + text(field.key), tr("%1 is given; let it be found").arg(sentence(field.key)), [this, name, key] {
-      change(fmt::format("Find the {} of {}", key, name), {{name, std::string(foundPrefix) + key, "yes"}});
-    });
+    addMarker(line, "●", "swap." + text(field.key),
+              tr("%1 is given; let it be found").arg(sentence(field.key)), [this, name, key] {
+                change(fmt::format("Find the {} of {}", key, name),
+                       {{name, std::string(foundPrefix) + key, "yes"}});
+              });
   } else if (swapping) {
     auto* marker = new QToolButton;
     marker->setText("●");
@@ -87,8 +88,9 @@ void Card::addGiven(const Part& part, const Field& field) {
     marker->setFixedSize(20, 20);
     const bool back = swapping->give == field.key;
     marker->setObjectName("swap." + text(field.key));
-    marker->setAccessibleName(back ? tr("%1 is given; find it and give the %2").arg(text(field.key), text(swapping->release))
-                                   : tr("%1 is given; find it from a given %2").arg(text(field.key), text(swapping->give)));
+    marker->setAccessibleName(
+        back ? tr("%1 is given; find it and give the %2").arg(text(field.key), text(swapping->release))
+             : tr("%1 is given; find it from a given %2").arg(text(field.key), text(swapping->give)));
     marker->setToolTip(marker->accessibleName());
     const Swap s = *swapping;
     connect(
@@ -108,12 +110,14 @@ void Card::addGiven(const Part& part, const Field& field) {
   QWidget* editor = nullptr;
   if (field.kind == FieldKind::flag) {
     auto* box = new QCheckBox;
-    connect(box, &QCheckBox::clicked, this, [this, key](bool on) { doc_.setField(shown(), key, on ? "yes" : "no"); });
+    connect(box, &QCheckBox::clicked, this,
+            [this, key](bool on) { doc_.setField(shown(), key, on ? "yes" : "no"); });
     editor = box;
   } else if (field.kind == FieldKind::choice) {
     auto* box = new QComboBox;
     for (const std::string_view c : field.choices) box->addItem(text(c));
-    connect(box, &QComboBox::textActivated, this, [this, key](const QString& t) { doc_.setField(shown(), key, t); });
+    connect(box, &QComboBox::textActivated, this,
+            [this, key](const QString& t) { doc_.setField(shown(), key, t); });
     box->setFixedWidth(150);
     editor = box;
   } else if (key == "units") {
@@ -192,7 +196,9 @@ void Card::addTakeOff(const Field& field) {
   rows_->addLayout(indent);
   connect(takeOff_, &QLineEdit::textEdited, this, &Card::readTakeOff);
   connect(
-      pieces_, &PieceStrip::changed, this, [this, key = std::string(field.key)](const QString& text) { doc_.setField(shown(), key, text); }, Qt::QueuedConnection);
+      pieces_, &PieceStrip::changed, this,
+      [this, key = std::string(field.key)](const QString& text) { doc_.setField(shown(), key, text); },
+      Qt::QueuedConnection);
   readTakeOff();
 }
 
@@ -202,7 +208,8 @@ void Card::readTakeOff() {
   const std::string typed = takeOff_->text().toStdString();
   auto takeOff = parseTakeOff(typed, *doc_.stock());
   // A word that is still being typed is no mistake yet.
-  if (!takeOff && takeOff_->hasFocus() && takeOff.error().at + takeOff.error().word.size() == typed.size() && !completionsFor(typed, *doc_.stock()).empty())
+  if (!takeOff && takeOff_->hasFocus() && takeOff.error().at + takeOff.error().word.size() == typed.size() &&
+      !completionsFor(typed, *doc_.stock()).empty())
     takeOff = parseTakeOff(std::string_view(typed).substr(0, takeOff.error().at), *doc_.stock());
   if (!takeOff) {
     // The word is underlined in the field; what it could have been stands here.
@@ -223,11 +230,15 @@ void Card::readTakeOff() {
   Setting plain;
   plain.stock = doc_.stock();
   const Setting& setting = doc_.solved() ? doc_.solved()->solution.setting : plain;
-  const auto bore = e.part->geometry ? e.part->geometry(e.values, setting.stock ? setting : plain).bore_m : std::nullopt;
+  const auto bore =
+      e.part->geometry ? e.part->geometry(e.values, setting.stock ? setting : plain).bore_m : std::nullopt;
   const auto* size = e.values.get<std::string>("size");
   const PipeSize* entry = size ? doc_.stock()->pipe(*size) : nullptr;
-  readBack_->setText(takeOff->pieces.empty() ? QString()
-                                             : QString::fromStdString(readBack(*takeOff, bore, entry ? entry->mass_kgm : std::nullopt, *doc_.stock()).words(doc_.units())));
+  readBack_->setText(takeOff->pieces.empty()
+                         ? QString()
+                         : QString::fromStdString(
+                               readBack(*takeOff, bore, entry ? entry->mass_kgm : std::nullopt, *doc_.stock())
+                                   .words(doc_.units())));
   readBack_->setStyleSheet(QString("color: %1").arg(look_.ink2.name()));
   readBack_->setVisible(!takeOff->pieces.empty());
   pieces_->display(*takeOff, look_);
@@ -239,7 +250,8 @@ void Card::addKind(QHBoxLayout* top) {
   kind->setObjectName("kind");
   const std::vector<Id> ids = shown();
   const Element& first = doc_.network().at(ids.front());
-  const bool same = std::all_of(ids.begin(), ids.end(), [&](Id id) { return doc_.network().at(id).part == first.part; });
+  const bool same =
+      std::all_of(ids.begin(), ids.end(), [&](Id id) { return doc_.network().at(id).part == first.part; });
   kind->setText((same ? text(first.part->key) : tr("several kinds")) + " ▾");
   kind->setAccessibleName(tr("Kind: %1; turn into another").arg(text(first.part->key)));
   kind->setToolTip(tr("Turn into another kind where it stands"));
@@ -255,7 +267,9 @@ void Card::addKind(QHBoxLayout* top) {
         other = true;
         may = may && turnFault(doc_.network(), id, *part).empty();
       }
-      if (may && other) menu->addAction(tr("Turn into a %1").arg(text(part->key)), this, [this, part] { doc_.turnInto(*part); });
+      if (may && other)
+        menu->addAction(tr("Turn into a %1").arg(text(part->key)), this,
+                        [this, part] { doc_.turnInto(*part); });
     }
     if (menu->isEmpty()) menu->addAction(tr("It can be no other kind where it stands"))->setEnabled(false);
   });
@@ -279,7 +293,8 @@ void Card::addTable(const Field& field) {
   marker->setObjectName("swap." + text(field.key));
   marker->setEnabled(swapping != nullptr);
   if (swapping) {
-    marker->setAccessibleName(tr("%1 is given; find the head from a given %2").arg(text(field.key), text(swapping->give)));
+    marker->setAccessibleName(
+        tr("%1 is given; find the head from a given %2").arg(text(field.key), text(swapping->give)));
     marker->setToolTip(marker->accessibleName());
     const Swap s = *swapping;
     connect(
@@ -294,9 +309,11 @@ void Card::addTable(const Field& field) {
   auto* fold = new QToolButton;
   fold->setObjectName("fold." + text(field.key));
   fold->setText(tr("%1 rows %2").arg(rows ? rows->size() : 0).arg(open ? "▴" : "▾"));
-  fold->setAccessibleName(open ? tr("Fold the %1").arg(text(field.key)) : tr("Unfold the %1").arg(text(field.key)));
+  fold->setAccessibleName(open ? tr("Fold the %1").arg(text(field.key))
+                               : tr("Unfold the %1").arg(text(field.key)));
   connect(
-      fold, &QToolButton::clicked, this, [this] { tableOpen_ = !tableOpen_, refresh(); }, Qt::QueuedConnection);
+      fold, &QToolButton::clicked, this, [this] { tableOpen_ = !tableOpen_, refresh(); },
+      Qt::QueuedConnection);
   line->addWidget(fold);
   rows_->addWidget(head);
   if (!open) return;
@@ -315,12 +332,15 @@ void Card::addTable(const Field& field) {
   table->setFont(face(11));
   const bool connections = part.ends == Ends::many;
   const std::size_t given = rows ? rows->size() : 0;
-  const std::size_t count = connections ? doc_.network().at(shown().front()).ends.size() : given + 1;  // one empty row to go on
+  const std::size_t count =
+      connections ? doc_.network().at(shown().front()).ends.size() : given + 1;  // one empty row to go on
   table->setRowCount(static_cast<int>(count));
   for (std::size_t r = 0; r < count; ++r)
     for (std::size_t c = 0; c < field.columns.size(); ++c)
       table->setItem(static_cast<int>(r), static_cast<int>(c),
-                     new QTableWidgetItem(r < given && c < (*rows)[r].size() && (*rows)[r][c] ? QString::fromStdString((*rows)[r][c]->typed) : QString()));
+                     new QTableWidgetItem(r < given && c < (*rows)[r].size() && (*rows)[r][c]
+                                              ? QString::fromStdString((*rows)[r][c]->typed)
+                                              : QString()));
   table->horizontalHeader()->setFixedHeight(32);
   table->setFixedHeight(34 + 21 * static_cast<int>(std::min<std::size_t>(count, 7)));
   table->setTabKeyNavigation(false);
@@ -342,10 +362,13 @@ void Card::addTable(const Field& field) {
       if (r == row && any)
         for (int c = 0; c < table->columnCount(); ++c)
           if (f->columns[static_cast<std::size_t>(c)].needed && cells[c].isEmpty()) return;
-      lines << (any ? cells.join(" | ") : doc_.network().at(shown().front()).part->ends == Ends::many ? QString("|") : QString());
+      lines << (any                                                           ? cells.join(" | ")
+                : doc_.network().at(shown().front()).part->ends == Ends::many ? QString("|")
+                                                                              : QString());
     }
     QMetaObject::invokeMethod(
-        this, [this, key, all = lines.join("; ")] { doc_.setField(shown(), key, all); }, Qt::QueuedConnection);
+        this, [this, key, all = lines.join("; ")] { doc_.setField(shown(), key, all); },
+        Qt::QueuedConnection);
   });
   rows_->addWidget(table);
   editors_[std::string(field.key)] = table;
@@ -358,11 +381,15 @@ void Card::addFound(const Outcome& outcome, bool working) {
   line->setSpacing(6);
   const std::string name = doc_.network().at(shown().front()).name;
   const Outcome* of = &outcome;
-  addMarker(line, "○", "give." + text(outcome.key), tr("%1 is found; give it, and let something else be found").arg(sentence(outcome.key)), [this, name, of] {
-    const double v = lastFound(*of).value_or(0.0);
-    const Unit& unit = doc_.units().unitFor(of->measure);
-    change(fmt::format("Give the {} of {}", of->key, name), {{name, std::string(givenPrefix) + std::string(of->key), fmt::format("{:.6g} {}", inUnit(v, unit), unit.symbol)}});
-  });
+  addMarker(line, "○", "give." + text(outcome.key),
+            tr("%1 is found; give it, and let something else be found").arg(sentence(outcome.key)),
+            [this, name, of] {
+              const double v = lastFound(*of).value_or(0.0);
+              const Unit& unit = doc_.units().unitFor(of->measure);
+              change(fmt::format("Give the {} of {}", of->key, name),
+                     {{name, std::string(givenPrefix) + std::string(of->key),
+                       fmt::format("{:.6g} {}", inUnit(v, unit), unit.symbol)}});
+            });
   line->addWidget(new QLabel(sentence(outcome.key)), 1);
   auto* number = new QLabel;
   number->setObjectName("found." + text(outcome.key));
@@ -389,7 +416,8 @@ void Card::addFound(const Outcome& outcome, bool working) {
   founds_[std::string(outcome.key)] = number;
 }
 
-QToolButton* Card::addMarker(QHBoxLayout* line, const QString& glyph, const QString& name, const QString& does, const std::function<void()>& clicked) {
+QToolButton* Card::addMarker(QHBoxLayout* line, const QString& glyph, const QString& name,
+                             const QString& does, const std::function<void()>& clicked) {
   auto* marker = new QToolButton;
   marker->setText(glyph);
   marker->setProperty("marker", true);
@@ -403,12 +431,15 @@ QToolButton* Card::addMarker(QHBoxLayout* line, const QString& glyph, const QStr
   return marker;
 }
 
-void Card::change(const std::string& words, std::vector<FieldEdit> edits) { doc_.apply(Remedy{words, std::move(edits), {}}); }
+void Card::change(const std::string& words, std::vector<FieldEdit> edits) {
+  doc_.apply(Remedy{words, std::move(edits), {}});
+}
 
 // What stood there when the network last balanced.
 std::optional<double> Card::lastFound(const Outcome& outcome) const {
   const Id id = doc_.selected();
-  const auto reading = id != noId && lastUsable_ ? lastUsable_->reading(id, doc_.network().at(id).part) : nullptr;
+  const auto reading =
+      id != noId && lastUsable_ ? lastUsable_->reading(id, doc_.network().at(id).part) : nullptr;
   return reading ? outcome.of(**reading) : std::nullopt;
 }
 
@@ -417,10 +448,12 @@ void Card::addGoal(const Outcome& outcome) {
   auto* line = new QHBoxLayout(row);
   line->setContentsMargins(0, 0, 0, 0);
   line->setSpacing(6);
-  const std::string name = doc_.network().at(shown().front()).name, key = std::string(givenPrefix) + std::string(outcome.key);
-  addMarker(line, "●", "give." + text(outcome.key), tr("%1 is given; let it be found").arg(sentence(outcome.key)), [this, name, key] {
-    change(fmt::format("Do not {} of {}", key, name), {{name, key, ""}});
-  });
+  const std::string name = doc_.network().at(shown().front()).name,
+                    key = std::string(givenPrefix) + std::string(outcome.key);
+  addMarker(line, "●", "give." + text(outcome.key),
+            tr("%1 is given; let it be found").arg(sentence(outcome.key)), [this, name, key] {
+              change(fmt::format("Do not {} of {}", key, name), {{name, key, ""}});
+            });
   auto* label = new QLabel(sentence(outcome.key));
   auto* edit = new QLineEdit;
   edit->setObjectName("given." + text(outcome.key));
@@ -445,14 +478,16 @@ void Card::addFoundField(const Field& field) {
   const std::string name = doc_.network().at(id).name, key(field.key);
   const Measure measure = field.measure;
   // Given again it keeps what was found, so that nothing jumps; else what it was before.
-  addMarker(line, "○", "swap." + text(field.key), tr("%1 is to be found; give it again").arg(sentence(field.key)), [this, id, name, key, measure] {
-    const SolvedPtr& solved = doc_.solved();
-    const auto v = solved && solved->solution.summary.usable() ? solved->solution.foundFor(id, key) : std::nullopt;
-    const Unit& unit = doc_.units().unitFor(measure);
-    const std::string words = fmt::format("Give the {} of {} again", key, name);
-    if (v) change(words, {{name, key, fmt::format("{:.6g} {}", inUnit(*v, unit), unit.symbol)}});
-    else change(words, {{name, std::string(foundPrefix) + key, "no"}});
-  });
+  addMarker(line, "○", "swap." + text(field.key),
+            tr("%1 is to be found; give it again").arg(sentence(field.key)), [this, id, name, key, measure] {
+              const SolvedPtr& solved = doc_.solved();
+              const auto v = solved && solved->solution.summary.usable() ? solved->solution.foundFor(id, key)
+                                                                         : std::nullopt;
+              const Unit& unit = doc_.units().unitFor(measure);
+              const std::string words = fmt::format("Give the {} of {} again", key, name);
+              if (v) change(words, {{name, key, fmt::format("{:.6g} {}", inUnit(*v, unit), unit.symbol)}});
+              else change(words, {{name, std::string(foundPrefix) + key, "no"}});
+            });
   line->addWidget(new QLabel(sentence(field.key)), 1);
   auto* number = new QLabel;
   number->setObjectName("found." + text(field.key));

@@ -19,7 +19,8 @@ double niceTop(double v) {
 
 }  // namespace
 
-CardFigure::CardFigure(Document& document, QWidget* parent) : QWidget(parent), doc_(document), look_(Look::light()) {
+CardFigure::CardFigure(Document& document, QWidget* parent)
+    : QWidget(parent), doc_(document), look_(Look::light()) {
   setObjectName("figure");
   setAccessibleName(tr("Figure"));
   setSizePolicy(QSizePolicy::Expanding, QSizePolicy::Fixed);
@@ -47,14 +48,10 @@ void CardFigure::paintEvent(QPaintEvent*) {
 }
 
 void CardFigure::paintCurves(QPainter& p) {
-  static const Solution nothing;
   const SolvedPtr& solved = doc_.solved();
   const bool usable = solved && solved->usable() && solved->element(id_, doc_.network().at(id_).part);
-  Setting plain;
-  Solution bare;
-  bare.setting = plain;
   const Network& net = usable ? solved->network : doc_.network();
-  const ReadingOf reading(net, usable ? solved->solution : bare, id_);
+  const ReadingOf reading(net, usable ? solved->solution : Solution::none(), id_);
   const Element& e = net.at(id_);
   const auto curves = e.part->figure(*reading);
   const QRectF box(28, 6, width() - 34, height() - 26);
@@ -62,13 +59,10 @@ void CardFigure::paintCurves(QPainter& p) {
   p.setBrush(look_.sheet);
   p.drawRect(box);
   double xTop = 0, yTop = 0;
-  std::optional<double> q, h;
-  if (usable) {
-    for (const Outcome& o : e.part->outcomes) {
-      if (o.key == "flow") q = o.of(*reading);
-      if (o.key == "head") h = o.of(*reading);
-    }
-  }
+  const auto outcome = [&](std::string_view key) {
+    return usable ? outcomeOf(*e.part, key, *reading) : std::nullopt;
+  };
+  const auto q = outcome("flow"), h = outcome("head");
   const std::vector<DutyPoint> empty;
   const auto& system = usable && solved->curveOf == id_ ? solved->systemCurve : empty;
   for (const FigureCurve& c : curves)
@@ -80,25 +74,32 @@ void CardFigure::paintCurves(QPainter& p) {
   const Unit& flowUnit = doc_.units().unitFor(Measure::volumeFlow);
   const Unit& headUnit = doc_.units().unitFor(Measure::headDrop);
   yTop = niceTop(yTop * 1.04 / headUnit.factor) * headUnit.factor;
-  auto at = [&](double x, double y) { return QPointF(box.left() + x / xTop * box.width(), box.bottom() - y / yTop * box.height()); };
+  auto at = [&](double x, double y) {
+    return QPointF(box.left() + x / xTop * box.width(), box.bottom() - y / yTop * box.height());
+  };
   // The preferred region about the best flow.
   for (const FigureCurve& c : curves)
     if (c.measure == Measure::ratio && !c.points.empty()) {
-      const auto best = std::max_element(c.points.begin(), c.points.end(), [](const auto& a, const auto& b) { return a.second < b.second; });
+      const auto best = std::max_element(c.points.begin(), c.points.end(),
+                                         [](const auto& a, const auto& b) { return a.second < b.second; });
       p.setPen(Qt::NoPen);
       p.setBrush(look_.grid);
-      const double x0 = at(0.7 * best->first, 0).x(), x1 = std::min(at(1.2 * best->first, 0).x(), box.right());
+      const double x0 = at(0.7 * best->first, 0).x(),
+                   x1 = std::min(at(1.2 * best->first, 0).x(), box.right());
       p.drawRect(QRectF(x0, box.top() + 1, std::max(0.0, x1 - x0), box.height() - 2));
     }
   p.setFont(face(10));
   p.setPen(look_.ink2);
   for (int i = 0; i <= 2; ++i) {
-    p.drawText(QRectF(0, at(0, yTop * i / 2).y() - 7, 25, 14), Qt::AlignRight | Qt::AlignVCenter, QString::number(inUnit(yTop * i / 2, headUnit), 'g', 3));
+    p.drawText(QRectF(0, at(0, yTop * i / 2).y() - 7, 25, 14), Qt::AlignRight | Qt::AlignVCenter,
+               QString::number(inUnit(yTop * i / 2, headUnit), 'g', 3));
   }
   const double flowStep = niceTop(inUnit(xTop, flowUnit) / 4);
   for (double x = 0; at(x * flowUnit.factor, 0).x() < box.right() - 36; x += flowStep)
-    p.drawText(QRectF(at(x * flowUnit.factor, 0).x() - 20, box.bottom() + 3, 40, 14), Qt::AlignCenter, QString::number(x, 'g', 3));
-  p.drawText(QRectF(box.right() - 60, box.bottom() + 3, 60, 14), Qt::AlignRight, QString::fromUtf8(flowUnit.symbol.data(), static_cast<int>(flowUnit.symbol.size())));
+    p.drawText(QRectF(at(x * flowUnit.factor, 0).x() - 20, box.bottom() + 3, 40, 14), Qt::AlignCenter,
+               QString::number(x, 'g', 3));
+  p.drawText(QRectF(box.right() - 60, box.bottom() + 3, 60, 14), Qt::AlignRight,
+             QString::fromUtf8(flowUnit.symbol.data(), static_cast<int>(flowUnit.symbol.size())));
   p.save();
   p.setClipRect(box);
   auto draw = [&](const auto& points, const QPen& pen) {
@@ -127,18 +128,20 @@ void CardFigure::paintCurves(QPainter& p) {
   };
   for (const FigureCurve& c : curves) {
     if (c.points.empty()) continue;
-    if (c.label == "head") word(at(c.points[2].first, c.points[2].second) + QPointF(4, -5), tr("head"), look_.ink);
-    if (c.label == "NPSH required") word(at(c.points.back().first, c.points.back().second) + QPointF(-74, -6), tr("NPSH required"), look_.warning);
+    if (c.label == "head")
+      word(at(c.points[2].first, c.points[2].second) + QPointF(4, -5), tr("head"), look_.ink);
+    if (c.label == "NPSH required")
+      word(at(c.points.back().first, c.points.back().second) + QPointF(-74, -6), tr("NPSH required"),
+           look_.warning);
   }
-  if (!systemPoints.empty()) word(at(systemPoints[1].first, systemPoints[1].second) + QPointF(6, 14), tr("system"), look_.water);
+  if (!systemPoints.empty())
+    word(at(systemPoints[1].first, systemPoints[1].second) + QPointF(6, 14), tr("system"), look_.water);
   if (q && h) {
-    for (const Outcome& o : e.part->outcomes)
-      if (o.key == "NPSH available")
-        if (const auto n = o.of(*reading)) {
-          p.setPen(QPen(look_.warning, 1.6));
-          p.setBrush(look_.sheet);
-          if (*n<yTop&& * n> 0) p.drawEllipse(at(*q, *n), 3.2, 3.2);
-        }
+    if (const auto n = outcome("NPSH available")) {
+      p.setPen(QPen(look_.warning, 1.6));
+      p.setBrush(look_.sheet);
+      if (const double y = *n; y > 0 && y < yTop) p.drawEllipse(at(*q, y), 3.2, 3.2);
+    }
     p.setPen(QPen(look_.sheet, 1.2));
     p.setBrush(look_.water);
     p.drawEllipse(at(*q, *h), 5, 5);
@@ -153,8 +156,7 @@ void CardFigure::paintTank(QPainter& p) {
   std::optional<double> level;
   if (const Given* z = e.values.get<Given>("level")) level = z->value;
   if (const auto reading = solved && e.values.released("level") ? solved->reading(id_, e.part) : nullptr)
-    for (const Outcome& o : e.part->outcomes)
-      if (o.key == "level") level = o.of(**reading);
+    level = outcomeOf(*e.part, "level", **reading);
   if (!level) return;
   double low = *level, high = *level;
   std::vector<std::pair<double, QString>> taps;
@@ -163,7 +165,9 @@ void CardFigure::paintTank(QPainter& p) {
     std::optional<double> z;
     if (rows && i < rows->size() && !(*rows)[i].empty() && (*rows)[i][0]) z = (*rows)[i][0]->value;
     if (const Given* g = net.at(e.ends[i]).values.get<Given>("height"); !z && g) z = g->value;
-    if (z) taps.emplace_back(*z, QString::fromStdString(net.at(e.ends[i]).name)), low = std::min(low, *z), high = std::max(high, *z);
+    if (z)
+      taps.emplace_back(*z, QString::fromStdString(net.at(e.ends[i]).name)), low = std::min(low, *z),
+                                                                             high = std::max(high, *z);
   }
   const double pad = std::max(0.4, 0.25 * (high - low));
   low -= pad, high += pad;
@@ -181,7 +185,8 @@ void CardFigure::paintTank(QPainter& p) {
   p.drawPolygon(QPolygonF({s, s + QPointF(-5, -7), s + QPointF(5, -7)}));
   p.setFont(face(10.5, true));
   p.setPen(look_.water);
-  p.drawText(QPointF(box.right() + 34, y(*level) + 4), QString::fromStdString(withUnit(*level, Measure::height, doc_.units())));
+  p.drawText(QPointF(box.right() + 34, y(*level) + 4),
+             QString::fromStdString(withUnit(*level, Measure::height, doc_.units())));
   double last = y(*level);
   for (const auto& [z, name] : taps) {
     p.setPen(QPen(look_.ink, 4));
@@ -190,7 +195,8 @@ void CardFigure::paintTank(QPainter& p) {
     last = y(z);
     p.setFont(face(10));
     p.setPen(look_.ink2);
-    p.drawText(QPointF(box.right() + 34, y(z) + 4), name + "  " + QString::fromStdString(withUnit(z, Measure::height, doc_.units())));
+    p.drawText(QPointF(box.right() + 34, y(z) + 4),
+               name + "  " + QString::fromStdString(withUnit(z, Measure::height, doc_.units())));
   }
 }
 

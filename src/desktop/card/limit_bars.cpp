@@ -14,13 +14,16 @@ void LimitBars::display(std::vector<Check> checks, const UnitSet& units, const L
   units_ = &units;
   look_ = look;
   QStringList words;
-  for (const Check& c : checks_) words << QString::fromStdString(c.label) + (c.broken() ? tr(" broken") : tr(" kept"));
+  for (const Check& c : checks_)
+    words << QString::fromStdString(c.label) + (c.broken() ? tr(" broken") : tr(" kept"));
   setAccessibleDescription(words.join(", "));
   setFixedHeight(sizeHint().height());
   update();
 }
 
-QSize LimitBars::sizeHint() const { return {276, checks_.empty() ? 1 : 30 + 34 * static_cast<int>(checks_.size())}; }
+QSize LimitBars::sizeHint() const {
+  return {276, checks_.empty() ? 1 : 30 + 34 * static_cast<int>(checks_.size())};
+}
 
 void LimitBars::paintEvent(QPaintEvent*) {
   if (checks_.empty()) return;
@@ -38,12 +41,16 @@ void LimitBars::paintEvent(QPaintEvent*) {
     const QColor tone = broken ? look_.warning : look_.water;
     p.setFont(face(12.5));
     p.setPen(look_.ink);
-    p.drawText(QRectF(0, y, right * 0.5, 16), Qt::AlignLeft | Qt::AlignVCenter, QString::fromStdString(c.label));
+    p.drawText(QRectF(0, y, right * 0.5, 16), Qt::AlignLeft | Qt::AlignVCenter,
+               QString::fromStdString(c.label));
     QString words = QString::fromStdString(withUnit(c.value, c.measure, *units_, 3));
     if (c.least && c.most)
-      words += QString(", %1–%2").arg(QString::fromStdString(asNumber(*c.least, c.measure, *units_, 2)), QString::fromStdString(asNumber(*c.most, c.measure, *units_, 2)));
-    else if (c.most) words += tr(" of %1").arg(QString::fromStdString(asNumber(*c.most, c.measure, *units_, 3)));
-    else if (c.least) words += tr(", %1 wanted").arg(QString::fromStdString(asNumber(*c.least, c.measure, *units_, 3)));
+      words += QString(", %1–%2").arg(QString::fromStdString(asNumber(*c.least, c.measure, *units_, 2)),
+                                      QString::fromStdString(asNumber(*c.most, c.measure, *units_, 2)));
+    else if (c.most)
+      words += tr(" of %1").arg(QString::fromStdString(asNumber(*c.most, c.measure, *units_, 3)));
+    else if (c.least)
+      words += tr(", %1 wanted").arg(QString::fromStdString(asNumber(*c.least, c.measure, *units_, 3)));
     if (broken) words = "▲ " + words;
     p.setFont(face(12.5, true));
     p.setPen(broken ? look_.warning : look_.ink);
@@ -55,7 +62,8 @@ void LimitBars::paintEvent(QPaintEvent*) {
     p.setBrush(look_.grid);
     p.drawRoundedRect(bar, 2.5, 2.5);
     p.setBrush(tone);
-    p.drawRoundedRect(QRectF(bar.left(), bar.top(), bar.width() * std::clamp(c.value / top, 0.0, 1.0), 5), 2.5, 2.5);
+    p.drawRoundedRect(QRectF(bar.left(), bar.top(), bar.width() * std::clamp(c.value / top, 0.0, 1.0), 5),
+                      2.5, 2.5);
     p.setPen(QPen(look_.ink, 2));
     for (const auto& limit : {c.least, c.most})
       if (limit) {

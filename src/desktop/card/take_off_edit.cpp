@@ -11,20 +11,26 @@
 
 namespace conduit::desktop {
 
-TakeOffEdit::TakeOffEdit(Document& document, QWidget* parent) : QLineEdit(parent), doc_(document), completer_(new QCompleter(this)), words_(new QStringListModel(this)) {
+TakeOffEdit::TakeOffEdit(Document& document, QWidget* parent)
+    : QLineEdit(parent),
+      doc_(document),
+      completer_(new QCompleter(this)),
+      words_(new QStringListModel(this)) {
   completer_->setModel(words_);
   completer_->setWidget(this);
   completer_->setCompletionMode(QCompleter::UnfilteredPopupCompletion);
-  connect(completer_, QOverload<const QString&>::of(&QCompleter::activated), this, [this](const QString& item) {
-    const QString word = item.section(QString::fromUtf8("  "), 0, 0), before = text().left(cursorPosition()), after = text().mid(cursorPosition());
-    const std::string utf8 = before.toStdString();
-    const auto begun = QString::fromStdString(std::string(wordAtEnd(utf8)));
-    const QString now = before.chopped(begun.size()) + word + " ";
-    setText(now + after);
-    setCursorPosition(static_cast<int>(now.size()));
-    setModified(true);
-    emit textEdited(text());
-  });
+  connect(completer_, QOverload<const QString&>::of(&QCompleter::activated), this,
+          [this](const QString& item) {
+            const QString word = item.section(QString::fromUtf8("  "), 0, 0),
+                          before = text().left(cursorPosition()), after = text().mid(cursorPosition());
+            const std::string utf8 = before.toStdString();
+            const auto begun = QString::fromStdString(std::string(wordAtEnd(utf8)));
+            const QString now = before.chopped(begun.size()) + word + " ";
+            setText(now + after);
+            setCursorPosition(static_cast<int>(now.size()));
+            setModified(true);
+            emit textEdited(text());
+          });
   connect(this, &QLineEdit::textEdited, this, [this] { complete(); });
 }
 
@@ -33,9 +39,11 @@ void TakeOffEdit::complete() {
   QStringList items;
   if (!before.empty() && before.back() != ' ')
     for (const Completion& c : completionsFor(before, *doc_.stock()))
-      if (items.size() < 12) items << QString::fromStdString(c.word) + "  " + QString::fromStdString(c.meaning);
+      if (items.size() < 12)
+        items << QString::fromStdString(c.word) + "  " + QString::fromStdString(c.meaning);
   words_->setStringList(items);
-  if (items.isEmpty() || (items.size() == 1 && items.front().section("  ", 0, 0).toStdString() == wordAtEnd(before))) {
+  if (items.isEmpty() ||
+      (items.size() == 1 && items.front().section("  ", 0, 0).toStdString() == wordAtEnd(before))) {
     completer_->popup()->hide();
     return;
   }
@@ -49,7 +57,8 @@ void TakeOffEdit::keyPressEvent(QKeyEvent* event) {
   // While words are offered, Tab takes the first; Enter takes the one in hand, else the whole line.
   if (completer_->popup()->isVisible()) {
     const QModelIndex at = completer_->popup()->currentIndex();
-    if (event->key() == Qt::Key_Tab || ((event->key() == Qt::Key_Return || event->key() == Qt::Key_Enter) && at.isValid())) {
+    if (event->key() == Qt::Key_Tab ||
+        ((event->key() == Qt::Key_Return || event->key() == Qt::Key_Enter) && at.isValid())) {
       emit completer_->activated((at.isValid() ? at : words_->index(0)).data().toString());
       completer_->popup()->hide();
       return;
@@ -93,7 +102,9 @@ void PieceStrip::arrange() {
   const QFontMetricsF metrics(face(11));
   double x = 0, y = 2;
   for (const Piece& p : takeOff_.pieces) {
-    const double w = std::min(metrics.horizontalAdvance(QString::fromStdString(p.text())) + (p.length_m() > 0 ? 26 : 14), width() - 2.0);
+    const double w =
+        std::min(metrics.horizontalAdvance(QString::fromStdString(p.text())) + (p.length_m() > 0 ? 26 : 14),
+                 width() - 2.0);
     if (x > 0 && x + w > width()) x = 0, y += 24;
     boxes_.emplace_back(x, y, w, 20);
     x += w + 4;
@@ -111,7 +122,8 @@ int PieceStrip::pieceAt(QPointF at) const {
 // The gap a dragged piece would fall into: before the first piece whose middle lies behind the hand.
 int PieceStrip::gapAt(QPointF at) const {
   for (std::size_t i = 0; i < boxes_.size(); ++i)
-    if (at.y() < boxes_[i].top() - 2 || (at.y() < boxes_[i].bottom() + 2 && at.x() < boxes_[i].center().x())) return static_cast<int>(i);
+    if (at.y() < boxes_[i].top() - 2 || (at.y() < boxes_[i].bottom() + 2 && at.x() < boxes_[i].center().x()))
+      return static_cast<int>(i);
   return static_cast<int>(boxes_.size());
 }
 
@@ -156,7 +168,8 @@ void PieceStrip::keyPressEvent(QKeyEvent* event) {
   if (event->key() == Qt::Key_Left || event->key() == Qt::Key_Right) {
     const int way = event->key() == Qt::Key_Left ? -1 : 1;
     if (event->modifiers() & Qt::ControlModifier) {
-      if (current_ >= 0 && current_ + way >= 0 && current_ + way < n) moveTo(current_, way > 0 ? current_ + 2 : current_ - 1);
+      if (current_ >= 0 && current_ + way >= 0 && current_ + way < n)
+        moveTo(current_, way > 0 ? current_ + 2 : current_ - 1);
     } else {
       current_ = std::clamp(current_ + way, 0, n - 1);
     }
@@ -173,22 +186,26 @@ void PieceStrip::paintEvent(QPaintEvent*) {
     const Piece& piece = takeOff_.pieces[i];
     const QRectF box = boxes_[i];
     const bool pipe = piece.length_m() > 0;
-    p.setPen(QPen(static_cast<int>(i) == current_ && hasFocus() ? look_.ink : look_.hair, static_cast<int>(i) == current_ && hasFocus() ? 1.6 : 1));
+    p.setPen(QPen(static_cast<int>(i) == current_ && hasFocus() ? look_.ink : look_.hair,
+                  static_cast<int>(i) == current_ && hasFocus() ? 1.6 : 1));
     p.setBrush(piece.breaks() ? look_.grid : look_.field);
     p.drawRoundedRect(box, pipe ? 2 : 10, pipe ? 2 : 10);
     double left = box.left() + 7;
     if (pipe) {  // a short length of pipe, level or slanting
       const double slant = piece.kind == PieceKind::up ? -4 : piece.kind == PieceKind::down ? 4 : 0;
       p.setPen(QPen(look_.ink, 2.4));
-      p.drawLine(QPointF(box.left() + 6, box.center().y() - slant), QPointF(box.left() + 17, box.center().y() + slant));
+      p.drawLine(QPointF(box.left() + 6, box.center().y() - slant),
+                 QPointF(box.left() + 17, box.center().y() + slant));
       left += 13;
     }
     p.setPen(static_cast<int>(i) == held_ ? look_.ink2 : look_.ink);
-    p.drawText(QRectF(left, box.top(), box.right() - left - 2, box.height()), Qt::AlignLeft | Qt::AlignVCenter, QString::fromStdString(piece.text()));
+    p.drawText(QRectF(left, box.top(), box.right() - left - 2, box.height()),
+               Qt::AlignLeft | Qt::AlignVCenter, QString::fromStdString(piece.text()));
   }
   if (held_ >= 0 && pieceAt(hand_) != held_) {  // where it would fall
     const int gap = gapAt(hand_);
-    const QRectF beside = gap < static_cast<int>(boxes_.size()) ? boxes_[static_cast<std::size_t>(gap)] : boxes_.back();
+    const QRectF beside =
+        gap < static_cast<int>(boxes_.size()) ? boxes_[static_cast<std::size_t>(gap)] : boxes_.back();
     const double x = gap < static_cast<int>(boxes_.size()) ? beside.left() - 2 : beside.right() + 2;
     p.setPen(QPen(look_.water, 2.4));
     p.drawLine(QPointF(x, beside.top() - 1), QPointF(x, beside.bottom() + 1));

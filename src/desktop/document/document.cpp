@@ -15,18 +15,23 @@
 namespace conduit::desktop {
 namespace {
 
-QString recoveryFolder() { return QStandardPaths::writableLocation(QStandardPaths::AppDataLocation) + "/recovery"; }
+QString recoveryFolder() {
+  return QStandardPaths::writableLocation(QStandardPaths::AppDataLocation) + "/recovery";
+}
 
 }  // namespace
 
 Document::Document(QObject* parent) : QObject(parent), chosenUnits_(&UnitSet::siWater()) {
   std::vector<Problem> problems;
   own_ = readOwnStock(ownStockFolder().toStdString(), &problems);
-  base_ = own_.empty() ? std::shared_ptr<const Stock>(std::shared_ptr<const Stock>(), &shippedStock()) : std::make_shared<const Stock>(laidOver(shippedStock(), own_));
+  base_ = own_.empty() ? std::shared_ptr<const Stock>(std::shared_ptr<const Stock>(), &shippedStock())
+                       : std::make_shared<const Stock>(laidOver(shippedStock(), own_));
   if (!problems.empty())
-    QTimer::singleShot(0, this, [this, what = QString::fromStdString(problems.front().what), more = problems.size() - 1] {
-      emit refused(more > 0 ? tr("Your own stock: %1, and %2 more").arg(what).arg(more) : tr("Your own stock: %1").arg(what));
-    });
+    QTimer::singleShot(
+        0, this, [this, what = QString::fromStdString(problems.front().what), more = problems.size() - 1] {
+          emit refused(more > 0 ? tr("Your own stock: %1, and %2 more").arg(what).arg(more)
+                                : tr("Your own stock: %1").arg(what));
+        });
   worker_ = std::make_unique<Worker>([this](SolvedPtr solved) {
     QMetaObject::invokeMethod(
         this,
@@ -34,7 +39,8 @@ Document::Document(QObject* parent) : QObject(parent), chosenUnits_(&UnitSet::si
           if (solved->order < shownOrder_) return;
           shownOrder_ = solved->order;
           solved_ = solved;
-          if (!solved->fault.empty()) emit refused(QString::fromStdString(solved->fault) + ". The model is safe; please save it.");
+          if (!solved->fault.empty())
+            emit refused(QString::fromStdString(solved->fault) + ". The model is safe; please save it.");
           if (current() && solved->solution.summary.warm) idle_.start();
           emit answered();
         },
@@ -52,18 +58,24 @@ Document::Document(QObject* parent) : QObject(parent), chosenUnits_(&UnitSet::si
 
 Document::~Document() { worker_.reset(); }
 
-bool Document::isSelected(Id id) const { return std::find(selection_.begin(), selection_.end(), id) != selection_.end(); }
+bool Document::isSelected(Id id) const {
+  return std::find(selection_.begin(), selection_.end(), id) != selection_.end();
+}
 
 QString Document::folder() const { return path_.isEmpty() ? QString() : QFileInfo(path_).absolutePath(); }
 
-QString Document::ownStockFolder() { return QStandardPaths::writableLocation(QStandardPaths::AppDataLocation) + "/stock"; }
+QString Document::ownStockFolder() {
+  return QStandardPaths::writableLocation(QStandardPaths::AppDataLocation) + "/stock";
+}
 
 const Stock* Document::stock() const { return sharedStock().get(); }
 
 std::shared_ptr<const Stock> Document::sharedStock() const {
   if (!stock_ || stockOf_ != network().enclosure()) {
     stockOf_ = network().enclosure();
-    stock_ = network().enclosed().stock.empty() ? base_ : std::make_shared<const Stock>(laidOver(*base_, network().enclosed().stock));
+    stock_ = network().enclosed().stock.empty()
+                 ? base_
+                 : std::make_shared<const Stock>(laidOver(*base_, network().enclosed().stock));
   }
   return stock_;
 }
@@ -76,7 +88,8 @@ void Document::editStock(const std::string& name, const std::function<void(Stock
   take(Edited{name, std::move(draft).finish()});
 }
 
-bool Document::putStock(const std::string& file, const std::vector<std::string>& cells, const std::string& name) {
+bool Document::putStock(const std::string& file, const std::vector<std::string>& cells,
+                        const std::string& name) {
   Stock trial = network().enclosed().stock;
   // Equipment is edited field by field: the whole item comes along.
   if (file == "equipment.csv" && cells.size() > 1 && !trial.item(cells[0], cells[1]))
@@ -105,7 +118,8 @@ bool Document::keepOwn(Stock own) {
 }
 
 QString Document::title() const {
-  if (const auto* title = network().job().values.get<std::string>("title")) return QString::fromStdString(*title);
+  if (const auto* title = network().job().values.get<std::string>("title"))
+    return QString::fromStdString(*title);
   return path_.isEmpty() ? tr("Untitled") : QFileInfo(path_).completeBaseName();
 }
 
@@ -117,7 +131,8 @@ void Document::balance(bool cold) {
   work.stock = sharedStock();
   work.units = units_;
   if (!cold && solved_ && solved_->solution.summary.usable()) work.startFrom = solved_;
-  if (selected() != noId && network().find(selected()) && network().at(selected()).part->figure) work.curveOf = selected();
+  if (selected() != noId && network().find(selected()) && network().at(selected()).part->figure)
+    work.curveOf = selected();
   worker_->submit(std::move(work));
 }
 
@@ -154,7 +169,9 @@ bool Document::setField(std::span<const Id> ids, std::string_view key, const QSt
 void Document::select(std::vector<Id> ids) {
   if (ids == selection_) return;
   selection_ = std::move(ids);
-  if (selected() != noId && network().find(selected()) && network().at(selected()).part->figure && (!solved_ || solved_->curveOf != selected())) balance();
+  if (selected() != noId && network().find(selected()) && network().at(selected()).part->figure &&
+      (!solved_ || solved_->curveOf != selected()))
+    balance();
   emit selectionChanged();
 }
 
@@ -240,7 +257,8 @@ bool Document::open(const QString& path) {
   auto network = loadModel(path.toStdString(), base_.get());
   if (!network) {
     QString why;
-    for (std::size_t i = 0; i < network.error().size() && i < 3; ++i) why += (i ? "\n" : "") + QString::fromStdString(network.error()[i].what);
+    for (std::size_t i = 0; i < network.error().size() && i < 3; ++i)
+      why += (i ? "\n" : "") + QString::fromStdString(network.error()[i].what);
     if (network.error().size() > 3) why += tr("\nand %1 more").arg(network.error().size() - 3);
     lastProblem_ = network.error().front();
     emit refused(why);
@@ -269,8 +287,13 @@ void Document::keepRecovery() {
   if (!dirty()) return;
   QDir().mkpath(recoveryFolder());
   if (recoveryPath_.isEmpty())
-    recoveryPath_ = QString("%1/%2-%3.lconduit").arg(recoveryFolder(), path_.isEmpty() ? "untitled" : QFileInfo(path_).completeBaseName()).arg(QCoreApplication::applicationPid());
-  (void)saveModel(network(), recoveryPath_.toStdString());  // a full disk must not disturb the hand; saving proper says it
+    recoveryPath_ =
+        QString("%1/%2-%3.lconduit")
+            .arg(recoveryFolder(), path_.isEmpty() ? "untitled" : QFileInfo(path_).completeBaseName())
+            .arg(QCoreApplication::applicationPid());
+  (void)saveModel(
+      network(),
+      recoveryPath_.toStdString());  // a full disk must not disturb the hand; saving proper says it
 }
 
 void Document::dropRecovery() {
@@ -280,7 +303,8 @@ void Document::dropRecovery() {
 
 QStringList Document::leftBehind() {
   QStringList files;
-  for (const QFileInfo& info : QDir(recoveryFolder()).entryInfoList({"*.lconduit"}, QDir::Files, QDir::Time)) {
+  for (const QFileInfo& info :
+       QDir(recoveryFolder()).entryInfoList({"*.lconduit"}, QDir::Files, QDir::Time)) {
     const auto pid = info.completeBaseName().section('-', -1).toLongLong();
     if (pid > 0 && ::kill(static_cast<pid_t>(pid), 0) == 0) continue;  // that program still runs
     files << info.filePath();

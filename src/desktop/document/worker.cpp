@@ -2,7 +2,8 @@
 
 namespace conduit::desktop {
 
-Worker::Worker(std::function<void(SolvedPtr)> done) : done_(std::move(done)), thread_([this](std::stop_token stop) { loop(std::move(stop)); }) {}
+Worker::Worker(std::function<void(SolvedPtr)> done)
+    : done_(std::move(done)), thread_([this](std::stop_token stop) { loop(std::move(stop)); }) {}
 
 Worker::~Worker() {
   thread_.request_stop();
@@ -58,7 +59,8 @@ void Worker::loop(std::stop_token stop) {
       if (solved->solution.summary.verdict == Verdict::stopped) continue;
       solved->findings = findings(work.network, solved->solution, work.units);
       solved->standing = standing(solved->findings);
-      if (work.startFrom && work.startFrom->curveOf == work.curveOf) {  // the last curve, until the new one is there
+      if (work.startFrom &&
+          work.startFrom->curveOf == work.curveOf) {  // the last curve, until the new one is there
         solved->curveOf = work.curveOf;
         solved->systemCurve = work.startFrom->systemCurve;
       }
@@ -71,9 +73,11 @@ void Worker::loop(std::stop_token stop) {
         for (const auto& [x, y] : c.points) most = std::max(most, x);
       auto again = std::make_shared<Solved>(*solved);
       again->curveOf = work.curveOf;
-      again->systemCurve = systemCurve(work.network, work.stock.get(), work.curveOf, most, 17, own.get_token());
+      again->systemCurve =
+          systemCurve(work.network, work.stock.get(), work.curveOf, most, 17, own.get_token());
       if (!own.stop_requested()) done_(again);
-    } catch (const std::exception& fault) {  // a mistake of ours, or no memory: the work goes on without an answer
+    } catch (
+        const std::exception& fault) {  // a mistake of ours, or no memory: the work goes on without an answer
       const auto none = blank();
       none->fault = fault.what();
       done_(none);

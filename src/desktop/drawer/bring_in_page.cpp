@@ -20,7 +20,8 @@ namespace {
 
 constexpr int sampleRows = 60;
 constexpr qint64 largestTable = qint64{256} << 20;
-constexpr rlim_t sheetMemory = rlim_t{768} << 20, sheetSeconds = 60;  // of the process that reads a spreadsheet
+constexpr rlim_t sheetMemory = rlim_t{768} << 20,
+                 sheetSeconds = 60;  // of the process that reads a spreadsheet
 
 }  // namespace
 
@@ -56,7 +57,8 @@ BringInPage::BringInPage(Document& document, QWidget* parent)
     combo->addItems(items);
     how->addWidget(combo);
     connect(combo, &QComboBox::activated, this, [this] {
-      dialect_.separator = std::string_view("\t;,|")[static_cast<std::size_t>(std::max(0, separator_->currentIndex()))];
+      dialect_.separator =
+          std::string_view("\t;,|")[static_cast<std::size_t>(std::max(0, separator_->currentIndex()))];
       dialect_.decimalComma = decimal_->currentIndex() == 1;
       dialect_.encoding = static_cast<Encoding>(std::max(0, encoding_->currentIndex()));
       reread();
@@ -87,7 +89,8 @@ BringInPage::BringInPage(Document& document, QWidget* parent)
     showTable();
     work();
   });
-  box(separator_, "bringin.separator", tr("What parts the columns"), {tr("tab"), tr("semicolon"), tr("comma"), tr("bar")});
+  box(separator_, "bringin.separator", tr("What parts the columns"),
+      {tr("tab"), tr("semicolon"), tr("comma"), tr("bar")});
   box(decimal_, "bringin.decimal", tr("Decimal mark"), {tr("1.5"), tr("1,5")});
   box(encoding_, "bringin.encoding", tr("Encoding"), {"UTF-8", "UTF-16", tr("Latin")});
   headings_->setObjectName("bringin.headings");
@@ -145,8 +148,10 @@ void BringInPage::setLook(const Look& look) {
   table_->setFont(face(12));
   table_->horizontalHeader()->setFont(face(11));
   refused_->setFont(face(12));
-  take_->setStyleSheet(QString("QPushButton { background: %1; color: %2; padding: 3px 14px; } QPushButton:disabled { background: %3; color: %4; }")
-                           .arg(look.water.name(), (look.dark ? look.paper : look.field).name(), look.grid.name(), look.ink2.name()));
+  take_->setStyleSheet(QString("QPushButton { background: %1; color: %2; padding: 3px 14px; } "
+                               "QPushButton:disabled { background: %3; color: %4; }")
+                           .arg(look.water.name(), (look.dark ? look.paper : look.field).name(),
+                                look.grid.name(), look.ink2.name()));
   showResult();
 }
 
@@ -180,7 +185,8 @@ void BringInPage::openFile(const QString& path) {
   if (json) {
     auto grid = gridOfGeoJson(std::string_view(bytes.constData(), static_cast<std::size_t>(bytes.size())));
     if (!grid) {
-      emit doc_.refused(tr("%1: %2").arg(QFileInfo(path).fileName(), QString::fromStdString(grid.error().what)));
+      emit doc_.refused(
+          tr("%1: %2").arg(QFileInfo(path).fileName(), QString::fromStdString(grid.error().what)));
       return;
     }
     openText({}, QFileInfo(path).fileName());
@@ -218,28 +224,35 @@ void BringInPage::convertSheet() {
   };
   connect(process, &QProcess::readyReadStandardOutput, this, [process, conversion, giveUp] {
     conversion->out += process->readAllStandardOutput();
-    if (conversion->out.size() > largestTable && conversion->why.isEmpty()) giveUp(tr("the sheet is longer than %1 MiB as text").arg(largestTable >> 20));
+    if (conversion->out.size() > largestTable && conversion->why.isEmpty())
+      giveUp(tr("the sheet is longer than %1 MiB as text").arg(largestTable >> 20));
   });
-  QTimer::singleShot(2 * sheetSeconds * 1000, process, [giveUp] { giveUp(tr("it takes more than %1 s to read").arg(2 * sheetSeconds)); });
-  connect(process, &QProcess::finished, this, [this, process, conversion, file, name](int code, QProcess::ExitStatus status) {
-    process->deleteLater();
-    if (converter_ != process) return;  // left meanwhile
-    stopSheet();
-    const QByteArray words = process->readAllStandardError();
-    conversion->out += process->readAllStandardOutput();
-    QString why = conversion->why;
-    if (why.isEmpty() && (words.contains("MemoryError") || status == QProcess::CrashExit))
-      why = tr("it takes more memory or time than is allowed: %1 MiB, %2 s").arg(sheetMemory >> 20).arg(sheetSeconds);
-    if (why.isEmpty() && (code != 0 || conversion->out.isEmpty())) why = tr("it is no spreadsheet of this kind, it is damaged, or it has no sheet %1").arg(sheet_->value());
-    if (!why.isEmpty()) {
-      if (!open_ || sheetFile_ == file) leave();
-      emit doc_.refused(tr("%1 cannot be brought in: %2").arg(name, why));
-      return;
-    }
-    openText(conversion->out, name);
-    sheetFile_ = file;
-    sheet_->show();
-  });
+  QTimer::singleShot(2 * sheetSeconds * 1000, process,
+                     [giveUp] { giveUp(tr("it takes more than %1 s to read").arg(2 * sheetSeconds)); });
+  connect(process, &QProcess::finished, this,
+          [this, process, conversion, file, name](int code, QProcess::ExitStatus status) {
+            process->deleteLater();
+            if (converter_ != process) return;  // left meanwhile
+            stopSheet();
+            const QByteArray words = process->readAllStandardError();
+            conversion->out += process->readAllStandardOutput();
+            QString why = conversion->why;
+            if (why.isEmpty() && (words.contains("MemoryError") || status == QProcess::CrashExit))
+              why = tr("it takes more memory or time than is allowed: %1 MiB, %2 s")
+                        .arg(sheetMemory >> 20)
+                        .arg(sheetSeconds);
+            if (why.isEmpty() && (code != 0 || conversion->out.isEmpty()))
+              why = tr("it is no spreadsheet of this kind, it is damaged, or it has no sheet %1")
+                        .arg(sheet_->value());
+            if (!why.isEmpty()) {
+              if (!open_ || sheetFile_ == file) leave();
+              emit doc_.refused(tr("%1 cannot be brought in: %2").arg(name, why));
+              return;
+            }
+            openText(conversion->out, name);
+            sheetFile_ = file;
+            sheet_->show();
+          });
   process->start(program, {"-s", QString::number(sheet_->value()), "--", file});
   openText({}, tr("%1, being read").arg(name));
   sheetFile_ = file;
@@ -253,7 +266,8 @@ void BringInPage::stopSheet() {
   progress_->setRange(0, 1000);
 }
 
-void BringInPage::openText(const QByteArray& bytes, const QString& source, const Part* kind, std::vector<ColumnUse> columns) {
+void BringInPage::openText(const QByteArray& bytes, const QString& source, const Part* kind,
+                           std::vector<ColumnUse> columns) {
   bytes_ = bytes;
   source_ = source;
   sheetFile_.clear();
@@ -269,10 +283,14 @@ void BringInPage::openText(const QByteArray& bytes, const QString& source, const
 }
 
 void BringInPage::reread() {
-  if (!fixedGrid_) grid_ = readGrid(std::string_view(bytes_.constData(), static_cast<std::size_t>(bytes_.size())), dialect_);
+  if (!fixedGrid_)
+    grid_ = readGrid(std::string_view(bytes_.constData(), static_cast<std::size_t>(bytes_.size())), dialect_);
   if (grid_.tooMuch) {
     leave();
-    emit doc_.refused(tr("%1 has more than %2 columns or %3 cells: bring it in by parts").arg(source_).arg(columnsMost).arg(cellsMost));
+    emit doc_.refused(tr("%1 has more than %2 columns or %3 cells: bring it in by parts")
+                          .arg(source_)
+                          .arg(columnsMost)
+                          .arg(cellsMost));
     return;
   }
   propose();
@@ -283,7 +301,8 @@ void BringInPage::propose() {
   plan_ = proposePlan(grid_, dialect_, wantedKind_, doc_.units(), &doc_.network());
   // A block without headings takes the columns it was pasted on.
   if (grid_.headings.empty() && !wantedColumns_.empty())
-    for (std::size_t c = 0; c < plan_.columns.size(); ++c) plan_.columns[c] = c < wantedColumns_.size() ? wantedColumns_[c] : ColumnUse{};
+    for (std::size_t c = 0; c < plan_.columns.size(); ++c)
+      plan_.columns[c] = c < wantedColumns_.size() ? wantedColumns_[c] : ColumnUse{};
   makePoints_->setChecked(true);
   plan_.makePoints = true;
   showTable();
@@ -298,23 +317,29 @@ void BringInPage::showTable() {
   decimal_->setCurrentIndex(dialect_.decimalComma ? 1 : 0);
   encoding_->setCurrentIndex(static_cast<int>(dialect_.encoding));
   headings_->setChecked(dialect_.headings);
-  for (QWidget* w : std::initializer_list<QWidget*>{separator_, decimal_, encoding_, headings_}) w->setVisible(!fixedGrid_);
+  for (QWidget* w : std::initializer_list<QWidget*>{separator_, decimal_, encoding_, headings_})
+    w->setVisible(!fixedGrid_);
   sheet_->setVisible(!sheetFile_.isEmpty());
   choices_ = columnChoices(plan_.kind);
-  const int columns = static_cast<int>(std::min<std::size_t>(grid_.columns, 200)), rows = static_cast<int>(std::min<std::size_t>(grid_.rows.size(), sampleRows));
+  const int columns = static_cast<int>(std::min<std::size_t>(grid_.columns, 200)),
+            rows = static_cast<int>(std::min<std::size_t>(grid_.rows.size(), sampleRows));
   table_->clear();
   table_->setColumnCount(columns);
   table_->setRowCount(rows + 1);
   QStringList headings;
   for (int c = 0; c < columns; ++c) {
     const auto u = static_cast<std::size_t>(c);
-    headings << (u < grid_.headings.size() && !grid_.headings[u].empty() ? QString::fromStdString(grid_.headings[u]) : tr("column %1").arg(c + 1));
+    headings << (u < grid_.headings.size() && !grid_.headings[u].empty()
+                     ? QString::fromStdString(grid_.headings[u])
+                     : tr("column %1").arg(c + 1));
     auto* use = new QComboBox;
     use->setObjectName(QString("bringin.column.%1").arg(c));
     use->setAccessibleName(tr("%1 becomes").arg(headings.back()));
     for (const ColumnChoice& choice : choices_) use->addItem(QString::fromStdString(choice.words));
     const ColumnUse now = u < plan_.columns.size() ? plan_.columns[u] : ColumnUse{};
-    const auto at = std::find_if(choices_.begin(), choices_.end(), [&](const ColumnChoice& choice) { return choice.use.is == now.is && choice.use.field == now.field; });
+    const auto at = std::find_if(choices_.begin(), choices_.end(), [&](const ColumnChoice& choice) {
+      return choice.use.is == now.is && choice.use.field == now.field;
+    });
     use->setCurrentIndex(at == choices_.end() ? 0 : static_cast<int>(at - choices_.begin()));
     if (now.unit) use->setItemText(use->currentIndex(), QString::fromStdString(wordsOf(now)));
     connect(use, &QComboBox::activated, this, [this, u](int i) {
@@ -329,7 +354,8 @@ void BringInPage::showTable() {
     const auto& row = grid_.rows[static_cast<std::size_t>(r)];
     lines << QString::number(grid_.line[static_cast<std::size_t>(r)]);
     for (int c = 0; c < columns && c < static_cast<int>(row.size()); ++c)
-      table_->setItem(r + 1, c, new QTableWidgetItem(QString::fromStdString(row[static_cast<std::size_t>(c)]).left(200)));
+      table_->setItem(
+          r + 1, c, new QTableWidgetItem(QString::fromStdString(row[static_cast<std::size_t>(c)]).left(200)));
   }
   table_->setVerticalHeaderLabels(lines);
   table_->setRowHeight(0, 26);
@@ -346,7 +372,8 @@ void BringInPage::work() {
   }
   progress_->setValue(0);
   showResult();
-  worker_ = std::jthread([this, number, network = doc_.network(), grid = grid_, plan = plan_, stock = doc_.sharedStock(), units = doc_.units()](const std::stop_token& stop) {
+  worker_ = std::jthread([this, number, network = doc_.network(), grid = grid_, plan = plan_,
+                          stock = doc_.sharedStock(), units = doc_.units()](const std::stop_token& stop) {
     auto brought = bringIn(
         network, grid, plan, stock.get(), units,
         [&](double share) {
@@ -360,7 +387,11 @@ void BringInPage::work() {
         stop);
     if (stop.stop_requested()) return;
     QMetaObject::invokeMethod(
-        this, [this, number, brought = std::make_shared<Result<Brought>>(std::move(brought))] { arrived(number, std::move(*brought)); }, Qt::QueuedConnection);
+        this,
+        [this, number, brought = std::make_shared<Result<Brought>>(std::move(brought))] {
+          arrived(number, std::move(*brought));
+        },
+        Qt::QueuedConnection);
   });
 }
 
@@ -377,13 +408,21 @@ void BringInPage::showResult() {
   take_->setEnabled(any);
   take_->setText(any ? tr("Bring in %1").arg(result_->made + result_->changed) : tr("Bring in"));
   progress_->setVisible(open_ && !result_ && problem_.isEmpty());
-  QString words = !problem_.isEmpty() ? problem_ : result_ ? QString::fromStdString(result_->words()) : tr("reading …");
+  QString words = !problem_.isEmpty() ? problem_
+                  : result_           ? QString::fromStdString(result_->words())
+                                      : tr("reading …");
   status_->setText(words);
-  status_->setStyleSheet(QString("color: %1").arg(!problem_.isEmpty() || (result_ && result_->refusedCount > 0) ? look_.warning.name() : look_.ink.name()));
+  status_->setStyleSheet(QString("color: %1")
+                             .arg(!problem_.isEmpty() || (result_ && result_->refusedCount > 0)
+                                      ? look_.warning.name()
+                                      : look_.ink.name()));
   std::set<std::size_t> bad;
   if (result_) {
     for (const RefusedRow& r : result_->refused) {
-      if (refused_->count() < 300) refused_->addItem(tr("line %1, %2: %3").arg(r.line).arg(QString::fromStdString(r.column), QString::fromStdString(r.what)));
+      if (refused_->count() < 300)
+        refused_->addItem(tr("line %1, %2: %3")
+                              .arg(r.line)
+                              .arg(QString::fromStdString(r.column), QString::fromStdString(r.what)));
       bad.insert(r.row);
     }
     if (result_->refusedCount > 300) refused_->addItem(tr("and %1 more").arg(result_->refusedCount - 300));
@@ -391,7 +430,8 @@ void BringInPage::showResult() {
   refused_->setVisible(refused_->count() > 0);
   for (int r = 1; r < table_->rowCount(); ++r)
     for (int c = 0; c < table_->columnCount(); ++c)
-      if (QTableWidgetItem* item = table_->item(r, c)) item->setForeground(bad.contains(static_cast<std::size_t>(r - 1)) ? look_.warning : look_.ink);
+      if (QTableWidgetItem* item = table_->item(r, c))
+        item->setForeground(bad.contains(static_cast<std::size_t>(r - 1)) ? look_.warning : look_.ink);
 }
 
 void BringInPage::take() {

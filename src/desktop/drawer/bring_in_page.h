@@ -30,7 +30,8 @@ class BringInPage : public QWidget {
   void setLook(const Look& look);
   /// Text of a table; its dialect is guessed. `kind` null: guessed from the headings. `columns` given: what they become when
   /// the text has no headings.
-  void openText(const QByteArray& bytes, const QString& source, const Part* kind = nullptr, std::vector<ColumnUse> columns = {});
+  void openText(const QByteArray& bytes, const QString& source, const Part* kind = nullptr,
+                std::vector<ColumnUse> columns = {});
   /// CSV and other text, GeoJSON, or a sheet of an XLSX file (through the packaged converter).
   void openFile(const QString& path);
   /// True when the result for what is shown stands.

@@ -5,7 +5,8 @@
 
 namespace conduit::desktop {
 
-FindingsList::FindingsList(Document& document, QWidget* parent) : QScrollArea(parent), doc_(document), look_(Look::light()) {
+FindingsList::FindingsList(Document& document, QWidget* parent)
+    : QScrollArea(parent), doc_(document), look_(Look::light()) {
   setObjectName("findings");
   setAccessibleName(tr("Findings"));
   setWidgetResizable(true);
@@ -30,22 +31,30 @@ void FindingsList::rebuild() {
   const auto& found = solved ? solved->findings : none;
   constexpr std::size_t most = 200;
   if (found.empty()) {
-    auto* label = new QLabel(solved && solved->solution.summary.usable() ? tr("Nothing is wrong: every limit is kept.") : tr("Nothing to say yet."));
+    auto* label =
+        new QLabel(solved && solved->solution.summary.usable() ? tr("Nothing is wrong: every limit is kept.")
+                                                               : tr("Nothing to say yet."));
     label->setStyleSheet(QString("color: %1").arg(look_.ink2.name()));
     rows->addWidget(label);
   }
   for (std::size_t i = 0; i < found.size() && i < most; ++i) {
     const Finding& f = found[i];
-    static const char* words[] = {QT_TR_NOOP("no answer"), QT_TR_NOOP("cannot be"), QT_TR_NOOP("broken"), QT_TR_NOOP("near"), QT_TR_NOOP("note")};
+    static const char* words[] = {QT_TR_NOOP("no answer"), QT_TR_NOOP("cannot be"), QT_TR_NOOP("broken"),
+                                  QT_TR_NOOP("near"), QT_TR_NOOP("note")};
     const QColor tone = f.severity <= Severity::broken ? look_.warning : look_.ink2;
     QString what = QString::fromStdString(f.what).toHtmlEscaped();
     if (!what.isEmpty()) what[0] = what[0].toUpper();
     QString html = QString("<span style='color:%1;font-weight:600'>%2 %3</span>&nbsp;&nbsp;")
-                       .arg(tone.name(), f.severity <= Severity::broken ? "▲" : "·", tr(words[static_cast<int>(f.severity)]));
-    if (!f.place.name.empty()) html += QString("<a href='place' style='color:%1'>%2</a>&nbsp; ").arg(look_.water.name(), QString::fromStdString(f.place.name).toHtmlEscaped());
+                       .arg(tone.name(), f.severity <= Severity::broken ? "▲" : "·",
+                            tr(words[static_cast<int>(f.severity)]));
+    if (!f.place.name.empty())
+      html += QString("<a href='place' style='color:%1'>%2</a>&nbsp; ")
+                  .arg(look_.water.name(), QString::fromStdString(f.place.name).toHtmlEscaped());
     html += what + ".";
     for (std::size_t r = 0; r < f.remedies.size() && r < 4; ++r)
-      html += QString("&nbsp;&nbsp;<a href='%1' style='color:%2'>%3</a>").arg(r).arg(look_.water.name(), QString::fromStdString(f.remedies[r].words).toHtmlEscaped());
+      html += QString("&nbsp;&nbsp;<a href='%1' style='color:%2'>%3</a>")
+                  .arg(r)
+                  .arg(look_.water.name(), QString::fromStdString(f.remedies[r].words).toHtmlEscaped());
     auto* label = new QLabel(html);
     label->setObjectName(QString("finding.%1").arg(i));
     label->setTextFormat(Qt::RichText);

@@ -68,7 +68,8 @@ Ledger::Ledger(Document& document, QWidget* parent)
   proxy_->setFilterKeyColumn(-1);
   proxy_->setFilterCaseSensitivity(Qt::CaseInsensitive);
   proxy_->setSortRole(LedgerModel::sortRole);
-  proxy_->setDynamicSortFilter(false);  // rows do not run away under the hand; a click on a heading sorts anew
+  proxy_->setDynamicSortFilter(
+      false);  // rows do not run away under the hand; a click on a heading sorts anew
   for (QTableView* view : {table_, frozen_}) {
     view->setModel(proxy_);
     view->horizontalHeader()->setSortIndicator(0, Qt::AscendingOrder);
@@ -79,18 +80,22 @@ Ledger::Ledger(Document& document, QWidget* parent)
     view->horizontalHeader()->setDefaultSectionSize(104);
     view->horizontalHeader()->setSectionsMovable(true);
     view->setSelectionMode(QAbstractItemView::ExtendedSelection);
-    view->setEditTriggers(QAbstractItemView::DoubleClicked | QAbstractItemView::EditKeyPressed | QAbstractItemView::AnyKeyPressed);
+    view->setEditTriggers(QAbstractItemView::DoubleClicked | QAbstractItemView::EditKeyPressed |
+                          QAbstractItemView::AnyKeyPressed);
     view->setVerticalScrollMode(QAbstractItemView::ScrollPerPixel);
     view->installEventFilter(this);
   }
   // One order for both: whichever heading was clicked last.
-  connect(frozen_->horizontalHeader(), &QHeaderView::sortIndicatorChanged, table_->horizontalHeader(), &QHeaderView::setSortIndicator);
+  connect(frozen_->horizontalHeader(), &QHeaderView::sortIndicatorChanged, table_->horizontalHeader(),
+          &QHeaderView::setSortIndicator);
   proxy_->sort(0);
   frozen_->setSelectionModel(table_->selectionModel());
   frozen_->setVerticalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
   frozen_->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
-  connect(table_->verticalScrollBar(), &QScrollBar::valueChanged, frozen_->verticalScrollBar(), &QScrollBar::setValue);
-  connect(frozen_->verticalScrollBar(), &QScrollBar::valueChanged, table_->verticalScrollBar(), &QScrollBar::setValue);
+  connect(table_->verticalScrollBar(), &QScrollBar::valueChanged, frozen_->verticalScrollBar(),
+          &QScrollBar::setValue);
+  connect(frozen_->verticalScrollBar(), &QScrollBar::valueChanged, table_->verticalScrollBar(),
+          &QScrollBar::setValue);
   connect(frozen_->horizontalHeader(), &QHeaderView::sectionResized, this, [this] { arrangeFrozen(); });
   connect(table_->horizontalScrollBar(), &QScrollBar::rangeChanged, this, [this] { arrangeFrozen(); });
   auto* views = new QHBoxLayout;
@@ -145,7 +150,8 @@ void Ledger::showEvent(QShowEvent*) {
 
 void Ledger::resort() {
   const int column = table_->horizontalHeader()->sortIndicatorSection();
-  proxy_->sort(column >= 0 && column < model_->columnCount() ? column : 0, table_->horizontalHeader()->sortIndicatorOrder());
+  proxy_->sort(column >= 0 && column < model_->columnCount() ? column : 0,
+               table_->horizontalHeader()->sortIndicatorOrder());
 }
 
 void Ledger::sayCount() { count_->setText(tr("%1 of %2").arg(proxy_->rowCount()).arg(model_->rowCount())); }
@@ -165,7 +171,9 @@ void Ledger::arrangeFrozen() {
   }
   frozen_->setFixedWidth(std::clamp(width + 1, 1, std::max(60, this->width() / 2)));
   // As high as the table beside it, whose scroll bar takes room at its foot.
-  frozenFoot_->setContentsMargins(0, 0, 0, table_->horizontalScrollBar()->maximum() > 0 ? table_->horizontalScrollBar()->sizeHint().height() : 0);
+  frozenFoot_->setContentsMargins(
+      0, 0, 0,
+      table_->horizontalScrollBar()->maximum() > 0 ? table_->horizontalScrollBar()->sizeHint().height() : 0);
   frozen_->horizontalHeader()->setFixedHeight(table_->horizontalHeader()->sizeHint().height());
   table_->horizontalHeader()->setFixedHeight(table_->horizontalHeader()->sizeHint().height());
 }
@@ -188,8 +196,11 @@ void Ledger::setColumns(const ColumnSet& set) {
   for (const QString& key : set.keys)
     for (int c = 0; c < model_->columnCount(); ++c)
       if (model_->keyOf(c) == key)
-        order->moveSection(order->visualIndex(c), place), frozen_->horizontalHeader()->moveSection(frozen_->horizontalHeader()->visualIndex(c), place), ++place;
-  for (int c = 0; c < model_->columnCount(); ++c) table_->setProperty(("out." + std::to_string(c)).c_str(), !set.keys.contains(model_->keyOf(c)));
+        order->moveSection(order->visualIndex(c), place),
+            frozen_->horizontalHeader()->moveSection(frozen_->horizontalHeader()->visualIndex(c), place),
+            ++place;
+  for (int c = 0; c < model_->columnCount(); ++c)
+    table_->setProperty(("out." + std::to_string(c)).c_str(), !set.keys.contains(model_->keyOf(c)));
   arrangeFrozen();
 }
 
@@ -197,7 +208,8 @@ void Ledger::saveColumns(const QString& name) {
   if (name.trimmed().isEmpty() || !model_->part()) return;
   const ColumnSet set = columns();
   QSettings settings;
-  settings.setValue(QString("columns/%1/%2").arg(text(model_->part()->key), name.trimmed()), QStringList(set.keys) << QString::number(set.frozen));
+  settings.setValue(QString("columns/%1/%2").arg(text(model_->part()->key), name.trimmed()),
+                    QStringList(set.keys) << QString::number(set.frozen));
 }
 
 QStringList Ledger::savedColumns() const {
@@ -215,13 +227,17 @@ void Ledger::fillColumnsMenu() {
     return set;
   };
   columnsMenu_->addAction(tr("All"), this, [=, this] { setColumns(all([](int) { return true; })); });
-  columnsMenu_->addAction(tr("Given"), this, [=, this] { setColumns(all([this](int c) { return !model_->outcomeAt(c); })); });
-  columnsMenu_->addAction(tr("Found"), this, [=, this] { setColumns(all([this](int c) { return !model_->fieldAt(c); })); });
+  columnsMenu_->addAction(tr("Given"), this,
+                          [=, this] { setColumns(all([this](int c) { return !model_->outcomeAt(c); })); });
+  columnsMenu_->addAction(tr("Found"), this,
+                          [=, this] { setColumns(all([this](int c) { return !model_->fieldAt(c); })); });
   columnsMenu_->addAction(tr("What is filled"), this, [=, this] {
     setColumns(all([this](int c) {
       if (c == 0) return true;
       for (int r = 0; r < std::min(model_->rowCount(), 2000); ++r)
-        if (const QString t = model_->data(model_->index(r, c), Qt::EditRole).toString(); !t.isEmpty() && t != "–") return true;
+        if (const QString t = model_->data(model_->index(r, c), Qt::EditRole).toString();
+            !t.isEmpty() && t != "–")
+          return true;
       return false;
     }));
   });
@@ -229,7 +245,8 @@ void Ledger::fillColumnsMenu() {
   if (!saved.isEmpty()) columnsMenu_->addSeparator();
   for (const QString& name : saved)
     columnsMenu_->addAction(name, this, [this, name] {
-      QStringList keys = QSettings().value(QString("columns/%1/%2").arg(text(model_->part()->key), name)).toStringList();
+      QStringList keys =
+          QSettings().value(QString("columns/%1/%2").arg(text(model_->part()->key), name)).toStringList();
       const int frozen = keys.isEmpty() ? 1 : keys.takeLast().toInt();
       setColumns({keys, frozen});
     });
@@ -247,10 +264,11 @@ void Ledger::fillColumnsMenu() {
   columnsMenu_->addAction(save);
   auto* freeze = columnsMenu_->addMenu(tr("Stay in sight"));
   for (int n = 1; n <= 4; ++n) {
-    QAction* a = freeze->addAction(n == 1 ? tr("the first column") : tr("the first %1 columns").arg(n), this, [this, n] {
-      frozenCount_ = n;
-      arrangeFrozen();
-    });
+    QAction* a = freeze->addAction(n == 1 ? tr("the first column") : tr("the first %1 columns").arg(n), this,
+                                   [this, n] {
+                                     frozenCount_ = n;
+                                     arrangeFrozen();
+                                   });
     a->setCheckable(true);
     a->setChecked(n == frozenCount_);
   }
@@ -287,7 +305,8 @@ void Ledger::changeSelected(const QString& typed) {
     return;
   }
   const auto ids = selectedIn(at.column());
-  if (isArithmetic(typed.toStdString())) doc_.take(changeByArithmetic(doc_.network(), ids, field->key, typed.toStdString(), &doc_.units()));
+  if (isArithmetic(typed.toStdString()))
+    doc_.take(changeByArithmetic(doc_.network(), ids, field->key, typed.toStdString(), &doc_.units()));
   else doc_.setField(ids, field->key, typed);
 }
 
@@ -328,13 +347,18 @@ void Ledger::pasteBlock() {
   std::string block;
   for (std::size_t r = 0; r < grid.rows.size(); ++r) {
     const int row = at.row() + static_cast<int>(r);
-    const std::string name = row < proxy_->rowCount() ? doc_.network().at(model_->idAt(proxy_->mapToSource(proxy_->index(row, 0)).row())).name : std::string();
+    const std::string name =
+        row < proxy_->rowCount()
+            ? doc_.network().at(model_->idAt(proxy_->mapToSource(proxy_->index(row, 0)).row())).name
+            : std::string();
     block += name;
     for (const std::string& cell : grid.rows[r]) block += '\t' + cell;
     block += '\n';
   }
   uses.insert(uses.begin(), ColumnUse{ColumnIs::name, {}, nullptr});
-  emit wantsBringIn(QByteArray::fromStdString(block), tr("Clipboard, from %1 down").arg(proxy_->data(proxy_->index(at.row(), 0)).toString()), model_->part(), uses);
+  emit wantsBringIn(QByteArray::fromStdString(block),
+                    tr("Clipboard, from %1 down").arg(proxy_->data(proxy_->index(at.row(), 0)).toString()),
+                    model_->part(), uses);
 }
 
 void Ledger::fillKinds() {
@@ -378,7 +402,8 @@ void Ledger::followSelection() {
 
 void Ledger::setLook(const Look& look) {
   model_->setLook(look);
-  for (QTableView* view : {table_, frozen_}) view->setFont(face(12)), view->horizontalHeader()->setFont(face(11));
+  for (QTableView* view : {table_, frozen_})
+    view->setFont(face(12)), view->horizontalHeader()->setFont(face(11));
   frozen_->setStyleSheet(QString("QTableView { border-right: 2px solid %1; }").arg(look.hair.name()));
   count_->setStyleSheet(QString("color: %1").arg(look.ink2.name()));
 }
@@ -404,13 +429,18 @@ void Ledger::copyOut() {
   }
   QString out;
   QStringList line;
-  for (const int c : columns) line << proxy_->headerData(c, Qt::Horizontal, Qt::DisplayRole).toString().remove("● ").remove("○ ");
+  for (const int c : columns)
+    line << proxy_->headerData(c, Qt::Horizontal, Qt::DisplayRole).toString().remove("● ").remove("○ ");
   out += line.join('\t') + '\n';
   for (const int r : rows) {
     line.clear();
     for (const int c : columns) {
       QString cell = proxy_->data(proxy_->index(r, c), Qt::DisplayRole).toString();
-      line << harmless(cell.replace("\u202f", "").replace("−", "-").replace('\t', ' ').replace('\r', ' ').replace('\n', ' '));
+      line << harmless(cell.replace("\u202f", "")
+                           .replace("−", "-")
+                           .replace('\t', ' ')
+                           .replace('\r', ' ')
+                           .replace('\n', ' '));
     }
     out += line.join('\t') + '\n';
   }
@@ -421,7 +451,8 @@ void Ledger::copyOut() {
 bool Ledger::eventFilter(QObject* watched, QEvent* event) {
   if ((watched == table_ || watched == frozen_) && event->type() == QEvent::ShortcutOverride) {
     auto* key = static_cast<QKeyEvent*>(event);  // before the window's own commands of these keys
-    if (key->matches(QKeySequence::Copy) || key->matches(QKeySequence::Paste) || (key->key() == Qt::Key_D && key->modifiers() == Qt::ControlModifier)) {
+    if (key->matches(QKeySequence::Copy) || key->matches(QKeySequence::Paste) ||
+        (key->key() == Qt::Key_D && key->modifiers() == Qt::ControlModifier)) {
       event->accept();
       return true;
     }
@@ -440,7 +471,8 @@ bool Ledger::eventFilter(QObject* watched, QEvent* event) {
       fillSelectedDown();
       return true;
     }
-    if (key->key() == Qt::Key_Delete && table_->currentIndex().isValid() && model_->fieldAt(table_->currentIndex().column())) {
+    if (key->key() == Qt::Key_Delete && table_->currentIndex().isValid() &&
+        model_->fieldAt(table_->currentIndex().column())) {
       changeSelected({});
       return true;
     }

@@ -18,7 +18,8 @@ LedgerModel::LedgerModel(Document& document, QObject* parent) : QAbstractTableMo
     else if (!ids_.empty()) emit dataChanged(index(0, 0), index(rowCount() - 1, columnCount() - 1));
   });
   auto numbers = [this] {
-    if (following_ && !ids_.empty() && !columns_.empty()) emit dataChanged(index(0, 0), index(rowCount() - 1, columnCount() - 1));
+    if (following_ && !ids_.empty() && !columns_.empty())
+      emit dataChanged(index(0, 0), index(rowCount() - 1, columnCount() - 1));
   };
   connect(&doc_, &Document::answered, this, [this, numbers] {
     readLacks();
@@ -47,7 +48,8 @@ void LedgerModel::rebuild() {
       if (e.part == part_) ids_.push_back(id);
     });
     columns_.push_back({});  // name
-    if (part_->ends == Ends::two) columns_.push_back({nullptr, nullptr, 0}), columns_.push_back({nullptr, nullptr, 1});
+    if (part_->ends == Ends::two)
+      columns_.push_back({nullptr, nullptr, 0}), columns_.push_back({nullptr, nullptr, 1});
     if (part_->ends == Ends::one) columns_.push_back({nullptr, nullptr, 0});
     for (const Field& f : part_->fields)
       if (f.kind != FieldKind::table) columns_.push_back({&f, nullptr, -1});
@@ -61,17 +63,24 @@ int LedgerModel::rowOf(Id id) const {
   return it != ids_.end() && *it == id ? static_cast<int>(it - ids_.begin()) : -1;
 }
 
-int LedgerModel::rowCount(const QModelIndex& parent) const { return parent.isValid() ? 0 : static_cast<int>(ids_.size()); }
-int LedgerModel::columnCount(const QModelIndex& parent) const { return parent.isValid() ? 0 : static_cast<int>(columns_.size()); }
+int LedgerModel::rowCount(const QModelIndex& parent) const {
+  return parent.isValid() ? 0 : static_cast<int>(ids_.size());
+}
+int LedgerModel::columnCount(const QModelIndex& parent) const {
+  return parent.isValid() ? 0 : static_cast<int>(columns_.size());
+}
 
 QVariant LedgerModel::data(const QModelIndex& index, int role) const {
   const Column& c = columns_[static_cast<std::size_t>(index.column())];
   const Element* e = doc_.network().find(idAt(index.row()));
   if (!e) return {};
   if (role == Qt::TextAlignmentRole)
-    return QVariant(static_cast<int>(Qt::AlignVCenter | (c.outcome || (c.field && c.field->kind == FieldKind::quantity) ? Qt::AlignRight : Qt::AlignLeft)));
+    return QVariant(static_cast<int>(
+        Qt::AlignVCenter |
+        (c.outcome || (c.field && c.field->kind == FieldKind::quantity) ? Qt::AlignRight : Qt::AlignLeft)));
   Values scratch;
-  const bool wanted = c.field && c.field->needed && !e->values.released(c.field->key) && (!c.field->applies || c.field->applies(e->values)) &&
+  const bool wanted = c.field && c.field->needed && !e->values.released(c.field->key) &&
+                      (!c.field->applies || c.field->applies(e->values)) &&
                       !valuesOf(*e, doc_.stock(), scratch).find(c.field->key);
   if (role == Qt::ForegroundRole) {
     if (c.outcome && !doc_.current()) return look_.ink2;
@@ -95,10 +104,13 @@ QVariant LedgerModel::data(const QModelIndex& index, int role) const {
     const Value* v = e->values.find(c.field->key);
     if (role == sortRole && v)
       if (const auto* g = std::get_if<Given>(v)) return g->value;
-    if (!v) return role == sortRole ? QVariant(-1e300) : QVariant(role == Qt::DisplayRole && wanted ? tr("wanted") : QString());
+    if (!v)
+      return role == sortRole ? QVariant(-1e300)
+                              : QVariant(role == Qt::DisplayRole && wanted ? tr("wanted") : QString());
     return QString::fromStdString(role == Qt::EditRole ? writeField(*c.field, *v) : sayField(*c.field, *v));
   }
-  if (c.end >= 0) return QString::fromStdString(doc_.network().at(e->ends[static_cast<std::size_t>(c.end)]).name);
+  if (c.end >= 0)
+    return QString::fromStdString(doc_.network().at(e->ends[static_cast<std::size_t>(c.end)]).name);
   if (role == sortRole) return sortKey(index.row());
   const QString name = QString::fromStdString(e->name);
   return role == Qt::DisplayRole && lacks_.contains(e->name) ? "▲ " + name : name;
@@ -130,7 +142,8 @@ void LedgerModel::readLacks() {
   lacks_.clear();
   const SolvedPtr& solved = doc_.solved();
   if (!solved || solved->solution.summary.usable()) return;
-  for (const Problem& p : solved->solution.summary.problems) lacks_.emplace(p.place.name, QString::fromStdString(p.what));
+  for (const Problem& p : solved->solution.summary.problems)
+    lacks_.emplace(p.place.name, QString::fromStdString(p.what));
 }
 
 bool LedgerModel::incomplete(int row) const {
@@ -149,7 +162,12 @@ ColumnUse LedgerModel::useOf(int column) const {
   const Column& c = columns_[static_cast<std::size_t>(column)];
   if (c.field) return {ColumnIs::field, std::string(c.field->key), nullptr};
   if (c.outcome) return {};
-  return {c.end < 0 ? ColumnIs::name : c.end == 1 ? ColumnIs::to : part_->ends == Ends::one ? ColumnIs::at : ColumnIs::from, {}, nullptr};
+  return {c.end < 0                  ? ColumnIs::name
+          : c.end == 1               ? ColumnIs::to
+          : part_->ends == Ends::one ? ColumnIs::at
+                                     : ColumnIs::from,
+          {},
+          nullptr};
 }
 
 QVariant LedgerModel::headerData(int section, Qt::Orientation orientation, int role) const {
@@ -160,7 +178,8 @@ QVariant LedgerModel::headerData(int section, Qt::Orientation orientation, int r
   if (c.field) return "● " + text(c.field->key);
   if (c.outcome) {
     const auto symbol = doc_.units().unitFor(c.outcome->measure).symbol;
-    return symbol.empty() ? "○ " + text(c.outcome->key) : QString("○ %1, %2").arg(text(c.outcome->key), text(symbol));
+    return symbol.empty() ? "○ " + text(c.outcome->key)
+                          : QString("○ %1, %2").arg(text(c.outcome->key), text(symbol));
   }
   if (c.end == 0) return part_->ends == Ends::one ? tr("at") : tr("from");
   return c.end == 1 ? tr("to") : tr("name");

@@ -33,8 +33,12 @@ class LedgerModel : public QAbstractTableModel {
   static constexpr int sortRole = Qt::UserRole + 1;
 
   /// What a column is: the field or outcome, or null of both for name and ends.
-  [[nodiscard]] const Field* fieldAt(int column) const { return columns_[static_cast<std::size_t>(column)].field; }
-  [[nodiscard]] const Outcome* outcomeAt(int column) const { return columns_[static_cast<std::size_t>(column)].outcome; }
+  [[nodiscard]] const Field* fieldAt(int column) const {
+    return columns_[static_cast<std::size_t>(column)].field;
+  }
+  [[nodiscard]] const Outcome* outcomeAt(int column) const {
+    return columns_[static_cast<std::size_t>(column)].outcome;
+  }
   /// A word for a column that stays the same from run to run: "name", "from", "given bore", "found flow".
   [[nodiscard]] QString keyOf(int column) const;
   /// What a pasted column becomes when it lands on this one.

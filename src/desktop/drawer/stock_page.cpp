@@ -9,7 +9,8 @@
 #include "parts/registry.h"
 
 namespace conduit::desktop {
-StockModel::StockModel(Document& document, QObject* parent) : QAbstractTableModel(parent), doc_(document), look_(Look::light()) {
+StockModel::StockModel(Document& document, QObject* parent)
+    : QAbstractTableModel(parent), doc_(document), look_(Look::light()) {
   connect(&doc_, &Document::changed, this, [this] {
     if (list_ && stockSize(*doc_.stock(), list_->file) != rows_) reset();
     else if (rows_ > 0) emit dataChanged(index(0, 0), index(rowCount() - 1, columnCount() - 1));
@@ -33,24 +34,37 @@ void StockModel::reset() {
   endResetModel();
 }
 
-int StockModel::rowCount(const QModelIndex& parent) const { return parent.isValid() ? 0 : static_cast<int>(rows_); }
-int StockModel::columnCount(const QModelIndex& parent) const { return parent.isValid() || !list_ ? 0 : static_cast<int>(list_->columns.size()) + 1; }
-std::vector<std::string> StockModel::cells(int row) const { return stockRow(*doc_.stock(), list_->file, static_cast<std::size_t>(row)); }
+int StockModel::rowCount(const QModelIndex& parent) const {
+  return parent.isValid() ? 0 : static_cast<int>(rows_);
+}
+int StockModel::columnCount(const QModelIndex& parent) const {
+  return parent.isValid() || !list_ ? 0 : static_cast<int>(list_->columns.size()) + 1;
+}
+std::vector<std::string> StockModel::cells(int row) const {
+  return stockRow(*doc_.stock(), list_->file, static_cast<std::size_t>(row));
+}
 
 QVariant StockModel::data(const QModelIndex& index, int role) const {
   if (role == Qt::FontRole) return face(12);
-  if (role != Qt::DisplayRole && role != Qt::EditRole && role != Qt::ForegroundRole && role != Qt::TextAlignmentRole && role != Qt::UserRole) return {};
+  if (role != Qt::DisplayRole && role != Qt::EditRole && role != Qt::ForegroundRole &&
+      role != Qt::TextAlignmentRole && role != Qt::UserRole)
+    return {};
   const auto row = static_cast<std::size_t>(index.row());
   if (row >= stockSize(*doc_.stock(), list_->file)) return {};
   if (index.column() == 0) {
     if (role == Qt::TextAlignmentRole) return static_cast<int>(Qt::AlignLeft | Qt::AlignVCenter);
     const Origin origin = stockOrigin(*doc_.stock(), list_->file, row);
     if (role == Qt::ForegroundRole) return origin == Origin::shipped ? look_.ink2 : look_.ink;
-    return origin == Origin::shipped ? tr("shipped") : origin == Origin::own ? tr("own file") : tr("this model");
+    return origin == Origin::shipped ? tr("shipped")
+           : origin == Origin::own   ? tr("own file")
+                                     : tr("this model");
   }
   const std::string cell = cells(index.row())[static_cast<std::size_t>(index.column() - 1)];
   const bool number = !cell.empty() && cell.find_first_not_of("0123456789.-e") == std::string::npos;
-  if (role == Qt::TextAlignmentRole) return static_cast<int>((numeric_[static_cast<std::size_t>(index.column() - 1)] ? Qt::AlignRight : Qt::AlignLeft) | Qt::AlignVCenter);
+  if (role == Qt::TextAlignmentRole)
+    return static_cast<int>(
+        (numeric_[static_cast<std::size_t>(index.column() - 1)] ? Qt::AlignRight : Qt::AlignLeft) |
+        Qt::AlignVCenter);
   if (role == Qt::ForegroundRole) return QVariant();
   if (role == Qt::UserRole && number) return QString::fromStdString(cell).toDouble();
   return QString::fromStdString(cell);
@@ -62,7 +76,10 @@ QVariant StockModel::headerData(int section, Qt::Orientation orientation, int ro
   return text(list_->columns[static_cast<std::size_t>(section - 1)]).replace('_', ' ');
 }
 
-Qt::ItemFlags StockModel::flags(const QModelIndex& index) const { return Qt::ItemIsEnabled | Qt::ItemIsSelectable | (index.column() > 0 ? Qt::ItemIsEditable : Qt::NoItemFlags); }
+Qt::ItemFlags StockModel::flags(const QModelIndex& index) const {
+  return Qt::ItemIsEnabled | Qt::ItemIsSelectable |
+         (index.column() > 0 ? Qt::ItemIsEditable : Qt::NoItemFlags);
+}
 
 bool StockModel::setData(const QModelIndex& index, const QVariant& value, int role) {
   if (role != Qt::EditRole || index.column() == 0) return false;
@@ -71,7 +88,10 @@ bool StockModel::setData(const QModelIndex& index, const QVariant& value, int ro
   if (row[c] == value.toString().toStdString()) return true;
   const std::string name = stockName(*doc_.stock(), list_->file, static_cast<std::size_t>(index.row()));
   row[c] = value.toString().trimmed().toStdString();
-  return doc_.putStock(std::string(list_->file), row, tr("Stock: %1 of %2 to %3").arg(text(list_->columns[c]), QString::fromStdString(name), value.toString()).toStdString());
+  return doc_.putStock(std::string(list_->file), row,
+                       tr("Stock: %1 of %2 to %3")
+                           .arg(text(list_->columns[c]), QString::fromStdString(name), value.toString())
+                           .toStdString());
 }
 
 StockPage::StockPage(Document& document, QWidget* parent)
@@ -111,9 +131,12 @@ StockPage::StockPage(Document& document, QWidget* parent)
     strip->addWidget(b);
   };
   button("stock.use", tr("Use"), tr("Gives the entry to what is selected"), &StockPage::useEntry);
-  button("stock.add", tr("Copy as new"), tr("A new entry of this model, like the one in hand"), &StockPage::addEntry);
-  button("stock.keep", tr("Keep for other models"), tr("Writes the entry into your own stock files"), &StockPage::keepEntry);
-  button("stock.drop", tr("Delete"), tr("Takes an entry of this model or of your own files away"), &StockPage::dropEntry);
+  button("stock.add", tr("Copy as new"), tr("A new entry of this model, like the one in hand"),
+         &StockPage::addEntry);
+  button("stock.keep", tr("Keep for other models"), tr("Writes the entry into your own stock files"),
+         &StockPage::keepEntry);
+  button("stock.drop", tr("Delete"), tr("Takes an entry of this model or of your own files away"),
+         &StockPage::dropEntry);
   strip->addWidget(hint_, 1);
   hint_->setText(tr("What is edited becomes this model's; the shipped entry stays as it is elsewhere."));
   layout->addLayout(strip);
@@ -130,7 +153,8 @@ StockPage::StockPage(Document& document, QWidget* parent)
   table_->setSelectionMode(QAbstractItemView::SingleSelection);
   table_->verticalHeader()->hide();
   table_->verticalHeader()->setDefaultSectionSize(23);
-  table_->setEditTriggers(QAbstractItemView::DoubleClicked | QAbstractItemView::EditKeyPressed | QAbstractItemView::AnyKeyPressed);
+  table_->setEditTriggers(QAbstractItemView::DoubleClicked | QAbstractItemView::EditKeyPressed |
+                          QAbstractItemView::AnyKeyPressed);
   layout->addWidget(table_, 1);
   connect(lists_, &QComboBox::currentIndexChanged, this, &StockPage::fill);
   connect(filter_, &QLineEdit::textChanged, proxy_, &QSortFilterProxyModel::setFilterFixedString);
@@ -144,7 +168,8 @@ void StockPage::showEvent(QShowEvent*) {
 void StockPage::fill() {
   model_->setList(&stockLists()[static_cast<std::size_t>(lists_->currentIndex())]);
   table_->resizeColumnsToContents();
-  for (int c = 0; c < model_->columnCount(); ++c) table_->setColumnWidth(c, std::min(table_->columnWidth(c), 300));
+  for (int c = 0; c < model_->columnCount(); ++c)
+    table_->setColumnWidth(c, std::min(table_->columnWidth(c), 300));
 }
 
 void StockPage::setLook(const Look& look) {
@@ -180,7 +205,9 @@ void StockPage::addEntry() {
   const std::string file(model_->list()->file);
   auto cells = model_->cells(row);
   // Its name must be new: the last part of the name gets a mark.
-  const std::size_t named = file == "pipes.csv" ? 2 : file == "roughness.csv" || file == "hazen_c.csv" || file == "equipment.csv" ? 1 : 0;
+  const std::size_t named = file == "pipes.csv"                                                           ? 2
+                            : file == "roughness.csv" || file == "hazen_c.csv" || file == "equipment.csv" ? 1
+                                                                                                          : 0;
   const auto same = [&] {
     Stock one;
     return putStockRow(one, file, cells, Origin::model) ? stockName(one, file, 0) : std::string();
@@ -200,7 +227,8 @@ void StockPage::addEntry() {
     if (!like) return;
     StockItem copy = *like;
     copy.item = cells[1], copy.origin = Origin::model, copy.source = "own";
-    doc_.editStock(tr("Stock: new %1").arg(QString::fromStdString(copy.item)).toStdString(), [&](Stock& stock) { stock.items.push_back(copy); });
+    doc_.editStock(tr("Stock: new %1").arg(QString::fromStdString(copy.item)).toStdString(),
+                   [&](Stock& stock) { stock.items.push_back(copy); });
   } else {
     doc_.putStock(file, cells, tr("Stock: new %1").arg(QString::fromStdString(name)).toStdString());
   }
@@ -210,7 +238,8 @@ void StockPage::addEntry() {
 void StockPage::dropEntry() {
   const int row = currentRow();
   if (row < 0) return;
-  const std::string file(model_->list()->file), name = stockName(*doc_.stock(), file, static_cast<std::size_t>(row));
+  const std::string file(model_->list()->file),
+      name = stockName(*doc_.stock(), file, static_cast<std::size_t>(row));
   const Origin origin = stockOrigin(*doc_.stock(), file, static_cast<std::size_t>(row));
   if (origin == Origin::shipped) {
     emit doc_.refused(tr("%1 is shipped and stays; leave it unused").arg(QString::fromStdString(name)));
@@ -222,23 +251,27 @@ void StockPage::dropEntry() {
     return false;
   }();
   if (const auto users = usersOf(doc_.network(), *doc_.stock(), file, name); !users.empty() && !shippedToo) {
-    emit doc_.refused(tr("%1 is used by %2 elements of this model").arg(QString::fromStdString(name)).arg(users.size()));
+    emit doc_.refused(
+        tr("%1 is used by %2 elements of this model").arg(QString::fromStdString(name)).arg(users.size()));
     doc_.select(users.front() == jobId ? std::vector<Id>{} : users);
     return;
   }
   if (origin == Origin::model) {
-    doc_.editStock(tr("Stock: delete %1").arg(QString::fromStdString(name)).toStdString(), [&](Stock& stock) { dropStockRow(stock, file, name); });
+    doc_.editStock(tr("Stock: delete %1").arg(QString::fromStdString(name)).toStdString(),
+                   [&](Stock& stock) { dropStockRow(stock, file, name); });
   } else {
     Stock own = doc_.ownStock();
     dropStockRow(own, file, name);
-    if (doc_.keepOwn(std::move(own))) emit doc_.said(tr("%1 is gone from your own files").arg(QString::fromStdString(name)));
+    if (doc_.keepOwn(std::move(own)))
+      emit doc_.said(tr("%1 is gone from your own files").arg(QString::fromStdString(name)));
   }
 }
 
 void StockPage::keepEntry() {
   const int row = currentRow();
   if (row < 0) return;
-  const std::string file(model_->list()->file), name = stockName(*doc_.stock(), file, static_cast<std::size_t>(row));
+  const std::string file(model_->list()->file),
+      name = stockName(*doc_.stock(), file, static_cast<std::size_t>(row));
   Stock own = doc_.ownStock();
   for (int r = 0; r < model_->rowCount(); ++r)  // equipment has several rows of one name
     if (stockName(*doc_.stock(), file, static_cast<std::size_t>(r)) == name) {
@@ -248,7 +281,8 @@ void StockPage::keepEntry() {
         return;
       }
     }
-  if (doc_.keepOwn(std::move(own))) emit doc_.said(tr("%1 is kept in %2").arg(QString::fromStdString(name), Document::ownStockFolder()));
+  if (doc_.keepOwn(std::move(own)))
+    emit doc_.said(tr("%1 is kept in %2").arg(QString::fromStdString(name), Document::ownStockFolder()));
 }
 
 void StockPage::useEntry() {
@@ -267,7 +301,10 @@ void StockPage::useEntry() {
   } else if (file == "hazen_c.csv") {
     doc_.setField(ids, "C", QString::fromStdString(cells[3]));
   } else if (file == "liquids.csv") {
-    const Remedy choose{"Let " + name.toStdString() + " flow", {{"job", "liquid", "stock liquid"}, {"job", "liquid of the stock", name.toStdString()}}, {"job", ""}};
+    const Remedy choose{
+        "Let " + name.toStdString() + " flow",
+        {{"job", "liquid", "stock liquid"}, {"job", "liquid of the stock", name.toStdString()}},
+        {"job", ""}};
     doc_.apply(choose);
   } else {
     emit doc_.said(tr("A fitting is used in a take-off: type %1 there").arg(name));

@@ -22,7 +22,8 @@ double niceStep(double span, int about) {
 
 }  // namespace
 
-LevelsView::LevelsView(Document& document, QWidget* parent) : QWidget(parent), doc_(document), look_(Look::light()) {
+LevelsView::LevelsView(Document& document, QWidget* parent)
+    : QWidget(parent), doc_(document), look_(Look::light()) {
   setObjectName("levels");
   setAttribute(Qt::WA_OpaquePaintEvent);
   setAccessibleName(tr("Levels"));
@@ -69,11 +70,12 @@ void LevelsView::rebuild() {
   const SolvedPtr& solved = doc_.solved();
   const Network& net = doc_.network();
   // An answer of a network with other elements has no place on this one's route.
-  const bool same = solved && solved->usable() && std::all_of(route_.begin(), route_.end(), [&](const RouteStep& s) {
-                      const Element* now = net.find(s.element);
-                      const Element* then = now ? solved->element(s.element, now->part) : nullptr;
-                      return then && then->ends == now->ends;
-                    });
+  const bool same =
+      solved && solved->usable() && std::all_of(route_.begin(), route_.end(), [&](const RouteStep& s) {
+        const Element* now = net.find(s.element);
+        const Element* then = now ? solved->element(s.element, now->part) : nullptr;
+        return then && then->ends == now->ends;
+      });
   if (!solved) {
     route_.clear();
     profile_ = {};
@@ -81,22 +83,27 @@ void LevelsView::rebuild() {
     if (!dragged_ && !chosen_) {
       // What is selected on the present route leaves it as it is; else a route through it is found.
       const Id id = doc_.selected();
-      const bool on = id != noId && std::any_of(route_.begin(), route_.end(), [&](const RouteStep& s) { return s.element == id || s.from == id || s.to == id; });
+      const bool on = id != noId && std::any_of(route_.begin(), route_.end(), [&](const RouteStep& s) {
+                        return s.element == id || s.from == id || s.to == id;
+                      });
       if (solved->usable() && doc_.current() && (!on || retrace_)) {
         Route found = traceRoute(net, solved->solution, id == noId ? noId : id);
         if (found.empty() && id != noId) found = traceRoute(net, solved->solution, noId);
         route_ = std::move(found);
       }
       // Not balanced yet: the way by the drawing alone, so that heights are seen and what is incomplete shows.
-      if (!(solved->usable() && (doc_.current() || same)) && (!on || route_.empty())) route_ = drawnRoute(net, id);
+      if (!(solved->usable() && (doc_.current() || same)) && (!on || route_.empty()))
+        route_ = drawnRoute(net, id);
     }
-    static const Solution nothing;
     const bool fits = doc_.current() || same;
-    profile_ = fits && solved->usable() ? profileOf(doc_.current() ? net : solved->network, solved->solution, route_) : profileOf(net, nothing, route_);
+    profile_ = fits && solved->usable()
+                   ? profileOf(doc_.current() ? net : solved->network, solved->solution, route_)
+                   : profileOf(net, Solution::none(), route_);
   }
   handles_.clear();
   for (const Station& s : profile_.stations)
-    if (s.point != noId && net.find(s.point) && (handles_.empty() || handles_.back().id != s.point)) handles_.push_back({s.point, "height", s.along_m, s.height_m});
+    if (s.point != noId && net.find(s.point) && (handles_.empty() || handles_.back().id != s.point))
+      handles_.push_back({s.point, "height", s.along_m, s.height_m});
   for (const TankMark& t : profile_.tanks) handles_.push_back({t.tank, "level", t.along_m, t.level_m});
   if (!dragged_) scaleToFit(size());
   emit routeChanged();
@@ -108,7 +115,8 @@ void LevelsView::drawLacks(QPainter& p) {
   const SolvedPtr& solved = doc_.solved();
   if (!solved || solved->solution.summary.usable()) return;
   std::map<std::string, const Problem*> lacking;
-  for (const Problem& problem : solved->solution.summary.problems) lacking.emplace(problem.place.name, &problem);
+  for (const Problem& problem : solved->solution.summary.problems)
+    lacking.emplace(problem.place.name, &problem);
   const auto& st = profile_.stations;
   std::vector<QRectF> said;  // words keep clear of one another: the next row up, if there is one
   for (std::size_t i = 0; i + 1 < st.size(); ++i) {
@@ -116,7 +124,8 @@ void LevelsView::drawLacks(QPainter& p) {
     const Element* e = doc_.network().find(route_[st[i].step].element);
     const auto it = e ? lacking.find(e->name) : lacking.end();
     if (it == lacking.end()) continue;
-    const QPointF a = toScreen(st[i].along_m, st[i].height_m), b = toScreen(st[i + 1].along_m, st[i + 1].height_m);
+    const QPointF a = toScreen(st[i].along_m, st[i].height_m),
+                  b = toScreen(st[i + 1].along_m, st[i + 1].height_m);
     p.setPen(QPen(look_.sheet, 4));
     p.drawLine(a, b);
     QPen broken(look_.ink2, 3, Qt::CustomDashLine, Qt::FlatCap);
@@ -130,10 +139,13 @@ void LevelsView::drawLacks(QPainter& p) {
     double y = std::min(a.y(), b.y()) - 10;
     for (const TankMark& t : profile_.tanks) {  // clear of a tank's own words
       const QPointF mark = toScreen(t.along_m, t.level_m);
-      if (std::abs(mark.y() - y) < 34 && mark.x() > x - 90 && mark.x() < x + w + 20) y = std::min(y, mark.y() - 26);
+      if (std::abs(mark.y() - y) < 34 && mark.x() > x - 90 && mark.x() < x + w + 20)
+        y = std::min(y, mark.y() - 26);
     }
     auto box = [&] { return QRectF(x - 4, y - 13, w + 8, 16); };
-    while (y > 20 && std::any_of(said.begin(), said.end(), [&](const QRectF& other) { return other.intersects(box()); })) y -= 16;
+    while (y > 20 && std::any_of(said.begin(), said.end(),
+                                 [&](const QRectF& other) { return other.intersects(box()); }))
+      y -= 16;
     if (y <= 20) continue;  // no room left: the broken line stays, and Plan and Ledger say it
     said.push_back(box());
     p.setPen(look_.warning);
@@ -163,8 +175,10 @@ void LevelsView::scaleToFit(const QSize& size) {
 }
 
 QPointF LevelsView::toScreen(double along_m, double level_m) const {
-  const double w = std::max(10.0, size_.width() - left_ - right_), h = std::max(10.0, size_.height() - top_ - bottom_);
-  return {left_ + (profile_.length_m > 0 ? along_m / profile_.length_m : 0.0) * w, top_ + (high_ - level_m) / (high_ - low_) * h};
+  const double w = std::max(10.0, size_.width() - left_ - right_),
+               h = std::max(10.0, size_.height() - top_ - bottom_);
+  return {left_ + (profile_.length_m > 0 ? along_m / profile_.length_m : 0.0) * w,
+          top_ + (high_ - level_m) / (high_ - low_) * h};
 }
 
 QString LevelsView::routeWords() const {
@@ -181,20 +195,25 @@ QString LevelsView::routeWords() const {
     }
   }
   if (names.size() > 6) names = names.mid(0, 3) + QStringList{"…"} + names.mid(names.size() - 2);
-  return tr("along %1").arg(names.join(" → ")) + "    " + QString::fromStdString(withUnit(profile_.length_m, Measure::length, doc_.units()));
+  return tr("along %1").arg(names.join(" → ")) + "    " +
+         QString::fromStdString(withUnit(profile_.length_m, Measure::length, doc_.units()));
 }
 
 QString LevelsView::sumWords() const {
   if (profile_.stations.empty() || !doc_.solved() || !doc_.solved()->solution.summary.usable()) return {};
   const double factor = doc_.units().unitFor(Measure::headDrop).factor;
-  const int decimals = std::abs(profile_.sum.pumped_m) / factor >= 20 ? 1 : 2;  // all alike, so that the sum can be followed
+  const int decimals =
+      std::abs(profile_.sum.pumped_m) / factor >= 20 ? 1 : 2;  // all alike, so that the sum can be followed
   const auto text = [&](double v) { return QString::number(v / factor, 'f', decimals); };
   const HeadSum& s = profile_.sum;
   QStringList parts{tr("lift %1").arg(text(s.lift_m)), tr("lines %1").arg(text(s.pipes_m))};
   if (std::abs(s.equipment_m) > 0.005) parts << tr("equipment %1").arg(text(s.equipment_m));
   if (std::abs(s.restrained_m) > 0.005) parts << tr("held back %1").arg(text(s.restrained_m));
   const Unit& unit = doc_.units().unitFor(Measure::headDrop);
-  return parts.join(" + ") + tr(" = %1 %2 pumped").arg(text(s.pumped_m), QString::fromUtf8(unit.symbol.data(), static_cast<int>(unit.symbol.size())));
+  return parts.join(" + ") +
+         tr(" = %1 %2 pumped")
+             .arg(text(s.pumped_m),
+                  QString::fromUtf8(unit.symbol.data(), static_cast<int>(unit.symbol.size())));
 }
 
 void LevelsView::paintOn(QPainter& p, const QSize& size) {
@@ -207,7 +226,8 @@ void LevelsView::paintOn(QPainter& p, const QSize& size) {
   if (profile_.stations.empty()) {
     p.setFont(face(12.5));
     p.setPen(look_.ink2);
-    p.drawText(whole, Qt::AlignCenter, tr("Heights along a route appear here once there is a line, grades once it carries flow."));
+    p.drawText(whole, Qt::AlignCenter,
+               tr("Heights along a route appear here once there is a line, grades once it carries flow."));
     return;
   }
   const auto& st = profile_.stations;
@@ -231,7 +251,8 @@ void LevelsView::paintOn(QPainter& p, const QSize& size) {
     for (std::size_t i = 0; i + 1 < st.size(); ++i) {
       if (!st[i].ceiling_m || st[i].step != st[i + 1].step) continue;
       const double rise = *st[i].ceiling_m - st[i].height_m;
-      const QPointF a = toScreen(st[i].along_m, *st[i].ceiling_m), b = toScreen(st[i + 1].along_m, st[i + 1].height_m + rise);
+      const QPointF a = toScreen(st[i].along_m, *st[i].ceiling_m),
+                    b = toScreen(st[i + 1].along_m, st[i + 1].height_m + rise);
       p.setPen(Qt::NoPen);
       p.setBrush(QBrush(look_.hair, Qt::BDiagPattern));
       p.drawPolygon(QPolygonF({a, b, QPointF(b.x(), field.top() - 2), QPointF(a.x(), field.top() - 2)}));
@@ -242,24 +263,31 @@ void LevelsView::paintOn(QPainter& p, const QSize& size) {
     p.restore();
   }
   // Axes.
-  const double step = niceStep((high_ - low_) / unit.factor, std::max(3, static_cast<int>(field.height() / 46))) * unit.factor;
+  const double step =
+      niceStep((high_ - low_) / unit.factor, std::max(3, static_cast<int>(field.height() / 46))) *
+      unit.factor;
   p.setFont(face(10.5));
   for (double v = std::ceil(low_ / step) * step; v <= high_; v += step) {
     const double y = toScreen(0, v).y();
     p.setPen(QPen(look_.grid, 1));
     p.drawLine(QPointF(left_, y), QPointF(field.right(), y));
     p.setPen(look_.ink2);
-    p.drawText(QRectF(4, y - 8, left_ - 12, 16), Qt::AlignRight | Qt::AlignVCenter, QString::number(inUnit(v, unit), 'f', step / unit.factor < 1 ? 1 : 0));
+    p.drawText(QRectF(4, y - 8, left_ - 12, 16), Qt::AlignRight | Qt::AlignVCenter,
+               QString::number(inUnit(v, unit), 'f', step / unit.factor < 1 ? 1 : 0));
   }
   p.setPen(look_.ink2);
-  p.drawText(QRectF(4, 1, left_ - 12, 14), Qt::AlignRight, QString::fromUtf8(unit.symbol.data(), static_cast<int>(unit.symbol.size())));
+  p.drawText(QRectF(4, 1, left_ - 12, 14), Qt::AlignRight,
+             QString::fromUtf8(unit.symbol.data(), static_cast<int>(unit.symbol.size())));
   const Unit& lengthUnit = doc_.units().unitFor(Measure::length);
-  const double alongStep = niceStep(profile_.length_m / lengthUnit.factor, std::max(3, static_cast<int>(field.width() / 130))) * lengthUnit.factor;
+  const double alongStep =
+      niceStep(profile_.length_m / lengthUnit.factor, std::max(3, static_cast<int>(field.width() / 130))) *
+      lengthUnit.factor;
   for (double x = 0; x <= profile_.length_m * 1.0001 && alongStep > 0; x += alongStep) {
     const QPointF at = toScreen(x, low_);
     p.setPen(QPen(look_.ink2, 1));
     p.drawLine(QPointF(at.x(), field.bottom()), QPointF(at.x(), field.bottom() + 4));
-    p.drawText(QRectF(at.x() - 40, field.bottom() + 5, 80, 14), Qt::AlignCenter, QString::number(inUnit(x, lengthUnit), 'g', 5));
+    p.drawText(QRectF(at.x() - 40, field.bottom() + 5, 80, 14), Qt::AlignCenter,
+               QString::number(inUnit(x, lengthUnit), 'g', 5));
   }
   // Pipe line.
   QPolygonF pipe;
@@ -284,14 +312,19 @@ void LevelsView::paintOn(QPainter& p, const QSize& size) {
     p.drawPolyline(line);
   };
   grade([](const Station& s) { return s.energy_m; }, QPen(water, 1, Qt::DashLine));
-  grade([](const Station& s) { return s.hydraulic_m; }, QPen(water, 2.4, Qt::SolidLine, Qt::FlatCap, Qt::RoundJoin));
+  grade([](const Station& s) { return s.hydraulic_m; },
+        QPen(water, 2.4, Qt::SolidLine, Qt::FlatCap, Qt::RoundJoin));
   // Where the grade leaves the corridor.
   for (std::size_t i = 0; i + 1 < st.size(); ++i) {
-    auto out = [&](const Station& s) { return s.hydraulic_m && (*s.hydraulic_m < s.floor_m() || (s.ceiling_m && *s.hydraulic_m > *s.ceiling_m)); };
+    auto out = [&](const Station& s) {
+      return s.hydraulic_m &&
+             (*s.hydraulic_m < s.floor_m() || (s.ceiling_m && *s.hydraulic_m > *s.ceiling_m));
+    };
     if (!out(st[i]) && !out(st[i + 1])) continue;
     if (!st[i].hydraulic_m || !st[i + 1].hydraulic_m) continue;
     p.setPen(QPen(look_.warning, 3));
-    p.drawLine(toScreen(st[i].along_m, *st[i].hydraulic_m), toScreen(st[i + 1].along_m, *st[i + 1].hydraulic_m));
+    p.drawLine(toScreen(st[i].along_m, *st[i].hydraulic_m),
+               toScreen(st[i + 1].along_m, *st[i + 1].hydraulic_m));
   }
   // Labels of risers and drops; they keep out of each other's way and off the lines.
   std::vector<QRectF> taken;
@@ -299,16 +332,23 @@ void LevelsView::paintOn(QPainter& p, const QSize& size) {
   // Lines a label must not lie on: pipe and grades as painted.
   std::vector<QLineF> ink;
   for (std::size_t i = 0; i + 1 < st.size(); ++i) {
-    ink.emplace_back(toScreen(st[i].along_m, st[i].height_m), toScreen(st[i + 1].along_m, st[i + 1].height_m));
-    if (st[i].hydraulic_m && st[i + 1].hydraulic_m) ink.emplace_back(toScreen(st[i].along_m, *st[i].hydraulic_m), toScreen(st[i + 1].along_m, *st[i + 1].hydraulic_m));
-    if (st[i].ceiling_m && st[i + 1].ceiling_m) ink.emplace_back(toScreen(st[i].along_m, *st[i].ceiling_m), toScreen(st[i + 1].along_m, *st[i + 1].ceiling_m));
+    ink.emplace_back(toScreen(st[i].along_m, st[i].height_m),
+                     toScreen(st[i + 1].along_m, st[i + 1].height_m));
+    if (st[i].hydraulic_m && st[i + 1].hydraulic_m)
+      ink.emplace_back(toScreen(st[i].along_m, *st[i].hydraulic_m),
+                       toScreen(st[i + 1].along_m, *st[i + 1].hydraulic_m));
+    if (st[i].ceiling_m && st[i + 1].ceiling_m)
+      ink.emplace_back(toScreen(st[i].along_m, *st[i].ceiling_m),
+                       toScreen(st[i + 1].along_m, *st[i + 1].ceiling_m));
   }
   auto clear = [&](const QRectF& box) {
     if (!field.adjusted(-2, -2, right_, 2).contains(box)) return false;
-    if (std::any_of(taken.begin(), taken.end(), [&](const QRectF& r) { return r.intersects(box); })) return false;
+    if (std::any_of(taken.begin(), taken.end(), [&](const QRectF& r) { return r.intersects(box); }))
+      return false;
     return std::none_of(ink.begin(), ink.end(), [&](const QLineF& l) {
       if (box.contains(l.p1()) || box.contains(l.p2())) return true;
-      for (const QLineF& edge : {QLineF(box.topLeft(), box.bottomRight()), QLineF(box.topRight(), box.bottomLeft())})
+      for (const QLineF& edge :
+           {QLineF(box.topLeft(), box.bottomRight()), QLineF(box.topRight(), box.bottomLeft())})
         if (l.intersects(edge, nullptr) == QLineF::BoundedIntersection) return true;
       return false;
     });
@@ -357,9 +397,14 @@ void LevelsView::paintOn(QPainter& p, const QSize& size) {
     const double jump = *st[i + 1].energy_m - *st[i].energy_m;
     if (e->part->geometry || e->part->ends != Ends::two || std::abs(jump) < 0.012 * (high_ - low_)) continue;
     const QPointF mid = toScreen(st[i].along_m, (*st[i].energy_m + *st[i + 1].energy_m) / 2);
-    const QString name = QString::fromStdString(e->name), by = (jump > 0 ? "+" : "−") + QString::fromStdString(withUnit(std::abs(jump), Measure::headDrop, doc_.units()));
-    const double w = std::max(QFontMetricsF(face(12, true)).horizontalAdvance(name), QFontMetricsF(face(11)).horizontalAdvance(by)) + 4;
-    if (const auto box = place(QRectF(mid.x() + 7, mid.y() - 15, w, 30))) two(*box, name, by, doc_.isSelected(route_[st[i].step].element) ? look_.water : look_.ink);
+    const QString name = QString::fromStdString(e->name),
+                  by = (jump > 0 ? "+" : "−") +
+                       QString::fromStdString(withUnit(std::abs(jump), Measure::headDrop, doc_.units()));
+    const double w = std::max(QFontMetricsF(face(12, true)).horizontalAdvance(name),
+                              QFontMetricsF(face(11)).horizontalAdvance(by)) +
+                     4;
+    if (const auto box = place(QRectF(mid.x() + 7, mid.y() - 15, w, 30)))
+      two(*box, name, by, doc_.isSelected(route_[st[i].step].element) ? look_.water : look_.ink);
   }
   auto word = [&](QPointF at, const QString& text, const QColor& tone) {
     const double w = QFontMetricsF(face(10.5)).horizontalAdvance(text) + 4;
@@ -375,9 +420,12 @@ void LevelsView::paintOn(QPainter& p, const QSize& size) {
     if (st[i + 1].along_m - st[i].along_m > st[longest + 1].along_m - st[longest].along_m) longest = i;
   const double x = (st[longest].along_m + st[longest + 1].along_m) / 2;
   if (st[longest].hydraulic_m && st[longest + 1].hydraulic_m)
-    word(toScreen(x, (*st[longest].hydraulic_m + *st[longest + 1].hydraulic_m) / 2) + QPointF(0, -18), tr("hydraulic grade"), look_.water);
-  word(toScreen(x, (st[longest].height_m + st[longest + 1].height_m) / 2) + QPointF(0, 5), tr("pipe"), look_.ink);
-  word(toScreen(x, (st[longest].floor_m() + st[longest + 1].floor_m()) / 2) + QPointF(0, 4), tr("floor: it would boil"), look_.ink2);
+    word(toScreen(x, (*st[longest].hydraulic_m + *st[longest + 1].hydraulic_m) / 2) + QPointF(0, -18),
+         tr("hydraulic grade"), look_.water);
+  word(toScreen(x, (st[longest].height_m + st[longest + 1].height_m) / 2) + QPointF(0, 5), tr("pipe"),
+       look_.ink);
+  word(toScreen(x, (st[longest].floor_m() + st[longest + 1].floor_m()) / 2) + QPointF(0, 4),
+       tr("floor: it would boil"), look_.ink2);
   if (anyCeiling)
     for (const Station& s : st)
       if (s.ceiling_m && toScreen(s.along_m, *s.ceiling_m).y() > field.top() + 2) {
@@ -394,9 +442,11 @@ void LevelsView::paintOn(QPainter& p, const QSize& size) {
     p.drawEllipse(at, 5, 5);
   }
   for (std::size_t i = 0; i + 1 < st.size(); ++i)
-    if (st[i].step == st[i + 1].step && doc_.isSelected(route_[st[i].step].element) && st[i + 1].along_m > st[i].along_m) {
+    if (st[i].step == st[i + 1].step && doc_.isSelected(route_[st[i].step].element) &&
+        st[i + 1].along_m > st[i].along_m) {
       p.setPen(QPen(look_.ink, 1.4, Qt::DotLine));
-      p.drawLine(toScreen(st[i].along_m, st[i].height_m) + QPointF(0, 7), toScreen(st[i + 1].along_m, st[i + 1].height_m) + QPointF(0, 7));
+      p.drawLine(toScreen(st[i].along_m, st[i].height_m) + QPointF(0, 7),
+                 toScreen(st[i + 1].along_m, st[i + 1].height_m) + QPointF(0, 7));
     }
   drawLens(p, size);
 }
@@ -404,20 +454,24 @@ void LevelsView::paintOn(QPainter& p, const QSize& size) {
 // In the corner where it hides least of the pipe and the grades.
 QRectF LevelsView::lensBox(const QSize& size) const {
   const auto& st = profile_.stations;
-  if (st.empty() || high_ - low_ < 8 * profile_.floorDepth_m || size.height() < 150 || size.width() < 500) return {};
+  if (st.empty() || high_ - low_ < 8 * profile_.floorDepth_m || size.height() < 150 || size.width() < 500)
+    return {};
   const double w = std::min(236.0, size.width() * 0.25), h = std::min(150.0, size.height() * 0.62);
-  const double right = size.width() - right_ - w - 8, left = left_ + 40, top = top_ + 4, bottom = size.height() - bottom_ - h - 8;
+  const double right = size.width() - right_ - w - 8, left = left_ + 40, top = top_ + 4,
+               bottom = size.height() - bottom_ - h - 8;
   QRectF best;
   double least = 1e300;  // px of line hidden
   for (const QPointF& corner :
-       {QPointF(right, bottom), QPointF(right, top), QPointF(left, bottom), QPointF(left, top), QPointF((left + right) / 2, bottom), QPointF((left + right) / 2, top)}) {
+       {QPointF(right, bottom), QPointF(right, top), QPointF(left, bottom), QPointF(left, top),
+        QPointF((left + right) / 2, bottom), QPointF((left + right) / 2, top)}) {
     const QRectF box(corner, QSizeF(w, h));
     double hidden = 0;
     for (std::size_t i = 0; i + 1 < st.size(); ++i)
       for (double t = 0; t < 1; t += 0.05) {
         const double along = st[i].along_m + t * (st[i + 1].along_m - st[i].along_m);
         auto hides = [&](double a, double b) {
-          if (box.contains(toScreen(along, a + t * (b - a)))) hidden += 0.05 * QLineF(toScreen(st[i].along_m, a), toScreen(st[i + 1].along_m, b)).length();
+          if (box.contains(toScreen(along, a + t * (b - a))))
+            hidden += 0.05 * QLineF(toScreen(st[i].along_m, a), toScreen(st[i + 1].along_m, b)).length();
         };
         hides(st[i].height_m, st[i + 1].height_m);
         if (st[i].hydraulic_m && st[i + 1].hydraulic_m) hides(*st[i].hydraulic_m, *st[i + 1].hydraulic_m);
@@ -450,7 +504,10 @@ void LevelsView::drawLens(QPainter& p, const QSize& size) {
   low -= pad, high += 2.2 * pad;
   const double w = box.width();
   const QRectF in = box.adjusted(34, 20, -10, -10);
-  auto at = [&](double along, double level) { return QPointF(in.left() + along / reach * in.width(), in.top() + (high - level) / (high - low) * in.height()); };
+  auto at = [&](double along, double level) {
+    return QPointF(in.left() + along / reach * in.width(),
+                   in.top() + (high - level) / (high - low) * in.height());
+  };
   p.setPen(QPen(look_.hair, 1));
   p.setBrush(look_.sheet);
   p.drawRoundedRect(box, 4, 4);
@@ -476,11 +533,10 @@ void LevelsView::drawLens(QPainter& p, const QSize& size) {
   // What the pump needs, above the floor at its suction.
   const Id pump = route_[st[pumpAt].step].element;
   const auto read = doc_.solved()->reading(pump, net.at(pump).part);
-  std::optional<double> required, margin;
-  for (const Outcome& o : net.at(pump).part->outcomes) {
-    if (o.key == "NPSH required") required = read ? o.of(**read) : std::nullopt;
-    if (o.key == "NPSH margin") margin = read ? o.of(**read) : std::nullopt;
-  }
+  const auto outcome = [&](std::string_view key) {
+    return read ? outcomeOf(*net.at(pump).part, key, **read) : std::nullopt;
+  };
+  const auto required = outcome("NPSH required"), margin = outcome("NPSH margin");
   const double x = in.right();
   if (required) {
     const QPointF a = at(reach, st[pumpAt].floor_m()), b = at(reach, st[pumpAt].floor_m() + *required);
@@ -494,18 +550,21 @@ void LevelsView::drawLens(QPainter& p, const QSize& size) {
   p.restore();
   p.setFont(face(10.5, true));
   p.setPen(look_.ink);
-  p.drawText(QRectF(box.left() + 8, box.top() + 3, w - 16, 15), Qt::AlignLeft, tr("Suction of %1").arg(QString::fromStdString(net.at(pump).name)));
+  p.drawText(QRectF(box.left() + 8, box.top() + 3, w - 16, 15), Qt::AlignLeft,
+             tr("Suction of %1").arg(QString::fromStdString(net.at(pump).name)));
   if (margin) {
     p.setPen(*margin < 0 ? look_.warning : look_.water);
-    p.drawText(QRectF(box.left() + 8, box.top() + 3, w - 16, 15), Qt::AlignRight,
-               tr("margin %1").arg(QString::fromStdString(withUnit(*margin, Measure::headDrop, doc_.units(), 3))));
+    p.drawText(
+        QRectF(box.left() + 8, box.top() + 3, w - 16, 15), Qt::AlignRight,
+        tr("margin %1").arg(QString::fromStdString(withUnit(*margin, Measure::headDrop, doc_.units(), 3))));
   }
   p.setFont(face(10));
   p.setPen(look_.ink2);
   const Unit& unit = doc_.units().unitFor(Measure::height);
   const double step = niceStep((high - low) / unit.factor, 4) * unit.factor;
   for (double v = std::ceil(low / step) * step; v < high - pad; v += step)
-    p.drawText(QRectF(box.left() + 2, at(0, v).y() - 7, 29, 14), Qt::AlignRight | Qt::AlignVCenter, QString::number(inUnit(v, unit), 'g', 4));
+    p.drawText(QRectF(box.left() + 2, at(0, v).y() - 7, 29, 14), Qt::AlignRight | Qt::AlignVCenter,
+               QString::number(inUnit(v, unit), 'g', 4));
 }
 
 void LevelsView::drawReading(QPainter& p) {
@@ -514,9 +573,11 @@ void LevelsView::drawReading(QPainter& p) {
   const auto& st = profile_.stations;
   std::size_t i = 0;
   while (i + 2 < st.size() && st[i + 1].along_m < along) ++i;
-  const double d = st[i + 1].along_m - st[i].along_m, t = d > 0 ? std::clamp((along - st[i].along_m) / d, 0.0, 1.0) : 0.0;
+  const double d = st[i + 1].along_m - st[i].along_m,
+               t = d > 0 ? std::clamp((along - st[i].along_m) / d, 0.0, 1.0) : 0.0;
   const double height = st[i].height_m + t * (st[i + 1].height_m - st[i].height_m);
-  QStringList lines{tr("%1 along").arg(QString::fromStdString(withUnit(along, Measure::length, doc_.units())))};
+  QStringList lines{
+      tr("%1 along").arg(QString::fromStdString(withUnit(along, Measure::length, doc_.units())))};
   const Element* e = doc_.network().find(route_[st[i].step].element);
   if (e) lines[0] += ", " + QString::fromStdString(e->name);
   if (st[i].hydraulic_m && st[i + 1].hydraulic_m) {
@@ -525,8 +586,9 @@ void LevelsView::drawReading(QPainter& p) {
     const double pressure = doc_.solved()->solution.setting.medium.pressureOf(grade - height);
     QString text = QString::fromStdString(withUnit(pressure, Measure::gaugePressure, doc_.units(), 3));
     if (st[i].ceiling_m)
-      text += tr(" of %1").arg(
-          QString::fromStdString(asNumber(doc_.solved()->solution.setting.medium.pressureOf(*st[i].ceiling_m - st[i].height_m), Measure::gaugePressure, doc_.units(), 3)));
+      text += tr(" of %1").arg(QString::fromStdString(
+          asNumber(doc_.solved()->solution.setting.medium.pressureOf(*st[i].ceiling_m - st[i].height_m),
+                   Measure::gaugePressure, doc_.units(), 3)));
     lines << text;
   }
   lines << tr("pipe %1").arg(QString::fromStdString(withUnit(height, Measure::height, doc_.units())));
@@ -543,7 +605,8 @@ void LevelsView::drawReading(QPainter& p) {
   for (int k = 0; k < lines.size(); ++k) {
     p.setFont(face(11.5, k == 1));
     p.setPen(k == 1 ? look_.water : k == 0 ? look_.ink2 : look_.ink);
-    p.drawText(QRectF(box.x() + 8, box.y() + 5 + 15 * k, w + 8, 15), Qt::AlignLeft | Qt::AlignVCenter, lines[k]);
+    p.drawText(QRectF(box.x() + 8, box.y() + 5 + 15 * k, w + 8, 15), Qt::AlignLeft | Qt::AlignVCenter,
+               lines[k]);
   }
 }
 
@@ -565,7 +628,9 @@ const LevelsView::Handle* LevelsView::handleAt(QPointF at) const {
     if (!doc_.network().find(h.id)) continue;
     QPointF s = toScreen(h.along_m, h.level_m);
     if (h.key == "level") s.ry() -= 4;
-    if (const double d = std::hypot(s.x() - at.x(), s.y() - at.y()); d < nearest || (d < 10 && h.key == "level")) nearest = d, best = &h;
+    if (const double d = std::hypot(s.x() - at.x(), s.y() - at.y());
+        d < nearest || (d < 10 && h.key == "level"))
+      nearest = d, best = &h;
   }
   return best;
 }
@@ -587,14 +652,16 @@ void LevelsView::mousePressEvent(QMouseEvent* event) {
     return;
   }
   // A click on a stretch selects its element.
-  const double along = (event->position().x() - left_) / std::max(1.0, width() - left_ - right_) * profile_.length_m;
+  const double along =
+      (event->position().x() - left_) / std::max(1.0, width() - left_ - right_) * profile_.length_m;
   const auto& st = profile_.stations;
   const double slack = 4.0 / std::max(1.0, width() - left_ - right_) * profile_.length_m;
   Id pick = noId;
   for (std::size_t i = 0; i + 1 < st.size(); ++i) {
     if (st[i].step != st[i + 1].step) continue;
     const bool jump = st[i].along_m == st[i + 1].along_m;
-    if (jump ? std::abs(along - st[i].along_m) < slack : along >= st[i].along_m && along <= st[i + 1].along_m) {
+    if (jump ? std::abs(along - st[i].along_m) < slack
+             : along >= st[i].along_m && along <= st[i + 1].along_m) {
       pick = route_[st[i].step].element;
       if (jump) break;
     }
@@ -615,8 +682,13 @@ void LevelsView::mouseMoveEvent(QMouseEvent* event) {
     const double rounded = std::round(level / step) * step;
     const Id ids[] = {dragged_->id};
     const int decimals = std::max(0, static_cast<int>(-std::floor(std::log10(step / unit.factor)) + 0.5));
-    const QString text = QString("%1 %2").arg(inUnit(rounded, unit), 0, 'f', decimals).arg(QString::fromUtf8(unit.symbol.data(), static_cast<int>(unit.symbol.size())));
-    doc_.take(setFieldOfAll(doc_.network(), ids, dragged_->key, text.toStdString(), doc_.stock(), &doc_.units()), "drag" + std::to_string(dragRun_));
+    const QString text =
+        QString("%1 %2")
+            .arg(inUnit(rounded, unit), 0, 'f', decimals)
+            .arg(QString::fromUtf8(unit.symbol.data(), static_cast<int>(unit.symbol.size())));
+    doc_.take(
+        setFieldOfAll(doc_.network(), ids, dragged_->key, text.toStdString(), doc_.stock(), &doc_.units()),
+        "drag" + std::to_string(dragRun_));
   } else {
     setCursor(handleAt(hand_) ? Qt::SizeVerCursor : Qt::ArrowCursor);
     update();
@@ -645,7 +717,10 @@ void LevelsView::keyPressEvent(QKeyEvent* event) {
         const double step = niceStep(high_ - low_, 200) * (event->modifiers() & Qt::ShiftModifier ? 10 : 1);
         const double level = h.level_m + (event->key() == Qt::Key_Up ? step : -step);
         const Id ids[] = {id};
-        doc_.take(setFieldOfAll(doc_.network(), ids, h.key, exactText(std::round(level / step) * step, Measure::height, doc_.units()), doc_.stock(), &doc_.units()), "nudge");
+        doc_.take(setFieldOfAll(doc_.network(), ids, h.key,
+                                exactText(std::round(level / step) * step, Measure::height, doc_.units()),
+                                doc_.stock(), &doc_.units()),
+                  "nudge");
         return;
       }
   }

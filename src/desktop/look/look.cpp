@@ -7,36 +7,40 @@
 namespace conduit::desktop {
 
 Look Look::light() {
-  return {.paper = "#F6F3EA",
-          .sheet = "#FCFAF4",
-          .grid = "#EAE5D8",
-          .hair = "#D8D2C3",
-          .field = "#FFFFFF",
-          .ink = "#20262C",
-          .ink2 = "#59626B",
-          .water = "#1B6E8C",
-          .warning = "#B3401F",
-          .ceiling = "#8C6A46",
-          .flow = {QColor("#CFE3E6"), QColor("#8FBFCB"), QColor("#4D95AB"), QColor("#1B6E8C"), QColor("#0F4258")},
-          .dark = false};
+  return {
+      .paper = "#F6F3EA",
+      .sheet = "#FCFAF4",
+      .grid = "#EAE5D8",
+      .hair = "#D8D2C3",
+      .field = "#FFFFFF",
+      .ink = "#20262C",
+      .ink2 = "#59626B",
+      .water = "#1B6E8C",
+      .warning = "#B3401F",
+      .ceiling = "#8C6A46",
+      .flow = {QColor("#CFE3E6"), QColor("#8FBFCB"), QColor("#4D95AB"), QColor("#1B6E8C"), QColor("#0F4258")},
+      .dark = false};
 }
 
 Look Look::night() {
-  return {.paper = "#171B1F",
-          .sheet = "#1D2226",
-          .grid = "#23292E",
-          .hair = "#343B41",
-          .field = "#252B30",
-          .ink = "#E9E5DA",
-          .ink2 = "#9AA3AA",
-          .water = "#5FB3CE",
-          .warning = "#F08A5D",
-          .ceiling = "#C9A27A",
-          .flow = {QColor("#24414B"), QColor("#2F6475"), QColor("#4392AB"), QColor("#77BFD5"), QColor("#C4E9F2")},
-          .dark = true};
+  return {
+      .paper = "#171B1F",
+      .sheet = "#1D2226",
+      .grid = "#23292E",
+      .hair = "#343B41",
+      .field = "#252B30",
+      .ink = "#E9E5DA",
+      .ink2 = "#9AA3AA",
+      .water = "#5FB3CE",
+      .warning = "#F08A5D",
+      .ceiling = "#C9A27A",
+      .flow = {QColor("#24414B"), QColor("#2F6475"), QColor("#4392AB"), QColor("#77BFD5"), QColor("#C4E9F2")},
+      .dark = true};
 }
 
-QColor Look::onScale(double share) const { return flow[static_cast<std::size_t>(std::clamp(static_cast<int>(share * 5), 0, 4))]; }
+QColor Look::onScale(double share) const {
+  return flow[static_cast<std::size_t>(std::clamp(static_cast<int>(share * 5), 0, 4))];
+}
 
 QPalette Look::palette() const {
   QPalette p;
@@ -56,7 +60,8 @@ QPalette Look::palette() const {
   p.setColor(QPalette::Light, field);
   p.setColor(QPalette::Mid, hair);
   p.setColor(QPalette::Dark, hair);
-  for (const auto role : {QPalette::WindowText, QPalette::Text, QPalette::ButtonText}) p.setColor(QPalette::Disabled, role, ink2);
+  for (const auto role : {QPalette::WindowText, QPalette::Text, QPalette::ButtonText})
+    p.setColor(QPalette::Disabled, role, ink2);
   return p;
 }
 
@@ -88,7 +93,8 @@ QString Look::styleSheet() const {
     QToolTip { background: %1; color: %3; border: 1px solid %2; }
     QSplitter::handle { background: %2; }
   )")
-      .arg(field.name(), hair.name(), ink.name(), water.name(), warning.name(), paper.name(), ink2.name(), sheet.name(), grid.name());
+      .arg(field.name(), hair.name(), ink.name(), water.name(), warning.name(), paper.name(), ink2.name(),
+           sheet.name(), grid.name());
 }
 
 namespace {
@@ -98,7 +104,8 @@ QString family = QStringLiteral("Inter");
 QString loadFonts() {
   for (const char* file : {":/fonts/regular.otf", ":/fonts/semibold.otf", ":/fonts/bold.otf"}) {
     const int id = QFontDatabase::addApplicationFont(file);
-    if (const QStringList names = QFontDatabase::applicationFontFamilies(id); !names.isEmpty()) family = names.first();
+    if (const QStringList names = QFontDatabase::applicationFontFamilies(id); !names.isEmpty())
+      family = names.first();
   }
   return family;
 }

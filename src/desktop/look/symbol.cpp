@@ -19,7 +19,8 @@ std::vector<std::string_view> words(std::string_view text) {
 
 }  // namespace
 
-void paintSymbol(QPainter& painter, std::string_view strokes, const Look& look, double size, const QColor& ink) {
+void paintSymbol(QPainter& painter, std::string_view strokes, const Look& look, double size,
+                 const QColor& ink) {
   const auto tokens = words(strokes);
   std::size_t i = 0;
   auto number = [&] {
@@ -27,7 +28,9 @@ void paintSymbol(QPainter& painter, std::string_view strokes, const Look& look, 
     if (i < tokens.size()) std::from_chars(tokens[i].data(), tokens[i].data() + tokens[i].size(), v), ++i;
     return v * size;
   };
-  auto isNumber = [&] { return i < tokens.size() && (tokens[i][0] == '-' || (tokens[i][0] >= '0' && tokens[i][0] <= '9')); };
+  auto isNumber = [&] {
+    return i < tokens.size() && (tokens[i][0] == '-' || (tokens[i][0] >= '0' && tokens[i][0] <= '9'));
+  };
   const QPen pen(ink, 1.5, Qt::SolidLine, Qt::FlatCap, Qt::MiterJoin);
   QPainterPath path;
   char fill = 0;
@@ -35,7 +38,10 @@ void paintSymbol(QPainter& painter, std::string_view strokes, const Look& look, 
   auto flush = [&] {
     if (path.isEmpty()) return;
     painter.setPen(fill == 'W' ? Qt::NoPen : pen);
-    painter.setBrush(fill == 'F' ? QBrush(ink) : fill == 'W' ? QBrush(look.flow[1]) : closed ? QBrush(look.sheet) : QBrush(Qt::NoBrush));
+    painter.setBrush(fill == 'F'   ? QBrush(ink)
+                     : fill == 'W' ? QBrush(look.flow[1])
+                     : closed      ? QBrush(look.sheet)
+                                   : QBrush(Qt::NoBrush));
     painter.drawPath(path);
     path = QPainterPath();
     closed = false;
@@ -78,7 +84,8 @@ void paintSymbol(QPainter& painter, std::string_view strokes, const Look& look, 
         break;
       }
       case 'A': {
-        const double x = number(), y = number(), w = number(), h = number(), start = number() / size, span = number() / size;
+        const double x = number(), y = number(), w = number(), h = number(), start = number() / size,
+                     span = number() / size;
         path.moveTo(x + w, y + h / 2);
         path.arcTo(QRectF(x, y, w, h), start, span);
         break;

@@ -6,7 +6,9 @@
 
 namespace conduit::desktop {
 
-[[nodiscard]] inline QString text(std::string_view s) { return QString::fromUtf8(s.data(), static_cast<int>(s.size())); }
+[[nodiscard]] inline QString text(std::string_view s) {
+  return QString::fromUtf8(s.data(), static_cast<int>(s.size()));
+}
 
 /// With a capital at its beginning.
 [[nodiscard]] inline QString sentence(std::string_view s) {

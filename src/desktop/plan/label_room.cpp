@@ -6,11 +6,15 @@
 namespace conduit::desktop {
 
 LabelRoom::LabelRoom(const QSize& size)
-    : columns_(size.width() / cell), rows_(size.height() / cell), taken_(static_cast<std::size_t>(std::max(0, columns_) * std::max(0, rows_)), 0) {}
+    : columns_(size.width() / cell),
+      rows_(size.height() / cell),
+      taken_(static_cast<std::size_t>(std::max(0, columns_) * std::max(0, rows_)), 0) {}
 
 void LabelRoom::take(const QRectF& box) {
-  const int x0 = std::max(0, static_cast<int>(box.left()) / cell), x1 = std::min(columns_ - 1, static_cast<int>(box.right()) / cell);
-  const int y0 = std::max(0, static_cast<int>(box.top()) / cell), y1 = std::min(rows_ - 1, static_cast<int>(box.bottom()) / cell);
+  const int x0 = std::max(0, static_cast<int>(box.left()) / cell),
+            x1 = std::min(columns_ - 1, static_cast<int>(box.right()) / cell);
+  const int y0 = std::max(0, static_cast<int>(box.top()) / cell),
+            y1 = std::min(rows_ - 1, static_cast<int>(box.bottom()) / cell);
   for (int y = y0; y <= y1; ++y)
     for (int x = x0; x <= x1; ++x) taken_[static_cast<std::size_t>(y * columns_ + x)] = 1;
 }

@@ -12,7 +12,8 @@ QString LineTyping::take(const QString& entry, LinePart as, const UnitSet& units
   LineTyping next = *this;
   QString rest = entry.trimmed();
   // Directions and rises are known by their words; what is left is the bare entry.
-  static const QRegularExpression angle(R"((-?\d+(?:[.,]\d+)?)\s*(?:°|deg\b))"), climb(R"((?:^|\s)([^\s]+(?:\s+(?:m|mm|cm|ft|in))?)\s*(up|down)\b)");
+  static const QRegularExpression angle(R"((-?\d+(?:[.,]\d+)?)\s*(?:°|deg\b))"),
+      climb(R"((?:^|\s)([^\s]+(?:\s+(?:m|mm|cm|ft|in))?)\s*(up|down)\b)");
   if (const auto m = angle.match(rest); m.hasMatch()) {
     next.direction_ = QString(m.captured(1)).replace(',', '.').toDouble();
     rest.remove(m.capturedStart(), m.capturedLength());

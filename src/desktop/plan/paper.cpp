@@ -52,7 +52,8 @@ void PlanView::drawPictures(QPainter& p) {
       p.setBrush(Qt::NoBrush);
       p.drawPolygon(frame);
       p.setFont(face(11.5));
-      p.drawText(frame.boundingRect(), Qt::AlignCenter | Qt::TextWordWrap, QString::fromStdString(e.name) + "\n" + pictures_.why(e));
+      p.drawText(frame.boundingRect(), Qt::AlignCenter | Qt::TextWordWrap,
+                 QString::fromStdString(e.name) + "\n" + pictures_.why(e));
     }
     if (doc_.isSelected(id)) {
       p.setPen(QPen(look_.ink, 1.4, Qt::DotLine));
@@ -66,7 +67,8 @@ QRectF PlanView::remarkBox(const Element& e) const {
   const auto* text = e.values.get<std::string>("text");
   const QFont font = face(12 * fieldOr(e, "size"));
   const QString words = text ? QString::fromStdString(*text) : tr("what does it say?");
-  QRectF box = QFontMetricsF(font).boundingRect(QRectF(0, 0, 260 * fieldOr(e, "size"), 4000), Qt::TextWordWrap, words);
+  QRectF box =
+      QFontMetricsF(font).boundingRect(QRectF(0, 0, 260 * fieldOr(e, "size"), 4000), Qt::TextWordWrap, words);
   box.moveTopLeft(toScreen(e.at));
   return box.adjusted(-4, -2, 4, 2);
 }
@@ -79,7 +81,8 @@ void PlanView::drawRemarks(QPainter& p) {
       const QRectF box = remarkBox(e);
       p.setFont(face(12 * fieldOr(e, "size")));
       p.setPen(text ? look_.ink : look_.ink2);
-      p.drawText(box.adjusted(4, 2, -4, -2), Qt::TextWordWrap, text ? QString::fromStdString(*text) : tr("what does it say?"));
+      p.drawText(box.adjusted(4, 2, -4, -2), Qt::TextWordWrap,
+                 text ? QString::fromStdString(*text) : tr("what does it say?"));
       if (doc_.isSelected(id)) {
         p.setPen(QPen(look_.ink, 1.4, Qt::DotLine));
         p.setBrush(Qt::NoBrush);
@@ -89,8 +92,10 @@ void PlanView::drawRemarks(QPainter& p) {
       const auto line = dimensionLine(e);
       const auto* own = e.values.get<std::string>("text");
       const Spot a = doc_.network().at(e.ends[0]).at, b = doc_.network().at(e.ends[1]).at;
-      const QString words =
-          own && !own->empty() ? QString::fromStdString(*own) : QString::fromStdString(withUnit(std::hypot(a.x - b.x, a.y - b.y), Measure::length, doc_.units(), 4));
+      const QString words = own && !own->empty()
+                                ? QString::fromStdString(*own)
+                                : QString::fromStdString(withUnit(std::hypot(a.x - b.x, a.y - b.y),
+                                                                  Measure::length, doc_.units(), 4));
       const double length = line.length();
       if (length < 8) continue;
       const QPointF u(line.dx() / length, line.dy() / length), n(-u.y(), u.x());
@@ -98,7 +103,8 @@ void PlanView::drawRemarks(QPainter& p) {
       p.drawLine(toScreen(a), line.p1() + n * 3);
       p.drawLine(toScreen(b), line.p2() + n * 3);
       p.drawLine(line);
-      for (const auto& [at, way] : {std::pair{line.p1(), u}, {line.p2(), -u}}) {  // short strokes across, as draughtsmen set them
+      for (const auto& [at, way] :
+           {std::pair{line.p1(), u}, {line.p2(), -u}}) {  // short strokes across, as draughtsmen set them
         const QPointF slant = (way + QPointF(-way.y(), way.x())) * 4;
         p.drawLine(at - slant, at + slant);
       }
@@ -152,7 +158,8 @@ void PlanView::drawRises(QPainter& p, const QRectF& visible) {
         p.setPen(QPen(look_.ink, 1));
         p.setBrush(look_.sheet);
         const QPointF w = u * 1.3;
-        p.drawPolygon(QPolygonF({at - n * half - w, at + n * half - w, at + n * half + w, at - n * half + w}));
+        p.drawPolygon(
+            QPolygonF({at - n * half - w, at + n * half - w, at + n * half + w, at - n * half + w}));
       }
     }
   }
@@ -176,7 +183,8 @@ void PlanView::drawRises(QPainter& p, const QRectF& visible) {
       p.setFont(face(10));
       p.setPen(look_.ink2);
       p.drawText(QRectF(at.x() - 91, at.y() - 8, 80, 16), Qt::AlignRight | Qt::AlignVCenter,
-                 QString::fromStdString(withUnit(std::abs(b.rise), Measure::headDrop, doc_.units(), 3)) + (b.rise > 0 ? tr(" up") : tr(" down")));
+                 QString::fromStdString(withUnit(std::abs(b.rise), Measure::headDrop, doc_.units(), 3)) +
+                     (b.rise > 0 ? tr(" up") : tr(" down")));
     }
   }
 }

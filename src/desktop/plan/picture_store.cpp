@@ -37,10 +37,14 @@ std::pair<std::string, int> keyOf(const Element& picture) {
 
 // What an SVG would fetch from elsewhere, or is of its own making beyond drawing; empty when it draws itself alone.
 QString outsideOf(const QByteArray& svg) {
-  const auto leadsOut = [](QStringView target) { return !target.trimmed().startsWith(u'#') && !target.trimmed().startsWith(QLatin1String("data:"), Qt::CaseInsensitive); };
+  const auto leadsOut = [](QStringView target) {
+    return !target.trimmed().startsWith(u'#') &&
+           !target.trimmed().startsWith(QLatin1String("data:"), Qt::CaseInsensitive);
+  };
   const auto styleLeadsOut = [&](const QString& style) {
     if (style.contains("@import", Qt::CaseInsensitive)) return true;
-    for (qsizetype at = style.indexOf("url(", 0, Qt::CaseInsensitive); at >= 0; at = style.indexOf("url(", at + 4, Qt::CaseInsensitive)) {
+    for (qsizetype at = style.indexOf("url(", 0, Qt::CaseInsensitive); at >= 0;
+         at = style.indexOf("url(", at + 4, Qt::CaseInsensitive)) {
       QStringView target = QStringView(style).mid(at + 4).trimmed();
       if (target.startsWith(u'"') || target.startsWith(u'\'')) target = target.mid(1);
       if (leadsOut(target)) return true;
@@ -50,12 +54,15 @@ QString outsideOf(const QByteArray& svg) {
   QXmlStreamReader xml(svg);
   while (!xml.atEnd()) {
     xml.readNext();
-    if (xml.isDTD() && !xml.entityDeclarations().isEmpty()) return QObject::tr("declares entities of its own");
-    if (xml.isCharacters() && styleLeadsOut(xml.text().toString())) return QObject::tr("refers to something outside itself");
+    if (xml.isDTD() && !xml.entityDeclarations().isEmpty())
+      return QObject::tr("declares entities of its own");
+    if (xml.isCharacters() && styleLeadsOut(xml.text().toString()))
+      return QObject::tr("refers to something outside itself");
     if (!xml.isStartElement()) continue;
     for (const QXmlStreamAttribute& a : xml.attributes()) {
       const bool reference = a.name() == QLatin1String("href") && xml.name() != QLatin1String("a");
-      if ((reference && leadsOut(a.value())) || styleLeadsOut(a.value().toString())) return QObject::tr("refers to something outside itself");
+      if ((reference && leadsOut(a.value())) || styleLeadsOut(a.value().toString()))
+        return QObject::tr("refers to something outside itself");
     }
   }
   return {};
@@ -68,15 +75,18 @@ QString placeOfPicture(const QString& folder, const QString& name, QString* why)
     *why = words;
     return QString();
   };
-  if (folder.isEmpty()) return failed(QObject::tr("the model has no folder yet; save it first, or place the picture again"));
+  if (folder.isEmpty())
+    return failed(QObject::tr("the model has no folder yet; save it first, or place the picture again"));
   if (QDir::isAbsolutePath(name) || QDir::cleanPath(name).startsWith(".."))
     return failed(QObject::tr("a picture lies in the folder of the model or below it, or inside the model"));
   const QFileInfo file(QDir(folder).filePath(name));
   if (!file.exists()) return failed(QObject::tr("%1 is not there").arg(name));
   const QString real = file.canonicalFilePath(), home = QDir(folder).canonicalPath();
-  if (home.isEmpty() || !real.startsWith(home.endsWith('/') ? home : home + '/')) return failed(QObject::tr("a link leads out of the folder of the model"));
+  if (home.isEmpty() || !real.startsWith(home.endsWith('/') ? home : home + '/'))
+    return failed(QObject::tr("a link leads out of the folder of the model"));
   if (!QFileInfo(real).isFile()) return failed(QObject::tr("%1 is no regular file").arg(name));
-  if (QFileInfo(real).size() > largestFile) return failed(QObject::tr("the picture is larger than %1 MiB").arg(largestFile >> 20));
+  if (QFileInfo(real).size() > largestFile)
+    return failed(QObject::tr("the picture is larger than %1 MiB").arg(largestFile >> 20));
   return real;
 }
 
@@ -92,7 +102,8 @@ QImage readPicture(const QByteArray& bytes, int page, QString* why) {
     QPdfDocument pdf(nullptr);
     pdf.load(&buffer);
     if (pdf.status() != QPdfDocument::Status::Ready) return failed(QObject::tr("the PDF cannot be read"));
-    if (page < 1 || page > pdf.pageCount()) return failed(QObject::tr("the PDF has %1 pages").arg(pdf.pageCount()));
+    if (page < 1 || page > pdf.pageCount())
+      return failed(QObject::tr("the PDF has %1 pages").arg(pdf.pageCount()));
     const QImage drawn = pdf.render(page - 1, fitted(pdf.pagePointSize(page - 1)));
     QImage paper(drawn.size(), QImage::Format_RGB32);
     paper.fill(Qt::white);
@@ -101,7 +112,8 @@ QImage readPicture(const QByteArray& bytes, int page, QString* why) {
   }
   const QByteArray head = bytes.left(2000).trimmed();
   if (head.contains("<svg") || (head.startsWith("<?xml") && bytes.contains("<svg"))) {
-    if (const QString outside = outsideOf(bytes); !outside.isEmpty()) return failed(QObject::tr("the SVG %1").arg(outside));
+    if (const QString outside = outsideOf(bytes); !outside.isEmpty())
+      return failed(QObject::tr("the SVG %1").arg(outside));
     QSvgRenderer svg(bytes);
     if (!svg.isValid()) return failed(QObject::tr("the SVG cannot be read"));
     QImage drawn(fitted(svg.defaultSize()), QImage::Format_ARGB32_Premultiplied);
@@ -116,8 +128,10 @@ QImage readPicture(const QByteArray& bytes, int page, QString* why) {
   QImageReader reader(&buffer);
   reader.setAutoTransform(true);
   const QSize size = reader.size();
-  if (size.isValid() && qint64{size.width()} * size.height() > mostPixels) return failed(QObject::tr("the picture has more than %1 million pixels").arg(mostPixels / 1000000));
-  if (size.isValid() && (size.width() > longestSide || size.height() > longestSide)) reader.setScaledSize(fitted(size));
+  if (size.isValid() && qint64{size.width()} * size.height() > mostPixels)
+    return failed(QObject::tr("the picture has more than %1 million pixels").arg(mostPixels / 1000000));
+  if (size.isValid() && (size.width() > longestSide || size.height() > longestSide))
+    reader.setScaledSize(fitted(size));
   const QImage image = reader.read();
   if (image.isNull()) return failed(QObject::tr("this is no picture: %1").arg(reader.errorString()));
   return image;
@@ -132,7 +146,9 @@ PictureFile readPictureFile(const QString& path, int page) {
     read.why = QObject::tr("%1 cannot be read: %2").arg(QFileInfo(path).fileName(), file.errorString());
   } else if (read.bytes = file.read(largestFile + 1); read.bytes.size() > largestFile) {
     read.bytes.clear();
-    read.why = QObject::tr("the picture %1 is larger than %2 MiB").arg(QFileInfo(path).fileName()).arg(largestFile >> 20);
+    read.why = QObject::tr("the picture %1 is larger than %2 MiB")
+                   .arg(QFileInfo(path).fileName())
+                   .arg(largestFile >> 20);
   } else if (read.image = readPicture(read.bytes, page, &read.why); read.image.isNull()) {
     read.why = QObject::tr("%1: %2").arg(QFileInfo(path).fileName(), read.why);
   }
@@ -148,26 +164,29 @@ const QImage* PictureStore::image(const Network& network, const Element& picture
     entry.why = QObject::tr("being read …");
     QByteArray bytes;
     QString path;
-    if (const auto inside = network.enclosed().files.find(key.first); inside != network.enclosed().files.end()) bytes = QByteArray::fromStdString(inside->second);
+    if (const auto inside = network.enclosed().files.find(key.first);
+        inside != network.enclosed().files.end())
+      bytes = QByteArray::fromStdString(inside->second);
     else path = placeOfPicture(folder, QString::fromStdString(key.first), &entry.why);
     if (!bytes.isEmpty() || !path.isEmpty()) {
       const auto reading = std::make_shared<Reading>();
       entry.reading = reading;
-      QThreadPool::globalInstance()->start([reading, bytes, path, page = key.second, told = QPointer<QObject>(told_), ready = ready_] {
-        PictureFile read;
-        if (path.isEmpty()) read.image = readPicture(bytes, page, &read.why);
-        else read = readPictureFile(path, page);
-        {
-          const std::lock_guard lock(reading->mutex);
-          reading->image = std::move(read.image);
-          reading->why = read.why;
-          reading->done = true;
-        }
-        if (QCoreApplication* app = QCoreApplication::instance())
-          QMetaObject::invokeMethod(app, [told, ready] {
-            if (told && ready) ready();
+      QThreadPool::globalInstance()->start(
+          [reading, bytes, path, page = key.second, told = QPointer<QObject>(told_), ready = ready_] {
+            PictureFile read;
+            if (path.isEmpty()) read.image = readPicture(bytes, page, &read.why);
+            else read = readPictureFile(path, page);
+            {
+              const std::lock_guard lock(reading->mutex);
+              reading->image = std::move(read.image);
+              reading->why = read.why;
+              reading->done = true;
+            }
+            if (QCoreApplication* app = QCoreApplication::instance())
+              QMetaObject::invokeMethod(app, [told, ready] {
+                if (told && ready) ready();
+              });
           });
-      });
     }
   }
   if (const auto reading = entry.reading) {

@@ -21,7 +21,8 @@ namespace {
 double segmentDistance(QPointF p, QPointF a, QPointF b, double* share = nullptr) {
   const QPointF d = b - a;
   const double l2 = d.x() * d.x() + d.y() * d.y();
-  const double t = l2 > 0 ? std::clamp(((p.x() - a.x()) * d.x() + (p.y() - a.y()) * d.y()) / l2, 0.0, 1.0) : 0.0;
+  const double t =
+      l2 > 0 ? std::clamp(((p.x() - a.x()) * d.x() + (p.y() - a.y()) * d.y()) / l2, 0.0, 1.0) : 0.0;
   if (share) *share = t;
   const QPointF q = a + d * t;
   return std::hypot(p.x() - q.x(), p.y() - q.y());
@@ -34,7 +35,8 @@ Id PlanView::hit(QPointF at) {
   Id best = noId;
   double nearest = 1e9;
   for (const Symbol& s : symbols_) {
-    const double reach = doc_.network().at(s.id).part->ends == Ends::many ? 24 : 14, d = std::hypot(toScreen(s.at).x() - at.x(), toScreen(s.at).y() - at.y());
+    const double reach = doc_.network().at(s.id).part->ends == Ends::many ? 24 : 14,
+                 d = std::hypot(toScreen(s.at).x() - at.x(), toScreen(s.at).y() - at.y());
     if (d < reach && d < nearest) nearest = d, best = s.id;
   }
   if (best != noId) return best;
@@ -66,7 +68,9 @@ Id PlanView::hitPaper(QPointF at, bool pictures) {
   if (pictures)
     for (const Id id : onPaper_) {
       const Element& e = doc_.network().at(id);
-      if (e.part->key == "picture" && !flagOf(e.values, *findField(*e.part, "locked")) && pictureFrame(e).containsPoint(at, Qt::OddEvenFill)) return id;
+      if (e.part->key == "picture" && !flagOf(e.values, *findField(*e.part, "locked")) &&
+          pictureFrame(e).containsPoint(at, Qt::OddEvenFill))
+        return id;
     }
   return noId;
 }
@@ -91,7 +95,10 @@ Snap PlanView::snapped(QPointF screen, Qt::KeyboardModifiers modifiers) {
         if (b.id == under) segmentDistance(screen, bandLine(b).p1(), bandLine(b).p2(), &share);
       const Element &a = doc_.network().at(e.ends[0]), &b = doc_.network().at(e.ends[1]);
       const Spot at{a.at.x + (b.at.x - a.at.x) * share, a.at.y + (b.at.y - a.at.y) * share};
-      return {at, under, tr("on %1, %2 along").arg(name, QString::fromStdString(withUnit(std::hypot(at.x - a.at.x, at.y - a.at.y), Measure::length, doc_.units(), 3)))};
+      return {at, under,
+              tr("on %1, %2 along")
+                  .arg(name, QString::fromStdString(withUnit(std::hypot(at.x - a.at.x, at.y - a.at.y),
+                                                             Measure::length, doc_.units(), 3)))};
     }
   }
   SnapField field;
@@ -105,7 +112,9 @@ Snap PlanView::snapped(QPointF screen, Qt::KeyboardModifiers modifiers) {
   field.grid_m = snapStep();
   field.reach_m = 9 / scale_;
   field.free = free;
-  return snapTo(toPlan(screen), field, doc_.network(), tr("grid %1").arg(QString::fromStdString(withUnit(field.grid_m, Measure::length, doc_.units(), 2))));
+  return snapTo(
+      toPlan(screen), field, doc_.network(),
+      tr("grid %1").arg(QString::fromStdString(withUnit(field.grid_m, Measure::length, doc_.units(), 2))));
 }
 
 void PlanView::startKind(const Part& part) {
@@ -137,7 +146,8 @@ void PlanView::startKind(const Part& part) {
     }
   } else {
     const Id selected = doc_.selected();
-    if (mode_ == Mode::look && selected != noId && doc_.network().at(selected).part->geometry && (part.ends == Ends::one || part.ends == Ends::two)) {
+    if (mode_ == Mode::look && selected != noId && doc_.network().at(selected).part->geometry &&
+        (part.ends == Ends::one || part.ends == Ends::two)) {
       doc_.take(setInto(doc_.network(), selected, 0.5, part, doc_.stock()));  // into the selected pipe
       return;
     }
@@ -198,15 +208,21 @@ void PlanView::hint() {
   QString text;
   if (mode_ == Mode::line)
     text = lineFrom_ == noId ? tr("Line: click where it begins. Esc ends.")
-                             : tr("Line: click, or type 12.4, 3 up, 45° (Tab between). Page Up, Page Down: height. Letters set equipment. Esc ends.");
-  if (mode_ == Mode::join) text = lineFrom_ == noId ? tr("Dimension: click the first point. Esc ends.") : tr("Dimension: click the second point. Esc ends.");
+                             : tr("Line: click, or type 12.4, 3 up, 45° (Tab between). Page Up, Page Down: "
+                                  "height. Letters set equipment. Esc ends.");
+  if (mode_ == Mode::join)
+    text = lineFrom_ == noId ? tr("Dimension: click the first point. Esc ends.")
+                             : tr("Dimension: click the second point. Esc ends.");
   if (mode_ == Mode::scale)
-    text = measured_.size() < 2 ? tr("Scale of the picture: click two places whose distance is known. Esc ends.") : tr("Scale of the picture: type the distance, Enter. Esc ends.");
+    text = measured_.size() < 2
+               ? tr("Scale of the picture: click two places whose distance is known. Esc ends.")
+               : tr("Scale of the picture: type the distance, Enter. Esc ends.");
   if (mode_ == Mode::place)
     text = tr("%1: click where it stands%2. Esc ends.")
-               .arg(QString::fromUtf8(placing_->key.data(), static_cast<int>(placing_->key.size())), placing_->ends == Ends::two   ? tr(", on a pipe or a point")
-                                                                                                     : placing_->ends == Ends::one ? tr(", on a pipe, a point or free")
-                                                                                                                                   : QString());
+               .arg(QString::fromUtf8(placing_->key.data(), static_cast<int>(placing_->key.size())),
+                    placing_->ends == Ends::two   ? tr(", on a pipe or a point")
+                    : placing_->ends == Ends::one ? tr(", on a pipe, a point or free")
+                                                  : QString());
   emit modeChanged(text);
 }
 
@@ -220,10 +236,13 @@ void PlanView::clickAt(Spot spot, Id on, Qt::KeyboardModifiers modifiers) {
       double share = 0.5;
       for (const Band& b : bands_)
         if (b.id == on) segmentDistance(toScreen(spot), toScreen(b.a), toScreen(b.b), &share);
-      if (part.ends == Ends::free) done = doc_.take(place(doc_.network(), part, spot, "", doc_.stock(), &doc_.units()));
-      if (part.ends == Ends::two || part.ends == Ends::one) done = doc_.take(setInto(doc_.network(), on, share, part, doc_.stock()));
+      if (part.ends == Ends::free)
+        done = doc_.take(place(doc_.network(), part, spot, "", doc_.stock(), &doc_.units()));
+      if (part.ends == Ends::two || part.ends == Ends::one)
+        done = doc_.take(setInto(doc_.network(), on, share, part, doc_.stock()));
       else if (part.ends == Ends::self) done = doc_.take(splitPipe(doc_.network(), on, share, doc_.stock()));
-    } else if (under && under->part->ends == Ends::self && part.ends != Ends::self && part.ends != Ends::free) {
+    } else if (under && under->part->ends == Ends::self && part.ends != Ends::self &&
+               part.ends != Ends::free) {
       done = doc_.take(setAfter(doc_.network(), on, {under->at.x + 46 / scale_, under->at.y}, part));
     } else {
       done = doc_.take(place(doc_.network(), part, spot, "", doc_.stock(), &doc_.units()));
@@ -259,10 +278,13 @@ void PlanView::clickAt(Spot spot, Id on, Qt::KeyboardModifiers modifiers) {
       if (!doc_.take(splitPipe(doc_.network(), target, share, doc_.stock()))) return;
       target = doc_.selected();
     }
-    if (target != noId && doc_.network().at(target).part->ends != Ends::self && doc_.network().at(target).part->ends != Ends::many) target = noId;
+    if (target != noId && doc_.network().at(target).part->ends != Ends::self &&
+        doc_.network().at(target).part->ends != Ends::many)
+      target = noId;
     if (lineFrom_ == noId) {
       if (target == noId) {
-        if (!doc_.take(place(doc_.network(), *findPart("point"), spot, "", doc_.stock(), &doc_.units()))) return;
+        if (!doc_.take(place(doc_.network(), *findPart("point"), spot, "", doc_.stock(), &doc_.units())))
+          return;
         target = doc_.selected();
       }
       lineFrom_ = target;
@@ -273,7 +295,8 @@ void PlanView::clickAt(Spot spot, Id on, Qt::KeyboardModifiers modifiers) {
         for (const Id id : doc_.network().elementsAt(lineFrom_))
           if (doc_.network().at(id).part->geometry) entry.like = id;
       }
-      if (!doc_.take(drawPipe(doc_.network(), lineFrom_, target, spot, entry, doc_.stock(), &doc_.units()))) return;
+      if (!doc_.take(drawPipe(doc_.network(), lineFrom_, target, spot, entry, doc_.stock(), &doc_.units())))
+        return;
       lineLike_ = doc_.selected();
       lineFrom_ = doc_.network().at(lineLike_).ends[1];
       typed_.clear();
@@ -286,7 +309,8 @@ void PlanView::clickAt(Spot spot, Id on, Qt::KeyboardModifiers modifiers) {
     update();
     return;
   }
-  std::vector<Id> ids = modifiers & (Qt::ShiftModifier | Qt::ControlModifier) ? doc_.selection() : std::vector<Id>{};
+  std::vector<Id> ids =
+      modifiers & (Qt::ShiftModifier | Qt::ControlModifier) ? doc_.selection() : std::vector<Id>{};
   if (on != noId) {
     if (const auto it = std::find(ids.begin(), ids.end(), on); it != ids.end()) ids.erase(it);
     else ids.push_back(on);
@@ -310,7 +334,8 @@ void PlanView::finishEntry() {
     const Given* width = e.values.get<Given>("width");
     const double grow = distance->value / drawn, now = width ? width->value : *field.fallback;
     const Id id = scaled_;
-    const Spot to{measured_[0].x + (e.at.x - measured_[0].x) * grow, measured_[0].y + (e.at.y - measured_[0].y) * grow};
+    const Spot to{measured_[0].x + (e.at.x - measured_[0].x) * grow,
+                  measured_[0].y + (e.at.y - measured_[0].y) * grow};
     doc_.take(scaleDrawn(doc_.network(), id, "width", now * grow, to));
     endMode();
     return;
@@ -341,12 +366,15 @@ void PlanView::finishEntry() {
 void PlanView::finishLinePiece() {
   Snap target = snapped(hand_);
   const Spot from = spotOf(doc_.network(), lineFrom_);
-  const bool point = target.on != noId && (doc_.network().at(target.on).part->ends == Ends::self || doc_.network().at(target.on).part->ends == Ends::many);
+  const bool point = target.on != noId && (doc_.network().at(target.on).part->ends == Ends::self ||
+                                           doc_.network().at(target.on).part->ends == Ends::many);
   const auto length = typed_.length_m(doc_.units());
   if (!point || target.on == lineFrom_ || typed_.direction_deg()) {
     const double rise = typed_.rise_m(doc_.units());
     double dx = target.at.x - from.x, dy = target.at.y - from.y;
-    if (typed_.direction_deg()) dx = std::cos(*typed_.direction_deg() * M_PI / 180), dy = std::sin(*typed_.direction_deg() * M_PI / 180);
+    if (typed_.direction_deg())
+      dx = std::cos(*typed_.direction_deg() * M_PI / 180),
+      dy = std::sin(*typed_.direction_deg() * M_PI / 180);
     const double d = std::hypot(dx, dy);
     if (d <= 0 || target.on == lineFrom_) dx = 1, dy = 0;
     else dx /= d, dy /= d;
@@ -354,7 +382,8 @@ void PlanView::finishLinePiece() {
     if (!length && rise != 0.0 && !typed_.direction_deg()) {
       // A rise alone goes straight up: a little aside on the drawing, as long as it rises.
       drawn = std::min(std::abs(rise), 30 / scale_);
-      (void)typed_.take(typed_.rise().startsWith('-') ? typed_.rise().mid(1) : typed_.rise(), LinePart::length, doc_.units());
+      (void)typed_.take(typed_.rise().startsWith('-') ? typed_.rise().mid(1) : typed_.rise(),
+                        LinePart::length, doc_.units());
     } else if (!toScale(doc_.network()) || drawn * scale_ < 24) {
       drawn = std::max(d, 40 / scale_);
     }
@@ -379,7 +408,10 @@ void PlanView::keyPressEvent(QKeyEvent* event) {
   }
   const QString typed = event->text();
   if (onLine() && (key == Qt::Key_PageUp || key == Qt::Key_PageDown)) {
-    const double step = (event->modifiers() & Qt::ShiftModifier ? 10.0 : event->modifiers() & Qt::ControlModifier ? 0.1 : 1.0) * (key == Qt::Key_PageUp ? 1 : -1);
+    const double step = (event->modifiers() & Qt::ShiftModifier     ? 10.0
+                         : event->modifiers() & Qt::ControlModifier ? 0.1
+                                                                    : 1.0) *
+                        (key == Qt::Key_PageUp ? 1 : -1);
     typed_.stepRise(step * doc_.units().unitFor(Measure::headDrop).factor, doc_.units());
     return update();
   }
@@ -402,7 +434,8 @@ void PlanView::keyPressEvent(QKeyEvent* event) {
       if (entry_.isEmpty()) entering_ = false;
       return update();
     }
-    if (!typed.isEmpty() && typed[0].isPrint() && !(event->modifiers() & (Qt::ControlModifier | Qt::AltModifier))) {
+    if (!typed.isEmpty() && typed[0].isPrint() &&
+        !(event->modifiers() & (Qt::ControlModifier | Qt::AltModifier))) {
       entry_ += typed;
       return update();
     }
@@ -457,7 +490,9 @@ void PlanView::keyPressEvent(QKeyEvent* event) {
 
 bool PlanView::event(QEvent* event) {
   // Tab belongs to an entry that has begun; else it moves the focus as everywhere.
-  if (event->type() == QEvent::KeyPress && entering_ && (static_cast<QKeyEvent*>(event)->key() == Qt::Key_Tab || static_cast<QKeyEvent*>(event)->key() == Qt::Key_Backtab)) {
+  if (event->type() == QEvent::KeyPress && entering_ &&
+      (static_cast<QKeyEvent*>(event)->key() == Qt::Key_Tab ||
+       static_cast<QKeyEvent*>(event)->key() == Qt::Key_Backtab)) {
     keyPressEvent(static_cast<QKeyEvent*>(event));
     return true;
   }
@@ -506,7 +541,8 @@ void PlanView::mousePressEvent(QMouseEvent* event) {
     lasso_ = QPolygonF({event->position()});
     return;
   }
-  if (!doc_.isSelected(under) || event->modifiers() & (Qt::ShiftModifier | Qt::ControlModifier)) clickAt({}, under, event->modifiers());
+  if (!doc_.isSelected(under) || event->modifiers() & (Qt::ShiftModifier | Qt::ControlModifier))
+    clickAt({}, under, event->modifiers());
   drag_ = Drag::move;
   dragBase_ = doc_.network();
   ++dragRun_;
@@ -522,7 +558,8 @@ void PlanView::mouseMoveEvent(QMouseEvent* event) {
       const QPointF whole = event->position() - dragFrom_;
       if (std::hypot(whole.x(), whole.y()) < 5) break;
       const double step = snapStep();
-      const double dx = std::round(whole.x() / scale_ / step) * step, dy = std::round(-whole.y() / scale_ / step) * step;
+      const double dx = std::round(whole.x() / scale_ / step) * step,
+                   dy = std::round(-whole.y() / scale_ / step) * step;
       const std::vector<Id> ids = doc_.selection();
       if (dx != 0 || dy != 0) doc_.take(moveAll(dragBase_, ids, dx, dy), "move" + std::to_string(dragRun_));
       break;
@@ -539,10 +576,12 @@ void PlanView::mouseReleaseEvent(QMouseEvent* event) {
   freshen();
   if (drag_ == Drag::band) {
     const QRectF box = QRectF(dragFrom_, event->position()).normalized();
-    if (box.width() > 4 || box.height() > 4) selectInside([&](QPointF q) { return box.contains(q); }, event->modifiers());
+    if (box.width() > 4 || box.height() > 4)
+      selectInside([&](QPointF q) { return box.contains(q); }, event->modifiers());
     else if (!(event->modifiers() & Qt::ShiftModifier)) doc_.select({});
   }
-  if (drag_ == Drag::lasso) selectInside([&](QPointF q) { return lasso_.containsPoint(q, Qt::OddEvenFill); }, event->modifiers());
+  if (drag_ == Drag::lasso)
+    selectInside([&](QPointF q) { return lasso_.containsPoint(q, Qt::OddEvenFill); }, event->modifiers());
   if (drag_ == Drag::move) doc_.endRun();
   drag_ = Drag::none;
   update();
@@ -584,13 +623,22 @@ QString PlanView::handWords(const Snap& s) const {
   QStringList words;
   if (onLine()) {
     const Spot from = spotOf(doc_.network(), lineFrom_);
-    words << (typed_.length().isEmpty() ? QString::fromStdString(withUnit(std::hypot(s.at.x - from.x, s.at.y - from.y), Measure::length, doc_.units(), 3)) : typed_.length());
+    words << (typed_.length().isEmpty()
+                  ? QString::fromStdString(withUnit(std::hypot(s.at.x - from.x, s.at.y - from.y),
+                                                    Measure::length, doc_.units(), 3))
+                  : typed_.length());
     const auto height = givenSi(doc_.network().at(lineFrom_).values, "height");
     const double rise = typed_.rise_m(doc_.units());
     const bool ownHeight = s.on != noId && givenSi(doc_.network().at(s.on).values, "height");
     if (height && !ownHeight) {
-      QString level = tr("height %1").arg(QString::fromStdString(withUnit(*height + rise, Measure::height, doc_.units(), 4)));
-      if (rise != 0.0) level += QString(" (%1 %2)").arg(rise > 0 ? "↑" : "↓", QString::fromStdString(withUnit(std::abs(rise), Measure::headDrop, doc_.units(), 3)));
+      QString level =
+          tr("height %1")
+              .arg(QString::fromStdString(withUnit(*height + rise, Measure::height, doc_.units(), 4)));
+      if (rise != 0.0)
+        level +=
+            QString(" (%1 %2)")
+                .arg(rise > 0 ? "↑" : "↓",
+                     QString::fromStdString(withUnit(std::abs(rise), Measure::headDrop, doc_.units(), 3)));
       words << level;
     } else if (rise != 0.0) {
       words << tr("rise ") + typed_.rise();
@@ -633,16 +681,23 @@ void PlanView::drawHand(QPainter& p) {
   if (entering_) {
     words = entry_ + "│";
     if (mode_ == Mode::scale) words = tr("distance ") + words;
-    else if (onLine()) words = (entryPart_ == LinePart::rise ? tr("rise ") : entryPart_ == LinePart::direction ? tr("direction ") : tr("length ")) + words;
+    else if (onLine())
+      words = (entryPart_ == LinePart::rise        ? tr("rise ")
+               : entryPart_ == LinePart::direction ? tr("direction ")
+                                                   : tr("length ")) +
+              words;
     else if (const Id id = doc_.selected(); id != noId) {
       const std::string_view key = doc_.network().at(id).part->fields[0].key;
-      words = QString::fromStdString(doc_.network().at(id).name) + " " + QString::fromUtf8(key.data(), static_cast<int>(key.size())) + " " + words;
+      words = QString::fromStdString(doc_.network().at(id).name) + " " +
+              QString::fromUtf8(key.data(), static_cast<int>(key.size())) + " " + words;
     }
     if (onLine() && !typed_.empty()) {
       QStringList before;
-      if (!typed_.length().isEmpty() && entryPart_ != LinePart::length) before << tr("length ") + typed_.length();
+      if (!typed_.length().isEmpty() && entryPart_ != LinePart::length)
+        before << tr("length ") + typed_.length();
       if (!typed_.rise().isEmpty() && entryPart_ != LinePart::rise) before << tr("rise ") + typed_.rise();
-      if (typed_.direction_deg() && entryPart_ != LinePart::direction) before << QString("%1°").arg(*typed_.direction_deg());
+      if (typed_.direction_deg() && entryPart_ != LinePart::direction)
+        before << QString("%1°").arg(*typed_.direction_deg());
       if (!before.isEmpty()) words = before.join(", ") + ", " + words;
     }
   }

@@ -27,7 +27,8 @@ double roundUp(double v) {
 
 }  // namespace
 
-PlanView::PlanView(Document& document, QWidget* parent) : QWidget(parent), doc_(document), look_(Look::light()) {
+PlanView::PlanView(Document& document, QWidget* parent)
+    : QWidget(parent), doc_(document), look_(Look::light()) {
   setObjectName("plan");
   setAttribute(Qt::WA_OpaquePaintEvent);  // every pixel is painted: nothing behind it need be
   setAccessibleName(tr("Plan"));
@@ -79,7 +80,8 @@ void PlanView::showElement(Id id) {
   freshen();
   if (spacing_ < 20) scale_ = std::clamp(scale_ * 40 / std::max(spacing_, 1.0), 1e-5, 60.0);
   const QPointF now = toScreen(at);
-  if (!QRectF(rect()).adjusted(60, 60, -60, -60).contains(now)) origin_ += QPointF(width() / 2.0, height() / 2.0) - now;
+  if (!QRectF(rect()).adjusted(60, 60, -60, -60).contains(now))
+    origin_ += QPointF(width() / 2.0, height() / 2.0) - now;
   fitted_ = false;
   update();
 }
@@ -89,15 +91,23 @@ void PlanView::setColouring(Colouring colouring) {
   outdate();
 }
 
-QPointF PlanView::toScreen(Spot at) const { return {origin_.x() + at.x * scale_, origin_.y() - at.y * scale_}; }
-Spot PlanView::toPlan(QPointF at) const { return {(at.x() - origin_.x()) / scale_, (origin_.y() - at.y()) / scale_}; }
+QPointF PlanView::toScreen(Spot at) const {
+  return {origin_.x() + at.x * scale_, origin_.y() - at.y * scale_};
+}
+Spot PlanView::toPlan(QPointF at) const {
+  return {(at.x() - origin_.x()) / scale_, (origin_.y() - at.y()) / scale_};
+}
 
 void PlanView::fit() {
   fitted_ = true;
   double x0 = 1e300, x1 = -1e300, y0 = 1e300, y1 = -1e300;
-  auto grow = [&](Spot s) { x0 = std::min(x0, s.x), x1 = std::max(x1, s.x), y0 = std::min(y0, s.y), y1 = std::max(y1, s.y); };
+  auto grow = [&](Spot s) {
+    x0 = std::min(x0, s.x), x1 = std::max(x1, s.x), y0 = std::min(y0, s.y), y1 = std::max(y1, s.y);
+  };
   doc_.network().each([&](Id id, const Element& e) {
-    if (e.part->ends == Ends::self || e.part->ends == Ends::many || (e.part->ends == Ends::free && e.part->group == Group::drawing)) grow(doc_.network().at(id).at);
+    if (e.part->ends == Ends::self || e.part->ends == Ends::many ||
+        (e.part->ends == Ends::free && e.part->group == Group::drawing))
+      grow(doc_.network().at(id).at);
     if (e.part->key == "picture")
       for (const QPointF& corner : pictureFrame(e)) grow(toPlan(corner));
   });
@@ -111,10 +121,9 @@ void PlanView::fit() {
 }
 
 QString PlanView::value(const Reading& reading, const Part& part, std::string_view key) const {
-  for (const Outcome& o : part.outcomes)
-    if (o.key == key)
-      if (const auto v = o.of(reading)) return QString::fromStdString(withUnit(*v, o.measure, doc_.units(), 3));
-  return {};
+  const auto v = outcomeOf(part, key, reading);
+  return v ? QString::fromStdString(withUnit(*v, findOutcome(part, key)->measure, doc_.units(), 3))
+           : QString();
 }
 
 void PlanView::outdate() {
@@ -134,9 +143,8 @@ void PlanView::rebuild() {
   onPaper_.clear();
   const Network& net = doc_.network();
   const SolvedPtr& solved = doc_.solved();
-  static const Solution nothing;
   const bool usable = solved && solved->solution.summary.usable();
-  const Solution& solution = usable ? solved->solution : nothing;
+  const Solution& solution = usable ? solved->solution : Solution::none();
   lacking_.clear();
   if (solved && !usable)
     for (const Problem& p : solved->solution.summary.problems) lacking_.emplace(p.place.name, p.what);
@@ -147,16 +155,16 @@ void PlanView::rebuild() {
   const Setting& setting = solved && solved->solution.setting.stock ? solved->solution.setting : plain;
   const std::vector<double> bores = widestBores(net, setting);
   for (const double b : bores) widest = std::max(widest, b);
-  auto widthOf = [&](double bore) { return bore > 0 && widest > 0 ? 4 + 8 * std::sqrt(bore / widest) * bore / widest : 4.0; };
+  auto widthOf = [&](double bore) {
+    return bore > 0 && widest > 0 ? 4 + 8 * std::sqrt(bore / widest) * bore / widest : 4.0;
+  };
   double top = 0;
   auto scaled = [&](const Reading& r, const Part& part) -> std::optional<double> {
     if (colouring_ == Colouring::pressure) {
       const auto a = endPressure_pa(r, 0), b = endPressure_pa(r, 1);
       return a && b ? std::optional((*a + *b) / 2) : std::nullopt;
     }
-    for (const Outcome& o : part.outcomes)
-      if (o.key == (colouring_ == Colouring::velocity ? "velocity" : "loss per metre")) return o.of(r);
-    return std::nullopt;
+    return outcomeOf(part, colouring_ == Colouring::velocity ? "velocity" : "loss per metre", r);
   };
   std::vector<QPointF> away(net.bound());  // sum of directions from the other ends of what meets at a point
   net.each([&](Id id, const Element& e) {
@@ -169,11 +177,16 @@ void PlanView::rebuild() {
     if (e.part->ends != Ends::two) return;
     const Spot a = net.at(e.ends[0]).at, b = net.at(e.ends[1]).at;
     const double d = std::hypot(b.x - a.x, b.y - a.y);
-    if (d > 0) away[e.ends[1]] += QPointF((b.x - a.x) / d, (b.y - a.y) / d), away[e.ends[0]] -= QPointF((b.x - a.x) / d, (b.y - a.y) / d);
+    if (d > 0)
+      away[e.ends[1]] += QPointF((b.x - a.x) / d, (b.y - a.y) / d),
+          away[e.ends[0]] -= QPointF((b.x - a.x) / d, (b.y - a.y) / d);
   });
   std::unordered_map<std::uint64_t, int> stacks;  // lines between the same two places
   auto placeKey = [](Spot a, Spot b) {
-    auto one = [](Spot q) { return static_cast<std::uint64_t>(std::llround(q.x * 100) * 73856093LL ^ std::llround(q.y * 100) * 19349663LL); };
+    auto one = [](Spot q) {
+      return static_cast<std::uint64_t>(std::llround(q.x * 100) * 73856093LL ^
+                                        std::llround(q.y * 100) * 19349663LL);
+    };
     return one(a) + one(b);  // the same both ways
   };
   net.each([&](Id id, const Element& e) {
@@ -190,17 +203,22 @@ void PlanView::rebuild() {
       band.width = widthOf(g.bore_m.value_or(std::min(bores[e.ends[0]], bores[e.ends[1]])));
       std::optional<ReadingOf> reading;
       if (usable && solved->element(id, e.part)) reading.emplace(solved->network, solution, id);
-      if (reading && !(*reading)->branches.empty()) band.flow = (*reading)->branches[0].flow_m3s.value_or(0.0);
+      if (reading && !(*reading)->branches.empty())
+        band.flow = (*reading)->branches[0].flow_m3s.value_or(0.0);
       if (const auto v = reading ? scaled(**reading, part) : std::nullopt) {
-        band.share = std::max(0.0, *v);  // a suction below the open air's pressure is the lightest step, not unknown
+        band.share =
+            std::max(0.0, *v);  // a suction below the open air's pressure is the lightest step, not unknown
         top = std::max(top, *v);
       }
       band.stacked = stacks[placeKey(a, b)]++;
-      if (band.stacked > 0 && part.geometry) {  // to both sides by turns, always counted from the same direction
-        const double side = (band.stacked % 2 ? 1.0 : -1.0) * ((band.stacked + 1) / 2), way = a.x < b.x || (a.x == b.x && a.y < b.y) ? 1.0 : -1.0;
+      if (band.stacked > 0 &&
+          part.geometry) {  // to both sides by turns, always counted from the same direction
+        const double side = (band.stacked % 2 ? 1.0 : -1.0) * ((band.stacked + 1) / 2),
+                     way = a.x < b.x || (a.x == b.x && a.y < b.y) ? 1.0 : -1.0;
         band.offset = side * way * (band.width + 4);
       }
-      const auto za = givenSi(net.at(e.ends[0]).values, "height"), zb = givenSi(net.at(e.ends[1]).values, "height");
+      const auto za = givenSi(net.at(e.ends[0]).values, "height"),
+                 zb = givenSi(net.at(e.ends[1]).values, "height");
       if (za && zb) band.rise = *zb - *za;
       const double onPlan = std::hypot(a.x - b.x, a.y - b.y);
       band.riser = part.geometry && (onPlan < 0.02 || std::abs(band.rise) > 8 * onPlan);
@@ -228,7 +246,9 @@ void PlanView::rebuild() {
       }
       symbols_.push_back(s);
       label.at = s.at;
-      label.normal = part.ends == Ends::many ? QPointF(0, 1) : QPointF(std::cos(s.angle * M_PI / 180), std::sin(s.angle * M_PI / 180));
+      label.normal = part.ends == Ends::many
+                         ? QPointF(0, 1)
+                         : QPointF(std::cos(s.angle * M_PI / 180), std::sin(s.angle * M_PI / 180));
       label.rank = part.ends == Ends::many ? 0 : 2;
     } else {
       const bool draws = e.values.find("outflow") || e.values.find("inflow");
@@ -242,14 +262,17 @@ void PlanView::rebuild() {
     labels_.push_back(label);
   });
   scaleTop_ = roundUp(top);
-  scaleMeasure_ = colouring_ == Colouring::velocity ? Measure::velocity : colouring_ == Colouring::pressure ? Measure::gaugePressure : Measure::number;
+  scaleMeasure_ = colouring_ == Colouring::velocity   ? Measure::velocity
+                  : colouring_ == Colouring::pressure ? Measure::gaugePressure
+                                                      : Measure::number;
   if (colouring_ != Colouring::gradient) {
     const Unit& unit = doc_.units().unitFor(scaleMeasure_);
     scaleTop_ = roundUp(top / unit.factor) * unit.factor;
   }
   for (Band& b : bands_)
     if (b.share >= 0) b.share = std::min(1.0, b.share / scaleTop_);
-  std::stable_sort(labels_.begin(), labels_.end(), [](const Label& a, const Label& b) { return a.rank < b.rank; });
+  std::stable_sort(labels_.begin(), labels_.end(),
+                   [](const Label& a, const Label& b) { return a.rank < b.rank; });
 }
 
 // What a label says: a bold first line and a quiet second one.
@@ -270,14 +293,17 @@ std::pair<QString, QString> PlanView::labelText(const Label& label) const {
     for (const std::string_view key : part.labels)
       if (const QString t = value(**reading, part, key); !t.isEmpty()) texts << t;
   const QString join = QString::fromUtf8(part.labelsJoin.data(), static_cast<int>(part.labelsJoin.size()));
-  if (texts.size() == 2 && join != ", ") texts[0] = texts[0].section(' ', 0, 0);  // one unit is enough: 22.2 → 8.5 bar g
+  if (texts.size() == 2 && join != ", ")
+    texts[0] = texts[0].section(' ', 0, 0);  // one unit is enough: 22.2 → 8.5 bar g
   if (part.geometry) return {texts.value(0), texts.value(1)};
   if (part.group == Group::drawOff) return {texts.isEmpty() ? name : texts[0], QString()};
   if (part.ends == Ends::self) {
     QStringList second;
     for (const auto& [key, word] : {std::pair{"outflow", tr(" out")}, std::pair{"inflow", tr(" in")}})
       if (const Given* q = e.values.get<Given>(key))
-        second << QString::fromStdString(withUnit(resolve(*q, Measure::volumeFlow, solved ? solved->solution.setting.medium : Medium{}), Measure::volumeFlow, doc_.units(), 3)) +
+        second << QString::fromStdString(withUnit(
+                      resolve(*q, Measure::volumeFlow, solved ? solved->solution.setting.medium : Medium{}),
+                      Measure::volumeFlow, doc_.units(), 3)) +
                       word;
     return {name, (second + texts).join(", ")};
   }
@@ -330,7 +356,8 @@ void PlanView::drawBands(QPainter& p, const QRectF& visible) {
       continue;
     }
     const auto w = static_cast<std::size_t>(std::clamp(static_cast<int>(b.width + 0.5) - 4, 0, 8));
-    const auto c = b.share < 0 ? std::size_t{5} : static_cast<std::size_t>(std::clamp(static_cast<int>(b.share * 5), 0, 4));
+    const auto c = b.share < 0 ? std::size_t{5}
+                               : static_cast<std::size_t>(std::clamp(static_cast<int>(b.share * 5), 0, 4));
     const QLineF line = b.offset == 0.0 ? QLineF(toScreen(b.a), toScreen(b.b)) : bandLine(b);
     if (!rough) outline[w].append(line);
     fill[w * 6 + c].append(line);
@@ -371,7 +398,8 @@ void PlanView::drawBands(QPainter& p, const QRectF& visible) {
       for (int k = 0; k < count; ++k) {
         const QPointF at = s + (t - s) * ((k + 0.5) / count);
         if (!visible.contains(at)) continue;
-        p.drawPolygon(QPolygonF({at + u * size * 1.5, at - u * size * 1.1 + n * size, at - u * size * 1.1 - n * size}));
+        p.drawPolygon(
+            QPolygonF({at + u * size * 1.5, at - u * size * 1.1 + n * size, at - u * size * 1.1 - n * size}));
       }
     }
   p.setRenderHint(QPainter::Antialiasing, true);
@@ -441,7 +469,8 @@ void PlanView::drawSymbols(QPainter& p, const QRectF& visible) {
     }
     // What is shut or closed says so by a stroke across.
     const SolvedPtr& solved = doc_.solved();
-    if (solved && solved->usable() && solved->element(sym.id, e.part) && e.part->ends == Ends::two && solved->solution.branchCount(sym.id) > 0 &&
+    if (solved && solved->usable() && solved->element(sym.id, e.part) && e.part->ends == Ends::two &&
+        solved->solution.branchCount(sym.id) > 0 &&
         solved->solution.branch(sym.id, 0).state == BranchState::shut) {
       p.setPen(QPen(look_.warning, 2));
       p.drawLine(s + QPointF(-7, 9), s + QPointF(7, -9));
@@ -512,7 +541,8 @@ void PlanView::drawLabels(QPainter& p) {
   for (const Band& b : bands_) {
     const QLineF line = bandLine(b);
     if (QRectF(line.p1(), line.p2()).normalized().adjusted(-1, -1, 1, 1).intersects(frame)) room.take(line);
-    if (b.riser && line.length() < 14) room.take(QRectF(riserSpot(b) - QPointF(80, 9), QSizeF(89, 18)));  // its ring and its words
+    if (b.riser && line.length() < 14)
+      room.take(QRectF(riserSpot(b) - QPointF(80, 9), QSizeF(89, 18)));  // its ring and its words
   }
   for (const Id id : onPaper_) {
     const Element& e = doc_.network().at(id);
@@ -523,9 +553,14 @@ void PlanView::drawLabels(QPainter& p) {
   const int leastOf = spacing_ < 16 ? 0 : spacing_ < 30 ? 1 : spacing_ < 42 ? 2 : 4;
   // A label belongs to the symbol it is nearest to; no other may be about as near.
   auto nearest = [&](const QRectF& box, QPointF own, const Label& label) {
-    auto away = [&](QPointF q) { return std::hypot(std::max({box.left() - q.x(), 0.0, q.x() - box.right()}), std::max({box.top() - q.y(), 0.0, q.y() - box.bottom()})); };
+    auto away = [&](QPointF q) {
+      return std::hypot(std::max({box.left() - q.x(), 0.0, q.x() - box.right()}),
+                        std::max({box.top() - q.y(), 0.0, q.y() - box.bottom()}));
+    };
     const double mine = away(own), slack = label.rank < 2 ? -0.5 : 2.0;
-    return symbols_.size() > 300 || std::none_of(symbols_.begin(), symbols_.end(), [&](const Symbol& sym) { return sym.id != label.id && away(toScreen(sym.at)) < mine + slack; });
+    return symbols_.size() > 300 || std::none_of(symbols_.begin(), symbols_.end(), [&](const Symbol& sym) {
+             return sym.id != label.id && away(toScreen(sym.at)) < mine + slack;
+           });
   };
   int placed = 0, tried = 0;
   for (const Label& label : labels_) {
@@ -542,7 +577,8 @@ void PlanView::drawLabels(QPainter& p) {
     QRectF box;
     bool good = false;
     const QPointF n = label.normal;
-    const QPointF sides[] = {n, -n, {0, -1}, {0, 1}, {1, 0}, {-1, 0}, {0.8, -0.8}, {-0.8, -0.8}, {0.8, 0.8}, {-0.8, 0.8}};
+    const QPointF sides[] = {n,       -n,          {0, -1},      {0, 1},     {1, 0},
+                             {-1, 0}, {0.8, -0.8}, {-0.8, -0.8}, {0.8, 0.8}, {-0.8, 0.8}};
     for (int pass = 0; pass < 3 && !good; ++pass)
       for (const QPointF& side : sides) {
         const double reach = gap + pass * 9;
@@ -575,14 +611,18 @@ void PlanView::drawScale(QPainter& p) {
   const QPointF at(17, 16);
   const char* names[] = {QT_TR_NOOP("Velocity"), QT_TR_NOOP("Pressure"), QT_TR_NOOP("Loss")};
   const Unit& unit = doc_.units().unitFor(scaleMeasure_);
-  const QString symbol = colouring_ == Colouring::gradient ? QString("m/100 m") : QString::fromUtf8(unit.symbol.data(), static_cast<int>(unit.symbol.size()));
+  const QString symbol = colouring_ == Colouring::gradient
+                             ? QString("m/100 m")
+                             : QString::fromUtf8(unit.symbol.data(), static_cast<int>(unit.symbol.size()));
   p.setFont(face(12, true));
   p.setPen(look_.ink);
-  p.drawText(QRectF(at, QSizeF(90, 14)), Qt::AlignLeft | Qt::AlignVCenter, tr(names[static_cast<int>(colouring_)]));
+  p.drawText(QRectF(at, QSizeF(90, 14)), Qt::AlignLeft | Qt::AlignVCenter,
+             tr(names[static_cast<int>(colouring_)]));
   const double nameWidth = QFontMetricsF(p.font()).horizontalAdvance(tr(names[static_cast<int>(colouring_)]));
   p.setFont(face(11.5));
   p.setPen(look_.ink2);
-  p.drawText(QRectF(at + QPointF(nameWidth + 8, 0), QSizeF(120, 14)), Qt::AlignLeft | Qt::AlignVCenter, symbol);
+  p.drawText(QRectF(at + QPointF(nameWidth + 8, 0), QSizeF(120, 14)), Qt::AlignLeft | Qt::AlignVCenter,
+             symbol);
   for (int i = 0; i < 5; ++i) {
     const QRectF box(at.x() + i * 34, at.y() + 18, 34, 8);
     p.setPen(QPen(look_.ink, 0.7));
@@ -592,7 +632,9 @@ void PlanView::drawScale(QPainter& p) {
   p.setFont(face(10));
   p.setPen(look_.ink2);
   const double top = colouring_ == Colouring::gradient ? scaleTop_ * 100 : inUnit(scaleTop_, unit);
-  for (int i = 0; i <= 5; ++i) p.drawText(QRectF(at.x() + i * 34 - 17, at.y() + 27, 34, 13), Qt::AlignCenter, QString::number(top * i / 5, 'g', 3));
+  for (int i = 0; i <= 5; ++i)
+    p.drawText(QRectF(at.x() + i * 34 - 17, at.y() + 27, 34, 13), Qt::AlignCenter,
+               QString::number(top * i / 5, 'g', 3));
 }
 
 void PlanView::drawDistance(QPainter& p) {
@@ -606,7 +648,8 @@ void PlanView::drawDistance(QPainter& p) {
   p.drawLine(QPointF(17 + metres * scale_, y - 4), QPointF(17 + metres * scale_, y + 4));
   p.setFont(face(11));
   p.setPen(look_.ink2);
-  p.drawText(QPointF(24 + metres * scale_, y + 4), QString::fromStdString(withUnit(metres, Measure::length, doc_.units(), 3)));
+  p.drawText(QPointF(24 + metres * scale_, y + 4),
+             QString::fromStdString(withUnit(metres, Measure::length, doc_.units(), 3)));
 }
 
 void PlanView::drawGuide(QPainter& p) {
@@ -615,13 +658,14 @@ void PlanView::drawGuide(QPainter& p) {
   p.setFont(face(17, true));
   p.drawText(rect().adjusted(0, -120, 0, 0), Qt::AlignCenter, tr("Press L, click, click."));
   // Keys in one column, what they do in the other.
-  const std::pair<QString, QString> hints[] = {{"L", tr("draws a line, point to point")},
-                                               {"T  P  V  R …", tr("a tank, a pump, a valve: the letters of the rack, also while drawing")},
-                                               {"12.4", tr("a length")},
-                                               {"3.1 up", tr("a rise;  45°  a direction;  Tab goes between them")},
-                                               {"Ctrl+V", tr("takes a table from a spreadsheet;  Ctrl+I  brings in a file")},
-                                               {"Ctrl+K", tr("finds anything by typing")},
-                                               {"?", tr("all keys on one sheet")}};
+  const std::pair<QString, QString> hints[] = {
+      {"L", tr("draws a line, point to point")},
+      {"T  P  V  R …", tr("a tank, a pump, a valve: the letters of the rack, also while drawing")},
+      {"12.4", tr("a length")},
+      {"3.1 up", tr("a rise;  45°  a direction;  Tab goes between them")},
+      {"Ctrl+V", tr("takes a table from a spreadsheet;  Ctrl+I  brings in a file")},
+      {"Ctrl+K", tr("finds anything by typing")},
+      {"?", tr("all keys on one sheet")}};
   double y = height() / 2.0 - 28;
   for (const auto& [keys, what] : hints) {
     p.setFont(face(12.5, true));
@@ -643,9 +687,12 @@ void PlanView::paintOn(QPainter& p, const QSize& size) {
   // Grid of round metres.
   double step = roundUp(60 / scale_);
   p.setPen(QPen(look_.grid, 1));
-  const Spot a = toPlan({0, static_cast<double>(size.height())}), b = toPlan({static_cast<double>(size.width()), 0});
-  for (double x = std::ceil(a.x / step) * step; x < b.x; x += step) p.drawLine(QPointF(toScreen({x, 0}).x(), 0), QPointF(toScreen({x, 0}).x(), size.height()));
-  for (double y = std::ceil(a.y / step) * step; y < b.y; y += step) p.drawLine(QPointF(0, toScreen({0, y}).y()), QPointF(size.width(), toScreen({0, y}).y()));
+  const Spot a = toPlan({0, static_cast<double>(size.height())}),
+             b = toPlan({static_cast<double>(size.width()), 0});
+  for (double x = std::ceil(a.x / step) * step; x < b.x; x += step)
+    p.drawLine(QPointF(toScreen({x, 0}).x(), 0), QPointF(toScreen({x, 0}).x(), size.height()));
+  for (double y = std::ceil(a.y / step) * step; y < b.y; y += step)
+    p.drawLine(QPointF(0, toScreen({0, y}).y()), QPointF(size.width(), toScreen({0, y}).y()));
   int inSight = 0;
   for (const auto& point : points_) inSight += visible.contains(toScreen(point.second));
   spacing_ = std::sqrt(size.width() * static_cast<double>(size.height()) / std::max(1, inSight));

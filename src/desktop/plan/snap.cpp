@@ -6,7 +6,9 @@ namespace conduit::desktop {
 namespace {
 
 double away(Spot a, Spot b) { return std::hypot(a.x - b.x, a.y - b.y); }
-Spot along(Spot from, double degrees, double metres) { return {from.x + std::cos(degrees * M_PI / 180) * metres, from.y + std::sin(degrees * M_PI / 180) * metres}; }
+Spot along(Spot from, double degrees, double metres) {
+  return {from.x + std::cos(degrees * M_PI / 180) * metres, from.y + std::sin(degrees * M_PI / 180) * metres};
+}
 double onGrid(double v, double step) { return std::round(v / step) * step; }
 
 }  // namespace
@@ -18,7 +20,10 @@ Snap snapTo(Spot hand, const SnapField& field, const Network& network, const QSt
     const double d = away(hand, from), own = std::atan2(hand.y - from.y, hand.x - from.x) * 180 / M_PI;
     // A typed length in a direction of the hand's takes the nearest 15° when it is near enough.
     const double near = onGrid(own, 15);
-    const double degrees = field.direction ? *field.direction : !field.free && std::abs(own - near) * M_PI / 180 * std::max(d, 1e-9) < field.reach_m ? near : own;
+    const double degrees =
+        field.direction ? *field.direction
+        : !field.free && std::abs(own - near) * M_PI / 180 * std::max(d, 1e-9) < field.reach_m ? near
+                                                                                               : own;
     snap.at = along(from, degrees, field.length_m ? *field.length_m : std::max(d, field.grid_m));
     snap.words = QString("%1°").arg(std::round(degrees < 0 ? degrees + 360 : degrees));
     return snap;
@@ -41,9 +46,15 @@ Snap snapTo(Spot hand, const SnapField& field, const Network& network, const QSt
         for (const auto& [id, spot] : *field.points) {
           const bool across = degrees % 180 == 0, upright = degrees % 180 == 90;
           if (across && std::abs(spot.x - hand.x) < field.reach_m / 2)
-            return {{spot.x, from.y}, noId, QString("%1°, plumb with %2").arg(degrees).arg(QString::fromStdString(network.at(id).name))};
+            return {
+                {spot.x, from.y},
+                noId,
+                QString("%1°, plumb with %2").arg(degrees).arg(QString::fromStdString(network.at(id).name))};
           if (upright && std::abs(spot.y - hand.y) < field.reach_m / 2)
-            return {{from.x, spot.y}, noId, QString("%1°, level with %2").arg(degrees).arg(QString::fromStdString(network.at(id).name))};
+            return {
+                {from.x, spot.y},
+                noId,
+                QString("%1°, level with %2").arg(degrees).arg(QString::fromStdString(network.at(id).name))};
         }
         return snap;
       }
@@ -59,8 +70,11 @@ Snap snapTo(Spot hand, const SnapField& field, const Network& network, const QSt
   }
   if (plumb != noId || level != noId) {
     snap.words.clear();
-    if (level != noId) snap.words = QString("level with %1").arg(QString::fromStdString(network.at(level).name));
-    if (plumb != noId) snap.words += (snap.words.isEmpty() ? "" : ", ") + QString("plumb with %1").arg(QString::fromStdString(network.at(plumb).name));
+    if (level != noId)
+      snap.words = QString("level with %1").arg(QString::fromStdString(network.at(level).name));
+    if (plumb != noId)
+      snap.words += (snap.words.isEmpty() ? "" : ", ") +
+                    QString("plumb with %1").arg(QString::fromStdString(network.at(plumb).name));
   }
   return snap;
 }

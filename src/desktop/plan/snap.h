@@ -27,6 +27,7 @@ struct SnapField {
 };
 
 /// In this order: what was typed, multiples of 15° from the line's beginning, one line with another point, the grid.
-[[nodiscard]] Snap snapTo(Spot hand, const SnapField& field, const Network& network, const QString& gridWords);
+[[nodiscard]] Snap snapTo(Spot hand, const SnapField& field, const Network& network,
+                          const QString& gridWords);
 
 }  // namespace conduit::desktop

@@ -6,7 +6,8 @@
 
 namespace conduit::desktop {
 
-BalanceLine::BalanceLine(Document& document, QWidget* parent) : QWidget(parent), doc_(document), look_(Look::light()), first_(new QLabel), second_(new QLabel) {
+BalanceLine::BalanceLine(Document& document, QWidget* parent)
+    : QWidget(parent), doc_(document), look_(Look::light()), first_(new QLabel), second_(new QLabel) {
   auto* layout = new QVBoxLayout(this);
   layout->setContentsMargins(0, 3, 0, 3);
   layout->setSpacing(0);
@@ -27,7 +28,8 @@ BalanceLine::BalanceLine(Document& document, QWidget* parent) : QWidget(parent),
           if (!solved || !link.startsWith("remedy")) return;
           const auto& problems = solved->solution.summary.problems;
           const auto k = static_cast<std::size_t>(link.mid(6).toInt());
-          if (!problems.empty() && k < problems.front().remedies.size()) doc_.apply(problems.front().remedies[k]);
+          if (!problems.empty() && k < problems.front().remedies.size())
+            doc_.apply(problems.front().remedies[k]);
         },
         Qt::QueuedConnection);
   }
@@ -66,32 +68,45 @@ void BalanceLine::refresh() {
     if (sum.usable()) {
       const QString body = rest.mid(rest.indexOf(':') + 2);
       if (s.onPaperOnly) {
-        first = QString("<span style='color:%1;font-weight:600'>▲ %2</span> %3").arg(warning, tr("Balanced on paper only."), QString::fromStdString(s.worst).toHtmlEscaped() + ".");
+        first = QString("<span style='color:%1;font-weight:600'>▲ %2</span> %3")
+                    .arg(warning, tr("Balanced on paper only."),
+                         QString::fromStdString(s.worst).toHtmlEscaped() + ".");
       } else {
-        first = QString("<span style='color:%1;font-weight:600'>%2</span> %3").arg(water, tr("Balanced."), body);
+        first =
+            QString("<span style='color:%1;font-weight:600'>%2</span> %3").arg(water, tr("Balanced."), body);
       }
       if (s.broken > 0)
         second = QString("<a href='findings' style='color:%1;font-weight:600'>%2</a>")
-                     .arg(warning, tr("%n limit(s) broken", "", static_cast<int>(s.broken)).replace("(s)", s.broken == 1 ? "" : "s"));
+                     .arg(warning, tr("%n limit(s) broken", "", static_cast<int>(s.broken))
+                                       .replace("(s)", s.broken == 1 ? "" : "s"));
       else second = QString("<span style='color:%1'>%2</span>").arg(quiet, tr("all limits kept"));
-      if (s.near > 0) second += QString("<span style='color:%1'>&nbsp;&nbsp; %2 near a limit</span>").arg(quiet).arg(s.near);
+      if (s.near > 0)
+        second +=
+            QString("<span style='color:%1'>&nbsp;&nbsp; %2 near a limit</span>").arg(quiet).arg(s.near);
     } else if (sum.verdict == Verdict::empty) {
       first = QString("<span style='color:%1'>%2</span>").arg(quiet, rest);
     } else {
       const auto colon = rest.indexOf(':');
-      first = QString("<span style='color:%1;font-weight:600'>%2</span>%3").arg(warning, rest.left(colon + 1), rest.mid(colon + 1));
+      first = QString("<span style='color:%1;font-weight:600'>%2</span>%3")
+                  .arg(warning, rest.left(colon + 1), rest.mid(colon + 1));
       if (!sum.problems.empty())
         for (std::size_t k = 0; k < sum.problems.front().remedies.size() && k < 3; ++k)
-          second += QString("<a href='remedy%1' style='color:%2'>%3</a>&nbsp;&nbsp;&nbsp;")
-                        .arg(k)
-                        .arg(water, QString::fromStdString(sum.problems.front().remedies[k].words).toHtmlEscaped());
+          second +=
+              QString("<a href='remedy%1' style='color:%2'>%3</a>&nbsp;&nbsp;&nbsp;")
+                  .arg(k)
+                  .arg(water, QString::fromStdString(sum.problems.front().remedies[k].words).toHtmlEscaped());
     }
     if (!doc_.current()) first = QString("<span style='color:%1'>%2 …</span>").arg(quiet, first);
   }
-  if (!passing_.isEmpty()) second = QString("<span style='color:%1'>%2</span>").arg(refused_ ? warning : quiet, passing_.toHtmlEscaped().replace("\n", "; "));
+  if (!passing_.isEmpty())
+    second = QString("<span style='color:%1'>%2</span>")
+                 .arg(refused_ ? warning : quiet, passing_.toHtmlEscaped().replace("\n", "; "));
   first_->setText(first);
   second_->setText(second);
-  first_->setToolTip(solved ? QString("<pre>%1</pre>").arg(QString::fromStdString(solved->solution.summary.full()).toHtmlEscaped()) : QString());
+  first_->setToolTip(solved
+                         ? QString("<pre>%1</pre>")
+                               .arg(QString::fromStdString(solved->solution.summary.full()).toHtmlEscaped())
+                         : QString());
 }
 
 }  // namespace conduit::desktop

@@ -40,16 +40,22 @@ void MainWindow::makeActions() {
   makeDrawMenu(menu->addMenu(tr("Draw")));
   makeViewMenu(menu->addMenu(tr("View")));
   menu->addAction(command("find", tr("Find anything"), QKeySequence("Ctrl+K"), [this] { finder_->open(); }));
-  menu->addAction(command("keys", tr("All keys"), QKeySequence("F1"), [this] { keys_->open(actions(), look_); }));
+  menu->addAction(
+      command("keys", tr("All keys"), QKeySequence("F1"), [this] { keys_->open(actions(), look_); }));
   menu_->setMenu(menu);
   command("menu", tr("Open the menu"), QKeySequence("F10"), [this] { menu_->showMenu(); });
   auto* colours = new QMenu(this);
-  const std::pair<QString, Colouring> scales[] = {{tr("Velocity"), Colouring::velocity}, {tr("Pressure"), Colouring::pressure}, {tr("Loss per metre"), Colouring::gradient}};
-  for (const auto& [name, colouring] : scales) colours->addAction(name, this, [this, name = name, c = colouring] { plan_->setColouring(c), colours_->setText(name); });
+  const std::pair<QString, Colouring> scales[] = {{tr("Velocity"), Colouring::velocity},
+                                                  {tr("Pressure"), Colouring::pressure},
+                                                  {tr("Loss per metre"), Colouring::gradient}};
+  for (const auto& [name, colouring] : scales)
+    colours->addAction(
+        name, this, [this, name = name, c = colouring] { plan_->setColouring(c), colours_->setText(name); });
   colours_->setMenu(colours);
   colours_->setText(tr("Velocity"));
   auto* units = new QMenu(this);
-  for (const UnitSet& set : UnitSet::all()) units->addAction(QString::fromStdString(set.name()), this, [this, &set] { doc_->setUnits(set); });
+  for (const UnitSet& set : UnitSet::all())
+    units->addAction(QString::fromStdString(set.name()), this, [this, &set] { doc_->setUnits(set); });
   units->addSeparator();
   units->addAction(tr("Single quantities …"), this, [this] {
     doc_->select({});
@@ -63,24 +69,31 @@ void MainWindow::makeFileMenu(QMenu* file) {
     if (mayDrop()) doc_->startNew();
   }));
   file->addAction(command("file.open", tr("Open …"), QKeySequence::Open, [this] {
-    const QString path = QFileDialog::getOpenFileName(this, tr("Open a model"), QFileInfo(doc_->path()).path(), tr("Level Conduit models (*.lconduit)"));
+    const QString path = QFileDialog::getOpenFileName(
+        this, tr("Open a model"), QFileInfo(doc_->path()).path(), tr("Level Conduit models (*.lconduit)"));
     if (!path.isEmpty()) openFile(path);
   }));
   recent_ = file->addMenu(tr("Recent"));
   fillRecent();
   file->addSeparator();
   file->addAction(command("file.bring-in", tr("Bring in a table …"), QKeySequence("Ctrl+I"), [this] {
-    const QString path = QFileDialog::getOpenFileName(this, tr("Bring in a table"), doc_->folder(), tr("Tables (*.csv *.tsv *.txt *.xlsx *.geojson *.json)"));
+    const QString path =
+        QFileDialog::getOpenFileName(this, tr("Bring in a table"), doc_->folder(),
+                                     tr("Tables (*.csv *.tsv *.txt *.xlsx *.geojson *.json)"));
     if (!path.isEmpty()) bringIn_->openFile(path);
   }));
   file->addAction(command("file.picture", tr("Picture under the drawing …"), QKeySequence(), [this] {
-    const QString path = QFileDialog::getOpenFileName(this, tr("A picture or PDF page under the drawing"), doc_->folder(), tr("Pictures (*.png *.jpg *.jpeg *.svg *.pdf)"));
+    const QString path =
+        QFileDialog::getOpenFileName(this, tr("A picture or PDF page under the drawing"), doc_->folder(),
+                                     tr("Pictures (*.png *.jpg *.jpeg *.svg *.pdf)"));
     if (!path.isEmpty()) placePicture(path);
   }));
   file->addSeparator();
   file->addAction(command("file.save", tr("Save"), QKeySequence::Save, [this] { save(); }));
-  file->addAction(command("file.save-as", tr("Save as …"), QKeySequence("Ctrl+Shift+S"), [this] { saveAs(); }));
-  file->addAction(command("file.print", tr("Print the present view …"), QKeySequence::Print, [this] { print(); }));
+  file->addAction(
+      command("file.save-as", tr("Save as …"), QKeySequence("Ctrl+Shift+S"), [this] { saveAs(); }));
+  file->addAction(
+      command("file.print", tr("Print the present view …"), QKeySequence::Print, [this] { print(); }));
   file->addSeparator();
   file->addAction(command("file.quit", tr("Quit"), QKeySequence("Ctrl+Q"), [this] { close(); }));
 }
@@ -99,7 +112,8 @@ void MainWindow::makeEditMenu(QMenu* edit) {
   auto* history = edit->addMenu(tr("Steps"));
   history->setObjectName("history");
   connect(history, &QMenu::aboutToShow, this, [this, history] { fillHistory(history); });
-  command("edit.history", tr("Steps, to jump in"), QKeySequence("Ctrl+H"), [this, history] { history->popup(plan_->mapToGlobal(QPoint(20, 20))); });
+  command("edit.history", tr("Steps, to jump in"), QKeySequence("Ctrl+H"),
+          [this, history] { history->popup(plan_->mapToGlobal(QPoint(20, 20))); });
   edit->addSeparator();
   edit->addAction(command("edit.copy", tr("Copy"), QKeySequence("Ctrl+C"), [this] { copy(); }));
   edit->addAction(command("edit.paste", tr("Paste"), QKeySequence("Ctrl+V"), [this] { paste(); }));
@@ -114,17 +128,24 @@ void MainWindow::makeEditMenu(QMenu* edit) {
     doc_->select({});
     doc_->select(selectionOrAll());
   }));
-  edit->addAction(command("select.route", tr("Select along the route"), QKeySequence("Ctrl+Shift+T"), [this] { doc_->select(elementsAlong(levels_->route())); }));
+  edit->addAction(command("select.route", tr("Select along the route"), QKeySequence("Ctrl+Shift+T"),
+                          [this] { doc_->select(elementsAlong(levels_->route())); }));
   edit->addAction(command("select.alike", tr("Select what is alike"), QKeySequence("Ctrl+Shift+A"), [this] {
-    if (doc_->selected() == noId) balance_->say(tr("Select one element; all of its kind and size are then selected."), true);
+    if (doc_->selected() == noId)
+      balance_->say(tr("Select one element; all of its kind and size are then selected."), true);
     else doc_->select(alike(doc_->network(), doc_->selected()));
   }));
-  edit->addAction(command("select.where", tr("Select by a condition"), QKeySequence("Ctrl+Shift+F"), [this] { finder_->open(tr("pipes bore < 100 mm")); }));
+  edit->addAction(command("select.where", tr("Select by a condition"), QKeySequence("Ctrl+Shift+F"),
+                          [this] { finder_->open(tr("pipes bore < 100 mm")); }));
   edit->addSeparator();
-  edit->addAction(
-      command("names.reading", tr("Number anew as one reads"), QKeySequence(), [this] { doc_->take(renumber(doc_->network(), readingOrder(doc_->network(), selectionOrAll()))); }));
-  edit->addAction(command("names.route", tr("Number anew along the route"), QKeySequence(), [this] { doc_->take(renumber(doc_->network(), elementsAlong(levels_->route()))); }));
-  edit->addAction(command("names.replace", tr("Replace letters in names"), QKeySequence("Ctrl+Shift+H"), [this] { finder_->open(tr("replace L- by W-")); }));
+  edit->addAction(command("names.reading", tr("Number anew as one reads"), QKeySequence(), [this] {
+    doc_->take(renumber(doc_->network(), readingOrder(doc_->network(), selectionOrAll())));
+  }));
+  edit->addAction(command("names.route", tr("Number anew along the route"), QKeySequence(), [this] {
+    doc_->take(renumber(doc_->network(), elementsAlong(levels_->route())));
+  }));
+  edit->addAction(command("names.replace", tr("Replace letters in names"), QKeySequence("Ctrl+Shift+H"),
+                          [this] { finder_->open(tr("replace L- by W-")); }));
   edit->addAction(command("names.pattern", tr("Patterns of names"), QKeySequence(), [this] {
     doc_->select({});
     card_->focusField("name patterns");
@@ -135,70 +156,107 @@ void MainWindow::makeDrawMenu(QMenu* draw) {
   draw->addAction(command("edit.reverse", tr("Reverse"), QKeySequence("Ctrl+R"), [this] {
     if (!doc_->selection().empty()) doc_->take(reverseAll(doc_->network(), doc_->selection()));
   }));
-  draw->addAction(command("edit.split", tr("Split the pipe (X)"), QKeySequence(), [this] { plan_->splitSelected(); }));
+  draw->addAction(
+      command("edit.split", tr("Split the pipe (X)"), QKeySequence(), [this] { plan_->splitSelected(); }));
   auto* turn = draw->addMenu(tr("Turn into"));
   turn->setObjectName("turn");
   for (const Part* part : allParts()) {
     if (part->ends == Ends::none || part->group == Group::drawing) continue;
     const QString kind = QString::fromUtf8(part->key.data(), static_cast<int>(part->key.size()));
-    turn->addAction(command("turn." + kind, tr("Turn into a %1").arg(kind), QKeySequence(), [this, part] { doc_->turnInto(*part); }));
+    turn->addAction(command("turn." + kind, tr("Turn into a %1").arg(kind), QKeySequence(),
+                            [this, part] { doc_->turnInto(*part); }));
   }
   auto* order = draw->addMenu(tr("Line up"));
   auto arrange = [&](const char* name, const QString& words, const char* keys, auto edit) {
-    order->addAction(command(name, words, QKeySequence(keys), [this, edit] { doc_->take(edit(doc_->network(), doc_->selection())); }));
+    order->addAction(command(name, words, QKeySequence(keys),
+                             [this, edit] { doc_->take(edit(doc_->network(), doc_->selection())); }));
   };
-  arrange("arrange.left", tr("Line up at the left"), "Ctrl+Shift+Left", [](const Network& n, const std::vector<Id>& ids) { return lineUp(n, ids, LineUp::left); });
-  arrange("arrange.right", tr("Line up at the right"), "Ctrl+Shift+Right", [](const Network& n, const std::vector<Id>& ids) { return lineUp(n, ids, LineUp::right); });
-  arrange("arrange.top", tr("Line up at the top"), "Ctrl+Shift+Up", [](const Network& n, const std::vector<Id>& ids) { return lineUp(n, ids, LineUp::top); });
-  arrange("arrange.bottom", tr("Line up at the bottom"), "Ctrl+Shift+Down", [](const Network& n, const std::vector<Id>& ids) { return lineUp(n, ids, LineUp::bottom); });
-  arrange("arrange.level", tr("Line up on one level line"), "", [](const Network& n, const std::vector<Id>& ids) { return lineUp(n, ids, LineUp::middleAcross); });
-  arrange("arrange.plumb", tr("Line up on one upright line"), "", [](const Network& n, const std::vector<Id>& ids) { return lineUp(n, ids, LineUp::middleUpright); });
-  arrange("arrange.across", tr("Space evenly across"), "", [](const Network& n, const std::vector<Id>& ids) { return spaceEvenly(n, ids, Direction::across); });
-  arrange("arrange.down", tr("Space evenly upright"), "", [](const Network& n, const std::vector<Id>& ids) { return spaceEvenly(n, ids, Direction::upright); });
-  arrange("arrange.mirror", tr("Mirror left and right"), "", [](const Network& n, const std::vector<Id>& ids) { return mirror(n, ids, Direction::across); });
-  arrange("arrange.flip", tr("Mirror top and bottom"), "", [](const Network& n, const std::vector<Id>& ids) { return mirror(n, ids, Direction::upright); });
-  arrange("arrange.turn", tr("Turn by a quarter"), "", [](const Network& n, const std::vector<Id>& ids) { return quarterTurn(n, ids, 1); });
+  arrange("arrange.left", tr("Line up at the left"), "Ctrl+Shift+Left",
+          [](const Network& n, const std::vector<Id>& ids) { return lineUp(n, ids, LineUp::left); });
+  arrange("arrange.right", tr("Line up at the right"), "Ctrl+Shift+Right",
+          [](const Network& n, const std::vector<Id>& ids) { return lineUp(n, ids, LineUp::right); });
+  arrange("arrange.top", tr("Line up at the top"), "Ctrl+Shift+Up",
+          [](const Network& n, const std::vector<Id>& ids) { return lineUp(n, ids, LineUp::top); });
+  arrange("arrange.bottom", tr("Line up at the bottom"), "Ctrl+Shift+Down",
+          [](const Network& n, const std::vector<Id>& ids) { return lineUp(n, ids, LineUp::bottom); });
+  arrange("arrange.level", tr("Line up on one level line"), "",
+          [](const Network& n, const std::vector<Id>& ids) { return lineUp(n, ids, LineUp::middleAcross); });
+  arrange("arrange.plumb", tr("Line up on one upright line"), "",
+          [](const Network& n, const std::vector<Id>& ids) { return lineUp(n, ids, LineUp::middleUpright); });
+  arrange("arrange.across", tr("Space evenly across"), "", [](const Network& n, const std::vector<Id>& ids) {
+    return spaceEvenly(n, ids, Direction::across);
+  });
+  arrange("arrange.down", tr("Space evenly upright"), "", [](const Network& n, const std::vector<Id>& ids) {
+    return spaceEvenly(n, ids, Direction::upright);
+  });
+  arrange("arrange.mirror", tr("Mirror left and right"), "",
+          [](const Network& n, const std::vector<Id>& ids) { return mirror(n, ids, Direction::across); });
+  arrange("arrange.flip", tr("Mirror top and bottom"), "",
+          [](const Network& n, const std::vector<Id>& ids) { return mirror(n, ids, Direction::upright); });
+  arrange("arrange.turn", tr("Turn by a quarter"), "",
+          [](const Network& n, const std::vector<Id>& ids) { return quarterTurn(n, ids, 1); });
   draw->addSeparator();
-  draw->addAction(command("service.new", tr("New service with its limits"), QKeySequence(),
-                          [this] { doc_->take(place(doc_->network(), *findPart("service"), {}, "", doc_->stock(), &doc_->units())); }));
-  draw->addAction(command("stock.from", tr("Describe once: keep what is selected as a stock item"), QKeySequence(), [this] {
-    const Element* e = doc_->selected() == noId ? nullptr : doc_->network().find(doc_->selected());
-    if (!e || !findField(*e->part, stockItemKey)) return balance_->say(tr("Select one pump, valve, strainer or nozzle that is to be described once."), true);
-    const StockItem item = stockItemOf(*e);
-    if (item.fields.empty()) return balance_->say(tr("%1 has nothing given that an item could hold.").arg(QString::fromStdString(e->name)), true);
-    doc_->editStock("Stock: new " + item.item, [&](Stock& stock) {
-      dropStockRow(stock, "equipment.csv", item.item);
-      stock.items.push_back(item);
-    });
-    showDrawer(2);
-    stockPage_->showEntry("equipment.csv", QString::fromStdString(item.item));
+  draw->addAction(command("service.new", tr("New service with its limits"), QKeySequence(), [this] {
+    doc_->take(place(doc_->network(), *findPart("service"), {}, "", doc_->stock(), &doc_->units()));
   }));
-  draw->addAction(command("picture.scale", tr("Bring the picture to scale"), QKeySequence(), [this] { plan_->scalePicture(); }));
-  draw->addAction(command("picture.inside", tr("Keep the picture inside the model"), QKeySequence(), [this] { keepPictureInside(); }));
+  draw->addAction(command(
+      "stock.from", tr("Describe once: keep what is selected as a stock item"), QKeySequence(), [this] {
+        const Element* e = doc_->selected() == noId ? nullptr : doc_->network().find(doc_->selected());
+        if (!e || !findField(*e->part, stockItemKey))
+          return balance_->say(tr("Select one pump, valve, strainer or nozzle that is to be described once."),
+                               true);
+        const StockItem item = stockItemOf(*e);
+        if (item.fields.empty())
+          return balance_->say(
+              tr("%1 has nothing given that an item could hold.").arg(QString::fromStdString(e->name)), true);
+        doc_->editStock("Stock: new " + item.item, [&](Stock& stock) {
+          dropStockRow(stock, "equipment.csv", item.item);
+          stock.items.push_back(item);
+        });
+        showDrawer(2);
+        stockPage_->showEntry("equipment.csv", QString::fromStdString(item.item));
+      }));
+  draw->addAction(command("picture.scale", tr("Bring the picture to scale"), QKeySequence(),
+                          [this] { plan_->scalePicture(); }));
+  draw->addAction(command("picture.inside", tr("Keep the picture inside the model"), QKeySequence(),
+                          [this] { keepPictureInside(); }));
 }
 
 void MainWindow::makeViewMenu(QMenu* view) {
-  auto drawer = [this](int page) { showDrawer(drawer_->isVisible() && drawer_->currentIndex() == page ? -1 : page); };
+  auto drawer = [this](int page) {
+    showDrawer(drawer_->isVisible() && drawer_->currentIndex() == page ? -1 : page);
+  };
   view->addAction(command("view.fit", tr("Fit Plan"), QKeySequence("Ctrl+0"), [this] { plan_->fit(); }));
-  view->addAction(command("view.dark", tr("Dark or light"), QKeySequence("Ctrl+Shift+L"), [this] { setLook(!look_.dark); }));
-  view->addAction(command("view.heights", tr("Rise ticks on every line"), QKeySequence("Ctrl+Shift+R"), [this] { plan_->setHeights(!plan_->heights()); }));
+  view->addAction(command("view.dark", tr("Dark or light"), QKeySequence("Ctrl+Shift+L"),
+                          [this] { setLook(!look_.dark); }));
+  view->addAction(command("view.heights", tr("Rise ticks on every line"), QKeySequence("Ctrl+Shift+R"),
+                          [this] { plan_->setHeights(!plan_->heights()); }));
   view->addAction(command("view.findings", tr("Findings"), QKeySequence("F3"), [drawer] { drawer(0); }));
   view->addAction(command("view.ledger", tr("Ledger"), QKeySequence("F4"), [drawer] { drawer(1); }));
   view->addAction(command("view.stock", tr("Stock"), QKeySequence("F5"), [drawer] { drawer(2); }));
   view->addAction(command("view.plan", tr("Go to Plan"), QKeySequence("F6"), [this] { plan_->setFocus(); }));
-  view->addAction(command("view.levels", tr("Go to Levels"), QKeySequence("F7"), [this] { levels_->setFocus(); }));
-  view->addAction(command("view.card", tr("Go to the card"), QKeySequence("F8"), [this] { card_->focusField(""); }));
-  view->addAction(command("view.incomplete", tr("Next incomplete element"), QKeySequence("F9"), [this] { nextIncomplete(1); }));
-  view->addAction(command("view.incomplete-back", tr("Incomplete element before"), QKeySequence("Shift+F9"), [this] { nextIncomplete(-1); }));
-  view->addAction(command("view.working", tr("Working of the main found number"), QKeySequence("Ctrl+="), [this] {
-    if (doc_->selected() == noId) return;
-    const Part& part = *doc_->network().at(doc_->selected()).part;
-    if (!part.workings.empty()) card_->showWorking(QString::fromUtf8(part.workings[0].data(), static_cast<int>(part.workings[0].size())));
-  }));
-  view->addAction(command("view.route", tr("Route between two selected points"), QKeySequence("Ctrl+T"), [this] {
-    if (doc_->selection().size() == 2) levels_->choose(routeBetween(doc_->network(), doc_->selection()[0], doc_->selection()[1]));
-    else balance_->say(tr("Select two points (Shift and click) for a route of your own."), true);
-  }));
+  view->addAction(
+      command("view.levels", tr("Go to Levels"), QKeySequence("F7"), [this] { levels_->setFocus(); }));
+  view->addAction(
+      command("view.card", tr("Go to the card"), QKeySequence("F8"), [this] { card_->focusField(""); }));
+  view->addAction(command("view.incomplete", tr("Next incomplete element"), QKeySequence("F9"),
+                          [this] { nextIncomplete(1); }));
+  view->addAction(command("view.incomplete-back", tr("Incomplete element before"), QKeySequence("Shift+F9"),
+                          [this] { nextIncomplete(-1); }));
+  view->addAction(
+      command("view.working", tr("Working of the main found number"), QKeySequence("Ctrl+="), [this] {
+        if (doc_->selected() == noId) return;
+        const Part& part = *doc_->network().at(doc_->selected()).part;
+        if (!part.workings.empty())
+          card_->showWorking(
+              QString::fromUtf8(part.workings[0].data(), static_cast<int>(part.workings[0].size())));
+      }));
+  view->addAction(
+      command("view.route", tr("Route between two selected points"), QKeySequence("Ctrl+T"), [this] {
+        if (doc_->selection().size() == 2)
+          levels_->choose(routeBetween(doc_->network(), doc_->selection()[0], doc_->selection()[1]));
+        else balance_->say(tr("Select two points (Shift and click) for a route of your own."), true);
+      }));
 }
 
 // The steps of the history, newest first; where it stands is marked, and a click jumps.
@@ -207,7 +265,8 @@ void MainWindow::fillHistory(QMenu* menu) {
   const History& h = doc_->history();
   const std::size_t newest = std::min(h.size(), h.at() + 12), oldest = h.at() > 25 ? h.at() - 25 : 0;
   for (std::size_t i = newest; i-- > oldest;) {
-    QAction* a = menu->addAction(i == 0 ? tr("as it was opened") : QString::fromStdString(h.nameOf(i)), this, [this, i] { doc_->jumpTo(i); });
+    QAction* a = menu->addAction(i == 0 ? tr("as it was opened") : QString::fromStdString(h.nameOf(i)), this,
+                                 [this, i] { doc_->jumpTo(i); });
     a->setCheckable(true);
     a->setChecked(i == h.at());
   }
@@ -216,9 +275,8 @@ void MainWindow::fillHistory(QMenu* menu) {
 
 // To the next element that lacks something, in the order in which one reads, with the keyboard in the field it lacks.
 void MainWindow::nextIncomplete(int way) {
-  static const Solution nothing;
   const SolvedPtr& solved = doc_->solved();
-  const Solution& solution = solved ? solved->solution : nothing;
+  const Solution& solution = solved ? solved->solution : Solution::none();
   Condition condition;
   condition.incomplete = true;
   const auto ids = readingOrder(doc_->network(), elementsThat(condition, doc_->network(), solution));
@@ -232,7 +290,9 @@ void MainWindow::nextIncomplete(int way) {
   QString field;
   for (const Problem& p : solution.summary.problems)
     if (p.place.name == doc_->network().at(id).name) {
-      field = QString::fromStdString(!p.remedies.empty() && !p.remedies.front().goTo.field.empty() ? p.remedies.front().goTo.field : p.place.field);
+      field = QString::fromStdString(!p.remedies.empty() && !p.remedies.front().goTo.field.empty()
+                                         ? p.remedies.front().goTo.field
+                                         : p.place.field);
       break;
     }
   card_->focusField(field);
@@ -280,7 +340,10 @@ void MainWindow::placePicture(const QString& path) {
       QMetaObject::invokeMethod(app, [path, window, model, read] {
         if (!window) return;
         if (window->models_ == model) window->placeRead(path, *read);
-        else window->balance_->say(tr("%1 is not placed: another model has been opened since.").arg(QFileInfo(path).fileName()), true);
+        else
+          window->balance_->say(
+              tr("%1 is not placed: another model has been opened since.").arg(QFileInfo(path).fileName()),
+              true);
       });
   });
 }
@@ -291,27 +354,35 @@ void MainWindow::placeRead(const QString& path, const PictureFile& picture) {
     return;
   }
   // Beside the model: by its path from there. Elsewhere, or before the model has a file: inside it.
-  const QString relative = doc_->folder().isEmpty() ? QString("..") : QDir(doc_->folder()).relativeFilePath(path);
+  const QString relative =
+      doc_->folder().isEmpty() ? QString("..") : QDir(doc_->folder()).relativeFilePath(path);
   QString outside;
   const bool beside = !placeOfPicture(doc_->folder(), relative, &outside).isEmpty();
   const QString name = beside ? relative : QFileInfo(path).fileName();
   plan_->havePicture(name.toStdString(), picture.image);
   const Spot middle = plan_->toPlan(QPointF(plan_->width() / 2.0, plan_->height() / 2.0));
-  const double width = plan_->width() * 0.7 / std::max(1e-9, QLineF(plan_->toScreen({0, 0}), plan_->toScreen({1, 0})).length());
-  if (doc_->take(addPicture(doc_->network(), name.toStdString(), beside ? std::string() : picture.bytes.toStdString(), middle, width)))
-    emit doc_->said(tr("%1. Next: Draw, Bring the picture to scale.").arg(beside ? tr("The picture is named by its path from the model") : tr("The picture is inside the model")));
+  const double width = plan_->width() * 0.7 /
+                       std::max(1e-9, QLineF(plan_->toScreen({0, 0}), plan_->toScreen({1, 0})).length());
+  if (doc_->take(addPicture(doc_->network(), name.toStdString(),
+                            beside ? std::string() : picture.bytes.toStdString(), middle, width)))
+    emit doc_->said(tr("%1. Next: Draw, Bring the picture to scale.")
+                        .arg(beside ? tr("The picture is named by its path from the model")
+                                    : tr("The picture is inside the model")));
 }
 
 void MainWindow::keepPictureInside() {
   const Id id = doc_->selected();
   const auto* name = id == noId ? nullptr : doc_->network().at(id).values.get<std::string>("file");
-  if (!name || doc_->network().at(id).part->key != "picture") return balance_->say(tr("Select the picture that is to be kept inside."), true);
-  if (doc_->network().enclosed().files.contains(*name)) return balance_->say(tr("It is inside already."), false);
+  if (!name || doc_->network().at(id).part->key != "picture")
+    return balance_->say(tr("Select the picture that is to be kept inside."), true);
+  if (doc_->network().enclosed().files.contains(*name))
+    return balance_->say(tr("It is inside already."), false);
   QString why;
   const QString place = placeOfPicture(doc_->folder(), QString::fromStdString(*name), &why);
   if (place.isEmpty()) return balance_->say(why, true);
   QFile file(place);
-  if (!file.open(QIODevice::ReadOnly)) return balance_->say(tr("%1 cannot be read: %2").arg(file.fileName(), file.errorString()), true);
+  if (!file.open(QIODevice::ReadOnly))
+    return balance_->say(tr("%1 cannot be read: %2").arg(file.fileName(), file.errorString()), true);
   Enclosed enclosed = doc_->network().enclosed();
   enclosed.files[*name] = file.readAll().toStdString();
   Draft draft(doc_->network());

@@ -42,9 +42,12 @@ class ItemPainter : public QStyledItemDelegate {
     const int used = p->fontMetrics().horizontalAdvance(shown) + 16;
     p->setFont(face(12));
     if (!current) p->setPen(look_.ink2);
-    p->drawText(box.adjusted(used, 0, 0, 0), Qt::AlignLeft | Qt::AlignVCenter, p->fontMetrics().elidedText(detail, Qt::ElideRight, std::max(0, box.width() - used)));
+    p->drawText(box.adjusted(used, 0, 0, 0), Qt::AlignLeft | Qt::AlignVCenter,
+                p->fontMetrics().elidedText(detail, Qt::ElideRight, std::max(0, box.width() - used)));
   }
-  [[nodiscard]] QSize sizeHint(const QStyleOptionViewItem&, const QModelIndex&) const override { return {100, 24}; }
+  [[nodiscard]] QSize sizeHint(const QStyleOptionViewItem&, const QModelIndex&) const override {
+    return {100, 24};
+  }
 
  private:
   const Look& look_;
@@ -53,7 +56,12 @@ class ItemPainter : public QStyledItemDelegate {
 }  // namespace
 
 Finder::Finder(Document& document, std::function<QList<QAction*>()> commands, QWidget* parent)
-    : QFrame(parent), doc_(document), look_(Look::light()), commands_(std::move(commands)), edit_(new QLineEdit), list_(new QListWidget) {
+    : QFrame(parent),
+      doc_(document),
+      look_(Look::light()),
+      commands_(std::move(commands)),
+      edit_(new QLineEdit),
+      list_(new QListWidget) {
   setObjectName("finder");
   setAccessibleName(tr("Finder"));
   auto* layout = new QVBoxLayout(this);
@@ -61,7 +69,8 @@ Finder::Finder(Document& document, std::function<QList<QAction*>()> commands, QW
   layout->setSpacing(6);
   edit_->setObjectName("finder.text");
   edit_->setAccessibleName(tr("What is to be found"));
-  edit_->setPlaceholderText(tr("a name, a command, L-12 bore 150 mm, pipes velocity > 2 m/s, replace L- by W-"));
+  edit_->setPlaceholderText(
+      tr("a name, a command, L-12 bore 150 mm, pipes velocity > 2 m/s, replace L- by W-"));
   edit_->setFixedHeight(30);
   list_->setObjectName("finder.list");
   list_->setAccessibleName(tr("Found"));
@@ -82,10 +91,12 @@ void Finder::setLook(const Look& look) {
   look_ = look;
   edit_->setFont(face(13));
   list_->setFont(face(12.5));
-  setStyleSheet(QString("#finder { background: %1; border: 1px solid %2; border-radius: 4px; } QListWidget { background: %1; color: %3; outline: none; } QListWidget::item { "
+  setStyleSheet(QString("#finder { background: %1; border: 1px solid %2; border-radius: 4px; } QListWidget { "
+                        "background: %1; color: %3; outline: none; } QListWidget::item { "
                         "height: 24px; padding-left: 4px; }"
                         " QListWidget::item:selected { background: %4; color: %5; }")
-                    .arg(look.paper.name(), look.ink2.name(), look.ink.name(), look.water.name(), (look.dark ? look.paper : look.field).name()));
+                    .arg(look.paper.name(), look.ink2.name(), look.ink.name(), look.water.name(),
+                         (look.dark ? look.paper : look.field).name()));
 }
 
 void Finder::open(const QString& words) {
@@ -113,7 +124,8 @@ std::vector<FinderItem> Finder::itemsFor(const QString& typed) {
   if (auto a = readAssignment(plain, net, doc_.selection())) {
     const Field* field = findField(*net.at(a->ids.front()).part, a->key);
     const auto value = readField(*field, a->text, doc_.stock(), &doc_.units());
-    const QString fault = value || field->kind == FieldKind::takeOff ? QString() : QString::fromStdString(value.error().what);
+    const QString fault =
+        value || field->kind == FieldKind::takeOff ? QString() : QString::fromStdString(value.error().what);
     items.push_back({tr("Set %1").arg(QString::fromStdString(a->words)), fault, [this, a = *a] {
                        doc_.setField(a.ids, a.key, QString::fromStdString(a.text));
                        if (a.ids.size() == 1) doc_.select(a.ids), emit wantsShown(a.ids.front());
@@ -121,24 +133,31 @@ std::vector<FinderItem> Finder::itemsFor(const QString& typed) {
   }
   // Letters of names.
   if (wanted.startsWith("replace ") && wanted.contains(" by ")) {
-    const QString find = wanted.mid(8).section(" by ", 0, 0).trimmed(), with = wanted.section(" by ", 1).trimmed();
+    const QString find = wanted.mid(8).section(" by ", 0, 0).trimmed(),
+                  with = wanted.section(" by ", 1).trimmed();
     std::vector<Id> ids = doc_.selection();
     if (ids.size() < 2) {
       ids.clear();
       net.each([&](Id id, const Element&) { ids.push_back(id); });
     }
     auto done = replaceInNames(net, ids, find.toStdString(), with.toStdString());
-    items.push_back({done ? QString::fromStdString(done->name) : tr("Replace \"%1\" by \"%2\" in names").arg(find, with),
-                     done ? QString() : QString::fromStdString(done.error().what), [this, done = std::move(done)] { doc_.take(done); }});
+    items.push_back(
+        {done ? QString::fromStdString(done->name) : tr("Replace \"%1\" by \"%2\" in names").arg(find, with),
+         done ? QString() : QString::fromStdString(done.error().what),
+         [this, done = std::move(done)] { doc_.take(done); }});
   }
   // Elements by a condition.
-  static const Solution nothing;
   const SolvedPtr& solved = doc_.solved();
-  if (const auto condition = plain.empty() ? Result<Condition>(tl::unexpected(Problem{})) : readCondition(plain, doc_.units())) {
-    const auto ids = elementsThat(*condition, net, solved && doc_.current() ? solved->solution : nothing);
-    items.push_back({ids.empty() ? tr("Nothing is so: %1").arg(wanted) : tr("Select %1: %2").arg(ids.size()).arg(wanted), {}, [this, ids] {
-                       if (!ids.empty()) doc_.select(ids), emit wantsShown(ids.front());
-                     }});
+  if (const auto condition =
+          plain.empty() ? Result<Condition>(tl::unexpected(Problem{})) : readCondition(plain, doc_.units())) {
+    const auto ids =
+        elementsThat(*condition, net, solved && doc_.current() ? solved->solution : Solution::none());
+    items.push_back(
+        {ids.empty() ? tr("Nothing is so: %1").arg(wanted) : tr("Select %1: %2").arg(ids.size()).arg(wanted),
+         {},
+         [this, ids] {
+           if (!ids.empty()) doc_.select(ids), emit wantsShown(ids.front());
+         }});
   }
   struct Ranked {
     int rank;
@@ -153,7 +172,10 @@ std::vector<FinderItem> Finder::itemsFor(const QString& typed) {
       const QString name = QString::fromStdString(e.name);
       if (const int m = match(name, wanted)) {
         ++names;
-        add(m * 10 + (name.compare(wanted, Qt::CaseInsensitive) == 0 ? 50 : m > 1 ? 4 : 0), {name, text(e.part->key), [this, id] { doc_.select({id}), emit wantsShown(id); }});
+        add(m * 10 + (name.compare(wanted, Qt::CaseInsensitive) == 0 ? 50
+                      : m > 1                                        ? 4
+                                                                     : 0),
+            {name, text(e.part->key), [this, id] { doc_.select({id}), emit wantsShown(id); }});
       }
     });
     // Fields: of what is selected, and the job's own with its limits.
@@ -162,19 +184,28 @@ std::vector<FinderItem> Finder::itemsFor(const QString& typed) {
       if (of == noId || !net.find(of)) continue;
       for (const Field& f : net.at(of).part->fields)
         if (const int m = match(text(f.key), wanted))
-          add(m * 10 + 3, {text(f.key), tr("%1 of %2").arg(text(f.help), of == jobId ? tr("the job") : QString::fromStdString(net.at(of).name)), [this, of, key = text(f.key)] {
-                             doc_.select(of == jobId ? std::vector<Id>{} : std::vector<Id>{of});
-                             emit doc_.wantsField(of, key);
-                           }});
+          add(m * 10 + 3,
+              {text(f.key),
+               tr("%1 of %2")
+                   .arg(text(f.help), of == jobId ? tr("the job") : QString::fromStdString(net.at(of).name)),
+               [this, of, key = text(f.key)] {
+                 doc_.select(of == jobId ? std::vector<Id>{} : std::vector<Id>{of});
+                 emit doc_.wantsField(of, key);
+               }});
     }
     // Kinds: to place one, or to turn what is selected into one.
     for (const Part* part : allParts()) {
       const QString key = text(part->key);
-      const bool may = !doc_.selection().empty() && std::all_of(doc_.selection().begin(), doc_.selection().end(), [&](Id id) { return turnFault(net, id, *part).empty(); });
+      const bool may =
+          !doc_.selection().empty() && std::all_of(doc_.selection().begin(), doc_.selection().end(),
+                                                   [&](Id id) { return turnFault(net, id, *part).empty(); });
       const QString words = tr("Turn into a %1").arg(key);
       if (const int m = std::max(match(words, wanted), match(key, wanted)); m && may)
-        add(m * 10, {words, doc_.selection().size() == 1 ? QString::fromStdString(net.at(doc_.selection().front()).name) : tr("%1 selected").arg(doc_.selection().size()),
-                     [this, part] { doc_.turnInto(*part); }});
+        add(m * 10,
+            {words,
+             doc_.selection().size() == 1 ? QString::fromStdString(net.at(doc_.selection().front()).name)
+                                          : tr("%1 selected").arg(doc_.selection().size()),
+             [this, part] { doc_.turnInto(*part); }});
     }
     // Stock: sizes go to the selected pipe, items to the selected device; else their list is opened.
     std::size_t sizes = 0;
@@ -183,7 +214,10 @@ std::vector<FinderItem> Finder::itemsFor(const QString& typed) {
       const int m = match(name, wanted);
       if (!m || ++sizes > 30) continue;
       const bool fits = selected != noId && findField(*net.at(selected).part, "size");
-      add(m * 10 - 2, {name, fits ? tr("size for %1").arg(QString::fromStdString(net.at(selected).name)) : tr("pipe size of the stock"), [this, fits, name] {
+      add(m * 10 - 2, {name,
+                       fits ? tr("size for %1").arg(QString::fromStdString(net.at(selected).name))
+                            : tr("pipe size of the stock"),
+                       [this, fits, name] {
                          const auto ids = doc_.selection();
                          if (fits) doc_.setField(ids, "size", name);
                          else emit wantsStock("pipes.csv", name);
@@ -194,7 +228,9 @@ std::vector<FinderItem> Finder::itemsFor(const QString& typed) {
       const int m = std::max(match(name, wanted), match(QString::fromStdString(i.kind) + " " + name, wanted));
       if (!m) continue;
       const bool fits = selected != noId && net.at(selected).part->key == i.kind;
-      add(m * 10 - 2, {name, fits ? tr("for %1, from the stock").arg(QString::fromStdString(net.at(selected).name)) : tr("%1 of the stock").arg(QString::fromStdString(i.kind)),
+      add(m * 10 - 2, {name,
+                       fits ? tr("for %1, from the stock").arg(QString::fromStdString(net.at(selected).name))
+                            : tr("%1 of the stock").arg(QString::fromStdString(i.kind)),
                        [this, fits, name] {
                          const auto ids = doc_.selection();
                          if (fits) doc_.setField(ids, stockItemKey, name);
@@ -203,43 +239,69 @@ std::vector<FinderItem> Finder::itemsFor(const QString& typed) {
     }
     for (const LiquidEntry& l : doc_.stock()->liquids)
       if (const int m = match(QString::fromStdString(l.liquid), wanted))
-        add(m * 10 - 2, {QString::fromStdString(l.liquid), tr("liquid of the stock, for the job"), [this, name = l.liquid] {
-                           const Remedy choose{"Let " + name + " flow", {{"job", "liquid", "stock liquid"}, {"job", "liquid of the stock", name}}, {"job", ""}};
+        add(m * 10 - 2, {QString::fromStdString(l.liquid), tr("liquid of the stock, for the job"),
+                         [this, name = l.liquid] {
+                           const Remedy choose{
+                               "Let " + name + " flow",
+                               {{"job", "liquid", "stock liquid"}, {"job", "liquid of the stock", name}},
+                               {"job", ""}};
                            doc_.take(applyRemedy(doc_.network(), choose, doc_.stock(), &doc_.units()));
                          }});
-    for (const auto& [file, words, count] : {std::tuple{QString("fittings.csv"), tr("fitting of the stock"), doc_.stock()->fittings.size()}})
+    for (const auto& [file, words, count] :
+         {std::tuple{QString("fittings.csv"), tr("fitting of the stock"), doc_.stock()->fittings.size()}})
       for (std::size_t i = 0; i < count; ++i)
         if (const int m = match(QString::fromStdString(doc_.stock()->fittings[i].word), wanted))
-          add(m * 10 - 3, {QString::fromStdString(doc_.stock()->fittings[i].word), QString::fromStdString(doc_.stock()->fittings[i].description),
-                           [this, file = file, name = doc_.stock()->fittings[i].word] { emit wantsStock(file, QString::fromStdString(name)); }});
+          add(m * 10 - 3, {QString::fromStdString(doc_.stock()->fittings[i].word),
+                           QString::fromStdString(doc_.stock()->fittings[i].description),
+                           [this, file = file, name = doc_.stock()->fittings[i].word] {
+                             emit wantsStock(file, QString::fromStdString(name));
+                           }});
     // Findings: limits by their words.
     if (solved)
       for (const Finding& f : solved->findings)
         if (const int m = match(QString::fromStdString(f.what), wanted))
-          add(m * 10 - 4, {QString::fromStdString(f.what), tr("finding"), [this, place = f.place] { doc_.apply({"", {}, place}); }});
+          add(m * 10 - 4, {QString::fromStdString(f.what), tr("finding"), [this, place = f.place] {
+                             doc_.apply({"", {}, place});
+                           }});
   }
   // Help: a word on each thing that is typed somewhere.
   static const std::pair<const char*, const char*> topics[] = {
-      {QT_TR_NOOP("Help: typing while a line is drawn"), QT_TR_NOOP("12.4 is a length, 3 up a rise, 45° a direction; Tab goes between them, Enter lays the piece")},
-      {QT_TR_NOOP("Help: take-off of a pipe"), QT_TR_NOOP("12.4 elbow 3.1 up 2x gate K 2.5 Le 3 +10 % bore 80 mm check: in a pipe's card; docs/take-off.md says all of it")},
-      {QT_TR_NOOP("Help: selecting by a condition"), QT_TR_NOOP("pipes bore < 100 mm and velocity > 2 m/s; note has east; size lacks; incomplete")},
-      {QT_TR_NOOP("Help: giving values here"), QT_TR_NOOP("L-12 bore 150 mm, or bore 150 mm with something selected")},
-      {QT_TR_NOOP("Help: units"), QT_TR_NOOP("any field takes any unit of its quantity; own units of the job change what is shown: flow gpm; pressure kPa")},
-      {QT_TR_NOOP("Help: given and found"), QT_TR_NOOP("a filled mark is given, an open one found; a click on the mark swaps what can be swapped")},
-      {QT_TR_NOOP("Help: tables"), QT_TR_NOOP("Ctrl+V or Ctrl+I brings a table in; what each column becomes and which rows are refused is shown first")},
-      {QT_TR_NOOP("Help: names"), QT_TR_NOOP("replace L- by W-; patterns such as pipe W-001 stand on the job's card")},
-      {QT_TR_NOOP("Help: the dot before a device"), QT_TR_NOOP("it marks where the device begins; Ctrl+R turns it round")}};
+      {QT_TR_NOOP("Help: typing while a line is drawn"),
+       QT_TR_NOOP(
+           "12.4 is a length, 3 up a rise, 45° a direction; Tab goes between them, Enter lays the piece")},
+      {QT_TR_NOOP("Help: take-off of a pipe"),
+       QT_TR_NOOP("12.4 elbow 3.1 up 2x gate K 2.5 Le 3 +10 % bore 80 mm check: in a pipe's card; "
+                  "docs/take-off.md says all of it")},
+      {QT_TR_NOOP("Help: selecting by a condition"),
+       QT_TR_NOOP("pipes bore < 100 mm and velocity > 2 m/s; note has east; size lacks; incomplete")},
+      {QT_TR_NOOP("Help: giving values here"),
+       QT_TR_NOOP("L-12 bore 150 mm, or bore 150 mm with something selected")},
+      {QT_TR_NOOP("Help: units"), QT_TR_NOOP("any field takes any unit of its quantity; own units of the job "
+                                             "change what is shown: flow gpm; pressure kPa")},
+      {QT_TR_NOOP("Help: given and found"),
+       QT_TR_NOOP(
+           "a filled mark is given, an open one found; a click on the mark swaps what can be swapped")},
+      {QT_TR_NOOP("Help: tables"), QT_TR_NOOP("Ctrl+V or Ctrl+I brings a table in; what each column becomes "
+                                              "and which rows are refused is shown first")},
+      {QT_TR_NOOP("Help: names"),
+       QT_TR_NOOP("replace L- by W-; patterns such as pipe W-001 stand on the job's card")},
+      {QT_TR_NOOP("Help: the dot before a device"),
+       QT_TR_NOOP("it marks where the device begins; Ctrl+R turns it round")}};
   if (!wanted.isEmpty())
     for (const auto& [title, words] : topics)
-      if (const int m = std::max(match(tr(title), wanted), match(tr(words), wanted))) add(m * 10 - 6, {tr(title), tr(words), [this, words = words] { emit doc_.said(tr(words)); }});
+      if (const int m = std::max(match(tr(title), wanted), match(tr(words), wanted)))
+        add(m * 10 - 6, {tr(title), tr(words), [this, words = words] { emit doc_.said(tr(words)); }});
   for (QAction* action : commands_()) {
     QString words = action->text();
     words.remove('&');
     if (!action->isEnabled() || words.isEmpty() || action->objectName() == "find") continue;
     const int m = wanted.isEmpty() ? 1 : match(words, wanted);
-    if (m) add(m * 10 + 1, {words, action->shortcut().toString(QKeySequence::NativeText), [action] { action->trigger(); }});
+    if (m)
+      add(m * 10 + 1,
+          {words, action->shortcut().toString(QKeySequence::NativeText), [action] { action->trigger(); }});
   }
-  std::stable_sort(ranked.begin(), ranked.end(), [](const Ranked& a, const Ranked& b) { return a.rank > b.rank; });
+  std::stable_sort(ranked.begin(), ranked.end(),
+                   [](const Ranked& a, const Ranked& b) { return a.rank > b.rank; });
   for (Ranked& r : ranked)
     if (items.size() < most) items.push_back(std::move(r.item));
   return items;
@@ -256,7 +318,9 @@ void Finder::fill() {
   if (items_.empty() && !edit_->text().trimmed().isEmpty()) {
     // What was almost a condition says what it still wants.
     const auto condition = readCondition(edit_->text().trimmed().toStdString(), doc_.units());
-    list_->addItem(condition ? tr("Nothing is called so.") : tr("Nothing is called so; as a condition: %1").arg(QString::fromStdString(condition.error().what)));
+    list_->addItem(condition ? tr("Nothing is called so.")
+                             : tr("Nothing is called so; as a condition: %1")
+                                   .arg(QString::fromStdString(condition.error().what)));
   }
   list_->setCurrentRow(items_.empty() ? -1 : 0);
   resize(width(), 58 + 24 * std::clamp(list_->count(), 1, 14));

@@ -19,12 +19,15 @@ void KeysSheet::open(const QList<QAction*>& commands, const Look& look) {
   columns_.clear();
   Column letters{tr("Letters, also while drawing"), {}};
   for (const Part* part : allParts())
-    if (part->letter) letters.rows.emplace_back(QString(QChar(part->letter)), QString::fromUtf8(part->key.data(), static_cast<int>(part->key.size())));
+    if (part->letter)
+      letters.rows.emplace_back(QString(QChar(part->letter)),
+                                QString::fromUtf8(part->key.data(), static_cast<int>(part->key.size())));
   letters.rows.emplace_back("X", tr("split the pipe"));
   columns_.push_back(letters);
   // Many kinds: two columns of them.
   const std::size_t kinds = (columns_.front().rows.size() + 1) / 2;
-  Column rest{{}, {columns_.front().rows.begin() + static_cast<std::ptrdiff_t>(kinds), columns_.front().rows.end()}};
+  Column rest{
+      {}, {columns_.front().rows.begin() + static_cast<std::ptrdiff_t>(kinds), columns_.front().rows.end()}};
   columns_.front().rows.resize(kinds);
   columns_.push_back(rest);
   columns_.push_back({tr("While a line is drawn"),
@@ -48,10 +51,12 @@ void KeysSheet::open(const QList<QAction*>& commands, const Look& look) {
                        {tr("arrows"), tr("move the hand; Enter clicks")}}});
   Column more{tr("Commands"), {}};
   for (QAction* a : commands)
-    if (!a->shortcut().isEmpty()) more.rows.emplace_back(a->shortcut().toString(QKeySequence::NativeText), a->text().section(':', 0, 0));
+    if (!a->shortcut().isEmpty())
+      more.rows.emplace_back(a->shortcut().toString(QKeySequence::NativeText), a->text().section(':', 0, 0));
   const std::size_t third = (more.rows.size() + 2) / 3;
   for (std::size_t k = 0; k < 3; ++k) {
-    const auto from = static_cast<std::ptrdiff_t>(std::min(k * third, more.rows.size())), to = static_cast<std::ptrdiff_t>(std::min((k + 1) * third, more.rows.size()));
+    const auto from = static_cast<std::ptrdiff_t>(std::min(k * third, more.rows.size())),
+               to = static_cast<std::ptrdiff_t>(std::min((k + 1) * third, more.rows.size()));
     columns_.push_back({k == 0 ? more.title : QString(), {more.rows.begin() + from, more.rows.begin() + to}});
   }
   setGeometry(parentWidget()->rect());
@@ -80,7 +85,8 @@ void KeysSheet::paintEvent(QPaintEvent*) {
       p.drawText(QRectF(x, y, keysWidth, 18), Qt::AlignLeft | Qt::AlignVCenter, keys);
       p.setFont(face(12));
       p.setPen(look_.ink2);
-      p.drawText(QRectF(x + keysWidth, y, width - keysWidth, 18), Qt::AlignLeft | Qt::AlignVCenter, QFontMetricsF(p.font()).elidedText(what, Qt::ElideRight, width - keysWidth));
+      p.drawText(QRectF(x + keysWidth, y, width - keysWidth, 18), Qt::AlignLeft | Qt::AlignVCenter,
+                 QFontMetricsF(p.font()).elidedText(what, Qt::ElideRight, width - keysWidth));
       y += 18;
     }
     return y;
@@ -88,10 +94,12 @@ void KeysSheet::paintEvent(QPaintEvent*) {
   const double left = 56, gap = 28, w = (width() - 2 * left - 2 * gap) / 3, letters = (w - gap) / 2;
   double bottom = 0;
   for (std::size_t i = 0; i < 4 && i < columns_.size(); ++i) {
-    const double x = i < 2 ? static_cast<double>(i) * (letters + gap) : static_cast<double>(i - 1) * (w + gap);
+    const double x =
+        i < 2 ? static_cast<double>(i) * (letters + gap) : static_cast<double>(i - 1) * (w + gap);
     bottom = std::max(bottom, column(columns_[i], left + x, 40, i < 2 ? 34 : 150, i < 2 ? letters : w));
   }
-  for (std::size_t i = 4; i < columns_.size(); ++i) column(columns_[i], left + static_cast<double>(i - 4) * (w + gap), bottom + 18, 150, w);
+  for (std::size_t i = 4; i < columns_.size(); ++i)
+    column(columns_[i], left + static_cast<double>(i - 4) * (w + gap), bottom + 18, 150, w);
   p.setFont(face(12));
   p.setPen(look_.ink2);
   p.drawText(QRectF(0, height() - 34, width(), 20), Qt::AlignCenter, tr("Any key goes back to the drawing."));

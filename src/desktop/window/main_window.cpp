@@ -46,15 +46,19 @@ bool isPicture(const QUrl& url) { return endsIn(url, {".png", ".jpg", ".jpeg", "
 
 }  // namespace
 
-MainWindow::MainWindow(QWidget* parent) : QMainWindow(parent), doc_(std::make_unique<Document>()), look_(Look::light()) {
+MainWindow::MainWindow(QWidget* parent)
+    : QMainWindow(parent), doc_(std::make_unique<Document>()), look_(Look::light()) {
   setObjectName("window");
   setAcceptDrops(true);
   resize(1280, 800);
   askToDrop = [this](const QString& words) {
-    return QMessageBox::question(this, tr("Unsaved changes"), words, QMessageBox::Discard | QMessageBox::Cancel, QMessageBox::Cancel) == QMessageBox::Discard;
+    return QMessageBox::question(this, tr("Unsaved changes"), words,
+                                 QMessageBox::Discard | QMessageBox::Cancel,
+                                 QMessageBox::Cancel) == QMessageBox::Discard;
   };
   askToReplace = [this](const QString& words) {
-    return QMessageBox::question(this, tr("Save the model"), words, QMessageBox::Save | QMessageBox::Cancel, QMessageBox::Cancel) == QMessageBox::Save;
+    return QMessageBox::question(this, tr("Save the model"), words, QMessageBox::Save | QMessageBox::Cancel,
+                                 QMessageBox::Cancel) == QMessageBox::Save;
   };
   plan_ = new PlanView(*doc_);
   levels_ = new LevelsView(*doc_);
@@ -156,9 +160,12 @@ MainWindow::MainWindow(QWidget* parent) : QMainWindow(parent), doc_(std::make_un
   handleLine->addSpacing(8);
   handleLine->addWidget(path_, 1);
   handleLine->addWidget(saved_);
-  connect(findingsButton_, &QToolButton::clicked, this, [this] { showDrawer(drawer_->isVisible() && drawer_->currentIndex() == 0 ? -1 : 0); });
-  connect(ledgerButton_, &QToolButton::clicked, this, [this] { showDrawer(drawer_->isVisible() && drawer_->currentIndex() == 1 ? -1 : 1); });
-  connect(stockButton_, &QToolButton::clicked, this, [this] { showDrawer(drawer_->isVisible() && drawer_->currentIndex() == 2 ? -1 : 2); });
+  connect(findingsButton_, &QToolButton::clicked, this,
+          [this] { showDrawer(drawer_->isVisible() && drawer_->currentIndex() == 0 ? -1 : 0); });
+  connect(ledgerButton_, &QToolButton::clicked, this,
+          [this] { showDrawer(drawer_->isVisible() && drawer_->currentIndex() == 1 ? -1 : 1); });
+  connect(stockButton_, &QToolButton::clicked, this,
+          [this] { showDrawer(drawer_->isVisible() && drawer_->currentIndex() == 2 ? -1 : 2); });
   connect(ledger_, &Ledger::wantsBringIn, bringIn_, &BringInPage::openText);
   connect(bringIn_, &BringInPage::opened, this, [this] { showDrawer(3); });
   connect(bringIn_, &BringInPage::done, this, [this] {
@@ -204,7 +211,8 @@ MainWindow::MainWindow(QWidget* parent) : QMainWindow(parent), doc_(std::make_un
   connect(doc_.get(), &Document::refused, this, [this](const QString& why) { balance_->say(why, true); });
   connect(doc_.get(), &Document::replaced, this, [this] { ++models_; });
   connect(doc_.get(), &Document::said, this, [this](const QString& what) { balance_->say(what, false); });
-  connect(doc_.get(), &Document::wantsField, this, [this](Id, const QString& field) { card_->focusField(field); });
+  connect(doc_.get(), &Document::wantsField, this,
+          [this](Id, const QString& field) { card_->focusField(field); });
   connect(doc_.get(), &Document::fileChanged, this, [this] { refreshTitle(), refreshHistory(); });
   connect(doc_.get(), &Document::changed, this, &MainWindow::refreshHistory);
   connect(doc_.get(), &Document::unitsChanged, this, &MainWindow::refreshTitle);
@@ -252,7 +260,8 @@ void MainWindow::makeTop() {
   line->addWidget(units_);
 }
 
-QAction* MainWindow::command(const QString& name, const QString& words, const QKeySequence& keys, std::function<void()> run) {
+QAction* MainWindow::command(const QString& name, const QString& words, const QKeySequence& keys,
+                             std::function<void()> run) {
   auto* action = new QAction(words, this);
   action->setObjectName(name);
   action->setShortcut(keys);
@@ -290,7 +299,8 @@ void MainWindow::setLook(bool dark) {
   if (auto* name = findChild<QLabel*>("levels.name")) name->setFont(face(12.5, true));
   for (QLabel* label : {sumLabel_, saved_}) label->setStyleSheet(quiet);
   deskName_->setFont(face(13, true));
-  deskName_->setStyleSheet(QString("border-bottom: 3px solid %1; padding: 10px 2px 8px 2px;").arg(look_.water.name()));
+  deskName_->setStyleSheet(
+      QString("border-bottom: 3px solid %1; padding: 10px 2px 8px 2px;").arg(look_.water.name()));
   title_->setFont(face(12.5, true));
   refreshTitle();
 }
@@ -311,9 +321,11 @@ void MainWindow::refreshTitle() {
     const Finding& f = solved->findings.front();
     QString what = QString::fromStdString(f.what);
     if (!what.isEmpty()) what[0] = what[0].toUpper();
-    worst = QString("<a href='place' style='color:%1;text-decoration:none'>%2</a>").arg(look_.ink.name(), what.toHtmlEscaped() + ".");
+    worst = QString("<a href='place' style='color:%1;text-decoration:none'>%2</a>")
+                .arg(look_.ink.name(), what.toHtmlEscaped() + ".");
     if (!f.remedies.empty())
-      worst += QString("&nbsp;&nbsp;&nbsp;<a href='remedy' style='color:%1'>%2</a>").arg(look_.water.name(), QString::fromStdString(f.remedies.front().words).toHtmlEscaped());
+      worst += QString("&nbsp;&nbsp;&nbsp;<a href='remedy' style='color:%1'>%2</a>")
+                   .arg(look_.water.name(), QString::fromStdString(f.remedies.front().words).toHtmlEscaped());
   }
   path_->setText(worst);
 }
@@ -326,8 +338,12 @@ void MainWindow::resizeEvent(QResizeEvent* event) {
 void MainWindow::refreshHistory() {
   undo_->setEnabled(doc_->history().canUndo());
   redo_->setEnabled(doc_->history().canRedo());
-  undo_->setText(doc_->history().canUndo() ? tr("Undo: %1").arg(QString::fromStdString(doc_->history().undoName())) : tr("Undo"));
-  redo_->setText(doc_->history().canRedo() ? tr("Redo: %1").arg(QString::fromStdString(doc_->history().redoName())) : tr("Redo"));
+  undo_->setText(doc_->history().canUndo()
+                     ? tr("Undo: %1").arg(QString::fromStdString(doc_->history().undoName()))
+                     : tr("Undo"));
+  redo_->setText(doc_->history().canRedo()
+                     ? tr("Redo: %1").arg(QString::fromStdString(doc_->history().redoName()))
+                     : tr("Redo"));
 }
 
 void MainWindow::showDrawer(int page) {
@@ -345,7 +361,9 @@ void MainWindow::showDrawer(int page) {
   if (page < 0) plan_->setFocus();
 }
 
-bool MainWindow::mayDrop() { return !doc_->dirty() || askToDrop(tr("The changes to %1 are not saved. Drop them?").arg(doc_->title())); }
+bool MainWindow::mayDrop() {
+  return !doc_->dirty() || askToDrop(tr("The changes to %1 are not saved. Drop them?").arg(doc_->title()));
+}
 
 bool MainWindow::openFile(const QString& path) {
   if (!mayDrop()) return false;
@@ -362,14 +380,17 @@ bool MainWindow::save() {
 }
 
 bool MainWindow::saveAs() {
-  const QString path = QFileDialog::getSaveFileName(this, tr("Save the model"), doc_->path(), tr("Level Conduit models (*.lconduit)"));
+  const QString path = QFileDialog::getSaveFileName(this, tr("Save the model"), doc_->path(),
+                                                    tr("Level Conduit models (*.lconduit)"));
   return !path.isEmpty() && saveUnder(path);
 }
 
 bool MainWindow::saveUnder(QString path) {
   if (!path.endsWith(".lconduit")) {  // the dialog asked about the name as typed, not about this one
     path += ".lconduit";
-    if (QFileInfo::exists(path) && !askToReplace(tr("%1 is there already. Replace it?").arg(QFileInfo(path).fileName()))) return false;
+    if (QFileInfo::exists(path) &&
+        !askToReplace(tr("%1 is there already. Replace it?").arg(QFileInfo(path).fileName())))
+      return false;
   }
   if (!doc_->save(path)) return false;
   remember(path);
@@ -388,7 +409,8 @@ void MainWindow::remember(const QString& path) {
 
 void MainWindow::fillRecent() {
   recent_->clear();
-  for (const QString& path : QSettings().value("recent").toStringList()) recent_->addAction(path, this, [this, path] { openFile(path); });
+  for (const QString& path : QSettings().value("recent").toStringList())
+    recent_->addAction(path, this, [this, path] { openFile(path); });
   recent_->setEnabled(!recent_->isEmpty());
 }
 
@@ -402,7 +424,9 @@ void MainWindow::print() {
 }
 
 void MainWindow::paintPage(QPainter& p, const QRect& page) {
-  const double scale = std::min(page.width() / static_cast<double>(plan_->width()), page.height() / static_cast<double>(plan_->height() + levels_->height() + 30));
+  const double scale =
+      std::min(page.width() / static_cast<double>(plan_->width()),
+               page.height() / static_cast<double>(plan_->height() + levels_->height() + 30));
   p.scale(scale, scale);
   p.setFont(face(12, true));
   p.drawText(QPointF(4, 14), doc_->title() + "   " + levels_->routeWords());

@@ -81,7 +81,8 @@ class MainWindow : public QMainWindow {
   bool copy();
   void paste();
   void print();
-  QAction* command(const QString& name, const QString& words, const QKeySequence& keys, std::function<void()> run);
+  QAction* command(const QString& name, const QString& words, const QKeySequence& keys,
+                   std::function<void()> run);
 
   std::unique_ptr<Document> doc_;
   int models_ = 0;  // how many have been opened: what was begun for an earlier one is not put into this one
@@ -104,7 +105,8 @@ class MainWindow : public QMainWindow {
   QToolButton *menu_, *units_, *findingsButton_, *ledgerButton_, *stockButton_, *colours_, *routeFree_;
   QMenu* recent_;
   QAction *undo_, *redo_;
-  QString clipped_;  // the model text last put on the clipboard, so that pasting it again goes a little further
+  QString
+      clipped_;  // the model text last put on the clipboard, so that pasting it again goes a little further
   int pasted_ = 0;
 };
 

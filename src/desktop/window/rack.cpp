@@ -10,7 +10,8 @@
 
 namespace conduit::desktop {
 
-RackButton::RackButton(const Part& part, QWidget* parent) : QAbstractButton(parent), part_(part), look_(Look::light()) {
+RackButton::RackButton(const Part& part, QWidget* parent)
+    : QAbstractButton(parent), part_(part), look_(Look::light()) {
   const QString name = QString::fromUtf8(part.key.data(), static_cast<int>(part.key.size()));
   setObjectName("rack." + name);
   setAccessibleName(tr("Place a %1").arg(name));
@@ -35,10 +36,12 @@ void RackButton::paintEvent(QPaintEvent*) {
     p.drawRect(rect().adjusted(3, 3, -3, -3));
   }
   p.translate(width() / 2.0 - 3, height() / 2.0 + (part_.ends == Ends::many ? 0 : 1));
-  paintSymbol(p, part_.symbol, look_, (part_.ends == Ends::many ? 0.8 : 1.0) * std::min(1.0, height() / 34.0), look_.ink);
+  paintSymbol(p, part_.symbol, look_, (part_.ends == Ends::many ? 0.8 : 1.0) * std::min(1.0, height() / 34.0),
+              look_.ink);
   p.setFont(face(10));
   p.setPen(look_.ink2);
-  p.drawText(QRectF(width() / 2.0 - 16, std::min(1.0, height() / 2.0 - 17), 16, 16), Qt::AlignRight | Qt::AlignBottom, QString(QChar(part_.letter)));
+  p.drawText(QRectF(width() / 2.0 - 16, std::min(1.0, height() / 2.0 - 17), 16, 16),
+             Qt::AlignRight | Qt::AlignBottom, QString(QChar(part_.letter)));
 }
 
 namespace {
@@ -53,8 +56,9 @@ Rack::Rack(QWidget* parent) : QWidget(parent), look_(Look::light()), grid_(new Q
   setMinimumHeight(1);
   grid_->setContentsMargins(0, 6, 0, 4);
   grid_->setSpacing(0);
-  const std::pair<Group, QString> groups[] = {{Group::supply, tr("SUPPLY")},     {Group::line, tr("LINE")},        {Group::lift, tr("LIFT")},
-                                              {Group::restrain, tr("RESTRAIN")}, {Group::drawOff, tr("DRAW OFF")}, {Group::drawing, tr("NOTE")}};
+  const std::pair<Group, QString> groups[] = {
+      {Group::supply, tr("SUPPLY")},     {Group::line, tr("LINE")},        {Group::lift, tr("LIFT")},
+      {Group::restrain, tr("RESTRAIN")}, {Group::drawOff, tr("DRAW OFF")}, {Group::drawing, tr("NOTE")}};
   for (const auto& [group, name] : groups) {
     Shelf shelf{new QLabel(name, this), {}};
     shelf.heading->setAlignment(Qt::AlignCenter);
@@ -92,7 +96,8 @@ void Rack::arrange(int columns) {
 
 int Rack::heightOfOneColumn() const {
   int high = 10;
-  for (const Shelf& shelf : shelves_) high += headingHigh + comfortable * static_cast<int>(shelf.buttons.size());
+  for (const Shelf& shelf : shelves_)
+    high += headingHigh + comfortable * static_cast<int>(shelf.buttons.size());
   return high;
 }
 
