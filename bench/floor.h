@@ -12,8 +12,9 @@ struct Floor {
   [[nodiscard]] double sum() const { return law + assembly + factor + solve; }
 };
 
-/// Law: Colebrook by two Newton steps from a near start, one for each link. Assembly: a scatter into a prepared matrix.
-/// Factor and solution: the quicker of CHOLMOD simplicial LDLᵀ and Eigen's, natural order on the same relabelled matrix.
+/// Law: Colebrook by two Newton steps from a near start, one for each link. Assembly: a scatter into a
+/// prepared matrix. Factor and solution: the quicker of CHOLMOD simplicial LDLᵀ and Eigen's, natural order on
+/// the same relabelled matrix.
 [[nodiscard]] Floor floorOf(const System& system);
 
 }  // namespace conduit::bench

@@ -1,4 +1,5 @@
-// The house has floors: a file includes only downward, never a folder that includes its own; no Qt below the desktop.
+// The house has floors: a file includes only downward, never a folder that includes its own; no Qt below the
+// desktop.
 #include <gtest/gtest.h>
 
 #include <filesystem>

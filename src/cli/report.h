@@ -22,7 +22,8 @@ void reportText(std::ostream& out, const Network& network, const Solution& solut
                 const std::vector<Finding>& found, const UnitSet& units);
 void reportSuction(std::ostream& out, const Network& network, const Budgets& budgets, const UnitSet& units);
 
-/// One object: SI values, unit named in each key, null where nothing determines a value. `suction` may be null.
+/// One object: SI values, unit named in each key, null where nothing determines a value. `suction` may be
+/// null.
 void reportJson(std::ostream& out, const Network& network, const Solution& solution,
                 const std::vector<Finding>& found, const Budgets* suction);
 

@@ -116,7 +116,8 @@ void putElement(Entry o, const Network& network, const Solution& solution, Id id
   o.end('}');
 }
 
-// A list of every element that is (not) a point, entry by entry: the whole in memory would take ten times the room of its text.
+// A list of every element that is (not) a point, entry by entry: the whole in memory would take ten times the
+// room of its text.
 template <class Put>
 void list(std::ostream& out, const char* key, const std::vector<Id>& ids, Put put) {
   out << ",\n \"" << key << "\": [";

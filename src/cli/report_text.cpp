@@ -12,7 +12,8 @@
 namespace conduit::cli {
 namespace {
 
-// Rows of a table, their cells one after another in one text: a table of a million rows is no million lists of texts.
+// Rows of a table, their cells one after another in one text: a table of a million rows is no million lists
+// of texts.
 class Rows {
  public:
   explicit Rows(std::size_t columns) : widths_(columns, 0) {}

@@ -1,4 +1,5 @@
-// level-conduit-cli solve FILE [--json] [--units SET] [--apply-remedy N [--write FILE]] [--suction] [--record FILE]
+// level-conduit-cli solve FILE [--json] [--units SET] [--apply-remedy N [--write FILE]] [--suction] [--record
+// FILE]
 #pragma once
 
 #include <optional>

@@ -1,4 +1,5 @@
-// Draws the real window with a model into pictures, for the documentation and for a machine without a monitor.
+// Draws the real window with a model into pictures, for the documentation and for a machine without a
+// monitor.
 #pragma once
 
 #include <QString>

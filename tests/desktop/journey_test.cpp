@@ -99,7 +99,8 @@ TEST_F(Journey, drawsAPumpedLineFromAnEmptySheetAndGetsTheSameNumbersFromTheComm
   EXPECT_FALSE(doc().solved()->solution.summary.usable());
   EXPECT_TRUE(find<QLabel>("balance")->text().contains("Cannot balance yet"));
   EXPECT_TRUE(find<QLabel>("balance.second")->text().contains("Give ")) << "a remedy is offered";
-  // Both pipes at once: a click, a click with Shift; bore and roughness go to both. Then the first one's length.
+  // Both pipes at once: a click, a click with Shift; bore and roughness go to both. Then the first one's
+  // length.
   std::vector<Id> pipes;
   doc().network().each([&](Id id, const Element& e) {
     if (e.part->key == "pipe") pipes.push_back(id);
@@ -198,7 +199,8 @@ TEST_F(Journey, aFoundLevelAndAFoundPressureAreOneClickAway) {
 
 TEST_F(Journey, anyOutcomeIsGivenAndAnyFieldFoundByTheMarkers) {
   openSample("kestrel-fell.lconduit");
-  // The pressure behind a reducing valve is found; given, it asks for something to be found; the balance line offers it.
+  // The pressure behind a reducing valve is found; given, it asks for something to be found; the balance line
+  // offers it.
   const Id valve = doc().network().byName("V-1");
   const Id point = doc().network().at(valve).ends[1];
   doc().select({point});

@@ -94,9 +94,10 @@ double colebrook(double re, double relative) {
   return f;
 }
 
-// Thirty pipes, three pumps, forty fittings: two pumps side by side, a booster, a trunk with eight branches to each side. All
-// by clicks and keys on the drawing, no dialog. What flows follows from the draw-offs alone; the head at the last branch is
-// worked out beside it: level, the pumps' tabled heads at those very flows, less losses by Colebrook-White and K.
+// Thirty pipes, three pumps, forty fittings: two pumps side by side, a booster, a trunk with eight branches
+// to each side. All by clicks and keys on the drawing, no dialog. What flows follows from the draw-offs
+// alone; the head at the last branch is worked out beside it: level, the pumps' tabled heads at those very
+// flows, less losses by Colebrook-White and K.
 TEST_F(Layout, thirtyPipesThreePumpsFortyFittingsByHandAndKeys) {
   QElapsedTimer clock;
   clock.start();

@@ -205,7 +205,8 @@ TEST_F(Tables, filesComeInWithProgressAndGoInOneStep) {
 }
 
 TEST_F(Tables, aSpreadsheetComesInThroughTheConverter) {
-  // The least a spreadsheet file has: five parts in an archive, made here with the archiver the converter brings along.
+  // The least a spreadsheet file has: five parts in an archive, made here with the archiver the converter
+  // brings along.
   const QString folder = dir.filePath("x");
   QDir().mkpath(folder + "/_rels"), QDir().mkpath(folder + "/xl/_rels"),
       QDir().mkpath(folder + "/xl/worksheets");

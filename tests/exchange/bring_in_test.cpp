@@ -97,7 +97,8 @@ TEST(BringIn, pointsAndPipesByTheirHeadings) {
   EXPECT_EQ(m.at(m.byName("P2")).ends[0], m.byName("B"));
 }
 
-// Every kind of bad row, each alone: refused with its line and the reason; the good rows around it come in whole.
+// Every kind of bad row, each alone: refused with its line and the reason; the good rows around it come in
+// whole.
 struct BadRow {
   const char *row, *why;
 };
@@ -216,7 +217,8 @@ TEST(BringIn, geoJson) {
     EXPECT_FALSE(gridOfGeoJson(bad)) << bad;
 }
 
-// Degrees: a line of 0.001° north at 60° is 111.19 m long, one of 0.001° east half of that (sphere of 6371.0088 km).
+// Degrees: a line of 0.001° north at 60° is 111.19 m long, one of 0.001° east half of that (sphere of
+// 6371.0088 km).
 TEST(BringIn, degreesBecomeMetres) {
   const auto grid = gridOfGeoJson(R"({"type":"FeatureCollection","features":[
     {"type":"Feature","geometry":{"type":"LineString","coordinates":[[10,60],[10,60.001]]},"properties":{"name":"north"}},

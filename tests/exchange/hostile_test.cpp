@@ -224,7 +224,8 @@ TEST_F(Saving, takesNamesUpToTheSystemsLengthAndTidiesAfterTheKilled) {
   ASSERT_TRUE(writeWhole(dir / longest, "new"));
   EXPECT_EQ(read(dir / longest), "new");
   EXPECT_FALSE(writeWhole(dir / (longest + "n"), "new"));
-  // What a killed process left has its number in its name; a number that no process has is past the greatest there can be.
+  // What a killed process left has its number in its name; a number that no process has is past the greatest
+  // there can be.
   const std::string prefix =
       fmt::format(".level-conduit-{:x}-", static_cast<unsigned long>(::gethostid()) & 0xffffffffUL);
   std::ofstream(dir / (prefix + "999999999-0011223344556677.part")) << "half";

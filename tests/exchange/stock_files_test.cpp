@@ -28,7 +28,8 @@ TEST(StockFiles, everyListWritesWhatItReads) {
   }
 }
 
-// Fitting weights against the sizes: steel at 7850 kg/m3 (8000 stainless, 8940 copper), to the 2 % that rounding of walls leaves.
+// Fitting weights against the sizes: steel at 7850 kg/m3 (8000 stainless, 8940 copper), to the 2 % that
+// rounding of walls leaves.
 TEST(StockFiles, massesFollowFromWallAndDensity) {
   for (const PipeSize& p : shippedStock().pipes) {
     const double density = p.standard == "ASME B36.19M"   ? 8000
@@ -91,7 +92,8 @@ TEST(StockFiles, anOwnFolderIsWrittenAndReadAgain) {
   fs::remove_all(folder);
 }
 
-// The engineer's own size and fitting travel inside the file, and the model means the same where they are not on the shelf.
+// The engineer's own size and fitting travel inside the file, and the model means the same where they are not
+// on the shelf.
 TEST(StockFiles, whatAModelUsesTravelsWithIt) {
   Stock own;
   const std::string size[] = {"Yard", "100", "A", "steel", "108", "4", "100", "10.3", "16", "25.5", "own"},

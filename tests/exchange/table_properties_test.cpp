@@ -33,7 +33,8 @@ std::string written(const std::vector<std::vector<std::string>>& rows, char sepa
   return text;
 }
 
-// Names with commas, quotes and blanks, numbers with either mark: every dialect is guessed and read to the same grid.
+// Names with commas, quotes and blanks, numbers with either mark: every dialect is guessed and read to the
+// same grid.
 TEST(TableProperties, everyDialectReadsToTheSameGrid) {
   Chance c{5};
   const char* names[] = {"L-1", "Main, east", "the \"old\" line", "Nord \xC3\x9C", "B 7"};

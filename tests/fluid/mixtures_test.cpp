@@ -66,7 +66,8 @@ TEST(JobLiquid, mixturesOwnTablesAndSolids) {
   const Setting cold = settingFor(R"("liquid":"propylene glycol","temperature":"-5 °C","share":"40 %")");
   EXPECT_GT(cold.medium.density_kgm3, 1035);
   EXPECT_NE(cold.liquidSource.find("15 %"), std::string::npos) << cold.liquidSource;
-  // Own table: straight between rows for density, ln ν straight between rows: 20 °C of 900, 10 and 800, 2.5 mm²/s at 0 and 40 °C.
+  // Own table: straight between rows for density, ln ν straight between rows: 20 °C of 900, 10 and 800, 2.5
+  // mm²/s at 0 and 40 °C.
   const Setting table = settingFor(
       R"("liquid":"own table","temperature":"20 °C","properties":[{"temperature":"0 °C","density":"900 kg/m3","viscosity":"10 mm2/s"},{"temperature":"40 °C","density":"800 kg/m3","viscosity":"2.5 mm2/s","vapour pressure":"4 kPa"}])");
   EXPECT_NEAR(table.medium.density_kgm3, 850, 1e-9);

@@ -38,7 +38,8 @@ TEST(StockLiquid, everyShippedLiquidKeepsItsPointsAndThinsWithWarmth) {
   }
 }
 
-// Handbook values between the points: ethanol 29.5 kPa at 50 °C, water-free acetone 56.4 kPa at 40 °C (CRC Handbook); 5 %.
+// Handbook values between the points: ethanol 29.5 kPa at 50 °C, water-free acetone 56.4 kPa at 40 °C (CRC
+// Handbook); 5 %.
 TEST(StockLiquid, vapourPressureBetweenTwoPoints) {
   EXPECT_NEAR(stockliquid::vapourPressure(*shippedStock().liquid("ethanol"), Temperature::fromSi(50)).si(),
               29.5e3, 0.05 * 29.5e3);
@@ -46,7 +47,8 @@ TEST(StockLiquid, vapourPressureBetweenTwoPoints) {
               56.4e3, 0.05 * 56.4e3);
 }
 
-// Without a boiling point, by Trouton's rule: n-heptane, 4.7 kPa at 20 °C, has 12.3 kPa at 40 °C (CRC Handbook); 10 %.
+// Without a boiling point, by Trouton's rule: n-heptane, 4.7 kPa at 20 °C, has 12.3 kPa at 40 °C (CRC
+// Handbook); 10 %.
 TEST(StockLiquid, vapourPressureByTroutonsRule) {
   LiquidEntry heptane = *shippedStock().liquid("n-heptane");
   heptane.boilsAt_c.reset();

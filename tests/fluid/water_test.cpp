@@ -1,4 +1,5 @@
-// Check values of the published laws (Kell 1975, IAPWS R12-08, Wagner and Pruss 2002, ISO 2533), 7 figures, compared to 1e-6.
+// Check values of the published laws (Kell 1975, IAPWS R12-08, Wagner and Pruss 2002, ISO 2533), 7 figures,
+// compared to 1e-6.
 #include "fluid/water.h"
 
 #include <gtest/gtest.h>

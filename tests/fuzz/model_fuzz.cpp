@@ -1,5 +1,6 @@
-// Any bytes as a model file, most of them models changed by their structure: refused with words, or read, written again to the same
-// network, solved and judged by the limits, without a crash. Run by ./check --sanitize.
+// Any bytes as a model file, most of them models changed by their structure: refused with words, or read,
+// written again to the same network, solved and judged by the limits, without a crash. Run by ./check
+// --sanitize.
 #include <algorithm>
 #include <cstddef>
 #include <cstdint>

@@ -1,4 +1,5 @@
-// A model file changed by its structure: kinds, keys and values of other entries, hostile texts, entries dropped, doubled and mixed.
+// A model file changed by its structure: kinds, keys and values of other entries, hostile texts, entries
+// dropped, doubled and mixed.
 #pragma once
 
 #include <algorithm>

@@ -102,7 +102,8 @@ TEST(Limits, checksCarryTheirBars) {
   EXPECT_DOUBLE_EQ(*margin->least, 1.0);
 }
 
-// 5 L/s in 80 mm run at 0.995 m/s. The element's own limit goes before its service's, the service's before the job's.
+// 5 L/s in 80 mm run at 0.995 m/s. The element's own limit goes before its service's, the service's before
+// the job's.
 TEST(Services, holdTheElementsThatNameThem) {
   using namespace test;
   const auto brokenWith = [](const std::string& onPipe) {

@@ -1,5 +1,5 @@
-// Laws of losses against values worked out apart from this program: from the standards' printed examples and by a plain
-// script of the same published equations. Seven figures each, so compared to 1e-6 of the value.
+// Laws of losses against values worked out apart from this program: from the standards' printed examples and
+// by a plain script of the same published equations. Seven figures each, so compared to 1e-6 of the value.
 #include <gtest/gtest.h>
 
 #include <functional>

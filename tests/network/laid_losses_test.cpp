@@ -24,8 +24,8 @@ struct Laid {
 };
 class LaidLosses : public testing::TestWithParam<Laid> {};
 
-// 8 L/s of water at 10 °C in NPS 4 schedule 40 (102.26 mm), 0.05 mm rough: h = (f L/D + fT ΣLe/D + K) v²/2g, with f by
-// Colebrook-White and fT that of complete turbulence in clean steel (Crane TP-410, 1988).
+// 8 L/s of water at 10 °C in NPS 4 schedule 40 (102.26 mm), 0.05 mm rough: h = (f L/D + fT ΣLe/D + K) v²/2g,
+// with f by Colebrook-White and fT that of complete turbulence in clean steel (Crane TP-410, 1988).
 TEST_P(LaidLosses, addUpAsByHand) {
   const Network n = model(point("A", 0) + "," + point("B", 0, "\"outflow\":\"8 L/s\""),
                           held("A", 50) +

@@ -54,7 +54,8 @@ TEST(LayTakeOff, aDeviceAndAChangeOfBoreSplitTheLine) {
   // Heights follow the rises: 10 m, then 4 up, at the end 1 down.
   EXPECT_NEAR(n.at(check.ends[0]).values.get<Given>("height")->value, 14, 1e-9);
   EXPECT_NEAR(n.at(n.byName("B")).values.get<Given>("height")->value, 13, 1e-9);
-  // It solves once something is drawn off: losses in the three pipes follow by hand from the same friction law.
+  // It solves once something is drawn off: losses in the three pipes follow by hand from the same friction
+  // law.
   const auto out = setField(n, n.byName("B"), "outflow", "8 L/s", &shippedStock(), nullptr);
   const Solution s = answer(out->network);
   EXPECT_NEAR(flow(out->network, s, "L-3"), 0.008, 1e-12);

@@ -51,7 +51,8 @@ TEST(TurnInto, aNameOfThePatternFollowsTheKind) {
   EXPECT_EQ(kept->edited.network.at(valve).name, "Main stop");
 }
 
-// Every kind into every other: the result stands (the file reads back), or the refusal says why and names the element.
+// Every kind into every other: the result stands (the file reads back), or the refusal says why and names the
+// element.
 TEST(TurnInto, everyKindIntoEveryOther) {
   const Network n = line();
   std::vector<Id> ids;

@@ -41,7 +41,8 @@ double lossOf(const std::string& more, const std::string& job = "") {
 }
 
 TEST(Section, aLaminarDuctLosesWhatTheHandSays) {
-  // Oil 900 kg/m³, 200 mm²/s in a duct of 100 × 50 mm: A 0.005, D_h 0.0666667, v 0.8, Re 266.667, f = 62.2293/Re = 0.233360.
+  // Oil 900 kg/m³, 200 mm²/s in a duct of 100 × 50 mm: A 0.005, D_h 0.0666667, v 0.8, Re 266.667, f
+  // = 62.2293/Re = 0.233360.
   const std::string oil = R"("liquid":"own liquid","density":"900 kg/m3","viscosity":"200 mm2/s")";
   const double f = 62.2293 / (0.8 * 0.2 / 3 / 200e-6), v2 = 0.8 * 0.8 / (2 * 9.80665);
   EXPECT_NEAR(
@@ -107,7 +108,8 @@ TEST(ChangeOfBore, followsTheDirectionOfTheFlow) {
     return std::abs(headAt(n, s, "A") - headAt(n, s, "B"));
   };
   const double v = 0.006 / (M_PI / 4 * 0.06 * 0.06), head = v * v / (2 * 9.80665);
-  // β = 0.5: widening (1 − β²)² = 0.5625, narrowing 0.5 (1 − β²) = 0.375; cone of 20°: 0.2539605 and 0.1041889.
+  // β = 0.5: widening (1 − β²)² = 0.5625, narrowing 0.5 (1 − β²) = 0.375; cone of 20°: 0.2539605 and
+  // 0.1041889.
   EXPECT_NEAR(loss(R"("change of bore":"sudden")", false) - loss("", false), 0.5625 * head, 1e-7);
   EXPECT_NEAR(loss(R"("change of bore":"sudden")", true) - loss("", true), 0.375 * head, 1e-7);
   EXPECT_NEAR(loss(R"("change of bore":"cone","cone angle":"20")", false) - loss("", false), 0.2539605 * head,
@@ -117,7 +119,8 @@ TEST(ChangeOfBore, followsTheDirectionOfTheFlow) {
 }
 
 TEST(Tee, losesByTheSharesOfTheFlow) {
-  // A feeds J; 6 L/s go on to B, 4 L/s branch to C: q = 0.4, all 100 mm, square. K on the 10 L/s of the common leg.
+  // A feeds J; 6 L/s go on to B, 4 L/s branch to C: q = 0.4, all 100 mm, square. K on the 10 L/s of the
+  // common leg.
   const double v = 0.01 / (M_PI / 4 * 0.1 * 0.1), head = v * v / (2 * 9.80665);
   const auto net = [](const std::string& tee, bool turned, const std::string& flows = "outflow") {
     const auto leg = [&](const std::string& name, const std::string& far) {
@@ -132,7 +135,8 @@ TEST(Tee, losesByTheSharesOfTheFlow) {
   for (const bool turned : {false, true}) {
     const Network with = net(tee, turned), without = net("", turned);
     const Solution a = answer(with), b = answer(without);
-    // Dividing, Gardel: K_b = 0.95·0.6² + 0.4²·(1.3 − 0.3 + 0.3) + 0.4·0.4·0.6·2 = 0.742; K_run = 0.03·0.36 + 0.35·0.16 − 0.2·0.24 = 0.0188.
+    // Dividing, Gardel: K_b = 0.95·0.6² + 0.4²·(1.3 − 0.3 + 0.3) + 0.4·0.4·0.6·2 = 0.742; K_run = 0.03·0.36 +
+    // 0.35·0.16 − 0.2·0.24 = 0.0188.
     EXPECT_NEAR(headAt(without, b, "C") - headAt(with, a, "C"), 0.742 * head, 1e-7) << turned;
     EXPECT_NEAR(headAt(without, b, "B") - headAt(with, a, "B"), 0.0188 * head, 1e-7) << turned;
   }

@@ -109,7 +109,8 @@ double lift(const Values& v, double q, const Setting& setting = {}) {
 }
 
 TEST(Pump, byOneDutyPointFollowsTheFamilyOfItsSpecificSpeed) {
-  // Without a speed nq = 30: H/H* = 1.24 − 0.24 (Q/Q*)². With nq = 20: 1.18 − 0.18 q^2.1, 1.138014 at q = 0.5 (own family, by hand).
+  // Without a speed nq = 30: H/H* = 1.24 − 0.24 (Q/Q*)². With nq = 20: 1.18 − 0.18 q^2.1, 1.138014 at q = 0.5
+  // (own family, by hand).
   const Values plain =
       described({{"described by", "duty point"}, {"duty flow", "20 L/s"}, {"duty head", "30 m"}});
   EXPECT_NEAR(lift(plain, 0.0), 37.2, 1e-9);

@@ -71,7 +71,8 @@ TEST(RightLaws, hazenWilliamsGoesByVelocityAndHydraulicRadius) {
 
 // --- Control valves between unlike pipes.
 TEST(RightLaws, reducersOfAControlValveCountOnceBetweenEnergyHeads) {
-  // Kv 165, seat 80 mm, 40 L/s. ΣK = 0.5 (1 − d²/D₁²)² + (1 − d²/D₂²)², FP² = 1/(1 + ΣK/0.0016 (Kv/d²)²): 9.01 and 9.63 m.
+  // Kv 165, seat 80 mm, 40 L/s. ΣK = 0.5 (1 − d²/D₁²)² + (1 − d²/D₂²)², FP² = 1/(1 + ΣK/0.0016
+  // (Kv/d²)²): 9.01 and 9.63 m.
   for (const auto& [before, after, expected] :
        {std::tuple("150 mm", "100 mm", 9.01), std::tuple("100 mm", "150 mm", 9.63)}) {
     const Network n = model(point("A", 0) + "," + point("B", 0) + "," + point("C", 0) + "," +
@@ -102,7 +103,8 @@ TEST(RightLaws, stagesGiveShapeAndViscosityTheHeadOfOneImpeller) {
   const double nq = 2900 * std::sqrt(0.02) / std::pow(50, 0.75),
                h0 = 1.18 + 0.06 * std::log(nq / 20) / std::log(1.5);
   EXPECT_NEAR(-p.branches.at(0).law->at(0.0, memory).drop_m, 200 * h0, 1e-6 * 200);
-  // ANSI/HI 9.6.7: 120 mm²/s, 77 m a stage, 110 m³/h, 2950 1/min have B = 5.5208 (the standard's example); two stages of it likewise.
+  // ANSI/HI 9.6.7: 120 mm²/s, 77 m a stage, 110 m³/h, 2950 1/min have B = 5.5208 (the standard's example);
+  // two stages of it likewise.
   for (const int stages : {1, 2}) {
     const std::string head = std::to_string(77 * stages) + " m";
     const Network v =
@@ -164,7 +166,8 @@ TEST(RightLaws, ratingsKnowThreadsWarmthAndThickWalls) {
     const Check* c = checkOf(checks, "Pressure rating");
     return c ? c->measure == Measure::temperature ? -1.0 : *c->most / 1e5 : 0.0;
   };
-  // ASME B31.3 eq. 3a with S 138 MPa, the wall less 12.5 % and the thread of 0.8 · 25.4/11.5 mm: 2 S t/(D − 0.8 t) = 101.3 bar (plain 263).
+  // ASME B31.3 eq. 3a with S 138 MPa, the wall less 12.5 % and the thread of 0.8 · 25.4/11.5 mm: 2 S t/(D −
+  // 0.8 t) = 101.3 bar (plain 263).
   const double t = 0.875 * 3.38, left = t - 0.8 * 25.4 / 11.5;
   EXPECT_NEAR(rated(R"("size":"ASME B36.10M 1 40","joints":"threaded")", ""),
               2 * 1380 * left / (33.4 - 0.8 * left), 0.3);
@@ -217,7 +220,8 @@ double iso2533(double altitude) {
   return 101325 * std::pow(1 - 0.0065 * altitude / 288.15, 9.80665 * 0.0289644 / (8.31432 * 0.0065));
 }
 TEST(RightLaws, theAirIsThatOfTheHeight) {
-  // The site, 300 m over the sea, is at 100 m of the drawing; a point 370 m above it stands in the air of 670 m.
+  // The site, 300 m over the sea, is at 100 m of the drawing; a point 370 m above it stands in the air of 670
+  // m.
   const Network n = model(
       point("A", 100) + "," + point("B", 470),
       R"({"kind":"fixed pressure","name":"F","point":"B","pressure":"2 bara"},)" + pipe("L", "A", "B", 10),

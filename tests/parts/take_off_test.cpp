@@ -12,7 +12,8 @@ TEST(TakeOff, addsUpAsReadOffAnIsometric) {
   ASSERT_TRUE(t) << t.error().what;
   EXPECT_NEAR(t->length_m(), 12.4 + 3.1 + 8 * 0.3048 + 1.1, 1e-12);
   EXPECT_NEAR(t->rise_m(), 2.0, 1e-12);
-  // 3 elbows of 30 bores and a gate of 8 (Crane TP-410): K = fT (90 + 8), fT = 0.01628595 at 102.26 mm; and K 2.5 of one's own.
+  // 3 elbows of 30 bores and a gate of 8 (Crane TP-410): K = fT (90 + 8), fT = 0.01628595 at 102.26 mm; and
+  // K 2.5 of one's own.
   EXPECT_NEAR(t->k(0.10226), 0.01628595 * 98 + 2.5, 1e-6);
 }
 

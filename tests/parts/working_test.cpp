@@ -1,4 +1,5 @@
-// Every working that is printed is worked out again from its own printed numbers, by a small calculator of the test's own.
+// Every working that is printed is worked out again from its own printed numbers, by a small calculator of
+// the test's own.
 #include <gtest/gtest.h>
 
 #include <charconv>

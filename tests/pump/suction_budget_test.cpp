@@ -9,8 +9,8 @@
 namespace conduit::test {
 namespace {
 
-// A tank with its surface at 2 m, 50 m of 100 mm line by Hazen-Williams with C 130, a pump at 3 m whose NPSH required is
-// 1 m + 0.1 m for each L/s and of which 1 m of margin is asked. All by hand.
+// A tank with its surface at 2 m, 50 m of 100 mm line by Hazen-Williams with C 130, a pump at 3 m whose NPSH
+// required is 1 m + 0.1 m for each L/s and of which 1 m of margin is asked. All by hand.
 Network lifting() {
   return model(
       point("A", 0) + "," + point("B", 3) + "," + point("C", 3) + "," + point("D", 10),
@@ -28,7 +28,8 @@ double lost(double q) {
          10.67 * 50 * std::pow(q / 130, 1.852) / std::pow(0.1, 4.8704);  // entrance, line
 }
 
-// ISO 2533: the air 3 m over the sea, less the vapour of water at 10 °C (1228.2 Pa, Wagner and Pruss), as a column.
+// ISO 2533: the air 3 m over the sea, less the vapour of water at 10 °C (1228.2 Pa, Wagner and Pruss), as a
+// column.
 double airAt3m(const Solution& s) {
   return (101325 * std::pow(1 - 2.25577e-5 * 3, 5.25588) - 1228.2) /
          (s.setting.medium.density_kgm3 * 9.80665);

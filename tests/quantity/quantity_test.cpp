@@ -40,7 +40,8 @@ TEST(Units, everySymbolAndAliasReadsBackAsItself) {
 
 TEST(Units, basesResolveWithTheLiquid) {
   const Medium sea{1025.0, 9.80665, 101325.0};
-  // 20.5 kg/s of 1025 kg/m3 is 20 L/s; 10 m of it is 1025·9.80665·10 Pa; 2.01325 bar a is 1 bar g; all by hand.
+  // 20.5 kg/s of 1025 kg/m3 is 20 L/s; 10 m of it is 1025·9.80665·10 Pa; 2.01325 bar a is 1 bar g; all by
+  // hand.
   EXPECT_DOUBLE_EQ(resolve(*parse("20.5 kg/s", Measure::volumeFlow), Measure::volumeFlow, sea), 0.02);
   EXPECT_NEAR(resolve(*parse("10 m", Measure::gaugePressure), Measure::gaugePressure, sea), 100518.1625,
               1e-6);

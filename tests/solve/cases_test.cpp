@@ -1,5 +1,5 @@
-// Problems with known answers (tests/cases): expected values come from hand calculation and published sources named in
-// each file, with their tolerances.
+// Problems with known answers (tests/cases): expected values come from hand calculation and published sources
+// named in each file, with their tolerances.
 #include <fmt/format.h>
 #include <gtest/gtest.h>
 

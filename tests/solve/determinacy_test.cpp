@@ -104,7 +104,8 @@ TEST(Determinacy, aPocketBetweenClosedValvesIsNoFault) {
 }
 
 TEST(Determinacy, foundLevelAndFoundPressureMeetHandCalculation) {
-  // 5 L/s given from a tank through 50 m of 100 mm to C held at 2 bar: the level is C's head plus both losses.
+  // 5 L/s given from a tank through 50 m of 100 mm to C held at 2 bar: the level is C's head plus both
+  // losses.
   const Network n = model(
       R"({"name":"A","height":"0 m"},{"name":"C","height":"0 m"})",
       R"({"kind":"tank","name":"T-1","level":"9 m","flow out":"5 L/s","found":["level"],"connections":[{"point":"A","height":"-50 m","entrance K":"0.5"}]},)"

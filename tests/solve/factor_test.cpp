@@ -56,7 +56,8 @@ TEST(Factor, solvesWhatDenseEliminationSolves) {
   }
 }
 
-// A graph, its Laplacian with random weights and a little on the diagonal, and the pattern of the factor by eliminating sets.
+// A graph, its Laplacian with random weights and a little on the diagonal, and the pattern of the factor by
+// eliminating sets.
 struct Sample {
   std::vector<std::set<int>> below;  // by column, of the factor
   std::vector<int> upperBegin{0}, upperRow, begin{0}, row;

@@ -1,5 +1,5 @@
-// Any outcome given, any field found. Expected values by hand where the hand can; else the answer is put back as a given and
-// the plain network must return what was asked.
+// Any outcome given, any field found. Expected values by hand where the hand can; else the answer is put back
+// as a given and the plain network must return what was asked.
 #include <fmt/format.h>
 #include <gtest/gtest.h>
 
@@ -304,8 +304,9 @@ TEST(GivenFound, aPipeTurnedRoundIsAskedForTheSameFlow) {
   EXPECT_NEAR(*a.foundFor(n.byName("L-3"), "K"), *b.foundFor(n.byName("L-3"), "K"), 1e-6);
 }
 
-// Two lines in a row lose 20 m. For a velocity v in the second, of bore d, the flow is v π d²/4: the first then loses more
-// with d, the second less, and two bores come to 20 m. By Hazen-Williams both follow from a bisection of the closed form.
+// Two lines in a row lose 20 m. For a velocity v in the second, of bore d, the flow is v π d²/4: the first
+// then loses more with d, the second less, and two bores come to 20 m. By Hazen-Williams both follow from a
+// bisection of the closed form.
 TEST(GivenFound, ofTwoAnswersTheOtherIsNamedAndCanBeHad) {
   const std::string c = "\"C\":\"130\"";
   const Network start =
@@ -333,7 +334,8 @@ TEST(GivenFound, ofTwoAnswersTheOtherIsNamedAndCanBeHad) {
   const Solution t = answer(other->network);
   EXPECT_NEAR(*t.foundFor(start.byName("L-2"), "bore"), thin, 1e-6 * thin);
   ASSERT_EQ(t.summary.notes.size(), 1u) << "and the first is the other now";
-  // More than there can be: the velocity is greatest where the two losses change alike, d = 0.1 m (1.1664/3.704)^(1/4.8704).
+  // More than there can be: the velocity is greatest where the two losses change alike, d = 0.1 m
+  // (1.1664/3.704)^(1/4.8704).
   const Network tooFast = with(start, {{"L-2", "given velocity", "9 m/s"}});
   const Solution refused = solve(tooFast, &shippedStock());
   ASSERT_FALSE(refused.summary.usable());
@@ -366,9 +368,10 @@ TEST(GivenFound, aWarmSearchAgreesWithAColdOne) {
   }
 }
 
-// Random swaps on random networks: any field that can be released, from another value than the true one, for any outcome that
-// was found. An answer exists, so the search may only rarely come back without one; what it calls an answer must be one, by
-// the plain network with what was found put back; and a pair that does not belong together must be told so.
+// Random swaps on random networks: any field that can be released, from another value than the true one, for
+// any outcome that was found. An answer exists, so the search may only rarely come back without one; what it
+// calls an answer must be one, by the plain network with what was found put back; and a pair that does not
+// belong together must be told so.
 TEST(GivenFound, randomSwapsEndInATrueAnswerOrInWords) {
   int asked = 0, answered = 0, inVain = 0;
   for (std::uint64_t seed = 0; seed < 500; ++seed) {
@@ -423,8 +426,8 @@ TEST(GivenFound, randomSwapsEndInATrueAnswerOrInWords) {
     ++answered;
     const Network back = putBack(swapped, s);
     const Solution again = answer(back);
-    // What flows, flows; a device that passes something is in the state it was said to be in (open and acting may be one where it
-    // stands just wide open); and what was wrong is wrong.
+    // What flows, flows; a device that passes something is in the state it was said to be in (open and acting
+    // may be one where it stands just wide open); and what was wrong is wrong.
     back.each([&](Id id, const Element& e) {
       for (std::size_t b = 0; b < again.branchCount(id); ++b) {
         const BranchReading x = s.branch(id, b), y = again.branch(id, b);

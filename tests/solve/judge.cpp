@@ -47,7 +47,8 @@ double frictionPlain(double re, double rel) {
 
 double area(double d) { return M_PI * d * d / 4; }
 
-// Area, hydraulic diameter and the factor on its Reynolds number of a pipe's section (f Re of Shah and London 1978).
+// Area, hydraulic diameter and the factor on its Reynolds number of a pipe's section (f Re of Shah and London
+// 1978).
 struct Inside {
   double area = 0, hydraulic = 0, phi = 1;
   double equal() const { return std::sqrt(4 * area / M_PI); }
@@ -69,8 +70,8 @@ Inside inside(const Element& e) {
   return {area(d), d, 1};
 }
 
-// Gardel 1957, on the velocity in the common leg: q the branch's share, phi its area over that of the common leg, square and without a
-// fillet.
+// Gardel 1957, on the velocity in the common leg: q the branch's share, phi its area over that of the common
+// leg, square and without a fillet.
 double gardel(bool joins, bool branch, double phi, double q) {
   if (joins && branch)
     return -0.92 * (1 - q) * (1 - q) - q * q * (-1.2 + 0.8 * (1 - 1 / (phi * phi))) + (2 - phi) * q * (1 - q);
@@ -568,8 +569,8 @@ bool feasible(const Network& net) {
       if (!oneWay) arc(e.ends[1], e.ends[0], 1e9);
     }
   });
-  // A piece that hangs together (whatever the one-way devices) without the world: nothing may flow in it, and something
-  // closed must part it from the rest; a lone point may be anywhere.
+  // A piece that hangs together (whatever the one-way devices) without the world: nothing may flow in it, and
+  // something closed must part it from the rest; a lone point may be anywhere.
   std::set<Id> seen;
   for (const auto& [start, q] : draw) {
     if (seen.contains(start)) continue;
@@ -589,7 +590,8 @@ bool feasible(const Network& net) {
     }
     if (!world_ && (flows || (linked && !closed))) return false;
   }
-  // Draws from the world and the feeds; feeds to the world and the draws. Depth-first augmenting (Ford and Fulkerson 1956).
+  // Draws from the world and the feeds; feeds to the world and the draws. Depth-first augmenting (Ford and
+  // Fulkerson 1956).
   auto met = [&](bool draws) {
     auto graph = out;
     auto link = [&](Id a, Id b, double most) {

@@ -157,7 +157,8 @@ TEST(Solve, anyNumberOfThreadsGivesTheSameBits) {
   }
 }
 
-// A fully open valve without loss is as good as no valve: the same heads to rounding, and what the pipe carries through it.
+// A fully open valve without loss is as good as no valve: the same heads to rounding, and what the pipe
+// carries through it.
 TEST(Solve, anOpenValveWithoutLossChangesNothing) {
   const Network network = gridNetwork(300, 12);
   const Part& valve = *findPart("isolating valve");

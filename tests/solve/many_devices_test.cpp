@@ -1,5 +1,5 @@
-// Many acting devices, many found fields: the sparse factor of the whole against elimination, and answers judged by the second
-// routine.
+// Many acting devices, many found fields: the sparse factor of the whole against elimination, and answers
+// judged by the second routine.
 #include <fmt/format.h>
 #include <gtest/gtest.h>
 
@@ -14,8 +14,8 @@ namespace {
 
 using namespace test;
 
-// A solution that is known beforehand: b is the matrix times it. To 1e-7: a pivot may be a thousandth of the greatest of its column, so
-// that rounding may grow.
+// A solution that is known beforehand: b is the matrix times it. To 1e-7: a pivot may be a thousandth of the
+// greatest of its column, so that rounding may grow.
 TEST(SparseLu, findsASolutionThatIsKnownAndRefusesWhatHasNone) {
   Chance c{11};
   SparseLu lu;
@@ -52,8 +52,8 @@ struct Crowd {
 };
 class Crowds : public testing::TestWithParam<Crowd> {};
 
-// Two meshed zones and a reducing valve from every place of the upper to that below it: with equal set points all act; with unlike
-// ones those set higher feed the neighbours of the others.
+// Two meshed zones and a reducing valve from every place of the upper to that below it: with equal set points
+// all act; with unlike ones those set higher feed the neighbours of the others.
 TEST_P(Crowds, ofReducingValvesAreInTrueStates) {
   const auto [name, valves, spread] = GetParam();
   Chance c{29};
@@ -95,8 +95,8 @@ INSTANTIATE_TEST_SUITE_P(Sizes, Crowds,
                                          Crowd{"many", 400, 0}, Crowd{"many_unlike", 400, 1}),
                          [](const auto& one) { return one.param.name; });
 
-// Openings that are given, answered, and asked back from the pressures behind the valves. Of 60 fields at once; 1e-4 of the travel,
-// as a pressure met to 1e-7 of itself leaves it.
+// Openings that are given, answered, and asked back from the pressures behind the valves. Of 60 fields at
+// once; 1e-4 of the travel, as a pressure met to 1e-7 of itself leaves it.
 TEST(ManyFields, areFoundAgainFromWhatTheyGave) {
   Chance c{3};
   constexpr int side = 8, all = 60;

@@ -1,5 +1,5 @@
-// 1,000 random looped networks: each ends in a true answer or a true refusal, judged by a second plain routine. None is
-// discarded.
+// 1,000 random looped networks: each ends in a true answer or a true refusal, judged by a second plain
+// routine. None is discarded.
 #include <gtest/gtest.h>
 
 #include <set>
@@ -38,8 +38,8 @@ TEST_P(RandomNetworks, endInATrueAnswerOrATrueRefusal) {
     }
     EXPECT_TRUE(possible) << which;
     if (solution.summary.verdict == Verdict::noStates) {
-      // True when what is named cannot be shut, as nothing could balance without it, and, turned by hand through its stroke,
-      // never comes to its set point.
+      // True when what is named cannot be shut, as nothing could balance without it, and, turned by hand
+      // through its stroke, never comes to its set point.
       ++noStates;
       const Problem& why = solution.summary.problems.front();
       std::set<std::string> named;
@@ -64,7 +64,8 @@ TEST_P(RandomNetworks, endInATrueAnswerOrATrueRefusal) {
 
 INSTANTIATE_TEST_SUITE_P(Seeds, RandomNetworks, testing::Range(0, 50));
 
-// One draw changed: the answer that begins at the last one is the answer from nothing, states and what stands in pockets too.
+// One draw changed: the answer that begins at the last one is the answer from nothing, states and what stands
+// in pockets too.
 class WarmAnswers : public testing::TestWithParam<int> {};
 
 TEST_P(WarmAnswers, areTheColdOnes) {

@@ -1,4 +1,5 @@
-// Answers and refusals that once were wrong: each with its value from a hand calculation, or the reason why nothing can be.
+// Answers and refusals that once were wrong: each with its value from a hand calculation, or the reason why
+// nothing can be.
 #include <gtest/gtest.h>
 
 #include <cmath>
@@ -77,7 +78,8 @@ INSTANTIATE_TEST_SUITE_P(
     [](const auto& i) { return std::string(i.param.name); });
 
 TEST(RightAnswers, aPassiveValveNeverLifts) {
-  // S would have to pass 2 L/s from 4 bar into a zone that R keeps at 3 bar from 8 bar: any set point over 3 bar does, none decides it.
+  // S would have to pass 2 L/s from 4 bar into a zone that R keeps at 3 bar from 8 bar: any set point over 3
+  // bar does, none decides it.
   const Network n =
       model(point("N", 0) + "," + point("M", 0) + "," + point("B", 0, R"("outflow":"2 L/s")"),
             pressure("F", "N", "8 bar") + "," + pressure("G", "M", "4 bar") + "," +
@@ -106,8 +108,8 @@ TEST(RightAnswers, whatIsFoundSaysItsRightState) {
   Solution s = answer(n);
   EXPECT_NEAR(*s.foundFor(n.byName("R"), "set point"), 3e5, 1) << "it holds what is wanted behind it";
   EXPECT_EQ(stateOf(n, s, "R"), "acting");
-  // 80 m3/h of water at 90 °C from 5 to 1.2 bar absolute with F_L 0.85: FF = 0.96 − 0.28 √(0.7014/220.64) = 0.94421,
-  // Kv = 80 √(0.9653)/(0.85 √(5 − 0.94421·0.7014)) = 44.40 (IEC 60534-2-1).
+  // 80 m3/h of water at 90 °C from 5 to 1.2 bar absolute with F_L 0.85: FF = 0.96 − 0.28 √(0.7014/220.64) =
+  // 0.94421, Kv = 80 √(0.9653)/(0.85 √(5 − 0.94421·0.7014)) = 44.40 (IEC 60534-2-1).
   const Network choked = model(
       point("A", 0) + "," + point("B", 0),
       pressure("F", "A", "5 bara") + "," + pressure("G", "B", "1.2 bara") + "," +
@@ -145,8 +147,8 @@ TEST(RightAnswers, aPocketFillsToTheReducingValveBeforeIt) {
 }
 
 // --- Short circuits, lossless rings.
-// A dead end behind a differential valve stands where the valve keeps it: the 5 m of the other place and its 2 m over that, of the 40 m
-// before it. Without a supply before it nothing fills it.
+// A dead end behind a differential valve stands where the valve keeps it: the 5 m of the other place and its
+// 2 m over that, of the 40 m before it. Without a supply before it nothing fills it.
 TEST(RightAnswers, aPocketBehindADifferentialValveStandsOverItsOtherPlace) {
   const std::string points = point("A", 0) + "," + point("B", 0) + "," + point("C", 0) + "," + point("D", 0);
   const std::string line =
@@ -214,8 +216,8 @@ TEST(RightAnswers, zonesThatDoNotActOnOneAnotherAreSearchedApart) {
   }
 }
 TEST(RightAnswers, setPointsAreFoundFromAnyStart) {
-  // F 8 bar → R1 → A → R2 → B; A–D 100 m, B–C 200 m, 80 mm, 0.1 mm; D 2 L/s at 5 bar, C 3 L/s at 3 bar. The losses by Colebrook put
-  // R1 to 5.027 and R2 to 3.115 bar.
+  // F 8 bar → R1 → A → R2 → B; A–D 100 m, B–C 200 m, 80 mm, 0.1 mm; D 2 L/s at 5 bar, C 3 L/s at 3 bar. The
+  // losses by Colebrook put R1 to 5.027 and R2 to 3.115 bar.
   for (const char* r1 : {"0.5 bar", "2 bar", "6 bar", "9 bar"})
     for (const char* r2 : {"0.5 bar", "2 bar", "6 bar", "9 bar"}) {
       const std::string wall = R"("roughness":"0.1 mm")";
@@ -236,7 +238,8 @@ TEST(RightAnswers, setPointsAreFoundFromAnyStart) {
     }
 }
 TEST(RightAnswers, anOrificeIsFoundForItsOwnFlow) {
-  // ISO 5167-2: 18 L/s from 4 to 2 bar in an 80 mm pipe take a hole of 39.679 mm (solved by halving in a separate calculation).
+  // ISO 5167-2: 18 L/s from 4 to 2 bar in an 80 mm pipe take a hole of 39.679 mm (solved by halving in a
+  // separate calculation).
   const Network n = model(point("A", 0) + "," + point("B", 0),
                           pressure("F", "A", "4 bar") + "," + pressure("G", "B", "2 bar") + "," +
                               device("orifice plate", "X", "A", "B",
@@ -273,8 +276,8 @@ TEST(RightAnswers, hundredsOfNozzlesOfWhichMostStayDryBalance) {
   EXPECT_GT(dry, 50);
 }
 TEST(RightAnswers, teesInAShortLoopBalance) {
-  // A square of four tees, fed at one corner and drawn at the opposite: each pipe's own loss and the losses of Gardel at its ends close
-  // the loop; by symmetry both ways carry half.
+  // A square of four tees, fed at one corner and drawn at the opposite: each pipe's own loss and the losses
+  // of Gardel at its ends close the loop; by symmetry both ways carry half.
   std::string points = point("S", 0) + "," + point("E", 0, R"("outflow":"20 L/s")"),
               elements = pressure("F", "S", "4 bar");
   const char* corners[] = {"A", "B", "C", "D"};
@@ -348,7 +351,8 @@ TEST(RightAnswers, aPumpOfAnyDescriptionPassesTheFlowThatIsAsked) {
 }
 
 TEST(RightAnswers, refusalsAtTheEndOfARangeSayWhatIsMetThere) {
-  // A line from 10 m to a draw of 5 L/s: the pressure at the draw without K is the most there is; asked for just that, K 0 gives it.
+  // A line from 10 m to a draw of 5 L/s: the pressure at the draw without K is the most there is; asked for
+  // just that, K 0 gives it.
   Network n = model(point("A", 0) + "," + point("B", 0, R"("outflow":"5 L/s")"),
                     held("A", 10) + "," + pipe("L", "A", "B", 50));
   const double most = headAt(n, answer(n), "B");

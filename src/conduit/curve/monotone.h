@@ -13,9 +13,10 @@ struct CurveValue {
   double value = 0.0, slope = 0.0;
 };
 
-/// Piecewise cubic through the points with slopes after Fritsch and Butland (SIAM J. Sci. Stat. Comput. 5, 1984, 300):
-/// monotone wherever the points are. Two points: a straight line. Beyond both ends: the straight line of the end slope.
-/// Points must be at least two, finite, with x strictly rising (checked by `ensure`; readers refuse it earlier).
+/// Piecewise cubic through the points with slopes after Fritsch and Butland (SIAM J. Sci. Stat. Comput. 5,
+/// 1984, 300): monotone wherever the points are. Two points: a straight line. Beyond both ends: the straight
+/// line of the end slope. Points must be at least two, finite, with x strictly rising (checked by `ensure`;
+/// readers refuse it earlier).
 class MonotoneCurve {
  public:
   explicit MonotoneCurve(std::vector<CurvePoint> points);

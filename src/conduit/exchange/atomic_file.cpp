@@ -13,8 +13,8 @@
 namespace conduit {
 namespace {
 
-// Names of what is being written: host and process, so that a later save knows what a killed one left behind, and a number that
-// nobody can guess.
+// Names of what is being written: host and process, so that a later save knows what a killed one left behind,
+// and a number that nobody can guess.
 std::string partPrefix() {
   return fmt::format(".level-conduit-{:x}-", static_cast<unsigned long>(::gethostid()) & 0xffffffffUL);
 }
@@ -88,7 +88,8 @@ Result<bool> writeWhole(const std::filesystem::path& asked, std::string_view tex
   };
   if (fd < 0) return failed("written");
   if (exists) {
-    // Without the right to give files away the owner becomes who saves; the group is kept where that is allowed.
+    // Without the right to give files away the owner becomes who saves; the group is kept where that is
+    // allowed.
     if ((old.st_uid != ::geteuid() || old.st_gid != ::getegid()) && ::fchown(fd, old.st_uid, old.st_gid) != 0)
       (void)!::fchown(fd, static_cast<uid_t>(-1), old.st_gid);
     if (::fchmod(fd, old.st_mode & 07777) != 0) return failed("given its rights");

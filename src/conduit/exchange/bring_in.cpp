@@ -423,7 +423,8 @@ class Bringer {
     if (height) draft_.values(point).set(findField(*draft_.network().at(point).part, "height")->key, *height);
   }
 
-  // Where an end is to be joined; a tank gets a connection. Nothing is made before both ends are known to be good.
+  // Where an end is to be joined; a tank gets a connection. Nothing is made before both ends are known to be
+  // good.
   bool endFault(std::size_t row, const char* column, const std::string& name, bool coordinates) {
     if (name.empty())
       return coordinates ? false

@@ -1,5 +1,6 @@
-// Rows of a table into the network: points, pipes, any kind. The plan says what each column becomes; the result is worked
-// out whole before anything is taken, so a row is either in with all it says or refused with the reason.
+// Rows of a table into the network: points, pipes, any kind. The plan says what each column becomes; the
+// result is worked out whole before anything is taken, so a row is either in with all it says or refused with
+// the reason.
 //
 //   BringPlan plan = proposePlan(grid, dialect, nullptr, units);
 //   auto brought = bringIn(network, grid, plan, stock, units, {});
@@ -32,7 +33,8 @@ enum class ColumnIs {
   field
 };
 
-/// What one column of the table becomes. `unit` is that of bare numbers; null: the field's unit of the set shown.
+/// What one column of the table becomes. `unit` is that of bare numbers; null: the field's unit of the set
+/// shown.
 struct ColumnUse {
   ColumnIs is = ColumnIs::left;
   std::string field;  // of ColumnIs::field
@@ -55,9 +57,9 @@ struct ColumnChoice {
 [[nodiscard]] std::vector<ColumnChoice> columnChoices(const Part* kind);
 [[nodiscard]] std::string wordsOf(const ColumnUse& use);
 
-/// Matches headings by name and unit ("Bore [mm]", "length_m", "Elevation (ft)"); without headings, by what stands in the
-/// columns. `kind` null: guessed from the headings, or from what the
-/// names are in `network`, if one is given.
+/// Matches headings by name and unit ("Bore [mm]", "length_m", "Elevation (ft)"); without headings, by what
+/// stands in the columns. `kind` null: guessed from the headings, or from what the names are in `network`, if
+/// one is given.
 [[nodiscard]] BringPlan proposePlan(const Grid& grid, const Dialect& dialect, const Part* kind,
                                     const UnitSet& units, const Network* network = nullptr);
 
@@ -75,15 +77,16 @@ struct Brought {
   [[nodiscard]] std::string words() const;  // "412 new, 3 changed, 5 rows refused"
 };
 
-/// `progress` is told the share done now and then. A Problem only when nothing can be made of the plan at all, or when
-/// stopped.
+/// `progress` is told the share done now and then. A Problem only when nothing can be made of the plan at
+/// all, or when stopped.
 [[nodiscard]] Result<Brought> bringIn(const Network& network, const Grid& grid, const BringPlan& plan,
                                       const Stock* stock, const UnitSet& units,
                                       const std::function<void(double)>& progress = {},
                                       std::stop_token stop = {});
 
-/// GeoJSON (RFC 7946): points, and lines as pipes between their ends, with their properties as columns. Degrees become
-/// metres east and north of the middle. A Problem when the text is no GeoJSON or holds nothing of use.
+/// GeoJSON (RFC 7946): points, and lines as pipes between their ends, with their properties as columns.
+/// Degrees become metres east and north of the middle. A Problem when the text is no GeoJSON or holds nothing
+/// of use.
 [[nodiscard]] Result<Grid> gridOfGeoJson(std::string_view text);
 
 }  // namespace conduit

@@ -38,7 +38,8 @@ bool validUtf8(std::string_view s) {
   return true;
 }
 
-// Marks that turn the direction of writing, joiners of no width and the byte order mark: they would hide in names.
+// Marks that turn the direction of writing, joiners of no width and the byte order mark: they would hide in
+// names.
 bool invisible(std::string_view s, std::size_t i) {
   if (i + 2 >= s.size() || static_cast<unsigned char>(s[i]) < 0xD8) return false;
   const auto a = static_cast<unsigned char>(s[i]), b = static_cast<unsigned char>(s[i + 1]),
@@ -197,7 +198,8 @@ Dialect guessDialect(std::string_view bytes) {
     d.encoding = Encoding::utf16;
   else if (!validUtf8(bytes)) d.encoding = Encoding::latin;
   const std::string text = toUtf8(head, d.encoding);
-  // The separator with which the rows have the most cells in common; a comma between digits alone speaks against it.
+  // The separator with which the rows have the most cells in common; a comma between digits alone speaks
+  // against it.
   double best = -1.0;
   for (const char separator : {'\t', ';', ',', '|'}) {
     std::map<std::size_t, int> widths;

@@ -5,11 +5,13 @@
 
 namespace conduit {
 
-/// The network with every entry of `stock` that it uses and that is not shipped (sizes, fittings of take-offs, stock items,
-/// the liquid) enclosed, as they are now. Shares the network when nothing is to be added.
+/// The network with every entry of `stock` that it uses and that is not shipped (sizes, fittings of
+/// take-offs, stock items, the liquid) enclosed, as they are now. Shares the network when nothing is to be
+/// added.
 [[nodiscard]] Network withUsedStock(const Network& network, const Stock& stock);
 
-/// What an element is given, as an item of the stock named after it: without its note, its service and what is found.
+/// What an element is given, as an item of the stock named after it: without its note, its service and what
+/// is found.
 [[nodiscard]] StockItem stockItemOf(const Element& element);
 
 /// Which elements use an entry of the stock, by Id.

@@ -93,7 +93,8 @@ Result<Grid> gridOfGeoJson(std::string_view text) {
       for (const Json& part : g["coordinates"]) add(part, false);
   }
   if (count == 0) return refused("there are neither points nor lines in this GeoJSON");
-  // Degrees on a sphere of the earth's mean radius, flat about the middle: good to a part in 10 000 over 50 km.
+  // Degrees on a sphere of the earth's mean radius, flat about the middle: good to a part in 10 000 over 50
+  // km.
   const double midX = sumX / static_cast<double>(count), midY = sumY / static_cast<double>(count);
   constexpr double perDegree = 6371008.8 * M_PI / 180;
   auto metres = [&](Coordinate p) {

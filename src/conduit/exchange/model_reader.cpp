@@ -52,7 +52,8 @@ class Reader {
     Json root;
     std::string rewritten;
     if (parser.parse(text_.data(), text_.size()).get(root)) {
-      // The quick reader says too little of a fault, and knows no number beyond 64 bits: the slow one says what is wrong, or rewrites it.
+      // The quick reader says too little of a fault, and knows no number beyond 64 bits: the slow one says
+      // what is wrong, or rewrites it.
       auto again = readSlowly();
       if (!again) return failed({}, again.error());
       rewritten = std::move(*again);
@@ -108,7 +109,8 @@ class Reader {
     return tl::unexpected(ModelProblems{{std::move(place), std::move(what), {}}});
   }
 
-  // What is wrong with the text; where nothing is but a number too long for the quick reader, the text with that number shortened.
+  // What is wrong with the text; where nothing is but a number too long for the quick reader, the text with
+  // that number shortened.
   tl::expected<std::string, std::string> readSlowly() {
     try {
       return nlohmann::ordered_json::parse(text_.begin(), text_.end()).dump();
@@ -202,7 +204,8 @@ class Reader {
     takeFields(std::move(fields), jobId, "job");
   }
 
-  // Entries of the engineer's own stock that travel with the model: for each list its rows as objects of its columns.
+  // Entries of the engineer's own stock that travel with the model: for each list its rows as objects of its
+  // columns.
   void readStock(const Json& value) {
     Object o;
     if (value.get(o)) return problem("", "stock", "\"stock\" must be an object of lists");

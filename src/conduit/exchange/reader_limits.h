@@ -1,4 +1,5 @@
-// What every reader of the program takes at most. Beyond that it refuses with a sentence; docs/reading.md lists them.
+// What every reader of the program takes at most. Beyond that it refuses with a sentence; docs/reading.md
+// lists them.
 #pragma once
 
 #include <cstddef>
@@ -17,9 +18,9 @@ constexpr std::size_t stockBytesMost = 16 << 20;     // of one file of a stock
 constexpr std::size_t columnsMost = 500;             // of a table brought in
 constexpr std::size_t cellsMost = 5'000'000;         // of a table brought in
 
-/// Whether JSON is nested deeper than `nestingMost` or has an object of more than `keysMost` keys, judged before it is parsed; what
-/// stands in texts does not count. A sentence that names the line and says that `what` ("a model") is not like that; empty when all
-/// is well. One walk over the text.
+/// Whether JSON is nested deeper than `nestingMost` or has an object of more than `keysMost` keys, judged
+/// before it is parsed; what stands in texts does not count. A sentence that names the line and says that
+/// `what` ("a model") is not like that; empty when all is well. One walk over the text.
 [[nodiscard]] std::string beyondShape(std::string_view json, std::string_view what);
 
 }  // namespace conduit

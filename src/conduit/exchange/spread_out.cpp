@@ -26,8 +26,8 @@ void spreadOut(Draft& draft, std::span<const Id> unplaced, double step_m) {
   });
   double row = anything ? bottom - 2 * step_m : 0.0;
   const double column = anything ? west : 0.0;
-  // A tree over what is reached from `root` without places, depth first without recursion; leaves take rows, what they hang
-  // on stands at the middle of them.
+  // A tree over what is reached from `root` without places, depth first without recursion; leaves take rows,
+  // what they hang on stands at the middle of them.
   struct Visit {
     Id id;
     int depth;

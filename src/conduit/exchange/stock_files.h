@@ -1,5 +1,6 @@
-// Stock as open files (comma-separated, a header line, # for remarks): the shipped ones, the engineer's own beside them,
-// and the same rows inside a model. One table of columns says how each list is read, written and edited.
+// Stock as open files (comma-separated, a header line, # for remarks): the shipped ones, the engineer's own
+// beside them, and the same rows inside a model. One table of columns says how each list is read, written and
+// edited.
 //
 //   Stock own;
 //   for (const Problem& p : readStockFile(own, "pipes.csv", text, Origin::own)) ...

@@ -7,7 +7,8 @@
 
 namespace conduit {
 
-/// Length in bytes of the character that begins at `i`, 1 to 4; 0 when none does: no lead, cut off, over-long, a surrogate (RFC 3629).
+/// Length in bytes of the character that begins at `i`, 1 to 4; 0 when none does: no lead, cut off,
+/// over-long, a surrogate (RFC 3629).
 [[nodiscard]] std::size_t characterAt(std::string_view text, std::size_t i);
 /// The first `most` bytes at most, never half a character.
 [[nodiscard]] std::string cut(std::string_view text, std::size_t most);

@@ -1,5 +1,5 @@
-// What is made of a liquid of the stock: density, viscosity and vapour pressure at a temperature from the few figures its
-// entry holds.
+// What is made of a liquid of the stock: density, viscosity and vapour pressure at a temperature from the few
+// figures its entry holds.
 #pragma once
 
 #include <string>
@@ -17,13 +17,14 @@ inline constexpr double beyond_k = 20.0;
 /// ρ = ρ₁/(1 + β (t − t₁)), β the entry's volume expansion; within 1 % for β (t − t₁) under 0.05.
 [[nodiscard]] Density density(const LiquidEntry& liquid, Temperature t);
 
-/// Through the two known points: lg lg(ν + 0.7) linear in lg T where both are at least 2 mm²/s (ASTM D341), else ln ν linear
-/// in 1/T (Andrade 1930). Exact at the points; 5 % between, 10 % beyond.
+/// Through the two known points: lg lg(ν + 0.7) linear in lg T where both are at least 2 mm²/s (ASTM D341),
+/// else ln ν linear in 1/T (Andrade 1930). Exact at the points; 5 % between, 10 % beyond.
 [[nodiscard]] Viscosity viscosity(const LiquidEntry& liquid, Temperature t);
 
-/// Clausius–Clapeyron, ln p linear in 1/T, through the known point and the boiling point under 101.325 kPa (5 % between
-/// them); where that is not known, with the heat of evaporation of Trouton's rule (88 J/(mol K) at the boiling point), good
-/// for hydrocarbons, some 10 % within 30 K of the point. An entry without a vapour pressure has none worth counting.
+/// Clausius–Clapeyron, ln p linear in 1/T, through the known point and the boiling point under 101.325 kPa (5
+/// % between them); where that is not known, with the heat of evaporation of Trouton's rule (88 J/(mol K) at
+/// the boiling point), good for hydrocarbons, some 10 % within 30 K of the point. An entry without a vapour
+/// pressure has none worth counting.
 [[nodiscard]] AbsolutePressure vapourPressure(const LiquidEntry& liquid, Temperature t);
 
 }  // namespace conduit::stockliquid

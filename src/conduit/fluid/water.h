@@ -9,10 +9,12 @@ inline constexpr double least_c = 0.0, most_c = 150.0;  // range of all three la
 
 inline constexpr double critical_pa = 22.064e6;  // IAPWS R2-83 (1992)
 
-/// Density at 101.325 kPa. Kell, J. Chem. Eng. Data 20 (1975) 97; within 0.02 % of the saturated liquid to 150 °C.
+/// Density at 101.325 kPa. Kell, J. Chem. Eng. Data 20 (1975) 97; within 0.02 % of the saturated liquid to
+/// 150 °C.
 [[nodiscard]] Density density(Temperature t);
 
-/// Kinematic viscosity: dynamic viscosity of IAPWS R12-08 (2008) without the critical term (1 %), over `density`.
+/// Kinematic viscosity: dynamic viscosity of IAPWS R12-08 (2008) without the critical term (1 %), over
+/// `density`.
 [[nodiscard]] Viscosity viscosity(Temperature t);
 
 /// Saturation pressure. Wagner and Pruss, J. Phys. Chem. Ref. Data 31 (2002) 387, eq. 2.5; 0.1 %.

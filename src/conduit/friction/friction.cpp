@@ -21,9 +21,9 @@ Factor colebrook(double re, double relativeRoughness, double& guess) {
   // Start (when none is at hand): one turn of x = −c ln(a + b x) from the middle of what occurs, within 10 %.
   double x = guess > 0.0 ? guess : std::max(-c * std::log(a + 7.0 * b), 0.1);
   for (int step = 0; step < 40; ++step) {
-    // With x − δ for the root and u = δ b/(a + b x): u = p − k (u²/2 + u³/3 + …), from the series of ln(1 − u). Reversed to
-    // the fifth power of p that is exact to rounding near the root, without a division; further off one step of Newton follows,
-    // with the series in place of a second logarithm.
+    // With x − δ for the root and u = δ b/(a + b x): u = p − k (u²/2 + u³/3 + …), from the series of ln(1 −
+    // u). Reversed to the fifth power of p that is exact to rounding near the root, without a division;
+    // further off one step of Newton follows, with the series in place of a second logarithm.
     const double inside = a + b * x, r = x + c * std::log(inside), per = 1.0 / (inside + c * b),
                  k = c * b * per, p = b * r * per;
     const double a2 = -0.5 * k, a3 = -k * (a2 + 1.0 / 3), a4 = -k * (0.5 * a2 * a2 + a3 + a2 + 0.25),

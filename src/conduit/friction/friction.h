@@ -15,12 +15,12 @@ struct Factor {
 };
 
 /// Colebrook 1939: 1/√f = −2 lg(ε/(3.7 D) + 2.51/(Re √f)), solved to rounding. Re > 0, 0 <= ε/D <= 0.1.
-/// `guess` is 1/√f from a nearby Reynolds number (0: none) and receives the root; the answer does not depend on it.
-/// Slope: implicit differentiation.
+/// `guess` is 1/√f from a nearby Reynolds number (0: none) and receives the root; the answer does not depend
+/// on it. Slope: implicit differentiation.
 [[nodiscard]] Factor colebrook(double re, double relativeRoughness, double& guess);
 
-/// Between Re 2000 and 4000 our own bridge, a cubic in ln f over ln Re with value and slope of both neighbours, so that the
-/// loss f Re² rises everywhere.
+/// Between Re 2000 and 4000 our own bridge, a cubic in ln f over ln Re with value and slope of both
+/// neighbours, so that the loss f Re² rises everywhere.
 [[nodiscard]] Factor bridge(double re, double relativeRoughness, double& guess);
 
 /// All regimes. Re <= 2000: 64/Re (Hagen–Poiseuille). Re >= 4000: Colebrook. Between: the bridge.
@@ -30,8 +30,8 @@ struct Factor {
   return {64.0 / re, -1.0};
 }
 
-/// Hazen–Williams (Williams and Hazen 1905, 1920) in SI: h = coefficient L Q^n / (C^n D^m). Literature gives the
-/// coefficient between 10.5 and 10.7; the engineer may set all three.
+/// Hazen–Williams (Williams and Hazen 1905, 1920) in SI: h = coefficient L Q^n / (C^n D^m). Literature gives
+/// the coefficient between 10.5 and 10.7; the engineer may set all three.
 struct HazenWilliams {
   double coefficient = 10.67;
   double flowExponent = 1.852;

@@ -1,4 +1,5 @@
-// A long list worked out on all processors and written in its order: the same bytes whatever the number of threads.
+// A long list worked out on all processors and written in its order: the same bytes whatever the number of
+// threads.
 #pragma once
 
 #include <algorithm>
@@ -10,8 +11,8 @@
 
 namespace conduit {
 
-/// `work(begin, end)` for parts of 0 … count, on as many threads as there are processors; results in order of their parts. An
-/// exception of any part comes out here.
+/// `work(begin, end)` for parts of 0 … count, on as many threads as there are processors; results in order of
+/// their parts. An exception of any part comes out here.
 template <class Work>
 [[nodiscard]] auto byParts(std::size_t count, Work work) {
   using Result = decltype(work(std::size_t{0}, count));
@@ -26,8 +27,8 @@ template <class Work>
   return results;
 }
 
-/// The texts that `text(i, into)` appends for each of 0 … count, written in order and in batches, so that a report of a million
-/// entries takes little room.
+/// The texts that `text(i, into)` appends for each of 0 … count, written in order and in batches, so that a
+/// report of a million entries takes little room.
 template <class Text>
 void writeByParts(std::ostream& out, std::size_t count, Text text) {
   constexpr std::size_t batch = 1 << 12;

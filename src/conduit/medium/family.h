@@ -2,7 +2,8 @@
 //
 //   const Result<Liquid> liquid = familyOf("sea water").at(asked);
 //
-// A new family is a file with its `at` and one line in families.cpp; the job's choice and its fields follow from that.
+// A new family is a file with its `at` and one line in families.cpp; the job's choice and its fields follow
+// from that.
 #pragma once
 
 #include <functional>

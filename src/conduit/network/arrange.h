@@ -1,4 +1,5 @@
-// Order on the drawing: line up, space evenly, mirror, turn. What moves are the points and tanks of what is selected.
+// Order on the drawing: line up, space evenly, mirror, turn. What moves are the points and tanks of what is
+// selected.
 #pragma once
 
 #include <span>
@@ -22,8 +23,8 @@ enum class Direction { across, upright };
 /// Points and free-standing elements that a selection moves.
 [[nodiscard]] std::vector<Id> movedBy(const Network& network, std::span<const Id> ids);
 
-/// Moves many at once. Where the drawing is to scale, a pipe whose length was that of the drawing keeps it so; a length
-/// that was typed stays. `to` holds one place for each of `moved`.
+/// Moves many at once. Where the drawing is to scale, a pipe whose length was that of the drawing keeps it
+/// so; a length that was typed stays. `to` holds one place for each of `moved`.
 [[nodiscard]] Network moveTo(const Network& network, std::span<const Id> moved, std::span<const Spot> to);
 
 /// True when lengths follow the drawing.

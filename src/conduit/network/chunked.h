@@ -10,8 +10,8 @@
 
 namespace conduit {
 
-/// Marks the chunks that one draft has already made its own, so that a thousand changes in it copy each chunk once.
-/// Numbers are never reused and never reach a result.
+/// Marks the chunks that one draft has already made its own, so that a thousand changes in it copy each chunk
+/// once. Numbers are never reused and never reach a result.
 [[nodiscard]] inline std::uint64_t newOwner() {
   static std::atomic<std::uint64_t> last{0};
   return ++last;
@@ -60,7 +60,8 @@ class Chunked {
       if (!other.spine_ || i >= other.spine_->size() || (*spine_)[i] != (*other.spine_)[i]) ++apart;
     return apart;
   }
-  /// Places that may hold something else than in `other`, a list of the same size: those of chunks that are not shared.
+  /// Places that may hold something else than in `other`, a list of the same size: those of chunks that are
+  /// not shared.
   template <class Visit>
   void eachApart(const Chunked& other, Visit visit) const {
     if (!spine_ || spine_ == other.spine_) return;

@@ -1,5 +1,5 @@
-// The named edits a person makes. Each looks at a network and gives back a new one with the words for undo, or a Problem;
-// nothing is ever half done.
+// The named edits a person makes. Each looks at a network and gives back a new one with the words for undo,
+// or a Problem; nothing is ever half done.
 #pragma once
 
 #include <span>
@@ -21,7 +21,8 @@ struct Edited {
 [[nodiscard]] Result<Edited> setFieldOfAll(const Network& network, std::span<const Id> ids,
                                            std::string_view key, std::string_view text, const Stock* stock,
                                            const UnitSet* units);
-/// Gives an outcome and releases its field (`text` is the outcome's value as typed), or with an empty text the way back.
+/// Gives an outcome and releases its field (`text` is the outcome's value as typed), or with an empty text
+/// the way back.
 [[nodiscard]] Result<Edited> swapGiven(const Network& network, Id id, const Swap& swap, std::string_view text,
                                        const Stock* stock, const UnitSet* units);
 [[nodiscard]] Result<Edited> applyRemedy(const Network& network, const Remedy& remedy, const Stock* stock,
@@ -30,17 +31,19 @@ struct Edited {
 [[nodiscard]] std::string nameFault(std::string_view name);
 [[nodiscard]] Result<Edited> rename(const Network& network, Id id, std::string_view name);
 
-/// A new point, tank, fixed pressure or nozzle at a spot; `height` as typed, may be empty. A tank and the like bring the
-/// point they are joined to.
+/// A new point, tank, fixed pressure or nozzle at a spot; `height` as typed, may be empty. A tank and the
+/// like bring the point they are joined to.
 [[nodiscard]] Result<Edited> place(const Network& network, const Part& part, Spot at, std::string_view height,
                                    const Stock* stock, const UnitSet* units);
 
-/// What the next piece of line is to have. Texts as typed; empty means: length from the drawing's scale, rise none.
+/// What the next piece of line is to have. Texts as typed; empty means: length from the drawing's scale, rise
+/// none.
 struct LineEntry {
   std::string length, rise;
   Id like = noId;  // a pipe whose size, roughness and rating the new one takes
 };
-/// A pipe between two points, or from a point to a new point at `to`. Ends on a tank get a connection of their own.
+/// A pipe between two points, or from a point to a new point at `to`. Ends on a tank get a connection of
+/// their own.
 [[nodiscard]] Result<Edited> drawPipe(const Network& network, Id from, Id to, Spot toSpot,
                                       const LineEntry& entry, const Stock* stock, const UnitSet* units);
 /// A pipe cut in two by a new point at `share` (0…1) of its length; a take-off is parted there too.
@@ -53,7 +56,8 @@ struct LineEntry {
 
 /// An element of two ends between two points that are there.
 [[nodiscard]] Result<Edited> joinPoints(const Network& network, const Part& part, Id from, Id to);
-/// A picture under the drawing. With `bytes` it travels inside the model under `file`; without, `file` is a path from it.
+/// A picture under the drawing. With `bytes` it travels inside the model under `file`; without, `file` is a
+/// path from it.
 [[nodiscard]] Result<Edited> addPicture(const Network& network, const std::string& file, std::string bytes,
                                         Spot middle, double width_m);
 /// A length of something on the drawing, and the place it then has, in one step.
@@ -65,7 +69,8 @@ struct LineEntry {
 
 /// A part of a network taken along: elements with the points they need.
 [[nodiscard]] Network cutOut(const Network& network, std::span<const Id> ids);
-/// Sets `piece` into the network, shifted; names that are taken get the next free ones. `placed` receives the new Ids.
+/// Sets `piece` into the network, shifted; names that are taken get the next free ones. `placed` receives the
+/// new Ids.
 [[nodiscard]] Edited insert(const Network& network, const Network& piece, double dx, double dy,
                             std::vector<Id>* placed);
 

@@ -41,8 +41,8 @@ Result<Given> readGiven(std::string_view key, Measure measure, double least, dou
                         std::string_view text, const UnitSet* units) {
   auto given = parse(text, measure, units ? &units->unitFor(measure) : nullptr);
   if (!given) return Refused(unreadable(key, given.error()));
-  // Ranges are in the field's own unit; other bases (mass flow, a column of liquid) wait for the liquid and are held to
-  // a range as wide as water and one atmosphere would give.
+  // Ranges are in the field's own unit; other bases (mass flow, a column of liquid) wait for the liquid and
+  // are held to a range as wide as water and one atmosphere would give.
   const double si = resolve(*given, measure, Medium{});
   if (least < most && (si < least * (least < 0 ? 1.0000001 : 0.9999999) || si > most * 1.0000001)) {
     const UnitSet& shown = units ? *units : UnitSet::siWater();

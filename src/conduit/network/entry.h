@@ -1,5 +1,5 @@
-// From what is typed in a field to its value, and back. The one place where a field's text is read, for file, card,
-// ledger and remedy alike.
+// From what is typed in a field to its value, and back. The one place where a field's text is read, for file,
+// card, ledger and remedy alike.
 #pragma once
 
 #include "network/network.h"

@@ -11,8 +11,8 @@ namespace conduit {
 class History {
  public:
   explicit History(Network start, std::size_t mostBytes = std::size_t{256} << 20);
-  /// `name` as it reads after "Undo ": "Set bore of L-12 to 154 mm". Steps of the same non-empty `run` that follow one
-  /// another become one (a drag).
+  /// `name` as it reads after "Undo ": "Set bore of L-12 to 154 mm". Steps of the same non-empty `run` that
+  /// follow one another become one (a drag).
   void record(std::string name, Network edited, const std::string& run = {});
   [[nodiscard]] const Network& now() const { return steps_[at_].network; }
   [[nodiscard]] bool canUndo() const { return at_ > 0; }

@@ -134,7 +134,8 @@ Result<bool> layInto(Draft& draft, Id pipe, std::string_view text, const Stock& 
       }
     }
     draft.values(current).clear(findField(*line.part, "length")->key);
-    // Nothing stands before the first device, or behind the last one: a pipe of no length joins them without loss.
+    // Nothing stands before the first device, or behind the last one: a pipe of no length joins them without
+    // loss.
     const std::string words = s.pieces.text();
     if (auto put = putText(draft, current, "take-off", words.empty() ? "0" : words, &stock, units); !put)
       return put;

@@ -1,5 +1,5 @@
-// A take-off laid along a line: what only loses head stays in the pipe; a device or a change of bore ends the pipe there,
-// and the rest goes on behind it.
+// A take-off laid along a line: what only loses head stays in the pipe; a device or a change of bore ends the
+// pipe there, and the rest goes on behind it.
 #pragma once
 
 #include "network/edits.h"
@@ -7,9 +7,10 @@
 
 namespace conduit {
 
-/// Gives `pipe` the take-off. Where a device or a change of bore stands in it, the pipe is split properly: it keeps the
-/// pieces before, then come the device and a further pipe with the same size, roughness, C and rating. Heights follow the
-/// rises from the start; the far end stays joined where it was. The Problem names the word that cannot be read.
+/// Gives `pipe` the take-off. Where a device or a change of bore stands in it, the pipe is split properly: it
+/// keeps the pieces before, then come the device and a further pipe with the same size, roughness, C and
+/// rating. Heights follow the rises from the start; the far end stays joined where it was. The Problem names
+/// the word that cannot be read.
 [[nodiscard]] Result<Edited> layTakeOff(const Network& network, Id pipe, std::string_view text,
                                         const Stock& stock, const UnitSet* units);
 

@@ -1,5 +1,5 @@
-// Names: the engineer's own pattern for each kind, numbers anew along an order, find and replace. Always unique;
-// references are by number of element, so they follow by themselves.
+// Names: the engineer's own pattern for each kind, numbers anew along an order, find and replace. Always
+// unique; references are by number of element, so they follow by themselves.
 #pragma once
 
 #include <span>
@@ -12,8 +12,8 @@ namespace conduit {
 /// The pattern of a kind: from the job's "name patterns", else its prefix and a dash.
 [[nodiscard]] NamePattern patternFor(const Network& network, const Part& part);
 
-/// Ids from left to right and top to bottom as one reads, by where they stand; rows are as deep as `rowDepth_m`
-/// (0: a twentieth of the extent).
+/// Ids from left to right and top to bottom as one reads, by where they stand; rows are as deep as
+/// `rowDepth_m` (0: a twentieth of the extent).
 [[nodiscard]] std::vector<Id> readingOrder(const Network& network, std::span<const Id> ids,
                                            double rowDepth_m = 0.0);
 

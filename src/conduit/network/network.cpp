@@ -247,7 +247,8 @@ void Draft::become(Id id, const Part& part) {
 void Draft::reverse(Id id) {
   Element& e = change(id);
   std::reverse(e.ends.begin(), e.ends.end());
-  // The flow asked of a pipe is the same flow seen from its other end; a device is turned with what it is to pass.
+  // The flow asked of a pipe is the same flow seen from its other end; a device is turned with what it is to
+  // pass.
   if (const Given* flow = e.part->group == Group::line ? e.values.goal("flow") : nullptr) {
     Given turned = *flow;
     turned.value = -turned.value;

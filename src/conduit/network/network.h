@@ -40,7 +40,8 @@ struct Element {
       joined;  // of a point: what ends there, in order of Id. Kept by Draft; asked for by elementsAt
 };
 
-/// What travels with a model beside its elements: entries of the engineer's own stock, and whole files such as pictures.
+/// What travels with a model beside its elements: entries of the engineer's own stock, and whole files such
+/// as pictures.
 struct Enclosed {
   Stock stock;
   std::map<std::string, std::string> files;  // name → bytes
@@ -72,8 +73,8 @@ class Network {
   [[nodiscard]] std::size_t count() const { return count_; }  // without the job
   /// Memory this network does not share with `other`, roughly, bytes.
   [[nodiscard]] std::size_t bytesApart(const Network& other) const;
-  /// Elements whose kind, name, ends or values are not those of `before` (where they stand is not looked at), the job
-  /// among them; empty when elements have come or gone.
+  /// Elements whose kind, name, ends or values are not those of `before` (where they stand is not looked at),
+  /// the job among them; empty when elements have come or gone.
   [[nodiscard]] std::optional<std::vector<Id>> changedSince(const Network& before) const;
   [[nodiscard]] std::string freeName(const Part& part) const;
   [[nodiscard]] const Enclosed& enclosed() const;
@@ -94,8 +95,8 @@ class Network {
   std::shared_ptr<const Enclosed> enclosed_;
 };
 
-/// The stock a network is read with: `base` with what the network encloses laid over it. Shares `base` where it encloses
-/// none; `base` must outlive the result.
+/// The stock a network is read with: `base` with what the network encloses laid over it. Shares `base` where
+/// it encloses none; `base` must outlive the result.
 [[nodiscard]] std::shared_ptr<const Stock> stockFor(const Network& network, const Stock& base);
 
 /// A network being changed. Precondition slips (an Id that is not there) are mistakes of our own.

@@ -5,12 +5,12 @@
 
 namespace conduit {
 
-/// In place of a field: "given pressure" gives that outcome (an empty text no longer), "found bore" lets that field be
-/// found ("yes") or gives it again ("no").
+/// In place of a field: "given pressure" gives that outcome (an empty text no longer), "found bore" lets that
+/// field be found ("yes") or gives it again ("no").
 inline constexpr std::string_view givenPrefix = "given ", foundPrefix = "found ";
 
-/// Reads `text` by the field table and sets it; an empty text clears the field. The Problem names element and field, and
-/// its remedies are edits of that place. `units` null: every number needs its unit.
+/// Reads `text` by the field table and sets it; an empty text clears the field. The Problem names element and
+/// field, and its remedies are edits of that place. `units` null: every number needs its unit.
 [[nodiscard]] Result<bool> putText(Draft& draft, Id id, std::string_view key, std::string_view text,
                                    const Stock* stock, const UnitSet* units);
 

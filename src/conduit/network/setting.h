@@ -5,12 +5,12 @@
 
 namespace conduit {
 
-/// Liquid properties from the fluid laws (water) or as given (own liquid). A given outside the range of its law, or one
-/// that is missing, is a Problem with its place.
+/// Liquid properties from the fluid laws (water) or as given (own liquid). A given outside the range of its
+/// law, or one that is missing, is a Problem with its place.
 [[nodiscard]] Result<Setting> settingOf(const Network& network, const Stock* stock);
 
-/// The element's values with those of its stock item behind them: what it says itself comes first. Gives back the
-/// element's own where it names no item, else `scratch`.
+/// The element's values with those of its stock item behind them: what it says itself comes first. Gives back
+/// the element's own where it names no item, else `scratch`.
 [[nodiscard]] const Values& valuesOf(const Element& element, const Stock* stock, Values& scratch);
 
 /// What an element's ends see of their points: height and the widest bore that meets there.

@@ -21,10 +21,10 @@ struct TurnedAll {
   [[nodiscard]] std::string words() const;
 };
 
-/// Two ends to two, one to one, tank with one connection to one, and back; a point where two lines meet becomes a device
-/// between them, a point of its own gets what is joined at one place; a device becomes a point by joining its ends.
-/// An element that cannot become `part` refuses the whole, with the reason. A name of the old kind's pattern becomes the
-/// next free one of the new kind.
+/// Two ends to two, one to one, tank with one connection to one, and back; a point where two lines meet
+/// becomes a device between them, a point of its own gets what is joined at one place; a device becomes a
+/// point by joining its ends. An element that cannot become `part` refuses the whole, with the reason. A name
+/// of the old kind's pattern becomes the next free one of the new kind.
 [[nodiscard]] Result<TurnedAll> turnInto(const Network& network, std::span<const Id> ids, const Part& part);
 
 /// Empty when the element can become that kind, else why not.

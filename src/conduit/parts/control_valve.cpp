@@ -66,8 +66,9 @@ std::vector<CurvePoint> tableOf(const Values& values) {
   return points;
 }
 
-/// Inherent characteristic: share of the full coefficient at travel h (IEC 60534-2-4): linear h; equal percentage R^(h−1);
-/// quick opening √h; a monotone cubic through the points of a table. Closed is closed for all.
+/// Inherent characteristic: share of the full coefficient at travel h (IEC 60534-2-4): linear h; equal
+/// percentage R^(h−1); quick opening √h; a monotone cubic through the points of a table. Closed is closed for
+/// all.
 double share(const Values& values, double h, const Medium& medium) {
   if (h <= 0) return 0.0;
   const std::string word = choiceOf(values, fields[2]);
@@ -105,7 +106,8 @@ Trim trimOf(const Values& values, double kv, const Setting& setting, std::span<c
   }
   return t;
 }
-/// Critical pressure ratio factor; with an unknown critical pressure the vapour pressure is taken as far below it.
+/// Critical pressure ratio factor; with an unknown critical pressure the vapour pressure is taken as far
+/// below it.
 double ff(const Setting& setting) {
   return setting.critical_pa ? valveflow::criticalRatio(setting.vapour_pa, *setting.critical_pa) : 0.96;
 }
@@ -169,8 +171,9 @@ Prepared prepare(const Values& values, const Setting& setting, std::span<const E
   Trim trim = trimOf(values, closed ? 1.0 : kv, setting, ends);
   std::optional<Choke> choke;
   if (trim.chokes && ends.size() == 2 && ends[0].height_m && ends[1].height_m) {
-    // Q = FLP Kv √((p1 − FF pv)/1 bar · 1000/ρ): in heads √(ρ g (H − base)/1e5 · 1000/ρ) = √(g (H − base)/100).
-    // p1 is what the wall feels: H less v²/2g of the pipe, Q²·k. So Q² = c² (H − base − k Q²), Q = c/√(1 + c² k) √(H − base).
+    // Q = FLP Kv √((p1 − FF pv)/1 bar · 1000/ρ): in heads √(ρ g (H − base)/1e5 · 1000/ρ) = √(g (H −
+    // base)/100). p1 is what the wall feels: H less v²/2g of the pipe, Q²·k. So Q² = c² (H − base − k Q²), Q
+    // = c/√(1 + c² k) √(H − base).
     const double still = trim.flp * trim.kv / 3600 * std::sqrt(setting.medium.gravity_ms2 / 100);
     const auto by = [&](std::size_t i) {
       const double k = ends[i].bore_m ? velocityHeadFactor(*ends[i].bore_m, setting.medium.gravity_ms2) : 0.0;

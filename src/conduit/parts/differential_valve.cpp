@@ -13,7 +13,8 @@ namespace {
 
 using seat::bore, seat::lossK;
 constexpr Key<PressureDrop> difference{"difference"};
-// Where the difference is kept: a controller in the flow pipe, one in the return pipe, an overflow between both.
+// Where the difference is kept: a controller in the flow pipe, one in the return pipe, an overflow between
+// both.
 constexpr std::string_view places[] = {"outlet over a point", "point over its inlet", "across itself"};
 constexpr std::string_view keepsKey = "keeps", pointKey = "other place";
 bool elsewhere(const Values& v) {
@@ -31,8 +32,8 @@ const Field fields[] = {
     text("note", "anything worth saying"),
 };
 
-/// An overflow valve opens when the difference across itself exceeds its set one, and takes that until it is wide open;
-/// nothing passes before, and nothing backward.
+/// An overflow valve opens when the difference across itself exceeds its set one, and takes that until it is
+/// wide open; nothing passes before, and nothing backward.
 class OverflowLaw final : public Law {
  public:
   OverflowLaw(double resistance_s2m5, double start_m3s, double set_m)

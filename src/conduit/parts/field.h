@@ -1,4 +1,5 @@
-// The field table: what can be given for a kind of equipment, in one place, for file, card, ledger and help alike.
+// The field table: what can be given for a kind of equipment, in one place, for file, card, ledger and help
+// alike.
 #pragma once
 
 #include <span>

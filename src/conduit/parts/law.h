@@ -13,22 +13,24 @@ struct Loss {
   double slope_sm2 = 0.0;  // d drop / d flow, m/(m3/s), > 0 everywhere
 };
 
-/// A head that a branch keeps by throttling (or a pump by its speed) for as long as it can; its law then says the least
-/// it takes. Behind it: no more than this head there, more flow raises it. Before it: no less, more flow lowers it.
+/// A head that a branch keeps by throttling (or a pump by its speed) for as long as it can; its law then says
+/// the least it takes. Behind it: no more than this head there, more flow raises it. Before it: no less, more
+/// flow lowers it.
 struct Hold {
   bool before = false;
-  double head_m =
-      0.0;  // counted from the point's height, or another point's head, where Branch::holdsAt or ::over says one
+  double head_m = 0.0;  // counted from the point's height, or another point's head, where Branch::holdsAt or
+                        // ::over says one
 };
 
-/// Flow cannot rise further once the liquid boils in the throat: Q = c √(H − base), H the head upstream, m³/s.
+/// Flow cannot rise further once the liquid boils in the throat: Q = c √(H − base), H the head upstream,
+/// m³/s.
 struct Choke {
   double coefficient = 0.0, backward = 0.0;  // m³/s at 1 m of energy head, with the flow forward and backward
   double baseFrom_m = 0.0, baseTo_m = 0.0;   // likewise
 };
 
-/// A branch's law. Pure: the same flow gives the same loss. `memory` is a starting number that a law may keep between
-/// calls to save time (0: none yet); it never changes the answer by more than rounding.
+/// A branch's law. Pure: the same flow gives the same loss. `memory` is a starting number that a law may keep
+/// between calls to save time (0: none yet); it never changes the answer by more than rounding.
 class Law {
  public:
   virtual ~Law() = default;
@@ -37,8 +39,8 @@ class Law {
   [[nodiscard]] virtual std::unique_ptr<const Law> copy() const = 0;
   /// A believable flow to begin from, m3/s, > 0.
   [[nodiscard]] virtual double startFlow_m3s() const = 0;
-  /// True when nothing can pass from end to start; the branch shuts instead. Shut is true when the head lost would
-  /// be no more than the loss at no flow.
+  /// True when nothing can pass from end to start; the branch shuts instead. Shut is true when the head lost
+  /// would be no more than the loss at no flow.
   [[nodiscard]] virtual bool barsBackflow() const { return false; }
   /// What the branch keeps as long as it can (a reducing or sustaining valve, a pump on a controller).
   [[nodiscard]] virtual std::optional<Hold> hold() const { return std::nullopt; }
@@ -46,7 +48,8 @@ class Law {
   [[nodiscard]] virtual double flowMost_m3s() const { return std::numeric_limits<double>::infinity(); }
   /// The flow at which it chokes.
   [[nodiscard]] virtual std::optional<Choke> choke() const { return std::nullopt; }
-  /// True when it lifts more at some flow than at rest and begins at rest: against more than its head at rest it does not start.
+  /// True when it lifts more at some flow than at rest and begins at rest: against more than its head at rest
+  /// it does not start.
   [[nodiscard]] virtual bool mayNotStart() const { return false; }
   /// False when its loss does not grow with the flow: it opposes no flow, however great.
   [[nodiscard]] virtual bool resists() const { return true; }
@@ -54,9 +57,9 @@ class Law {
   [[nodiscard]] virtual bool lossless() const { return false; }
 };
 
-/// h = r |Q|^n with the sign of Q. Such a law has no slope at Q = 0; below the flow at which it loses `smallLoss_m`
-/// it is therefore h = Q (a + b Q²), which meets it there in value and slope. The difference is never more than
-/// 0.074 · 1e-8 m for n = 2, far below the tolerance to which a network is balanced.
+/// h = r |Q|^n with the sign of Q. Such a law has no slope at Q = 0; below the flow at which it loses
+/// `smallLoss_m` it is therefore h = Q (a + b Q²), which meets it there in value and slope. The difference is
+/// never more than 0.074 · 1e-8 m for n = 2, far below the tolerance to which a network is balanced.
 struct PowerLoss {
   static constexpr double smallLoss_m = 1e-8;
   /// Least slope that a law may have, so that a fitting of no resistance stays a number: 1e-7 m at 1 m3/s.
@@ -129,7 +132,8 @@ class HoldingLaw final : public Law {
   Hold hold_;
 };
 
-/// Drop with the definition of Kv (IEC 60534-1): Δp[bar] = (ρ/1000)(Q[m3/h]/Kv)², so h = 1e5·3600²/(1000 g Kv²) Q², s2/m5.
+/// Drop with the definition of Kv (IEC 60534-1): Δp[bar] = (ρ/1000)(Q[m3/h]/Kv)², so h = 1e5·3600²/(1000 g
+/// Kv²) Q², s2/m5.
 [[nodiscard]] constexpr double kvResistance(double kv, double gravity_ms2) {
   return 1e5 * 3600.0 * 3600.0 / (1000.0 * gravity_ms2 * kv * kv);
 }

@@ -22,7 +22,8 @@ const Field fields[] = {
     text("note", "anything worth saying"),
 };
 
-/// q = K √p (NFPA 13, EN 12845), p gauge at the nozzle's point, so h = q²/(K² ρ g) against the open air; nothing enters.
+/// q = K √p (NFPA 13, EN 12845), p gauge at the nozzle's point, so h = q²/(K² ρ g) against the open air;
+/// nothing enters.
 Prepared prepare(const Values& values, const Setting& setting, std::span<const EndPlace> ends) {
   Prepared prepared;
   prepared.lacks = lacking(values, fields);

@@ -38,8 +38,8 @@ std::optional<Plate> plateOf(const Values& values, const Setting& setting, std::
                                      : orifice::Taps::halfway};
 }
 
-/// Permanent loss of ISO 5167-2:2003 as K on the pipe's velocity, the discharge coefficient at the flow's own Reynolds
-/// number; below the least one the standard knows the coefficient stays what it is there.
+/// Permanent loss of ISO 5167-2:2003 as K on the pipe's velocity, the discharge coefficient at the flow's own
+/// Reynolds number; below the least one the standard knows the coefficient stays what it is there.
 class PlateLaw final : public Law {
  public:
   PlateLaw(const Plate& p, double viscosity_m2s, double gravity_ms2)

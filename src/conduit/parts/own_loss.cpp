@@ -53,8 +53,8 @@ const Field fields[] = {
     text("note", "anything worth saying"),
 };
 
-/// Drop by a monotone cubic through the given points and the origin, the same backward; beyond the last point by the
-/// straight line of the end slope.
+/// Drop by a monotone cubic through the given points and the origin, the same backward; beyond the last point
+/// by the straight line of the end slope.
 class TableLaw final : public Law {
  public:
   TableLaw(std::vector<CurvePoint> points, double start_m3s) : curve_(std::move(points)), start_(start_m3s) {}
@@ -70,7 +70,8 @@ class TableLaw final : public Law {
   double start_;
 };
 
-/// A drop that does not hang on the flow. Nothing passes until the heads at its ends differ by it, and nothing backward.
+/// A drop that does not hang on the flow. Nothing passes until the heads at its ends differ by it, and
+/// nothing backward.
 class FixedDropLaw final : public Law {
  public:
   FixedDropLaw(double drop_m, double start_m3s) : drop_(drop_m), start_(start_m3s) {}

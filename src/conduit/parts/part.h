@@ -1,5 +1,5 @@
-// The face of a kind of equipment. One file pair in this folder makes a kind; registry.cpp has one line for each.
-// This header knows no network and no kind.
+// The face of a kind of equipment. One file pair in this folder makes a kind; registry.cpp has one line for
+// each. This header knows no network and no kind.
 //
 //   const Part& part = *findPart("strainer");
 //   Prepared law = part.prepare(values, setting, ends);   // values -> laws, once before solving
@@ -46,7 +46,8 @@ struct Setting {
   const Stock* stock = nullptr;
   double altitude_m = 0.0,
          altitudeAt_m = 0.0;  // of the site above the sea, and the height of the drawing at which it holds
-  /// Pressure of the air at a height of the drawing, Pa absolute (ISO 2533); that at the site's altitude is `medium.atmosphere_pa`.
+  /// Pressure of the air at a height of the drawing, Pa absolute (ISO 2533); that at the site's altitude is
+  /// `medium.atmosphere_pa`.
   [[nodiscard]] double atmosphereAt(double height_m) const {
     return air::pressureAt(
                Height::fromSi(std::clamp(altitude_m + height_m - altitudeAt_m, air::least_m, air::most_m)))
@@ -58,7 +59,8 @@ struct Setting {
     if (height_m) there.atmosphere_pa = atmosphereAt(*height_m);
     return there;
   }
-  /// (p_atm − p_v)/(ρ g) at a height: how far below a pipe there the hydraulic grade may fall before the liquid boils, m.
+  /// (p_atm − p_v)/(ρ g) at a height: how far below a pipe there the hydraulic grade may fall before the
+  /// liquid boils, m.
   [[nodiscard]] double vapourDepth_m(double height_m) const {
     return medium.columnOf(atmosphereAt(height_m) - vapour_pa);
   }
@@ -81,7 +83,8 @@ struct Lack {
   std::string words;  // "a bore"
 };
 
-/// An inner place of an element: a tank's surface, the air outside a nozzle. Its head is known, or it takes a flow.
+/// An inner place of an element: a tank's surface, the air outside a nozzle. Its head is known, or it takes a
+/// flow.
 struct Vessel {
   std::optional<double> head_m;
   double inflow_m3s = 0.0;
@@ -94,7 +97,8 @@ struct Branch {
   std::unique_ptr<const Law> law;
   std::optional<double> givenFlow_m3s{};  // then the law plays no part
   bool shut = false;                      // by its own given (closed, not running)
-  // Of a law that holds a head: the point where, if not its own end; the point whose head it is counted over, if any.
+  // Of a law that holds a head: the point where, if not its own end; the point whose head it is counted over,
+  // if any.
   std::string holdsAt{}, over{};
 };
 
@@ -168,14 +172,15 @@ struct FigureCurve {
   std::vector<std::pair<double, double>> points;
 };
 
-/// Lengths and bores that drawings, routes and neighbours need; empty where the kind has none. The bore of a section that is
-/// not round is that of the round one of the same area: velocities at its ends and in what is set into it follow from it.
+/// Lengths and bores that drawings, routes and neighbours need; empty where the kind has none. The bore of a
+/// section that is not round is that of the round one of the same area: velocities at its ends and in what is
+/// set into it follow from it.
 struct Geometry {
   std::optional<double> bore_m, length_m, rating_pa;
 };
 
-/// How the fittings of a line were counted: the K used at the flow that was found, all of `count` together on the velocity
-/// in the line, and where it comes from.
+/// How the fittings of a line were counted: the K used at the flow that was found, all of `count` together on
+/// the velocity in the line, and where it comes from.
 struct KUsed {
   std::string what;
   int count = 1;
@@ -190,8 +195,8 @@ struct Part {
   char letter = 0;          // on the rack and while drawing; 0: none
   Group group = Group::none;
   Ends ends = Ends::two;
-  /// Strokes in a box of ±16 about the middle, flow to the right. M x y, L x y, Z, O x y r (circle), A x y w h start
-  /// span (degrees); a leading F fills with ink, W with the liquid.
+  /// Strokes in a box of ±16 about the middle, flow to the right. M x y, L x y, Z, O x y r (circle), A x y w
+  /// h start span (degrees); a leading F fills with ink, W with the liquid.
   std::string_view symbol;
   std::span<const Field> fields;
   std::span<const Outcome> outcomes;
@@ -218,8 +223,8 @@ struct Part {
 /// Findings every element shares are made by limits/; this is the pressure at the point of end `i`, Pa gauge.
 [[nodiscard]] std::optional<double> endPressure_pa(const Reading& reading, std::size_t i);
 
-/// What a gauge on the wall of the pipe joined at end `i` shows: the pressure of still water less ρ v²/2 there, Pa gauge. Empty
-/// where no pipe is joined or the flow is not determined.
+/// What a gauge on the wall of the pipe joined at end `i` shows: the pressure of still water less ρ v²/2
+/// there, Pa gauge. Empty where no pipe is joined or the flow is not determined.
 [[nodiscard]] std::optional<double> gaugeReading_pa(const Reading& reading, std::size_t i);
 
 /// The row every link shows: flow, drop, the bore's velocity. Used in outcome tables of two-ended parts.
@@ -233,8 +238,8 @@ namespace outcome {
 [[nodiscard]] std::optional<double> gaugeAfter(const Reading& reading);
 }  // namespace outcome
 
-/// The limits that hold for an element: its own fields first (a pressure typed as absolute is counted from the air at
-/// `height_m`), then those of the service it names, then the job's.
+/// The limits that hold for an element: its own fields first (a pressure typed as absolute is counted from
+/// the air at `height_m`), then those of the service it names, then the job's.
 [[nodiscard]] Limits limitsFor(const Values& values, const Setting& setting,
                                std::optional<double> height_m = std::nullopt);
 /// Puts what `values` says of limits over `limits`; the keys are those of the fields of a service.

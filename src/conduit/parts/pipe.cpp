@@ -152,8 +152,9 @@ class LocalLoss {
   double linear_;  // m/(m3/s): K = k1/Re has a loss in proportion to the flow
 };
 
-/// Darcy–Weisbach: h = (f L/D + ΣK) v²/2g with the friction factor of friction.h; slope exact. A pipe has length, so that
-/// in creeping flow the friction gives the slope and K needs no law of its own. Small: the solver walks over many.
+/// Darcy–Weisbach: h = (f L/D + ΣK) v²/2g with the friction factor of friction.h; slope exact. A pipe has
+/// length, so that in creeping flow the friction gives the slope and K needs no law of its own. Small: the
+/// solver walks over many.
 class DarcyLaw final : public Law {
  public:
   DarcyLaw(const Line& line, double viscosity_m2s, double gravity_ms2)
@@ -182,7 +183,8 @@ class DarcyLaw final : public Law {
   double perFlow2_, bores_, k_, reynoldsPerFlow_, relative_, start_;
 };
 
-/// The same with what a K alone does not say: other losses backward than forward, losses by Reynolds number, no length.
+/// The same with what a K alone does not say: other losses backward than forward, losses by Reynolds number,
+/// no length.
 class UnevenDarcyLaw final : public Law {
  public:
   UnevenDarcyLaw(const Line& line, double viscosity_m2s, double gravity_ms2)
@@ -231,8 +233,9 @@ class PowerPipeLaw final : public Law {
   double start_;
 };
 
-/// Hazen and Williams wrote of velocity and hydraulic radius; the form by flow takes a round section. In another the flow
-/// counts as that which would run at its velocity in the round one of its hydraulic diameter: Q' = Q (π D_h²/4)/A.
+/// Hazen and Williams wrote of velocity and hydraulic radius; the form by flow takes a round section. In
+/// another the flow counts as that which would run at its velocity in the round one of its hydraulic
+/// diameter: Q' = Q (π D_h²/4)/A.
 double asRound(const Line& line) { return pi / 4 * line.bore_m * line.bore_m / line.section.area_m2; }
 double hazenWilliamsResistance(const Line& line, const friction::HazenWilliams& law) {
   return friction::resistance(law, line.length_m, line.bore_m, line.c) *
@@ -296,8 +299,8 @@ double threadDepth_m(double outside_m) {
   return 0.8 * 0.0254 / perInch;
 }
 
-/// What a plastic's rating at 20 °C is multiplied with at a temperature, straight between rows: PE 100 after EN 12201-1 and
-/// ISO 4427-1, PVC-U after ISO 1452-2. Empty above the last row.
+/// What a plastic's rating at 20 °C is multiplied with at a temperature, straight between rows: PE 100 after
+/// EN 12201-1 and ISO 4427-1, PVC-U after ISO 1452-2. Empty above the last row.
 std::optional<double> derating(std::string_view material, double t_c) {
   struct Row {
     double t_c, factor;
@@ -315,8 +318,9 @@ std::optional<double> derating(std::string_view material, double t_c) {
   return std::nullopt;
 }
 
-/// The pressure the pipe may carry: as given; else of its size, less the thread (ASME B31.3, eq. 3a, with the wall less 12.5 % and
-/// the thread: P = 2 S t/(D − 0.8 t), S from the rating of the plain wall), and less what warmth takes of a plastic.
+/// The pressure the pipe may carry: as given; else of its size, less the thread (ASME B31.3, eq. 3a, with the
+/// wall less 12.5 % and the thread: P = 2 S t/(D − 0.8 t), S from the rating of the plain wall), and less
+/// what warmth takes of a plastic.
 std::optional<double> ratingOf(const Values& values, const Setting& setting) {
   if (const auto p = get(values, rating, setting.medium)) return p->si();
   const PipeSize* size = sizeOf(values, setting);
@@ -467,7 +471,8 @@ void check(const Reading& r, const UnitSet& units, std::vector<Check>& checks) {
     if (const auto wall = wallPressure(r, i)) {
       const double air = r.setting->atmosphereAt(*r.ends[i].height_m), absolute = *wall + air;
       const auto point = endPressure_pa(r, i);
-      // The point's own check says it when still water there would already boil; here only what speed takes off.
+      // The point's own check says it when still water there would already boil; here only what speed takes
+      // off.
       if (absolute < r.setting->vapour_pa && *point + air >= r.setting->vapour_pa)
         checks.push_back({.label = "Above boiling",
                           .measure = Measure::absolutePressure,

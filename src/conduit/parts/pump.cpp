@@ -152,8 +152,8 @@ double seriesUnits(const Values& v, const Medium& m) {
              : 1.0;
 }
 
-/// One unit as its maker has it: the rows given (even while released: its efficiency and NPSH still belong to the pump), or
-/// three of the family through its duty point.
+/// One unit as its maker has it: the rows given (even while released: its efficiency and NPSH still belong to
+/// the pump), or three of the family through its duty point.
 std::vector<CurveRow> makersRows(const Values& values, const Medium& medium) {
   std::vector<CurveRow> out;
   if (byPoint(values)) {
@@ -211,7 +211,8 @@ std::optional<Viscous> viscousOf(const Values& values, const Setting& setting) {
   return v.b > 1 ? std::optional(v) : std::nullopt;
 }
 
-/// What stands in this symbol at the rated speed: trimmed, in this liquid, all units together. Flow is that of all.
+/// What stands in this symbol at the rated speed: trimmed, in this liquid, all units together. Flow is that
+/// of all.
 std::vector<CurveRow> rowsOf(const Values& values, const Setting& setting) {
   const Medium& medium = setting.medium;
   auto rows = makersRows(values, medium);
@@ -338,7 +339,8 @@ std::optional<double> onCurve(const Reading& r, std::optional<double> CurveRow::
 }
 bool running(const Reading& r) { return flagOf(*r.values, *fieldOf("running")); }
 
-/// Speed over rated speed: as given, or where it keeps something the one at which its curve has the flow and head found.
+/// Speed over rated speed: as given, or where it keeps something the one at which its curve has the flow and
+/// head found.
 double ratioNow(const Reading& r) {
   const double most = speedRatio(*r.values, r.setting->medium);
   if (!keepsSomething(*r.values) || r.branches.empty() || r.branches[0].state != BranchState::acting)
@@ -536,7 +538,8 @@ void check(const Reading& r, const UnitSet& units, std::vector<Check>& checks) {
                            : fmt::format("the suction leaves {} {} above what it needs; {} is asked for",
                                          r.name, withUnit(*margin, Measure::headDrop, units, 2),
                                          withUnit(*c.least, Measure::headDrop, units, 2));
-      // Every metre lower is a metre more before the pump, but for what the flow then changes: a twentieth is added.
+      // Every metre lower is a metre more before the pump, but for what the flow then changes: a twentieth is
+      // added.
       if (r.endNames.size() == 2 && r.ends[0].height_m && r.ends[1].height_m) {
         const double by = std::ceil((*c.least - *margin) * 1.05 * 20) / 20;
         Remedy lower{fmt::format("Lower {} by {}", r.name, withUnit(by, Measure::headDrop, units, 2)),

@@ -50,7 +50,8 @@ std::optional<double> bestFlow(const std::vector<CurveRow>& rows, double s) {
     if (r.efficiency) points.push_back({r.flow_m3s, *r.efficiency});
   if (points.size() < 2) return std::nullopt;
   const MonotoneCurve curve(points);
-  // The best point of a smooth curve through few points lies between them: parabola through the best and its neighbours.
+  // The best point of a smooth curve through few points lies between them: parabola through the best and its
+  // neighbours.
   std::size_t best = 0;
   for (std::size_t i = 1; i < points.size(); ++i)
     if (points[i].y > points[best].y) best = i;

@@ -15,16 +15,18 @@ struct CurveRow {
   std::optional<double> efficiency, npsh_m;
 };
 
-/// The family of sample curves of this project by specific speed nq [1/min, m³/s, m]: H/H* = h0 − (h0 − 1) q^m and
-/// P/P* = p0 + (1 − p0 − b) q + b q², b = p0 − (h0 − 1) m, so that the best efficiency stands at q = 1. Set to the usual
-/// handbook pictures (Stepanoff 1957, Gülich 2010), about 15 %; linear in ln nq between rows.
+/// The family of sample curves of this project by specific speed nq [1/min, m³/s, m]: H/H* = h0 − (h0 − 1)
+/// q^m and P/P* = p0 + (1 − p0 − b) q + b q², b = p0 − (h0 − 1) m, so that the best efficiency stands at q
+/// = 1. Set to the usual handbook pictures (Stepanoff 1957, Gülich 2010), about 15 %; linear in ln nq between
+/// rows.
 struct Shape {
   double h0, m, p0;
 };
 [[nodiscard]] Shape shapeAt(double nq);
 
-/// ANSI/HI 9.6.7-2010 (ISO/TR 17766): B = 16.5 ν^0.5 H^0.0625/(Q^0.375 n^0.25), ν in mm²/s, H m per stage, Q m³/h, n 1/min,
-/// of the water's best point. 1 < B < 40: CQ = 2.71^(−0.165 (lg B)^3.15), CH = 1 − (1 − CQ)(Q/Q_best)^0.75, Cη = B^(−0.0547 B^0.69).
+/// ANSI/HI 9.6.7-2010 (ISO/TR 17766): B = 16.5 ν^0.5 H^0.0625/(Q^0.375 n^0.25), ν in mm²/s, H m per stage, Q
+/// m³/h, n 1/min, of the water's best point. 1 < B < 40: CQ = 2.71^(−0.165 (lg B)^3.15), CH = 1 − (1 −
+/// CQ)(Q/Q_best)^0.75, Cη = B^(−0.0547 B^0.69).
 struct Viscous {
   double b = 0, cq = 1, ceta = 1;
 };
@@ -33,7 +35,8 @@ struct Viscous {
 /// Flow of the row of greatest efficiency.
 [[nodiscard]] std::optional<double> bestOf(const std::vector<CurveRow>& rows);
 
-/// H = H0 − a Q^b through three points of which the first is at no flow: b = ln((H0−H2)/(H0−H1))/ln(Q2/Q1), a = (H0−H1)/Q1^b.
+/// H = H0 − a Q^b through three points of which the first is at no flow: b = ln((H0−H2)/(H0−H1))/ln(Q2/Q1), a
+/// = (H0−H1)/Q1^b.
 struct ThreePoint {
   double h0, a, b;
 };

@@ -15,7 +15,8 @@ inline constexpr Key<Number> fouling{"fouling"}, exponent{"exponent"};
   return releasable(byDefault(field(fouling, 1, 1000, "how many times the clean drop it takes now"), 1.0));
 }
 
-/// Δp = Δp_rated · fouling · (Q/Q_rated)^n through the maker's point; fouling 1 and n = 2 where there are no such fields.
+/// Δp = Δp_rated · fouling · (Q/Q_rated)^n through the maker's point; fouling 1 and n = 2 where there are no
+/// such fields.
 [[nodiscard]] Prepared prepare(const Values& values, std::span<const Field> fields, Key<PressureDrop> drop,
                                const Setting& setting);
 

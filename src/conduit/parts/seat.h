@@ -1,4 +1,5 @@
-// What valves that are set into a pipe and lose K v²/2g have in common: their bore, their K, the row of what is found.
+// What valves that are set into a pipe and lose K v²/2g have in common: their bore, their K, the row of what
+// is found.
 #pragma once
 
 #include "parts/part.h"
@@ -9,8 +10,8 @@ inline constexpr Key<Bore> bore{"bore"};
 inline constexpr Key<Number> lossK{"K"};
 inline constexpr Key<GaugePressure> setPoint{"set point"};
 
-/// Resistance of the K in its bore (its own, else the narrower pipe's), s2/m5, and the flow of 1 m/s in it. A K without
-/// any bore is a lack.
+/// Resistance of the K in its bore (its own, else the narrower pipe's), s2/m5, and the flow of 1 m/s in it. A
+/// K without any bore is a lack.
 struct Seated {
   double resistance_s2m5 = 0.0, start_m3s = 0.01;
   std::vector<Lack> lacks;
@@ -18,7 +19,8 @@ struct Seated {
 [[nodiscard]] Seated seated(const Values& values, std::span<const Field> fields, const Setting& setting,
                             std::span<const EndPlace> ends);
 
-/// A valve set into a pipe that keeps its set point behind it (or before it), at its own end or at the point it senses.
+/// A valve set into a pipe that keeps its set point behind it (or before it), at its own end or at the point
+/// it senses.
 [[nodiscard]] Prepared preparedHolding(const Values& values, std::span<const Field> fields,
                                        const Setting& setting, std::span<const EndPlace> ends, bool before);
 

@@ -1,4 +1,5 @@
-// A service: limits that elements which name it are held to, in place of the job's. It stands nowhere on the drawing.
+// A service: limits that elements which name it are held to, in place of the job's. It stands nowhere on the
+// drawing.
 #pragma once
 
 #include "parts/part.h"

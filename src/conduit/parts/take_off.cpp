@@ -25,7 +25,8 @@ bool startsNumber(std::string_view word) {
          (isDigit(word[0]) || word[0] == '.' || (word[0] == '-' && word.size() > 1 && isDigit(word[1])));
 }
 
-// Blanks, semicolons and a comma before a blank part words; quotes and brackets hold what is in them together.
+// Blanks, semicolons and a comma before a blank part words; quotes and brackets hold what is in them
+// together.
 std::vector<Token> tokensOf(std::string_view text) {
   std::vector<Token> tokens;
   std::size_t i = 0;

@@ -1,5 +1,5 @@
-// A pipe as it is read off an isometric: straight pieces, rises, fittings, changes of bore and devices in their order.
-// The grammar, with examples, is docs/take-off.md.
+// A pipe as it is read off an isometric: straight pieces, rises, fittings, changes of bore and devices in
+// their order. The grammar, with examples, is docs/take-off.md.
 //
 //   12.4  elbow  3.1 up  elbow  gate  2x elbow  8 tee-run  K 2.5  bore 80 mm  check  4 m
 #pragma once

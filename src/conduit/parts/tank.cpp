@@ -35,7 +35,8 @@ const Field fields[] = {
           .columns = connectionColumns},
 };
 
-/// Loss between a tank and the pipe joined to it: entrance K when liquid leaves the tank, exit K when it enters.
+/// Loss between a tank and the pipe joined to it: entrance K when liquid leaves the tank, exit K when it
+/// enters.
 class ConnectionLaw final : public Law {
  public:
   ConnectionLaw(double out_s2m5, double in_s2m5, double start_m3s, bool inwardOnly)

@@ -21,7 +21,8 @@ struct Key {
   std::string_view text;
 };
 
-/// Few entries, kept in the order in which they were given; the file writes them in the order of the field table.
+/// Few entries, kept in the order in which they were given; the file writes them in the order of the field
+/// table.
 class Values {
  public:
   struct Entry {

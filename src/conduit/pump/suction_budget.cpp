@@ -15,7 +15,8 @@ std::optional<double> outcomeOf(const Network& network, const Solution& solution
   return outcome ? outcome->of(*reading) : std::nullopt;
 }
 
-// The branch that brings the greatest flow to a point: whose it is, what it brings and the head at its other side.
+// The branch that brings the greatest flow to a point: whose it is, what it brings and the head at its other
+// side.
 struct Arrival {
   Id element = noId;
   Id from = noId;  // the point it comes from; none: a surface

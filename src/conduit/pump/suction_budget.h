@@ -6,8 +6,8 @@
 namespace conduit {
 
 struct SuctionBudget {
-  /// What adds head (a surface, the air) and what takes it (each loss on the way, the height of the pump), m; all together
-  /// are the NPSH available.
+  /// What adds head (a surface, the air) and what takes it (each loss on the way, the height of the pump), m;
+  /// all together are the NPSH available.
   struct Item {
     std::string what;
     double head_m = 0.0;
@@ -23,8 +23,9 @@ struct SuctionBudget {
   std::optional<double> flowLeft_m3s;  // flow at which just that margin is left, the network balanced for it
 };
 
-/// Of a pump in a solved network; the way from its source is followed up the greatest flow at every point. Empty when the
-/// head at its suction is not determined or the element is no pump. `flowLeft_m3s` costs some twenty solves of the network.
+/// Of a pump in a solved network; the way from its source is followed up the greatest flow at every point.
+/// Empty when the head at its suction is not determined or the element is no pump. `flowLeft_m3s` costs some
+/// twenty solves of the network.
 [[nodiscard]] std::optional<SuctionBudget> suctionBudget(const Network& network, const Solution& solution,
                                                          const Stock* stock, Id pump,
                                                          std::stop_token stop = {});

@@ -9,8 +9,8 @@
 
 namespace conduit {
 
-/// A number with `significant` figures, at least as many as its whole part has; groups of three parted by thin spaces.
-/// Zero and what rounds to nothing beside `noise` is "0".
+/// A number with `significant` figures, at least as many as its whole part has; groups of three parted by
+/// thin spaces. Zero and what rounds to nothing beside `noise` is "0".
 [[nodiscard]] std::string digits(double number, int significant = 4, double noise = 1e-9);
 
 [[nodiscard]] double inUnit(double si, const Unit& unit);

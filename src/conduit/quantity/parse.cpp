@@ -60,7 +60,8 @@ tl::expected<Numeral, ParseError> numeral(std::string_view text) {
     ++at;
     while (at < text.size() && text[at] == ' ') ++at;
   }
-  // The body: digits, points, commas, and blanks that part a group of exactly three digits from digits before it.
+  // The body: digits, points, commas, and blanks that part a group of exactly three digits from digits before
+  // it.
   std::size_t begin = at;
   while (at < text.size()) {
     if (isDigit(text[at]) || text[at] == '.' || text[at] == ',') {
@@ -241,7 +242,8 @@ tl::expected<Given, ParseError> parse(std::string_view raw, Measure measure, con
     }
     rest.remove_prefix(number->used);
     while (!rest.empty() && rest.front() == ' ') rest.remove_prefix(1);
-    // The unit runs to the next blank that a digit follows ("52 ft 6 in"), blanks inside it allowed ("bar g").
+    // The unit runs to the next blank that a digit follows ("52 ft 6 in"), blanks inside it allowed ("bar
+    // g").
     std::size_t end = 0;
     while (end < rest.size() && !(end > 0 && isDigit(rest[end]) &&
                                   (rest[end - 1] == ' ' || rest[end - 1] == '\'' || rest[end - 1] == '"')))

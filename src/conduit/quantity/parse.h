@@ -4,8 +4,9 @@
 //   parse("52 ft 6 in", Measure::length)     -> 16.002 m
 //   parse("1,100 gpm", Measure::volumeFlow)  -> refused: both readings are offered
 //
-// Accepted: decimal point or comma, groups of three parted by blanks (also thin ones) or by the sign that is not the
-// decimal one, exponents (1e-3), fractions (1/4, 1 1/2), superscripts (m³/h), compounds of one kind (52 ft 6 in).
+// Accepted: decimal point or comma, groups of three parted by blanks (also thin ones) or by the sign that is
+// not the decimal one, exponents (1e-3), fractions (1/4, 1 1/2), superscripts (m³/h), compounds of one kind
+// (52 ft 6 in).
 #pragma once
 
 #include <string>

@@ -4,8 +4,8 @@
 //   HeadDrop h = Head::fromSi(52.0) - Head::fromSi(49.5);
 //   double raw = h.si();                            // the only door to a double
 //
-// Heights, heads, gauge and absolute pressures and temperatures are points: they subtract to a difference, they do
-// not add. `si()` is always in SI base units: m, m3/s, Pa, kg/m3, m2/s, W, K, 1/s.
+// Heights, heads, gauge and absolute pressures and temperatures are points: they subtract to a difference,
+// they do not add. `si()` is always in SI base units: m, m3/s, Pa, kg/m3, m2/s, W, K, 1/s.
 #pragma once
 
 #include <compare>

@@ -7,7 +7,8 @@
 namespace conduit {
 namespace {
 
-// Exact by definition unless noted: inch 25.4 mm, US gallon 231 in3, pound 0.45359237 kg, psi = lbf/in2 (NIST SP 811).
+// Exact by definition unless noted: inch 25.4 mm, US gallon 231 in3, pound 0.45359237 kg, psi = lbf/in2 (NIST
+// SP 811).
 constexpr double inch = 0.0254, foot = 0.3048, gallon = 231 * inch * inch * inch, imperialGallon = 4.54609e-3;
 constexpr double pound = 0.45359237, psi = pound * standardGravity_ms2 / (inch * inch), barrel = 42 * gallon;
 constexpr double waterColumn = 1000.0 * standardGravity_ms2;  // conventional metre of water, Pa
@@ -213,7 +214,8 @@ const Unit* directUnit(Measure measure, std::string_view name) {
   return nullptr;
 }
 
-// "flow gpm": the measures of that name and the unit for each. "pressure kPa" means all three kinds of pressure.
+// "flow gpm": the measures of that name and the unit for each. "pressure kPa" means all three kinds of
+// pressure.
 std::vector<std::pair<Measure, const Unit*>> readOwn(std::string_view entry) {
   std::vector<std::pair<Measure, const Unit*>> found;
   std::size_t longest = 0;

@@ -1,4 +1,5 @@
-// One table of units for each kind of quantity; the sets of units a person may read in; and a number as it was given.
+// One table of units for each kind of quantity; the sets of units a person may read in; and a number as it
+// was given.
 #pragma once
 
 #include <optional>
@@ -12,8 +13,9 @@
 
 namespace conduit {
 
-/// How the number in SI relates to what the field holds. Mass and molar flow, pressures given as a column of the liquid and
-/// absolute pressures wait for the liquid and the altitude before they become the field's own quantity.
+/// How the number in SI relates to what the field holds. Mass and molar flow, pressures given as a column of
+/// the liquid and absolute pressures wait for the liquid and the altitude before they become the field's own
+/// quantity.
 enum class Basis : unsigned char { direct, mass, molar, column, columnPressure, absolute, gauge };
 
 struct Unit {
@@ -29,8 +31,8 @@ struct Unit {
 
 /// A number as the engineer gave it. Nothing is rounded: `typed` goes to the file as it stands.
 struct Given {
-  double value =
-      0.0;  // in SI for its basis: m3/s, or kg/s for Basis::mass, kmol/s for Basis::molar, m for Basis::column …
+  double value = 0.0;  // in SI for its basis: m3/s, or kg/s for Basis::mass, kmol/s for Basis::molar, m for
+                       // Basis::column …
   Basis basis = Basis::direct;
   std::string typed;  // "250 m3/h"
   friend bool operator==(const Given&, const Given&) = default;
@@ -49,8 +51,8 @@ class UnitSet {
   UnitSet(std::string name, std::vector<std::pair<Measure, std::string_view>> choice);
   [[nodiscard]] const std::string& name() const { return name_; }
   [[nodiscard]] const Unit& unitFor(Measure measure) const;
-  /// The same set with other units for single quantities: "flow gpm; gauge pressure kPa". What cannot be read is passed
-  /// over; see ownUnitsFault.
+  /// The same set with other units for single quantities: "flow gpm; gauge pressure kPa". What cannot be read
+  /// is passed over; see ownUnitsFault.
   [[nodiscard]] UnitSet with(std::string_view own) const;
   friend bool operator==(const UnitSet&, const UnitSet&) = default;
 

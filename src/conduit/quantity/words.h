@@ -1,4 +1,5 @@
-// Words as they are typed: without the blanks about them, without regard to capitals. ASCII alone; other bytes pass.
+// Words as they are typed: without the blanks about them, without regard to capitals. ASCII alone; other
+// bytes pass.
 #pragma once
 
 #include <cctype>

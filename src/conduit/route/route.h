@@ -1,4 +1,5 @@
-// A route through a solved network, and what stands along it: heights, grades, the corridor, and where the head went.
+// A route through a solved network, and what stands along it: heights, grades, the corridor, and where the
+// head went.
 #pragma once
 
 #include "solve/solution.h"
@@ -14,8 +15,9 @@ struct RouteStep {
 };
 using Route = std::vector<RouteStep>;
 
-/// Through an element or point: upstream by the largest flow to its supply, downstream by the largest flow to its end.
-/// `through` noId: the longest such route from any draw-off or receiving tank. Empty when nothing is solved.
+/// Through an element or point: upstream by the largest flow to its supply, downstream by the largest flow to
+/// its end. `through` noId: the longest such route from any draw-off or receiving tank. Empty when nothing is
+/// solved.
 [[nodiscard]] Route traceRoute(const Network& network, const Solution& solution, Id through);
 /// The way with the fewest elements between two points; empty when there is none.
 [[nodiscard]] Route routeBetween(const Network& network, Id from, Id to);
@@ -23,8 +25,8 @@ using Route = std::vector<RouteStep>;
 /// Everything on the route in its order: each point and each element once.
 [[nodiscard]] std::vector<Id> elementsAlong(const Route& route);
 
-/// A route by the drawing alone, for a network that is not balanced yet: from a supply by way of `through` (noId: none) to
-/// the farthest point, counted in elements.
+/// A route by the drawing alone, for a network that is not balanced yet: from a supply by way of `through`
+/// (noId: none) to the farthest point, counted in elements.
 [[nodiscard]] Route drawnRoute(const Network& network, Id through);
 
 /// A place along the route. At a step up or down (a pump, a valve) two stations share a distance.
@@ -41,7 +43,8 @@ struct Station {
   [[nodiscard]] double floor_m() const { return height_m - floorDepth_m; }
 };
 
-/// Sum of heads along the route, m: static lift, friction, fittings (entrances, exits, take-offs), equipment, lifts.
+/// Sum of heads along the route, m: static lift, friction, fittings (entrances, exits, take-offs), equipment,
+/// lifts.
 struct HeadSum {
   double lift_m = 0.0, pipes_m = 0.0, equipment_m = 0.0, restrained_m = 0.0, pumped_m = 0.0;
 };

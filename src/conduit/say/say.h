@@ -17,8 +17,9 @@ struct Place {
   friend bool operator==(const Place&, const Place&) = default;
 };
 
-/// One step of a remedy: field `field` of `name` gets `text`, as if typed there. An empty text clears the field.
-/// `field` "+kind" makes a new element of that kind at the point `name` and gives its first field the text.
+/// One step of a remedy: field `field` of `name` gets `text`, as if typed there. An empty text clears the
+/// field. `field` "+kind" makes a new element of that kind at the point `name` and gives its first field the
+/// text.
 struct FieldEdit {
   std::string name;
   std::string field;
@@ -42,7 +43,8 @@ struct Problem {
 template <class T>
 using Result = tl::expected<T, Problem>;
 
-/// Worst first. `refused`: there is no answer. `paper`: the answer cannot be real (below zero absolute, past the curve, outflow that cannot be).
+/// Worst first. `refused`: there is no answer. `paper`: the answer cannot be real (below zero absolute, past
+/// the curve, outflow that cannot be).
 enum class Severity { refused, paper, broken, near, note };
 
 /// A number held against its limits; drawn as a bar on the card, and a finding when it is broken.
@@ -64,8 +66,8 @@ struct Finding {
   std::vector<Remedy> remedies;
 };
 
-/// How a found number came about, so that it can be followed by hand. `numbers` is `formula` with the numbers put in;
-/// evaluated it gives `value` (a test does so for every working printed).
+/// How a found number came about, so that it can be followed by hand. `numbers` is `formula` with the numbers
+/// put in; evaluated it gives `value` (a test does so for every working printed).
 struct WorkingLine {
   std::string symbol;   // "v"
   std::string formula;  // "4·Q/(π·D²)"

@@ -1,4 +1,5 @@
-// What was solved and what came of it, as one value: nobody can read a solution by another network than its own.
+// What was solved and what came of it, as one value: nobody can read a solution by another network than its
+// own.
 #pragma once
 
 #include <memory>

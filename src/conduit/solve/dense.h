@@ -7,8 +7,9 @@
 
 namespace conduit {
 
-/// Solves m rows of m + 1 numbers, the last the right-hand side, which becomes the answer (row pivots). False, with `singular` the
-/// unknown that found no pivot above 1e-12 of a row scaled to 1, when there is none.
+/// Solves m rows of m + 1 numbers, the last the right-hand side, which becomes the answer (row pivots).
+/// False, with `singular` the unknown that found no pivot above 1e-12 of a row scaled to 1, when there is
+/// none.
 [[nodiscard]] inline bool solveDense(std::vector<std::vector<double>>& rows,
                                      std::size_t* singular = nullptr) {
   const auto m = static_cast<Eigen::Index>(rows.size());

@@ -141,8 +141,8 @@ class Feed {
   std::vector<int> via_;
 };
 
-// What one-way devices let arrive, with the links `without` taken out. Pieces joined both ways are one; all that hold a head are
-// one world. Without a network to name things by, only that something is wrong is said.
+// What one-way devices let arrive, with the links `without` taken out. Pieces joined both ways are one; all
+// that hold a head are one world. Without a network to name things by, only that something is wrong is said.
 void oneWay(const Network* named, const System& s, const UnitSet& units, std::vector<Problem>& problems,
             std::span<const std::size_t> without = {}) {
   std::vector<char> gone(s.links.size(), 0);
@@ -176,8 +176,9 @@ void oneWay(const Network* named, const System& s, const UnitSet& units, std::ve
   for (std::size_t i = 0; i < s.links.size(); ++i)
     if (const Link& l = s.links[i]; !gone[i] && both.find(l.from) != both.find(l.to))
       ways.push_back(&l);  // each passes one way only, or only so much
-  // The world gives and takes without bound. Draws must be met from it and from the feeds; feeds must find their way to
-  // it or to the draws. Asked apart, since world to world would be endless; if both can be met, they can be met together.
+  // The world gives and takes without bound. Draws must be met from it and from the feeds; feeds must find
+  // their way to it or to the draws. Asked apart, since world to world would be endless; if both can be met,
+  // they can be met together.
   auto ask = [&](bool draws) {
     Feed f(pieces + 3);
     double sum = 0.0;

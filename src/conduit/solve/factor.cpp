@@ -12,11 +12,13 @@
 namespace conduit {
 namespace {
 
-// Products for each entry of the factor from which dense fronts are quicker than one column at a time (measured: bench/).
+// Products for each entry of the factor from which dense fronts are quicker than one column at a time
+// (measured: bench/).
 constexpr double frontsFrom = 45.0;
 
-// The same order but for what does not matter to the factor: every subtree of the elimination tree stands together (Liu, ACM
-// Trans. Math. Softw. 12, 1986, 127, for the tree). `begin` and `row`: the neighbours of each node.
+// The same order but for what does not matter to the factor: every subtree of the elimination tree stands
+// together (Liu, ACM Trans. Math. Softw. 12, 1986, 127, for the tree). `begin` and `row`: the neighbours of
+// each node.
 std::vector<int> subtreesTogether(const std::vector<int>& order, const std::vector<int>& begin,
                                   const std::vector<int>& row) {
   const int n = static_cast<int>(order.size());

@@ -1,5 +1,5 @@
-// LDLᵀ of a sparse symmetric positive definite matrix whose pattern is that of a graph: one row a node, one pair of
-// entries an edge. Ordered once, factored many times.
+// LDLᵀ of a sparse symmetric positive definite matrix whose pattern is that of a graph: one row a node, one
+// pair of entries an edge. Ordered once, factored many times.
 #pragma once
 
 #include <span>
@@ -10,13 +10,14 @@
 
 namespace conduit {
 
-/// An order of the nodes in which the factor stays sparse: approximate minimum degree (Amestoy, Davis and Duff, SIAM J.
-/// Matrix Anal. 17, 1996, 886; the SuiteSparse package). Entry k is the node that comes k-th.
+/// An order of the nodes in which the factor stays sparse: approximate minimum degree (Amestoy, Davis and
+/// Duff, SIAM J. Matrix Anal. 17, 1996, 886; the SuiteSparse package). Entry k is the node that comes k-th.
 [[nodiscard]] std::vector<int> sparseOrder(int nodes, std::span<const std::pair<int, int>> edges);
 
-/// For nodes numbered in such an order: up-looking LDLᵀ (Davis, Direct Methods for Sparse Linear Systems, SIAM 2006,
-/// chapter 4), or dense fronts where counting the work says that they are quicker. Where every entry of L will stand is worked out once; factoring then only reckons. Values are put straight into
-/// their places: `diagonal(i)`, `offDiagonal(slot(edge))`; parallel edges share a place.
+/// For nodes numbered in such an order: up-looking LDLᵀ (Davis, Direct Methods for Sparse Linear Systems,
+/// SIAM 2006, chapter 4), or dense fronts where counting the work says that they are quicker. Where every
+/// entry of L will stand is worked out once; factoring then only reckons. Values are put straight into their
+/// places: `diagonal(i)`, `offDiagonal(slot(edge))`; parallel edges share a place.
 class Factor {
  public:
   Factor() = default;

@@ -10,11 +10,12 @@ namespace conduit {
 namespace {
 
 constexpr int tileRows = 8, tileColumns = 4;
-// Fronts are reckoned in a work space with room for whole tiles at the edges: what is worked out there means nothing.
+// Fronts are reckoned in a work space with room for whole tiles at the edges: what is worked out there means
+// nothing.
 std::size_t pitchOf(std::size_t rows) { return (rows + 2 * tileRows - 1) / tileRows * tileRows; }
 
-// c (8 rows, 4 columns) less the products of `depth` columns of a (8 rows) and b (4 rows): each number by the same
-// operations in the same order, however wide `Lanes` is.
+// c (8 rows, 4 columns) less the products of `depth` columns of a (8 rows) and b (4 rows): each number by the
+// same operations in the same order, however wide `Lanes` is.
 template <typename Lanes>
 [[gnu::always_inline]] inline void tile(double* c, const double* a, const double* b, std::size_t pitch,
                                         int depth) {
@@ -32,8 +33,8 @@ template <typename Lanes>
     for (int p = 0; p < parts; ++p) std::memcpy(c + u(j) * pitch + u(p * wide), &sum[j][p], sizeof(Lanes));
 }
 
-// Of a front of `rows` rows the first `width` columns become Cholesky's, the rest what is left for the columns to come. Only the
-// lower triangle means anything.
+// Of a front of `rows` rows the first `width` columns become Cholesky's, the rest what is left for the
+// columns to come. Only the lower triangle means anything.
 template <typename Lanes>
 [[gnu::always_inline]] inline bool eliminate(double* f, std::size_t pitch, int rows, int width) {
   for (int j = 0; j < width; j += tileColumns) {

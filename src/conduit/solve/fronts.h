@@ -1,5 +1,5 @@
-// Cholesky's factor by dense fronts, for patterns whose factor is dense enough that a vector unit pays: square grids, where
-// one column at a time spends its time on looking up places.
+// Cholesky's factor by dense fronts, for patterns whose factor is dense enough that a vector unit pays:
+// square grids, where one column at a time spends its time on looking up places.
 #pragma once
 
 #include <cstdint>
@@ -8,8 +8,8 @@
 
 namespace conduit {
 
-/// The pattern of a factor by columns: rows below the diagonal in rising order, and the first of them (the parent in the
-/// elimination tree; -1 where there is none).
+/// The pattern of a factor by columns: rows below the diagonal in rising order, and the first of them (the
+/// parent in the elimination tree; -1 where there is none).
 struct ColumnPattern {
   std::span<const int> begin, row;  // begin has one entry more than there are columns
   [[nodiscard]] int columns() const { return static_cast<int>(begin.size()) - 1; }
@@ -21,15 +21,16 @@ struct ColumnPattern {
   }
 };
 
-/// Multifrontal Cholesky (Duff and Reid, ACM Trans. Math. Softw. 9, 1983, 302): columns with the same rows are one front,
-/// reckoned as a dense block; what it leaves for the columns to come is added into the front of its parent. Small fronts are
-/// joined with their parent where that adds few zeros. Every number is made by the same operations in the same order whatever
-/// the width of the machine's vectors, so that the bits do not depend on it.
+/// Multifrontal Cholesky (Duff and Reid, ACM Trans. Math. Softw. 9, 1983, 302): columns with the same rows
+/// are one front, reckoned as a dense block; what it leaves for the columns to come is added into the front
+/// of its parent. Small fronts are joined with their parent where that adds few zeros. Every number is made
+/// by the same operations in the same order whatever the width of the machine's vectors, so that the bits do
+/// not depend on it.
 class Fronts {
  public:
   Fronts() = default;
-  /// `upperBegin`, `upperRow`: the strict upper triangle of the matrix by columns, as its values are kept. Empty (see `built`)
-  /// when the columns are not numbered such that every subtree stands together.
+  /// `upperBegin`, `upperRow`: the strict upper triangle of the matrix by columns, as its values are kept.
+  /// Empty (see `built`) when the columns are not numbered such that every subtree stands together.
   Fronts(const ColumnPattern& pattern, std::span<const int> upperBegin, std::span<const int> upperRow);
 
   [[nodiscard]] bool built() const { return !front_.empty(); }

@@ -145,8 +145,8 @@ Network filled(const Network& network, std::span<const Unknown> unknowns) {
 
 namespace {
 
-// Equations: balance of each free node, law of each link, each goal. Unknowns: head of each free node, flow of each link,
-// each released field.
+// Equations: balance of each free node, law of each link, each goal. Unknowns: head of each free node, flow
+// of each link, each released field.
 class Matching {
  public:
   Matching(const Network& network, const System& s, const Wanted& w)
@@ -300,8 +300,8 @@ class Matching {
       for (const int i : touching_[u(node)]) attach(field, i);
     }
   }
-  // The plain network decides itself: along a spanning forest from the fixed heads each law decides a head, each balance a
-  // flow; every other law its own flow.
+  // The plain network decides itself: along a spanning forest from the fixed heads each law decides a head,
+  // each balance a flow; every other law its own flow.
   void forest() {
     std::vector<char> seen(u(s_.nodeCount()), 0), used(u(links_), 0);
     std::vector<int> queue;
@@ -388,8 +388,8 @@ std::vector<Problem> undecided(const Network& network, const System& s, const Wa
       if (const int n = s.rawToNode[u(s.pointRaw[e.ends[0]])]; n >= 0 && matching.reachedBeside(n))
         could.push_back(id);
     });
-    // What an engineer would turn first: what is made to be turned, near the place; then what is further; sizes of what
-    // stands there last.
+    // What an engineer would turn first: what is made to be turned, near the place; then what is further;
+    // sizes of what stands there last.
     const std::vector<int> steps = matching.stepsFrom(g);
     std::vector<std::pair<int, Remedy>> ranked;
     std::sort(could.begin(), could.end());

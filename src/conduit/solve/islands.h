@@ -1,4 +1,5 @@
-// Parts of a network that do not act on one another: what joins them is a known head. Each may be settled by itself.
+// Parts of a network that do not act on one another: what joins them is a known head. Each may be settled by
+// itself.
 #pragma once
 
 #include "solve/newton.h"
@@ -16,8 +17,8 @@ struct Island {
   void put(const Iterate& part, Iterate& whole) const;
 };
 
-/// The parts that hold at least one of `links`, in the order of their first node. A device that senses a point elsewhere
-/// belongs to one part with it.
+/// The parts that hold at least one of `links`, in the order of their first node. A device that senses a
+/// point elsewhere belongs to one part with it.
 [[nodiscard]] std::vector<Island> islandsOf(const System& system, std::span<const std::size_t> links);
 
 }  // namespace conduit

@@ -1,5 +1,5 @@
-// What one solve leaves for the next: the network as the solver saw it and the pattern of its factor. A saving of time
-// and nothing else; an answer is the same with and without it, to the last bit.
+// What one solve leaves for the next: the network as the solver saw it and the pattern of its factor. A
+// saving of time and nothing else; an answer is the same with and without it, to the last bit.
 #pragma once
 
 #include <memory>

@@ -71,7 +71,8 @@ Newton::Newton(const System& system, Factor factor) : s_(system), factor_(std::m
   std::vector<char> held(nodes, 0);
   for (int n = s_.freeCount; n < s_.nodeCount(); ++n) held[u(together.find(n))] = 1;
   for (int n = 0; n < s_.freeCount && !pockets_; ++n) pockets_ = !held[u(together.find(n))];
-  // Backflow of a millionth of a moderate flow for each metre: stiff, and still far from upsetting the factor.
+  // Backflow of a millionth of a moderate flow for each metre: stiff, and still far from upsetting the
+  // factor.
   for (std::size_t i = 0; i < links; ++i) stiff_[i] = stiffness / s_.links[i].law->startFlow_m3s();
 }
 
@@ -100,7 +101,8 @@ Loss Newton::lossInState(const Iterate& x, std::size_t i, Mode mode) {
   return l.law->at(q, memory_[i]);
 }
 
-// Which nodes are pinned (held by an acting device, or the base of a hanging piece), and who shares their flow.
+// Which nodes are pinned (held by an acting device, or the base of a hanging piece), and who shares their
+// flow.
 void Newton::prepareStates(Iterate& x, Mode mode) {
   std::fill(pinned_.begin(), pinned_.end(), 0);
   std::fill(hanging_.begin(), hanging_.end(), 0);
@@ -152,7 +154,8 @@ void Newton::prepareStates(Iterate& x, Mode mode) {
       for (const int n : {slim_[i].from, slim_[i].to})
         if (pinnedBy[u(n)] >= 0) acting_[u(pinnedBy[u(n)])].beside.push_back(i);
   }
-  // Pieces without any head: those between closed devices in either mode, those that shutting makes in the exact one.
+  // Pieces without any head: those between closed devices in either mode, those that shutting makes in the
+  // exact one.
   if (!pockets_ && acting_.empty() && (mode == Mode::soft || !anyFixed)) return;
   if (mode == Mode::exact)
     for (std::size_t i = 0; i < s_.links.size(); ++i) {
@@ -178,8 +181,8 @@ void Newton::prepareStates(Iterate& x, Mode mode) {
   }
 }
 
-// One walk over the links gathers all that a step needs of the present flows and heads: losses and their slopes,
-// residuals, the matrix and the right-hand side.
+// One walk over the links gathers all that a step needs of the present flows and heads: losses and their
+// slopes, residuals, the matrix and the right-hand side.
 void Newton::look(const Iterate& x, Mode mode) {
   Clock clock(times_.laws);
   factor_.clear();
@@ -209,7 +212,8 @@ void Newton::look(const Iterate& x, Mode mode) {
     if (guessed && loss.drop_m * q > 0) loss.slope_sm2 = std::min(loss.slope_sm2, loss.drop_m / q);
     headSize = std::max(headSize, std::max(std::abs(hf), std::abs(loss.drop_m)));
     double c = 1.0 / loss.slope_sm2;
-    if (flowing) {  // what is pressed against its bar or its most is told by the flow that leaks: 1 m for a moderate one
+    if (flowing) {  // what is pressed against its bar or its most is told by the flow that leaks: 1 m for a
+                    // moderate one
       worst = std::max(worst, l.bounded && loss.slope_sm2 == stiff_[i] ? std::abs(miss) / (stiffness * ease_)
                                                                        : std::abs(miss));
     } else if (states[i] == LinkState::acting) {
@@ -224,7 +228,8 @@ void Newton::look(const Iterate& x, Mode mode) {
     } else if (mode == Mode::exact) {
       c = 0.0;
     }
-    // Less than the rounding of two heads is no residual: through a link of next to no loss it would push flows about.
+    // Less than the rounding of two heads is no residual: through a link of next to no loss it would push
+    // flows about.
     const double rounding = 4 * std::numeric_limits<double>::epsilon() * (std::abs(hf) + std::abs(ht));
     drops[i] = loss.drop_m;
     acrosses[i] = std::abs(miss) <= rounding ? loss.drop_m : across;
@@ -395,9 +400,10 @@ void Newton::respond(const Iterate& x, const Change& change, std::vector<double>
     for (std::size_t k = 0; k < g.links.size(); ++k) flow[g.links[k]] += g.change_m3s * g.shares[k];
 }
 
-// A link that hardly flowed seems to pass anything for next to no head: a step then drives a flow through it that costs a
-// hundred times the head which the same step leaves across it, and every later one takes only a quarter of that away. Such a
-// flow is drawn back to what that head drives, by the square law that losses follow there; the next step sees to the balance.
+// A link that hardly flowed seems to pass anything for next to no head: a step then drives a flow through it
+// that costs a hundred times the head which the same step leaves across it, and every later one takes only a
+// quarter of that away. Such a flow is drawn back to what that head drives, by the square law that losses
+// follow there; the next step sees to the balance.
 bool Newton::drawBack(Iterate& x) {
   constexpr double tooFar = 2.0, least_m = 0.1;
   bool any = false;
@@ -430,8 +436,8 @@ Newton::End Newton::run(Iterate& x, Mode mode, std::stop_token stop, double enou
   std::vector<double> flowBefore(x.flow_m3s), headBefore(x.head_m), acrossBefore(slim_.size());
   for (int round = 0; round < 200; ++round) {
     if (stop.stop_requested()) return End::stopped;
-    // Converged: as far as the tolerance and, as Newton doubles its digits in each step, once more to the floor if the
-    // last step still gained.
+    // Converged: as far as the tolerance and, as Newton doubles its digits in each step, once more to the
+    // floor if the last step still gained.
     const Residuals& r = last_;
     if (record_) {
       record_->push_back({runs_, round, r.head_m, r.massShare, taken, mode == Mode::exact, {}});
@@ -446,7 +452,8 @@ Newton::End Newton::run(Iterate& x, Mode mode, std::stop_token stop, double enou
     if (good && (r.head_m <= floor || sinceBest > 0)) return End::converged;
     if (r.head_m <= enough_m && r.massShare <= enoughMass) return End::converged;
     if (breakOff && round > 0 && breakOff()) return End::broken;
-    // With every law met a piece that hangs on no head still lacks its balance: in these states nothing can give it.
+    // With every law met a piece that hangs on no head still lacks its balance: in these states nothing can
+    // give it.
     if (mode == Mode::exact && r.head_m <= r.headTolerance_m && taken == 1.0 &&
         std::find(hanging_.begin(), hanging_.end(), 1) != hanging_.end() && ++cutOff > 3)
       return End::cutOff;
@@ -461,8 +468,9 @@ Newton::End Newton::run(Iterate& x, Mode mode, std::stop_token stop, double enou
     }
     ++iterations_;
     if (!step(x)) return End::notDefinite;
-    // Line search on the slope of the content function along the step: with every node in balance it is Σ (h − ΔH) d,
-    // it begins below zero and rises (each law rises), so a step that ends far above zero went too far.
+    // Line search on the slope of the content function along the step: with every node in balance it is Σ (h
+    // − ΔH) d, it begins below zero and rises (each law rises), so a step that ends far above zero went too
+    // far.
     const bool lean = balanced && r.head_m > r.headTolerance_m &&
                       (acting_.empty() || frozen_);  // with the heads right, only rounding is left
     const auto slope = [&](const std::vector<double>& across) {

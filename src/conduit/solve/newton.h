@@ -12,8 +12,8 @@
 
 namespace conduit {
 
-/// `flowing` follows its law (a barring link may be held open or pressed shut softly), `acting` keeps its held head or is
-/// choked, `shut` passes nothing, `limiting` passes the most it may.
+/// `flowing` follows its law (a barring link may be held open or pressed shut softly), `acting` keeps its
+/// held head or is choked, `shut` passes nothing, `limiting` passes the most it may.
 enum class LinkState : unsigned char { flowing, acting, shut, limiting };
 
 /// Flows, heads and states; the unknowns of the solver and where a solution starts from.
@@ -22,9 +22,9 @@ struct Iterate {
   std::vector<double> head_m;      // by solver node, fixed ones too
   std::vector<LinkState> state;    // by link
   std::vector<double> inflow_m3s;  // by free quantity, of those that are inflows
-  /// The flows are a mere guess: the first step then takes each law's secant through nothing in place of its slope, as the
-  /// linear theory method does (Wood and Charles, J. Hydraulics Div. ASCE 98, 1972, 1157), which forgets the guess; Newton's
-  /// own step would carry half of it on.
+  /// The flows are a mere guess: the first step then takes each law's secant through nothing in place of its
+  /// slope, as the linear theory method does (Wood and Charles, J. Hydraulics Div. ASCE 98, 1972, 1157),
+  /// which forgets the guess; Newton's own step would carry half of it on.
   bool guessed = false;
 };
 
@@ -48,14 +48,16 @@ struct StageTimes {
   double order = 0, laws = 0, factor = 0;
 };
 
-/// Flow of a choked link under the heads at its ends, in the direction of `q`, its slope by the head upstream.
+/// Flow of a choked link under the heads at its ends, in the direction of `q`, its slope by the head
+/// upstream.
 struct Choked {
   double flow_m3s = 0.0, slope_m2s = 0.0;
   bool forward = true;
 };
 [[nodiscard]] Choked choked(const Choke& choke, double q_m3s, double headFrom_m, double headTo_m);
 
-/// What is wanted of an answer besides its laws: a number that must come to nothing, and how it follows the unknowns.
+/// What is wanted of an answer besides its laws: a number that must come to nothing, and how it follows the
+/// unknowns.
 class Relation {
  public:
   struct Terms {
@@ -68,8 +70,8 @@ class Relation {
   virtual void spare(double miss) = 0;
 };
 
-/// A quantity set free so that a relation may hold in its place: the flow of a link, whatever its law; a known head; what
-/// flows in at a free node.
+/// A quantity set free so that a relation may hold in its place: the flow of a link, whatever its law; a
+/// known head; what flows in at a free node.
 struct Free {
   enum class Kind { flow, head, inflow } kind = Kind::flow;
   std::size_t link = 0;
@@ -79,8 +81,9 @@ struct Free {
 
 class Newton {
  public:
-  /// Flow below which a node's mass residual is not held against its throughput: this, m3/s, or this share of the greatest
-  /// throughput of any node, whichever is more (the rounding of great flows is felt in small ones).
+  /// Flow below which a node's mass residual is not held against its throughput: this, m3/s, or this share of
+  /// the greatest throughput of any node, whichever is more (the rounding of great flows is felt in small
+  /// ones).
   static constexpr double smallestFlow_m3s = 1e-7, smallestShare = 1e-4;
   static constexpr double headTolerance_m = 1e-7, massTolerance = 1e-9;
   enum class Mode { soft, exact };
@@ -101,20 +104,21 @@ class Newton {
   /// The flows of a moderate velocity, heads midway: a start that needs no guess.
   [[nodiscard]] Iterate coldStart() const;
 
-  /// Iterates to convergence. Soft: barring links have a stiff law backward instead of shutting, shut ones a stiff law
-  /// both ways, so that the matrix stays definite and the whole has one minimum. Exact: shut links are gone, pieces left
-  /// hanging are pinned at a base node (`hanging` lists their nodes).
-  /// `enough_m`: a head residual with which the answer will do, above the tolerance (0: none); the balance may be as rough.
+  /// Iterates to convergence. Soft: barring links have a stiff law backward instead of shutting, shut ones a
+  /// stiff law both ways, so that the matrix stays definite and the whole has one minimum. Exact: shut links
+  /// are gone, pieces left hanging are pinned at a base node (`hanging` lists their nodes). `enough_m`: a
+  /// head residual with which the answer will do, above the tolerance (0: none); the balance may be as rough.
   /// `breakOff` is asked after each step, with what it led to in `x` and `residuals`; true: no more of them.
   End run(Iterate& x, Mode mode, std::stop_token stop, double enough_m = 0.0,
           const std::function<bool()>& breakOff = {});
 
-  /// The same by two loops, slower and surer where devices act: with the flows of acting devices kept the rest has one
-  /// minimum, which `run` finds; outside, those few flows are corrected until every acting device has its relation.
+  /// The same by two loops, slower and surer where devices act: with the flows of acting devices kept the
+  /// rest has one minimum, which `run` finds; outside, those few flows are corrected until every acting
+  /// device has its relation.
   End runNested(Iterate& x, Mode mode, std::stop_token stop);
 
-  /// The soft run where many links stand near their bounds: first with a mild law past them, then a stiffer one, each from
-  /// the answer of the last, so that a step is not cut short at every bound it meets.
+  /// The soft run where many links stand near their bounds: first with a mild law past them, then a stiffer
+  /// one, each from the answer of the last, so that a step is not cut short at every bound it meets.
   End runEased(Iterate& x, std::stop_token stop, double enough_m);
 
   /// A small change of what is given, link or node by number.
@@ -125,7 +129,8 @@ class Newton {
     std::vector<std::pair<int, double>> head;           // of a fixed node, m
     std::vector<std::pair<int, double>> outflow;        // of a free node, m3/s
   };
-  /// Linearises about an answer, for `respond`. False when the matrix is not definite or the acting devices are at odds.
+  /// Linearises about an answer, for `respond`. False when the matrix is not definite or the acting devices
+  /// are at odds.
   [[nodiscard]] bool linearise(Iterate& x, Mode mode);
   /// To first order, what a change does to every head (by node) and flow (by link); after `linearise`.
   void respond(const Iterate& x, const Change& change, std::vector<double>& head_m,
@@ -152,11 +157,11 @@ class Newton {
   void keepRecord(std::vector<StepRecord>* into) { record_ = into; }
 
  private:
-  /// Links whose law is replaced by one relation; their flow has an unknown of its own, bordering the definite matrix.
+  /// Links whose law is replaced by one relation; their flow has an unknown of its own, bordering the
+  /// definite matrix.
   struct ActingGroup {
-    int node =
-        -1;  // pinned to its held head; -1: a relation between two heads, or between flow and head, and the links
-             // keep their conductance in the matrix so that it stays definite
+    int node = -1;  // pinned to its held head; -1: a relation between two heads, or between flow and head,
+                    // and the links keep their conductance in the matrix so that it stays definite
     std::vector<std::size_t> links;
     std::vector<double> shares;
     std::vector<std::size_t> beside;  // links that meet the pinned node
@@ -189,8 +194,8 @@ class Newton {
     int from, to, slot;  // slot: in the factor, -1 when an end is fixed
     bool bounded;        // bars backflow or lets pass no more than so much
   };
-  /// What they gather at a node: what is left of its balance, what passes through it, what the links' residuals push
-  /// into it, its place on the diagonal.
+  /// What they gather at a node: what is left of its balance, what passes through it, what the links'
+  /// residuals push into it, its place on the diagonal.
   struct Sum {
     double mass = 0.0, throughput = 0.0, push = 0.0, diagonal = 0.0;
   };

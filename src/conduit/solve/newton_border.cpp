@@ -1,5 +1,5 @@
-// The flows of acting devices and of what is set free, which the definite matrix does not know: a few of them border it by dense
-// columns; many make one sparse unsymmetric matrix of it all.
+// The flows of acting devices and of what is set free, which the definite matrix does not know: a few of them
+// border it by dense columns; many make one sparse unsymmetric matrix of it all.
 #include <algorithm>
 #include <cmath>
 
@@ -8,8 +8,8 @@
 #include "solve/newton.h"
 
 namespace conduit {
-// Row of the small system of acting flows: what a change of heads (by node) does to the relation of a group. `column` is the
-// group whose unit brings that change, with what it brings by itself; −1: none.
+// Row of the small system of acting flows: what a change of heads (by node) does to the relation of a group.
+// `column` is the group whose unit brings that change, with what it brings by itself; −1: none.
 double Newton::relation(const Iterate& x, const ActingGroup& group, std::span<const double> of,
                         int column) const {
   if (group.free >= 0) {
@@ -33,8 +33,8 @@ double Newton::relation(const Iterate& x, const ActingGroup& group, std::span<co
          (column >= 0 && actingGroup_[link] == column ? 1.0 : 0.0);
 }
 
-// The flows that acting devices pass besides what the matrix knows: one solve for each, then a small dense system from
-// one relation for each.
+// The flows that acting devices pass besides what the matrix knows: one solve for each, then a small dense
+// system from one relation for each.
 void Newton::borderColumns(const Iterate& x) {
   const std::size_t m = acting_.size();
   borderHeads_.assign(m, {});
@@ -113,8 +113,8 @@ bool Newton::border(const Iterate& x, std::vector<double>& change,
   return true;
 }
 
-// Every node's balance and every group's relation as rows of one matrix; unknown are the heads of free nodes and, after them,
-// one number a group. Fixed nodes are no unknowns but for those set free.
+// Every node's balance and every group's relation as rows of one matrix; unknown are the heads of free nodes
+// and, after them, one number a group. Fixed nodes are no unknowns but for those set free.
 bool Newton::factorWide(const Iterate& x) {
   const int n = s_.freeCount;
   std::vector<int> variable(u(s_.nodeCount()), -1), pinnedBy(u(s_.nodeCount()), -1);
@@ -183,7 +183,8 @@ bool Newton::factorWide(const Iterate& x) {
   return wideFactor_.factorise(n + static_cast<int>(acting_.size()), entries_);
 }
 
-// `change`: on the right what is brought to each node, then the change of every head. `known`: of fixed and of pinned nodes.
+// `change`: on the right what is brought to each node, then the change of every head. `known`: of fixed and
+// of pinned nodes.
 void Newton::solveWide(const Iterate& x, const std::vector<double>& known,
                        const std::function<double(std::size_t)>& miss, std::vector<double>& change) {
   const std::size_t n = u(s_.freeCount);

@@ -70,7 +70,8 @@ void readOut(const Network& network, const System& s, const Iterate& x, const st
     excess[u(l.rawTo)] += x.flow_m3s[i];
     excess[u(l.rawFrom)] -= x.flow_m3s[i];
     LinkState state = x.state[i];
-    // Shut at rest with nothing pressing on it is the same as open: it is called that whatever way the solver came.
+    // Shut at rest with nothing pressing on it is the same as open: it is called that whatever way the solver
+    // came.
     if (state == LinkState::shut && !hanging[u(l.from)] && !hanging[u(l.to)] &&
         std::abs(x.head_m[u(l.from)] - x.head_m[u(l.to)] - l.noFlowDrop_m) <= 1e-6) {
       const double over =

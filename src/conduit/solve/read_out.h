@@ -18,8 +18,9 @@ void readOut(const Network& network, const System& system, const Iterate& x, con
 /// The other way: where an earlier answer knows a flow, a head or the state of a device, `x` begins there.
 void startFrom(const Solution& last, const System& system, Iterate& x);
 
-/// A device without a drive that would have to lift what passes it, which nothing does: a check over every branch of an answer.
-/// Pipes at tees are left out, as a joining flow may draw another along. `passes`: elements made to pass a flow.
+/// A device without a drive that would have to lift what passes it, which nothing does: a check over every
+/// branch of an answer. Pipes at tees are left out, as a joining flow may draw another along. `passes`:
+/// elements made to pass a flow.
 [[nodiscard]] std::optional<Problem> liftsWithoutDrive(const Network& network, const System& system,
                                                        const Solution& solution,
                                                        const std::map<Id, double>& passes);

@@ -21,7 +21,8 @@ Released::Released(const Network& network, const Setting& setting, Wanted wanted
     : network_(network), setting_(setting), options_(options), wanted_(std::move(wanted)) {
   local_ = takeLocal(network, setting, wanted_, instead_);
   for (const auto& [id, flow] : options.passes) instead_.flows[id] = flow;
-  // A start that the law of its element does not know (a plate wider than its pipe) makes way for the nearest that it does.
+  // A start that the law of its element does not know (a plate wider than its pipe) makes way for the nearest
+  // that it does.
   const std::vector<double> widest =
       wanted_.empty() && local_.empty() ? std::vector<double>() : widestBores(network, setting);
   const auto legal = [&](Unknown& k) {

@@ -1,5 +1,5 @@
-// Finds what was released so that what was given in its place comes true: fields of any kind, outcomes of any kind, by a few
-// ways that need no code for each.
+// Finds what was released so that what was given in its place comes true: fields of any kind, outcomes of any
+// kind, by a few ways that need no code for each.
 #pragma once
 
 #include "solve/goals.h"
@@ -16,13 +16,17 @@ namespace conduit {
                                             const System& system, const UnitSet& units);
 
 /// Three ways, in this order.
-/// 1. A pair that decides itself (the flow of an element and one of its own fields) is given as a flow; a field that a law
-///    reads, or a head, or a flow in, is set free in the network and the outcome wanted put in its place as a relation. One
-///    balance then finds all flows and heads at once, whatever the fields were and whatever states their devices began in.
-///    Each field is worked out afterwards from its own law.
-/// 2. Where an outcome hangs on the field itself, or a field changes what neighbours see, or that answer does not hold:
-///    Newton's method over the fields outside a balanced network, from several starts, and all over the range of a single one.
-/// 3. What is found is judged with its value in place: every inequality of the device, and, where other elements feel the
+/// 1. A pair that decides itself (the flow of an element and one of its own fields) is given as a flow; a
+/// field that a law
+///    reads, or a head, or a flow in, is set free in the network and the outcome wanted put in its place as a
+///    relation. One balance then finds all flows and heads at once, whatever the fields were and whatever
+///    states their devices began in. Each field is worked out afterwards from its own law.
+/// 2. Where an outcome hangs on the field itself, or a field changes what neighbours see, or that answer does
+/// not hold:
+///    Newton's method over the fields outside a balanced network, from several starts, and all over the range
+///    of a single one.
+/// 3. What is found is judged with its value in place: every inequality of the device, and, where other
+/// elements feel the
 ///    field, the network with the values given.
 class Released {
  public:
@@ -86,8 +90,8 @@ class Released {
   [[nodiscard]] bool bracket(Trial& best, std::vector<Unknown>& unknowns);
   [[nodiscard]] bool find(Trial& best, std::vector<Unknown>& unknowns);
   [[nodiscard]] std::vector<Problem> beyond(Trial& best, const std::vector<Unknown>& unknowns, bool met);
-  /// Another value of the one unknown that meets the one goal too, where the miss at an end of its range says that there
-  /// must be one between there and the answer.
+  /// Another value of the one unknown that meets the one goal too, where the miss at an end of its range says
+  /// that there must be one between there and the answer.
   [[nodiscard]] std::optional<double> another(Trial& answer, const Unknown& unknown);
 
   // released_words.cpp

@@ -1,4 +1,5 @@
-// The value of a field that lets its element do what it does in an answer, and the judgement of it with that value in place.
+// The value of a field that lets its element do what it does in an answer, and the judgement of it with that
+// value in place.
 #include <algorithm>
 #include <cmath>
 
@@ -15,8 +16,9 @@ struct Seen {
   double drop() const { return from_m - to_m; }
 };
 
-// A place where a function of the search place changes its sign, looked for all over the range (a law may know only a part of
-// it: outside it gives no number), closed in by the secant and by halves; one within the legal range before one beyond it.
+// A place where a function of the search place changes its sign, looked for all over the range (a law may
+// know only a part of it: outside it gives no number), closed in by the secant and by halves; one within the
+// legal range before one beyond it.
 template <class F>
 std::optional<double> rootOver(const Field& f, const F& miss) {
   constexpr int places = 96;
@@ -96,8 +98,8 @@ std::optional<Released::Lever> Released::leverOf(const Unknown& k,
   return std::nullopt;
 }
 
-// The value of a field with which its element does what it does in an answer. Empty when none does, beyond the legal range
-// too.
+// The value of a field with which its element does what it does in an answer. Empty when none does, beyond
+// the legal range too.
 std::optional<double> Released::fieldFor(const Trial& t, const Unknown& k) const {
   const Element& e = t.network->at(k.element);
   const Field& f = *k.field;
@@ -123,7 +125,8 @@ std::optional<double> Released::fieldFor(const Trial& t, const Unknown& k) const
   const BranchReading b = t.solution.branch(k.element, 0);
   if (!b.flow_m3s || !b.headFrom_m || !b.headTo_m) return std::nullopt;
   const Seen seen{*b.flow_m3s, *b.headFrom_m, *b.headTo_m};
-  // By what it holds if the field says that, else by the most it lets pass if the field says that, else by its loss.
+  // By what it holds if the field says that, else by the most it lets pass if the field says that, else by
+  // its loss.
   const Prepared one = prepared(k.value),
                  other = prepared(
                      fromSearch(f, toSearch(f, k.value) + (k.value < f.most ? 0.01 : -0.01) * unit(f)));
@@ -163,8 +166,8 @@ std::optional<double> Released::fieldFor(const Trial& t, const Unknown& k) const
   });
 }
 
-// The head that a branch's device would hold to hold what it sees: its law's own number, without the height of a point
-// elsewhere that the set-up adds.
+// The head that a branch's device would hold to hold what it sees: its law's own number, without the height
+// of a point elsewhere that the set-up adds.
 std::optional<double> Released::heldBy(const Trial& t, const Branch& branch, const Hold& hold, double from_m,
                                        double to_m) const {
   double seen = hold.before ? from_m : to_m, less = 0.0;
@@ -182,8 +185,8 @@ std::optional<double> Released::heldBy(const Trial& t, const Branch& branch, con
   return seen - less;
 }
 
-// The state in which a device with its found value does what the answer says, if there is one: its law, what it holds, what
-// it lets pass and which way all as they must be.
+// The state in which a device with its found value does what the answer says, if there is one: its law, what
+// it holds, what it lets pass and which way all as they must be.
 std::optional<BranchState> Released::stateWith(const Trial& t, const Unknown& k) const {
   const Element& e = t.network->at(k.element);
   const Prepared p = e.part->prepare(valuesWith(e, setting_.stock, k, k.value), setting_,
@@ -225,7 +228,8 @@ std::optional<BranchState> Released::stateWith(const Trial& t, const Unknown& k)
                                                                  : std::nullopt;
 }
 
-// Whether another device holds the head that a found one is to hold: who of them acts is then for the network to say.
+// Whether another device holds the head that a found one is to hold: who of them acts is then for the network
+// to say.
 bool Released::sharesItsHead(const Trial& t, const Unknown& k) const {
   const Prepared& p = t.system->prepared[k.element];
   if (p.branches.size() != 1 || !p.branches[0].law || !p.branches[0].law->hold()) return false;
@@ -272,8 +276,8 @@ void mark(Solution& solution, const Network& network, Id id, BranchState state) 
   if (state == BranchState::shut) ++sum.shut, sum.states.push_back(name + " shut");
 }
 
-// The fields of the local pairs, from the flows and heads that are now known. False with a problem when one is beyond its
-// range, or does not hold with its device's own inequalities.
+// The fields of the local pairs, from the flows and heads that are now known. False with a problem when one
+// is beyond its range, or does not hold with its device's own inequalities.
 bool Released::settleLocal(Trial& t, std::vector<Problem>& problems) {
   for (Local& l : local_) {
     const Element& e = t.network->at(l.unknown.element);

@@ -1,4 +1,5 @@
-// Released fields found within one balance: each is set free in the network and what is wanted put in its place.
+// Released fields found within one balance: each is set free in the network and what is wanted put in its
+// place.
 #include <algorithm>
 #include <cmath>
 
@@ -134,8 +135,9 @@ bool Released::hangsOnField(const Goal& goal, const Trial& trial) const {
   return false;
 }
 
-// The balance with every unknown set free and every goal in the place of one. False when a field cannot be, or when there is
-// no such balance; the trial then holds problems of the network as it stands, if there are any.
+// The balance with every unknown set free and every goal in the place of one. False when a field cannot be,
+// or when there is no such balance; the trial then holds problems of the network as it stands, if there are
+// any.
 bool Released::solveFree(Trial& t, const std::vector<Unknown>& unknowns, const Solution* from, int steps) {
   std::vector<Unknown> all = unknowns;
   for (const Local& l : local_) all.push_back(l.unknown);
@@ -216,8 +218,8 @@ bool Released::solveFree(Trial& t, const std::vector<Unknown>& unknowns, const S
   return true;
 }
 
-// Puts every value found into the network and balances that as any other, from the answer that is there. True when what is
-// wanted comes of it.
+// Puts every value found into the network and balances that as any other, from the answer that is there. True
+// when what is wanted comes of it.
 bool Released::confirm(Trial& best, const std::vector<Unknown>& unknowns) {
   std::vector<Goal> goals = wanted_.goals;
   for (const Local& l : local_) goals.push_back(l.goal);
@@ -230,7 +232,8 @@ bool Released::confirm(Trial& best, const std::vector<Unknown>& unknowns) {
   return true;
 }
 
-// A level that is to be found counts every connection of its tank as wetted: the search begins above them all.
+// A level that is to be found counts every connection of its tank as wetted: the search begins above them
+// all.
 void Released::raiseLevels(std::vector<Unknown>& unknowns) const {
   for (Unknown& k : unknowns) {
     const Element& e = network_.at(k.element);
@@ -248,8 +251,8 @@ void Released::raiseLevels(std::vector<Unknown>& unknowns) const {
   }
 }
 
-// A set of fields and flows in which each field is what its element needs. Round by round where others feel a field. False
-// when there is none from this start.
+// A set of fields and flows in which each field is what its element needs. Round by round where others feel a
+// field. False when there is none from this start.
 bool Released::settleFree(Trial& best, std::vector<Unknown>& unknowns, const Solution* from, int steps,
                           bool& felt) {
   for (int round = 0; round < 8; ++round) {
@@ -293,7 +296,8 @@ std::vector<Unknown> Released::scattered(std::vector<Unknown> unknowns, int plac
 
 Released::Way Released::findFree(Trial& best, std::vector<Unknown>& unknowns) {
   raiseLevels(unknowns);
-  // The network with every field at its start says what stands in the way of any answer, and is where the rest begins.
+  // The network with every field at its start says what stands in the way of any answer, and is where the
+  // rest begins.
   best = attempt(unknowns, nullptr, instead_, wanted_.goals);
   if (best.problems.empty())
     if (auto problems = undecided(network_, *best.system, wanted_); !problems.empty())
@@ -342,11 +346,13 @@ Released::Way Released::findFree(Trial& best, std::vector<Unknown>& unknowns) {
     stands = stands && state;
     if (state) mark(best.solution, network_, k.element, *state);
   }
-  // Of a single one another answer is looked for besides; pockets are filled by what stands with its value in place.
+  // Of a single one another answer is looked for besides; pockets are filled by what stands with its value in
+  // place.
   if (stands && !felt && !shares && unknowns.size() != 1 && best.solution.summary.undetermined == 0)
     return Way::decided;
   if (stands && confirm(best, unknowns)) return Way::decided;
-  // A local pair that does not hold as it was taken may hold in other states: all are searched for, none taken for granted.
+  // A local pair that does not hold as it was taken may hold in other states: all are searched for, none
+  // taken for granted.
   if (!local_.empty()) {
     kept_ = problems;
     for (const Local& l : local_) wanted_.unknowns.push_back(l.unknown), wanted_.goals.push_back(l.goal);

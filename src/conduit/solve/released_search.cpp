@@ -157,7 +157,8 @@ std::vector<std::vector<double>> Released::slopes(Trial& t, const std::vector<Un
   return rows;
 }
 
-// A field that decides nothing where a trial stands: it moves no goal there, or only as others do. Empty when each decides.
+// A field that decides nothing where a trial stands: it moves no goal there, or only as others do. Empty when
+// each decides.
 std::optional<std::size_t> Released::idle(std::vector<std::vector<double>> rows,
                                           const std::vector<Unknown>& unknowns) const {
   const std::size_t m = unknowns.size();
@@ -178,7 +179,8 @@ std::optional<std::size_t> Released::idle(std::vector<std::vector<double>> rows,
   return solveDense(rows, &at) ? std::nullopt : std::optional(at);
 }
 
-// One step of the search along `step` (in search places over unit), cut back until it gains; false when it cannot.
+// One step of the search along `step` (in search places over unit), cut back until it gains; false when it
+// cannot.
 bool Released::advance(Trial& best, std::vector<Unknown>& unknowns, const std::vector<double>& step,
                        int trials) {
   double share = 1.0;  // no further than some units at once, and within the range of the search
@@ -204,9 +206,9 @@ bool Released::advance(Trial& best, std::vector<Unknown>& unknowns, const std::v
   return false;
 }
 
-// Newton over the unknowns from where they stand, and where its step gains nothing the steps between it and steepest descent
-// (Levenberg 1944, Marquardt 1963), with what presses against the end of its range left out. True when every goal is met
-// and the fields decide it. `best` ends as the best trial.
+// Newton over the unknowns from where they stand, and where its step gains nothing the steps between it and
+// steepest descent (Levenberg 1944, Marquardt 1963), with what presses against the end of its range left out.
+// True when every goal is met and the fields decide it. `best` ends as the best trial.
 bool Released::search(Trial& best, std::vector<Unknown>& unknowns) {
   const std::size_t m = unknowns.size();
   if (!best.system) best = attempt(unknowns, nullptr, instead_, wanted_.goals);
@@ -267,8 +269,8 @@ bool Released::search(Trial& best, std::vector<Unknown>& unknowns) {
   return best.worst() <= enough * 100;
 }
 
-// For one unknown: looks at places all over its range for two beside one another between which the miss changes its sign,
-// the nearest to the start first, and closes in on the goal there.
+// For one unknown: looks at places all over its range for two beside one another between which the miss
+// changes its sign, the nearest to the start first, and closes in on the goal there.
 bool Released::bracket(Trial& best, std::vector<Unknown>& unknowns) {
   const Field& f = *unknowns[0].field;
   constexpr int places = 12;
@@ -348,8 +350,8 @@ std::optional<double> Released::another(Trial& answer, const Unknown& unknown) {
     const Trial t = attempt({k}, &answer, instead_, wanted_.goals);
     return t.good ? t.miss[0] : NAN;
   };
-  // Beside the answer the miss has the sign of its slope on one side and the other on the other; where the end of the range
-  // says the opposite it has come back through nothing.
+  // Beside the answer the miss has the sign of its slope on one side and the other on the other; where the
+  // end of the range says the opposite it has come back through nothing.
   for (const double end : {toSearch(f, f.most), toSearch(f, std::max(f.least, lowest(f)))}) {
     const double sign = end > here ? rising : -rising;
     if (std::abs(end - here) < 1e-3 * unit(f) || !(missAt(end) * sign < 0)) continue;
@@ -367,10 +369,10 @@ std::optional<double> Released::another(Trial& answer, const Unknown& unknown) {
   return std::nullopt;
 }
 
-// From `best`, a trial at the start; then from the kept values if it began from the last answer; then elsewhere: larger and
-// smaller by a decade, or other parts of the range; then all over the range of a single field. What moves nothing at the
-// start (the set point of a valve that stands open) may well move it elsewhere; where all that is wanted is there whatever
-// a field is, that field is not found.
+// From `best`, a trial at the start; then from the kept values if it began from the last answer; then
+// elsewhere: larger and smaller by a decade, or other parts of the range; then all over the range of a single
+// field. What moves nothing at the start (the set point of a valve that stands open) may well move it
+// elsewhere; where all that is wanted is there whatever a field is, that field is not found.
 bool Released::find(Trial& best, std::vector<Unknown>& unknowns) {
   bool met = search(best, unknowns);
   if (!met && warm_ && !options_.stop.stop_requested()) {  // the last answer led astray: begin afresh
@@ -388,8 +390,8 @@ bool Released::find(Trial& best, std::vector<Unknown>& unknowns) {
     if (bracket(within, other)) best = std::move(within), unknowns = other;
   }
   if (met || unknowns.empty()) return met;
-  // Elsewhere: all together larger or smaller, or in other parts of the range; several fields then each for itself, at places
-  // that a fixed rule scatters.
+  // Elsewhere: all together larger or smaller, or in other parts of the range; several fields then each for
+  // itself, at places that a fixed rule scatters.
   const int starts = single ? 4 : 4 + 4 * static_cast<int>(std::min<std::size_t>(unknowns.size(), 6)),
             enoughTrials = trials_ + 80 + 20 * static_cast<int>(unknowns.size());
   for (int start = 0; !met && singular_.empty() && start < starts && trials_ < enoughTrials && !spent() &&
@@ -414,7 +416,8 @@ bool Released::find(Trial& best, std::vector<Unknown>& unknowns) {
   return met;
 }
 
-// Fields found outside their legal range, and goals that cannot be met at all: findings with what would be reached.
+// Fields found outside their legal range, and goals that cannot be met at all: findings with what would be
+// reached.
 std::vector<Problem> Released::beyond(Trial& best, const std::vector<Unknown>& unknowns, bool met) {
   std::size_t worst = 0;
   for (std::size_t g = 1; g < best.miss.size(); ++g)

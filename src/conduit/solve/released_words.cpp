@@ -89,7 +89,8 @@ std::vector<Problem> couldRun(const StatesFound& found, const Network& network, 
   return notes;
 }
 
-// Of several fields that were searched together in vain: how near the search came, and what could be given up.
+// Of several fields that were searched together in vain: how near the search came, and what could be given
+// up.
 Problem Released::notFound(Trial& nearest, const std::vector<Unknown>& unknowns, std::size_t worst) {
   const Goal& goal = wanted_.goals[worst];
   std::string fields;

@@ -70,7 +70,8 @@ struct FoundField {
 
 class KeptPlace;
 
-/// Heads and flows by Id; NaN where nothing determines them. Values, so that a solution can be handed between threads.
+/// Heads and flows by Id; NaN where nothing determines them. Values, so that a solution can be handed between
+/// threads.
 class Solution {
  public:
   /// Where nothing is solved: every reading is empty.
@@ -101,7 +102,8 @@ class Solution {
   [[nodiscard]] std::optional<double> foundFor(Id element, std::string_view field) const;
 };
 
-/// Everything a part needs to speak of one solved (or unsolved) element. Holds what the spans of the reading point to.
+/// Everything a part needs to speak of one solved (or unsolved) element. Holds what the spans of the reading
+/// point to.
 class ReadingOf {
  public:
   ReadingOf(const Network& network, const Solution& solution, Id id);

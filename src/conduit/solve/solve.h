@@ -1,4 +1,5 @@
-// The door of the workshop: a network in, a solution out. No globals; any number of threads may come in at once.
+// The door of the workshop: a network in, a solution out. No globals; any number of threads may come in at
+// once.
 //
 //   Solution answer = solve(network, stock);
 //   if (answer.summary.usable()) ...
@@ -16,11 +17,11 @@ struct SolveOptions {
   UnitSet units = UnitSet::siWater();   // for the words of problems
   std::stop_token stop;
   bool record = false;  // keep every step
-  /// Elements of one branch that pass a flow, m3/s, whatever they are and however they are described; what head that takes
-  /// is then read off at their ends.
+  /// Elements of one branch that pass a flow, m3/s, whatever they are and however they are described; what
+  /// head that takes is then read off at their ends.
   std::map<Id, double> passes{};
-  /// The solution keeps the network as it was set up, some 600 bytes a link; the first solve that starts from it and differs
-  /// in numbers only takes that over and spares setting up.
+  /// The solution keeps the network as it was set up, some 600 bytes a link; the first solve that starts from
+  /// it and differs in numbers only takes that over and spares setting up.
   bool keep = false;
 };
 

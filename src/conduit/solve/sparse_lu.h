@@ -7,8 +7,9 @@
 
 namespace conduit {
 
-/// Left-looking sparse LU with partial pivoting, made for matrices as sparse as those of circuits (Davis and Palamadai Natarajan,
-/// ACM Trans. Math. Software 37, 2010, article 36; the KLU library). The order of a pattern is kept as long as the pattern stays.
+/// Left-looking sparse LU with partial pivoting, made for matrices as sparse as those of circuits (Davis and
+/// Palamadai Natarajan, ACM Trans. Math. Software 37, 2010, article 36; the KLU library). The order of a
+/// pattern is kept as long as the pattern stays.
 class SparseLu {
  public:
   struct Entry {

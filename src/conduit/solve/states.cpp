@@ -16,11 +16,13 @@ namespace conduit {
 namespace {
 
 constexpr double headSlack_m = 1e-6;
-// Head residual that is good enough to see by: whether a set of states holds, and which devices will not keep theirs.
+// Head residual that is good enough to see by: whether a set of states holds, and which devices will not keep
+// theirs.
 constexpr double roughly_m = 1e-4;
 
 double flowSlack(const Link& l) { return 1e-9 * l.law->startFlow_m3s(); }
-// In the soft problem some flow leaks back through every device that is pressed shut, a millionth of a moderate one a metre.
+// In the soft problem some flow leaks back through every device that is pressed shut, a millionth of a
+// moderate one a metre.
 constexpr double leaksMost = 3e-4, roughSlack_m = 3e-4;  // and heads stand only as near as the rough balance
 double across(const Iterate& x, const Link& l) { return x.head_m[u(l.from)] - x.head_m[u(l.to)]; }
 
@@ -39,13 +41,15 @@ double lossAt(const Link& l, double q) {
 bool boilsBefore(const Iterate& x, const Link& l, double q) {
   return (q >= 0 ? x.head_m[u(l.from)] - l.choke->baseFrom_m : x.head_m[u(l.to)] - l.choke->baseTo_m) <= 0;
 }
-// Whether the heads at its ends press a barring device shut. At rest without that it is open, and what it holds must be held.
+// Whether the heads at its ends press a barring device shut. At rest without that it is open, and what it
+// holds must be held.
 bool pressedBack(const Iterate& x, const Link& l, double q) {
   return q <= flowSlack(l) && across(x, l) < l.noFlowDrop_m - headSlack_m;
 }
 bool outside(const Link& l) { return l.holds || l.choke.has_value(); }  // settled outside the convex problem
 
-// The state a holding or choking device wants to be in, seeing the heads and flow of an answer found with its present state.
+// The state a holding or choking device wants to be in, seeing the heads and flow of an answer found with its
+// present state.
 LinkState wanted(const System& s, const Iterate& x, const Link& l, std::size_t i, bool soft = false) {
   const double slack_m = soft ? roughSlack_m : headSlack_m;
   const double q = x.flow_m3s[i], before = x.head_m[u(l.from)], after = x.head_m[u(l.to)];
@@ -106,8 +110,8 @@ std::string keyOf(const Iterate& x, const std::vector<std::size_t>& holding) {
   return key;
 }
 
-// An acting device needs a head on either side that does not come through itself. Where none is left it must stand open; at
-// rest, with what it holds on the wrong side already, it is shut.
+// An acting device needs a head on either side that does not come through itself. Where none is left it must
+// stand open; at rest, with what it holds on the wrong side already, it is shut.
 void keepReference(const System& s, Iterate& x, const std::vector<std::size_t>& holding,
                    std::set<std::size_t>& blocked) {
   const auto pins = [&](std::size_t i) {
@@ -135,9 +139,9 @@ void keepReference(const System& s, Iterate& x, const std::vector<std::size_t>& 
   }
 }
 
-// Of several devices that hold one node only those that go furthest may act: the highest set point behind reducing ones,
-// the lowest before sustaining ones. Where both kinds meet and the one before wants more than the one behind gives it is
-// shut; else the one behind stands open.
+// Of several devices that hold one node only those that go furthest may act: the highest set point behind
+// reducing ones, the lowest before sustaining ones. Where both kinds meet and the one before wants more than
+// the one behind gives it is shut; else the one behind stands open.
 void highestActs(const System& s, Iterate& x, const std::vector<std::size_t>& holding) {
   const auto acts = [&](std::size_t i) {
     return x.state[i] == LinkState::acting && s.links[i].holds && s.links[i].over < 0;
@@ -165,7 +169,8 @@ void highestActs(const System& s, Iterate& x, const std::vector<std::size_t>& ho
   }
 }
 
-// From the soft answer to the exact one: what was pressed backward is shut, what was pressed past its most is limiting.
+// From the soft answer to the exact one: what was pressed backward is shut, what was pressed past its most is
+// limiting.
 Newton::End makeExact(Newton& newton, const System& s, Iterate& x, std::stop_token stop, int& flips) {
   std::vector<char> barred(s.links.size(),
                            0);  // shut here, by backflow alone: such a device may open again here
@@ -281,8 +286,9 @@ class Search {
          bool apart = false)
       : newton_(newton), s_(s), x_(x), stop_(std::move(stop)), holding_(std::move(holding)), apart_(apart) {}
 
-  // Depth first: of the devices that are not content all change at once while that leads on, else one, the worst first; a
-  // set of states that has been tried, that cannot be balanced, or that leads nowhere makes way for the next.
+  // Depth first: of the devices that are not content all change at once while that leads on, else one, the
+  // worst first; a set of states that has been tried, that cannot be balanced, or that leads nowhere makes
+  // way for the next.
   StatesFound run() {
     std::vector<Spot> path;
     std::set<std::size_t> circle;
@@ -357,8 +363,8 @@ class Search {
     bool all;
   };
 
-  // What only known heads join is searched by itself: the sets of one part are not multiplied by those of another. True
-  // when every part has its states; else `found_` tells of the first that has none.
+  // What only known heads join is searched by itself: the sets of one part are not multiplied by those of
+  // another. True when every part has its states; else `found_` tells of the first that has none.
   bool eachApart(const std::vector<Island>& islands) {
     std::vector<char> searched(s_.links.size(), 0);
     for (const std::size_t i : holding_) searched[i] = 1;
@@ -389,9 +395,9 @@ class Search {
     return true;
   }
 
-  // Newton's steps with the states changed by the way: after each, whoever is not content takes the state it wants. It ends
-  // at the answer more often than not, in hardly more steps than one set of states takes; where it does not the search begins
-  // as if this had not been. True when all are content.
+  // Newton's steps with the states changed by the way: after each, whoever is not content takes the state it
+  // wants. It ends at the answer more often than not, in hardly more steps than one set of states takes;
+  // where it does not the search begins as if this had not been. True when all are content.
   bool hasten() {
     constexpr int stepsMost = 40;
     constexpr double settled_m = 1e-2;
@@ -435,9 +441,9 @@ class Search {
     if (found_.end != Newton::End::converged || !content(unhappy, true)) return false;
     found_.end = makeExact(newton_, s_, x_, stop_, found_.flips);
     if (found_.end != Newton::End::converged) return false;
-    if (!content(
-            unhappy,
-            false)) {  // seen only now that it is exact: go on from there, with nothing shut for good that only bars
+    if (!content(unhappy,
+                 false)) {  // seen only now that it is exact: go on from there, with nothing shut for good
+                            // that only bars
       for (std::size_t i = 0; i < s_.links.size(); ++i)
         if (!outside(s_.links[i])) x_.state[i] = LinkState::flowing;
       return false;
@@ -447,8 +453,8 @@ class Search {
       std::erase_if(found_.fighting, [&](std::size_t i) { return s_.links[i].choke.has_value(); });
     return found_.fighting.empty();
   }
-  // Proves that one of `forced` waits for a head that nothing can give: no head stands above the greatest that is known and
-  // all that pumps lift at rest, where no flow is fed in.
+  // Proves that one of `forced` waits for a head that nothing can give: no head stands above the greatest
+  // that is known and all that pumps lift at rest, where no flow is fed in.
   bool outOfReach(const std::vector<std::size_t>& forced) const {
     double most = -1e300;
     for (const double h : s_.fixedHead_m) most = std::max(most, h);
@@ -459,9 +465,9 @@ class Search {
       return s_.links[i].holdsBefore && s_.links[i].over < 0 && s_.links[i].held_m > most + headSlack_m;
     });
   }
-  // Proves that what must pass `forced` cannot: each is the only way between what it joins, so that its flow is what it is
-  // however far it opens, and with all of them open, the rest in true states, one sees its head on the wrong side. False
-  // when that proves nothing.
+  // Proves that what must pass `forced` cannot: each is the only way between what it joins, so that its flow
+  // is what it is however far it opens, and with all of them open, the rest in true states, one sees its head
+  // on the wrong side. False when that proves nothing.
   bool standsOpen(const std::vector<std::size_t>& forced) {
     UnionFind together(u(s_.nodeCount()) + 1);
     for (int n = s_.freeCount; n < s_.nodeCount(); ++n) together.join(n, s_.nodeCount());
@@ -536,8 +542,8 @@ class Search {
     enter(s_, x_, i, wanted(s_, before, s_.links[i], i));
     ++found_.flips;
   }
-  // The easy way failed: all combinations of the devices that kept changing, the rest as they stand; of more than six only as
-  // many as the size of the network makes quick work.
+  // The easy way failed: all combinations of the devices that kept changing, the rest as they stand; of more
+  // than six only as many as the size of the network makes quick work.
   StatesFound combinations(const std::set<std::size_t>& circle) {
     std::vector<std::size_t> few(circle.begin(), circle.end());
     for (const std::size_t i : holding_)
@@ -561,7 +567,8 @@ class Search {
         if (s_.links[i].choke && x_.state[i] == LinkState::shut) x_.state[i] = LinkState::flowing;
       if (!fresh()) continue;
       if (attempt(unhappy)) return found_;
-      // Among heads beyond 1e7 m a millionth of a metre is rounding: that a set does not hold is no proof there.
+      // Among heads beyond 1e7 m a millionth of a metre is rounding: that a set does not hold is no proof
+      // there.
       if (std::any_of(x_.head_m.begin(), x_.head_m.end(), [](double h) { return std::abs(h) > 1e7; }))
         found_.exhausted = false;
       if (found_.end != Newton::End::converged || unhappy.empty()) {
@@ -592,8 +599,9 @@ class Search {
   StatesFound found_;
 };
 
-// Pockets that several devices at rest lead into are emptied: all of those shut. What such a pocket holds must not hang on the way
-// the search took to it, and filling it from nothing is one way for all. What one device alone leads into is decided by that one.
+// Pockets that several devices at rest lead into are emptied: all of those shut. What such a pocket holds
+// must not hang on the way the search took to it, and filling it from nothing is one way for all. What one
+// device alone leads into is decided by that one.
 void emptyPockets(Newton& newton, const System& s, Iterate& x, std::stop_token stop) {
   const auto rests = [&](std::size_t i) {
     const Link& l = s.links[i];
@@ -622,8 +630,9 @@ void emptyPockets(Newton& newton, const System& s, Iterate& x, std::stop_token s
   else (void)newton.run(x, Newton::Mode::exact, stop);
 }
 
-// Lets devices fill the pockets at one of their ends: nothing flows, so that the head goes through all of a pocket. Of several that lead into
-// one the highest head fills it and presses the others shut; `next` loses those.
+// Lets devices fill the pockets at one of their ends: nothing flows, so that the head goes through all of a
+// pocket. Of several that lead into one the highest head fills it and presses the others shut; `next` loses
+// those.
 void fill(const System& s, Iterate& x, const std::vector<char>& hangs,
           std::vector<std::pair<std::size_t, LinkState>>& next) {
   UnionFind together(u(s.nodeCount()));
@@ -658,9 +667,9 @@ void fill(const System& s, Iterate& x, const std::vector<char>& hangs,
         x.head_m[u(n)] = at->second.first;
 }
 
-// What stands where nothing flows: a device before which a head is kept passes nothing while that is all that keeps it there,
-// so it is shut; one behind which a pocket hangs fills it to its set point, or stands open into it. Each change is taken only
-// if the whole still holds with it.
+// What stands where nothing flows: a device before which a head is kept passes nothing while that is all that
+// keeps it there, so it is shut; one behind which a pocket hangs fills it to its set point, or stands open
+// into it. Each change is taken only if the whole still holds with it.
 void fillPockets(Newton& newton, const System& s, Iterate& x, std::stop_token stop,
                  const std::vector<std::size_t>& holding, bool reckonsChoking, StatesFound& found) {
   if (found.end != Newton::End::converged || !found.consistent || !found.fighting.empty()) return;
@@ -756,8 +765,8 @@ void fillPockets(Newton& newton, const System& s, Iterate& x, std::stop_token st
   }
 }
 
-// A pump whose curve rises from no flow stands at rest before it runs: where it cannot start against what the network holds, that
-// is the answer, and what it could keep up once it ran is told beside it.
+// A pump whose curve rises from no flow stands at rest before it runs: where it cannot start against what the
+// network holds, that is the answer, and what it could keep up once it ran is told beside it.
 void beginAtRest(Newton& newton, const System& s, Iterate& x, std::stop_token stop,
                  const std::vector<std::size_t>& holding, StatesFound& found) {
   if (found.end != Newton::End::converged || !found.consistent || !found.fighting.empty()) return;
@@ -809,8 +818,8 @@ StatesFound settle(Newton& newton, const System& s, Iterate& x, std::stop_token 
     finish();
     if (!chokes()) return found;
   }
-  // Some would boil in the throat: then the choked answer, if there is one. Where what is drawn cannot pass a choked valve
-  // the open answer stays, on paper only, and the valve's own check says so.
+  // Some would boil in the throat: then the choked answer, if there is one. Where what is drawn cannot pass a
+  // choked valve the open answer stays, on paper only, and the valve's own check says so.
   const Iterate open = x;
   for (std::size_t i = 0; i < s.links.size(); ++i)
     if (x.state[i] == LinkState::limiting || (!s.links[i].holds && x.state[i] == LinkState::shut))

@@ -21,18 +21,20 @@ struct StatesFound {
   bool overChoked = false;  // more passes some valve than it can when choked: an answer on paper only
 };
 
-/// From the iterate's states and flows to a true answer, or to the devices that fight. Convex devices (those that only
-/// bar backflow) are settled inside by a soft law and made exact at the end; those that hold a pressure are settled
-/// outside: violated ones change, no set of states is tried twice, a set that leads nowhere makes way for the one before,
-/// and when all that fails the devices that changed are tried in all combinations.
+/// From the iterate's states and flows to a true answer, or to the devices that fight. Convex devices (those
+/// that only bar backflow) are settled inside by a soft law and made exact at the end; those that hold a
+/// pressure are settled outside: violated ones change, no set of states is tried twice, a set that leads
+/// nowhere makes way for the one before, and when all that fails the devices that changed are tried in all
+/// combinations.
 [[nodiscard]] StatesFound settle(Newton& newton, const System& system, Iterate& x, std::stop_token stop);
 
-/// Names, by link, of every inequality that the iterate breaks; empty when all hold. Judged afresh from heads and flows.
+/// Names, by link, of every inequality that the iterate breaks; empty when all hold. Judged afresh from heads
+/// and flows.
 [[nodiscard]] std::vector<std::size_t> brokenStates(const System& system, const Iterate& x,
                                                     const std::vector<char>& hanging);
 
-/// The same after a small change of what is given, with the states of an answer `found` for what was given before: true when
-/// they hold still. Else `x` is as it was.
+/// The same after a small change of what is given, with the states of an answer `found` for what was given
+/// before: true when they hold still. Else `x` is as it was.
 [[nodiscard]] bool settleAgain(Newton& newton, const System& system, Iterate& x, std::stop_token stop,
                                StatesFound& found);
 

@@ -23,8 +23,8 @@ Problem lacks(const Element& e, const std::vector<Lack>& lacks) {
   return p;
 }
 
-// One element made ready to be placed. False when nothing of it is: it lacks something (a problem, unless it is a point
-// that nothing is joined to) or one of its values cannot be used.
+// One element made ready to be placed. False when nothing of it is: it lacks something (a problem, unless it
+// is a point that nothing is joined to) or one of its values cannot be used.
 bool makeReady(const Network& network, const Element& e, const Setting& setting,
                const std::vector<double>& widest, bool used, Prepared& p, std::vector<Problem>& problems) {
   Values scratch;

@@ -1,6 +1,7 @@
-// The network as the solver sees it: nodes with one unknown head each, links with one law each, all in plain numbers.
-// What the links' laws relate is a potential at the nodes and a conserved flow through the links; for a liquid of one density
-// these are the energy head and the volume flow. Here a double carries its unit in its name: _m, _m3s.
+// The network as the solver sees it: nodes with one unknown head each, links with one law each, all in plain
+// numbers. What the links' laws relate is a potential at the nodes and a conserved flow through the links;
+// for a liquid of one density these are the energy head and the volume flow. Here a double carries its unit
+// in its name: _m, _m3s.
 #pragma once
 
 #include <limits>
@@ -59,8 +60,8 @@ struct TeeAt {
   fittingk::Tee shape;
 };
 
-/// Raw nodes are points and vessels as they stand; solver nodes are what is left when joins are merged, the free ones
-/// first, in the order of the factorisation.
+/// Raw nodes are points and vessels as they stand; solver nodes are what is left when joins are merged, the
+/// free ones first, in the order of the factorisation.
 struct System {
   double altitudeAt_m = 0.0;  // of the setting it was made with: the air hangs on it
   int freeCount = 0;
@@ -105,9 +106,10 @@ struct GivenInstead {
 [[nodiscard]] SetUp setUp(const Network& network, const Setting& setting, const std::vector<double>& widest,
                           const GivenInstead& instead = {});
 
-/// Makes of a system that was set up for `before` (with nothing given instead) what setUp would make of `now`, to the
-/// last bit, by looking at what changed alone; `widest` follows. False when more changed than numbers: elements come or
-/// gone, joined elsewhere, opened or shut, the job; or when something is wrong with a value. The system is then spoilt.
+/// Makes of a system that was set up for `before` (with nothing given instead) what setUp would make of
+/// `now`, to the last bit, by looking at what changed alone; `widest` follows. False when more changed than
+/// numbers: elements come or gone, joined elsewhere, opened or shut, the job; or when something is wrong with
+/// a value. The system is then spoilt.
 [[nodiscard]] bool refit(System& system, std::vector<double>& widest, const Network& before,
                          const Network& now, const Setting& setting);
 

@@ -75,7 +75,8 @@ class Tees {
     return true;
   }
 
-  // Takes the losses that follow from the flows as they are. `onlyIfBetter`: else all is as before, and false.
+  // Takes the losses that follow from the flows as they are. `onlyIfBetter`: else all is as before, and
+  // false.
   bool follow(bool onlyIfBetter) {
     const std::vector<double> from = taken_;
     const Iterate start = x_;
@@ -154,8 +155,8 @@ class Tees {
 
 namespace {
 
-// The losses with one leg taken as the common one, whose flow the other two share; by leg, in the direction of the flow: into the
-// tee when joining, out of it when dividing.
+// The losses with one leg taken as the common one, whose flow the other two share; by leg, in the direction
+// of the flow: into the tee when joining, out of it when dividing.
 void lossesBy(const TeeAt& tee, const double (&in)[3], int common, double gravity_ms2, double (&loss)[3]) {
   for (double& l : loss) l = 0.0;
   const double q = std::abs(in[common]);
@@ -205,8 +206,8 @@ void teeLosses(const TeeAt& tee, const System& s, const double (&flow)[3], doubl
     endsHere[k] = s.links[tee.legs[k]].rawTo == tee.raw;
     in[k] = endsHere[k] ? flow[k] : -flow[k];
   }
-  // The common leg carries what the other two share. Where two carry nearly the same (next to nothing in the third, or a draw at the
-  // point itself) either may be called common: one goes over into the other.
+  // The common leg carries what the other two share. Where two carry nearly the same (next to nothing in the
+  // third, or a draw at the point itself) either may be called common: one goes over into the other.
   int common = 0;
   for (int k = 1; k < 3; ++k)
     if (std::abs(in[k]) > std::abs(in[common])) common = k;

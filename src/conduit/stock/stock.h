@@ -1,5 +1,6 @@
-// Catalogue values: pipe sizes, fittings, roughness, liquids, equipment described once. Filled by exchange/ from the files
-// in stock/, from the engineer's own files, and from what travels inside a model; here they are plain data.
+// Catalogue values: pipe sizes, fittings, roughness, liquids, equipment described once. Filled by exchange/
+// from the files in stock/, from the engineer's own files, and from what travels inside a model; here they
+// are plain data.
 #pragma once
 
 #include <optional>
@@ -25,9 +26,9 @@ struct PipeSize {
   [[nodiscard]] std::string name() const { return standard + " " + nominal + " " + schedule; }
 };
 
-/// A fitting has a fixed K; or an equivalent length in bores whose K is that times the friction factor of complete
-/// turbulence in clean steel of its bore (Crane TP-410, 1988); or two coefficients, K = k1/Re + kInfinite (1 + 25.4 mm/D)
-/// (Hooper 1981); or three, K = k1/Re + ki (1 + kd/D^0.3), D in mm (Darby 1999).
+/// A fitting has a fixed K; or an equivalent length in bores whose K is that times the friction factor of
+/// complete turbulence in clean steel of its bore (Crane TP-410, 1988); or two coefficients, K = k1/Re +
+/// kInfinite (1 + 25.4 mm/D) (Hooper 1981); or three, K = k1/Re + ki (1 + kd/D^0.3), D in mm (Darby 1999).
 struct Fitting {
   std::string word;  // as typed in a take-off: "elbow"
   std::string description;
@@ -74,7 +75,8 @@ struct LiquidEntry {
   [[nodiscard]] const std::string& name() const { return liquid; }
 };
 
-/// Equipment described once: texts for the fields of its kind, used wherever an element names it as its stock item.
+/// Equipment described once: texts for the fields of its kind, used wherever an element names it as its stock
+/// item.
 struct StockItem {
   std::string kind, item;
   std::vector<std::pair<std::string, std::string>> fields;
@@ -104,8 +106,8 @@ struct Stock {
 /// `over` laid on `under`: entries of the same name are those of `over`.
 [[nodiscard]] Stock laidOver(const Stock& under, const Stock& over);
 
-/// Friction factor of complete turbulence in clean commercial steel, ε = 0.0457 mm (Crane TP-410, 1988, and Moody 1944):
-/// f_T = 0.25 / lg²(ε/(3.7 D)).
+/// Friction factor of complete turbulence in clean commercial steel, ε = 0.0457 mm (Crane TP-410, 1988, and
+/// Moody 1944): f_T = 0.25 / lg²(ε/(3.7 D)).
 [[nodiscard]] double completeTurbulence(double bore_m);
 
 }  // namespace conduit

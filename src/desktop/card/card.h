@@ -1,5 +1,5 @@
-// The card of what is selected: story, figure, givens, founds, limits; the working of a found number on its back. With
-// nothing selected it is the job's card.
+// The card of what is selected: story, figure, givens, founds, limits; the working of a found number on its
+// back. With nothing selected it is the job's card.
 #pragma once
 
 #include <functional>

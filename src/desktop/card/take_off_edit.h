@@ -1,5 +1,5 @@
-// The take-off of a pipe: a field that completes and reads back while it is typed, and its pieces as a strip that can be
-// dragged.
+// The take-off of a pipe: a field that completes and reads back while it is typed, and its pieces as a strip
+// that can be dragged.
 #pragma once
 
 #include <QCompleter>

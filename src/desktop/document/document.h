@@ -1,5 +1,5 @@
-// The open model: its history, its answer, what is selected, its file. Views show what it holds and tell it what is
-// wanted; it decides.
+// The open model: its history, its answer, what is selected, its file. Views show what it holds and tell it
+// what is wanted; it decides.
 #pragma once
 
 #include <QObject>
@@ -45,8 +45,8 @@ class Document : public QObject {
   [[nodiscard]] bool dirty() const { return history_.stamp() != savedStamp_; }
   [[nodiscard]] QString title() const;
 
-  /// Takes an edit into the history and balances anew; a Problem is shown and nothing changes. True when taken.
-  /// Edits of one non-empty `run` become one undo step.
+  /// Takes an edit into the history and balances anew; a Problem is shown and nothing changes. True when
+  /// taken. Edits of one non-empty `run` become one undo step.
   bool take(Result<Edited> edited, const std::string& run = {});
   bool take(Edited edited, const std::string& run = {});
   void endRun() { history_.endRun(); }

@@ -15,8 +15,8 @@
 
 namespace conduit::desktop {
 
-/// A snapshot with its answer, its findings, and the system curve of the pump that was looked at. Whoever shows numbers reads
-/// them from here, never the document's network beside an older solution.
+/// A snapshot with its answer, its findings, and the system curve of the pump that was looked at. Whoever
+/// shows numbers reads them from here, never the document's network beside an older solution.
 struct Solved : Answer {
   std::uint64_t stamp = 0;
   std::uint64_t order = 0;  // of submission: later work has the higher number, also after an undo

@@ -197,8 +197,8 @@ void BringInPage::openFile(const QString& path) {
   openText(bytes, QFileInfo(path).fileName());
 }
 
-// The packaged converter writes a sheet as text of tables, in a process of its own that may take so much time and memory and write so
-// much; leaving the page ends it.
+// The packaged converter writes a sheet as text of tables, in a process of its own that may take so much time
+// and memory and write so much; leaving the page ends it.
 void BringInPage::convertSheet() {
   const QString program = QStandardPaths::findExecutable("xlsx2csv");
   if (program.isEmpty()) {

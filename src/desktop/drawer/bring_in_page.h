@@ -1,5 +1,5 @@
-// A table on its way into the model: how it is read, what each column becomes, which rows are refused and why. All of it
-// is worked out beside the drawing; nothing is taken before it is said so.
+// A table on its way into the model: how it is read, what each column becomes, which rows are refused and
+// why. All of it is worked out beside the drawing; nothing is taken before it is said so.
 #pragma once
 
 #include <QCheckBox>
@@ -28,8 +28,8 @@ class BringInPage : public QWidget {
   explicit BringInPage(Document& document, QWidget* parent = nullptr);
   ~BringInPage() override;
   void setLook(const Look& look);
-  /// Text of a table; its dialect is guessed. `kind` null: guessed from the headings. `columns` given: what they become when
-  /// the text has no headings.
+  /// Text of a table; its dialect is guessed. `kind` null: guessed from the headings. `columns` given: what
+  /// they become when the text has no headings.
   void openText(const QByteArray& bytes, const QString& source, const Part* kind = nullptr,
                 std::vector<ColumnUse> columns = {});
   /// CSV and other text, GeoJSON, or a sheet of an XLSX file (through the packaged converter).

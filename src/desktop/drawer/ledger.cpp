@@ -156,7 +156,8 @@ void Ledger::resort() {
 
 void Ledger::sayCount() { count_->setText(tr("%1 of %2").arg(proxy_->rowCount()).arg(model_->rowCount())); }
 
-// The first columns in view order stay in sight: they are shown at the left and not in the table that scrolls.
+// The first columns in view order stay in sight: they are shown at the left and not in the table that
+// scrolls.
 void Ledger::arrangeFrozen() {
   const QHeaderView* order = table_->horizontalHeader();
   int width = 0, taken = 0;
@@ -332,7 +333,8 @@ void Ledger::pasteBlock() {
     emit wantsBringIn(bytes, tr("Clipboard"), dialect.headings ? nullptr : model_->part(), {});
     return;
   }
-  // Without headings: the columns from the cell in hand to the right; without names, the rows from it downward.
+  // Without headings: the columns from the cell in hand to the right; without names, the rows from it
+  // downward.
   std::vector<ColumnUse> uses;
   for (int v = order->visualIndex(at.column()); v < order->count(); ++v) {
     const int c = order->logicalIndex(v);
@@ -408,8 +410,8 @@ void Ledger::setLook(const Look& look) {
   count_->setStyleSheet(QString("color: %1").arg(look.ink2.name()));
 }
 
-// A spreadsheet takes text that begins like a formula for one, and runs it: an apostrophe before it says that it is text. Numbers may
-// begin with a sign.
+// A spreadsheet takes text that begins like a formula for one, and runs it: an apostrophe before it says that
+// it is text. Numbers may begin with a sign.
 static QString harmless(const QString& cell) {
   if (cell.isEmpty() || !QString("=+-@").contains(cell[0])) return cell;
   bool number = false;

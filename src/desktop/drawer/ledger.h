@@ -1,5 +1,5 @@
-// Ledger: every element of a kind in a table, givens and founds; columns chosen, ordered, frozen and kept as sets; many
-// cells changed at once; blocks pasted in and copied out.
+// Ledger: every element of a kind in a table, givens and founds; columns chosen, ordered, frozen and kept as
+// sets; many cells changed at once; blocks pasted in and copied out.
 #pragma once
 
 #include <QComboBox>
@@ -21,8 +21,8 @@ class Ledger : public QWidget {
   explicit Ledger(Document& document, QWidget* parent = nullptr);
   void setLook(const Look& look);
   void copyOut();
-  /// A block from the clipboard, to be looked at before it is taken: without names its rows go to those from the cell in
-  /// hand downward.
+  /// A block from the clipboard, to be looked at before it is taken: without names its rows go to those from
+  /// the cell in hand downward.
   void pasteBlock();
   void showPart(const Part* part);
   /// The same text, or arithmetic ("* 1.1"), to every selected cell of the column in hand.

@@ -1,5 +1,5 @@
-// The stock: shipped entries, the engineer's own, and those that travel with this model. Editing an entry makes it the
-// model's; one command keeps it for other models, in the engineer's own open files.
+// The stock: shipped entries, the engineer's own, and those that travel with this model. Editing an entry
+// makes it the model's; one command keeps it for other models, in the engineer's own open files.
 #pragma once
 
 #include <QAbstractTableModel>

@@ -91,7 +91,8 @@ void LevelsView::rebuild() {
         if (found.empty() && id != noId) found = traceRoute(net, solved->solution, noId);
         route_ = std::move(found);
       }
-      // Not balanced yet: the way by the drawing alone, so that heights are seen and what is incomplete shows.
+      // Not balanced yet: the way by the drawing alone, so that heights are seen and what is incomplete
+      // shows.
       if (!(solved->usable() && (doc_.current() || same)) && (!on || route_.empty()))
         route_ = drawnRoute(net, id);
     }

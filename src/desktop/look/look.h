@@ -21,7 +21,8 @@ struct Look {
   [[nodiscard]] QString styleSheet() const;
 };
 
-/// The family whose figures are all of one width; falls back to the system's when the fonts are not in the program.
+/// The family whose figures are all of one width; falls back to the system's when the fonts are not in the
+/// program.
 QString loadFonts();
 [[nodiscard]] QFont face(double pixels, bool bold = false);
 

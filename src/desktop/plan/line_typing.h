@@ -12,8 +12,9 @@ enum class LinePart { length, rise, direction };
 
 class LineTyping {
  public:
-  /// Takes an entry: "12.4", "40 ft" (a length), "3.1 up", "2 down" (a rise), "45°", "45 deg" (from the east, to the left),
-  /// or several of them: "12.4 3 up 45°". A bare number is what `as` says. Returns why not, or an empty text.
+  /// Takes an entry: "12.4", "40 ft" (a length), "3.1 up", "2 down" (a rise), "45°", "45 deg" (from the east,
+  /// to the left), or several of them: "12.4 3 up 45°". A bare number is what `as` says. Returns why not, or
+  /// an empty text.
   [[nodiscard]] QString take(const QString& entry, LinePart as, const UnitSet& units);
   void clear();
   /// Changes the rise by a step, as typed in metres or feet of the set.

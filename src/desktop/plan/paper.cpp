@@ -132,8 +132,8 @@ QLineF PlanView::dimensionLine(const Element& e) const {
   return {toScreen({a.x + n.x, a.y + n.y}), toScreen({b.x + n.x, b.y + n.y})};
 }
 
-// Rise ticks: a short stroke across the band for each metre up, hollow for down; ten metres are one long stroke where single
-// metres would crowd. The way is that of the drawing of the pipe, not of the flow.
+// Rise ticks: a short stroke across the band for each metre up, hollow for down; ten metres are one long
+// stroke where single metres would crowd. The way is that of the drawing of the pipe, not of the flow.
 void PlanView::drawRises(QPainter& p, const QRectF& visible) {
   for (const Band& b : bands_) {
     const bool wanted = heights_ || mode_ == Mode::line || doc_.isSelected(b.id);
@@ -164,7 +164,8 @@ void PlanView::drawRises(QPainter& p, const QRectF& visible) {
     }
   }
   if (spacing_ < 16 || (inMotion() && bands_.size() > 400)) return;
-  // Risers: a line that ends above or below where it begins is a ring beside the point, with an arrow up or down in it.
+  // Risers: a line that ends above or below where it begins is a ring beside the point, with an arrow up or
+  // down in it.
   for (const Band& b : bands_) {
     const QPointF s = toScreen(b.a), t = toScreen(b.b);
     if (!b.riser || std::hypot(t.x() - s.x(), t.y() - s.y()) >= 14 || !visible.contains(s)) continue;

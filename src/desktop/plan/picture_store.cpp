@@ -35,7 +35,8 @@ std::pair<std::string, int> keyOf(const Element& picture) {
   return {file ? *file : std::string(), page ? static_cast<int>(std::lround(page->value)) : 1};
 }
 
-// What an SVG would fetch from elsewhere, or is of its own making beyond drawing; empty when it draws itself alone.
+// What an SVG would fetch from elsewhere, or is of its own making beyond drawing; empty when it draws itself
+// alone.
 QString outsideOf(const QByteArray& svg) {
   const auto leadsOut = [](QStringView target) {
     return !target.trimmed().startsWith(u'#') &&

@@ -1,5 +1,5 @@
-// The pictures under the drawing, read once and off the thread of the window: PNG, JPEG, SVG, or a page of a PDF, from a regular file
-// in the model's folder or below it, or inside the model.
+// The pictures under the drawing, read once and off the thread of the window: PNG, JPEG, SVG, or a page of a
+// PDF, from a regular file in the model's folder or below it, or inside the model.
 #pragma once
 
 #include <QImage>
@@ -40,12 +40,12 @@ class PictureStore {
   std::map<std::pair<std::string, int>, Entry> images_;
 };
 
-/// The path of a picture that a model names: a regular file of a moderate size in `folder` or below it, whatever links lie between.
-/// Empty, with a reason, when it is not.
+/// The path of a picture that a model names: a regular file of a moderate size in `folder` or below it,
+/// whatever links lie between. Empty, with a reason, when it is not.
 [[nodiscard]] QString placeOfPicture(const QString& folder, const QString& name, QString* why);
 
-/// A picture file read and decoded, for a thread of its own: regular files of a moderate size only. `image` is null with a reason when
-/// it cannot be.
+/// A picture file read and decoded, for a thread of its own: regular files of a moderate size only. `image`
+/// is null with a reason when it cannot be.
 struct PictureFile {
   QByteArray bytes;
   QImage image;

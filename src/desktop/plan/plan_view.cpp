@@ -315,7 +315,8 @@ QLineF PlanView::bandLine(const Band& band) const {
   QLineF line(toScreen(band.a), toScreen(band.b));
   const double length = line.length();
   if (band.offset != 0.0 && length > 14) {
-    // A bend at both ends would be truer; at the widths drawn a parallel line that begins a little inside reads as well.
+    // A bend at both ends would be truer; at the widths drawn a parallel line that begins a little inside
+    // reads as well.
     const QPointF u(line.dx() / length, line.dy() / length), n(-u.y(), u.x());
     line = QLineF(line.p1() + n * band.offset + u * 5, line.p2() + n * band.offset - u * 5);
   }
@@ -405,7 +406,8 @@ void PlanView::drawBands(QPainter& p, const QRectF& visible) {
   p.setRenderHint(QPainter::Antialiasing, true);
 }
 
-// From its beginning to its end: a small open arrow on what is selected. Where it points, a flow counts positive.
+// From its beginning to its end: a small open arrow on what is selected. Where it points, a flow counts
+// positive.
 void PlanView::drawWay(QPainter& p, QPointF at, double angle, double out) {
   p.save();
   p.translate(at);
@@ -523,8 +525,8 @@ void PlanView::drawLabels(QPainter& p) {
   const bool stale = !doc_.current();
   const QFont bold = face(12, true), quiet = face(11.5);
   const QFontMetricsF boldWidth(bold), quietWidth(quiet);
-  // Symbols, bands and the legend are taken; what would lie on them or on an earlier label is tried elsewhere, then left
-  // out.
+  // Symbols, bands and the legend are taken; what would lie on them or on an earlier label is tried
+  // elsewhere, then left out.
   LabelRoom room(size());
   room.take(QRectF(0, 0, 250, 50));
   const QRectF frame(2, 2, width() - 4, height() - 4);

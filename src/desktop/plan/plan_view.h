@@ -1,4 +1,5 @@
-// Plan: where things are. Bands by bore, standard symbols, true flow direction; the place where lines are drawn.
+// Plan: where things are. Bands by bore, standard symbols, true flow direction; the place where lines are
+// drawn.
 #pragma once
 
 #include <QTimer>
@@ -26,8 +27,8 @@ class PlanView : public QWidget {
   /// A picture that has been read already, under the name that its element will give.
   void havePicture(const std::string& file, const QImage& image) { pictures_.have(file, image); }
   void fit();
-  /// Starts drawing a line, or placing the kind of a letter; where the hand is in a line being drawn the device is set
-  /// into it.
+  /// Starts drawing a line, or placing the kind of a letter; where the hand is in a line being drawn the
+  /// device is set into it.
   void startKind(const Part& part);
   void splitSelected();
   /// Rise ticks on every line, not only on what is selected or drawn.

@@ -39,7 +39,8 @@ Snap snapTo(Spot hand, const SnapField& field, const Network& network, const QSt
       const double own = std::atan2(hand.y - from.y, hand.x - from.x) * 180 / M_PI, near = onGrid(own, 15);
       const Spot ray = along(from, near, d);
       if (away(ray, hand) < field.reach_m) {
-        // Along the ray by steps of the grid, so that round lengths come by themselves; in line with a point if one is near.
+        // Along the ray by steps of the grid, so that round lengths come by themselves; in line with a point
+        // if one is near.
         snap.at = along(from, near, std::max(field.grid_m, onGrid(d, field.grid_m)));
         const auto degrees = static_cast<int>(std::lround(near < 0 ? near + 360 : near)) % 360;
         snap.words = QString("%1°").arg(degrees);

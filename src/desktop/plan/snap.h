@@ -26,7 +26,8 @@ struct SnapField {
   bool free = false;  // hold on to nothing
 };
 
-/// In this order: what was typed, multiples of 15° from the line's beginning, one line with another point, the grid.
+/// In this order: what was typed, multiples of 15° from the line's beginning, one line with another point,
+/// the grid.
 [[nodiscard]] Snap snapTo(Spot hand, const SnapField& field, const Network& network,
                           const QString& gridWords);
 

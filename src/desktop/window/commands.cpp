@@ -273,7 +273,8 @@ void MainWindow::fillHistory(QMenu* menu) {
   if (oldest > 0) menu->addAction(tr("%1 steps before").arg(oldest), this, [this] { doc_->jumpTo(0); });
 }
 
-// To the next element that lacks something, in the order in which one reads, with the keyboard in the field it lacks.
+// To the next element that lacks something, in the order in which one reads, with the keyboard in the field
+// it lacks.
 void MainWindow::nextIncomplete(int way) {
   const SolvedPtr& solved = doc_->solved();
   const Solution& solution = solved ? solved->solution : Solution::none();

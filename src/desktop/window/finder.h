@@ -1,4 +1,5 @@
-// The finder: goes to any element, command, field, limit or stock entry by typing; gives values; selects by a condition.
+// The finder: goes to any element, command, field, limit or stock entry by typing; gives values; selects by a
+// condition.
 #pragma once
 
 #include <QAction>

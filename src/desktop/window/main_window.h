@@ -44,8 +44,8 @@ class MainWindow : public QMainWindow {
   [[nodiscard]] StockPage& stockPage() { return *stockPage_; }
   [[nodiscard]] BringInPage& bringIn() { return *bringIn_; }
   [[nodiscard]] Finder& finder() { return *finder_; }
-  /// Puts a picture under the drawing: by its path from the model's file where it lies beside it, else inside the model. It is read
-  /// off the thread of the window and placed when it has been.
+  /// Puts a picture under the drawing: by its path from the model's file where it lies beside it, else inside
+  /// the model. It is read off the thread of the window and placed when it has been.
   void placePicture(const QString& path);
   /// Words that are asked when unsaved changes would be lost; tests answer in its place.
   std::function<bool(const QString&)> askToDrop, askToReplace;
