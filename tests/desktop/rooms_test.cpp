@@ -240,22 +240,37 @@ TEST_F(Rooms, anotherModelEndsWhatWasBeingDrawn) {
   EXPECT_FALSE(doc().dirty()) << "a click on the new sheet draws nothing";
 }
 
-TEST_F(Rooms, thePageHoldsPlanAndLevels) {
-  openSample("kestrel-fell.lconduit");
-  QImage page(1100, 780, QImage::Format_ARGB32);
-  page.fill(Qt::white);
-  QPainter p(&page);
-  window->paintPage(p, page.rect());
-  p.end();
-  // Ink in the upper half (Plan) and in the lower (Levels).
-  auto inked = [&](int from, int to) {
+TEST_F(Rooms, thePageHoldsTitlePlanAndLevels) {
+  const QRect sheet(0, 0, 1100, 780);
+  const auto printed = [&] {
+    QImage page(sheet.size(), QImage::Format_ARGB32);
+    page.fill(Qt::white);
+    QPainter p(&page);
+    window->paintPage(p, page.rect());
+    return page;
+  };
+  // Dark marks in a strip of the page that stand on one page and not on another.
+  const auto apart = [&](const QImage& a, const QImage& b, int from, int to) {
     int n = 0;
     for (int y = from; y < to; ++y)
-      for (int x = 0; x < page.width(); ++x) n += page.pixelColor(x, y).lightness() < 90;
+      for (int x = 0; x < a.width(); ++x)
+        n += (a.pixelColor(x, y).lightness() < 90) != (b.pixelColor(x, y).lightness() < 90);
     return n;
   };
-  EXPECT_GT(inked(30, 420), 2000);
-  EXPECT_GT(inked(520, 760), 1000);
+  doc().startNew();
+  settle();
+  const QImage blank = printed();
+  openSample("kestrel-fell.lconduit");
+  const QImage whole = printed();
+  EXPECT_GT(apart(whole, blank, 30, 420), 2000) << "Plan in the upper half";
+  EXPECT_GT(apart(whole, blank, 520, 760), 1000) << "Levels in the lower";
+  // Another title changes the head of the page and nothing else; a point moved changes Plan and not the head.
+  const Id job[] = {jobId};
+  ASSERT_TRUE(doc().setField(job, "title", "Another name for the same works"));
+  settle();
+  const QImage renamed = printed();
+  EXPECT_GT(apart(whole, renamed, 0, 30), 50);
+  EXPECT_EQ(apart(whole, renamed, 60, 780), 0);
 }
 
 TEST_F(Rooms, workLeftBehindByACrashComesBackUnsaved) {

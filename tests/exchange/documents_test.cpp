@@ -1,7 +1,10 @@
 // What the documentation shows must run, and what it lists must be there.
 #include <gtest/gtest.h>
 
+#include <fmt/format.h>
+
 #include <fstream>
+#include <map>
 #include <sstream>
 
 #include "command_line.h"
@@ -29,8 +32,39 @@ TEST(Documents, theModelShownInTheFileFormatBalances) {
   EXPECT_TRUE(solve(*network, &shippedStock()).summary.usable());
 }
 
-TEST(Documents, thePageOfFieldsIsThatOfTheProgram) {
-  EXPECT_EQ(document("/docs/fields.md"), fieldsPage()) << "run level-conduit-cli fields > docs/fields.md";
+// The page against the tables of the parts, read line by line: a row for each field and no other, with what
+// it takes.
+TEST(Documents, thePageOfFieldsSaysWhatThePartsTake) {
+  std::istringstream page(document("/docs/fields.md"));
+  std::map<std::string, std::map<std::string, std::string>> rows;  // by kind, by field
+  std::string kind;
+  for (std::string line; std::getline(page, line);) {
+    if (line.starts_with("**") && line.find("**", 2) != std::string::npos)
+      kind = line.substr(2, line.find("**", 2) - 2);
+    if (line.starts_with("| `")) rows[kind][line.substr(3, line.find('`', 3) - 3)] = line;
+  }
+  for (const Part* part : allParts()) {
+    std::size_t count = 0;
+    for (const Field& f : part->fields) {
+      const auto row = rows[std::string(part->key)].find(std::string(f.key));
+      ASSERT_NE(row, rows[std::string(part->key)].end())
+          << part->key << ": " << f.key << "; run level-conduit-cli fields > docs/fields.md";
+      ++count;
+      const std::string& text = row->second;
+      EXPECT_NE(text.find(f.help), std::string::npos) << text;
+      EXPECT_EQ(text.find("**needed**") != std::string::npos, f.needed) << text;
+      for (const std::string_view word : f.choices)
+        EXPECT_NE(text.find(fmt::format("`{}`", word)), std::string::npos) << text;
+      for (const Column& c : f.columns)
+        EXPECT_NE(text.find(fmt::format("`{}`", c.key)), std::string::npos) << text;
+      if (f.kind == FieldKind::quantity && f.measure != Measure::number) {
+        const auto symbol = std::string(UnitSet::siWater().unitFor(f.measure).symbol);
+        EXPECT_NE(text.find(symbol), std::string::npos) << text;
+      }
+    }
+    EXPECT_EQ(rows[std::string(part->key)].size(), count)
+        << part->key << ": a row of a field that is no more";
+  }
 }
 
 TEST(Documents, theReadmesCommandsAndPicturesAreThere) {
