@@ -148,6 +148,16 @@ TEST(Rename, refusesATakenName) {
   EXPECT_TRUE(rename(n, n.byName("A"), "Weir"));
 }
 
+TEST(Rename, countsCharactersNotBytes) {
+  const Network n = line();
+  std::string name;
+  for (int i = 0; i < 60; ++i) name += "ü";
+  const auto renamed = rename(n, n.byName("A"), name);
+  ASSERT_TRUE(renamed);
+  EXPECT_TRUE(readModel(writeModel(renamed->network), stock())) << "the file holds what the window takes";
+  EXPECT_FALSE(rename(n, n.byName("A"), name + "u"));
+}
+
 TEST(Edits, tenThousandAtRandomUndoToTheStartAndBack) {
   test::Chance c{42};
   History h{Network(), std::size_t{1} << 30};

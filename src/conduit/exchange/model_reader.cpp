@@ -11,6 +11,7 @@
 #include "exchange/reader_limits.h"
 #include "exchange/stock_files.h"
 #include "exchange/utf8.h"
+#include "network/edits.h"
 #include "network/entry.h"
 #include "network/put.h"
 #include "parts/registry.h"
@@ -264,10 +265,8 @@ class Reader {
       return std::nullopt;
     }
     std::string name(text);
-    if (name.size() > 60 || name == "job" || name.find_first_of("\n\t\"\\") != std::string::npos) {
-      problem("", "name",
-              fmt::format("\"{}\" cannot be a name: 1 to 60 bytes without quotes and line breaks",
-                          cut(name, 60)));
+    if (const std::string fault = nameFault(name); !fault.empty()) {
+      problem("", "name", fmt::format("\"{}\" cannot be a name: {}", cut(name, 60), fault));
       return std::nullopt;
     }
     if (draft_.network().byName(name) != noId) {

@@ -129,7 +129,10 @@ Result<Edited> applyRemedy(const Network& network, const Remedy& remedy, const S
 }
 
 std::string nameFault(std::string_view name) {
-  if (name.empty() || name.size() > 60 || name.find_first_of("\n\r\t\"\\") != std::string_view::npos ||
+  const auto characters = std::count_if(name.begin(), name.end(), [](char c) {
+    return (static_cast<unsigned char>(c) & 0xC0) != 0x80;
+  });  // UTF-8
+  if (name.empty() || characters > 60 || name.find_first_of("\n\r\t\"\\") != std::string_view::npos ||
       name == "job")
     return "a name has 1 to 60 characters, none of them a quote, a backslash or a line break";
   return {};
