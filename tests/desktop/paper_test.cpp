@@ -214,7 +214,8 @@ TEST_F(Paper, theLedgerScrollsThroughFiftyThousandRows) {
   }
   int column = -1;
   for (int c = 0; c < table->model()->columnCount(); ++c)
-    if (table->model()->headerData(c, Qt::Horizontal).toString().contains("length", Qt::CaseInsensitive)) column = column < 0 ? c : column;
+    if (table->model()->headerData(c, Qt::Horizontal).toString().contains("length", Qt::CaseInsensitive))
+      column = column < 0 ? c : column;
   ASSERT_GE(column, 0);
   table->sortByColumn(column, Qt::DescendingOrder);
   for (const int row : {0, 1, 24999, 49999})
