@@ -336,7 +336,13 @@ class Reader {
     Fields read;
     read.values.reserve(o.size());
     std::vector<std::string> found;
+    std::vector<std::string_view> keys;
+    keys.reserve(o.size());
     for (const auto& [key, value] : o) {
+      // Which of two is meant nobody can say. (Of very many keys none is this program's.)
+      if (keys.size() < 64 && std::find(keys.begin(), keys.end(), key) != keys.end())
+        read.faults.push_back({std::string(key), fmt::format("\"{}\" is given twice", key)});
+      keys.push_back(key);
       if (std::find(handled.begin(), handled.end(), key) != handled.end()) continue;
       const Field* field = findField(part, key);
       if (!field) {
