@@ -46,6 +46,17 @@ double editTime(int runs, const Network& network, const Network& edited) {
   });
 }
 
+// One of Newton's iterations of a run from cold, s; and the entries of its factor.
+double oneIteration(const System& system, std::size_t* entries = nullptr) {
+  Newton newton(system);
+  Iterate x = newton.coldStart();
+  const auto begun = std::chrono::steady_clock::now();
+  (void)newton.run(x, Newton::Mode::soft, {});
+  const double taken = std::chrono::duration<double>(std::chrono::steady_clock::now() - begun).count();
+  if (entries) *entries = newton.factorEntries();
+  return taken / newton.iterations();
+}
+
 bench::Floor leastOf(const bench::Floor& a, const bench::Floor& b) {
   const bench::Floor& quick = a.factor + a.solve < b.factor + b.solve ? a : b;
   return {std::min(a.law, b.law), std::min(a.assembly, b.assembly), quick.factor, quick.solve, quick.by};
@@ -72,15 +83,7 @@ void table() {
     double iteration = 1e300;
     for (int turn = 0; turn < (size < 5000 ? 60 : size < 50000 ? 15 : size < 500000 ? 5 : 2); ++turn) {
       floor = leastOf(floor, bench::floorOf(set.system));
-      for (int i = 0; i < runs; ++i) {
-        Newton newton(set.system);
-        Iterate x = newton.coldStart();
-        const auto a = std::chrono::steady_clock::now();
-        (void)newton.run(x, Newton::Mode::soft, {});
-        iteration =
-            std::min(iteration, std::chrono::duration<double>(std::chrono::steady_clock::now() - a).count() /
-                                    newton.iterations());
-      }
+      for (int i = 0; i < runs; ++i) iteration = std::min(iteration, oneIteration(set.system));
     }
     const double n = static_cast<double>(set.system.links.size());
     fmt::print("{:>8} {:>8.3f} {:>9.3f} {:>8.3f} {:>8.3f} {:>8.3f} {:>9} {:>10.3f} {:>7.2f}\n", n,
@@ -260,14 +263,7 @@ void squareGrids() {
     double iteration = 1e300;
     std::size_t entries = 0;
     for (int turn = 0; turn < (pipes < 500000 ? 5 : 1); ++turn) {
-      Newton newton(set.system);
-      Iterate x = newton.coldStart();
-      const auto a = std::chrono::steady_clock::now();
-      (void)newton.run(x, Newton::Mode::soft, {});
-      iteration =
-          std::min(iteration, std::chrono::duration<double>(std::chrono::steady_clock::now() - a).count() /
-                                  newton.iterations());
-      entries = newton.factorEntries();
+      iteration = std::min(iteration, oneIteration(set.system, &entries));
     }
     fmt::print("{:>8} pipes {:>10.3f} ms, {:>9} entries\n", set.system.links.size(), iteration * 1e3,
                entries);

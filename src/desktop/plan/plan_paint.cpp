@@ -1,0 +1,426 @@
+// How Plan is painted: bands, symbols, labels, legend, scale.
+#include <QPainter>
+#include <algorithm>
+#include <cmath>
+
+#include "look/round_numbers.h"
+#include "look/symbol.h"
+#include "plan/label_room.h"
+#include "plan/plan_view.h"
+#include "quantity/format.h"
+
+namespace conduit::desktop {
+
+// A band on screen, beside others that lie between the same places.
+QLineF PlanView::bandLine(const Band& band) const {
+  QLineF line(toScreen(band.a), toScreen(band.b));
+  const double length = line.length();
+  if (band.offset != 0.0 && length > 14) {
+    // A bend at both ends would be truer; at the widths drawn a parallel line that begins a little inside
+    // reads as well.
+    const QPointF u(line.dx() / length, line.dy() / length), n(-u.y(), u.x());
+    line = QLineF(line.p1() + n * band.offset + u * 5, line.p2() + n * band.offset - u * 5);
+  }
+  return line;
+}
+
+void PlanView::drawBands(QPainter& p, const QRectF& visible) {
+  // Leads of tanks first: from the tank to the point of each connection.
+  const Network& net = doc_.network();
+  for (const Symbol& s : symbols_) {
+    const Element& e = net.at(s.id);
+    if (e.part->ends != Ends::many) continue;
+    for (const Id end : e.ends) {
+      p.setPen(QPen(look_.ink, 5, Qt::SolidLine, Qt::FlatCap));
+      p.drawLine(toScreen(e.at), toScreen(net.at(end).at));
+      p.setPen(QPen(look_.flow[1], 3, Qt::SolidLine, Qt::FlatCap));
+      p.drawLine(toScreen(e.at), toScreen(net.at(end).at));
+    }
+  }
+  const bool many = bands_.size() > 3000;
+  p.setRenderHint(QPainter::Antialiasing, bands_.size() < 8000 && !inMotion());
+  const bool rough = inMotion() && bands_.size() > 15000;  // colours alone until the hand rests
+  auto inView = [&](const Band& b) {
+    const QPointF s = toScreen(b.a), t = toScreen(b.b);
+    const QRectF box = QRectF(s, t).normalized().adjusted(-8, -8, 8, 8);
+    return box.intersects(visible) && (!many || std::hypot(s.x() - t.x(), s.y() - t.y()) > 0.7);
+  };
+  // Batched by pen: outline of every width, then fills of every width and colour.
+  std::vector<QVector<QLineF>> outline(9), fill(9 * 6);
+  std::vector<const Band*> broken, shown;
+  // Round ends cost a curve each; among hundreds of short bands square ones look the same.
+  const Qt::PenCapStyle cap = bands_.size() > 300 ? Qt::SquareCap : Qt::RoundCap;
+  const double thin = many ? std::min(1.0, 0.35 + scale_ / 4) : 1.0;
+  for (const Band& b : bands_) {
+    if (!inView(b)) continue;
+    if (b.incomplete) {
+      broken.push_back(&b);
+      continue;
+    }
+    const auto w = static_cast<std::size_t>(std::clamp(static_cast<int>(b.width + 0.5) - 4, 0, 8));
+    const auto c = b.share < 0 ? std::size_t{5}
+                               : static_cast<std::size_t>(std::clamp(static_cast<int>(b.share * 5), 0, 4));
+    const QLineF line = b.offset == 0.0 ? QLineF(toScreen(b.a), toScreen(b.b)) : bandLine(b);
+    if (!rough) outline[w].append(line);
+    fill[w * 6 + c].append(line);
+    shown.push_back(&b);
+  }
+  for (std::size_t w = 0; w < 9 && !rough; ++w) {
+    p.setPen(QPen(look_.ink, (static_cast<double>(w) + 4) * thin, Qt::SolidLine, cap));
+    p.drawLines(outline[w]);
+  }
+  for (std::size_t w = 0; w < 9; ++w)
+    for (std::size_t c = 0; c < 6; ++c) {
+      if (fill[w * 6 + c].isEmpty()) continue;
+      const QColor colour = c == 5 ? (rough ? look_.ink2 : look_.field) : look_.flow[c];
+      p.setPen(QPen(colour, std::max(0.6, (static_cast<double>(w) + 4) * thin - 2), Qt::SolidLine, cap));
+      p.drawLines(fill[w * 6 + c]);
+    }
+  for (const Band* b : broken) {
+    p.setPen(QPen(look_.ink2, 3, Qt::CustomDashLine, Qt::FlatCap));
+    QPen pen = p.pen();
+    pen.setDashPattern({3, 2.2});
+    p.setPen(pen);
+    p.drawLine(bandLine(*b));
+  }
+  // Arrows in the true direction of flow, one about every 130 px.
+  if (!inMotion() || bands_.size() < 400)
+    for (const Band* b : shown) {
+      if (std::abs(b->flow) < 1e-9) continue;
+      const QLineF line = bandLine(*b);
+      QPointF s = line.p1(), t = line.p2();
+      const double length = std::hypot(t.x() - s.x(), t.y() - s.y());
+      if (length < 34) continue;
+      const int count = std::max(1, static_cast<int>(length / 150));
+      if (b->flow < 0) std::swap(s, t);
+      const QPointF u = (t - s) / length, n(-u.y(), u.x());
+      const double size = std::clamp(b->width * 0.42, 2.6, 4.2);
+      p.setPen(Qt::NoPen);
+      p.setBrush(b->share >= 0.4 ? look_.sheet : look_.ink);
+      for (int k = 0; k < count; ++k) {
+        const QPointF at = s + (t - s) * ((k + 0.5) / count);
+        if (!visible.contains(at)) continue;
+        p.drawPolygon(
+            QPolygonF({at + u * size * 1.5, at - u * size * 1.1 + n * size, at - u * size * 1.1 - n * size}));
+      }
+    }
+  p.setRenderHint(QPainter::Antialiasing, true);
+}
+
+// From its beginning to its end: a small open arrow on what is selected. Where it points, a flow counts
+// positive.
+void PlanView::drawWay(QPainter& p, QPointF at, double angle, double out) {
+  p.save();
+  p.translate(at);
+  p.rotate(angle);
+  p.setPen(QPen(look_.ink, 1.8, Qt::SolidLine, Qt::RoundCap, Qt::RoundJoin));
+  p.drawPolyline(QPolygonF({{out, -5}, {out + 6, 0}, {out, 5}}));
+  p.restore();
+}
+
+void PlanView::drawSymbols(QPainter& p, const QRectF& visible) {
+  const Network& net = doc_.network();
+  const bool crowded = symbols_.size() > 400 && scale_ < 0.5;
+  const bool dense = spacing_ < 30;  // then points are dots, and a draw-off shows when one comes nearer
+  QVector<QPointF> dots;
+  for (const auto& [id, at] : points_) {
+    const QPointF s = toScreen(at);
+    if (!visible.contains(s)) continue;
+    const Element& e = net.at(id);
+    const bool selected = doc_.isSelected(id);
+    if (dense && !selected) {
+      if (spacing_ > 9 && jointDegree_[id] != 2) dots << s;
+      continue;
+    }
+    const bool draws = e.values.find("outflow") != nullptr;
+    if (draws) {
+      p.setPen(QPen(look_.ink, 1.5));
+      p.drawLine(s, s + QPointF(0, 17));
+      p.drawLine(s + QPointF(-4, 12), s + QPointF(0, 17));
+      p.drawLine(s + QPointF(4, 12), s + QPointF(0, 17));
+    }
+    const int degree = jointDegree_[id];
+    if (!(degree != 2 || selected || draws || scale_ > 8)) continue;
+    p.setPen(QPen(look_.ink, 1.2));
+    p.setBrush(selected ? look_.water : look_.sheet);
+    const double r = selected ? 4.5 : 3.0;
+    p.drawEllipse(s, r, r);
+  }
+  p.setPen(QPen(look_.ink, 3.4, Qt::SolidLine, Qt::SquareCap));
+  p.drawPoints(dots.constData(), static_cast<int>(dots.size()));
+  for (const Symbol& sym : symbols_) {
+    const QPointF s = toScreen(sym.at);
+    if (!visible.adjusted(-30, -30, 30, 30).contains(s)) continue;
+    const Element& e = net.at(sym.id);
+    p.save();
+    p.translate(s);
+    if (e.part->ends != Ends::many) {
+      double angle = sym.angle;
+      p.rotate(angle);
+      // A symbol that runs to the left is mirrored rather than turned upside down: its actuator stays on top.
+      if (e.part->ends == Ends::two && std::abs(std::remainder(angle, 360.0)) > 90.5) p.scale(1, -1);
+    }
+    const double size = e.part->ends == Ends::many ? 1.45 : crowded ? 0.55 : 1.15;
+    paintSymbol(p, e.part->symbol, look_, size, sym.incomplete ? look_.ink2 : look_.ink);
+    p.restore();
+    // Which way it was set in: a small point before it, where it begins.
+    if (e.part->ends == Ends::two && !crowded && spacing_ >= 30) {
+      const double way = sym.angle * M_PI / 180;
+      p.setPen(QPen(look_.sheet, 0.8));
+      p.setBrush(look_.ink);
+      p.drawEllipse(s - QPointF(std::cos(way), std::sin(way)) * 15.5, 2.4, 2.4);
+    }
+    // What is shut or closed says so by a stroke across.
+    const SolvedPtr& solved = doc_.solved();
+    if (solved && solved->usable() && solved->element(sym.id, e.part) && e.part->ends == Ends::two &&
+        solved->solution.branchCount(sym.id) > 0 &&
+        solved->solution.branch(sym.id, 0).state == BranchState::shut) {
+      p.setPen(QPen(look_.warning, 2));
+      p.drawLine(s + QPointF(-7, 9), s + QPointF(7, -9));
+    }
+    if (doc_.isSelected(sym.id)) {
+      QPen ring(look_.ink, 1.4, Qt::DotLine);
+      p.setPen(ring);
+      p.setBrush(Qt::NoBrush);
+      const double r = e.part->ends == Ends::many ? 27 : 19;
+      p.drawEllipse(s, r, r);
+      if (e.part->ends == Ends::two) drawWay(p, s, sym.angle, r + 2);
+    }
+  }
+  for (const Band& b : bands_)
+    if (doc_.isSelected(b.id) && doc_.network().at(b.id).part->geometry) {
+      const QLineF line = bandLine(b);
+      const QPointF s = line.p1(), t = line.p2();
+      const double length = std::max(1.0, std::hypot(t.x() - s.x(), t.y() - s.y()));
+      const QPointF n = QPointF(-(t - s).y(), (t - s).x()) / length * (b.width / 2 + 5);
+      p.setPen(QPen(look_.ink, 1.4, Qt::DotLine));
+      p.drawLine(s + n, t + n);
+      p.drawLine(s - n, t - n);
+      if (length > 50) drawWay(p, t, std::atan2(t.y() - s.y(), t.x() - s.x()) * 180 / M_PI, -16);
+    }
+  for (const QPointF& mark : marks()) {
+    if (!visible.contains(mark)) continue;
+    p.setPen(Qt::NoPen);
+    p.setBrush(look_.warning);
+    p.drawPolygon(QPolygonF({mark + QPointF(0, -8), mark + QPointF(8, 6), mark + QPointF(-8, 6)}));
+    p.setPen(QPen(look_.sheet, 1.8));
+    p.drawLine(mark + QPointF(0, -3.5), mark + QPointF(0, 1.5));
+    p.drawPoint(mark + QPointF(0, 4));
+  }
+}
+
+// Beside every place a finding speaks of, so that the eye lands there.
+std::vector<QPointF> PlanView::marks() const {
+  std::vector<QPointF> at;
+  if (const SolvedPtr& solved = doc_.solved())
+    for (const Finding& f : solved->findings) {
+      if (at.size() >= 300) break;  // the worst come first; more would only cover the drawing
+      const Id id = f.severity > Severity::broken ? noId : doc_.network().byName(f.place.name);
+      if (id != noId) at.push_back(toScreen(spotOf(doc_.network(), id)) + QPointF(17, -18));
+    }
+  return at;
+}
+
+void PlanView::drawLabels(QPainter& p) {
+  if (inMotion() && labels_.size() > 400) return;  // at rest they are there again
+  const bool stale = !doc_.current();
+  const QFont bold = face(12, true), quiet = face(11.5);
+  const QFontMetricsF boldWidth(bold), quietWidth(quiet);
+  // Symbols, bands and the legend are taken; what would lie on them or on an earlier label is tried
+  // elsewhere, then left out.
+  LabelRoom room(size());
+  room.take(QRectF(0, 0, 250, 50));
+  const QRectF frame(2, 2, width() - 4, height() - 4);
+  for (const Symbol& s : symbols_) {
+    const double r = doc_.network().at(s.id).part->ends == Ends::many ? 22 : 12;
+    room.take(QRectF(toScreen(s.at) - QPointF(r, r), QSizeF(2 * r, 2 * r)));
+  }
+  for (const QPointF& mark : marks()) room.take(QRectF(mark - QPointF(9, 9), QSizeF(18, 16)));
+  for (const auto& [id, at] : points_) {
+    const QPointF s = toScreen(at);
+    if (!frame.contains(s)) continue;
+    if (doc_.network().at(id).values.find("outflow")) room.take(QRectF(s - QPointF(7, 6), QSizeF(14, 26)));
+  }
+  for (const Band& b : bands_) {
+    const QLineF line = bandLine(b);
+    if (QRectF(line.p1(), line.p2()).normalized().adjusted(-1, -1, 1, 1).intersects(frame)) room.take(line);
+    if (b.riser && line.length() < 14)
+      room.take(QRectF(riserSpot(b) - QPointF(80, 9), QSizeF(89, 18)));  // its ring and its words
+  }
+  for (const Id id : onPaper_) {
+    const Element& e = doc_.network().at(id);
+    if (e.part->key == "remark") room.take(remarkBox(e));
+    if (e.part->key == "dimension") room.take(dimensionLine(e));
+  }
+  // Zoomed away the lesser labels go: first those of lines and points, then those of devices.
+  const int leastOf = spacing_ < 16 ? 0 : spacing_ < 30 ? 1 : spacing_ < 42 ? 2 : 4;
+  // A label belongs to the symbol it is nearest to; no other may be about as near.
+  auto nearest = [&](const QRectF& box, QPointF own, const Label& label) {
+    auto away = [&](QPointF q) {
+      return std::hypot(std::max({box.left() - q.x(), 0.0, q.x() - box.right()}),
+                        std::max({box.top() - q.y(), 0.0, q.y() - box.bottom()}));
+    };
+    const double mine = away(own), slack = label.rank < 2 ? -0.5 : 2.0;
+    return symbols_.size() > 300 || std::none_of(symbols_.begin(), symbols_.end(), [&](const Symbol& sym) {
+             return sym.id != label.id && away(toScreen(sym.at)) < mine + slack;
+           });
+  };
+  int placed = 0, tried = 0;
+  for (const Label& label : labels_) {
+    if (label.rank > leastOf || placed > 250) break;
+    const QPointF at = toScreen(label.at);
+    if (!frame.contains(at)) continue;
+    if (++tried > 800) break;  // among so many there is no room left
+    if (label.rank == 4 && label.room * scale_ < 34) continue;
+    const auto [first, second] = labelText(label);
+    if (first.isEmpty()) continue;
+    const double w = std::max(boldWidth.horizontalAdvance(first), quietWidth.horizontalAdvance(second)) + 6;
+    const double h = second.isEmpty() ? 16 : 30;
+    const double gap = label.rank == 4 ? 7 : label.rank == 3 ? 11 : 21;
+    QRectF box;
+    bool good = false;
+    const QPointF n = label.normal;
+    const QPointF sides[] = {n,       -n,          {0, -1},      {0, 1},     {1, 0},
+                             {-1, 0}, {0.8, -0.8}, {-0.8, -0.8}, {0.8, 0.8}, {-0.8, 0.8}};
+    for (int pass = 0; pass < 3 && !good; ++pass)
+      for (const QPointF& side : sides) {
+        const double reach = gap + pass * 9;
+        const QPointF c = at + QPointF(side.x() * (reach + w / 2), side.y() * (reach + h / 2));
+        box = QRectF(c.x() - w / 2, c.y() - h / 2, w, h);
+        good = room.free(box.adjusted(3, 2, -3, -2)) && nearest(box, at, label);
+        if (good) break;
+      }
+    if (!good) continue;
+    room.take(box);
+    ++placed;
+    const QColor tone = stale ? look_.ink2 : look_.ink;
+    p.setFont(bold);
+    p.setPen(label.rank < 0 ? look_.warning : tone);
+    p.drawText(QRectF(box.x() + 3, box.y(), w, 16), Qt::AlignLeft | Qt::AlignVCenter, first);
+    if (!second.isEmpty()) {
+      p.setFont(quiet);
+      p.setPen(label.rank < 0 ? look_.warning : look_.ink2);
+      p.drawText(QRectF(box.x() + 3, box.y() + 14, w, 16), Qt::AlignLeft | Qt::AlignVCenter, second);
+    }
+  }
+}
+
+void PlanView::drawLegend(QPainter& p) {
+  if (std::any_of(bands_.begin(), bands_.end(), [](const Band& b) { return b.share >= 0; })) drawScale(p);
+  drawDistance(p);
+}
+
+void PlanView::drawScale(QPainter& p) {
+  const QPointF at(17, 16);
+  const char* names[] = {QT_TR_NOOP("Velocity"), QT_TR_NOOP("Pressure"), QT_TR_NOOP("Loss")};
+  const Unit& unit = doc_.units().unitFor(scaleMeasure_);
+  const QString symbol = colouring_ == Colouring::gradient
+                             ? QString("m/100 m")
+                             : QString::fromUtf8(unit.symbol.data(), static_cast<int>(unit.symbol.size()));
+  p.setFont(face(12, true));
+  p.setPen(look_.ink);
+  p.drawText(QRectF(at, QSizeF(90, 14)), Qt::AlignLeft | Qt::AlignVCenter,
+             tr(names[static_cast<int>(colouring_)]));
+  const double nameWidth = QFontMetricsF(p.font()).horizontalAdvance(tr(names[static_cast<int>(colouring_)]));
+  p.setFont(face(11.5));
+  p.setPen(look_.ink2);
+  p.drawText(QRectF(at + QPointF(nameWidth + 8, 0), QSizeF(120, 14)), Qt::AlignLeft | Qt::AlignVCenter,
+             symbol);
+  for (int i = 0; i < 5; ++i) {
+    const QRectF box(at.x() + i * 34, at.y() + 18, 34, 8);
+    p.setPen(QPen(look_.ink, 0.7));
+    p.setBrush(look_.flow[static_cast<std::size_t>(i)]);
+    p.drawRect(box);
+  }
+  p.setFont(face(10));
+  p.setPen(look_.ink2);
+  const double top = colouring_ == Colouring::gradient ? scaleTop_ * 100 : inUnit(scaleTop_, unit);
+  for (int i = 0; i <= 5; ++i)
+    p.drawText(QRectF(at.x() + i * 34 - 17, at.y() + 27, 34, 13), Qt::AlignCenter,
+               QString::number(top * i / 5, 'g', 3));
+}
+
+void PlanView::drawDistance(QPainter& p) {
+  const Unit& unit = doc_.units().unitFor(Measure::length);
+  double metres = roundUp(90 / scale_ / unit.factor) * unit.factor;  // round in the unit that is shown
+  if (metres * scale_ > 130) metres = roundUp(45 / scale_ / unit.factor) * unit.factor;
+  const double y = height() - 16;
+  p.setPen(QPen(look_.ink, 1.2));
+  p.drawLine(QPointF(17, y), QPointF(17 + metres * scale_, y));
+  p.drawLine(QPointF(17, y - 4), QPointF(17, y + 4));
+  p.drawLine(QPointF(17 + metres * scale_, y - 4), QPointF(17 + metres * scale_, y + 4));
+  p.setFont(face(11));
+  p.setPen(look_.ink2);
+  p.drawText(QPointF(24 + metres * scale_, y + 4),
+             QString::fromStdString(withUnit(metres, Measure::length, doc_.units(), 3)));
+}
+
+void PlanView::drawGuide(QPainter& p) {
+  if (doc_.network().count() > 0 || mode_ != Mode::look) return;
+  p.setPen(look_.ink2);
+  p.setFont(face(17, true));
+  p.drawText(rect().adjusted(0, -120, 0, 0), Qt::AlignCenter, tr("Press L, click, click."));
+  // Keys in one column, what they do in the other.
+  const std::pair<QString, QString> hints[] = {
+      {"L", tr("draws a line, point to point")},
+      {"T  P  V  R …", tr("a tank, a pump, a valve: the letters of the rack, also while drawing")},
+      {"12.4", tr("a length")},
+      {"3.1 up", tr("a rise;  45°  a direction;  Tab goes between them")},
+      {"Ctrl+V", tr("takes a table from a spreadsheet;  Ctrl+I  brings in a file")},
+      {"Ctrl+K", tr("finds anything by typing")},
+      {"?", tr("all keys on one sheet")}};
+  double y = height() / 2.0 - 28;
+  for (const auto& [keys, what] : hints) {
+    p.setFont(face(12.5, true));
+    p.setPen(look_.ink);
+    p.drawText(QRectF(width() / 2.0 - 250, y, 110, 20), Qt::AlignRight | Qt::AlignVCenter, keys);
+    p.setFont(face(12.5));
+    p.setPen(look_.ink2);
+    p.drawText(QRectF(width() / 2.0 - 126, y, 420, 20), Qt::AlignLeft | Qt::AlignVCenter, what);
+    y += 21;
+  }
+}
+
+void PlanView::paintOn(QPainter& p, const QSize& size) {
+  freshen();
+  const QRectF visible(QPointF(0, 0), QSizeF(size));
+  p.fillRect(visible, look_.sheet);
+  p.setRenderHint(QPainter::Antialiasing, true);
+  drawPictures(p);
+  // Grid of round metres.
+  double step = roundUp(60 / scale_);
+  p.setPen(QPen(look_.grid, 1));
+  const Spot a = toPlan({0, static_cast<double>(size.height())}),
+             b = toPlan({static_cast<double>(size.width()), 0});
+  for (double x = std::ceil(a.x / step) * step; x < b.x; x += step)
+    p.drawLine(QPointF(toScreen({x, 0}).x(), 0), QPointF(toScreen({x, 0}).x(), size.height()));
+  for (double y = std::ceil(a.y / step) * step; y < b.y; y += step)
+    p.drawLine(QPointF(0, toScreen({0, y}).y()), QPointF(size.width(), toScreen({0, y}).y()));
+  int inSight = 0;
+  for (const auto& point : points_) inSight += visible.contains(toScreen(point.second));
+  spacing_ = std::sqrt(size.width() * static_cast<double>(size.height()) / std::max(1, inSight));
+  drawBands(p, visible);
+  drawRises(p, visible);
+  drawSymbols(p, visible);
+  drawRemarks(p);
+  drawLabels(p);
+  if (doc_.network().count() > 0) drawLegend(p);
+  drawGuide(p);
+}
+
+void PlanView::paintEvent(QPaintEvent*) {
+  QPainter p(this);
+  paintOn(p, size());
+  drawHand(p);
+  if (hasFocus()) {
+    p.setPen(QPen(look_.hair, 2));
+    p.setBrush(Qt::NoBrush);
+    p.drawRect(rect().adjusted(1, 1, -1, -1));
+  }
+}
+
+void PlanView::resizeEvent(QResizeEvent*) {
+  if (fitted_) fit();
+}
+
+}  // namespace conduit::desktop
