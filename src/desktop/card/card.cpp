@@ -10,6 +10,7 @@
 #include <QKeyEvent>
 #include <QMenu>
 #include <QPainter>
+#include <QRegularExpression>
 #include <QTableWidget>
 
 #include "card/limit_bars.h"
@@ -335,6 +336,8 @@ void Card::refresh() {
       for (const Problem& p : solved->solution.summary.problems)
         if (p.place.name == first.name) story = sentence(p.what) + ".";
     if (story.isEmpty() && !usable) story = tr("Not balanced yet.");
+    static const QRegularExpression unitBehind("(?<=\\d) (?=[^\\d\\s])");
+    story.replace(unitBehind, QString(QChar::Nbsp));  // a number and its unit stay in one line
     story_->setText(story);
     const QColor ink = doc_.current() ? look_.ink : look_.ink2;
     for (const Outcome& o : first.part->outcomes) {
