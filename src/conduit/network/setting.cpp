@@ -141,7 +141,14 @@ std::vector<double> widestBores(const Network& network, const Setting& setting) 
 
 std::vector<EndPlace> endPlaces(const Network& network, const Element& element, const Setting& setting,
                                 const std::vector<double>& widest) {
-  std::vector<EndPlace> places;
+  std::pmr::vector<EndPlace> places;
+  endPlaces(network, element, setting, widest, places);
+  return {places.begin(), places.end()};
+}
+
+void endPlaces(const Network& network, const Element& element, const Setting& setting,
+               const std::vector<double>& widest, std::pmr::vector<EndPlace>& places) {
+  places.clear();
   places.reserve(element.ends.size());
   for (const Id end : element.ends) {
     EndPlace place;
@@ -165,7 +172,6 @@ std::vector<EndPlace> endPlaces(const Network& network, const Element& element, 
     }
     places.push_back(place);
   }
-  return places;
 }
 
 }  // namespace conduit

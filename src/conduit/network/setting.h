@@ -1,6 +1,8 @@
 // What the job's givens mean for every element: liquid, air, friction law, limits.
 #pragma once
 
+#include <memory_resource>
+
 #include "network/network.h"
 
 namespace conduit {
@@ -17,6 +19,9 @@ namespace conduit {
 /// `widest` is indexed by Id (see widestBores).
 [[nodiscard]] std::vector<EndPlace> endPlaces(const Network& network, const Element& element,
                                               const Setting& setting, const std::vector<double>& widest);
+/// The same into what the caller keeps for it; what was in there goes.
+void endPlaces(const Network& network, const Element& element, const Setting& setting,
+               const std::vector<double>& widest, std::pmr::vector<EndPlace>& places);
 
 /// For every point the bore of the widest pipe that meets it, m; 0 where none does.
 [[nodiscard]] std::vector<double> widestBores(const Network& network, const Setting& setting);

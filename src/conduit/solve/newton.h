@@ -112,6 +112,9 @@ class Newton {
   End run(Iterate& x, Mode mode, std::stop_token stop, double enough_m = 0.0,
           const std::function<bool()>& breakOff = {});
 
+  /// As at the start of an exact run: who is shut passes nothing, `hanging` is marked anew. Balances nothing.
+  void takeStates(Iterate& x) { prepareStates(x, Mode::exact); }
+
   /// The same by two loops, slower and surer where devices act: with the flows of acting devices kept the
   /// rest has one minimum, which `run` finds; outside, those few flows are corrected until every acting
   /// device has its relation.

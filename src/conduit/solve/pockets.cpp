@@ -4,6 +4,7 @@
 #include <cmath>
 #include <map>
 #include <set>
+#include <utility>
 
 #include "solve/index.h"
 #include "solve/state_rules.h"
@@ -14,6 +15,30 @@ namespace conduit {
 using namespace rules;
 
 namespace {
+
+// Whether `x` is exact as `was` is, from which it differs in what rests alone: then no law need be asked but
+// those of the links at what hung or hangs now, at their flows.
+bool stands(Newton& newton, const System& s, Iterate& x, const Iterate& was) {
+  if (newton.anyFree()) return false;
+  const std::vector<char> hung = newton.hanging();
+  newton.takeStates(x);
+  const std::vector<char>& hangs = newton.hanging();
+  constexpr double none_m3s = Newton::massTolerance * Newton::smallestFlow_m3s, none_m = 1e-10;
+  for (std::size_t i = 0; i < s.links.size(); ++i) {
+    const Link& l = s.links[i];
+    const double q = x.flow_m3s[i];
+    if (std::abs(q - was.flow_m3s[i]) > none_m3s) return false;
+    if (!hung[u(l.from)] && !hung[u(l.to)] && !hangs[u(l.from)] && !hangs[u(l.to)]) {
+      if (x.state[i] != was.state[i]) return false;
+      continue;
+    }
+    if (std::abs(q) > none_m3s || x.state[i] == LinkState::limiting || newton.beside(i) != 0.0) return false;
+    if (x.state[i] == LinkState::shut) continue;
+    const double miss_m = x.state[i] == LinkState::flowing ? lossAt(l, q) - across(x, l) : excess(x, l);
+    if (!(std::abs(miss_m) <= none_m) || (l.choke && x.state[i] == LinkState::acting)) return false;
+  }
+  return true;
+}
 
 // Pockets that several devices at rest lead into are emptied: all of those shut. What such a pocket holds
 // must not hang on the way the search took to it, and filling it from nothing is one way for all. What one
@@ -42,7 +67,9 @@ void emptyPockets(Newton& newton, const System& s, Iterate& x, std::stop_token s
     if (x.state[i] != LinkState::shut && (regionOf(s.links[i].from) > 1 || regionOf(s.links[i].to) > 1))
       enter(s, emptied, i, LinkState::shut), any = true;
   if (!any) return;
-  if (newton.run(emptied, Newton::Mode::exact, stop) == Newton::End::converged) x = emptied;
+  if (stands(newton, s, emptied, x) ||
+      newton.run(emptied, Newton::Mode::exact, stop) == Newton::End::converged)
+    x = std::move(emptied);
   else (void)newton.run(x, Newton::Mode::exact, stop);
 }
 
@@ -83,11 +110,8 @@ void fill(const System& s, Iterate& x, const std::vector<char>& hangs,
         x.head_m[u(n)] = at->second.first;
 }
 
-}  // namespace
-
-void fillPockets(Newton& newton, const System& s, Iterate& x, std::stop_token stop,
-                 const std::vector<std::size_t>& holding, bool reckonsChoking, StatesFound& found) {
-  if (found.end != Newton::End::converged || !found.consistent || !found.fighting.empty()) return;
+void emptyAndFill(Newton& newton, const System& s, Iterate& x, std::stop_token stop,
+                  const std::vector<std::size_t>& holding, bool reckonsChoking, StatesFound& found) {
   const auto content = [&](std::vector<std::size_t>& unhappy) {
     unhappy.clear();
     for (const std::size_t i : holding) {
@@ -101,10 +125,12 @@ void fillPockets(Newton& newton, const System& s, Iterate& x, std::stop_token st
                                           [&](std::size_t i) { return !reckonsChoking && s.links[i].choke; });
   };
   // Whoever is not content with the change follows it.
-  const auto follows = [&] {
+  const auto follows = [&](const Iterate& was) {
     std::vector<std::size_t> unhappy;
+    bool exact = stands(newton, s, x, was);
     for (int round = 0; round < 8; ++round) {
-      if (makeExact(newton, s, x, stop, found.flips) != Newton::End::converged) return false;
+      if (makeExact(newton, s, x, stop, found.flips, std::exchange(exact, false)) != Newton::End::converged)
+        return false;
       if (content(unhappy)) return true;
       if (unhappy.empty()) return false;
       const Iterate seen = x;
@@ -169,15 +195,26 @@ void fillPockets(Newton& newton, const System& s, Iterate& x, std::stop_token st
     if (next.empty()) return;
     const Iterate before = x;
     fill(s, x, hangs, next);
-    if (follows()) {
+    if (follows(before)) {
       refused.clear();  // what could not be before may be now
       continue;
     }
     if (next.size() == 1) refused.insert(next[0].first);
     together = false;
     x = before;
-    (void)newton.run(x, Newton::Mode::exact, stop);
+    newton.takeStates(x);
   }
+}
+
+}  // namespace
+
+void fillPockets(Newton& newton, const System& s, Iterate& x, std::stop_token stop,
+                 const std::vector<std::size_t>& holding, bool reckonsChoking, StatesFound& found) {
+  if (found.end != Newton::End::converged || !found.consistent || !found.fighting.empty()) return;
+  const std::vector<LinkState> before = x.state;
+  emptyAndFill(newton, s, x, stop, holding, reckonsChoking, found);
+  // What was reckoned of pockets alone is balanced once as a whole.
+  if (x.state != before) found.end = newton.run(x, Newton::Mode::exact, stop);
 }
 
 }  // namespace conduit

@@ -104,7 +104,9 @@ std::optional<double> Solution::foundFor(Id element, std::string_view field) con
 
 ReadingOf::ReadingOf(const Network& network, const Solution& solution, Id id) {
   const Element& e = network.at(id);
-  ends_ = endPlaces(network, e, solution.setting, solution.widestBore_m);
+  endPlaces(network, e, solution.setting, solution.widestBore_m, ends_);
+  branches_.reserve(solution.branchCount(id));
+  endNames_.reserve(e.ends.size());
   for (std::size_t i = 0; i < solution.branchCount(id); ++i) branches_.push_back(solution.branch(id, i));
   if (id + 1 < solution.vesselBegin.size())
     for (std::uint32_t v = solution.vesselBegin[id]; v < solution.vesselBegin[id + 1]; ++v)

@@ -1,7 +1,10 @@
 // What solving answers: every head and flow that is determined, and a Summary that can print itself.
 #pragma once
 
+#include <array>
 #include <cmath>
+#include <cstddef>
+#include <memory_resource>
 
 #include "network/setting.h"
 
@@ -113,10 +116,13 @@ class ReadingOf {
   [[nodiscard]] const Reading* operator->() const { return &reading_; }
 
  private:
-  std::vector<EndPlace> ends_;
-  std::vector<std::string> endNames_;
-  std::vector<BranchReading> branches_;
-  std::vector<std::optional<double>> vessels_;
+  // Of nearly every element all fits in here, and nothing need be asked of the heap.
+  std::array<std::byte, 512> room_;
+  std::pmr::monotonic_buffer_resource memory_{room_.data(), room_.size()};
+  std::pmr::vector<EndPlace> ends_{&memory_};
+  std::pmr::vector<std::string> endNames_{&memory_};
+  std::pmr::vector<BranchReading> branches_{&memory_};
+  std::pmr::vector<std::optional<double>> vessels_{&memory_};
   Values scratch_;
   Reading reading_;
 };

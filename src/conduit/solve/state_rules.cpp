@@ -97,35 +97,43 @@ void enter(const System& s, Iterate& x, std::size_t i, LinkState state) {
 
 // From the soft answer to the exact one: what was pressed backward is shut, what was pressed past its most is
 // limiting.
-Newton::End makeExact(Newton& newton, const System& s, Iterate& x, std::stop_token stop, int& flips) {
-  std::vector<char> barred(s.links.size(),
-                           0);  // shut here, by backflow alone: such a device may open again here
+Newton::End makeExact(Newton& newton, const System& s, Iterate& x, std::stop_token stop, int& flips,
+                      bool exact) {
+  // Shut here, by backflow alone: such a device may open again here.
+  std::vector<char> barred(s.links.size(), 0);
+  std::vector<std::size_t> devices;  // what may be other than open
+  int bounded = 0;
   for (std::size_t i = 0; i < s.links.size(); ++i) {
     const Link& l = s.links[i];
+    const bool bounds = l.bars || std::isfinite(l.flowMost_m3s);
+    if (!bounds && !outside(l) && x.state[i] == LinkState::flowing) continue;
+    devices.push_back(i);
+    bounded += bounds;
     if (x.state[i] == LinkState::flowing && l.bars && x.flow_m3s[i] < 0) {
       x.flow_m3s[i] = 0.0;
+      exact = false;
       barred[i] = 1;
       // At rest with nothing pressing on it a device is open, not shut: its head then follows through it.
       if (across(x, l) < l.noFlowDrop_m - headSlack_m) x.state[i] = LinkState::shut;
     } else if (x.state[i] == LinkState::flowing && x.flow_m3s[i] > l.flowMost_m3s) {
       x.flow_m3s[i] = l.flowMost_m3s;
       x.state[i] = LinkState::limiting;
+      exact = false;
     } else if (!outside(l)) {
       barred[i] = 1;
     }
   }
   const auto pocket = [&](const Link& l) { return newton.hanging()[u(l.from)] || newton.hanging()[u(l.to)]; };
-  int bounded = 0;
-  for (const Link& l : s.links) bounded += l.bars || std::isfinite(l.flowMost_m3s);
   for (int round = 0; round < 40 + bounded; ++round) {
-    const Newton::End end = newton.run(x, Newton::Mode::exact, stop);
+    const Newton::End end =
+        exact && round == 0 ? Newton::End::converged : newton.run(x, Newton::Mode::exact, stop);
     if (end != Newton::End::converged) return end;
-    for (std::size_t i = 0; i < s.links.size();
-         ++i)  // a holding device that is to shut says nothing yet of what it pushes back
+    // A holding device that is to shut says nothing yet of what it pushes back.
+    for (const std::size_t i : devices)
       if (x.state[i] == LinkState::acting && s.links[i].holds && x.flow_m3s[i] < -flowSlack(s.links[i]))
         return end;
     std::vector<std::pair<double, std::size_t>> wrong;
-    for (std::size_t i = 0; i < s.links.size(); ++i) {
+    for (const std::size_t i : devices) {
       const Link& l = s.links[i];
       double by = 0.0;
       if (x.state[i] == LinkState::shut && barred[i] && !pocket(l) &&

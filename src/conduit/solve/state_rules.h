@@ -26,8 +26,8 @@ inline constexpr double headSlack_m = 1e-6;
 /// A new state, with a flow to begin from.
 void enter(const System& s, Iterate& x, std::size_t i, LinkState state);
 /// From the soft answer to the exact one: what was pressed backward is shut, what was pressed past its most
-/// is limiting. `flips` counts the changes.
+/// is limiting. `flips` counts the changes; `exact`: flows and heads balance as they stand.
 [[nodiscard]] Newton::End makeExact(Newton& newton, const System& s, Iterate& x, std::stop_token stop,
-                                    int& flips);
+                                    int& flips, bool exact = false);
 
 }  // namespace conduit::rules

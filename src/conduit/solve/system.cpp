@@ -26,9 +26,11 @@ Problem lacks(const Element& e, const std::vector<Lack>& lacks) {
 // One element made ready to be placed. False when nothing of it is: it lacks something (a problem, unless it
 // is a point that nothing is joined to) or one of its values cannot be used.
 bool makeReady(const Network& network, const Element& e, const Setting& setting,
-               const std::vector<double>& widest, bool used, Prepared& p, std::vector<Problem>& problems) {
+               const std::vector<double>& widest, bool used, Prepared& p, std::vector<Problem>& problems,
+               std::pmr::vector<EndPlace>& places) {
   Values scratch;
-  p = e.part->prepare(valuesOf(e, setting.stock, scratch), setting, endPlaces(network, e, setting, widest));
+  endPlaces(network, e, setting, widest, places);
+  p = e.part->prepare(valuesOf(e, setting.stock, scratch), setting, places);
   if (const auto* item = e.values.get<std::string>(stockItemKey);
       item && !item->empty() && setting.stock && !setting.stock->item(e.part->key, *item))
     p.problem = Problem{{"", std::string(stockItemKey)},
@@ -144,10 +146,11 @@ SetUp setUp(const Network& network, const Setting& setting, const std::vector<do
   s.rawHolds.assign(s.rawOwner.size(), 0);
   s.links.reserve(network.count() - s.rawOwner.size());
   std::vector<std::string> holder(s.rawOwner.size());
+  std::pmr::vector<EndPlace> places;
   network.each([&](Id id, const Element& e) {
     if (!e.part->prepare) return;  // on the drawing only, or a service
     Prepared& p = s.prepared[id];
-    if (!makeReady(network, e, setting, widest, used[id], p, out.problems)) return;
+    if (!makeReady(network, e, setting, widest, used[id], p, out.problems, places)) return;
     if (e.part->ends == Ends::self) {
       if (!instead.heads.contains(id)) return;
       s.rawHolds[u(s.pointRaw[id])] = 1;
@@ -375,10 +378,12 @@ bool refit(System& s, std::vector<double>& widest, const Network& before, const 
     if (seen[id]) widest[id] = 0.0;
   for (const Id id : affected) widenAt(now.at(id), setting, widest);
   std::vector<Problem> problems;
+  std::pmr::vector<EndPlace> places;
   for (const Id id : affected) {
     Prepared fresh;
     Prepared& p = s.prepared[id];
-    if (!makeReady(now, now.at(id), setting, widest, true, fresh, problems) || !p.lacks.empty()) return false;
+    if (!makeReady(now, now.at(id), setting, widest, true, fresh, problems, places) || !p.lacks.empty())
+      return false;
     if (fresh.branches.size() != p.branches.size() || fresh.vessels.size() != p.vessels.size() ||
         fresh.holdsHead_m.has_value() != p.holdsHead_m.has_value())
       return false;
