@@ -4,6 +4,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <future>
 #include <nlohmann/json.hpp>
 
 #include "exchange/base64.h"
@@ -48,11 +49,15 @@ class Reader {
   Reader(std::string_view text, const Stock* stock) : text_(text), stock_(stock) {}
 
   tl::expected<Network, ModelProblems> read() {
-    if (const auto fault = beyondShape(text_, "a model"); !fault.empty()) return failed({}, fault);
     simdjson::dom::parser parser;
     Json root;
     std::string rewritten;
-    if (parser.parse(text_.data(), text_.size()).get(root)) {
+    // The quick reader bears any nesting; what no model has is looked for meanwhile.
+    auto beyond = std::async(text_.size() > 1 << 20 ? std::launch::async : std::launch::deferred,
+                             [&] { return beyondShape(text_, "a model"); });
+    const auto fault = parser.parse(text_.data(), text_.size()).get(root);
+    if (const std::string why = beyond.get(); !why.empty()) return failed({}, why);
+    if (fault) {
       // The quick reader says too little of a fault, and knows no number beyond 64 bits: the slow one says
       // what is wrong, or rewrites it.
       auto again = readSlowly();
@@ -99,6 +104,10 @@ class Reader {
       if (!jobExtra_.empty()) extra.addText("job", jobExtra_.text());
       draft_.keepExtra(jobId, extra.text());
     }
+    std::size_t entries = 1;
+    for (const auto& list : {points_, elements_})
+      if (Array a; list && !list->get(a)) entries += a.size();
+    draft_.reserve(entries);
     if (points_) readList(*points_, "points", [&](const Object& o) { readPoint(o); });
     if (elements_) readList(*elements_, "elements", [&](const Object& o) { readElement(o); });
     if (!problems_.empty()) return tl::unexpected(std::move(problems_));
@@ -438,7 +447,7 @@ class Reader {
   void readPoint(const Object& o) {
     const auto name = nameOf(o);
     if (!name) return;
-    const Id id = draft_.addPoint(*name, spotOf(o, *name));
+    const Id id = draft_.addNew(*findPart("point"), *name, {}, spotOf(o, *name));
     Fields fields = fieldsOf(o, *draft_.network().at(id).part, {"name", "at"});
     if (!fields.extra.empty()) draft_.keepExtra(id, fields.extra.text());
     takeFields(std::move(fields), id, *name);
@@ -486,7 +495,7 @@ class Reader {
         connections.push_back(std::get<Rows>(*row).front());
       }
     }
-    const Id id = draft_.add(
+    const Id id = draft_.addNew(
         *part, *name, ends, part->ends == Ends::many || part->ends == Ends::free ? spotOf(o, *name) : Spot{});
     Fields fields = fieldsOf(o, *part, {"name", "kind", "from", "to", "point", "at"});
     if (!fields.extra.empty()) draft_.keepExtra(id, fields.extra.text());

@@ -1,7 +1,8 @@
-// A long list as a value: copies share chunks, a change copies one chunk and the short spine.
+// A long list as a value: copies share chunks, a change copies one small chunk and the short spine.
 #pragma once
 
 #include <algorithm>
+#include <array>
 #include <atomic>
 #include <cstddef>
 #include <cstdint>
@@ -17,10 +18,12 @@ namespace conduit {
   return ++last;
 }
 
+/// `T` can be made without arguments; the places of the last chunk that are not in use yet hold such.
 template <class T>
 class Chunked {
  public:
-  static constexpr std::size_t chunkSize = 64;
+  /// Small, for it is what a change copies: a thousand changes here and there take as long as 16,000 copies.
+  static constexpr std::size_t chunkSize = 16;
 
   [[nodiscard]] std::size_t size() const { return size_; }
   [[nodiscard]] const T& operator[](std::size_t i) const {
@@ -35,22 +38,25 @@ class Chunked {
     if (size_ % chunkSize == 0) {
       auto chunk = std::make_shared<Chunk>();
       chunk->owner = owner;
-      chunk->items.reserve(chunkSize);
       spine(owner).push_back(std::move(chunk));
     }
-    own(size_ / chunkSize, owner).items.push_back(std::move(item));
+    own(size_ / chunkSize, owner).items[size_ % chunkSize] = std::move(item);
     ++size_;
   }
   void assign(std::size_t count, const T& item, std::uint64_t owner) {
     *this = Chunked();
+    reserve(count, owner);
     for (std::size_t i = 0; i < count; ++i) append(item, owner);
+  }
+  void reserve(std::size_t count, std::uint64_t owner) {
+    spine(owner).reserve((count + chunkSize - 1) / chunkSize);
   }
   template <class Visit>
   void each(Visit visit) const {
-    if (!spine_) return;
-    std::size_t i = 0;
-    for (const auto& chunk : *spine_)
-      for (const T& item : chunk->items) visit(i++, item);
+    for (std::size_t i = 0; i < size_;) {
+      const Chunk& chunk = *(*spine_)[i / chunkSize];
+      for (std::size_t k = 0; k < chunkSize && i < size_; ++k) visit(i++, chunk.items[k]);
+    }
   }
   /// How many chunks are not shared with `other`; undo counts its memory by it.
   [[nodiscard]] std::size_t chunksApart(const Chunked& other) const {
@@ -72,7 +78,7 @@ class Chunked {
 
  private:
   struct Chunk {
-    std::vector<T> items;
+    std::array<T, chunkSize> items{};
     std::uint64_t owner = 0;
   };
   using Spine = std::vector<std::shared_ptr<Chunk>>;
@@ -90,9 +96,7 @@ class Chunked {
   Chunk& own(std::size_t c, std::uint64_t owner) {
     auto& chunk = spine(owner)[c];
     if (chunk->owner != owner) {
-      auto copy = std::make_shared<Chunk>();
-      copy->items.reserve(chunkSize);
-      copy->items = chunk->items;
+      auto copy = std::make_shared<Chunk>(*chunk);
       copy->owner = owner;
       chunk = std::move(copy);
     }

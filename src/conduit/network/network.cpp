@@ -87,7 +87,7 @@ std::vector<Id> Network::elementsAt(Id point) const {
 std::size_t Network::bytesApart(const Network& other) const {
   constexpr std::size_t elementBytes = 400;  // measured for a pipe with four givens
   return elements_.chunksApart(other.elements_) * Chunked<Element>::chunkSize * elementBytes +
-         8 * (elements_.size() / 64 + names_.size() / 64) +
+         16 * (elements_.size() + names_.size()) / Chunked<Element>::chunkSize +
          names_.chunksApart(other.names_) * Chunked<Element>::chunkSize * 48 +
          (enclosed_ && enclosed_ != other.enclosed_ ? enclosedBytes(*enclosed_) : 0);
 }
@@ -128,8 +128,12 @@ void Draft::part(Id element, Id point) {
   if (std::find(ends.begin(), ends.end(), point) == ends.end()) std::erase(change(point).joined, element);
 }
 
-void Draft::rehash() {
-  const std::size_t buckets = network_.names_.size() * 4;
+void Draft::reserve(std::size_t elements) {
+  network_.elements_.reserve(elements, owner_);
+  if (elements > 6 * network_.names_.size()) rehash(elements / 4 + 64);
+}
+
+void Draft::rehash(std::size_t buckets) {
   network_.names_.assign(buckets, {}, owner_);
   for (Id id = 1; id < network_.bound(); ++id)
     if (network_.elements_[id].part) {
@@ -139,7 +143,7 @@ void Draft::rehash() {
 }
 
 void Draft::enter(Id id, const std::string& name) {
-  if (network_.count_ > 6 * network_.names_.size()) rehash();
+  if (network_.count_ > 6 * network_.names_.size()) rehash(network_.names_.size() * 4);
   const std::uint64_t hash = hashOf(name);
   network_.names_.change(hash % network_.names_.size(), owner_)
       .push_back({static_cast<std::uint32_t>(hash >> 32), id});
@@ -157,11 +161,16 @@ void Draft::leave(Id id, const std::string& name) {
 Id Draft::add(const Part& part, std::string name, std::vector<Id> ends, Spot at) {
   if (name.empty()) name = network_.freeName(part);
   ensure(network_.byName(name) == noId, "a name is taken twice");
+  return addNew(part, std::move(name), std::move(ends), at);
+}
+
+Id Draft::addNew(const Part& part, std::string name, std::vector<Id> ends, Spot at) {
   for (const Id end : ends)
     ensure(network_.find(end) && network_.at(end).part->ends == Ends::self, "an end must be a point");
   const Id id = network_.bound();
+  enter(id, name);
   network_.elements_.append(Element{.part = &part,
-                                    .name = name,
+                                    .name = std::move(name),
                                     .ends = std::move(ends),
                                     .values = {},
                                     .at = at,
@@ -170,7 +179,6 @@ Id Draft::add(const Part& part, std::string name, std::vector<Id> ends, Spot at)
                             owner_);
   for (const Id end : network_.elements_[id].ends) meet(id, end);
   ++network_.count_;
-  enter(id, name);
   return id;
 }
 

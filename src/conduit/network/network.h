@@ -108,6 +108,10 @@ class Draft {
   /// An empty name is replaced by the next free one of the part's pattern. A name must be free.
   Id add(const Part& part, std::string name, std::vector<Id> ends, Spot at = {});
   Id addPoint(std::string name, Spot at);
+  /// The same under a name that is known to be free: it is not looked up once more.
+  Id addNew(const Part& part, std::string name, std::vector<Id> ends, Spot at);
+  /// Makes room for so many in all.
+  void reserve(std::size_t elements);
   /// Takes away an element. A point goes with everything joined to it; points left with nothing joined stay.
   void remove(Id id);
   void rename(Id id, std::string name);
@@ -129,7 +133,7 @@ class Draft {
   void part(Id element, Id point);  // no longer, unless another of its ends is there
   void enter(Id id, const std::string& name);
   void leave(Id id, const std::string& name);
-  void rehash();
+  void rehash(std::size_t buckets);
 
   Network network_;
   std::uint64_t owner_;
