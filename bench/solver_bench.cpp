@@ -170,10 +170,10 @@ void hundredSwaps() {
       d.values(id).set(k.key, Given{5, Basis::direct, "5"});
       d.values(id).release(k.key);
       if (far)
-        d.values(to).give("pressure",
-                          Given{before.setting.medium.pressureOf(
-                                    *before.head(to) - plain.at(to).values.get<Given>("height")->value),
-                                Basis::direct, ""});
+        d.values(to).give(
+            "pressure",
+            Given{before.setting.medium.pressureOf(*before.head(to) - plain.at(to).given("height")->value),
+                  Basis::direct, ""});
       else d.values(id).give("flow", Given{*before.branch(id, 0).flow_m3s, Basis::direct, ""});
     }
     return std::move(d).finish();
@@ -206,7 +206,7 @@ void hundredSwaps() {
     Draft d(plain);
     plain.each([&](Id id, const Element& e) {
       if (e.part->key == "tank")
-        d.values(id).set("level", Given{e.values.get<Given>("level")->value + 0.1 * i, Basis::direct, ""});
+        d.values(id).set("level", Given{e.given("level")->value + 0.1 * i, Basis::direct, ""});
     });
     cases.push_back(std::move(d).finish());
   }

@@ -63,7 +63,7 @@ void putPoint(Entry o, const Network& network, const Solution& solution, Id id) 
   const Element& e = network.at(id);
   const ReadingOf reading(network, solution, id);
   const auto flowOf = [&](std::string_view key) {  // found, else given
-    const auto* given = e.values.get<Given>(key);
+    const auto* given = e.given(key);
     return solution.foundFor(id, key).value_or(
         given ? resolve(*given, Measure::volumeFlow, solution.setting.medium) : 0.0);
   };

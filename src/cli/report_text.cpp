@@ -67,7 +67,7 @@ void table(std::ostream& out, const std::string& title, const Rows& head, const 
 void reportText(std::ostream& out, const Network& network, const Solution& solution,
                 const std::vector<Finding>& found, const UnitSet& units) {
   const Summary& sum = solution.summary;
-  const auto* title = network.job().values.get<std::string>("title");
+  const auto* title = network.job().text("title");
   if (title) out << *title << '\n';
   const Standing stand = standing(found);
   if (sum.usable() && stand.onPaperOnly) out << "Balanced on paper only: " << stand.worst << ".\n";

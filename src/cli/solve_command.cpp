@@ -58,7 +58,7 @@ int SolveCommand::run(std::ostream& out, std::ostream& err) const {
     for (const Problem& p : network.error()) err << plainUtf8(p.what) << '\n';
     return unusableInput;
   }
-  const auto* own = network->job().values.get<std::string>("units");
+  const auto* own = network->job().text("units");
   const std::string wanted = units.empty() ? (own ? *own : "SI water") : units;
   const UnitSet* set = UnitSet::find(wanted);
   if (!set && !units.empty()) {
@@ -68,7 +68,7 @@ int SolveCommand::run(std::ostream& out, std::ostream& err) const {
     return unusableInput;
   }
   if (!set) set = &UnitSet::siWater();
-  const auto* single = network->job().values.get<std::string>("own units");
+  const auto* single = network->job().text("own units");
   const UnitSet shown =
       units.empty() && single ? set->with(*single) : *set;  // what was asked for on the command line stands
   SolveOptions options;

@@ -207,7 +207,7 @@ TEST_F(Hand, thePiecesAreWorkedByKeys) {
   openSample("kestrel-fell.lconduit");
   doc().select({id("L-1")});  // foot 5.8 up bend 21.5 bend 1.4 up gate
   auto pieces = [&] { return window->findChild<PieceStrip*>("pieces"); };
-  auto first = [&] { return *doc().network().at(id("L-1")).values.get<std::string>("take-off"); };
+  auto first = [&] { return *doc().network().at(id("L-1")).text("take-off"); };
   ASSERT_EQ(pieces()->takeOff().pieces.size(), 7u);
   QTest::mouseClick(pieces(), Qt::LeftButton, {}, pieces()->boxOf(0).center().toPoint());
   QTest::keyClick(pieces(), Qt::Key_Right, Qt::ControlModifier);

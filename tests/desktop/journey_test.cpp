@@ -107,7 +107,7 @@ TEST_F(Journey, drawsAPumpedLineFromAnEmptySheetAndGetsTheSameNumbersFromTheComm
     if (e.part->key == "pipe") pipes.push_back(id);
   });
   ASSERT_EQ(pipes.size(), 2u);
-  EXPECT_EQ(doc().network().at(pipes[1]).values.get<Given>("length")->typed, "120 m");
+  EXPECT_EQ(doc().network().at(pipes[1]).given("length")->typed, "120 m");
   press(Qt::Key_0, Qt::ControlModifier);  // fit, to have all in sight
   const auto at = [&](Id id) { return plan().toScreen(spotOf(doc().network(), id)).toPoint(); };
   click(at(pipes[0]));
@@ -139,7 +139,7 @@ TEST_F(Journey, drawsAPumpedLineFromAnEmptySheetAndGetsTheSameNumbersFromTheComm
     }
     settle();
   }
-  ASSERT_EQ(doc().network().at(only("pump")).values.get<Rows>("curve")->size(), 3u);
+  ASSERT_EQ(doc().network().at(only("pump")).rows("curve")->size(), 3u);
   // And the draw at the far end.
   click(plan().toScreen(doc().network().at(doc().network().at(pipes[1]).ends[1]).at).toPoint());
   give("outflow", "1.5 L/s");
@@ -273,7 +273,7 @@ TEST_F(Journey, aTankLevelDraggedInLevelsMovesTheGradeWithTheHand) {
   for (int i = 1; i <= 3; ++i) QTest::mouseMove(&levels, at - QPoint(0, 2 * i));
   settle();
   EXPECT_GT(headAt(), before + 2.0) << "the suction's head rises with the level";
-  const double level = doc().network().at(tarn.tank).values.get<Given>("level")->value;
+  const double level = doc().network().at(tarn.tank).given("level")->value;
   EXPECT_GT(level, 314.0);
   QTest::mouseRelease(&levels, Qt::LeftButton, {}, at - QPoint(0, 6));
   settle();
@@ -318,7 +318,7 @@ TEST_F(Journey, theLedgerFiltersEditsAndCopiesOut) {
   ASSERT_GE(speed, 0);
   ASSERT_TRUE(table->model()->setData(table->model()->index(0, speed), "2900 rpm", Qt::EditRole));
   settle();
-  EXPECT_EQ(doc().network().at(doc().network().byName("B-1")).values.get<Given>("speed")->typed, "2900 rpm");
+  EXPECT_EQ(doc().network().at(doc().network().byName("B-1")).given("speed")->typed, "2900 rpm");
   EXPECT_FALSE(table->model()->setData(table->model()->index(0, speed), "2,900 rpm", Qt::EditRole));
   EXPECT_TRUE(find<QLabel>("balance.second")->text().contains("two ways"));
   table->clearSelection();

@@ -175,7 +175,7 @@ TEST_F(Layout, thirtyPipesThreePumpsFortyFittingsByHandAndKeys) {
 
   std::size_t fittings = 0;
   doc().network().each([&](Id, const Element& e) {
-    if (const auto* text = e.values.get<std::string>("take-off")) {
+    if (const auto* text = e.text("take-off")) {
       const auto read = parseTakeOff(*text, *doc().stock());
       for (const Piece& p : read->pieces)
         fittings += p.kind == PieceKind::fitting ? static_cast<std::size_t>(p.count) : 0;
@@ -235,21 +235,21 @@ TEST_F(Layout, typedPiecesStandAsTypedAndHeightsFollow) {
   type("90");
   key(Qt::Key_Return);
   const Element& first = doc().network().at(doc().selected());
-  EXPECT_EQ(first.values.get<Given>("length")->typed, "12.4 m");
+  EXPECT_EQ(first.given("length")->typed, "12.4 m");
   const Element& end = doc().network().at(first.ends[1]);
-  EXPECT_NEAR(end.values.get<Given>("height")->value, 13, 1e-9);
+  EXPECT_NEAR(end.given("height")->value, 13, 1e-9);
   const Spot from = doc().network().at(first.ends[0]).at;
   EXPECT_NEAR(end.at.x, from.x, 1e-9);
   EXPECT_NEAR(end.at.y - from.y, 12.4, 1e-9);
   type("6 up");
   key(Qt::Key_Return);
   const Element& riser = doc().network().at(doc().selected());
-  EXPECT_EQ(riser.values.get<Given>("length")->typed, "6 m");
-  EXPECT_NEAR(doc().network().at(riser.ends[1]).values.get<Given>("height")->value, 19, 1e-9);
+  EXPECT_EQ(riser.given("length")->typed, "6 m");
+  EXPECT_NEAR(doc().network().at(riser.ends[1]).given("height")->value, 19, 1e-9);
   // A click while a length is typed says where; the length is the typed one.
   type("7.5");
   click({600, 150});
-  EXPECT_EQ(doc().network().at(doc().selected()).values.get<Given>("length")->typed, "7.5 m");
+  EXPECT_EQ(doc().network().at(doc().selected()).given("length")->typed, "7.5 m");
   type("abc");
   EXPECT_EQ(count("pipe"), 3u) << "letters without a number are commands; none of these is one";
 }
@@ -324,7 +324,7 @@ TEST_F(Layout, theFinderFindsGivesAndSelects) {
   doc().select({id("L-39")});
   EXPECT_TRUE(first("iso 4427 pe100 110 sdr 11").contains("ISO 4427")) << "stock is found";
   ask("iso 4427 pe100 110 sdr 11");
-  EXPECT_EQ(*doc().network().at(id("L-39")).values.get<std::string>("size"), "ISO 4427 PE100 110 SDR 11");
+  EXPECT_EQ(*doc().network().at(id("L-39")).text("size"), "ISO 4427 PE100 110 SDR 11");
   ask("replace Gun by Lance");
   EXPECT_NE(id("Lance 1"), noId);
   const auto refused = window->finder().itemsFor("L-39 bore 80 bar");
@@ -374,7 +374,7 @@ TEST_F(Layout, theTakeOffCompletesReadsBackAndItsPiecesAreDragged) {
   EXPECT_TRUE(back->text().startsWith("15.5")) << back->text().toStdString();
   QTest::keyClick(edit, Qt::Key_Return);
   settle();
-  auto takeOff = [&] { return *doc().network().at(id("L-5")).values.get<std::string>("take-off"); };
+  auto takeOff = [&] { return *doc().network().at(id("L-5")).text("take-off"); };
   EXPECT_EQ(takeOff(), "12.4 elbow 3.1 up gate");
   EXPECT_EQ(given("L-5", "length"), "") << "the pieces say how long it is";
   auto* pieces = window->findChild<PieceStrip*>("pieces");
@@ -462,7 +462,7 @@ TEST_F(Layout, aPictureIsPlacedBroughtToScaleAndTravels) {
   click({500, 200});
   type("80");
   key(Qt::Key_Return);
-  const double width = doc().network().at(picture).values.get<Given>("width")->value;
+  const double width = doc().network().at(picture).given("width")->value;
   // What was 200 px apart is now 80 m; before, 1 px was 1/scale m.
   const double perMetre = plan().toScreen({1, 0}).x() - plan().toScreen({0, 0}).x();
   EXPECT_NEAR(width, 80.0 / 200 * plan().width() * 0.7, 0.02 * width) << perMetre;
@@ -477,7 +477,7 @@ TEST_F(Layout, aPictureIsPlacedBroughtToScaleAndTravels) {
   doc().select({});
   window->placePicture(file);
   ASSERT_TRUE(QTest::qWaitFor([&] { return doc().selected() != noId; }, 10000));
-  EXPECT_EQ(*doc().network().at(doc().selected()).values.get<std::string>("file"), "site.png");
+  EXPECT_EQ(*doc().network().at(doc().selected()).text("file"), "site.png");
   run("picture.inside");
   EXPECT_TRUE(doc().network().enclosed().files.contains("site.png"));
   window->placePicture(dir.filePath("nothing.png"));
@@ -497,7 +497,7 @@ TEST_F(Layout, remarksAndDimensionsStandOnTheDrawingOnly) {
   click({120, 90});
   type("Check on site: ground water");
   key(Qt::Key_Return);
-  EXPECT_EQ(*doc().network().at(id("M-1")).values.get<std::string>("text"), "Check on site: ground water");
+  EXPECT_EQ(*doc().network().at(id("M-1")).text("text"), "Check on site: ground water");
   doc().select({});
   type("d");
   click(at(id("Lower trough")));

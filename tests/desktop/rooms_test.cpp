@@ -192,7 +192,7 @@ TEST_F(Rooms, lettersTypedInAnEntryBelongToIt) {
   QTest::keyClicks(&plan(), "185 ft");
   EXPECT_EQ(doc().network().count(), 16u) << "no equipment was placed";
   key(Qt::Key_Return);
-  EXPECT_EQ(doc().network().at(id("N-6")).values.get<Given>("height")->typed, "185 ft");
+  EXPECT_EQ(doc().network().at(id("N-6")).given("height")->typed, "185 ft");
 }
 
 TEST_F(Rooms, placingByLetterAndClickOnAPipeSetsItThere) {
@@ -205,7 +205,7 @@ TEST_F(Rooms, placingByLetterAndClickOnAPipeSetsItThere) {
   EXPECT_EQ(doc().network().at(doc().selected()).part->key, "isolating valve");
   // A pipe that is taken off piece by piece is parted there, and its pieces add up as before.
   const auto length = [&](const char* name) {
-    const auto* words = doc().network().at(id(name)).values.get<std::string>("take-off");
+    const auto* words = doc().network().at(id(name)).text("take-off");
     return words ? parseTakeOff(*words, *doc().stock())->length_m() : 0.0;
   };
   const double whole = length("L-2");
@@ -352,9 +352,9 @@ TEST_F(Rooms, levelsWalksAndNudgesByKeys) {
   EXPECT_EQ(doc().selected(), id("L-11"));
   doc().select({id("Tarn")});
   settle();
-  const double before = doc().network().at(id("Tarn")).values.get<Given>("level")->value;
+  const double before = doc().network().at(id("Tarn")).given("level")->value;
   QTest::keyClick(&levels, Qt::Key_Up);
-  EXPECT_GT(doc().network().at(id("Tarn")).values.get<Given>("level")->value, before);
+  EXPECT_GT(doc().network().at(id("Tarn")).given("level")->value, before);
 }
 
 TEST_F(Rooms, aRouteOfOnesOwnStaysUntilItIsLetGo) {

@@ -19,7 +19,7 @@ Result<Brought> bring(const Network& n, std::string_view text, const Part* kind 
   return bringIn(n, grid, plan, &shippedStock(), UnitSet::siWater());
 }
 double given(const Network& n, const char* name, const char* key) {
-  const Given* g = n.at(n.byName(name)).values.get<Given>(key);
+  const Given* g = n.at(n.byName(name)).given(key);
   return g ? g->value : NAN;
 }
 
@@ -167,7 +167,7 @@ TEST(BringIn, coordinatesJoinWhatMeets) {
   const Network& n = brought->edited.network;
   EXPECT_NEAR(given(n, "L1", "length"), 50, 1e-9) << "to scale: 3, 4, 5";
   EXPECT_EQ(n.at(n.byName("L1")).ends[1], n.at(n.byName("L2")).ends[0]);
-  EXPECT_NEAR(n.at(n.at(n.byName("L2")).ends[1]).values.get<Given>("height")->value, 10, 1e-12);
+  EXPECT_NEAR(n.at(n.at(n.byName("L2")).ends[1]).given("height")->value, 10, 1e-12);
 }
 
 TEST(BringIn, everyKindThatThereIs) {

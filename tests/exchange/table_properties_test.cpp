@@ -88,7 +88,7 @@ TEST(TableProperties, aNetworkWrittenAsATableComesBack) {
       if (e.part->ends == Ends::self) row[5] = fmt::format("{}", e.at.x), row[6] = fmt::format("{}", e.at.y);
       for (std::size_t k = 0; k < keys.size(); ++k) {
         const Field* f = findField(*e.part, keys[k]);
-        const Value* v = f ? e.values.find(f->key) : nullptr;
+        const Value* v = f ? e.value(f->key) : nullptr;
         if (v)
           row[7 + k] = std::holds_alternative<Given>(*v)         ? std::get<Given>(*v).typed
                        : std::holds_alternative<std::string>(*v) ? std::get<std::string>(*v)

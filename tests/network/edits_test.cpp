@@ -36,7 +36,7 @@ TEST(SetField, keepsWhatWasTypedAndNamesTheStep) {
   const auto e = setField(n, n.byName("L-1"), "length", "52 ft 6 in", stock(), &si());
   ASSERT_TRUE(e);
   EXPECT_EQ(e->name, "Set length of L-1 to 52 ft 6 in");
-  EXPECT_EQ(e->network.at(n.byName("L-1")).values.get<Given>("length")->typed, "52 ft 6 in");
+  EXPECT_EQ(e->network.at(n.byName("L-1")).given("length")->typed, "52 ft 6 in");
 }
 
 TEST(SetField, refusesWithPlaceAndRemedy) {
@@ -52,7 +52,7 @@ TEST(SetField, refusesWithPlaceAndRemedy) {
   // The offered reading can be taken as an edit.
   const auto taken = applyRemedy(n, twoWays.error().remedies[0], stock(), &si());
   ASSERT_TRUE(taken);
-  EXPECT_DOUBLE_EQ(taken->network.at(n.byName("L-1")).values.get<Given>("length")->value, 1100);
+  EXPECT_DOUBLE_EQ(taken->network.at(n.byName("L-1")).given("length")->value, 1100);
 }
 
 TEST(SetFieldOfAll, isAllOrNothing) {
@@ -60,7 +60,7 @@ TEST(SetFieldOfAll, isAllOrNothing) {
   const Id ids[] = {n.byName("A"), n.byName("B")};
   const auto e = setFieldOfAll(n, ids, "height", "15 m", stock(), &si());
   ASSERT_TRUE(e);
-  EXPECT_EQ(e->network.at(ids[1]).values.get<Given>("height")->value, 15);
+  EXPECT_EQ(e->network.at(ids[1]).given("height")->value, 15);
   EXPECT_FALSE(setFieldOfAll(n, ids, "bore", "1 m", stock(), &si()));
 }
 
@@ -69,10 +69,10 @@ TEST(Split, keepsTheWholeLengthAndTheHeightBetween) {
   const auto e = splitPipe(n, n.byName("L-1"), 0.25, &shippedStock());
   ASSERT_TRUE(e);
   const Network& s = e->network;
-  EXPECT_DOUBLE_EQ(s.at(n.byName("L-1")).values.get<Given>("length")->value, 30);
-  EXPECT_DOUBLE_EQ(s.at(s.byName("L-2")).values.get<Given>("length")->value, 90);
-  EXPECT_DOUBLE_EQ(s.at(e->made).values.get<Given>("height")->value, 12.5);
-  EXPECT_EQ(s.at(s.byName("L-2")).values.get<Given>("bore")->typed, "100 mm");
+  EXPECT_DOUBLE_EQ(s.at(n.byName("L-1")).given("length")->value, 30);
+  EXPECT_DOUBLE_EQ(s.at(s.byName("L-2")).given("length")->value, 90);
+  EXPECT_DOUBLE_EQ(s.at(e->made).given("height")->value, 12.5);
+  EXPECT_EQ(s.at(s.byName("L-2")).given("bore")->typed, "100 mm");
 }
 
 TEST(SetInto, everyDeviceStandsInSeries) {
@@ -96,12 +96,12 @@ TEST(DrawPipe, continuesHeightAndSize) {
       drawPipe(n, n.byName("B"), noId, {160, 80}, {"40 m", "3 m", n.byName("L-1")}, stock(), &si());
   ASSERT_TRUE(e);
   const Element& p = e->network.at(e->made);
-  EXPECT_DOUBLE_EQ(e->network.at(p.ends[1]).values.get<Given>("height")->value, 23);
-  EXPECT_EQ(p.values.get<Given>("length")->typed, "40 m");
-  EXPECT_EQ(p.values.get<Given>("bore")->typed, "100 mm");
+  EXPECT_DOUBLE_EQ(e->network.at(p.ends[1]).given("height")->value, 23);
+  EXPECT_EQ(p.given("length")->typed, "40 m");
+  EXPECT_EQ(p.given("bore")->typed, "100 mm");
   // To scale without a typed length: √(60² + 80²) = 100 m on the level.
   const auto toScale = drawPipe(n, n.byName("B"), noId, {160, 80}, {}, stock(), &si());
-  EXPECT_DOUBLE_EQ(toScale->network.at(toScale->made).values.get<Given>("length")->value, 100);
+  EXPECT_DOUBLE_EQ(toScale->network.at(toScale->made).given("length")->value, 100);
 }
 
 TEST(DrawPipe, aTankGetsAConnectionOfItsOwn) {
@@ -123,7 +123,7 @@ TEST(Swap, goesThereAndBack) {
   const auto there = swapGiven(n, pump, s, "15 L/s", stock(), &si());
   ASSERT_TRUE(there);
   EXPECT_TRUE(there->network.at(pump).values.released("curve"));
-  EXPECT_EQ(there->network.at(pump).values.get<Given>("duty flow")->typed, "15 L/s");
+  EXPECT_EQ(there->network.at(pump).given("duty flow")->typed, "15 L/s");
   const auto back = swapGiven(there->network, pump, s, "", stock(), &si());
   ASSERT_TRUE(back);
   EXPECT_EQ(writeModel(back->network), writeModel(n));

@@ -21,9 +21,7 @@ Network oneLine() {
 Result<Edited> lay(const Network& n, const char* text) {
   return layTakeOff(n, n.byName("L-1"), text, shippedStock(), nullptr);
 }
-std::string takeOff(const Network& n, const char* name) {
-  return *n.at(n.byName(name)).values.get<std::string>("take-off");
-}
+std::string takeOff(const Network& n, const char* name) { return *n.at(n.byName(name)).text("take-off"); }
 
 TEST(LayTakeOff, whatOnlyLosesHeadStaysInThePipe) {
   const auto e = lay(oneLine(), "12.4 elbow 3.1 up gate");
@@ -42,18 +40,18 @@ TEST(LayTakeOff, aDeviceAndAChangeOfBoreSplitTheLine) {
   EXPECT_EQ(takeOff(n, "L-1"), "6  elbow  4 up  +10 %");
   EXPECT_EQ(takeOff(n, "L-2"), "2  +10 %");
   EXPECT_EQ(takeOff(n, "L-3"), "9  elbow  1 down  +10 %");
-  EXPECT_EQ(n.at(n.byName("L-2")).values.get<std::string>("size")[0], "ASME B36.10M 4 40");
-  EXPECT_EQ(n.at(n.byName("L-3")).values.get<Given>("bore")->typed, "53 mm");
-  EXPECT_EQ(n.at(n.byName("L-3")).values.find("size"), nullptr);
+  EXPECT_EQ(n.at(n.byName("L-2")).text("size")[0], "ASME B36.10M 4 40");
+  EXPECT_EQ(n.at(n.byName("L-3")).given("bore")->typed, "53 mm");
+  EXPECT_EQ(n.at(n.byName("L-3")).value("size"), nullptr);
   const Element& check = n.at(n.byName("V-1"));
   EXPECT_EQ(check.ends[0], n.at(n.byName("L-1")).ends[1]);
   EXPECT_EQ(check.ends[1], n.at(n.byName("L-2")).ends[0]);
   EXPECT_EQ(n.at(n.byName("L-3")).ends[1], n.byName("B"));
   const Element& reducing = n.at(n.byName("V-2"));
-  EXPECT_EQ(reducing.values.get<Given>("set point")->typed, "3 bar");
+  EXPECT_EQ(reducing.given("set point")->typed, "3 bar");
   // Heights follow the rises: 10 m, then 4 up, at the end 1 down.
-  EXPECT_NEAR(n.at(check.ends[0]).values.get<Given>("height")->value, 14, 1e-9);
-  EXPECT_NEAR(n.at(n.byName("B")).values.get<Given>("height")->value, 13, 1e-9);
+  EXPECT_NEAR(n.at(check.ends[0]).given("height")->value, 14, 1e-9);
+  EXPECT_NEAR(n.at(n.byName("B")).given("height")->value, 13, 1e-9);
   // It solves once something is drawn off: losses in the three pipes follow by hand from the same friction
   // law.
   const auto out = setField(n, n.byName("B"), "outflow", "8 L/s", &shippedStock(), nullptr);
@@ -84,7 +82,7 @@ TEST(LayTakeOff, theSameForSeveralPipes) {
   const auto plain = setFieldOfAll(n, ids, "take-off", "6 elbow", &shippedStock(), nullptr);
   ASSERT_TRUE(plain);
   for (const Id id : ids)
-    EXPECT_EQ(plain->network.at(id).values.find("length"), nullptr) << "the pieces say how long it is";
+    EXPECT_EQ(plain->network.at(id).value("length"), nullptr) << "the pieces say how long it is";
   const auto split = setFieldOfAll(n, ids, "take-off", "6 check 4", &shippedStock(), nullptr);
   ASSERT_TRUE(split) << split.error().what;
   EXPECT_EQ(split->network.count(), n.count() + 2 * 4) << "a valve, a pipe and two points for each";

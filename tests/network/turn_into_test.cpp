@@ -32,8 +32,8 @@ TEST(TurnInto, keepsWhatAppliesAndTellsWhatIsGoneAndWanted) {
   const Element& e = turned->edited.network.at(valve);
   EXPECT_EQ(e.part->key, "reducing valve");
   EXPECT_EQ(e.ends, n.at(valve).ends);
-  EXPECT_EQ(e.values.get<Given>("bore")->typed, "90 mm");
-  EXPECT_EQ(e.values.get<Given>("K")->typed, "0.3");
+  EXPECT_EQ(e.given("bore")->typed, "90 mm");
+  EXPECT_EQ(e.given("K")->typed, "0.3");
   const Turned& t = turned->each.front();
   EXPECT_EQ(t.gone, std::vector<std::string>{"open"});
   EXPECT_EQ(t.wanted, std::vector<std::string>{"set point"});
@@ -115,19 +115,15 @@ TEST(Arrange, toScaleADrawnLengthFollowsAndATypedOneStays) {
   const Network n = line();  // L-1 is 40 m long and 40 m drawn, to scale
   const Id a = n.byName("A");
   const auto moved = moveAll(n, std::span(&a, 1), -10, 0);
-  EXPECT_EQ(moved.network.at(n.byName("L-1")).values.get<Given>("length")->typed, "50 m");
+  EXPECT_EQ(moved.network.at(n.byName("L-1")).given("length")->typed, "50 m");
   const auto typed = setField(n, n.byName("L-1"), "length", "43 m", &shippedStock(), nullptr);
-  EXPECT_EQ(moveAll(typed->network, std::span(&a, 1), -10, 0)
-                .network.at(n.byName("L-1"))
-                .values.get<Given>("length")
-                ->typed,
-            "43 m");
+  EXPECT_EQ(
+      moveAll(typed->network, std::span(&a, 1), -10, 0).network.at(n.byName("L-1")).given("length")->typed,
+      "43 m");
   const auto loose = setField(n, jobId, "drawing", "not to scale", &shippedStock(), nullptr);
-  EXPECT_EQ(moveAll(loose->network, std::span(&a, 1), -10, 0)
-                .network.at(n.byName("L-1"))
-                .values.get<Given>("length")
-                ->value,
-            n.at(n.byName("L-1")).values.get<Given>("length")->value);
+  EXPECT_EQ(
+      moveAll(loose->network, std::span(&a, 1), -10, 0).network.at(n.byName("L-1")).given("length")->value,
+      n.at(n.byName("L-1")).given("length")->value);
 }
 
 TEST(Columns, arithmeticKeepsTheUnitThatWasTyped) {
@@ -141,8 +137,7 @@ TEST(Columns, arithmeticKeepsTheUnitThatWasTyped) {
     const Id id = line().byName("L-1");
     const auto changed = changeByArithmetic(set->network, std::span(&id, 1), "bore", r.arithmetic, nullptr);
     ASSERT_TRUE(changed) << changed.error().what;
-    EXPECT_EQ(changed->network.at(id).values.get<Given>("bore")->typed, r.typed)
-        << r.given << " " << r.arithmetic;
+    EXPECT_EQ(changed->network.at(id).given("bore")->typed, r.typed) << r.given << " " << r.arithmetic;
   }
   const Id ids[] = {line().byName("L-1"), line().byName("L-2")};
   for (const char* bad : {"* mm", "/ 0", "+ 2 bar", "* 1e9", "1.1"})
@@ -156,7 +151,7 @@ TEST(Columns, fillsDownAndSetsEach) {
   const Id ids[] = {n.byName("L-1"), n.byName("L-2")};
   const auto set = setField(n, ids[0], "bore", "123 mm", &shippedStock(), nullptr);
   const auto filled = fillDown(set->network, ids, "bore");
-  EXPECT_EQ(filled->network.at(ids[1]).values.get<Given>("bore")->typed, "123 mm");
+  EXPECT_EQ(filled->network.at(ids[1]).given("bore")->typed, "123 mm");
   const std::string texts[] = {"1 m", "nonsense"};
   EXPECT_FALSE(setTexts(n, ids, "length", texts, &shippedStock(), nullptr)) << "all or none";
 }

@@ -194,8 +194,8 @@ TEST(RightLaws, theRemedyOfAVelocityKeepsStandardAndSchedule) {
   // 30 L/s at 3 m/s want 112.8 mm: NPS 4 has 97.18, NPS 5 schedule 80 has 122.26 mm.
   const auto taken = applyRemedy(n, c->remedies[0], &shippedStock(), nullptr);
   ASSERT_TRUE(taken);
-  EXPECT_EQ(*taken->network.at(n.byName("L")).values.get<std::string>("size"), "ASME B36.10M 5 80");
-  EXPECT_FALSE(taken->network.at(n.byName("L")).values.find("bore"));
+  EXPECT_EQ(*taken->network.at(n.byName("L")).text("size"), "ASME B36.10M 5 80");
+  EXPECT_FALSE(taken->network.at(n.byName("L")).value("bore"));
 }
 
 // --- What a gauge on the wall shows, and the air.

@@ -278,7 +278,7 @@ TEST(GivenFound, foundQuantitiesPutBackReturnTheSameNetwork) {
       return;  // roughness plays no part in laminar flow
     taken[to] = 1;
     ++swaps;
-    const double p = (*before.head(to) - plain.at(to).values.get<Given>("height")->value) *
+    const double p = (*before.head(to) - plain.at(to).given("height")->value) *
                      (before.setting.medium.density_kgm3 * 9.80665);
     d.values(to).give("pressure", Given{p, Basis::direct, ""});
     d.values(id).release("roughness");
@@ -394,8 +394,7 @@ TEST(GivenFound, randomSwapsEndInATrueAnswerOrInWords) {
       if (e.part->fields.empty()) continue;
       const Field& f =
           e.part->fields[static_cast<std::size_t>(c.below(static_cast<int>(e.part->fields.size())))];
-      const Given* kept =
-          f.releasable && f.kind == FieldKind::quantity ? e.values.get<Given>(f.key) : nullptr;
+      const Given* kept = f.releasable && f.kind == FieldKind::quantity ? e.given(f.key) : nullptr;
       if (!kept || !released.emplace(id, f.key).second) continue;
       d.values(id).set(f.key, Given{std::clamp(kept->value * std::exp(c.between(-1, 1)), f.least, f.most),
                                     Basis::direct, ""});

@@ -14,7 +14,7 @@ namespace conduit::test {
 namespace {
 
 double num(const Element& e, const char* key, double fallback) {
-  const Given* g = e.values.get<Given>(key);
+  const Given* g = e.given(key);
   return g ? g->value : fallback;
 }
 bool flag(const Element& e, const char* key, bool fallback) {
@@ -54,7 +54,7 @@ struct Inside {
   double equal() const { return std::sqrt(4 * area / M_PI); }
 };
 Inside inside(const Element& e) {
-  const auto* word = e.values.get<std::string>("section");
+  const auto* word = e.text("section");
   if (word && *word == "rectangular") {
     const double w = num(e, "section width", 0), h = num(e, "section height", 0),
                  s = std::min(w, h) / std::max(w, h);
@@ -107,7 +107,7 @@ struct Bench {
   }
   // A drop given as a column of the liquid or as a pressure.
   double column(const Element& e, const char* key) const {
-    const Given& given = *e.values.get<Given>(key);
+    const Given& given = *e.given(key);
     return given.basis == Basis::column ? given.value
                                         : given.value / (sol.setting.medium.density_kgm3 * 9.80665);
   }
@@ -136,7 +136,7 @@ struct Bench {
     if (k == "relief valve")
       return (q < 0 ? -1 : 1) * std::pow(q * 3600 / num(e, "Kv", 1), 2) * 1e5 / (1000 * g);
     if (k == "own loss") {
-      const auto* word = e.values.get<std::string>("law");
+      const auto* word = e.text("law");
       if (!word || *word == "K") return num(e, "K", 0) * velocityHead(q, seat(e));
       if (*word == "power law")
         return (q < 0 ? -1 : 1) * column(e, "rated drop") *
@@ -146,7 +146,7 @@ struct Bench {
     }
     if (k == "orifice plate") {
       const double big = num(e, "pipe bore", 0), beta = num(e, "bore", 0) / big;
-      const auto* word = e.values.get<std::string>("tappings");
+      const auto* word = e.text("tappings");
       const bool corner = word && *word == "corner";
       const double least = beta <= 0.56 ? 5000 : 16000 * beta * beta;
       const double re = std::max(std::abs(q) * 4 / (M_PI * big * sol.setting.viscosity_m2s), least);
@@ -163,7 +163,7 @@ struct Bench {
       return num(e, "clean drop", 0) / (sol.setting.medium.density_kgm3 * 9.80665) * q * std::abs(q) /
              std::pow(num(e, "rated flow", 1), 2);
     if (k == "control valve") {
-      const auto* word = e.values.get<std::string>("characteristic");
+      const auto* word = e.text("characteristic");
       const double h = num(e, "opening", 1);
       double kv = num(e, "Kv", 1) * (word && *word == "equal percentage" ? std::pow(50.0, h - 1)
                                      : word && *word == "quick opening"  ? std::sqrt(h)
@@ -178,7 +178,7 @@ struct Bench {
     double k = 0;
     for (std::size_t i = 0; i < 2; ++i) {
       const Element& p = net.at(e.ends[i]);
-      const auto* how = p.values.get<std::string>("change of bore");
+      const auto* how = p.text("change of bore");
       if (!how || *how == "not counted") continue;
       const auto there = net.elementsAt(e.ends[i]);
       if (there.size() != 2) continue;
@@ -201,7 +201,7 @@ struct Bench {
   double tees(const Element& e, double) const {
     double sum = 0;
     for (std::size_t i = 0; i < 2; ++i) {
-      const auto* branch = net.at(e.ends[i]).values.get<std::string>("tee branch");
+      const auto* branch = net.at(e.ends[i]).text("tee branch");
       if (!branch || branch->empty()) continue;
       double in[3], a[3];
       int mine = -1, count = 1;
@@ -244,8 +244,8 @@ struct Bench {
   }
   // Head a three-point pump gives, or NaN for a table (whose curve is checked at its points elsewhere).
   double pumpHead(const Element& e, double q) const {
-    const auto* how = e.values.get<std::string>("described by");
-    const auto* arranged = e.values.get<std::string>("arrangement");
+    const auto* how = e.text("described by");
+    const auto* arranged = e.text("arrangement");
     const double units = num(e, "units", 1), side = arranged && *arranged == "series" ? 1 : units,
                  after = units / side;
     if (how && *how == "given head") return num(e, "duty head", 0) * after;
@@ -267,10 +267,10 @@ struct Bench {
       const double fall = h0 * (rest - 1) * std::pow(std::abs(q) / side / q0, b);
       return (h0 * rest - (q < 0 ? -fall : fall)) * after;
     }
-    const Rows& rows = *e.values.get<Rows>("curve");
+    const Rows& rows = *e.rows("curve");
     if (rows.size() != 3) return NAN;
     q /= side;
-    const double s = e.values.find("speed") ? num(e, "speed", 1) / num(e, "rated speed", 1) : 1.0;
+    const double s = e.value("speed") ? num(e, "speed", 1) / num(e, "rated speed", 1) : 1.0;
     const double h0 = rows[0][1]->value, h1 = rows[1][1]->value, h2 = rows[2][1]->value,
                  q1 = rows[1][0]->value, q2 = rows[2][0]->value;
     const double b = std::log((h0 - h2) / (h0 - h1)) / std::log(q2 / q1), a = (h0 - h1) / std::pow(q1, b);
@@ -299,7 +299,7 @@ std::vector<std::string> judge(const Network& net, const Solution& sol) {
     }
     if (k == "fixed pressure") {
       held.insert(e.ends[0]);
-      const Given& p = *e.values.get<Given>("pressure");
+      const Given& p = *e.given("pressure");
       const double want =
           num(net.at(e.ends[0]), "height", 0) +
           (p.basis == Basis::column ? p.value : p.value / (sol.setting.medium.density_kgm3 * 9.80665));
@@ -307,7 +307,7 @@ std::vector<std::string> judge(const Network& net, const Solution& sol) {
       return;
     }
     if (k == "tank") {
-      const Rows* rows = e.values.get<Rows>("connections");
+      const Rows* rows = e.rows("connections");
       for (std::size_t i = 0; i < e.ends.size(); ++i) {
         const BranchReading b = sol.branch(id, i);
         const double z = rows && i < rows->size() && (*rows)[i][0] ? (*rows)[i][0]->value
@@ -364,8 +364,8 @@ std::vector<std::string> judge(const Network& net, const Solution& sol) {
       return;
     }
     if (k == "pump") {
-      const auto* how = e.values.get<std::string>("described by");
-      const auto* keeps = e.values.get<std::string>("keeps");
+      const auto* how = e.text("described by");
+      const auto* keeps = e.text("keeps");
       const bool holds = keeps && *keeps == "a pressure", limits = keeps && *keeps == "a flow";
       const bool check = flag(e, "check valve", true) || holds || (how && *how != "duty point");
       if (check && q < -1e-11) say(e, "flows back through its check valve");
@@ -538,7 +538,7 @@ bool feasible(const Network& net) {
       if (flag(e, "open", true)) arc(e.ends[0], world, 1e9);
       beside[e.ends[0]].emplace_back(world, !flag(e, "open", true));
     } else if (k == "tank") {
-      const Rows* rows = e.values.get<Rows>("connections");
+      const Rows* rows = e.rows("connections");
       for (std::size_t i = 0; i < e.ends.size(); ++i) {
         const double z = rows && i < rows->size() && (*rows)[i][0] ? (*rows)[i][0]->value
                                                                    : num(net.at(e.ends[i]), "height", 0);
@@ -553,15 +553,14 @@ bool feasible(const Network& net) {
       beside[e.ends[0]].emplace_back(e.ends[1], closed);
       beside[e.ends[1]].emplace_back(e.ends[0], closed);
       if (closed) return;
-      const auto *how = e.values.get<std::string>("described by"),
-                 *keeps = e.values.get<std::string>("keeps");
+      const auto *how = e.text("described by"), *keeps = e.text("keeps");
       const bool keepsFlow =
           k == "pump" && keeps && *keeps == "a flow" && (!how || *how == "duty point" || *how == "curve");
       arc(e.ends[0], e.ends[1],
           k == "limiting valve" ? num(e, "flow at most", 0)
           : keepsFlow           ? num(e, "kept flow", 0)
                                 : 1e9);
-      const auto* law = e.values.get<std::string>("law");
+      const auto* law = e.text("law");
       const bool oneWay = k == "check valve" || k == "reducing valve" || k == "sustaining valve" ||
                           k == "relief valve" || k == "differential valve" || (law && *law == "fixed drop") ||
                           (k == "pump" && (flag(e, "check valve", true) || (how && *how != "duty point") ||

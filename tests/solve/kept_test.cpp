@@ -167,7 +167,7 @@ TEST(Solve, anOpenValveWithoutLossChangesNothing) {
   network.each([&](Id id, const Element& e) {
     if (e.part->key != "pipe" || id % 7 != 0) return;
     const Id before = d.addPoint("", {});
-    d.values(before).set("height", *network.at(e.ends[1]).values.find("height"));
+    d.values(before).set("height", *network.at(e.ends[1]).value("height"));
     const Id v = d.add(valve, "", {before, e.ends[1]});
     d.values(v).set("K", Given{0.0, Basis::direct, "0"});
     d.joinEnd(id, 1, before);

@@ -42,7 +42,7 @@ Id pipe(Draft& d, Chance& c, Id a, Id b) {
 // Puts a device of this kind between a point and a new one, so that pipe, device and pipe stand in series.
 void setDevice(Draft& d, Chance& c, Id pipeId, std::string_view kind) {
   const Id to = d.network().at(pipeId).ends[1], from = d.network().at(pipeId).ends[0];
-  const double z = d.network().at(from).values.get<Given>("height")->value;
+  const double z = d.network().at(from).given("height")->value;
   const Id a = d.addPoint("", {}), b = d.addPoint("", {});
   put(d, a, "height", m(z));
   put(d, b, "height", m(z));
@@ -224,7 +224,7 @@ Network richNetwork(std::uint64_t seed, int pipes) {
       d.values(id).clear("bore");
     } else if (c.oneIn(20)) {
       put(d, id, "section", "annular");
-      put(d, id, "inner pipe", m(plain.at(id).values.get<Given>("bore")->value * c.between(0.2, 0.7)));
+      put(d, id, "inner pipe", m(plain.at(id).given("bore")->value * c.between(0.2, 0.7)));
     } else if (c.oneIn(40)) {
       put(d, id, "length", "0 m");
       d.values(id).clear("K");
@@ -258,8 +258,8 @@ Network richNetwork(std::uint64_t seed, int pipes) {
         case 5: put(d, id, "keeps", "a pressure"), put(d, id, "kept pressure", m(c.between(5, 60))); break;
         default: break;
       }
-      if (d.network().at(id).values.find("described by") && c.oneIn(3) &&
-          *d.network().at(id).values.get<std::string>("described by") != "duty point")
+      if (d.network().at(id).value("described by") && c.oneIn(3) &&
+          *d.network().at(id).text("described by") != "duty point")
         put(d, id, "units", "2");
     }
     if (e.part->key == "isolating valve" && c.oneIn(3))
@@ -277,7 +277,7 @@ Network richNetwork(std::uint64_t seed, int pipes) {
   for (int k = 0; k < 2; ++k) {
     const Id at = points[static_cast<std::size_t>(c.below(static_cast<int>(points.size())))],
              end = d.addPoint("", {});
-    put(d, end, "height", m(plain.at(at).values.get<Given>("height")->value));
+    put(d, end, "height", m(plain.at(at).given("height")->value));
     const Id line = pipe(d, c, at, end);
     setDevice(d, c, line, kinds[(seed + static_cast<std::uint64_t>(k)) % 10]);
   }
@@ -298,7 +298,7 @@ Network richNetwork(std::uint64_t seed, int pipes) {
     bool fits = legs.size() == 3;
     for (const Id leg : legs)
       fits = fits && now.at(leg).part->key == "pipe" && now.at(leg).ends[0] != now.at(leg).ends[1] &&
-             now.at(leg).values.get<Given>("length")->value > 0;
+             now.at(leg).given("length")->value > 0;
     if (fits) put(d, at, "tee branch", now.at(legs[static_cast<std::size_t>(c.below(3))]).name);
   }
   switch (c.below(10)) {

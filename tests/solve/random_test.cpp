@@ -77,12 +77,12 @@ TEST_P(WarmAnswers, areTheColdOnes) {
     const Solution before = solve(network, &shippedStock());
     std::vector<Id> draws;
     network.each([&](Id id, const Element& e) {
-      if (e.values.get<Given>("outflow")) draws.push_back(id);
+      if (e.given("outflow")) draws.push_back(id);
     });
     if (!before.summary.usable() || draws.empty()) continue;
     Draft d(network);
     const Id drawn = draws[static_cast<std::size_t>(chance.below(static_cast<int>(draws.size())))];
-    Given q = *network.at(drawn).values.get<Given>("outflow");
+    Given q = *network.at(drawn).given("outflow");
     q.value *= 1.5;
     d.values(drawn).set("outflow", q);
     const Network after = std::move(d).finish();
@@ -154,7 +154,7 @@ TEST(Solve, energyIsConserved) {
   double lost = 0, given = 0;
   network.each([&](Id id, const Element& e) {
     if (e.part->ends == Ends::self) {
-      if (const Given* q = e.values.get<Given>("outflow")) given -= q->value * *s.head(id);
+      if (const Given* q = e.given("outflow")) given -= q->value * *s.head(id);
       return;
     }
     for (std::size_t b = 0; b < s.branchCount(id); ++b) {
@@ -179,7 +179,7 @@ TEST(Solve, splittingAPipeChangesNothing) {
   const Id half = d.add(*e.part, "", {middle, e.ends[1]});
   d.values(half) = e.values;
   d.joinEnd(line, 1, middle);
-  const double length = e.values.get<Given>("length")->value;
+  const double length = e.given("length")->value;
   d.values(line).set("length", Given{0.3 * length, Basis::direct, ""});
   d.values(half).set("length", Given{0.7 * length, Basis::direct, ""});
   const Network cut = std::move(d).finish();

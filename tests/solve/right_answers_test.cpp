@@ -264,10 +264,9 @@ TEST(RightAnswers, hundredsOfNozzlesOfWhichMostStayDryBalance) {
   n.each([&](Id id, const Element& e) {
     if (e.part->key != "nozzle") return;
     const double q = *s.branch(id, 0).flow_m3s,
-                 p = (*s.head(e.ends[0]) -
-                      resolve(*n.at(e.ends[0]).values.get<Given>("height"), Measure::height, {})) *
+                 p = (*s.head(e.ends[0]) - resolve(*n.at(e.ends[0]).given("height"), Measure::height, {})) *
                      (s.setting.medium.density_kgm3 * 9.80665);
-    const double k = e.values.get<Given>("K-factor")->value;
+    const double k = e.given("K-factor")->value;
     EXPECT_NEAR(q, p > 0 ? k * std::sqrt(p) : 0.0, 1e-8) << e.name;
     thrown += q;
     dry += q == 0.0;

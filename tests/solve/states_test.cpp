@@ -209,7 +209,7 @@ TEST(Property, aHigherSupplyLowersNoPressure) {
   Draft d(n);
   n.each([&](Id id, const Element& e) {
     if (e.part->key == "tank")
-      d.values(id).set("level", Given{e.values.get<Given>("level")->value + 5, Basis::direct, ""});
+      d.values(id).set("level", Given{e.given("level")->value + 5, Basis::direct, ""});
   });
   const Network up = std::move(d).finish();
   const Solution a = answer(n), b = answer(up);
@@ -226,7 +226,7 @@ TEST(Property, aWarmAnswerIsTheColdOne) {
     Draft d(n);
     n.each([&](Id id, const Element& e) {
       if (e.part->key == "tank")
-        d.values(id).set("level", Given{e.values.get<Given>("level")->value + 0.7, Basis::direct, ""});
+        d.values(id).set("level", Given{e.given("level")->value + 0.7, Basis::direct, ""});
     });
     const Network edited = std::move(d).finish();
     SolveOptions options;

@@ -530,8 +530,8 @@ class Bringer {
     }
     // Drawn to scale without a length of its own: that of the drawing.
     if (fresh && ends == Ends::two && row.part->geometry && row.fromX && row.toX &&
-        toScale(draft_.network()) && !draft_.network().at(id).values.find("length") &&
-        !draft_.network().at(id).values.find("take-off"))
+        toScale(draft_.network()) && !draft_.network().at(id).value("length") &&
+        !draft_.network().at(id).value("take-off"))
       draft_.values(id).set(findField(*row.part, "length")->key,
                             metresGiven(drawnLength_m(draft_.network(), draft_.network().at(id))));
     ++(fresh ? out_.made : out_.changed);

@@ -11,13 +11,13 @@ namespace {
 // Calls back with every entry of the stock that an element uses.
 template <class UsePipe, class UseFitting, class UseItem>
 void eachUse(const Element& e, const Stock& stock, UsePipe pipe, UseFitting fitting, UseItem item) {
-  if (const auto* size = e.values.get<std::string>("size"))
+  if (const auto* size = e.text("size"))
     if (const PipeSize* entry = stock.pipe(*size)) pipe(*entry);
-  if (const auto* name = e.values.get<std::string>(stockItemKey))
+  if (const auto* name = e.text(stockItemKey))
     if (const StockItem* entry = stock.item(e.part->key, *name)) item(*entry);
   for (const Field& f : e.part->fields) {
     if (f.kind != FieldKind::takeOff) continue;
-    const auto* text = e.values.get<std::string>(f.key);
+    const auto* text = e.text(f.key);
     const auto takeOff = text ? parseTakeOff(*text, stock) : tl::expected<TakeOff, ParseError>(TakeOff{});
     if (!takeOff) continue;
     for (const Piece& p : takeOff->pieces)
@@ -40,7 +40,7 @@ Network withUsedStock(const Network& network, const Stock& stock) {
         e, stock, [&](const PipeSize& p) { add(used.pipes, p); },
         [&](const Fitting& f) { add(used.fittings, f); }, [&](const StockItem& i) { add(used.items, i); });
   });
-  if (const auto* name = network.job().values.get<std::string>("liquid of the stock"))
+  if (const auto* name = network.job().text("liquid of the stock"))
     if (const LiquidEntry* entry = stock.liquid(*name)) add(used.liquids, *entry);
   if (used.empty()) return network;
   Enclosed enclosed = network.enclosed();
@@ -59,7 +59,7 @@ Network withUsedStock(const Network& network, const Stock& stock) {
 StockItem stockItemOf(const Element& element) {
   StockItem item{std::string(element.part->key), element.name, {}, "own", Origin::model};
   for (const Field& f : element.part->fields) {
-    const Value* v = element.values.find(f.key);
+    const Value* v = element.value(f.key);
     if (v && f.key != stockItemKey && f.key != serviceKey && f.key != "note")
       item.fields.emplace_back(f.key, writeField(f, *v));
   }
@@ -78,8 +78,7 @@ std::vector<Id> usersOf(const Network& network, const Stock& stock, std::string_
     if (uses) users.push_back(id);
   });
   if (file == "liquids.csv")
-    if (const auto* liquid = network.job().values.get<std::string>("liquid of the stock");
-        liquid && *liquid == name)
+    if (const auto* liquid = network.job().text("liquid of the stock"); liquid && *liquid == name)
       users.push_back(jobId);
   return users;
 }

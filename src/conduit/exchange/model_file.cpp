@@ -64,7 +64,7 @@ void putFields(const Network& network, const Element& e, Json& out) {
   for (const Field& f : e.part->fields) {
     const Values::Entry* entry = e.values.entry(f.key);
     if (f.key == "connections" && e.part->ends == Ends::many) {
-      const Rows* rows = e.values.get<Rows>(f.key);
+      const Rows* rows = e.rows(f.key);
       Json list = Json::array();
       for (std::size_t i = 0; i < e.ends.size(); ++i) {
         Json c = {{"point", network.at(e.ends[i]).name}};

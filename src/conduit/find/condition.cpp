@@ -217,7 +217,7 @@ std::vector<Id> alike(const Network& network, Id id) {
   std::vector<Id> ids;
   auto text = [](const Element& e, std::string_view key) {
     const Field* f = findField(*e.part, key);
-    const Value* v = f ? e.values.find(f->key) : nullptr;
+    const Value* v = f ? e.value(f->key) : nullptr;
     return v ? writeField(*f, *v) : std::string();
   };
   network.each([&](Id other, const Element& e) {

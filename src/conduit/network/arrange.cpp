@@ -43,7 +43,7 @@ Network placed(const Network& network, const std::vector<Id>& moved, Place place
 }  // namespace
 
 bool toScale(const Network& network) {
-  const auto* word = network.job().values.get<std::string>("drawing");
+  const auto* word = network.job().text("drawing");
   return !word || *word == "to scale";
 }
 

@@ -66,13 +66,13 @@ class Chunked {
       if (!other.spine_ || i >= other.spine_->size() || (*spine_)[i] != (*other.spine_)[i]) ++apart;
     return apart;
   }
-  /// Places that may hold something else than in `other`, a list of the same size: those of chunks that are
+  /// Places that may hold something else than in `other`, or that it does not have: those of chunks that are
   /// not shared.
   template <class Visit>
   void eachApart(const Chunked& other, Visit visit) const {
     if (!spine_ || spine_ == other.spine_) return;
     for (std::size_t c = 0; c < spine_->size(); ++c)
-      if ((*spine_)[c] != (*other.spine_)[c])
+      if (!other.spine_ || c >= other.spine_->size() || (*spine_)[c] != (*other.spine_)[c])
         for (std::size_t i = c * chunkSize; i < std::min(size_, (c + 1) * chunkSize); ++i) visit(i);
   }
 

@@ -82,7 +82,7 @@ Result<Edited> changeByArithmetic(const Network& network, std::span<const Id> id
   for (const Id id : ids) {
     const Element* e = network.find(id);
     const Field* field = e ? findField(*e->part, key) : nullptr;
-    const Given* given = field && field->kind == FieldKind::quantity ? e->values.get<Given>(key) : nullptr;
+    const Given* given = field && field->kind == FieldKind::quantity ? e->given(key) : nullptr;
     if (!given) continue;
     const auto a = readArithmetic(text, field->measure, units);
     if (!a) {
@@ -138,7 +138,7 @@ Result<Edited> setTexts(const Network& network, std::span<const Id> ids, std::st
 Result<Edited> fillDown(const Network& network, std::span<const Id> ids, std::string_view key) {
   if (ids.size() < 2)
     return Refused(Problem{{"", std::string(key)}, "select the cell to fill from and those below it", {}});
-  const Value* first = network.at(ids.front()).values.find(key);
+  const Value* first = network.at(ids.front()).value(key);
   Draft draft(network);
   std::size_t done = 0;
   for (const Id id : ids.subspan(1)) {

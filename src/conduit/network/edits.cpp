@@ -153,8 +153,7 @@ Result<Edited> rename(const Network& network, Id id, std::string_view name) {
   Draft draft(network);
   network.each([&](Id other, const Element& o) {  // who speaks of it by name goes on doing so
     for (const Field& f : o.part->fields)
-      if (const auto* named = f.names == e.part->key ? o.values.get<std::string>(f.key) : nullptr;
-          named && *named == e.name)
+      if (const auto* named = f.names == e.part->key ? o.text(f.key) : nullptr; named && *named == e.name)
         draft.values(other).set(f.key, wanted);
   });
   draft.rename(id, wanted);
@@ -199,8 +198,7 @@ Result<Edited> drawPipe(const Network& network, Id from, Id to, Spot toSpot, con
     // A new pipe's far end stands where the last one ended, plus what was typed as a rise.
     if (fromHeight)
       setGiven(draft, to, "height",
-               rise == 0.0 ? *draft.network().at(from).values.get<Given>("height")
-                           : metresGiven(*fromHeight + rise));
+               rise == 0.0 ? *draft.network().at(from).given("height") : metresGiven(*fromHeight + rise));
   } else if (network.at(to).part->ends == Ends::many) {
     to = tankPoint(draft, to);
     if (fromHeight && rise != 0.0) setGiven(draft, to, "height", metresGiven(*fromHeight + rise));
@@ -217,7 +215,7 @@ Result<Edited> drawPipe(const Network& network, Id from, Id to, Spot toSpot, con
   if (entry.like != noId && network.find(entry.like)) {
     const Element& like = network.at(entry.like);
     for (const std::string_view key : {"bore", "size", "roughness", "C", "rating"})
-      if (const Value* v = like.values.find(key))
+      if (const Value* v = like.value(key))
         draft.values(pipe).set(known(*draft.network().at(pipe).part, key).key, *v);
   }
   const std::string name = draft.network().at(pipe).name;
@@ -234,7 +232,7 @@ std::pair<Id, Id> cut(Draft& draft, Id pipe, double share, const Stock* stock) {
   const auto za = givenSi(a.values, "height"), zb = givenSi(b.values, "height");
   if (za && zb)
     setGiven(draft, point, "height",
-             *za == *zb ? *a.values.get<Given>("height") : metresGiven(*za + (*zb - *za) * share));
+             *za == *zb ? *a.given("height") : metresGiven(*za + (*zb - *za) * share));
   const Id second = draft.add(*e.part, "", {point, e.ends[1]});
   draft.joinEnd(pipe, 1, point);
   for (const Values::Entry& entry : e.values.entries()) {
@@ -242,7 +240,7 @@ std::pair<Id, Id> cut(Draft& draft, Id pipe, double share, const Stock* stock) {
       continue;  // what stands in the line stays with the first half
     draft.values(second).set(entry.key, entry.value);
   }
-  if (const auto* words = e.values.get<std::string>("take-off"); words && stock)
+  if (const auto* words = e.text("take-off"); words && stock)
     if (const auto takeOff = parseTakeOff(*words, *stock)) {
       const auto [before, after] = cutAt(*takeOff, share);
       const std::string_view key = known(*e.part, "take-off").key;
@@ -284,8 +282,7 @@ Result<Edited> setInto(const Network& network, Id pipe, double share, const Part
     // The device stands between the cut and a second point a little further on.
     const Spot at = draft.network().at(first).at;
     const Id after = draft.addPoint("", between(at, b, std::min(0.5, 2 * half)));
-    if (const Given* z = draft.network().at(first).values.get<Given>("height"))
-      setGiven(draft, after, "height", *z);
+    if (const Given* z = draft.network().at(first).given("height")) setGiven(draft, after, "height", *z);
     draft.joinEnd(second, 0, after);
     made = draft.add(device, "", {first, after});
   } else {
@@ -303,12 +300,11 @@ Result<Edited> setAfter(const Network& network, Id point, Spot to, const Part& d
     made = draft.add(device, "", {point});
   } else if (device.ends == Ends::two) {
     const Id after = draft.addPoint("", to);
-    if (const Given* z = draft.network().at(point).values.get<Given>("height"))
-      setGiven(draft, after, "height", *z);
+    if (const Given* z = draft.network().at(point).given("height")) setGiven(draft, after, "height", *z);
     made = draft.add(device, "", {point, after});
   } else if (device.ends == Ends::many) {
     made = draft.add(device, "", {point}, to);
-    if (const Given* z = draft.network().at(point).values.get<Given>("height"))
+    if (const Given* z = draft.network().at(point).given("height"))
       setGiven(draft, made, "level", metresGiven(z->value + 1.0));
   } else {
     return Refused(Problem{{}, fmt::format("a {} cannot be set here", device.key), {}});
@@ -365,7 +361,7 @@ Result<Edited> removeAll(const Network& network, std::span<const Id> ids) {
   // Points that served only what is gone go with it, unless they say something of their own.
   for (const Id point : points) {
     const Element* p = draft.network().find(point);
-    if (!p || p->values.find("outflow") || p->values.find("inflow")) continue;
+    if (!p || p->value("outflow") || p->value("inflow")) continue;
     const auto left = draft.network().elementsAt(point);
     if (std::all_of(left.begin(), left.end(),
                     [&](Id id) { return draft.network().at(id).part->group == Group::drawing; }))

@@ -109,7 +109,7 @@ Result<bool> layInto(Draft& draft, Id pipe, std::string_view text, const Stock& 
   auto newPoint = [&] {
     const Id point = draft.addPoint("", here());
     if (startHeight) {
-      const Given* given = draft.network().at(start).values.get<Given>("height");
+      const Given* given = draft.network().at(start).given("height");
       draft.values(point).set(findField(*draft.network().at(point).part, "height")->key,
                               rise_m == 0.0 ? *given : metresGiven(*startHeight + rise_m));
     }
@@ -123,7 +123,7 @@ Result<bool> layInto(Draft& draft, Id pipe, std::string_view text, const Stock& 
     if (i > 0) {
       current = draft.add(*line.part, "", {at, end});
       for (const std::string_view key : likewise)
-        if (const Value* v = draft.network().at(pipe).values.find(key))
+        if (const Value* v = draft.network().at(pipe).value(key))
           draft.values(current).set(findField(*line.part, key)->key, *v);
       for (std::size_t back = i; back-- > 0;) {  // the latest change of bore before it
         const auto bore = std::find_if(stretches[back].then.rbegin(), stretches[back].then.rend(),
@@ -174,7 +174,7 @@ Result<bool> layInto(Draft& draft, Id pipe, std::string_view text, const Stock& 
       break;
     }
   }
-  if (startHeight && !draft.network().at(end).values.find("height"))
+  if (startHeight && !draft.network().at(end).value("height"))
     draft.values(end).set(findField(*draft.network().at(end).part, "height")->key,
                           metresGiven(*startHeight + rise_m));
   return true;

@@ -14,7 +14,7 @@ using Refused = tl::unexpected<Problem>;
 }  // namespace
 
 NamePattern patternFor(const Network& network, const Part& part) {
-  const auto* patterns = network.job().values.get<std::string>("name patterns");
+  const auto* patterns = network.job().text("name patterns");
   return patternIn(patterns ? *patterns : std::string_view(), part);
 }
 

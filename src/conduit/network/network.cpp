@@ -230,7 +230,7 @@ void Draft::removeEnd(Id id, std::size_t end) {
   Element& e = change(id);
   e.ends.erase(e.ends.begin() + static_cast<std::ptrdiff_t>(end));
   part(id, left);
-  if (const Rows* rows = e.values.get<Rows>("connections"); rows && end < rows->size()) {
+  if (const Rows* rows = e.rows("connections"); rows && end < rows->size()) {
     Rows kept = *rows;
     kept.erase(kept.begin() + static_cast<std::ptrdiff_t>(end));
     for (const Field& f : e.part->fields)

@@ -29,7 +29,13 @@ struct Spot {
 };
 
 /// A point, a piece of equipment or the job. `part` says which; null for a place whose element was removed.
+/// Who reads one field asks here, by its key; null where it is not given (or given and to be found).
 struct Element {
+  [[nodiscard]] const Value* value(std::string_view key) const { return values.find(key); }
+  [[nodiscard]] const Given* given(std::string_view key) const { return values.get<Given>(key); }
+  [[nodiscard]] const std::string* text(std::string_view key) const { return values.get<std::string>(key); }
+  [[nodiscard]] const Rows* rows(std::string_view key) const { return values.get<Rows>(key); }
+
   const Part* part = nullptr;
   std::string name;
   std::vector<Id> ends;  // points, as many as the part wants
@@ -68,6 +74,11 @@ class Network {
     elements_.each([&](std::size_t i, const Element& e) {
       if (e.part && i != jobId) visit(static_cast<Id>(i), e);
     });
+  }
+  /// Ids whose elements may not be those of `other`; the rest is shared with it.
+  template <class Visit>
+  void eachApart(const Network& other, Visit visit) const {
+    elements_.eachApart(other.elements_, [&](std::size_t i) { visit(static_cast<Id>(i)); });
   }
   [[nodiscard]] std::vector<Id> elementsAt(Id point) const;   // in order of Id
   [[nodiscard]] std::size_t count() const { return count_; }  // without the job

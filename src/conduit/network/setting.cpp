@@ -18,14 +18,14 @@ Asked askedOf(const Element& job, const Stock* stock) {
   asked.stock = stock;
   asked.value = [&job, plain](std::string_view key) -> std::optional<double> {
     const Field* f = findField(*job.part, key);
-    if (const Given* g = job.values.get<Given>(key)) return resolve(*g, f->measure, plain);
+    if (const Given* g = job.given(key)) return resolve(*g, f->measure, plain);
     return f->fallback;
   };
   asked.text = [&job](std::string_view key) {
-    const auto* text = job.values.get<std::string>(key);
+    const auto* text = job.text(key);
     return text ? *text : std::string();
   };
-  if (const Rows* given = job.values.get<Rows>("properties"))
+  if (const Rows* given = job.rows("properties"))
     for (const auto& r : *given)
       if (r.size() > 2 && r[0] && r[1] && r[2])
         asked.properties.push_back({r[0]->value, r[1]->value, r[2]->value,
@@ -50,7 +50,7 @@ Result<Setting> settingOf(const Network& network, const Stock* stock) {
   } else {  // heights over the sea or over the site alike: the site's altitude is that of its foot
     std::optional<double> lowest;
     network.each([&](Id, const Element& e) {
-      if (const Given* z = e.part->ends == Ends::self ? e.values.get<Given>("height") : nullptr)
+      if (const Given* z = e.part->ends == Ends::self ? e.given("height") : nullptr)
         lowest = std::min(lowest.value_or(1e300), resolve(*z, Measure::height, Medium()));
     });
     s.altitudeAt_m = lowest.value_or(0.0);
@@ -112,7 +112,7 @@ Result<Setting> settingOf(const Network& network, const Stock* stock) {
 }
 
 const Values& valuesOf(const Element& element, const Stock* stock, Values& scratch) {
-  const auto* name = stock ? element.values.get<std::string>(stockItemKey) : nullptr;
+  const auto* name = stock ? element.text(stockItemKey) : nullptr;
   const StockItem* item = name ? stock->item(element.part->key, *name) : nullptr;
   if (!item) return element.values;
   scratch = element.values;
@@ -153,10 +153,9 @@ void endPlaces(const Network& network, const Element& element, const Setting& se
   for (const Id end : element.ends) {
     EndPlace place;
     const Element& point = network.at(end);
-    if (const Given* z = point.values.get<Given>("height"))
-      place.height_m = resolve(*z, Measure::height, setting.medium);
+    if (const Given* z = point.given("height")) place.height_m = resolve(*z, Measure::height, setting.medium);
     if (end < widest.size() && widest[end] > 0) place.bore_m = widest[end];
-    if (const auto* how = point.values.get<std::string>("change of bore");
+    if (const auto* how = point.text("change of bore");
         how && *how != "not counted" && element.part->geometry) {
       // The other pipe, where there is just one and nothing else.
       const auto there = network.elementsAt(end);
@@ -166,7 +165,7 @@ void endPlaces(const Network& network, const Element& element, const Setting& se
           if (const Element& other = network.at(id); &other != &element && other.part->geometry)
             if (const auto bore =
                     other.part->geometry(valuesOf(other, setting.stock, scratch), setting).bore_m) {
-              const Given* angle = point.values.get<Given>("cone angle");
+              const Given* angle = point.given("cone angle");
               place.change = EndPlace::Change{*bore, *how == "sudden" ? 180.0 : angle ? angle->value : 30.0};
             }
     }

@@ -74,7 +74,7 @@ Id turnOne(Draft& draft, Id id, const Part& part, Turned& turned) {
     const std::vector<Id> two = meeting(draft.network(), id);
     const Element after = draft.network().at(two[1]);
     const Id second = draft.addPoint("", old.at);
-    if (const Value* z = old.values.find("height"))
+    if (const Value* z = old.value("height"))
       draft.values(second).set(findField(*old.part, "height")->key, *z);
     for (std::size_t i = 0; i < after.ends.size(); ++i)
       if (after.ends[i] == id) draft.joinEnd(two[1], i, second);

@@ -107,7 +107,7 @@ Route traceRoute(const Network& network, const Solution& solution, Id throughId)
   double bestLength = -1.0;
   int tried = 0;
   network.each([&](Id id, const Element& e) {
-    const bool ends = e.part->ends == Ends::one || e.part->ends == Ends::many || e.values.find("outflow");
+    const bool ends = e.part->ends == Ends::one || e.part->ends == Ends::many || e.value("outflow");
     if (!ends || tried > 60) return;
     ++tried;
     Route route = through(ways, network, id);
@@ -209,7 +209,7 @@ Profile profileOf(const Network& network, const Solution& solution, const Route&
   double along = 0.0;
   auto heightOf = [&](Id point) -> std::optional<double> {
     if (point == noId) return std::nullopt;
-    const Given* z = network.at(point).values.get<Given>("height");
+    const Given* z = network.at(point).given("height");
     return z ? std::optional(resolve(*z, Measure::height, set.medium)) : std::nullopt;
   };
   std::optional<double> firstSurface, lastSurface;

@@ -47,7 +47,7 @@ std::string list(const std::vector<std::string>& names, const char* last) {
 // Where an element stands: its own height, or that of its first point.
 std::optional<double> heightOf(const Network& network, const Element& e, const Setting& setting) {
   const Element& at = e.part->ends == Ends::self || e.ends.empty() ? e : network.at(e.ends[0]);
-  const Given* z = at.values.get<Given>("height");
+  const Given* z = at.given("height");
   return z ? std::optional(resolve(*z, Measure::height, setting.medium)) : std::nullopt;
 }
 
@@ -78,7 +78,7 @@ Wanted wantedOf(const Network& network, const Setting& setting) {
       const Field* f = findField(*e.part, entry.key);
       if (!f || f->kind != FieldKind::quantity) continue;
       const bool byItself = std::any_of(e.part->swaps.begin(), e.part->swaps.end(), [&](const Swap& s) {
-        return s.release == entry.key && e.values.find(s.give);
+        return s.release == entry.key && e.value(s.give);
       });
       if (byItself) continue;
       double start = f->fallback && *f->fallback > 0 ? *f->fallback : common(f->measure);
@@ -108,7 +108,7 @@ std::vector<Local> takeLocal(const Network& network, const Setting& setting, Wan
       if (unknown.element != goal.element) continue;
       if (e.part->ends == Ends::self) {
         if (unknown.field->measure != Measure::volumeFlow) continue;
-        const auto z = e.values.get<Given>("height");
+        const auto z = e.given("height");
         double head = goal.target;  // of the outcome "head"
         if (goal.outcome->measure == Measure::gaugePressure)
           head =
@@ -166,8 +166,8 @@ class Matching {
         for (const Id end : network.at(id).ends)
           for (const Id other : network.elementsAt(end))
             if (other != id &&
-                (!network.at(other).part->geometry || network.at(end).values.find("change of bore") ||
-                 network.at(end).values.find("tee branch")))
+                (!network.at(other).part->geometry || network.at(end).value("change of bore") ||
+                 network.at(end).value("tee branch")))
               for (const int i : linksOf(other)) attach(k, i);
       const Prepared& p = s.prepared[id];
       if (const int raw = s.pointRaw[id]; raw >= 0 && s.rawToNode[u(raw)] >= 0)
@@ -402,7 +402,7 @@ std::vector<Problem> undecided(const Network& network, const System& s, const Wa
       for (const Field& f : e.part->fields) {
         static constexpr std::string_view made[] = {"set point", "opening",      "speed",
                                                     "pressure",  "flow at most", "difference"};
-        if (!f.releasable || f.kind != FieldKind::quantity || !(e.values.find(f.key) || f.inSight) ||
+        if (!f.releasable || f.kind != FieldKind::quantity || !(e.value(f.key) || f.inSight) ||
             e.values.released(f.key) || (f.applies && !f.applies(e.values)))
           continue;
         const bool adjusts = std::find(std::begin(made), std::end(made), f.key) != std::end(made);

@@ -180,7 +180,7 @@ std::optional<double> Released::heldBy(const Trial& t, const Branch& branch, con
     else seen = *head;
   }
   if (!branch.holdsAt.empty() && branch.over.empty())
-    if (const Given* z = network_.at(network_.byName(branch.holdsAt)).values.get<Given>("height"))
+    if (const Given* z = network_.at(network_.byName(branch.holdsAt)).given("height"))
       less += resolve(*z, Measure::height, setting_.medium);
   return seen - less;
 }
@@ -256,7 +256,7 @@ double Released::leftOver(const Trial& t, const Unknown& k) const {
     over += t.solution.branch(j.of.element, u(j.of.branch)).flow_m3s.value_or(0.0) *
             ((j.rawTo == raw) - (j.rawFrom == raw));
   const auto given = [&](std::string_view key) {
-    const Given* g = network_.at(k.element).values.get<Given>(key);
+    const Given* g = network_.at(k.element).given(key);
     return g ? resolve(*g, Measure::volumeFlow, setting_.medium) : 0.0;
   };
   return k.field->key == "inflow" ? -(over - given("outflow")) : over + given("inflow");

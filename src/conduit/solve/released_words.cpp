@@ -33,8 +33,7 @@ Problem contradiction(const StatesFound& found, const Network& network, const Sy
     const Element& e = network.at(link.of.element);
     if (k < 6) p.what += (k == 0 ? "" : k + 1 == found.fighting.size() ? " and " : ", ") + e.name;
     if (k < 6)
-      if (const Given* kept = e.values.get<Given>("set point"))
-        p.what += fmt::format(" (set to {})", kept->typed);
+      if (const Given* kept = e.given("set point")) p.what += fmt::format(" (set to {})", kept->typed);
     p.remedies.push_back({fmt::format("Go to {}", e.name), {}, {e.name, ""}});
     if ((found.forced || found.mustPass) && findField(*e.part, "set point")) {
       const std::string open = link.holdsBefore ? "0 bara" : "1000 bar";  // a set point that never throttles

@@ -31,12 +31,12 @@ bool makeReady(const Network& network, const Element& e, const Setting& setting,
   Values scratch;
   endPlaces(network, e, setting, widest, places);
   p = e.part->prepare(valuesOf(e, setting.stock, scratch), setting, places);
-  if (const auto* item = e.values.get<std::string>(stockItemKey);
+  if (const auto* item = e.text(stockItemKey);
       item && !item->empty() && setting.stock && !setting.stock->item(e.part->key, *item))
     p.problem = Problem{{"", std::string(stockItemKey)},
                         fmt::format("\"{}\" is not a {} of the stock", *item, e.part->key),
                         {}};
-  if (const auto* service = e.values.get<std::string>(serviceKey);
+  if (const auto* service = e.text(serviceKey);
       service && !service->empty() && !setting.services.contains(*service))
     p.problem =
         Problem{{"", std::string(serviceKey)}, fmt::format("there is no service \"{}\"", *service), {}};
@@ -63,7 +63,7 @@ void readBranch(const Branch& branch, const Network& network, const Setting& set
     link.holds = true, link.holdsBefore = hold->before, link.held_m = hold->head_m;
     // A head elsewhere is counted from that point's height, which the part does not see.
     if (!branch.holdsAt.empty() && branch.over.empty())
-      if (const Given* z = network.at(network.byName(branch.holdsAt)).values.get<Given>("height"))
+      if (const Given* z = network.at(network.byName(branch.holdsAt)).given("height"))
         link.held_m += resolve(*z, Measure::height, setting.medium);
   }
   double memory = 0;
@@ -301,7 +301,7 @@ SetUp setUp(const Network& network, const Setting& setting, const std::vector<do
   // Tees: the three links of the point they are said of.
   std::vector<std::vector<std::size_t>> linksAt;
   network.each([&](Id id, const Element& e) {
-    const auto* branch = e.part->ends == Ends::self ? e.values.get<std::string>("tee branch") : nullptr;
+    const auto* branch = e.part->ends == Ends::self ? e.text("tee branch") : nullptr;
     if (!branch || branch->empty()) return;
     if (linksAt.empty()) {
       linksAt.resize(rawCount);
@@ -336,7 +336,7 @@ SetUp setUp(const Network& network, const Setting& setting, const std::vector<do
       tee.legs[k] = legs[k];
       tee.area_m2[k] = pi / 4 * d * d;
     }
-    const Given *angle = e.values.get<Given>("tee angle"), *fillet = e.values.get<Given>("tee fillet");
+    const Given *angle = e.given("tee angle"), *fillet = e.given("tee fillet");
     tee.shape = {1.0, angle ? angle->value : 90.0, fillet ? fillet->value : 0.0};
     s.tees.push_back(tee);
   });
@@ -358,7 +358,7 @@ bool refit(System& s, std::vector<double>& widest, const Network& before, const 
       return false;
     again[id] = 1;
     if (e.part->ends == Ends::self) {
-      if (const auto* tee = e.values.get<std::string>("tee branch"); tee && !tee->empty())
+      if (const auto* tee = e.text("tee branch"); tee && !tee->empty())
         return false;  // one that was not there
       seen[id] = 1, anyPoint = true;
     }

@@ -33,7 +33,7 @@ namespace {
 std::optional<std::string> common(const Network& net, const std::vector<Id>& ids, const Field& f) {
   std::optional<std::string> shared;
   for (const Id id : ids) {
-    const Value* v = net.at(id).values.find(f.key);
+    const Value* v = net.at(id).value(f.key);
     const std::string t = v ? writeField(f, *v) : std::string();
     if (shared && *shared != t) return std::nullopt;
     shared = t;
@@ -118,8 +118,8 @@ std::string Card::signature() const {
     for (const Values::Goal& goal : e->values.goals()) s += "=" + std::string(goal.outcome);
     for (const Field& f : e->part->fields)
       if (f.kind == FieldKind::table)
-        if (const Value* v = e->values.find(f.key)) s += writeField(f, *v);
-    for (const Field& f : e->part->fields) s += e->values.find(f.key) ? '1' : '0';
+        if (const Value* v = e->value(f.key)) s += writeField(f, *v);
+    for (const Field& f : e->part->fields) s += e->value(f.key) ? '1' : '0';
   }
   return s;
 }
@@ -205,7 +205,7 @@ void Card::rebuild() {
     const bool plain = (job && f.kind != FieldKind::text && (f.kind != FieldKind::quantity || f.fallback)) ||
                        &f == &part.fields[0] || f.needed || f.inSight;
     if (!plain && !more_ &&
-        std::none_of(ids.begin(), ids.end(), [&](Id id) { return net.at(id).values.find(f.key); })) {
+        std::none_of(ids.begin(), ids.end(), [&](Id id) { return net.at(id).value(f.key); })) {
       ++folded;
       continue;
     }
@@ -294,7 +294,7 @@ void Card::refresh() {
     const auto shared = common(net, ids, *f);
     if (auto* edit = qobject_cast<QLineEdit*>(editor)) {
       if (edit->isModified()) continue;
-      const Value* v = shared ? first.values.find(f->key) : nullptr;
+      const Value* v = shared ? first.value(f->key) : nullptr;
       edit->setText(shared ? (v ? QString::fromStdString(sayField(*f, *v)) : QString()) : QString());
       edit->setProperty("blank", !shared || shared->empty());
       edit->setCursorPosition(0);

@@ -232,7 +232,7 @@ void Card::readTakeOff() {
   const Setting& setting = doc_.solved() ? doc_.solved()->solution.setting : plain;
   const auto bore =
       e.part->geometry ? e.part->geometry(e.values, setting.stock ? setting : plain).bore_m : std::nullopt;
-  const auto* size = e.values.get<std::string>("size");
+  const auto* size = e.text("size");
   const PipeSize* entry = size ? doc_.stock()->pipe(*size) : nullptr;
   readBack_->setText(takeOff->pieces.empty()
                          ? QString()
@@ -304,7 +304,7 @@ void Card::addTable(const Field& field) {
   auto* title = new QLabel(sentence(field.key));
   title->setToolTip(sentence(field.help));
   line->addWidget(title, 1);
-  const Rows* rows = doc_.network().at(shown().front()).values.get<Rows>(field.key);
+  const Rows* rows = doc_.network().at(shown().front()).rows(field.key);
   const bool open = tableOpen_ || !rows || rows->empty();
   auto* fold = new QToolButton;
   fold->setObjectName("fold." + text(field.key));

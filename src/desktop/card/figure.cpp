@@ -154,17 +154,17 @@ void CardFigure::paintTank(QPainter& p) {
   const Element& e = net.at(id_);
   const SolvedPtr& solved = doc_.solved();
   std::optional<double> level;
-  if (const Given* z = e.values.get<Given>("level")) level = z->value;
+  if (const Given* z = e.given("level")) level = z->value;
   if (const auto reading = solved && e.values.released("level") ? solved->reading(id_, e.part) : nullptr)
     level = outcomeOf(*e.part, "level", **reading);
   if (!level) return;
   double low = *level, high = *level;
   std::vector<std::pair<double, QString>> taps;
-  const Rows* rows = e.values.get<Rows>("connections");
+  const Rows* rows = e.rows("connections");
   for (std::size_t i = 0; i < e.ends.size(); ++i) {
     std::optional<double> z;
     if (rows && i < rows->size() && !(*rows)[i].empty() && (*rows)[i][0]) z = (*rows)[i][0]->value;
-    if (const Given* g = net.at(e.ends[i]).values.get<Given>("height"); !z && g) z = g->value;
+    if (const Given* g = net.at(e.ends[i]).given("height"); !z && g) z = g->value;
     if (z)
       taps.emplace_back(*z, QString::fromStdString(net.at(e.ends[i]).name)), low = std::min(low, *z),
                                                                              high = std::max(high, *z);

@@ -118,8 +118,7 @@ bool Document::keepOwn(Stock own) {
 }
 
 QString Document::title() const {
-  if (const auto* title = network().job().values.get<std::string>("title"))
-    return QString::fromStdString(*title);
+  if (const auto* title = network().job().text("title")) return QString::fromStdString(*title);
   return path_.isEmpty() ? tr("Untitled") : QFileInfo(path_).completeBaseName();
 }
 
@@ -213,7 +212,7 @@ void Document::setUnits(const UnitSet& units) {
 }
 
 void Document::refreshUnits() {
-  const auto* own = network().job().values.get<std::string>("own units");
+  const auto* own = network().job().text("own units");
   UnitSet now = own ? chosenUnits_->with(*own) : *chosenUnits_;
   if (now == units_) return;
   units_ = std::move(now);
@@ -240,7 +239,7 @@ void Document::replace(Network network, const QString& path, bool saved) {
   selection_.clear();
   path_ = path;
   savedStamp_ = saved ? history_.stamp() : 0;
-  if (const auto* name = this->network().job().values.get<std::string>("units"))
+  if (const auto* name = this->network().job().text("units"))
     if (const UnitSet* set = UnitSet::find(*name)) chosenUnits_ = set;
   refreshUnits();
   balance(true);

@@ -101,7 +101,7 @@ QVariant LedgerModel::data(const QModelIndex& index, int role) const {
     return v ? QString::fromStdString(asNumber(*v, c.outcome->measure, doc_.units())) : QString("–");
   }
   if (c.field) {
-    const Value* v = e->values.find(c.field->key);
+    const Value* v = e->value(c.field->key);
     if (role == sortRole && v)
       if (const auto* g = std::get_if<Given>(v)) return g->value;
     if (!v)

@@ -13,7 +13,7 @@ namespace {
 
 double fieldOr(const Element& e, std::string_view key) {
   const Field* f = findField(*e.part, key);
-  const Given* g = e.values.get<Given>(key);
+  const Given* g = e.given(key);
   return g ? g->value : f && f->fallback ? *f->fallback : 0.0;
 }
 
@@ -64,7 +64,7 @@ void PlanView::drawPictures(QPainter& p) {
 }
 
 QRectF PlanView::remarkBox(const Element& e) const {
-  const auto* text = e.values.get<std::string>("text");
+  const auto* text = e.text("text");
   const QFont font = face(12 * fieldOr(e, "size"));
   const QString words = text ? QString::fromStdString(*text) : tr("what does it say?");
   QRectF box =
@@ -77,7 +77,7 @@ void PlanView::drawRemarks(QPainter& p) {
   for (const Id id : onPaper_) {
     const Element& e = doc_.network().at(id);
     if (e.part->key == "remark") {
-      const auto* text = e.values.get<std::string>("text");
+      const auto* text = e.text("text");
       const QRectF box = remarkBox(e);
       p.setFont(face(12 * fieldOr(e, "size")));
       p.setPen(text ? look_.ink : look_.ink2);
@@ -90,7 +90,7 @@ void PlanView::drawRemarks(QPainter& p) {
       }
     } else if (e.part->key == "dimension") {
       const auto line = dimensionLine(e);
-      const auto* own = e.values.get<std::string>("text");
+      const auto* own = e.text("text");
       const Spot a = doc_.network().at(e.ends[0]).at, b = doc_.network().at(e.ends[1]).at;
       const QString words = own && !own->empty()
                                 ? QString::fromStdString(*own)

@@ -30,8 +30,8 @@ QSize fitted(QSizeF size) {
 }
 
 std::pair<std::string, int> keyOf(const Element& picture) {
-  const auto* file = picture.values.get<std::string>("file");
-  const Given* page = picture.values.get<Given>("page");
+  const auto* file = picture.text("file");
+  const Given* page = picture.given("page");
   return {file ? *file : std::string(), page ? static_cast<int>(std::lround(page->value)) : 1};
 }
 

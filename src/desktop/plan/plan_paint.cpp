@@ -132,7 +132,7 @@ void PlanView::drawSymbols(QPainter& p, const QRectF& visible) {
       if (spacing_ > 9 && jointDegree_[id] != 2) dots << s;
       continue;
     }
-    const bool draws = e.values.find("outflow") != nullptr;
+    const bool draws = e.value("outflow") != nullptr;
     if (draws) {
       p.setPen(QPen(look_.ink, 1.5));
       p.drawLine(s, s + QPointF(0, 17));
@@ -239,7 +239,7 @@ void PlanView::drawLabels(QPainter& p) {
   for (const auto& [id, at] : points_) {
     const QPointF s = toScreen(at);
     if (!frame.contains(s)) continue;
-    if (doc_.network().at(id).values.find("outflow")) room.take(QRectF(s - QPointF(7, 6), QSizeF(14, 26)));
+    if (doc_.network().at(id).value("outflow")) room.take(QRectF(s - QPointF(7, 6), QSizeF(14, 26)));
   }
   for (const Band& b : bands_) {
     const QLineF line = bandLine(b);

@@ -224,7 +224,7 @@ void PlanView::finishEntry() {
     // The picture grows about the first click, so that what was clicked stays there.
     const Element& e = doc_.network().at(scaled_);
     const Field& field = *findField(*e.part, "width");
-    const Given* width = e.values.get<Given>("width");
+    const Given* width = e.given("width");
     const double grow = distance->value / drawn, now = width ? width->value : *field.fallback;
     const Id id = scaled_;
     const Spot to{measured_[0].x + (e.at.x - measured_[0].x) * grow,

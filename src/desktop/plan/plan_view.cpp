@@ -235,7 +235,7 @@ void PlanView::rebuild() {
                          : QPointF(std::cos(s.angle * M_PI / 180), std::sin(s.angle * M_PI / 180));
       label.rank = part.ends == Ends::many ? 0 : 2;
     } else {
-      const bool draws = e.values.find("outflow") || e.values.find("inflow");
+      const bool draws = e.value("outflow") || e.value("inflow");
       const bool named = !e.name.starts_with("N-");
       if (!draws && !named) return;
       label.at = e.at;
@@ -284,7 +284,7 @@ std::pair<QString, QString> PlanView::labelText(const Label& label) const {
   if (part.ends == Ends::self) {
     QStringList second;
     for (const auto& [key, word] : {std::pair{"outflow", tr(" out")}, std::pair{"inflow", tr(" in")}})
-      if (const Given* q = e.values.get<Given>(key))
+      if (const Given* q = e.given(key))
         second << QString::fromStdString(withUnit(
                       resolve(*q, Measure::volumeFlow, solved ? solved->solution.setting.medium : Medium{}),
                       Measure::volumeFlow, doc_.units(), 3)) +

@@ -373,7 +373,7 @@ void MainWindow::placeRead(const QString& path, const PictureFile& picture) {
 
 void MainWindow::keepPictureInside() {
   const Id id = doc_->selected();
-  const auto* name = id == noId ? nullptr : doc_->network().at(id).values.get<std::string>("file");
+  const auto* name = id == noId ? nullptr : doc_->network().at(id).text("file");
   if (!name || doc_->network().at(id).part->key != "picture")
     return balance_->say(tr("Select the picture that is to be kept inside."), true);
   if (doc_->network().enclosed().files.contains(*name))
