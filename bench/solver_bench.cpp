@@ -1,22 +1,25 @@
 // One table for each claim about speed and size. Ratios are of one run; absolute times are of this machine.
 #include <benchmark/benchmark.h>
 #include <fmt/format.h>
-#include <malloc.h>
+#include <unistd.h>
 
 #include <algorithm>
 #include <atomic>
 #include <chrono>
 #include <cmath>
+#include <fstream>
 #include <thread>
 
 #include "crowds.h"
 #include "exchange/model_file.h"
 #include "exchange/stock_files.h"
 #include "floor.h"
+#include "jobs/pool.h"
 #include "least.h"
 #include "limits/limits.h"
 #include "network/edits.h"
 #include "network/history.h"
+#include "network/overlay.h"
 #include "parts/registry.h"
 #include "solve/determinacy.h"
 #include "solve/newton.h"
@@ -25,6 +28,14 @@
 
 namespace conduit {
 namespace {
+
+// Memory of the process as it stands.
+double residentMb() {
+  std::ifstream in("/proc/self/statm");
+  double pages = 0, resident = 0;
+  in >> pages >> resident;
+  return resident * static_cast<double>(sysconf(_SC_PAGESIZE)) / 1e6;
+}
 
 Id somePipe(const Network& n) {
   Id found = noId;
@@ -36,7 +47,8 @@ Id somePipe(const Network& n) {
 
 // The time of one edit after another, each solved from the answer before it, as in a session at the desk.
 double editTime(int runs, const Network& network, const Network& edited) {
-  SolveOptions options{.keep = true};
+  Workspace space;
+  SolveOptions options{.workspace = &space};
   Solution last = solve(network, &shippedStock(), options);
   bool other = false;
   return bench::least(2 * runs, [&] {
@@ -71,10 +83,10 @@ void table() {
       fmt::format("\nWhole solves (ms) and memory\n{:>8} {:>6} {:>8} {:>10} {:>10} {:>10} {:>12}\n", "links",
                   "steps", "cold", "re-solve", "one edit", "undo step", "memory MB");
   for (const int size : {1000, 10000, 100000, 1000000}) {
-    const std::size_t before = mallinfo2().uordblks + mallinfo2().hblkhd;
+    const double before = residentMb();
     const Network network = test::gridNetwork(size, 5);
     Solution cold = solve(network, &shippedStock());
-    const double memory = static_cast<double>(mallinfo2().uordblks + mallinfo2().hblkhd - before) / 1e6;
+    const double memory = residentMb() - before;
     const auto setting = settingOf(network, &shippedStock());
     const SetUp set = setUp(network, *setting, widestBores(network, *setting));
     const int runs = size < 5000 ? 40 : size < 50000 ? 12 : size < 500000 ? 5 : 3;
@@ -228,7 +240,60 @@ void hundredSwaps() {
              one * 1e3, two * 1e3, one / two);
 }
 
-double heapMb() { return static_cast<double>(mallinfo2().uordblks + mallinfo2().hblkhd) / 1e6; }
+// A thousand variants of a thousand pipes, one field changed in each, from one answer: beside a thousand
+// edits one after another, and on two threads.
+void variants() {
+  const Network network = test::gridNetwork(1000, 5);
+  std::vector<Overlay> overlays(1000);
+  std::vector<Id> pipes;
+  network.each([&](Id id, const Element& e) {
+    if (e.part->key == "pipe") pipes.push_back(id);
+  });
+  for (std::size_t i = 0; i < overlays.size(); ++i)
+    overlays[i].set(pipes[i * 37 % pipes.size()], "bore",
+                    Given{0.1 + 0.0002 * static_cast<double>(i), Basis::direct, ""});
+  const auto run = [&](std::size_t threads) {
+    const JobOptions jobs{.threads = threads};
+    std::vector<Workspace> spaces(lanes(jobs));
+    const Solution base = solve(network, &shippedStock(), {.workspace = &spaces[0]});
+    const auto answers = runJobs(
+        overlays.size(),
+        [&](std::size_t i, std::size_t lane, std::stop_token stop) {
+          return solve(derive(network, overlays[i]), &shippedStock(),
+                       {.startFrom = &base, .stop = stop, .workspace = &spaces[lane]});
+        },
+        jobs);
+    benchmark::DoNotOptimize(answers.data());
+  };
+  const auto edits = [&] {
+    Workspace space;
+    Solution last = solve(network, &shippedStock(), {.workspace = &space});
+    for (const Overlay& overlay : overlays)
+      last = solve(derive(network, overlay), &shippedStock(), {.startFrom = &last, .workspace = &space});
+    benchmark::DoNotOptimize(last.branches.data());
+  };
+  double one = 1e300, two = 1e300, warm = 1e300;
+  for (int turn = 0; turn < 4; ++turn) {
+    one = std::min(one, bench::least(1, [&] { run(1); }));
+    two = std::min(two, bench::least(1, [&] { run(2); }));
+    warm = std::min(warm, bench::least(1, edits));
+  }
+  fmt::print(
+      "1,000 variants of 1,000 pipes: {:.0f} ms on one thread, {:.2f} of 1,000 warm edits; on two {:.2f} "
+      "times "
+      "quicker\n",
+      one * 1e3, one / warm, one / two);
+  const Network large = test::gridNetwork(100000, 5);
+  std::vector<Id> all;
+  large.each([&](Id id, const Element& e) {
+    if (e.part->key == "pipe") all.push_back(id);
+  });
+  Overlay overlay;
+  for (std::size_t i = 0; i < 1000; ++i)
+    overlay.set(all[i * 7919 % all.size()], "bore", Given{0.2, Basis::direct, "200 mm"});
+  fmt::print("1,000 differences laid over 100,000 pipes: {:.2f} ms\n\n",
+             bench::least(20, [&] { benchmark::DoNotOptimize(derive(large, overlay)); }) * 1e3);
+}
 
 // Devices that all act, and fields that are all found: by how much the work grows with them.
 void crowds() {
@@ -280,9 +345,9 @@ void besidesTheSolver() {
   const double judging =
       bench::least(3, [&] { benchmark::DoNotOptimize(findings(network, s, UnitSet::siWater())); });
   fmt::print(
-      "100,000 pipes, {:.1f} MB of text: read in {:.0f} ms, judged by the limits in {:.0f} ms; heap {:.0f} "
+      "100,000 pipes, {:.1f} MB of text: read in {:.0f} ms, judged by the limits in {:.0f} ms; memory {:.0f} "
       "MB\n\n",
-      static_cast<double>(text.size()) / 1e6, reading * 1e3, judging * 1e3, heapMb());
+      static_cast<double>(text.size()) / 1e6, reading * 1e3, judging * 1e3, residentMb());
 }
 
 void coldSolve(benchmark::State& state) {
@@ -308,6 +373,7 @@ int main(int argc, char** argv) {
   conduit::randomSuite();
   conduit::thousandWithDevices();
   conduit::hundredSwaps();
+  conduit::variants();
   conduit::crowds();
   conduit::squareGrids();
   conduit::besidesTheSolver();

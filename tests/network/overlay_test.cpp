@@ -75,7 +75,7 @@ TEST(Overlay, sharesWhatDoesNotDiffer) {
   const Network derived = derive(drawn, one);
   int apart = 0;
   derived.eachApart(drawn, [&](Id) { ++apart; });
-  EXPECT_EQ(apart, 16);  // one chunk
+  EXPECT_EQ(apart, static_cast<int>(Chunked<Element>::chunkSize)) << "one chunk";
   EXPECT_EQ(derived.at(pipe).given("length")->value, 7.0);
   EXPECT_NE(drawn.at(pipe).given("length")->value, 7.0) << "the drawn network is as it was";
   EXPECT_TRUE(one.inherit(pipe, "length"));

@@ -22,8 +22,8 @@ namespace conduit {
 template <class T>
 class Chunked {
  public:
-  /// Small, for it is what a change copies: a thousand changes here and there take as long as 16,000 copies.
-  static constexpr std::size_t chunkSize = 16;
+  /// Small, for it is what a change copies: a thousand changes here and there take as long as 8,000 copies.
+  static constexpr std::size_t chunkSize = 8;
 
   [[nodiscard]] std::size_t size() const { return size_; }
   [[nodiscard]] const T& operator[](std::size_t i) const {

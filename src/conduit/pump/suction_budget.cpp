@@ -104,14 +104,12 @@ std::optional<SuctionBudget> suctionBudget(const Network& network, const Solutio
   double last = 0.0;
   for (const FigureCurve& c : e.part->figure(*reading))
     for (const auto& [x, y] : c.points) last = std::max(last, x);
-  Solution before = solution;
-  before.kept.reset();
   const auto spare = [&](double q) -> double {
     if (stop.stop_requested()) return NAN;
     SolveOptions options;
     options.passes[pump] = q;
     options.stop = stop;
-    options.startFrom = &before;
+    options.startFrom = &solution;
     const Solution answer = solve(network, stock, options);
     const auto margin =
         answer.summary.usable() ? outcomeOf(network, answer, pump, "NPSH margin") : std::nullopt;

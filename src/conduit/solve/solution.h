@@ -71,8 +71,6 @@ struct FoundField {
   double value = 0.0;
 };
 
-class KeptPlace;
-
 /// Heads and flows by Id; NaN where nothing determines them. Values, so that a solution can be handed between
 /// threads.
 class Solution {
@@ -98,9 +96,8 @@ class Solution {
   std::vector<BranchValue> branches;
   std::vector<double> vesselHead_m;
   std::vector<double> widestBore_m;
-  std::vector<FoundField> found;    // by element
-  std::vector<StepRecord> steps;    // when a record was asked for
-  std::shared_ptr<KeptPlace> kept;  // when it was asked for (see SolveOptions::keep)
+  std::vector<FoundField> found;  // by element
+  std::vector<StepRecord> steps;  // when a record was asked for
   /// What was found for a released field.
   [[nodiscard]] std::optional<double> foundFor(Id element, std::string_view field) const;
 };

@@ -5,7 +5,6 @@
 #include <chrono>
 
 #include "solve/determinacy.h"
-#include "solve/kept.h"
 #include "solve/read_out.h"
 #include "solve/released.h"
 #include "solve/states.h"
@@ -44,16 +43,6 @@ void measure(Newton& newton, const StatesFound& found, const System& s, Summary&
   sum.seconds.order += t.order, sum.seconds.laws += t.laws, sum.seconds.factor += t.factor;
 }
 
-// What the last solve left, changed to this network; null where there is nothing or it does not fit.
-std::unique_ptr<Kept> takeOver(const Network& network, const Stock* stock, const Setting& setting,
-                               const SolveOptions& options) {
-  if (!options.startFrom || !options.startFrom->kept || !options.passes.empty()) return nullptr;
-  std::unique_ptr<Kept> kept = options.startFrom->kept->take();
-  if (!kept || kept->stock != stock || !refit(kept->system, kept->widest_m, kept->network, network, setting))
-    return nullptr;
-  return kept;
-}
-
 }  // namespace
 
 Solution solve(const Network& network, const Stock* stock, const SolveOptions& options) {
@@ -80,10 +69,14 @@ Solution solve(const Network& network, const Stock* stock, const SolveOptions& o
     sum.seconds.total = since();
     return out;
   }
-  std::unique_ptr<Kept> kept = takeOver(network, stock, *setting, options);
-  sum.refitted = kept != nullptr;
-  if (!kept) {
-    kept = std::make_unique<Kept>();
+  // What the last solve left, changed to this network; set up anew where there is nothing or it does not fit.
+  Workspace own;
+  Workspace& space = options.workspace && options.passes.empty() ? *options.workspace : own;
+  std::unique_ptr<Workspace::Kept> kept = std::move(space.kept_);
+  sum.refitted =
+      kept && kept->stock == stock && refit(kept->system, kept->widest_m, kept->network, network, *setting);
+  if (!sum.refitted) {
+    kept = std::make_unique<Workspace::Kept>();
     kept->widest_m = widestBores(network, *setting);
     GivenInstead instead;
     instead.flows = options.passes;
@@ -124,15 +117,11 @@ Solution solve(const Network& network, const Stock* stock, const SolveOptions& o
     if (auto lifts = liftsWithoutDrive(network, s, out, options.passes))
       sum.verdict = Verdict::cannotYet, sum.problems.push_back(std::move(*lifts));
   }
-  if (options.keep && options.passes.empty()) {
+  if (&space != &own) {
     kept->network = network;
     kept->stock = stock;
     kept->factor = std::move(newton).takeFactor();
-    // A solve that was stopped has no answer to start from: what it took goes back to where it was.
-    out.kept = sum.verdict == Verdict::stopped && options.startFrom && options.startFrom->kept
-                   ? options.startFrom->kept
-                   : std::make_shared<KeptPlace>();
-    out.kept->put(std::move(kept));
+    space.kept_ = std::move(kept);
   }
   sum.seconds.total = since();
   return out;

@@ -9,6 +9,7 @@
 #include <stop_token>
 
 #include "solve/solution.h"
+#include "solve/workspace.h"
 
 namespace conduit {
 
@@ -20,9 +21,8 @@ struct SolveOptions {
   /// Elements of one branch that pass a flow, m3/s, whatever they are and however they are described; what
   /// head that takes is then read off at their ends.
   std::map<Id, double> passes{};
-  /// The solution keeps the network as it was set up, some 600 bytes a link; the first solve that starts from
-  /// it and differs in numbers only takes that over and spares setting up.
-  bool keep = false;
+  /// The caller's, for this solve alone; it makes the next one cheaper. Null: everything is set up anew.
+  Workspace* workspace = nullptr;
 };
 
 [[nodiscard]] Solution solve(const Network& network, const Stock* stock, const SolveOptions& options = {});

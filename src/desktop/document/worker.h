@@ -1,4 +1,5 @@
-// One thread that balances the newest snapshot; older work is dropped.
+// One thread that balances the newest snapshot and works out what a desk wants besides; older work is
+// dropped.
 #pragma once
 
 #include <condition_variable>
@@ -36,6 +37,7 @@ class Worker {
     std::shared_ptr<const Stock> stock;
     SolvedPtr startFrom;  // null: cold
     UnitSet units = UnitSet::siWater();
+    /// A pump whose system curve is wanted too. What was balanced last is not balanced again for it.
     Id curveOf = noId;
   };
   /// `done` is called on the worker's thread.
@@ -45,12 +47,19 @@ class Worker {
 
  private:
   void loop(std::stop_token stop);
+  SolvedPtr balance(const Work& work, std::stop_token stop);
+  SolvedPtr withCurve(const Work& work, const SolvedPtr& solved, std::stop_token stop);
   bool newer();
   std::function<void(SolvedPtr)> done_;
   std::mutex mutex_;
   std::condition_variable_any wake_;
   std::optional<Work> next_;
   std::optional<std::stop_source> running_;
+  // Of the worker's thread alone:
+  Workspace space_;
+  std::shared_ptr<const Stock> stock_;  // the workspace's, kept alive for it
+  SolvedPtr last_;                      // what was balanced last, to the end
+  UnitSet lastUnits_ = UnitSet::siWater();
   std::jthread thread_;  // last: started when everything above is there
 };
 
