@@ -15,7 +15,7 @@ namespace conduit::bench {
 namespace {
 
 Network read(const std::string& points, const std::string& elements) {
-  auto n = readModel(
+  auto n = readDrawn(
       R"({"format":"level-conduit","version":1,"points":[)" + points + "],\"elements\":[" + elements + "]}",
       &shippedStock());
   ensure(n.has_value(), "a network of the benchmark cannot be read");

@@ -17,8 +17,8 @@
 #include "jobs/pool.h"
 #include "least.h"
 #include "limits/limits.h"
+#include "model/history.h"
 #include "network/edits.h"
-#include "network/history.h"
 #include "network/overlay.h"
 #include "parts/registry.h"
 #include "solve/determinacy.h"
@@ -108,9 +108,9 @@ void table() {
     const double fieldTime = bench::least(runs, [&] {
       benchmark::DoNotOptimize(setField(network, pipe, "bore", "180 mm", &shippedStock(), nullptr));
     });
-    History history(network);
+    History history(Model{network});
     const double recordTime =
-        bench::least(runs, [&] { history.record("edit", edited->network), history.undo(); });
+        bench::least(runs, [&] { history.record("edit", Model{edited->network}), history.undo(); });
     second += fmt::format("{:>8} {:>6} {:>8.2f} {:>10.2f} {:>10.4f} {:>10.4f} {:>12.1f}\n", n,
                           cold.summary.iterations, coldTime * 1e3, warmTime * 1e3, fieldTime * 1e3,
                           recordTime * 1e3, memory);
@@ -340,7 +340,7 @@ void squareGrids() {
 void besidesTheSolver() {
   const Network network = test::gridNetwork(100000, 5);
   const std::string text = writeModel(network);
-  const double reading = bench::least(3, [&] { benchmark::DoNotOptimize(readModel(text, &shippedStock())); });
+  const double reading = bench::least(3, [&] { benchmark::DoNotOptimize(readDrawn(text, &shippedStock())); });
   const Solution s = solve(network, &shippedStock());
   const double judging =
       bench::least(3, [&] { benchmark::DoNotOptimize(findings(network, s, UnitSet::siWater())); });

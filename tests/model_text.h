@@ -12,7 +12,7 @@ namespace conduit::test {
 /// Comma-separated points and elements; a broken text fails the test that wrote it.
 [[nodiscard]] inline Network model(const std::string& points, const std::string& elements,
                                    const std::string& job = "") {
-  const auto n = readModel("{\"format\":\"level-conduit\",\"version\":1,\"job\":{" + job + "},\"points\":[" +
+  const auto n = readDrawn("{\"format\":\"level-conduit\",\"version\":1,\"job\":{" + job + "},\"points\":[" +
                                points + "],\"elements\":[" + elements + "]}",
                            &shippedStock());
   if (!n) {

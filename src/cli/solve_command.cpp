@@ -30,7 +30,8 @@ Budgets budgetsOf(const Network& network, const Solution& solution, const Stock*
   return budgets;
 }
 
-std::string recordText(const Network& network, const Solution& solution) {
+std::string recordText(const Model& model, const Solution& solution) {
+  const Network& network = model.drawn;
   std::string text = "Record of a solution\n\n" + solution.summary.full() +
                      "\nSteps: set of states, step, largest head residual [m], largest mass residual over "
                      "throughput, share of the step taken\n";
@@ -47,17 +48,18 @@ std::string recordText(const Network& network, const Solution& solution) {
   }
   text += "\nDevice states at the end\n";
   for (const std::string& s : solution.summary.states) text += "  " + s + "\n";
-  return text + "\nThe model\n\n" + writeModel(network);
+  return text + "\nThe model\n\n" + writeModel(model);
 }
 
 }  // namespace
 
 int SolveCommand::run(std::ostream& out, std::ostream& err) const {
-  auto network = loadModel(file, &shippedStock());
-  if (!network) {
-    for (const Problem& p : network.error()) err << plainUtf8(p.what) << '\n';
+  auto model = loadModel(file, &shippedStock());
+  if (!model) {
+    for (const Problem& p : model.error()) err << plainUtf8(p.what) << '\n';
     return unusableInput;
   }
+  Network* const network = &model->drawn;
   const auto* own = network->job().text("units");
   const std::string wanted = units.empty() ? (own ? *own : "SI water") : units;
   const UnitSet* set = UnitSet::find(wanted);
@@ -97,9 +99,9 @@ int SolveCommand::run(std::ostream& out, std::ostream& err) const {
       err << edited.error().what << '\n';
       return unusableInput;
     }
-    network = edited->network;
+    model->drawn = edited->network;
     if (!write.empty())
-      if (const auto saved = saveModel(*network, write); !saved) {
+      if (const auto saved = saveModel(*model, write); !saved) {
         err << saved.error().what << '\n';
         return unusableInput;
       }
@@ -108,7 +110,7 @@ int SolveCommand::run(std::ostream& out, std::ostream& err) const {
     found = findings(*network, solution, shown);
   }
   if (!record.empty()) {
-    if (std::ofstream file(record); !(file << recordText(*network, solution)) || !file.flush()) {
+    if (std::ofstream file(record); !(file << recordText(*model, solution)) || !file.flush()) {
       err << fmt::format("the record cannot be written to {}\n", record);
       return unusableInput;
     }

@@ -469,7 +469,7 @@ TEST_F(Layout, aPictureIsPlacedBroughtToScaleAndTravels) {
   EXPECT_EQ(plan().grab().toImage().pixelColor(plan().rect().center()) == QColor(Qt::darkGreen), false)
       << "drawn faded";
   const std::string text = writeModel(doc().network());
-  const auto again = readModel(text, doc().stock());
+  const auto again = readDrawn(text, doc().stock());
   ASSERT_TRUE(again);
   EXPECT_EQ(again->enclosed().files, doc().network().enclosed().files);
   // Beside a saved model: by its path from there.

@@ -153,7 +153,7 @@ TEST_F(Paper, aPumpIsDescribedOnceAndServesTwice) {
   settle();
   ASSERT_TRUE(doc().solved()->solution.summary.usable());
   EXPECT_NEAR(flow("P-2"), before, 1e-8 * before) << "the two had the same curve";
-  const auto again = readModel(writeModel(doc().network()), &shippedStock());
+  const auto again = readDrawn(writeModel(doc().network()), &shippedStock());
   ASSERT_TRUE(again) << "the item travels in the file";
   EXPECT_NE(again->enclosed().stock.item("pump", "P-1"), nullptr);
 }

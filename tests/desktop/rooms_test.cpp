@@ -280,7 +280,7 @@ TEST_F(Rooms, workLeftBehindByACrashComesBackUnsaved) {
   const std::string lost = writeModel(doc().network());
   QTemporaryDir dir;
   const QString file = dir.filePath("millpond-999999999.lconduit");  // a number no program has
-  ASSERT_TRUE(saveModel(doc().network(), file.toStdString()));
+  ASSERT_TRUE(saveModel(doc().model(), file.toStdString()));
   doc().startNew();
   ASSERT_TRUE(doc().recover(file));
   settle();

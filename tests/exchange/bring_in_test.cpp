@@ -183,7 +183,7 @@ TEST(BringIn, everyKindThatThereIs) {
   ASSERT_TRUE(brought);
   EXPECT_EQ(brought->made, static_cast<std::size_t>(rows))
       << (brought->refused.empty() ? "" : brought->refused[0].what);
-  EXPECT_TRUE(readModel(writeModel(brought->edited.network), &shippedStock()));
+  EXPECT_TRUE(readDrawn(writeModel(brought->edited.network), &shippedStock()));
 }
 
 TEST(BringIn, aTankNamedAsAnEndGetsAConnection) {

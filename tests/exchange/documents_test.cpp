@@ -27,7 +27,7 @@ std::string document(const std::string& name) {
 TEST(Documents, theModelShownInTheFileFormatBalances) {
   const std::string text = document("/docs/file-format.md");
   const auto begin = text.find("```json\n") + 8;
-  const auto network = readModel(text.substr(begin, text.find("```", begin) - begin), &shippedStock());
+  const auto network = readDrawn(text.substr(begin, text.find("```", begin) - begin), &shippedStock());
   ASSERT_TRUE(network) << network.error().front().what;
   EXPECT_TRUE(solve(*network, &shippedStock()).summary.usable());
 }

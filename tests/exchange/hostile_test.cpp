@@ -42,7 +42,7 @@ struct Hostile {
 class HostileModels : public testing::TestWithParam<Hostile> {};
 
 TEST_P(HostileModels, areReadOrRefusedInWordsAndUtf8) {
-  const auto n = readModel(GetParam().text(), &shippedStock());
+  const auto n = readDrawn(GetParam().text(), &shippedStock());
   ASSERT_EQ(n.has_value(), GetParam().says == nullptr) << (n ? "" : n.error().front().what.substr(0, 200));
   if (n) return (void)solve(*n, &shippedStock());
   std::string all;

@@ -1,5 +1,6 @@
 #include "exchange/model_file.h"
 
+#include <fmt/format.h>
 #include <gtest/gtest.h>
 
 #include <fstream>
@@ -9,6 +10,7 @@
 #include <valijson/validator.hpp>
 
 #include "exchange/stock_files.h"
+#include "model/costs.h"
 #include "solve/random_network.h"
 
 namespace conduit {
@@ -24,22 +26,66 @@ TEST(ModelFile, writtenAndReadIsTheSameByteForByte) {
     const auto n = loadModel(std::string(SOURCE_DIR "/samples/") + name + ".lconduit", &shippedStock());
     ASSERT_TRUE(n) << n.error().front().what;
     const std::string once = writeModel(*n);
-    const auto again = readModel(once, &shippedStock());
+    const auto again = readDrawn(once, &shippedStock());
     ASSERT_TRUE(again);
     EXPECT_EQ(writeModel(*again), once);
   }
   for (std::uint64_t seed = 0; seed < 20; ++seed) {
     const std::string once = writeModel(test::randomNetwork(seed, 60));
-    const auto again = readModel(once, &shippedStock());
+    const auto again = readDrawn(once, &shippedStock());
     ASSERT_TRUE(again) << again.error().front().what;
     EXPECT_EQ(writeModel(*again), once);
   }
 }
 
+// A file of each version, as a program of its day wrote it: what it says is still there, and written anew in
+// the present version it says the same.
+TEST(ModelFile, everyVersionIsStillRead) {
+  for (int version = 1; version <= modelVersion; ++version) {
+    const std::string file = fmt::format(SOURCE_DIR "/tests/exchange/versions/version_{}.lconduit", version);
+    const auto model = loadModel(file, &shippedStock());
+    ASSERT_TRUE(model) << model.error().front().what;
+    const Network& n = model->drawn;
+    EXPECT_EQ(*n.job().text("title"), "Spring and cistern");
+    EXPECT_EQ(n.count(), 5u);
+    EXPECT_EQ(n.at(n.byName("L-1")).given("length")->typed, "240 m");
+    EXPECT_TRUE(n.at(n.byName("V-1")).values.released("opening"));
+    EXPECT_EQ(n.at(n.byName("V-1")).values.goal("flow")->typed, "3 L/s");
+    const std::string now = writeModel(*model);
+    EXPECT_NE(now.find("\"version\": 2"), std::string::npos);
+    EXPECT_NE(now.find("\"survey\""), std::string::npos) << "what is not known is passed on";
+    const auto again = readModel(now, &shippedStock());
+    ASSERT_TRUE(again) << again.error().front().what;
+    EXPECT_EQ(writeModel(*again), now);
+    // What a first file has under the key of a study is somebody else's.
+    EXPECT_EQ(model->studies.contains("cases"), version > 1);
+    EXPECT_NE(now.find(version == 1 ? "\"cases (version 1)\"" : "\"cases\""), std::string::npos);
+    if (version == 1) continue;
+    EXPECT_EQ(model->studies.at("sheet"), R"({"paper":"A4"})");
+    EXPECT_DOUBLE_EQ(*costOf(model->costs, costs::hours), 6000 * 3600.0);
+    EXPECT_DOUBLE_EQ(*costOf(model->costs, costs::motorEfficiency), 0.92);
+    EXPECT_DOUBLE_EQ(*costOf(model->costs, costs::driveEfficiency), 1.0) << "nothing given: nothing lost";
+    EXPECT_NE(now.find("\"interest\": \"2 %\""), std::string::npos) << "a cost that a later program knows";
+  }
+}
+
+TEST(ModelFile, costsThatCannotBeAreSaid) {
+  const auto said = [](const char* costs) {
+    const auto model = readModel(fmt::format(R"({{"format":"level-conduit","version":2,"costs":{}}})", costs),
+                                 &shippedStock());
+    return model ? std::string("read") : model.error().front().what;
+  };
+  EXPECT_EQ(said(R"({"hours in a year":"6000 h","tariff":"0.21"})"), "read");
+  EXPECT_NE(said(R"({"hours in a year":"9000 h"})").find("out of range"), std::string::npos);
+  EXPECT_NE(said(R"({"motor efficiency":"120 %"})").find("out of range"), std::string::npos);
+  EXPECT_NE(said(R"([1])").find("\"costs\" must be an object"), std::string::npos);
+  EXPECT_NE(said(R"({"tariff":{}})").find("must be a text"), std::string::npos);
+}
+
 TEST(ModelFile, keepsWhatItDoesNotKnow) {
   const std::string text =
       R"({"format":"level-conduit","version":1,"survey":{"by":"nobody"},"job":{"title":"x","phase":3},"points":[{"name":"A","height":"1 m","tag":[1,2]}],"elements":[{"kind":"nozzle","name":"Z","point":"A","K-factor":"80 L/min/bar^0.5","colour":"red"}]})";
-  const auto n = readModel(text, &shippedStock());
+  const auto n = readDrawn(text, &shippedStock());
   ASSERT_TRUE(n) << n.error().front().what;
   const std::string out = writeModel(*n);
   for (const char* kept :
@@ -55,7 +101,7 @@ struct Bad {
 class BadModels : public testing::TestWithParam<Bad> {};
 
 TEST_P(BadModels, areRefusedInWords) {
-  const auto n = readModel(GetParam().text, &shippedStock());
+  const auto n = readDrawn(GetParam().text, &shippedStock());
   ASSERT_FALSE(n);
   std::string all;
   for (const Problem& p : n.error()) all += p.what + "\n";
@@ -110,7 +156,7 @@ INSTANTIATE_TEST_SUITE_P(
     [](const auto& one) { return one.param.name; });
 
 TEST(ModelFile, namesTheLineOfTheElement) {
-  const auto n = readModel(
+  const auto n = readDrawn(
       "{\"format\":\"level-conduit\",\"version\":1,\n\"points\":[\n{\"name\":\"A\",\"height\":\"5 "
       "bananas\"}]}",
       &shippedStock());
@@ -120,7 +166,7 @@ TEST(ModelFile, namesTheLineOfTheElement) {
 
 // The line of the field itself, in entries over several lines too, and of what has no name.
 TEST(ModelFile, everyFaultNamesItsLine) {
-  const auto n = readModel(
+  const auto n = readDrawn(
       "{\"format\":\"level-conduit\",\"version\":1,\n\"job\":{\n\"title\":\"[{\",\n\"temperature\":\"5 "
       "bananas\"},\n\"points\":[\n{\"name\":\"A\",\n\"height\":\"x\"},\n{\"height\":\"1 m\"},\n5],"
       "\n\"elements\":[\n{\"name\":\"L\",\n\"kind\":\"teapot\"}]}",
@@ -135,12 +181,12 @@ TEST(ModelFile, everyFaultNamesItsLine) {
 TEST(ModelFile, cutAnywhereIsRefusedWithoutHarm) {
   const std::string whole = slurp(SOURCE_DIR "/samples/millpond.lconduit");
   for (std::size_t cut = 0; cut < whole.size() - 2; cut += 7)
-    EXPECT_FALSE(readModel(whole.substr(0, cut), &shippedStock()));
+    EXPECT_FALSE(readDrawn(whole.substr(0, cut), &shippedStock()));
   test::Chance c{5};
   for (int i = 0; i < 400; ++i) {  // a byte struck anywhere: read or refused, never worse
     std::string hurt = whole;
     hurt[static_cast<std::size_t>(c.below(static_cast<int>(hurt.size())))] = static_cast<char>(c.below(256));
-    const auto n = readModel(hurt, &shippedStock());
+    const auto n = readDrawn(hurt, &shippedStock());
     if (n) EXPECT_FALSE(writeModel(*n).empty());
   }
 }
@@ -149,9 +195,9 @@ TEST(ModelFile, savingIsWholeOrNotAtAll) {
   const auto dir = std::filesystem::temp_directory_path() / ("conduit-save-" + std::to_string(::getpid()));
   std::filesystem::create_directories(dir);
   const auto file = dir / "a.lconduit";
-  ASSERT_TRUE(saveModel(Network(), file));
+  ASSERT_TRUE(saveModel(Model(), file));
   const std::string before = slurp(file.string());
-  const auto failed = saveModel(Network(), dir / "no" / "such" / "folder.lconduit");
+  const auto failed = saveModel(Model(), dir / "no" / "such" / "folder.lconduit");
   ASSERT_FALSE(failed);
   EXPECT_NE(failed.error().what.find("could not be written"), std::string::npos);
   EXPECT_EQ(slurp(file.string()), before);
@@ -177,7 +223,7 @@ TEST(Schema, isCurrentAndTheSamplesKeepIt) {
 }
 
 TEST(ModelFile, aNumberThatNoComputerHoldsIsRefusedWithItsLine) {
-  const auto n = readModel(
+  const auto n = readDrawn(
       "{\"format\":\"level-conduit\",\n\"version\":1,\n\"points\":[{\"name\":\"A\",\"height\":1.9e905}]}",
       &shippedStock());
   ASSERT_FALSE(n);

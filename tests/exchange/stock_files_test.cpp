@@ -109,7 +109,7 @@ TEST(StockFiles, whatAModelUsesTravelsWithIt) {
   n = setField(n, n.byName("L-1"), "take-off", "50 2x long-bend", &both, nullptr)->network;
   EXPECT_EQ(usersOf(n, both, "pipes.csv", "Yard 100 A"), std::vector<Id>{n.byName("L-1")});
   const std::string text = writeModel(withUsedStock(n, both));
-  const auto elsewhere = readModel(text, &shippedStock());
+  const auto elsewhere = readDrawn(text, &shippedStock());
   ASSERT_TRUE(elsewhere) << elsewhere.error().front().what;
   const auto stock = stockFor(*elsewhere, shippedStock());
   const Solution here = solve(n, &both), there = solve(*elsewhere, stock.get());

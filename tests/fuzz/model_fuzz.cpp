@@ -32,13 +32,13 @@ extern "C" int LLVMFuzzerTestOneInput(const std::uint8_t* data, std::size_t size
   using namespace conduit;
   if (size > 64 * 1024) return 0;
   const auto network =
-      readModel(std::string_view(reinterpret_cast<const char*>(data), size), &shippedStock());
+      readDrawn(std::string_view(reinterpret_cast<const char*>(data), size), &shippedStock());
   if (!network) {
     if (network.error().empty()) std::abort();  // refused without a word
     return 0;
   }
   const std::string text = writeModel(*network);
-  const auto again = readModel(text, &shippedStock());
+  const auto again = readDrawn(text, &shippedStock());
   if (!again || writeModel(*again) != text) std::abort();  // not what was written
   if (network->count() > 150) return 0;
   const auto stock = stockFor(*network, shippedStock());

@@ -22,7 +22,7 @@ void asGrid(const Grid& grid, const Dialect& dialect) {
     return;
   }
   const std::string text = writeModel(brought->edited.network);
-  const auto again = readModel(text, &shippedStock());
+  const auto again = readDrawn(text, &shippedStock());
   if (!again || writeModel(*again) != text) std::abort();  // what was brought in is no model
 }
 

@@ -25,7 +25,7 @@ Said say(const Network& n) {
   s.found = findings(n, s.solution, UnitSet::siWater());
   return s;
 }
-Network load(const char* path) { return *loadModel(std::string(SOURCE_DIR) + path, &shippedStock()); }
+Network load(const char* path) { return loadModel(std::string(SOURCE_DIR) + path, &shippedStock())->drawn; }
 Network with(const Network& n, const char* name, const char* field, const char* text) {
   auto e = setField(n, std::string(name) == "job" ? jobId : n.byName(name), field, text, &shippedStock(),
                     &UnitSet::siWater());

@@ -10,7 +10,7 @@
 
 #include "exchange/model_file.h"
 #include "exchange/stock_files.h"
-#include "network/history.h"
+#include "model/history.h"
 #include "parts/registry.h"
 #include "solve/random_network.h"
 
@@ -154,19 +154,19 @@ TEST(Rename, countsCharactersNotBytes) {
   for (int i = 0; i < 60; ++i) name += "ü";
   const auto renamed = rename(n, n.byName("A"), name);
   ASSERT_TRUE(renamed);
-  EXPECT_TRUE(readModel(writeModel(renamed->network), stock())) << "the file holds what the window takes";
+  EXPECT_TRUE(readDrawn(writeModel(renamed->network), stock())) << "the file holds what the window takes";
   EXPECT_FALSE(rename(n, n.byName("A"), name + "u"));
 }
 
 TEST(Edits, tenThousandAtRandomUndoToTheStartAndBack) {
   test::Chance c{42};
-  History h{Network(), std::size_t{1} << 30};
+  History h{Model(), std::size_t{1} << 30};
   constexpr std::size_t steps = 10000, looked = 7;  // the file of every seventh step is compared
-  std::map<std::size_t, std::string> texts{{0, writeModel(h.now())}};
+  std::map<std::size_t, std::string> texts{{0, writeModel(h.now().drawn)}};
   std::map<std::string, int> names;  // which edits were made
   auto any = [&](auto keep) {
     std::vector<Id> ids;
-    h.now().each([&](Id id, const Element& e) {
+    h.now().drawn.each([&](Id id, const Element& e) {
       if (keep(e)) ids.push_back(id);
     });
     return ids.empty() ? noId : ids[static_cast<std::size_t>(c.below(static_cast<int>(ids.size())))];
@@ -186,51 +186,53 @@ TEST(Edits, tenThousandAtRandomUndoToTheStartAndBack) {
     std::vector<Id> few;
     for (int i = 0; i < 4; ++i)
       if (const Id id = anything(); id != noId) few.push_back(id);
-    const bool crowded = h.now().count() > 120;
+    const bool crowded = h.now().drawn.count() > 120;
     switch (crowded ? 5 : c.below(18)) {
-      case 0: e = place(h.now(), part, spot, "12 m", stock(), &si()); break;
+      case 0: e = place(h.now().drawn, part, spot, "12 m", stock(), &si()); break;
       case 1:
       case 2:
         if (const Id p = point(); p != noId)
-          e = drawPipe(h.now(), p, c.oneIn(2) ? noId : point(), spot, {}, stock(), &si());
+          e = drawPipe(h.now().drawn, p, c.oneIn(2) ? noId : point(), spot, {}, stock(), &si());
         break;
       case 3:
-        if (const Id p = pipe(); p != noId) e = setInto(h.now(), p, c.between(0, 1), part, stock());
+        if (const Id p = pipe(); p != noId) e = setInto(h.now().drawn, p, c.between(0, 1), part, stock());
         break;
       case 4:
-        if (const Id p = pipe(); p != noId) e = splitPipe(h.now(), p, c.between(0, 1), stock());
+        if (const Id p = pipe(); p != noId) e = splitPipe(h.now().drawn, p, c.between(0, 1), stock());
         break;
       case 5:
-        if (crowded || c.oneIn(3)) e = removeAll(h.now(), few);
+        if (crowded || c.oneIn(3)) e = removeAll(h.now().drawn, few);
         break;
       case 6:
         if (const Id p = pipe(); p != noId)
-          e = setField(h.now(), p, "bore", std::to_string(20 + c.below(300)) + " mm", stock(), &si());
+          e = setField(h.now().drawn, p, "bore", std::to_string(20 + c.below(300)) + " mm", stock(), &si());
         break;
       case 7:
-        if (!few.empty()) e = moveAll(h.now(), few, c.between(-9, 9), 1);
+        if (!few.empty()) e = moveAll(h.now().drawn, few, c.between(-9, 9), 1);
         break;
       case 8:
-        if (const Id p = anything(); p != noId) e = rename(h.now(), p, "X " + std::to_string(made));
+        if (const Id p = anything(); p != noId) e = rename(h.now().drawn, p, "X " + std::to_string(made));
         break;
       case 9:
         if (const auto turned =
-                turnInto(h.now(), std::span(few).first(std::min<std::size_t>(1, few.size())), part))
+                turnInto(h.now().drawn, std::span(few).first(std::min<std::size_t>(1, few.size())), part))
           e = turned->edited;
         break;
-      case 10: e = renumber(h.now(), readingOrder(h.now(), few)); break;
-      case 11: e = replaceInNames(h.now(), few, "X", "Y"); break;
+      case 10: e = renumber(h.now().drawn, readingOrder(h.now().drawn, few)); break;
+      case 11: e = replaceInNames(h.now().drawn, few, "X", "Y"); break;
       case 12:
-        if (const Id p = pipe(); p != noId) e = layTakeOff(h.now(), p, takeOffs[c.below(5)], *stock(), &si());
+        if (const Id p = pipe(); p != noId)
+          e = layTakeOff(h.now().drawn, p, takeOffs[c.below(5)], *stock(), &si());
         break;
       case 13:
-        e = c.oneIn(2) ? mirror(h.now(), few, Direction::across) : lineUp(h.now(), few, LineUp::top);
+        e = c.oneIn(2) ? mirror(h.now().drawn, few, Direction::across)
+                       : lineUp(h.now().drawn, few, LineUp::top);
         break;
-      case 14: e = changeByArithmetic(h.now(), few, "bore", "* 1.01", &si()); break;
-      case 15: e = fillDown(h.now(), few, "bore"); break;
+      case 14: e = changeByArithmetic(h.now().drawn, few, "bore", "* 1.01", &si()); break;
+      case 15: e = fillDown(h.now().drawn, few, "bore"); break;
       case 16:
         if (const auto brought = bringIn(
-                h.now(),
+                h.now().drawn,
                 {{"name", "x", "y"}, {{"B" + std::to_string(made), "5", "6"}, {"", "x", ""}}, {2, 3}, 3},
                 {findPart("point"),
                  {{ColumnIs::name, {}, nullptr}, {ColumnIs::x, {}, nullptr}, {ColumnIs::y, {}, nullptr}},
@@ -240,11 +242,11 @@ TEST(Edits, tenThousandAtRandomUndoToTheStartAndBack) {
           e = brought->edited;
         break;
       case 17: {  // the stock that travels with the model
-        Enclosed enclosed = h.now().enclosed();
+        Enclosed enclosed = h.now().drawn.enclosed();
         const std::string cells[] = {"Yard", std::to_string(c.below(5)), "A", "", "60", "3", "54", "", "", "",
                                      ""};
         ASSERT_TRUE(putStockRow(enclosed.stock, "pipes.csv", cells, Origin::model));
-        Draft draft(h.now());
+        Draft draft(h.now().drawn);
         draft.enclose(std::move(enclosed));
         e = Edited{"Stock", std::move(draft).finish()};
         break;
@@ -252,21 +254,22 @@ TEST(Edits, tenThousandAtRandomUndoToTheStartAndBack) {
     }
     if (!e) continue;
     ++names[e->name.substr(0, e->name.find(' '))];
-    h.record(e->name, std::move(e->network));
-    if (++made % looked == 0) texts[made] = writeModel(h.now());
+    h.record(e->name, Model{std::move(e->network)});
+    if (++made % looked == 0) texts[made] = writeModel(h.now().drawn);
   }
   for (const char* kind : {"Place", "Draw", "Set", "Split", "Delete", "Move", "Rename", "Turn", "Number",
                            "Replace", "Take", "Mirror", "Line", "*", "Fill", "Bring", "Stock"})
     EXPECT_GT(names[kind], 10) << kind << " was hardly tried";
   std::size_t at = steps;
   for (; h.canUndo(); h.undo(), --at)
-    if (at % looked == 0) ASSERT_EQ(writeModel(h.now()), texts.at(at)) << "step " << at << " on the way back";
+    if (at % looked == 0)
+      ASSERT_EQ(writeModel(h.now().drawn), texts.at(at)) << "step " << at << " on the way back";
   ASSERT_EQ(at, 0u) << "all of it is kept";
   for (; h.canRedo(); h.redo(), ++at)
     if (at % (5 * looked) == 0)
-      ASSERT_EQ(writeModel(h.now()), texts.at(at)) << "step " << at << " on the way there";
+      ASSERT_EQ(writeModel(h.now().drawn), texts.at(at)) << "step " << at << " on the way there";
   for (std::size_t i = 0; i < steps; i += 37 * looked) {  // every text reads back to itself
-    const auto again = readModel(texts.at(i), stock());
+    const auto again = readDrawn(texts.at(i), stock());
     ASSERT_TRUE(again) << again.error().front().what;
     EXPECT_EQ(writeModel(*again), texts.at(i));
   }

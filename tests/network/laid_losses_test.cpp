@@ -92,7 +92,7 @@ TEST(StockSize, bringsItsRating) {
 
 TEST(Enclosed, brokenStockAndFilesAreNamed) {
   auto read = [](const std::string& more) {
-    return readModel("{\"format\":\"level-conduit\",\"version\":1," + more + ",\"points\":[]}",
+    return readDrawn("{\"format\":\"level-conduit\",\"version\":1," + more + ",\"points\":[]}",
                      &shippedStock());
   };
   for (const auto& [text, word] :

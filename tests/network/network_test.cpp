@@ -2,7 +2,6 @@
 
 #include <gtest/gtest.h>
 
-#include "network/history.h"
 #include "parts/registry.h"
 #include "say/ensure.h"
 #include "solve/random_network.h"
@@ -108,41 +107,6 @@ TEST(Network, manyNamesAreAllFoundAgain) {
   const Network n = std::move(d).finish();
   for (std::size_t i = 0; i < ids.size(); ++i)
     EXPECT_EQ(n.byName("N-" + std::to_string(i + 1)), i % 3 ? ids[i] : noId);
-}
-
-TEST(History, stepsBackAndForthByName) {
-  History h{Network()};
-  Draft d(h.now());
-  d.addPoint("A", {});
-  h.record("Place A", std::move(d).finish());
-  EXPECT_EQ(h.undoName(), "Place A");
-  h.undo();
-  EXPECT_FALSE(h.canUndo());
-  EXPECT_EQ(h.redoName(), "Place A");
-  EXPECT_EQ(h.now().count(), 0u);
-  h.redo();
-  EXPECT_EQ(h.now().count(), 1u);
-}
-
-TEST(History, aDragIsOneStepAndMemoryIsBounded) {
-  const Network big = test::gridNetwork(2000, 1);
-  History h(big, 3'000'000);
-  for (int i = 0; i < 50; ++i) {
-    Draft d(h.now());
-    d.move(5, {static_cast<double>(i), 0});
-    h.record("Move N-5", std::move(d).finish(), "drag");
-  }
-  h.undo();
-  EXPECT_EQ(h.now().at(5).at, big.at(5).at);
-  for (int i = 0; i < 500; ++i) {
-    Draft d(h.now());
-    for (Id id = 1; id < h.now().bound(); id += 60) d.move(id, {static_cast<double>(i), 1});
-    h.record("Move all", std::move(d).finish());
-  }
-  int steps = 0;
-  while (h.canUndo()) h.undo(), ++steps;
-  EXPECT_LT(steps, 100);
-  EXPECT_GT(steps, 0);
 }
 
 }  // namespace

@@ -13,7 +13,7 @@ namespace {
 using namespace test;
 
 // A feeds B through a line, a valve and a line; C hangs on a nozzle.
-Network line() {
+Network freeLine() {
   return model(
       point("A", 0, "\"at\":[0,0]") + "," + point("B", 0, "\"at\":[40,0]") + "," +
           point("C", 0, "\"at\":[50,0]") + "," + point("D", 0, "\"at\":[90,0]"),
@@ -25,7 +25,7 @@ Network line() {
 }
 
 TEST(TurnInto, keepsWhatAppliesAndTellsWhatIsGoneAndWanted) {
-  const Network n = line();
+  const Network n = freeLine();
   const Id valve = n.byName("V-1");
   const auto turned = turnInto(n, std::span(&valve, 1), *findPart("reducing valve"));
   ASSERT_TRUE(turned);
@@ -41,7 +41,7 @@ TEST(TurnInto, keepsWhatAppliesAndTellsWhatIsGoneAndWanted) {
 }
 
 TEST(TurnInto, aNameOfThePatternFollowsTheKind) {
-  const Network n = line();
+  const Network n = freeLine();
   const Id valve = n.byName("V-1");
   const auto pump = turnInto(n, std::span(&valve, 1), *findPart("pump"));
   ASSERT_TRUE(pump);
@@ -54,7 +54,7 @@ TEST(TurnInto, aNameOfThePatternFollowsTheKind) {
 // Every kind into every other: the result stands (the file reads back), or the refusal says why and names the
 // element.
 TEST(TurnInto, everyKindIntoEveryOther) {
-  const Network n = line();
+  const Network n = freeLine();
   std::vector<Id> ids;
   n.each([&](Id id, const Element&) { ids.push_back(id); });
   int turnedCount = 0;
@@ -69,7 +69,7 @@ TEST(TurnInto, everyKindIntoEveryOther) {
       }
       ++turnedCount;
       const std::string text = writeModel(turned->edited.network);
-      const auto again = readModel(text, &shippedStock());
+      const auto again = readDrawn(text, &shippedStock());
       ASSERT_TRUE(again) << n.at(id).name << " into " << part->key << ": " << again.error().front().what;
       EXPECT_EQ(writeModel(*again), text);
     }
@@ -77,7 +77,7 @@ TEST(TurnInto, everyKindIntoEveryOther) {
 }
 
 TEST(TurnInto, aPointBetweenTwoLinesBecomesADeviceAndBack) {
-  const auto split = splitPipe(line(), line().byName("L-1"), 0.5, &shippedStock());
+  const auto split = splitPipe(freeLine(), freeLine().byName("L-1"), 0.5, &shippedStock());
   const Id middle = split->made;
   const auto valve = turnInto(split->network, std::span(&middle, 1), *findPart("check valve"));
   ASSERT_TRUE(valve) << valve.error().what;
@@ -90,12 +90,12 @@ TEST(TurnInto, aPointBetweenTwoLinesBecomesADeviceAndBack) {
   ASSERT_TRUE(back);
   EXPECT_EQ(back->edited.network.count(), split->network.count());
   // Halves of a line with nothing between carry what the whole line carried.
-  const Solution whole = answer(line()), again = answer(back->edited.network);
-  EXPECT_NEAR(flow(line(), whole, "L-1"), flow(back->edited.network, again, "L-1"), 1e-9);
+  const Solution whole = answer(freeLine()), again = answer(back->edited.network);
+  EXPECT_NEAR(flow(freeLine(), whole, "L-1"), flow(back->edited.network, again, "L-1"), 1e-9);
 }
 
 TEST(Arrange, linesUpSpacesMirrorsAndTurns) {
-  const Network n = line();
+  const Network n = freeLine();
   const std::vector<Id> points{n.byName("A"), n.byName("B"), n.byName("C"), n.byName("D")};
   const auto even = spaceEvenly(n, points, Direction::across);
   ASSERT_TRUE(even);
@@ -112,7 +112,7 @@ TEST(Arrange, linesUpSpacesMirrorsAndTurns) {
 }
 
 TEST(Arrange, toScaleADrawnLengthFollowsAndATypedOneStays) {
-  const Network n = line();  // L-1 is 40 m long and 40 m drawn, to scale
+  const Network n = freeLine();  // L-1 is 40 m long and 40 m drawn, to scale
   const Id a = n.byName("A");
   const auto moved = moveAll(n, std::span(&a, 1), -10, 0);
   EXPECT_EQ(moved.network.at(n.byName("L-1")).given("length")->typed, "50 m");
@@ -133,21 +133,21 @@ TEST(Columns, arithmeticKeepsTheUnitThatWasTyped) {
   for (const Row& r :
        {Row{"100 mm", "* 1.1", "110 mm"}, Row{"4 in", "/ 2", "2 in"}, Row{"100 mm", "+ 2 cm", "120 mm"},
         Row{"100 mm", "- 5 %", "95 mm"}, Row{"1 ft", "+ 1 in", "1.083333333 ft"}}) {
-    const auto set = setField(line(), line().byName("L-1"), "bore", r.given, &shippedStock(), nullptr);
-    const Id id = line().byName("L-1");
+    const auto set = setField(freeLine(), freeLine().byName("L-1"), "bore", r.given, &shippedStock(), nullptr);
+    const Id id = freeLine().byName("L-1");
     const auto changed = changeByArithmetic(set->network, std::span(&id, 1), "bore", r.arithmetic, nullptr);
     ASSERT_TRUE(changed) << changed.error().what;
     EXPECT_EQ(changed->network.at(id).given("bore")->typed, r.typed) << r.given << " " << r.arithmetic;
   }
-  const Id ids[] = {line().byName("L-1"), line().byName("L-2")};
+  const Id ids[] = {freeLine().byName("L-1"), freeLine().byName("L-2")};
   for (const char* bad : {"* mm", "/ 0", "+ 2 bar", "* 1e9", "1.1"})
-    EXPECT_FALSE(changeByArithmetic(line(), ids, "bore", bad, nullptr)) << bad;
+    EXPECT_FALSE(changeByArithmetic(freeLine(), ids, "bore", bad, nullptr)) << bad;
   EXPECT_TRUE(isArithmetic("* 1.1") && isArithmetic("- 5 %") && !isArithmetic("-5 m") &&
               !isArithmetic("12 m"));
 }
 
 TEST(Columns, fillsDownAndSetsEach) {
-  const Network n = line();
+  const Network n = freeLine();
   const Id ids[] = {n.byName("L-1"), n.byName("L-2")};
   const auto set = setField(n, ids[0], "bore", "123 mm", &shippedStock(), nullptr);
   const auto filled = fillDown(set->network, ids, "bore");

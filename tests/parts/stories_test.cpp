@@ -12,7 +12,7 @@ std::string story(const Network& n, const std::string& name) {
   const ReadingOf reading(n, s, n.byName(name));
   return n.at(n.byName(name)).part->story(*reading, UnitSet::siWater());
 }
-Network sample(const char* name) { return *loadModel(std::string(SOURCE_DIR) + name, &shippedStock()); }
+Network sample(const char* name) { return loadModel(std::string(SOURCE_DIR) + name, &shippedStock())->drawn; }
 Network with(const Network& n, const char* name, const char* field, const char* text) {
   return setField(n, n.byName(name), field, text, &shippedStock(), &UnitSet::siWater())->network;
 }

@@ -83,8 +83,9 @@ class Calculator {
 class Workings : public testing::TestWithParam<const char*> {};
 
 TEST_P(Workings, canBeFollowedByHand) {
-  const auto network = loadModel(std::string(SOURCE_DIR) + GetParam(), &shippedStock());
-  ASSERT_TRUE(network);
+  const auto model = loadModel(std::string(SOURCE_DIR) + GetParam(), &shippedStock());
+  ASSERT_TRUE(model);
+  const Network* network = &model->drawn;
   const Solution solution = solve(*network, &shippedStock());
   ASSERT_TRUE(solution.summary.usable());
   int lines = 0;

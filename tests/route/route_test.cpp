@@ -74,7 +74,7 @@ TEST(Profile, standsWhereTheHeadsAre) {
 
 TEST(Profile, theSumOfHeadsCloses) {
   for (const char* sample : {"/samples/kestrel-fell.lconduit", "/samples/millpond.lconduit"}) {
-    const Network n = *loadModel(std::string(SOURCE_DIR) + sample, &shippedStock());
+    const Network n = loadModel(std::string(SOURCE_DIR) + sample, &shippedStock())->drawn;
     const Solution s = answer(n);
     const HeadSum h = profileOf(n, s, traceRoute(n, s, noId)).sum;
     EXPECT_NEAR(h.pumped_m, h.lift_m + h.pipes_m + h.equipment_m + h.restrained_m, 1e-9) << sample;

@@ -12,7 +12,7 @@ namespace {
 Network model(const std::string& points, const std::string& elements) {
   const std::string text =
       R"({"format":"level-conduit","version":1,"points":[)" + points + R"(],"elements":[)" + elements + "]}";
-  auto n = readModel(text, &shippedStock());
+  auto n = readDrawn(text, &shippedStock());
   EXPECT_TRUE(n) << (n ? "" : n.error().front().what);
   return *n;
 }

@@ -12,6 +12,7 @@
 #include "exchange/reader_limits.h"
 #include "exchange/stock_files.h"
 #include "exchange/utf8.h"
+#include "model/costs.h"
 #include "network/entry.h"
 #include "network/put.h"
 #include "parts/registry.h"
@@ -59,6 +60,15 @@ Json valueJson(const Field& field, const Value& value) {
   return rows;
 }
 
+// What the file had that this version does not know.
+void addExtra(const std::string& text, Json& out) {
+  if (text.empty()) return;
+  const Json extra = Json::parse(text, nullptr, false);
+  if (!extra.is_object()) return;
+  for (const auto& [key, value] : extra.items())
+    if (!out.contains(key)) out[key] = value;
+}
+
 void putFields(const Network& network, const Element& e, Json& out) {
   Json found = Json::array();
   for (const Field& f : e.part->fields) {
@@ -87,19 +97,17 @@ void putFields(const Network& network, const Element& e, Json& out) {
   for (const Outcome& o : e.part->outcomes)
     if (const Given* g = e.values.goal(o.key)) given[std::string(o.key)] = g->typed;
   if (!given.empty()) out["given"] = std::move(given);
-  if (!e.extra.empty()) {
-    const Json extra = Json::parse(e.extra, nullptr, false);
-    if (extra.is_object())
-      for (const auto& [key, value] : extra.items())
-        if (!out.contains(key)) out[key] = value;
-  }
+  addExtra(e.extra, out);
 }
 
 double tidy(double v) { return std::round(v * 1000) / 1000 + 0.0; }
 
 }  // namespace
 
-std::string writeModel(const Network& network) {
+std::string writeModel(const Network& drawn) { return writeModel(Model{drawn}); }
+
+std::string writeModel(const Model& model) {
+  const Network& network = model.drawn;
   Json job = Json::object(), file = Json::object();
   {
     Element e = network.job();
@@ -129,6 +137,14 @@ std::string writeModel(const Network& network) {
     text +=
         fmt::format("{}\n  {}: {}", std::exchange(first, false) ? "" : ",", Json(key).dump(), value.dump());
   text += first ? "},\n" : "\n},\n";
+  Json costs = Json::object();
+  for (const Field& f : costFields())
+    if (const Value* v = model.costs.find(f.key)) costs[std::string(f.key)] = valueJson(f, *v);
+  addExtra(model.costsExtra, costs);
+  if (!costs.empty()) text += fmt::format("\"costs\": {},\n", line(costs));
+  for (const std::string_view key : studyKeys())
+    if (const auto set = model.studies.find(key); set != model.studies.end())
+      text += fmt::format("\"{}\": {},\n", key, set->second);
   for (const auto& [key, value] : file.items())
     text += fmt::format("{}: {},\n", Json(key).dump(), value.dump());
   if (const Stock& own = network.enclosed().stock; !own.empty()) {
@@ -183,7 +199,11 @@ std::string writeModel(const Network& network) {
   return text + "\n}\n";
 }
 
-tl::expected<Network, ModelProblems> loadModel(const std::filesystem::path& file, const Stock* stock) {
+tl::expected<Network, ModelProblems> readDrawn(std::string_view text, const Stock* stock) {
+  return readModel(text, stock).map([](Model&& model) { return std::move(model.drawn); });
+}
+
+tl::expected<Model, ModelProblems> loadModel(const std::filesystem::path& file, const Stock* stock) {
   auto failed = [&](const std::string& why) {
     return tl::unexpected(ModelProblems{{{}, fmt::format("{}: {}", file.string(), why), {}}});
   };
@@ -197,14 +217,14 @@ tl::expected<Network, ModelProblems> loadModel(const std::filesystem::path& file
   std::string text(std::filesystem::file_size(file, error), '\0');
   in.read(text.data(), static_cast<std::streamsize>(text.size()));
   text.resize(static_cast<std::size_t>(std::max<std::streamsize>(in.gcount(), 0)));
-  auto network = readModel(text, stock);
-  if (!network)
-    for (Problem& p : network.error()) p.what = fmt::format("{}: {}", file.filename().string(), p.what);
-  return network;
+  auto model = readModel(text, stock);
+  if (!model)
+    for (Problem& p : model.error()) p.what = fmt::format("{}: {}", file.filename().string(), p.what);
+  return model;
 }
 
-Result<bool> saveModel(const Network& network, const std::filesystem::path& file) {
-  return writeWhole(file, writeModel(network));
+Result<bool> saveModel(const Model& model, const std::filesystem::path& file) {
+  return writeWhole(file, writeModel(model));
 }
 
 std::string modelSchema() {
@@ -247,6 +267,8 @@ std::string modelSchema() {
                 {"required", Json::array({"name"})},
                 {"properties", {{"name", name}, {"at", spot}}}};
   Json kinds = Json::array();
+  Json costs = {{"type", "object"}, {"properties", Json::object()}};
+  for (const Field& f : costFields()) costs["properties"][std::string(f.key)] = fieldSchema(f);
   for (const Part* part : allParts()) {
     if (part->ends == Ends::none || part->ends == Ends::self) {
       Json& into = part->ends == Ends::none ? job : point;
@@ -289,8 +311,9 @@ std::string modelSchema() {
                        {"required", Json::array({"format", "version"})},
                        {"properties",
                         {{"format", {{"const", "level-conduit"}}},
-                         {"version", {{"const", modelVersion}}},
+                         {"version", {{"enum", {1, modelVersion}}}},
                          {"job", job},
+                         {"costs", costs},
                          {"stock", stock},
                          {"files", {{"type", "object"}, {"additionalProperties", {{"type", "string"}}}}},
                          {"points", {{"type", "array"}, {"items", point}}},

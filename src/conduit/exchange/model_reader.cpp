@@ -12,6 +12,7 @@
 #include "exchange/reader_limits.h"
 #include "exchange/stock_files.h"
 #include "exchange/utf8.h"
+#include "model/costs.h"
 #include "network/edits.h"
 #include "network/entry.h"
 #include "network/put.h"
@@ -48,7 +49,7 @@ class Reader {
  public:
   Reader(std::string_view text, const Stock* stock) : text_(text), stock_(stock) {}
 
-  tl::expected<Network, ModelProblems> read() {
+  tl::expected<Model, ModelProblems> read() {
     simdjson::dom::parser parser;
     Json root;
     std::string rewritten;
@@ -96,6 +97,9 @@ class Reader {
       if (key == "job") readJob(value);
       else if (key == "points") points_ = value;
       else if (key == "elements") elements_ = value;
+      else if (key == "costs" && version > 1) readCosts(value);
+      else if (isStudy(key) && version > 1) model_.studies.emplace(key, simdjson::minify(value));
+      else if (key == "costs" || isStudy(key)) top.add(fmt::format("{} (version 1)", key), value);
       else if (key != "format" && key != "version" && key != "stock" && key != "files") top.add(key, value);
     }
     if (!top.empty() || !jobExtra_.empty()) {
@@ -111,7 +115,8 @@ class Reader {
     if (points_) readList(*points_, "points", [&](const Object& o) { readPoint(o); });
     if (elements_) readList(*elements_, "elements", [&](const Object& o) { readElement(o); });
     if (!problems_.empty()) return tl::unexpected(std::move(problems_));
-    return std::move(draft_).finish();
+    model_.drawn = std::move(draft_).finish();
+    return std::move(model_);
   }
 
  private:
@@ -204,6 +209,21 @@ class Reader {
         take(o);
       }
     }
+  }
+
+  // A first file knew nothing of studies: what it has under such a key is somebody else's and keeps apart.
+  static bool isStudy(std::string_view key) {
+    return std::find(studyKeys().begin(), studyKeys().end(), key) != studyKeys().end();
+  }
+
+  void readCosts(const Json& value) {
+    static const Part part{.key = "costs", .plural = "Costs", .ends = Ends::none, .fields = costFields()};
+    Object o;
+    if (value.get(o)) return problem("", "", "\"costs\" must be an object");
+    Fields fields = fieldsOf(o, part, {});
+    for (const Fault& fault : fields.faults) problem("costs", fault.field, fault.what);
+    if (!fields.extra.empty()) model_.costsExtra = fields.extra.text();
+    model_.costs = std::move(fields.values);
   }
 
   void readJob(const Json& value) {
@@ -509,6 +529,7 @@ class Reader {
   Enclosed enclosed_;
   Stock merged_;
   Draft draft_{Network()};
+  Model model_;
   struct Region {
     Stretch whole;
     std::vector<Stretch> entries;
@@ -523,7 +544,7 @@ class Reader {
 
 }  // namespace
 
-tl::expected<Network, ModelProblems> readModel(std::string_view text, const Stock* stock) {
+tl::expected<Model, ModelProblems> readModel(std::string_view text, const Stock* stock) {
   return Reader(text, stock).read();
 }
 

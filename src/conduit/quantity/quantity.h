@@ -35,6 +35,7 @@ enum class Measure {
   ratio,             // 1
   rotation,          // 1/s
   mass,              // kg
+  duration,          // s
   number             // 1
 };
 

@@ -114,6 +114,8 @@ constexpr std::array ratio{Unit{"%", "percent", 0.01}, Unit{"", "", 1.0}};
 constexpr std::array rotation{Unit{"rpm", "1/min r/min min-1", 1.0 / 60}, Unit{"Hz", "1/s rps", 1.0}};
 constexpr std::array mass{Unit{"kg", "", 1.0}, Unit{"t", "tonne", 1000.0}, Unit{"lb", "lbm", pound},
                           Unit{"g", "", 1e-3}};
+constexpr std::array duration{Unit{"h", "hour hours hr", 3600.0}, Unit{"min", "minute minutes", 60.0},
+                              Unit{"s", "sec second seconds", 1.0}, Unit{"d", "day days", 86400.0}};
 constexpr std::array number{Unit{"", "", 1.0}};
 
 }  // namespace
@@ -141,6 +143,7 @@ std::span<const Unit> unitsOf(Measure measure) {
     case Measure::ratio: return ratio;
     case Measure::rotation: return rotation;
     case Measure::mass: return mass;
+    case Measure::duration: return duration;
     case Measure::number: return number;
   }
   return number;
@@ -169,6 +172,7 @@ std::string_view nameOf(Measure measure) {
     case Measure::ratio: return "share";
     case Measure::rotation: return "speed of rotation";
     case Measure::mass: return "mass";
+    case Measure::duration: return "time";
     case Measure::number: return "plain number";
   }
   return "number";

@@ -145,7 +145,9 @@ bool Document::take(Result<Edited> edited, const std::string& run) {
 }
 
 bool Document::take(Edited edited, const std::string& run) {
-  history_.record(std::move(edited.name), std::move(edited.network), run);
+  Model next = model();
+  next.drawn = std::move(edited.network);
+  history_.record(std::move(edited.name), std::move(next), run);
   refreshUnits();
   idle_.stop();
   // The selection is what it will be before anybody looks, so that each view is made anew once.
@@ -227,11 +229,11 @@ void Document::apply(const Remedy& remedy) {
   if (remedy.edits.empty() && id != noId) emit wantsField(id, QString::fromStdString(remedy.goTo.field));
 }
 
-void Document::replace(Network network, const QString& path, bool saved) {
+void Document::replace(Model model, const QString& path, bool saved) {
   dropRecovery();
   // The history begins anew, but its stamps go on: an answer still on its way belongs to the old model.
   const std::uint64_t before = history_.stamp();
-  History fresh{std::move(network)};
+  History fresh{std::move(model)};
   fresh.continueFrom(before);
   history_ = std::move(fresh);
   solved_.reset();
@@ -250,26 +252,28 @@ void Document::replace(Network network, const QString& path, bool saved) {
   emit fileChanged();
 }
 
-void Document::startNew() { replace(Network(), {}, true); }
+void Document::startNew() { replace(Model(), {}, true); }
 
 bool Document::open(const QString& path) {
-  auto network = loadModel(path.toStdString(), base_.get());
-  if (!network) {
+  auto model = loadModel(path.toStdString(), base_.get());
+  if (!model) {
     QString why;
-    for (std::size_t i = 0; i < network.error().size() && i < 3; ++i)
-      why += (i ? "\n" : "") + QString::fromStdString(network.error()[i].what);
-    if (network.error().size() > 3) why += tr("\nand %1 more").arg(network.error().size() - 3);
-    lastProblem_ = network.error().front();
+    for (std::size_t i = 0; i < model.error().size() && i < 3; ++i)
+      why += (i ? "\n" : "") + QString::fromStdString(model.error()[i].what);
+    if (model.error().size() > 3) why += tr("\nand %1 more").arg(model.error().size() - 3);
+    lastProblem_ = model.error().front();
     emit refused(why);
     return false;
   }
-  replace(std::move(*network), path, true);
+  replace(std::move(*model), path, true);
   return true;
 }
 
 bool Document::save(const QString& path) {
   // Entries of the engineer's own stock that are used go with the file.
-  const auto done = saveModel(withUsedStock(network(), *stock()), path.toStdString());
+  Model whole = model();
+  whole.drawn = withUsedStock(network(), *stock());
+  const auto done = saveModel(whole, path.toStdString());
   if (!done) {
     lastProblem_ = done.error();
     emit refused(QString::fromStdString(done.error().what));
@@ -291,7 +295,7 @@ void Document::keepRecovery() {
             .arg(recoveryFolder(), path_.isEmpty() ? "untitled" : QFileInfo(path_).completeBaseName())
             .arg(QCoreApplication::applicationPid());
   (void)saveModel(
-      network(),
+      model(),
       recoveryPath_.toStdString());  // a full disk must not disturb the hand; saving proper says it
 }
 
@@ -312,12 +316,12 @@ QStringList Document::leftBehind() {
 }
 
 bool Document::recover(const QString& file) {
-  auto network = loadModel(file.toStdString(), base_.get());
-  if (!network) {
-    emit refused(QString::fromStdString(network.error().front().what));
+  auto model = loadModel(file.toStdString(), base_.get());
+  if (!model) {
+    emit refused(QString::fromStdString(model.error().front().what));
     return false;
   }
-  replace(std::move(*network), {}, false);
+  replace(std::move(*model), {}, false);
   QFile::remove(file);
   keepRecovery();
   return true;

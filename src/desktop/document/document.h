@@ -9,8 +9,8 @@
 
 #include "document/worker.h"
 #include "exchange/stock_files.h"
+#include "model/history.h"
 #include "network/edits.h"
-#include "network/history.h"
 
 namespace conduit::desktop {
 
@@ -20,7 +20,8 @@ class Document : public QObject {
   explicit Document(QObject* parent = nullptr);
   ~Document() override;
 
-  [[nodiscard]] const Network& network() const { return history_.now(); }
+  [[nodiscard]] const Network& network() const { return history_.now().drawn; }
+  [[nodiscard]] const Model& model() const { return history_.now(); }
   [[nodiscard]] const History& history() const { return history_; }
   [[nodiscard]] const SolvedPtr& solved() const { return solved_; }
   /// False while the answer on screen is older than the model.
@@ -87,9 +88,9 @@ class Document : public QObject {
  private:
   void balance(bool cold = false);
   void refreshUnits();
-  void replace(Network network, const QString& path, bool saved);
+  void replace(Model model, const QString& path, bool saved);
 
-  History history_{Network()};
+  History history_{Model()};
   Stock own_;
   std::shared_ptr<const Stock> base_;  // shipped and own
   mutable std::shared_ptr<const Stock> stock_;

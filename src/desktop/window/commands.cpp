@@ -317,7 +317,7 @@ void MainWindow::paste() {
   const std::string text = clip.toStdString();
   if (clip.trimmed().isEmpty()) return balance_->say(tr("There is no text on the clipboard."), true);
   if (clip.left(400).contains("\"format\"") && clip.left(400).contains("level-conduit")) {
-    auto piece = readModel(text, doc_->stock());
+    auto piece = readDrawn(text, doc_->stock());
     if (!piece) return balance_->say(QString::fromStdString(piece.error().front().what), true);
     if (clip != clipped_) clipped_ = clip, pasted_ = 0;
     ++pasted_;

@@ -1,20 +1,20 @@
-// Undo: a named list of networks that share what did not change.
+// Undo: a named list of models that share what did not change.
 #pragma once
 
 #include <deque>
 #include <string>
 
-#include "network/network.h"
+#include "model/model.h"
 
 namespace conduit {
 
 class History {
  public:
-  explicit History(Network start, std::size_t mostBytes = std::size_t{256} << 20);
+  explicit History(Model start, std::size_t mostBytes = std::size_t{256} << 20);
   /// `name` as it reads after "Undo ": "Set bore of L-12 to 154 mm". Steps of the same non-empty `run` that
   /// follow one another become one (a drag).
-  void record(std::string name, Network edited, const std::string& run = {});
-  [[nodiscard]] const Network& now() const { return steps_[at_].network; }
+  void record(std::string name, Model edited, const std::string& run = {});
+  [[nodiscard]] const Model& now() const { return steps_[at_].model; }
   [[nodiscard]] bool canUndo() const { return at_ > 0; }
   [[nodiscard]] bool canRedo() const { return at_ + 1 < steps_.size(); }
   [[nodiscard]] const std::string& undoName() const { return steps_[at_].name; }
@@ -29,13 +29,13 @@ class History {
   /// Stamps go on behind `stamp`: for a history that takes the place of another.
   void continueFrom(std::uint64_t stamp) { steps_[at_].stamp = lastStamp_ = stamp + 1; }
   void endRun() { steps_[at_].run.clear(); }
-  /// Number of the present state; the same number means the same network.
+  /// Number of the present state; the same number means the same model.
   [[nodiscard]] std::uint64_t stamp() const { return steps_[at_].stamp; }
 
  private:
   struct Step {
     std::string name;
-    Network network;
+    Model model;
     std::string run;
     std::size_t bytes = 0;
     std::uint64_t stamp = 0;

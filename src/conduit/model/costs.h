@@ -1,0 +1,24 @@
+// What it costs to run what is drawn.
+//
+//   const double motor = costOf(model.costs, costs::motorEfficiency);   // 0.9 where none is given
+#pragma once
+
+#include <span>
+
+#include "parts/field.h"
+
+namespace conduit {
+
+/// The fields of the costs, in the order in which the file writes them.
+[[nodiscard]] std::span<const Field> costFields();
+
+namespace costs {
+inline constexpr std::string_view currency = "currency", tariff = "tariff", hours = "hours in a year",
+                                  motorEfficiency = "motor efficiency", driveEfficiency = "drive efficiency";
+}
+
+/// In SI (hours in a year: s; tariff: money for a kWh): as given, else what stands for it; empty where
+/// nothing does.
+[[nodiscard]] std::optional<double> costOf(const Values& costs, std::string_view key);
+
+}  // namespace conduit

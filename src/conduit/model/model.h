@@ -1,0 +1,28 @@
+// Everything that is saved and undone, as one value.
+#pragma once
+
+#include <map>
+#include <string>
+
+#include "network/network.h"
+
+namespace conduit {
+
+/// A value like the Network in it: a copy shares what does not change.
+struct Model {
+  Network drawn;
+  /// What running costs: hours, tariff, efficiencies of motor and drive (see costFields). Their one home.
+  Values costs{};
+  std::string costsExtra{};  // keys of the costs that this version does not know, as JSON text, passed on
+  /// Set-ups of studies by their key in the file, as JSON text; see studyKeys. What this program does not
+  /// work with yet is kept and passed on.
+  std::map<std::string, std::string, std::less<>> studies{};
+
+  /// Memory this model does not share with `other`, roughly, bytes.
+  [[nodiscard]] std::size_t bytesApart(const Model& other) const;
+};
+
+/// Keys of the file that belong to studies: "cases", "watched outcomes" and so on.
+[[nodiscard]] std::span<const std::string_view> studyKeys();
+
+}  // namespace conduit
