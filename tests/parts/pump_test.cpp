@@ -1,5 +1,5 @@
 // The pump's curve: affinity, its two forms, backflow, and what its card draws.
-#include "parts/pump.h"
+#include "parts/pump/pump.h"
 
 #include <gtest/gtest.h>
 

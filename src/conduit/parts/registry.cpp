@@ -16,7 +16,7 @@
 #include "parts/picture.h"
 #include "parts/pipe.h"
 #include "parts/point.h"
-#include "parts/pump.h"
+#include "parts/pump/pump.h"
 #include "parts/reducing_valve.h"
 #include "parts/relief_valve.h"
 #include "parts/remark.h"

@@ -1,4 +1,4 @@
-#include "parts/pump_curve.h"
+#include "parts/pump/curve.h"
 
 #include <algorithm>
 #include <cmath>

@@ -1,0 +1,142 @@
+#include "parts/pump/checks.h"
+
+#include <fmt/format.h>
+
+#include <cmath>
+
+#include "parts/pump/machine.h"
+#include "quantity/format.h"
+
+namespace conduit::pump {
+
+void check(const Reading& r, const UnitSet& units, std::vector<Check>& checks) {
+  if (!running(r)) return;
+  if (keepsSomething(*r.values) && !r.branches.empty() && r.branches[0].flow_m3s) {
+    const auto n = runningSpeed(r);
+    const auto least = get(*r.values, leastSpeed, r.setting->medium);
+    if (n && least && r.branches[0].state == BranchState::acting) {
+      Check c{.label = "Speed",
+              .measure = Measure::rotation,
+              .value = *n,
+              .least = least->si(),
+              .severity = Severity::paper};
+      if (c.broken())
+        c.what = fmt::format("{} would have to run at {}, and cannot run slower than {}", r.name,
+                             withUnit(*n, Measure::rotation, units),
+                             withUnit(least->si(), Measure::rotation, units));
+      checks.push_back(std::move(c));
+    }
+    if (r.branches[0].state == BranchState::open && *r.branches[0].flow_m3s > 1e-9) {
+      const bool pressure = keepsPressure(*r.values);
+      checks.push_back({.label = "Kept",
+                        .measure = Measure::number,
+                        .value = 0,
+                        .least = 1,
+                        .severity = Severity::near,
+                        .what = fmt::format("{} runs at its full speed and cannot reach the {} it is to keep",
+                                            r.name, pressure ? "pressure" : "flow")});
+    }
+  }
+  const auto q = outcome::flow(r);
+  const auto rows = rowsOf(*r.values, *r.setting);
+  const double s = ratioNow(r);
+  if (hasCurve(*r.values) && q && !rows.empty()) {
+    if (shutIn(r)) {
+      checks.push_back(
+          {.label = "Flow",
+           .measure = Measure::volumeFlow,
+           .value = 0.0,
+           .least = 1e-9,
+           .severity = Severity::broken,
+           .what = fmt::format("{} runs but is shut in: the network stands above its {} at no flow", r.name,
+                               withUnit(HeadCurve(rows, s).shutOff(), Measure::headDrop, units)),
+           .remedies = {{fmt::format("Stop {}", r.name), {{r.name, "running", "no"}}, {r.name, "running"}}}});
+    } else if (*q < 0) {
+      checks.push_back({.label = "Flow",
+                        .measure = Measure::volumeFlow,
+                        .value = *q,
+                        .least = 0.0,
+                        .severity = Severity::broken,
+                        .what = fmt::format("liquid runs back through {}: {}", r.name,
+                                            withUnit(-*q, Measure::volumeFlow, units, 3)),
+                        .remedies = {{fmt::format("Give {} a check valve", r.name),
+                                      {{r.name, "check valve", "yes"}},
+                                      {r.name, "check valve"}}}});
+    } else {
+      const double last = rows.back().flow_m3s * s;
+      if (*q > last)
+        checks.push_back({.label = "Flow on the curve",
+                          .measure = Measure::volumeFlow,
+                          .value = *q,
+                          .most = last,
+                          .severity = Severity::paper,
+                          .what = fmt::format("{} runs past the end of its curve: {} against {}", r.name,
+                                              withUnit(*q, Measure::volumeFlow, units, 3),
+                                              withUnit(last, Measure::volumeFlow, units, 3))});
+    }
+  }
+  if (const auto v = viscousOf(*r.values, *r.setting); v && v->b >= mostViscous)
+    checks.push_back({.label = "Viscous correction",
+                      .measure = Measure::number,
+                      .value = v->b,
+                      .most = mostViscous,
+                      .severity = Severity::broken,
+                      .what = fmt::format("the viscous correction of {} is beyond what ANSI/HI 9.6.7 covers: "
+                                          "its parameter B is {}, and {} is the most",
+                                          r.name, digits(v->b, 3), mostViscous)});
+  if (const auto margin = npshMargin(r)) {
+    Check c{.label = "NPSH margin",
+            .measure = Measure::headDrop,
+            .value = *margin,
+            .least = limitsFor(*r.values, *r.setting).npshMargin_m.value_or(0.0)};
+    if (c.broken()) {
+      c.what = *margin < 0 ? fmt::format("{} cavitates: NPSH available {}, required {}", r.name,
+                                         withUnit(*npshAvailable(r), Measure::headDrop, units, 3),
+                                         withUnit(*npshRequired(r), Measure::headDrop, units, 3))
+                           : fmt::format("the suction leaves {} {} above what it needs; {} is asked for",
+                                         r.name, withUnit(*margin, Measure::headDrop, units, 2),
+                                         withUnit(*c.least, Measure::headDrop, units, 2));
+      // Every metre lower is a metre more before the pump, but for what the flow then changes: a twentieth is
+      // added.
+      if (r.endNames.size() == 2 && r.ends[0].height_m && r.ends[1].height_m) {
+        const double by = std::ceil((*c.least - *margin) * 1.05 * 20) / 20;
+        Remedy lower{fmt::format("Lower {} by {}", r.name, withUnit(by, Measure::headDrop, units, 2)),
+                     {},
+                     {r.name, ""}};
+        for (std::size_t i = 0; i < 2; ++i)
+          lower.edits.push_back({r.endNames[i], "height", fmt::format("{:.8g} m", *r.ends[i].height_m - by)});
+        c.remedies.push_back(std::move(lower));
+      }
+    }
+    checks.push_back(std::move(c));
+  }
+  if (const auto share = ofBest(r); share && !shutIn(r)) {
+    const double least =
+        getOrFallback(*r.values, fields, Key<Ratio>{"flow of best at least"}, r.setting->medium)->si();
+    const double most =
+        getOrFallback(*r.values, fields, Key<Ratio>{"flow of best at most"}, r.setting->medium)->si();
+    Check c{.label = "Flow against best",
+            .measure = Measure::ratio,
+            .value = *share,
+            .least = least,
+            .most = most,
+            .severity = Severity::near};
+    if (c.broken())
+      c.what = fmt::format("{} runs at {} % of its best flow; {} to {} % is {}", r.name,
+                           digits(*share * 100, 3), digits(least * 100, 3), digits(most * 100, 3),
+                           least == 0.7 && most == 1.2 ? "preferred (ANSI/HI 9.6.3)" : "asked for");
+    checks.push_back(std::move(c));
+  }
+  const auto most = get(*r.values, driver, r.setting->medium);
+  const auto p = shaftPower(r);
+  if (most && p) {
+    Check c{.label = "Driver", .measure = Measure::power, .value = *p, .most = most->si()};
+    if (c.broken())
+      c.what =
+          fmt::format("{} asks {} at the shaft, over its driver's {}", r.name,
+                      withUnit(*p, Measure::power, units, 3), withUnit(most->si(), Measure::power, units, 3));
+    checks.push_back(std::move(c));
+  }
+}
+
+}  // namespace conduit::pump

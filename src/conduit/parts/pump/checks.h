@@ -1,0 +1,10 @@
+// What is judged of a pump: speed, place on its curve, suction, driver.
+#pragma once
+
+#include "parts/part.h"
+
+namespace conduit::pump {
+
+void check(const Reading& r, const UnitSet& units, std::vector<Check>& checks);
+
+}  // namespace conduit::pump

@@ -1,0 +1,132 @@
+#include "parts/pump/fields.h"
+
+namespace conduit::pump {
+namespace {
+
+bool byCurve(const Values& v) { return described(v, 0); }
+
+}  // namespace
+
+std::string word(const Values& v, std::string_view key, std::string_view fallback) {
+  const auto* given = v.get<std::string>(key);
+  return given ? *given : std::string(fallback);
+}
+bool described(const Values& v, std::size_t way) { return word(v, wayKey, ways[0]) == ways[way]; }
+bool curveFound(const Values& v) { return described(v, 2) || (described(v, 0) && v.released(curveKey)); }
+bool byPoint(const Values& v) { return described(v, 1); }
+bool byPower(const Values& v) { return described(v, 4); }
+bool hasCurve(const Values& v) { return (byCurve(v) && !v.released(curveKey)) || byPoint(v); }
+bool keepsPressure(const Values& v) { return hasCurve(v) && word(v, keepsKey, kept[0]) == kept[1]; }
+bool keepsFlow(const Values& v) { return hasCurve(v) && word(v, keepsKey, kept[0]) == kept[2]; }
+bool keepsSomething(const Values& v) { return keepsPressure(v) || keepsFlow(v); }
+
+namespace {
+
+bool wantsDutyFlow(const Values& v) { return curveFound(v) || byPoint(v); }
+bool wantsDutyHead(const Values& v) { return byPoint(v) || described(v, 3); }
+constexpr Column curveColumns[] = {
+    {"flow", Measure::volumeFlow, true, 0, 1e4},
+    {"head", Measure::headDrop, true, 0, 1e5},
+    {"efficiency", Measure::ratio, false, 0, 1},
+    {"NPSH required", Measure::headDrop, false, 0, 1000},
+};
+
+const Field table[] = {
+    choice(wayKey, ways, "what is known of it"),
+    Field{.key = curveKey,
+          .kind = FieldKind::table,
+          .needed = true,
+          .releasable = true,
+          .help = "head against flow at the rated speed of one unit, flows rising; efficiency and NPSH "
+                  "required where known",
+          .columns = curveColumns,
+          .applies = byCurve},
+    onlyWhen(need(field(dutyFlow, -1e4, 1e4, "the flow the pump is to deliver")), wantsDutyFlow),
+    onlyWhen(
+        releasable(need(field(dutyHead, 0, 1e5, "the head it gives: at its duty flow, or whatever flows"))),
+        wantsDutyHead),
+    onlyWhen(field(dutyEfficiency, 0.01, 1, "best, at the duty point"), byPoint),
+    onlyWhen(releasable(need(field(liquidPower, 0, 1e9, "what it gives the liquid whatever flows"))),
+             byPower),
+    onlyWhen(byDefault(field(headMost, 1e-3, 1e5, "the head it cannot exceed when little flows"), 1000.0),
+             byPower),
+    byDefault(field(unitCount, 1, 100, "alike, running together inside this symbol"), 1.0),
+    choice(arrangementKey, arrangements, "of its units: side by side, or one after another"),
+    onlyWhen(byDefault(field(stageCount, 1, 200,
+                             "impellers of one unit, one after another; shape and viscous correction go by "
+                             "the head of one"),
+                       1.0),
+             hasCurve),
+    onlyWhen(field(ratedSpeed, 0.01, 2000, "speed at which the curve holds"), hasCurve),
+    onlyWhen(
+        releasable(field(
+            speed, 0.01, 2000,
+            "speed at which it runs, the greatest where it keeps something; the rated one if not given")),
+        hasCurve),
+    onlyWhen(choice(keepsKey, kept, "what its speed is held for"), hasCurve),
+    onlyWhen(
+        releasable(need(field(keptPressure, -101325, 1e9, "gauge, kept by its speed for as long as it can"))),
+        keepsPressure),
+    onlyWhen(nameOf(keptAtKey, "point", "where; its discharge if not given"), keepsPressure),
+    onlyWhen(releasable(need(field(keptFlow, 0, 1e4, "kept by its speed for as long as it can"))), keepsFlow),
+    onlyWhen(field(leastSpeed, 0.01, 2000, "it cannot run slower"), keepsSomething),
+    onlyWhen(field(ratedImpeller, 1e-3, 10, "diameter of the impeller the curve holds for"), hasCurve),
+    onlyWhen(
+        releasable(field(impeller, 1e-3, 10, "its diameter, trimmed; not under some 75 % of the rated one")),
+        hasCurve),
+    onlyWhen(byDefault(field(trimExponent, 1, 3,
+                             "flow and head each go with this power of the diameter: 2 for cuts over 6 %, 3 "
+                             "for slight ones"),
+                       2.0),
+             hasCurve),
+    onlyWhen(flag("viscous correction", true,
+                  "after ANSI/HI 9.6.7 over 3 mm²/s, where its parameter B exceeds 1; needs the rated speed"),
+             hasCurve),
+    onlyWhen(byDefault(field(headFactor, 0.05, 1.2, "on the head, for solids in the liquid"), 1.0), hasCurve),
+    onlyWhen(
+        byDefault(field(efficiencyFactor, 0.05, 1.2, "on the efficiency, for solids in the liquid"), 1.0),
+        hasCurve),
+    inSight(flag("running", true, "off: it stands still and passes nothing")),
+    onlyWhen(flag("already running", false,
+                  "of a curve that rises from no flow: it runs already, where from rest it could not start "
+                  "against the network"),
+             hasCurve),
+    onlyWhen(flag("check valve", true,
+                  "at its discharge; without it liquid runs back when the network's head is the greater"),
+             hasCurve),
+    field(datum, -12000, 9000, "height to which its NPSH is referred; its suction point's if not given"),
+    field(driver, 0, 1e9, "power its driver may give at the shaft"),
+    field(ownMargin, 0, 100, "NPSH available less NPSH required; the job's if not given"),
+    byDefault(field(Key<Ratio>{"flow of best at least"}, 0, 1,
+                    "of the region it may run in; ANSI/HI 9.6.3 prefers 70 %"),
+              0.7),
+    byDefault(field(Key<Ratio>{"flow of best at most"}, 1, 3,
+                    "of the region it may run in; ANSI/HI 9.6.3 prefers 120 %"),
+              1.2),
+    stockItem(),
+    nameOf(serviceKey, "service", "whose limits hold for it, by the name of the service"),
+    text("note", "make, size, stages: anything worth saying"),
+};
+
+}  // namespace
+
+constinit const std::span<const Field> fields = table;
+
+const Field* fieldOf(std::string_view key) {
+  for (const Field& f : fields)
+    if (f.key == key) return &f;
+  return nullptr;
+}
+
+double parallelUnits(const Values& v, const Medium& m) {
+  return word(v, arrangementKey, arrangements[0]) == arrangements[0]
+             ? getOrFallback(v, fields, unitCount, m)->si()
+             : 1.0;
+}
+double seriesUnits(const Values& v, const Medium& m) {
+  return word(v, arrangementKey, arrangements[0]) == arrangements[1]
+             ? getOrFallback(v, fields, unitCount, m)->si()
+             : 1.0;
+}
+
+}  // namespace conduit::pump

@@ -1,0 +1,44 @@
+// The machine as it stands and runs: its curve in this liquid, trimmed, all units together, and what follows
+// from it.
+#pragma once
+
+#include "parts/pump/curve.h"
+#include "parts/pump/fields.h"
+
+namespace conduit::pump {
+
+/// ANSI/HI 9.6.7 gives its correction for B under this.
+inline constexpr double mostViscous = 40.0;
+
+/// The correction for a viscous liquid; empty where none is called for.
+[[nodiscard]] std::optional<Viscous> viscousOf(const Values& values, const Setting& setting);
+/// What stands in this symbol at the rated speed: trimmed, in this liquid, all units together. Flow is that
+/// of all.
+[[nodiscard]] std::vector<CurveRow> rowsOf(const Values& values, const Setting& setting);
+/// Speed given over rated speed; 1 where either is not given.
+[[nodiscard]] double speedRatio(const Values& values, const Medium& medium);
+
+[[nodiscard]] bool running(const Reading& r);
+/// Runs and passes nothing: the network stands above its head at no flow.
+[[nodiscard]] bool shutIn(const Reading& r);
+/// Speed over rated speed: as given, or where it keeps something the one at which its curve has the flow and
+/// head found.
+[[nodiscard]] double ratioNow(const Reading& r);
+/// A column of the curve at a flow, m3/s, at the present speed; `squared`: it grows with the speed squared.
+[[nodiscard]] std::optional<double> onCurve(const Reading& r, std::optional<double> CurveRow::*column,
+                                            bool squared, double flow_m3s);
+
+// Found of it, SI; empty where it is not determined.
+[[nodiscard]] std::optional<double> head(const Reading& r);
+[[nodiscard]] std::optional<double> runningSpeed(const Reading& r);
+[[nodiscard]] std::optional<double> viscousParameter(const Reading& r);
+[[nodiscard]] std::optional<double> efficiency(const Reading& r);
+[[nodiscard]] std::optional<double> shaftPower(const Reading& r);
+[[nodiscard]] std::optional<double> datumOf(const Reading& r);
+[[nodiscard]] std::optional<double> npshAvailable(const Reading& r);
+[[nodiscard]] std::optional<double> npshRequired(const Reading& r);
+[[nodiscard]] std::optional<double> npshMargin(const Reading& r);
+[[nodiscard]] std::optional<double> npshRatio(const Reading& r);
+[[nodiscard]] std::optional<double> ofBest(const Reading& r);
+
+}  // namespace conduit::pump

@@ -1,0 +1,163 @@
+#include "parts/pump/pump.h"
+
+#include <fmt/format.h>
+
+#include "parts/pump/checks.h"
+#include "parts/pump/laws.h"
+#include "parts/pump/machine.h"
+#include "quantity/format.h"
+
+namespace conduit::pump {
+namespace {
+
+const Outcome outcomes[] = {
+    {"flow", Measure::volumeFlow, outcome::flow},
+    {"head", Measure::headDrop, head},
+    {"efficiency", Measure::ratio, efficiency},
+    {"shaft power", Measure::power, shaftPower},
+    {"NPSH available", Measure::headDrop, npshAvailable},
+    {"NPSH required", Measure::headDrop, npshRequired},
+    {"NPSH margin", Measure::headDrop, npshMargin},
+    {"NPSH ratio", Measure::number, npshRatio},
+    {"share of best flow", Measure::ratio, ofBest},
+    {"running speed", Measure::rotation, runningSpeed},
+    {"viscous parameter B", Measure::number, viscousParameter},
+    {"suction pressure", Measure::gaugePressure, outcome::pressureBefore},
+    {"discharge pressure", Measure::gaugePressure, outcome::pressureAfter},
+    {"gauge reading before", Measure::gaugePressure, outcome::gaugeBefore},
+    {"gauge reading after", Measure::gaugePressure, outcome::gaugeAfter},
+};
+const Swap swaps[] = {{"duty flow", "curve", "flow"}};
+
+std::string story(const Reading& r, const UnitSet& units) {
+  if (!running(r)) return "Stands still; nothing passes.";
+  const auto q = outcome::flow(r), h = head(r);
+  if (shutIn(r)) return "Runs against a shut line: it is shut in and passes nothing.";
+  if (!q || !h) return "Its duty is not determined.";
+  std::string text =
+      curveFound(*r.values)
+          ? fmt::format("Needs a head of {} for its duty of {}", withUnit(*h, Measure::headDrop, units),
+                        withUnit(*q, Measure::volumeFlow, units, 3))
+          : fmt::format("Lifts {} by {}", withUnit(*q, Measure::volumeFlow, units, 3),
+                        withUnit(*h, Measure::headDrop, units));
+  if (const auto n = runningSpeed(r); n && (r.values->find(speed.text) || keepsSomething(*r.values)))
+    text += fmt::format(" at {}", withUnit(*n, Measure::rotation, units));
+  if (const auto share = ofBest(r)) text += fmt::format(", {} % of its best flow", digits(*share * 100, 3));
+  text += ".";
+  if (const auto margin = npshMargin(r))
+    text += *margin >= 0 ? fmt::format(" The suction leaves {} above what it needs.",
+                                       withUnit(*margin, Measure::headDrop, units, 2))
+                         : fmt::format(" It cavitates: the suction lacks {}.",
+                                       withUnit(-*margin, Measure::headDrop, units, 2));
+  return text;
+}
+
+std::optional<Working> working(const Reading& r, std::string_view outcomeKey) {
+  const auto q = outcome::flow(r);
+  const Setting& set = *r.setting;
+  const double g = set.medium.gravity_ms2, rho = set.medium.density_kgm3;
+  if (outcomeKey == "head" && q && r.branches[0].headFrom_m && r.branches[0].headTo_m) {
+    Working w{.title = fmt::format("Head of {}", r.name)};
+    const double s = ratioNow(r);
+    const auto rows = rowsOf(*r.values, set);
+    if (const auto three = threePoint(rows); three && hasCurve(*r.values) && !shutIn(r) && *q > 0) {
+      w.lines.push_back(
+          {"b", "ln((H₀−H₂)/(H₀−H₁))/ln(Q₂/Q₁)",
+           fmt::format("ln(({0:.6g}−{2:.6g})/({0:.6g}−{1:.6g}))/ln({4:.6g}/{3:.6g})", rows[0].head_m,
+                       rows[1].head_m, rows[2].head_m, rows[1].flow_m3s, rows[2].flow_m3s),
+           three->b, "", "curve through three points"});
+      w.lines.push_back({"a", "(H₀−H₁)/Q₁^b",
+                         fmt::format("({:.6g}−{:.6g})/{:.6g}^{:.8g}", rows[0].head_m, rows[1].head_m,
+                                     rows[1].flow_m3s, three->b),
+                         three->a, "", ""});
+      w.lines.push_back({"H", "s²·H₀ − a·s^(2−b)·Q^b",
+                         fmt::format("{0:.6g}²·{1:.6g} − {2:.8g}·{0:.6g}^(2−{3:.8g})·{4:.8g}^{3:.8g}", s,
+                                     three->h0, three->a, three->b, *q),
+                         *head(r), "m", "affinity of centrifugal pumps, s the speed over the rated speed"});
+      w.remark = "The flow is the one at which this head and what the network asks agree.";
+    } else {
+      w.lines.push_back({"H", "H_discharge − H_suction",
+                         fmt::format("{:.8g} − {:.8g}", *r.branches[0].headTo_m, *r.branches[0].headFrom_m),
+                         *head(r), "m", "energy heads at both sides"});
+      if (hasCurve(*r.values) && !shutIn(r))
+        w.remark = "The curve is a monotone cubic through the given points (Fritsch and Butland 1984).";
+    }
+    return w;
+  }
+  if (outcomeKey == "NPSH available" && npshAvailable(r)) {
+    Working w{.title = fmt::format("NPSH available at {}", r.name)};
+    w.lines.push_back({"h_air", "(p_atm − p_v)/(ρ·g)",
+                       fmt::format("({:.7g} − {:.7g})/({:.7g}·{:.7g})", set.atmosphereAt(*datumOf(r)),
+                                   set.vapour_pa, rho, g),
+                       set.vapourDepth_m(*datumOf(r)), "m",
+                       "pressure of the air (ISO 2533) less vapour pressure, as a column of the liquid"});
+    w.lines.push_back({"NPSHa", "H_s − z + h_air",
+                       fmt::format("{:.8g} − {:.8g} + {:.7g}", *r.branches[0].headFrom_m, *datumOf(r),
+                                   set.vapourDepth_m(*datumOf(r))),
+                       *npshAvailable(r), "m",
+                       "ANSI/HI 9.6.1; H_s is the energy head at the suction, so no velocity head is added"});
+    return w;
+  }
+  if (outcomeKey == "shaft power" && shaftPower(r)) {
+    Working w{.title = fmt::format("Shaft power of {}", r.name)};
+    w.lines.push_back(
+        {"P", "ρ·g·Q·H/η",
+         fmt::format("{:.7g}·{:.7g}·{:.7g}·{:.7g}/{:.7g}", rho, g, *q, *head(r), *efficiency(r)),
+         *shaftPower(r), "W", "definition of pump efficiency, ISO 9906"});
+    return w;
+  }
+  return std::nullopt;
+}
+
+std::string stateWord(const Reading& r) {
+  if (!running(r)) return "off";
+  return shutIn(r) ? "shut in" : "running";
+}
+
+std::vector<FigureCurve> figure(const Reading& r) {
+  std::vector<FigureCurve> curves;
+  const auto rows = rowsOf(*r.values, *r.setting);
+  if (rows.size() < 2) return curves;
+  const double s = ratioNow(r);
+  const HeadCurve headCurve(rows, s);
+  FigureCurve h{"head", Measure::headDrop, {}}, n{"NPSH required", Measure::headDrop, {}},
+      e{"efficiency", Measure::ratio, {}};
+  for (int i = 0; i <= 40; ++i) {
+    const double q = headCurve.last() * i / 40;
+    h.points.emplace_back(q, headCurve.at(q).value);
+    if (const auto v = onCurve(r, &CurveRow::npsh_m, true, q)) n.points.emplace_back(q, *v);
+    if (const auto v = onCurve(r, &CurveRow::efficiency, false, q)) e.points.emplace_back(q, *v);
+  }
+  if (hasCurve(*r.values)) curves.push_back(std::move(h));
+  if (!n.points.empty()) curves.push_back(std::move(n));
+  if (!e.points.empty()) curves.push_back(std::move(e));
+  return curves;
+}
+
+constexpr std::string_view labels[] = {"flow", "head"};
+constexpr std::string_view workings[] = {"head", "NPSH available", "shaft power"};
+
+}  // namespace
+
+const Part part{
+    .key = "pump",
+    .plural = "Pumps",
+    .prefix = "P",
+    .letter = 'P',
+    .group = Group::lift,
+    .ends = Ends::two,
+    .symbol = "O 0 0 10 M -5 -8.7 L 10 0 L -5 8.7",
+    .fields = fields,
+    .outcomes = outcomes,
+    .swaps = swaps,
+    .labels = labels,
+    .workings = workings,
+    .prepare = prepare,
+    .story = story,
+    .check = check,
+    .working = working,
+    .stateWord = stateWord,
+    .figure = figure,
+};
+
+}  // namespace conduit::pump
