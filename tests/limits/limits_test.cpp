@@ -41,6 +41,33 @@ TEST(Limits, theSampleHasItsHonestFindings) {
   EXPECT_FALSE(standing(s.found).onPaperOnly);
 }
 
+// What is wrong is no number beyond another: a pump against a shut line, a plate too large for its standard,
+// a valve that has lifted. The finding is the sentence, and no "0 of at least 1" stands beside it.
+TEST(Limits, aFindingIsASentenceWhereNoNumberFits) {
+  using namespace test;
+  const Network n = model(
+      point("A", 0) + "," + point("B", 0) + "," + point("C", 0) + "," + point("D", 60) + "," + point("E", 0) +
+          "," + point("F", 0),
+      held("A", 20) + "," + held("D", 0) + "," + held("F", 0) + "," +
+          device("pump", "P", "A", "B",
+                 R"("curve":[{"flow":"0 L/s","head":"30 m"},{"flow":"20 L/s","head":"20 m"}])") +
+          "," + pipe("L-1", "B", "D", 50) + "," +
+          device("orifice plate", "O", "A", "C", R"("bore":"12 mm")") + "," + pipe("L-2", "C", "F", 50) +
+          "," + device("relief valve", "R", "A", "E", R"("set point":"1 bar","Kv":"10 Kv")") + "," +
+          pipe("L-3", "E", "F", 5));
+  const Said s = say(n);
+  ASSERT_TRUE(s.solution.summary.usable()) << s.solution.summary.full();
+  int spoken = 0;
+  for (const char* name : {"P", "O", "R"})
+    for (const Check& c : checksOf(n, s.solution, n.byName(name), UnitSet::siWater())) {
+      if (!c.spoken) continue;
+      ++spoken;
+      EXPECT_TRUE(c.broken() && !c.least && !c.most) << name;
+      EXPECT_TRUE(s.has(c.what, c.severity)) << c.what;
+    }
+  EXPECT_EQ(spoken, 3);
+}
+
 TEST(Limits, everyRemedyOfTheSampleMendsItsFinding) {
   const Network n = load("/samples/kestrel-fell.lconduit");
   int mended = 0;

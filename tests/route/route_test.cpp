@@ -82,6 +82,26 @@ TEST(Profile, theSumOfHeadsCloses) {
   }
 }
 
+// Half way down 100 m of pipe that falls from 10 to 4 m and loses from 30 to 26 m: 28 − 7 = 21 m of water.
+TEST(Profile, isReadBetweenItsStations) {
+  Profile p;
+  p.stations = {{.along_m = 0, .height_m = 10, .hydraulic_m = 30, .ceiling_m = 70},
+                {.along_m = 100, .height_m = 4, .hydraulic_m = 26},
+                {.along_m = 100, .height_m = 4, .hydraulic_m = 20},  // through a valve: no length
+                {.along_m = 150, .height_m = 4}};
+  const Medium water;
+  const double metre =
+      water.density_kgm3 * water.gravity_ms2;  // hand: 21 m, and 60 m at the station before it
+  const AlongReading half = readingAt(p, water, 50);
+  EXPECT_DOUBLE_EQ(half.height_m, 7);
+  EXPECT_DOUBLE_EQ(*half.grade_m, 28);
+  EXPECT_NEAR(*half.pressure_pa, 21 * metre, 1e-6);
+  EXPECT_NEAR(*half.allowed_pa, 60 * metre, 1e-6);
+  EXPECT_FALSE(readingAt(p, water, 120).pressure_pa) << "nothing is known of the far end";
+  EXPECT_DOUBLE_EQ(readingAt(p, water, -5).height_m, 10) << "before the beginning: the beginning";
+  EXPECT_DOUBLE_EQ(readingAt(p, water, 500).height_m, 4);
+}
+
 // Before anything balances: from the supply, by way of what is selected, to the farthest point.
 TEST(Route, byTheDrawingAlone) {
   using namespace test;

@@ -48,9 +48,11 @@ std::vector<Finding> findings(const Network& network, const Solution& solution, 
            for (Check& c : checksOf(network, solution, ids[i], units)) {
              if (!c.broken()) continue;
              const std::string& name = network.at(ids[i]).name;
-             const double limit = c.least && c.value < *c.least ? *c.least : *c.most;
+             const double limit = c.spoken ? 0.0 : c.least && c.value < *c.least ? *c.least : *c.most;
              Finding f{c.severity, {name, ""}, sentence(name, c, units), std::move(c.remedies)};
-             here.push_back({std::move(f), std::abs(c.value - limit) / std::max(std::abs(limit), 1e-9)});
+             // What cannot be weighed against others stands before them.
+             here.push_back({std::move(f),
+                             c.spoken ? 1e300 : std::abs(c.value - limit) / std::max(std::abs(limit), 1e-9)});
            }
          return here;
        }))

@@ -62,12 +62,9 @@ void check(const Reading& r, const UnitSet& units, std::vector<Check>& checks) {
   const auto p = pressure(r);
   if (state == "closed" || !p) return;
   if (state == "dry") {
-    checks.push_back({.label = "Flow",
-                      .measure = Measure::volumeFlow,
-                      .value = 0.0,
-                      .least = 1e-9,
-                      .what = fmt::format("{} stays dry: the pressure before it is {}", r.name,
-                                          withUnit(*p, Measure::gaugePressure, units, 3))});
+    checks.push_back(Check::saying("Flow", Severity::broken,
+                                   fmt::format("{} stays dry: the pressure before it is {}", r.name,
+                                               withUnit(*p, Measure::gaugePressure, units, 3))));
     return;
   }
   const auto least = get(*r.values, pressureLeast, r.setting->medium),

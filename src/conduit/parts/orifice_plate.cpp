@@ -156,14 +156,9 @@ void check(const Reading& r, const UnitSet&, std::vector<Check>& checks) {
                                 : ""});
   if (plate->pipe_m < orifice::leastPipe_m || plate->pipe_m > orifice::mostPipe_m ||
       plate->ratio * plate->pipe_m < orifice::leastBore_m)
-    checks.push_back(
-        {.label = "Size",
-         .measure = Measure::bore,
-         .value = plate->pipe_m,
-         .least = orifice::mostPipe_m * 10,
-         .severity = Severity::note,
-         .what = fmt::format("{} is outside the sizes of ISO 5167-2: pipe 50 to 1000 mm, hole from 12.5 mm",
-                             r.name)});
+    checks.push_back(Check::saying(
+        "Size", Severity::note,
+        fmt::format("{} is outside the sizes of ISO 5167-2: pipe 50 to 1000 mm, hole from 12.5 mm", r.name)));
 }
 
 std::optional<Working> working(const Reading& r, std::string_view key) {

@@ -62,16 +62,13 @@ void check(const Reading& r, const UnitSet& units, std::vector<Check>& checks) {
   if (!before || !q || stateWord(r) == "shut" || *q <= 0) return;
   const double set = seat::setPressure(r, true);
   const bool full = stateWord(r) == "fully lifted";
-  checks.push_back({.label = "Set point",
-                    .measure = Measure::volumeFlow,
-                    .value = *q,
-                    .most = 0.0,
-                    .severity = full ? Severity::broken : Severity::near,
-                    .what = full ? fmt::format("{} is fully lifted and cannot keep {}: {} stand before it",
-                                               r.name, withUnit(set, Measure::gaugePressure, units, 3),
-                                               withUnit(*before, Measure::gaugePressure, units, 3))
-                                 : fmt::format("{} has lifted and lets {} go", r.name,
-                                               withUnit(*q, Measure::volumeFlow, units, 3))});
+  checks.push_back(
+      Check::saying("Set point", full ? Severity::broken : Severity::near,
+                    full ? fmt::format("{} is fully lifted and cannot keep {}: {} stand before it", r.name,
+                                       withUnit(set, Measure::gaugePressure, units, 3),
+                                       withUnit(*before, Measure::gaugePressure, units, 3))
+                         : fmt::format("{} has lifted and lets {} go", r.name,
+                                       withUnit(*q, Measure::volumeFlow, units, 3))));
 }
 
 constexpr std::string_view labels[] = {"pressure before", "flow"};

@@ -16,6 +16,15 @@ Seated seated(const Values& values, std::span<const Field> fields, const Setting
   return s;
 }
 
+std::array<Field, 6> holdingFields(std::string_view setPointHelp, std::string_view sensesHelp) {
+  return {releasable(need(field(setPoint, -101325, 1e9, setPointHelp))),
+          releasable(byDefault(field(lossK, 0, 1e6, "wide open, on v²/2g in its bore"), 4.0)),
+          field(bore, 1e-4, 20, "of the K; the narrower pipe's if not given"),
+          nameOf("senses", "point", sensesHelp),
+          stockItem(),
+          text("note", "anything worth saying")};
+}
+
 Prepared preparedHolding(const Values& values, std::span<const Field> fields, const Setting& setting,
                          std::span<const EndPlace> ends, bool before) {
   Prepared prepared;

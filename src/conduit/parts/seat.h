@@ -2,6 +2,8 @@
 // is found.
 #pragma once
 
+#include <array>
+
 #include "parts/part.h"
 
 namespace conduit::seat {
@@ -18,6 +20,9 @@ struct Seated {
 };
 [[nodiscard]] Seated seated(const Values& values, std::span<const Field> fields, const Setting& setting,
                             std::span<const EndPlace> ends);
+
+/// The fields of a valve that keeps a pressure at its own end or at the point it senses.
+[[nodiscard]] std::array<Field, 6> holdingFields(std::string_view setPointHelp, std::string_view sensesHelp);
 
 /// A valve set into a pipe that keeps its set point behind it (or before it), at its own end or at the point
 /// it senses.

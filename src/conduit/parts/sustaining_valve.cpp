@@ -11,17 +11,11 @@
 namespace conduit::sustainingvalve {
 namespace {
 
-using seat::bore, seat::lossK, seat::setPoint, seat::stateWord;
+using seat::stateWord;
 
-const Field fields[] = {
-    releasable(need(field(setPoint, -101325, 1e9,
-                          "gauge pressure kept at least at its inlet, or at the point it senses"))),
-    releasable(byDefault(field(lossK, 0, 1e6, "wide open, on v²/2g in its bore"), 4.0)),
-    field(bore, 1e-4, 20, "of the K; the narrower pipe's if not given"),
-    nameOf("senses", "point", "the point whose pressure it keeps; its inlet if not given"),
-    stockItem(),
-    text("note", "anything worth saying"),
-};
+const auto fields =
+    seat::holdingFields("gauge pressure kept at least at its inlet, or at the point it senses",
+                        "the point whose pressure it keeps; its inlet if not given");
 
 Prepared prepare(const Values& values, const Setting& setting, std::span<const EndPlace> ends) {
   return seat::preparedHolding(values, fields, setting, ends, true);

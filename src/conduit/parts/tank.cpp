@@ -58,18 +58,25 @@ class ConnectionLaw final : public Law {
 };
 
 struct Connection {
-  std::optional<double> height_m;
+  std::optional<double> height_m;       // its own, else that of the point
   double entranceK = 0.5, exitK = 1.0;  // sharp entrance, full loss of the velocity head: Crane TP-410 (1988)
+  /// Above the liquid the pipe ends in the air: free discharge into the tank, or dry. Its branch is then
+  /// written from the pipe to the tank. Of a level that is to be found nothing ends in the air.
+  bool inward = false;
 };
 
-Connection connection(const Values& values, std::size_t i, const Medium& medium) {
+Connection connection(const Values& values, std::size_t i, const Medium& medium,
+                      std::span<const EndPlace> ends) {
   Connection c;
-  const Rows* rows = values.get<Rows>("connections");
-  if (!rows || i >= rows->size()) return c;
-  const auto& row = (*rows)[i];
-  if (row.size() > 0 && row[0]) c.height_m = resolve(*row[0], Measure::height, medium);
-  if (row.size() > 1 && row[1]) c.entranceK = row[1]->value;
-  if (row.size() > 2 && row[2]) c.exitK = row[2]->value;
+  if (i < ends.size()) c.height_m = ends[i].height_m;
+  if (const Rows* rows = values.get<Rows>("connections"); rows && i < rows->size()) {
+    const auto& row = (*rows)[i];
+    if (row.size() > 0 && row[0]) c.height_m = resolve(*row[0], Measure::height, medium);
+    if (row.size() > 1 && row[1]) c.entranceK = row[1]->value;
+    if (row.size() > 2 && row[2]) c.exitK = row[2]->value;
+  }
+  const auto z = get(values, level, medium);
+  c.inward = z && c.height_m && *c.height_m > z->si();
   return c;
 }
 
@@ -91,15 +98,13 @@ Prepared prepare(const Values& values, const Setting& setting, std::span<const E
   }
   prepared.vessels.push_back(surface);
   for (std::size_t i = 0; i < ends.size(); ++i) {
-    const Connection c = connection(values, i, setting.medium);
+    const Connection c = connection(values, i, setting.medium, ends);
     const double bore = ends[i].bore_m.value_or(0.0);
     const double factor = bore > 0 ? velocityHeadFactor(bore, setting.medium.gravity_ms2)
                                    : 0.0;  // no pipe: no velocity to lose
     const double start = bore > 0 ? pi / 4 * bore * bore : 0.01;
-    const auto height = c.height_m ? c.height_m : ends[i].height_m;
-    // Above the liquid the pipe ends in the air: free discharge inward, or dry.
-    if (z && height && *height > z->si()) {
-      prepared.vessels.push_back({*height + surfaceHead, 0.0, *height});
+    if (c.inward) {
+      prepared.vessels.push_back({*c.height_m + surfaceHead, 0.0, *c.height_m});
       prepared.branches.push_back(
           {static_cast<int>(i), -static_cast<int>(prepared.vessels.size()),
            std::make_unique<ConnectionLaw>(c.entranceK * factor, c.exitK * factor, start, true)});
@@ -116,11 +121,7 @@ std::optional<double> flowOut(const Reading& r) {
   double sum = 0.0;
   for (std::size_t i = 0; i < r.branches.size(); ++i) {
     if (!r.branches[i].flow_m3s) return std::nullopt;
-    // A free discharge is written inward (see prepare): its heads tell, as its start is not the surface.
-    const Connection c = connection(*r.values, i, r.setting->medium);
-    const auto z = get(*r.values, level, r.setting->medium);
-    const auto height = c.height_m ? c.height_m : r.ends[i].height_m;
-    const bool inward = z && height && *height > z->si();
+    const bool inward = connection(*r.values, i, r.setting->medium, r.ends).inward;
     sum += inward ? -*r.branches[i].flow_m3s : *r.branches[i].flow_m3s;
   }
   return sum;
@@ -168,12 +169,10 @@ std::string story(const Reading& r, const UnitSet& units) {
 std::string stateWord(const Reading& r) {
   std::string words;
   for (std::size_t i = 0; i < r.branches.size(); ++i) {
-    const Connection c = connection(*r.values, i, r.setting->medium);
-    const auto z = foundLevel(r);
-    const auto height = c.height_m ? c.height_m : r.ends[i].height_m;
-    const bool above = z && height && *height > *z;
     if (!words.empty()) words += ", ";
-    words += !above ? "wetted" : r.branches[i].state == BranchState::shut ? "dry" : "free discharge";
+    words += !connection(*r.values, i, r.setting->medium, r.ends).inward ? "wetted"
+             : r.branches[i].state == BranchState::shut                  ? "dry"
+                                                                         : "free discharge";
   }
   return words;
 }
@@ -182,8 +181,7 @@ void check(const Reading& r, const UnitSet& units, std::vector<Check>& checks) {
   if (!levelFound(*r.values)) return;
   const auto z = foundLevel(r);
   for (std::size_t i = 0; z && i < r.ends.size(); ++i) {
-    const Connection c = connection(*r.values, i, r.setting->medium);
-    const auto height = c.height_m ? c.height_m : r.ends[i].height_m;
+    const auto height = connection(*r.values, i, r.setting->medium, r.ends).height_m;
     if (height && *z < *height)
       checks.push_back({.label = "Level",
                         .measure = Measure::height,

@@ -1,5 +1,7 @@
 #include "route/route.h"
 
+#include "say/ensure.h"
+
 #include <algorithm>
 #include <cmath>
 #include <set>
@@ -270,6 +272,22 @@ Profile profileOf(const Network& network, const Solution& solution, const Route&
   p.length_m = along;
   if (firstSurface && lastSurface) p.sum.lift_m = *lastSurface - *firstSurface;
   return p;
+}
+
+AlongReading readingAt(const Profile& profile, const Medium& medium, double along_m) {
+  const auto& st = profile.stations;
+  ensure(st.size() > 1, "a profile of one station");
+  AlongReading r;
+  while (r.station + 2 < st.size() && st[r.station + 1].along_m < along_m) ++r.station;
+  const Station &a = st[r.station], &b = st[r.station + 1];
+  const double d = b.along_m - a.along_m, t = d > 0 ? std::clamp((along_m - a.along_m) / d, 0.0, 1.0) : 0.0;
+  r.height_m = a.height_m + t * (b.height_m - a.height_m);
+  if (a.hydraulic_m && b.hydraulic_m) {
+    r.grade_m = *a.hydraulic_m + t * (*b.hydraulic_m - *a.hydraulic_m);
+    r.pressure_pa = medium.pressureOf(*r.grade_m - r.height_m);
+  }
+  if (a.ceiling_m) r.allowed_pa = medium.pressureOf(*a.ceiling_m - a.height_m);
+  return r;
 }
 
 }  // namespace conduit

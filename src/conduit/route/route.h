@@ -63,6 +63,16 @@ struct Profile {
   HeadSum sum;
 };
 
+/// What stands at a place along a profile.
+struct AlongReading {
+  std::size_t station = 0;  // the one before it
+  double height_m = 0.0;
+  std::optional<double> grade_m;                  // hydraulic
+  std::optional<double> pressure_pa, allowed_pa;  // gauge: of still water there, and by the rating
+};
+/// Between stations heights and grades run straight. A profile has two stations or more.
+[[nodiscard]] AlongReading readingAt(const Profile& profile, const Medium& medium, double along_m);
+
 [[nodiscard]] Profile profileOf(const Network& network, const Solution& solution, const Route& route);
 
 }  // namespace conduit

@@ -55,8 +55,18 @@ struct Check {
   std::optional<double> least, most;
   Severity severity = Severity::broken;  // of the finding when broken
   std::string what;                      // the finding's sentence; empty: made from label, value and limit
-  std::vector<Remedy> remedies;
-  [[nodiscard]] bool broken() const { return (least && value < *least) || (most && value > *most); }
+  std::vector<Remedy> remedies{};
+  bool spoken = false;  // no number fits: `what` says it all, and it is broken
+  [[nodiscard]] bool broken() const { return spoken || (least && value < *least) || (most && value > *most); }
+  /// What is wrong is no number beyond another.
+  [[nodiscard]] static Check saying(std::string label, Severity severity, std::string what,
+                                    std::vector<Remedy> remedies = {}) {
+    return {.label = std::move(label),
+            .severity = severity,
+            .what = std::move(what),
+            .remedies = std::move(remedies),
+            .spoken = true};
+  }
 };
 
 struct Finding {

@@ -21,8 +21,19 @@ void LimitBars::display(std::vector<Check> checks, const UnitSet& units, const L
   update();
 }
 
+int LimitBars::saidHeight(const Check& c) const {
+  const QString words = "▲ " + QString::fromStdString(c.what);
+  return QFontMetrics(face(12.5, true))
+             .boundingRect(QRect(0, 0, 270, 400), Qt::TextWordWrap, words)
+             .height() +
+         8;
+}
+
 QSize LimitBars::sizeHint() const {
-  return {276, checks_.empty() ? 1 : 30 + 34 * static_cast<int>(checks_.size())};
+  if (checks_.empty()) return {276, 1};
+  int height = 30;
+  for (const Check& c : checks_) height += c.spoken ? saidHeight(c) : 34;
+  return {276, height};
 }
 
 void LimitBars::paintEvent(QPaintEvent*) {
@@ -39,10 +50,14 @@ void LimitBars::paintEvent(QPaintEvent*) {
   for (const Check& c : checks_) {
     const bool broken = c.broken();
     const QColor tone = broken ? look_.warning : look_.water;
-    p.setFont(face(12.5));
-    p.setPen(look_.ink);
-    p.drawText(QRectF(0, y, right * 0.5, 16), Qt::AlignLeft | Qt::AlignVCenter,
-               QString::fromStdString(c.label));
+    if (c.spoken) {  // no bar: nothing is measured against anything
+      p.setFont(face(12.5, true));
+      p.setPen(c.severity <= Severity::near ? look_.warning : look_.ink);
+      p.drawText(QRectF(0, y, right, saidHeight(c) - 4), Qt::AlignLeft | Qt::AlignTop | Qt::TextWordWrap,
+                 (c.severity <= Severity::near ? "▲ " : "") + QString::fromStdString(c.what));
+      y += saidHeight(c);
+      continue;
+    }
     QString words = QString::fromStdString(withUnit(c.value, c.measure, *units_, 3));
     if (c.least && c.most)
       words += QString(", %1–%2").arg(QString::fromStdString(asNumber(*c.least, c.measure, *units_, 2)),
@@ -51,6 +66,10 @@ void LimitBars::paintEvent(QPaintEvent*) {
       words += tr(" of %1").arg(QString::fromStdString(asNumber(*c.most, c.measure, *units_, 3)));
     else if (c.least)
       words += tr(", %1 wanted").arg(QString::fromStdString(asNumber(*c.least, c.measure, *units_, 3)));
+    p.setFont(face(12.5));
+    p.setPen(look_.ink);
+    p.drawText(QRectF(0, y, right * 0.5, 16), Qt::AlignLeft | Qt::AlignVCenter,
+               QString::fromStdString(c.label));
     if (broken) words = "▲ " + words;
     p.setFont(face(12.5, true));
     p.setPen(broken ? look_.warning : look_.ink);

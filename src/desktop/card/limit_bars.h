@@ -21,6 +21,7 @@ class LimitBars : public QWidget {
   void paintEvent(QPaintEvent*) override;
 
  private:
+  [[nodiscard]] int saidHeight(const Check& c) const;  // of a check that is a sentence
   std::vector<Check> checks_;
   const UnitSet* units_ = nullptr;
   Look look_;

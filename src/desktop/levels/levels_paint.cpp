@@ -408,28 +408,21 @@ void LevelsView::drawLens(QPainter& p, const QSize& size) {
 void LevelsView::drawReading(QPainter& p) {
   if (!handHere_ || profile_.stations.size() < 2 || hand_.x() < left_ || hand_.x() > width() - right_) return;
   const double along = (hand_.x() - left_) / std::max(1.0, width() - left_ - right_) * profile_.length_m;
-  const auto& st = profile_.stations;
-  std::size_t i = 0;
-  while (i + 2 < st.size() && st[i + 1].along_m < along) ++i;
-  const double d = st[i + 1].along_m - st[i].along_m,
-               t = d > 0 ? std::clamp((along - st[i].along_m) / d, 0.0, 1.0) : 0.0;
-  const double height = st[i].height_m + t * (st[i + 1].height_m - st[i].height_m);
+  const SolvedPtr& solved = doc_.solved();
+  const AlongReading at = readingAt(profile_, solved ? solved->solution.setting.medium : Medium{}, along);
   QStringList lines{
       tr("%1 along").arg(QString::fromStdString(withUnit(along, Measure::length, doc_.units())))};
-  const Element* e = doc_.network().find(route_[st[i].step].element);
+  const Element* e = doc_.network().find(route_[profile_.stations[at.station].step].element);
   if (e) lines[0] += ", " + QString::fromStdString(e->name);
-  if (st[i].hydraulic_m && st[i + 1].hydraulic_m) {
-    const double grade = *st[i].hydraulic_m + t * (*st[i + 1].hydraulic_m - *st[i].hydraulic_m);
-    lines << tr("grade %1").arg(QString::fromStdString(withUnit(grade, Measure::head, doc_.units())));
-    const double pressure = doc_.solved()->solution.setting.medium.pressureOf(grade - height);
-    QString text = QString::fromStdString(withUnit(pressure, Measure::gaugePressure, doc_.units(), 3));
-    if (st[i].ceiling_m)
-      text += tr(" of %1").arg(QString::fromStdString(
-          asNumber(doc_.solved()->solution.setting.medium.pressureOf(*st[i].ceiling_m - st[i].height_m),
-                   Measure::gaugePressure, doc_.units(), 3)));
+  if (at.grade_m) {
+    lines << tr("grade %1").arg(QString::fromStdString(withUnit(*at.grade_m, Measure::head, doc_.units())));
+    QString text = QString::fromStdString(withUnit(*at.pressure_pa, Measure::gaugePressure, doc_.units(), 3));
+    if (at.allowed_pa)
+      text += tr(" of %1").arg(
+          QString::fromStdString(asNumber(*at.allowed_pa, Measure::gaugePressure, doc_.units(), 3)));
     lines << text;
   }
-  lines << tr("pipe %1").arg(QString::fromStdString(withUnit(height, Measure::height, doc_.units())));
+  lines << tr("pipe %1").arg(QString::fromStdString(withUnit(at.height_m, Measure::height, doc_.units())));
   p.setPen(QPen(look_.ink2, 1, Qt::DotLine));
   p.drawLine(QPointF(hand_.x(), top_), QPointF(hand_.x(), this->height() - bottom_));
   double w = 0;

@@ -28,13 +28,10 @@ void check(const Reading& r, const UnitSet& units, std::vector<Check>& checks) {
     }
     if (r.branches[0].state == BranchState::open && *r.branches[0].flow_m3s > 1e-9) {
       const bool pressure = keepsPressure(*r.values);
-      checks.push_back({.label = "Kept",
-                        .measure = Measure::number,
-                        .value = 0,
-                        .least = 1,
-                        .severity = Severity::near,
-                        .what = fmt::format("{} runs at its full speed and cannot reach the {} it is to keep",
-                                            r.name, pressure ? "pressure" : "flow")});
+      checks.push_back(
+          Check::saying(pressure ? "Kept pressure" : "Kept flow", Severity::near,
+                        fmt::format("{} runs at its full speed and cannot reach the {} it is to keep", r.name,
+                                    pressure ? "pressure" : "flow")));
     }
   }
   const auto q = outcome::flow(r);
@@ -42,15 +39,11 @@ void check(const Reading& r, const UnitSet& units, std::vector<Check>& checks) {
   const double s = ratioNow(r);
   if (hasCurve(*r.values) && q && !rows.empty()) {
     if (shutIn(r)) {
-      checks.push_back(
-          {.label = "Flow",
-           .measure = Measure::volumeFlow,
-           .value = 0.0,
-           .least = 1e-9,
-           .severity = Severity::broken,
-           .what = fmt::format("{} runs but is shut in: the network stands above its {} at no flow", r.name,
-                               withUnit(HeadCurve(rows, s).shutOff(), Measure::headDrop, units)),
-           .remedies = {{fmt::format("Stop {}", r.name), {{r.name, "running", "no"}}, {r.name, "running"}}}});
+      checks.push_back(Check::saying(
+          "Flow", Severity::broken,
+          fmt::format("{} runs but is shut in: the network stands above its {} at no flow", r.name,
+                      withUnit(HeadCurve(rows, s).shutOff(), Measure::headDrop, units)),
+          {{fmt::format("Stop {}", r.name), {{r.name, "running", "no"}}, {r.name, "running"}}}));
     } else if (*q < 0) {
       checks.push_back({.label = "Flow",
                         .measure = Measure::volumeFlow,
