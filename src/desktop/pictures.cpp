@@ -8,6 +8,7 @@
 #include <cstdio>
 
 #include "card/card.h"
+#include "desks/network/network_desk.h"
 #include "drawer/bring_in_page.h"
 #include "drawer/ledger.h"
 #include "levels/levels_view.h"
@@ -61,6 +62,7 @@ struct Hand {
 int drawPictures(const QString& folder, const QString& model) {
   QDir().mkpath(folder);
   MainWindow window;
+  auto& net = window.the<NetworkDesk>();
   window.askToDrop = [](const QString&) { return true; };
   window.setLook(false);
   window.resize(1280, 800);
@@ -93,43 +95,43 @@ int drawPictures(const QString& folder, const QString& model) {
     window.setLook(true);
     save("network-dark");
     window.setLook(false);
-    window.card().showWorking("NPSH available");
+    net.card().showWorking("NPSH available");
     save("working");
-    window.card().showFace();
+    net.card().showFace();
   }
   if (const Id pipe = first("pipe"); pipe != noId) {
     doc.select({pipe});
     wait(doc);
     save("pipe-selected");
-    window.showDrawer(1);
+    net.showDrawer(1);
     save("ledger");
-    window.showDrawer(2);
+    net.showDrawer(2);
     save("stock");
-    window.bringIn().openText(
+    net.bringIn().openText(
         "Line;From;To;Length (m);Diameter [mm];Roughness "
         "mm;Material\nF-1;J-1;F-A;120,5;150;0,05;steel\nF-2;F-A;F-B;80;125;0,05;steel\nF-3;F-B;F-C;=C4*2;125;"
         "0,05;steel\n"
         "F-4;F-C;F-D;64 bar;100;0,05;steel\nF-5;F-A;F-E;55;100;0,05;PE\nF-6;F-E;F-E;20;80;0,05;PE\n",
         "field lines.csv");
-    for (QElapsedTimer clock; !window.bringIn().ready();) {
+    for (QElapsedTimer clock; !net.bringIn().ready();) {
       if (!clock.isValid()) clock.start();
       QApplication::processEvents(QEventLoop::AllEvents, 20);
       if (clock.elapsed() > 10000) return 4;
     }
     save("bring-in");
-    window.bringIn().leave();
+    net.bringIn().leave();
     doc.select({pipe});
-    window.card().focusField("take-off");
+    net.card().focusField("take-off");
     save("take-off");
     window.finder().open("velocity > 2 m/s");
     save("finder");
     window.finder().hide();
-    Hand{window.plan()}.type("?");
+    Hand{net.plan()}.type("?");
     save("keys");
     if (auto* keys = window.findChild<QWidget*>("keys")) keys->hide();
-    window.showDrawer(0);
+    net.showDrawer(0);
     save("findings");
-    window.showDrawer(-1);
+    net.showDrawer(-1);
     const Id ids[] = {pipe};
     doc.setField(ids, "bore", "");
     doc.setField(ids, "size", "");
@@ -144,7 +146,7 @@ int drawPictures(const QString& folder, const QString& model) {
   wait(doc);
   save("empty");
   // A line being drawn: a tank, a rise, a pump set in, a riser, and the next piece under the hand.
-  Hand hand{window.plan()};
+  Hand hand{net.plan()};
   hand.type("t");
   hand.click({110, 300});
   hand.type("20");

@@ -127,7 +127,7 @@ TEST_F(Hand, namesByPatternAndAnewAsOneReads) {
 
 TEST_F(Hand, theTableIsCorrectedByHand) {
   // A table that says nothing of itself: no headings, commas that could be either.
-  window->bringIn().openText("A;1,5;2,5\nB;3;4\n", "bare.txt", findPart("point"));
+  net().bringIn().openText("A;1,5;2,5\nB;3;4\n", "bare.txt", findPart("point"));
   waitForTable();
   auto* table = of<QTableWidget>("bringin.table");
   auto use = [&](int column) { return qobject_cast<QComboBox*>(table->cellWidget(0, column)); };
@@ -139,8 +139,8 @@ TEST_F(Hand, theTableIsCorrectedByHand) {
     emit use(column)->activated(i);
   }
   waitForTable();
-  EXPECT_EQ(window->bringIn().result()->made, 2u) << window->bringIn().result()->words();
-  EXPECT_EQ(window->bringIn().result()->edited.network.at(window->bringIn().result()->touched[0]).at,
+  EXPECT_EQ(net().bringIn().result()->made, 2u) << net().bringIn().result()->words();
+  EXPECT_EQ(net().bringIn().result()->edited.network.at(net().bringIn().result()->touched[0]).at,
             (Spot{1.5, 2.5}));
   // Read with a comma between the columns it falls apart otherwise, and that shows at once.
   choose("bringin.separator", 2);
@@ -157,21 +157,21 @@ TEST_F(Hand, theTableIsCorrectedByHand) {
   headings->click();
   choose("bringin.kind", of<QComboBox>("bringin.kind")->findData("pipe"));
   waitForTable();
-  EXPECT_EQ(window->bringIn().result()->refusedCount, 2u);
+  EXPECT_EQ(net().bringIn().result()->refusedCount, 2u);
   EXPECT_EQ(of<QListWidget>("bringin.refused")->count(), 2);
   EXPECT_FALSE(of<QPushButton>("bringin.take")->isEnabled());
   QTest::mouseClick(of<QPushButton>("bringin.leave"), Qt::LeftButton);
-  EXPECT_FALSE(window->bringIn().isVisible());
+  EXPECT_FALSE(net().bringIn().isVisible());
   EXPECT_EQ(doc().network().count(), 0u);
 }
 
 TEST_F(Hand, missingPointsAreMadeOnlyIfWanted) {
-  window->bringIn().openText("name,from,to,length\nL1,A,B,5\nL2,B,C,6\n", "lines.csv");
+  net().bringIn().openText("name,from,to,length\nL1,A,B,5\nL2,B,C,6\n", "lines.csv");
   waitForTable();
-  EXPECT_EQ(window->bringIn().result()->pointsMade, 3u);
+  EXPECT_EQ(net().bringIn().result()->pointsMade, 3u);
   of<QCheckBox>("bringin.points")->click();
   waitForTable();
-  EXPECT_EQ(window->bringIn().result()->refusedCount, 2u);
+  EXPECT_EQ(net().bringIn().result()->refusedCount, 2u);
   of<QCheckBox>("bringin.points")->click();
   waitForTable();
   // The model may change under the page: the result follows it.
@@ -179,8 +179,8 @@ TEST_F(Hand, missingPointsAreMadeOnlyIfWanted) {
   const Id made[] = {doc().selected()};
   doc().take(rename(doc().network(), made[0], "A"));
   waitForTable();
-  EXPECT_EQ(window->bringIn().result()->pointsMade, 2u);
-  window->bringIn().take();
+  EXPECT_EQ(net().bringIn().result()->pointsMade, 2u);
+  net().bringIn().take();
   EXPECT_EQ(count("point"), 3u);
 }
 
@@ -192,7 +192,7 @@ TEST_F(Hand, filesAreTakenByDrop) {
   image.save(png);
   drop(csv);
   waitForTable();
-  window->bringIn().take();
+  net().bringIn().take();
   EXPECT_NE(id("Hill"), noId);
   drop(png);
   EXPECT_TRUE(QTest::qWaitFor([&] { return count("picture") == 1u; }, 10000));
@@ -226,8 +226,8 @@ TEST_F(Hand, thePiecesAreWorkedByKeys) {
 
 TEST_F(Hand, theLedgerSortsWhenTold) {
   openSample("kestrel-fell.lconduit");
-  window->showDrawer(1);
-  Ledger& ledger = window->ledger();
+  net().showDrawer(1);
+  Ledger& ledger = net().ledger();
   ledger.showPart(findPart("pipe"));
   auto* model = ledger.table()->model();
   int flow = -1, rough = -1;

@@ -107,8 +107,8 @@ TEST_F(Outside, textThatBeginsLikeAFormulaIsCopiedAsText) {
   openSample("millpond.lconduit");
   ASSERT_TRUE(
       doc().take(setField(doc().network(), id("L-4"), "note", "=HYPERLINK(\"x\")", doc().stock(), nullptr)));
-  window->showDrawer(1);
-  Ledger& ledger = window->ledger();
+  net().showDrawer(1);
+  Ledger& ledger = net().ledger();
   ledger.showPart(findPart("pipe"));
   ledger.setColumns({{"name", "given note", "given length"}, 1});
   ledger.table()->clearSelection();
@@ -139,10 +139,10 @@ TEST_F(Outside, saveAsAsksAgainWhenTheEndingNamesAnotherFile) {
 
 TEST_F(Outside, aTableThatIsNoFileOrNoSheetIsRefusedInASentence) {
   ASSERT_EQ(::mkfifo(dir.filePath("pipe.csv").toStdString().c_str(), 0600), 0);
-  window->bringIn().openFile(dir.filePath("pipe.csv"));
+  net().bringIn().openFile(dir.filePath("pipe.csv"));
   EXPECT_TRUE(said().contains("no regular file")) << said().toStdString();
   std::ofstream(dir.filePath("broken.xlsx").toStdString()) << "PK\x03\x04 and no more";
-  window->bringIn().openFile(dir.filePath("broken.xlsx"));
+  net().bringIn().openFile(dir.filePath("broken.xlsx"));
   ASSERT_TRUE(QTest::qWaitFor([&] { return said().contains("broken.xlsx"); }, 20000)) << said().toStdString();
   EXPECT_TRUE(said().contains("damaged")) << said().toStdString();
   EXPECT_FALSE(said().contains("Traceback")) << said().toStdString();

@@ -51,7 +51,7 @@ class Journey : public WindowTest {
   }
   // Types into a field of the card, as a person does: into the field, all of it, new text, Enter.
   void give(const QString& field, const QString& text) {
-    window->card().focusField(field);
+    net().card().focusField(field);
     QApplication::processEvents();
     auto* edit = find<QLineEdit>("given." + field);
     ASSERT_NE(edit, nullptr);
@@ -154,10 +154,10 @@ TEST_F(Journey, drawsAPumpedLineFromAnEmptySheetAndGetsTheSameNumbersFromTheComm
   const double b = std::log(22.0 / 6.0) / std::log(2.0), head = 40 - 6 * std::pow(1.5 / 2.0, b);
   EXPECT_EQ(found("head"), QString("%1 m").arg(head, 0, 'f', 2));
   QTest::mouseClick(find<QToolButton>("working.head"), Qt::LeftButton);
-  EXPECT_TRUE(window->card().workingShown());
+  EXPECT_TRUE(net().card().workingShown());
   EXPECT_TRUE(find<QLabel>("working")->text().contains("curve through three points"));
   press(Qt::Key_Space);  // the focus is on the way back
-  EXPECT_FALSE(window->card().workingShown());
+  EXPECT_FALSE(net().card().workingShown());
 
   // Undo to the empty sheet, redo to the same model.
   const std::string whole = writeModel(doc().network());
@@ -264,7 +264,7 @@ TEST_F(Journey, undoGoesToTheEmptySheetAndRedoBack) {
 
 TEST_F(Journey, aTankLevelDraggedInLevelsMovesTheGradeWithTheHand) {
   openSample("kestrel-fell.lconduit");
-  auto& levels = window->levels();
+  auto& levels = net().levels();
   const TankMark tarn = levels.profile().tanks.front();
   EXPECT_NEAR(tarn.level_m, 312.0, 1e-9);
   const auto headAt = [&] { return *doc().solved()->solution.head(doc().network().byName("N-3")); };
@@ -294,20 +294,20 @@ TEST_F(Journey, selectionIsOneInPlanLevelsCardAndLedger) {
   EXPECT_EQ(find<QLineEdit>("name")->text(), "B-1");
   QTest::keyClick(window.get(), Qt::Key_F4);
   QApplication::processEvents();
-  EXPECT_TRUE(window->ledger().isVisible());
+  EXPECT_TRUE(net().ledger().isVisible());
   // The other way: from the ledger to the card.
   auto* kind = find<QComboBox>("ledger.kind");
   kind->setCurrentIndex(kind->findData("reducing valve"));
-  window->ledger().table()->setFocus();
-  window->ledger().table()->selectRow(1);
+  net().ledger().table()->setFocus();
+  net().ledger().table()->selectRow(1);
   EXPECT_EQ(doc().selected(), doc().network().byName("V-2"));
   EXPECT_EQ(find<QLineEdit>("name")->text(), "V-2");
 }
 
 TEST_F(Journey, theLedgerFiltersEditsAndCopiesOut) {
   openSample("kestrel-fell.lconduit");
-  window->showDrawer(1);
-  auto* table = window->ledger().table();
+  net().showDrawer(1);
+  auto* table = net().ledger().table();
   auto* kind = find<QComboBox>("ledger.kind");
   kind->setCurrentIndex(kind->findData("pump"));
   EXPECT_EQ(table->model()->rowCount(), 4);
@@ -323,7 +323,7 @@ TEST_F(Journey, theLedgerFiltersEditsAndCopiesOut) {
   EXPECT_FALSE(table->model()->setData(table->model()->index(0, speed), "2,900 rpm", Qt::EditRole));
   EXPECT_TRUE(find<QLabel>("balance.second")->text().contains("two ways"));
   table->clearSelection();
-  window->ledger().copyOut();
+  net().ledger().copyOut();
   const QStringList lines = QApplication::clipboard()->text().trimmed().split('\n');
   ASSERT_EQ(lines.size(), 3);
   EXPECT_TRUE(lines[0].startsWith("name\tfrom\tto"));

@@ -47,7 +47,7 @@ class Layout : public WindowTest {
   }
   QString said() { return window->findChild<QLabel*>("balance.second")->text(); }
   void waitForTable() {
-    ASSERT_TRUE(QTest::qWaitFor([&] { return window->bringIn().ready(); }, 60000));
+    ASSERT_TRUE(QTest::qWaitFor([&] { return net().bringIn().ready(); }, 60000));
   }
   QTemporaryDir dir;
 };

@@ -157,7 +157,7 @@ TEST_F(Layout, thirtyPipesThreePumpsFortyFittingsByHandAndKeys) {
   };
   for (const char* name : {"L-1", "L-2"}) {
     doc().select({id(name)});
-    window->card().focusField("take-off");
+    net().card().focusField("take-off");
     auto* edit = window->findChild<QLineEdit*>("given.take-off");
     ASSERT_NE(edit, nullptr);
     QTest::keyClicks(edit, QString::fromStdString(takeOff(1)));
@@ -257,7 +257,7 @@ TEST_F(Layout, typedPiecesStandAsTypedAndHeightsFollow) {
 TEST_F(Layout, notToScaleALengthIsEnteredAndItsLackIsStepped) {
   doc().select({});
   ask("not to scale");  // nothing is called so
-  window->card().focusField("drawing");
+  net().card().focusField("drawing");
   const Id job[] = {jobId};
   ASSERT_TRUE(doc().setField(job, "drawing", "not to scale"));
   plan().setFocus();
@@ -362,7 +362,7 @@ TEST_F(Layout, theHistoryJumpsAndNamesEveryStep) {
 TEST_F(Layout, theTakeOffCompletesReadsBackAndItsPiecesAreDragged) {
   openSample("kestrel-fell.lconduit");
   doc().select({id("L-5")});
-  window->card().focusField("take-off");
+  net().card().focusField("take-off");
   auto* edit = qobject_cast<TakeOffEdit*>(window->findChild<QLineEdit*>("given.take-off"));
   ASSERT_NE(edit, nullptr);
   QTest::keyClicks(edit, "12.4 elb");
@@ -389,7 +389,7 @@ TEST_F(Layout, theTakeOffCompletesReadsBackAndItsPiecesAreDragged) {
   QApplication::processEvents();
   EXPECT_EQ(takeOff(), "gate  12.4  elbow  3.1 up");
   // A word that cannot be read takes nothing and says what it could have been.
-  window->card().focusField("take-off");
+  net().card().focusField("take-off");
   edit = qobject_cast<TakeOffEdit*>(window->findChild<QLineEdit*>("given.take-off"));
   edit->selectAll();
   QTest::keyClicks(edit, "12 elbwo 3 up");
@@ -408,8 +408,8 @@ TEST_F(Layout, theTakeOffCompletesReadsBackAndItsPiecesAreDragged) {
 
 TEST_F(Layout, stockIsEditedUndoneAndKept) {
   openSample("kestrel-fell.lconduit");
-  window->showDrawer(2);
-  StockPage& page = window->stockPage();
+  net().showDrawer(2);
+  StockPage& page = net().stockPage();
   page.showEntry("pipes.csv", "ASME B36.10M 2-1/2 40");
   auto* model = page.table()->model();
   const int row = page.table()->currentIndex().row();
@@ -451,7 +451,7 @@ TEST_F(Layout, aPictureIsPlacedBroughtToScaleAndTravels) {
   image.fill(Qt::darkGreen);
   const QString file = dir.filePath("site.png");
   ASSERT_TRUE(image.save(file));
-  window->placePicture(file);
+  net().placePicture(file);
   EXPECT_EQ(doc().selected(), noId) << "it is read by the way";
   ASSERT_TRUE(QTest::qWaitFor([&] { return doc().selected() != noId; }, 10000));
   const Id picture = doc().selected();
@@ -475,15 +475,15 @@ TEST_F(Layout, aPictureIsPlacedBroughtToScaleAndTravels) {
   // Beside a saved model: by its path from there.
   ASSERT_TRUE(doc().save(dir.filePath("model.lconduit")));
   doc().select({});
-  window->placePicture(file);
+  net().placePicture(file);
   ASSERT_TRUE(QTest::qWaitFor([&] { return doc().selected() != noId; }, 10000));
   EXPECT_EQ(*doc().network().at(doc().selected()).text("file"), "site.png");
   run("picture.inside");
   EXPECT_TRUE(doc().network().enclosed().files.contains("site.png"));
-  window->placePicture(dir.filePath("nothing.png"));
+  net().placePicture(dir.filePath("nothing.png"));
   EXPECT_TRUE(QTest::qWaitFor([&] { return said().contains("cannot be read"); }, 10000));
   // What was begun for one model is not put into the next.
-  window->placePicture(file);
+  net().placePicture(file);
   doc().startNew();
   EXPECT_TRUE(QTest::qWaitFor([&] { return said().contains("another model has been opened"); }, 10000));
   EXPECT_EQ(doc().network().count(), 0u);

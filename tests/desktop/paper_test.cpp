@@ -101,11 +101,11 @@ TEST_F(Paper, whatIsIncompleteShowsInPlanLevelsAndLedger) {
   const Id pipe[] = {id("L-5")};
   doc().setField(pipe, "size", "");
   settle();
-  EXPECT_FALSE(window->levels().profile().stations.empty())
+  EXPECT_FALSE(net().levels().profile().stations.empty())
       << "heights stay in sight while it does not balance";
-  window->showDrawer(1);
+  net().showDrawer(1);
   QApplication::processEvents();
-  auto* model = window->ledger().model();
+  auto* model = net().ledger().model();
   int incomplete = 0;
   for (int r = 0; r < model->rowCount(); ++r)
     if (model->incomplete(r)) {
@@ -200,9 +200,9 @@ TEST_F(Paper, theLedgerScrollsThroughFiftyThousandRows) {
   }
   doc().take(Edited{"long", std::move(draft).finish()});
   settle();
-  window->showDrawer(1);
+  net().showDrawer(1);
   QApplication::processEvents();
-  auto* table = window->ledger().table();
+  auto* table = net().ledger().table();
   auto* frozen = window->findChild<QTableView*>("ledger.frozen");
   ASSERT_EQ(table->model()->rowCount(), 50000);
   for (int i = 0; i <= 10; ++i) {

@@ -16,6 +16,7 @@
 
 #include "card/card.h"
 #include "card/working_html.h"
+#include "desks/network/rack.h"
 #include "drawer/findings_list.h"
 #include "exchange/model_file.h"
 #include "levels/levels_view.h"
@@ -25,7 +26,6 @@
 #include "plan/label_room.h"
 #include "solve/random_network.h"
 #include "window/balance_line.h"
-#include "window/rack.h"
 #include "window_fixture.h"
 
 namespace conduit::desktop {
@@ -246,7 +246,7 @@ TEST_F(Rooms, thePageHoldsTitlePlanAndLevels) {
     QImage page(sheet.size(), QImage::Format_ARGB32);
     page.fill(Qt::white);
     QPainter p(&page);
-    window->paintPage(p, page.rect());
+    net().paintPage(p, page.rect());
     return page;
   };
   // Dark marks in a strip of the page that stand on one page and not on another.
@@ -318,7 +318,7 @@ TEST_F(Rooms, theRemedyInTheBalanceLineIsOneClick) {
 
 TEST_F(Rooms, aFindingsLinkGoesThereAndItsRemedyMends) {
   openSample("kestrel-fell.lconduit");
-  window->showDrawer(0);
+  net().showDrawer(0);
   QApplication::processEvents();
   auto* first = window->findChild<QLabel*>("finding.0");
   ASSERT_NE(first, nullptr);
@@ -344,7 +344,7 @@ TEST_F(Rooms, whatIsOnPaperOnlyOutranksEveryOtherWord) {
 
 TEST_F(Rooms, levelsWalksAndNudgesByKeys) {
   openSample("kestrel-fell.lconduit");
-  auto& levels = window->levels();
+  auto& levels = net().levels();
   levels.setFocus();
   doc().select({id("B-1")});
   settle();
@@ -361,14 +361,14 @@ TEST_F(Rooms, aRouteOfOnesOwnStaysUntilItIsLetGo) {
   openSample("kestrel-fell.lconduit");
   doc().select({id("J-1"), id("J-3")});
   QTest::keyClick(window.get(), Qt::Key_T, Qt::ControlModifier);
-  EXPECT_TRUE(window->levels().chosen());
-  const double length = window->levels().profile().length_m;
+  EXPECT_TRUE(net().levels().chosen());
+  const double length = net().levels().profile().length_m;
   doc().select({id("Gun 4")});
   settle();
-  EXPECT_DOUBLE_EQ(window->levels().profile().length_m, length);
+  EXPECT_DOUBLE_EQ(net().levels().profile().length_m, length);
   QTest::mouseClick(window->findChild<QToolButton*>("route.free"), Qt::LeftButton);
   settle();
-  EXPECT_FALSE(window->levels().chosen());
+  EXPECT_FALSE(net().levels().chosen());
 }
 
 TEST_F(Rooms, theRackHasAButtonForEveryLetter) {

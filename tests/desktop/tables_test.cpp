@@ -24,8 +24,8 @@ class Tables : public Layout {};
 
 TEST_F(Tables, theLedgerChangesManyFillsDownAndKeepsItsColumns) {
   openSample("kestrel-fell.lconduit");
-  window->showDrawer(1);
-  Ledger& ledger = window->ledger();
+  net().showDrawer(1);
+  Ledger& ledger = net().ledger();
   ledger.showPart(findPart("pipe"));
   auto* table = ledger.table();
   auto column = [&](const char* key) {
@@ -79,8 +79,8 @@ TEST_F(Tables, theLedgerChangesManyFillsDownAndKeepsItsColumns) {
 
 TEST_F(Tables, aBlockIsPastedIntoTheLedgerAndLookedAtFirst) {
   openSample("kestrel-fell.lconduit");
-  window->showDrawer(1);
-  Ledger& ledger = window->ledger();
+  net().showDrawer(1);
+  Ledger& ledger = net().ledger();
   ledger.showPart(findPart("pipe"));
   auto* table = ledger.table();
   int length = -1;
@@ -95,7 +95,7 @@ TEST_F(Tables, aBlockIsPastedIntoTheLedgerAndLookedAtFirst) {
   QTest::keyClick(table, Qt::Key_V, Qt::ControlModifier);
   waitForTable();
   EXPECT_EQ(writeModel(doc().network()), before) << "nothing is taken before it is said";
-  EXPECT_EQ(window->bringIn().result()->changed, 2u) << window->bringIn().result()->words();
+  EXPECT_EQ(net().bringIn().result()->changed, 2u) << net().bringIn().result()->words();
   QTest::mouseClick(window->findChild<QPushButton*>("bringin.take"), Qt::LeftButton);
   settle();
   EXPECT_EQ(given(fifth, "length"), "33 m");
@@ -135,22 +135,22 @@ TEST_F(Tables, hostileClipboardsDoNoHarm) {
     QApplication::clipboard()->setText(h.text);
     plan().setFocus();
     run("edit.paste");
-    if (window->bringIn().isVisible()) {
+    if (net().bringIn().isVisible()) {
       ASSERT_TRUE(QTest::qWaitFor(
           [&] {
-            return window->bringIn().ready() ||
+            return net().bringIn().ready() ||
                    !window->findChild<QLabel*>("bringin.status")->text().contains("reading");
           },
           60000))
           << h.name;
       EXPECT_EQ(writeModel(doc().network()), before) << h.name;
-      if (window->bringIn().ready()) {
-        const Brought& b = *window->bringIn().result();
+      if (net().bringIn().ready()) {
+        const Brought& b = *net().bringIn().result();
         EXPECT_EQ(b.made + b.changed > 0, h.anything) << h.name << ": " << b.words();
         for (const RefusedRow& r : b.refused) EXPECT_FALSE(r.what.empty()) << h.name;
       }
-      window->bringIn().take();
-      window->bringIn().leave();
+      net().bringIn().take();
+      net().bringIn().leave();
     } else {
       EXPECT_FALSE(said().isEmpty()) << h.name;
     }
@@ -171,11 +171,11 @@ TEST_F(Tables, filesComeInWithProgressAndGoInOneStep) {
   }
   QElapsedTimer clock;
   clock.start();
-  window->bringIn().openFile(csv);
+  net().bringIn().openFile(csv);
   waitForTable();
   const double looked = static_cast<double>(clock.elapsed());
-  EXPECT_EQ(window->bringIn().result()->made, 50000u) << window->bringIn().result()->words();
-  window->bringIn().take();
+  EXPECT_EQ(net().bringIn().result()->made, 50000u) << net().bringIn().result()->words();
+  net().bringIn().take();
   const double taken = static_cast<double>(clock.elapsed());
   EXPECT_EQ(count("pipe"), 50000u);
   clock.restart();
@@ -185,22 +185,22 @@ TEST_F(Tables, filesComeInWithProgressAndGoInOneStep) {
   std::printf("  50 000 rows: looked at in %.0f ms, taken at %.0f ms, undone in %.1f ms\n", looked, taken,
               undone);
   // Leaving stops the work at once and changes nothing.
-  window->bringIn().openFile(csv);
-  window->bringIn().leave();
-  EXPECT_FALSE(window->bringIn().ready());
+  net().bringIn().openFile(csv);
+  net().bringIn().leave();
+  EXPECT_FALSE(net().bringIn().ready());
   EXPECT_EQ(doc().network().count(), 0u);
   // GeoJSON.
   const QString geo = dir.filePath("lines.geojson");
   std::ofstream(geo.toStdString())
       << R"({"type":"FeatureCollection","features":[{"type":"Feature","geometry":{"type":"LineString","coordinates":[[500,0,3],[530,40,3]]},"properties":{"name":"G1"}}]})";
-  window->bringIn().openFile(geo);
+  net().bringIn().openFile(geo);
   waitForTable();
-  window->bringIn().take();
+  net().bringIn().take();
   EXPECT_EQ(given("G1", "length"), "50.000 m");
   // A file that is none of these is refused with its name.
   const QString broken = dir.filePath("broken.geojson");
   std::ofstream(broken.toStdString()) << "{";
-  window->bringIn().openFile(broken);
+  net().bringIn().openFile(broken);
   EXPECT_TRUE(said().contains("broken.geojson"));
 }
 
@@ -233,12 +233,12 @@ TEST_F(Tables, aSpreadsheetComesInThroughTheConverter) {
   zip.setWorkingDirectory(folder);
   zip.start("/usr/bin/python3", {"-m", "zipfile", "-c", file, "[Content_Types].xml", "_rels", "xl"});
   ASSERT_TRUE(zip.waitForFinished(20000));
-  window->bringIn().openFile(file);
+  net().bringIn().openFile(file);
   waitForTable();
-  window->bringIn().take();
+  net().bringIn().take();
   EXPECT_EQ(given("Hill", "height"), "87.5 m");
   std::ofstream(file.toStdString()) << "this is no archive";
-  window->bringIn().openFile(file);
+  net().bringIn().openFile(file);
   ASSERT_TRUE(QTest::qWaitFor([&] { return said().contains("points.xlsx"); }, 20000)) << said().toStdString();
 }
 

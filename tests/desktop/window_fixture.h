@@ -7,6 +7,7 @@
 #include <QTest>
 #include <memory>
 
+#include "desks/network/network_desk.h"
 #include "plan/plan_view.h"
 #include "window/main_window.h"
 
@@ -23,7 +24,8 @@ class WindowTest : public testing::Test {
     settle();
   }
   Document& doc() { return window->document(); }
-  PlanView& plan() { return window->plan(); }
+  NetworkDesk& net() { return window->the<NetworkDesk>(); }
+  PlanView& plan() { return net().plan(); }
   void settle() {
     ASSERT_TRUE(QTest::qWaitFor([&] { return doc().current(); }, 10000)) << "the answer did not come";
     QApplication::processEvents();

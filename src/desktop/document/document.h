@@ -83,7 +83,11 @@ class Document : public QObject {
   void fileChanged();  // path or saved state
   void refused(const QString& why);
   void said(const QString& what);
-  void wantsField(Id id, const QString& field);  // a remedy leads to a field
+  // Something leads there: a remedy to a field, the finder to an element or an entry of the stock.
+  void wantsField(Id id, const QString& field);
+  void wantsShown(Id id);
+  void wantsStock(const QString& file, const QString& name);
+  void wantsFindings();
 
  private:
   void balance(bool cold = false);

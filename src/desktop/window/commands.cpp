@@ -1,32 +1,9 @@
 // The commands of the window: their words, keys and what they do.
-#include <QApplication>
-#include <QClipboard>
-#include <QDir>
-#include <QFile>
 #include <QFileDialog>
 #include <QFileInfo>
 #include <QMenu>
-#include <QPointer>
-#include <QThreadPool>
 #include <QToolButton>
 
-#include "card/card.h"
-#include "drawer/bring_in_page.h"
-#include "drawer/ledger.h"
-#include "drawer/stock_page.h"
-#include "exchange/enclose.h"
-#include "exchange/model_file.h"
-#include "exchange/reader_limits.h"
-#include "find/condition.h"
-#include "levels/levels_view.h"
-#include "network/arrange.h"
-#include "network/lay_take_off.h"
-#include "network/names.h"
-#include "network/turn_into.h"
-#include "parts/registry.h"
-#include "plan/picture_store.h"
-#include "plan/plan_view.h"
-#include "window/balance_line.h"
 #include "window/finder.h"
 #include "window/keys_sheet.h"
 #include "window/main_window.h"
@@ -37,29 +14,23 @@ void MainWindow::makeActions() {
   auto* menu = new QMenu(this);
   makeFileMenu(menu->addMenu(tr("File")));
   makeEditMenu(menu->addMenu(tr("Edit")));
-  makeDrawMenu(menu->addMenu(tr("Draw")));
-  makeViewMenu(menu->addMenu(tr("View")));
+  fillFromDesks(Desk::Menu::draw, menu->addMenu(tr("Draw")));
+  auto* view = menu->addMenu(tr("View"));
+  fillFromDesks(Desk::Menu::view, view);
+  view->addAction(command("view.dark", tr("Dark or light"), QKeySequence("Ctrl+Shift+L"),
+                          [this] { setLook(!look_.dark); }));
   menu->addAction(command("find", tr("Find anything"), QKeySequence("Ctrl+K"), [this] { finder_->open(); }));
   menu->addAction(
       command("keys", tr("All keys"), QKeySequence("F1"), [this] { keys_->open(actions(), look_); }));
   menu_->setMenu(menu);
   command("menu", tr("Open the menu"), QKeySequence("F10"), [this] { menu_->showMenu(); });
-  auto* colours = new QMenu(this);
-  const std::pair<QString, Colouring> scales[] = {{tr("Velocity"), Colouring::velocity},
-                                                  {tr("Pressure"), Colouring::pressure},
-                                                  {tr("Loss per metre"), Colouring::gradient}};
-  for (const auto& [name, colouring] : scales)
-    colours->addAction(
-        name, this, [this, name = name, c = colouring] { plan_->setColouring(c), colours_->setText(name); });
-  colours_->setMenu(colours);
-  colours_->setText(tr("Velocity"));
   auto* units = new QMenu(this);
   for (const UnitSet& set : UnitSet::all())
     units->addAction(QString::fromStdString(set.name()), this, [this, &set] { doc_->setUnits(set); });
   units->addSeparator();
   units->addAction(tr("Single quantities …"), this, [this] {
     doc_->select({});
-    card_->focusField("own units");
+    emit doc_->wantsField(jobId, "own units");
   });
   units_->setMenu(units);
 }
@@ -76,18 +47,7 @@ void MainWindow::makeFileMenu(QMenu* file) {
   recent_ = file->addMenu(tr("Recent"));
   fillRecent();
   file->addSeparator();
-  file->addAction(command("file.bring-in", tr("Bring in a table …"), QKeySequence("Ctrl+I"), [this] {
-    const QString path =
-        QFileDialog::getOpenFileName(this, tr("Bring in a table"), doc_->folder(),
-                                     tr("Tables (*.csv *.tsv *.txt *.xlsx *.geojson *.json)"));
-    if (!path.isEmpty()) bringIn_->openFile(path);
-  }));
-  file->addAction(command("file.picture", tr("Picture under the drawing …"), QKeySequence(), [this] {
-    const QString path =
-        QFileDialog::getOpenFileName(this, tr("A picture or PDF page under the drawing"), doc_->folder(),
-                                     tr("Pictures (*.png *.jpg *.jpeg *.svg *.pdf)"));
-    if (!path.isEmpty()) placePicture(path);
-  }));
+  fillFromDesks(Desk::Menu::file, file);
   file->addSeparator();
   file->addAction(command("file.save", tr("Save"), QKeySequence::Save, [this] { save(); }));
   file->addAction(
@@ -98,11 +58,16 @@ void MainWindow::makeFileMenu(QMenu* file) {
   file->addAction(command("file.quit", tr("Quit"), QKeySequence("Ctrl+Q"), [this] { close(); }));
 }
 
-std::vector<Id> MainWindow::selectionOrAll() const {
-  if (!doc_->selection().empty()) return doc_->selection();
-  std::vector<Id> ids;
-  doc_->network().each([&](Id id, const Element&) { ids.push_back(id); });
-  return ids;
+// Each desk's own part; its commands answer while it is the one in front.
+void MainWindow::fillFromDesks(Desk::Menu which, QMenu* menu) {
+  for (Desk* desk : desks_)
+    desk->fillMenu(which, menu,
+                   [this, desk](const QString& name, const QString& words, const QKeySequence& keys,
+                                std::function<void()> run) {
+                     QAction* action = command(name, words, keys, std::move(run));
+                     commandsOf_[desk].push_back(action);
+                     return action;
+                   });
 }
 
 void MainWindow::makeEditMenu(QMenu* edit) {
@@ -113,150 +78,9 @@ void MainWindow::makeEditMenu(QMenu* edit) {
   history->setObjectName("history");
   connect(history, &QMenu::aboutToShow, this, [this, history] { fillHistory(history); });
   command("edit.history", tr("Steps, to jump in"), QKeySequence("Ctrl+H"),
-          [this, history] { history->popup(plan_->mapToGlobal(QPoint(20, 20))); });
+          [this, history] { history->popup(desk().mapToGlobal(QPoint(60, 20))); });
   edit->addSeparator();
-  edit->addAction(command("edit.copy", tr("Copy"), QKeySequence("Ctrl+C"), [this] { copy(); }));
-  edit->addAction(command("edit.paste", tr("Paste"), QKeySequence("Ctrl+V"), [this] { paste(); }));
-  edit->addAction(command("edit.duplicate", tr("Duplicate"), QKeySequence("Ctrl+D"), [this] {
-    if (copy()) paste();
-  }));
-  edit->addAction(command("edit.delete", tr("Delete"), QKeySequence("Ctrl+Delete"), [this] {
-    if (!doc_->selection().empty()) doc_->take(removeAll(doc_->network(), doc_->selection()));
-  }));
-  edit->addSeparator();
-  edit->addAction(command("edit.all", tr("Select all"), QKeySequence("Ctrl+A"), [this] {
-    doc_->select({});
-    doc_->select(selectionOrAll());
-  }));
-  edit->addAction(command("select.route", tr("Select along the route"), QKeySequence("Ctrl+Shift+T"),
-                          [this] { doc_->select(elementsAlong(levels_->route())); }));
-  edit->addAction(command("select.alike", tr("Select what is alike"), QKeySequence("Ctrl+Shift+A"), [this] {
-    if (doc_->selected() == noId)
-      balance_->say(tr("Select one element; all of its kind and size are then selected."), true);
-    else doc_->select(alike(doc_->network(), doc_->selected()));
-  }));
-  edit->addAction(command("select.where", tr("Select by a condition"), QKeySequence("Ctrl+Shift+F"),
-                          [this] { finder_->open(tr("pipes bore < 100 mm")); }));
-  edit->addSeparator();
-  edit->addAction(command("names.reading", tr("Number anew as one reads"), QKeySequence(), [this] {
-    doc_->take(renumber(doc_->network(), readingOrder(doc_->network(), selectionOrAll())));
-  }));
-  edit->addAction(command("names.route", tr("Number anew along the route"), QKeySequence(), [this] {
-    doc_->take(renumber(doc_->network(), elementsAlong(levels_->route())));
-  }));
-  edit->addAction(command("names.replace", tr("Replace letters in names"), QKeySequence("Ctrl+Shift+H"),
-                          [this] { finder_->open(tr("replace L- by W-")); }));
-  edit->addAction(command("names.pattern", tr("Patterns of names"), QKeySequence(), [this] {
-    doc_->select({});
-    card_->focusField("name patterns");
-  }));
-}
-
-void MainWindow::makeDrawMenu(QMenu* draw) {
-  draw->addAction(command("edit.reverse", tr("Reverse"), QKeySequence("Ctrl+R"), [this] {
-    if (!doc_->selection().empty()) doc_->take(reverseAll(doc_->network(), doc_->selection()));
-  }));
-  draw->addAction(
-      command("edit.split", tr("Split the pipe (X)"), QKeySequence(), [this] { plan_->splitSelected(); }));
-  auto* turn = draw->addMenu(tr("Turn into"));
-  turn->setObjectName("turn");
-  for (const Part* part : allParts()) {
-    if (part->ends == Ends::none || part->group == Group::drawing) continue;
-    const QString kind = QString::fromUtf8(part->key.data(), static_cast<int>(part->key.size()));
-    turn->addAction(command("turn." + kind, tr("Turn into a %1").arg(kind), QKeySequence(),
-                            [this, part] { doc_->turnInto(*part); }));
-  }
-  auto* order = draw->addMenu(tr("Line up"));
-  auto arrange = [&](const char* name, const QString& words, const char* keys, auto edit) {
-    order->addAction(command(name, words, QKeySequence(keys),
-                             [this, edit] { doc_->take(edit(doc_->network(), doc_->selection())); }));
-  };
-  arrange("arrange.left", tr("Line up at the left"), "Ctrl+Shift+Left",
-          [](const Network& n, const std::vector<Id>& ids) { return lineUp(n, ids, LineUp::left); });
-  arrange("arrange.right", tr("Line up at the right"), "Ctrl+Shift+Right",
-          [](const Network& n, const std::vector<Id>& ids) { return lineUp(n, ids, LineUp::right); });
-  arrange("arrange.top", tr("Line up at the top"), "Ctrl+Shift+Up",
-          [](const Network& n, const std::vector<Id>& ids) { return lineUp(n, ids, LineUp::top); });
-  arrange("arrange.bottom", tr("Line up at the bottom"), "Ctrl+Shift+Down",
-          [](const Network& n, const std::vector<Id>& ids) { return lineUp(n, ids, LineUp::bottom); });
-  arrange("arrange.level", tr("Line up on one level line"), "",
-          [](const Network& n, const std::vector<Id>& ids) { return lineUp(n, ids, LineUp::middleAcross); });
-  arrange("arrange.plumb", tr("Line up on one upright line"), "",
-          [](const Network& n, const std::vector<Id>& ids) { return lineUp(n, ids, LineUp::middleUpright); });
-  arrange("arrange.across", tr("Space evenly across"), "", [](const Network& n, const std::vector<Id>& ids) {
-    return spaceEvenly(n, ids, Direction::across);
-  });
-  arrange("arrange.down", tr("Space evenly upright"), "", [](const Network& n, const std::vector<Id>& ids) {
-    return spaceEvenly(n, ids, Direction::upright);
-  });
-  arrange("arrange.mirror", tr("Mirror left and right"), "",
-          [](const Network& n, const std::vector<Id>& ids) { return mirror(n, ids, Direction::across); });
-  arrange("arrange.flip", tr("Mirror top and bottom"), "",
-          [](const Network& n, const std::vector<Id>& ids) { return mirror(n, ids, Direction::upright); });
-  arrange("arrange.turn", tr("Turn by a quarter"), "",
-          [](const Network& n, const std::vector<Id>& ids) { return quarterTurn(n, ids, 1); });
-  draw->addSeparator();
-  draw->addAction(command("service.new", tr("New service with its limits"), QKeySequence(), [this] {
-    doc_->take(place(doc_->network(), *findPart("service"), {}, "", doc_->stock(), &doc_->units()));
-  }));
-  draw->addAction(command(
-      "stock.from", tr("Describe once: keep what is selected as a stock item"), QKeySequence(), [this] {
-        const Element* e = doc_->selected() == noId ? nullptr : doc_->network().find(doc_->selected());
-        if (!e || !findField(*e->part, stockItemKey))
-          return balance_->say(tr("Select one pump, valve, strainer or nozzle that is to be described once."),
-                               true);
-        const StockItem item = stockItemOf(*e);
-        if (item.fields.empty())
-          return balance_->say(
-              tr("%1 has nothing given that an item could hold.").arg(QString::fromStdString(e->name)), true);
-        doc_->editStock("Stock: new " + item.item, [&](Stock& stock) {
-          dropStockRow(stock, "equipment.csv", item.item);
-          stock.items.push_back(item);
-        });
-        showDrawer(2);
-        stockPage_->showEntry("equipment.csv", QString::fromStdString(item.item));
-      }));
-  draw->addAction(command("picture.scale", tr("Bring the picture to scale"), QKeySequence(),
-                          [this] { plan_->scalePicture(); }));
-  draw->addAction(command("picture.inside", tr("Keep the picture inside the model"), QKeySequence(),
-                          [this] { keepPictureInside(); }));
-}
-
-void MainWindow::makeViewMenu(QMenu* view) {
-  auto drawer = [this](int page) {
-    showDrawer(drawer_->isVisible() && drawer_->currentIndex() == page ? -1 : page);
-  };
-  view->addAction(command("view.fit", tr("Fit Plan"), QKeySequence("Ctrl+0"), [this] { plan_->fit(); }));
-  view->addAction(command("view.dark", tr("Dark or light"), QKeySequence("Ctrl+Shift+L"),
-                          [this] { setLook(!look_.dark); }));
-  view->addAction(command("view.heights", tr("Rise ticks on every line"), QKeySequence("Ctrl+Shift+R"),
-                          [this] { plan_->setHeights(!plan_->heights()); }));
-  view->addAction(command("view.findings", tr("Findings"), QKeySequence("F3"), [drawer] { drawer(0); }));
-  view->addAction(command("view.ledger", tr("Ledger"), QKeySequence("F4"), [drawer] { drawer(1); }));
-  view->addAction(command("view.stock", tr("Stock"), QKeySequence("F5"), [drawer] { drawer(2); }));
-  view->addAction(command("view.plan", tr("Go to Plan"), QKeySequence("F6"), [this] { plan_->setFocus(); }));
-  view->addAction(
-      command("view.levels", tr("Go to Levels"), QKeySequence("F7"), [this] { levels_->setFocus(); }));
-  view->addAction(
-      command("view.card", tr("Go to the card"), QKeySequence("F8"), [this] { card_->focusField(""); }));
-  view->addAction(command("view.incomplete", tr("Next incomplete element"), QKeySequence("F9"),
-                          [this] { nextIncomplete(1); }));
-  view->addAction(command("view.incomplete-back", tr("Incomplete element before"), QKeySequence("Shift+F9"),
-                          [this] { nextIncomplete(-1); }));
-  view->addAction(
-      command("view.working", tr("Working of the main found number"), QKeySequence("Ctrl+="), [this] {
-        if (doc_->selected() == noId) return;
-        const Part& part = *doc_->network().at(doc_->selected()).part;
-        if (!part.workings.empty())
-          card_->showWorking(
-              QString::fromUtf8(part.workings[0].data(), static_cast<int>(part.workings[0].size())));
-      }));
-  view->addAction(
-      command("view.route", tr("Route between two selected points"), QKeySequence("Ctrl+T"), [this] {
-        if (doc_->selection().size() == 2)
-          levels_->choose(routeBetween(doc_->network(), doc_->selection()[0], doc_->selection()[1]));
-        else balance_->say(tr("Select two points (Shift and click) for a route of your own."), true);
-      }));
+  fillFromDesks(Desk::Menu::edit, edit);
 }
 
 // The steps of the history, newest first; where it stands is marked, and a click jumps.
@@ -271,124 +95,6 @@ void MainWindow::fillHistory(QMenu* menu) {
     a->setChecked(i == h.at());
   }
   if (oldest > 0) menu->addAction(tr("%1 steps before").arg(oldest), this, [this] { doc_->jumpTo(0); });
-}
-
-// To the next element that lacks something, in the order in which one reads, with the keyboard in the field
-// it lacks.
-void MainWindow::nextIncomplete(int way) {
-  const SolvedPtr& solved = doc_->solved();
-  const Solution& solution = solved ? solved->solution : Solution::none();
-  Condition condition;
-  condition.incomplete = true;
-  const auto ids = readingOrder(doc_->network(), elementsThat(condition, doc_->network(), solution));
-  if (ids.empty()) return balance_->say(tr("Nothing is incomplete."), false);
-  const auto at = std::find(ids.begin(), ids.end(), doc_->selected());
-  const auto n = static_cast<std::ptrdiff_t>(ids.size());
-  const std::ptrdiff_t next = at == ids.end() ? (way > 0 ? 0 : n - 1) : ((at - ids.begin()) + way + n) % n;
-  const Id id = ids[static_cast<std::size_t>(next)];
-  doc_->select({id});
-  plan_->showElement(id);
-  QString field;
-  for (const Problem& p : solution.summary.problems)
-    if (p.place.name == doc_->network().at(id).name) {
-      field = QString::fromStdString(!p.remedies.empty() && !p.remedies.front().goTo.field.empty()
-                                         ? p.remedies.front().goTo.field
-                                         : p.place.field);
-      break;
-    }
-  card_->focusField(field);
-  balance_->say(tr("%1 of %2 incomplete; F9 goes on.").arg(next + 1).arg(n), false);
-}
-
-bool MainWindow::copy() {
-  if (doc_->selection().empty()) return false;
-  const Network piece = cutOut(doc_->network(), doc_->selection());
-  // As the text of a model: it can be pasted into another window, or read.
-  clipped_ = QString::fromStdString(writeModel(piece));
-  QApplication::clipboard()->setText(clipped_);
-  pasted_ = 0;
-  emit doc_->said(tr("%1 elements copied").arg(piece.count()));
-  return true;
-}
-
-// What is on the clipboard says what it is: a piece of a model, take-offs by name, or a table.
-void MainWindow::paste() {
-  const QString clip = QApplication::clipboard()->text();
-  const std::string text = clip.toStdString();
-  if (clip.trimmed().isEmpty()) return balance_->say(tr("There is no text on the clipboard."), true);
-  if (clip.left(400).contains("\"format\"") && clip.left(400).contains("level-conduit")) {
-    auto piece = readDrawn(text, doc_->stock());
-    if (!piece) return balance_->say(QString::fromStdString(piece.error().front().what), true);
-    if (clip != clipped_) clipped_ = clip, pasted_ = 0;
-    ++pasted_;
-    std::vector<Id> placed;
-    const double by = 10.0 * pasted_;  // beside the original, a little further each time
-    if (doc_->take(insert(doc_->network(), *piece, by, -by, &placed))) doc_->select(placed);
-    return;
-  }
-  if (isTakeOffLines(text)) {
-    doc_->take(layTakeOffs(doc_->network(), text, *doc_->stock(), &doc_->units()));
-    return;
-  }
-  bringIn_->openText(clip.toUtf8(), tr("Clipboard"));
-}
-
-void MainWindow::placePicture(const QString& path) {
-  balance_->say(tr("%1 is being read …").arg(QFileInfo(path).fileName()), false);
-  QThreadPool::globalInstance()->start([path, window = QPointer<MainWindow>(this), model = models_] {
-    const auto read = std::make_shared<const PictureFile>(readPictureFile(path, 1));
-    if (QCoreApplication* app = QCoreApplication::instance())
-      QMetaObject::invokeMethod(app, [path, window, model, read] {
-        if (!window) return;
-        if (window->models_ == model) window->placeRead(path, *read);
-        else
-          window->balance_->say(
-              tr("%1 is not placed: another model has been opened since.").arg(QFileInfo(path).fileName()),
-              true);
-      });
-  });
-}
-
-void MainWindow::placeRead(const QString& path, const PictureFile& picture) {
-  if (picture.image.isNull()) {
-    emit doc_->refused(picture.why);
-    return;
-  }
-  // Beside the model: by its path from there. Elsewhere, or before the model has a file: inside it.
-  const QString relative =
-      doc_->folder().isEmpty() ? QString("..") : QDir(doc_->folder()).relativeFilePath(path);
-  QString outside;
-  const bool beside = !placeOfPicture(doc_->folder(), relative, &outside).isEmpty();
-  const QString name = beside ? relative : QFileInfo(path).fileName();
-  plan_->havePicture(name.toStdString(), picture.image);
-  const Spot middle = plan_->toPlan(QPointF(plan_->width() / 2.0, plan_->height() / 2.0));
-  const double width = plan_->width() * 0.7 /
-                       std::max(1e-9, QLineF(plan_->toScreen({0, 0}), plan_->toScreen({1, 0})).length());
-  if (doc_->take(addPicture(doc_->network(), name.toStdString(),
-                            beside ? std::string() : picture.bytes.toStdString(), middle, width)))
-    emit doc_->said(tr("%1. Next: Draw, Bring the picture to scale.")
-                        .arg(beside ? tr("The picture is named by its path from the model")
-                                    : tr("The picture is inside the model")));
-}
-
-void MainWindow::keepPictureInside() {
-  const Id id = doc_->selected();
-  const auto* name = id == noId ? nullptr : doc_->network().at(id).text("file");
-  if (!name || doc_->network().at(id).part->key != "picture")
-    return balance_->say(tr("Select the picture that is to be kept inside."), true);
-  if (doc_->network().enclosed().files.contains(*name))
-    return balance_->say(tr("It is inside already."), false);
-  QString why;
-  const QString place = placeOfPicture(doc_->folder(), QString::fromStdString(*name), &why);
-  if (place.isEmpty()) return balance_->say(why, true);
-  QFile file(place);
-  if (!file.open(QIODevice::ReadOnly))
-    return balance_->say(tr("%1 cannot be read: %2").arg(file.fileName(), file.errorString()), true);
-  Enclosed enclosed = doc_->network().enclosed();
-  enclosed.files[*name] = file.readAll().toStdString();
-  Draft draft(doc_->network());
-  draft.enclose(std::move(enclosed));
-  doc_->take(Edited{"Keep " + *name + " inside the model", std::move(draft).finish()});
 }
 
 }  // namespace conduit::desktop

@@ -20,29 +20,15 @@
 #include <QToolButton>
 #include <QVBoxLayout>
 
-#include "card/card.h"
-#include "drawer/bring_in_page.h"
-#include "drawer/findings_list.h"
-#include "drawer/ledger.h"
-#include "drawer/stock_page.h"
-#include "levels/levels_view.h"
-#include "parts/registry.h"
-#include "plan/plan_view.h"
+#include "desks/desk.h"
 #include "window/balance_line.h"
 #include "window/finder.h"
 #include "window/keys_sheet.h"
-#include "window/rack.h"
 
 namespace conduit::desktop {
 namespace {
 
-bool endsIn(const QUrl& url, std::initializer_list<const char*> endings) {
-  const QString file = url.toLocalFile().toLower();
-  return std::any_of(endings.begin(), endings.end(), [&](const char* e) { return file.endsWith(e); });
-}
-bool isModel(const QUrl& url) { return endsIn(url, {".lconduit"}); }
-bool isTable(const QUrl& url) { return endsIn(url, {".csv", ".tsv", ".txt", ".xlsx", ".geojson", ".json"}); }
-bool isPicture(const QUrl& url) { return endsIn(url, {".png", ".jpg", ".jpeg", ".svg", ".pdf"}); }
+bool isModel(const QUrl& url) { return url.toLocalFile().endsWith(".lconduit", Qt::CaseInsensitive); }
 
 }  // namespace
 
@@ -60,167 +46,50 @@ MainWindow::MainWindow(QWidget* parent)
     return QMessageBox::question(this, tr("Save the model"), words, QMessageBox::Save | QMessageBox::Cancel,
                                  QMessageBox::Cancel) == QMessageBox::Save;
   };
-  plan_ = new PlanView(*doc_);
-  levels_ = new LevelsView(*doc_);
-  card_ = new Card(*doc_);
-  ledger_ = new Ledger(*doc_);
-  findings_ = new FindingsList(*doc_);
   balance_ = new BalanceLine(*doc_);
-  rack_ = new Rack;
+  desks_ = makeDesks(*doc_);
+  stack_ = new QStackedWidget;
+  for (Desk* desk : desks_) {
+    stack_->addWidget(desk);
+    connect(desk, &Desk::says, this,
+            [this](const QString& words, bool warning) { balance_->say(words, warning); });
+    connect(desk, &Desk::wantsFinder, this, [this](const QString& words) { finder_->open(words); });
+    connect(desk, &Desk::wantsKeys, this, [this] { keys_->open(actions(), look_); });
+  }
   makeTop();
-
-  // Divider between Plan and Levels: the route and where the head went.
-  divider_ = new QWidget;
-  divider_->setFixedHeight(26);
-  auto* dividerLine = new QHBoxLayout(divider_);
-  dividerLine->setContentsMargins(15, 0, 12, 0);
-  auto* levelsName = new QLabel(tr("Levels"));
-  levelsName->setObjectName("levels.name");
-  routeLabel_ = new QLabel;
-  routeLabel_->setObjectName("route");
-  routeLabel_->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Preferred);
-  sumLabel_ = new QLabel;
-  sumLabel_->setObjectName("head.sum");
-  routeFree_ = new QToolButton;
-  routeFree_->setText(tr("let the route go"));
-  routeFree_->setObjectName("route.free");
-  routeFree_->hide();
-  connect(routeFree_, &QToolButton::clicked, this, [this] { levels_->choose({}); });
-  dividerLine->addWidget(levelsName);
-  dividerLine->addSpacing(8);
-  dividerLine->addWidget(routeLabel_, 1);
-  dividerLine->addWidget(routeFree_);
-  dividerLine->addWidget(sumLabel_);
-  connect(levels_, &LevelsView::routeChanged, this, [this] {
-    routeLabel_->setText(levels_->routeWords());
-    sumLabel_->setText(levels_->sumWords());
-    routeFree_->setVisible(levels_->chosen());
-  });
-
-  split_ = new QSplitter(Qt::Vertical);
-  split_->setObjectName("split");
-  split_->setHandleWidth(1);
-  split_->setChildrenCollapsible(false);
-  auto* lower = new QWidget;
-  auto* lowerLayout = new QVBoxLayout(lower);
-  lowerLayout->setContentsMargins(0, 0, 0, 0);
-  lowerLayout->setSpacing(0);
-  lowerLayout->addWidget(divider_);
-  lowerLayout->addWidget(levels_, 1);
-  split_->addWidget(plan_);
-  split_->addWidget(lower);
-  split_->setSizes({430, 296});
-  split_->setStretchFactor(0, 3);
-  split_->setStretchFactor(1, 2);
-
-  drawer_ = new QStackedWidget;
-  drawer_->setObjectName("drawer");
-  drawer_->addWidget(findings_);
-  drawer_->addWidget(ledger_);
-  stockPage_ = new StockPage(*doc_);
-  bringIn_ = new BringInPage(*doc_);
-  drawer_->addWidget(stockPage_);
-  drawer_->addWidget(bringIn_);
-  drawer_->setFixedHeight(196);
-  drawer_->hide();
-  handle_ = new QWidget;
-  handle_->setFixedHeight(30);
-  auto* handleLine = new QHBoxLayout(handle_);
-  handleLine->setContentsMargins(12, 0, 16, 0);
-  findingsButton_ = new QToolButton;
-  findingsButton_->setObjectName("drawer.findings");
-  findingsButton_->setAccessibleName(tr("Findings"));
-  ledgerButton_ = new QToolButton;
-  ledgerButton_->setObjectName("drawer.ledger");
-  ledgerButton_->setAccessibleName(tr("Ledger"));
-  ledgerButton_->setText(tr("Ledger"));
-  stockButton_ = new QToolButton;
-  stockButton_->setObjectName("drawer.stock");
-  stockButton_->setAccessibleName(tr("Stock"));
-  stockButton_->setText(tr("Stock"));
-  path_ = new QLabel;
-  path_->setObjectName("worst");
-  path_->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Preferred);
-  path_->setTextFormat(Qt::RichText);
-  path_->setTextInteractionFlags(Qt::LinksAccessibleByMouse);
-  connect(
-      path_, &QLabel::linkActivated, this,
-      [this](const QString& link) {
-        if (!doc_->solved() || doc_->solved()->findings.empty()) return;
-        const Finding f = doc_->solved()->findings.front();
-        if (link == "place") doc_->apply({"", {}, f.place});
-        else if (!f.remedies.empty()) doc_->apply(f.remedies.front());
-      },
-      Qt::QueuedConnection);
-  saved_ = new QLabel;
-  saved_->setObjectName("saved");
-  handleLine->addWidget(findingsButton_);
-  handleLine->addWidget(ledgerButton_);
-  handleLine->addWidget(stockButton_);
-  handleLine->addSpacing(8);
-  handleLine->addWidget(path_, 1);
-  handleLine->addWidget(saved_);
-  connect(findingsButton_, &QToolButton::clicked, this,
-          [this] { showDrawer(drawer_->isVisible() && drawer_->currentIndex() == 0 ? -1 : 0); });
-  connect(ledgerButton_, &QToolButton::clicked, this,
-          [this] { showDrawer(drawer_->isVisible() && drawer_->currentIndex() == 1 ? -1 : 1); });
-  connect(stockButton_, &QToolButton::clicked, this,
-          [this] { showDrawer(drawer_->isVisible() && drawer_->currentIndex() == 2 ? -1 : 2); });
-  connect(ledger_, &Ledger::wantsBringIn, bringIn_, &BringInPage::openText);
-  connect(bringIn_, &BringInPage::opened, this, [this] { showDrawer(3); });
-  connect(bringIn_, &BringInPage::done, this, [this] {
-    showDrawer(-1);
-    plan_->fit();
-  });
-  connect(balance_, &BalanceLine::wantsFindings, this, [this] { showDrawer(0); });
-
-  auto* middle = new QWidget;
-  auto* middleLayout = new QHBoxLayout(middle);
-  middleLayout->setContentsMargins(0, 0, 0, 0);
-  middleLayout->setSpacing(0);
-  middleLayout->addWidget(rack_);
-  middleLayout->addWidget(split_, 1);
-  middleLayout->addWidget(card_);
-  middle->setMinimumHeight(300);
   auto* central = new QWidget;
   auto* layout = new QVBoxLayout(central);
   layout->setContentsMargins(0, 0, 0, 0);
   layout->setSpacing(0);
   layout->addWidget(top_);
-  layout->addWidget(middle, 1);
-  layout->addWidget(drawer_);
-  layout->addWidget(handle_);
+  layout->addWidget(stack_, 1);
   setCentralWidget(central);
   finder_ = new Finder(
       *doc_, [this] { return actions(); }, this);
   keys_ = new KeysSheet(this);
-  connect(finder_, &Finder::closed, this, [this] { plan_->setFocus(); });
-  connect(finder_, &Finder::wantsShown, this, [this](Id id) {
-    if (doc_->network().find(id)) plan_->showElement(id);
-  });
-  connect(finder_, &Finder::wantsStock, this, [this](const QString& file, const QString& name) {
-    showDrawer(2);
-    stockPage_->showEntry(file, name);
-  });
-  connect(keys_, &KeysSheet::closed, this, [this] { plan_->setFocus(); });
+  connect(finder_, &Finder::closed, this, [this] { desk().takeKeyboard(); });
+  connect(finder_, &Finder::wantsShown, doc_.get(), &Document::wantsShown);
+  connect(finder_, &Finder::wantsStock, doc_.get(), &Document::wantsStock);
+  connect(keys_, &KeysSheet::closed, this, [this] { desk().takeKeyboard(); });
+  connect(balance_, &BalanceLine::wantsFindings, doc_.get(), &Document::wantsFindings);
 
   makeActions();
-  connect(rack_, &Rack::wanted, this, [this](const Part* part) { plan_->startKind(*part); });
-  connect(plan_, &PlanView::wantsKeys, this, [this] { keys_->open(actions(), look_); });
-  connect(plan_, &PlanView::modeChanged, this, [this](const QString& hint) { balance_->say(hint, false); });
   connect(doc_.get(), &Document::refused, this, [this](const QString& why) { balance_->say(why, true); });
-  connect(doc_.get(), &Document::replaced, this, [this] { ++models_; });
   connect(doc_.get(), &Document::said, this, [this](const QString& what) { balance_->say(what, false); });
-  connect(doc_.get(), &Document::wantsField, this,
-          [this](Id, const QString& field) { card_->focusField(field); });
+  // What leads to an element, a field, an entry of the stock or the findings leads to the desk that shows
+  // them.
+  const auto home = [this] { showDesk(0); };
+  connect(doc_.get(), &Document::wantsField, this, home);
+  connect(doc_.get(), &Document::wantsShown, this, home);
+  connect(doc_.get(), &Document::wantsStock, this, home);
+  connect(doc_.get(), &Document::wantsFindings, this, home);
   connect(doc_.get(), &Document::fileChanged, this, [this] { refreshTitle(), refreshHistory(); });
   connect(doc_.get(), &Document::changed, this, &MainWindow::refreshHistory);
   connect(doc_.get(), &Document::unitsChanged, this, &MainWindow::refreshTitle);
-  connect(doc_.get(), &Document::answered, this, &MainWindow::refreshTitle);
   setLook(QSettings().value("look").toString() == "dark");
   refreshTitle();
   refreshHistory();
-  plan_->setFocus();
+  showDesk(0);
 }
 
 MainWindow::~MainWindow() {
@@ -238,25 +107,27 @@ void MainWindow::makeTop() {
   menu_->setAccessibleName(tr("Menu"));
   menu_->setText("☰");
   menu_->setPopupMode(QToolButton::InstantPopup);
-  deskName_ = new QLabel(tr("Network"));
-  deskName_->setObjectName("desk");
   title_ = new QLabel;
   title_->setObjectName("job.title");
   title_->setAlignment(Qt::AlignRight | Qt::AlignVCenter);
-  colours_ = new QToolButton;
-  colours_->setObjectName("colours");
-  colours_->setAccessibleName(tr("What the colours show"));
-  colours_->setPopupMode(QToolButton::InstantPopup);
   units_ = new QToolButton;
   units_->setObjectName("units");
   units_->setAccessibleName(tr("Set of units"));
   units_->setPopupMode(QToolButton::InstantPopup);
   line->addWidget(menu_);
-  line->addWidget(deskName_);
+  for (std::size_t i = 0; i < desks_.size(); ++i) {
+    auto* button = new QToolButton;
+    button->setObjectName(i == 0 ? QString("desk") : QString("desk.%1").arg(i));
+    button->setText(desks_[i]->word());
+    connect(button, &QToolButton::clicked, this, [this, i] { showDesk(i); });
+    deskButtons_.push_back(button);
+    line->addWidget(button);
+  }
   line->addSpacing(16);
   line->addWidget(balance_, 1);
   line->addWidget(title_);
-  line->addWidget(colours_);
+  for (Desk* desk : desks_)
+    if (QWidget* tool = desk->topTool()) line->addWidget(tool);
   line->addWidget(units_);
 }
 
@@ -277,30 +148,12 @@ void MainWindow::setLook(bool dark) {
   qApp->setPalette(look_.palette());
   qApp->setFont(face(12.5));
   qApp->setStyleSheet(look_.styleSheet());
-  plan_->setLook(look_);
-  levels_->setLook(look_);
-  card_->setLook(look_);
-  ledger_->setLook(look_);
-  findings_->setLook(look_);
-  stockPage_->setLook(look_);
-  bringIn_->setLook(look_);
+  for (Desk* desk : desks_) desk->setLook(look_);
   finder_->setLook(look_);
   balance_->setLook(look_);
-  rack_->setLook(look_);
-  const QString hair = look_.hair.name(), quiet = QString("color: %1").arg(look_.ink2.name());
   top_->setObjectName("top");
-  top_->setStyleSheet(QString("#top { border-bottom: 1px solid %1; }").arg(hair));
-  handle_->setObjectName("handle");
-  handle_->setStyleSheet(QString("#handle { border-top: 1px solid %1; }").arg(hair));
-  drawer_->setStyleSheet(QString("#drawer { border-top: 1px solid %1; }").arg(hair));
-  divider_->setObjectName("divider");
-  divider_->setStyleSheet(QString("#divider { border-bottom: 1px solid %1; }").arg(hair));
-  card_->setStyleSheet(QString("#card { border-left: 1px solid %1; }").arg(hair));
-  if (auto* name = findChild<QLabel*>("levels.name")) name->setFont(face(12.5, true));
-  for (QLabel* label : {sumLabel_, saved_}) label->setStyleSheet(quiet);
-  deskName_->setFont(face(13, true));
-  deskName_->setStyleSheet(
-      QString("border-bottom: 3px solid %1; padding: 10px 2px 8px 2px;").arg(look_.water.name()));
+  top_->setStyleSheet(QString("#top { border-bottom: 1px solid %1; }").arg(look_.hair.name()));
+  markDesk();
   title_->setFont(face(12.5, true));
   refreshTitle();
 }
@@ -311,24 +164,28 @@ void MainWindow::refreshTitle() {
   title_->setToolTip(doc_->path());
   setWindowTitle(QString("%1%2 — Level Conduit").arg(doc_->dirty() ? "*" : "", title));
   units_->setText(QString::fromStdString(doc_->units().name()));
-  saved_->setText(doc_->dirty() ? tr("not saved") : doc_->path().isEmpty() ? QString() : tr("saved"));
-  const auto solved = doc_->solved();
-  const std::size_t count = solved ? solved->findings.size() : 0;
-  findingsButton_->setText(count ? tr("Findings  %1").arg(count) : tr("Findings"));
-  findingsButton_->setFont(face(12.5, count > 0));
-  QString worst;
-  if (count && !drawer_->isVisible()) {
-    const Finding& f = solved->findings.front();
-    QString what = QString::fromStdString(f.what);
-    if (!what.isEmpty()) what[0] = what[0].toUpper();
-    worst = QString("<a href='place' style='color:%1;text-decoration:none'>%2</a>")
-                .arg(look_.ink.name(), what.toHtmlEscaped() + ".");
-    if (!f.remedies.empty())
-      worst += QString("&nbsp;&nbsp;&nbsp;<a href='remedy' style='color:%1'>%2</a>")
-                   .arg(look_.water.name(), QString::fromStdString(f.remedies.front().words).toHtmlEscaped());
-  }
-  path_->setText(worst);
 }
+
+// The word of the desk in front is underlined; its tools stand in the strip, its commands answer.
+void MainWindow::markDesk() {
+  for (std::size_t i = 0; i < desks_.size(); ++i) {
+    const bool front = desks_[i] == &desk();
+    deskButtons_[i]->setFont(face(13, front));
+    deskButtons_[i]->setStyleSheet(
+        QString("border: none; border-bottom: 3px solid %1; padding: 10px 2px 8px 2px;")
+            .arg(front ? look_.water.name() : QString("transparent")));
+    if (QWidget* tool = desks_[i]->topTool()) tool->setVisible(front);
+    for (QAction* action : commandsOf_[desks_[i]]) action->setEnabled(front);
+  }
+}
+
+void MainWindow::showDesk(std::size_t number) {
+  stack_->setCurrentWidget(desks_.at(number));
+  markDesk();
+  desk().takeKeyboard();
+}
+
+Desk& MainWindow::desk() const { return *static_cast<Desk*>(stack_->currentWidget()); }
 
 void MainWindow::resizeEvent(QResizeEvent* event) {
   QMainWindow::resizeEvent(event);
@@ -346,21 +203,6 @@ void MainWindow::refreshHistory() {
                      : tr("Redo"));
 }
 
-void MainWindow::showDrawer(int page) {
-  drawer_->setVisible(page >= 0);
-  if (page >= 0) {
-    drawer_->setCurrentIndex(page);
-    drawer_->setFixedHeight(page == 0 ? 196 : page == 1 ? 236 : 320);
-  }
-  findingsButton_->setDown(page == 0);
-  ledgerButton_->setDown(page == 1);
-  stockButton_->setDown(page == 2);
-  refreshTitle();
-  if (page == 1) ledger_->table()->setFocus();
-  if (page == 2) stockPage_->table()->setFocus();
-  if (page < 0) plan_->setFocus();
-}
-
 bool MainWindow::mayDrop() {
   return !doc_->dirty() || askToDrop(tr("The changes to %1 are not saved. Drop them?").arg(doc_->title()));
 }
@@ -370,7 +212,7 @@ bool MainWindow::openFile(const QString& path) {
   if (!doc_->open(path)) return false;
   balance_->say({}, false);
   remember(path);
-  plan_->fit();
+  for (Desk* desk : desks_) desk->showAll();
   return true;
 }
 
@@ -420,20 +262,7 @@ void MainWindow::print() {
   QPrintDialog dialog(&printer, this);
   if (dialog.exec() != QDialog::Accepted) return;
   QPainter p(&printer);
-  paintPage(p, p.viewport());
-}
-
-void MainWindow::paintPage(QPainter& p, const QRect& page) {
-  const double scale =
-      std::min(page.width() / static_cast<double>(plan_->width()),
-               page.height() / static_cast<double>(plan_->height() + levels_->height() + 30));
-  p.scale(scale, scale);
-  p.setFont(face(12, true));
-  p.drawText(QPointF(4, 14), doc_->title() + "   " + levels_->routeWords());
-  p.translate(0, 20);
-  plan_->paintOn(p, plan_->size());
-  p.translate(0, plan_->height() + 8);
-  levels_->paintOn(p, levels_->size());
+  desk().paintPage(p, p.viewport());
 }
 
 void MainWindow::closeEvent(QCloseEvent* event) {
@@ -444,15 +273,13 @@ void MainWindow::closeEvent(QCloseEvent* event) {
 
 void MainWindow::dragEnterEvent(QDragEnterEvent* event) {
   for (const QUrl& url : event->mimeData()->urls())
-    if (isModel(url) || isTable(url) || isPicture(url)) event->acceptProposedAction();
+    if (isModel(url) || desk().wouldTake(url)) event->acceptProposedAction();
 }
 
 void MainWindow::dropEvent(QDropEvent* event) {
   for (const QUrl& url : event->mimeData()->urls()) {
     if (isModel(url)) openFile(url.toLocalFile());
-    else if (isTable(url)) bringIn_->openFile(url.toLocalFile());
-    else if (isPicture(url)) placePicture(url.toLocalFile());
-    else continue;
+    else if (!desk().takeFile(url)) continue;
     return;
   }
 }

@@ -1,4 +1,4 @@
-#include "window/rack.h"
+#include "desks/network/rack.h"
 
 #include <QGridLayout>
 #include <QLabel>

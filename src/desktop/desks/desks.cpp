@@ -1,0 +1,13 @@
+// Where desks are hung up: one line each.
+#include "desks/desk.h"
+#include "desks/network/network_desk.h"
+
+namespace conduit::desktop {
+
+std::vector<Desk*> makeDesks(Document& document) {
+  return {
+      new NetworkDesk(document),
+  };
+}
+
+}  // namespace conduit::desktop
