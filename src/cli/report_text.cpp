@@ -19,8 +19,7 @@ class Rows {
   explicit Rows(std::size_t columns) : widths_(columns, 0) {}
   void cell(std::string_view text) {
     text_ += text;
-    std::size_t width = 0;  // columns on a terminal: bytes that begin a character
-    for (const char c : text) width += (static_cast<unsigned char>(c) & 0xC0) != 0x80;
+    const std::size_t width = columnsOf(text);
     std::size_t& most = widths_[cells_.size() % widths_.size()];
     most = std::max(most, width);
     cells_.push_back({text_.size(), width});
@@ -120,25 +119,7 @@ void reportText(std::ostream& out, const Network& network, const Solution& solut
 }
 
 void reportSuction(std::ostream& out, const Network& network, const Budgets& budgets, const UnitSet& units) {
-  const auto head = [&](double m) { return withUnit(m, Measure::headDrop, units); };
-  for (const auto& [id, b] : budgets) {
-    Rows rows(2);
-    const auto row = [&rows](std::string_view what, std::string_view value) {
-      rows.cell(what), rows.cell(value);
-    };
-    for (const SuctionBudget::Item& item : b.items) row(item.what, head(item.head_m));
-    row("NPSH available", head(b.available_m));
-    if (b.required_m) row("NPSH required", head(*b.required_m));
-    if (b.margin_m) row(fmt::format("margin, of {} asked for", head(b.leastMargin_m)), head(*b.margin_m));
-    if (b.higher_m)
-      row(*b.higher_m >= 0 ? "could stand higher by" : "should stand lower by", head(std::abs(*b.higher_m)));
-    if (b.greatestLift_m) row("greatest lift over the surface", head(*b.greatestLift_m));
-    if (b.flowLeft_m3s)
-      row("flow with just the margin asked for", withUnit(*b.flowLeft_m3s, Measure::volumeFlow, units));
-    Rows heading(2);
-    heading.cell(""), heading.cell("head");
-    table(out, fmt::format("Suction of {}", network.at(id).name), heading, {rows});
-  }
+  for (const auto& [id, budget] : budgets) out << plainText(pageOf(budget, network.at(id).name, units));
 }
 
 }  // namespace conduit::cli

@@ -15,7 +15,6 @@
 #include <set>
 
 #include "card/card.h"
-#include "card/working_html.h"
 #include "desks/network/rack.h"
 #include "drawer/findings_list.h"
 #include "exchange/model_file.h"
@@ -77,14 +76,6 @@ TEST(Figures, areAllOfOneWidth) {
   const double zero = metrics.horizontalAdvance('0');
   for (const char digit : std::string("123456789"))
     EXPECT_NEAR(metrics.horizontalAdvance(QChar(digit)), zero, 0.01) << digit;
-}
-
-TEST(WorkingHtml, showsEveryLineAndEscapes) {
-  Working w{"Head of <P>", {{"v", "4·Q/(π·D²)", "4·0.02/(π·0.1²)", 2.5465, "m/s", "continuity"}}, "remark"};
-  const QString html = workingHtml(w, Look::light());
-  EXPECT_TRUE(html.contains("Head of &lt;P&gt;"));
-  for (const char* words : {"4·Q/(π·D²)", "2.54650", "continuity", "remark"})
-    EXPECT_TRUE(html.contains(words)) << words;
 }
 
 TEST(Worker, theNewestSnapshotWins) {

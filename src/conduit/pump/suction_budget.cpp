@@ -1,5 +1,7 @@
 #include "pump/suction_budget.h"
 
+#include "quantity/format.h"
+
 #include <fmt/format.h>
 
 #include <algorithm>
@@ -131,6 +133,24 @@ std::optional<SuctionBudget> suctionBudget(const Network& network, const Solutio
   }
   budget.flowLeft_m3s = (inside + outside) / 2;
   return budget;
+}
+
+Page pageOf(const SuctionBudget& b, const std::string& pump, const UnitSet& units) {
+  const auto head = [&](double m) { return withUnit(m, Measure::headDrop, units); };
+  Page::Table table{.title = "Suction of " + pump, .columns = {"", "head"}, .rows = {}};
+  const auto row = [&](std::string what, std::string value) {
+    table.rows.push_back({std::move(what), std::move(value)});
+  };
+  for (const SuctionBudget::Item& item : b.items) row(item.what, head(item.head_m));
+  row("NPSH available", head(b.available_m));
+  if (b.required_m) row("NPSH required", head(*b.required_m));
+  if (b.margin_m) row(fmt::format("margin, of {} asked for", head(b.leastMargin_m)), head(*b.margin_m));
+  if (b.higher_m)
+    row(*b.higher_m >= 0 ? "could stand higher by" : "should stand lower by", head(std::abs(*b.higher_m)));
+  if (b.greatestLift_m) row("greatest lift over the surface", head(*b.greatestLift_m));
+  if (b.flowLeft_m3s)
+    row("flow with just the margin asked for", withUnit(*b.flowLeft_m3s, Measure::volumeFlow, units));
+  return {{std::move(table)}};
 }
 
 }  // namespace conduit

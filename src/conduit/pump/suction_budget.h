@@ -1,6 +1,7 @@
 // Where a pump's NPSH comes from and goes to, item by item, and how far it will go.
 #pragma once
 
+#include "say/page.h"
 #include "solve/solve.h"
 
 namespace conduit {
@@ -22,6 +23,9 @@ struct SuctionBudget {
       greatestLift_m;  // of its datum over the surface it draws from, then; negative: it must be flooded
   std::optional<double> flowLeft_m3s;  // flow at which just that margin is left, the network balanced for it
 };
+
+/// The budget as a table, item by item.
+[[nodiscard]] Page pageOf(const SuctionBudget& budget, const std::string& pump, const UnitSet& units);
 
 /// Of a pump in a solved network; the way from its source is followed up the greatest flow at every point.
 /// Empty when the head at its suction is not determined or the element is no pump. `flowLeft_m3s` costs some

@@ -15,7 +15,6 @@
 
 #include "card/limit_bars.h"
 #include "card/take_off_edit.h"
-#include "card/working_html.h"
 #include "limits/limits.h"
 #include "look/words.h"
 #include "network/entry.h"
@@ -25,6 +24,7 @@
 #include "network/turn_into.h"
 #include "parts/registry.h"
 #include "quantity/format.h"
+#include "say/page.h"
 
 namespace conduit::desktop {
 namespace {
@@ -430,8 +430,9 @@ void Card::fillWorking() {
   const auto reading = part && part->working && solved ? solved->reading(id, part) : nullptr;
   if (!reading) return;
   const auto working = part->working(**reading, workingOf_.toStdString());
-  workingText_->setText(working ? workingHtml(*working, look_)
-                                : tr("This number has no working of its own at present."));
+  workingText_->setText(
+      working ? QString::fromStdString(html(pageOf(*working), {.quietInk = look_.ink2.name().toStdString()}))
+              : tr("This number has no working of its own at present."));
 }
 
 }  // namespace conduit::desktop
