@@ -2,6 +2,8 @@
 
 #include <fmt/format.h>
 
+#include <CLI/CLI.hpp>
+
 #include <fstream>
 
 #include "command_line.h"
@@ -52,6 +54,24 @@ std::string recordText(const Model& model, const Solution& solution) {
 }
 
 }  // namespace
+
+CLI::App* SolveCommand::addTo(CLI::App& app) {
+  CLI::App* solve =
+      app.add_subcommand("solve", "Balance a model and report flows, heads, pressures and findings.");
+  solve->add_option("FILE", file, "a model file (.lconduit)")->required();
+  solve->add_flag("--json", json, "results as JSON on standard output, SI values (docs/cli.md)");
+  solve->add_option("--units", units, "set of units of the report: SI water, SI process, US");
+  solve->add_flag("--suction", suction,
+                  "with the suction budget of every pump: what adds to its NPSH and what takes from it");
+  auto* byNumber = solve->add_option(
+      "--apply-remedy", remedy,
+      "apply the remedy of this number, as the report numbers them, and report what follows");
+  solve->add_option("--write", write, "write the model with that remedy to this file")->needs(byNumber);
+  solve->add_option(
+      "--record", record,
+      "write every step of the solution to this file, with the model, to be attached to a report");
+  return solve;
+}
 
 int SolveCommand::run(std::ostream& out, std::ostream& err) const {
   auto model = loadModel(file, &shippedStock());

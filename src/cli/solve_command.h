@@ -3,12 +3,13 @@
 #pragma once
 
 #include <optional>
-#include <ostream>
 #include <string>
+
+#include "command.h"
 
 namespace conduit::cli {
 
-struct SolveCommand {
+struct SolveCommand final : Command {
   std::string file;
   bool json = false;
   std::string units;          // empty: the model's own set
@@ -16,7 +17,8 @@ struct SolveCommand {
   std::optional<int> remedy;  // number of the remedy to be applied before reporting, as a report numbers them
   std::string write;          // file for the model with that remedy
   std::string record;         // file for the record of the solution, step by step
-  [[nodiscard]] int run(std::ostream& out, std::ostream& err) const;
+  CLI::App* addTo(CLI::App& app) override;
+  [[nodiscard]] int run(std::ostream& out, std::ostream& err) const override;
 };
 
 }  // namespace conduit::cli

@@ -1,0 +1,16 @@
+// Where commands are entered: one line each.
+#include "command.h"
+#include "pages_commands.h"
+#include "solve_command.h"
+
+namespace conduit::cli {
+
+std::vector<std::unique_ptr<Command>> makeCommands() {
+  std::vector<std::unique_ptr<Command>> all;
+  all.push_back(std::make_unique<SolveCommand>());
+  all.push_back(std::make_unique<SchemaCommand>());
+  all.push_back(std::make_unique<FieldsCommand>());
+  return all;
+}
+
+}  // namespace conduit::cli

@@ -1,0 +1,29 @@
+#include "pages_commands.h"
+
+#include <CLI/CLI.hpp>
+
+#include "command_line.h"
+#include "exchange/fields_page.h"
+#include "exchange/model_file.h"
+
+namespace conduit::cli {
+
+CLI::App* SchemaCommand::addTo(CLI::App& app) {
+  return app.add_subcommand("schema", "Print the JSON Schema of the model file.");
+}
+
+int SchemaCommand::run(std::ostream& out, std::ostream&) const {
+  out << modelSchema();
+  return out.flush() ? limitsKept : unusableInput;
+}
+
+CLI::App* FieldsCommand::addTo(CLI::App& app) {
+  return app.add_subcommand("fields", "Print every kind with its fields, ranges and defaults, as Markdown.");
+}
+
+int FieldsCommand::run(std::ostream& out, std::ostream&) const {
+  out << fieldsPage();
+  return out.flush() ? limitsKept : unusableInput;
+}
+
+}  // namespace conduit::cli
