@@ -16,7 +16,7 @@ namespace conduit::desktop {
 class WindowTest : public testing::Test {
  protected:
   void SetUp() override {
-    window = std::make_unique<MainWindow>();
+    window = std::make_unique<MainWindow>(hangUp);
     window->askToDrop = [this](const QString&) { return ++asked, drop; };
     window->setLook(false);
     window->resize(1280, 800);
@@ -35,6 +35,7 @@ class WindowTest : public testing::Test {
     settle();
   }
 
+  std::vector<Desk*> (*hangUp)(Document&) = makeDesks;
   std::unique_ptr<MainWindow> window;
   bool drop = true;
   int asked = 0;

@@ -32,8 +32,8 @@ bool isModel(const QUrl& url) { return url.toLocalFile().endsWith(".lconduit", Q
 
 }  // namespace
 
-MainWindow::MainWindow(QWidget* parent)
-    : QMainWindow(parent), doc_(std::make_unique<Document>()), look_(Look::light()) {
+MainWindow::MainWindow(std::vector<Desk*> (*hangUp)(Document&))
+    : doc_(std::make_unique<Document>()), look_(Look::light()) {
   setObjectName("window");
   setAcceptDrops(true);
   resize(1280, 800);
@@ -47,7 +47,7 @@ MainWindow::MainWindow(QWidget* parent)
                                  QMessageBox::Cancel) == QMessageBox::Save;
   };
   balance_ = new BalanceLine(*doc_);
-  desks_ = makeDesks(*doc_);
+  desks_ = hangUp(*doc_);
   stack_ = new QStackedWidget;
   for (Desk* desk : desks_) {
     stack_->addWidget(desk);

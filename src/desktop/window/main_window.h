@@ -20,7 +20,8 @@ class BalanceLine;
 class MainWindow : public QMainWindow {
   Q_OBJECT
  public:
-  explicit MainWindow(QWidget* parent = nullptr);
+  /// `hangUp` makes the desks; they become the window's.
+  explicit MainWindow(std::vector<Desk*> (*hangUp)(Document&) = makeDesks);
   ~MainWindow() override;
   bool openFile(const QString& path);
   void setLook(bool dark);
