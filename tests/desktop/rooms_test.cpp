@@ -78,6 +78,38 @@ TEST(Figures, areAllOfOneWidth) {
     EXPECT_NEAR(metrics.horizontalAdvance(QChar(digit)), zero, 0.01) << digit;
 }
 
+class CardRows : public WindowTest {};
+
+// An edit makes anew the rows it concerns and no others: what is half typed elsewhere stays, with its cursor.
+TEST_F(CardRows, stayWhileOthersComeAndGo) {
+  openSample("kestrel-fell.lconduit");
+  const Id pipe = doc().network().byName("L-39");
+  doc().select({pipe});
+  settle();
+  const auto edit = [&](const char* name) { return QPointer(net().card().findChild<QLineEdit*>(name)); };
+  const auto length = edit("given.length"), roughness = edit("given.roughness");
+  const QPointer flow = net().card().findChild<QLabel*>("found.flow");
+  ASSERT_TRUE(length && roughness && flow);
+  length->setFocus();
+  length->selectAll();
+  QTest::keyClicks(length, "12");
+  const Id ids[] = {pipe};
+  ASSERT_TRUE(doc().setField(ids, "K", "3"));  // a row that was folded away comes
+  settle();
+  EXPECT_TRUE(edit("given.K"));
+  EXPECT_EQ(edit("given.length").data(), length.data());
+  EXPECT_EQ(length->text(), "12") << "half typed";
+  EXPECT_EQ(net().card().findChild<QLabel*>("found.flow"), flow.data());
+  ASSERT_TRUE(doc().setField(ids, "K", ""));
+  settle();
+  EXPECT_FALSE(edit("given.K")) << "and goes";
+  EXPECT_EQ(edit("given.roughness").data(), roughness.data());
+  length->undo();
+  doc().select({doc().network().byName("L-1")});
+  settle();
+  EXPECT_NE(edit("given.length").data(), length.data()) << "another element has rows of its own";
+}
+
 TEST(Worker, theNewestSnapshotWins) {
   std::mutex mutex;
   std::condition_variable arrived;

@@ -1,5 +1,7 @@
 #include "card/card.h"
 
+#include <fmt/format.h>
+
 #include <QAbstractItemView>
 #include <QApplication>
 #include <QCheckBox>
@@ -12,6 +14,8 @@
 #include <QPainter>
 #include <QRegularExpression>
 #include <QTableWidget>
+#include <set>
+#include <utility>
 
 #include "card/limit_bars.h"
 #include "card/take_off_edit.h"
@@ -87,16 +91,19 @@ Card::Card(Document& document, QWidget* parent)
   });
   connect(&doc_, &Document::changed, this, &Card::refresh);
   connect(&doc_, &Document::answered, this, &Card::refresh);
-  connect(&doc_, &Document::unitsChanged, this, [this] {
-    signature_.clear();
-    refresh();
-  });
-  rebuild();
+  connect(&doc_, &Document::unitsChanged, this, &Card::refresh);
+  body_ = new QWidget;
+  body_->setFont(face(12.5));
+  rows_ = new QVBoxLayout(body_);
+  rows_->setContentsMargins(16, 12, 16, 12);
+  rows_->setSpacing(3);
+  rows_->addStretch(1);
+  face_->setWidget(body_);
+  refresh();
 }
 
 void Card::setLook(const Look& look) {
   look_ = look;
-  signature_.clear();
   refresh();
 }
 
@@ -105,49 +112,11 @@ std::vector<Id> Card::shown() const {
   return doc_.selection();
 }
 
-// When this changes the rows are made anew; else only their numbers.
-std::string Card::signature() const {
-  std::string s = std::string(more_ ? "+" : "-") + (tableOpen_ ? "t" : "");
-  for (const Id id : shown()) {
-    const Element* e = doc_.network().find(id);
-    if (!e) continue;
-    s += std::to_string(id) + std::string(e->part->key);
-    for (const Field& f : e->part->fields) s += !f.applies || f.applies(e->values) ? 'y' : 'n';
-    for (const Values::Entry& entry : e->values.entries())
-      if (entry.released) s += std::string(entry.key);
-    for (const Values::Goal& goal : e->values.goals()) s += "=" + std::string(goal.outcome);
-    for (const Field& f : e->part->fields)
-      if (f.kind == FieldKind::table)
-        if (const Value* v = e->value(f.key)) s += writeField(f, *v);
-    for (const Field& f : e->part->fields) s += e->value(f.key) ? '1' : '0';
-  }
-  return s;
-}
-
-void Card::rebuild() {
-  signature_ = signature();
-  const QString focused = QApplication::focusWidget() && face_->isAncestorOf(QApplication::focusWidget())
-                              ? QApplication::focusWidget()->objectName()
-                              : QString();
-  const int scrolled = face_->verticalScrollBar() ? face_->verticalScrollBar()->value() : 0;
-  editors_.clear();
-  founds_.clear();
-  figure_ = nullptr;
-  limits_ = nullptr;
-  takeOff_ = nullptr;
-  pieces_ = nullptr;
-  readBack_ = nullptr;
-  body_ = new QWidget;
-  body_->setFont(face(12.5));
-  rows_ = new QVBoxLayout(body_);
-  rows_->setContentsMargins(16, 12, 16, 12);
-  rows_->setSpacing(3);
+// Name and kind, story, figure, limits: of one element, of several, of the job.
+void Card::makeHead() {
   const auto ids = shown();
-  const Network& net = doc_.network();
-  const Element& first = net.at(ids.front());
-  const Part& part = *first.part;
+  const Element& first = doc_.network().at(ids.front());
   const bool one = ids.size() == 1, job = ids.front() == jobId;
-  // Name and kind.
   auto* top = new QHBoxLayout;
   nameEdit_ = nullptr;
   if (one && !job) {
@@ -191,7 +160,52 @@ void Card::rebuild() {
     limits_ = bars;
     rows_->addWidget(bars);
   }
-  addHeading(tr("Given"));
+}
+
+void Card::makeMore(int folded) {
+  auto* more = new QToolButton;
+  more->setObjectName("more");
+  more->setText(more_ ? tr("less ▴") : tr("%1 more that could be given ▾").arg(folded));
+  more->setAccessibleName(more_ ? tr("Show only what is given") : tr("Show all that could be given"));
+  more->setStyleSheet(QString("color: %1; margin-left: 20px;").arg(look_.water.name()));
+  connect(
+      more, &QToolButton::clicked, this, [this] { more_ = !more_, refresh(); }, Qt::QueuedConnection);
+  rows_->addWidget(more);
+}
+
+void Card::makeLiquid() {
+  for (const char* key : {"density", "viscosity", "vapour pressure", "air pressure"}) {
+    auto* row = new QHBoxLayout;
+    row->addSpacing(26);
+    row->addWidget(new QLabel(sentence(key)), 1);
+    auto* number = new QLabel;
+    number->setTextFormat(Qt::RichText);
+    number->setObjectName(QString("found.%1").arg(key));
+    row->addWidget(number);
+    rows_->addLayout(row);
+    founds_[std::string("job.") + key] = number;
+  }
+}
+
+// The rows that the selection asks for, each with what decides how it is made.
+std::vector<Card::Row> Card::wantedRows() {
+  std::vector<Row> rows;
+  const auto ids = shown();
+  const Network& net = doc_.network();
+  const Element& first = net.at(ids.front());
+  const Part& part = *first.part;
+  const bool one = ids.size() == 1, job = ids.front() == jobId;
+  std::string of = fmt::format("{} {}", look_.dark, doc_.units().name());
+  for (const Id id : ids) of += fmt::format(" {} {}", id, net.at(id).part->key);
+  if (one) of += " " + first.name;  // commands of a row speak of it by name
+  const auto add = [&](std::string what, std::function<void()> make) {
+    rows.push_back({of + "|" + std::move(what), std::move(make)});
+  };
+  const auto heading = [&](const QString& words) {
+    add("heading " + words.toStdString(), [this, words] { addHeading(words); });
+  };
+  add("head", [this] { makeHead(); });
+  heading(tr("Given"));
   // Several: the fields that all of them have. What is not given and not wanted is folded away.
   int folded = 0;
   for (const Field& f : part.fields) {
@@ -209,31 +223,29 @@ void Card::rebuild() {
       ++folded;
       continue;
     }
+    const Field* field = &f;
     if (f.kind == FieldKind::table) {
-      if (one) addTable(f);
+      const Value* v = first.value(f.key);
+      // A table is made anew with its content; it counts its rows in its heading.
+      if (one)
+        add(fmt::format("table {} {} {} {}", f.key, tableOpen_, first.ends.size(),
+                        v ? writeField(f, *v) : ""),
+            [this, field] { addTable(*field); });
     } else {
-      addGiven(part, f);
+      add(fmt::format("given {}", f.key), [this, &part, field] { addGiven(part, *field); });
     }
   }
   if (one)
     for (const Outcome& o : part.outcomes)
-      if (first.values.goal(o.key)) addGoal(o);
-  if (folded > 0 || more_) {
-    auto* more = new QToolButton;
-    more->setObjectName("more");
-    more->setText(more_ ? tr("less ▴") : tr("%1 more that could be given ▾").arg(folded));
-    more->setAccessibleName(more_ ? tr("Show only what is given") : tr("Show all that could be given"));
-    more->setStyleSheet(QString("color: %1; margin-left: 20px;").arg(look_.water.name()));
-    connect(
-        more, &QToolButton::clicked, this, [this] { more_ = !more_, refresh(); }, Qt::QueuedConnection);
-    rows_->addWidget(more);
-  }
+      if (first.values.goal(o.key)) add(fmt::format("goal {}", o.key), [this, out = &o] { addGoal(*out); });
+  if (folded > 0 || more_)
+    add(fmt::format("more {} {}", more_, folded), [this, folded] { makeMore(folded); });
   if (one && !part.outcomes.empty()) {
-    addHeading(tr("Found"));
+    heading(tr("Found"));
     // What is released is found: its marker swaps back.
     for (const Field& f : part.fields)
       if (first.values.released(f.key) && f.kind == FieldKind::quantity && !findOutcome(part, f.key))
-        addFoundField(f);
+        add(fmt::format("found field {}", f.key), [this, field = &f] { addFoundField(*field); });
     for (const Outcome& o : part.outcomes) {
       bool given = first.values.goal(o.key) != nullptr;
       for (const Swap& s : part.swaps) {
@@ -241,40 +253,90 @@ void Card::rebuild() {
         if (s.outcome == o.key && first.values.released(s.release)) given = true;
       }
       if (given) continue;
-      addFound(o, std::find(part.workings.begin(), part.workings.end(), o.key) != part.workings.end());
+      const bool working =
+          std::find(part.workings.begin(), part.workings.end(), o.key) != part.workings.end();
+      add(fmt::format("found {}", o.key), [this, out = &o, working] { addFound(*out, working); });
     }
   }
   if (job) {
-    addHeading(tr("Liquid, as found"));
-    for (const char* key : {"density", "viscosity", "vapour pressure", "air pressure"}) {
-      auto* row = new QHBoxLayout;
-      row->addSpacing(26);
-      row->addWidget(new QLabel(sentence(key)), 1);
-      auto* number = new QLabel;
-      number->setTextFormat(Qt::RichText);
-      number->setObjectName(QString("found.%1").arg(key));
-      row->addWidget(number);
-      rows_->addLayout(row);
-      founds_[std::string("job.") + key] = number;
-    }
+    heading(tr("Liquid, as found"));
+    add("liquid", [this] { makeLiquid(); });
   }
-  rows_->addStretch(1);
+  return rows;
+}
+
+// Rows whose making has not changed stay as they are, with what is being typed in them; the others go or
+// come.
+void Card::arrange(std::vector<Row> wanted) {
+  const auto same = [](const Row& a, const Row& b) { return a.what == b.what; };
+  if (std::equal(wanted.begin(), wanted.end(), shownRows_.begin(), shownRows_.end(), same)) return;
+  const QString focused = QApplication::focusWidget() && face_->isAncestorOf(QApplication::focusWidget())
+                              ? QApplication::focusWidget()->objectName()
+                              : QString();
+  const int scrolled = face_->verticalScrollBar()->value();
+  std::map<std::string, Row> had;
+  for (Row& row : shownRows_) {
+    rows_->removeWidget(row.holder);
+    had.emplace(row.what, std::move(row));
+  }
+  shownRows_.clear();
+  const auto keysOf = [](const auto& map) {
+    std::set<std::string> keys;
+    for (const auto& [key, widget] : map) keys.insert(key);
+    return keys;
+  };
+  std::map<std::string, Row> kept;
+  for (const Row& row : wanted)
+    if (auto at = had.extract(row.what)) kept.insert(std::move(at));
   // The old rows go when the event that made them old has ended: an edit may be speaking right now.
-  if (QWidget* old = face_->takeWidget()) {
-    old->hide();
-    old->deleteLater();
+  for (auto& [what, row] : had) {
+    for (const std::string& key : row.editors) editors_.erase(key);
+    for (const std::string& key : row.founds) founds_.erase(key);
+    row.holder->hide();
+    row.holder->setParent(nullptr);
+    row.holder->deleteLater();
   }
-  face_->setWidget(body_);
-  refresh();
+  for (Row& row : wanted) {
+    if (auto at = kept.find(row.what); at != kept.end()) {
+      row = std::move(at->second);
+    } else {
+      const auto editorsBefore = keysOf(editors_), foundsBefore = keysOf(founds_);
+      row.holder = new QWidget(body_);
+      auto* lines = new QVBoxLayout(row.holder);
+      lines->setContentsMargins(0, 0, 0, 0);
+      lines->setSpacing(3);
+      QVBoxLayout* const all = std::exchange(rows_, lines);
+      row.make();
+      rows_ = all;
+      for (const auto& [key, widget] : editors_)
+        if (!editorsBefore.contains(key)) row.editors.push_back(key);
+      for (const auto& [key, widget] : founds_)
+        if (!foundsBefore.contains(key)) row.founds.push_back(key);
+    }
+    rows_->insertWidget(static_cast<int>(shownRows_.size()), row.holder);
+    row.holder->show();
+    shownRows_.push_back(std::move(row));
+  }
+  // The order of the keyboard is that of the eye.
+  QWidget* last = nullptr;
+  for (const Row& row : shownRows_)
+    for (QWidget* child : row.holder->findChildren<QWidget*>())
+      if (child->focusPolicy() != Qt::NoFocus && child->window() == window()) {
+        if (last) setTabOrder(last, child);
+        last = child;
+      }
   if (!focused.isEmpty()) {
-    if (auto* again = body_->findChild<QWidget*>(focused)) again->setFocus();
-    else setFocus();
+    if (auto* again = body_->findChild<QWidget*>(focused)) {
+      if (!again->hasFocus()) again->setFocus();
+    } else {
+      setFocus();
+    }
   }
   face_->verticalScrollBar()->setValue(scrolled);
 }
 
 void Card::refresh() {
-  if (signature() != signature_) return rebuild();
+  arrange(wantedRows());
   const auto ids = shown();
   const Network& net = doc_.network();
   const SolvedPtr& solved = doc_.solved();

@@ -7,6 +7,7 @@
 #include <QHBoxLayout>
 #include <QLabel>
 #include <QLineEdit>
+#include <QPointer>
 #include <QScrollArea>
 #include <QScrollBar>
 #include <QStackedWidget>
@@ -35,10 +36,20 @@ class Card : public QWidget {
   [[nodiscard]] bool workingShown() const { return pages_->currentIndex() == 1; }
 
  private:
-  void rebuild();
+  // One row, or a few that belong together: what it was made from, so that it stays as long as that stays.
+  struct Row {
+    std::string what;  // "given bore", with whatever else decides how it is made
+    std::function<void()> make;
+    QWidget* holder = nullptr;
+    std::vector<std::string> editors{}, founds{};  // that it has put into the maps
+  };
+  [[nodiscard]] std::vector<Row> wantedRows();
+  void arrange(std::vector<Row> wanted);
+  void makeHead();
+  void makeLiquid();
+  void makeMore(int folded);
   void refresh();
   void fillWorking();
-  [[nodiscard]] std::string signature() const;
   [[nodiscard]] std::vector<Id> shown() const;  // what the card speaks of; the job when nothing is selected
   void addHeading(const QString& text);
   void addGiven(const Part& part, const Field& field);
@@ -61,21 +72,20 @@ class Card : public QWidget {
   QStackedWidget* pages_;
   QScrollArea* face_;
   QWidget* body_ = nullptr;
-  QVBoxLayout* rows_ = nullptr;
-  QLabel* story_ = nullptr;
-  QLineEdit* nameEdit_ = nullptr;
-  CardFigure* figure_ = nullptr;
-  QWidget* limits_ = nullptr;
-  TakeOffEdit* takeOff_ = nullptr;
-  PieceStrip* pieces_ = nullptr;
-  QLabel* readBack_ = nullptr;
+  QVBoxLayout* rows_ = nullptr;  // of the body; while a row is made, of that row
+  std::vector<Row> shownRows_;
+  QPointer<QLabel> story_, readBack_;
+  QPointer<QLineEdit> nameEdit_;
+  QPointer<CardFigure> figure_;
+  QPointer<QWidget> limits_;
+  QPointer<TakeOffEdit> takeOff_;
+  QPointer<PieceStrip> pieces_;
   std::map<std::string, QWidget*> editors_;
   std::map<std::string, QLabel*> founds_;
   SolvedPtr lastUsable_;  // so that what is given anew begins where it stood
   QScrollArea* back_;
   QLabel* workingText_;
   QString workingOf_;
-  std::string signature_;
   bool tableOpen_ = false;
   bool more_ = false;  // also what could be given and is not
 };
