@@ -6,6 +6,7 @@
 #include <cmath>
 #include <future>
 #include <nlohmann/json.hpp>
+#include <set>
 
 #include "exchange/base64.h"
 #include "exchange/model_file.h"
@@ -82,8 +83,11 @@ class Reader {
               version, modelVersion));
     if (version < 1) return failed({}, fmt::format("there is no version {} of the model file", version));
     Extra top;
+    std::set<std::string_view> keys;
     for (const auto& [key, value] : all) {
       within(key);
+      // Which of two is meant nobody can say.
+      if (!keys.insert(key).second) problem("", "", fmt::format("\"{}\" is given twice", key));
       if (key == "stock") readStock(value);
       else if (key == "files") readFiles(value);
     }
