@@ -88,5 +88,30 @@ TEST(Setting, anOwnLiquidMustBeWhole) {
   EXPECT_DOUBLE_EQ(settingOf(d.network(), nullptr)->viscosity_m2s, 1e-4);
 }
 
+// An item of the stock is read once; when its text is changed afterwards, what was read is no longer
+// believed.
+TEST(StockItems, areReadOnceAndNeverStale) {
+  Stock stock;
+  stock.items.push_back({"reducing valve", "pilot 80", {{"K", "4"}, {"note", "fine"}, {"colour", "red"}}, "", {}});
+  const Part& valve = *findPart("reducing valve");
+  Element e{.part = &valve, .name = "S"};
+  const Field& item = *findField(valve, stockItemKey);
+  e.values.set(item.key, std::string("pilot 80"));
+  Values scratch;
+  const auto k = [&] { return valuesOf(e, &stock, scratch).get<Given>("K")->value; };
+  EXPECT_EQ(k(), 4) << "not read beforehand";
+  readItems(stock);
+  ASSERT_TRUE(stock.items[0].read);
+  const auto once = stock.items[0].read;
+  readItems(stock);
+  EXPECT_EQ(stock.items[0].read, once) << "what is read is not read again";
+  EXPECT_EQ(k(), 4);
+  EXPECT_EQ(*valuesOf(e, &stock, scratch).get<std::string>("note"), "fine");
+  stock.items[0].fields[0].second = "7";
+  EXPECT_EQ(k(), 7) << "changed since it was read";
+  e.values.set(findField(valve, "K")->key, Given{9, Basis::direct, "9"});
+  EXPECT_EQ(k(), 9) << "the element's own comes first";
+}
+
 }  // namespace
 }  // namespace conduit

@@ -11,6 +11,7 @@
 
 #include "exchange/atomic_file.h"
 #include "exchange/reader_limits.h"
+#include "network/setting.h"
 #include "say/ensure.h"
 
 namespace conduit {
@@ -430,6 +431,7 @@ const Stock& shippedStock() {
       const auto problems = readStockFile(s, list.file, shippedStock(list.file), Origin::shipped);
       ensure(problems.empty(), problems.empty() ? "" : problems.front().what.c_str());
     }
+    readItems(s);
     return s;
   }();
   return stock;

@@ -6,6 +6,7 @@
 #include <utility>
 
 #include "network/names.h"
+#include "network/setting.h"
 #include "parts/registry.h"
 #include "say/ensure.h"
 
@@ -106,7 +107,9 @@ const Enclosed& Network::enclosed() const {
 
 std::shared_ptr<const Stock> stockFor(const Network& network, const Stock& base) {
   if (network.enclosed().stock.empty()) return {std::shared_ptr<const Stock>(), &base};
-  return std::make_shared<const Stock>(laidOver(base, network.enclosed().stock));
+  Stock laid = laidOver(base, network.enclosed().stock);
+  readItems(laid);
+  return std::make_shared<const Stock>(std::move(laid));
 }
 
 Draft::Draft(Network start) : network_(std::move(start)), owner_(newOwner()) {}

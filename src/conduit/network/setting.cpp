@@ -7,6 +7,7 @@
 #include "fluid/mixtures.h"
 #include "medium/family.h"
 #include "network/entry.h"
+#include "parts/registry.h"
 
 namespace conduit {
 namespace {
@@ -111,17 +112,41 @@ Result<Setting> settingOf(const Network& network, const Stock* stock) {
   return s;
 }
 
+namespace {
+
+// A text that cannot be read gives nothing, as an element without that field.
+Values read(const StockItem& item, const Part& part, const Stock& stock) {
+  Values values;
+  for (const auto& [key, text] : item.fields) {
+    const Field* field = findField(part, key);
+    if (!field || values.entry(field->key)) continue;
+    if (auto value = readField(*field, text, &stock, nullptr)) values.set(field->key, std::move(*value));
+  }
+  return values;
+}
+
+bool isRead(const StockItem& item) { return item.read && item.read->from == item.fields; }
+
+}  // namespace
+
+void readItems(Stock& stock) {
+  for (StockItem& item : stock.items) {
+    const Part* part = isRead(item) ? nullptr : findPart(item.kind);
+    if (part)
+      item.read = std::make_shared<const ItemValues>(ItemValues{item.fields, read(item, *part, stock)});
+  }
+}
+
 const Values& valuesOf(const Element& element, const Stock* stock, Values& scratch) {
   const auto* name = stock ? element.text(stockItemKey) : nullptr;
   const StockItem* item = name ? stock->item(element.part->key, *name) : nullptr;
   if (!item) return element.values;
   scratch = element.values;
-  for (const auto& [key, text] : item->fields) {
-    const Field* field = findField(*element.part, key);
-    if (!field || scratch.entry(field->key))
-      continue;  // what the element says itself, or wants found, comes first
-    if (auto value = readField(*field, text, stock, nullptr)) scratch.set(field->key, std::move(*value));
-  }
+  Values own;
+  if (!isRead(*item)) own = read(*item, *element.part, *stock);
+  // What the element says itself, or wants found, comes first.
+  for (const Values::Entry& e : (isRead(*item) ? item->read->values : own).entries())
+    if (!scratch.entry(e.key)) scratch.set(e.key, e.value);
   return scratch;
 }
 

@@ -15,6 +15,15 @@ namespace conduit {
 /// the element's own where it names no item, else `scratch`.
 [[nodiscard]] const Values& valuesOf(const Element& element, const Stock* stock, Values& scratch);
 
+/// The fields of a stock item as values, beside the texts they were read from.
+struct ItemValues {
+  std::vector<std::pair<std::string, std::string>> from;
+  Values values;
+};
+/// Reads the fields of every item that has not been read, or whose texts are others now. For a stock before
+/// many elements use it; `valuesOf` reads for itself what was not.
+void readItems(Stock& stock);
+
 /// What an element's ends see of their points: height and the widest bore that meets there.
 /// `widest` is indexed by Id (see widestBores).
 [[nodiscard]] std::vector<EndPlace> endPlaces(const Network& network, const Element& element,

@@ -3,6 +3,7 @@
 // are plain data.
 #pragma once
 
+#include <memory>
 #include <optional>
 #include <string>
 #include <string_view>
@@ -75,6 +76,8 @@ struct LiquidEntry {
   [[nodiscard]] const std::string& name() const { return liquid; }
 };
 
+struct ItemValues;  // what the texts of an item mean; only those know it who know kinds of equipment
+
 /// Equipment described once: texts for the fields of its kind, used wherever an element names it as its stock
 /// item.
 struct StockItem {
@@ -82,6 +85,7 @@ struct StockItem {
   std::vector<std::pair<std::string, std::string>> fields;
   std::string source;
   Origin origin = Origin::shipped;
+  std::shared_ptr<const ItemValues> read{};  // its fields, read once (see readItems); null: not yet
   [[nodiscard]] const std::string& name() const { return item; }
 };
 
