@@ -92,7 +92,8 @@ TEST(Setting, anOwnLiquidMustBeWhole) {
 // believed.
 TEST(StockItems, areReadOnceAndNeverStale) {
   Stock stock;
-  stock.items.push_back({"reducing valve", "pilot 80", {{"K", "4"}, {"note", "fine"}, {"colour", "red"}}, "", {}});
+  stock.items.push_back(
+      {"reducing valve", "pilot 80", {{"K", "4"}, {"note", "fine"}, {"colour", "red"}}, "", {}});
   const Part& valve = *findPart("reducing valve");
   Element e{.part = &valve, .name = "S"};
   const Field& item = *findField(valve, stockItemKey);
