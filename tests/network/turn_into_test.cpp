@@ -133,7 +133,8 @@ TEST(Columns, arithmeticKeepsTheUnitThatWasTyped) {
   for (const Row& r :
        {Row{"100 mm", "* 1.1", "110 mm"}, Row{"4 in", "/ 2", "2 in"}, Row{"100 mm", "+ 2 cm", "120 mm"},
         Row{"100 mm", "- 5 %", "95 mm"}, Row{"1 ft", "+ 1 in", "1.083333333 ft"}}) {
-    const auto set = setField(freeLine(), freeLine().byName("L-1"), "bore", r.given, &shippedStock(), nullptr);
+    const auto set =
+        setField(freeLine(), freeLine().byName("L-1"), "bore", r.given, &shippedStock(), nullptr);
     const Id id = freeLine().byName("L-1");
     const auto changed = changeByArithmetic(set->network, std::span(&id, 1), "bore", r.arithmetic, nullptr);
     ASSERT_TRUE(changed) << changed.error().what;
