@@ -1,7 +1,6 @@
 #include "network/overlay.h"
 
 #include <algorithm>
-#include <atomic>
 #include <tuple>
 
 #include "parts/registry.h"
@@ -45,7 +44,9 @@ std::vector<Difference>& Overlay::own() {
   } else if (entries_.use_count() > 1) {
     entries_ = std::make_shared<std::vector<Difference>>(*entries_);
   } else {
-    std::atomic_thread_fence(
+    // Nobody else holds them any more; giving back a holder of our own waits for what others read while they
+    // did.
+    const auto touched = entries_;
         std::memory_order_acquire);  // what another thread read while it held them is over
   }
   return *entries_;
