@@ -47,7 +47,6 @@ std::vector<Difference>& Overlay::own() {
     // Nobody else holds them any more; giving back a holder of our own waits for what others read while they
     // did.
     const auto touched = entries_;
-        std::memory_order_acquire);  // what another thread read while it held them is over
   }
   return *entries_;
 }
