@@ -67,6 +67,13 @@ TEST_F(Desks, whatLeadsToAnElementLeadsToTheFirst) {
   doc().apply(Remedy{"", {}, {"Pond", "level"}});
   EXPECT_EQ(&window->desk(), &net());
   EXPECT_EQ(doc().selected(), pond);
+  const auto keyboardAt = [] {
+    return QApplication::focusWidget() ? QApplication::focusWidget()->objectName() : QString();
+  };
+  EXPECT_EQ(keyboardAt(), "given.level") << "from another desk";
+  net().plan().setFocus();
+  doc().apply(Remedy{"", {}, {"Pond", "level"}});
+  EXPECT_EQ(keyboardAt(), "given.level") << "from its own";
   window->showDesk(1);
   emit doc().wantsFindings();
   EXPECT_EQ(&window->desk(), &net());

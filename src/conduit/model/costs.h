@@ -1,6 +1,6 @@
 // What it costs to run what is drawn.
 //
-//   const double motor = costOf(model.costs, costs::motorEfficiency);   // 0.9 where none is given
+//   const double motor = costOf(model.costs, costs::motorEfficiency);   // 0.91 where none is given
 #pragma once
 
 #include <span>

@@ -46,6 +46,14 @@ MainWindow::MainWindow(std::vector<Desk*> (*hangUp)(Document&))
     return QMessageBox::question(this, tr("Save the model"), words, QMessageBox::Save | QMessageBox::Cancel,
                                  QMessageBox::Cancel) == QMessageBox::Save;
   };
+  // What leads to an element, a field, an entry of the stock or the findings leads to the desk that shows
+  // them. Said before there are desks, so that the desk comes to the front first and then puts the keyboard
+  // where it is wanted.
+  const auto home = [this] { showDesk(0); };
+  connect(doc_.get(), &Document::wantsField, this, home);
+  connect(doc_.get(), &Document::wantsShown, this, home);
+  connect(doc_.get(), &Document::wantsStock, this, home);
+  connect(doc_.get(), &Document::wantsFindings, this, home);
   balance_ = new BalanceLine(*doc_);
   desks_ = hangUp(*doc_);
   stack_ = new QStackedWidget;
@@ -76,13 +84,6 @@ MainWindow::MainWindow(std::vector<Desk*> (*hangUp)(Document&))
   makeActions();
   connect(doc_.get(), &Document::refused, this, [this](const QString& why) { balance_->say(why, true); });
   connect(doc_.get(), &Document::said, this, [this](const QString& what) { balance_->say(what, false); });
-  // What leads to an element, a field, an entry of the stock or the findings leads to the desk that shows
-  // them.
-  const auto home = [this] { showDesk(0); };
-  connect(doc_.get(), &Document::wantsField, this, home);
-  connect(doc_.get(), &Document::wantsShown, this, home);
-  connect(doc_.get(), &Document::wantsStock, this, home);
-  connect(doc_.get(), &Document::wantsFindings, this, home);
   connect(doc_.get(), &Document::fileChanged, this, [this] { refreshTitle(), refreshHistory(); });
   connect(doc_.get(), &Document::changed, this, &MainWindow::refreshHistory);
   connect(doc_.get(), &Document::unitsChanged, this, &MainWindow::refreshTitle);
