@@ -61,7 +61,7 @@ TEST(ModelFile, everyVersionIsStillRead) {
     EXPECT_EQ(model->studies.contains("cases"), version > 1);
     EXPECT_NE(now.find(version == 1 ? "\"cases (version 1)\"" : "\"cases\""), std::string::npos);
     if (version == 1) continue;
-    EXPECT_EQ(model->studies.at("sheet"), R"({"paper":"A4"})");
+    EXPECT_EQ(model->studies.at("sheet").str(), R"({"paper":"A4"})");
     EXPECT_DOUBLE_EQ(*costOf(model->costs, costs::hours), 6000 * 3600.0);
     EXPECT_DOUBLE_EQ(*costOf(model->costs, costs::motorEfficiency), 0.92);
     EXPECT_DOUBLE_EQ(*costOf(model->costs, costs::driveEfficiency), 1.0) << "nothing given: nothing lost";

@@ -48,7 +48,7 @@ TEST(History, goesOverTheWholeModel) {
   History h{Model()};
   Model dearer = h.now();
   dearer.costs.set(costs::tariff, Given{0.3, Basis::direct, "0.3"});
-  dearer.studies["sheet"] = "{}";
+  dearer.studies["sheet"] = std::string("{}");
   h.record("Set tariff", dearer);
   EXPECT_EQ(*costOf(h.now().costs, costs::tariff), 0.3);
   h.undo();

@@ -140,11 +140,11 @@ std::string writeModel(const Model& model) {
   Json costs = Json::object();
   for (const Field& f : costFields())
     if (const Value* v = model.costs.find(f.key)) costs[std::string(f.key)] = valueJson(f, *v);
-  addExtra(model.costsExtra, costs);
+  addExtra(model.costsExtra.str(), costs);
   if (!costs.empty()) text += fmt::format("\"costs\": {},\n", line(costs));
   for (const std::string_view key : studyKeys())
     if (const auto set = model.studies.find(key); set != model.studies.end())
-      text += fmt::format("\"{}\": {},\n", key, set->second);
+      text += fmt::format("\"{}\": {},\n", key, set->second.str());
   for (const auto& [key, value] : file.items())
     text += fmt::format("{}: {},\n", Json(key).dump(), value.dump());
   if (const Stock& own = network.enclosed().stock; !own.empty()) {

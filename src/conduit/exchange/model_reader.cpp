@@ -102,7 +102,7 @@ class Reader {
       else if (key == "points") points_ = value;
       else if (key == "elements") elements_ = value;
       else if (key == "costs" && version > 1) readCosts(value);
-      else if (isStudy(key) && version > 1) model_.studies.emplace(key, simdjson::minify(value));
+      else if (isStudy(key) && version > 1) model_.studies.emplace(key, std::string(simdjson::minify(value)));
       else if (key == "costs" || isStudy(key)) top.add(fmt::format("{} (version 1)", key), value);
       else if (key != "format" && key != "version" && key != "stock" && key != "files") top.add(key, value);
     }

@@ -3,11 +3,13 @@
 #pragma once
 
 #include <algorithm>
-#include <future>
+#include <exception>
+#include <optional>
 #include <ostream>
 #include <string>
-#include <thread>
 #include <vector>
+
+#include "jobs/pool.h"
 
 namespace conduit {
 
@@ -16,14 +18,21 @@ namespace conduit {
 template <class Work>
 [[nodiscard]] auto byParts(std::size_t count, Work work) {
   using Result = decltype(work(std::size_t{0}, count));
-  const std::size_t threads =
-      std::clamp<std::size_t>(std::thread::hardware_concurrency(), 1, 1 + count / 512);
-  std::vector<std::future<Result>> parts;
-  for (std::size_t t = 1; t < threads; ++t)
-    parts.push_back(std::async(std::launch::async, work, count * t / threads, count * (t + 1) / threads));
+  const std::size_t parts = std::clamp<std::size_t>(lanes({}), 1, 1 + count / 512);
+  std::vector<std::optional<Result>> done(parts);
+  std::vector<std::exception_ptr> thrown(parts);
+  jobs::spread(parts, {}, [&](std::size_t part, std::size_t) {
+    try {
+      done[part].emplace(work(count * part / parts, count * (part + 1) / parts));
+    } catch (...) {
+      thrown[part] = std::current_exception();
+    }
+  });
   std::vector<Result> results;
-  results.push_back(work(0, count / threads));
-  for (auto& part : parts) results.push_back(part.get());
+  for (std::size_t part = 0; part < parts; ++part) {
+    if (thrown[part]) std::rethrow_exception(thrown[part]);
+    results.push_back(std::move(*done[part]));
+  }
   return results;
 }
 

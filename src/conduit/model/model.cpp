@@ -5,8 +5,10 @@ namespace conduit {
 std::size_t Model::bytesApart(const Model& other) const {
   std::size_t bytes = drawn.bytesApart(other.drawn);
   if (!(costs == other.costs)) bytes += 100 * costs.entries().size();
-  if (studies != other.studies)
-    for (const auto& [key, text] : studies) bytes += key.size() + text.size();
+  for (const auto& [key, text] : studies)
+    if (const auto was = other.studies.find(key); was == other.studies.end() || !(was->second == text))
+      bytes += key.size() + text.str().size();
+  if (!(costsExtra == other.costsExtra)) bytes += costsExtra.str().size();
   return bytes;
 }
 

@@ -107,9 +107,7 @@ const Enclosed& Network::enclosed() const {
 
 std::shared_ptr<const Stock> stockFor(const Network& network, const Stock& base) {
   if (network.enclosed().stock.empty()) return {std::shared_ptr<const Stock>(), &base};
-  Stock laid = laidOver(base, network.enclosed().stock);
-  readItems(laid);
-  return std::make_shared<const Stock>(std::move(laid));
+  return readAndShared(laidOver(base, network.enclosed().stock));
 }
 
 Draft::Draft(Network start) : network_(std::move(start)), owner_(newOwner()) {}

@@ -137,15 +137,21 @@ void readItems(Stock& stock) {
   }
 }
 
+std::shared_ptr<const Stock> readAndShared(Stock stock) {
+  readItems(stock);
+  return std::make_shared<const Stock>(std::move(stock));
+}
+
 const Values& valuesOf(const Element& element, const Stock* stock, Values& scratch) {
   const auto* name = stock ? element.text(stockItemKey) : nullptr;
   const StockItem* item = name ? stock->item(element.part->key, *name) : nullptr;
   if (!item) return element.values;
   scratch = element.values;
   Values own;
-  if (!isRead(*item)) own = read(*item, *element.part, *stock);
+  const bool known = isRead(*item);
+  if (!known) own = read(*item, *element.part, *stock);
   // What the element says itself, or wants found, comes first.
-  for (const Values::Entry& e : (isRead(*item) ? item->read->values : own).entries())
+  for (const Values::Entry& e : (known ? item->read->values : own).entries())
     if (!scratch.entry(e.key)) scratch.set(e.key, e.value);
   return scratch;
 }

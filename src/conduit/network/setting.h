@@ -23,6 +23,8 @@ struct ItemValues {
 /// Reads the fields of every item that has not been read, or whose texts are others now. For a stock before
 /// many elements use it; `valuesOf` reads for itself what was not.
 void readItems(Stock& stock);
+/// The same, shared.
+[[nodiscard]] std::shared_ptr<const Stock> readAndShared(Stock stock);
 
 /// What an element's ends see of their points: height and the widest bore that meets there.
 /// `widest` is indexed by Id (see widestBores).

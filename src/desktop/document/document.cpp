@@ -16,11 +16,6 @@
 namespace conduit::desktop {
 namespace {
 
-std::shared_ptr<const Stock> readStock(Stock stock) {
-  readItems(stock);
-  return std::make_shared<const Stock>(std::move(stock));
-}
-
 QString recoveryFolder() {
   return QStandardPaths::writableLocation(QStandardPaths::AppDataLocation) + "/recovery";
 }
@@ -31,7 +26,7 @@ Document::Document(QObject* parent) : QObject(parent), chosenUnits_(&UnitSet::si
   std::vector<Problem> problems;
   own_ = readOwnStock(ownStockFolder().toStdString(), &problems);
   base_ = own_.empty() ? std::shared_ptr<const Stock>(std::shared_ptr<const Stock>(), &shippedStock())
-                       : readStock(laidOver(shippedStock(), own_));
+                       : readAndShared(laidOver(shippedStock(), own_));
   if (!problems.empty())
     QTimer::singleShot(
         0, this, [this, what = QString::fromStdString(problems.front().what), more = problems.size() - 1] {
@@ -79,8 +74,8 @@ const Stock* Document::stock() const { return sharedStock().get(); }
 std::shared_ptr<const Stock> Document::sharedStock() const {
   if (!stock_ || stockOf_ != network().enclosure()) {
     stockOf_ = network().enclosure();
-    stock_ =
-        network().enclosed().stock.empty() ? base_ : readStock(laidOver(*base_, network().enclosed().stock));
+    stock_ = network().enclosed().stock.empty() ? base_
+                                                : readAndShared(laidOver(*base_, network().enclosed().stock));
   }
   return stock_;
 }
@@ -115,7 +110,7 @@ bool Document::keepOwn(Stock own) {
     return false;
   }
   own_ = std::move(own);
-  base_ = readStock(laidOver(shippedStock(), own_));
+  base_ = readAndShared(laidOver(shippedStock(), own_));
   stock_.reset();
   balance();
   emit changed();
