@@ -140,6 +140,26 @@ TEST(TakeOff, completesWhatIsBegun) {
   EXPECT_FALSE(has("4 pi", "pipe")) << "a pipe does not stand in a pipe";
 }
 
+TEST(TakeOff, isReadOnceWithTheFittingsOfItsStock) {
+  Stock stock;
+  stock.fittings = {{.word = "dogleg", .description = "", .k = 2.0}};
+  const auto first = takeOffRead("4 dogleg", stock);
+  ASSERT_TRUE(first->read) << first->read.error().what;
+  EXPECT_EQ(takeOffRead("4 dogleg", stock), first);
+  EXPECT_FALSE(takeOffRead("4 swan-neck", stock)->read);
+
+  // A copy reads with its own fittings, and one that has got another fitting reads anew.
+  Stock copy = stock;
+  copy.fittings.front().k = 7.0;
+  EXPECT_EQ(takeOffRead("4 dogleg", copy)->read->k(0.1), 7.0);
+  EXPECT_EQ(takeOffRead("4 dogleg", stock)->read->k(0.1), 2.0);
+  stock.fittings.push_back({.word = "swan-neck", .description = "", .k = 3.0});
+  ASSERT_TRUE(takeOffRead("4 swan-neck", stock)->read);
+  EXPECT_EQ(takeOffRead("4 swan-neck", stock)->read->k(0.1), 3.0);
+  const Stock moved = std::move(stock);
+  EXPECT_EQ(takeOffRead("4 dogleg swan-neck", moved)->read->k(0.1), 5.0);
+}
+
 TEST(Stock, holdsTheStandards) {
   const Stock& s = shippedStock();
   // ASME B36.10M: NPS 4 schedule 40 is 114.3 x 6.02; ISO 4427: dn 110 SDR 11 has a wall of 10.0 mm.

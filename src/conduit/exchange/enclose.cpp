@@ -18,9 +18,9 @@ void eachUse(const Element& e, const Stock& stock, UsePipe pipe, UseFitting fitt
   for (const Field& f : e.part->fields) {
     if (f.kind != FieldKind::takeOff) continue;
     const auto* text = e.text(f.key);
-    const auto takeOff = text ? parseTakeOff(*text, stock) : tl::expected<TakeOff, ParseError>(TakeOff{});
-    if (!takeOff) continue;
-    for (const Piece& p : takeOff->pieces)
+    const auto taken = text ? takeOffRead(*text, stock) : nullptr;
+    if (!taken || !taken->read) continue;
+    for (const Piece& p : taken->read->pieces)
       if (p.fitting) fitting(*p.fitting);
   }
 }

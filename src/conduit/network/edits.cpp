@@ -241,8 +241,8 @@ std::pair<Id, Id> cut(Draft& draft, Id pipe, double share, const Stock* stock) {
     draft.values(second).set(entry.key, entry.value);
   }
   if (const auto* words = e.text("take-off"); words && stock)
-    if (const auto takeOff = parseTakeOff(*words, *stock)) {
-      const auto [before, after] = cutAt(*takeOff, share);
+    if (const auto taken = takeOffRead(*words, *stock); taken->read) {
+      const auto [before, after] = cutAt(*taken->read, share);
       const std::string_view key = known(*e.part, "take-off").key;
       if (before.pieces.empty()) draft.values(pipe).set(key, std::string("0"));
       else draft.values(pipe).set(key, before.text());

@@ -93,7 +93,8 @@ Result<Value> readField(const Field& field, std::string_view raw, const Stock* s
       return Value(text);
     case FieldKind::takeOff:
       if (stock) {
-        const auto takeOff = parseTakeOff(text, *stock);
+        const auto taken = takeOffRead(text, *stock);
+        const auto& takeOff = taken->read;
         if (!takeOff) return Refused(unreadable(field.key, takeOff.error()));
         for (const Piece& p : takeOff->pieces)
           if (p.breaks())

@@ -90,11 +90,16 @@ std::optional<double> boreOf(const Values& values, const Setting& setting) {
   return section ? std::optional(section->hydraulic_m) : std::nullopt;
 }
 
-std::optional<TakeOff> takeOffOf(const Values& values, const Setting& setting) {
+// Null when none is given.
+std::shared_ptr<const TakeOffRead> readTakeOff(const Values& values, const Setting& setting) {
   const auto* words = values.get<std::string>(takeOffKey);
-  if (!words || words->empty() || !setting.stock) return std::nullopt;
-  auto parsed = parseTakeOff(*words, *setting.stock);
-  return parsed ? std::optional(*parsed) : std::nullopt;
+  return words && !words->empty() && setting.stock ? takeOffRead(*words, *setting.stock) : nullptr;
+}
+
+// Null when none is given or it cannot be read.
+std::shared_ptr<const TakeOff> takeOffOf(const Values& values, const Setting& setting) {
+  const auto taken = readTakeOff(values, setting);
+  return taken && taken->read ? std::shared_ptr<const TakeOff>(taken, &*taken->read) : nullptr;
 }
 
 std::optional<Line> lineOf(const Values& values, const Setting& setting, std::span<const EndPlace> ends) {
@@ -247,9 +252,8 @@ Prepared prepare(const Values& values, const Setting& setting, std::span<const E
   if (const auto* name = values.get<std::string>(sizeKey);
       name && !name->empty() && setting.stock && !setting.stock->pipe(*name))
     prepared.problem = Problem{{"", "size"}, fmt::format("\"{}\" is not a size of the stock", *name), {}};
-  if (const auto* words = values.get<std::string>(takeOffKey); words && !words->empty() && setting.stock)
-    if (const auto parsed = parseTakeOff(*words, *setting.stock); !parsed)
-      prepared.problem = Problem{{"", "take-off"}, parsed.error().what, {}};
+  if (const auto taken = readTakeOff(values, setting); taken && !taken->read)
+    prepared.problem = Problem{{"", "take-off"}, taken->read.error().what, {}};
   if (rectangular(values)) prepared.lacks = lacking(values, fields);
   else if (annular(values) && !values.find(innerPipe.text))
     prepared.lacks.push_back({"inner pipe", "an inner pipe"});

@@ -393,6 +393,13 @@ tl::expected<TakeOff, ParseError> parseTakeOff(std::string_view text, const Stoc
   return Reader(text, stock).read();
 }
 
+std::shared_ptr<const TakeOffRead> takeOffRead(std::string_view text, const Stock& stock) {
+  if (auto kept = stock.takeOffs.find(text, stock.fittings)) return kept;
+  auto read = std::make_shared<const TakeOffRead>(TakeOffRead{parseTakeOff(text, stock)});
+  stock.takeOffs.keep(text, stock.fittings, read);
+  return read;
+}
+
 std::pair<TakeOff, TakeOff> cutAt(const TakeOff& takeOff, double share) {
   std::pair<TakeOff, TakeOff> cut;
   const double whole = takeOff.length_m();

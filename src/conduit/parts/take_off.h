@@ -4,6 +4,7 @@
 //   12.4  elbow  3.1 up  elbow  gate  2x elbow  8 tee-run  K 2.5  bore 80 mm  check  4 m
 #pragma once
 
+#include <memory>
 #include <optional>
 #include <string>
 #include <string_view>
@@ -60,6 +61,12 @@ struct TakeOff {
 
 /// Reads a take-off. The error names the word and its place in the text (`at`, bytes).
 [[nodiscard]] tl::expected<TakeOff, ParseError> parseTakeOff(std::string_view text, const Stock& stock);
+
+struct TakeOffRead {
+  tl::expected<TakeOff, ParseError> read;
+};
+/// As parseTakeOff, for a text that an element holds: read once and kept with the stock. Never null.
+[[nodiscard]] std::shared_ptr<const TakeOffRead> takeOffRead(std::string_view text, const Stock& stock);
 
 /// The part before and after `share` (0…1) of the length; a straight piece in which the cut falls is divided.
 [[nodiscard]] std::pair<TakeOff, TakeOff> cutAt(const TakeOff& takeOff, double share);

@@ -55,6 +55,43 @@ double completeTurbulence(double bore_m) {
   return 0.25 / (lg * lg);
 }
 
+namespace {
+// A sweep over take-offs or a day of editing does not grow without end.
+constexpr std::size_t takeOffsKept = 200'000;
+}  // namespace
+
+TakeOffsRead& TakeOffsRead::operator=(const TakeOffsRead&) {
+  forget();
+  return *this;
+}
+
+TakeOffsRead& TakeOffsRead::operator=(TakeOffsRead&&) noexcept {
+  forget();
+  return *this;
+}
+
+void TakeOffsRead::forget() const {
+  const std::lock_guard lock(mutex_);
+  read_.clear();
+}
+
+std::shared_ptr<const TakeOffRead> TakeOffsRead::find(std::string_view text,
+                                                      const std::vector<Fitting>& fittings) const {
+  const std::lock_guard lock(mutex_);
+  if (fittings.data() != fittings_ || fittings.size() != count_) return nullptr;
+  const auto found = read_.find(text);
+  return found == read_.end() ? nullptr : found->second;
+}
+
+void TakeOffsRead::keep(std::string_view text, const std::vector<Fitting>& fittings,
+                        std::shared_ptr<const TakeOffRead> read) const {
+  const std::lock_guard lock(mutex_);
+  if (fittings.data() != fittings_ || fittings.size() != count_ || read_.size() >= takeOffsKept)
+    read_.clear();
+  fittings_ = fittings.data(), count_ = fittings.size();
+  read_.insert_or_assign(std::string(text), std::move(read));
+}
+
 double Fitting::kAt(double bore_m) const {
   if (kInfinite) return *kInfinite * (1 + 0.0254 / bore_m);
   if (ki) return *ki * (1 + kd.value_or(0.0) / std::pow(bore_m * 1000, 0.3));

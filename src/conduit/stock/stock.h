@@ -4,9 +4,11 @@
 #pragma once
 
 #include <memory>
+#include <mutex>
 #include <optional>
 #include <string>
 #include <string_view>
+#include <unordered_map>
 #include <utility>
 #include <vector>
 
@@ -89,6 +91,35 @@ struct StockItem {
   [[nodiscard]] const std::string& name() const { return item; }
 };
 
+struct TakeOffRead;  // a take-off and what it means; only those know it who know its grammar
+                     // (parts/take_off.h)
+
+/// The take-offs of a network, each read once with the fittings of the stock that holds it. What was read
+/// points at those fittings, so a copy of the stock begins with none. Any thread may ask.
+class TakeOffsRead {
+ public:
+  TakeOffsRead() = default;
+  TakeOffsRead(const TakeOffsRead&) {}
+  TakeOffsRead& operator=(const TakeOffsRead&);
+  TakeOffsRead(TakeOffsRead&&) noexcept {}
+  TakeOffsRead& operator=(TakeOffsRead&&) noexcept;
+  [[nodiscard]] std::shared_ptr<const TakeOffRead> find(std::string_view text,
+                                                        const std::vector<Fitting>& fittings) const;
+  void keep(std::string_view text, const std::vector<Fitting>& fittings,
+            std::shared_ptr<const TakeOffRead> read) const;
+
+ private:
+  struct Hash {
+    using is_transparent = void;
+    std::size_t operator()(std::string_view text) const { return std::hash<std::string_view>()(text); }
+  };
+  void forget() const;
+  mutable std::mutex mutex_;
+  mutable std::unordered_map<std::string, std::shared_ptr<const TakeOffRead>, Hash, std::equal_to<>> read_;
+  mutable const Fitting* fittings_ = nullptr;  // where those stood that read_ points at, and how many
+  mutable std::size_t count_ = 0;
+};
+
 struct Stock {
   std::vector<PipeSize> pipes;
   std::vector<Fitting> fittings;
@@ -96,6 +127,7 @@ struct Stock {
   std::vector<CoefficientEntry> coefficients;
   std::vector<LiquidEntry> liquids;
   std::vector<StockItem> items;
+  TakeOffsRead takeOffs{};
   [[nodiscard]] const Fitting* fitting(std::string_view word) const;
   /// By its name, blanks and case apart: "ASME B36.10M 4 40", "asme b36.10m 4 sch 40".
   [[nodiscard]] const PipeSize* pipe(std::string_view name) const;
