@@ -4,6 +4,8 @@
 
 #include "jobs/by_parts.h"
 #include "limits/limits.h"
+#include "network/assume.h"
+#include "network/entry.h"
 #include "parts/registry.h"
 #include "report.h"
 
@@ -186,6 +188,13 @@ void reportJson(std::ostream& stream, const Network& network, const Solution& so
   for (const FoundField& f : solution.found)
     out["found_fields"].push_back(
         {{"name", network.at(f.element).name}, {"field", std::string(f.field)}, {"value_si", f.value}});
+  out["assumed"] = Json::array();
+  for (const AssumedValue& a : assumedIn(network)) {
+    const Element& e = network.at(a.element);
+    out["assumed"].push_back({{"name", e.name},
+                              {"field", std::string(a.key)},
+                              {"value", writeField(*findField(*e.part, a.key), *e.value(a.key))}});
+  }
   out["findings"] = Json::array();
   int number = 0;
   for (const Finding& f : found) {

@@ -5,6 +5,8 @@
 
 #include "jobs/by_parts.h"
 #include "limits/limits.h"
+#include "network/assume.h"
+#include "network/entry.h"
 #include "parts/registry.h"
 #include "quantity/format.h"
 #include "report.h"
@@ -79,6 +81,13 @@ void reportText(std::ostream& out, const Network& network, const Solution& solut
   for (const Finding& f : found) {
     out << fmt::format("  {:<14} {}\n", severityWords[static_cast<int>(f.severity)], f.what);
     for (const Remedy& r : f.remedies) out << fmt::format("  {:<14} remedy {}: {}\n", "", ++number, r.words);
+  }
+  const auto assumed = assumedIn(network);
+  if (!assumed.empty()) out << fmt::format("\nAssumed, not given: {}\n", assumed.size());
+  for (const AssumedValue& a : assumed) {
+    const Element& e = network.at(a.element);
+    out << fmt::format("  {} of {}: {}\n", a.key, e.name,
+                       sayField(*findField(*e.part, a.key), *e.value(a.key)));
   }
   if (!solution.found.empty() && sum.usable()) out << "\nFound\n";
   for (const FoundField& f : solution.found) {

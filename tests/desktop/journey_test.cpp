@@ -86,7 +86,8 @@ TEST_F(Journey, drawsAPumpedLineFromAnEmptySheetAndGetsTheSameNumbersFromTheComm
   plan().setFocus();
   keys("42 m");
   press(Qt::Key_Return);  // the level of the tank just placed
-  keys("L");              // a line from the selected tank
+  keys("L");              // a line from the tank
+  click({200, 300});
   click({360, 300});
   EXPECT_NE(only("pipe"), noId);
   keys("P");  // a pump into the line being drawn
@@ -98,9 +99,9 @@ TEST_F(Journey, drawsAPumpedLineFromAnEmptySheetAndGetsTheSameNumbersFromTheComm
   press(Qt::Key_Return);
   press(Qt::Key_Escape);
   settle();
-  EXPECT_FALSE(doc().solved()->solution.summary.usable());
-  EXPECT_TRUE(find<QLabel>("balance")->text().contains("Cannot balance yet"));
-  EXPECT_TRUE(find<QLabel>("balance.second")->text().contains("Give ")) << "a remedy is offered";
+  // Nothing is incomplete on the way: what nobody has said is assumed, and counted.
+  EXPECT_TRUE(doc().solved()->solution.summary.usable()) << doc().solved()->solution.summary.full();
+  EXPECT_TRUE(find<QLabel>("balance.second")->text().contains("assumed"));
   // Both pipes at once: a click, a click with Shift; bore and roughness go to both. Then the first one's
   // length.
   std::vector<Id> pipes;
@@ -120,6 +121,10 @@ TEST_F(Journey, drawsAPumpedLineFromAnEmptySheetAndGetsTheSameNumbersFromTheComm
   give("length", "10 m");
   // The pump's curve, typed into its table cell by cell.
   click(at(only("pump")));
+  auto* ways = find<QComboBox>("given.described by");
+  ASSERT_NE(ways, nullptr);
+  emit ways->textActivated("curve");
+  QApplication::processEvents();
   for (const auto& [row, flow, head] :
        {std::tuple{0, "0 L/s", "40 m"}, std::tuple{1, "2 L/s", "34 m"}, std::tuple{2, "4 L/s", "18 m"}}) {
     if (row > 0 && !window->findChild<QTableWidget*>("given.curve"))
@@ -522,6 +527,7 @@ TEST_F(Journey, aLargeDrawingFollowsTheHandAndTheEdit) {
   doc().select({ids[0]});
   plan().setFocus();
   QTest::keyClicks(&plan(), "v");
+  press(Qt::Key_Return);
   settle();
   EXPECT_EQ(valves(), had + 1);
   EXPECT_TRUE(doc().solved()->solution.summary.usable());

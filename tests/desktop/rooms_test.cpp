@@ -196,7 +196,10 @@ TEST_F(Rooms, lettersSetEquipmentIntoTheSelectedPipe) {
                                 std::pair{Qt::Key_S, "strainer"}, std::pair{Qt::Key_Z, "nozzle"}}) {
     doc().select({id("L-4")});
     plan().setFocus();
+    const auto before = doc().network().count();
     key(k);
+    EXPECT_EQ(doc().network().count(), before) << "it hangs at the hand until it is placed";
+    key(Qt::Key_Return);
     ASSERT_NE(doc().selected(), noId) << kind;
     EXPECT_EQ(doc().network().at(doc().selected()).part->key, kind);
     doc().undo();

@@ -9,12 +9,15 @@ namespace conduit {
 namespace {
 
 std::string inItsUnit(double si, const Unit& unit) {
-  const std::string number = digits((si - unit.offset) / unit.factor, 6);
+  std::string number = digits((si - unit.offset) / unit.factor, 6);
+  if (number.find('.') != std::string::npos) {
+    while (number.ends_with('0')) number.pop_back();
+    if (number.ends_with('.')) number.pop_back();
+  }
   return unit.symbol.empty() ? number : fmt::format("{} {}", number, unit.symbol);
 }
 std::string range(double least, double most, Measure measure) {
   const Unit& unit = unitsOf(measure).front();
-  if (measure == Measure::number) return fmt::format("{} to {}", digits(least, 6), digits(most, 6));
   return fmt::format("{} to {}", inItsUnit(least, unit), inItsUnit(most, unit));
 }
 
@@ -44,12 +47,17 @@ std::string what(const Field& f) {
 }
 
 std::string fallback(const Field& f) {
-  if (f.fallback)
-    return f.measure == Measure::number ? digits(*f.fallback, 6)
-                                        : inItsUnit(*f.fallback, unitsOf(f.measure).front());
+  if (f.fallback) return inItsUnit(*f.fallback, unitsOf(f.measure).front());
   if (f.fallbackFlag) return *f.fallbackFlag ? "yes" : "no";
   if (!f.choices.empty()) return std::string(f.choices.front());
   return f.needed ? "**needed**" : "";
+}
+
+// Beside the default: what a new one takes on the drawing until somebody says it.
+std::string whenDrawn(const Field& f) {
+  return f.assumed.empty()
+             ? std::string()
+             : fmt::format("{}assumed when drawn: {}", fallback(f).empty() ? "" : "; ", f.assumed);
 }
 
 }  // namespace
@@ -67,7 +75,7 @@ std::string fieldsPage() {
         "\n## {}\n**{}**{}\n\n| field | takes | default | can be found | |\n|---|---|---|---|---|\n",
         part->plural, part->key, part->letter ? fmt::format(", placed with {}", part->letter) : "");
     for (const Field& f : part->fields)
-      page += fmt::format("| `{}` | {} | {} | {} | {}{} |\n", f.key, what(f), fallback(f),
+      page += fmt::format("| `{}` | {} | {} | {} | {}{} |\n", f.key, what(f), fallback(f) + whenDrawn(f),
                           f.releasable ? "yes" : "", f.applies ? "where it applies: " : "", f.help);
     if (part->outcomes.empty()) continue;
     page += "\nFound: ";

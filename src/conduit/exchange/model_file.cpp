@@ -70,7 +70,7 @@ void addExtra(const std::string& text, Json& out) {
 }
 
 void putFields(const Network& network, const Element& e, Json& out) {
-  Json found = Json::array();
+  Json found = Json::array(), assumed = Json::array();
   for (const Field& f : e.part->fields) {
     const Values::Entry* entry = e.values.entry(f.key);
     if (f.key == "connections" && e.part->ends == Ends::many) {
@@ -88,11 +88,13 @@ void putFields(const Network& network, const Element& e, Json& out) {
     }
     if (!entry) continue;
     if (entry->released) found.push_back(std::string(f.key));
+    else if (entry->assumed) assumed.push_back(std::string(f.key));
     const auto* words = std::get_if<std::string>(&entry->value);
     if (words && words->empty()) continue;
     out[std::string(f.key)] = valueJson(f, entry->value);
   }
   if (!found.empty()) out["found"] = std::move(found);
+  if (!assumed.empty()) out["assumed"] = std::move(assumed);
   Json given = Json::object();
   for (const Outcome& o : e.part->outcomes)
     if (const Given* g = e.values.goal(o.key)) given[std::string(o.key)] = g->typed;
@@ -293,6 +295,7 @@ std::string modelSchema() {
       o["properties"]["connections"]["items"]["required"] = Json::array({"point"});
     }
     o["properties"]["found"] = {{"type", "array"}, {"items", {{"type", "string"}}}};
+    o["properties"]["assumed"] = {{"type", "array"}, {"items", {{"type", "string"}}}};
     o["properties"]["given"] = {{"type", "object"},
                                 {"additionalProperties", {{"type", {"string", "number"}}}}};
     o["required"] = required;

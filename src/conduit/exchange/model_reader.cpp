@@ -368,7 +368,7 @@ class Reader {
                                 std::initializer_list<std::string_view> handled) const {
     Fields read;
     read.values.reserve(o.size());
-    std::vector<std::string> found;
+    std::vector<std::string> found, assumed;
     std::vector<std::string_view> keys;
     keys.reserve(o.size());
     for (const auto& [key, value] : o) {
@@ -385,6 +385,10 @@ class Reader {
           if (value.get(list)) continue;
           for (const Json f : list)
             if (std::string_view text; !f.get(text)) found.emplace_back(text);
+        } else if (key == "assumed") {
+          if (value.get(list)) continue;
+          for (const Json f : list)
+            if (std::string_view text; !f.get(text)) assumed.emplace_back(text);
         } else if (key == "given" && !value.get(outcomes)) {
           for (const auto& [outcome, text] : outcomes)
             read.given.emplace_back(outcome, asText(text).value_or("?"));
@@ -412,6 +416,9 @@ class Reader {
       if (!into) read.faults.push_back({std::string(key), fmt::format("{}: {}", key, into.error().what)});
       else read.values.set(field->key, std::move(*into));
     }
+    for (const std::string& f : assumed)
+      if (const Field* field = findField(part, f); !field || !read.values.assume(field->key))
+        read.faults.push_back({"assumed", fmt::format("\"{}\" is not given, so it cannot be assumed", f)});
     for (const std::string& f : found) {
       const Field* field = findField(part, f);
       if (!field || !field->releasable)

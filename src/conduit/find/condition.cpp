@@ -160,6 +160,10 @@ Result<Condition> readCondition(std::string_view text, const UnitSet& units) {
       condition.incomplete = true;
       continue;
     }
+    if (begins(piece, "assumed", rest) && rest.empty()) {
+      condition.assumed = true;
+      continue;
+    }
     const auto keys = knownKeys(condition.kind);
     const Known* key = nullptr;
     for (const Known& k : keys)
@@ -194,7 +198,7 @@ Result<Condition> readCondition(std::string_view text, const UnitSet& units) {
     }
     condition.tests.push_back(std::move(test));
   }
-  if (!condition.kind && !condition.incomplete && condition.tests.empty())
+  if (!condition.kind && !condition.incomplete && !condition.assumed && condition.tests.empty())
     return refused("a condition names a kind, or a field and how it compares: bore < 100 mm");
   return condition;
 }
@@ -206,6 +210,9 @@ std::vector<Id> elementsThat(const Condition& condition, const Network& network,
     if (condition.kind && e.part != condition.kind) return;
     for (const Test& t : condition.tests)
       if (!holds(t, network, solution, id)) return;
+    if (condition.assumed && std::none_of(e.values.entries().begin(), e.values.entries().end(),
+                                          [](const Values::Entry& v) { return v.assumed && !v.released; }))
+      return;
     if (condition.incomplete && !lacksSomething(network, solution, id, widest)) return;
     ids.push_back(id);
   });

@@ -24,12 +24,13 @@ struct Test {
 struct Condition {
   const Part* kind = nullptr;  // null: any
   bool incomplete = false;     // lacks something it needs
+  bool assumed = false;        // holds a value that nobody has given
   std::vector<Test> tests;     // all must hold
 };
 
 /// "pipes", "valves" (every kind whose name ends so), "bore < 100 mm", "note has east", "size lacks",
-/// "incomplete", joined by "and" or commas. Units are those of the field, bare numbers in the set's unit. The
-/// Problem names the word not understood.
+/// "incomplete", "assumed", joined by "and" or commas. Units are those of the field, bare numbers in the
+/// set's unit. The Problem names the word not understood.
 [[nodiscard]] Result<Condition> readCondition(std::string_view text, const UnitSet& units);
 
 /// In order of Id. Without a usable answer a test of a found number holds for nothing.

@@ -18,13 +18,62 @@ std::string sentence(const std::string& name, const Check& c, const UnitSet& uni
                      low ? "under" : "over", withUnit(low ? *c.least : *c.most, c.measure, units));
 }
 
+// A device is one thing: what is joined at two heights far apart is mostly a slip of the drawing.
+constexpr double mostApart_m = 3.0;
+
+void checkHeights(const Network& network, const Element& e, const UnitSet& units,
+                  std::vector<Check>& checks) {
+  if (e.part->ends != Ends::two || e.part->geometry || e.part->group == Group::drawing) return;
+  const Element &a = network.at(e.ends[0]), &b = network.at(e.ends[1]);
+  const Given *za = a.given("height"), *zb = b.given("height");
+  if (!za || !zb || std::abs(za->value - zb->value) <= mostApart_m) return;
+  const auto level = [&](const Element& from, const Given& at, const Element& to) {
+    return Remedy{fmt::format("Set {} to the height of {}, {}", to.name, from.name, at.typed),
+                  {{to.name, "height", at.typed}},
+                  {to.name, "height"}};
+  };
+  checks.push_back(
+      Check::saying("Heights of its ends", Severity::near,
+                    fmt::format("the two ends of {} are {} apart in height, and it is one thing", e.name,
+                                withUnit(std::abs(za->value - zb->value), Measure::headDrop, units, 3)),
+                    {level(a, *za, b), level(b, *zb, a)}));
+}
+
+// A check valve may well be shut, as behind a pump that stands by. Alone in its line, with nothing there that
+// could be stopped or closed, it stands the wrong way round or for good.
+void checkWay(const Network& network, const Solution& solution, Id id, std::vector<Check>& checks) {
+  const Element& e = network.at(id);
+  if (e.part->key != "check valve" || solution.branches[solution.branchBegin[id]].state != BranchState::shut)
+    return;
+  std::size_t walked = 0;
+  for (std::size_t side = 0; side < 2; ++side) {
+    Id at = e.ends[side], came = id;
+    while (++walked < 10000) {
+      const std::vector<Id> joined = network.elementsAt(at);
+      if (joined.size() != 2 || network.at(at).value("outflow") || network.at(at).value("inflow")) break;
+      const Id next = joined[0] == came ? joined[1] : joined[0];
+      const Element& n = network.at(next);
+      if (n.part->ends != Ends::two) break;
+      if (!n.part->geometry) return;
+      at = n.ends[0] == at ? n.ends[1] : n.ends[0], came = next;
+      if (next == id) break;
+    }
+  }
+  checks.push_back(Check::saying(
+      "Direction", Severity::near,
+      fmt::format("{} is held shut: what would flow here runs against it", e.name),
+      {{fmt::format("Reverse {}", e.name), {{e.name, std::string(reversedKey), "yes"}}, {e.name, ""}}}));
+}
+
 }  // namespace
 
 std::vector<Check> checksOf(const Network& network, const Solution& solution, Id id, const UnitSet& units) {
   std::vector<Check> checks;
   const Element* e = network.find(id);
-  if (!e || !e->part->check || !solution.summary.usable() || id + 1 >= solution.branchBegin.size())
-    return checks;
+  if (!e || !solution.summary.usable() || id + 1 >= solution.branchBegin.size()) return checks;
+  checkHeights(network, *e, units, checks);
+  if (solution.branchBegin[id] < solution.branchBegin[id + 1]) checkWay(network, solution, id, checks);
+  if (!e->part->check) return checks;
   const ReadingOf reading(network, solution, id);
   e->part->check(*reading, units, checks);
   return checks;

@@ -47,10 +47,65 @@ bool toScale(const Network& network) {
   return !word || *word == "to scale";
 }
 
+namespace {
+
+bool isDevice(const Part& part) {
+  return part.ends == Ends::two && !part.geometry && part.group != Group::drawing;
+}
+
+// Where a pipe ends on the drawing: at the point, or in the middle of the one device that goes on from there.
+Spot drawnEnd(const Network& network, Id point) {
+  const Spot at = network.at(point).at;
+  Id device = noId;
+  int pipes = 0;
+  for (const Id id : network.elementsAt(point)) {
+    const Element& e = network.at(id);
+    if (e.part->geometry) ++pipes;
+    else if (isDevice(*e.part) && device == noId) device = id;
+    else if (e.part->group != Group::drawing) return at;
+  }
+  if (pipes != 1 || device == noId) return at;
+  const Spot a = network.at(network.at(device).ends[0]).at, b = network.at(network.at(device).ends[1]).at;
+  return {(a.x + b.x) / 2, (a.y + b.y) / 2};
+}
+
+double between(const Network& network, const Element& pipe, Spot a, Spot b) {
+  const auto za = givenSi(network.at(pipe.ends[0]).values, "height"),
+             zb = givenSi(network.at(pipe.ends[1]).values, "height");
+  return std::max(0.01, std::hypot(a.x - b.x, a.y - b.y, za && zb ? *zb - *za : 0.0));
+}
+
+}  // namespace
+
 double drawnLength_m(const Network& network, const Element& pipe) {
-  const Element &a = network.at(pipe.ends[0]), &b = network.at(pipe.ends[1]);
-  const auto za = givenSi(a.values, "height"), zb = givenSi(b.values, "height");
-  return std::max(0.01, std::hypot(a.at.x - b.at.x, a.at.y - b.at.y, za && zb ? *zb - *za : 0.0));
+  return between(network, pipe, drawnEnd(network, pipe.ends[0]), drawnEnd(network, pipe.ends[1]));
+}
+
+namespace {
+
+double drawnEndToEnd(const Network& network, const Element& pipe) {
+  return between(network, pipe, network.at(pipe.ends[0]).at, network.at(pipe.ends[1]).at);
+}
+
+}  // namespace
+
+Drawn drawnAs(const Network& network, const Element& pipe) {
+  if (!toScale(network) || !pipe.part->geometry || pipe.ends.size() != 2) return Drawn::no;
+  const auto length = givenSi(pipe.values, "length");
+  if (!length) return Drawn::no;
+  if (std::abs(*length - drawnLength_m(network, pipe)) <= 0.0051) return Drawn::toMiddles;
+  return std::abs(*length - drawnEndToEnd(network, pipe)) <= 0.0051 ? Drawn::toEnds : Drawn::no;
+}
+
+void followDrawing(Draft& draft, Id id, Drawn as) {
+  if (as == Drawn::no) return;
+  const Element& pipe = draft.network().at(id);
+  const double drawn =
+      as == Drawn::toEnds ? drawnEndToEnd(draft.network(), pipe) : drawnLength_m(draft.network(), pipe);
+  const std::string_view key = findField(*pipe.part, "length")->key;
+  const auto now = givenSi(pipe.values, "length");
+  const bool assumed = pipe.values.assumed("length");
+  if (!now || std::abs(drawn - *now) > 0.0051) draft.values(id).set(key, metresGiven(drawn), assumed);
 }
 
 std::vector<Id> movedBy(const Network& network, std::span<const Id> ids) {
@@ -67,22 +122,27 @@ std::vector<Id> movedBy(const Network& network, std::span<const Id> ids) {
 
 Network moveTo(const Network& network, std::span<const Id> moved, std::span<const Spot> to) {
   Draft draft(network);
-  std::vector<Id> followers;
+  std::vector<std::pair<Id, Drawn>> followers;
   if (toScale(network) && moved.size() < network.count()) {
     std::vector<char> moves(network.bound(), 0);
     for (const Id id : moved) moves[id] = 1;
     network.each([&](Id id, const Element& e) {
-      if (!e.part->geometry || e.ends.size() != 2 || !(moves[e.ends[0]] || moves[e.ends[1]])) return;
-      const auto length = givenSi(e.values, "length");
-      if (length && std::abs(*length - drawnLength_m(network, e)) <= 0.0051) followers.push_back(id);
+      if (!e.part->geometry || e.ends.size() != 2) return;
+      // A device beside it may move at its other end alone.
+      const auto near = [&](Id point) {
+        if (moves[point]) return true;
+        const Element& p = network.at(point);
+        return p.joined.size() == 2 && std::any_of(p.joined.begin(), p.joined.end(), [&](Id other) {
+                 const Element& device = network.at(other);
+                 return isDevice(*device.part) && (moves[device.ends[0]] || moves[device.ends[1]]);
+               });
+      };
+      if (!near(e.ends[0]) && !near(e.ends[1])) return;
+      if (const Drawn as = drawnAs(network, e); as != Drawn::no) followers.emplace_back(id, as);
     });
   }
   for (std::size_t i = 0; i < moved.size(); ++i) draft.move(moved[i], to[i]);
-  for (const Id id : followers) {
-    const double drawn = drawnLength_m(draft.network(), draft.network().at(id));
-    if (std::abs(drawn - *givenSi(network.at(id).values, "length")) > 0.0051)
-      draft.values(id).set(findField(*network.at(id).part, "length")->key, metresGiven(drawn));
-  }
+  for (const auto& [id, as] : followers) followDrawing(draft, id, as);
   return std::move(draft).finish();
 }
 

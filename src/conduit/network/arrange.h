@@ -29,7 +29,15 @@ enum class Direction { across, upright };
 
 /// True when lengths follow the drawing.
 [[nodiscard]] bool toScale(const Network& network);
-/// Length of a pipe as it is drawn, m: between its ends in Plan, with the rise between them.
+/// Length of a pipe as it is drawn, m: between its ends in Plan, with the rise between them. A device set
+/// into the line is drawn longer than it is: beside one the length counts to its middle.
 [[nodiscard]] double drawnLength_m(const Network& network, const Element& pipe);
+
+/// Whether the length of a pipe is that of the drawing and goes on being so: to the middles of devices, or
+/// from end to end.
+enum class Drawn { no, toMiddles, toEnds };
+[[nodiscard]] Drawn drawnAs(const Network& network, const Element& pipe);
+/// Sets the length of a pipe to what is drawn now.
+void followDrawing(Draft& draft, Id pipe, Drawn as);
 
 }  // namespace conduit

@@ -21,8 +21,16 @@ namespace {
 using Refused = tl::unexpected<Problem>;
 
 const Field& known(const Part& part, std::string_view key) { return *findField(part, key); }
-void setGiven(Draft& draft, Id id, std::string_view key, Given given) {
-  draft.values(id).set(known(*draft.network().at(id).part, key).key, std::move(given));
+void setGiven(Draft& draft, Id id, std::string_view key, Given given, bool assumed = false) {
+  draft.values(id).set(known(*draft.network().at(id).part, key).key, std::move(given), assumed);
+}
+// The height of one point for another; what was assumed of the one is assumed of the other.
+void carryHeight(Draft& draft, Id from, Id to, double rise_m = 0.0) {
+  const Element& start = draft.network().at(from);
+  const Given* height = start.given("height");
+  if (!height) return;
+  const bool assumed = start.values.assumed("height");
+  setGiven(draft, to, "height", rise_m == 0.0 ? *height : metresGiven(height->value + rise_m), assumed);
 }
 double distance(Spot a, Spot b) { return std::hypot(a.x - b.x, a.y - b.y); }
 Spot between(Spot a, Spot b, double share) { return {a.x + (b.x - a.x) * share, a.y + (b.y - a.y) * share}; }
@@ -33,7 +41,8 @@ Id tankPoint(Draft& draft, Id tank) {
   const double angle = static_cast<double>(t.ends.size()) * 0.9;
   const Id point = draft.addPoint("", {t.at.x + 1.0 + 0.5 * std::sin(angle), t.at.y});
   if (const auto level = givenSi(draft.network().at(tank).values, "level"))
-    setGiven(draft, point, "height", metresGiven(*level - 1.0));
+    setGiven(draft, point, "height", metresGiven(*level - 1.0),
+             draft.network().at(tank).values.assumed("level"));
   draft.addEnd(tank, point);
   return point;
 }
@@ -116,6 +125,12 @@ Result<Edited> applyRemedy(const Network& network, const Remedy& remedy, const S
       return Refused(Problem{{edit.name, edit.field}, fmt::format("there is no {} any more", edit.name), {}});
     Id target = id;
     std::string_view field = edit.field;
+    if (field == reversedKey) {  // turned the other way round where it stands
+      if (network.at(id).part->ends != Ends::two)
+        return Refused(Problem{{edit.name, edit.field}, "this remedy does not fit here any more", {}});
+      draft.reverse(id);
+      continue;
+    }
     if (field.starts_with('+')) {  // a new element at this point, with its first field given
       const Part* part = findPart(field.substr(1));
       if (!part || part->ends != Ends::one || network.at(id).part->ends != Ends::self)
@@ -196,12 +211,10 @@ Result<Edited> drawPipe(const Network& network, Id from, Id to, Spot toSpot, con
   if (to == noId) {
     to = draft.addPoint("", toSpot);
     // A new pipe's far end stands where the last one ended, plus what was typed as a rise.
-    if (fromHeight)
-      setGiven(draft, to, "height",
-               rise == 0.0 ? *draft.network().at(from).given("height") : metresGiven(*fromHeight + rise));
+    carryHeight(draft, from, to, rise);
   } else if (network.at(to).part->ends == Ends::many) {
     to = tankPoint(draft, to);
-    if (fromHeight && rise != 0.0) setGiven(draft, to, "height", metresGiven(*fromHeight + rise));
+    if (fromHeight && rise != 0.0) carryHeight(draft, from, to, rise);
   }
   if (from == to)
     return Refused(Problem{{network.at(from).name, ""}, "a pipe wants two different points", {}});
@@ -216,7 +229,7 @@ Result<Edited> drawPipe(const Network& network, Id from, Id to, Spot toSpot, con
     const Element& like = network.at(entry.like);
     for (const std::string_view key : {"bore", "size", "roughness", "C", "rating"})
       if (const Value* v = like.value(key))
-        draft.values(pipe).set(known(*draft.network().at(pipe).part, key).key, *v);
+        draft.values(pipe).set(known(*draft.network().at(pipe).part, key).key, *v, like.values.assumed(key));
   }
   const std::string name = draft.network().at(pipe).name;
   return Edited{fmt::format("Draw {}", name), std::move(draft).finish(), pipe};
@@ -227,18 +240,22 @@ namespace {
 // Cuts the pipe and returns the new point; the second half is a new pipe from there to the old end.
 std::pair<Id, Id> cut(Draft& draft, Id pipe, double share, const Stock* stock) {
   const Element e = draft.network().at(pipe);
+  const Drawn drawn = drawnAs(draft.network(), e);
   const Element a = draft.network().at(e.ends[0]), b = draft.network().at(e.ends[1]);
   const Id point = draft.addPoint("", between(a.at, b.at, share));
   const auto za = givenSi(a.values, "height"), zb = givenSi(b.values, "height");
   if (za && zb)
-    setGiven(draft, point, "height",
-             *za == *zb ? *a.given("height") : metresGiven(*za + (*zb - *za) * share));
+    setGiven(draft, point, "height", *za == *zb ? *a.given("height") : metresGiven(*za + (*zb - *za) * share),
+             a.values.assumed("height") || b.values.assumed("height"));
   const Id second = draft.add(*e.part, "", {point, e.ends[1]});
   draft.joinEnd(pipe, 1, point);
   for (const Values::Entry& entry : e.values.entries()) {
     if (entry.key == "take-off" || entry.key == "K" || entry.key == "note")
       continue;  // what stands in the line stays with the first half
-    draft.values(second).set(entry.key, entry.value);
+    const auto* none = std::get_if<std::string>(&entry.value);
+    if (entry.released && none && none->empty())
+      continue;  // found, and never given: so it stays with one half
+    draft.values(second).set(entry.key, entry.value, entry.assumed);
   }
   if (const auto* words = e.text("take-off"); words && stock)
     if (const auto taken = takeOffRead(*words, *stock); taken->read) {
@@ -249,9 +266,13 @@ std::pair<Id, Id> cut(Draft& draft, Id pipe, double share, const Stock* stock) {
       draft.values(second).set(key, after.pieces.empty() ? std::string("0") : after.text());
     }
   if (const auto length = givenSi(e.values, "length")) {
-    setGiven(draft, pipe, "length", metresGiven(*length * share));
-    setGiven(draft, second, "length", metresGiven(*length - std::round(*length * share * 100) / 100));
+    const bool assumed = e.values.assumed("length");
+    setGiven(draft, pipe, "length", metresGiven(*length * share), assumed);
+    setGiven(draft, second, "length", metresGiven(*length - std::round(*length * share * 100) / 100),
+             assumed);
   }
+  if (drawn != Drawn::no)
+    for (const Id part : {pipe, second}) followDrawing(draft, part, Drawn::toMiddles);
   return {point, second};
 }
 
@@ -266,8 +287,8 @@ Result<Edited> splitPipe(const Network& network, Id pipe, double share, const St
   return Edited{fmt::format("Split {}", e.name), std::move(draft).finish(), point};
 }
 
-Result<Edited> setInto(const Network& network, Id pipe, double share, const Part& device,
-                       const Stock* stock) {
+Result<Edited> setInto(const Network& network, Id pipe, double share, const Part& device, const Stock* stock,
+                       bool against) {
   const Element& e = network.at(pipe);
   if (e.part->key != "pipe") return Refused(Problem{{e.name, ""}, "equipment is set into a pipe", {}});
   Draft draft(network);
@@ -282,9 +303,12 @@ Result<Edited> setInto(const Network& network, Id pipe, double share, const Part
     // The device stands between the cut and a second point a little further on.
     const Spot at = draft.network().at(first).at;
     const Id after = draft.addPoint("", between(at, b, std::min(0.5, 2 * half)));
-    if (const Given* z = draft.network().at(first).given("height")) setGiven(draft, after, "height", *z);
+    carryHeight(draft, first, after);
     draft.joinEnd(second, 0, after);
     made = draft.add(device, "", {first, after});
+    if (against) draft.reverse(made);
+    if (drawnAs(network, e) != Drawn::no)
+      for (const Id part : {pipe, second}) followDrawing(draft, part, Drawn::toMiddles);
   } else {
     return Refused(Problem{{}, fmt::format("a {} cannot be set into a line", device.key), {}});
   }
@@ -300,17 +324,56 @@ Result<Edited> setAfter(const Network& network, Id point, Spot to, const Part& d
     made = draft.add(device, "", {point});
   } else if (device.ends == Ends::two) {
     const Id after = draft.addPoint("", to);
-    if (const Given* z = draft.network().at(point).given("height")) setGiven(draft, after, "height", *z);
+    carryHeight(draft, point, after);
     made = draft.add(device, "", {point, after});
   } else if (device.ends == Ends::many) {
     made = draft.add(device, "", {point}, to);
     if (const Given* z = draft.network().at(point).given("height"))
-      setGiven(draft, made, "level", metresGiven(z->value + 1.0));
+      setGiven(draft, made, "level", metresGiven(z->value + 1.0),
+               draft.network().at(point).values.assumed("height"));
   } else {
     return Refused(Problem{{}, fmt::format("a {} cannot be set here", device.key), {}});
   }
   const std::string name = draft.network().at(made).name;
   return Edited{fmt::format("Set {}", name), std::move(draft).finish(), made};
+}
+
+Result<Edited> placeBetween(const Network& network, const Part& device, Spot from, Spot to) {
+  if (device.ends != Ends::two)
+    return Refused(Problem{{}, fmt::format("a {} has not two ends", device.key), {}});
+  Draft draft(network);
+  const Id a = draft.addPoint("", from), b = draft.addPoint("", to);
+  const Id made = draft.add(device, "", {a, b});
+  const std::string name = draft.network().at(made).name;
+  return Edited{fmt::format("Place {}", name), std::move(draft).finish(), made};
+}
+
+Result<Edited> setHeight(const Network& network, Id point, std::string_view text, const Stock* stock,
+                         const UnitSet* units) {
+  auto edited = setField(network, point, "height", text, stock, units);
+  const auto before = givenSi(network.at(point).values, "height");
+  if (!edited || !before) return edited;
+  const Given* now = edited->network.at(point).given("height");
+  if (!now) return edited;
+  std::vector<Id> together{point};
+  for (std::size_t i = 0; i < together.size(); ++i)
+    for (const Id joined : network.elementsAt(together[i])) {
+      const Element& e = network.at(joined);
+      if (e.part->ends != Ends::two || e.part->geometry || e.part->group == Group::drawing) continue;
+      for (const Id end : e.ends)
+        if (std::find(together.begin(), together.end(), end) == together.end()) together.push_back(end);
+    }
+  Draft draft(std::move(edited->network));
+  const Given level = *now;
+  for (const Id other : together) {
+    const auto own = givenSi(network.at(other).values, "height");
+    if (other == point || !own) continue;
+    const double apart = *own - *before;
+    setGiven(draft, other, "height", apart == 0.0 ? level : metresGiven(level.value + apart),
+             apart != 0.0 && network.at(other).values.assumed("height"));
+  }
+  edited->network = std::move(draft).finish();
+  return edited;
 }
 
 Result<Edited> joinPoints(const Network& network, const Part& part, Id from, Id to) {

@@ -46,11 +46,18 @@ struct LineEntry {
 /// their own.
 [[nodiscard]] Result<Edited> drawPipe(const Network& network, Id from, Id to, Spot toSpot,
                                       const LineEntry& entry, const Stock* stock, const UnitSet* units);
+/// A device between two new points of its own, where there is no line yet.
+[[nodiscard]] Result<Edited> placeBetween(const Network& network, const Part& device, Spot from, Spot to);
+/// The height of a point as typed. A device is one thing: the points that hang together by devices alone rise
+/// and fall with it.
+[[nodiscard]] Result<Edited> setHeight(const Network& network, Id point, std::string_view text,
+                                       const Stock* stock, const UnitSet* units);
 /// A pipe cut in two by a new point at `share` (0…1) of its length; a take-off is parted there too.
 [[nodiscard]] Result<Edited> splitPipe(const Network& network, Id pipe, double share, const Stock* stock);
 /// A device set into a pipe at `share` of its length: pipe, device, pipe. At 0 or 1 no empty pipe is made.
+/// `against`: it points from the pipe's second end to its first.
 [[nodiscard]] Result<Edited> setInto(const Network& network, Id pipe, double share, const Part& device,
-                                     const Stock* stock);
+                                     const Stock* stock, bool against = false);
 /// A device between a point and a new point beside it; drawing goes on from there.
 [[nodiscard]] Result<Edited> setAfter(const Network& network, Id point, Spot to, const Part& device);
 

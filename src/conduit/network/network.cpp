@@ -247,7 +247,7 @@ void Draft::become(Id id, const Part& part) {
     const Field* after = findField(part, entry.key);
     if (before && after && before->kind == after->kind && before->measure == after->measure &&
         !entry.released)
-      kept.set(after->key, entry.value);
+      kept.set(after->key, entry.value, entry.assumed);
   }
   e.values = std::move(kept);
   e.part = &part;

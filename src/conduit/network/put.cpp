@@ -4,8 +4,11 @@
 
 #include <cmath>
 
+#include "network/assume.h"
 #include "network/entry.h"
+#include "parts/registry.h"
 #include "quantity/parse.h"
+#include "stock/said.h"
 
 namespace conduit {
 
@@ -60,18 +63,102 @@ Result<bool> putFound(Draft& draft, Id id, std::string_view key, std::string_vie
   return true;
 }
 
+bool isLength(std::string_view text, const Unit* bare) {
+  const auto read = parse(text, Measure::bore, bare);
+  return read && (text.find("in") == std::string_view::npos && text.find('"') == std::string_view::npos);
+}
+
+// What an engineer may say in place of the figure: a size where a bore is asked for, a material where a
+// roughness is. `key` and `text` become those of the field it then belongs to; true when it was so.
+void takeWords(const Draft& draft, Id id, std::string& key, std::string& text, const Stock& stock,
+               const UnitSet* units) {
+  const Element& e = draft.network().at(id);
+  const Unit* bare = units ? &units->unitFor(Measure::bore) : nullptr;
+  const auto* now = e.text(id == jobId ? "size of new lines" : "size");
+  const PipeSize* like = now ? stock.pipe(*now) : nullptr;
+  if (key == "bore") {
+    if (parse(text, Measure::bore, bare)) return;
+    if (const auto sizes = sizesSaid(text, stock, like); !sizes.empty())
+      key = "size", text = sizes.front()->name();
+  } else if (key == "size" || key == "size of new lines") {
+    if (!stock.pipe(text) && isLength(text, bare)) {
+      if (key == "size") key = "bore";
+    } else if (const auto sizes = sizesSaid(text, stock, like); !sizes.empty()) {
+      text = sizes.front()->name();
+    }
+  } else if (key == "roughness" || key == "C") {
+    const Measure measure = findField(*e.part, key)->measure;
+    if (parse(text, measure, units ? &units->unitFor(measure) : nullptr)) return;
+    if (key == "C") {
+      if (const auto walls = coefficientsSaid(text, stock); !walls.empty())
+        text = fmt::format("{}", walls.front()->typical);
+    } else if (const auto walls = wallsSaid(text, stock); !walls.empty()) {
+      text = fmt::format("{:.4g} mm", walls.front()->typical_m * 1000);
+    }
+  }
+}
+
+// A size stands in place of a bore, and the wall that was only assumed is that of its material.
+void tookSize(Draft& draft, Id id, const Stock& stock) {
+  const Part& part = *draft.network().at(id).part;
+  draft.values(id).clear(findField(part, "bore")->key);
+  const auto* name = draft.network().at(id).text("size");
+  const PipeSize* size = name ? stock.pipe(*name) : nullptr;
+  if (!size) return;
+  for (const std::string_view key : {"roughness", "C", "n"}) {
+    const Field& wall = *findField(part, key);
+    if (!draft.network().at(id).values.assumed(key)) continue;
+    if (auto value = readField(wall, usualWall(key, size->material, stock), &stock, nullptr))
+      draft.values(id).set(wall.key, std::move(*value), true);
+  }
+}
+
+// The job's own fields for new lines are texts that must be understood.
+std::string newLineFault(const Element& job, std::string_view key, std::string& text, const Stock& stock,
+                         const UnitSet* units) {
+  if (key == "size of new lines") {
+    if (stock.pipe(text)) return {};
+    const auto bore = parse(text, Measure::bore, units ? &units->unitFor(Measure::bore) : nullptr);
+    if (bore && bore->value >= 1e-4 && bore->value <= 20) return text = bore->typed, std::string();
+    return fmt::format(
+        "\"{}\" is neither a size of the catalogue nor a bore: type 4 in sch 40, DN 100, 110 PE SDR 11 or "
+        "102.3 mm",
+        text);
+  }
+  if (key != "wall of new lines") return {};
+  const std::string_view field = wallFieldOf(job);
+  const Field& wall = *findField(*findPart("pipe"), field);
+  if (auto value = readField(wall, text, &stock, units))
+    return text = writeField(wall, *value), std::string();
+  if (field == "roughness")
+    if (const auto walls = wallsSaid(text, stock); !walls.empty())
+      return text = fmt::format("{:.4g} mm", walls.front()->typical_m * 1000), std::string();
+  if (field == "C")
+    if (const auto walls = coefficientsSaid(text, stock); !walls.empty())
+      return text = fmt::format("{}", walls.front()->typical), std::string();
+  return fmt::format("\"{}\" is neither a {} nor a material of the catalogue", text,
+                     field == "roughness" ? "roughness" : field);
+}
+
 }  // namespace
 
-Result<bool> putText(Draft& draft, Id id, std::string_view key, std::string_view text, const Stock* stock,
-                     const UnitSet* units) {
-  if (key.starts_with(givenPrefix)) return putGoal(draft, id, key.substr(givenPrefix.size()), text, units);
-  if (key.starts_with(foundPrefix)) return putFound(draft, id, key.substr(foundPrefix.size()), text);
+Result<bool> putText(Draft& draft, Id id, std::string_view wantedKey, std::string_view wantedText,
+                     const Stock* stock, const UnitSet* units) {
+  std::string key(wantedKey), text(wantedText);
+  if (key.starts_with(givenPrefix))
+    return putGoal(draft, id, wantedKey.substr(givenPrefix.size()), text, units);
+  if (key.starts_with(foundPrefix)) return putFound(draft, id, wantedKey.substr(foundPrefix.size()), text);
   const Element& e = draft.network().at(id);
+  const Part& part = *e.part;
+  const bool line = part.geometry != nullptr, said = text.find_first_not_of(" \t") != std::string::npos;
+  if (said && stock && (line || id == jobId)) takeWords(draft, id, key, text, *stock, units);
+  if (said && stock && id == jobId)
+    if (const std::string fault = newLineFault(e, key, text, *stock, units); !fault.empty())
+      return tl::unexpected(Problem{{"job", key}, fault, {}});
   const Field* field = findField(*e.part, key);
   if (!field)
-    return tl::unexpected(
-        Problem{{e.name, std::string(key)}, fmt::format("{} has no field \"{}\"", e.name, key), {}});
-  if (text.find_first_not_of(" \t") == std::string_view::npos) {
+    return tl::unexpected(Problem{{e.name, key}, fmt::format("{} has no field \"{}\"", e.name, key), {}});
+  if (!said) {
     draft.values(id).clear(field->key);
     return true;
   }
@@ -86,6 +173,16 @@ Result<bool> putText(Draft& draft, Id id, std::string_view key, std::string_view
     return tl::unexpected(std::move(problem));
   }
   draft.values(id).set(field->key, std::move(*value));
+  if (line && field->key == "size" && stock) tookSize(draft, id, *stock);
+  // An item of the catalogue says what was only assumed.
+  if (field->key == stockItemKey && stock && stock->item(part.key, text)) {
+    std::vector<std::string_view> gone;
+    for (const Values::Entry& entry : draft.network().at(id).values.entries())
+      if (entry.assumed) gone.push_back(entry.key);
+    for (const std::string_view assumed : gone) draft.values(id).clear(assumed);
+  }
+  if (line && field->key == "bore" && draft.network().at(id).values.assumed("size"))
+    draft.values(id).clear(findField(part, "size")->key);
   return true;
 }
 

@@ -51,7 +51,7 @@ void carryOver(Draft& draft, const Element& old, Id made) {
     const Field *before = findField(*old.part, entry.key), *after = findField(part, entry.key);
     if (before && after && before->kind == after->kind && before->measure == after->measure &&
         !entry.released)
-      draft.values(made).set(after->key, entry.value);
+      draft.values(made).set(after->key, entry.value, entry.assumed);
   }
 }
 

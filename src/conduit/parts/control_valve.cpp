@@ -34,7 +34,7 @@ bool tabled(const Values& v) {
 bool sized(const Values& v) { return v.find(bore.text) != nullptr; }
 
 const Field fields[] = {
-    releasable(need(field(fullKv, 1e-6, 1e6, "fully open"))),
+    assume(releasable(need(field(fullKv, 1e-6, 1e6, "fully open"))), "100 Kv"),
     releasable(inSight(byDefault(field(opening, 0, 1, "share of the travel; 0 is closed"), 1.0))),
     choice("characteristic", characters, "how the coefficient follows the travel"),
     onlyWhen(byDefault(field(rangeability, 2, 1000, "of an equal percentage valve"), 50.0), equalPercentage),

@@ -15,7 +15,7 @@ constexpr Key<PressureDrop> ratedDrop{"rated drop"}, mostDrop{"drop at most"};
 
 const Field fields[] = {
     rated::flowField(),
-    releasable(need(field(ratedDrop, 0, 1e8, "drop at the rated flow, clean"))),
+    assume(releasable(need(field(ratedDrop, 0, 1e8, "drop at the rated flow, clean"))), "0.3 bar"),
     byDefault(
         field(rated::exponent, 1, 2.5,
               "of the flow: 2 for nozzles and headers, some 1.8 for long smooth tubes, 1 for creeping flow"),

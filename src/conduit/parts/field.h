@@ -33,6 +33,7 @@ struct Field {
   bool inSight = false;                              // on the card even when it is not given
   std::string (*fault)(std::string_view) = nullptr;  // of a text: why it cannot be used; empty when it can
   std::string_view names{};  // of a text: the kind of element it names ("point"); renaming that renames here
+  std::string_view assumed{};  // as typed: what a new element takes until somebody says it
 };
 
 /// The common builders. Ranges in SI; a field that is wanted for a complete element is marked with `need`.
@@ -59,6 +60,10 @@ template <class Q>
 }
 [[nodiscard]] constexpr Field byDefault(Field f, double fallback) {
   f.fallback = fallback;
+  return f;
+}
+[[nodiscard]] constexpr Field assume(Field f, std::string_view text) {
+  f.assumed = text;
   return f;
 }
 [[nodiscard]] constexpr Field onlyWhen(Field f, bool (*applies)(const Values&)) {

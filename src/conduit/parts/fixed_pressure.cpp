@@ -14,7 +14,7 @@ constexpr Key<VolumeFlow> flowIn{"flow in"};
 bool pressureFound(const Values& v) { return v.released(pressure.text); }
 
 const Field fields[] = {
-    releasable(need(field(pressure, -101325, 1e9, "kept at the point, whatever flows"))),
+    assume(releasable(need(field(pressure, -101325, 1e9, "kept at the point, whatever flows"))), "0 bar g"),
     onlyWhen(
         need(field(flowIn, -1e4, 1e4, "what it feeds in when its pressure is to be found; negative: takes")),
         pressureFound),

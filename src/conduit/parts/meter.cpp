@@ -16,7 +16,7 @@ constexpr Key<PressureDrop> ratedDrop{"rated drop"};
 
 const Field fields[] = {
     rated::flowField(),
-    releasable(need(field(ratedDrop, 0, 1e7, "drop at the rated flow"))),
+    assume(releasable(need(field(ratedDrop, 0, 1e7, "drop at the rated flow"))), "0.1 bar"),
     field(flowLeast, 0, 1e3, "below it the reading is not to be trusted"),
     field(flowMost, 0, 1e3, "above it the meter wears or breaks"),
     stockItem(),

@@ -14,7 +14,8 @@ constexpr Key<NozzleFactor> factor{"K-factor"};
 constexpr Key<GaugePressure> pressureLeast{"pressure at least"}, pressureMost{"pressure at most"};
 
 const Field fields[] = {
-    releasable(need(field(factor, 1e-12, 10, "q = K √p, p gauge before the nozzle"))),
+    assume(releasable(need(field(factor, 1e-12, 10, "q = K √p, p gauge before the nozzle"))),
+           "80 L/min/bar^0.5"),
     inSight(flag("open", true, "closed: nothing leaves")),
     field(pressureLeast, 0, 1e9, "below it the jet does not do its work"),
     field(pressureMost, 0, 1e9, "above it the jet breaks up, or the hose does"),

@@ -16,7 +16,7 @@ constexpr Key<Bore> bore{"bore"}, pipeBore{"pipe bore"};
 constexpr std::string_view tappings[] = {"corner", "flange", "D and D/2"};
 
 const Field fields[] = {
-    releasable(need(field(bore, 1e-4, 20, "of the hole"))),
+    assume(releasable(need(field(bore, 1e-4, 20, "of the hole"))), "50 mm"),
     field(pipeBore, 1e-4, 20, "of the pipe it is set in; the narrower pipe's if not given"),
     choice("tappings", tappings, "where the pressure difference is metered"),
     stockItem(),

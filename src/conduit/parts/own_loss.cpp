@@ -34,7 +34,7 @@ bool byDrop(const Values& v) { return law(v) == laws[4]; }
 
 const Field fields[] = {
     inSight(choice(lawKey, laws, "how its loss follows the flow")),
-    onlyWhen(releasable(need(field(lossK, 0, 1e9, "on v²/2g in its bore"))), byK),
+    assume(onlyWhen(releasable(need(field(lossK, 0, 1e9, "on v²/2g in its bore"))), byK), "1"),
     onlyWhen(field(bore, 1e-4, 20, "of the K; the narrower pipe's if not given"), byK),
     onlyWhen(releasable(need(field(kv, 1e-6, 1e7, "flow in m³/h of water at 1 bar"))), byKv),
     onlyWhen(need(field(ratedFlow, 1e-9, 1e4, "flow at which the drop is known")), byPower),

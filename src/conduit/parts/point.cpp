@@ -19,7 +19,7 @@ bool cone(const Values& v) {
 bool tee(const Values& v) { return v.find("tee branch") != nullptr; }
 
 const Field fields[] = {
-    need(field(height, -12000, 9000, "of the pipe's middle above datum")),
+    assume(need(field(height, -12000, 9000, "of the pipe's middle above datum")), "0 m"),
     releasable(inSight(field(outflow, -1e4, 1e4, "drawn off here, whatever the pressure"))),
     releasable(field(inflow, -1e4, 1e4, "fed in here, whatever the pressure")),
     choice("change of bore", changes,

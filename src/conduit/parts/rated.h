@@ -9,7 +9,7 @@ inline constexpr Key<VolumeFlow> flow{"rated flow"};
 inline constexpr Key<Number> fouling{"fouling"}, exponent{"exponent"};
 
 [[nodiscard]] constexpr Field flowField() {
-  return need(field(flow, 1e-9, 1e3, "flow at which the maker states the drop"));
+  return assume(need(field(flow, 1e-9, 1e3, "flow at which the maker states the drop")), "10 L/s");
 }
 [[nodiscard]] constexpr Field foulingField() {
   return releasable(byDefault(field(fouling, 1, 1000, "how many times the clean drop it takes now"), 1.0));

@@ -15,8 +15,9 @@ using seat::setPoint;
 constexpr Key<FlowCoefficient> fullKv{"Kv"};
 
 const Field fields[] = {
-    releasable(need(field(setPoint, -101325, 1e9, "gauge pressure before it at which it lifts"))),
-    releasable(need(field(fullKv, 1e-6, 1e6, "fully lifted"))),
+    assume(releasable(need(field(setPoint, -101325, 1e9, "gauge pressure before it at which it lifts"))),
+           "10 bar g"),
+    assume(releasable(need(field(fullKv, 1e-6, 1e6, "fully lifted"))), "100 Kv"),
     stockItem(),
     text("note", "anything worth saying"),
 };

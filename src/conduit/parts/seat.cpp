@@ -17,7 +17,7 @@ Seated seated(const Values& values, std::span<const Field> fields, const Setting
 }
 
 std::array<Field, 6> holdingFields(std::string_view setPointHelp, std::string_view sensesHelp) {
-  return {releasable(need(field(setPoint, -101325, 1e9, setPointHelp))),
+  return {assume(releasable(need(field(setPoint, -101325, 1e9, setPointHelp))), "3 bar g"),
           releasable(byDefault(field(lossK, 0, 1e6, "wide open, on v²/2g in its bore"), 4.0)),
           field(bore, 1e-4, 20, "of the K; the narrower pipe's if not given"),
           nameOf("senses", "point", sensesHelp),

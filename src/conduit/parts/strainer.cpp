@@ -10,7 +10,7 @@ constexpr Key<PressureDrop> cleanDrop{"clean drop"};
 
 const Field fields[] = {
     rated::flowField(),
-    releasable(need(field(cleanDrop, 0, 1e7, "drop at the rated flow, screen clean"))),
+    assume(releasable(need(field(cleanDrop, 0, 1e7, "drop at the rated flow, screen clean"))), "0.05 bar"),
     rated::foulingField(),
     stockItem(),
     text("note", "anything worth saying"),

@@ -22,7 +22,7 @@ constexpr Column connectionColumns[] = {
 bool levelFound(const Values& v) { return v.released(level.text); }
 
 const Field fields[] = {
-    releasable(need(field(level, -12000, 9000, "of the liquid surface above datum"))),
+    assume(releasable(need(field(level, -12000, 9000, "of the liquid surface above datum"))), "0 m"),
     onlyWhen(
         need(field(inflow, -1e4, 1e4, "what the tank gives to the network when its level is to be found")),
         levelFound),

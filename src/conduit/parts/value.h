@@ -29,6 +29,7 @@ class Values {
     std::string_view key;  // points into the part's field table, which lives for ever
     Value value;
     bool released = false;  // kept, but to be found: an outcome is given in its place
+    bool assumed = false;   // nobody has said it: it stands there so that the network can be solved
     friend bool operator==(const Entry&, const Entry&) = default;
   };
 
@@ -50,14 +51,25 @@ class Values {
     const Entry* e = entry(key);
     return e && e->released;
   }
-  void set(std::string_view key, Value value) {
+  [[nodiscard]] bool assumed(std::string_view key) const {
+    const Entry* e = entry(key);
+    return e && e->assumed && !e->released;
+  }
+  void set(std::string_view key, Value value, bool assumed = false) {
     for (Entry& e : entries_)
       if (e.key == key) {
         e.value = std::move(value);
         e.released = false;
+        e.assumed = assumed;
         return;
       }
-    entries_.push_back({key, std::move(value), false});
+    entries_.push_back({key, std::move(value), false, assumed});
+  }
+  /// Marks a value that is there as assumed; false when there is none.
+  bool assume(std::string_view key) {
+    for (Entry& e : entries_)
+      if (e.key == key) return e.assumed = true;
+    return false;
   }
   /// Marks a value as to be found; a value never given is marked too (with nothing kept).
   void release(std::string_view key) {
@@ -66,7 +78,7 @@ class Values {
         e.released = true;
         return;
       }
-    entries_.push_back({key, std::string(), true});
+    entries_.push_back({key, std::string(), true, false});
   }
   void clear(std::string_view key) {
     std::erase_if(entries_, [&](const Entry& e) { return e.key == key; });

@@ -26,6 +26,9 @@ struct FieldEdit {
   std::string text;
 };
 
+/// In place of a field: turns an element of two ends the other way round. The text is not looked at.
+inline constexpr std::string_view reversedKey = "reversed";
+
 /// Something one click can do. The words are made from the edits' purpose: "Give L-3 a bore", "Open V-2".
 /// Without edits it only leads to the place: `goTo`.
 struct Remedy {

@@ -10,6 +10,7 @@
 
 #include "exchange/enclose.h"
 #include "exchange/model_file.h"
+#include "network/assume.h"
 #include "network/setting.h"
 #include "network/turn_into.h"
 
@@ -142,6 +143,11 @@ bool Document::take(Result<Edited> edited, const std::string& run) {
     return false;
   }
   return take(std::move(*edited), run);
+}
+
+bool Document::draw(Result<Edited> edited, const std::string& run) {
+  if (!edited) return take(std::move(edited));
+  return take(withAssumed(network(), std::move(*edited), *stock()), run);
 }
 
 bool Document::take(Edited edited, const std::string& run) {

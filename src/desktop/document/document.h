@@ -50,6 +50,8 @@ class Document : public QObject {
   /// taken. Edits of one non-empty `run` become one undo step.
   bool take(Result<Edited> edited, const std::string& run = {});
   bool take(Edited edited, const std::string& run = {});
+  /// As take, for what is drawn: what is new gets what it needs, marked as assumed.
+  bool draw(Result<Edited> edited, const std::string& run = {});
   void endRun() { history_.endRun(); }
   bool setField(std::span<const Id> ids, std::string_view key, const QString& text);
   void select(std::vector<Id> ids);

@@ -1,5 +1,7 @@
 #include "document/worker.h"
 
+#include "network/assume.h"
+
 namespace conduit::desktop {
 namespace {
 
@@ -92,6 +94,7 @@ SolvedPtr Worker::balance(const Work& work, std::stop_token stop) {
   if (solved->solution.summary.verdict == Verdict::stopped) return nullptr;
   solved->findings = findings(work.network, solved->solution, work.units);
   solved->standing = standing(solved->findings);
+  solved->assumed = assumedIn(work.network).size();
   if (work.startFrom && work.startFrom->curveOf == work.curveOf) {
     // The last curve, until the new one is there.
     solved->curveOf = work.curveOf;

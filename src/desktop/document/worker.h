@@ -25,7 +25,8 @@ struct Solved : Answer {
   Standing standing;
   Id curveOf = noId;
   std::vector<DutyPoint> systemCurve;
-  std::string fault;  // a mistake of our own, if one was made
+  std::size_t assumed = 0;  // values that nobody has given yet
+  std::string fault;        // a mistake of our own, if one was made
 };
 using SolvedPtr = std::shared_ptr<const Solved>;
 

@@ -1,5 +1,7 @@
 #include "window/balance_line.h"
 
+#include "network/assume.h"
+
 #include <QVBoxLayout>
 
 #include "quantity/format.h"
@@ -24,6 +26,12 @@ BalanceLine::BalanceLine(Document& document, QWidget* parent)
         label, &QLabel::linkActivated, this,
         [this](const QString& link) {
           if (link == "findings") emit wantsFindings();
+          if (link == "assumed") {
+            std::vector<Id> ids;
+            for (const AssumedValue& a : assumedIn(doc_.network()))
+              if (ids.empty() || ids.back() != a.element) ids.push_back(a.element);
+            doc_.select(std::move(ids));
+          }
           const SolvedPtr solved = doc_.solved();
           if (!solved || !link.startsWith("remedy")) return;
           const auto& problems = solved->solution.summary.problems;
@@ -83,6 +91,9 @@ void BalanceLine::refresh() {
       if (s.near > 0)
         second +=
             QString("<span style='color:%1'>&nbsp;&nbsp; %2 near a limit</span>").arg(quiet).arg(s.near);
+      if (solved->assumed > 0)
+        second += QString("&nbsp;&nbsp; <a href='assumed' style='color:%1;font-style:italic'>%2</a>")
+                      .arg(quiet, tr("%1 assumed").arg(solved->assumed));
     } else if (sum.verdict == Verdict::empty) {
       first = QString("<span style='color:%1'>%2</span>").arg(quiet, rest);
     } else {

@@ -43,7 +43,8 @@ void check(const Reading& r, const UnitSet& units, std::vector<Check>& checks) {
           "Flow", Severity::broken,
           fmt::format("{} runs but is shut in: the network stands above its {} at no flow", r.name,
                       withUnit(HeadCurve(rows, s).shutOff(), Measure::headDrop, units)),
-          {{fmt::format("Stop {}", r.name), {{r.name, "running", "no"}}, {r.name, "running"}}}));
+          {{fmt::format("Stop {}", r.name), {{r.name, "running", "no"}}, {r.name, "running"}},
+           {fmt::format("Reverse {}", r.name), {{r.name, std::string(reversedKey), "yes"}}, {r.name, ""}}}));
     } else if (*q < 0) {
       checks.push_back({.label = "Flow",
                         .measure = Measure::volumeFlow,
@@ -54,7 +55,10 @@ void check(const Reading& r, const UnitSet& units, std::vector<Check>& checks) {
                                             withUnit(-*q, Measure::volumeFlow, units, 3)),
                         .remedies = {{fmt::format("Give {} a check valve", r.name),
                                       {{r.name, "check valve", "yes"}},
-                                      {r.name, "check valve"}}}});
+                                      {r.name, "check valve"}},
+                                     {fmt::format("Reverse {}", r.name),
+                                      {{r.name, std::string(reversedKey), "yes"}},
+                                      {r.name, ""}}}});
     } else {
       const double last = rows.back().flow_m3s * s;
       if (*q > last)

@@ -32,7 +32,7 @@ constexpr Column curveColumns[] = {
 };
 
 const Field table[] = {
-    choice(wayKey, ways, "what is known of it"),
+    assume(choice(wayKey, ways, "what is known of it"), "duty point"),
     Field{.key = curveKey,
           .kind = FieldKind::table,
           .needed = true,
@@ -41,10 +41,12 @@ const Field table[] = {
                   "required where known",
           .columns = curveColumns,
           .applies = byCurve},
-    onlyWhen(need(field(dutyFlow, -1e4, 1e4, "the flow the pump is to deliver")), wantsDutyFlow),
-    onlyWhen(
-        releasable(need(field(dutyHead, 0, 1e5, "the head it gives: at its duty flow, or whatever flows"))),
-        wantsDutyHead),
+    assume(onlyWhen(need(field(dutyFlow, -1e4, 1e4, "the flow the pump is to deliver")), wantsDutyFlow),
+           "10 L/s"),
+    assume(onlyWhen(releasable(need(
+                        field(dutyHead, 0, 1e5, "the head it gives: at its duty flow, or whatever flows"))),
+                    wantsDutyHead),
+           "20 m"),
     onlyWhen(field(dutyEfficiency, 0.01, 1, "best, at the duty point"), byPoint),
     onlyWhen(releasable(need(field(liquidPower, 0, 1e9, "what it gives the liquid whatever flows"))),
              byPower),

@@ -19,6 +19,7 @@
 #include "exchange/reader_limits.h"
 #include "find/condition.h"
 #include "levels/levels_view.h"
+#include "look/words.h"
 #include "network/arrange.h"
 #include "network/lay_take_off.h"
 #include "network/names.h"
@@ -181,10 +182,10 @@ void NetworkDesk::fillView(QMenu* view, const Make& make) {
       make("view.levels", tr("Go to Levels"), QKeySequence("F7"), [this] { levels_->setFocus(); }));
   view->addAction(
       make("view.card", tr("Go to the card"), QKeySequence("F8"), [this] { card_->focusField(""); }));
-  view->addAction(make("view.incomplete", tr("Next incomplete element"), QKeySequence("F9"),
+  view->addAction(make("view.incomplete", tr("Next incomplete or assumed element"), QKeySequence("F9"),
                        [this] { nextIncomplete(1); }));
-  view->addAction(make("view.incomplete-back", tr("Incomplete element before"), QKeySequence("Shift+F9"),
-                       [this] { nextIncomplete(-1); }));
+  view->addAction(make("view.incomplete-back", tr("Previous incomplete or assumed element"),
+                       QKeySequence("Shift+F9"), [this] { nextIncomplete(-1); }));
   view->addAction(
       make("view.working", tr("Working of the main found number"), QKeySequence("Ctrl+="), [this] {
         if (doc_.selected() == noId) return;
@@ -200,15 +201,21 @@ void NetworkDesk::fillView(QMenu* view, const Make& make) {
   }));
 }
 
-// To the next element that lacks something, in the order in which one reads, with the keyboard in the field
-// it lacks.
+// To the next element that lacks something (or, where none does, whose value is only assumed), in the order
+// in which one reads, with the keyboard in the field it lacks.
 void NetworkDesk::nextIncomplete(int way) {
   const SolvedPtr& solved = doc_.solved();
   const Solution& solution = solved ? solved->solution : Solution::none();
   Condition condition;
   condition.incomplete = true;
-  const auto ids = readingOrder(doc_.network(), elementsThat(condition, doc_.network(), solution));
-  if (ids.empty()) return say(tr("Nothing is incomplete."), false);
+  auto ids = readingOrder(doc_.network(), elementsThat(condition, doc_.network(), solution));
+  const bool assumed = ids.empty();
+  if (assumed) {
+    condition = {};
+    condition.assumed = true;
+    ids = readingOrder(doc_.network(), elementsThat(condition, doc_.network(), solution));
+  }
+  if (ids.empty()) return say(tr("Nothing is incomplete or assumed."), false);
   const auto at = std::find(ids.begin(), ids.end(), doc_.selected());
   const auto n = static_cast<std::ptrdiff_t>(ids.size());
   const std::ptrdiff_t next = at == ids.end() ? (way > 0 ? 0 : n - 1) : ((at - ids.begin()) + way + n) % n;
@@ -223,8 +230,17 @@ void NetworkDesk::nextIncomplete(int way) {
                                          : p.place.field);
       break;
     }
+  if (assumed)
+    for (const Field& f : doc_.network().at(id).part->fields)
+      if (doc_.network().at(id).values.assumed(f.key)) {
+        field = text(f.key);
+        break;
+      }
   card_->focusField(field);
-  say(tr("%1 of %2 incomplete; F9 goes on.").arg(next + 1).arg(n), false);
+  say((assumed ? tr("%1 of %2 with an assumed value; F9 goes on.") : tr("%1 of %2 incomplete; F9 goes on."))
+          .arg(next + 1)
+          .arg(n),
+      false);
 }
 
 bool NetworkDesk::copy() {

@@ -335,6 +335,39 @@ void Card::arrange(std::vector<Row> wanted) {
   face_->verticalScrollBar()->setValue(scrolled);
 }
 
+// A value that nobody has given looks it: slanted, in the second ink, with an open mark and the word.
+void Card::showAssumed(const Field& field, QWidget* editor, const std::string& typed) {
+  const auto ids = shown();
+  const bool assumed = std::any_of(ids.begin(), ids.end(),
+                                   [&](Id id) { return doc_.network().at(id).values.assumed(field.key); });
+  if (editor->property("assumed").toBool() == assumed &&
+      editor->property("typed").toString().toStdString() == typed)
+    return;
+  editor->setProperty("assumed", assumed);
+  editor->setProperty("typed", QString::fromStdString(typed));
+  QFont font = editor->font();
+  font.setItalic(assumed);
+  editor->setFont(font);
+  editor->setStyleSheet(assumed ? QString("color: %1").arg(look_.ink2.name()) : QString());
+  editor->setToolTip(
+      (assumed ? tr("Assumed: nobody has given it yet. Type a value, or press Enter to keep this one.\n")
+               : QString()) +
+      sentence(field.help));
+  const QString key = text(field.key), name = sentence(field.key);
+  if (auto* label = body_->findChild<QLabel*>("label." + key)) {
+    const QString word = tr("assumed");
+    const int room = 276 - 40 - editor->width(),
+              named = QFontMetrics(face(12.5)).horizontalAdvance(name + "  " + word);
+    label->setText(assumed && named <= room
+                       ? QString("%1&nbsp; <i style='color:%2'>%3</i>").arg(name, look_.ink2.name(), word)
+                       : name);
+  }
+  const QString mark = assumed ? "◌" : "●";
+  if (auto* marker = body_->findChild<QToolButton*>("swap." + key)) marker->setText(mark);
+  if (auto* marker = body_->findChild<QLabel*>("mark." + key); marker && !marker->text().isEmpty())
+    marker->setText(mark);
+}
+
 void Card::refresh() {
   arrange(wantedRows());
   const auto ids = shown();
@@ -354,6 +387,7 @@ void Card::refresh() {
     const Field* f = findField(*first.part, key);
     if (!f) continue;
     const auto shared = common(net, ids, *f);
+    showAssumed(*f, editor, shared.value_or(""));
     if (auto* edit = qobject_cast<QLineEdit*>(editor)) {
       if (edit->isModified()) continue;
       const Value* v = shared ? first.value(f->key) : nullptr;

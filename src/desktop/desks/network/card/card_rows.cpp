@@ -98,6 +98,7 @@ void Card::addGiven(const Part& part, const Field& field) {
     line->addWidget(marker);
   } else {
     auto* marker = new QLabel(field.kind == FieldKind::text || field.kind == FieldKind::takeOff ? "" : "●");
+    marker->setObjectName("mark." + text(field.key));
     marker->setFixedWidth(20);
     marker->setAlignment(Qt::AlignCenter);
     line->addWidget(marker);
@@ -106,6 +107,7 @@ void Card::addGiven(const Part& part, const Field& field) {
   const std::string key(field.key);
   auto* label = new QLabel(name);
   label->setToolTip(sentence(field.help));
+  label->setObjectName("label." + text(field.key));
   label->setMinimumWidth(60);
   QWidget* editor = nullptr;
   if (field.kind == FieldKind::flag) {
@@ -138,6 +140,10 @@ void Card::addGiven(const Part& part, const Field& field) {
     else edit->setFixedWidth(std::clamp(276 - 34 - named, 64, wide ? 186 : 112));
     edit->setAlignment(wide ? Qt::AlignLeft : Qt::AlignRight);
     connect(edit, &QLineEdit::editingFinished, this, [this, key, edit] { commit(key, edit); });
+    connect(edit, &QLineEdit::returnPressed, this, [this, key, edit] {
+      if (edit->property("assumed").toBool() && !edit->isModified())
+        doc_.setField(shown(), key, edit->property("typed").toString());  // Enter on it: so it is
+    });
     // Fields that name an entry of the stock offer the names.
     QStringList names;
     if (key == "size")

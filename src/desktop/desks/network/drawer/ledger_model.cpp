@@ -84,13 +84,19 @@ QVariant LedgerModel::data(const QModelIndex& index, int role) const {
                       !valuesOf(*e, doc_.stock(), scratch).find(c.field->key);
   if (role == Qt::ForegroundRole) {
     if (c.outcome && !doc_.current()) return look_.ink2;
-    if (wanted) return look_.ink2;
+    if (wanted || (c.field && e->values.assumed(c.field->key))) return look_.ink2;
     if (!c.field && !c.outcome && c.end < 0 && lacks_.contains(e->name)) return look_.warning;
     return {};
   }
   if (role == Qt::ToolTipRole && !c.field && !c.outcome && c.end < 0)
     if (const auto it = lacks_.find(e->name); it != lacks_.end()) return it->second;
-  if (role == Qt::FontRole) return face(12, c.outcome == nullptr && c.field == nullptr && c.end < 0);
+  if (role == Qt::FontRole) {
+    QFont font = face(12, c.outcome == nullptr && c.field == nullptr && c.end < 0);
+    font.setItalic(c.field && e->values.assumed(c.field->key));
+    return font;
+  }
+  if (role == Qt::ToolTipRole && c.field && e->values.assumed(c.field->key))
+    return tr("Assumed: nobody has given it yet. Type a value to give it.");
   if (role != Qt::DisplayRole && role != Qt::EditRole && role != sortRole) return {};
   if (c.outcome) {
     const SolvedPtr& solved = doc_.solved();

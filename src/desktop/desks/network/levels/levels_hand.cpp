@@ -24,6 +24,12 @@ const LevelsView::Handle* LevelsView::handleAt(QPointF at) const {
   return best;
 }
 
+// A device is one thing: both its ends go with the one that is moved.
+Result<Edited> LevelsView::setTo(Id id, std::string_view key, const std::string& text) const {
+  if (key == "height") return setHeight(doc_.network(), id, text, doc_.stock(), &doc_.units());
+  return setField(doc_.network(), id, key, text, doc_.stock(), &doc_.units());
+}
+
 void LevelsView::mousePressEvent(QMouseEvent* event) {
   setFocus();
   if (event->button() != Qt::LeftButton) return;
@@ -69,15 +75,12 @@ void LevelsView::mouseMoveEvent(QMouseEvent* event) {
     const double pixel = (high_ - low_) / h / unit.factor;
     const double step = std::pow(10.0, std::floor(std::log10(pixel))) * unit.factor;
     const double rounded = std::round(level / step) * step;
-    const Id ids[] = {dragged_->id};
     const int decimals = std::max(0, static_cast<int>(-std::floor(std::log10(step / unit.factor)) + 0.5));
     const QString text =
         QString("%1 %2")
             .arg(inUnit(rounded, unit), 0, 'f', decimals)
             .arg(QString::fromUtf8(unit.symbol.data(), static_cast<int>(unit.symbol.size())));
-    doc_.take(
-        setFieldOfAll(doc_.network(), ids, dragged_->key, text.toStdString(), doc_.stock(), &doc_.units()),
-        "drag" + std::to_string(dragRun_));
+    doc_.take(setTo(dragged_->id, dragged_->key, text.toStdString()), "drag" + std::to_string(dragRun_));
   } else {
     setCursor(handleAt(hand_) ? Qt::SizeVerCursor : Qt::ArrowCursor);
     update();
@@ -105,10 +108,7 @@ void LevelsView::keyPressEvent(QKeyEvent* event) {
       if (h.id == id) {
         const double step = niceStep(high_ - low_, 200) * (event->modifiers() & Qt::ShiftModifier ? 10 : 1);
         const double level = h.level_m + (event->key() == Qt::Key_Up ? step : -step);
-        const Id ids[] = {id};
-        doc_.take(setFieldOfAll(doc_.network(), ids, h.key,
-                                exactText(std::round(level / step) * step, Measure::height, doc_.units()),
-                                doc_.stock(), &doc_.units()),
+        doc_.take(setTo(id, h.key, exactText(std::round(level / step) * step, Measure::height, doc_.units())),
                   "nudge");
         return;
       }

@@ -51,6 +51,7 @@ class LevelsView : public QWidget {
   void drawLens(QPainter& p, const QSize& size);
   void drawReading(QPainter& p);
   [[nodiscard]] const Handle* handleAt(QPointF at) const;
+  [[nodiscard]] Result<Edited> setTo(Id id, std::string_view key, const std::string& text) const;
 
   Document& doc_;
   Look look_;

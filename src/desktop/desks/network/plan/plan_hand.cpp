@@ -8,6 +8,7 @@
 #include <cmath>
 #include <set>
 
+#include "look/symbol.h"
 #include "network/arrange.h"
 #include "network/put.h"
 #include "parts/registry.h"
@@ -164,7 +165,8 @@ void PlanView::keyPressEvent(QKeyEvent* event) {
     }
     if (c.isLetter()) {
       if (c.toUpper() == 'X') return splitSelected();
-      if (const Part* part = partByLetter(static_cast<char>(c.toUpper().toLatin1()))) return startKind(*part);
+      if (const Part* part = partByLetter(static_cast<char>(c.toUpper().toLatin1())))
+        return startKind(*part, event->modifiers() & Qt::ShiftModifier);
     }
   }
   if (key == Qt::Key_Delete || key == Qt::Key_Backspace) {
@@ -174,6 +176,7 @@ void PlanView::keyPressEvent(QKeyEvent* event) {
   if (key == Qt::Key_Return || key == Qt::Key_Enter || key == Qt::Key_Space) {
     if (!handHere_) hand_ = QPointF(width() / 2.0, height() / 2.0), handHere_ = true;
     if (onLine() && !typed_.empty()) return finishLinePiece();
+    if (mode_ == Mode::place && placeOnSelected()) return endMode();
     const Snap s = snapped(hand_);
     clickAt(s.at, mode_ == Mode::look ? hit(hand_) : s.on, event->modifiers());
     return;
@@ -377,7 +380,14 @@ void PlanView::drawHand(QPainter& p) {
     const QPointF at = s.on != noId && doc_.network().at(s.on).part->geometry ? hand_ : toScreen(s.at);
     p.setPen(QPen(look_.water, 1.4));
     p.setBrush(Qt::NoBrush);
-    p.drawEllipse(at, 6, 6);
+    if (mode_ == Mode::place && !placing_->symbol.empty()) {
+      p.save();
+      p.translate(at);
+      paintSymbol(p, placing_->symbol, look_, 1.0, look_.water);
+      p.restore();
+    } else {
+      p.drawEllipse(at, 6, 6);
+    }
     if (lineFrom_ != noId) {
       const Spot from = spotOf(doc_.network(), lineFrom_);
       p.setPen(QPen(look_.water, 2, Qt::DashLine));

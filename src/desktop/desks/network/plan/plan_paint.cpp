@@ -6,6 +6,7 @@
 #include "look/round_numbers.h"
 #include "look/symbol.h"
 #include "plan/label_room.h"
+#include "plan/pipe_strip.h"
 #include "plan/plan_view.h"
 #include "quantity/format.h"
 
@@ -344,7 +345,7 @@ void PlanView::drawDistance(QPainter& p) {
   const Unit& unit = doc_.units().unitFor(Measure::length);
   double metres = roundUp(90 / scale_ / unit.factor) * unit.factor;  // round in the unit that is shown
   if (metres * scale_ > 130) metres = roundUp(45 / scale_ / unit.factor) * unit.factor;
-  const double y = height() - 16;
+  const double y = height() - 16 - (strip_->isVisible() ? strip_->height() : 0);
   p.setPen(QPen(look_.ink, 1.2));
   p.drawLine(QPointF(17, y), QPointF(17 + metres * scale_, y));
   p.drawLine(QPointF(17, y - 4), QPointF(17, y + 4));
@@ -363,7 +364,7 @@ void PlanView::drawGuide(QPainter& p) {
   // Keys in one column, what they do in the other.
   const std::pair<QString, QString> hints[] = {
       {"L", tr("draws a line, point to point")},
-      {"T  P  V  R …", tr("a tank, a pump, a valve: the letters of the rack, also while drawing")},
+      {"T  P  V  R …", tr("takes a tank, a pump, a valve in the hand; a click places it")},
       {"12.4", tr("a length")},
       {"3.1 up", tr("a rise;  45°  a direction;  Tab goes between them")},
       {"Ctrl+V", tr("takes a table from a spreadsheet;  Ctrl+I  brings in a file")},
@@ -420,6 +421,7 @@ void PlanView::paintEvent(QPaintEvent*) {
 }
 
 void PlanView::resizeEvent(QResizeEvent*) {
+  strip_->setGeometry(0, height() - 31, width(), 31);
   if (fitted_) fit();
 }
 

@@ -2,69 +2,117 @@
 #include <algorithm>
 #include <cmath>
 
+#include "look/words.h"
 #include "network/arrange.h"
 #include "parts/registry.h"
+#include "plan/pipe_strip.h"
 #include "plan/plan_view.h"
 #include "plan/segment.h"
 #include "quantity/parse.h"
+#include "route/way_in.h"
 
 namespace conduit::desktop {
 
-void PlanView::startKind(const Part& part) {
+void PlanView::startKind(const Part& part, bool many) {
   setFocus();
   fitted_ = false;
-  if (part.group == Group::drawing && part.ends == Ends::two) {  // between two points that are there
-    mode_ = Mode::join;
-    placing_ = &part;
-    lineFrom_ = noId;
-  } else if (part.geometry) {  // a line
-    mode_ = Mode::line;
-    placing_ = nullptr;
-    lineFrom_ = noId;
-    const Id selected = doc_.selected();
-    if (selected != noId && doc_.network().find(selected)) {
-      const Element& e = doc_.network().at(selected);
-      if (e.part->ends == Ends::self || e.part->ends == Ends::many) lineFrom_ = selected;
-    }
-  } else if (onLine() && part.ends != Ends::self && part.ends != Ends::free) {
+  if (onLine() && !part.geometry && part.ends != Ends::self && part.ends != Ends::free &&
+      part.group != Group::drawing) {
     // Set into the line being drawn: it goes on from the other side.
     const Spot from = spotOf(doc_.network(), lineFrom_);
     const Spot to = toPlan(hand_);
     const double d = std::max(std::hypot(to.x - from.x, to.y - from.y), 1e-9), reach = 46 / scale_;
     const Spot after{from.x + (to.x - from.x) / d * reach, from.y + (to.y - from.y) / d * reach};
-    if (doc_.take(setAfter(doc_.network(), lineFrom_, after, part)) && doc_.selected() != noId) {
+    if (doc_.draw(setAfter(doc_.network(), lineFrom_, after, part)) && doc_.selected() != noId) {
       const Element& made = doc_.network().at(doc_.selected());
       if (made.part->ends == Ends::two) lineFrom_ = made.ends[1];
       else endMode();
     }
+    return update();
+  }
+  endMode();
+  placing_ = &part;
+  many_ = many;
+  if (part.group == Group::drawing && part.ends == Ends::two) {  // between two points that are there
+    mode_ = Mode::join;
+  } else if (part.geometry) {
+    mode_ = Mode::line;
+    placing_ = nullptr;
+    strip_->follow(noId);
+    strip_->setGeometry(0, height() - 31, width(), 31);
+    strip_->show();
+    strip_->raise();
   } else {
-    const Id selected = doc_.selected();
-    if (mode_ == Mode::look && selected != noId && doc_.network().at(selected).part->geometry &&
-        (part.ends == Ends::one || part.ends == Ends::two)) {
-      doc_.take(setInto(doc_.network(), selected, 0.5, part, doc_.stock()));  // into the selected pipe
-      return;
-    }
     mode_ = Mode::place;
-    placing_ = &part;
   }
   hint();
   update();
+}
+
+// How far along a pipe a place on the screen is, 0…1.
+double PlanView::shareAt(Id pipe, QPointF at) const {
+  double share = 0.5;
+  for (const Band& b : bands_)
+    if (b.id == pipe) segmentDistance(at, bandLine(b).p1(), bandLine(b).p2(), &share);
+  return share;
+}
+
+// The pipe that a line goes on from, which the next one is like.
+Id PlanView::likeHere() const {
+  Id like = noId;
+  if (lineLike_ != noId && doc_.network().find(lineLike_)) return lineLike_;
+  if (lineFrom_ != noId && doc_.network().at(lineFrom_).part->ends == Ends::self)
+    for (const Id id : doc_.network().elementsAt(lineFrom_))
+      if (doc_.network().at(id).part->geometry) like = id;
+  return like;
+}
+
+// What is in the hand, placed: into a pipe, at a point, or free. False when it does not fit there.
+bool PlanView::placeAt(Spot spot, Id on) {
+  freshen();
+  const Part& part = *placing_;
+  const Network& net = doc_.network();
+  const Element* under = on == noId ? nullptr : net.find(on);
+  const bool device = part.ends == Ends::two || part.ends == Ends::one;
+  if (under && under->part->geometry && device) {
+    const bool back = part.ends == Ends::two &&
+                      pointsBack(net, doc_.solved() ? &doc_.solved()->solution : nullptr, on, part);
+    return doc_.draw(setInto(net, on, shareAt(on, toScreen(spot)), part, doc_.stock(), back));
+  }
+  if (under && under->part->geometry && part.ends == Ends::self)
+    return doc_.draw(splitPipe(net, on, shareAt(on, toScreen(spot)), doc_.stock()));
+  if (under && under->part->ends == Ends::self && part.ends != Ends::self && part.ends != Ends::free)
+    return doc_.draw(setAfter(net, on, {under->at.x + 46 / scale_, under->at.y}, part));
+  if (part.ends == Ends::two)
+    return doc_.draw(placeBetween(net, part, {spot.x - 23 / scale_, spot.y}, {spot.x + 23 / scale_, spot.y}));
+  return doc_.draw(place(net, part, spot, "", doc_.stock(), &doc_.units()));
+}
+
+// Enter with something selected that it fits on: into the middle of a pipe, or at a point.
+bool PlanView::placeOnSelected() {
+  const Element* e = doc_.selected() == noId ? nullptr : doc_.network().find(doc_.selected());
+  if (!e) return false;
+  const Part& part = *placing_;
+  const bool pipe =
+      e->part->geometry && (part.ends == Ends::two || part.ends == Ends::one || part.ends == Ends::self);
+  const bool point = e->part->ends == Ends::self && part.ends != Ends::self && part.ends != Ends::free;
+  return (pipe || point) && placeAt(spotOf(doc_.network(), doc_.selected()), doc_.selected());
 }
 
 void PlanView::splitSelected() {
   const Id id = doc_.selected();
   if (id == noId) return;
   freshen();
-  double share = 0.5;
-  for (const Band& b : bands_)
-    if (b.id == id && handHere_) segmentDistance(hand_, bandLine(b).p1(), bandLine(b).p2(), &share);
-  doc_.take(splitPipe(doc_.network(), id, share, doc_.stock()));
+  const double share = handHere_ ? shareAt(id, hand_) : 0.5;
+  doc_.draw(splitPipe(doc_.network(), id, share, doc_.stock()));
 }
 
 void PlanView::endMode() {
   mode_ = Mode::look;
   placing_ = nullptr;
-  lineFrom_ = noId;
+  many_ = false;
+  lineFrom_ = lineLike_ = noId;
+  strip_->hide();
   entering_ = false;
   entry_.clear();
   typed_.clear();
@@ -111,40 +159,25 @@ void PlanView::hint() {
                ? tr("Scale of the picture: click two places whose distance is known. Esc ends.")
                : tr("Scale of the picture: type the distance, Enter. Esc ends.");
   if (mode_ == Mode::place)
-    text = tr("%1: click where it stands%2. Esc ends.")
-               .arg(QString::fromUtf8(placing_->key.data(), static_cast<int>(placing_->key.size())),
-                    placing_->ends == Ends::two   ? tr(", on a pipe or a point")
-                    : placing_->ends == Ends::one ? tr(", on a pipe, a point or free")
-                                                  : QString());
+    text = tr("%1: click where it stands%2. %3Esc ends.")
+               .arg(sentence(placing_->key),
+                    placing_->ends == Ends::two || placing_->ends == Ends::one
+                        ? tr(", on a pipe, a point or free")
+                        : QString(),
+                    many_ ? QString() : tr("Shift: several. "));
   emit modeChanged(text);
 }
 
 void PlanView::clickAt(Spot spot, Id on, Qt::KeyboardModifiers modifiers) {
   freshen();
   if (mode_ == Mode::place) {
-    const Part& part = *placing_;
-    const Element* under = on == noId ? nullptr : doc_.network().find(on);
-    bool done = false;
-    if (under && under->part->geometry) {
-      double share = 0.5;
-      for (const Band& b : bands_)
-        if (b.id == on) segmentDistance(toScreen(spot), toScreen(b.a), toScreen(b.b), &share);
-      if (part.ends == Ends::free)
-        done = doc_.take(place(doc_.network(), part, spot, "", doc_.stock(), &doc_.units()));
-      if (part.ends == Ends::two || part.ends == Ends::one)
-        done = doc_.take(setInto(doc_.network(), on, share, part, doc_.stock()));
-      else if (part.ends == Ends::self) done = doc_.take(splitPipe(doc_.network(), on, share, doc_.stock()));
-    } else if (under && under->part->ends == Ends::self && part.ends != Ends::self &&
-               part.ends != Ends::free) {
-      done = doc_.take(setAfter(doc_.network(), on, {under->at.x + 46 / scale_, under->at.y}, part));
-    } else {
-      done = doc_.take(place(doc_.network(), part, spot, "", doc_.stock(), &doc_.units()));
-    }
-    if (done) {
-      const bool words = part.ends == Ends::free;
-      endMode();
-      if (words) beginEntry();  // what a remark says is typed at once
-    }
+    const Part* part = placing_;
+    if (!placeAt(spot, on)) return;
+    const bool again = many_ || modifiers & Qt::ShiftModifier;
+    const bool words = part->ends == Ends::free;
+    endMode();
+    if (again) startKind(*part, many_);
+    else if (words) beginEntry();  // what a remark says is typed at once
     return;
   }
   if (mode_ == Mode::join) {
@@ -153,7 +186,7 @@ void PlanView::clickAt(Spot spot, Id on, Qt::KeyboardModifiers modifiers) {
       lineFrom_ = on;
       return hint();
     }
-    if (on != lineFrom_ && doc_.take(joinPoints(doc_.network(), *placing_, lineFrom_, on))) endMode();
+    if (on != lineFrom_ && doc_.draw(joinPoints(doc_.network(), *placing_, lineFrom_, on))) endMode();
     return;
   }
   if (mode_ == Mode::scale) {
@@ -165,10 +198,8 @@ void PlanView::clickAt(Spot spot, Id on, Qt::KeyboardModifiers modifiers) {
   if (mode_ == Mode::line) {
     Id target = on;
     if (target != noId && doc_.network().at(target).part->geometry) {
-      double share = 0.5;
-      for (const Band& b : bands_)
-        if (b.id == target) segmentDistance(toScreen(spot), toScreen(b.a), toScreen(b.b), &share);
-      if (!doc_.take(splitPipe(doc_.network(), target, share, doc_.stock()))) return;
+      if (!doc_.draw(splitPipe(doc_.network(), target, shareAt(target, toScreen(spot)), doc_.stock())))
+        return;
       target = doc_.selected();
     }
     if (target != noId && doc_.network().at(target).part->ends != Ends::self &&
@@ -176,22 +207,22 @@ void PlanView::clickAt(Spot spot, Id on, Qt::KeyboardModifiers modifiers) {
       target = noId;
     if (lineFrom_ == noId) {
       if (target == noId) {
-        if (!doc_.take(place(doc_.network(), *findPart("point"), spot, "", doc_.stock(), &doc_.units())))
+        if (!doc_.draw(place(doc_.network(), *findPart("point"), spot, "", doc_.stock(), &doc_.units())))
           return;
         target = doc_.selected();
       }
       lineFrom_ = target;
+      lineLike_ = noId;
+      strip_->follow(likeHere());
     } else {
-      LineEntry entry{typed_.length().toStdString(), typed_.rise().toStdString(), lineLike_};
-      if (lineLike_ == noId || !doc_.network().find(lineLike_)) {
-        // Like the pipe it goes on from, if there is one.
-        for (const Id id : doc_.network().elementsAt(lineFrom_))
-          if (doc_.network().at(id).part->geometry) entry.like = id;
-      }
-      if (!doc_.take(drawPipe(doc_.network(), lineFrom_, target, spot, entry, doc_.stock(), &doc_.units())))
+      const LineEntry entry{typed_.length().toStdString(), typed_.rise().toStdString(),
+                            strip_->likeHolds() ? likeHere() : noId};
+      if (!doc_.draw(drawPipe(doc_.network(), lineFrom_, target, spot, entry, doc_.stock(), &doc_.units())))
         return;
+      const bool held = strip_->likeHolds();
       lineLike_ = doc_.selected();
       lineFrom_ = doc_.network().at(lineLike_).ends[1];
+      if (held) strip_->follow(lineLike_);
       typed_.clear();
       if (target != noId && doc_.network().at(target).part->ends == Ends::many) {
         endMode();

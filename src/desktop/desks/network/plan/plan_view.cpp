@@ -8,6 +8,7 @@
 #include "look/round_numbers.h"
 #include "look/symbol.h"
 #include "network/put.h"
+#include "plan/pipe_strip.h"
 #include "quantity/format.h"
 
 namespace conduit::desktop {
@@ -19,6 +20,9 @@ PlanView::PlanView(Document& document, QWidget* parent)
   setFocusPolicy(Qt::StrongFocus);
   setMouseTracking(true);
   setMinimumSize(240, 100);
+  strip_ = new PipeStrip(doc_, this);
+  strip_->hide();
+  connect(strip_, &PipeStrip::done, this, [this] { setFocus(); });
   connect(&doc_, &Document::changed, this, [this] {
     if (lineFrom_ != noId && !doc_.network().find(lineFrom_)) endMode();
     // The answer is mostly there within a few milliseconds: one picture of both rather than two.
@@ -51,6 +55,7 @@ PlanView::PlanView(Document& document, QWidget* parent)
 
 void PlanView::setLook(const Look& look) {
   look_ = look;
+  strip_->setLook(look);
   update();
 }
 

@@ -18,6 +18,8 @@ namespace conduit::desktop {
 
 enum class Colouring { velocity, pressure, gradient };
 
+class PipeStrip;
+
 class PlanView : public QWidget {
   Q_OBJECT
  public:
@@ -27,9 +29,9 @@ class PlanView : public QWidget {
   /// A picture that has been read already, under the name that its element will give.
   void havePicture(const std::string& file, const QImage& image) { pictures_.have(file, image); }
   void fit();
-  /// Starts drawing a line, or placing the kind of a letter; where the hand is in a line being drawn the
-  /// device is set into it.
-  void startKind(const Part& part);
+  /// In a line being drawn the kind is set in at its end. Else it hangs at the hand until a click (or Enter)
+  /// says where: once, or with `many` again and again.
+  void startKind(const Part& part, bool many = false);
   void splitSelected();
   /// Rise ticks on every line, not only on what is selected or drawn.
   void setHeights(bool on);
@@ -120,6 +122,10 @@ class PlanView : public QWidget {
   [[nodiscard]] bool onLine() const { return mode_ == Mode::line && lineFrom_ != noId; }
   void clickAt(Spot spot, Id on, Qt::KeyboardModifiers modifiers);
   void finishLinePiece();
+  bool placeAt(Spot spot, Id on);
+  bool placeOnSelected();
+  [[nodiscard]] Id likeHere() const;
+  [[nodiscard]] double shareAt(Id pipe, QPointF at) const;
   void selectInside(const std::function<bool(QPointF)>& inside, Qt::KeyboardModifiers modifiers);
   void finishEntry();
   void endMode();
@@ -151,6 +157,8 @@ class PlanView : public QWidget {
 
   enum class Mode { look, line, place, join, scale } mode_ = Mode::look;
   const Part* placing_ = nullptr;
+  bool many_ = false;  // what is placed stays in the hand
+  PipeStrip* strip_;
   Id lineFrom_ = noId, lineLike_ = noId;
   QString entry_;
   bool entering_ = false;

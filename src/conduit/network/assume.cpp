@@ -1,0 +1,116 @@
+#include "network/assume.h"
+
+#include <fmt/format.h>
+
+#include "network/arrange.h"
+#include "network/entry.h"
+#include "network/put.h"
+#include "parts/registry.h"
+#include "stock/said.h"
+
+namespace conduit {
+namespace {
+
+constexpr std::string_view usualSize = "ASME B36.10M 4 40", usualBore = "102.3 mm";
+
+void fill(Draft& draft, Id id, std::string_view key, const std::string& text, bool assumed,
+          const Stock& stock) {
+  const Field* field = findField(*draft.network().at(id).part, key);
+  if (!field) return;
+  if (auto value = readField(*field, text, &stock, nullptr))
+    draft.values(id).set(field->key, std::move(*value), assumed);
+}
+
+// Bore, wall, length: whatever of them is neither given nor asked for.
+void fillPipe(Draft& draft, Id id, const PipeInHand& hand, const Stock& stock) {
+  const Values& values = draft.network().at(id).values;
+  const auto said = [&](std::string_view key) { return values.entry(key) != nullptr; };
+  const auto* section = values.get<std::string>("section");
+  if (!said("bore") && !said("size") && (!section || *section == "round"))
+    fill(draft, id, hand.entry ? "size" : "bore", hand.size, hand.sizeAssumed, stock);
+  const Values& now = draft.network().at(id).values;
+  if (!now.entry(hand.wallField)) fill(draft, id, hand.wallField, hand.wall, hand.wallAssumed, stock);
+  if (!hand.service.empty() && !draft.network().at(id).values.entry("service"))
+    fill(draft, id, "service", hand.service, false, stock);
+  const Values& last = draft.network().at(id).values;
+  if (!last.entry("length") && !last.entry("take-off"))
+    fill(draft, id, "length",
+         metresGiven(std::max(0.01, drawnLength_m(draft.network(), draft.network().at(id)))).typed, true,
+         stock);
+}
+
+}  // namespace
+
+std::string_view wallFieldOf(const Element& job) {
+  const auto* law = job.text("friction law");
+  return law && *law == "Hazen-Williams" ? "C" : law && *law == "Manning" ? "n" : "roughness";
+}
+
+std::string usualWall(std::string_view field, std::string_view material, const Stock& stock) {
+  if (field == "n") return fmt::format("{}", manningOf(material));
+  if (field == "C") {
+    const CoefficientEntry* entry = coefficientOf(material, stock);
+    return fmt::format("{}", entry ? entry->typical : 130.0);
+  }
+  const RoughnessEntry* entry = wallOf(material, stock);
+  return fmt::format("{:.4g} mm", (entry ? entry->typical_m : 0.0457e-3) * 1000);
+}
+
+PipeInHand pipeInHand(const Network& network, const Stock& stock) {
+  PipeInHand hand;
+  const Element& job = network.job();
+  hand.wallField = wallFieldOf(job);
+  const auto* size = job.text("size of new lines");
+  hand.sizeAssumed = !size || size->empty();
+  hand.size = hand.sizeAssumed ? std::string(stock.pipe(usualSize) ? usualSize : usualBore) : *size;
+  hand.entry = stock.pipe(hand.size);
+  const auto* wall = job.text("wall of new lines");
+  hand.wallAssumed = !wall || wall->empty();
+  hand.wall = hand.wallAssumed
+                  ? usualWall(hand.wallField,
+                              hand.entry ? std::string_view(hand.entry->material) : "carbon steel", stock)
+                  : *wall;
+  if (const auto* service = job.text("service of new lines"))
+    if (network.byName(*service) != noId) hand.service = *service;
+  const Given* height = job.given("height of new points");
+  hand.heightAssumed = !height;
+  hand.height = height ? height->typed : "0 m";
+  return hand;
+}
+
+Edited withAssumed(const Network& before, Edited edited, const Stock& stock) {
+  const Id first = before.bound(), end = edited.network.bound();
+  if (first >= end) return edited;
+  const PipeInHand hand = pipeInHand(edited.network, stock);
+  Draft draft(std::move(edited.network));
+  for (const bool lines : {false, true})  // a line's drawn length goes by the heights of its ends
+    for (Id id = first; id < end; ++id) {
+      const Element* e = draft.network().find(id);
+      if (!e || (e->part->geometry != nullptr) != lines) continue;
+      if (lines) {
+        fillPipe(draft, id, hand, stock);
+        continue;
+      }
+      for (const Field& field : e->part->fields) {
+        const Values& values = draft.network().at(id).values;
+        if (field.assumed.empty() || values.entry(field.key) || (field.applies && !field.applies(values)))
+          continue;
+        const bool height = field.measure == Measure::height && field.kind == FieldKind::quantity;
+        fill(draft, id, field.key, height ? hand.height : std::string(field.assumed),
+             height ? hand.heightAssumed : true, stock);
+      }
+    }
+  edited.network = std::move(draft).finish();
+  return edited;
+}
+
+std::vector<AssumedValue> assumedIn(const Network& network) {
+  std::vector<AssumedValue> assumed;
+  network.each([&](Id id, const Element& e) {
+    for (const Field& f : e.part->fields)
+      if (e.values.assumed(f.key) && (!f.applies || f.applies(e.values))) assumed.push_back({id, f.key});
+  });
+  return assumed;
+}
+
+}  // namespace conduit
