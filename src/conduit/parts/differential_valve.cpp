@@ -26,7 +26,9 @@ const Field fields[] = {
     assume(releasable(
                need(field(difference, 0, 1e8, "of the pressures at the two places, counted at one height"))),
            "0.5 bar"),
-    inSight(choice(keepsKey, places, "where it keeps it: closing when it grows, or opening across itself")),
+    assume(inSight(choice(keepsKey, places,
+                          "where it keeps it: closing when it grows, or opening across itself")),
+           "across itself"),
     onlyWhen(need(nameOf(pointKey, "point", "the other place")), elsewhere),
     releasable(byDefault(field(lossK, 0, 1e6, "wide open, on v²/2g in its bore"), 4.0)),
     field(bore, 1e-4, 20, "of the K; the narrower pipe's if not given"),

@@ -356,7 +356,7 @@ void Card::showAssumed(const Field& field, QWidget* editor, const std::string& t
   const QString key = text(field.key), name = sentence(field.key);
   if (auto* label = body_->findChild<QLabel*>("label." + key)) {
     const QString word = tr("assumed");
-    const int room = 276 - 40 - editor->width(),
+    const int room = 276 - 32 - editor->width(),
               named = QFontMetrics(face(12.5)).horizontalAdvance(name + "  " + word);
     label->setText(assumed && named <= room
                        ? QString("%1&nbsp; <i style='color:%2'>%3</i>").arg(name, look_.ink2.name(), word)

@@ -172,6 +172,10 @@ void PipeStrip::paintEvent(QPaintEvent*) {
   p.drawLine(0, 0, width(), 0);
 }
 
+// What a field leaves over is not for the drawing beneath.
+void PipeStrip::keyPressEvent(QKeyEvent* event) { event->accept(); }
+void PipeStrip::mousePressEvent(QMouseEvent* event) { event->accept(); }
+
 bool PipeStrip::eventFilter(QObject* watched, QEvent* event) {
   if (event->type() == QEvent::KeyPress) {
     auto* edit = qobject_cast<QLineEdit*>(watched);

@@ -71,7 +71,10 @@ double PlanView::snapStep() const {
 
 Snap PlanView::snapped(QPointF screen, Qt::KeyboardModifiers modifiers) {
   const bool free = modifiers & Qt::ControlModifier;
-  const Id under = free || mode_ == Mode::scale ? noId : hit(screen);
+  Id under = free || mode_ == Mode::scale ? noId : hit(screen);
+  // The symbol of a nozzle or a fixed pressure stands for the point it is at.
+  if (mode_ != Mode::look && under != noId && doc_.network().at(under).part->ends == Ends::one)
+    under = doc_.network().at(under).ends[0];
   if (under != noId && !(onLine() && typed_.direction_deg())) {
     const Element& e = doc_.network().at(under);
     const QString name = QString::fromStdString(e.name);

@@ -1,0 +1,259 @@
+// A newcomer's first minutes: whole networks from an empty sheet, each click and each entry counted, nothing
+// incomplete on the way, and the answer known by hand.
+#include <gtest/gtest.h>
+
+#include <QComboBox>
+#include <cmath>
+
+#include "card/card.h"
+#include "layout_fixture.h"
+#include "levels/levels_view.h"
+#include "network/assume.h"
+#include "parts/registry.h"
+#include "plan/pipe_strip.h"
+
+namespace conduit::desktop {
+namespace {
+
+constexpr double g = 9.80665, pi = 3.14159265358979;
+// Water at 10 °C (IAPWS): 999.70 kg/m³, 1.3059e-6 m²/s.
+constexpr double density = 999.70, viscosity = 1.3065e-6;
+
+// Colebrook-White by iteration; head lost over `length` at `q`, with the sum of K on top.
+double lossOf(double q, double length, double bore, double roughness, double k = 0) {
+  const double v = q / (pi / 4 * bore * bore), re = v * bore / viscosity;
+  double x = 8;
+  for (int i = 0; i < 60; ++i) x = -2 * std::log10(roughness / bore / 3.71 + 2.51 * x / re);
+  return (length / bore / (x * x) + k) * v * v / (2 * g);
+}
+
+class FirstMinutes : public Layout {
+ protected:
+  // A letter counts with its click; a field typed and entered is one.
+  void once(QPoint where) {
+    click(where);
+    ++steps;
+    complete();
+  }
+  void entry(const QString& text) {  // into the first field of what is selected
+    QTest::keyClicks(&plan(), text);
+    key(Qt::Key_Return);
+    ++steps;
+    complete();
+  }
+  void length(const char* metres) {  // typed while a line is in the hand
+    type(metres);
+    ++steps;
+  }
+  void field(const char* name, const QString& text) {
+    net().card().focusField(name);
+    auto* edit = qobject_cast<QLineEdit*>(QApplication::focusWidget());
+    ASSERT_NE(edit, nullptr) << name;
+    edit->selectAll();
+    QTest::keyClicks(edit, text);
+    QTest::keyClick(edit, Qt::Key_Return);
+    ++steps;
+    complete();
+  }
+  void complete() {
+    settle();
+    for (const Problem& p : doc().solved()->solution.summary.problems)
+      EXPECT_EQ(p.what.find("needs"), std::string::npos) << "after step " << steps << ": " << p.what;
+    EXPECT_TRUE(plan().grab().size().isValid());
+  }
+  double flow(const char* name) { return *doc().solved()->solution.branch(id(name), 0).flow_m3s; }
+  int steps = 0;
+};
+
+TEST_F(FirstMinutes, twoTanksAPumpALineBetween) {
+  type("t");
+  once({200, 250});
+  entry("10");
+  type("t");
+  once({700, 250});
+  entry("30");
+  type("l");
+  once(at(id("T-1")));
+  length("500");
+  once(at(id("T-2")));
+  type("p");
+  once(at(id("T-1")) * 0.9 + at(id("T-2")) * 0.1);  // near the lower tank, whose water it draws
+  ASSERT_EQ(count("pump"), 1u);
+  emit window->findChild<QComboBox*>("given.described by")->textActivated("given head");
+  ++steps;
+  QApplication::processEvents();
+  field("duty head", "28 m");
+  EXPECT_LE(steps, 12);
+  const Solution& s = doc().solved()->solution;
+  ASSERT_TRUE(s.summary.usable()) << s.summary.full();
+  EXPECT_FALSE(doc().solved()->standing.onPaperOnly);
+  // By hand: 28 m lift 20 m, and 8 m are lost in 500 m of 102.26 mm with an entrance of K 0.5 and an exit
+  // of 1.
+  double low = 1e-4, high = 0.05;
+  for (int i = 0; i < 80; ++i) {
+    const double q = (low + high) / 2;
+    (lossOf(q, 500, 0.10226, 0.0457e-3, 1.5) < 8 ? low : high) = q;
+  }
+  EXPECT_NEAR(flow("P-1"), low, 2e-3 * low) << "to the digits of the viscosity";
+  EXPECT_GT(flow("P-1"), 0) << "it points up, from the lower tank";
+  EXPECT_TRUE(said().contains("assumed"));
+}
+
+TEST_F(FirstMinutes, threeParallelPipesBetweenAFixedPressureAndAnOutflow) {
+  type("f");
+  once({200, 250});
+  entry("4 bar");
+  type("n");
+  once({700, 250});
+  field("outflow", "30 L/s");
+  plan().setFocus();
+  const Id from = doc().network().at(id("F-1")).ends[0], to = id("N-2");
+  ASSERT_NE(to, noId);
+  type("l");
+  once(at(from));
+  for (const auto& [metres, end] : {std::pair{"100", to}, std::pair{"200", from}, std::pair{"400", to}}) {
+    length(metres);
+    once(at(end));
+  }
+  key(Qt::Key_Escape);
+  EXPECT_LE(steps, 12);
+  const Solution& s = doc().solved()->solution;
+  ASSERT_TRUE(s.summary.usable()) << s.summary.full();
+  // By hand: one loss for all three, and their flows add up to 30 L/s.
+  const double lengths[] = {100, 200, 400};
+  double low = 0.01, high = 60;
+  auto at = [&](double h, double length) {
+    double a = 1e-6, b = 0.05;
+    for (int i = 0; i < 80; ++i) {
+      const double q = (a + b) / 2;
+      (lossOf(q, length, 0.10226, 0.0457e-3) < h ? a : b) = q;
+    }
+    return a;
+  };
+  for (int i = 0; i < 60; ++i) {
+    const double h = (low + high) / 2;
+    double sum = 0;
+    for (const double l : lengths) sum += at(h, l);
+    (sum < 0.030 ? low : high) = h;
+  }
+  const char* names[] = {"L-1", "L-2", "L-3"};
+  for (int i = 0; i < 3; ++i)
+    EXPECT_NEAR(std::abs(flow(names[i])), at(low, lengths[i]), 2e-3 * 0.015) << names[i];
+  const double pressure = 4e5 - low * density * g;
+  EXPECT_NEAR(*s.head(to) * density * g, pressure, 2e-3 * 4e5);
+}
+
+TEST_F(FirstMinutes, tenPipesLeaveNothingIncompleteAndTheStripSaysWhatIsLaid) {
+  type("l");
+  auto* strip = window->findChild<PipeStrip*>("strip");
+  ASSERT_TRUE(strip && strip->isVisible());
+  auto* size = window->findChild<QLineEdit*>("strip.size");
+  EXPECT_TRUE(size->placeholderText().contains("4 40")) << "assumed";
+  EXPECT_TRUE(window->findChild<QLabel*>("strip.said")->text().contains("assumed"));
+  click({120, 120});
+  for (int i = 1; i <= 5; ++i) click({120 + 80 * i, 120});
+  // From here on another pipe, as it is said.
+  size->setFocus();
+  QTest::keyClicks(size, "DN 80");
+  if (QWidget* offered = QApplication::activePopupWidget()) offered->hide();
+  QTest::keyClick(size, Qt::Key_Return);
+  QApplication::processEvents();
+  EXPECT_TRUE(plan().hasFocus()) << "the keyboard is back on the drawing";
+  for (int i = 4; i >= 0; --i) click({120 + 80 * i, 260});
+  key(Qt::Key_Escape);
+  EXPECT_FALSE(strip->isVisible());
+  settle();
+  EXPECT_EQ(count("pipe"), 10u) << "Enter in the strip draws nothing";
+  EXPECT_EQ(*doc().network().at(id("L-1")).text("size"), "ASME B36.10M 4 40");
+  EXPECT_EQ(*doc().network().at(id("L-10")).text("size"), "ASME B36.10M 3 40");
+  EXPECT_TRUE(doc().network().at(id("L-1")).values.assumed("size"));
+  EXPECT_FALSE(doc().network().at(id("L-10")).values.assumed("size"));
+  run("view.incomplete");
+  EXPECT_TRUE(said().contains("assumed")) << said().toStdString();
+  // What cannot be understood is said there, and nothing is taken.
+  type("l");
+  size->setFocus();
+  size->selectAll();
+  QTest::keyClicks(size, "as wide as a barn");
+  QTest::keyClick(size, Qt::Key_Return);
+  EXPECT_TRUE(window->findChild<QLabel*>("strip.said")->text().contains("neither a size"))
+      << window->findChild<QLabel*>("strip.said")->text().toStdString() << size->text().toStdString();
+  QTest::keyClick(size, Qt::Key_Escape);
+  EXPECT_TRUE(plan().hasFocus());
+}
+
+TEST_F(FirstMinutes, aLetterArmsAndAClickPlaces) {
+  type("v");
+  EXPECT_EQ(doc().network().count(), 0u);
+  // Shift keeps it in the hand: three clicks, three valves, each with points of its own on empty paper.
+  click({200, 200}, Qt::ShiftModifier);
+  click({400, 200}, Qt::ShiftModifier);
+  click({600, 200});
+  EXPECT_EQ(count("isolating valve"), 3u);
+  click({300, 100});
+  EXPECT_EQ(count("isolating valve"), 3u) << "the last click was without Shift";
+  for (const char* letter : {"f", "z"}) {
+    type(letter);
+    click({letter[0] == 'f' ? 200 : 400, 320});
+  }
+  EXPECT_EQ(count("fixed pressure"), 1u);
+  EXPECT_EQ(count("nozzle"), 1u);
+  // "Two tanks, L, click, click": the line runs from the first clicked to the second.
+  type("t");
+  click({200, 420});
+  type("t");
+  click({600, 420});
+  type("l");
+  click(at(id("T-1")));
+  click(at(id("T-2")));
+  ASSERT_EQ(count("pipe"), 1u);
+  const Element& line = doc().network().at(id("L-1"));
+  EXPECT_EQ(doc().network().elementsAt(line.ends[0]).front(), id("T-1"));
+  // Delete takes what is selected, and only when the drawing has the keyboard.
+  key(Qt::Key_Escape);
+  doc().select({id("L-1")});
+  net().card().focusField("length");
+  QTest::keyClick(QApplication::focusWidget(), Qt::Key_Delete);
+  EXPECT_NE(id("L-1"), noId);
+  plan().setFocus();
+  key(Qt::Key_Delete);
+  EXPECT_EQ(id("L-1"), noId);
+}
+
+TEST_F(FirstMinutes, anAssumedValueLooksItAndEnterKeepsIt) {
+  type("l");
+  click({200, 200});
+  click({400, 200});
+  key(Qt::Key_Escape);
+  settle();
+  doc().select({id("L-1")});
+  QApplication::processEvents();
+  auto* label = window->findChild<QLabel*>("label.roughness");
+  ASSERT_NE(label, nullptr);
+  EXPECT_TRUE(label->text().contains("assumed"));
+  net().card().focusField("roughness");
+  QTest::keyClick(QApplication::focusWidget(), Qt::Key_Return);
+  EXPECT_FALSE(doc().network().at(id("L-1")).values.assumed("roughness"));
+  EXPECT_FALSE(window->findChild<QLabel*>("label.roughness")->text().contains("assumed"));
+  doc().undo();
+  EXPECT_TRUE(doc().network().at(id("L-1")).values.assumed("roughness"));
+}
+
+TEST_F(FirstMinutes, draggingOneEndOfADeviceInLevelsMovesBoth) {
+  openSample("millpond.lconduit");
+  const Element pump = doc().network().at(doc().network().byName("P-1"));
+  ASSERT_EQ(pump.ends.size(), 2u);
+  const double before = doc().network().at(pump.ends[0]).given("height")->value;
+  ASSERT_EQ(before, doc().network().at(pump.ends[1]).given("height")->value);
+  doc().select({pump.ends[0]});
+  settle();
+  auto& levels = net().levels();
+  levels.setFocus();
+  QTest::keyClick(static_cast<QWidget*>(&levels), Qt::Key_Up);
+  const double raised = doc().network().at(pump.ends[0]).given("height")->value;
+  EXPECT_GT(raised, before);
+  EXPECT_EQ(doc().network().at(pump.ends[1]).given("height")->value, raised);
+}
+
+}  // namespace
+}  // namespace conduit::desktop
