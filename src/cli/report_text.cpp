@@ -118,8 +118,8 @@ void reportText(std::ostream& out, const Network& network, const Solution& solut
               rows.cell(network.at(ids[i]).name);
               if (part->stateWord) rows.cell(part->stateWord(*reading));
               for (const Outcome& o : part->outcomes) {
-                const auto v = o.of(*reading);
-                rows.cell(v ? asNumber(*v, o.measure, units) : "–");
+                const auto shown = shownOf(o, *reading);
+                rows.cell(shown ? asShown(*shown, o.measure, units, 4, false) : "–");
               }
             }
             return rows;

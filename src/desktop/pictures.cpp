@@ -152,6 +152,7 @@ int drawPictures(const QString& folder, const QString& model) {
   hand.type("20");
   hand.key(Qt::Key_Return);
   hand.type("l");
+  hand.click({110, 300});
   hand.click({250, 300});
   hand.move({330, 300});
   hand.type("p");

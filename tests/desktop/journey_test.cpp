@@ -157,7 +157,7 @@ TEST_F(Journey, drawsAPumpedLineFromAnEmptySheetAndGetsTheSameNumbersFromTheComm
   settle();
   // H = 40 − a·1.5^b with b = ln(22/6)/ln 2, a = 6/2^b (three points, by hand).
   const double b = std::log(22.0 / 6.0) / std::log(2.0), head = 40 - 6 * std::pow(1.5 / 2.0, b);
-  EXPECT_EQ(found("head"), QString("%1 m").arg(head, 0, 'f', 2));
+  EXPECT_EQ(found("head"), QString("%1 m").arg(head, 0, 'f', 3));
   QTest::mouseClick(find<QToolButton>("working.head"), Qt::LeftButton);
   EXPECT_TRUE(net().card().workingShown());
   EXPECT_TRUE(find<QLabel>("working")->text().contains("curve through three points"));

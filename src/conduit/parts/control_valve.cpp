@@ -232,9 +232,9 @@ std::optional<double> chokingDrop(const Reading& r) {
 }
 
 const Outcome outcomes[] = {
-    {"flow", Measure::volumeFlow, outcome::flow},
-    {"head loss", Measure::headDrop, outcome::headLoss},
-    {"pressure loss", Measure::pressureDrop, outcome::pressureLoss},
+    {"flow", Measure::volumeFlow, outcome::flow, SignBy::drawing},
+    {"head loss", Measure::headDrop, outcome::headLoss, SignBy::drawing},
+    {"pressure loss", Measure::pressureDrop, outcome::pressureLoss, SignBy::drawing},
     {"Kv at this opening", Measure::flowCoefficient, kvNow},
     {"cavitation index", Measure::number, cavitationIndex},
     {"drop at choking", Measure::pressureDrop, chokingDrop},

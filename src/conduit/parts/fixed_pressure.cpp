@@ -35,7 +35,7 @@ std::optional<double> foundPressure(const Reading& r) {
   return r.setting->medium.pressureOf(*r.head_m - *r.ends[0].height_m);
 }
 const Outcome outcomes[] = {
-    {"flow in", Measure::volumeFlow, foundFlow},
+    {"flow in", Measure::volumeFlow, foundFlow, SignBy::giving},
     {"pressure", Measure::gaugePressure, foundPressure},
 };
 const Swap swaps[] = {{"flow in", "pressure", "flow in"}};

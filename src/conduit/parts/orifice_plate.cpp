@@ -117,10 +117,10 @@ std::optional<double> kOfPipe(const Reading& r) {
   return c && b ? std::optional(orifice::permanentK(*b, *c).k) : std::nullopt;
 }
 const Outcome outcomes[] = {
-    {"flow", Measure::volumeFlow, outcome::flow},
+    {"flow", Measure::volumeFlow, outcome::flow, SignBy::drawing},
     {"metered difference", Measure::pressureDrop, metered},
-    {"pressure loss", Measure::pressureDrop, outcome::pressureLoss},
-    {"head loss", Measure::headDrop, outcome::headLoss},
+    {"pressure loss", Measure::pressureDrop, outcome::pressureLoss, SignBy::drawing},
+    {"head loss", Measure::headDrop, outcome::headLoss, SignBy::drawing},
     {"discharge coefficient", Measure::number, coefficient},
     {"K", Measure::number, kOfPipe},
     {"bore ratio", Measure::number, ratio},

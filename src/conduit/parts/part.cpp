@@ -2,6 +2,8 @@
 
 #include <fmt/format.h>
 
+#include "quantity/format.h"
+
 namespace conduit {
 
 const Field* findField(const Part& part, std::string_view key) {
@@ -19,6 +21,27 @@ const Outcome* findOutcome(const Part& part, std::string_view key) {
 std::optional<double> outcomeOf(const Part& part, std::string_view key, const Reading& reading) {
   const Outcome* outcome = findOutcome(part, key);
   return outcome ? outcome->of(reading) : std::nullopt;
+}
+
+std::optional<Shown> shownOf(const Outcome& outcome, const Reading& reading) {
+  const auto v = outcome.of(reading);
+  if (!v) return std::nullopt;
+  Shown shown{*v};
+  if (outcome.sign == SignBy::giving && *v < 0) shown.si = -*v, shown.taken = true;
+  if (outcome.sign == SignBy::drawing) {
+    const auto q = outcome::flow(reading);
+    if (q && *q < 0) shown.si = -*v, shown.against = true;
+  }
+  shown.si += 0.0;  // no −0
+  return shown;
+}
+
+std::string asShown(const Shown& shown, Measure measure, const UnitSet& units, int significant, bool unit) {
+  return (shown.taken     ? "takes "
+          : shown.against ? "← "
+                          : "") +
+         (unit ? withUnit(shown.si, measure, units, significant)
+               : asNumber(shown.si, measure, units, significant));
 }
 
 std::vector<Lack> lacking(const Values& values, std::span<const Field> fields) {

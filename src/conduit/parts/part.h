@@ -147,12 +147,29 @@ struct Reading {
   std::optional<double> inflow_m3s;  // into the point at end 0, where the part holds its head
 };
 
+/// What the sign of a found number goes by: nothing but its own kind; the direction in which an element is
+/// drawn; what is given to the network (less than nothing: it takes).
+enum class SignBy { itself, drawing, giving };
+
 /// Something that is found: one row under "Found", one column of the ledger, one key in the results.
 struct Outcome {
   std::string_view key;
   Measure measure;
   std::optional<double> (*of)(const Reading&);
+  SignBy sign = SignBy::itself;
 };
+
+/// A found number as people are shown it: a flow has a size and a direction, never a minus because of how a
+/// pipe was drawn. Files and JSON keep the sign.
+struct Shown {
+  double si = 0.0;
+  bool against = false;  // the drawing's direction
+  bool taken = false;    // from the network
+};
+[[nodiscard]] std::optional<Shown> shownOf(const Outcome& outcome, const Reading& reading);
+/// "10.8", "← 10.8", "takes 10.8", with the unit if asked for.
+[[nodiscard]] std::string asShown(const Shown& shown, Measure measure, const UnitSet& units, int significant,
+                                  bool unit);
 
 /// An outcome that may be given, and the field that is then found instead.
 struct Swap {

@@ -372,10 +372,10 @@ std::optional<double> sumOfK(const Reading& r) {
 }
 
 const Outcome outcomes[] = {
-    {"flow", Measure::volumeFlow, outcome::flow},
+    {"flow", Measure::volumeFlow, outcome::flow, SignBy::drawing},
     {"velocity", Measure::velocity, velocity},
-    {"head loss", Measure::headDrop, outcome::headLoss},
-    {"pressure loss", Measure::pressureDrop, outcome::pressureLoss},
+    {"head loss", Measure::headDrop, outcome::headLoss, SignBy::drawing},
+    {"pressure loss", Measure::pressureDrop, outcome::pressureLoss, SignBy::drawing},
     {"loss per metre", Measure::number, gradient},
     {"Reynolds number", Measure::number, reynolds},
     {"sum of K", Measure::number, sumOfK},

@@ -77,9 +77,9 @@ std::string named(const Values& values, std::string_view key) {
 
 std::span<const Outcome> outcomes() {
   static const Outcome table[] = {
-      {"flow", Measure::volumeFlow, outcome::flow},
-      {"head loss", Measure::headDrop, outcome::headLoss},
-      {"pressure loss", Measure::pressureDrop, outcome::pressureLoss},
+      {"flow", Measure::volumeFlow, outcome::flow, SignBy::drawing},
+      {"head loss", Measure::headDrop, outcome::headLoss, SignBy::drawing},
+      {"pressure loss", Measure::pressureDrop, outcome::pressureLoss, SignBy::drawing},
       {"pressure before", Measure::gaugePressure, outcome::pressureBefore},
       {"pressure after", Measure::gaugePressure, outcome::pressureAfter},
       {"gauge reading before", Measure::gaugePressure, outcome::gaugeBefore},

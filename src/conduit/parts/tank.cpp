@@ -142,7 +142,7 @@ std::optional<double> rise(const Reading& r) {
 }
 
 const Outcome outcomes[] = {
-    {"flow out", Measure::volumeFlow, flowOut},
+    {"flow out", Measure::volumeFlow, flowOut, SignBy::giving},
     {"level", Measure::height, foundLevel},
     {"head", Measure::head, surfaceHead},
     {"level rises by", Measure::velocity, rise},

@@ -50,6 +50,9 @@ void readOut(const Network& network, const System& s, const Iterate& x, const st
   double nothing_m3s = Newton::smallestFlow_m3s;
   for (const double q : x.flow_m3s) nothing_m3s = std::max(nothing_m3s, Newton::smallestShare * std::abs(q));
   nothing_m3s *= Newton::massTolerance;
+  // Beside the largest flow a thousand millionth of it is none either.
+  out.still_m3s = nothing_m3s;
+  for (const double q : x.flow_m3s) out.still_m3s = std::max(out.still_m3s, 1e-9 * std::abs(q));
   std::vector<double> rawHead(s.rawOwner.size(), NAN);
   for (std::size_t r = 0; r < s.rawOwner.size(); ++r)
     if (const int n = s.rawToNode[r]; n >= 0 && !hanging[u(n)]) rawHead[r] = x.head_m[u(n)];

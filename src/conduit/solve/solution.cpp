@@ -102,12 +102,30 @@ std::optional<double> Solution::foundFor(Id element, std::string_view field) con
   return std::nullopt;
 }
 
+namespace {
+constexpr double quarterPi = 0.78539816339744830962;
+// A third of a metre in a year: nothing that an engineer would call a flow.
+constexpr double stillVelocity_ms = 1e-8;
+}  // namespace
+
 ReadingOf::ReadingOf(const Network& network, const Solution& solution, Id id) {
   const Element& e = network.at(id);
   endPlaces(network, e, solution.setting, solution.widestBore_m, ends_);
   branches_.reserve(solution.branchCount(id));
   endNames_.reserve(e.ends.size());
-  for (std::size_t i = 0; i < solution.branchCount(id); ++i) branches_.push_back(solution.branch(id, i));
+  double bore = 0;
+  for (const EndPlace& end : ends_) bore = std::max(bore, end.bore_m.value_or(0.0));
+  const double still = std::max(solution.still_m3s, stillVelocity_ms * quarterPi * bore * bore);
+  for (std::size_t i = 0; i < solution.branchCount(id); ++i) {
+    BranchReading branch = solution.branch(id, i);
+    if (branch.flow_m3s && std::abs(*branch.flow_m3s) <= still) {
+      branch.flow_m3s = 0.0;
+      if (branch.headFrom_m && branch.headTo_m &&
+          std::abs(*branch.headFrom_m - *branch.headTo_m) <= solution.summary.headTolerance_m)
+        branch.headTo_m = branch.headFrom_m;
+    }
+    branches_.push_back(branch);
+  }
   if (id + 1 < solution.vesselBegin.size())
     for (std::uint32_t v = solution.vesselBegin[id]; v < solution.vesselBegin[id + 1]; ++v)
       vessels_.push_back(known(solution.vesselHead_m[v]));
@@ -127,7 +145,10 @@ ReadingOf::ReadingOf(const Network& network, const Solution& solution, Id id) {
   reading_.vesselHeads = vessels_;
   if (e.part->ends == Ends::self) reading_.head_m = solution.head(id);
   if (e.part->ends == Ends::one && !e.ends.empty()) reading_.head_m = solution.head(e.ends[0]);
-  if (id < solution.heldInflow_m3s.size()) reading_.inflow_m3s = known(solution.heldInflow_m3s[id]);
+  if (id < solution.heldInflow_m3s.size()) {
+    reading_.inflow_m3s = known(solution.heldInflow_m3s[id]);
+    if (reading_.inflow_m3s && std::abs(*reading_.inflow_m3s) <= still) reading_.inflow_m3s = 0.0;
+  }
 }
 
 }  // namespace conduit

@@ -96,6 +96,7 @@ class Solution {
   std::vector<BranchValue> branches;
   std::vector<double> vesselHead_m;
   std::vector<double> widestBore_m;
+  double still_m3s = 0.0;         // what flows less than this is at rest, as far as the balance can tell
   std::vector<FoundField> found;  // by element
   std::vector<StepRecord> steps;  // when a record was asked for
   /// What was found for a released field.

@@ -11,7 +11,7 @@ namespace conduit::pump {
 namespace {
 
 const Outcome outcomes[] = {
-    {"flow", Measure::volumeFlow, outcome::flow},
+    {"flow", Measure::volumeFlow, outcome::flow, SignBy::drawing},
     {"head", Measure::headDrop, head},
     {"efficiency", Measure::ratio, efficiency},
     {"shaft power", Measure::power, shaftPower},

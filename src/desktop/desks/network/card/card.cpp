@@ -368,6 +368,24 @@ void Card::showAssumed(const Field& field, QWidget* editor, const std::string& t
     marker->setText(mark);
 }
 
+// Beside a flow which way it goes, or that it is taken: the number itself has no minus for that.
+void Card::showWay(const Outcome& outcome, const Element& e, const std::optional<Shown>& shown) {
+  auto* label = body_->findChild<QLabel*>("way." + text(outcome.key));
+  if (!label) return;
+  QString words = sentence(outcome.key);
+  if (outcome.sign == SignBy::giving && shown) words = shown->taken ? tr("Takes") : tr("Gives");
+  if (outcome.key == "flow" && e.ends.size() == 2 && shown && shown->si > 0) {
+    const std::string &from = doc_.network().at(e.ends[shown->against ? 1 : 0]).name,
+                      &to = doc_.network().at(e.ends[shown->against ? 0 : 1]).name;
+    const QString way = QString("%1 → %2").arg(QString::fromStdString(from), QString::fromStdString(to));
+    const QString whole = words + "  " + way;
+    if (QFontMetrics(face(12.5)).horizontalAdvance(whole) <= 160)
+      words += QString("&nbsp; <span style='color:%1'>%2</span>").arg(look_.ink2.name(), way.toHtmlEscaped());
+    label->setToolTip(way);
+  }
+  if (label->text() != words) label->setText(words);
+}
+
 void Card::refresh() {
   arrange(wantedRows());
   const auto ids = shown();
@@ -439,11 +457,12 @@ void Card::refresh() {
     for (const Outcome& o : first.part->outcomes) {
       const auto at = founds_.find(std::string(o.key));
       if (at == founds_.end()) continue;
-      const auto v = usable ? o.of(*reading) : std::nullopt;
+      const auto v = usable ? shownOf(o, *reading) : std::nullopt;
       const Unit& unit = doc_.units().unitFor(o.measure);
+      showWay(o, first, v);
       at->second->setText(
           v ? QString("<span style='color:%1;font-weight:600'>%2</span> <span style='color:%3'>%4</span>")
-                  .arg(ink.name(), QString::fromStdString(asNumber(*v, o.measure, doc_.units())),
+                  .arg(ink.name(), QString::fromStdString(asNumber(v->si, o.measure, doc_.units(), 5)),
                        look_.ink2.name(), text(unit.symbol))
             : QString("<span style='color:%1'>–</span>").arg(look_.ink2.name()));
     }

@@ -49,6 +49,7 @@ class Card : public QWidget {
   void makeLiquid();
   void makeMore(int folded);
   void refresh();
+  void showWay(const Outcome& outcome, const Element& e, const std::optional<Shown>& shown);
   void showAssumed(const Field& field, QWidget* editor, const std::string& typed);
   void fillWorking();
   [[nodiscard]] std::vector<Id> shown() const;  // what the card speaks of; the job when nothing is selected

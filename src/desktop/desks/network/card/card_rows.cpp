@@ -396,7 +396,9 @@ void Card::addFound(const Outcome& outcome, bool working) {
                      {{name, std::string(givenPrefix) + std::string(of->key),
                        fmt::format("{:.6g} {}", inUnit(v, unit), unit.symbol)}});
             });
-  line->addWidget(new QLabel(sentence(outcome.key)), 1);
+  auto* label = new QLabel(sentence(outcome.key));
+  label->setObjectName("way." + text(outcome.key));
+  line->addWidget(label, 1);
   auto* number = new QLabel;
   number->setObjectName("found." + text(outcome.key));
   number->setAccessibleName(sentence(outcome.key));

@@ -104,7 +104,9 @@ QVariant LedgerModel::data(const QModelIndex& index, int role) const {
     if (!reading) return role == sortRole ? QVariant(-1e300) : QVariant(QString("–"));
     const auto v = c.outcome->of(**reading);
     if (role == sortRole) return v ? *v : -1e300;
-    return v ? QString::fromStdString(asNumber(*v, c.outcome->measure, doc_.units())) : QString("–");
+    const auto shown = shownOf(*c.outcome, **reading);
+    return shown ? QString::fromStdString(asShown(*shown, c.outcome->measure, doc_.units(), 4, false))
+                 : QString("–");
   }
   if (c.field) {
     const Value* v = e->value(c.field->key);

@@ -74,6 +74,8 @@ void LevelsView::rebuild() {
       if (solved->usable() && doc_.current() && (!on || retrace_)) {
         Route found = traceRoute(net, solved->solution, id == noId ? noId : id);
         if (found.empty() && id != noId) found = traceRoute(net, solved->solution, noId);
+        // Where nothing flows there is still a way, and a level along it.
+        if (found.empty()) found = drawnRoute(net, id);
         route_ = std::move(found);
       }
       // Not balanced yet: the way by the drawing alone, so that heights are seen and what is incomplete
@@ -149,14 +151,24 @@ QString LevelsView::sumWords() const {
       std::abs(profile_.sum.pumped_m) / factor >= 20 ? 1 : 2;  // all alike, so that the sum can be followed
   const auto text = [&](double v) { return QString::number(v / factor, 'f', decimals); };
   const HeadSum& s = profile_.sum;
-  QStringList parts{tr("lift %1").arg(text(s.lift_m)), tr("lines %1").arg(text(s.pipes_m))};
-  if (std::abs(s.equipment_m) > 0.005) parts << tr("equipment %1").arg(text(s.equipment_m));
-  if (std::abs(s.restrained_m) > 0.005) parts << tr("held back %1").arg(text(s.restrained_m));
   const Unit& unit = doc_.units().unitFor(Measure::headDrop);
-  return parts.join(" + ") +
-         tr(" = %1 %2 pumped")
-             .arg(text(s.pumped_m),
-                  QString::fromUtf8(unit.symbol.data(), static_cast<int>(unit.symbol.size())));
+  const QString symbol = QString::fromUtf8(unit.symbol.data(), static_cast<int>(unit.symbol.size()));
+  QStringList losses{tr("lines %1").arg(text(s.pipes_m))};
+  if (std::abs(s.equipment_m) > 0.005) losses << tr("equipment %1").arg(text(s.equipment_m));
+  if (std::abs(s.restrained_m) > 0.005) losses << tr("throttled %1").arg(text(s.restrained_m));
+  const auto start = profile_.stations.front().energy_m, end = profile_.stations.back().energy_m;
+  if (std::abs(s.pumped_m) > 0.005 || !start || !end)
+    return tr("lift %1").arg(text(s.lift_m)) + " + " + losses.join(" + ") +
+           tr(" = %1 %2 pumped").arg(text(s.pumped_m), symbol);
+  // Nothing is pumped: from the head at its beginning down to that at its end.
+  const Id last = profile_.stations.back().point != noId ? profile_.stations.back().point
+                  : route_.empty()                       ? noId
+                                                         : route_.back().element;
+  return QString("%1 %2 − ").arg(text(*start), symbol) + losses.join(" − ") +
+         QString(" = %1 %2").arg(text(*end), symbol) +
+         (last != noId && doc_.network().find(last)
+              ? tr(" at %1").arg(QString::fromStdString(doc_.network().at(last).name))
+              : QString());
 }
 
 }  // namespace conduit::desktop

@@ -25,6 +25,15 @@ QLineF PlanView::bandLine(const Band& band) const {
   return line;
 }
 
+// Beside the five steps of the scale: not known, and at rest.
+namespace {
+constexpr std::size_t unknownShade = 5, stillShade = 6, shades = 7;
+}
+
+bool PlanView::still(const Band& band) const {
+  return colouring_ != Colouring::pressure && band.share == 0.0 && band.flow == 0.0;
+}
+
 void PlanView::drawBands(QPainter& p, const QRectF& visible) {
   // Leads of tanks first: from the tank to the point of each connection.
   const Network& net = doc_.network();
@@ -47,7 +56,7 @@ void PlanView::drawBands(QPainter& p, const QRectF& visible) {
     return box.intersects(visible) && (!many || std::hypot(s.x() - t.x(), s.y() - t.y()) > 0.7);
   };
   // Batched by pen: outline of every width, then fills of every width and colour.
-  std::vector<QVector<QLineF>> outline(9), fill(9 * 6);
+  std::vector<QVector<QLineF>> outline(9), fill(9 * shades);
   std::vector<const Band*> broken, shown;
   // Round ends cost a curve each; among hundreds of short bands square ones look the same.
   const Qt::PenCapStyle cap = bands_.size() > 300 ? Qt::SquareCap : Qt::RoundCap;
@@ -59,11 +68,12 @@ void PlanView::drawBands(QPainter& p, const QRectF& visible) {
       continue;
     }
     const auto w = static_cast<std::size_t>(std::clamp(static_cast<int>(b.width + 0.5) - 4, 0, 8));
-    const auto c = b.share < 0 ? std::size_t{5}
+    const auto c = b.share < 0 ? unknownShade
+                   : still(b)  ? stillShade
                                : static_cast<std::size_t>(std::clamp(static_cast<int>(b.share * 5), 0, 4));
     const QLineF line = b.offset == 0.0 ? QLineF(toScreen(b.a), toScreen(b.b)) : bandLine(b);
     if (!rough) outline[w].append(line);
-    fill[w * 6 + c].append(line);
+    fill[w * shades + c].append(line);
     shown.push_back(&b);
   }
   for (std::size_t w = 0; w < 9 && !rough; ++w) {
@@ -71,11 +81,13 @@ void PlanView::drawBands(QPainter& p, const QRectF& visible) {
     p.drawLines(outline[w]);
   }
   for (std::size_t w = 0; w < 9; ++w)
-    for (std::size_t c = 0; c < 6; ++c) {
-      if (fill[w * 6 + c].isEmpty()) continue;
-      const QColor colour = c == 5 ? (rough ? look_.ink2 : look_.field) : look_.flow[c];
+    for (std::size_t c = 0; c < shades; ++c) {
+      if (fill[w * shades + c].isEmpty()) continue;
+      const QColor colour = c == unknownShade ? (rough ? look_.ink2 : look_.field)
+                            : c == stillShade ? look_.grid
+                                              : look_.flow[c];
       p.setPen(QPen(colour, std::max(0.6, (static_cast<double>(w) + 4) * thin - 2), Qt::SolidLine, cap));
-      p.drawLines(fill[w * 6 + c]);
+      p.drawLines(fill[w * shades + c]);
     }
   for (const Band* b : broken) {
     p.setPen(QPen(look_.ink2, 3, Qt::CustomDashLine, Qt::FlatCap));
@@ -339,6 +351,13 @@ void PlanView::drawScale(QPainter& p) {
   for (int i = 0; i <= 5; ++i)
     p.drawText(QRectF(at.x() + i * 34 - 17, at.y() + 27, 34, 13), Qt::AlignCenter,
                QString::number(top * i / 5, 'g', 3));
+  if (std::any_of(bands_.begin(), bands_.end(), [this](const Band& b) { return still(b); })) {
+    p.setPen(QPen(look_.ink, 1));
+    p.setBrush(look_.grid);
+    p.drawRect(QRectF(at.x() + 184, at.y() + 16, 12, 8));
+    p.setPen(look_.ink2);
+    p.drawText(QPointF(at.x() + 201, at.y() + 24), tr("still"));
+  }
 }
 
 void PlanView::drawDistance(QPainter& p) {

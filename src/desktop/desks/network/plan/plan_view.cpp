@@ -110,9 +110,11 @@ void PlanView::fit() {
 }
 
 QString PlanView::value(const Reading& reading, const Part& part, std::string_view key) const {
-  const auto v = outcomeOf(part, key, reading);
-  return v ? QString::fromStdString(withUnit(*v, findOutcome(part, key)->measure, doc_.units(), 3))
-           : QString();
+  const Outcome* outcome = findOutcome(part, key);
+  auto shown = outcome ? shownOf(*outcome, reading) : std::nullopt;
+  if (!shown) return {};
+  shown->against = false;  // the arrow on the drawing says it
+  return QString::fromStdString(asShown(*shown, outcome->measure, doc_.units(), 3, true));
 }
 
 void PlanView::outdate() {

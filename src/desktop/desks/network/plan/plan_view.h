@@ -117,6 +117,7 @@ class PlanView : public QWidget {
   [[nodiscard]] QString value(const Reading& reading, const Part& part, std::string_view key) const;
   [[nodiscard]] double snapStep() const;
   [[nodiscard]] Snap snapped(QPointF screen, Qt::KeyboardModifiers modifiers = {});
+  [[nodiscard]] bool still(const Band& band) const;
   [[nodiscard]] bool inMotion() const { return drag_ == Drag::pan || rest_.isActive(); }
   [[nodiscard]] QLineF bandLine(const Band& band) const;
   [[nodiscard]] bool onLine() const { return mode_ == Mode::line && lineFrom_ != noId; }
