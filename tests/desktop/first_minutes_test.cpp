@@ -3,9 +3,11 @@
 #include <gtest/gtest.h>
 
 #include <QComboBox>
+#include <QToolButton>
 #include <cmath>
 
 #include "card/card.h"
+#include "exchange/model_file.h"
 #include "layout_fixture.h"
 #include "levels/levels_view.h"
 #include "network/assume.h"
@@ -253,6 +255,69 @@ TEST_F(FirstMinutes, draggingOneEndOfADeviceInLevelsMovesBoth) {
   const double raised = doc().network().at(pump.ends[0]).given("height")->value;
   EXPECT_GT(raised, before);
   EXPECT_EQ(doc().network().at(pump.ends[1]).given("height")->value, raised);
+}
+
+// Typing over a found number: what could be found instead is listed in place with its value; Escape leaves
+// all as it was, choosing one is one step.
+TEST_F(FirstMinutes, aFoundNumberTypedOverIsExchangedInOneGesture) {
+  openSample("kestrel-fell.lconduit");
+  const std::string before = writeModel(doc().network());
+  doc().select({id("J-3")});
+  QApplication::processEvents();
+  auto number = [&] { return window->findChild<QLabel*>("found.pressure"); };
+  ASSERT_NE(number(), nullptr);
+  const auto waitForOffers = [&] {
+    return QTest::qWaitFor(
+        [&] {
+          auto* first = window->findChild<QToolButton*>("offer.0");
+          return first && !first->accessibleName().endsWith("…");
+        },
+        20000);
+  };
+  number()->setFocus();
+  QTest::keyClicks(number(), "9");
+  auto* edit = window->findChild<QLineEdit*>("type.pressure");
+  ASSERT_NE(edit, nullptr);
+  EXPECT_TRUE(edit->hasFocus());
+  QTest::keyClicks(edit, " bar");
+  QTest::keyClick(edit, Qt::Key_Return);
+  ASSERT_TRUE(waitForOffers());
+  EXPECT_EQ(writeModel(doc().network()), before) << "nothing is changed by asking";
+  EXPECT_TRUE(doc().current()) << "the last answer stays";
+  QTest::keyClick(window->findChild<QToolButton*>("offer.0"), Qt::Key_Escape);
+  QApplication::processEvents();
+  EXPECT_EQ(window->findChild<QToolButton*>("offer.0"), nullptr);
+  EXPECT_EQ(writeModel(doc().network()), before);
+
+  number()->setFocus();
+  QTest::keyClick(number(), Qt::Key_F2);
+  edit = window->findChild<QLineEdit*>("type.pressure");
+  ASSERT_NE(edit, nullptr);
+  QTest::keyClicks(edit, "9 bar");
+  QTest::keyClick(edit, Qt::Key_Return);
+  ASSERT_TRUE(waitForOffers());
+  QToolButton* good = nullptr;
+  ASSERT_TRUE(QTest::qWaitFor(
+      [&] {
+        for (int i = 0; i < 8 && !good; ++i)
+          if (auto* b = window->findChild<QToolButton*>(QString("offer.%1").arg(i));
+              b && b->isEnabled() && !b->accessibleName().endsWith("…"))
+            good = b;
+        return good != nullptr;
+      },
+      20000));
+  const std::size_t steps_ = doc().history().at();
+  QTest::mouseClick(good, Qt::LeftButton);
+  QApplication::processEvents();
+  settle();
+  EXPECT_EQ(doc().history().at(), steps_ + 1) << "one step";
+  ASSERT_TRUE(doc().solved()->solution.summary.usable());
+  const Solution& s = doc().solved()->solution;
+  const Id j = id("J-3");
+  EXPECT_NEAR(s.setting.medium.pressureOf(*s.head(j) - doc().network().at(j).given("height")->value), 9e5,
+              20);
+  doc().undo();
+  EXPECT_EQ(writeModel(doc().network()), before);
 }
 
 }  // namespace

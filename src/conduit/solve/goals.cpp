@@ -365,7 +365,7 @@ class Matching {
 
 }  // namespace
 
-std::vector<Problem> undecided(const Network& network, const System& s, const Wanted& w) {
+std::vector<Problem> undecided(const Network& network, const System& s, const Wanted& w, std::size_t offers) {
   std::vector<Problem> problems;
   Matching matching(network, s, w);
   std::set<int> said;
@@ -417,7 +417,8 @@ std::vector<Problem> undecided(const Network& network, const System& s, const Wa
     std::stable_sort(ranked.begin(), ranked.end(),
                      [](const auto& a, const auto& b) { return a.first < b.first; });
     std::vector<Remedy> found;
-    for (std::size_t k = 0; k < ranked.size() && k < 3; ++k) found.push_back(std::move(ranked[k].second));
+    for (std::size_t k = 0; k < ranked.size() && k < offers; ++k)
+      found.push_back(std::move(ranked[k].second));
     p.remedies.insert(p.remedies.begin(), found.begin(), found.end());
     p.what = names.size() == 1
                  ? fmt::format("{} is given, and nothing that it hangs on is to be found", names[0])

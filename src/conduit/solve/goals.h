@@ -48,6 +48,6 @@ struct Local {
 /// speaks of the too tight part (givens of which one must go) and the too loose one (quantities of which one
 /// must be given) in the sense of Dulmage and Mendelsohn (Canad. J. Math. 10, 1958, 517).
 [[nodiscard]] std::vector<Problem> undecided(const Network& network, const System& system,
-                                             const Wanted& wanted);
+                                             const Wanted& wanted, std::size_t offers = 3);
 
 }  // namespace conduit

@@ -300,7 +300,7 @@ Released::Way Released::findFree(Trial& best, std::vector<Unknown>& unknowns) {
   // rest begins.
   best = attempt(unknowns, nullptr, instead_, wanted_.goals);
   if (best.problems.empty())
-    if (auto problems = undecided(network_, *best.system, wanted_); !problems.empty())
+    if (auto problems = undecided(network_, *best.system, wanted_, options_.offers); !problems.empty())
       best.problems = std::move(problems);
   if (!best.problems.empty()) return Way::refused;
   bool felt = false;

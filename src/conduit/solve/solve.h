@@ -17,7 +17,8 @@ struct SolveOptions {
   const Solution* startFrom = nullptr;  // an earlier answer of a network like this one; null: cold
   UnitSet units = UnitSet::siWater();   // for the words of problems
   std::stop_token stop;
-  bool record = false;  // keep every step
+  bool record = false;     // keep every step
+  std::size_t offers = 3;  // fields that could be found for what is too much, as many are offered at most
   /// Elements of one branch that pass a flow, m3/s, whatever they are and however they are described; what
   /// head that takes is then read off at their ends.
   std::map<Id, double> passes{};

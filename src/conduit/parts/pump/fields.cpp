@@ -4,6 +4,8 @@ namespace conduit::pump {
 namespace {
 
 bool byCurve(const Values& v) { return described(v, 0); }
+// Its curve is to be found from a given flow: then no curve describes it.
+bool notSwapped(const Values& v) { return !v.released(curveKey); }
 
 }  // namespace
 
@@ -32,7 +34,7 @@ constexpr Column curveColumns[] = {
 };
 
 const Field table[] = {
-    assume(choice(wayKey, ways, "what is known of it"), "duty point"),
+    onlyWhen(assume(choice(wayKey, ways, "what is known of it"), "duty point"), notSwapped),
     Field{.key = curveKey,
           .kind = FieldKind::table,
           .needed = true,

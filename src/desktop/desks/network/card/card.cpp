@@ -86,10 +86,14 @@ Card::Card(Document& document, QWidget* parent)
   backLayout->addWidget(back_, 1);
   pages_->addWidget(backPage);
   connect(&doc_, &Document::selectionChanged, this, [this] {
+    endExchange();
     showFace();
     refresh();
   });
-  connect(&doc_, &Document::changed, this, &Card::refresh);
+  connect(&doc_, &Document::changed, this, [this] {
+    endExchange();  // what was tried was tried on another network
+    refresh();
+  });
   connect(&doc_, &Document::answered, this, &Card::refresh);
   connect(&doc_, &Document::unitsChanged, this, &Card::refresh);
   body_ = new QWidget;
@@ -256,6 +260,12 @@ std::vector<Card::Row> Card::wantedRows() {
       const bool working =
           std::find(part.workings.begin(), part.workings.end(), o.key) != part.workings.end();
       add(fmt::format("found {}", o.key), [this, out = &o, working] { addFound(*out, working); });
+      if (exchange_.outcome == &o && exchange_.of == ids.front()) {
+        std::string state = exchange_.why + exchange_.typed.toStdString() + (exchange_.asked ? "!" : "");
+        for (const auto& [exchange, tried] : exchange_.offers)
+          state += fmt::format(" {}{}", exchange.remedy.words, tried ? tried->balances ? "+" : "-" : "?");
+        add("offers " + state, [this] { makeOffers(); });
+      }
     }
   }
   if (job) {

@@ -14,9 +14,11 @@
 #include <QToolButton>
 #include <QVBoxLayout>
 #include <map>
+#include <thread>
 
 #include "card/figure.h"
 #include "document/document.h"
+#include "find/exchange.h"
 #include "look/look.h"
 
 namespace conduit::desktop {
@@ -35,7 +37,21 @@ class Card : public QWidget {
   void showFace();
   [[nodiscard]] bool workingShown() const { return pages_->currentIndex() == 1; }
 
+ protected:
+  bool eventFilter(QObject* watched, QEvent* event) override;
+
  private:
+  // A found number that has been typed over, and what could be found in its place.
+  struct Exchanging {
+    const Outcome* outcome = nullptr;  // null: none
+    Id of = noId;
+    QString typed;
+    bool asked = false;
+    std::string why;
+    std::vector<std::pair<Exchange, std::optional<ExchangeTried>>> offers;
+    int run = 0;  // an answer of an earlier one is not looked at
+    std::jthread thread;
+  };
   // One row, or a few that belong together: what it was made from, so that it stays as long as that stays.
   struct Row {
     std::string what;  // "given bore", with whatever else decides how it is made
@@ -49,6 +65,10 @@ class Card : public QWidget {
   void makeLiquid();
   void makeMore(int folded);
   void refresh();
+  void typeOver(const Outcome& outcome, QWidget* row, const QString& first);
+  void askExchange(const Outcome& outcome, const QString& typed);
+  void endExchange();
+  void makeOffers();
   void showWay(const Outcome& outcome, const Element& e, const std::optional<Shown>& shown);
   void showAssumed(const Field& field, QWidget* editor, const std::string& typed);
   void fillWorking();
@@ -90,6 +110,8 @@ class Card : public QWidget {
   QString workingOf_;
   bool tableOpen_ = false;
   bool more_ = false;  // also what could be given and is not
+  QPointer<QLineEdit> typing_;
+  Exchanging exchange_;
 };
 
 }  // namespace conduit::desktop

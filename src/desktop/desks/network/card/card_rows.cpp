@@ -11,6 +11,7 @@
 #include <QTableWidget>
 
 #include "card/card.h"
+#include "card/found_number.h"
 #include "card/take_off_edit.h"
 #include "look/words.h"
 #include "network/entry.h"
@@ -85,7 +86,7 @@ void Card::addGiven(const Part& part, const Field& field) {
     auto* marker = new QToolButton;
     marker->setText("●");
     marker->setProperty("marker", true);
-    marker->setFixedSize(20, 20);
+    marker->setFixedSize(22, 22);
     const bool back = swapping->give == field.key;
     marker->setObjectName("swap." + text(field.key));
     marker->setAccessibleName(
@@ -295,7 +296,7 @@ void Card::addTable(const Field& field) {
   auto* marker = new QToolButton;
   marker->setText("●");
   marker->setProperty("marker", true);
-  marker->setFixedSize(20, 20);
+  marker->setFixedSize(22, 22);
   marker->setObjectName("swap." + text(field.key));
   marker->setEnabled(swapping != nullptr);
   if (swapping) {
@@ -399,17 +400,18 @@ void Card::addFound(const Outcome& outcome, bool working) {
   auto* label = new QLabel(sentence(outcome.key));
   label->setObjectName("way." + text(outcome.key));
   line->addWidget(label, 1);
-  auto* number = new QLabel;
+  auto* number = new FoundNumber;
   number->setObjectName("found." + text(outcome.key));
   number->setAccessibleName(sentence(outcome.key));
-  number->setTextFormat(Qt::RichText);
-  number->setTextInteractionFlags(Qt::TextSelectableByMouse);
+  number->setToolTip(tr("Type over it to give it"));
+  connect(number, &FoundNumber::typedOver, this,
+          [this, of, row](const QString& first) { typeOver(*of, row, first); });
   line->addWidget(number);
   if (working) {
     auto* equals = new QToolButton;
     equals->setText("=");
     equals->setProperty("marker", true);
-    equals->setFixedSize(20, 20);
+    equals->setFixedSize(22, 22);
     equals->setObjectName("working." + text(outcome.key));
     equals->setAccessibleName(tr("Working of the %1").arg(text(outcome.key)));
     equals->setToolTip(tr("How this number came about"));
@@ -429,7 +431,7 @@ QToolButton* Card::addMarker(QHBoxLayout* line, const QString& glyph, const QStr
   auto* marker = new QToolButton;
   marker->setText(glyph);
   marker->setProperty("marker", true);
-  marker->setFixedSize(20, 20);
+  marker->setFixedSize(22, 22);
   marker->setObjectName(name);
   marker->setAccessibleName(does);
   marker->setToolTip(does);

@@ -1,0 +1,92 @@
+#include "find/exchange.h"
+
+#include <fmt/format.h>
+
+#include "limits/limits.h"
+#include "network/edits.h"
+#include "network/put.h"
+
+namespace conduit {
+
+Result<std::vector<Exchange>> exchangesFor(const Network& network, const Stock* stock, const UnitSet& units,
+                                           Id id, std::string_view outcome, std::string_view text,
+                                           std::size_t most) {
+  const Element& e = network.at(id);
+  const FieldEdit give{e.name, std::string(givenPrefix) + std::string(outcome), std::string(text)};
+  const Remedy alone{
+      fmt::format("Give the {} of {}", outcome, e.name), {give}, {e.name, std::string(outcome)}};
+  const auto given = applyRemedy(network, alone, stock, &units);
+  if (!given) return tl::unexpected(given.error());
+  std::vector<Exchange> exchanges;
+  // What the kind itself swaps: a tank's level for its flow.
+  for (const Swap& swap : e.part->swaps) {
+    const Field* field = findField(*e.part, swap.release);
+    if (swap.outcome != outcome || !field || e.values.released(swap.release) ||
+        (field->applies && !field->applies(e.values)))
+      continue;
+    exchanges.push_back({{fmt::format("Give the {} of {}, find its {}", outcome, e.name, swap.release),
+                          {{e.name, std::string(swap.give), std::string(text)},
+                           {e.name, std::string(foundPrefix) + std::string(swap.release), "yes"}},
+                          {e.name, std::string(outcome)}},
+                         id,
+                         field->key});
+  }
+  const Solution solved = solve(given->network, stock, {.units = units, .offers = most});
+  if (solved.summary.usable()) {
+    exchanges.push_back({alone, noId, {}});
+    return exchanges;
+  }
+  for (const Problem& problem : solved.summary.problems)
+    for (const Remedy& remedy : problem.remedies) {
+      if (exchanges.size() >= most || remedy.edits.size() != 1 ||
+          !remedy.edits[0].field.starts_with(foundPrefix) || remedy.edits[0].text != "yes")
+        continue;
+      const Id other = network.byName(remedy.edits[0].name);
+      const Field* field = other == noId ? nullptr
+                                         : findField(*network.at(other).part,
+                                                     remedy.edits[0].field.substr(foundPrefix.size()));
+      if (!field) continue;
+      exchanges.push_back({{fmt::format("Give the {} of {}, find the {} of {}", outcome, e.name, field->key,
+                                        network.at(other).name),
+                            {give, remedy.edits[0]},
+                            {e.name, std::string(outcome)}},
+                           other,
+                           field->key});
+    }
+  if (exchanges.empty()) {
+    if (!solved.summary.problems.empty()) return tl::unexpected(solved.summary.problems.front());
+    return tl::unexpected(Problem{
+        {e.name, std::string(outcome)},
+        fmt::format("nothing was found that could be found in place of the {} of {}", outcome, e.name),
+        {}});
+  }
+  return exchanges;
+}
+
+ExchangeTried tryExchange(const Network& network, const Stock* stock, const UnitSet& units,
+                          const Exchange& exchange, const Solution* from, std::stop_token stop) {
+  ExchangeTried tried;
+  const auto edited = applyRemedy(network, exchange.remedy, stock, &units);
+  if (!edited) {
+    tried.why = edited.error().what;
+    return tried;
+  }
+  const Solution solution =
+      solve(edited->network, stock, {.startFrom = from, .units = units, .stop = std::move(stop)});
+  tried.balances = solution.summary.usable();
+  if (!tried.balances) {
+    tried.why = solution.summary.problems.empty() ? solution.summary.brief(units)
+                                                  : solution.summary.problems.front().what;
+    return tried;
+  }
+  if (exchange.element != noId) tried.value_si = solution.foundFor(exchange.element, exchange.field);
+  // A level or pressure that its kind swaps by itself is an outcome of the same name.
+  if (!tried.value_si && exchange.element != noId) {
+    const ReadingOf reading(edited->network, solution, exchange.element);
+    tried.value_si = outcomeOf(*edited->network.at(exchange.element).part, exchange.field, *reading);
+  }
+  tried.broken = standing(findings(edited->network, solution, units)).broken;
+  return tried;
+}
+
+}  // namespace conduit

@@ -1,0 +1,197 @@
+// Typing over a found number gives it; what is found in its place is chosen from what would do, each solved
+// beside the window on a copy before it is offered with its value.
+#include <QApplication>
+#include <QKeyEvent>
+#include <QPointer>
+
+#include "card/card.h"
+#include "card/found_number.h"
+#include "look/words.h"
+#include "quantity/format.h"
+
+namespace conduit::desktop {
+
+// The field stands where the number stood. Enter asks what could be found instead, Escape leaves it.
+void Card::typeOver(const Outcome& outcome, QWidget* row, const QString& first) {
+  const auto at = founds_.find(std::string(outcome.key));
+  if (at == founds_.end() || shown().size() != 1) return;
+  endExchange();
+  auto* edit = new QLineEdit(row);
+  edit->setObjectName("type." + text(outcome.key));
+  edit->setAccessibleName(tr("%1: a value to be given").arg(sentence(outcome.key)));
+  edit->setAlignment(Qt::AlignRight);
+  edit->setFixedSize(112, 23);
+  edit->move(row->width() - 112 - 26, 0);
+  edit->setPlaceholderText(tr("give …"));
+  edit->installEventFilter(this);
+  const std::optional<double> last = lastFound(outcome);
+  if (first.isEmpty() && last) {
+    edit->setText(QString::fromStdString(exactText(*last, outcome.measure, doc_.units())));
+    edit->selectAll();
+  } else {
+    edit->setText(first);
+  }
+  edit->show();
+  edit->setFocus();
+  if (!first.isEmpty()) edit->deselect(), edit->setCursorPosition(static_cast<int>(first.size()));
+  const Outcome* of = &outcome;
+  connect(edit, &QLineEdit::returnPressed, this, [this, of, edit] {
+    const QString typed = edit->text().trimmed();
+    if (typed.isEmpty()) return endExchange();
+    askExchange(*of, typed);
+  });
+  typing_ = edit;
+}
+
+bool Card::eventFilter(QObject* watched, QEvent* event) {
+  if (event->type() == QEvent::KeyPress && static_cast<QKeyEvent*>(event)->key() == Qt::Key_Escape &&
+      (watched == typing_ || (watched->isWidgetType() && watched->property("offer").toBool()))) {
+    endExchange();
+    refresh();
+    return true;
+  }
+  if (event->type() == QEvent::KeyPress && watched->property("offer").toBool()) {
+    const int key = static_cast<QKeyEvent*>(event)->key();
+    if (key == Qt::Key_Down || key == Qt::Key_Up) {
+      focusNextPrevChild(key == Qt::Key_Down);
+      return true;
+    }
+  }
+  return QWidget::eventFilter(watched, event);
+}
+
+void Card::endExchange() {
+  if (exchange_.thread.joinable()) exchange_.thread.request_stop();
+  exchange_.thread = {};
+  ++exchange_.run;
+  exchange_.outcome = nullptr;
+  exchange_.offers.clear();
+  exchange_.why.clear();
+  if (typing_) {  // it may be speaking right now
+    typing_->hide();
+    typing_->setObjectName({});
+    typing_->deleteLater();
+  }
+  typing_ = nullptr;
+}
+
+// Who could be found instead is asked beside the window, then each is tried.
+void Card::askExchange(const Outcome& outcome, const QString& typed) {
+  const Id id = shown().front();
+  if (exchange_.thread.joinable()) exchange_.thread.request_stop();
+  exchange_.thread = {};
+  const int run = ++exchange_.run;
+  exchange_.outcome = &outcome;
+  exchange_.of = id;
+  exchange_.typed = typed;
+  exchange_.offers.clear();
+  exchange_.why.clear();
+  exchange_.asked = false;
+  refresh();
+  const auto tell = [card = QPointer<Card>(this), run](std::function<void(Card&)> what) {
+    QMetaObject::invokeMethod(
+        qApp,
+        [card, run, what = std::move(what)] {
+          if (!card || card->exchange_.run != run) return;
+          what(*card);
+          card->refresh();
+        },
+        Qt::QueuedConnection);
+  };
+  exchange_.thread = std::jthread([network = doc_.network(), stock = doc_.sharedStock(), units = doc_.units(),
+                                   solved = doc_.current() ? doc_.solved() : nullptr, id, key = outcome.key,
+                                   typed = typed.toStdString(), tell](std::stop_token stop) {
+    try {
+      const auto exchanges = exchangesFor(network, stock.get(), units, id, key, typed);
+      if (stop.stop_requested()) return;
+      tell([exchanges](Card& card) {
+        card.exchange_.asked = true;
+        if (!exchanges) card.exchange_.why = exchanges.error().what;
+        else
+          for (const Exchange& e : *exchanges) card.exchange_.offers.push_back({e, std::nullopt});
+      });
+      for (std::size_t i = 0; exchanges && i < exchanges->size() && !stop.stop_requested(); ++i) {
+        const ExchangeTried tried = tryExchange(network, stock.get(), units, (*exchanges)[i],
+                                                solved ? &solved->solution : nullptr, stop);
+        if (stop.stop_requested()) return;
+        tell([i, tried](Card& card) {
+          if (i < card.exchange_.offers.size()) card.exchange_.offers[i].second = tried;
+        });
+      }
+    } catch (const std::exception& fault) {
+      tell([what = std::string(fault.what())](Card& card) {
+        card.exchange_.asked = true;
+        card.exchange_.why = what;
+      });
+    }
+  });
+}
+
+// Under the number: what could be found in its place, each with what it would be.
+void Card::makeOffers() {
+  const auto quiet = [&](const QString& words, const QColor& ink) {
+    auto* label = new QLabel(words);
+    label->setWordWrap(true);
+    label->setContentsMargins(26, 0, 0, 0);
+    label->setStyleSheet(QString("color: %1").arg(ink.name()));
+    rows_->addWidget(label);
+    return label;
+  };
+  auto* heading = quiet(
+      tr("%1 = %2: what is to be found instead?").arg(sentence(exchange_.outcome->key), exchange_.typed),
+      look_.ink);
+  heading->setObjectName("offers");
+  if (!exchange_.why.empty()) {
+    quiet(QString::fromStdString(exchange_.why), look_.warning)->setObjectName("offers.why");
+  } else if (!exchange_.asked) {
+    quiet(tr("looking …"), look_.ink2);
+  }
+  int number = 0;
+  for (const auto& [exchange, tried] : exchange_.offers) {
+    QString words, value = tr("…");
+    if (exchange.element == noId) {
+      words = tr("nothing: give it as it is");
+    } else {
+      const Element& e = doc_.network().at(exchange.element);
+      words = QString("%1 of %2").arg(text(exchange.field), QString::fromStdString(e.name));
+      if (tried && tried->balances && tried->value_si) {
+        const Field* field = findField(*e.part, exchange.field);
+        value = QString::fromStdString(withUnit(*tried->value_si, field->measure, doc_.units(), 4));
+      }
+    }
+    if (tried && tried->balances && !tried->value_si) value = tr("works");
+    if (tried && !tried->balances) value = tr("cannot");
+    auto* row = new QWidget;
+    auto* line = new QHBoxLayout(row);
+    line->setContentsMargins(26, 0, 0, 0);
+    line->setSpacing(6);
+    auto* button = new QToolButton;
+    button->setObjectName(QString("offer.%1").arg(number++));
+    button->setProperty("offer", true);
+    button->installEventFilter(this);
+    button->setText(words);
+    button->setAccessibleName(tr("Find the %1: %2").arg(words, value));
+    button->setStyleSheet(QString("color: %1; text-align: left;").arg(look_.water.name()));
+    button->setEnabled(!tried || tried->balances);
+    if (tried && !tried->why.empty()) button->setToolTip(QString::fromStdString(tried->why));
+    line->addWidget(button);
+    line->addStretch(1);
+    auto* number_ = new QLabel(value + (tried && tried->broken > 0 ? " ▲" : ""));
+    if (tried && tried->broken > 0)
+      number_->setToolTip(tr("%1 limits would then be broken").arg(tried->broken));
+    if (tried && !tried->why.empty()) number_->setToolTip(QString::fromStdString(tried->why));
+    line->addWidget(number_);
+    row->setFixedHeight(23);
+    rows_->addWidget(row);
+    const Remedy remedy = exchange.remedy;
+    connect(
+        button, &QToolButton::clicked, this,
+        [this, remedy] {
+          endExchange();
+          doc_.apply(remedy);
+        },
+        Qt::QueuedConnection);
+  }
+}
+
+}  // namespace conduit::desktop
