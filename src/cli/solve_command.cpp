@@ -10,6 +10,7 @@
 #include "exchange/model_file.h"
 #include "exchange/stock_files.h"
 #include "exchange/utf8.h"
+#include "find/remedies.h"
 #include "limits/limits.h"
 #include "network/edits.h"
 #include "parts/registry.h"
@@ -99,6 +100,7 @@ int SolveCommand::run(std::ostream& out, std::ostream& err) const {
   options.record = !record.empty();
   Solution solution = solve(*network, stock.get(), options);
   auto found = findings(*network, solution, shown);
+  addTriedRemedies(found, *network, solution, stock.get(), shown);
   if (remedy) {
     std::vector<const Remedy*> all;
     for (const Finding& f : found)
@@ -128,6 +130,7 @@ int SolveCommand::run(std::ostream& out, std::ostream& err) const {
     if (!json) out << "Applied: " << chosen.words << "\n\n";
     solution = solve(*network, stock.get(), options);
     found = findings(*network, solution, shown);
+    addTriedRemedies(found, *network, solution, stock.get(), shown);
   }
   if (!record.empty()) {
     if (std::ofstream file(record); !(file << recordText(*model, solution)) || !file.flush()) {

@@ -61,16 +61,8 @@ int main(int argc, char** argv) {
   app.keep = [&] { window.document().keepRecovery(); };
   if (!files.isEmpty() && !window.openFile(files.first()))
     std::fprintf(stderr, "%s\n", window.document().lastProblem().what.c_str());
-  const QStringList left = Document::leftBehind();
-  if (files.isEmpty() && !left.isEmpty()) {
-    // What an earlier run did not save is opened again, unsaved; the file it came from is untouched.
-    if (window.document().recover(left.first()))
-      emit window.document().said(
-          QObject::tr("Work that was not saved last time is here again. Save it, or start a new model."));
-  }
-  if (!files.isEmpty() && !left.isEmpty())
-    emit window.document().said(
-        QObject::tr("Work that was not saved last time is kept: start without a file to have it back."));
+  // What an earlier run did not save: a link has it back, unsaved; the file it came from is untouched.
+  if (const QStringList left = Document::leftBehind(); !left.isEmpty()) window.offerRecovery(left.first());
   window.show();
   if (parser.isSet(timing))
     QObject::connect(&window.document(), &Document::answered, &window, [&] {

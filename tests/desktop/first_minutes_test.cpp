@@ -7,6 +7,7 @@
 #include <cmath>
 
 #include "card/card.h"
+#include "drawer/ledger.h"
 #include "exchange/model_file.h"
 #include "layout_fixture.h"
 #include "levels/levels_view.h"
@@ -318,6 +319,57 @@ TEST_F(FirstMinutes, aFoundNumberTypedOverIsExchangedInOneGesture) {
               20);
   doc().undo();
   EXPECT_EQ(writeModel(doc().network()), before);
+}
+
+TEST_F(FirstMinutes, unsavedWorkIsALinkThatRecoversAndLimitsStayInSight) {
+  openSample("kestrel-fell.lconduit");
+  const QString left = dir.filePath("fell-1.lconduit");
+  const Id job[] = {jobId};
+  ASSERT_TRUE(doc().setField(job, "title", "Left behind"));
+  ASSERT_TRUE(saveModel(doc().model(), left.toStdString()));
+  openSample("kestrel-fell.lconduit");
+  window->offerRecovery(left);
+  EXPECT_TRUE(said().contains("Recover unsaved work of fell"));
+  EXPECT_TRUE(said().contains("limits broken")) << said().toStdString();
+  emit doc().said("something in passing");
+  EXPECT_TRUE(said().contains("limits broken") && said().contains("in passing") &&
+              said().contains("Recover"));
+  emit window->findChild<QLabel*>("balance.second")->linkActivated("offered");
+  QApplication::processEvents();
+  settle();
+  EXPECT_EQ(doc().title(), "Left behind");
+  EXPECT_FALSE(said().contains("Recover unsaved"));
+}
+
+TEST_F(FirstMinutes, undoAfterARefusedEntryGivesTheFieldBack) {
+  openSample("millpond.lconduit");
+  doc().select({id("L-4")});
+  QApplication::processEvents();
+  net().card().focusField("bore");
+  auto* edit = qobject_cast<QLineEdit*>(QApplication::focusWidget());
+  ASSERT_NE(edit, nullptr);
+  const QString was = edit->text();
+  edit->selectAll();
+  QTest::keyClicks(edit, "a barn door");
+  QTest::keyClick(edit, Qt::Key_Return);
+  EXPECT_TRUE(edit->property("refused").toBool());
+  EXPECT_EQ(edit->text(), "a barn door") << "what was typed stays, to be mended";
+  QTest::keyClick(edit, Qt::Key_Z, Qt::ControlModifier);
+  EXPECT_FALSE(edit->property("refused").toBool());
+  EXPECT_EQ(edit->text(), was);
+  EXPECT_FALSE(doc().history().canUndo()) << "no step of the model was taken back, as none was made";
+}
+
+TEST_F(FirstMinutes, theLedgerShowsWhatIsUsedAndWhereTheRestComesFrom) {
+  openSample("kestrel-fell.lconduit");
+  net().showDrawer(1);
+  QApplication::processEvents();
+  const auto set = net().ledger().columns();
+  EXPECT_TRUE(set.keys.contains("name") && set.keys.contains("found flow"));
+  EXPECT_LT(set.keys.size(), 16) << set.keys.join(", ").toStdString();
+  for (const QString& key : {QString("given section"), QString("given n"), QString("given joints")})
+    EXPECT_FALSE(set.keys.contains(key)) << key.toStdString();
+  EXPECT_TRUE(window->findChild<QToolButton*>("ledger.columns")->text().contains(" of "));
 }
 
 }  // namespace

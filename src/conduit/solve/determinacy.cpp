@@ -47,6 +47,15 @@ std::optional<Remedy> opening(const Network& network, Id id) {
   return std::nullopt;
 }
 
+// A pump that draws from this point.
+std::optional<Id> pumpFrom(const Network& network, Id point) {
+  for (const Id id : network.elementsAt(point)) {
+    const Element& e = network.at(id);
+    if (e.part->group == Group::lift && e.ends[0] == point) return id;
+  }
+  return std::nullopt;
+}
+
 void spell(const Network& network, const Piece& piece, const UnitSet& units, std::vector<Problem>& problems) {
   Problem p;
   const Id where = !piece.draws.empty()   ? piece.draws.front()
@@ -82,6 +91,34 @@ void spell(const Network& network, const Piece& piece, const UnitSet& units, std
     p.what = fmt::format("nothing holds a pressure for {}", where_);
     if (!givenBy.empty()) p.what += fmt::format(", beyond {}", list(network, givenBy));
     else if (!shutBy.empty()) p.what += fmt::format(", beyond {}", list(network, shutBy));
+  }
+  // Of flows alone one says what the others say already, or the contrary: it is found where a pressure is
+  // held.
+  Id feed = noId;
+  for (const Id id : piece.feeds)
+    if (network.at(id).given("inflow") &&
+        (feed == noId || network.at(id).given("inflow")->value > network.at(feed).given("inflow")->value))
+      feed = id;
+  if (feed != noId && shutBy.empty() && !piece.draws.empty()) {
+    const std::string& name = network.at(feed).name;
+    p.what += unbalanced ? fmt::format("; the inflow of {} at {} contradicts what is drawn",
+                                       network.at(feed).given("inflow")->typed, name)
+                         : fmt::format("; the inflow at {} repeats what the draw-offs say", name);
+    p.remedies.push_back({fmt::format("Let the inflow at {} be found and hold 2 bar g there", name),
+                          {{name, "inflow", ""}, {name, "+fixed pressure", "2 bar"}},
+                          {name, ""}});
+  }
+  // A closed circuit has its expansion vessel at the suction of its pump.
+  if (!unbalanced && shutBy.empty() && feed == noId) {
+    for (const Id point : piece.points) {
+      const auto pump = pumpFrom(network, point);
+      if (!pump) continue;
+      p.remedies.push_back({fmt::format("Hold 1.5 bar g at {}, the suction of {}", network.at(point).name,
+                                        network.at(*pump).name),
+                            {{network.at(point).name, "+fixed pressure", "1.5 bar"}},
+                            {network.at(point).name, ""}});
+      break;
+    }
   }
   for (const Id id : shutBy)
     if (auto remedy = opening(network, id)) p.remedies.push_back(*remedy);

@@ -1,5 +1,6 @@
 #include "document/worker.h"
 
+#include "find/remedies.h"
 #include "network/assume.h"
 
 namespace conduit::desktop {
@@ -69,6 +70,9 @@ void Worker::loop(std::stop_token stop) {
       last_ = solved, lastUnits_ = work.units;
       done_(solved);
       if (newer()) continue;
+      if (const SolvedPtr more = withRemedies(work, solved, own.get_token()))
+        last_ = solved = more, done_(more);
+      if (newer()) continue;
       if (const SolvedPtr more = withCurve(work, solved, own.get_token())) last_ = more, done_(more);
     } catch (const std::exception& fault) {
       // A mistake of ours, or no memory: the work goes on without an answer.
@@ -101,6 +105,15 @@ SolvedPtr Worker::balance(const Work& work, std::stop_token stop) {
     solved->systemCurve = work.startFrom->systemCurve;
   }
   return solved;
+}
+
+// What is impossible gets the changes that were tried. Null where there are none, or it was stopped.
+SolvedPtr Worker::withRemedies(const Work& work, const SolvedPtr& solved, std::stop_token stop) {
+  if (!solved->standing.onPaperOnly || solved->remediesTried) return nullptr;
+  auto more = std::make_shared<Solved>(*solved);
+  more->remediesTried = true;
+  addTriedRemedies(more->findings, work.network, solved->solution, work.stock.get(), work.units, stop);
+  return stop.stop_requested() ? nullptr : more;
 }
 
 // Null where no curve is wanted, or none can be drawn, or it was stopped.

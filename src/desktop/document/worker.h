@@ -25,8 +25,9 @@ struct Solved : Answer {
   Standing standing;
   Id curveOf = noId;
   std::vector<DutyPoint> systemCurve;
-  std::size_t assumed = 0;  // values that nobody has given yet
-  std::string fault;        // a mistake of our own, if one was made
+  bool remediesTried = false;  // for what is impossible
+  std::size_t assumed = 0;     // values that nobody has given yet
+  std::string fault;           // a mistake of our own, if one was made
 };
 using SolvedPtr = std::shared_ptr<const Solved>;
 
@@ -49,6 +50,7 @@ class Worker {
  private:
   void loop(std::stop_token stop);
   SolvedPtr balance(const Work& work, std::stop_token stop);
+  SolvedPtr withRemedies(const Work& work, const SolvedPtr& solved, std::stop_token stop);
   SolvedPtr withCurve(const Work& work, const SolvedPtr& solved, std::stop_token stop);
   bool newer();
   std::function<void(SolvedPtr)> done_;

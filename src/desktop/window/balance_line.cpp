@@ -26,6 +26,11 @@ BalanceLine::BalanceLine(Document& document, QWidget* parent)
         label, &QLabel::linkActivated, this,
         [this](const QString& link) {
           if (link == "findings") emit wantsFindings();
+          if (link == "offered") {
+            const auto clicked = clicked_;
+            offer({}, nullptr);
+            if (clicked) clicked();
+          }
           if (link == "assumed") {
             std::vector<Id> ids;
             for (const AssumedValue& a : assumedIn(doc_.network()))
@@ -63,10 +68,16 @@ void BalanceLine::say(const QString& words, bool refused) {
   refresh();
 }
 
+void BalanceLine::offer(const QString& words, std::function<void()> clicked) {
+  offered_ = words;
+  clicked_ = std::move(clicked);
+  refresh();
+}
+
 void BalanceLine::refresh() {
   const SolvedPtr solved = doc_.solved();
   const QString water = look_.water.name(), warning = look_.warning.name(), quiet = look_.ink2.name();
-  QString first, second;
+  QString first, second, broken;
   if (!solved) {
     first = tr("Balancing …");
   } else {
@@ -88,6 +99,7 @@ void BalanceLine::refresh() {
                      .arg(warning, tr("%n limit(s) broken", "", static_cast<int>(s.broken))
                                        .replace("(s)", s.broken == 1 ? "" : "s"));
       else second = QString("<span style='color:%1'>%2</span>").arg(quiet, tr("all limits kept"));
+      if (s.broken > 0) broken = second;
       if (s.near > 0)
         second +=
             QString("<span style='color:%1'>&nbsp;&nbsp; %2 near a limit</span>").arg(quiet).arg(s.near);
@@ -109,9 +121,16 @@ void BalanceLine::refresh() {
     }
     if (!doc_.current()) first = QString("<span style='color:%1'>%2 …</span>").arg(quiet, first);
   }
-  if (!passing_.isEmpty())
-    second = QString("<span style='color:%1'>%2</span>")
-                 .arg(refused_ ? warning : quiet, passing_.toHtmlEscaped().replace("\n", "; "));
+  if (!passing_.isEmpty()) {
+    // What is broken stays in sight beside what is said in passing.
+    const QString said = QString("<span style='color:%1'>%2</span>")
+                             .arg(refused_ ? warning : quiet, passing_.toHtmlEscaped().replace("\n", "; "));
+    second = broken.isEmpty() ? said : broken + "&nbsp;&nbsp; " + said;
+  }
+  if (!offered_.isEmpty())
+    second = QString("<a href='offered' style='color:%1'>%2</a>&nbsp;&nbsp;&nbsp;")
+                 .arg(water, offered_.toHtmlEscaped()) +
+             second;
   first_->setText(first);
   second_->setText(second);
   first_->setToolTip(solved

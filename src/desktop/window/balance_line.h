@@ -2,6 +2,7 @@
 #pragma once
 
 #include <QLabel>
+#include <functional>
 
 #include "document/document.h"
 #include "look/look.h"
@@ -15,6 +16,8 @@ class BalanceLine : public QWidget {
   void setLook(const Look& look);
   /// A passing word (a hint while drawing, a refusal) in the second line, until the next one.
   void say(const QString& words, bool refused);
+  /// A link that stays, beside whatever else is said, until it is clicked or taken back (empty words).
+  void offer(const QString& words, std::function<void()> clicked);
   [[nodiscard]] QString text() const { return first_->text() + " " + second_->text(); }
 
  signals:
@@ -25,7 +28,8 @@ class BalanceLine : public QWidget {
   Document& doc_;
   Look look_;
   QLabel *first_, *second_;
-  QString passing_;
+  QString passing_, offered_;
+  std::function<void()> clicked_;
   bool refused_ = false;
 };
 

@@ -2,11 +2,13 @@
 
 #include <QApplication>
 #include <QCloseEvent>
+#include <QDateTime>
 #include <QDragEnterEvent>
 #include <QFileDialog>
 #include <QFileInfo>
 #include <QHBoxLayout>
 #include <QLabel>
+#include <QLocale>
 #include <QMenu>
 #include <QMessageBox>
 #include <QMimeData>
@@ -206,6 +208,18 @@ void MainWindow::refreshHistory() {
 
 bool MainWindow::mayDrop() {
   return !doc_->dirty() || askToDrop(tr("The changes to %1 are not saved. Drop them?").arg(doc_->title()));
+}
+
+void MainWindow::offerRecovery(const QString& file) {
+  const QFileInfo info(file);
+  const QString name = info.completeBaseName().section('-', 0, -2);
+  balance_->offer(tr("Recover unsaved work of %1, %2")
+                      .arg(name.isEmpty() ? tr("an earlier run") : name,
+                           QLocale().toString(info.lastModified(), QLocale::ShortFormat)),
+                  [this, file] {
+                    if (!mayDrop()) return offerRecovery(file);
+                    if (doc_->recover(file)) emit doc_->said(tr("Recovered. Save it, or start a new model."));
+                  });
 }
 
 bool MainWindow::openFile(const QString& path) {

@@ -24,6 +24,8 @@ class MainWindow : public QMainWindow {
   explicit MainWindow(std::vector<Desk*> (*hangUp)(Document&) = makeDesks);
   ~MainWindow() override;
   bool openFile(const QString& path);
+  /// A link to the unsaved work that an earlier run left behind.
+  void offerRecovery(const QString& file);
   void setLook(bool dark);
   /// By its place in the top strip, from 0.
   void showDesk(std::size_t number);

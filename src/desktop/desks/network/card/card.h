@@ -75,6 +75,7 @@ class Card : public QWidget {
   [[nodiscard]] std::vector<Id> shown() const;  // what the card speaks of; the job when nothing is selected
   void addHeading(const QString& text);
   void addGiven(const Part& part, const Field& field);
+  [[nodiscard]] int usualWidth(const Field& field) const;
   void addTable(const Field& field);
   void addTakeOff(const Field& field);
   void readTakeOff();

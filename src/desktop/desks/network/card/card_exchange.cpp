@@ -3,6 +3,7 @@
 #include <QApplication>
 #include <QKeyEvent>
 #include <QPointer>
+#include <QStyle>
 
 #include "card/card.h"
 #include "card/found_number.h"
@@ -44,6 +45,22 @@ void Card::typeOver(const Outcome& outcome, QWidget* row, const QString& first) 
 }
 
 bool Card::eventFilter(QObject* watched, QEvent* event) {
+  // An entry that was refused: undo gives the field back, not a step of the model.
+  if (auto* edit = qobject_cast<QLineEdit*>(watched);
+      edit && (event->type() == QEvent::ShortcutOverride || event->type() == QEvent::KeyPress) &&
+      static_cast<QKeyEvent*>(event)->matches(QKeySequence::Undo) && edit->property("refused").toBool()) {
+    event->accept();
+    if (event->type() == QEvent::KeyPress) {
+      edit->setModified(false);
+      edit->setProperty("refused", false);
+      edit->style()->unpolish(edit);
+      edit->style()->polish(edit);
+      edit->setProperty("typed", QVariant());
+      refresh();
+      edit->selectAll();
+    }
+    return true;
+  }
   if (event->type() == QEvent::KeyPress && static_cast<QKeyEvent*>(event)->key() == Qt::Key_Escape &&
       (watched == typing_ || (watched->isWidgetType() && watched->property("offer").toBool()))) {
     endExchange();

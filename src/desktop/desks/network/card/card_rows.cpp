@@ -66,6 +66,12 @@ void Card::swap(const Swap& s, bool back) {
   doc_.take(swapGiven(doc_.network(), id, s, given.toStdString(), doc_.stock(), &doc_.units()));
 }
 
+// As wide as a usual value with its unit: "52.0 L/min/bar^0.5".
+int Card::usualWidth(const Field& field) const {
+  const Unit& unit = doc_.units().unitFor(field.measure);
+  return std::min(150, QFontMetrics(face(12.5)).horizontalAdvance("000.0 " + text(unit.symbol)) + 22);
+}
+
 void Card::addGiven(const Part& part, const Field& field) {
   auto* row = new QWidget;
   auto* line = new QHBoxLayout(row);
@@ -138,8 +144,9 @@ void Card::addGiven(const Part& part, const Field& field) {
     // A long name takes room from its field rather than being cut off.
     const int named = QFontMetrics(face(12.5)).horizontalAdvance(name);
     if (field.kind == FieldKind::takeOff && ids.size() == 1) edit->setMinimumWidth(250);
-    else edit->setFixedWidth(std::clamp(276 - 34 - named, 64, wide ? 186 : 112));
+    else edit->setFixedWidth(std::clamp(276 - 34 - named, 64, wide ? 186 : std::max(112, usualWidth(field))));
     edit->setAlignment(wide ? Qt::AlignLeft : Qt::AlignRight);
+    edit->installEventFilter(this);
     connect(edit, &QLineEdit::editingFinished, this, [this, key, edit] { commit(key, edit); });
     connect(edit, &QLineEdit::returnPressed, this, [this, key, edit] {
       if (edit->property("assumed").toBool() && !edit->isModified())
@@ -329,7 +336,12 @@ void Card::addTable(const Field& field) {
   table->setAccessibleName(sentence(field.key));
   table->setColumnCount(static_cast<int>(field.columns.size()));
   QStringList names;
-  for (const Column& c : field.columns) names << text(c.key).replace(' ', '\n');
+  int headLines = 1;
+  for (const Column& c : field.columns) {
+    const std::string_view symbol = doc_.units().unitFor(c.measure).symbol;
+    names << text(c.key).replace(' ', '\n') + (symbol.empty() ? QString() : "\n" + text(symbol));
+    headLines = std::max(headLines, 1 + static_cast<int>(names.back().count('\n')));
+  }
   table->setHorizontalHeaderLabels(names);
   for (int c = 0; c < names.size(); ++c) table->horizontalHeaderItem(c)->setToolTip(names[c]);
   table->horizontalHeader()->setSectionResizeMode(QHeaderView::Stretch);
@@ -348,8 +360,9 @@ void Card::addTable(const Field& field) {
                      new QTableWidgetItem(r < given && c < (*rows)[r].size() && (*rows)[r][c]
                                               ? QString::fromStdString((*rows)[r][c]->typed)
                                               : QString()));
-  table->horizontalHeader()->setFixedHeight(32);
-  table->setFixedHeight(34 + 21 * static_cast<int>(std::min<std::size_t>(count, 7)));
+  const int headHigh = 6 + 14 * headLines;
+  table->horizontalHeader()->setFixedHeight(headHigh);
+  table->setFixedHeight(headHigh + 2 + 21 * static_cast<int>(std::min<std::size_t>(count, 7)));
   table->setTabKeyNavigation(false);
   const std::string key(field.key);
   connect(table, &QTableWidget::cellChanged, this, [this, table, key](int row, int) {

@@ -15,6 +15,10 @@
 #include "parts/registry.h"
 
 namespace conduit::desktop {
+namespace {
+constexpr std::size_t mainFounds = 4;  // of the outcomes of a kind, which come in the order of their weight
+}
+
 Ledger::Ledger(Document& document, QWidget* parent)
     : QWidget(parent),
       doc_(document),
@@ -72,6 +76,7 @@ Ledger::Ledger(Document& document, QWidget* parent)
       false);  // rows do not run away under the hand; a click on a heading sorts anew
   for (QTableView* view : {table_, frozen_}) {
     view->setModel(proxy_);
+    view->setFrameShape(QFrame::NoFrame);
     view->horizontalHeader()->setSortIndicator(0, Qt::AscendingOrder);
     view->setSortingEnabled(true);
     view->verticalHeader()->hide();
@@ -119,7 +124,8 @@ Ledger::Ledger(Document& document, QWidget* parent)
     model_->setPart(findPart(kind_->itemData(i).toString().toStdString()));
     frozenCount_ = 1;
     for (int c = 0; c < model_->columnCount(); ++c) table_->setColumnHidden(c, false);
-    arrangeFrozen();
+    chosen_ = false;
+    firstLook();
     sayCount();
   });
   connect(table_->selectionModel(), &QItemSelectionModel::selectionChanged, this, [this] {
@@ -137,7 +143,7 @@ Ledger::Ledger(Document& document, QWidget* parent)
     resort();
     sayCount();
     if (model_->rowCount() < 3000) table_->resizeColumnsToContents(), frozen_->resizeColumnsToContents();
-    arrangeFrozen();
+    firstLook();
   });
   fillKinds();
   sayCount();
@@ -152,6 +158,28 @@ void Ledger::resort() {
   const int column = table_->horizontalHeader()->sortIndicatorSection();
   proxy_->sort(column >= 0 && column < model_->columnCount() ? column : 0,
                table_->horizontalHeader()->sortIndicatorOrder());
+}
+
+// Until somebody chooses columns: name, ends, the givens that anyone uses in this model, the main founds.
+// What is folded away is in the menu of columns.
+void Ledger::firstLook() {
+  if (chosen_) return arrangeFrozen();
+  const Part* part = model_->part();
+  std::size_t founds = 0;
+  for (int c = 0; c < model_->columnCount(); ++c) {
+    bool shown = true;
+    if (const Field* f = model_->fieldAt(c)) {
+      shown = f->needed && !f->applies;
+      for (int r = 0; r < std::min(model_->rowCount(), 2000) && !shown; ++r) shown = model_->holds(r, c);
+    } else if (const Outcome* o = model_->outcomeAt(c)) {
+      const bool main =
+          part && std::find(part->labels.begin(), part->labels.end(), o->key) != part->labels.end();
+      shown = main || founds < mainFounds;
+      ++founds;
+    }
+    table_->setProperty(("out." + std::to_string(c)).c_str(), !shown);
+  }
+  arrangeFrozen();
 }
 
 void Ledger::sayCount() { count_->setText(tr("%1 of %2").arg(proxy_->rowCount()).arg(model_->rowCount())); }
@@ -175,6 +203,11 @@ void Ledger::arrangeFrozen() {
   frozenFoot_->setContentsMargins(
       0, 0, 0,
       table_->horizontalScrollBar()->maximum() > 0 ? table_->horizontalScrollBar()->sizeHint().height() : 0);
+  int in = 0;
+  for (int c = 0; c < order->count(); ++c)
+    in += !table_->property(("out." + std::to_string(c)).c_str()).toBool();
+  columnsButton_->setText(in == order->count() ? tr("Columns")
+                                               : tr("Columns: %1 of %2").arg(in).arg(order->count()));
   frozen_->horizontalHeader()->setFixedHeight(table_->horizontalHeader()->sizeHint().height());
   table_->horizontalHeader()->setFixedHeight(table_->horizontalHeader()->sizeHint().height());
 }
@@ -191,6 +224,7 @@ Ledger::ColumnSet Ledger::columns() const {
 }
 
 void Ledger::setColumns(const ColumnSet& set) {
+  chosen_ = true;
   QHeaderView* order = table_->horizontalHeader();
   frozenCount_ = std::max(1, set.frozen);
   int place = 0;
@@ -282,6 +316,7 @@ void Ledger::fillColumnsMenu() {
     a->setChecked(!table_->property(("out." + std::to_string(c)).c_str()).toBool());
     a->setEnabled(c != 0);
     connect(a, &QAction::toggled, this, [this, c](bool on) {
+      chosen_ = true;
       table_->setProperty(("out." + std::to_string(c)).c_str(), !on);
       arrangeFrozen();
     });

@@ -53,6 +53,7 @@ class Ledger : public QWidget {
   void fillKinds();
   void fillColumnsMenu();
   void followSelection();
+  void firstLook();
   void arrangeFrozen();
   void resort();
   void sayCount();
@@ -67,6 +68,7 @@ class Ledger : public QWidget {
   QLabel* count_;
   QTableView *table_, *frozen_;
   QVBoxLayout* frozenFoot_ = nullptr;
+  bool chosen_ = false;  // columns, by somebody
   int frozenCount_ = 1;
   bool following_ = false;
 };

@@ -84,7 +84,8 @@ QVariant LedgerModel::data(const QModelIndex& index, int role) const {
                       !valuesOf(*e, doc_.stock(), scratch).find(c.field->key);
   if (role == Qt::ForegroundRole) {
     if (c.outcome && !doc_.current()) return look_.ink2;
-    if (wanted || (c.field && e->values.assumed(c.field->key))) return look_.ink2;
+    if (wanted || (c.field && (e->values.assumed(c.field->key) || !e->value(c.field->key))))
+      return look_.ink2;
     if (!c.field && !c.outcome && c.end < 0 && lacks_.contains(e->name)) return look_.warning;
     return {};
   }
@@ -112,9 +113,9 @@ QVariant LedgerModel::data(const QModelIndex& index, int role) const {
     const Value* v = e->value(c.field->key);
     if (role == sortRole && v)
       if (const auto* g = std::get_if<Given>(v)) return g->value;
-    if (!v)
-      return role == sortRole ? QVariant(-1e300)
-                              : QVariant(role == Qt::DisplayRole && wanted ? tr("wanted") : QString());
+    if (!v && role == sortRole) return -1e300;
+    if (!v && role != Qt::DisplayRole) return QString();
+    if (!v) return wanted ? tr("wanted") : inherited(*e, *c.field);
     return QString::fromStdString(role == Qt::EditRole ? writeField(*c.field, *v) : sayField(*c.field, *v));
   }
   if (c.end >= 0)
@@ -122,6 +123,28 @@ QVariant LedgerModel::data(const QModelIndex& index, int role) const {
   if (role == sortRole) return sortKey(index.row());
   const QString name = QString::fromStdString(e->name);
   return role == Qt::DisplayRole && lacks_.contains(e->name) ? "▲ " + name : name;
+}
+
+bool LedgerModel::holds(int row, int column) const {
+  const Element* e = doc_.network().find(idAt(row));
+  const Field* f = columns_[static_cast<std::size_t>(column)].field;
+  return e && f && (e->values.entry(f->key) != nullptr || !inherited(*e, *f).isEmpty());
+}
+
+QString LedgerModel::inherited(const Element& e, const Field& field) const {
+  if (e.values.released(field.key)) return {};
+  Values scratch;
+  if (const Value* v = valuesOf(e, doc_.stock(), scratch).find(field.key))
+    return QString::fromStdString(sayField(field, *v));
+  if (!e.part->geometry || field.kind != FieldKind::quantity) return {};
+  Setting plain;
+  plain.stock = doc_.stock();
+  const SolvedPtr& solved = doc_.solved();
+  const Geometry g = e.part->geometry(e.values, solved ? solved->solution.setting : plain);
+  std::optional<double> v;
+  if (field.measure == Measure::bore && field.key == "bore") v = g.bore_m;
+  if (field.key == "length") v = g.length_m;
+  return v ? QString::fromStdString(withUnit(*v, field.measure, doc_.units(), 4)) : QString();
 }
 
 // Numbers within names by their size. Made once for all rows: sorting asks for each many times.

@@ -44,8 +44,12 @@ class LedgerModel : public QAbstractTableModel {
   /// What a pasted column becomes when it lands on this one.
   [[nodiscard]] ColumnUse useOf(int column) const;
   [[nodiscard]] bool incomplete(int row) const;
+  /// True where the element gives the column's field itself.
+  [[nodiscard]] bool holds(int row, int column) const;
 
  private:
+  /// What a field takes that is not given: from a size, a take-off, an item of the catalogue, the job.
+  [[nodiscard]] QString inherited(const Element& e, const Field& field) const;
   struct Column {
     const Field* field = nullptr;
     const Outcome* outcome = nullptr;

@@ -1,0 +1,195 @@
+#include "find/remedies.h"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+
+#include "limits/limits.h"
+#include "network/edits.h"
+#include "network/put.h"
+#include "quantity/format.h"
+#include "route/route.h"
+
+namespace conduit {
+namespace {
+
+// Beyond this many elements a trial costs more than somebody waits for.
+constexpr std::size_t mostElements = 20000;
+
+std::optional<double> absoluteAt(const Network& network, const Solution& solution, Id point) {
+  const auto head = solution.head(point);
+  const auto height = givenSi(network.at(point).values, "height");
+  if (!head || !height) return std::nullopt;
+  return solution.setting.medium.pressureOf(*head - *height) + solution.setting.atmosphereAt(*height);
+}
+
+std::size_t impossible(const std::vector<Finding>& findings) {
+  return static_cast<std::size_t>(std::count_if(
+      findings.begin(), findings.end(), [](const Finding& f) { return f.severity == Severity::paper; }));
+}
+
+class Trials {
+ public:
+  Trials(const Network& network, const Solution& solution, const Stock* stock, const UnitSet& units, Id point,
+         std::stop_token stop)
+      : network_(network),
+        solution_(solution),
+        stock_(stock),
+        units_(units),
+        point_(point),
+        stop_(std::move(stop)),
+        before_(impossible(findings(network, solution, units))) {}
+
+  // True when it mends the point; then it is offered with the pressure it gives there.
+  bool offer(std::string words, std::vector<FieldEdit> edits) {
+    if (stop_.stop_requested()) return false;
+    Remedy remedy{std::move(words), std::move(edits), {}};
+    const auto edited = applyRemedy(network_, remedy, stock_, &units_);
+    if (!edited) return false;
+    const Solution solved =
+        solve(edited->network, stock_, {.startFrom = &solution_, .units = units_, .stop = stop_});
+    if (!solved.summary.usable()) return false;
+    const auto p = absoluteAt(edited->network, solved, point_);
+    if (!p || *p < solved.setting.vapour_pa) return false;
+    if (impossible(findings(edited->network, solved, units_)) >= before_) return false;
+    remedy.words += fmt::format(": {} at {}", withUnit(*p, Measure::absolutePressure, units_, 3),
+                                network_.at(point_).name);
+    remedy.goTo = {remedy.edits.front().name, remedy.edits.front().field};
+    remedies.push_back(std::move(remedy));
+    return true;
+  }
+  std::vector<Remedy> remedies;
+
+ private:
+  const Network& network_;
+  const Solution& solution_;
+  const Stock* stock_;
+  const UnitSet& units_;
+  Id point_;
+  std::stop_token stop_;
+  std::size_t before_;
+};
+
+// The sizes above this one in its own standard and schedule, narrowest first.
+std::vector<const PipeSize*> widerThan(const PipeSize& size, const Stock& stock) {
+  std::vector<const PipeSize*> wider;
+  for (const PipeSize& p : stock.pipes)
+    if (p.standard == size.standard && p.schedule == size.schedule && p.bore_m > size.bore_m * 1.001)
+      wider.push_back(&p);
+  std::sort(wider.begin(), wider.end(), [](auto* a, auto* b) { return a->bore_m < b->bore_m; });
+  return wider;
+}
+
+void tryWider(Trials& trials, const Network& network, const Solution& solution, const Stock* stock,
+              const UnitSet& units, const Route& upstream) {
+  const RouteStep* worst = nullptr;
+  double most = 0.0;
+  for (const RouteStep& step : upstream) {
+    const Element& e = network.at(step.element);
+    if (!e.part->geometry) continue;
+    const ReadingOf reading(network, solution, step.element);
+    const auto loss = outcome::headLoss(*reading);
+    if (loss && std::abs(*loss) > most) most = std::abs(*loss), worst = &step;
+  }
+  if (!worst) return;
+  const Element& line = network.at(worst->element);
+  const auto* name = line.text("size");
+  const PipeSize* size = name && stock ? stock->pipe(*name) : nullptr;
+  if (size && !line.given("bore")) {
+    int tried = 0;
+    for (const PipeSize* wider : widerThan(*size, *stock)) {
+      if (++tried > 4) return;
+      if (trials.offer(fmt::format("{} in {}, bore {}", line.name, wider->name(),
+                                   withUnit(wider->bore_m, Measure::bore, units, 4)),
+                       {{line.name, "size", wider->name()}}))
+        return;
+    }
+    return;
+  }
+  const Given* bore = line.given("bore");
+  for (const double factor : {1.25, 1.5, 2.0}) {
+    if (!bore) return;
+    const double wider_m = std::ceil(bore->value * factor * 200) / 200;  // to 5 mm
+    if (trials.offer(fmt::format("{} in {}", line.name, withUnit(wider_m, Measure::bore, units, 4)),
+                     {{line.name, "bore", fmt::format("{:.6g} mm", wider_m * 1000)}}))
+      return;
+  }
+}
+
+void tryLower(Trials& trials, const Network& network, const Solution& solution, const Stock* stock,
+              const UnitSet& units, Id point, double short_pa) {
+  std::string what = network.at(point).name;
+  for (const Id id : network.elementsAt(point))
+    if (network.at(id).part->group == Group::lift) what = network.at(id).name;
+  // A few steps: the flow changes with what it now is above.
+  for (const double more : {1.1, 1.6, 2.5}) {
+    const double by = std::ceil(solution.setting.medium.columnOf(short_pa) * more * 10) / 10;
+    const auto height = givenSi(network.at(point).values, "height");
+    if (!height || by > 50) return;
+    const auto lowered = setHeight(network, point, metresGiven(*height - by).typed, stock, nullptr);
+    if (!lowered) return;
+    std::vector<FieldEdit> edits;
+    lowered->network.eachApart(network, [&](Id id) {
+      const Element *now = lowered->network.find(id), *then = network.find(id);
+      if (now && then && now->part->ends == Ends::self && !(now->values == then->values))
+        edits.push_back({now->name, "height", now->given("height")->typed});
+    });
+    if (!edits.empty() &&
+        trials.offer(fmt::format("Lower {} by {}", what, withUnit(by, Measure::headDrop, units, 3)), edits))
+      return;
+  }
+}
+
+void tryLess(Trials& trials, const Network& network, const Solution& solution, const UnitSet& units,
+             const Route& downstream) {
+  for (auto step = downstream.rbegin(); step != downstream.rend(); ++step) {
+    if (step->to == noId) continue;
+    const Element& end = network.at(step->to);
+    const Given* draw = end.given("outflow");
+    if (!draw) continue;
+    const double now = resolve(*draw, Measure::volumeFlow, solution.setting.medium);
+    for (const double share : {0.9, 0.8, 0.7, 0.6, 0.5, 0.35, 0.2})
+      if (const std::string less = withUnit(now * share, Measure::volumeFlow, units, 3);
+          trials.offer(fmt::format("Draw {} at {} instead of {}", less, end.name, draw->typed),
+                       {{end.name, "outflow", exactText(now * share, Measure::volumeFlow, units)}}))
+        return;
+    return;
+  }
+}
+
+}  // namespace
+
+std::vector<Remedy> remediesForLowPressure(const Network& network, const Solution& solution,
+                                           const Stock* stock, const UnitSet& units, Id point,
+                                           std::stop_token stop) {
+  const Element* e = network.find(point);
+  if (!e || e->part->ends != Ends::self || !solution.summary.usable() || network.count() > mostElements)
+    return {};
+  const auto p = absoluteAt(network, solution, point);
+  if (!p || *p >= solution.setting.vapour_pa) return {};
+  const Route route = traceRoute(network, solution, point);
+  const auto at = std::find_if(route.begin(), route.end(), [&](const RouteStep& s) { return s.to == point; });
+  const Route upstream(route.begin(), at == route.end() ? at : at + 1);
+  const Route downstream(at == route.end() ? route.begin() : at + 1, route.end());
+  Trials trials(network, solution, stock, units, point, std::move(stop));
+  tryWider(trials, network, solution, stock, units, upstream);
+  tryLower(trials, network, solution, stock, units, point, solution.setting.vapour_pa - *p);
+  tryLess(trials, network, solution, units, downstream);
+  return std::move(trials.remedies);
+}
+
+void addTriedRemedies(std::vector<Finding>& findings, const Network& network, const Solution& solution,
+                      const Stock* stock, const UnitSet& units, std::stop_token stop) {
+  for (Finding& finding : findings) {
+    if (finding.severity != Severity::paper) return;  // they stand first
+    const Id point = network.byName(finding.place.name);
+    if (point == noId || network.at(point).part->ends != Ends::self) continue;
+    auto remedies = remediesForLowPressure(network, solution, stock, units, point, stop);
+    finding.remedies.insert(finding.remedies.begin(), std::make_move_iterator(remedies.begin()),
+                            std::make_move_iterator(remedies.end()));
+    return;
+  }
+}
+
+}  // namespace conduit
