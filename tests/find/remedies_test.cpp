@@ -15,7 +15,7 @@ using test::model;
 using test::pipe;
 using test::point;
 
-const UnitSet& si() { return UnitSet::siWater(); }
+const UnitSet& plainUnits() { return UnitSet::siWater(); }
 
 double absoluteAt(const Network& n, const Solution& s, const char* name) {
   const Id id = n.byName(name);
@@ -37,13 +37,13 @@ TEST(Remedies, forALowPressureAreTriedBeforeTheyAreOffered) {
   const Solution s = solve(n, &shippedStock());
   ASSERT_TRUE(s.summary.usable());
   ASSERT_LT(absoluteAt(n, s, "M"), 0);
-  const auto remedies = remediesForLowPressure(n, s, &shippedStock(), si(), n.byName("M"));
+  const auto remedies = remediesForLowPressure(n, s, &shippedStock(), plainUnits(), n.byName("M"));
   ASSERT_EQ(remedies.size(), 3u);
   EXPECT_TRUE(remedies[0].words.starts_with("L-1 in ASME B36.10M")) << remedies[0].words;
   EXPECT_TRUE(remedies[1].words.starts_with("Lower M by")) << remedies[1].words;
   EXPECT_TRUE(remedies[2].words.starts_with("Draw ")) << remedies[2].words;
   for (const Remedy& remedy : remedies) {
-    const auto edited = applyRemedy(n, remedy, &shippedStock(), &si());
+    const auto edited = applyRemedy(n, remedy, &shippedStock(), &plainUnits());
     ASSERT_TRUE(edited) << remedy.words;
     const Solution again = solve(edited->network, &shippedStock());
     EXPECT_GE(absoluteAt(edited->network, again, "M"), again.setting.vapour_pa) << remedy.words;
@@ -53,9 +53,9 @@ TEST(Remedies, forALowPressureAreTriedBeforeTheyAreOffered) {
   const Solution almost = solve(narrower->network, &shippedStock());
   if (remedies[0].words.find(" 5 40") == std::string::npos)
     EXPECT_LT(absoluteAt(narrower->network, almost, "M"), almost.setting.vapour_pa);
-  auto found = findings(n, s, si());
+  auto found = findings(n, s, plainUnits());
   const std::size_t had = found.front().remedies.size();
-  addTriedRemedies(found, n, s, &shippedStock(), si());
+  addTriedRemedies(found, n, s, &shippedStock(), plainUnits());
   EXPECT_EQ(found.front().remedies.size(), had + 3);
 }
 
@@ -63,12 +63,12 @@ TEST(Remedies, areNoneWhereNothingIsWrongOrNothingHelps) {
   const Network fine = model(point("A", 0) + "," + point("B", 0, R"("outflow":"1 L/s")"),
                              held("A", 20) + "," + pipe("L-1", "A", "B", 20));
   const Solution s = solve(fine, &shippedStock());
-  EXPECT_TRUE(remediesForLowPressure(fine, s, &shippedStock(), si(), fine.byName("B")).empty());
+  EXPECT_TRUE(remediesForLowPressure(fine, s, &shippedStock(), plainUnits(), fine.byName("B")).empty());
   std::stop_source stop;
   stop.request_stop();
   const Network n = overTheSummit();
-  EXPECT_TRUE(remediesForLowPressure(n, solve(n, &shippedStock()), &shippedStock(), si(), n.byName("M"),
-                                     stop.get_token())
+  EXPECT_TRUE(remediesForLowPressure(n, solve(n, &shippedStock()), &shippedStock(), plainUnits(),
+                                     n.byName("M"), stop.get_token())
                   .empty());
 }
 
@@ -78,7 +78,7 @@ std::vector<Remedy> remediesOf(const Network& n) {
   return s.summary.problems.empty() ? std::vector<Remedy>{} : s.summary.problems.front().remedies;
 }
 bool mendedBy(const Network& n, const Remedy& remedy) {
-  const auto edited = applyRemedy(n, remedy, &shippedStock(), &si());
+  const auto edited = applyRemedy(n, remedy, &shippedStock(), &plainUnits());
   return edited && solve(edited->network, &shippedStock()).summary.usable();
 }
 
