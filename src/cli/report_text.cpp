@@ -10,6 +10,7 @@
 #include "parts/registry.h"
 #include "quantity/format.h"
 #include "report.h"
+#include "say/words.h"
 
 namespace conduit::cli {
 namespace {
@@ -71,7 +72,7 @@ void reportText(std::ostream& out, const Network& network, const Solution& solut
   const auto* title = network.job().text("title");
   if (title) out << *title << '\n';
   const Standing stand = standing(found);
-  if (sum.usable() && stand.onPaperOnly) out << "Balanced on paper only: " << stand.worst << ".\n";
+  if (sum.usable() && stand.onPaperOnly) out << "Solved, but physically impossible: " << stand.worst << ".\n";
   out << sum.brief(units) << '\n';
   if (sum.usable())
     out << fmt::format("{} limits broken, {} near. {}, {} iterations.\n", stand.broken, stand.near,
@@ -79,7 +80,7 @@ void reportText(std::ostream& out, const Network& network, const Solution& solut
   if (!found.empty()) out << "\nFindings, worst first\n";
   int number = 0;
   for (const Finding& f : found) {
-    out << fmt::format("  {:<14} {}\n", severityWords[static_cast<int>(f.severity)], f.what);
+    out << fmt::format("  {:<14} {}\n", spoken(severityWords[static_cast<int>(f.severity)]), f.what);
     for (const Remedy& r : f.remedies) out << fmt::format("  {:<14} remedy {}: {}\n", "", ++number, r.words);
   }
   const auto assumed = assumedIn(network);
@@ -109,14 +110,14 @@ void reportText(std::ostream& out, const Network& network, const Solution& solut
     if (part->stateWord) head.cell("state");
     for (const Outcome& o : part->outcomes) {
       const auto symbol = units.unitFor(o.measure).symbol;
-      head.cell(symbol.empty() ? std::string(o.key) : fmt::format("{} [{}]", o.key, symbol));
+      head.cell(symbol.empty() ? spoken(o.key) : fmt::format("{} [{}]", spoken(o.key), symbol));
     }
     table(out, std::string(part->plural), head, byParts(ids.size(), [&](std::size_t begin, std::size_t end) {
             Rows rows(columns);
             for (std::size_t i = begin; i < end; ++i) {
               const ReadingOf reading(network, solution, ids[i]);
               rows.cell(network.at(ids[i]).name);
-              if (part->stateWord) rows.cell(part->stateWord(*reading));
+              if (part->stateWord) rows.cell(spoken(part->stateWord(*reading)));
               for (const Outcome& o : part->outcomes) {
                 const auto shown = shownOf(o, *reading);
                 rows.cell(shown ? asShown(*shown, o.measure, units, 4, false) : "–");

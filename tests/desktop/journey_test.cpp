@@ -219,7 +219,7 @@ TEST_F(Journey, anyOutcomeIsGivenAndAnyFieldFoundByTheMarkers) {
   const auto& problems = doc().solved()->solution.summary.problems;
   ASSERT_FALSE(doc().solved()->solution.summary.usable());
   ASSERT_FALSE(problems.empty());
-  EXPECT_NE(problems.front().what.find("is given, and nothing that it hangs on is to be found"),
+  EXPECT_NE(problems.front().what.find("is given, but nothing that affects it is free to be found"),
             std::string::npos)
       << problems.front().what;
   // One click on the remedy: the set point is found, and nothing has jumped.

@@ -297,12 +297,12 @@ TEST_F(Layout, anElementTurnsIntoAnotherAndItIsTold) {
   emit kind->menu()->aboutToShow();
   QAction* into = nullptr;
   for (QAction* a : kind->menu()->actions())
-    if (a->text() == "Turn into a reducing valve") into = a;
+    if (a->text() == "Turn into a pressure-reducing valve") into = a;
   ASSERT_NE(into, nullptr);
   into->trigger();
   settle();
   EXPECT_EQ(doc().network().at(doc().selected()).part->key, "reducing valve");
-  EXPECT_TRUE(said().contains("wanted set point")) << said().toStdString();
+  EXPECT_TRUE(said().contains("needs set point")) << said().toStdString();
   doc().undo();
   EXPECT_EQ(doc().network().at(id("Foot valve")).part->key, "check valve");
   // Several at once, by the finder.

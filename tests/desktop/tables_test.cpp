@@ -100,7 +100,7 @@ TEST_F(Tables, aBlockIsPastedIntoTheLedgerAndLookedAtFirst) {
   settle();
   EXPECT_EQ(given(fifth, "length"), "33 m");
   EXPECT_EQ(given(sixth, "length"), "44,5 ft");
-  EXPECT_EQ(doc().history().undoName(), "Bring in 2 rows");
+  EXPECT_EQ(doc().history().undoName(), "Import 2 rows");
   doc().undo();
   EXPECT_EQ(writeModel(doc().network()), before);
 }

@@ -153,7 +153,7 @@ INSTANTIATE_TEST_SUITE_P(
         Bad{"spot", wrap(R"({"name":"A","at":["x",2]})", ""), "two numbers"},
         Bad{"table",
             wrap(two, R"({"kind":"pump","name":"P","from":"A","to":"B","curve":[{"flow":"0 L/s"}]})"),
-            "lacks its head"},
+            "has no head"},
         Bad{"unit", wrap(two, R"({"kind":"pipe","name":"L-9","from":"A","to":"B","length":"5 bananas"})"),
             "bananas"}),
     [](const auto& one) { return one.param.name; });

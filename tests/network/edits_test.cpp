@@ -258,7 +258,7 @@ TEST(Edits, tenThousandAtRandomUndoToTheStartAndBack) {
     if (++made % looked == 0) texts[made] = writeModel(h.now().drawn);
   }
   for (const char* kind : {"Place", "Draw", "Set", "Split", "Delete", "Move", "Rename", "Turn", "Number",
-                           "Replace", "Take", "Mirror", "Line", "*", "Fill", "Bring", "Stock"})
+                           "Replace", "Take", "Mirror", "Line", "*", "Fill", "Import", "Stock"})
     EXPECT_GT(names[kind], 10) << kind << " was hardly tried";
   std::size_t at = steps;
   for (; h.canUndo(); h.undo(), --at)

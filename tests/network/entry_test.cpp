@@ -29,7 +29,7 @@ TEST(Entry, tablesAreReadRowByRow) {
 
 TEST(Entry, tablesNameTheRowThatIsWrong) {
   for (const auto& [text, words] : std::initializer_list<std::pair<const char*, const char*>>{
-           {"0 L/s|50 m;10 L/s", "row 2 of the curve lacks its head"},
+           {"0 L/s|50 m;10 L/s", "row 2 of the curve has no head"},
            {"0 L/s|50 m;ten|5 m", "row 2 of the curve: \"ten\""},
            {"0 L/s|50 m|1|2|3|4", "has 6 cells"},
            {"0 L/s|-5 m", "row 1 of the curve"}}) {

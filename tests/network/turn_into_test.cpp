@@ -37,7 +37,7 @@ TEST(TurnInto, keepsWhatAppliesAndTellsWhatIsGoneAndWanted) {
   const Turned& t = turned->each.front();
   EXPECT_EQ(t.gone, std::vector<std::string>{"open"});
   EXPECT_EQ(t.wanted, std::vector<std::string>{"set point"});
-  EXPECT_NE(turned->words().find("wanted set point"), std::string::npos);
+  EXPECT_NE(turned->words().find("needs set point"), std::string::npos);
 }
 
 TEST(TurnInto, aNameOfThePatternFollowsTheKind) {

@@ -58,7 +58,7 @@ INSTANTIATE_TEST_SUITE_P(
         Fault{"lacks_bore", three,
               held + "," + ab +
                   R"(,{"kind":"pipe","name":"L-2","from":"B","to":"C","length":"50 m","roughness":"0.1 mm"})",
-              "L-2 lacks a bore", false},
+              "L-2 needs a bore", false},
         Fault{
             "cut_off", three,
             held + "," + ab +

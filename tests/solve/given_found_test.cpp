@@ -221,7 +221,7 @@ INSTANTIATE_TEST_SUITE_P(
         Refused{"too_much",
                 valve,
                 {{"E", "given pressure", "1.6 bar"}},
-                "nothing that it hangs on is to be found"},
+                "nothing that affects it is free to be found"},
         Refused{"twice",
                 valve,
                 {{"V-1", "found opening", "yes"},
@@ -232,7 +232,7 @@ INSTANTIATE_TEST_SUITE_P(
         Refused{"dead_branch",
                 valve,
                 {{"L-3", "found bore", "yes"}, {"D", "given pressure", "1.5 bar"}},
-                "nothing that it hangs on"},
+                "nothing that affects it"},
         Refused{"past_open", "", {{"V-1", "found opening", "yes"}, {"V-1", "given flow", "12 L/s"}}, "100 %"},
         Refused{
             "past_kv", valve, {{"V-1", "found opening", "yes"}, {"D", "given pressure", "3.2 bar"}}, "V-1"}),

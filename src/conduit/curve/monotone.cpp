@@ -41,6 +41,16 @@ MonotoneCurve::MonotoneCurve(std::vector<CurvePoint> points) : points_(std::move
   }
 }
 
+MonotoneCurve::Piece MonotoneCurve::pieceAt(double x) const {
+  if (x <= points_.front().x)
+    return {points_.front(), points_.front(), slopes_.front(), slopes_.front(), true};
+  if (x >= points_.back().x) return {points_.back(), points_.back(), slopes_.back(), slopes_.back(), true};
+  const auto after = std::upper_bound(points_.begin(), points_.end(), x,
+                                      [](double v, const CurvePoint& p) { return v < p.x; });
+  const auto i = static_cast<std::size_t>(after - points_.begin()) - 1;
+  return {points_[i], points_[i + 1], slopes_[i], slopes_[i + 1], false};
+}
+
 CurveValue MonotoneCurve::at(double x) const {
   if (x <= points_.front().x)
     return {points_.front().y + slopes_.front() * (x - points_.front().x), slopes_.front()};

@@ -22,6 +22,14 @@ class MonotoneCurve {
   explicit MonotoneCurve(std::vector<CurvePoint> points);
   [[nodiscard]] CurveValue at(double x) const;
   [[nodiscard]] const std::vector<CurvePoint>& points() const { return points_; }
+  /// The cubic between two points (or the straight line beyond an end, then both are that end), with the
+  /// slopes at them: for a working.
+  struct Piece {
+    CurvePoint from, to;
+    double slopeFrom = 0.0, slopeTo = 0.0;
+    bool beyond = false;
+  };
+  [[nodiscard]] Piece pieceAt(double x) const;
 
  private:
   std::vector<CurvePoint> points_;

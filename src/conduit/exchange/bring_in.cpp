@@ -265,7 +265,7 @@ class Bringer {
     if (progress) progress(1.0);
     std::sort(out_.refused.begin(), out_.refused.end(),
               [](const RefusedRow& a, const RefusedRow& b) { return a.row < b.row; });
-    out_.edited = {fmt::format("Bring in {} rows", out_.made + out_.changed), std::move(draft_).finish()};
+    out_.edited = {fmt::format("Import {} rows", out_.made + out_.changed), std::move(draft_).finish()};
     return std::move(out_);
   }
 

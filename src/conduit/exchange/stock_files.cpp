@@ -38,7 +38,7 @@ template <class Entry>
 ColumnOf<Entry> words(std::string_view heading, std::string Entry::*member, bool needed) {
   return {heading, [member](const Entry& e) { return e.*member; },
           [member, needed](Entry& e, const std::string& cell) {
-            if (needed && cell.empty()) return std::string("is wanted");
+            if (needed && cell.empty()) return std::string("is needed");
             if (cell.find_first_of("\n\"\\") != std::string::npos)
               return std::string("may hold no quote, backslash or line break");
             e.*member = cell;
@@ -237,7 +237,7 @@ Result<bool> put(Stock& stock, std::string_view file, std::span<const std::strin
       [&]() -> Result<bool> {
         static constexpr std::string_view headings[] = {"kind", "name", "field", "value"};
         for (std::size_t c = 0; c < 4; ++c)
-          if (c >= cells.size() || cells[c].empty()) return refused(headings[c], "is wanted");
+          if (c >= cells.size() || cells[c].empty()) return refused(headings[c], "is needed");
         const auto keyOf = [](std::string_view kind, std::string_view item) {
           return fmt::format("{}\n{}", kind, item);
         };

@@ -13,7 +13,8 @@ namespace conduit {
 [[nodiscard]] std::vector<Finding> findings(const Network& network, const Solution& solution,
                                             const UnitSet& units);
 
-/// The words beside the balance: "2 limits broken", "Balanced on paper only: …"; empty when all is well.
+/// The words beside the balance: "2 limits broken", "Solved, but physically impossible: …"; empty when all is
+/// well.
 struct Standing {
   bool onPaperOnly = false;
   std::size_t broken = 0, near = 0;

@@ -16,7 +16,7 @@ Result<Liquid> oneState(const Asked& asked) {
   if (!rho || !nu) {
     const std::string field = rho ? "viscosity" : "density";
     return tl::unexpected(Problem{{"job", field},
-                                  fmt::format("the own liquid lacks a {}", field),
+                                  fmt::format("the own liquid needs a {}", field),
                                   {{fmt::format("Give the liquid a {}", field), {}, {"job", field}}}});
   }
   Liquid liquid;

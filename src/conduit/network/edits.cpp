@@ -14,6 +14,7 @@
 #include "parts/take_off.h"
 #include "quantity/format.h"
 #include "quantity/parse.h"
+#include "say/words.h"
 
 namespace conduit {
 namespace {
@@ -190,7 +191,8 @@ Result<Edited> place(const Network& network, const Part& part, Spot at, std::str
       if (auto put = putText(draft, point, "height", height, stock, units); !put) return Refused(put.error());
     made = draft.add(part, "", {point}, at);
   } else {
-    return Refused(Problem{{}, fmt::format("a {} is set into a line, not on its own", part.key), {}});
+    return Refused(
+        Problem{{}, fmt::format("{} is set into a line, not on its own", spokenOne(part.key)), {}});
   }
   const std::string name = draft.network().at(made).name;
   return Edited{fmt::format("Place {}", name), std::move(draft).finish(), made};

@@ -125,7 +125,7 @@ Result<Value> readField(const Field& field, std::string_view raw, const Stock* s
             if (column.needed)
               return Refused(
                   Problem{{"", key},
-                          fmt::format("row {} of the {} lacks its {}", rows.size() + 1, key, column.key),
+                          fmt::format("row {} of the {} has no {}", rows.size() + 1, key, column.key),
                           {}});
             continue;
           }

@@ -7,6 +7,7 @@
 #include "network/put.h"
 #include "quantity/format.h"
 #include "quantity/words.h"
+#include "say/words.h"
 
 namespace conduit {
 namespace {
@@ -63,7 +64,7 @@ Result<bool> layInto(Draft& draft, Id pipe, std::string_view text, const Stock& 
   const Element line = draft.network().at(pipe);
   auto refused = [&](const std::string& what) { return Refused(Problem{{line.name, "take-off"}, what, {}}); };
   if (!findField(*line.part, "take-off"))
-    return refused(fmt::format("{} is a {}: only a pipe is taken off", line.name, line.part->key));
+    return refused(fmt::format("{} is {}: only a pipe is taken off", line.name, spokenOne(line.part->key)));
   const auto parsed = parseTakeOff(text, stock);
   if (!parsed) {
     Problem problem{{line.name, "take-off"}, parsed.error().what, {}};

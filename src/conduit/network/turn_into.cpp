@@ -7,6 +7,7 @@
 
 #include "network/names.h"
 #include "parts/registry.h"
+#include "say/words.h"
 
 namespace conduit {
 namespace {
@@ -113,7 +114,7 @@ std::string TurnedAll::words() const {
     words += t.kept.empty() ? "" : ": kept " + joined(t.kept);
     if (!t.gone.empty()) words += (t.kept.empty() ? ": gone " : "; gone ") + joined(t.gone);
     if (!t.wanted.empty())
-      words += (t.kept.empty() && t.gone.empty() ? ": wanted " : "; wanted ") + joined(t.wanted);
+      words += (t.kept.empty() && t.gone.empty() ? ": needs " : "; needs ") + joined(t.wanted);
     return words;
   };
   if (each.size() == 1) return of(each.front());
@@ -150,7 +151,8 @@ std::string turnFault(const Network& network, Id id, const Part& part) {
     const std::vector<Id> met = meeting(network, id);
     if (met.size() != 2 || network.at(met[0]).part->ends != Ends::two ||
         network.at(met[1]).part->ends != Ends::two)
-      return fmt::format("{} does not lie between two lines: a {} is set into a line", e->name, part.key);
+      return fmt::format("{} does not lie between two lines: {} is set into a line", e->name,
+                         spokenOne(part.key));
     return {};
   }
   if (from == Ends::two && to == Ends::self) {
@@ -182,9 +184,10 @@ Result<TurnedAll> turnInto(const Network& network, std::span<const Id> ids, cons
     all.each.push_back(std::move(turned));
   }
   if (all.each.empty())
-    return Refused(Problem{{}, fmt::format("nothing is selected that could become a {}", part.key), {}});
+    return Refused(
+        Problem{{}, fmt::format("nothing is selected that could become {}", spokenOne(part.key)), {}});
   all.edited.name = all.each.size() == 1
-                        ? fmt::format("Turn {} into a {}", all.each.front().was, part.key)
+                        ? fmt::format("Turn {} into {}", all.each.front().was, spokenOne(part.key))
                         : fmt::format("Turn {} elements into {}", all.each.size(), part.plural);
   all.edited.network = std::move(draft).finish();
   all.edited.made = all.each.size() == 1 ? all.each.front().id : noId;

@@ -7,6 +7,7 @@
 
 #include "curve/monotone.h"
 #include "loss/control_valve_flow.h"
+#include "parts/curve_working.h"
 #include "quantity/format.h"
 
 namespace conduit::controlvalve {
@@ -300,6 +301,65 @@ void check(const Reading& r, const UnitSet& units, std::vector<Check>& checks) {
   checks.push_back(std::move(c));
 }
 
+std::optional<Working> working(const Reading& r, std::string_view key) {
+  const Medium& m = r.setting->medium;
+  Working w;
+  if (key == "Kv at this opening" && kvNow(r)) {
+    w.title = fmt::format("Kv of {} at its opening", r.name);
+    const double full = get(*r.values, fullKv, m)->si(),
+                 h = getOrFallback(*r.values, fields, opening, m)->si();
+    const std::string word = choiceOf(*r.values, fields[2]);
+    if (h <= 0) {
+      w.lines.push_back({"Kv", "0", "0", 0.0, "", "it is closed"});
+    } else if (word == "table") {
+      addCurveLines(w, MonotoneCurve(tableOf(*r.values)), h, "φ", "");
+      w.lines.push_back({"Kv", "φ·Kv_full", fmt::format("{:.12g}·{:.12g}", w.lines.back().value, full),
+                         *kvNow(r), "", "share of the full coefficient by its table"});
+    } else if (word == "equal percentage") {
+      const double range = getOrFallback(*r.values, fields, rangeability, m)->si();
+      w.lines.push_back({"Kv", "Kv_full·R^(h − 1)",
+                         fmt::format("{:.12g}·{:.12g}^({:.12g} − 1)", full, range, h), *kvNow(r), "",
+                         "equal percentage, IEC 60534-2-4"});
+    } else {
+      const bool root = word == "quick opening";
+      w.lines.push_back({"Kv", root ? "Kv_full·√h" : "Kv_full·h",
+                         fmt::format("{:.12g}·{}{:.12g}", full, root ? "√" : "", h), *kvNow(r), "",
+                         "inherent characteristic, IEC 60534-2-4"});
+    }
+    return w;
+  }
+  if (const auto p = across(r); key == "cavitation index" && cavitationIndex(r)) {
+    w.title = fmt::format("Cavitation index of {}", r.name);
+    w.lines.push_back({"σ", "(p₁ − p_v)/(p₁ − p₂)",
+                       fmt::format("({0:.12g} − {1:.12g})/({0:.12g} − {2:.12g})", p->before_pa,
+                                   r.setting->vapour_pa, p->after_pa),
+                       *cavitationIndex(r), "",
+                       "ISA-RP75.23; absolute pressures at the wall of the pipes beside it"});
+    return w;
+  }
+  if (const auto drop = chokingDrop(r); key == "drop at choking" && drop && *drop > 0) {
+    const Prepared own = prepare(*r.values, *r.setting, r.ends);
+    const auto choke = own.branches[0].law->choke();
+    const bool forward = *outcome::flow(r) >= 0;
+    const double head = forward ? *r.branches[0].headFrom_m : *r.branches[0].headTo_m,
+                 base = forward ? choke->baseFrom_m : choke->baseTo_m,
+                 c = forward ? choke->coefficient : choke->backward, most = c * std::sqrt(head - base);
+    double memory = 0;
+    const double h = own.branches[0].law->at(most, memory).drop_m;
+    w.title = fmt::format("Drop of {} at which it chokes", r.name);
+    w.lines.push_back({"Q_c", "c·√(H₁ − H_c)", fmt::format("{:.12g}·√({:.12g} − {:.12g})", c, head, base),
+                       most, "m³/s",
+                       "IEC 60534-2-1: c = F_LP·Kv in heads, H_c the height less (p_atm − F_F·p_v)/(ρ·g)"});
+    const double k = h / (most * most);
+    w.lines.push_back(
+        {"Δp_c", "ρ·g·k·Q_c²",
+         fmt::format("{:.12g}·{:.12g}·{:.12g}·{:.12g}²", m.density_kgm3, m.gravity_ms2, k, most), *drop, "Pa",
+         "what the valve takes at that flow, k its resistance there"});
+    return w;
+  }
+  return std::nullopt;
+}
+
 constexpr std::string_view labels[] = {"flow", "pressure loss"};
 
 }  // namespace
@@ -318,6 +378,7 @@ const Part part{
     .prepare = prepare,
     .story = story,
     .check = check,
+    .working = working,
     .stateWord = stateWord,
 };
 

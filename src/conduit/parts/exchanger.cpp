@@ -47,7 +47,7 @@ const Part part{
     .plural = "Exchangers",
     .prefix = "E",
     .letter = 'H',
-    .group = Group::restrain,
+    .group = Group::inLine,
     .ends = Ends::two,
     .symbol = "O 0 0 10 M -12 0 L -5 0 L -2 -6 L 2 6 L 5 0 L 12 0",
     .fields = fields,

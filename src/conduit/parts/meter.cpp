@@ -56,7 +56,7 @@ const Part part{
     .plural = "Meters",
     .prefix = "Q",
     .letter = 'Q',
-    .group = Group::restrain,
+    .group = Group::inLine,
     .ends = Ends::two,
     .symbol = "O 0 0 9 M -4 5 L 4 -5 M 4 -5 L 0 -4 M 4 -5 L 4 -1",
     .fields = fields,

@@ -54,7 +54,7 @@ std::string story(const Reading& r, const UnitSet& units) {
   const auto q = outcome::flow(r), p = pressure(r);
   if (!q || !p) return "Its flow is not determined.";
   if (stateWord(r) == "dry") return "Dry: the pressure here is below that of the air, and nothing leaves.";
-  return fmt::format("Throws {} at {}.", withUnit(*q, Measure::volumeFlow, units, 3),
+  return fmt::format("Discharges {} at {}.", withUnit(*q, Measure::volumeFlow, units, 3),
                      withUnit(*p, Measure::gaugePressure, units, 3));
 }
 
@@ -82,6 +82,16 @@ void check(const Reading& r, const UnitSet& units, std::vector<Check>& checks) {
   checks.push_back(std::move(c));
 }
 
+std::optional<Working> working(const Reading& r, std::string_view key) {
+  const auto q = outcome::flow(r), p = pressure(r);
+  const auto k = get(*r.values, factor, r.setting->medium);
+  if (key != "flow" || !q || !p || !k || stateWord(r) != "open" || *p <= 0) return std::nullopt;
+  Working w{.title = fmt::format("Flow of {}", r.name)};
+  w.lines.push_back({"Q", "K·√p", fmt::format("{:.12g}·√{:.12g}", k->si(), *p), k->si() * std::sqrt(*p),
+                     "m³/s", "NFPA 13, EN 12845; p gauge before the nozzle, Pa, K in m³/s per √Pa"});
+  return w;
+}
+
 constexpr std::string_view labels[] = {"flow"};
 
 }  // namespace
@@ -100,6 +110,7 @@ const Part part{
     .prepare = prepare,
     .story = story,
     .check = check,
+    .working = working,
     .stateWord = stateWord,
 };
 

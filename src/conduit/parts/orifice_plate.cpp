@@ -164,7 +164,69 @@ void check(const Reading& r, const UnitSet&, std::vector<Check>& checks) {
 std::optional<Working> working(const Reading& r, std::string_view key) {
   const auto q = outcome::flow(r), c = coefficient(r), k = kOfPipe(r), b = ratio(r);
   const auto plate = plateOf(*r.values, *r.setting, r.ends);
-  if (key != "head loss" || !q || !c || !k || !plate) return std::nullopt;
+  if (!q || !c || !k || !b || !plate) return std::nullopt;
+  const double rho = r.setting->medium.density_kgm3, nu = r.setting->viscosity_m2s;
+  const auto one = [&](std::string title, WorkingLine line) {
+    Working w{.title = fmt::format("{} of {}", title, r.name)};
+    w.lines.push_back(std::move(line));
+    return w;
+  };
+  if (key == "bore ratio")
+    return one("Bore ratio", {"β", "d/D", fmt::format("{:.12g}/{:.12g}", *b * plate->pipe_m, plate->pipe_m),
+                              *b, "", "ISO 5167-2"});
+  if (key == "Reynolds number")
+    return one(
+        "Reynolds number",
+        {"Re", "4·Q/(π·D·ν)", fmt::format("4·{:.12g}/(π·{:.12g}·{:.12g})", std::abs(*q), plate->pipe_m, nu),
+         *reynolds(r), "", "in the pipe"});
+  if (key == "metered difference" && metered(r))
+    return one("Metered difference",
+               {"Δp", "(4·Q/(π·D²·β²·C))²·ρ·(1 − β⁴)/2",
+                fmt::format("(4·{:.12g}/(π·{:.12g}²·{:.12g}²·{:.12g}))²·{:.12g}·(1 − {:.12g}^4)/2",
+                            std::abs(*q), plate->pipe_m, *b, *c, rho, *b),
+                *metered(r), "Pa", "ISO 5167-2:2003, 4; liquid, so without expansion"});
+  if (key == "K") {
+    const double s = std::sqrt(1 - std::pow(*b, 4) * (1 - *c * *c));
+    Working w = one("K", {"s", "√(1 − β⁴·(1 − C²))", fmt::format("√(1 − {0:.12g}^4·(1 − {1:.12g}²))", *b, *c),
+                          s, "", "ISO 5167-2:2003, 5.4"});
+    w.lines.push_back(
+        {"K", "(s/(C·β²) − 1)²", fmt::format("({:.12g}/({:.12g}·{:.12g}²) − 1)²", s, *c, *b), *k, "", ""});
+    return w;
+  }
+  if (key == "discharge coefficient") {
+    const double re =
+                     std::max(*reynolds(r), orifice::leastReynolds(plate->ratio, plate->pipe_m, plate->taps)),
+                 mm = plate->pipe_m * 1000;
+    const bool corner = plate->taps == orifice::Taps::corner, halfway = plate->taps == orifice::Taps::halfway;
+    const double l1 = corner    ? 0.0
+                      : halfway ? 1.0
+                                : 25.4 / mm,
+                 l2 = corner    ? 0.0
+                      : halfway ? 0.47
+                                : 25.4 / mm;
+    const double A = std::pow(19000 * *b / re, 0.8), M = 2 * l2 / (1 - *b);
+    Working w = one("Discharge coefficient",
+                    {"A", "(19000·β/Re)^0.8", fmt::format("(19000·{:.12g}/{:.12g})^0.8", *b, re), A, "",
+                     "Reader-Harris and Gallagher 1998, ISO 5167-2"});
+    w.lines.push_back({"M", "2·L₂/(1 − β)", fmt::format("2·{:.12g}/(1 − {:.12g})", l2, *b), M, "",
+                       "by the place of the tappings"});
+    w.lines.push_back(
+        {"C",
+         "0.5961 + 0.0261·β² − 0.216·β⁸ + 0.000521·(10⁶·β/Re)^0.7 + (0.0188 + 0.0063·A)·β^3.5·(10⁶/Re)^0.3 + "
+         "(0.043 + "
+         "0.08·e^(−10·L₁) − 0.123·e^(−7·L₁))·(1 − 0.11·A)·β⁴/(1 − β⁴) − 0.031·(M − 0.8·M^1.1)·β^1.3",
+         fmt::format(
+             "0.5961 + 0.0261·{0:.12g}² − 0.216·{0:.12g}^8 + 0.000521·(1000000·{0:.12g}/{1:.12g})^0.7 + "
+             "(0.0188 + "
+             "0.0063·{2:.12g})·{0:.12g}^3.5·(1000000/{1:.12g})^0.3 + (0.043 + 0.08·exp(−10·{3:.12g}) − "
+             "0.123·exp(−7·{3:.12g}))·(1 − 0.11·{2:.12g})·{0:.12g}^4/(1 − {0:.12g}^4) − 0.031·({4:.12g} − "
+             "0.8·{4:.12g}^1.1)·{0:.12g}^1.3{5}",
+             *b, re, A, l1, M,
+             mm < 71.12 ? fmt::format(" + 0.011·(0.75 − {:.12g})·(2.8 − {:.12g}/25.4)", *b, mm) : ""),
+         *c, "", mm < 71.12 ? "and 0.011·(0.75 − β)·(2.8 − D/25.4 mm) below 71.12 mm" : ""});
+    return w;
+  }
+  if (key != "head loss") return std::nullopt;
   const double g = r.setting->medium.gravity_ms2, v = std::abs(*q) / (pi / 4 * plate->pipe_m * plate->pipe_m);
   Working w{.title = fmt::format("Permanent loss of {}", r.name)};
   w.lines.push_back({"v", "4·Q/(π·D²)", fmt::format("4·{:.8g}/(π·{:.6g}²)", std::abs(*q), plate->pipe_m), v,
@@ -192,7 +254,7 @@ const Part part{
     .plural = "Orifice plates",
     .prefix = "O",
     .letter = 'O',
-    .group = Group::restrain,
+    .group = Group::inLine,
     .ends = Ends::two,
     .symbol = "M -12 0 L -3 0 M 3 0 L 12 0 M -3 -9 L -3 -2 M 3 -9 L 3 -2 M -3 9 L -3 2 M 3 9 L 3 2",
     .fields = fields,

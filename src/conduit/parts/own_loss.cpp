@@ -174,7 +174,7 @@ const Part part{
     .plural = "Own losses",
     .prefix = "X",
     .letter = 'W',
-    .group = Group::restrain,
+    .group = Group::inLine,
     .ends = Ends::two,
     .symbol = "M -10 -7 L 10 -7 L 10 7 L -10 7 Z M -6 3 L -2 3 L 2 -3 L 6 -3",
     .fields = fields,

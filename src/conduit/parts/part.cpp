@@ -32,12 +32,15 @@ std::optional<Shown> shownOf(const Outcome& outcome, const Reading& reading) {
     const auto q = outcome::flow(reading);
     if (q && *q < 0) shown.si = -*v, shown.against = true;
   }
+  if (outcome.sign == SignBy::rising && *v < 0) shown.si = -*v, shown.falling = true;
+  if (outcome.sign == SignBy::rising && *v < 0) shown.si = -*v, shown.falling = true;
   shown.si += 0.0;  // no −0
   return shown;
 }
 
 std::string asShown(const Shown& shown, Measure measure, const UnitSet& units, int significant, bool unit) {
   return (shown.taken     ? "takes "
+          : shown.falling ? "falls "
           : shown.against ? "← "
                           : "") +
          (unit ? withUnit(shown.si, measure, units, significant)

@@ -148,8 +148,8 @@ struct Reading {
 };
 
 /// What the sign of a found number goes by: nothing but its own kind; the direction in which an element is
-/// drawn; what is given to the network (less than nothing: it takes).
-enum class SignBy { itself, drawing, giving };
+/// drawn; what is given to the network (less than nothing: it takes); a level that rises or falls.
+enum class SignBy { itself, drawing, giving, rising };
 
 /// Something that is found: one row under "Found", one column of the ledger, one key in the results.
 struct Outcome {
@@ -165,6 +165,7 @@ struct Shown {
   double si = 0.0;
   bool against = false;  // the drawing's direction
   bool taken = false;    // from the network
+  bool falling = false;
 };
 [[nodiscard]] std::optional<Shown> shownOf(const Outcome& outcome, const Reading& reading);
 /// "10.8", "← 10.8", "takes 10.8", with the unit if asked for.
@@ -178,7 +179,7 @@ struct Swap {
   std::string_view outcome;  // the found number that fills `give` when it is swapped in
 };
 
-enum class Group { none, supply, line, lift, restrain, drawOff, drawing };
+enum class Group { none, supply, line, lift, restrain, inLine, drawOff, drawing };
 /// `free` stands on the drawing and is joined to nothing.
 enum class Ends { none, self, one, two, many, free };
 

@@ -478,7 +478,7 @@ void check(const Reading& r, const UnitSet& units, std::vector<Check>& checks) {
       // The point's own check says it when still water there would already boil; here only what speed takes
       // off.
       if (absolute < r.setting->vapour_pa && *point + air >= r.setting->vapour_pa)
-        checks.push_back({.label = "Above boiling",
+        checks.push_back({.label = "Above vapour pressure",
                           .measure = Measure::absolutePressure,
                           .value = absolute,
                           .least = r.setting->vapour_pa,
@@ -522,6 +522,42 @@ std::vector<KUsed> kUsed(const Reading& r) {
 std::optional<Working> working(const Reading& r, std::string_view outcomeKey) {
   const auto q = outcome::flow(r);
   const auto line = lineOf(*r.values, *r.setting, r.ends);
+  if (outcomeKey == "loss per metre" && q && line && line->length_m > 0)
+    if (const auto h = outcome::headLoss(r)) {
+      Working w{.title = fmt::format("Loss per metre of {}", r.name)};
+      w.lines.push_back({"i", "h/L", fmt::format("{:.12g}/{:.12g}", std::abs(*h), line->length_m),
+                         std::abs(*h) / line->length_m, "",
+                         "head lost over the length that is counted, equivalent lengths among it"});
+      return w;
+    }
+  if (outcomeKey == "Reynolds number" && q && line)
+    if (const auto v = velocity(r)) {
+      Working w{.title = fmt::format("Reynolds number of {}", r.name)};
+      w.lines.push_back({"v", "Q/A", fmt::format("{:.12g}/{:.12g}", std::abs(*q), line->section.area_m2), *v,
+                         "m/s", "continuity"});
+      w.lines.push_back({"Re", "v·D/ν",
+                         fmt::format("{:.12g}·{:.12g}/{:.12g}", *v, line->bore_m, r.setting->viscosity_m2s),
+                         *v * line->bore_m / r.setting->viscosity_m2s, "",
+                         "Reynolds 1883; D the hydraulic diameter, ν the kinematic viscosity"});
+      return w;
+    }
+  if (outcomeKey == "sum of K" && line)
+    if (const auto sum = sumOfK(r)) {
+      Working w{.title = fmt::format("Sum of K of {}", r.name)};
+      std::string numbers, names;
+      double counted = 0;
+      for (const KUsed& used : kUsed(r)) {
+        if (used.what.starts_with("tees")) continue;  // by the shares of the flow, beside the sum
+        counted += used.k;
+        numbers += fmt::format("{}{:.12g}", numbers.empty() ? "" : " + ", used.k);
+        names += fmt::format("{}{}{} ({})", names.empty() ? "" : "; ",
+                             used.count > 1 ? fmt::format("{} × ", used.count) : "", used.what, used.method);
+      }
+      if (std::abs(counted - *sum) > 1e-6 * *sum + 1e-9) return std::nullopt;
+      w.lines.push_back({"ΣK", "ΣK of what stands in it", numbers.empty() ? "0" : numbers, *sum, "",
+                         names.empty() ? "nothing stands in it" : names});
+      return w;
+    }
   if ((outcomeKey != "head loss" && outcomeKey != "velocity") || !q || !line) return std::nullopt;
   const double flow = std::abs(*q), area = line->section.area_m2, v = flow / area,
                g = r.setting->medium.gravity_ms2;

@@ -79,13 +79,14 @@ std::string story(const Reading& r, const UnitSet& units) {
   const auto out = get(*r.values, outflow, r.setting->medium);
   const auto in = get(*r.values, inflow, r.setting->medium);
   if (out && out->si() != 0)
-    text += fmt::format("Gives {} away. ", withUnit(out->si(), Measure::volumeFlow, units, 3));
+    text += fmt::format("Draws off {}. ", withUnit(out->si(), Measure::volumeFlow, units, 3));
   if (in && in->si() != 0)
-    text += fmt::format("Takes {} in. ", withUnit(in->si(), Measure::volumeFlow, units, 3));
+    text += fmt::format("Feeds in {}. ", withUnit(in->si(), Measure::volumeFlow, units, 3));
   if (!p) return text + "Its pressure is not determined.";
-  return text + fmt::format("Stands at {}: the grade is {} above the pipe.",
+  return text + fmt::format("At {}: the hydraulic grade is {} {} the pipe.",
                             withUnit(*p, Measure::gaugePressure, units),
-                            withUnit(r.setting->medium.columnOf(*p), Measure::headDrop, units));
+                            withUnit(std::abs(r.setting->medium.columnOf(*p)), Measure::headDrop, units),
+                            *p < 0 ? "below" : "above");
 }
 
 void check(const Reading& r, const UnitSet& units, std::vector<Check>& checks) {
@@ -98,10 +99,10 @@ void check(const Reading& r, const UnitSet& units, std::vector<Check>& checks) {
                       .value = absolute,
                       .least = 0.0,
                       .severity = Severity::paper,
-                      .what = fmt::format("the pressure at {} would be below nothing ({})", r.name,
-                                          withUnit(absolute, Measure::absolutePressure, units))});
+                      .what = fmt::format("the pressure at {} would have to be {}, below absolute zero",
+                                          r.name, withUnit(absolute, Measure::absolutePressure, units))});
   } else {
-    checks.push_back({.label = "Above boiling",
+    checks.push_back({.label = "Above vapour pressure",
                       .measure = Measure::absolutePressure,
                       .value = absolute,
                       .least = r.setting->vapour_pa,

@@ -25,7 +25,7 @@ const Part part{
     .plural = "Strainers",
     .prefix = "S",
     .letter = 'S',
-    .group = Group::restrain,
+    .group = Group::inLine,
     .ends = Ends::two,
     .symbol = "M -9 -9 L 9 -9 L 9 9 L -9 9 Z M 0 -9 L 0 -5 M 0 -2 L 0 2 M 0 5 L 0 9",
     .fields = fields,

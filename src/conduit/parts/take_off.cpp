@@ -9,6 +9,7 @@
 
 #include "parts/registry.h"
 #include "quantity/words.h"
+#include "say/words.h"
 
 namespace conduit {
 namespace {
@@ -139,7 +140,7 @@ class Reader {
         token = {token.text.substr(d + 1), token.at + d + 1};
       } else {
         if (apart) ++next_;
-        if (!ahead()) return refused(fmt::format("a fitting is wanted after \"{}\"", token.text), token, {});
+        if (!ahead()) return refused(fmt::format("a fitting is needed after \"{}\"", token.text), token, {});
         token = tokens_[next_++];
       }
     }
@@ -250,7 +251,7 @@ class Reader {
                                          : std::string();
     const auto k = parse(number, Measure::number);
     if (!k || k->value < 0 || k->value > 1e7)
-      return refused(fmt::format("a loss factor is wanted after \"{}\"", token.text.substr(0, 1)), token,
+      return refused(fmt::format("a loss factor is needed after \"{}\"", token.text.substr(0, 1)), token,
                      {"K 2.5"});
     return Piece{.kind = PieceKind::ownK, .word = "K", .typed = number, .value = k->value};
   }
@@ -259,7 +260,7 @@ class Reader {
     Token number = token;
     if (token.text.size() > 2) number = {token.text.substr(3), token.at + 3};
     else if (ahead() && startsNumber(ahead()->text)) number = tokens_[next_++];
-    else return refused("a length is wanted after \"Le\"", token, {"Le 3.2"});
+    else return refused("a length is needed after \"Le\"", token, {"Le 3.2"});
     auto length = readLength(number);
     if (length) length->kind = PieceKind::equivalent, length->word = "Le";
     return length;
@@ -281,7 +282,7 @@ class Reader {
 
   tl::expected<Piece, ParseError> readBore(const Token& token) {
     if (!ahead())
-      return refused("a bore or a size of the stock is wanted after \"bore\"", token, {"bore 80 mm"});
+      return refused("a bore or a size of the catalogue is needed after \"bore\"", token, {"bore 80 mm"});
     if (ahead()->text.front() == '"') {
       const Token name = tokens_[next_++];
       const std::string size(
@@ -459,7 +460,8 @@ std::vector<Completion> completionsFor(std::string_view before, const Stock& sto
     if (f.word.starts_with(word)) found.push_back({f.word, f.description});
   for (const Part* part : allParts())
     if (mayStandInLine(*part) && dashed(part->key).starts_with(word))
-      found.push_back({dashed(part->key), fmt::format("a {} of its own: the line is split here", part->key)});
+      found.push_back(
+          {dashed(part->key), fmt::format("{} of its own: the line is split here", spokenOne(part->key))});
   if (std::string_view("bore").starts_with(word))
     found.push_back({"bore", "the bore changes: the line is split here"});
   return found;

@@ -145,7 +145,7 @@ const Outcome outcomes[] = {
     {"flow out", Measure::volumeFlow, flowOut, SignBy::giving},
     {"level", Measure::height, foundLevel},
     {"head", Measure::head, surfaceHead},
-    {"level rises by", Measure::velocity, rise},
+    {"level rises by", Measure::velocity, rise, SignBy::rising},
 };
 const Swap swaps[] = {{"flow out", "level", "flow out"}};
 
@@ -194,6 +194,41 @@ void check(const Reading& r, const UnitSet& units, std::vector<Check>& checks) {
   }
 }
 
+std::optional<Working> working(const Reading& r, std::string_view key) {
+  const Medium& m = r.setting->medium;
+  const double on = getOrFallback(*r.values, fields, surfacePressure, m)->si();
+  const double g = m.gravity_ms2, rho = m.density_kgm3;
+  Working w;
+  if (const auto z = foundLevel(r), h = surfaceHead(r); (key == "head" || key == "level") && z && h) {
+    const bool head = key == "head";
+    w.title = fmt::format("{} of {}", head ? "Head" : "Level", r.name);
+    w.lines.push_back(
+        {head ? "H" : "z", head ? "z + p/(ρ·g)" : "H − p/(ρ·g)",
+         fmt::format("{:.12g} {} {:.12g}/({:.10g}·{:.10g})", head ? *z : *h, head ? "+" : "−", on, rho, g),
+         head ? *z + on / (rho * g) : *h - on / (rho * g), "m",
+         "p is the gauge pressure on the liquid; the surface is at rest"});
+    return w;
+  }
+  const auto q = flowOut(r);
+  if (!q || (key != "flow out" && key != "level rises by")) return std::nullopt;
+  w.title = fmt::format("{} {}", key == "flow out" ? "Flow out of" : "Rise of the level of", r.name);
+  const double sign = key == "flow out" && *q < 0 ? -1 : 1;
+  std::string numbers;
+  for (std::size_t i = 0; i < r.branches.size(); ++i) {
+    const double v = sign * *r.branches[i].flow_m3s * (connection(*r.values, i, m, r.ends).inward ? -1 : 1);
+    numbers += numbers.empty() ? fmt::format("{:.12g}", v)
+                               : fmt::format(" {} {:.12g}", v < 0 ? "−" : "+", std::abs(v));
+  }
+  if (numbers.empty()) return std::nullopt;
+  w.lines.push_back({"Q", "ΣQ of its connections", numbers, sign * *q, "m³/s", "what its lines carry away"});
+  if (key == "flow out") return w;
+  const auto a = get(*r.values, area, m);
+  if (!a) return std::nullopt;
+  w.lines.push_back({"dz/dt", "Q/A", fmt::format("{:.12g}/{:.10g}", std::abs(*q), a->si()),
+                     std::abs(*q) / a->si(), "m/s", "continuity, over the area of the surface"});
+  return w;
+}
+
 constexpr std::string_view labels[] = {"level", "flow out"};
 
 }  // namespace
@@ -214,6 +249,7 @@ const Part part{
     .prepare = prepare,
     .story = story,
     .check = check,
+    .working = working,
     .stateWord = stateWord,
 };
 

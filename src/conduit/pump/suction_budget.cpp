@@ -147,7 +147,7 @@ Page pageOf(const SuctionBudget& b, const std::string& pump, const UnitSet& unit
   if (b.margin_m) row(fmt::format("margin, of {} asked for", head(b.leastMargin_m)), head(*b.margin_m));
   if (b.higher_m)
     row(*b.higher_m >= 0 ? "could stand higher by" : "should stand lower by", head(std::abs(*b.higher_m)));
-  if (b.greatestLift_m) row("greatest lift over the surface", head(*b.greatestLift_m));
+  if (b.greatestLift_m) row("maximum lift over the surface", head(*b.greatestLift_m));
   if (b.flowLeft_m3s)
     row("flow with just the margin asked for", withUnit(*b.flowLeft_m3s, Measure::volumeFlow, units));
   return {{std::move(table)}};

@@ -227,7 +227,7 @@ ParseError unknownUnit(Measure measure, std::string_view word) {
 
 tl::expected<Given, ParseError> parse(std::string_view raw, Measure measure, const Unit* assumed) {
   const std::string text = plain(raw);
-  if (text.empty()) return Failure({fmt::format("a {} is wanted here", nameOf(measure)), "", {}});
+  if (text.empty()) return Failure({fmt::format("a {} is needed here", nameOf(measure)), "", {}});
   if (text.size() > 200) return Failure({"the text is too long for a quantity", text.substr(0, 40), {}});
   Given given;
   std::string_view rest = text;

@@ -421,7 +421,7 @@ std::vector<Problem> undecided(const Network& network, const System& s, const Wa
       found.push_back(std::move(ranked[k].second));
     p.remedies.insert(p.remedies.begin(), found.begin(), found.end());
     p.what = names.size() == 1
-                 ? fmt::format("{} is given, and nothing that it hangs on is to be found", names[0])
+                 ? fmt::format("{} is given, but nothing that affects it is free to be found", names[0])
                  : fmt::format(
                        "too much is given: {} decide more than there is to be found; one of them must go, or "
                        "a field be found",

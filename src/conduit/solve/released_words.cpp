@@ -161,8 +161,8 @@ Problem Released::outOfReach(const Unknown& unknown, std::optional<double> neede
                   : fmt::format("no {} of {} gives the {} of {} wanted as {}", key, name, wanted, about,
                                 goal.outcome->key);
   if (needed)
-    p.what +=
-        fmt::format(", and {} is the {}", withUnit(bound, f.measure, units, 3), upper ? "most" : "least");
+    p.what += fmt::format(", and {} is the {}", withUnit(bound, f.measure, units, 3),
+                          upper ? "maximum" : "minimum");
   const double scale = std::max(std::abs(goal.target), 1e-12);
   const bool same = std::isfinite(atLeast) && std::isfinite(atMost) &&
                     std::abs(atMost - atLeast) <= 1e-9 * scale,
@@ -170,7 +170,7 @@ Problem Released::outOfReach(const Unknown& unknown, std::optional<double> neede
   if (there) {
     p.what = fmt::format("the {} of {} wanted, {}, is met with {} as the {} of {}, the {} there is{}",
                          goal.outcome->key, about, wanted, withUnit(bound, f.measure, units, 3), key, name,
-                         upper ? "most" : "least", same ? ", and with every other that was tried" : "");
+                         upper ? "maximum" : "minimum", same ? ", and with every other that was tried" : "");
     p.remedies.push_back(
         {fmt::format("Give {} as the {} of {}", valueText(bound, f.measure, units), key, name),
          {{name, "found " + key, "no"},

@@ -14,7 +14,7 @@ namespace conduit {
 namespace {
 
 Problem lacks(const Element& e, const std::vector<Lack>& lacks) {
-  std::string what = e.name + " lacks ";
+  std::string what = e.name + " needs ";
   for (std::size_t i = 0; i < lacks.size(); ++i)
     what += (i == 0 ? "" : i + 1 == lacks.size() ? " and " : ", ") + lacks[i].words;
   Problem p{{e.name, lacks.front().field}, what, {}};

@@ -2,7 +2,10 @@
 #pragma once
 
 #include <QString>
+#include <string>
 #include <string_view>
+
+#include "say/words.h"
 
 namespace conduit::desktop {
 
@@ -10,9 +13,12 @@ namespace conduit::desktop {
   return QString::fromUtf8(s.data(), static_cast<int>(s.size()));
 }
 
-/// With a capital at its beginning.
+/// A key as people read it.
+[[nodiscard]] inline QString spokenText(std::string_view key) { return QString::fromStdString(spoken(key)); }
+
+/// A key as people read it, with a capital at its beginning.
 [[nodiscard]] inline QString sentence(std::string_view s) {
-  QString t = text(s);
+  QString t = spokenText(s);
   if (!t.isEmpty()) t[0] = t[0].toUpper();
   return t;
 }

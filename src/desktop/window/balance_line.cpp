@@ -88,7 +88,7 @@ void BalanceLine::refresh() {
       const QString body = rest.mid(rest.indexOf(':') + 2);
       if (s.onPaperOnly) {
         first = QString("<span style='color:%1;font-weight:600'>▲ %2</span> %3")
-                    .arg(warning, tr("Balanced on paper only."),
+                    .arg(warning, tr("Solved, but physically impossible."),
                          QString::fromStdString(s.worst).toHtmlEscaped() + ".");
       } else {
         first =

@@ -77,7 +77,7 @@ void MainWindow::makeEditMenu(QMenu* edit) {
   auto* history = edit->addMenu(tr("Steps"));
   history->setObjectName("history");
   connect(history, &QMenu::aboutToShow, this, [this, history] { fillHistory(history); });
-  command("edit.history", tr("Steps, to jump in"), QKeySequence("Ctrl+H"),
+  command("edit.history", tr("History"), QKeySequence("Ctrl+H"),
           [this, history] { history->popup(desk().mapToGlobal(QPoint(60, 20))); });
   edit->addSeparator();
   fillFromDesks(Desk::Menu::edit, edit);

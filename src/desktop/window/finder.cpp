@@ -175,7 +175,7 @@ std::vector<FinderItem> Finder::itemsFor(const QString& typed) {
         add(m * 10 + (name.compare(wanted, Qt::CaseInsensitive) == 0 ? 50
                       : m > 1                                        ? 4
                                                                      : 0),
-            {name, text(e.part->key), [this, id] { doc_.select({id}), emit wantsShown(id); }});
+            {name, spokenText(e.part->key), [this, id] { doc_.select({id}), emit wantsShown(id); }});
       }
     });
     // Fields: of what is selected, and the job's own with its limits.

@@ -1,5 +1,7 @@
 #include "window/keys_sheet.h"
 
+#include "look/words.h"
+
 #include <QPainter>
 #include <map>
 
@@ -19,9 +21,7 @@ void KeysSheet::open(const QList<QAction*>& commands, const Look& look) {
   columns_.clear();
   Column letters{tr("Letters, also while drawing"), {}};
   for (const Part* part : allParts())
-    if (part->letter)
-      letters.rows.emplace_back(QString(QChar(part->letter)),
-                                QString::fromUtf8(part->key.data(), static_cast<int>(part->key.size())));
+    if (part->letter) letters.rows.emplace_back(QString(QChar(part->letter)), sentence(part->key));
   letters.rows.emplace_back("X", tr("split the pipe"));
   columns_.push_back(letters);
   // Many kinds: two columns of them.

@@ -41,7 +41,7 @@ void check(const Reading& r, const UnitSet& units, std::vector<Check>& checks) {
     if (shutIn(r)) {
       checks.push_back(Check::saying(
           "Flow", Severity::broken,
-          fmt::format("{} runs but is shut in: the network stands above its {} at no flow", r.name,
+          fmt::format("{} is dead-headed: the network stands above its {} at no flow", r.name,
                       withUnit(HeadCurve(rows, s).shutOff(), Measure::headDrop, units)),
           {{fmt::format("Stop {}", r.name), {{r.name, "running", "no"}}, {r.name, "running"}},
            {fmt::format("Reverse {}", r.name), {{r.name, std::string(reversedKey), "yes"}}, {r.name, ""}}}));
@@ -112,14 +112,14 @@ void check(const Reading& r, const UnitSet& units, std::vector<Check>& checks) {
         getOrFallback(*r.values, fields, Key<Ratio>{"flow of best at least"}, r.setting->medium)->si();
     const double most =
         getOrFallback(*r.values, fields, Key<Ratio>{"flow of best at most"}, r.setting->medium)->si();
-    Check c{.label = "Flow against best",
+    Check c{.label = "% of BEP flow",
             .measure = Measure::ratio,
             .value = *share,
             .least = least,
             .most = most,
             .severity = Severity::near};
     if (c.broken())
-      c.what = fmt::format("{} runs at {} % of its best flow; {} to {} % is {}", r.name,
+      c.what = fmt::format("{} runs at {} % of its BEP flow; {} to {} % is {}", r.name,
                            digits(*share * 100, 3), digits(least * 100, 3), digits(most * 100, 3),
                            least == 0.7 && most == 1.2 ? "preferred (ANSI/HI 9.6.3)" : "asked for");
     checks.push_back(std::move(c));

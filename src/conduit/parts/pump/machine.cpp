@@ -49,7 +49,7 @@ constexpr double likeWater_m2s = 3e-6;
 
 }  // namespace
 
-std::optional<Viscous> viscousOf(const Values& values, const Setting& setting) {
+std::optional<ViscousAt> viscousAt(const Values& values, const Setting& setting) {
   const auto rows = makersRows(values, setting.medium);
   const auto n = get(values, ratedSpeed, setting.medium), now = get(values, speed, setting.medium);
   if (!hasCurve(values) || setting.viscosity_m2s < likeWater_m2s || rows.size() < 2 || !n ||
@@ -63,7 +63,13 @@ std::optional<Viscous> viscousOf(const Values& values, const Setting& setting) {
   const double head = MonotoneCurve(heads).at(best).value;
   if (head <= 0) return std::nullopt;
   const double stages = getOrFallback(values, fields, stageCount, setting.medium)->si();
-  const Viscous v = viscousFactors(setting.viscosity_m2s, best * s, head * s * s / stages, n->si() * s);
+  return ViscousAt{best * s, head * s * s / stages, n->si() * s};
+}
+
+std::optional<Viscous> viscousOf(const Values& values, const Setting& setting) {
+  const auto at = viscousAt(values, setting);
+  if (!at) return std::nullopt;
+  const Viscous v = viscousFactors(setting.viscosity_m2s, at->best_m3s, at->head_m, at->speed_perS);
   return v.b > 1 ? std::optional(v) : std::nullopt;
 }
 
@@ -99,16 +105,21 @@ std::optional<double> head(const Reading& r) {
   return drop ? std::optional(-*drop) : std::nullopt;
 }
 
-std::optional<double> onCurve(const Reading& r, std::optional<double> CurveRow::*column, bool squared,
-                              double flow) {
+std::optional<MonotoneCurve> curveOf(const Reading& r, std::optional<double> CurveRow::*column,
+                                     bool squared) {
   std::vector<CurvePoint> points;
   for (const CurveRow& row : rowsOf(*r.values, *r.setting))
     if (row.*column) points.push_back({row.flow_m3s, *(row.*column)});
   if (points.size() < 2) return std::nullopt;
-  const double s = ratioNow(r);
   if (!squared && points.front().x > 0)
     points.insert(points.begin(), CurvePoint{0, 0});  // no flow, no useful power
-  return MonotoneCurve(points).at(flow / s).value * (squared ? s * s : 1.0);
+  return MonotoneCurve(std::move(points));
+}
+std::optional<double> onCurve(const Reading& r, std::optional<double> CurveRow::*column, bool squared,
+                              double flow) {
+  const auto curve = curveOf(r, column, squared);
+  const double s = ratioNow(r);
+  return curve ? std::optional(curve->at(flow / s).value * (squared ? s * s : 1.0)) : std::nullopt;
 }
 bool running(const Reading& r) { return flagOf(*r.values, *fieldOf("running")); }
 

@@ -11,6 +11,11 @@ namespace conduit::pump {
 inline constexpr double mostViscous = 40.0;
 
 /// The correction for a viscous liquid; empty where none is called for.
+/// Where the viscous correction is counted: the best point of water at the present speed, head of one stage.
+struct ViscousAt {
+  double best_m3s, head_m, speed_perS;
+};
+[[nodiscard]] std::optional<ViscousAt> viscousAt(const Values& values, const Setting& setting);
 [[nodiscard]] std::optional<Viscous> viscousOf(const Values& values, const Setting& setting);
 /// What stands in this symbol at the rated speed: trimmed, in this liquid, all units together. Flow is that
 /// of all.
@@ -25,6 +30,9 @@ inline constexpr double mostViscous = 40.0;
 /// head found.
 [[nodiscard]] double ratioNow(const Reading& r);
 /// A column of the curve at a flow, m3/s, at the present speed; `squared`: it grows with the speed squared.
+/// A column of the curve against the flow at the rated speed; `squared` ones (NPSH) do not end at nothing.
+[[nodiscard]] std::optional<MonotoneCurve> curveOf(const Reading& r, std::optional<double> CurveRow::*column,
+                                                   bool squared);
 [[nodiscard]] std::optional<double> onCurve(const Reading& r, std::optional<double> CurveRow::*column,
                                             bool squared, double flow_m3s);
 

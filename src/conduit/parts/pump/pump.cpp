@@ -2,6 +2,7 @@
 
 #include <fmt/format.h>
 
+#include "parts/curve_working.h"
 #include "parts/pump/checks.h"
 #include "parts/pump/laws.h"
 #include "parts/pump/machine.h"
@@ -32,7 +33,7 @@ const Swap swaps[] = {{"duty flow", "curve", "flow"}};
 std::string story(const Reading& r, const UnitSet& units) {
   if (!running(r)) return "Stands still; nothing passes.";
   const auto q = outcome::flow(r), h = head(r);
-  if (shutIn(r)) return "Runs against a shut line: it is shut in and passes nothing.";
+  if (shutIn(r)) return "Dead-headed: it runs against a closed line and passes nothing.";
   if (!q || !h) return "Its duty is not determined.";
   std::string text =
       curveFound(*r.values)
@@ -47,7 +48,7 @@ std::string story(const Reading& r, const UnitSet& units) {
   if (const auto margin = npshMargin(r))
     text += *margin >= 0 ? fmt::format(" The suction leaves {} above what it needs.",
                                        withUnit(*margin, Measure::headDrop, units, 2))
-                         : fmt::format(" It cavitates: the suction lacks {}.",
+                         : fmt::format(" It cavitates: the suction is {} short.",
                                        withUnit(-*margin, Measure::headDrop, units, 2));
   return text;
 }
@@ -76,12 +77,34 @@ std::optional<Working> working(const Reading& r, std::string_view outcomeKey) {
                          *head(r), "m", "affinity of centrifugal pumps, s the speed over the rated speed"});
       w.remark = "The flow is the one at which this head and what the network asks agree.";
     } else {
-      w.lines.push_back({"H", "H_discharge − H_suction",
-                         fmt::format("{:.8g} − {:.8g}", *r.branches[0].headTo_m, *r.branches[0].headFrom_m),
-                         *head(r), "m", "energy heads at both sides"});
-      if (hasCurve(*r.values) && !shutIn(r))
-        w.remark = "The curve is a monotone cubic through the given points (Fritsch and Butland 1984).";
+      const bool curved = hasCurve(*r.values) && !shutIn(r) && *q > 0 && rows.size() >= 2;
+      std::vector<CurvePoint> points;
+      for (const CurveRow& row : rows) points.push_back({row.flow_m3s * s, row.head_m * s * s});
+      if (curved &&
+          std::abs(MonotoneCurve(points).at(*q).value - *head(r)) < 1e-6 * std::abs(*head(r)) + 1e-6) {
+        addCurveLines(w, MonotoneCurve(points), *q, "H", "m");
+        w.lines.back().value = *head(r);
+        w.remark =
+            s == 1.0
+                ? ""
+                : fmt::format(
+                      "The given points stand at {:.6g} of their speed: flows by that, heads by its square. ",
+                      s);
+        w.remark += "The flow is the one at which this head and what the network asks agree.";
+      } else {
+        w.lines.push_back(
+            {"H", "H_discharge − H_suction",
+             fmt::format("{:.12g} − {:.12g}", *r.branches[0].headTo_m, *r.branches[0].headFrom_m), *head(r),
+             "m", "energy heads at both sides"});
+      }
     }
+    if (const auto full = get(*r.values, ratedImpeller, set.medium),
+        cut = get(*r.values, impeller, set.medium);
+        full && cut)
+      w.remark += fmt::format(
+          " The impeller is trimmed to {:.6g} of its diameter: flows and heads of the curve stand at that to "
+          "the power of {:.4g}.",
+          cut->si() / full->si(), getOrFallback(*r.values, fields, trimExponent, set.medium)->si());
     return w;
   }
   if (outcomeKey == "NPSH available" && npshAvailable(r)) {
@@ -104,6 +127,63 @@ std::optional<Working> working(const Reading& r, std::string_view outcomeKey) {
         {"P", "ρ·g·Q·H/η",
          fmt::format("{:.7g}·{:.7g}·{:.7g}·{:.7g}/{:.7g}", rho, g, *q, *head(r), *efficiency(r)),
          *shaftPower(r), "W", "definition of pump efficiency, ISO 9906"});
+    return w;
+  }
+  const auto ratioOf = [&](std::string title, std::string symbol, std::string formula,
+                           std::optional<double> over, std::optional<double> under,
+                           std::optional<double> value, std::string unit, bool difference) {
+    if (!over || !under || !value) return std::optional<Working>();
+    Working w{.title = fmt::format("{} of {}", title, r.name)};
+    w.lines.push_back({std::move(symbol), std::move(formula),
+                       fmt::format("{:.12g} {} {:.12g}", *over, difference ? "−" : "/", *under), *value,
+                       std::move(unit), ""});
+    return std::optional(std::move(w));
+  };
+  if (outcomeKey == "NPSH margin")
+    return ratioOf("NPSH margin", "M", "NPSHa − NPSHr", npshAvailable(r), npshRequired(r), npshMargin(r), "m",
+                   true);
+  if (outcomeKey == "NPSH ratio")
+    return ratioOf("NPSH ratio", "R", "NPSHa/NPSHr", npshAvailable(r), npshRequired(r), npshRatio(r), "",
+                   false);
+  if (outcomeKey == "share of best flow") {
+    auto w = ratioOf("Share of BEP flow", "φ", "Q/Q_best", q, bestFlow(rowsOf(*r.values, set), ratioNow(r)),
+                     ofBest(r), "", false);
+    if (w)
+      w->remark =
+          "Q_best is the top of a parabola through the best given efficiency and its neighbours, at the "
+          "present speed.";
+    return w;
+  }
+  if (outcomeKey == "running speed" && runningSpeed(r)) {
+    const auto rated = get(*r.values, ratedSpeed, set.medium);
+    Working w{.title = fmt::format("Running speed of {}", r.name)};
+    w.lines.push_back({"n", "s·n_rated", fmt::format("{:.12g}·{:.12g}", ratioNow(r), rated->si()),
+                       *runningSpeed(r), "1/s",
+                       "s is the speed over the rated one, at which the curve passes through flow and head"});
+    return w;
+  }
+  if (const bool eta = outcomeKey == "efficiency";
+      (eta && efficiency(r)) || (outcomeKey == "NPSH required" && npshRequired(r))) {
+    Working w{.title = fmt::format("{} of {}", eta ? "Efficiency" : "NPSH required", r.name)};
+    const double s = ratioNow(r);
+    const auto curve = curveOf(r, eta ? &CurveRow::efficiency : &CurveRow::npsh_m, !eta);
+    if (!curve) return std::nullopt;
+    if (s != 1.0)
+      w.lines.push_back(
+          {"x", "Q/s", fmt::format("{:.12g}/{:.12g}", *q, s), *q / s, "m³/s", "the flow at the rated speed"});
+    addCurveLines(w, *curve, *q / s, eta ? "η" : "NPSHr", eta ? "" : "m", eta ? 1.0 : s * s,
+                  "the square of the speed ratio");
+    return w;
+  }
+  if (outcomeKey == "viscous parameter B") {
+    const auto found = viscousAt(*r.values, set);
+    if (!found) return std::nullopt;
+    Working w{.title = fmt::format("Viscous parameter B of {}", r.name)};
+    w.lines.push_back(
+        {"B", "16.5·ν^0.5·H^0.0625/(Q^0.375·n^0.25)",
+         fmt::format("16.5·{:.12g}^0.5·{:.12g}^0.0625/({:.12g}^0.375·{:.12g}^0.25)", set.viscosity_m2s * 1e6,
+                     found->head_m, found->best_m3s * 3600, found->speed_perS * 60),
+         viscousParameter(r).value_or(0), "", "ANSI/HI 9.6.7-2010; ν mm²/s, H m per stage, Q m³/h, n 1/min"});
     return w;
   }
   return std::nullopt;

@@ -40,10 +40,9 @@ void NetworkDesk::fillMenu(Menu which, QMenu* menu, const Make& make) {
 }
 
 void NetworkDesk::fillFile(QMenu* file, const Make& make) {
-  file->addAction(make("file.bring-in", tr("Bring in a table …"), QKeySequence("Ctrl+I"), [this] {
-    const QString path =
-        QFileDialog::getOpenFileName(this, tr("Bring in a table"), doc_.folder(),
-                                     tr("Tables (*.csv *.tsv *.txt *.xlsx *.geojson *.json)"));
+  file->addAction(make("file.bring-in", tr("Import a table …"), QKeySequence("Ctrl+I"), [this] {
+    const QString path = QFileDialog::getOpenFileName(
+        this, tr("Import a table"), doc_.folder(), tr("Tables (*.csv *.tsv *.txt *.xlsx *.geojson *.json)"));
     if (!path.isEmpty()) bringIn_->openFile(path);
   }));
   file->addAction(make("file.picture", tr("Picture under the drawing …"), QKeySequence(), [this] {
@@ -77,7 +76,7 @@ void NetworkDesk::fillEdit(QMenu* edit, const Make& make) {
   }));
   edit->addAction(make("select.route", tr("Select along the route"), QKeySequence("Ctrl+Shift+T"),
                        [this] { doc_.select(elementsAlong(levels_->route())); }));
-  edit->addAction(make("select.alike", tr("Select what is alike"), QKeySequence("Ctrl+Shift+A"), [this] {
+  edit->addAction(make("select.alike", tr("Select similar"), QKeySequence("Ctrl+Shift+A"), [this] {
     if (doc_.selected() == noId)
       say(tr("Select one element; all of its kind and size are then selected."), true);
     else doc_.select(alike(doc_.network(), doc_.selected()));
@@ -85,14 +84,14 @@ void NetworkDesk::fillEdit(QMenu* edit, const Make& make) {
   edit->addAction(make("select.where", tr("Select by a condition"), QKeySequence("Ctrl+Shift+F"),
                        [this] { emit wantsFinder(tr("pipes bore < 100 mm")); }));
   edit->addSeparator();
-  edit->addAction(make("names.reading", tr("Number anew as one reads"), QKeySequence(), [this] {
+  edit->addAction(make("names.reading", tr("Renumber left to right"), QKeySequence(), [this] {
     doc_.take(renumber(doc_.network(), readingOrder(doc_.network(), selectionOrAll())));
   }));
-  edit->addAction(make("names.route", tr("Number anew along the route"), QKeySequence(),
+  edit->addAction(make("names.route", tr("Renumber along the route"), QKeySequence(),
                        [this] { doc_.take(renumber(doc_.network(), elementsAlong(levels_->route()))); }));
-  edit->addAction(make("names.replace", tr("Replace letters in names"), QKeySequence("Ctrl+Shift+H"),
+  edit->addAction(make("names.replace", tr("Replace in names"), QKeySequence("Ctrl+Shift+H"),
                        [this] { emit wantsFinder(tr("replace L- by W-")); }));
-  edit->addAction(make("names.pattern", tr("Patterns of names"), QKeySequence(), [this] {
+  edit->addAction(make("names.pattern", tr("Name patterns"), QKeySequence(), [this] {
     doc_.select({});
     card_->focusField("name patterns");
   }));
@@ -109,8 +108,8 @@ void NetworkDesk::fillDraw(QMenu* draw, const Make& make) {
   for (const Part* part : allParts()) {
     if (part->ends == Ends::none || part->group == Group::drawing) continue;
     const QString kind = QString::fromUtf8(part->key.data(), static_cast<int>(part->key.size()));
-    turn->addAction(make("turn." + kind, tr("Turn into a %1").arg(kind), QKeySequence(),
-                         [this, part] { doc_.turnInto(*part); }));
+    turn->addAction(make("turn." + kind, tr("Turn into %1").arg(QString::fromStdString(spokenOne(part->key))),
+                         QKeySequence(), [this, part] { doc_.turnInto(*part); }));
   }
   auto* order = draw->addMenu(tr("Line up"));
   auto arrange = [&](const char* name, const QString& words, const char* keys, auto edit) {
@@ -125,44 +124,43 @@ void NetworkDesk::fillDraw(QMenu* draw, const Make& make) {
           [](const Network& n, const std::vector<Id>& ids) { return lineUp(n, ids, LineUp::top); });
   arrange("arrange.bottom", tr("Line up at the bottom"), "Ctrl+Shift+Down",
           [](const Network& n, const std::vector<Id>& ids) { return lineUp(n, ids, LineUp::bottom); });
-  arrange("arrange.level", tr("Line up on one level line"), "",
+  arrange("arrange.level", tr("Line up on one horizontal line"), "",
           [](const Network& n, const std::vector<Id>& ids) { return lineUp(n, ids, LineUp::middleAcross); });
-  arrange("arrange.plumb", tr("Line up on one upright line"), "",
+  arrange("arrange.plumb", tr("Line up on one vertical line"), "",
           [](const Network& n, const std::vector<Id>& ids) { return lineUp(n, ids, LineUp::middleUpright); });
-  arrange("arrange.across", tr("Space evenly across"), "", [](const Network& n, const std::vector<Id>& ids) {
-    return spaceEvenly(n, ids, Direction::across);
-  });
-  arrange("arrange.down", tr("Space evenly upright"), "", [](const Network& n, const std::vector<Id>& ids) {
+  arrange(
+      "arrange.across", tr("Space evenly, horizontal"), "",
+      [](const Network& n, const std::vector<Id>& ids) { return spaceEvenly(n, ids, Direction::across); });
+  arrange("arrange.down", tr("Space evenly, vertical"), "", [](const Network& n, const std::vector<Id>& ids) {
     return spaceEvenly(n, ids, Direction::upright);
   });
   arrange("arrange.mirror", tr("Mirror left and right"), "",
           [](const Network& n, const std::vector<Id>& ids) { return mirror(n, ids, Direction::across); });
   arrange("arrange.flip", tr("Mirror top and bottom"), "",
           [](const Network& n, const std::vector<Id>& ids) { return mirror(n, ids, Direction::upright); });
-  arrange("arrange.turn", tr("Turn by a quarter"), "",
+  arrange("arrange.turn", tr("Rotate 90°"), "",
           [](const Network& n, const std::vector<Id>& ids) { return quarterTurn(n, ids, 1); });
   draw->addSeparator();
   draw->addAction(make("service.new", tr("New service with its limits"), QKeySequence(), [this] {
     doc_.take(place(doc_.network(), *findPart("service"), {}, "", doc_.stock(), &doc_.units()));
   }));
+  draw->addAction(make("stock.from", tr("Save as catalogue item"), QKeySequence(), [this] {
+    const Element* e = doc_.selected() == noId ? nullptr : doc_.network().find(doc_.selected());
+    if (!e || !findField(*e->part, stockItemKey))
+      return say(tr("Select one pump, valve, strainer or nozzle that is to be described once."), true);
+    const StockItem item = stockItemOf(*e);
+    if (item.fields.empty())
+      return say(tr("%1 has nothing given that an item could hold.").arg(QString::fromStdString(e->name)),
+                 true);
+    doc_.editStock("Catalogue: new " + item.item, [&](Stock& stock) {
+      dropStockRow(stock, "equipment.csv", item.item);
+      stock.items.push_back(item);
+    });
+    showDrawer(2);
+    stockPage_->showEntry("equipment.csv", QString::fromStdString(item.item));
+  }));
   draw->addAction(
-      make("stock.from", tr("Describe once: keep what is selected as a stock item"), QKeySequence(), [this] {
-        const Element* e = doc_.selected() == noId ? nullptr : doc_.network().find(doc_.selected());
-        if (!e || !findField(*e->part, stockItemKey))
-          return say(tr("Select one pump, valve, strainer or nozzle that is to be described once."), true);
-        const StockItem item = stockItemOf(*e);
-        if (item.fields.empty())
-          return say(tr("%1 has nothing given that an item could hold.").arg(QString::fromStdString(e->name)),
-                     true);
-        doc_.editStock("Stock: new " + item.item, [&](Stock& stock) {
-          dropStockRow(stock, "equipment.csv", item.item);
-          stock.items.push_back(item);
-        });
-        showDrawer(2);
-        stockPage_->showEntry("equipment.csv", QString::fromStdString(item.item));
-      }));
-  draw->addAction(make("picture.scale", tr("Bring the picture to scale"), QKeySequence(),
-                       [this] { plan_->scalePicture(); }));
+      make("picture.scale", tr("Scale the picture"), QKeySequence(), [this] { plan_->scalePicture(); }));
   draw->addAction(make("picture.inside", tr("Keep the picture inside the model"), QKeySequence(),
                        [this] { keepPictureInside(); }));
 }
@@ -176,7 +174,7 @@ void NetworkDesk::fillView(QMenu* view, const Make& make) {
                        [this] { plan_->setHeights(!plan_->heights()); }));
   view->addAction(make("view.findings", tr("Findings"), QKeySequence("F3"), [drawer] { drawer(0); }));
   view->addAction(make("view.ledger", tr("Ledger"), QKeySequence("F4"), [drawer] { drawer(1); }));
-  view->addAction(make("view.stock", tr("Stock"), QKeySequence("F5"), [drawer] { drawer(2); }));
+  view->addAction(make("view.stock", tr("Catalogue"), QKeySequence("F5"), [drawer] { drawer(2); }));
   view->addAction(make("view.plan", tr("Go to Plan"), QKeySequence("F6"), [this] { plan_->setFocus(); }));
   view->addAction(
       make("view.levels", tr("Go to Levels"), QKeySequence("F7"), [this] { levels_->setFocus(); }));
@@ -190,9 +188,8 @@ void NetworkDesk::fillView(QMenu* view, const Make& make) {
       make("view.working", tr("Working of the main found number"), QKeySequence("Ctrl+="), [this] {
         if (doc_.selected() == noId) return;
         const Part& part = *doc_.network().at(doc_.selected()).part;
-        if (!part.workings.empty())
-          card_->showWorking(
-              QString::fromUtf8(part.workings[0].data(), static_cast<int>(part.workings[0].size())));
+        if (!part.outcomes.empty())
+          card_->showWorking(text(part.workings.empty() ? part.outcomes[0].key : part.workings[0]));
       }));
   view->addAction(make("view.route", tr("Route between two selected points"), QKeySequence("Ctrl+T"), [this] {
     if (doc_.selection().size() == 2)

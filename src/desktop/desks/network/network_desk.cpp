@@ -53,7 +53,7 @@ NetworkDesk::NetworkDesk(Document& document) : doc_(document), look_(Look::light
   sumLabel_ = new QLabel;
   sumLabel_->setObjectName("head.sum");
   routeFree_ = new QToolButton;
-  routeFree_->setText(tr("let the route go"));
+  routeFree_->setText(tr("clear the route"));
   routeFree_->setObjectName("route.free");
   routeFree_->hide();
   connect(routeFree_, &QToolButton::clicked, this, [this] { levels_->choose({}); });
@@ -107,8 +107,8 @@ NetworkDesk::NetworkDesk(Document& document) : doc_(document), look_(Look::light
   ledgerButton_->setText(tr("Ledger"));
   stockButton_ = new QToolButton;
   stockButton_->setObjectName("drawer.stock");
-  stockButton_->setAccessibleName(tr("Stock"));
-  stockButton_->setText(tr("Stock"));
+  stockButton_->setAccessibleName(tr("Catalogue"));
+  stockButton_->setText(tr("Catalogue"));
   path_ = new QLabel;
   path_->setObjectName("worst");
   path_->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Preferred);

@@ -6,6 +6,7 @@
 #include <algorithm>
 
 #include "look/symbol.h"
+#include "look/words.h"
 #include "parts/registry.h"
 
 namespace conduit::desktop {
@@ -14,8 +15,8 @@ RackButton::RackButton(const Part& part, QWidget* parent)
     : QAbstractButton(parent), part_(part), look_(Look::light()) {
   const QString name = QString::fromUtf8(part.key.data(), static_cast<int>(part.key.size()));
   setObjectName("rack." + name);
-  setAccessibleName(tr("Place a %1").arg(name));
-  setToolTip(tr("%1  (%2)").arg(name).arg(QChar(part.letter)));
+  setAccessibleName(tr("Place %1").arg(QString::fromStdString(spokenOne(part.key))));
+  setToolTip(tr("%1  (%2)").arg(sentence(part.key)).arg(QChar(part.letter)));
   setMinimumHeight(22);
   setMaximumHeight(36);
   setSizePolicy(QSizePolicy::Preferred, QSizePolicy::Preferred);
@@ -56,9 +57,10 @@ Rack::Rack(QWidget* parent) : QWidget(parent), look_(Look::light()), grid_(new Q
   setMinimumHeight(1);
   grid_->setContentsMargins(0, 6, 0, 4);
   grid_->setSpacing(0);
-  const std::pair<Group, QString> groups[] = {
-      {Group::supply, tr("SUPPLY")},     {Group::line, tr("LINE")},        {Group::lift, tr("LIFT")},
-      {Group::restrain, tr("RESTRAIN")}, {Group::drawOff, tr("DRAW OFF")}, {Group::drawing, tr("NOTE")}};
+  const std::pair<Group, QString> groups[] = {{Group::supply, tr("SUPPLY")},  {Group::line, tr("LINE")},
+                                              {Group::lift, tr("PUMP")},      {Group::restrain, tr("VALVES")},
+                                              {Group::inLine, tr("IN LINE")}, {Group::drawOff, tr("OUTLETS")},
+                                              {Group::drawing, tr("NOTE")}};
   for (const auto& [group, name] : groups) {
     Shelf shelf{new QLabel(name, this), {}};
     shelf.heading->setAlignment(Qt::AlignCenter);

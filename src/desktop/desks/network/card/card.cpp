@@ -29,6 +29,7 @@
 #include "parts/registry.h"
 #include "quantity/format.h"
 #include "say/page.h"
+#include "solve/working_of.h"
 
 namespace conduit::desktop {
 namespace {
@@ -257,9 +258,7 @@ std::vector<Card::Row> Card::wantedRows() {
         if (s.outcome == o.key && first.values.released(s.release)) given = true;
       }
       if (given) continue;
-      const bool working =
-          std::find(part.workings.begin(), part.workings.end(), o.key) != part.workings.end();
-      add(fmt::format("found {}", o.key), [this, out = &o, working] { addFound(*out, working); });
+      add(fmt::format("found {}", o.key), [this, out = &o] { addFound(*out, true); });
       if (exchange_.outcome == &o && exchange_.of == ids.front()) {
         std::string state = exchange_.why + exchange_.typed.toStdString() + (exchange_.asked ? "!" : "");
         for (const auto& [exchange, tried] : exchange_.offers)
@@ -384,6 +383,7 @@ void Card::showWay(const Outcome& outcome, const Element& e, const std::optional
   if (!label) return;
   QString words = sentence(outcome.key);
   if (outcome.sign == SignBy::giving && shown) words = shown->taken ? tr("Takes") : tr("Gives");
+  if (outcome.sign == SignBy::rising && shown) words = shown->falling ? tr("Falls by") : tr("Rises by");
   if (outcome.key == "flow" && e.ends.size() == 2 && shown && shown->si > 0) {
     const std::string &from = doc_.network().at(e.ends[shown->against ? 1 : 0]).name,
                       &to = doc_.network().at(e.ends[shown->against ? 0 : 1]).name;
@@ -425,7 +425,7 @@ void Card::refresh() {
       QString empty = shared ? QString() : tr("they differ");
       if (shared && f->fallback)
         empty = QString::fromStdString(withUnit(*f->fallback, f->measure, doc_.units(), 3));
-      if (shared && !f->fallback && f->needed) empty = tr("wanted");
+      if (shared && !f->fallback && f->needed) empty = tr("needed");
       if (shared && !v && ids.size() == 1) {  // what its stock item gives
         Values scratch;
         if (const Value* given = valuesOf(first, doc_.stock(), scratch).find(f->key))
@@ -510,7 +510,7 @@ void Card::refresh() {
     }
   } else {
     std::map<std::string, int> kinds;
-    for (const Id id : ids) ++kinds[std::string(net.at(id).part->key)];
+    for (const Id id : ids) ++kinds[spoken(net.at(id).part->key)];
     QStringList words;
     for (const auto& [kind, n] : kinds) words << QString("%1 × %2").arg(n).arg(QString::fromStdString(kind));
     story_->setText(words.join(", ") + tr(". What is typed here goes to all of them."));
@@ -551,10 +551,9 @@ void Card::showFace() {
 void Card::fillWorking() {
   const Id id = doc_.selected();
   const SolvedPtr& solved = doc_.solved();
-  const Part* part = id == noId ? nullptr : doc_.network().at(id).part;
-  const auto reading = part && part->working && solved ? solved->reading(id, part) : nullptr;
-  if (!reading) return;
-  const auto working = part->working(**reading, workingOf_.toStdString());
+  const Element* then = id != noId && solved ? solved->element(id, doc_.network().at(id).part) : nullptr;
+  if (!then) return;
+  const auto working = workingOf(solved->network, solved->solution, id, workingOf_.toStdString());
   workingText_->setText(
       working ? QString::fromStdString(html(pageOf(*working), {.quietInk = look_.ink2.name().toStdString()}))
               : tr("This number has no working of its own at present."));

@@ -266,8 +266,8 @@ void Card::addKind(QHBoxLayout* top) {
   const Element& first = doc_.network().at(ids.front());
   const bool same =
       std::all_of(ids.begin(), ids.end(), [&](Id id) { return doc_.network().at(id).part == first.part; });
-  kind->setText((same ? text(first.part->key) : tr("several kinds")) + " ▾");
-  kind->setAccessibleName(tr("Kind: %1; turn into another").arg(text(first.part->key)));
+  kind->setText((same ? spokenText(first.part->key) : tr("several kinds")) + " ▾");
+  kind->setAccessibleName(tr("Kind: %1; turn into another").arg(spokenText(first.part->key)));
   kind->setToolTip(tr("Turn into another kind where it stands"));
   kind->setStyleSheet(QString("color: %1").arg(look_.ink2.name()));
   kind->setPopupMode(QToolButton::InstantPopup);
@@ -282,7 +282,7 @@ void Card::addKind(QHBoxLayout* top) {
         may = may && turnFault(doc_.network(), id, *part).empty();
       }
       if (may && other)
-        menu->addAction(tr("Turn into a %1").arg(text(part->key)), this,
+        menu->addAction(tr("Turn into %1").arg(QString::fromStdString(spokenOne(part->key))), this,
                         [this, part] { doc_.turnInto(*part); });
     }
     if (menu->isEmpty()) menu->addAction(tr("It can be no other kind where it stands"))->setEnabled(false);

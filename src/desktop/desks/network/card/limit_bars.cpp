@@ -65,7 +65,7 @@ void LimitBars::paintEvent(QPaintEvent*) {
     else if (c.most)
       words += tr(" of %1").arg(QString::fromStdString(asNumber(*c.most, c.measure, *units_, 3)));
     else if (c.least)
-      words += tr(", %1 wanted").arg(QString::fromStdString(asNumber(*c.least, c.measure, *units_, 3)));
+      words += tr(", at least %1").arg(QString::fromStdString(asNumber(*c.least, c.measure, *units_, 3)));
     p.setFont(face(12.5));
     p.setPen(look_.ink);
     p.drawText(QRectF(0, y, right * 0.5, 16), Qt::AlignLeft | Qt::AlignVCenter,

@@ -41,10 +41,10 @@ BringInPage::BringInPage(Document& document, QWidget* parent)
       table_(new QTableWidget),
       refused_(new QListWidget),
       progress_(new QProgressBar),
-      take_(new QPushButton(tr("Bring in"))),
-      leave_(new QPushButton(tr("Leave it"))) {
+      take_(new QPushButton(tr("Import"))),
+      leave_(new QPushButton(tr("Cancel"))) {
   setObjectName("bringin");
-  setAccessibleName(tr("Bring in"));
+  setAccessibleName(tr("Import"));
   auto* layout = new QVBoxLayout(this);
   layout->setContentsMargins(16, 6, 16, 6);
   layout->setSpacing(5);
@@ -89,8 +89,7 @@ BringInPage::BringInPage(Document& document, QWidget* parent)
     showTable();
     work();
   });
-  box(separator_, "bringin.separator", tr("What parts the columns"),
-      {tr("tab"), tr("semicolon"), tr("comma"), tr("bar")});
+  box(separator_, "bringin.separator", tr("Separator"), {tr("tab"), tr("semicolon"), tr("comma"), tr("bar")});
   box(decimal_, "bringin.decimal", tr("Decimal mark"), {tr("1.5"), tr("1,5")});
   box(encoding_, "bringin.encoding", tr("Encoding"), {"UTF-8", "UTF-16", tr("Latin")});
   headings_->setObjectName("bringin.headings");
@@ -406,7 +405,7 @@ void BringInPage::showResult() {
   refused_->clear();
   const bool any = result_ && result_->made + result_->changed > 0;
   take_->setEnabled(any);
-  take_->setText(any ? tr("Bring in %1").arg(result_->made + result_->changed) : tr("Bring in"));
+  take_->setText(any ? tr("Import %1").arg(result_->made + result_->changed) : tr("Import"));
   progress_->setVisible(open_ && !result_ && problem_.isEmpty());
   QString words = !problem_.isEmpty() ? problem_
                   : result_           ? QString::fromStdString(result_->words())

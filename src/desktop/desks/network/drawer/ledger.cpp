@@ -297,7 +297,7 @@ void Ledger::fillColumnsMenu() {
   });
   save->setDefaultWidget(edit);
   columnsMenu_->addAction(save);
-  auto* freeze = columnsMenu_->addMenu(tr("Stay in sight"));
+  auto* freeze = columnsMenu_->addMenu(tr("Freeze"));
   for (int n = 1; n <= 4; ++n) {
     QAction* a = freeze->addAction(n == 1 ? tr("the first column") : tr("the first %1 columns").arg(n), this,
                                    [this, n] {

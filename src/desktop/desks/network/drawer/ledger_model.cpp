@@ -115,7 +115,7 @@ QVariant LedgerModel::data(const QModelIndex& index, int role) const {
       if (const auto* g = std::get_if<Given>(v)) return g->value;
     if (!v && role == sortRole) return -1e300;
     if (!v && role != Qt::DisplayRole) return QString();
-    if (!v) return wanted ? tr("wanted") : inherited(*e, *c.field);
+    if (!v) return wanted ? tr("needed") : inherited(*e, *c.field);
     return QString::fromStdString(role == Qt::EditRole ? writeField(*c.field, *v) : sayField(*c.field, *v));
   }
   if (c.end >= 0)

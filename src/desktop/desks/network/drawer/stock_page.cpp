@@ -89,7 +89,7 @@ bool StockModel::setData(const QModelIndex& index, const QVariant& value, int ro
   const std::string name = stockName(*doc_.stock(), list_->file, static_cast<std::size_t>(index.row()));
   row[c] = value.toString().trimmed().toStdString();
   return doc_.putStock(std::string(list_->file), row,
-                       tr("Stock: %1 of %2 to %3")
+                       tr("Catalogue: %1 of %2 to %3")
                            .arg(text(list_->columns[c]), QString::fromStdString(name), value.toString())
                            .toStdString());
 }
@@ -104,7 +104,7 @@ StockPage::StockPage(Document& document, QWidget* parent)
       table_(new QTableView),
       hint_(new QLabel) {
   setObjectName("stock");
-  setAccessibleName(tr("Stock"));
+  setAccessibleName(tr("Catalogue"));
   auto* layout = new QVBoxLayout(this);
   layout->setContentsMargins(0, 0, 0, 0);
   layout->setSpacing(0);
@@ -145,7 +145,7 @@ StockPage::StockPage(Document& document, QWidget* parent)
   proxy_->setFilterCaseSensitivity(Qt::CaseInsensitive);
   proxy_->setSortRole(Qt::UserRole);
   table_->setObjectName("stock.table");
-  table_->setAccessibleName(tr("Stock"));
+  table_->setAccessibleName(tr("Catalogue"));
   table_->setModel(proxy_);
   table_->setSortingEnabled(true);
   table_->sortByColumn(-1, Qt::AscendingOrder);
@@ -227,10 +227,10 @@ void StockPage::addEntry() {
     if (!like) return;
     StockItem copy = *like;
     copy.item = cells[1], copy.origin = Origin::model, copy.source = "own";
-    doc_.editStock(tr("Stock: new %1").arg(QString::fromStdString(copy.item)).toStdString(),
+    doc_.editStock(tr("Catalogue: new %1").arg(QString::fromStdString(copy.item)).toStdString(),
                    [&](Stock& stock) { stock.items.push_back(copy); });
   } else {
-    doc_.putStock(file, cells, tr("Stock: new %1").arg(QString::fromStdString(name)).toStdString());
+    doc_.putStock(file, cells, tr("Catalogue: new %1").arg(QString::fromStdString(name)).toStdString());
   }
   showEntry(text(file), QString::fromStdString(name));
 }
@@ -257,7 +257,7 @@ void StockPage::dropEntry() {
     return;
   }
   if (origin == Origin::model) {
-    doc_.editStock(tr("Stock: delete %1").arg(QString::fromStdString(name)).toStdString(),
+    doc_.editStock(tr("Catalogue: delete %1").arg(QString::fromStdString(name)).toStdString(),
                    [&](Stock& stock) { dropStockRow(stock, file, name); });
   } else {
     Stock own = doc_.ownStock();

@@ -263,11 +263,12 @@ void LevelsView::paintOn(QPainter& p, const QSize& size) {
   word(toScreen(x, (st[longest].height_m + st[longest + 1].height_m) / 2) + QPointF(0, 5), tr("pipe"),
        look_.ink);
   word(toScreen(x, (st[longest].floor_m() + st[longest + 1].floor_m()) / 2) + QPointF(0, 4),
-       tr("floor: it would boil"), look_.ink2);
+       tr("floor (vapour pressure)"), look_.ink2);
   if (anyCeiling)
     for (const Station& s : st)
       if (s.ceiling_m && toScreen(s.along_m, *s.ceiling_m).y() > field.top() + 2) {
-        word(toScreen(s.along_m, *s.ceiling_m) + QPointF(52, -15), tr("ceiling: rating"), look_.ceiling);
+        word(toScreen(s.along_m, *s.ceiling_m) + QPointF(52, -15), tr("ceiling (pressure rating)"),
+             look_.ceiling);
         break;
       }
   // Selection and handles.
