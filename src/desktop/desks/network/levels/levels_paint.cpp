@@ -107,6 +107,7 @@ void LevelsView::paintOn(QPainter& p, const QSize& size) {
   p.setFont(face(10.5));
   for (double v = std::ceil(low_ / step) * step; v <= high_; v += step) {
     const double y = toScreen(0, v).y();
+    if (y < 22) continue;  // there the unit stands
     p.setPen(QPen(look_.grid, 1));
     p.drawLine(QPointF(left_, y), QPointF(field.right(), y));
     p.setPen(look_.ink2);
@@ -175,6 +176,11 @@ void LevelsView::paintOn(QPainter& p, const QSize& size) {
     if (st[i].hydraulic_m && st[i + 1].hydraulic_m)
       ink.emplace_back(toScreen(st[i].along_m, *st[i].hydraulic_m),
                        toScreen(st[i + 1].along_m, *st[i + 1].hydraulic_m));
+    ink.emplace_back(toScreen(st[i].along_m, st[i].floor_m()),
+                     toScreen(st[i + 1].along_m, st[i + 1].floor_m()));
+    if (st[i].energy_m && st[i + 1].energy_m)
+      ink.emplace_back(toScreen(st[i].along_m, *st[i].energy_m),
+                       toScreen(st[i + 1].along_m, *st[i + 1].energy_m));
     if (st[i].ceiling_m && st[i + 1].ceiling_m)
       ink.emplace_back(toScreen(st[i].along_m, *st[i].ceiling_m),
                        toScreen(st[i + 1].along_m, *st[i + 1].ceiling_m));
@@ -211,6 +217,12 @@ void LevelsView::paintOn(QPainter& p, const QSize& size) {
     p.drawText(box.adjusted(0, 14, 0, 0), Qt::AlignLeft | Qt::AlignVCenter, second);
   };
   const Network& net = doc_.network();
+  const std::size_t lens = taken.size();
+  for (const TankMark& t : profile_.tanks) {
+    const QPointF at = toScreen(t.along_m, t.level_m);
+    taken.emplace_back(at.x() - 9, at.y() - 10, 18, 12);
+  }
+  const std::size_t marks = taken.size();
   for (const TankMark& t : profile_.tanks) {
     if (!net.find(t.tank)) continue;
     const QPointF at = toScreen(t.along_m, t.level_m);
@@ -271,6 +283,10 @@ void LevelsView::paintOn(QPainter& p, const QSize& size) {
              look_.ceiling);
         break;
       }
+  painted_.lines = ink;
+  painted_.marks.assign(taken.begin() + static_cast<std::ptrdiff_t>(lens),
+                        taken.begin() + static_cast<std::ptrdiff_t>(marks));
+  painted_.labels.assign(taken.begin() + static_cast<std::ptrdiff_t>(marks), taken.end());
   // Selection and handles.
   for (const Handle& h : handles_) {
     const QPointF at = toScreen(h.along_m, h.level_m);

@@ -25,6 +25,12 @@ class LevelsView : public QWidget {
   [[nodiscard]] const Route& route() const { return route_; }
   [[nodiscard]] QPointF toScreen(double along_m, double level_m) const;
   [[nodiscard]] const Profile& profile() const { return profile_; }
+  /// What was painted last, px: for who asks whether anything lies on anything else.
+  struct Painted {
+    std::vector<QRectF> labels, marks;
+    std::vector<QLineF> lines;
+  };
+  [[nodiscard]] const Painted& painted() const { return painted_; }
   void paintOn(QPainter& painter, const QSize& size);
 
  signals:
@@ -66,6 +72,7 @@ class LevelsView : public QWidget {
   std::optional<Handle> dragged_;
   double dragOffset_ = 0;
   int dragRun_ = 0;
+  Painted painted_;
 };
 
 }  // namespace conduit::desktop

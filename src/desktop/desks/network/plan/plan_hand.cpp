@@ -22,8 +22,11 @@ Id PlanView::hit(QPointF at) {
   Id best = noId;
   double nearest = 1e9;
   for (const Symbol& s : symbols_) {
-    const double reach = doc_.network().at(s.id).part->ends == Ends::many ? 24 : 14,
-                 d = std::hypot(toScreen(s.at).x() - at.x(), toScreen(s.at).y() - at.y());
+    const QPointF there = toScreen(s.at) + s.aside;
+    const double reach = doc_.network().at(s.id).part->ends == Ends::many
+                             ? 24
+                             : std::clamp(12.5 * s.size, 6.0, 14.0),
+                 d = std::hypot(there.x() - at.x(), there.y() - at.y());
     if (d < reach && d < nearest) nearest = d, best = s.id;
   }
   if (best != noId) return best;

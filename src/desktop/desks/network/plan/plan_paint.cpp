@@ -2,6 +2,7 @@
 #include <QPainter>
 #include <algorithm>
 #include <cmath>
+#include <unordered_map>
 
 #include "look/round_numbers.h"
 #include "look/symbol.h"
@@ -17,10 +18,10 @@ QLineF PlanView::bandLine(const Band& band) const {
   QLineF line(toScreen(band.a), toScreen(band.b));
   const double length = line.length();
   if (band.offset != 0.0 && length > 14) {
-    // A bend at both ends would be truer; at the widths drawn a parallel line that begins a little inside
-    // reads as well.
+    // It bows aside: short slants lead there from its ends.
     const QPointF u(line.dx() / length, line.dy() / length), n(-u.y(), u.x());
-    line = QLineF(line.p1() + n * band.offset + u * 5, line.p2() + n * band.offset - u * 5);
+    const double in = std::min(std::abs(band.offset) + 4, length / 3);
+    line = QLineF(line.p1() + n * band.offset + u * in, line.p2() + n * band.offset - u * in);
   }
   return line;
 }
@@ -47,7 +48,7 @@ void PlanView::drawBands(QPainter& p, const QRectF& visible) {
       p.drawLine(toScreen(e.at), toScreen(net.at(end).at));
     }
   }
-  const bool many = bands_.size() > 3000;
+  const bool many = bands_.size() > 3000, far = farAway(), recorded = bands_.size() < 2000;
   p.setRenderHint(QPainter::Antialiasing, bands_.size() < 8000 && !inMotion());
   const bool rough = inMotion() && bands_.size() > 15000;  // colours alone until the hand rests
   auto inView = [&](const Band& b) {
@@ -72,21 +73,33 @@ void PlanView::drawBands(QPainter& p, const QRectF& visible) {
                    : still(b)  ? stillShade
                                : static_cast<std::size_t>(std::clamp(static_cast<int>(b.share * 5), 0, 4));
     const QLineF line = b.offset == 0.0 ? QLineF(toScreen(b.a), toScreen(b.b)) : bandLine(b);
-    if (!rough) outline[w].append(line);
-    fill[w * shades + c].append(line);
+    const auto add = [&](const QLineF& piece) {
+      if (!rough && !far) outline[w].append(piece);
+      fill[w * shades + c].append(piece);
+    };
+    add(line);
+    if (b.offset != 0.0 && !far) {
+      add({toScreen(b.a), line.p1()});
+      add({line.p2(), toScreen(b.b)});
+    }
+    if (recorded) painted_.lines.emplace_back(line, b.width);
     shown.push_back(&b);
   }
   for (std::size_t w = 0; w < 9 && !rough; ++w) {
     p.setPen(QPen(look_.ink, (static_cast<double>(w) + 4) * thin, Qt::SolidLine, cap));
     p.drawLines(outline[w]);
   }
-  for (std::size_t w = 0; w < 9; ++w)
-    for (std::size_t c = 0; c < shades; ++c) {
+  // Far away the strongest colours come last, so that nothing lies over them.
+  for (const std::size_t c : {unknownShade, stillShade, std::size_t{0}, std::size_t{1}, std::size_t{2},
+                              std::size_t{3}, std::size_t{4}})
+    for (std::size_t w = 0; w < 9; ++w) {
       if (fill[w * shades + c].isEmpty()) continue;
       const QColor colour = c == unknownShade ? (rough ? look_.ink2 : look_.field)
                             : c == stillShade ? look_.grid
                                               : look_.flow[c];
-      p.setPen(QPen(colour, std::max(0.6, (static_cast<double>(w) + 4) * thin - 2), Qt::SolidLine, cap));
+      const double wide = far ? 1 + std::min(2.0, static_cast<double>(w) / 4 + (c == 4 ? 0.6 : 0.0))
+                              : std::max(0.6, (static_cast<double>(w) + 4) * thin - 2);
+      p.setPen(QPen(colour, wide, Qt::SolidLine, far ? Qt::FlatCap : cap));
       p.drawLines(fill[w * shades + c]);
     }
   for (const Band* b : broken) {
@@ -97,7 +110,7 @@ void PlanView::drawBands(QPainter& p, const QRectF& visible) {
     p.drawLine(bandLine(*b));
   }
   // Arrows in the true direction of flow, one about every 130 px.
-  if (!inMotion() || bands_.size() < 400)
+  if (!far && (!inMotion() || bands_.size() < 400))
     for (const Band* b : shown) {
       if (std::abs(b->flow) < 1e-9) continue;
       const QLineF line = bandLine(*b);
@@ -133,7 +146,7 @@ void PlanView::drawWay(QPainter& p, QPointF at, double angle, double out) {
 
 void PlanView::drawSymbols(QPainter& p, const QRectF& visible) {
   const Network& net = doc_.network();
-  const bool crowded = symbols_.size() > 400 && scale_ < 0.5;
+  const bool crowded = spacing_ < 16;
   const bool dense = spacing_ < 30;  // then points are dots, and a draw-off shows when one comes nearer
   QVector<QPointF> dots;
   for (const auto& [id, at] : points_) {
@@ -142,7 +155,7 @@ void PlanView::drawSymbols(QPainter& p, const QRectF& visible) {
     const Element& e = net.at(id);
     const bool selected = doc_.isSelected(id);
     if (dense && !selected) {
-      if (spacing_ > 9 && jointDegree_[id] != 2) dots << s;
+      if (!farAway() && jointDegree_[id] != 2) dots << s;
       continue;
     }
     const bool draws = e.value("outflow") != nullptr;
@@ -162,9 +175,23 @@ void PlanView::drawSymbols(QPainter& p, const QRectF& visible) {
   p.setPen(QPen(look_.ink, 3.4, Qt::SolidLine, Qt::SquareCap));
   p.drawPoints(dots.constData(), static_cast<int>(dots.size()));
   for (const Symbol& sym : symbols_) {
-    const QPointF s = toScreen(sym.at);
+    const QPointF place = toScreen(sym.at), s = place + sym.aside;
     if (!visible.adjusted(-30, -30, 30, 30).contains(s)) continue;
     const Element& e = net.at(sym.id);
+    if (sym.size < 0.3 && !doc_.isSelected(sym.id)) {  // a dot stands for it
+      p.setPen(Qt::NoPen);
+      p.setBrush(sym.incomplete ? look_.warning : look_.ink);
+      const double r = e.part->ends == Ends::many ? 3.2 : 1.7;
+      p.drawEllipse(s, r, r);
+      continue;
+    }
+    if (!sym.aside.isNull()) {
+      p.setPen(QPen(look_.ink2, 1));
+      p.drawLine(place, s);
+      p.setPen(Qt::NoPen);
+      p.setBrush(look_.ink);
+      p.drawEllipse(place, 2.4, 2.4);
+    }
     p.save();
     p.translate(s);
     if (e.part->ends != Ends::many) {
@@ -173,7 +200,7 @@ void PlanView::drawSymbols(QPainter& p, const QRectF& visible) {
       // A symbol that runs to the left is mirrored rather than turned upside down: its actuator stays on top.
       if (e.part->ends == Ends::two && std::abs(std::remainder(angle, 360.0)) > 90.5) p.scale(1, -1);
     }
-    const double size = e.part->ends == Ends::many ? 1.45 : crowded ? 0.55 : 1.15;
+    const double size = std::max(sym.size, doc_.isSelected(sym.id) ? 0.5 : 0.0);
     paintSymbol(p, e.part->symbol, look_, size, sym.incomplete ? look_.ink2 : look_.ink);
     p.restore();
     // Which way it was set in: a small point before it, where it begins.
@@ -181,7 +208,7 @@ void PlanView::drawSymbols(QPainter& p, const QRectF& visible) {
       const double way = sym.angle * M_PI / 180;
       p.setPen(QPen(look_.sheet, 0.8));
       p.setBrush(look_.ink);
-      p.drawEllipse(s - QPointF(std::cos(way), std::sin(way)) * 15.5, 2.4, 2.4);
+      p.drawEllipse(s - QPointF(std::cos(way), std::sin(way)) * 13.5 * size, 2.4, 2.4);
     }
     // What is shut or closed says so by a stroke across.
     const SolvedPtr& solved = doc_.solved();
@@ -211,27 +238,131 @@ void PlanView::drawSymbols(QPainter& p, const QRectF& visible) {
       p.drawLine(s - n, t - n);
       if (length > 50) drawWay(p, t, std::atan2(t.y() - s.y(), t.x() - s.x()) * 180 / M_PI, -16);
     }
-  for (const QPointF& mark : marks()) {
-    if (!visible.contains(mark)) continue;
+  for (const Mark& mark : marks_) {
     p.setPen(Qt::NoPen);
     p.setBrush(look_.warning);
-    p.drawPolygon(QPolygonF({mark + QPointF(0, -8), mark + QPointF(8, 6), mark + QPointF(-8, 6)}));
+    p.drawPolygon(QPolygonF({mark.at + QPointF(0, -8), mark.at + QPointF(8, 6), mark.at + QPointF(-8, 6)}));
     p.setPen(QPen(look_.sheet, 1.8));
-    p.drawLine(mark + QPointF(0, -3.5), mark + QPointF(0, 1.5));
-    p.drawPoint(mark + QPointF(0, 4));
+    p.drawLine(mark.at + QPointF(0, -3.5), mark.at + QPointF(0, 1.5));
+    p.drawPoint(mark.at + QPointF(0, 4));
+    if (mark.count > 1) {
+      p.setFont(face(10, true));
+      p.setPen(look_.warning);
+      p.drawText(QRectF(mark.at + QPointF(9, -7), QSizeF(30, 13)), Qt::AlignLeft | Qt::AlignVCenter,
+                 QString::number(mark.count));
+    }
   }
 }
 
-// Beside every place a finding speaks of, so that the eye lands there.
-std::vector<QPointF> PlanView::marks() const {
-  std::vector<QPointF> at;
-  if (const SolvedPtr& solved = doc_.solved())
-    for (const Finding& f : solved->findings) {
-      if (at.size() >= 300) break;  // the worst come first; more would only cover the drawing
-      const Id id = f.severity > Severity::broken ? noId : doc_.network().byName(f.place.name);
-      if (id != noId) at.push_back(toScreen(spotOf(doc_.network(), id)) + QPointF(17, -18));
+namespace {
+
+double reachOf(const Part& part, double size) { return (part.ends == Ends::many ? 15.0 : 11.0) * size; }
+QRectF around(QPointF at, double r) { return {at.x() - r, at.y() - r, 2 * r, 2 * r}; }
+
+}  // namespace
+
+// How large each symbol is drawn and where: as large as its neighbours allow; where even small ones would lie
+// on one another, beside its place. Nothing moves in the drawing itself.
+void PlanView::placeSymbols(const QRectF& visible) {
+  const double far = spacing_ < 12 ? 0.2 : std::clamp(spacing_ / 30, 0.45, 1.0);
+  std::vector<Symbol*> seen;
+  for (Symbol& s : symbols_) {
+    s.aside = {};
+    s.size = (doc_.network().at(s.id).part->ends == Ends::many ? 1.45 : 1.15) * far;
+    if (visible.adjusted(-40, -40, 40, 40).contains(toScreen(s.at))) seen.push_back(&s);
+  }
+  if (far < 0.3 || seen.size() > 300) return;
+  const auto part = [&](const Symbol& s) -> const Part& { return *doc_.network().at(s.id).part; };
+  constexpr double smallest = 0.62;
+  for (Symbol* s : seen) {
+    if (part(*s).ends == Ends::many) continue;
+    double allowed = s->size;
+    for (const Symbol* other : seen) {
+      if (other == s) continue;
+      const QPointF gap = toScreen(s->at) - toScreen(other->at);
+      const double d = std::hypot(gap.x(), gap.y());
+      const double theirs = part(*other).ends == Ends::many ? reachOf(part(*other), other->size) : d / 2;
+      allowed = std::min(allowed, std::max(smallest, (d - theirs) / 11.0));
     }
-  return at;
+    s->size = std::min(s->size, std::max(allowed, smallest * far));
+  }
+  // Those that still overlap are set beside their line, the later ones of the drawing first asked to give
+  // way.
+  std::vector<QRectF> placed;
+  for (Symbol* s : seen) {
+    const double r = reachOf(part(*s), s->size);
+    const QPointF at = toScreen(s->at);
+    const auto free = [&](QPointF there) {
+      const QRectF box = around(there, r - 1);
+      return std::none_of(placed.begin(), placed.end(), [&](const QRectF& q) { return q.intersects(box); });
+    };
+    if (!free(at)) {
+      const double way = s->angle * M_PI / 180;
+      const QPointF n(std::sin(way), -std::cos(way)), u(std::cos(way), std::sin(way));
+      bool found = false;
+      for (const double out : {30.0, 48.0, 66.0, 84.0}) {
+        for (const double side : {1.0, -1.0})
+          for (const double along : {0.0, 16.0, -16.0}) {
+            if (found || part(*s).ends != Ends::two || spacing_ < 20) continue;
+            const QPointF there = at + n * (out * side) + u * along;
+            if (!free(there) || !visible.adjusted(14, 14, -14, -14).contains(there)) continue;
+            s->aside = there - at;
+            found = true;
+          }
+        if (found) break;
+      }
+      if (!found) s->size = 0.22;  // a dot, until one comes nearer
+    }
+    placed.push_back(around(at + s->aside, reachOf(part(*s), s->size)));
+  }
+}
+
+// Beside every place a finding speaks of, so that the eye lands there; near ones are gathered with a count.
+void PlanView::placeMarks(const QRectF& visible) {
+  marks_.clear();
+  const SolvedPtr& solved = doc_.solved();
+  if (!solved) return;
+  const double gather = spacing_ < 16 ? 46 : spacing_ < 30 ? 26 : 12;
+  for (const Finding& f : solved->findings) {
+    const Id id = f.severity > Severity::broken ? noId : doc_.network().byName(f.place.name);
+    if (id == noId) continue;
+    QPointF at = toScreen(spotOf(doc_.network(), id));
+    for (const Symbol& s : symbols_)
+      if (s.id == id) at += s.aside;
+    if (!visible.contains(at)) continue;
+    const auto near = std::find_if(marks_.begin(), marks_.end(), [&](const Mark& m) {
+      return std::hypot(m.at.x() - at.x() - 17, m.at.y() - at.y() + 18) < gather;
+    });
+    if (near != marks_.end()) {
+      ++near->count;
+      continue;
+    }
+    if (marks_.size() >= 60) continue;
+    // Where it hides no symbol and no other mark.
+    QPointF best = at + QPointF(17, -18);
+    const auto free = [&](QPointF there) {
+      const QRectF box(there.x() - 9, there.y() - 9, 18, 16);
+      if (!visible.adjusted(2, 2, -2, -2).contains(box)) return false;
+      for (const Symbol& s : symbols_) {
+        const QPointF c = toScreen(s.at) + s.aside;
+        if (std::abs(c.x() - there.x()) < 60 && std::abs(c.y() - there.y()) < 60 &&
+            around(c, reachOf(*doc_.network().at(s.id).part, s.size)).intersects(box))
+          return false;
+      }
+      return std::none_of(marks_.begin(), marks_.end(), [&](const Mark& m) {
+        return QRectF(m.at.x() - 9, m.at.y() - 9, 18, 16).intersects(box);
+      });
+    };
+    if (spacing_ >= 16 && symbols_.size() < 2000)
+      for (const QPointF& out :
+           {QPointF(17, -18), QPointF(-17, -18), QPointF(17, 20), QPointF(-17, 20), QPointF(0, -28),
+            QPointF(0, 30), QPointF(30, 0), QPointF(-30, 0), QPointF(26, -30), QPointF(-26, -30)})
+        if (free(at + out)) {
+          best = at + out;
+          break;
+        }
+    marks_.push_back({best, 1});
+  }
 }
 
 void PlanView::drawLabels(QPainter& p) {
@@ -244,19 +375,42 @@ void PlanView::drawLabels(QPainter& p) {
   LabelRoom room(size());
   room.take(QRectF(0, 0, 250, 50));
   const QRectF frame(2, 2, width() - 4, height() - 4);
+  room.take(QRectF(0, height() - 30.0 - (strip_->isVisible() ? strip_->height() : 0), 240, 30));
+  std::unordered_map<Id, QPointF> asides;
   for (const Symbol& s : symbols_) {
-    const double r = doc_.network().at(s.id).part->ends == Ends::many ? 22 : 12;
-    room.take(QRectF(toScreen(s.at) - QPointF(r, r), QSizeF(2 * r, 2 * r)));
+    const QRectF box = around(toScreen(s.at) + s.aside, reachOf(*doc_.network().at(s.id).part, s.size));
+    if (!frame.intersects(box)) continue;
+    room.take(box.adjusted(-1, -1, 1, 1));
+    if (!s.aside.isNull()) {
+      asides[s.id] = s.aside;
+      room.take(QLineF(toScreen(s.at), toScreen(s.at) + s.aside));
+    }
+    if (symbols_.size() < 2000) painted_.symbols.push_back(box);
   }
-  for (const QPointF& mark : marks()) room.take(QRectF(mark - QPointF(9, 9), QSizeF(18, 16)));
+  for (const Mark& mark : marks_) {
+    const QRectF box(mark.at.x() - 9, mark.at.y() - 9, mark.count > 1 ? 34 : 18, 16);
+    room.take(box);
+    painted_.marks.push_back(box);
+  }
   for (const auto& [id, at] : points_) {
     const QPointF s = toScreen(at);
     if (!frame.contains(s)) continue;
     if (doc_.network().at(id).value("outflow")) room.take(QRectF(s - QPointF(7, 6), QSizeF(14, 26)));
+    else if (points_.size() < 2000) room.take(QRectF(s - QPointF(3, 3), QSizeF(6, 6)));
   }
   for (const Band& b : bands_) {
     const QLineF line = bandLine(b);
-    if (QRectF(line.p1(), line.p2()).normalized().adjusted(-1, -1, 1, 1).intersects(frame)) room.take(line);
+    if (QRectF(line.p1(), line.p2()).normalized().adjusted(-1, -1, 1, 1).intersects(frame)) {
+      room.take(line);
+      // Its edges too: a band is wider than the line in its middle.
+      if (bands_.size() < 2000 && line.length() > 2) {
+        const QPointF n = QPointF(-line.dy(), line.dx()) / line.length() * (b.width / 2);
+        room.take(line.translated(n));
+        room.take(line.translated(-n));
+        if (b.offset != 0.0)
+          room.take(QLineF(toScreen(b.a), line.p1())), room.take(QLineF(line.p2(), toScreen(b.b)));
+      }
+    }
     if (b.riser && line.length() < 14)
       room.take(QRectF(riserSpot(b) - QPointF(80, 9), QSizeF(89, 18)));  // its ring and its words
   }
@@ -275,13 +429,14 @@ void PlanView::drawLabels(QPainter& p) {
     };
     const double mine = away(own), slack = label.rank < 2 ? -0.5 : 2.0;
     return symbols_.size() > 300 || std::none_of(symbols_.begin(), symbols_.end(), [&](const Symbol& sym) {
-             return sym.id != label.id && away(toScreen(sym.at)) < mine + slack;
+             return sym.id != label.id && away(toScreen(sym.at) + sym.aside) < mine + slack;
            });
   };
   int placed = 0, tried = 0;
   for (const Label& label : labels_) {
     if (label.rank > leastOf || placed > 250) break;
-    const QPointF at = toScreen(label.at);
+    const auto aside = asides.find(label.id);
+    const QPointF at = toScreen(label.at) + (aside == asides.end() ? QPointF() : aside->second);
     if (!frame.contains(at)) continue;
     if (++tried > 800) break;  // among so many there is no room left
     if (label.rank == 4 && label.room * scale_ < 34) continue;
@@ -305,6 +460,7 @@ void PlanView::drawLabels(QPainter& p) {
       }
     if (!good) continue;
     room.take(box);
+    painted_.labels.push_back(box.adjusted(3, 2, -3, -2));
     ++placed;
     const QColor tone = stale ? look_.ink2 : look_.ink;
     p.setFont(bold);
@@ -419,6 +575,9 @@ void PlanView::paintOn(QPainter& p, const QSize& size) {
   int inSight = 0;
   for (const auto& point : points_) inSight += visible.contains(toScreen(point.second));
   spacing_ = std::sqrt(size.width() * static_cast<double>(size.height()) / std::max(1, inSight));
+  painted_ = {};
+  placeSymbols(visible);
+  placeMarks(visible);
   drawBands(p, visible);
   drawRises(p, visible);
   drawSymbols(p, visible);

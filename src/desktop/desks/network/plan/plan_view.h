@@ -47,6 +47,12 @@ class PlanView : public QWidget {
   /// What lies under a screen position: points and symbols before bands.
   [[nodiscard]] Id hit(QPointF at);
   void paintOn(QPainter& painter, const QSize& size);  // for printing
+  /// What was painted last, px: for who asks whether anything lies on anything else.
+  struct Painted {
+    std::vector<QRectF> labels, symbols, marks;
+    std::vector<std::pair<QLineF, double>> lines;  // with their width
+  };
+  [[nodiscard]] const Painted& painted() const { return painted_; }
 
  signals:
   void modeChanged(const QString& hint);
@@ -83,6 +89,13 @@ class PlanView : public QWidget {
     Spot at;
     double angle = 0;  // degrees on screen
     bool incomplete = false;
+    // Where it would lie on another it is drawn smaller, then beside its place, with a leader.
+    QPointF aside{};  // px from its place
+    double size = 1.15;
+  };
+  struct Mark {
+    QPointF at;
+    int count = 1;  // findings gathered in it
   };
   struct Label {
     Id id = noId;
@@ -131,7 +144,9 @@ class PlanView : public QWidget {
   void finishEntry();
   void endMode();
   void hint();
-  [[nodiscard]] std::vector<QPointF> marks() const;
+  void placeSymbols(const QRectF& visible);
+  void placeMarks(const QRectF& visible);
+  [[nodiscard]] bool farAway() const { return spacing_ < 12; }  // lines alone, by their colours
 
   Document& doc_;
   Look look_;
@@ -143,6 +158,8 @@ class PlanView : public QWidget {
   bool outdated_ = true;
   std::vector<Band> bands_;
   std::vector<Symbol> symbols_;
+  std::vector<Mark> marks_;
+  Painted painted_;
   std::vector<Label> labels_;
   std::vector<std::pair<Id, Spot>> points_;
   std::vector<char> jointDegree_;
