@@ -58,7 +58,7 @@ Card::Card(Document& document, QWidget* parent)
       workingText_(new QLabel) {
   setObjectName("card");
   setAccessibleName(tr("Card"));
-  setFixedWidth(308);
+  setFixedWidth(320);  // room for a scroll bar beside the fields
   setFocusPolicy(Qt::ClickFocus);
   auto* layout = new QVBoxLayout(this);
   layout->setContentsMargins(0, 0, 0, 0);
@@ -373,8 +373,10 @@ void Card::showAssumed(const Field& field, QWidget* editor, const std::string& t
   }
   const QString mark = assumed ? "◌" : "●";
   if (auto* marker = body_->findChild<QToolButton*>("swap." + key)) marker->setText(mark);
-  if (auto* marker = body_->findChild<QLabel*>("mark." + key); marker && !marker->text().isEmpty())
-    marker->setText(mark);
+  if (auto* marker = body_->findChild<QLabel*>("mark." + key))
+    if (assumed || !marker->text().isEmpty())  // texts have a mark while they are assumed
+      marker->setText(
+          !assumed && (field.kind == FieldKind::text || field.kind == FieldKind::takeOff) ? QString() : mark);
 }
 
 // Beside a flow which way it goes, or that it is taken: the number itself has no minus for that.

@@ -151,7 +151,7 @@ void PipeStrip::refresh() {
   if (hand.heightAssumed) assumed << tr("height");
   if (bore > 0)
     said.prepend(tr("bore %1").arg(QString::fromStdString(withUnit(bore, Measure::bore, doc_.units(), 4))));
-  if (!assumed.isEmpty()) said << tr("%1 assumed").arg(assumed.join(", "));
+  if (!assumed.isEmpty()) said << tr("slanted: assumed");
   said_->setText(said.join(",  "));
   said_->setStyleSheet(QString("color: %1").arg(look_.ink2.name()));
 }
