@@ -4,6 +4,7 @@
 
 #include <QComboBox>
 #include <QToolButton>
+#include <array>
 #include <cmath>
 
 #include "card/card.h"
@@ -370,6 +371,52 @@ TEST_F(FirstMinutes, theLedgerShowsWhatIsUsedAndWhereTheRestComesFrom) {
   for (const QString& key : {QString("given section"), QString("given n"), QString("given joints")})
     EXPECT_FALSE(set.keys.contains(key)) << key.toStdString();
   EXPECT_TRUE(window->findChild<QToolButton*>("ledger.columns")->text().contains(" of "));
+}
+
+// Two tanks of one level: nothing flows, and it looks so. Whatever is selected has a route, with its level.
+TEST_F(FirstMinutes, aStillNetworkIsStillAndHasARoute) {
+  for (const QPoint& place : {QPoint(200, 250), QPoint(700, 250)}) {
+    type("t");
+    click(place);
+    entry("12");
+  }
+  type("l");
+  once(at(id("T-1")));
+  once(at(id("T-2")));
+  key(Qt::Key_Escape);
+  settle();
+  ASSERT_TRUE(doc().solved()->solution.summary.usable());
+  for (const char* name : {"L-1", "T-1", "T-2", "N-1", "N-2"}) {
+    doc().select({id(name)});
+    QApplication::processEvents();
+    EXPECT_FALSE(net().levels().route().empty()) << name;
+    ASSERT_FALSE(net().levels().profile().stations.empty()) << name;
+    EXPECT_NEAR(*net().levels().profile().stations.front().energy_m, 12, 1e-6) << name;
+  }
+  doc().select({id("L-1")});
+  QApplication::processEvents();
+  EXPECT_TRUE(window->findChild<QLabel*>("found.velocity")->text().contains(">0<"));
+  EXPECT_EQ(window->findChild<QLabel*>("story")->text(), "Nothing flows here.");
+}
+
+// A flow has a size and a direction; a minus asked of a pipe is the other direction.
+TEST_F(FirstMinutes, aLineDrawnAgainstItsFlowHasNoMinus) {
+  openSample("kestrel-fell.lconduit");
+  const Id line = id("L-5");
+  doc().select({line});
+  QApplication::processEvents();
+  const QString before = window->findChild<QLabel*>("found.flow")->text();
+  EXPECT_TRUE(window->findChild<QLabel*>("way.flow")->text().contains("N-9 → N-10"));
+  doc().take(reverseAll(doc().network(), std::array{line}));
+  settle();
+  QApplication::processEvents();
+  EXPECT_EQ(window->findChild<QLabel*>("found.flow")->text(), before);
+  EXPECT_TRUE(window->findChild<QLabel*>("way.flow")->text().contains("N-9 → N-10"))
+      << "the liquid goes on as it did";
+  doc().select({id("Top tank")});
+  QApplication::processEvents();
+  EXPECT_EQ(window->findChild<QLabel*>("way.flow out")->text(), "Takes");
+  EXPECT_FALSE(window->findChild<QLabel*>("found.flow out")->text().contains("−"));
 }
 
 }  // namespace

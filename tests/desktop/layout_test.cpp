@@ -467,15 +467,16 @@ TEST_F(Layout, aPictureIsPlacedBroughtToScaleAndTravels) {
   const Id picture = doc().selected();
   EXPECT_EQ(doc().network().enclosed().files.size(), 1u)
       << "before the model has a file the picture travels inside";
+  const double perMetre = plan().toScreen({1, 0}).x() - plan().toScreen({0, 0}).x();
+  const double wide = doc().network().at(picture).given("width")->value * perMetre;  // px
   run("picture.scale");
   click({300, 200});
   click({500, 200});
   type("80");
   key(Qt::Key_Return);
   const double width = doc().network().at(picture).given("width")->value;
-  // What was 200 px apart is now 80 m; before, 1 px was 1/scale m.
-  const double perMetre = plan().toScreen({1, 0}).x() - plan().toScreen({0, 0}).x();
-  EXPECT_NEAR(width, 80.0 / 200 * plan().width() * 0.7, 0.02 * width) << perMetre;
+  // What was 200 px apart is now 80 m.
+  EXPECT_NEAR(width, 80.0 / 200 * wide, 0.02 * width) << perMetre;
   EXPECT_EQ(plan().grab().toImage().pixelColor(plan().rect().center()) == QColor(Qt::darkGreen), false)
       << "drawn faded";
   const std::string text = writeModel(doc().network());

@@ -120,8 +120,8 @@ TEST_P(EveryPart, saysWhatItLacks) {
   const Prepared empty = part.prepare(Values(), setting, ends);
   bool wants = false;
   for (const Field& f : part.fields) wants = wants || (f.needed && (!f.applies || f.applies(Values())));
-  if (wants) EXPECT_FALSE(empty.lacks.empty());
-  EXPECT_TRUE(part.prepare(valuesOf(part), setting, ends).lacks.empty());
+  if (wants) EXPECT_FALSE(empty.missing.empty());
+  EXPECT_TRUE(part.prepare(valuesOf(part), setting, ends).missing.empty());
 }
 
 TEST_P(EveryPart, lawsRiseAndTheirSlopesAreTrue) {

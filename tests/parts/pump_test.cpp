@@ -72,7 +72,7 @@ TEST(Pump, refusesCurvesThatCannotBe) {
     ASSERT_TRUE(p.problem) << curve;
     EXPECT_NE(p.problem->what.find(words), std::string::npos) << p.problem->what;
   }
-  EXPECT_FALSE(pump::part.prepare(pump("0 L/s|30 m"), Setting(), ends).lacks.empty());
+  EXPECT_FALSE(pump::part.prepare(pump("0 L/s|30 m"), Setting(), ends).missing.empty());
 }
 
 TEST(Pump, drawsHeadEfficiencyAndNpshForItsSpeed) {
@@ -103,7 +103,7 @@ Values described(const std::vector<std::pair<const char*, const char*>>& given) 
 double lift(const Values& v, double q, const Setting& setting = {}) {
   const std::vector<EndPlace> ends{{0.0, {}}, {0.0, {}}};
   const Prepared p = pump::part.prepare(v, setting, ends);
-  EXPECT_TRUE(p.lacks.empty() && !p.problem);
+  EXPECT_TRUE(p.missing.empty() && !p.problem);
   double memory = 0;
   return -p.branches[0].law->at(q, memory).drop_m;
 }

@@ -129,7 +129,7 @@ bool lacksSomething(const Network& network, const Solution& solution, Id id,
   Values scratch;
   const Prepared p = e.part->prepare(valuesOf(e, solution.setting.stock, scratch), solution.setting,
                                      endPlaces(network, e, solution.setting, widest));
-  return !p.lacks.empty() || p.problem;
+  return !p.missing.empty() || p.problem;
 }
 
 }  // namespace

@@ -153,11 +153,11 @@ class ControlLaw final : public Law {
 
 Prepared prepare(const Values& values, const Setting& setting, std::span<const EndPlace> ends) {
   Prepared prepared;
-  prepared.lacks = lacking(values, fields);
+  prepared.missing = lacking(values, fields);
   const auto points = tableOf(values);
-  if (tabled(values) && prepared.lacks.empty()) {
+  if (tabled(values) && prepared.missing.empty()) {
     if (points.size() < 2)
-      prepared.lacks.push_back({std::string(tableKey), "two points of its travel table"});
+      prepared.missing.push_back({std::string(tableKey), "two points of its travel table"});
     for (std::size_t i = 0; i + 1 < points.size(); ++i)
       if (points[i + 1].x <= points[i].x || points[i + 1].y < points[i].y)
         prepared.problem = Problem{
@@ -165,7 +165,7 @@ Prepared prepare(const Values& values, const Setting& setting, std::span<const E
             fmt::format("opening and share must rise: at {} % they do not", digits(points[i + 1].x * 100, 3)),
             {}};
   }
-  if (!prepared.lacks.empty() || prepared.problem) return prepared;
+  if (!prepared.missing.empty() || prepared.problem) return prepared;
   const double h = getOrFallback(values, fields, opening, setting.medium)->si();
   const double kv = get(values, fullKv, setting.medium)->si() * share(values, h, setting.medium);
   const bool closed = kv <= 0;

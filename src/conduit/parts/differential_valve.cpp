@@ -57,10 +57,10 @@ class OverflowLaw final : public Law {
 
 Prepared prepare(const Values& values, const Setting& setting, std::span<const EndPlace> ends) {
   Prepared prepared;
-  prepared.lacks = lacking(values, fields);
+  prepared.missing = lacking(values, fields);
   const seat::Seated seated = seat::seated(values, fields, setting, ends);
-  prepared.lacks.insert(prepared.lacks.end(), seated.lacks.begin(), seated.lacks.end());
-  if (!prepared.lacks.empty()) return prepared;
+  prepared.missing.insert(prepared.missing.end(), seated.missing.begin(), seated.missing.end());
+  if (!prepared.missing.empty()) return prepared;
   const double h = setting.medium.columnOf(get(values, difference, setting.medium)->si());
   const std::string keeps = choiceOf(values, fields[1]);
   Branch branch{.from = 0, .to = 1};

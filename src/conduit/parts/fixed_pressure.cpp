@@ -42,9 +42,9 @@ const Swap swaps[] = {{"flow in", "pressure", "flow in"}};
 
 Prepared prepare(const Values& values, const Setting& setting, std::span<const EndPlace> ends) {
   Prepared prepared;
-  prepared.lacks = lacking(values, fields);
-  if (ends.empty() || !ends[0].height_m) prepared.lacks.push_back({"", "a point with a height"});
-  if (!prepared.lacks.empty()) return prepared;
+  prepared.missing = lacking(values, fields);
+  if (ends.empty() || !ends[0].height_m) prepared.missing.push_back({"", "a point with a height"});
+  if (!prepared.missing.empty()) return prepared;
   if (pressureFound(values)) prepared.inflow_m3s = get(values, flowIn, setting.medium)->si();
   else
     prepared.holdsHead_m =

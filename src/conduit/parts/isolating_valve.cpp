@@ -24,8 +24,8 @@ const Field fields[] = {
 Prepared prepare(const Values& values, const Setting& setting, std::span<const EndPlace> ends) {
   Prepared prepared;
   const seat::Seated seated = seat::seated(values, fields, setting, ends);
-  prepared.lacks.insert(prepared.lacks.end(), seated.lacks.begin(), seated.lacks.end());
-  if (!prepared.lacks.empty()) return prepared;
+  prepared.missing.insert(prepared.missing.end(), seated.missing.begin(), seated.missing.end());
+  if (!prepared.missing.empty()) return prepared;
   prepared.branches.push_back(
       {0, 1, std::make_unique<QuadraticLaw>(seated.resistance_s2m5, seated.start_m3s, false), std::nullopt,
        !flagOf(values, fields[0])});

@@ -39,10 +39,10 @@ class LimitingLaw final : public Law {
 
 Prepared prepare(const Values& values, const Setting& setting, std::span<const EndPlace> ends) {
   Prepared prepared;
-  prepared.lacks = lacking(values, fields);
+  prepared.missing = lacking(values, fields);
   const seat::Seated seated = seat::seated(values, fields, setting, ends);
-  prepared.lacks.insert(prepared.lacks.end(), seated.lacks.begin(), seated.lacks.end());
-  if (!prepared.lacks.empty()) return prepared;
+  prepared.missing.insert(prepared.missing.end(), seated.missing.begin(), seated.missing.end());
+  if (!prepared.missing.empty()) return prepared;
   const double limit = get(values, most, setting.medium)->si();
   prepared.branches.push_back(
       {0, 1,

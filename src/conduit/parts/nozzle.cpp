@@ -27,9 +27,9 @@ const Field fields[] = {
 /// nothing enters.
 Prepared prepare(const Values& values, const Setting& setting, std::span<const EndPlace> ends) {
   Prepared prepared;
-  prepared.lacks = lacking(values, fields);
-  if (ends.empty() || !ends[0].height_m) prepared.lacks.push_back({"", "a point with a height"});
-  if (!prepared.lacks.empty()) return prepared;
+  prepared.missing = lacking(values, fields);
+  if (ends.empty() || !ends[0].height_m) prepared.missing.push_back({"", "a point with a height"});
+  if (!prepared.missing.empty()) return prepared;
   const double k = get(values, factor, setting.medium)->si();
   prepared.vessels.push_back({*ends[0].height_m, 0.0, *ends[0].height_m});
   prepared.branches.push_back(

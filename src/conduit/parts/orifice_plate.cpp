@@ -69,11 +69,11 @@ class PlateLaw final : public Law {
 
 Prepared prepare(const Values& values, const Setting& setting, std::span<const EndPlace> ends) {
   Prepared prepared;
-  prepared.lacks = lacking(values, fields);
+  prepared.missing = lacking(values, fields);
   const auto plate = plateOf(values, setting, ends);
-  if (prepared.lacks.empty() && !plate)
-    prepared.lacks.push_back({"pipe bore", "a pipe bore, as no pipe meets it"});
-  if (!prepared.lacks.empty()) return prepared;
+  if (prepared.missing.empty() && !plate)
+    prepared.missing.push_back({"pipe bore", "a pipe bore, as no pipe meets it"});
+  if (!prepared.missing.empty()) return prepared;
   if (plate->ratio < orifice::leastRatio || plate->ratio > orifice::mostRatio) {
     prepared.problem = Problem{{"", std::string(bore.text)},
                                fmt::format("the plate's bore is {} of the pipe's; ISO 5167-2 knows {} to {}",

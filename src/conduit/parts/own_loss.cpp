@@ -89,13 +89,13 @@ class FixedDropLaw final : public Law {
 
 Prepared prepare(const Values& values, const Setting& setting, std::span<const EndPlace> ends) {
   Prepared prepared;
-  prepared.lacks = lacking(values, fields);
-  if (!prepared.lacks.empty()) return prepared;
+  prepared.missing = lacking(values, fields);
+  if (!prepared.missing.empty()) return prepared;
   const double g = setting.medium.gravity_ms2;
   std::unique_ptr<const Law> made;
   if (byK(values)) {
     const seat::Seated seated = seat::seated(values, fields, setting, ends);
-    prepared.lacks = seated.lacks;
+    prepared.missing = seated.missing;
     made = std::make_unique<PowerLaw>(seated.resistance_s2m5, 2.0, seated.start_m3s);
   } else if (byKv(values)) {
     const double k = get(values, kv, setting.medium)->si();
@@ -124,8 +124,8 @@ Prepared prepare(const Values& values, const Setting& setting, std::span<const E
                     {}};
       points.push_back(p);
     }
-    if (points.size() < 2) prepared.lacks.push_back({std::string(tableKey), "two points of its table"});
-    if (prepared.problem || !prepared.lacks.empty()) return prepared;
+    if (points.size() < 2) prepared.missing.push_back({std::string(tableKey), "two points of its table"});
+    if (prepared.problem || !prepared.missing.empty()) return prepared;
     const double start = 0.7 * points.back().x;
     made = std::make_unique<TableLaw>(std::move(points), start);
   } else {

@@ -47,15 +47,15 @@ std::string asShown(const Shown& shown, Measure measure, const UnitSet& units, i
                : asNumber(shown.si, measure, units, significant));
 }
 
-std::vector<Lack> lacking(const Values& values, std::span<const Field> fields) {
-  std::vector<Lack> lacks;
+std::vector<MissingField> lacking(const Values& values, std::span<const Field> fields) {
+  std::vector<MissingField> missing;
   for (const Field& f : fields) {
     if (!f.needed || (f.applies && !f.applies(values)) || values.find(f.key) || values.released(f.key))
       continue;
     const bool vowel = std::string_view("aeiou").find(f.key.front()) != std::string_view::npos;
-    lacks.push_back({std::string(f.key), fmt::format("{} {}", vowel ? "an" : "a", f.key)});
+    missing.push_back({std::string(f.key), fmt::format("{} {}", vowel ? "an" : "a", f.key)});
   }
-  return lacks;
+  return missing;
 }
 
 std::optional<double> seatBore(std::optional<double> own_m, std::span<const EndPlace> ends) {

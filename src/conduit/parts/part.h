@@ -78,7 +78,7 @@ struct EndPlace {
   std::optional<Change> change{};
 };
 
-struct Lack {
+struct MissingField {
   std::string field;
   std::string words;  // "a bore"
 };
@@ -119,8 +119,8 @@ class Rare {
 };
 
 struct Prepared {
-  std::vector<Lack> lacks;  // not empty: nothing else counts
-  Rare<Problem> problem;    // a given that cannot be used at all
+  std::vector<MissingField> missing;  // not empty: nothing else counts
+  Rare<Problem> problem;              // a given that cannot be used at all
   std::vector<Vessel> vessels;
   std::vector<Branch> branches;
   std::optional<double> holdsHead_m;  // of the point at end 0
@@ -274,6 +274,6 @@ inline constexpr std::string_view jointKinds[] = {"welded or flanged", "threaded
 [[nodiscard]] std::optional<double> outcomeOf(const Part& part, std::string_view key, const Reading& reading);
 
 /// Checks that every needed field is there; the lacks are in the words of the field table.
-[[nodiscard]] std::vector<Lack> lacking(const Values& values, std::span<const Field> fields);
+[[nodiscard]] std::vector<MissingField> lacking(const Values& values, std::span<const Field> fields);
 
 }  // namespace conduit

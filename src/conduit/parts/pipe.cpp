@@ -254,23 +254,23 @@ Prepared prepare(const Values& values, const Setting& setting, std::span<const E
     prepared.problem = Problem{{"", "size"}, fmt::format("\"{}\" is not a size of the stock", *name), {}};
   if (const auto taken = readTakeOff(values, setting); taken && !taken->read)
     prepared.problem = Problem{{"", "take-off"}, taken->read.error().what, {}};
-  if (rectangular(values)) prepared.lacks = lacking(values, fields);
+  if (rectangular(values)) prepared.missing = lacking(values, fields);
   else if (annular(values) && !values.find(innerPipe.text))
-    prepared.lacks.push_back({"inner pipe", "an inner pipe"});
+    prepared.missing.push_back({"inner pipe", "an inner pipe"});
   else if (!boreOf(values, setting)) {
     if (annular(values) && values.find(bore.text))
       prepared.problem =
           Problem{{"", "inner pipe"}, "the pipe within must be thinner than the bore around it", {}};
-    else prepared.lacks.push_back({"bore", "a bore"});
+    else prepared.missing.push_back({"bore", "a bore"});
   }
-  if (noTakeOff(values) && !values.find(length.text)) prepared.lacks.push_back({"length", "a length"});
+  if (noTakeOff(values) && !values.find(length.text)) prepared.missing.push_back({"length", "a length"});
   if (setting.manning         ? !values.find(manningN.text)
       : setting.hazenWilliams ? !values.find(hazenC.text)
                               : !values.find(roughness.text))
-    prepared.lacks.push_back(setting.manning         ? Lack{"n", "a Manning n"}
-                             : setting.hazenWilliams ? Lack{"C", "a Hazen-Williams C"}
-                                                     : Lack{"roughness", "a roughness"});
-  if (!prepared.lacks.empty() || prepared.problem) return prepared;
+    prepared.missing.push_back(setting.manning         ? MissingField{"n", "a Manning n"}
+                               : setting.hazenWilliams ? MissingField{"C", "a Hazen-Williams C"}
+                                                       : MissingField{"roughness", "a roughness"});
+  if (!prepared.missing.empty() || prepared.problem) return prepared;
   const Line line = *lineOf(values, setting, ends);
   std::unique_ptr<const Law> law;
   const double nu = setting.viscosity_m2s, g = setting.medium.gravity_ms2;

@@ -67,7 +67,7 @@ const Outcome outcomes[] = {
 
 Prepared prepare(const Values& values, const Setting& setting, std::span<const EndPlace>) {
   Prepared prepared;
-  prepared.lacks = lacking(values, fields);
+  prepared.missing = lacking(values, fields);
   if (const auto q = get(values, outflow, setting.medium)) prepared.inflow_m3s -= q->si();
   if (const auto q = get(values, inflow, setting.medium)) prepared.inflow_m3s += q->si();
   return prepared;

@@ -11,8 +11,8 @@ namespace conduit::rated {
 Prepared prepare(const Values& values, std::span<const Field> fields, Key<PressureDrop> drop,
                  const Setting& setting) {
   Prepared prepared;
-  prepared.lacks = lacking(values, fields);
-  if (!prepared.lacks.empty()) return prepared;
+  prepared.missing = lacking(values, fields);
+  if (!prepared.missing.empty()) return prepared;
   const auto& m = setting.medium;
   const double q = get(values, flow, m)->si(),
                n = getOrFallback(values, fields, exponent, m).value_or(Number::fromSi(2.0)).si();

@@ -25,9 +25,9 @@ const Field fields[] = {
 /// Shut below its set point; lifted it lets pass what keeps its inlet there, until it is fully open.
 Prepared prepare(const Values& values, const Setting& setting, std::span<const EndPlace> ends) {
   Prepared prepared;
-  prepared.lacks = lacking(values, fields);
-  if (ends.empty() || !ends[0].height_m) prepared.lacks.push_back({"", "a height at its inlet"});
-  if (!prepared.lacks.empty()) return prepared;
+  prepared.missing = lacking(values, fields);
+  if (ends.empty() || !ends[0].height_m) prepared.missing.push_back({"", "a height at its inlet"});
+  if (!prepared.missing.empty()) return prepared;
   const double pressure = get(values, setPoint, setting.mediumAt(ends[0].height_m))->si(),
                kv = get(values, fullKv, setting.medium)->si();
   prepared.problem = seat::underVacuum(setPoint.text, pressure, setting, *ends[0].height_m);

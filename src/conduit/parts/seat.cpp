@@ -8,7 +8,7 @@ Seated seated(const Values& values, std::span<const Field> fields, const Setting
   const auto own = get(values, bore, setting.medium);
   const auto d = seatBore(own ? std::optional(own->si()) : std::nullopt, ends);
   const double k = getOrFallback(values, fields, lossK, setting.medium)->si();
-  if (!d && k > 0) s.lacks.push_back({"bore", "a bore, as no pipe meets it"});
+  if (!d && k > 0) s.missing.push_back({"bore", "a bore, as no pipe meets it"});
   if (d) {
     s.resistance_s2m5 = k * velocityHeadFactor(*d, setting.medium.gravity_ms2);
     s.start_m3s = pi / 4 * *d * *d;
@@ -28,13 +28,13 @@ std::array<Field, 6> holdingFields(std::string_view setPointHelp, std::string_vi
 Prepared preparedHolding(const Values& values, std::span<const Field> fields, const Setting& setting,
                          std::span<const EndPlace> ends, bool before) {
   Prepared prepared;
-  prepared.lacks = lacking(values, fields);
+  prepared.missing = lacking(values, fields);
   const Seated s = seated(values, fields, setting, ends);
-  prepared.lacks.insert(prepared.lacks.end(), s.lacks.begin(), s.lacks.end());
+  prepared.missing.insert(prepared.missing.end(), s.missing.begin(), s.missing.end());
   const std::size_t own = before ? 0 : 1;
   if (ends.size() <= own || !ends[own].height_m)
-    prepared.lacks.push_back({"", before ? "a height at its inlet" : "a height at its outlet"});
-  if (!prepared.lacks.empty()) return prepared;
+    prepared.missing.push_back({"", before ? "a height at its inlet" : "a height at its outlet"});
+  if (!prepared.missing.empty()) return prepared;
   const double pressure = get(values, setPoint, setting.mediumAt(ends[own].height_m))->si();
   prepared.problem = underVacuum(setPoint.text, pressure, setting, *ends[own].height_m);
   const std::string senses = named(values, "senses");

@@ -16,7 +16,7 @@ inline constexpr Key<GaugePressure> setPoint{"set point"};
 /// K without any bore is a lack.
 struct Seated {
   double resistance_s2m5 = 0.0, start_m3s = 0.01;
-  std::vector<Lack> lacks;
+  std::vector<MissingField> missing;
 };
 [[nodiscard]] Seated seated(const Values& values, std::span<const Field> fields, const Setting& setting,
                             std::span<const EndPlace> ends);

@@ -82,8 +82,8 @@ Connection connection(const Values& values, std::size_t i, const Medium& medium,
 
 Prepared prepare(const Values& values, const Setting& setting, std::span<const EndPlace> ends) {
   Prepared prepared;
-  prepared.lacks = lacking(values, fields);
-  if (!prepared.lacks.empty()) return prepared;
+  prepared.missing = lacking(values, fields);
+  if (!prepared.missing.empty()) return prepared;
   const auto z = get(values, level, setting.medium);
   const double surfaceHead =
       setting.medium.columnOf(getOrFallback(values, fields, surfacePressure,

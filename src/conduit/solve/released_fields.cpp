@@ -83,7 +83,7 @@ std::optional<Released::Lever> Released::leverOf(const Unknown& k,
   const Prepared a = e.part->prepare(valuesWith(e, setting_.stock, k, k.value), setting_, places),
                  b = e.part->prepare(valuesWith(e, setting_.stock, k, fromSearch(f, at + step)), setting_,
                                      places);
-  if (!a.lacks.empty() || !b.lacks.empty() || a.problem || b.problem ||
+  if (!a.missing.empty() || !b.missing.empty() || a.problem || b.problem ||
       a.branches.size() != b.branches.size() || a.vessels.size() != b.vessels.size())
     return std::nullopt;
   if (a.holdsHead_m && b.holdsHead_m && *a.holdsHead_m != *b.holdsHead_m)
@@ -191,7 +191,7 @@ std::optional<BranchState> Released::stateWith(const Trial& t, const Unknown& k)
   const Element& e = t.network->at(k.element);
   const Prepared p = e.part->prepare(valuesWith(e, setting_.stock, k, k.value), setting_,
                                      endPlaces(*t.network, e, setting_, t.solution.widestBore_m));
-  if (!p.lacks.empty() || p.problem || p.branches.size() != 1) return std::nullopt;
+  if (!p.missing.empty() || p.problem || p.branches.size() != 1) return std::nullopt;
   const BranchReading b = t.solution.branch(k.element, 0);
   if (!b.flow_m3s || !b.headFrom_m || !b.headTo_m) return std::nullopt;
   const double q = *b.flow_m3s, drop = *b.headFrom_m - *b.headTo_m;

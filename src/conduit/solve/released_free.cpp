@@ -286,7 +286,7 @@ std::vector<Unknown> Released::scattered(std::vector<Unknown> unknowns, int plac
     const Field& f = *unknowns[k].field;
     const double part = std::fmod(place * std::sqrt(2.0 + static_cast<double>(k * k + 3 * k)), 1.0);
     unknowns[k].value =
-        std::clamp(bent(f)                       ? unknowns[k].start * std::pow(10.0, 3 * part - 1.5)
+        std::clamp(usesLogScale(f)               ? unknowns[k].start * std::pow(10.0, 3 * part - 1.5)
                    : f.measure == Measure::ratio ? part
                                                  : unknowns[k].start + (part - 0.5) * 20 * unit(f),
                    lowest(f), highest(f));

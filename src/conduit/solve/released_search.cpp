@@ -99,7 +99,7 @@ std::vector<std::vector<double>> Released::slopes(Trial& t, const std::vector<Un
       const Prepared b =
           element.part->prepare(own ? valuesDown : valuesOf(element, setting_.stock, scratch), setting_,
                                 endPlaces(*t.network, element, setting_, widestDown));
-      if (!a.lacks.empty() || !b.lacks.empty() || a.problem || b.problem ||
+      if (!a.missing.empty() || !b.missing.empty() || a.problem || b.problem ||
           a.branches.size() != b.branches.size() || a.vessels.size() != b.vessels.size())
         continue;
       if (const auto it = linksOf.find(id); it != linksOf.end())
@@ -402,7 +402,7 @@ bool Released::find(Trial& best, std::vector<Unknown>& unknowns) {
     for (Unknown& k : other) {
       const Field& f = *k.field;
       if (start < 4)
-        k.value = std::clamp(bent(f)                       ? k.start * decades[start]
+        k.value = std::clamp(usesLogScale(f)               ? k.start * decades[start]
                              : f.measure == Measure::ratio ? shares[start]
                                                            : k.start + (shares[start] - 0.5) * 20 * unit(f),
                              lowest(f), highest(f));

@@ -21,7 +21,7 @@ namespace conduit {
   }
 }
 // Those, and flows, which may be large either way, are searched over something like their logarithm.
-[[nodiscard]] inline bool bent(const Field& f) {
+[[nodiscard]] inline bool usesLogScale(const Field& f) {
   return overLogarithm(f) || f.measure == Measure::volumeFlow;
 }
 // A little beyond the legal range the search may still go, to be able to say by how much it would be left.
@@ -41,14 +41,14 @@ namespace conduit {
                                             : 10.0;
 }
 [[nodiscard]] inline double toSearch(const Field& f, double value) {
-  return !bent(f) ? value : f.least > 0 ? std::log(value) : std::asinh(value / bend(f));
+  return !usesLogScale(f) ? value : f.least > 0 ? std::log(value) : std::asinh(value / bend(f));
 }
 [[nodiscard]] inline double fromSearch(const Field& f, double at) {
-  return !bent(f) ? at : f.least > 0 ? std::exp(at) : bend(f) * std::sinh(at);
+  return !usesLogScale(f) ? at : f.least > 0 ? std::exp(at) : bend(f) * std::sinh(at);
 }
 // A step of the search that is neither nothing nor wild.
 [[nodiscard]] inline double unit(const Field& f) {
-  if (bent(f)) return 1.0;
+  if (usesLogScale(f)) return 1.0;
   switch (f.measure) {
     case Measure::gaugePressure:
     case Measure::absolutePressure: return 1e5;

@@ -106,7 +106,7 @@ class Search {
     std::vector<std::size_t> unhappy;
     if (!holding_.empty()) {
       const Iterate start = x_;
-      if (hasten() && attempt(unhappy)) return found_;
+      if (quickSearch() && attempt(unhappy)) return found_;
       x_ = start;
       tried_.clear();
     }
@@ -208,7 +208,7 @@ class Search {
   // Newton's steps with the states changed by the way: after each, whoever is not content takes the state it
   // wants. It ends at the answer more often than not, in hardly more steps than one set of states takes;
   // where it does not the search begins as if this had not been. True when all are content.
-  bool hasten() {
+  bool quickSearch() {
     constexpr int stepsMost = 40;
     constexpr double settled_m = 1e-2;
     std::map<std::string, int> left;  // sets, and how often they were given up for another

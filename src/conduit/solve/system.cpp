@@ -13,13 +13,13 @@
 namespace conduit {
 namespace {
 
-Problem lacks(const Element& e, const std::vector<Lack>& lacks) {
+Problem incomplete(const Element& e, const std::vector<MissingField>& missing) {
   std::string what = e.name + " needs ";
-  for (std::size_t i = 0; i < lacks.size(); ++i)
-    what += (i == 0 ? "" : i + 1 == lacks.size() ? " and " : ", ") + lacks[i].words;
-  Problem p{{e.name, lacks.front().field}, what, {}};
+  for (std::size_t i = 0; i < missing.size(); ++i)
+    what += (i == 0 ? "" : i + 1 == missing.size() ? " and " : ", ") + missing[i].words;
+  Problem p{{e.name, missing.front().field}, what, {}};
   p.remedies.push_back(
-      {fmt::format("Give {} {}", e.name, lacks.front().words), {}, {e.name, lacks.front().field}});
+      {fmt::format("Give {} {}", e.name, missing.front().words), {}, {e.name, missing.front().field}});
   return p;
 }
 
@@ -48,8 +48,8 @@ bool makeReady(const Network& network, const Element& e, const Setting& setting,
     problems.push_back(std::move(problem));
     return false;
   }
-  if (p.lacks.empty()) return true;
-  if (e.part->ends != Ends::self || used) problems.push_back(lacks(e, p.lacks));
+  if (p.missing.empty()) return true;
+  if (e.part->ends != Ends::self || used) problems.push_back(incomplete(e, p.missing));
   return false;
 }
 
@@ -77,7 +77,7 @@ void fillRaw(const Network& network, System& s, const GivenInstead& instead) {
   std::fill(s.rawOutflow_m3s.begin(), s.rawOutflow_m3s.end(), 0.0);
   network.each([&](Id id, const Element& e) {
     const Prepared& p = s.prepared[id];
-    if (!e.part->prepare || !p.lacks.empty()) return;
+    if (!e.part->prepare || !p.missing.empty()) return;
     if (e.part->ends == Ends::self) {
       const auto at = u(s.pointRaw[id]);
       s.rawOutflow_m3s[at] -= p.inflow_m3s;
@@ -382,7 +382,7 @@ bool refit(System& s, std::vector<double>& widest, const Network& before, const 
   for (const Id id : affected) {
     Prepared fresh;
     Prepared& p = s.prepared[id];
-    if (!makeReady(now, now.at(id), setting, widest, true, fresh, problems, places) || !p.lacks.empty())
+    if (!makeReady(now, now.at(id), setting, widest, true, fresh, problems, places) || !p.missing.empty())
       return false;
     if (fresh.branches.size() != p.branches.size() || fresh.vessels.size() != p.vessels.size() ||
         fresh.holdsHead_m.has_value() != p.holdsHead_m.has_value())

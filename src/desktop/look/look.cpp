@@ -68,7 +68,7 @@ QPalette Look::palette() const {
 QString Look::styleSheet() const {
   return QString(R"(
     QLineEdit, QPlainTextEdit { background: %1; border: 1px solid %2; border-radius: 3px; padding: 1px 5px; color: %3; selection-background-color: %4; }
-    QLineEdit:focus, QTableView:focus { border: 2px solid %3; padding: 0px 4px; }
+    QLineEdit:focus { border: 2px solid %3; padding: 0px 4px; }
     QLineEdit[refused="true"] { border: 2px solid %5; }
     QPushButton, QToolButton { background: transparent; border: 1px solid transparent; border-radius: 3px; padding: 2px 6px; color: %3; }
     QPushButton:hover, QToolButton:hover { border-color: %2; background: %1; }

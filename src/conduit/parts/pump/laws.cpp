@@ -39,22 +39,22 @@ std::optional<Problem> curveFault(const Values& values, const Setting& setting) 
 
 Prepared prepare(const Values& values, const Setting& setting, std::span<const EndPlace> ends) {
   Prepared prepared;
-  prepared.lacks = lacking(values, fields);
+  prepared.missing = lacking(values, fields);
   const auto rows = rowsOf(values, setting);
-  if (hasCurve(values) && prepared.lacks.empty()) {
+  if (hasCurve(values) && prepared.missing.empty()) {
     if (rows.size() < 2)
-      prepared.lacks.push_back({std::string(byPoint(values) ? dutyFlow.text : curveKey),
-                                byPoint(values) ? "a duty above nothing" : "two points of its curve"});
+      prepared.missing.push_back({std::string(byPoint(values) ? dutyFlow.text : curveKey),
+                                  byPoint(values) ? "a duty above nothing" : "two points of its curve"});
     else prepared.problem = curveFault(values, setting);
   }
   if (values.find(speed.text) && !values.find(ratedSpeed.text) && hasCurve(values))
-    prepared.lacks.push_back({"rated speed", "a rated speed beside its speed"});
+    prepared.missing.push_back({"rated speed", "a rated speed beside its speed"});
   if (values.find(impeller.text) && !values.find(ratedImpeller.text) && hasCurve(values))
-    prepared.lacks.push_back({"rated impeller", "a rated impeller beside its impeller"});
-  if (prepared.lacks.empty() && keepsPressure(values) && word(values, keptAtKey, "").empty() &&
+    prepared.missing.push_back({"rated impeller", "a rated impeller beside its impeller"});
+  if (prepared.missing.empty() && keepsPressure(values) && word(values, keptAtKey, "").empty() &&
       (ends.size() < 2 || !ends[1].height_m))
-    prepared.lacks.push_back({"", "a height at its discharge"});
-  if (!prepared.lacks.empty() || prepared.problem) return prepared;
+    prepared.missing.push_back({"", "a height at its discharge"});
+  if (!prepared.missing.empty() || prepared.problem) return prepared;
   const bool running = flagOf(values, *fieldOf("running"));
   if (curveFound(values)) {
     prepared.branches.push_back(

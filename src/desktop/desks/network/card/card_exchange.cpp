@@ -188,14 +188,20 @@ void Card::makeOffers() {
     button->installEventFilter(this);
     button->setText(words);
     button->setAccessibleName(tr("Find the %1: %2").arg(words, value));
-    button->setStyleSheet(QString("color: %1; text-align: left;").arg(look_.water.name()));
-    button->setEnabled(!tried || tried->balances);
+    const bool may = !tried || tried->balances;
+    button->setStyleSheet(
+        QString("color: %1; text-align: left;").arg((may ? look_.water : look_.ink2).name()));
+    button->setEnabled(may);
     if (tried && !tried->why.empty()) button->setToolTip(QString::fromStdString(tried->why));
     line->addWidget(button);
     line->addStretch(1);
-    auto* number_ = new QLabel(value + (tried && tried->broken > 0 ? " ▲" : ""));
-    if (tried && tried->broken > 0)
-      number_->setToolTip(tr("%1 limits would then be broken").arg(tried->broken));
+    const bool more =
+        tried && tried->balances && doc_.solved() && tried->broken > doc_.solved()->standing.broken;
+    auto* number_ = new QLabel(value + (more ? " ▲" : ""));
+    if (more)
+      number_->setToolTip(tr("%1 limits would then be broken, %2 are now")
+                              .arg(tried->broken)
+                              .arg(doc_.solved()->standing.broken));
     if (tried && !tried->why.empty()) number_->setToolTip(QString::fromStdString(tried->why));
     line->addWidget(number_);
     row->setFixedHeight(23);

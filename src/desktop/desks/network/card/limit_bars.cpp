@@ -66,14 +66,21 @@ void LimitBars::paintEvent(QPaintEvent*) {
       words += tr(" of %1").arg(QString::fromStdString(asNumber(*c.most, c.measure, *units_, 3)));
     else if (c.least)
       words += tr(", at least %1").arg(QString::fromStdString(asNumber(*c.least, c.measure, *units_, 3)));
+    const QString label = QString::fromStdString(c.label);
+    if (broken) words = "▲ " + words;
+    // Both fit beside one another, if need be with the sign in place of the words.
+    const auto wide = [&](const QString& text, bool bold) {
+      return QFontMetricsF(face(12.5, bold)).horizontalAdvance(text);
+    };
+    if (wide(label, false) + wide(words, true) + 10 > right) words.replace(tr(", at least "), ", ≥ ");
+    const double room = right - wide(words, true) - 10;
     p.setFont(face(12.5));
     p.setPen(look_.ink);
-    p.drawText(QRectF(0, y, right * 0.5, 16), Qt::AlignLeft | Qt::AlignVCenter,
-               QString::fromStdString(c.label));
-    if (broken) words = "▲ " + words;
+    p.drawText(QRectF(0, y, room, 16), Qt::AlignLeft | Qt::AlignVCenter,
+               QFontMetricsF(p.font()).elidedText(label, Qt::ElideRight, room));
     p.setFont(face(12.5, true));
     p.setPen(broken ? look_.warning : look_.ink);
-    p.drawText(QRectF(right * 0.25, y, right * 0.75, 16), Qt::AlignRight | Qt::AlignVCenter, words);
+    p.drawText(QRectF(0, y, right, 16), Qt::AlignRight | Qt::AlignVCenter, words);
     // The bar runs to somewhat past the greater of value and limit; a mark stands at each limit.
     const double top = std::max({c.value, c.most.value_or(0), c.least.value_or(0) * 2, 1e-12}) * 1.15;
     const QRectF bar(0, y + 19, right, 5);

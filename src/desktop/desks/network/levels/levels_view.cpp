@@ -156,7 +156,12 @@ QString LevelsView::sumWords() const {
   QStringList losses{tr("lines %1").arg(text(s.pipes_m))};
   if (std::abs(s.equipment_m) > 0.005) losses << tr("equipment %1").arg(text(s.equipment_m));
   if (std::abs(s.restrained_m) > 0.005) losses << tr("throttled %1").arg(text(s.restrained_m));
-  const auto start = profile_.stations.front().energy_m, end = profile_.stations.back().energy_m;
+  std::optional<double> start, end;  // the first and the last that are known
+  for (const Station& station : profile_.stations)
+    if (station.energy_m) {
+      if (!start) start = station.energy_m;
+      end = station.energy_m;
+    }
   if (std::abs(s.pumped_m) > 0.005 || !start || !end)
     return tr("lift %1").arg(text(s.lift_m)) + " + " + losses.join(" + ") +
            tr(" = %1 %2 pumped").arg(text(s.pumped_m), symbol);
