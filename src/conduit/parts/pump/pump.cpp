@@ -43,7 +43,7 @@ std::string story(const Reading& r, const UnitSet& units) {
                         withUnit(*h, Measure::headDrop, units));
   if (const auto n = runningSpeed(r); n && (r.values->find(speed.text) || keepsSomething(*r.values)))
     text += fmt::format(" at {}", withUnit(*n, Measure::rotation, units));
-  if (const auto share = ofBest(r)) text += fmt::format(", {} % of its best flow", digits(*share * 100, 3));
+  if (const auto share = ofBest(r)) text += fmt::format(", {} % of its BEP flow", digits(*share * 100, 3));
   text += ".";
   if (const auto margin = npshMargin(r))
     text += *margin >= 0 ? fmt::format(" The suction leaves {} above what it needs.",

@@ -73,8 +73,9 @@ double PlanView::snapStep() const {
 }
 
 Snap PlanView::snapped(QPointF screen, Qt::KeyboardModifiers modifiers) {
-  const bool free = modifiers & Qt::ControlModifier;
-  Id under = free || mode_ == Mode::scale ? noId : hit(screen);
+  // On a picture a place is where it is, not at the next corner of the grid.
+  const bool free = modifiers & Qt::ControlModifier || mode_ == Mode::scale;
+  Id under = free ? noId : hit(screen);
   // The symbol of a nozzle or a fixed pressure stands for the point it is at.
   if (mode_ != Mode::look && under != noId && doc_.network().at(under).part->ends == Ends::one)
     under = doc_.network().at(under).ends[0];
