@@ -160,6 +160,35 @@ TEST(TakeOff, isReadOnceWithTheFittingsOfItsStock) {
   EXPECT_EQ(takeOffRead("4 dogleg swan-neck", moved)->read->k(0.1), 5.0);
 }
 
+TEST(Stock, aSizeFoundOnceIsThatOfTheStockThatIsAsked) {
+  Stock stock;
+  stock.pipes = {{.standard = "X",
+                  .nominal = "1",
+                  .schedule = "a",
+                  .material = "",
+                  .outside_m = 0,
+                  .wall_m = 0,
+                  .bore_m = 0.1},
+                 {.standard = "X",
+                  .nominal = "2",
+                  .schedule = "a",
+                  .material = "",
+                  .outside_m = 0,
+                  .wall_m = 0,
+                  .bore_m = 0.2}};
+  for (int again = 0; again < 2; ++again) EXPECT_EQ(stock.pipe("x 2 A"), &stock.pipes[1]);
+  Stock copy = stock;
+  copy.pipes[1].bore_m = 0.3;
+  EXPECT_EQ(copy.pipe("x 2 A")->bore_m, 0.3);
+  // Renamed, moved or gone, it is looked for anew.
+  stock.pipes[1].nominal = "3";
+  EXPECT_EQ(stock.pipe("x 2 A"), nullptr);
+  stock.pipes.insert(stock.pipes.begin(), copy.pipes[1]);
+  EXPECT_EQ(stock.pipe("x 2 A"), &stock.pipes[0]);
+  stock.pipes.clear();
+  EXPECT_EQ(stock.pipe("x 2 A"), nullptr);
+}
+
 TEST(Stock, holdsTheStandards) {
   const Stock& s = shippedStock();
   // ASME B36.10M: NPS 4 schedule 40 is 114.3 x 6.02; ISO 4427: dn 110 SDR 11 has a wall of 10.0 mm.

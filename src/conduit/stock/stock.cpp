@@ -104,10 +104,52 @@ const Fitting* Stock::fitting(std::string_view word) const {
   return nullptr;
 }
 
+SizesFound& SizesFound::operator=(const SizesFound&) {
+  const std::lock_guard lock(mutex_);
+  found_.clear();
+  return *this;
+}
+
+SizesFound& SizesFound::operator=(SizesFound&&) noexcept {
+  const std::lock_guard lock(mutex_);
+  found_.clear();
+  return *this;
+}
+
+namespace {
+constexpr std::size_t namesKept = 5000;
+
+bool isCalled(const PipeSize& size, std::string_view name) {  // as name(), without making it
+  const std::size_t a = size.standard.size(), b = size.nominal.size(), c = size.schedule.size();
+  return name.size() == a + b + c + 2 && name.substr(0, a) == size.standard && name[a] == ' ' &&
+         name.substr(a + 1, b) == size.nominal && name[a + 1 + b] == ' ' &&
+         name.substr(a + b + 2) == size.schedule;
+}
+}  // namespace
+
+const PipeSize* SizesFound::find(std::string_view name, const std::vector<PipeSize>& pipes) const {
+  const std::shared_lock lock(mutex_);
+  const auto at = found_.find(name);
+  if (at == found_.end() || at->second.index >= pipes.size()) return nullptr;
+  const PipeSize& size = pipes[at->second.index];
+  return isCalled(size, at->second.name) ? &size : nullptr;
+}
+
+void SizesFound::keep(std::string_view name, const PipeSize& size, const std::vector<PipeSize>& pipes) const {
+  const std::lock_guard lock(mutex_);
+  if (found_.size() >= namesKept) found_.clear();
+  found_.insert_or_assign(std::string(name),
+                          Kept{static_cast<std::size_t>(&size - pipes.data()), size.name()});
+}
+
 const PipeSize* Stock::pipe(std::string_view name) const {
+  if (const PipeSize* known = sizesFound.find(name, pipes)) return known;
   const std::string wanted = squeezed(name);
   for (const PipeSize& p : pipes)
-    if (squeezed(p.name()) == wanted) return &p;
+    if (squeezed(p.name()) == wanted) {
+      sizesFound.keep(name, p, pipes);
+      return &p;
+    }
   return nullptr;
 }
 

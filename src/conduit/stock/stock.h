@@ -6,6 +6,7 @@
 #include <memory>
 #include <mutex>
 #include <optional>
+#include <shared_mutex>
 #include <string>
 #include <string_view>
 #include <unordered_map>
@@ -120,6 +121,32 @@ class TakeOffsRead {
   mutable std::size_t count_ = 0;
 };
 
+/// Sizes by the name that elements give them, each looked for once: a network asks for the same few again and
+/// again. Belongs to one stock alone, as above.
+class SizesFound {
+ public:
+  SizesFound() = default;
+  SizesFound(const SizesFound&) {}
+  SizesFound& operator=(const SizesFound&);
+  SizesFound(SizesFound&&) noexcept {}
+  SizesFound& operator=(SizesFound&&) noexcept;
+  /// Null where it is not known yet, or the sizes have changed since.
+  [[nodiscard]] const PipeSize* find(std::string_view name, const std::vector<PipeSize>& pipes) const;
+  void keep(std::string_view name, const PipeSize& size, const std::vector<PipeSize>& pipes) const;
+
+ private:
+  struct Hash {
+    using is_transparent = void;
+    std::size_t operator()(std::string_view text) const { return std::hash<std::string_view>()(text); }
+  };
+  struct Kept {
+    std::size_t index;
+    std::string name;  // that the size had
+  };
+  mutable std::shared_mutex mutex_;
+  mutable std::unordered_map<std::string, Kept, Hash, std::equal_to<>> found_;
+};
+
 struct Stock {
   std::vector<PipeSize> pipes;
   std::vector<Fitting> fittings;
@@ -128,6 +155,7 @@ struct Stock {
   std::vector<LiquidEntry> liquids;
   std::vector<StockItem> items;
   TakeOffsRead takeOffs{};
+  SizesFound sizesFound{};
   [[nodiscard]] const Fitting* fitting(std::string_view word) const;
   /// By its name, blanks and case apart: "ASME B36.10M 4 40", "asme b36.10m 4 sch 40".
   [[nodiscard]] const PipeSize* pipe(std::string_view name) const;

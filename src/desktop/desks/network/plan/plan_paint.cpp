@@ -97,7 +97,10 @@ void PlanView::drawBands(QPainter& p, const QRectF& visible) {
       const QColor colour = c == unknownShade ? (rough ? look_.ink2 : look_.field)
                             : c == stillShade ? look_.grid
                                               : look_.flow[c];
-      const double wide = far ? 1 + std::min(2.0, static_cast<double>(w) / 4 + (c == 4 ? 0.6 : 0.0))
+      // Lines of one pixel are quick to draw; more is kept for wide mains and for what flows fast.
+      const double wide = far ? (c == 4             ? 3.0
+                                 : c == 3 || w >= 4 ? 2.0
+                                                    : 1.0)
                               : std::max(0.6, (static_cast<double>(w) + 4) * thin - 2);
       p.setPen(QPen(colour, wide, Qt::SolidLine, far ? Qt::FlatCap : cap));
       p.drawLines(fill[w * shades + c]);
@@ -320,24 +323,22 @@ void PlanView::placeSymbols(const QRectF& visible) {
 // Beside every place a finding speaks of, so that the eye lands there; near ones are gathered with a count.
 void PlanView::placeMarks(const QRectF& visible) {
   marks_.clear();
-  const SolvedPtr& solved = doc_.solved();
-  if (!solved) return;
   const double gather = spacing_ < 16 ? 46 : spacing_ < 30 ? 26 : 12;
-  for (const Finding& f : solved->findings) {
-    const Id id = f.severity > Severity::broken ? noId : doc_.network().byName(f.place.name);
-    if (id == noId) continue;
-    QPointF at = toScreen(spotOf(doc_.network(), id));
-    for (const Symbol& s : symbols_)
-      if (s.id == id) at += s.aside;
+  std::unordered_map<std::uint64_t, std::size_t> cells;  // where a sign stands already
+  for (const auto& [id, spot] : found_) {
+    QPointF at = toScreen(spot);
     if (!visible.contains(at)) continue;
-    const auto near = std::find_if(marks_.begin(), marks_.end(), [&](const Mark& m) {
-      return std::hypot(m.at.x() - at.x() - 17, m.at.y() - at.y() + 18) < gather;
-    });
-    if (near != marks_.end()) {
-      ++near->count;
+    const auto cell =
+        (static_cast<std::uint64_t>(at.x() / gather) << 32) | static_cast<std::uint64_t>(at.y() / gather);
+    const auto [known, fresh] = cells.try_emplace(cell, marks_.size());
+    if (!fresh) {
+      if (known->second < marks_.size()) ++marks_[known->second].count;
       continue;
     }
     if (marks_.size() >= 60) continue;
+    if (symbols_.size() < 2000)
+      for (const Symbol& s : symbols_)
+        if (s.id == id) at += s.aside;
     // Where it hides no symbol and no other mark.
     QPointF best = at + QPointF(17, -18);
     const auto free = [&](QPointF there) {

@@ -252,6 +252,12 @@ void PlanView::rebuild() {
     if (incomplete) label.rank = -1;
     labels_.push_back(label);
   });
+  found_.clear();
+  if (solved)
+    for (const Finding& f : solved->findings) {
+      const Id id = f.severity > Severity::broken ? noId : net.byName(f.place.name);
+      if (id != noId) found_.emplace_back(id, spotOf(net, id));
+    }
   scaleTop_ = roundUp(top);
   scaleMeasure_ = colouring_ == Colouring::velocity   ? Measure::velocity
                   : colouring_ == Colouring::pressure ? Measure::gaugePressure

@@ -159,6 +159,7 @@ class PlanView : public QWidget {
   std::vector<Band> bands_;
   std::vector<Symbol> symbols_;
   std::vector<Mark> marks_;
+  std::vector<std::pair<Id, Spot>> found_;  // the places of findings, worst first
   Painted painted_;
   std::vector<Label> labels_;
   std::vector<std::pair<Id, Spot>> points_;
