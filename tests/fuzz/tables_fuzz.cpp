@@ -1,5 +1,5 @@
-// Any bytes as a table, a clipboard, GeoJSON or a file of the stock: by the first byte. Refused with words,
-// or brought in whole.
+// Any bytes as a table, a clipboard, GeoJSON or a file of the catalogue: by the first byte. Refused with
+// words, or brought in whole.
 #include <cstdint>
 #include <cstdlib>
 #include <string_view>

@@ -116,6 +116,9 @@ TEST(Assumed, ofNothingThatIsThereIsAFault) {
       &plainStock());
   ASSERT_FALSE(read);
   EXPECT_NE(read.error().front().what.find("height"), std::string::npos) << read.error().front().what;
+  EXPECT_FALSE(readDrawn(
+      R"({"format":"level-conduit","version":2,"points":[{"name":"A","height":"1 m","assumed":"height"}],"elements":[]})",
+      &plainStock()));
 }
 
 TEST(Assumed, aHeightTypedCarriesOnAlongWhatIsDrawn) {

@@ -53,7 +53,7 @@ TEST(SizesSaid, goByWhatIsInTheHandWhereTheyLeaveItOpen) {
   EXPECT_EQ(sizesSaid("DN 200", shippedStock(), iron).front()->standard, "EN 545");
 }
 
-// Said and read back: every size of the stock.
+// Said and read back: every size of the catalogue.
 TEST(SizesSaid, everySizeIsUnderstoodAsItIsSpoken) {
   for (const PipeSize& size : shippedStock().pipes) {
     const auto said = sizesSaid(spoken(size), shippedStock(), &size);

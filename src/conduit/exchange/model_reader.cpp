@@ -249,7 +249,7 @@ class Reader {
         if (l.file == file) list = &l;
       Array rows;
       if (!list || rowsOfIt.get(rows)) {
-        problem("", "stock", fmt::format("\"stock\": \"{}\" is no list of the stock", file));
+        problem("", "stock", fmt::format("\"stock\": \"{}\" is no list of the catalogue", file));
         continue;
       }
       if (rows.size() > stockRowsMost) {
@@ -386,7 +386,10 @@ class Reader {
           for (const Json f : list)
             if (std::string_view text; !f.get(text)) found.emplace_back(text);
         } else if (key == "assumed") {
-          if (value.get(list)) continue;
+          if (value.get(list)) {
+            read.faults.push_back({"assumed", "\"assumed\" must be a list of fields such as [\"size\"]"});
+            continue;
+          }
           for (const Json f : list)
             if (std::string_view text; !f.get(text)) assumed.emplace_back(text);
         } else if (key == "given" && !value.get(outcomes)) {

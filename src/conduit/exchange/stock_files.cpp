@@ -326,7 +326,7 @@ std::vector<std::string> stockRow(const Stock& stock, std::string_view file, std
       },
       [&] {
         const auto [item, f] = itemRow(stock, i);
-        ensure(item != nullptr, "no such row of the stock");
+        ensure(item != nullptr, "no such row of the catalogue");
         return std::vector<std::string>{item->kind, item->item, item->fields[f].first, item->fields[f].second,
                                         item->source};
       });
@@ -364,7 +364,7 @@ std::vector<Problem> readStockFile(Stock& stock, std::string_view file, std::str
   std::vector<Problem> problems;
   const auto list =
       std::find_if(lists().begin(), lists().end(), [&](const StockList& l) { return l.file == file; });
-  if (list == lists().end()) return {{{}, fmt::format("{} is no file of the stock", file), {}}};
+  if (list == lists().end()) return {{{}, fmt::format("{} is no file of the catalogue", file), {}}};
   if (text.size() > stockBytesMost)
     return {{{}, fmt::format("{}: larger than {} MiB", file, stockBytesMost >> 20), {}}};
   bool header = true;

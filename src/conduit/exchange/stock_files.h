@@ -28,7 +28,7 @@ namespace conduit {
 /// The stock that is shipped. Made on first use and never changed.
 [[nodiscard]] const Stock& shippedStock();
 
-/// One list of the stock, such as pipes.csv.
+/// One list of the catalogue, such as pipes.csv.
 struct StockList {
   std::string_view file;                  // "pipes.csv"
   std::string_view title;                 // "Pipe sizes"

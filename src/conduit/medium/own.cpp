@@ -33,7 +33,7 @@ Result<Liquid> byTable(const Asked& asked) {
   const auto refused = [&](const std::string& field, const std::string& what) {
     return tl::unexpected(Problem{{"job", field}, what, {{"Go to the liquid", {}, {"job", field}}}});
   };
-  if (rows.size() < 2) return refused("properties", "the own liquid wants two rows of properties at least");
+  if (rows.size() < 2) return refused("properties", "the own liquid needs at least two rows of properties");
   for (std::size_t i = 0; i + 1 < rows.size(); ++i)
     if (rows[i + 1].temperature_c <= rows[i].temperature_c)
       return refused("properties",

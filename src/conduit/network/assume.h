@@ -9,7 +9,7 @@ namespace conduit {
 /// What the next line is made of and where the next point stands, as the job says or, where it does not, as
 /// is usual: 4 in schedule 40 steel, clean, at 0 m.
 struct PipeInHand {
-  std::string size;  // a size of the stock or a bore as typed
+  std::string size;  // a size of the catalogue or a bore as typed
   std::string wall;  // roughness, C or n as typed, by the friction law
   std::string_view wallField;
   std::string service;  // may be empty

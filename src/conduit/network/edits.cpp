@@ -219,7 +219,7 @@ Result<Edited> drawPipe(const Network& network, Id from, Id to, Spot toSpot, con
     if (fromHeight && rise != 0.0) carryHeight(draft, from, to, rise);
   }
   if (from == to)
-    return Refused(Problem{{network.at(from).name, ""}, "a pipe wants two different points", {}});
+    return Refused(Problem{{network.at(from).name, ""}, "a pipe needs two different points", {}});
   const Id pipe = draft.add(*findPart("pipe"), "", {from, to});
   if (!entry.length.empty()) {
     if (auto put = putText(draft, pipe, "length", entry.length, stock, units); !put)
@@ -382,7 +382,7 @@ Result<Edited> joinPoints(const Network& network, const Part& part, Id from, Id 
   if (part.ends != Ends::two || from == to || network.at(from).part->ends != Ends::self ||
       network.at(to).part->ends != Ends::self)
     return Refused(
-        Problem{{network.at(from).name, ""}, fmt::format("a {} wants two different points", part.key), {}});
+        Problem{{network.at(from).name, ""}, fmt::format("a {} needs two different points", part.key), {}});
   Draft draft(network);
   const Id made = draft.add(part, "", {from, to});
   const std::string name = draft.network().at(made).name;

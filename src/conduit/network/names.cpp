@@ -72,7 +72,7 @@ Result<Edited> renumber(const Network& network, std::span<const Id> ordered) {
   // Through names nobody has, so that two may change places.
   for (const auto& [id, name] : names) draft.rename(id, fmt::format("\t{}", id));
   for (const auto& [id, name] : names) draft.rename(id, name);
-  return Edited{fmt::format("Number {} elements anew", unique.size()), std::move(draft).finish()};
+  return Edited{fmt::format("Renumber {} elements", unique.size()), std::move(draft).finish()};
 }
 
 Result<Edited> replaceInNames(const Network& network, std::span<const Id> ids, std::string_view find,

@@ -38,7 +38,7 @@ bool hazenWilliams(const Values& v) {
 }
 
 const Field fields[] = {
-    text("title", "what the sheet is about"),
+    text("title", "subject of the calculation"),
     text("number", "the job's number"),
     text("client", "for whom"),
     text("author", "by whom"),

@@ -15,7 +15,7 @@ using seat::bore, seat::lossK;
 constexpr Key<VolumeFlow> most{"flow at most"};
 
 const Field fields[] = {
-    assume(releasable(need(field(most, 0, 1e4, "it throttles so that no more passes"))), "10 L/s"),
+    assume(releasable(need(field(most, 0, 1e4, "it throttles to pass no more than this"))), "10 L/s"),
     releasable(byDefault(field(lossK, 0, 1e6, "wide open, on v²/2g in its bore"), 2.0)),
     field(bore, 1e-4, 20, "of the K; the narrower pipe's if not given"),
     stockItem(),

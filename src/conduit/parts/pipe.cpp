@@ -38,7 +38,7 @@ bool noTakeOff(const Values& v) {
 const Field fields[] = {
     releasable(field(length, 0, 1e7, "along the pipe; the take-off gives it when there is one")),
     onlyWhen(releasable(inSight(field(bore, 1e-4, 20, "inside diameter"))), piped),
-    onlyWhen(text(sizeKey, "a size of the stock in place of the bore: \"ASME B36.10M 4 40\""), piped),
+    onlyWhen(text(sizeKey, "a size of the catalogue in place of the bore: \"ASME B36.10M 4 40\""), piped),
     choice(sectionKey, sections, "of the inside; other than round by its hydraulic diameter"),
     onlyWhen(releasable(need(field(sectionWidth, 1e-4, 50, "of a rectangular duct, inside"))), rectangular),
     onlyWhen(releasable(need(field(sectionHeight, 1e-4, 50, "of a rectangular duct, inside"))), rectangular),
@@ -50,9 +50,10 @@ const Field fields[] = {
           .kind = FieldKind::takeOff,
           .help = "pieces and fittings in their order: 12.4 elbow 3.1 up gate"},
     releasable(byDefault(field(extraK, 0, 1e7, "sum of further losses, on v²/2g in the bore"), 0.0)),
-    field(rating, 0, 1e9, "greatest gauge pressure the pipe may carry"),
-    choice(jointsKey, jointKinds,
-           "a thread is taken off the wall before a size of the stock is rated; the service's if not given"),
+    field(rating, 0, 1e9, "maximum gauge pressure the pipe may carry"),
+    choice(
+        jointsKey, jointKinds,
+        "a thread is taken off the wall before a size of the catalogue is rated; the service's if not given"),
     nameOf(serviceKey, "service", "whose limits hold for it, by the name of the service"),
     field(Key<Velocity>{"velocity at most"}, 0.01, 100, "here, in place of the job's"),
     field(Key<Velocity>{"velocity at least"}, 0, 100, "here, in place of the job's"),
@@ -251,7 +252,7 @@ Prepared prepare(const Values& values, const Setting& setting, std::span<const E
   Prepared prepared;
   if (const auto* name = values.get<std::string>(sizeKey);
       name && !name->empty() && setting.stock && !setting.stock->pipe(*name))
-    prepared.problem = Problem{{"", "size"}, fmt::format("\"{}\" is not a size of the stock", *name), {}};
+    prepared.problem = Problem{{"", "size"}, fmt::format("\"{}\" is not a size of the catalogue", *name), {}};
   if (const auto taken = readTakeOff(values, setting); taken && !taken->read)
     prepared.problem = Problem{{"", "take-off"}, taken->read.error().what, {}};
   if (rectangular(values)) prepared.missing = lacking(values, fields);
@@ -287,7 +288,7 @@ Prepared prepare(const Values& values, const Setting& setting, std::span<const E
   return prepared;
 }
 
-/// The size of the stock that gives its bore.
+/// The size of the catalogue that gives its bore.
 const PipeSize* sizeOf(const Values& values, const Setting& setting) {
   const auto* name = values.get<std::string>(sizeKey);
   return name && setting.stock && !values.find(bore.text) ? setting.stock->pipe(*name) : nullptr;
@@ -423,7 +424,8 @@ void check(const Reading& r, const UnitSet& units, std::vector<Check>& checks) {
     // The next stock-like remedy: the bore at which the present flow meets the limit, said, not stocked.
     if (c.most && *v > *c.most) {
       const double d = *boreOf(*r.values, *r.setting) * std::sqrt(*v / *c.most);
-      // A size of the stock stays one of its standard and schedule; a bore becomes that of common steel pipe.
+      // A size of the catalogue stays one of its standard and schedule; a bore becomes that of common steel
+      // pipe.
       const PipeSize *own = sizeOf(*r.values, *r.setting), *next = nullptr;
       for (const PipeSize& size : r.setting->stock ? std::span<const PipeSize>(r.setting->stock->pipes)
                                                    : std::span<const PipeSize>())

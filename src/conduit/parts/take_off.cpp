@@ -192,7 +192,7 @@ class Reader {
       return piece;
     }
     ParseError error{
-        fmt::format("\"{}\" is neither a length, a fitting of the stock nor a device", token.text),
+        fmt::format("\"{}\" is neither a length, a fitting of the catalogue nor a device", token.text),
         std::string(token.text),
         {},
         token.at};
@@ -288,7 +288,7 @@ class Reader {
       const std::string size(
           name.text.substr(1, name.text.size() - (name.text.size() > 1 && name.text.back() == '"' ? 2 : 1)));
       const PipeSize* entry = stock_.pipe(size);
-      if (!entry) return refused(fmt::format("\"{}\" is not a size of the stock", size), name, {});
+      if (!entry) return refused(fmt::format("\"{}\" is not a size of the catalogue", size), name, {});
       return Piece{.kind = PieceKind::bore,
                    .word = "bore",
                    .typed = '"' + entry->name() + '"',
@@ -317,7 +317,7 @@ class Reader {
       return Piece{.kind = PieceKind::bore, .word = "bore", .typed = words, .value = bore->value};
     }
     return refused(
-        fmt::format("\"{}\" is neither a bore with its unit nor a size of the stock", ahead()->text),
+        fmt::format("\"{}\" is neither a bore with its unit nor a size of the catalogue", ahead()->text),
         *ahead(), {std::string(ahead()->text) + " mm"});
   }
 

@@ -216,7 +216,7 @@ std::vector<FinderItem> Finder::itemsFor(const QString& typed) {
       const bool fits = selected != noId && findField(*net.at(selected).part, "size");
       add(m * 10 - 2, {name,
                        fits ? tr("size for %1").arg(QString::fromStdString(net.at(selected).name))
-                            : tr("pipe size of the stock"),
+                            : tr("pipe size of the catalogue"),
                        [this, fits, name] {
                          const auto ids = doc_.selection();
                          if (fits) doc_.setField(ids, "size", name);
@@ -248,7 +248,7 @@ std::vector<FinderItem> Finder::itemsFor(const QString& typed) {
                            doc_.take(applyRemedy(doc_.network(), choose, doc_.stock(), &doc_.units()));
                          }});
     for (const auto& [file, words, count] :
-         {std::tuple{QString("fittings.csv"), tr("fitting of the stock"), doc_.stock()->fittings.size()}})
+         {std::tuple{QString("fittings.csv"), tr("fitting of the catalogue"), doc_.stock()->fittings.size()}})
       for (std::size_t i = 0; i < count; ++i)
         if (const int m = match(QString::fromStdString(doc_.stock()->fittings[i].word), wanted))
           add(m * 10 - 3, {QString::fromStdString(doc_.stock()->fittings[i].word),

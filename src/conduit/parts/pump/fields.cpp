@@ -62,11 +62,10 @@ const Field table[] = {
                        1.0),
              hasCurve),
     onlyWhen(field(ratedSpeed, 0.01, 2000, "speed at which the curve holds"), hasCurve),
-    onlyWhen(
-        releasable(field(
-            speed, 0.01, 2000,
-            "speed at which it runs, the greatest where it keeps something; the rated one if not given")),
-        hasCurve),
+    onlyWhen(releasable(field(
+                 speed, 0.01, 2000,
+                 "speed at which it runs, the maximum where it keeps something; the rated one if not given")),
+             hasCurve),
     onlyWhen(choice(keepsKey, kept, "what its speed is held for"), hasCurve),
     onlyWhen(
         releasable(need(field(keptPressure, -101325, 1e9, "gauge, kept by its speed for as long as it can"))),

@@ -112,7 +112,7 @@ StockPage::StockPage(Document& document, QWidget* parent)
   strip->setContentsMargins(16, 4, 16, 4);
   strip->setSpacing(8);
   lists_->setObjectName("stock.list");
-  lists_->setAccessibleName(tr("List of the stock"));
+  lists_->setAccessibleName(tr("List of the catalogue"));
   for (const StockList& l : stockLists()) lists_->addItem(text(l.title), text(l.file));
   filter_->setObjectName("stock.filter");
   filter_->setAccessibleName(tr("Filter the stock"));
