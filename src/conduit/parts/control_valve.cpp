@@ -46,11 +46,11 @@ const Field fields[] = {
                    .columns = columns},
              tabled),
     field(recovery, 0.1, 1,
-          "pressure recovery factor: choking is reckoned with it, after IEC 60534-2-1; some 0.9 for globe, "
+          "pressure recovery factor: used to calculate choking after IEC 60534-2-1; some 0.9 for globe, "
           "0.6 for butterfly valves"),
-    field(bore, 1e-3, 5, "of the valve's body: reducers beside it are then reckoned with"),
+    field(bore, 1e-3, 5, "of the valve's body: reducers beside it are then included"),
     onlyWhen(field(styleModifier, 0.01, 1,
-                   "valve style modifier: viscous flow is then reckoned with; 0.46 for a globe plug"),
+                   "valve style modifier: viscous flow is then calculated; 0.46 for a globe plug"),
              sized),
     field(leastIndex, 0, 1000, "cavitation index (p1 − pv)/(p1 − p2) below which the maker warns"),
     field(leastDrop, 0, 1e9, "the valve keeps control only while it takes this"),
