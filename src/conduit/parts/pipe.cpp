@@ -7,6 +7,7 @@
 
 #include "friction/section.h"
 #include "loss/fitting_k.h"
+#include "parts/pipe_rating.h"
 #include "parts/take_off.h"
 #include "quantity/format.h"
 
@@ -292,35 +293,6 @@ Prepared prepare(const Values& values, const Setting& setting, std::span<const E
 const PipeSize* sizeOf(const Values& values, const Setting& setting) {
   const auto* name = values.get<std::string>(sizeKey);
   return name && setting.stock && !values.find(bore.text) ? setting.stock->pipe(*name) : nullptr;
-}
-
-/// Depth of the taper thread on a steel pipe of this outside diameter, m: 0.8 of the pitch (ASME B1.20.1).
-double threadDepth_m(double outside_m) {
-  const double perInch = outside_m < 10.4e-3   ? 27
-                         : outside_m < 17.3e-3 ? 18
-                         : outside_m < 27e-3   ? 14
-                         : outside_m < 61e-3   ? 11.5
-                                               : 8;
-  return 0.8 * 0.0254 / perInch;
-}
-
-/// What a plastic's rating at 20 °C is multiplied with at a temperature, straight between rows: PE 100 after
-/// EN 12201-1 and ISO 4427-1, PVC-U after ISO 1452-2. Empty above the last row.
-std::optional<double> derating(std::string_view material, double t_c) {
-  struct Row {
-    double t_c, factor;
-  };
-  static constexpr Row polyethylene[] = {{20, 1.0}, {30, 0.87}, {40, 0.74}},
-                       pvc[] = {{25, 1.0}, {35, 0.8}, {45, 0.63}};
-  const std::span<const Row> rows = material == "polyethylene" ? std::span<const Row>(polyethylene)
-                                    : material == "PVC-U"      ? std::span<const Row>(pvc)
-                                                               : std::span<const Row>();
-  if (rows.empty() || t_c <= rows.front().t_c) return 1.0;
-  for (std::size_t i = 0; i + 1 < rows.size(); ++i)
-    if (t_c <= rows[i + 1].t_c)
-      return rows[i].factor +
-             (t_c - rows[i].t_c) / (rows[i + 1].t_c - rows[i].t_c) * (rows[i + 1].factor - rows[i].factor);
-  return std::nullopt;
 }
 
 /// The pressure the pipe may carry: as given; else of its size, less the thread (ASME B31.3, eq. 3a, with the

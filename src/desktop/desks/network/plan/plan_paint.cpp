@@ -543,7 +543,7 @@ void PlanView::drawGuide(QPainter& p) {
       {"T  P  V  R …", tr("takes a tank, a pump, a valve in the hand; a click places it")},
       {"12.4", tr("a length")},
       {"3.1 up", tr("a rise;  45°  a direction;  Tab goes between them")},
-      {"Ctrl+V", tr("takes a table from a spreadsheet;  Ctrl+I  brings in a file")},
+      {"Ctrl+V", tr("takes a table from a spreadsheet;  Ctrl+I  imports a file")},
       {"Ctrl+K", tr("finds anything by typing")},
       {"?", tr("all keys on one sheet")}};
   double y = height() / 2.0 - 28;

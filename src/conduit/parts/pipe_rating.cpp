@@ -1,0 +1,33 @@
+#include "parts/pipe_rating.h"
+
+#include <span>
+
+namespace conduit::pipe {
+
+double threadDepth_m(double outside_m) {
+  const double perInch = outside_m < 10.4e-3   ? 27
+                         : outside_m < 17.3e-3 ? 18
+                         : outside_m < 27e-3   ? 14
+                         : outside_m < 61e-3   ? 11.5
+                                               : 8;
+  return 0.8 * 0.0254 / perInch;
+}
+
+std::optional<double> derating(std::string_view material, double t_c) {
+  struct Row {
+    double t_c, factor;
+  };
+  static constexpr Row polyethylene[] = {{20, 1.0}, {30, 0.87}, {40, 0.74}},
+                       pvc[] = {{25, 1.0}, {35, 0.8}, {45, 0.63}};
+  const std::span<const Row> rows = material == "polyethylene" ? std::span<const Row>(polyethylene)
+                                    : material == "PVC-U"      ? std::span<const Row>(pvc)
+                                                               : std::span<const Row>();
+  if (rows.empty() || t_c <= rows.front().t_c) return 1.0;
+  for (std::size_t i = 0; i + 1 < rows.size(); ++i)
+    if (t_c <= rows[i + 1].t_c)
+      return rows[i].factor +
+             (t_c - rows[i].t_c) / (rows[i + 1].t_c - rows[i].t_c) * (rows[i + 1].factor - rows[i].factor);
+  return std::nullopt;
+}
+
+}  // namespace conduit::pipe
