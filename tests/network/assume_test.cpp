@@ -182,6 +182,33 @@ TEST(Drawing, lengthsFollowOnBothSidesOfADevice) {
   EXPECT_NEAR(length(moved, second), length(n, second) - 10, 0.011);
 }
 
+// A line whose length counts to the end of a device, as older drawings have it, keeps that length when it is
+// cut or gets another device.
+TEST(Drawing, cuttingKeepsTheSumHoweverTheLengthWasCounted) {
+  const Drawn2 d = drawnLine();
+  const Edited valve = withAssumed(
+      d.network, *setInto(d.network, d.pipe, 0.5, *findPart("isolating valve"), &plainStock()), plainStock());
+  const Id far = valve.network.at(valve.made).ends[1];
+  Id second = noId;
+  for (const Id id : valve.network.elementsAt(far))
+    if (id != valve.made) second = id;
+  const Element& line = valve.network.at(second);
+  const double toEnds = valve.network.at(line.ends[1]).at.x - valve.network.at(line.ends[0]).at.x;
+  for (const std::string& text :
+       {std::to_string(toEnds) + " m", line.given("length")->typed, std::string("61 m")}) {
+    const Network n = setField(valve.network, second, "length", text, &plainStock(), nullptr)->network;
+    const double whole = n.at(second).given("length")->value;
+    for (const auto& cut : {*splitPipe(n, second, 0.4, &plainStock()),
+                            *setInto(n, second, 0.4, *findPart("check valve"), &plainStock())}) {
+      double sum = 0;
+      cut.network.each([&](Id id, const Element& e) {
+        if (e.part->geometry && (id == second || id >= n.bound())) sum += e.given("length")->value;
+      });
+      EXPECT_NEAR(sum, whole, 0.021) << text;
+    }
+  }
+}
+
 TEST(Drawing, aDeviceIsOneThingInHeight) {
   const Drawn2 d = drawnLine();
   const Edited valve = withAssumed(

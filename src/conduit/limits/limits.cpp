@@ -39,8 +39,8 @@ void checkHeights(const Network& network, const Element& e, const UnitSet& units
                     {level(a, *za, b), level(b, *zb, a)}));
 }
 
-// A check valve may well be shut, as behind a pump that stands by. Alone in its line, with nothing there that
-// could be stopped or closed, it stands the wrong way round or for good.
+// A check valve may well be shut, as behind a pump that stands by or in a bypass. Alone in its line, with
+// nothing there that could be stopped or closed, it may also stand the wrong way round: a note, not a fault.
 void checkWay(const Network& network, const Solution& solution, Id id, std::vector<Check>& checks) {
   const Element& e = network.at(id);
   if (e.part->key != "check valve" || solution.branches[solution.branchBegin[id]].state != BranchState::shut)
@@ -60,8 +60,8 @@ void checkWay(const Network& network, const Solution& solution, Id id, std::vect
     }
   }
   checks.push_back(Check::saying(
-      "Direction", Severity::near,
-      fmt::format("{} is held shut: what would flow here runs against it", e.name),
+      "Direction", Severity::note,
+      fmt::format("{} is shut: the head stands higher behind it than before it", e.name),
       {{fmt::format("Reverse {}", e.name), {{e.name, std::string(reversedKey), "yes"}}, {e.name, ""}}}));
 }
 

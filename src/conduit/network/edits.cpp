@@ -273,8 +273,7 @@ std::pair<Id, Id> cut(Draft& draft, Id pipe, double share, const Stock* stock) {
     setGiven(draft, second, "length", metresGiven(*length - std::round(*length * share * 100) / 100),
              assumed);
   }
-  if (drawn != Drawn::no)
-    for (const Id part : {pipe, second}) followDrawing(draft, part, Drawn::toMiddles);
+  for (const Id part : {pipe, second}) followDrawing(draft, part, drawn);
   return {point, second};
 }
 
@@ -309,7 +308,9 @@ Result<Edited> setInto(const Network& network, Id pipe, double share, const Part
     draft.joinEnd(second, 0, after);
     made = draft.add(device, "", {first, after});
     if (against) draft.reverse(made);
-    if (drawnAs(network, e) != Drawn::no)
+    // Counted from end to end the halves would lose what the device takes on the drawing: they keep their
+    // sum.
+    if (drawnAs(network, e) == Drawn::toMiddles)
       for (const Id part : {pipe, second}) followDrawing(draft, part, Drawn::toMiddles);
   } else {
     return Refused(Problem{{}, fmt::format("a {} cannot be set into a line", device.key), {}});

@@ -68,6 +68,17 @@ bool isLength(std::string_view text, const Unit* bare) {
   return read && (text.find("in") == std::string_view::npos && text.find('"') == std::string_view::npos);
 }
 
+// The usual roughness or C of a material named, as it would be typed; empty where none is meant.
+std::optional<std::string> wallByMaterial(std::string_view field, std::string_view text, const Stock& stock) {
+  if (field == "roughness")
+    if (const auto walls = wallsSaid(text, stock); !walls.empty())
+      return fmt::format("{:.4g} mm", walls.front()->typical_m * 1000);
+  if (field == "C")
+    if (const auto walls = coefficientsSaid(text, stock); !walls.empty())
+      return fmt::format("{}", walls.front()->typical);
+  return std::nullopt;
+}
+
 // What an engineer may say in place of the figure: a size where a bore is asked for, a material where a
 // roughness is. `key` and `text` become those of the field it then belongs to; true when it was so.
 void takeWords(const Draft& draft, Id id, std::string& key, std::string& text, const Stock& stock,
@@ -89,12 +100,7 @@ void takeWords(const Draft& draft, Id id, std::string& key, std::string& text, c
   } else if (key == "roughness" || key == "C") {
     const Measure measure = findField(*e.part, key)->measure;
     if (parse(text, measure, units ? &units->unitFor(measure) : nullptr)) return;
-    if (key == "C") {
-      if (const auto walls = coefficientsSaid(text, stock); !walls.empty())
-        text = fmt::format("{}", walls.front()->typical);
-    } else if (const auto walls = wallsSaid(text, stock); !walls.empty()) {
-      text = fmt::format("{:.4g} mm", walls.front()->typical_m * 1000);
-    }
+    if (auto said = wallByMaterial(key, text, stock)) text = std::move(*said);
   }
 }
 
@@ -130,12 +136,7 @@ std::string newLineFault(const Element& job, std::string_view key, std::string& 
   const Field& wall = *findField(*findPart("pipe"), field);
   if (auto value = readField(wall, text, &stock, units))
     return text = writeField(wall, *value), std::string();
-  if (field == "roughness")
-    if (const auto walls = wallsSaid(text, stock); !walls.empty())
-      return text = fmt::format("{:.4g} mm", walls.front()->typical_m * 1000), std::string();
-  if (field == "C")
-    if (const auto walls = coefficientsSaid(text, stock); !walls.empty())
-      return text = fmt::format("{}", walls.front()->typical), std::string();
+  if (auto said = wallByMaterial(field, text, stock)) return text = std::move(*said), std::string();
   return fmt::format("\"{}\" is neither a {} nor a material of the catalogue", text,
                      field == "roughness" ? "roughness" : field);
 }
