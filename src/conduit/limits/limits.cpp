@@ -6,6 +6,7 @@
 #include <iterator>
 
 #include "jobs/by_parts.h"
+#include "network/arrange.h"
 #include "quantity/format.h"
 
 namespace conduit {
@@ -23,7 +24,7 @@ constexpr double mostApart_m = 3.0;
 
 void checkHeights(const Network& network, const Element& e, const UnitSet& units,
                   std::vector<Check>& checks) {
-  if (e.part->ends != Ends::two || e.part->geometry || e.part->group == Group::drawing) return;
+  if (!isDevice(*e.part)) return;
   const Element &a = network.at(e.ends[0]), &b = network.at(e.ends[1]);
   const Given *za = a.given("height"), *zb = b.given("height");
   if (!za || !zb || std::abs(za->value - zb->value) <= mostApart_m) return;

@@ -47,11 +47,11 @@ bool toScale(const Network& network) {
   return !word || *word == "to scale";
 }
 
-namespace {
-
 bool isDevice(const Part& part) {
   return part.ends == Ends::two && !part.geometry && part.group != Group::drawing;
 }
+
+namespace {
 
 // Where a pipe ends on the drawing: at the point, or in the middle of the one device that goes on from there.
 Spot drawnEnd(const Network& network, Id point) {

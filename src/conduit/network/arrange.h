@@ -27,6 +27,8 @@ enum class Direction { across, upright };
 /// so; a length that was typed stays. `to` holds one place for each of `moved`.
 [[nodiscard]] Network moveTo(const Network& network, std::span<const Id> moved, std::span<const Spot> to);
 
+/// Equipment between two points: no pipe, and nothing that stands on the drawing only.
+[[nodiscard]] bool isDevice(const Part& part);
 /// True when lengths follow the drawing.
 [[nodiscard]] bool toScale(const Network& network);
 /// Length of a pipe as it is drawn, m: between its ends in Plan, with the rise between them. A device set

@@ -362,7 +362,7 @@ Result<Edited> setHeight(const Network& network, Id point, std::string_view text
   for (std::size_t i = 0; i < together.size(); ++i)
     for (const Id joined : network.elementsAt(together[i])) {
       const Element& e = network.at(joined);
-      if (e.part->ends != Ends::two || e.part->geometry || e.part->group == Group::drawing) continue;
+      if (!isDevice(*e.part)) continue;
       for (const Id end : e.ends)
         if (std::find(together.begin(), together.end(), end) == together.end()) together.push_back(end);
     }

@@ -258,7 +258,7 @@ std::vector<Card::Row> Card::wantedRows() {
         if (s.outcome == o.key && first.values.released(s.release)) given = true;
       }
       if (given) continue;
-      add(fmt::format("found {}", o.key), [this, out = &o] { addFound(*out, true); });
+      add(fmt::format("found {}", o.key), [this, out = &o] { addFound(*out); });
       if (exchange_.outcome == &o && exchange_.of == ids.front()) {
         std::string state = exchange_.why + exchange_.typed.toStdString() + (exchange_.asked ? "!" : "");
         for (const auto& [exchange, tried] : exchange_.offers)

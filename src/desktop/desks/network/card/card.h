@@ -80,7 +80,7 @@ class Card : public QWidget {
   void addTakeOff(const Field& field);
   void readTakeOff();
   void addKind(QHBoxLayout* top);
-  void addFound(const Outcome& outcome, bool working);
+  void addFound(const Outcome& outcome);
   void addGoal(const Outcome& outcome);    // an outcome that is given
   void addFoundField(const Field& field);  // a field that is to be found
   QToolButton* addMarker(QHBoxLayout* line, const QString& glyph, const QString& name, const QString& does,

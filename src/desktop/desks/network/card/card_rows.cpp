@@ -394,7 +394,7 @@ void Card::addTable(const Field& field) {
   editors_[std::string(field.key)] = table;
 }
 
-void Card::addFound(const Outcome& outcome, bool working) {
+void Card::addFound(const Outcome& outcome) {
   auto* row = new QWidget;
   auto* line = new QHBoxLayout(row);
   line->setContentsMargins(0, 0, 0, 0);
@@ -420,20 +420,16 @@ void Card::addFound(const Outcome& outcome, bool working) {
   connect(number, &FoundNumber::typedOver, this,
           [this, of, row](const QString& first) { typeOver(*of, row, first); });
   line->addWidget(number);
-  if (working) {
-    auto* equals = new QToolButton;
-    equals->setText("=");
-    equals->setProperty("marker", true);
-    equals->setFixedSize(22, 22);
-    equals->setObjectName("working." + text(outcome.key));
-    equals->setAccessibleName(tr("Working of the %1").arg(text(outcome.key)));
-    equals->setToolTip(tr("How this number came about"));
-    const QString key = text(outcome.key);
-    connect(equals, &QToolButton::clicked, this, [this, key] { showWorking(key); });
-    line->addWidget(equals);
-  } else {
-    line->addSpacing(26);
-  }
+  auto* equals = new QToolButton;
+  equals->setText("=");
+  equals->setProperty("marker", true);
+  equals->setFixedSize(22, 22);
+  equals->setObjectName("working." + text(outcome.key));
+  equals->setAccessibleName(tr("Working of the %1").arg(text(outcome.key)));
+  equals->setToolTip(tr("How this number came about"));
+  const QString key = text(outcome.key);
+  connect(equals, &QToolButton::clicked, this, [this, key] { showWorking(key); });
+  line->addWidget(equals);
   row->setFixedHeight(23);
   rows_->addWidget(row);
   founds_[std::string(outcome.key)] = number;
