@@ -1,4 +1,5 @@
 // Where commands are entered: one line each.
+#include "cases_command.h"
 #include "command.h"
 #include "pages_commands.h"
 #include "solve_command.h"
@@ -8,6 +9,7 @@ namespace conduit::cli {
 std::vector<std::unique_ptr<Command>> makeCommands() {
   std::vector<std::unique_ptr<Command>> all;
   all.push_back(std::make_unique<SolveCommand>());
+  all.push_back(std::make_unique<CasesCommand>());
   all.push_back(std::make_unique<SchemaCommand>());
   all.push_back(std::make_unique<FieldsCommand>());
   return all;

@@ -6,6 +6,7 @@
 
 #include <fstream>
 
+#include "cases/case_edits.h"
 #include "command_line.h"
 #include "exchange/model_file.h"
 #include "exchange/stock_files.h"
@@ -16,6 +17,7 @@
 #include "parts/registry.h"
 #include "pump/suction_budget.h"
 #include "quantity/format.h"
+#include "read_model.h"
 #include "report.h"
 #include "solve/solve.h"
 
@@ -33,8 +35,7 @@ Budgets budgetsOf(const Network& network, const Solution& solution, const Stock*
   return budgets;
 }
 
-std::string recordText(const Model& model, const Solution& solution) {
-  const Network& network = model.drawn;
+std::string recordText(const Model& model, const Network& network, const Solution& solution) {
   std::string text = "Record of a solution\n\n" + solution.summary.full() +
                      "\nSteps: set of states, step, largest head residual [m], largest mass residual over "
                      "throughput, share of the step taken\n";
@@ -64,15 +65,27 @@ CLI::App* SolveCommand::addTo(CLI::App& app) {
   solve->add_option("--units", units, "set of units of the report: SI water, SI process, US");
   solve->add_flag("--suction", suction,
                   "with the suction budget of every pump: what adds to its NPSH and what takes from it");
+  auto* one = solve->add_option("--case", caseName, "this case in place of the drawing");
+  auto* all =
+      solve->add_flag("--all-cases", allCases, "every case, the drawing first; the worst exit status");
+  all->excludes(one);
   auto* byNumber = solve->add_option(
       "--apply-remedy", remedy,
       "apply the remedy of this number, as the report numbers them, and report what follows");
   solve->add_option("--write", write, "write the model with that remedy to this file")->needs(byNumber);
-  solve->add_option(
+  auto* kept = solve->add_option(
       "--record", record,
       "write every step of the solution to this file, with the model, to be attached to a report");
+  all->excludes(byNumber)->excludes(kept);
   return solve;
 }
+
+// What a run was given, read once for all cases.
+struct SolveCommand::Given {
+  Model model;
+  UnitSet units;
+  std::shared_ptr<const Stock> stock;
+};
 
 int SolveCommand::run(std::ostream& out, std::ostream& err) const {
   auto model = loadModel(file, &shippedStock());
@@ -80,77 +93,109 @@ int SolveCommand::run(std::ostream& out, std::ostream& err) const {
     for (const Problem& p : model.error()) err << plainUtf8(p.what) << '\n';
     return unusableInput;
   }
-  Network* const network = &model->drawn;
-  const auto* own = network->job().text("units");
-  const std::string wanted = units.empty() ? (own ? *own : "SI water") : units;
-  const UnitSet* set = UnitSet::find(wanted);
-  if (!set && !units.empty()) {
-    err << fmt::format("there is no set of units \"{}\"; there are", wanted);
-    for (const UnitSet& s : UnitSet::all()) err << " \"" << s.name() << '"';
-    err << '\n';
-    return unusableInput;
-  }
-  if (!set) set = &UnitSet::siWater();
-  const auto* single = network->job().text("own units");
-  const UnitSet shown =
-      units.empty() && single ? set->with(*single) : *set;  // what was asked for on the command line stands
-  SolveOptions options;
-  options.units = shown;
-  const auto stock = stockFor(*network, shippedStock());
-  options.record = !record.empty();
-  Solution solution = solve(*network, stock.get(), options);
-  auto found = findings(*network, solution, shown);
-  addTriedRemedies(found, *network, solution, stock.get(), shown);
-  if (remedy) {
-    std::vector<const Remedy*> all;
-    for (const Finding& f : found)
-      for (const Remedy& r : f.remedies) all.push_back(&r);
-    if (*remedy < 1 || static_cast<std::size_t>(*remedy) > all.size()) {
-      err << fmt::format(
-          "there is no remedy {}: {}\n", *remedy,
-          all.empty() ? "the report has none" : fmt::format("the report has those from 1 to {}", all.size()));
+  const auto shown = unitsOf(*model, units, err);
+  if (!shown) return unusableInput;
+  Given given{std::move(*model), *shown, nullptr};
+  given.stock = stockFor(given.model.drawn, shippedStock());
+  const CaseSet& cases = given.model.cases;
+  std::vector<CaseId> ids{drawingCase};
+  if (allCases) ids = cases.ids();
+  if (!caseName.empty()) {
+    const Case* which = cases.byName(caseName);
+    if (!which) {
+      err << noSuchCase(given.model, caseName) << '\n';
       return unusableInput;
     }
-    const Remedy chosen = *all[static_cast<std::size_t>(*remedy) - 1];
-    if (chosen.edits.empty()) {
-      err << fmt::format("remedy {} ({}) leads to a place and changes nothing\n", *remedy, chosen.words);
-      return unusableInput;
-    }
-    const auto edited = applyRemedy(*network, chosen, stock.get(), &shown);
-    if (!edited) {
-      err << edited.error().what << '\n';
-      return unusableInput;
-    }
-    model->drawn = edited->network;
-    if (!write.empty())
-      if (const auto saved = saveModel(*model, write); !saved) {
-        err << saved.error().what << '\n';
-        return unusableInput;
-      }
-    if (!json) out << "Applied: " << chosen.words << "\n\n";
-    solution = solve(*network, stock.get(), options);
-    found = findings(*network, solution, shown);
-    addTriedRemedies(found, *network, solution, stock.get(), shown);
+    ids = {which->id};
   }
-  if (!record.empty()) {
-    if (std::ofstream file(record); !(file << recordText(*model, solution)) || !file.flush()) {
-      err << fmt::format("the record cannot be written to {}\n", record);
-      return unusableInput;
+  int worst = limitsKept;
+  for (std::size_t i = 0; i < ids.size(); ++i) {
+    const std::string name = plainUtf8(cases.find(ids[i])->name);
+    if (json && allCases) {
+      out << (i ? ",\n" : "{\"cases\": [\n") << "{\"case\": " << quotedJson(name) << ", \"answer\":\n";
+    } else if (!json && cases.count() > 1) {
+      out << (i ? "\n" : "") << "Case: " << name;
+      if (!allCases) out << fmt::format(" (one of {}; --all-cases reports them all)", cases.count());
+      out << "\n\n";
     }
+    const int status = report(given, ids[i], out, err);
+    if (status == unusableInput) return status;
+    worst = std::max(worst, status);
+    if (json && allCases) out << "}";
   }
-  const auto budgets = suction ? budgetsOf(*network, solution, stock.get()) : Budgets();
-  if (json) {
-    reportJson(out, *network, solution, found, suction ? &budgets : nullptr);
-  } else {
-    reportText(out, *network, solution, found, shown);
-    reportSuction(out, *network, budgets, shown);
-  }
+  if (json && allCases) out << "\n]}\n";
   if (!out.flush()) {
     err << "the report could not be written to the end: the place it goes to takes no more\n";
     return unusableInput;
   }
+  return worst;
+}
+
+// Applies the remedy asked for to the model; an exit status other than `limitsKept` ends the run.
+int SolveCommand::applyOne(Given& given, CaseId id, const std::vector<Finding>& found, std::ostream& out,
+                           std::ostream& err) const {
+  std::vector<const Remedy*> all;
+  for (const Finding& f : found)
+    for (const Remedy& r : f.remedies) all.push_back(&r);
+  if (*remedy < 1 || static_cast<std::size_t>(*remedy) > all.size()) {
+    err << fmt::format(
+        "there is no remedy {}: {}\n", *remedy,
+        all.empty() ? "the report has none" : fmt::format("the report has those from 1 to {}", all.size()));
+    return unusableInput;
+  }
+  const Remedy& chosen = *all[static_cast<std::size_t>(*remedy) - 1];
+  if (chosen.edits.empty()) {
+    err << fmt::format("remedy {} ({}) leads to a place and changes nothing\n", *remedy, chosen.words);
+    return unusableInput;
+  }
+  const auto edited = applyRemedy(networkOf(given.model, id), chosen, given.stock.get(), &given.units);
+  if (!edited) {
+    err << edited.error().what << '\n';
+    return unusableInput;
+  }
+  given.model = withEdit(given.model, id, edited->network);
+  if (!write.empty())
+    if (const auto saved = saveModel(given.model, write); !saved) {
+      err << saved.error().what << '\n';
+      return unusableInput;
+    }
+  if (!json) out << "Applied: " << chosen.words << "\n\n";
+  return limitsKept;
+}
+
+int SolveCommand::report(Given& given, CaseId id, std::ostream& out, std::ostream& err) const {
+  Network network = networkOf(given.model, id);
+  SolveOptions options;
+  options.units = given.units;
+  options.record = !record.empty();
+  Solution solution;
+  std::vector<Finding> found;
+  const auto balance = [&] {
+    solution = solve(network, given.stock.get(), options);
+    found = findings(network, solution, given.units);
+    addTriedRemedies(found, network, solution, given.stock.get(), given.units);
+  };
+  balance();
+  if (remedy) {
+    if (const int status = applyOne(given, id, found, out, err); status != limitsKept) return status;
+    network = networkOf(given.model, id);
+    balance();
+  }
+  if (!record.empty()) {
+    if (std::ofstream to(record); !(to << recordText(given.model, network, solution)) || !to.flush()) {
+      err << fmt::format("the record cannot be written to {}\n", record);
+      return unusableInput;
+    }
+  }
+  const auto budgets = suction ? budgetsOf(network, solution, given.stock.get()) : Budgets();
+  if (json) {
+    reportJson(out, network, solution, found, suction ? &budgets : nullptr);
+  } else {
+    reportText(out, network, solution, found, given.units);
+    reportSuction(out, network, budgets, given.units);
+  }
   if (solution.summary.verdict == Verdict::notConverged) {
-    err << solution.summary.brief(shown) << '\n';
+    err << solution.summary.brief(given.units) << '\n';
     return internalFault;
   }
   if (!solution.summary.usable()) return cannotBalance;

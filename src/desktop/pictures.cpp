@@ -10,7 +10,7 @@
 
 #include "card/card.h"
 #include "desks/network/network_desk.h"
-#include "drawer/bring_in_page.h"
+#include "drawer/import_page.h"
 #include "drawer/ledger.h"
 #include "levels/levels_view.h"
 #include "parts/registry.h"
@@ -167,19 +167,19 @@ int drawPictures(const QString& folder, const QString& model) {
     save("ledger");
     net.showDrawer(2);
     save("stock");
-    net.bringIn().openText(
+    net.importTable().openText(
         "Line;From;To;Length (m);Diameter [mm];Roughness "
         "mm;Material\nF-1;J-1;F-A;120,5;150;0,05;steel\nF-2;F-A;F-B;80;125;0,05;steel\nF-3;F-B;F-C;=C4*2;125;"
         "0,05;steel\n"
         "F-4;F-C;F-D;64 bar;100;0,05;steel\nF-5;F-A;F-E;55;100;0,05;PE\nF-6;F-E;F-E;20;80;0,05;PE\n",
         "field lines.csv");
-    for (QElapsedTimer clock; !net.bringIn().ready();) {
+    for (QElapsedTimer clock; !net.importTable().ready();) {
       if (!clock.isValid()) clock.start();
       QApplication::processEvents(QEventLoop::AllEvents, 20);
       if (clock.elapsed() > 10000) return 4;
     }
-    save("bring-in");
-    net.bringIn().leave();
+    save("import");
+    net.importTable().leave();
     doc.select({pipe});
     net.card().focusField("take-off");
     save("take-off");

@@ -14,7 +14,7 @@
 
 #include "card/card.h"
 #include "card/take_off_edit.h"
-#include "drawer/bring_in_page.h"
+#include "drawer/import_page.h"
 #include "drawer/ledger.h"
 #include "exchange/model_file.h"
 #include "layout_fixture.h"
@@ -127,9 +127,9 @@ TEST_F(Hand, namesByPatternAndAnewAsOneReads) {
 
 TEST_F(Hand, theTableIsCorrectedByHand) {
   // A table that says nothing of itself: no headings, commas that could be either.
-  net().bringIn().openText("A;1,5;2,5\nB;3;4\n", "bare.txt", findPart("point"));
+  net().importTable().openText("A;1,5;2,5\nB;3;4\n", "bare.txt", findPart("point"));
   waitForTable();
-  auto* table = of<QTableWidget>("bringin.table");
+  auto* table = of<QTableWidget>("import.table");
   auto use = [&](int column) { return qobject_cast<QComboBox*>(table->cellWidget(0, column)); };
   EXPECT_EQ(use(0)->currentText(), "name");
   EXPECT_EQ(use(1)->currentText(), "leave out");
@@ -139,48 +139,48 @@ TEST_F(Hand, theTableIsCorrectedByHand) {
     emit use(column)->activated(i);
   }
   waitForTable();
-  EXPECT_EQ(net().bringIn().result()->made, 2u) << net().bringIn().result()->words();
-  EXPECT_EQ(net().bringIn().result()->edited.network.at(net().bringIn().result()->touched[0]).at,
+  EXPECT_EQ(net().importTable().result()->made, 2u) << net().importTable().result()->words();
+  EXPECT_EQ(net().importTable().result()->edited.network.at(net().importTable().result()->touched[0]).at,
             (Spot{1.5, 2.5}));
   // Read with a comma between the columns it falls apart otherwise, and that shows at once.
-  choose("bringin.separator", 2);
+  choose("import.separator", 2);
   waitForTable();
   EXPECT_EQ(table->item(1, 0)->text(), "A;1");
-  choose("bringin.separator", 1);
-  auto* headings = of<QCheckBox>("bringin.headings");
+  choose("import.separator", 1);
+  auto* headings = of<QCheckBox>("import.headings");
   headings->click();
   EXPECT_EQ(table->horizontalHeaderItem(0)->text(), "A") << "the first row is taken for headings";
   ASSERT_TRUE(
-      QTest::qWaitFor([&] { return of<QLabel>("bringin.status")->text().contains("no column"); }, 20000))
+      QTest::qWaitFor([&] { return of<QLabel>("import.status")->text().contains("no column"); }, 20000))
       << "and says nothing of what they are";
   // As pipes: the rows lack their ends, and each says so.
   headings->click();
-  choose("bringin.kind", of<QComboBox>("bringin.kind")->findData("pipe"));
+  choose("import.kind", of<QComboBox>("import.kind")->findData("pipe"));
   waitForTable();
-  EXPECT_EQ(net().bringIn().result()->refusedCount, 2u);
-  EXPECT_EQ(of<QListWidget>("bringin.refused")->count(), 2);
-  EXPECT_FALSE(of<QPushButton>("bringin.take")->isEnabled());
-  QTest::mouseClick(of<QPushButton>("bringin.leave"), Qt::LeftButton);
-  EXPECT_FALSE(net().bringIn().isVisible());
+  EXPECT_EQ(net().importTable().result()->refusedCount, 2u);
+  EXPECT_EQ(of<QListWidget>("import.refused")->count(), 2);
+  EXPECT_FALSE(of<QPushButton>("import.take")->isEnabled());
+  QTest::mouseClick(of<QPushButton>("import.leave"), Qt::LeftButton);
+  EXPECT_FALSE(net().importTable().isVisible());
   EXPECT_EQ(doc().network().count(), 0u);
 }
 
 TEST_F(Hand, missingPointsAreMadeOnlyIfWanted) {
-  net().bringIn().openText("name,from,to,length\nL1,A,B,5\nL2,B,C,6\n", "lines.csv");
+  net().importTable().openText("name,from,to,length\nL1,A,B,5\nL2,B,C,6\n", "lines.csv");
   waitForTable();
-  EXPECT_EQ(net().bringIn().result()->pointsMade, 3u);
-  of<QCheckBox>("bringin.points")->click();
+  EXPECT_EQ(net().importTable().result()->pointsMade, 3u);
+  of<QCheckBox>("import.points")->click();
   waitForTable();
-  EXPECT_EQ(net().bringIn().result()->refusedCount, 2u);
-  of<QCheckBox>("bringin.points")->click();
+  EXPECT_EQ(net().importTable().result()->refusedCount, 2u);
+  of<QCheckBox>("import.points")->click();
   waitForTable();
   // The model may change under the page: the result follows it.
   doc().take(place(doc().network(), *findPart("point"), {0, 0}, "", doc().stock(), &doc().units()));
   const Id made[] = {doc().selected()};
   doc().take(rename(doc().network(), made[0], "A"));
   waitForTable();
-  EXPECT_EQ(net().bringIn().result()->pointsMade, 2u);
-  net().bringIn().take();
+  EXPECT_EQ(net().importTable().result()->pointsMade, 2u);
+  net().importTable().take();
   EXPECT_EQ(count("point"), 3u);
 }
 
@@ -192,7 +192,7 @@ TEST_F(Hand, filesAreTakenByDrop) {
   image.save(png);
   drop(csv);
   waitForTable();
-  net().bringIn().take();
+  net().importTable().take();
   EXPECT_NE(id("Hill"), noId);
   drop(png);
   EXPECT_TRUE(QTest::qWaitFor([&] { return count("picture") == 1u; }, 10000));

@@ -139,10 +139,10 @@ TEST_F(Outside, saveAsAsksAgainWhenTheEndingNamesAnotherFile) {
 
 TEST_F(Outside, aTableThatIsNoFileOrNoSheetIsRefusedInASentence) {
   ASSERT_EQ(::mkfifo(dir.filePath("pipe.csv").toStdString().c_str(), 0600), 0);
-  net().bringIn().openFile(dir.filePath("pipe.csv"));
+  net().importTable().openFile(dir.filePath("pipe.csv"));
   EXPECT_TRUE(said().contains("no regular file")) << said().toStdString();
   std::ofstream(dir.filePath("broken.xlsx").toStdString()) << "PK\x03\x04 and no more";
-  net().bringIn().openFile(dir.filePath("broken.xlsx"));
+  net().importTable().openFile(dir.filePath("broken.xlsx"));
   ASSERT_TRUE(QTest::qWaitFor([&] { return said().contains("broken.xlsx"); }, 20000)) << said().toStdString();
   EXPECT_TRUE(said().contains("damaged")) << said().toStdString();
   EXPECT_FALSE(said().contains("Traceback")) << said().toStdString();

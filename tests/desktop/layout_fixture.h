@@ -6,7 +6,7 @@
 #include <QLineEdit>
 #include <QTemporaryDir>
 
-#include "drawer/bring_in_page.h"
+#include "drawer/import_page.h"
 #include "window/finder.h"
 #include "window_fixture.h"
 
@@ -47,7 +47,7 @@ class Layout : public WindowTest {
   }
   QString said() { return window->findChild<QLabel*>("balance.second")->text(); }
   void waitForTable() {
-    ASSERT_TRUE(QTest::qWaitFor([&] { return net().bringIn().ready(); }, 60000));
+    ASSERT_TRUE(QTest::qWaitFor([&] { return net().importTable().ready(); }, 60000));
   }
   QTemporaryDir dir;
 };

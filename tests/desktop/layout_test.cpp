@@ -20,7 +20,7 @@
 
 #include "card/card.h"
 #include "card/take_off_edit.h"
-#include "drawer/bring_in_page.h"
+#include "drawer/import_page.h"
 #include "drawer/ledger.h"
 #include "drawer/stock_page.h"
 #include "exchange/model_file.h"

@@ -80,7 +80,8 @@ TEST(Figures, areAllOfOneWidth) {
 
 class CardRows : public WindowTest {};
 
-// An edit makes anew the rows it concerns and no others: what is half typed elsewhere stays, with its cursor.
+// An edit makes again the rows it concerns and no others: what is half typed elsewhere stays, with its
+// cursor.
 TEST_F(CardRows, stayWhileOthersComeAndGo) {
   openSample("kestrel-fell.lconduit");
   const Id pipe = doc().network().byName("L-39");

@@ -95,8 +95,8 @@ TEST_F(Tables, aBlockIsPastedIntoTheLedgerAndLookedAtFirst) {
   QTest::keyClick(table, Qt::Key_V, Qt::ControlModifier);
   waitForTable();
   EXPECT_EQ(writeModel(doc().network()), before) << "nothing is taken before it is said";
-  EXPECT_EQ(net().bringIn().result()->changed, 2u) << net().bringIn().result()->words();
-  QTest::mouseClick(window->findChild<QPushButton*>("bringin.take"), Qt::LeftButton);
+  EXPECT_EQ(net().importTable().result()->changed, 2u) << net().importTable().result()->words();
+  QTest::mouseClick(window->findChild<QPushButton*>("import.take"), Qt::LeftButton);
   settle();
   EXPECT_EQ(given(fifth, "length"), "33 m");
   EXPECT_EQ(given(sixth, "length"), "44,5 ft");
@@ -135,22 +135,22 @@ TEST_F(Tables, hostileClipboardsDoNoHarm) {
     QApplication::clipboard()->setText(h.text);
     plan().setFocus();
     run("edit.paste");
-    if (net().bringIn().isVisible()) {
+    if (net().importTable().isVisible()) {
       ASSERT_TRUE(QTest::qWaitFor(
           [&] {
-            return net().bringIn().ready() ||
-                   !window->findChild<QLabel*>("bringin.status")->text().contains("reading");
+            return net().importTable().ready() ||
+                   !window->findChild<QLabel*>("import.status")->text().contains("reading");
           },
           60000))
           << h.name;
       EXPECT_EQ(writeModel(doc().network()), before) << h.name;
-      if (net().bringIn().ready()) {
-        const Brought& b = *net().bringIn().result();
+      if (net().importTable().ready()) {
+        const Imported& b = *net().importTable().result();
         EXPECT_EQ(b.made + b.changed > 0, h.anything) << h.name << ": " << b.words();
         for (const RefusedRow& r : b.refused) EXPECT_FALSE(r.what.empty()) << h.name;
       }
-      net().bringIn().take();
-      net().bringIn().leave();
+      net().importTable().take();
+      net().importTable().leave();
     } else {
       EXPECT_FALSE(said().isEmpty()) << h.name;
     }
@@ -171,11 +171,11 @@ TEST_F(Tables, filesComeInWithProgressAndGoInOneStep) {
   }
   QElapsedTimer clock;
   clock.start();
-  net().bringIn().openFile(csv);
+  net().importTable().openFile(csv);
   waitForTable();
   const double looked = static_cast<double>(clock.elapsed());
-  EXPECT_EQ(net().bringIn().result()->made, 50000u) << net().bringIn().result()->words();
-  net().bringIn().take();
+  EXPECT_EQ(net().importTable().result()->made, 50000u) << net().importTable().result()->words();
+  net().importTable().take();
   const double taken = static_cast<double>(clock.elapsed());
   EXPECT_EQ(count("pipe"), 50000u);
   clock.restart();
@@ -185,22 +185,22 @@ TEST_F(Tables, filesComeInWithProgressAndGoInOneStep) {
   std::printf("  50 000 rows: looked at in %.0f ms, taken at %.0f ms, undone in %.1f ms\n", looked, taken,
               undone);
   // Leaving stops the work at once and changes nothing.
-  net().bringIn().openFile(csv);
-  net().bringIn().leave();
-  EXPECT_FALSE(net().bringIn().ready());
+  net().importTable().openFile(csv);
+  net().importTable().leave();
+  EXPECT_FALSE(net().importTable().ready());
   EXPECT_EQ(doc().network().count(), 0u);
   // GeoJSON.
   const QString geo = dir.filePath("lines.geojson");
   std::ofstream(geo.toStdString())
       << R"({"type":"FeatureCollection","features":[{"type":"Feature","geometry":{"type":"LineString","coordinates":[[500,0,3],[530,40,3]]},"properties":{"name":"G1"}}]})";
-  net().bringIn().openFile(geo);
+  net().importTable().openFile(geo);
   waitForTable();
-  net().bringIn().take();
+  net().importTable().take();
   EXPECT_EQ(given("G1", "length"), "50.000 m");
   // A file that is none of these is refused with its name.
   const QString broken = dir.filePath("broken.geojson");
   std::ofstream(broken.toStdString()) << "{";
-  net().bringIn().openFile(broken);
+  net().importTable().openFile(broken);
   EXPECT_TRUE(said().contains("broken.geojson"));
 }
 
@@ -233,12 +233,12 @@ TEST_F(Tables, aSpreadsheetComesInThroughTheConverter) {
   zip.setWorkingDirectory(folder);
   zip.start("/usr/bin/python3", {"-m", "zipfile", "-c", file, "[Content_Types].xml", "_rels", "xl"});
   ASSERT_TRUE(zip.waitForFinished(20000));
-  net().bringIn().openFile(file);
+  net().importTable().openFile(file);
   waitForTable();
-  net().bringIn().take();
+  net().importTable().take();
   EXPECT_EQ(given("Hill", "height"), "87.5 m");
   std::ofstream(file.toStdString()) << "this is no archive";
-  net().bringIn().openFile(file);
+  net().importTable().openFile(file);
   ASSERT_TRUE(QTest::qWaitFor([&] { return said().contains("points.xlsx"); }, 20000)) << said().toStdString();
 }
 

@@ -8,8 +8,8 @@
 #include <fstream>
 
 #include "exchange/atomic_file.h"
-#include "exchange/bring_in.h"
 #include "exchange/delimited.h"
+#include "exchange/import_table.h"
 #include "exchange/reader_limits.h"
 #include "exchange/stock_files.h"
 #include "exchange/utf8.h"

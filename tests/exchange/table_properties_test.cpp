@@ -3,7 +3,7 @@
 
 #include <fmt/format.h>
 
-#include "exchange/bring_in.h"
+#include "exchange/import_table.h"
 #include "exchange/spread_out.h"
 #include "model_text.h"
 #include "parts/registry.h"
@@ -64,7 +64,7 @@ TEST(TableProperties, everyDialectReadsToTheSameGrid) {
   }
 }
 
-// A random network written as one table and brought into an empty sheet balances to the same flows.
+// A random network written as one table and imported into an empty sheet balances to the same flows.
 TEST(TableProperties, aNetworkWrittenAsATableComesBack) {
   for (const std::uint64_t seed : {3u, 4u, 5u}) {
     const Network n = gridNetwork(120, seed);
@@ -100,8 +100,8 @@ TEST(TableProperties, aNetworkWrittenAsATableComesBack) {
     const std::string text = written(rows, '\t');
     const Dialect dialect = guessDialect(text);
     const Grid grid = readGrid(text, dialect);
-    const auto brought = bringIn(Network(), grid, proposePlan(grid, dialect, nullptr, UnitSet::siWater()),
-                                 &shippedStock(), UnitSet::siWater());
+    const auto brought = importTable(Network(), grid, proposePlan(grid, dialect, nullptr, UnitSet::siWater()),
+                                     &shippedStock(), UnitSet::siWater());
     ASSERT_TRUE(brought) << brought.error().what;
     ASSERT_EQ(brought->refusedCount, 0u) << brought->refused[0].column << ": " << brought->refused[0].what;
     ASSERT_EQ(brought->made, n.count());
@@ -150,7 +150,7 @@ TEST(TableProperties, whatHadNoPlaceIsSpreadOut) {
   EXPECT_GT(draft.network().at(chain.back()).at.x, draft.network().at(chain.front()).at.x + 20000 * 29.0);
 }
 
-// Bytes at random, in any dialect: read to something, and brought in to something or refused, never more.
+// Bytes at random, in any dialect: read to something, and imported in part or refused, never more.
 TEST(TableProperties, bytesAtRandomDoNoHarm) {
   Chance c{77};
   const Network n = model(point("A", 1) + "," + point("B", 2), pipe("L-1", "A", "B", 5));
@@ -167,7 +167,7 @@ TEST(TableProperties, bytesAtRandomDoNoHarm) {
     if (c.oneIn(4))
       dialect = {"\t;,|"[c.below(4)], c.oneIn(2), c.oneIn(2), static_cast<Encoding>(c.below(3))};
     const Grid grid = readGrid(text, dialect);
-    const auto brought = bringIn(
+    const auto brought = importTable(
         n, grid, proposePlan(grid, dialect, c.oneIn(2) ? findPart("pipe") : nullptr, UnitSet::siWater(), &n),
         &shippedStock(), UnitSet::siWater());
     if (!brought) continue;
@@ -175,7 +175,7 @@ TEST(TableProperties, bytesAtRandomDoNoHarm) {
     const std::string after = writeModel(brought->edited.network);
     EXPECT_TRUE(readDrawn(after, &shippedStock())) << after;
   }
-  EXPECT_EQ(writeModel(n), before) << "the network brought into is a value of its own";
+  EXPECT_EQ(writeModel(n), before) << "the network imported into is a value of its own";
 }
 
 }  // namespace

@@ -1,10 +1,10 @@
 // Any bytes as a table, a clipboard, GeoJSON or a file of the catalogue: by the first byte. Refused with
-// words, or brought in whole.
+// words, or imported whole.
 #include <cstdint>
 #include <cstdlib>
 #include <string_view>
 
-#include "exchange/bring_in.h"
+#include "exchange/import_table.h"
 #include "exchange/model_file.h"
 #include "exchange/stock_files.h"
 #include "network/lay_take_off.h"
@@ -15,15 +15,15 @@ using namespace conduit;
 
 void asGrid(const Grid& grid, const Dialect& dialect) {
   static const UnitSet units = UnitSet::siWater();
-  const BringPlan plan = proposePlan(grid, dialect, nullptr, units);
-  const auto brought = bringIn(Network(), grid, plan, &shippedStock(), units);
+  const ImportPlan plan = proposePlan(grid, dialect, nullptr, units);
+  const auto brought = importTable(Network(), grid, plan, &shippedStock(), units);
   if (!brought) {
     if (brought.error().what.empty()) std::abort();
     return;
   }
   const std::string text = writeModel(brought->edited.network);
   const auto again = readDrawn(text, &shippedStock());
-  if (!again || writeModel(*again) != text) std::abort();  // what was brought in is no model
+  if (!again || writeModel(*again) != text) std::abort();  // what was imported is no model
 }
 
 }  // namespace

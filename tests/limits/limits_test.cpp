@@ -100,7 +100,7 @@ TEST(Limits, boilingPumpPastItsCurveAndShutIn) {
   EXPECT_TRUE(say(with(load("/samples/millpond.lconduit"), "Lower trough", "outflow", "1.5 L/s"))
                   .has("runs past the end of its curve", Severity::paper));
   EXPECT_TRUE(
-      say(load("/tests/cases/pump_dead_headed.lconduit")).has("small is dead-headed", Severity::broken));
+      say(load("/tests/problems/pump_dead_headed.lconduit")).has("small is dead-headed", Severity::broken));
 }
 
 TEST(Limits, anOutflowThatCannotBe) {

@@ -2,7 +2,7 @@
 
 #include <gtest/gtest.h>
 
-#include "exchange/bring_in.h"
+#include "exchange/import_table.h"
 #include "exchange/model_file.h"
 #include "exchange/stock_files.h"
 #include "find/condition.h"

@@ -1,5 +1,5 @@
 #include "network/edits.h"
-#include "exchange/bring_in.h"
+#include "exchange/import_table.h"
 #include "network/arrange.h"
 #include "network/columns.h"
 #include "network/lay_take_off.h"
@@ -231,7 +231,7 @@ TEST(Edits, tenThousandAtRandomUndoToTheStartAndBack) {
       case 14: e = changeByArithmetic(h.now().drawn, few, "bore", "* 1.01", &si()); break;
       case 15: e = fillDown(h.now().drawn, few, "bore"); break;
       case 16:
-        if (const auto brought = bringIn(
+        if (const auto brought = importTable(
                 h.now().drawn,
                 {{"name", "x", "y"}, {{"B" + std::to_string(made), "5", "6"}, {"", "x", ""}}, {2, 3}, 3},
                 {findPart("point"),

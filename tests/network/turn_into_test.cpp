@@ -12,7 +12,7 @@ namespace {
 
 using namespace test;
 
-// A feeds B through a line, a valve and a line; C hangs on a nozzle.
+// A feeds B through a line, a valve and a line; C depends on a nozzle.
 Network freeLine() {
   return model(
       point("A", 0, "\"at\":[0,0]") + "," + point("B", 0, "\"at\":[40,0]") + "," +

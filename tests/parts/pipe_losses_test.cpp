@@ -145,7 +145,7 @@ TEST(Tee, losesByTheSharesOfTheFlow) {
   const Solution a = answer(with), b = answer(without);
   EXPECT_NEAR(headAt(with, a, "C") - headAt(without, b, "C"), 0.1008 * head, 1e-7);
   EXPECT_NEAR(headAt(with, a, "B") - headAt(without, b, "B"), 0.35 * head, 1e-7);
-  // Not a tee: said, with the edit that mends it.
+  // Not a tee: said, with the edit that fixes it.
   const Network odd = model(point("A", 0) + "," + point("J", 0, R"("tee branch":"L-9")") + "," +
                                 point("B", 0, R"("outflow":"1 L/s")"),
                             held("A", 3) + "," + pipe("L-1", "A", "J", 2) + "," + pipe("L-2", "J", "B", 2));

@@ -48,16 +48,16 @@ INSTANTIATE_TEST_SUITE_P(
                     Says{"/samples/kestrel-fell.lconduit", "J-1", "", "", "hydraulic grade"},
                     Says{"/samples/millpond.lconduit", "Foot valve", "", "", "Open: passes 0.800 L/s"},
                     Says{"/samples/millpond.lconduit", "Upper trough", "", "", "Draws off 0.350 L/s"},
-                    Says{"/tests/cases/check_valve_closing.lconduit", "C", "", "",
+                    Says{"/tests/problems/check_valve_closing.lconduit", "C", "", "",
                          "Shut: its outlet stands 14.3 m above"},
-                    Says{"/tests/cases/prv_closed.lconduit", "R", "", "", "Shut"},
-                    Says{"/tests/cases/pump_dead_headed.lconduit", "small", "", "", "Dead-headed"},
-                    Says{"/tests/cases/pump_head_needed.lconduit", "U", "", "", "Needs a head of 52.39 m"},
-                    Says{"/tests/cases/valve_not_choked.lconduit", "V", "", "", "Passes 50.8 L/s"},
-                    Says{"/tests/cases/valve_not_choked.lconduit", "V", "opening", "0 %", "Closed"},
-                    Says{"/tests/cases/laminar_oil.lconduit", "line", "", "", "The flow is laminar"},
-                    Says{"/tests/cases/gravity_main.lconduit", "held upper", "", "", "Feeds 167 L/s"},
-                    Says{"/tests/cases/gravity_main.lconduit", "held lower", "", "", "Takes 167 L/s"}));
+                    Says{"/tests/problems/prv_closed.lconduit", "R", "", "", "Shut"},
+                    Says{"/tests/problems/pump_dead_headed.lconduit", "small", "", "", "Dead-headed"},
+                    Says{"/tests/problems/pump_head_needed.lconduit", "U", "", "", "Needs a head of 52.39 m"},
+                    Says{"/tests/problems/valve_not_choked.lconduit", "V", "", "", "Passes 50.8 L/s"},
+                    Says{"/tests/problems/valve_not_choked.lconduit", "V", "opening", "0 %", "Closed"},
+                    Says{"/tests/problems/laminar_oil.lconduit", "line", "", "", "The flow is laminar"},
+                    Says{"/tests/problems/gravity_main.lconduit", "held upper", "", "", "Feeds 167 L/s"},
+                    Says{"/tests/problems/gravity_main.lconduit", "held lower", "", "", "Takes 167 L/s"}));
 
 TEST(Stories, ofAnUnsolvedNetworkClaimNothing) {
   const Network n = with(sample("/samples/kestrel-fell.lconduit"), "L-5", "length", "");
@@ -76,7 +76,7 @@ TEST(Stories, ofAnUnsolvedNetworkClaimNothing) {
 
 TEST(Outcomes, areFiniteWhereverTheyAreThere) {
   for (const char* file : {"/samples/kestrel-fell.lconduit", "/samples/millpond.lconduit",
-                           "/tests/cases/five_nozzles.lconduit", "/tests/cases/prv_active.lconduit"}) {
+                           "/tests/problems/five_nozzles.lconduit", "/tests/problems/prv_active.lconduit"}) {
     const Network n = sample(file);
     const Solution s = answer(n);
     n.each([&](Id id, const Element& e) {

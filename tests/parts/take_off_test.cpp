@@ -148,7 +148,7 @@ TEST(TakeOff, isReadOnceWithTheFittingsOfItsStock) {
   EXPECT_EQ(takeOffRead("4 dogleg", stock), first);
   EXPECT_FALSE(takeOffRead("4 swan-neck", stock)->read);
 
-  // A copy reads with its own fittings, and one that has got another fitting reads anew.
+  // A copy reads with its own fittings, and one that has got another fitting reads again.
   Stock copy = stock;
   copy.fittings.front().k = 7.0;
   EXPECT_EQ(takeOffRead("4 dogleg", copy)->read->k(0.1), 7.0);
@@ -180,7 +180,7 @@ TEST(Stock, aSizeFoundOnceIsThatOfTheStockThatIsAsked) {
   Stock copy = stock;
   copy.pipes[1].bore_m = 0.3;
   EXPECT_EQ(copy.pipe("x 2 A")->bore_m, 0.3);
-  // Renamed, moved or gone, it is looked for anew.
+  // Renamed, moved or gone, it is looked for again.
   stock.pipes[1].nominal = "3";
   EXPECT_EQ(stock.pipe("x 2 A"), nullptr);
   stock.pipes.insert(stock.pipes.begin(), copy.pipes[1]);

@@ -120,16 +120,16 @@ TEST_P(Workings, canBeFollowedByHand) {
 INSTANTIATE_TEST_SUITE_P(
     Models, Workings,
     testing::Values("/samples/kestrel-fell.lconduit", "/samples/millpond.lconduit",
-                    "/tests/parts/every_kind.lconduit", "/tests/cases/two_loop_419.lconduit",
-                    "/tests/cases/laminar_oil.lconduit", "/tests/cases/pumps_parallel.lconduit",
-                    "/tests/cases/pumps_series.lconduit", "/tests/cases/suction_lift.lconduit",
-                    "/tests/cases/orifice_meter.lconduit", "/tests/cases/orifice_in_line.lconduit",
-                    "/tests/cases/prv_active.lconduit", "/tests/cases/prv_open.lconduit",
-                    "/tests/cases/prv_closed.lconduit", "/tests/cases/valve_choked.lconduit",
-                    "/tests/cases/valve_not_choked.lconduit", "/tests/cases/limiter_active.lconduit",
-                    "/tests/cases/five_nozzles.lconduit", "/tests/cases/three_reservoirs.lconduit",
-                    "/tests/cases/pump_duty.lconduit", "/tests/cases/check_valve_closing.lconduit",
-                    "/tests/cases/gravity_main.lconduit"));
+                    "/tests/parts/every_kind.lconduit", "/tests/problems/two_loop_419.lconduit",
+                    "/tests/problems/laminar_oil.lconduit", "/tests/problems/pumps_parallel.lconduit",
+                    "/tests/problems/pumps_series.lconduit", "/tests/problems/suction_lift.lconduit",
+                    "/tests/problems/orifice_meter.lconduit", "/tests/problems/orifice_in_line.lconduit",
+                    "/tests/problems/prv_active.lconduit", "/tests/problems/prv_open.lconduit",
+                    "/tests/problems/prv_closed.lconduit", "/tests/problems/valve_choked.lconduit",
+                    "/tests/problems/valve_not_choked.lconduit", "/tests/problems/limiter_active.lconduit",
+                    "/tests/problems/five_nozzles.lconduit", "/tests/problems/three_reservoirs.lconduit",
+                    "/tests/problems/pump_duty.lconduit", "/tests/problems/check_valve_closing.lconduit",
+                    "/tests/problems/gravity_main.lconduit"));
 
 }  // namespace
 }  // namespace conduit

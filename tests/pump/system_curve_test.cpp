@@ -8,7 +8,7 @@ namespace conduit::test {
 namespace {
 
 TEST(SystemCurve, isStaticLiftPlusLossesAndMeetsTheDuty) {
-  const Network n = loadModel(SOURCE_DIR "/tests/cases/pump_duty.lconduit", &shippedStock())->drawn;
+  const Network n = loadModel(SOURCE_DIR "/tests/problems/pump_duty.lconduit", &shippedStock())->drawn;
   const Id pump = n.byName("U");
   const auto curve = systemCurve(n, &shippedStock(), pump, 0.08, 17);
   ASSERT_EQ(curve.size(), 17u);

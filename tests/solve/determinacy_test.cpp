@@ -1,4 +1,4 @@
-// What is said before solving: each fault names its place, and the remedy it offers mends it.
+// What is said before solving: each fault names its place, and the remedy it offers fixes it.
 #include <gtest/gtest.h>
 
 #include "exchange/model_file.h"

@@ -228,7 +228,7 @@ INSTANTIATE_TEST_SUITE_P(
                  {"D", "given pressure", "1.5 bar"},
                  {"E", "given pressure", "1.4 bar"}},
                 "too much is given"},
-        // E hangs on D alone: a bore behind it cannot move the pressure before it.
+        // E depends on D alone: a bore behind it cannot move the pressure before it.
         Refused{"dead_branch",
                 valve,
                 {{"L-3", "found bore", "yes"}, {"D", "given pressure", "1.5 bar"}},
@@ -244,7 +244,7 @@ TEST(GivenFound, aSupplyHeadReleasedLeavesNoFixedHeadAndIsStillFound) {
   n = with(n, {{"held A", "found pressure", "yes"}, {"B", "given pressure", "3 bar"}});
   const Solution s = solve(n, &shippedStock());
   ASSERT_TRUE(s.summary.usable()) << s.summary.full();
-  // By hand: the head at A is that at B plus the loss of the line, which does not hang on the head.
+  // By hand: the head at A is that at B plus the loss of the line, which does not depend on the head.
   const Network plain = model(point("A", 0) + "," + point("B", 5, "\"outflow\":\"8 L/s\""),
                               held("A", 10) + "," + pipe("L-1", "A", "B", 100));
   const Solution p = solve(plain, &shippedStock());

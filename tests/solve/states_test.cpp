@@ -174,7 +174,7 @@ TEST(Property, theUnitsOfTheGivensDoNotMatter) {
   EXPECT_NEAR(headAt(a, answer(a), "B"), headAt(c, answer(c), "B"), 1e-12);
 }
 
-// The same with every given of whole networks typed anew in American units: 17 digits lose nothing that
+// The same with every given of whole networks typed again in American units: 17 digits lose nothing that
 // shows.
 TEST(Property, aNetworkTypedInOtherUnitsIsTheSameNetwork) {
   const UnitSet& other = *UnitSet::find("US");

@@ -79,7 +79,7 @@ TEST(Workspace, aSystemRefittedGivesTheBitsOfOneSetUpAnew) {
   EXPECT_GT(refitted, numbers / 2) << "of " << numbers << " edits of numbers";
 }
 
-// What is not a number sets up anew: a tee said of a point, a check valve taken out of a pump.
+// What is not a number sets up from scratch: a tee said of a point, a check valve taken out of a pump.
 TEST(Workspace, whatIsMoreThanANumberIsSetUpAnew) {
   const Network n =
       model(point("A", 0) + "," + point("P", 0) + "," + point("M", 0) + "," +

@@ -6,7 +6,7 @@
 #include <nlohmann/json.hpp>
 #include <unordered_set>
 
-#include "exchange/bring_in.h"
+#include "exchange/import_table.h"
 #include "exchange/reader_limits.h"
 
 namespace conduit {

@@ -102,6 +102,84 @@ void putFields(const Network& network, const Element& e, Json& out) {
   addExtra(e.extra, out);
 }
 
+// What a case says otherwise: an entry for each element, the job first, then by name.
+Json differencesJson(const Network& drawn, const Overlay& differs) {
+  std::vector<Id> ids;
+  for (const Difference& d : differs.all())
+    if (drawn.find(d.element) && (ids.empty() || ids.back() != d.element)) ids.push_back(d.element);
+  std::sort(ids.begin(), ids.end(), [&](Id a, Id b) {
+    if (a == jobId || b == jobId) return a == jobId && b != jobId;
+    return naturally(drawn.at(a).name, drawn.at(b).name);
+  });
+  Json list = Json::array();
+  for (const Id id : ids) {
+    const Element& e = drawn.at(id);
+    Json o = {{"element", e.name}}, found = Json::array(), given = Json::object();
+    for (const Field& f : e.part->fields) {
+      const Difference* d = differs.at(id, f.key);
+      if (!d) continue;
+      if (d->to == Difference::To::none) {
+        o[std::string(f.key)] = nullptr;
+        continue;
+      }
+      if (d->to == Difference::To::found) found.push_back(std::string(f.key));
+      if (const auto* words = std::get_if<std::string>(&d->value); !words || !words->empty())
+        o[std::string(f.key)] = valueJson(f, d->value);
+    }
+    for (const Outcome& outcome : e.part->outcomes)
+      if (const Difference* d = differs.at(id, outcome.key, true))
+        given[std::string(outcome.key)] =
+            d->to == Difference::To::goal ? Json(std::get<Given>(d->value).typed) : Json(nullptr);
+    if (!found.empty()) o["found"] = std::move(found);
+    if (!given.empty()) o["given"] = std::move(given);
+    if (o.size() > 1) list.push_back(std::move(o));
+  }
+  return list;
+}
+
+// The first entry is the drawing; it is left out where nothing is said of it.
+std::vector<Json> casesJson(const Model& model) {
+  std::vector<Json> list;
+  const auto about = [](const Case& c, Json& o) {
+    for (const Field& f : caseFields())
+      if (const Value* v = c.about.find(f.key)) o[std::string(f.key)] = valueJson(f, *v);
+  };
+  if (const Case& drawing = model.cases.drawing; !(drawing == CaseSet().drawing)) {
+    Json o = {{"drawing", true}, {"name", drawing.name}};
+    about(drawing, o);
+    addExtra(drawing.extra, o);
+    list.push_back(std::move(o));
+  }
+  for (const Case& c : model.cases.others) {
+    Json o = {{"name", c.name}};
+    if (c.parent != drawingCase)
+      if (const Case* parent = model.cases.find(c.parent)) o["from"] = parent->name;
+    about(c, o);
+    if (Json differs = differencesJson(model.drawn, c.differs); !differs.empty())
+      o["differs"] = std::move(differs);
+    addExtra(c.extra, o);
+    list.push_back(std::move(o));
+  }
+  return list;
+}
+
+std::vector<Json> watchedJson(const Model& model) {
+  std::vector<Json> list;
+  for (const Watched& w : model.cases.watched) {
+    Json o = {{"outcome", w.outcome}};
+    if (w.over != Watched::Over::one) o["over"] = std::string(overWord(w.over));
+    if (w.condition.empty()) {
+      o["of"] = Json::array();
+      for (const Id id : w.elements)
+        if (const Element* e = model.drawn.find(id)) o["of"].push_back(e->name);
+    } else {
+      o["where"] = w.condition;
+    }
+    list.push_back(std::move(o));
+  }
+  return list;
+}
+
 double tidy(double v) { return std::round(v * 1000) / 1000 + 0.0; }
 
 }  // namespace
@@ -144,6 +222,14 @@ std::string writeModel(const Model& model) {
     if (const Value* v = model.costs.find(f.key)) costs[std::string(f.key)] = valueJson(f, *v);
   addExtra(model.costsExtra.str(), costs);
   if (!costs.empty()) text += fmt::format("\"costs\": {},\n", line(costs));
+  const auto entries = [&](const char* key, const std::vector<Json>& all) {
+    if (all.empty()) return;
+    text += fmt::format("\"{}\": [", key);
+    for (std::size_t i = 0; i < all.size(); ++i) text += fmt::format("{}\n  {}", i ? "," : "", line(all[i]));
+    text += "\n],\n";
+  };
+  entries("cases", casesJson(model));
+  entries("watched outcomes", watchedJson(model));
   for (const std::string_view key : studyKeys())
     if (const auto set = model.studies.find(key); set != model.studies.end())
       text += fmt::format("\"{}\": {},\n", key, set->second.str());
@@ -308,6 +394,33 @@ std::string modelSchema() {
       row["properties"][std::string(column)] = {{"type", Json::array({"string", "number"})}};
     stock["properties"][std::string(l.file)] = {{"type", "array"}, {"items", row}};
   }
+  Json oneCase = {{"type", "object"},
+                  {"required", Json::array({"name"})},
+                  {"properties",
+                   {{"drawing", {{"const", true}}},
+                    {"name", name},
+                    {"from", name},
+                    {"differs",
+                     {{"type", "array"},
+                      {"items",
+                       {{"type", "object"},
+                        {"required", Json::array({"element"})},
+                        {"properties",
+                         {{"element", {{"type", "string"}}},
+                          {"found", {{"type", "array"}, {"items", {{"type", "string"}}}}},
+                          {"given", {{"type", "object"}}}}}}}}}}}};
+  for (const Field& f : caseFields()) oneCase["properties"][std::string(f.key)] = fieldSchema(f);
+  Json overWords = Json::array();
+  for (const auto over :
+       {Watched::Over::least, Watched::Over::greatest, Watched::Over::sum, Watched::Over::mean})
+    overWords.push_back(std::string(overWord(over)));
+  const Json oneWatched = {{"type", "object"},
+                           {"required", Json::array({"outcome"})},
+                           {"properties",
+                            {{"outcome", {{"type", "string"}}},
+                             {"over", {{"enum", overWords}}},
+                             {"of", {{"type", "array"}, {"items", {{"type", "string"}}}}},
+                             {"where", {{"type", "string"}}}}}};
   const Json schema = {{"$schema", "http://json-schema.org/draft-07/schema#"},
                        {"title", "Level Conduit model, version 1"},
                        {"type", "object"},
@@ -317,6 +430,8 @@ std::string modelSchema() {
                          {"version", {{"enum", {1, modelVersion}}}},
                          {"job", job},
                          {"costs", costs},
+                         {"cases", {{"type", "array"}, {"items", oneCase}}},
+                         {"watched outcomes", {{"type", "array"}, {"items", oneWatched}}},
                          {"stock", stock},
                          {"files", {{"type", "object"}, {"additionalProperties", {{"type", "string"}}}}},
                          {"points", {{"type", "array"}, {"items", point}}},

@@ -3,21 +3,26 @@
 #include <simdjson.h>
 
 #include <algorithm>
+#include <array>
 #include <cmath>
 #include <future>
 #include <nlohmann/json.hpp>
 #include <set>
 
 #include "exchange/base64.h"
+#include "exchange/json_places.h"
 #include "exchange/model_file.h"
 #include "exchange/reader_limits.h"
 #include "exchange/stock_files.h"
 #include "exchange/utf8.h"
+#include "find/condition.h"
 #include "model/costs.h"
 #include "network/edits.h"
 #include "network/entry.h"
 #include "network/put.h"
 #include "parts/registry.h"
+#include "quantity/parse.h"
+#include "quantity/words.h"
 
 namespace conduit {
 namespace {
@@ -25,12 +30,6 @@ namespace {
 using Json = simdjson::dom::element;
 using Object = simdjson::dom::object;
 using Array = simdjson::dom::array;
-
-std::size_t lineOfOffset(std::string_view text, std::size_t offset) {
-  return 1 +
-         static_cast<std::size_t>(std::count(
-             text.begin(), text.begin() + static_cast<std::ptrdiff_t>(std::min(offset, text.size())), '\n'));
-}
 
 // Keys that this version does not know, as the text of a JSON object.
 class Extra {
@@ -102,8 +101,11 @@ class Reader {
       else if (key == "points") points_ = value;
       else if (key == "elements") elements_ = value;
       else if (key == "costs" && version > 1) readCosts(value);
+      else if (key == casesKey && version > 1) cases_ = value;
+      else if (key == watchedKey && version > 1) watched_ = value;
       else if (isStudy(key) && version > 1) model_.studies.emplace(key, std::string(simdjson::minify(value)));
-      else if (key == "costs" || isStudy(key)) top.add(fmt::format("{} (version 1)", key), value);
+      else if (key == "costs" || key == casesKey || key == watchedKey || isStudy(key))
+        top.add(fmt::format("{} (version 1)", key), value);
       else if (key != "format" && key != "version" && key != "stock" && key != "files") top.add(key, value);
     }
     if (!top.empty() || !jobExtra_.empty()) {
@@ -118,6 +120,8 @@ class Reader {
     draft_.reserve(entries);
     if (points_) readList(*points_, "points", [&](const Object& o) { readPoint(o); });
     if (elements_) readList(*elements_, "elements", [&](const Object& o) { readElement(o); });
+    if (cases_) readCases(*cases_);
+    if (watched_) readWatchedList(*watched_);
     if (!problems_.empty()) return tl::unexpected(std::move(problems_));
     model_.drawn = std::move(draft_).finish();
     return std::move(model_);
@@ -151,47 +155,11 @@ class Reader {
     }
   }
 
-  // Where the values of the top keys begin and end, and the entries of their lists: one walk over the text.
-  struct Stretch {
-    std::size_t begin = 0, end = 0;
-  };
-  void findPlaces() {
-    std::vector<char> open;
-    std::string key, last;
-    std::size_t textBegin = 0, begin = 0;
-    bool inText = false;
-    for (std::size_t i = 0; i < text_.size(); ++i) {
-      const char c = text_[i];
-      if (inText) {
-        if (c == '\\') ++i;
-        else if (c == '"')
-          inText = false,
-          last = open.size() == 1 ? std::string(text_.substr(textBegin, i - textBegin)) : std::string();
-      } else if (c == '"') {
-        inText = true, textBegin = i + 1;
-      } else if (c == ':' && open.size() == 1) {
-        key = last;
-        places_[key].whole.begin = i;
-      } else if (c == '{' || c == '[') {
-        if (open.size() == 2 && open[1] == '[' && c == '{') begin = i;
-        open.push_back(c);
-      } else if ((c == '}' || c == ']') && !open.empty()) {
-        open.pop_back();
-        if (open.size() == 2 && open[1] == '[' && c == '}') places_[key].entries.push_back({begin, i});
-        if (open.size() == 1) places_[key].whole.end = i;
-      }
-    }
-  }
   // The line of a field of what is being read, else of the whole of that.
   std::string where(const std::string& field) {
-    if (places_.empty()) findPlaces();  // only once something is wrong
-    const auto region = places_.find(key_);
-    if (region == places_.end()) return {};
-    const bool entry = entry_ > 0 && entry_ <= region->second.entries.size();
-    const Stretch now = entry ? region->second.entries[entry_ - 1] : region->second.whole;
-    const auto key = text_.substr(0, now.end).find(fmt::format("\"{}\"", field), now.begin);
-    return fmt::format("line {}: ",
-                       lineOfOffset(text_, field.empty() || key == std::string_view::npos ? now.begin : key));
+    if (!places_) places_.emplace(text_);  // only once something is wrong
+    const auto at = places_->find(key_, entry_, field);
+    return at ? fmt::format("line {}: ", lineOfOffset(text_, *at)) : std::string();
   }
   void problem(const std::string& name, const std::string& field, const std::string& what) {
     if (problems_.size() < 200)
@@ -364,8 +332,9 @@ class Reader {
     std::vector<std::pair<std::string, std::string>> given;
     std::vector<Fault> faults;
   };
+  static constexpr const char *casesKey = "cases", *watchedKey = "watched outcomes";
   [[nodiscard]] Fields fieldsOf(const Object& o, const Part& part,
-                                std::initializer_list<std::string_view> handled) const {
+                                std::span<const std::string_view> handled) const {
     Fields read;
     read.values.reserve(o.size());
     std::vector<std::string> found, assumed;
@@ -482,7 +451,7 @@ class Reader {
     const auto name = nameOf(o);
     if (!name) return;
     const Id id = draft_.addNew(*findPart("point"), *name, {}, spotOf(o, *name));
-    Fields fields = fieldsOf(o, *draft_.network().at(id).part, {"name", "at"});
+    Fields fields = fieldsOf(o, *draft_.network().at(id).part, std::array<std::string_view, 2>{"name", "at"});
     if (!fields.extra.empty()) draft_.keepExtra(id, fields.extra.text());
     takeFields(std::move(fields), id, *name);
   }
@@ -531,11 +500,153 @@ class Reader {
     }
     const Id id = draft_.addNew(
         *part, *name, ends, part->ends == Ends::many || part->ends == Ends::free ? spotOf(o, *name) : Spot{});
-    Fields fields = fieldsOf(o, *part, {"name", "kind", "from", "to", "point", "at"});
+    Fields fields =
+        fieldsOf(o, *part, std::array<std::string_view, 6>{"name", "kind", "from", "to", "point", "at"});
     if (!fields.extra.empty()) draft_.keepExtra(id, fields.extra.text());
     takeFields(std::move(fields), id, *name);
     if (!connections.empty())
       draft_.values(id).set(findField(*part, "connections")->key, std::move(connections));
+  }
+
+  // Cases, once everything that they speak of is there.
+  void readCases(const Json& value) {
+    static const Part part{.key = "case", .plural = "Cases", .ends = Ends::none, .fields = caseFields()};
+    static constexpr std::string_view handled[] = {"drawing", "name", "from", "differs"};
+    CaseSet& cases = model_.cases;
+    std::map<CaseId, std::string> from;
+    std::set<std::string> names;
+    readList(value, "cases", [&](const Object& o) {
+      Case c;
+      bool drawing = false;
+      if (Json mark; !o.at_key("drawing").get(mark) && mark.is_bool()) drawing = bool(mark);
+      std::string_view name, parent;
+      if (o.at_key("name").get(name) || !nameFault(name).empty())
+        return problem("", "name", "a case has no \"name\" of 1 to 60 characters");
+      c.name = std::string(name);
+      if (!names.insert(lowered(name)).second) return problem(c.name, "name", "two cases have this name");
+      if (drawing && cases.count() > 1)
+        return problem(c.name, "drawing", "the drawing is the first of the cases");
+      Fields fields = fieldsOf(o, part, handled);
+      for (const Fault& fault : fields.faults) problem(c.name, fault.field, fault.what);
+      c.about = std::move(fields.values);
+      if (!fields.extra.empty()) c.extra = fields.extra.text();
+      if (drawing) {
+        // Its hours are those of the costs.
+        c.about.clear(conduit::cases::hours);
+        cases.drawing = std::move(c);
+        return;
+      }
+      c.id = static_cast<CaseId>(cases.others.size() + 1);
+      if (!o.at_key("from").get(parent)) from[c.id] = std::string(parent);
+      if (Json differs; !o.at_key("differs").get(differs)) readDifferences(differs, c);
+      cases.others.push_back(std::move(c));
+    });
+    for (const auto& [id, name] : from) {
+      const Case* parent = cases.byName(name);
+      Case& c = *cases.find(id);
+      if (!parent) problem(c.name, "from", fmt::format("there is no case \"{}\"", cut(name, 60)));
+      else c.parent = parent->id;
+    }
+    for (const Case& c : cases.others) {
+      const auto chain = cases.chain(c.id);
+      if (!chain.empty() && chain.front()->parent != drawingCase)
+        problem(c.name, "from", "it derives from itself by way of others");
+    }
+  }
+
+  void readDifferences(const Json& value, Case& c) {
+    Array list;
+    if (value.get(list)) return problem(c.name, "differs", "\"differs\" must be a list");
+    for (const Json entry : list) {
+      Object o;
+      std::string_view name;
+      if (entry.get(o) || o.at_key("element").get(name))
+        return problem(c.name, "differs", "every entry of \"differs\" must be an object with an \"element\"");
+      const Id id = name == "job" ? jobId : draft_.network().byName(name);
+      if (id == noId) {
+        problem(c.name, "differs", fmt::format("there is no {}", cut(std::string(name), 60)));
+        continue;
+      }
+      readDifference(o, id, c);
+    }
+  }
+
+  void readDifference(const Object& o, Id id, Case& c) {
+    const Part& part = *draft_.network().at(id).part;
+    std::vector<std::string_view> handled{"element"};
+    for (const auto& [key, value] : o)
+      if (const Field* f = findField(part, key); f && value.is_null()) {
+        c.differs.clear(id, f->key);
+        handled.push_back(key);
+      } else if (f && f->ofDrawing) {
+        problem(c.name, std::string(key),
+                fmt::format("the {} of {} is the same in every case", key, draft_.network().at(id).name));
+        handled.push_back(key);
+      }
+    Object outcomes;
+    if (!o.at_key("given").get(outcomes))
+      for (const auto& [key, value] : outcomes)
+        if (const Outcome* outcome = findOutcome(part, key); outcome && value.is_null())
+          c.differs.ungive(id, outcome->key);
+    Fields fields = fieldsOf(o, part, handled);
+    for (const Fault& fault : fields.faults)
+      problem(c.name, fault.field, fmt::format("{}: {}", draft_.network().at(id).name, fault.what));
+    for (const Values::Entry& e : fields.values.entries()) {
+      if (e.released) c.differs.find(id, e.key, e.value);
+      else c.differs.set(id, e.key, e.value);
+    }
+    for (const auto& [key, text] : fields.given) {
+      const Outcome* outcome = findOutcome(part, key);
+      if (outcome && c.differs.at(id, outcome->key, true)) continue;
+      if (!outcome) {
+        problem(c.name, key, fmt::format("{} finds no \"{}\"", draft_.network().at(id).name, key));
+        continue;
+      }
+      auto given = parse(text, outcome->measure, nullptr);
+      if (given) c.differs.give(id, outcome->key, std::move(*given));
+      else
+        problem(c.name, key,
+                fmt::format("{} of {}: {}", key, draft_.network().at(id).name, given.error().what));
+    }
+  }
+
+  void readWatchedList(const Json& value) {
+    readList(value, watchedKey, [&](const Object& o) {
+      Watched w;
+      std::string_view outcome, over, where;
+      if (o.at_key("outcome").get(outcome)) return problem("", "", "what is watched has no \"outcome\"");
+      w.outcome = std::string(outcome);
+      if (!o.at_key("over").get(over)) {
+        for (const auto word :
+             {Watched::Over::least, Watched::Over::greatest, Watched::Over::sum, Watched::Over::mean})
+          if (overWord(word) == over) w.over = word;
+        if (w.over == Watched::Over::one)
+          return problem("", "over", "\"over\" is least, greatest, sum or mean");
+      }
+      if (Array names; !o.at_key("of").get(names)) {
+        for (const Json entry : names) {
+          std::string_view name;
+          const Id id = entry.get(name) ? noId : draft_.network().byName(name);
+          if (id == noId)
+            return problem("", "of",
+                           fmt::format("what is watched: there is no {}", cut(std::string(name), 60)));
+          if (!findOutcome(*draft_.network().at(id).part, outcome))
+            return problem("", "outcome", fmt::format("{} finds no \"{}\"", name, outcome));
+          w.elements.push_back(id);
+        }
+      } else if (!o.at_key("where").get(where)) {
+        if (const auto read = readCondition(where, UnitSet::siWater()); !read)
+          return problem("", "where", fmt::format("what is watched: {}", read.error().what));
+        w.condition = std::string(where);
+      }
+      if (w.elements.empty() == w.condition.empty() ||
+          (w.over == Watched::Over::one && w.elements.size() != 1))
+        return problem("", "outcome",
+                       fmt::format("what is watched ({}) says no element \"of\" which, and no condition "
+                                   "\"where\" with \"over\"",
+                                   outcome));
+      model_.cases.watched.push_back(std::move(w));
+    });
   }
 
   std::string_view text_;
@@ -544,14 +655,10 @@ class Reader {
   Stock merged_;
   Draft draft_{Network()};
   Model model_;
-  struct Region {
-    Stretch whole;
-    std::vector<Stretch> entries;
-  };
-  std::map<std::string, Region> places_;  // by top key
-  std::string key_;                       // of what is being read, and which entry of its list
-  std::size_t entry_ = 0;                 // from 1; 0: none
-  std::optional<Json> points_, elements_;
+  std::optional<JsonPlaces> places_;
+  std::string key_;        // of what is being read, and which entry of its list
+  std::size_t entry_ = 0;  // from 1; 0: none
+  std::optional<Json> points_, elements_, cases_, watched_;
   Extra jobExtra_;
   ModelProblems problems_;
 };

@@ -15,8 +15,8 @@ constexpr std::size_t keysMost = 1000;               // of one object of JSON
 constexpr std::size_t enclosedBytesMost = 64 << 20;  // of all files that travel in a model, decoded
 constexpr std::size_t stockRowsMost = 20000;         // of one list of a stock
 constexpr std::size_t stockBytesMost = 16 << 20;     // of one file of a stock
-constexpr std::size_t columnsMost = 500;             // of a table brought in
-constexpr std::size_t cellsMost = 5'000'000;         // of a table brought in
+constexpr std::size_t columnsMost = 500;             // of an imported table
+constexpr std::size_t cellsMost = 5'000'000;         // of an imported table
 
 /// Whether JSON is nested deeper than `nestingMost` or has an object of more than `keysMost` keys, judged
 /// before it is parsed; what stands in texts does not count. A sentence that names the line and says that

@@ -27,7 +27,7 @@ void spreadOut(Draft& draft, std::span<const Id> unplaced, double step_m) {
   double row = anything ? bottom - 2 * step_m : 0.0;
   const double column = anything ? west : 0.0;
   // A tree over what is reached from `root` without places, depth first without recursion; leaves take rows,
-  // what they hang on stands at the middle of them.
+  // what they depend on stands at the middle of them.
   struct Visit {
     Id id;
     int depth;
@@ -65,7 +65,7 @@ void spreadOut(Draft& draft, std::span<const Id> unplaced, double step_m) {
       }
     }
   };
-  // First what hangs on points that have a place.
+  // First what depends on points that have a place.
   for (Id id = 1; id < bound; ++id) {
     if (wants[id] || next[id].empty() || !draft.network().find(id)) continue;
     if (std::none_of(next[id].begin(), next[id].end(), [&](Id n) { return wants[n] && !done[n]; })) continue;

@@ -23,12 +23,12 @@ struct Test {
 
 struct Condition {
   const Part* kind = nullptr;  // null: any
-  bool incomplete = false;     // lacks something it needs
+  bool incomplete = false;     // still needs something
   bool assumed = false;        // holds a value that nobody has given
   std::vector<Test> tests;     // all must hold
 };
 
-/// "pipes", "valves" (every kind whose name ends so), "bore < 100 mm", "note has east", "size lacks",
+/// "pipes", "valves" (every kind whose name ends so), "bore < 100 mm", "note has east", "size has no",
 /// "incomplete", "assumed", joined by "and" or commas. Units are those of the field, bare numbers in the
 /// set's unit. The Problem names the word not understood.
 [[nodiscard]] Result<Condition> readCondition(std::string_view text, const UnitSet& units);

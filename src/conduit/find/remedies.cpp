@@ -41,7 +41,7 @@ class Trials {
         stop_(std::move(stop)),
         before_(impossible(findings(network, solution, units))) {}
 
-  // True when it mends the point; then it is offered with the pressure it gives there.
+  // True when it fixes the point; then it is offered with the pressure it gives there.
   bool offer(std::string words, std::vector<FieldEdit> edits) {
     if (stop_.stop_requested()) return false;
     Remedy remedy{std::move(words), std::move(edits), {}};

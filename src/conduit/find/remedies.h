@@ -10,7 +10,7 @@ namespace conduit {
 
 /// For a point whose absolute pressure is below the vapour pressure (or below nothing): a wider size of the
 /// line that loses most on the way to it, the point (or the device it belongs to) lower, less flow drawn
-/// behind it. Only what mends that point and makes nothing else impossible that was not. Empty for any other
+/// behind it. Only what fixes that point and makes nothing else impossible that was not. Empty for any other
 /// place, where nothing does, or when stopped.
 [[nodiscard]] std::vector<Remedy> remediesForLowPressure(const Network& network, const Solution& solution,
                                                          const Stock* stock, const UnitSet& units, Id point,

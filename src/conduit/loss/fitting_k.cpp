@@ -16,12 +16,12 @@ double threeK(double ki, double kd_mm03, double bore_m) {
   return ki * (1 + kd_mm03 / std::pow(bore_m * 1000, 0.3));
 }
 
-double suddenWidening(double beta) { return (1 - beta * beta) * (1 - beta * beta); }
-double suddenNarrowing(double beta) { return 0.5 * (1 - beta * beta); }
-double coneWidening(double beta, double angle) {
-  return angle <= 45 ? 2.6 * std::sin(radians(angle) / 2) * suddenWidening(beta) : suddenWidening(beta);
+double suddenExpansion(double beta) { return (1 - beta * beta) * (1 - beta * beta); }
+double suddenContraction(double beta) { return 0.5 * (1 - beta * beta); }
+double coneExpansion(double beta, double angle) {
+  return angle <= 45 ? 2.6 * std::sin(radians(angle) / 2) * suddenExpansion(beta) : suddenExpansion(beta);
 }
-double coneNarrowing(double beta, double angle) {
+double coneContraction(double beta, double angle) {
   const double half = std::sin(radians(angle) / 2);
   return angle <= 45 ? 0.8 * half * (1 - beta * beta) : 0.5 * std::sqrt(half) * (1 - beta * beta);
 }

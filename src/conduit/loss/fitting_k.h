@@ -11,15 +11,15 @@ namespace conduit::fittingk {
 [[nodiscard]] double threeK(double ki, double kd_mm03, double bore_m);
 
 /// Changes of bore, β = small over large bore, K on the velocity in the small one.
-/// Sudden widening, momentum balance (Borda 1766, Carnot 1803): (1 − β²)².
-[[nodiscard]] double suddenWidening(double beta);
-/// Sudden narrowing: 0.5 (1 − β²) (Crane TP-410, 1988).
-[[nodiscard]] double suddenNarrowing(double beta);
-/// Cone of full angle θ, degrees (Crane TP-410, 1988). Widening: 2.6 sin(θ/2) (1 − β²)² to 45°, as sudden
+/// Sudden expansion, momentum balance (Borda 1766, Carnot 1803): (1 − β²)².
+[[nodiscard]] double suddenExpansion(double beta);
+/// Sudden contraction: 0.5 (1 − β²) (Crane TP-410, 1988).
+[[nodiscard]] double suddenContraction(double beta);
+/// Cone of full angle θ, degrees (Crane TP-410, 1988). Expansion: 2.6 sin(θ/2) (1 − β²)² to 45°, as sudden
 /// above.
-[[nodiscard]] double coneWidening(double beta, double angle_deg);
-/// Narrowing: 0.8 sin(θ/2) (1 − β²) to 45°, 0.5 √sin(θ/2) (1 − β²) above.
-[[nodiscard]] double coneNarrowing(double beta, double angle_deg);
+[[nodiscard]] double coneExpansion(double beta, double angle_deg);
+/// Contraction: 0.8 sin(θ/2) (1 − β²) to 45°, 0.5 √sin(θ/2) (1 − β²) above.
+[[nodiscard]] double coneContraction(double beta, double angle_deg);
 
 /// Tees by the share q = Q_branch/Q_common of the flow, φ = A_branch/A_common, θ the deflection of the branch
 /// flow (90: square; degrees), r the fillet's radius over the common bore. K on the velocity in the common

@@ -8,13 +8,13 @@ std::size_t Model::bytesApart(const Model& other) const {
   for (const auto& [key, text] : studies)
     if (const auto was = other.studies.find(key); was == other.studies.end() || !(was->second == text))
       bytes += key.size() + text.str().size();
+  if (!(cases == other.cases)) bytes += cases.bytes();
   if (!(costsExtra == other.costsExtra)) bytes += costsExtra.str().size();
   return bytes;
 }
 
 std::span<const std::string_view> studyKeys() {
-  static constexpr std::string_view keys[] = {"cases", "watched outcomes", "pump requests", "sizing",
-                                              "sheet"};
+  static constexpr std::string_view keys[] = {"pump requests", "sizing", "sheet"};
   return keys;
 }
 

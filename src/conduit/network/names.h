@@ -1,4 +1,4 @@
-// Names: the engineer's own pattern for each kind, numbers anew along an order, find and replace. Always
+// Names: the engineer's own pattern for each kind, renumbering along an order, find and replace. Always
 // unique; references are by number of element, so they follow by themselves.
 #pragma once
 
@@ -17,7 +17,7 @@ namespace conduit {
 [[nodiscard]] std::vector<Id> readingOrder(const Network& network, std::span<const Id> ids,
                                            double rowDepth_m = 0.0);
 
-/// Numbers `ordered` anew, each kind by its own pattern; numbers held by elements outside are passed over.
+/// Renumbers `ordered`, each kind by its own pattern; numbers held by elements outside are passed over.
 [[nodiscard]] Result<Edited> renumber(const Network& network, std::span<const Id> ordered);
 
 /// `find` in the names of `ids` becomes `with`. Refused whole if a new name is taken or cannot be one.

@@ -34,6 +34,7 @@ struct Field {
   std::string (*fault)(std::string_view) = nullptr;  // of a text: why it cannot be used; empty when it can
   std::string_view names{};  // of a text: the kind of element it names ("point"); renaming that renames here
   std::string_view assumed{};  // as typed: what a new element takes until somebody says it
+  bool ofDrawing = false;      // the same in every case: what is joined to what, titles, how it is drawn
 };
 
 /// The common builders. Ranges in SI; a field that is wanted for a complete element is marked with `need`.
@@ -64,6 +65,10 @@ template <class Q>
 }
 [[nodiscard]] constexpr Field assume(Field f, std::string_view text) {
   f.assumed = text;
+  return f;
+}
+[[nodiscard]] constexpr Field ofDrawing(Field f) {
+  f.ofDrawing = true;
   return f;
 }
 [[nodiscard]] constexpr Field onlyWhen(Field f, bool (*applies)(const Values&)) {

@@ -70,7 +70,7 @@ class TableLaw final : public Law {
   double start_;
 };
 
-/// A drop that does not hang on the flow. Nothing passes until the heads at its ends differ by it, and
+/// A drop that does not depend on the flow. Nothing passes until the heads at its ends differ by it, and
 /// nothing backward.
 class FixedDropLaw final : public Law {
  public:

@@ -273,7 +273,7 @@ inline constexpr std::string_view jointKinds[] = {"welded or flanged", "threaded
 /// What that outcome is, SI; empty where the part has none of that key or nothing determines it.
 [[nodiscard]] std::optional<double> outcomeOf(const Part& part, std::string_view key, const Reading& reading);
 
-/// Checks that every needed field is there; the lacks are in the words of the field table.
+/// Checks that every needed field is there; what is missing is said in the words of the field table.
 [[nodiscard]] std::vector<MissingField> lacking(const Values& values, std::span<const Field> fields);
 
 }  // namespace conduit

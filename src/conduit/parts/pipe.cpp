@@ -114,9 +114,10 @@ std::optional<Line> lineOf(const Values& values, const Setting& setting, std::sp
   for (std::size_t i = 0; i < ends.size() && i < 2; ++i) {
     if (!ends[i].change || ends[i].change->other_m <= byArea * (1 + 1e-9)) continue;
     const double beta = byArea / ends[i].change->other_m, angle = ends[i].change->angle_deg;
-    const double wider = angle >= 180 ? fittingk::suddenWidening(beta) : fittingk::coneWidening(beta, angle);
+    const double wider =
+        angle >= 180 ? fittingk::suddenExpansion(beta) : fittingk::coneExpansion(beta, angle);
     const double narrower =
-        angle >= 180 ? fittingk::suddenNarrowing(beta) : fittingk::coneNarrowing(beta, angle);
+        angle >= 180 ? fittingk::suddenContraction(beta) : fittingk::coneContraction(beta, angle);
     line.forwardK += i == 0 ? narrower : wider;
     line.backwardK += i == 0 ? wider : narrower;
   }

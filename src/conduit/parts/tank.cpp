@@ -32,7 +32,8 @@ const Field fields[] = {
     Field{.key = "connections",
           .kind = FieldKind::table,
           .help = "height of each connection, and the K of leaving and entering the tank through it",
-          .columns = connectionColumns},
+          .columns = connectionColumns,
+          .ofDrawing = true},
 };
 
 /// Loss between a tank and the pipe joined to it: entrance K when liquid leaves the tank, exit K when it

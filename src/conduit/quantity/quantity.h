@@ -2,7 +2,7 @@
 //
 //   VolumeFlow q = VolumeFlow::fromSi(0.020);       // m3/s
 //   HeadDrop h = Head::fromSi(52.0) - Head::fromSi(49.5);
-//   double raw = h.si();                            // the only door to a double
+//   double raw = h.si();                            // the only way to a double
 //
 // Heights, heads, gauge and absolute pressures and temperatures are points: they subtract to a difference,
 // they do not add. `si()` is always in SI base units: m, m3/s, Pa, kg/m3, m2/s, W, K, 1/s.

@@ -238,7 +238,7 @@ Profile profileOf(const Network& network, const Solution& solution, const Route&
     }
     if (!zf && !zt) continue;
     const Geometry g = e.part->geometry ? e.part->geometry(e.values, set) : Geometry{};
-    // A pipe that lacks its length takes the drawing's room on the way.
+    // A pipe without a length takes the drawing's room on the way.
     const double length = g.length_m.value_or(
         e.part->geometry ? std::hypot(network.at(e.ends[0]).at.x - network.at(e.ends[1]).at.x,
                                       network.at(e.ends[0]).at.y - network.at(e.ends[1]).at.y)

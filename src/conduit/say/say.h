@@ -1,4 +1,4 @@
-// What everybody says: where something is, what is wrong there, and which edit would mend it. Plain data.
+// What everybody says: where something is, what is wrong there, and which edit would fix it. Plain data.
 #pragma once
 
 #include <optional>

@@ -7,7 +7,7 @@ namespace conduit {
 
 /// Pieces that hang together must have a level or pressure, or nothing flowing in them; what is drawn off
 /// must be able to arrive the way the one-way devices point. Each problem names its place and the edits that
-/// would mend it. Pockets between shut devices are no problem: they stay undetermined.
+/// would fix it. Pockets between shut devices are no problem: they stay undetermined.
 [[nodiscard]] std::vector<Problem> determinacy(const Network& network, const System& system,
                                                const UnitSet& units);
 

@@ -16,7 +16,7 @@ namespace {
 // (measured: bench/).
 constexpr double frontsFrom = 45.0;
 
-// The same order but for what does not matter to the factor: every subtree of the elimination tree stands
+// The same order except what does not matter to the factor: every subtree of the elimination tree stands
 // together (Liu, ACM Trans. Math. Softw. 12, 1986, 127, for the tree). `begin` and `row`: the neighbours of
 // each node.
 std::vector<int> subtreesTogether(const std::vector<int>& order, const std::vector<int>& begin,

@@ -50,7 +50,7 @@ class Factor {
   std::size_t entries_ = 0;
   std::vector<int> columnBegin_, row_, edgeAt_;  // strict upper triangle by columns
   std::vector<double> diagonal_, values_;
-  std::vector<int> rowBegin_, rowAt_;  // by row of L: its columns, in an order in which they can be reckoned
+  std::vector<int> rowBegin_, rowAt_;  // by row of L: its columns, in an order in which they can be computed
   std::vector<int> lBegin_, lRow_;     // by column of L: its rows
   std::vector<double> l_;
   std::vector<Column> column_;

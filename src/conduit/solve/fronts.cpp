@@ -10,7 +10,7 @@ namespace conduit {
 namespace {
 
 constexpr int tileRows = 8, tileColumns = 4;
-// Fronts are reckoned in a work space with room for whole tiles at the edges: what is worked out there means
+// Fronts are computed in a work space with room for whole tiles at the edges: what is worked out there means
 // nothing.
 std::size_t pitchOf(std::size_t rows) { return (rows + 2 * tileRows - 1) / tileRows * tileRows; }
 
@@ -86,7 +86,7 @@ constexpr auto eliminateByFour = eliminateByTwo, eliminateByEight = eliminateByT
 
 Fronts::Fronts(const ColumnPattern& pattern, std::span<const int> upperBegin, std::span<const int> upperRow) {
   const int n = pattern.columns();
-  // Columns whose rows are the same but for themselves are one front.
+  // Columns whose rows are the same except themselves are one front.
   struct Group {
     int first, last;
     double entries, wanted;  // with the zeros that joining added, and without

@@ -22,7 +22,7 @@ struct ColumnPattern {
 };
 
 /// Multifrontal Cholesky (Duff and Reid, ACM Trans. Math. Softw. 9, 1983, 302): columns with the same rows
-/// are one front, reckoned as a dense block; what it leaves for the columns to come is added into the front
+/// are one front, computed as a dense block; what it leaves for the columns to come is added into the front
 /// of its parent. Small fronts are joined with their parent where that adds few zeros. Every number is made
 /// by the same operations in the same order whatever the width of the machine's vectors, so that the bits do
 /// not depend on it.

@@ -428,7 +428,7 @@ std::vector<Problem> undecided(const Network& network, const System& s, const Wa
                        list(names, " and "));
     problems.push_back(std::move(p));
   }
-  // Too much here and too little there: a remedy mends both.
+  // Too much here and too little there: a remedy fixes both.
   for (Problem& problem : problems)
     for (Remedy& r : problem.remedies)
       for (int k = 0; k < static_cast<int>(w.unknowns.size()) && !r.edits.empty(); ++k)

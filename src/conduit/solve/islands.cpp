@@ -28,7 +28,7 @@ std::vector<Island> islandsOf(const System& s, std::span<const std::size_t> want
       at = n;
     }
   }
-  // Of a link between two known heads nothing else hangs on it; such a one is settled with the first part.
+  // Of a link between two known heads nothing else depends on it; such a one is settled with the first part.
   std::vector<int> islandOfRoot(u(s.nodeCount()), -1);
   std::vector<Island> islands;
   const auto rootOf = [&](const Link& l) {

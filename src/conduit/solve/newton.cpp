@@ -452,7 +452,7 @@ Newton::End Newton::run(Iterate& x, Mode mode, std::stop_token stop, double enou
     if (good && (r.head_m <= floor || sinceBest > 0)) return End::converged;
     if (r.head_m <= enough_m && r.massShare <= enoughMass) return End::converged;
     if (breakOff && round > 0 && breakOff()) return End::broken;
-    // With every law met a piece that hangs on no head still lacks its balance: in these states nothing can
+    // With every law met a piece that depends on no head is still out of balance: in these states nothing can
     // give it.
     if (mode == Mode::exact && r.head_m <= r.headTolerance_m && taken == 1.0 &&
         std::find(hanging_.begin(), hanging_.end(), 1) != hanging_.end() && ++cutOff > 3)

@@ -22,7 +22,7 @@ struct Iterate {
   std::vector<double> head_m;      // by solver node, fixed ones too
   std::vector<LinkState> state;    // by link
   std::vector<double> inflow_m3s;  // by free quantity, of those that are inflows
-  /// The flows are a mere guess: the first step then takes each law's secant through nothing in place of its
+  /// The flows are only a guess: the first step then takes each law's secant through nothing in place of its
   /// slope, as the linear theory method does (Wood and Charles, J. Hydraulics Div. ASCE 98, 1972, 1157),
   /// which forgets the guess; Newton's own step would carry half of it on.
   bool guessed = false;
@@ -97,7 +97,7 @@ class Newton {
   };
 
   explicit Newton(const System& system) : Newton(system, {}) {}
-  /// With the factor of an earlier one for the same graph; an empty one is made anew.
+  /// With the factor of an earlier one for the same graph; an empty one is made from scratch.
   Newton(const System& system, Factor factor);
   [[nodiscard]] Factor takeFactor() && { return std::move(factor_); }
 
@@ -112,7 +112,8 @@ class Newton {
   End run(Iterate& x, Mode mode, std::stop_token stop, double enough_m = 0.0,
           const std::function<bool()>& breakOff = {});
 
-  /// As at the start of an exact run: who is shut passes nothing, `hanging` is marked anew. Balances nothing.
+  /// As at the start of an exact run: who is shut passes nothing, `hanging` is marked again. Balances
+  /// nothing.
   void takeStates(Iterate& x) { prepareStates(x, Mode::exact); }
 
   /// The same by two loops, slower and surer where devices act: with the flows of acting devices kept the
@@ -212,7 +213,7 @@ class Newton {
   double ease_ = 1.0;           // share of the full stiffness past a bound
   bool frozen_ = false;         // the flows of acting devices are kept
   bool anyPinned_ = false;
-  bool pockets_ = false;  // some nodes hang on no head, whatever the states
+  bool pockets_ = false;  // some nodes have no head to stand on, whatever the states
   std::vector<double> drop_, across_, memory_, stiff_, conductance_, direction_;  // by link
   std::vector<Sum> sum_;                                                          // by node
   std::vector<double> rhs_;

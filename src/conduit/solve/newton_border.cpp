@@ -114,7 +114,7 @@ bool Newton::border(const Iterate& x, std::vector<double>& change,
 }
 
 // Every node's balance and every group's relation as rows of one matrix; unknown are the heads of free nodes
-// and, after them, one number a group. Fixed nodes are no unknowns but for those set free.
+// and, after them, one number a group. Fixed nodes are no unknowns except those set free.
 bool Newton::factorWide(const Iterate& x) {
   const int n = s_.freeCount;
   std::vector<int> variable(u(s_.nodeCount()), -1), pinnedBy(u(s_.nodeCount()), -1);

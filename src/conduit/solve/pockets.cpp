@@ -41,7 +41,7 @@ bool stands(Newton& newton, const System& s, Iterate& x, const Iterate& was) {
 }
 
 // Pockets that several devices at rest lead into are emptied: all of those shut. What such a pocket holds
-// must not hang on the way the search took to it, and filling it from nothing is one way for all. What one
+// must not depend on the way the search took to it, and filling it from nothing is one way for all. What one
 // device alone leads into is decided by that one.
 void emptyPockets(Newton& newton, const System& s, Iterate& x, std::stop_token stop) {
   const auto rests = [&](std::size_t i) {
@@ -56,7 +56,7 @@ void emptyPockets(Newton& newton, const System& s, Iterate& x, std::stop_token s
   UnionFind together(u(s.nodeCount()));
   for (std::size_t i = 0; i < s.links.size(); ++i)
     if (x.state[i] != LinkState::shut && !rests(i)) together.join(s.links[i].from, s.links[i].to);
-  std::vector<int> doors(u(s.nodeCount()), 0);  // by region, those with a known head far below nought
+  std::vector<int> doors(u(s.nodeCount()), 0);  // by region, those with a known head far below zero
   for (int n = s.freeCount; n < s.nodeCount(); ++n)
     doors[u(together.find(n))] = -static_cast<int>(s.links.size()) * 2 - 2;
   const auto regionOf = [&](int node) -> int& { return doors[u(together.find(node))]; };
@@ -213,7 +213,7 @@ void fillPockets(Newton& newton, const System& s, Iterate& x, std::stop_token st
   if (found.end != Newton::End::converged || !found.consistent || !found.fighting.empty()) return;
   const std::vector<LinkState> before = x.state;
   emptyAndFill(newton, s, x, stop, holding, reckonsChoking, found);
-  // What was reckoned of pockets alone is balanced once as a whole.
+  // What was computed of pockets alone is balanced once as a whole.
   if (x.state != before) found.end = newton.run(x, Newton::Mode::exact, stop);
 }
 

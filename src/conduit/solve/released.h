@@ -21,8 +21,8 @@ namespace conduit {
 ///    reads, or a head, or a flow in, is set free in the network and the outcome wanted put in its place as a
 ///    relation. One balance then finds all flows and heads at once, whatever the fields were and whatever
 ///    states their devices began in. Each field is worked out afterwards from its own law.
-/// 2. Where an outcome hangs on the field itself, or a field changes what neighbours see, or that answer does
-/// not hold:
+/// 2. Where an outcome depends on the field itself, or a field changes what neighbours see, or that answer
+/// does not hold:
 ///    Newton's method over the fields outside a balanced network, from several starts, and all over the range
 ///    of a single one.
 /// 3. What is found is judged with its value in place: every inequality of the device, and, where other

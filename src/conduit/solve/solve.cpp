@@ -69,7 +69,8 @@ Solution solve(const Network& network, const Stock* stock, const SolveOptions& o
     sum.seconds.total = since();
     return out;
   }
-  // What the last solve left, changed to this network; set up anew where there is nothing or it does not fit.
+  // What the last solve left, changed to this network; set up from scratch where there is nothing or it does
+  // not fit.
   Workspace own;
   Workspace& space = options.workspace && options.passes.empty() ? *options.workspace : own;
   std::unique_ptr<Workspace::Kept> kept = std::move(space.kept_);

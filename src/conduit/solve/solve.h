@@ -1,4 +1,4 @@
-// The door of the workshop: a network in, a solution out. No globals; any number of threads may come in at
+// The way into the solver: a network in, a solution out. No globals; any number of threads may come in at
 // once.
 //
 //   Solution answer = solve(network, stock);
@@ -22,7 +22,8 @@ struct SolveOptions {
   /// Elements of one branch that pass a flow, m3/s, whatever they are and however they are described; what
   /// head that takes is then read off at their ends.
   std::map<Id, double> passes{};
-  /// The caller's, for this solve alone; it makes the next one cheaper. Null: everything is set up anew.
+  /// The caller's, for this solve alone; it makes the next one cheaper. Null: everything is set up from
+  /// scratch.
   Workspace* workspace = nullptr;
 };
 

@@ -199,7 +199,7 @@ class Search {
       island.put(x, x_);
     }
     x_.guessed = false;
-    // Barring devices take their states anew from the whole.
+    // Barring devices take their states again from the whole.
     for (std::size_t i = 0; i < s_.links.size(); ++i)
       if (!outside(s_.links[i])) x_.state[i] = LinkState::flowing;
     return true;

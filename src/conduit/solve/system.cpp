@@ -23,7 +23,7 @@ Problem incomplete(const Element& e, const std::vector<MissingField>& missing) {
   return p;
 }
 
-// One element made ready to be placed. False when nothing of it is: it lacks something (a problem, unless it
+// One element made ready to be placed. False when nothing of it is: it is incomplete (a problem, unless it
 // is a point that nothing is joined to) or one of its values cannot be used.
 bool makeReady(const Network& network, const Element& e, const Setting& setting,
                const std::vector<double>& widest, bool used, Prepared& p, std::vector<Problem>& problems,

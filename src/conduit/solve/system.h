@@ -52,7 +52,7 @@ struct Join {
   BranchOf of;
 };
 
-/// Three pipes at a point, whose losses hang on how the flow is shared between them.
+/// Three pipes at a point, whose losses depend on how the flow is shared between them.
 struct TeeAt {
   std::size_t legs[3];  // links; the first is the branch
   int raw = -1;         // the point
@@ -63,7 +63,7 @@ struct TeeAt {
 /// Raw nodes are points and vessels as they stand; solver nodes are what is left when joins are merged, the
 /// free ones first, in the order of the factorisation.
 struct System {
-  double altitudeAt_m = 0.0;  // of the setting it was made with: the air hangs on it
+  double altitudeAt_m = 0.0;  // of the setting it was made with: the air depends on it
   int freeCount = 0;
   std::vector<double> fixedHead_m;  // of solver nodes from freeCount on
   std::vector<double> outflow_m3s;  // of solver nodes, what leaves the network there

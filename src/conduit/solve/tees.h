@@ -6,7 +6,7 @@
 namespace conduit {
 
 /// Finds states as `settle` does, with the losses of tees (Gardel 1957) besides the laws of the pipes. The
-/// losses are first taken from the last answer; where that does not draw together, Newton's method corrects
+/// losses are first taken from the last answer; where that does not converge, Newton's method corrects
 /// them with the response of every flow to every loss. Ends when each agrees with the flows it follows from
 /// to 1e-9 m, or the rounding of greater ones.
 [[nodiscard]] StatesFound settleWithTees(Newton& newton, const System& system, Iterate& x,

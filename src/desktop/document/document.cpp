@@ -48,7 +48,7 @@ Document::Document(QObject* parent) : QObject(parent), chosenUnits_(&UnitSet::si
         },
         Qt::QueuedConnection);
   });
-  // When the hand rests, a warm answer is confirmed by a cold one.
+  // When editing pauses, a warm answer is confirmed by a cold one.
   idle_.setSingleShot(true);
   idle_.setInterval(600);
   connect(&idle_, &QTimer::timeout, this, [this] { balance(true); });
@@ -156,7 +156,7 @@ bool Document::take(Edited edited, const std::string& run) {
   history_.record(std::move(edited.name), std::move(next), run);
   refreshUnits();
   idle_.stop();
-  // The selection is what it will be before anybody looks, so that each view is made anew once.
+  // The selection is what it will be before anybody looks, so that each view is made again once.
   bool other = std::erase_if(selection_, [&](Id id) { return !network().find(id); }) > 0;
   if (edited.made != noId && selection_ != std::vector<Id>{edited.made}) {
     selection_ = {edited.made};
@@ -237,7 +237,7 @@ void Document::apply(const Remedy& remedy) {
 
 void Document::replace(Model model, const QString& path, bool saved) {
   dropRecovery();
-  // The history begins anew, but its stamps go on: an answer still on its way belongs to the old model.
+  // The history starts over, but its stamps go on: an answer still on its way belongs to the old model.
   const std::uint64_t before = history_.stamp();
   History fresh{std::move(model)};
   fresh.continueFrom(before);
@@ -302,7 +302,7 @@ void Document::keepRecovery() {
             .arg(QCoreApplication::applicationPid());
   (void)saveModel(
       model(),
-      recoveryPath_.toStdString());  // a full disk must not disturb the hand; saving proper says it
+      recoveryPath_.toStdString());  // a full disk must not interrupt the work; saving proper says it
 }
 
 void Document::dropRecovery() {

@@ -46,7 +46,7 @@ class Document : public QObject {
   [[nodiscard]] bool dirty() const { return history_.stamp() != savedStamp_; }
   [[nodiscard]] QString title() const;
 
-  /// Takes an edit into the history and balances anew; a Problem is shown and nothing changes. True when
+  /// Takes an edit into the history and balances again; a Problem is shown and nothing changes. True when
   /// taken. Edits of one non-empty `run` become one undo step.
   bool take(Result<Edited> edited, const std::string& run = {});
   bool take(Edited edited, const std::string& run = {});

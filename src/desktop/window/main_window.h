@@ -42,7 +42,7 @@ class MainWindow : public QMainWindow {
   [[nodiscard]] Finder& finder() { return *finder_; }
   /// Words that are asked when unsaved changes would be lost; tests answer in its place.
   std::function<bool(const QString&)> askToDrop, askToReplace;
-  /// Under the name as typed in the dialog; its ending is added where it lacks one.
+  /// Under the name as typed in the dialog; its ending is added where it has none.
   bool saveUnder(QString path);
 
  protected:

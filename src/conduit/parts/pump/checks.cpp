@@ -93,7 +93,7 @@ void check(const Reading& r, const UnitSet& units, std::vector<Check>& checks) {
                            : fmt::format("the suction leaves {} {} above what it needs; {} is asked for",
                                          r.name, withUnit(*margin, Measure::headDrop, units, 2),
                                          withUnit(*c.least, Measure::headDrop, units, 2));
-      // Every metre lower is a metre more before the pump, but for what the flow then changes: a twentieth is
+      // Every metre lower is a metre more before the pump, except what the flow then changes: a twentieth is
       // added.
       if (r.endNames.size() == 2 && r.ends[0].height_m && r.ends[1].height_m) {
         const double by = std::ceil((*c.least - *margin) * 1.05 * 20) / 20;

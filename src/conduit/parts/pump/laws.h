@@ -1,4 +1,4 @@
-// The pump's law: a curve, a head kept, a power put in; what it lacks.
+// The pump's law: a curve, a head kept, a power put in; what it has no.
 #pragma once
 
 #include "parts/part.h"

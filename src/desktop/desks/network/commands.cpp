@@ -12,7 +12,7 @@
 
 #include "card/card.h"
 #include "desks/network/network_desk.h"
-#include "drawer/bring_in_page.h"
+#include "drawer/import_page.h"
 #include "drawer/stock_page.h"
 #include "exchange/enclose.h"
 #include "exchange/model_file.h"
@@ -40,10 +40,10 @@ void NetworkDesk::fillMenu(Menu which, QMenu* menu, const Make& make) {
 }
 
 void NetworkDesk::fillFile(QMenu* file, const Make& make) {
-  file->addAction(make("file.bring-in", tr("Import a table …"), QKeySequence("Ctrl+I"), [this] {
+  file->addAction(make("file.import", tr("Import a table …"), QKeySequence("Ctrl+I"), [this] {
     const QString path = QFileDialog::getOpenFileName(
         this, tr("Import a table"), doc_.folder(), tr("Tables (*.csv *.tsv *.txt *.xlsx *.geojson *.json)"));
-    if (!path.isEmpty()) bringIn_->openFile(path);
+    if (!path.isEmpty()) importPage_->openFile(path);
   }));
   file->addAction(make("file.picture", tr("Picture under the drawing …"), QKeySequence(), [this] {
     const QString path =
@@ -198,8 +198,8 @@ void NetworkDesk::fillView(QMenu* view, const Make& make) {
   }));
 }
 
-// To the next element that lacks something (or, where none does, whose value is only assumed), in the order
-// in which one reads, with the keyboard in the field it lacks.
+// To the next element that is incomplete (or, where none does, whose value is only assumed), in the order
+// in which one reads, with the keyboard in the field it has no.
 void NetworkDesk::nextIncomplete(int way) {
   const SolvedPtr& solved = doc_.solved();
   const Solution& solution = solved ? solved->solution : Solution::none();
@@ -270,7 +270,7 @@ void NetworkDesk::paste() {
     doc_.take(layTakeOffs(doc_.network(), text, *doc_.stock(), &doc_.units()));
     return;
   }
-  bringIn_->openText(clip.toUtf8(), tr("Clipboard"));
+  importPage_->openText(clip.toUtf8(), tr("Clipboard"));
 }
 
 void NetworkDesk::placePicture(const QString& path) {

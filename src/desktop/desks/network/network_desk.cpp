@@ -12,8 +12,8 @@
 
 #include "card/card.h"
 #include "desks/network/rack.h"
-#include "drawer/bring_in_page.h"
 #include "drawer/findings_list.h"
+#include "drawer/import_page.h"
 #include "drawer/ledger.h"
 #include "drawer/stock_page.h"
 #include "levels/levels_view.h"
@@ -89,9 +89,9 @@ NetworkDesk::NetworkDesk(Document& document) : doc_(document), look_(Look::light
   drawer_->addWidget(findings_);
   drawer_->addWidget(ledger_);
   stockPage_ = new StockPage(doc_);
-  bringIn_ = new BringInPage(doc_);
+  importPage_ = new ImportPage(doc_);
   drawer_->addWidget(stockPage_);
-  drawer_->addWidget(bringIn_);
+  drawer_->addWidget(importPage_);
   drawer_->setFixedHeight(196);
   drawer_->hide();
   handle_ = new QWidget;
@@ -137,9 +137,9 @@ NetworkDesk::NetworkDesk(Document& document) : doc_(document), look_(Look::light
           [this] { showDrawer(drawer_->isVisible() && drawer_->currentIndex() == 1 ? -1 : 1); });
   connect(stockButton_, &QToolButton::clicked, this,
           [this] { showDrawer(drawer_->isVisible() && drawer_->currentIndex() == 2 ? -1 : 2); });
-  connect(ledger_, &Ledger::wantsBringIn, bringIn_, &BringInPage::openText);
-  connect(bringIn_, &BringInPage::opened, this, [this] { showDrawer(3); });
-  connect(bringIn_, &BringInPage::done, this, [this] {
+  connect(ledger_, &Ledger::wantsImport, importPage_, &ImportPage::openText);
+  connect(importPage_, &ImportPage::opened, this, [this] { showDrawer(3); });
+  connect(importPage_, &ImportPage::done, this, [this] {
     showDrawer(-1);
     plan_->fit();
   });
@@ -190,7 +190,7 @@ QWidget* NetworkDesk::topTool() { return colours_; }
 bool NetworkDesk::wouldTake(const QUrl& url) const { return isTable(url) || isPicture(url); }
 
 bool NetworkDesk::takeFile(const QUrl& url) {
-  if (isTable(url)) bringIn_->openFile(url.toLocalFile());
+  if (isTable(url)) importPage_->openFile(url.toLocalFile());
   else if (isPicture(url)) placePicture(url.toLocalFile());
   return wouldTake(url);
 }
@@ -219,7 +219,7 @@ void NetworkDesk::setLook(const Look& look) {
   ledger_->setLook(look_);
   findings_->setLook(look_);
   stockPage_->setLook(look_);
-  bringIn_->setLook(look_);
+  importPage_->setLook(look_);
   rack_->setLook(look_);
   const QString hair = look_.hair.name(), quiet = QString("color: %1").arg(look_.ink2.name());
   handle_->setObjectName("handle");

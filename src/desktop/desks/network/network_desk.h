@@ -16,7 +16,7 @@ class Card;
 class Ledger;
 class FindingsList;
 class StockPage;
-class BringInPage;
+class ImportPage;
 class Rack;
 struct PictureFile;
 
@@ -37,7 +37,7 @@ class NetworkDesk : public Desk {
   bool takeFile(const QUrl& url) override;
   [[nodiscard]] bool wouldTake(const QUrl& url) const override;
 
-  void showDrawer(int page);  // 0 findings, 1 ledger, 2 stock, 3 bring in, -1 shut
+  void showDrawer(int page);  // 0 findings, 1 ledger, 2 stock, 3 import, -1 shut
   /// Puts a picture under the drawing: by its path from the model's file where it lies beside it, else inside
   /// the model. It is read off the thread of the window and placed when it has been.
   void placePicture(const QString& path);
@@ -46,7 +46,7 @@ class NetworkDesk : public Desk {
   [[nodiscard]] Card& card() { return *card_; }
   [[nodiscard]] Ledger& ledger() { return *ledger_; }
   [[nodiscard]] StockPage& stockPage() { return *stockPage_; }
-  [[nodiscard]] BringInPage& bringIn() { return *bringIn_; }
+  [[nodiscard]] ImportPage& importTable() { return *importPage_; }
 
  private:
   // The commands, in commands.cpp.
@@ -74,7 +74,7 @@ class NetworkDesk : public Desk {
   Ledger* ledger_;
   FindingsList* findings_;
   StockPage* stockPage_ = nullptr;
-  BringInPage* bringIn_ = nullptr;
+  ImportPage* importPage_ = nullptr;
   Rack* rack_;
   QSplitter* split_;
   QStackedWidget* drawer_;

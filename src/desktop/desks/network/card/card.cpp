@@ -231,7 +231,7 @@ std::vector<Card::Row> Card::wantedRows() {
     const Field* field = &f;
     if (f.kind == FieldKind::table) {
       const Value* v = first.value(f.key);
-      // A table is made anew with its content; it counts its rows in its heading.
+      // A table is made again with its content; it counts its rows in its heading.
       if (one)
         add(fmt::format("table {} {} {} {}", f.key, tableOpen_, first.ends.size(),
                         v ? writeField(f, *v) : ""),

@@ -105,7 +105,7 @@ class Card : public QWidget {
   QPointer<PieceStrip> pieces_;
   std::map<std::string, QWidget*> editors_;
   std::map<std::string, QLabel*> founds_;
-  SolvedPtr lastUsable_;  // so that what is given anew begins where it stood
+  SolvedPtr lastUsable_;  // so that a field given again begins where it stood
   QScrollArea* back_;
   QLabel* workingText_;
   QString workingOf_;

@@ -73,7 +73,7 @@ Ledger::Ledger(Document& document, QWidget* parent)
   proxy_->setFilterCaseSensitivity(Qt::CaseInsensitive);
   proxy_->setSortRole(LedgerModel::sortRole);
   proxy_->setDynamicSortFilter(
-      false);  // rows do not run away under the hand; a click on a heading sorts anew
+      false);  // rows do not move while they are edited; a click on a heading sorts again
   for (QTableView* view : {table_, frozen_}) {
     view->setModel(proxy_);
     view->setFrameShape(QFrame::NoFrame);
@@ -365,7 +365,7 @@ void Ledger::pasteBlock() {
   const QHeaderView* order = table_->horizontalHeader();
   const QModelIndex at = table_->currentIndex();
   if (dialect.headings || !at.isValid()) {
-    emit wantsBringIn(bytes, tr("Clipboard"), dialect.headings ? nullptr : model_->part(), {});
+    emit wantsImport(bytes, tr("Clipboard"), dialect.headings ? nullptr : model_->part(), {});
     return;
   }
   // Without headings: the columns from the cell in hand to the right; without names, the rows from it
@@ -376,7 +376,7 @@ void Ledger::pasteBlock() {
     if (!table_->property(("out." + std::to_string(c)).c_str()).toBool()) uses.push_back(model_->useOf(c));
   }
   if (!uses.empty() && uses.front().is == ColumnIs::name) {
-    emit wantsBringIn(bytes, tr("Clipboard"), model_->part(), uses);
+    emit wantsImport(bytes, tr("Clipboard"), model_->part(), uses);
     return;
   }
   const Grid grid = readGrid(view, dialect);
@@ -393,9 +393,9 @@ void Ledger::pasteBlock() {
     block += '\n';
   }
   uses.insert(uses.begin(), ColumnUse{ColumnIs::name, {}, nullptr});
-  emit wantsBringIn(QByteArray::fromStdString(block),
-                    tr("Clipboard, from %1 down").arg(proxy_->data(proxy_->index(at.row(), 0)).toString()),
-                    model_->part(), uses);
+  emit wantsImport(QByteArray::fromStdString(block),
+                   tr("Clipboard, from %1 down").arg(proxy_->data(proxy_->index(at.row(), 0)).toString()),
+                   model_->part(), uses);
 }
 
 void Ledger::fillKinds() {

@@ -41,8 +41,8 @@ class Ledger : public QWidget {
   [[nodiscard]] QStringList savedColumns() const;
 
  signals:
-  void wantsBringIn(const QByteArray& text, const QString& source, const conduit::Part* kind,
-                    const std::vector<conduit::ColumnUse>& columns);
+  void wantsImport(const QByteArray& text, const QString& source, const conduit::Part* kind,
+                   const std::vector<conduit::ColumnUse>& columns);
 
  protected:
   bool eventFilter(QObject* watched, QEvent* event) override;

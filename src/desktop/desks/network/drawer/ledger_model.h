@@ -5,7 +5,7 @@
 #include <map>
 
 #include "document/document.h"
-#include "exchange/bring_in.h"
+#include "exchange/import_table.h"
 #include "look/look.h"
 
 namespace conduit::desktop {

@@ -1,4 +1,4 @@
-// What the hand does in Levels: handles dragged and moved by keys.
+// Mouse and keys in Levels: handles dragged and moved by keys.
 #include <QKeyEvent>
 #include <QMouseEvent>
 #include <algorithm>

@@ -11,7 +11,7 @@
 
 namespace conduit::desktop {
 
-// What lacks something is drawn broken, with its words, while the network waits for it.
+// What is incomplete is drawn broken, with its words, while the network waits for it.
 void LevelsView::drawLacks(QPainter& p) {
   const SolvedPtr& solved = doc_.solved();
   if (!solved || solved->solution.summary.usable()) return;

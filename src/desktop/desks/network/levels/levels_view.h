@@ -1,5 +1,5 @@
 // Levels: how high things are along a route. Pipe, grades, the corridor between floor and ceiling; heights
-// and tank levels are dragged here and the grade follows the hand.
+// and tank levels are dragged here and the grade follows the pointer.
 #pragma once
 
 #include <QWidget>

@@ -1,4 +1,4 @@
-// What the hand does in Plan: mouse, wheel, keys, typing while drawing.
+// Mouse and keys in Plan: mouse, wheel, keys, typing while drawing.
 #include <QGuiApplication>
 #include <QKeyEvent>
 #include <QMouseEvent>

@@ -50,7 +50,7 @@ void PlanView::drawBands(QPainter& p, const QRectF& visible) {
   }
   const bool many = bands_.size() > 3000, far = farAway(), recorded = bands_.size() < 2000;
   p.setRenderHint(QPainter::Antialiasing, bands_.size() < 8000 && !inMotion());
-  const bool rough = inMotion() && bands_.size() > 15000;  // colours alone until the hand rests
+  const bool rough = inMotion() && bands_.size() > 15000;  // colours alone until the view rests
   auto inView = [&](const Band& b) {
     const QPointF s = toScreen(b.a), t = toScreen(b.b);
     const QRectF box = QRectF(s, t).normalized().adjusted(-8, -8, 8, 8);

@@ -270,7 +270,7 @@ void PlanView::finishEntry() {
     if (text.isEmpty() && typed_.empty()) return update();
     if (const QString fault = typed_.take(text, entryPart_, doc_.units()); !fault.isEmpty()) {
       emit modeChanged(fault);
-      entering_ = true;  // what was typed stays, to be mended
+      entering_ = true;  // what was typed stays, to be corrected
       entry_ = text;
       return update();
     }

@@ -203,7 +203,7 @@ void PlanView::rebuild() {
       }
       band.stacked = stacks[placeKey(a, b)]++;
       if (band.stacked > 0 &&
-          part.geometry) {  // to both sides by turns, always counted from the same direction
+          part.geometry) {  // to both sides in turn, always counted from the same direction
         const double side = (band.stacked % 2 ? 1.0 : -1.0) * ((band.stacked + 1) / 2),
                      way = a.x < b.x || (a.x == b.x && a.y < b.y) ? 1.0 : -1.0;
         band.offset = side * way * (band.width + 4);

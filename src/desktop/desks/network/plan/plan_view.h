@@ -71,7 +71,7 @@ class PlanView : public QWidget {
   bool event(QEvent*) override;
 
  private:
-  // What is painted and hit: made anew when the network or the answer changes.
+  // What is painted and hit: made again when the network or the answer changes.
   struct Band {
     Id id;
     Spot a, b;
@@ -104,7 +104,7 @@ class PlanView : public QWidget {
     int rank = 0;
     double room = 0;  // half the element's extent
   };
-  void outdate();  // the scene is made anew before it is next painted or hit
+  void outdate();  // the scene is made again before it is next painted or hit
   void freshen();
   void rebuild();
   [[nodiscard]] std::pair<QString, QString> labelText(const Label& label) const;

@@ -1,5 +1,5 @@
-// Problems with known answers (tests/cases): expected values come from hand calculation and published sources
-// named in each file, with their tolerances.
+// Problems with known answers (tests/problems): expected values come from hand calculation and published
+// sources named in each file, with their tolerances.
 #include <fmt/format.h>
 #include <gtest/gtest.h>
 
@@ -16,7 +16,7 @@ namespace {
 
 std::vector<std::string> caseNames() {
   std::vector<std::string> names;
-  for (const auto& file : std::filesystem::directory_iterator(SOURCE_DIR "/tests/cases"))
+  for (const auto& file : std::filesystem::directory_iterator(SOURCE_DIR "/tests/problems"))
     if (file.path().extension() == ".lconduit") names.push_back(file.path().stem().string());
   std::sort(names.begin(), names.end());
   return names;
@@ -44,7 +44,7 @@ std::optional<double> found(const Network& network, const Solution& solution, co
 class Case : public testing::TestWithParam<std::string> {};
 
 TEST_P(Case, meetsItsExpectedValues) {
-  const std::string base = std::string(SOURCE_DIR "/tests/cases/") + GetParam();
+  const std::string base = std::string(SOURCE_DIR "/tests/problems/") + GetParam();
   const auto model = loadModel(base + ".lconduit", &shippedStock());
   ASSERT_TRUE(model) << model.error().front().what;
   const Network* network = &model->drawn;
@@ -68,16 +68,16 @@ TEST_P(Case, meetsItsExpectedValues) {
 INSTANTIATE_TEST_SUITE_P(Known, Case, testing::ValuesIn(caseNames()),
                          [](const auto& one) { return one.param; });
 
-// The verification manual, made from the same data. CONDUIT_WRITE_DOCS=1 in the environment writes it anew.
+// The verification manual, made from the same data. CONDUIT_WRITE_DOCS=1 in the environment writes it again.
 TEST(Verification, thePageIsThatOfTheCases) {
   std::string page =
       "# Verification\n\nProblems with known answers, each solved cold by the program. The data lie in "
-      "`tests/cases` (a model of ours and its expected values); the\n"
+      "`tests/problems` (a model of ours and its expected values); the\n"
       "page is made from them, and a test holds it against the program. *Of tolerance* is the difference "
       "between found and expected as a share of\nthe tolerance stated with "
       "the problem.\n";
   for (const std::string& name : caseNames()) {
-    const std::string base = std::string(SOURCE_DIR "/tests/cases/") + name;
+    const std::string base = std::string(SOURCE_DIR "/tests/problems/") + name;
     const auto model = loadModel(base + ".lconduit", &shippedStock());
     ASSERT_TRUE(model) << name;
     const Network* network = &model->drawn;
@@ -85,7 +85,8 @@ TEST(Verification, thePageIsThatOfTheCases) {
     const auto expected = nlohmann::json::parse(file);
     const Solution solution = solve(*network, &shippedStock());
     page += fmt::format(
-        "\n## {}\n`tests/cases/{}.lconduit`. Source: {}.\n\n| quantity | of | expected | found | difference "
+        "\n## {}\n`tests/problems/{}.lconduit`. Source: {}.\n\n| quantity | of | expected | found | "
+        "difference "
         "| of tolerance |\n|---|---|---|---|---|---|\n",
         expected["title"].get<std::string>(), name, expected["source"].get<std::string>());
     for (const auto& v : expected["values"]) {

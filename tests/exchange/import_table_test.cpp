@@ -1,4 +1,4 @@
-#include "exchange/bring_in.h"
+#include "exchange/import_table.h"
 
 #include <gtest/gtest.h>
 
@@ -10,13 +10,13 @@ namespace {
 
 using namespace test;
 
-Result<Brought> bring(const Network& n, std::string_view text, const Part* kind = nullptr,
-                      bool makePoints = true) {
+Result<Imported> bring(const Network& n, std::string_view text, const Part* kind = nullptr,
+                       bool makePoints = true) {
   const Dialect dialect = guessDialect(text);
   const Grid grid = readGrid(text, dialect);
-  BringPlan plan = proposePlan(grid, dialect, kind, UnitSet::siWater());
+  ImportPlan plan = proposePlan(grid, dialect, kind, UnitSet::siWater());
   plan.makePoints = makePoints;
-  return bringIn(n, grid, plan, &shippedStock(), UnitSet::siWater());
+  return importTable(n, grid, plan, &shippedStock(), UnitSet::siWater());
 }
 double given(const Network& n, const char* name, const char* key) {
   const Given* g = n.at(n.byName(name)).given(key);
@@ -76,7 +76,7 @@ TEST(Delimited, numbersOfADialect) {
   EXPECT_EQ(plainNumber("12.5 mm", false), "12.5 mm");
 }
 
-TEST(BringIn, pointsAndPipesByTheirHeadings) {
+TEST(Import, pointsAndPipesByTheirHeadings) {
   const auto points =
       bring(Network(),
             "Node;X (m);Y (m);Elevation [ft];Demand (m3/h)\nA;0;0;100;\nB;50;10;90;3,6\nC;80;10;82,5;7.2\n");
@@ -128,7 +128,7 @@ INSTANTIATE_TEST_SUITE_P(
                     BadRow{"X,A,B,-5,100,pipe", "out of range"}, BadRow{"X\\,A,B,5,100,pipe", "1 to 60"},
                     BadRow{"X,A,\"Q\"\"\",5,100,pipe", "1 to 60"}));
 
-TEST(BringIn, existingElementsAreChangedAndEmptyCellsLeaveThem) {
+TEST(Import, existingElementsAreChangedAndEmptyCellsLeaveThem) {
   const Network before = model(point("A", 1) + "," + point("B", 2) + "," + point("C", 3),
                                pipe("L-1", "A", "B", 5) + "," + held("A", 10));
   const auto brought = bring(before, "name,length,bore (mm),to\nL-1,77,,C\n", findPart("pipe"));
@@ -140,7 +140,7 @@ TEST(BringIn, existingElementsAreChangedAndEmptyCellsLeaveThem) {
   EXPECT_EQ(n.at(n.byName("L-1")).ends[1], n.byName("C"));
 }
 
-TEST(BringIn, pipesWithEndsOnlyMakeTheirPointsAndLieApart) {
+TEST(Import, pipesWithEndsOnlyMakeTheirPointsAndLieApart) {
   const auto brought = bring(
       Network(),
       "name\tfrom\tto\tlength\tbore "
@@ -159,7 +159,7 @@ TEST(BringIn, pipesWithEndsOnlyMakeTheirPointsAndLieApart) {
   EXPECT_EQ(strict->refusedCount, 1u);
 }
 
-TEST(BringIn, coordinatesJoinWhatMeets) {
+TEST(Import, coordinatesJoinWhatMeets) {
   const auto brought = bring(
       Network(), "name,x1,y1,z1,x2,y2,z2,bore (mm)\nL1,0,0,10,30,40,10,100\nL2,30.01,40,10,30,100,10,100\n");
   ASSERT_TRUE(brought);
@@ -170,7 +170,7 @@ TEST(BringIn, coordinatesJoinWhatMeets) {
   EXPECT_NEAR(n.at(n.at(n.byName("L2")).ends[1]).given("height")->value, 10, 1e-12);
 }
 
-TEST(BringIn, everyKindThatThereIs) {
+TEST(Import, everyKindThatThereIs) {
   std::string text = "kind,name,at,from,to,x,y\n";
   int rows = 0;
   for (const Part* part : allParts()) {
@@ -186,7 +186,7 @@ TEST(BringIn, everyKindThatThereIs) {
   EXPECT_TRUE(readDrawn(writeModel(brought->edited.network), &shippedStock()));
 }
 
-TEST(BringIn, aTankNamedAsAnEndGetsAConnection) {
+TEST(Import, aTankNamedAsAnEndGetsAConnection) {
   const auto tank = bring(Network(), "kind,name,x,y,level\ntank,T1,0,0,50\n");
   ASSERT_EQ(tank->made, 1u);
   const auto lines =
@@ -195,7 +195,7 @@ TEST(BringIn, aTankNamedAsAnEndGetsAConnection) {
   EXPECT_EQ(lines->edited.network.at(lines->edited.network.byName("T1")).ends.size(), 2u);
 }
 
-TEST(BringIn, geoJson) {
+TEST(Import, geoJson) {
   const char* text = R"({"type":"FeatureCollection","features":[
     {"type":"Feature","geometry":{"type":"Point","coordinates":[500,200,12]},"properties":{"name":"A"}},
     {"type":"Feature","geometry":{"type":"LineString","coordinates":[[500,200],[530,240],[530,300,15]]},"properties":{"name":"L1","bore [mm]":80}},
@@ -203,8 +203,8 @@ TEST(BringIn, geoJson) {
     {"type":"Feature","geometry":{"type":"LineString","coordinates":[[1]]},"properties":{"name":"broken"}}]})";
   const auto grid = gridOfGeoJson(text);
   ASSERT_TRUE(grid) << grid.error().what;
-  const BringPlan plan = proposePlan(*grid, {}, nullptr, UnitSet::siWater());
-  const auto brought = bringIn(Network(), *grid, plan, &shippedStock(), UnitSet::siWater());
+  const ImportPlan plan = proposePlan(*grid, {}, nullptr, UnitSet::siWater());
+  const auto brought = importTable(Network(), *grid, plan, &shippedStock(), UnitSet::siWater());
   ASSERT_TRUE(brought);
   EXPECT_EQ(brought->made, 2u) << (brought->refused.empty() ? "" : brought->refused[0].what);
   EXPECT_EQ(brought->refusedCount, 1u);
@@ -219,23 +219,23 @@ TEST(BringIn, geoJson) {
 
 // Degrees: a line of 0.001° north at 60° is 111.19 m long, one of 0.001° east half of that (sphere of
 // 6371.0088 km).
-TEST(BringIn, degreesBecomeMetres) {
+TEST(Import, degreesBecomeMetres) {
   const auto grid = gridOfGeoJson(R"({"type":"FeatureCollection","features":[
     {"type":"Feature","geometry":{"type":"LineString","coordinates":[[10,60],[10,60.001]]},"properties":{"name":"north"}},
     {"type":"Feature","geometry":{"type":"LineString","coordinates":[[10,60],[10.001,60]]},"properties":{"name":"east"}}]})");
-  const auto brought = bringIn(Network(), *grid, proposePlan(*grid, {}, nullptr, UnitSet::siWater()),
-                               &shippedStock(), UnitSet::siWater());
+  const auto brought = importTable(Network(), *grid, proposePlan(*grid, {}, nullptr, UnitSet::siWater()),
+                                   &shippedStock(), UnitSet::siWater());
   EXPECT_NEAR(given(brought->edited.network, "north", "length"), 111.195, 0.01);
   EXPECT_NEAR(given(brought->edited.network, "east", "length"), 55.6, 0.01);
 }
 
-TEST(BringIn, isStoppedWithoutATrace) {
+TEST(Import, isStoppedWithoutATrace) {
   std::string text = "name,x,y\n";
   for (int i = 0; i < 20000; ++i) text += "N" + std::to_string(i) + "," + std::to_string(i) + ",0\n";
   const Grid grid = readGrid(text, guessDialect(text));
   std::stop_source stop;
   double seen = 0;
-  const auto brought = bringIn(
+  const auto brought = importTable(
       Network(), grid, proposePlan(grid, guessDialect(text), nullptr, UnitSet::siWater()), &shippedStock(),
       UnitSet::siWater(),
       [&](double share) {

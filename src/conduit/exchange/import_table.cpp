@@ -1,4 +1,4 @@
-#include "exchange/bring_in.h"
+#include "exchange/import_table.h"
 
 #include <fmt/format.h>
 
@@ -231,7 +231,7 @@ struct Row {
 
 class Bringer {
  public:
-  Bringer(const Network& network, const Grid& grid, const BringPlan& plan, const Stock* stock,
+  Bringer(const Network& network, const Grid& grid, const ImportPlan& plan, const Stock* stock,
           const UnitSet& units)
       : grid_(grid), plan_(plan), stock_(stock), units_(units), draft_(network) {
     network.each([&](Id id, const Element& e) {
@@ -239,11 +239,11 @@ class Bringer {
     });
   }
 
-  Result<Brought> run(const std::function<void(double)>& progress, const std::stop_token& stop) {
+  Result<Imported> run(const std::function<void(double)>& progress, const std::stop_token& stop) {
     for (std::size_t i = 0; i < grid_.rows.size(); ++i) {
       if ((i & 1023) == 0) {
         if (stop.stop_requested())
-          return Refused(Problem{{}, "bringing in was stopped; nothing has changed", {}});
+          return Refused(Problem{{}, "importg in was stopped; nothing has changed", {}});
         if (progress) progress(0.5 * static_cast<double>(i) / static_cast<double>(grid_.rows.size()));
       }
       read(i);
@@ -256,7 +256,7 @@ class Bringer {
         if ((ends == Ends::self || ends == Ends::free ? 0 : ends == Ends::two ? 2 : 1) != stage) continue;
         if ((++done & 1023) == 0) {
           if (stop.stop_requested())
-            return Refused(Problem{{}, "bringing in was stopped; nothing has changed", {}});
+            return Refused(Problem{{}, "importg in was stopped; nothing has changed", {}});
           if (progress) progress(0.5 + 0.45 * static_cast<double>(done) / static_cast<double>(rows_.size()));
         }
         take(row);
@@ -540,7 +540,7 @@ class Bringer {
 
   static constexpr double joint_m = 0.05;
   const Grid& grid_;
-  const BringPlan& plan_;
+  const ImportPlan& plan_;
   const Stock* stock_;
   const UnitSet& units_;
   Draft draft_;
@@ -548,7 +548,7 @@ class Bringer {
   std::map<std::string, std::size_t, std::less<>> names_;
   std::map<std::pair<long long, long long>, std::vector<Id>> spots_;
   std::vector<Id> unplaced_;
-  Brought out_;
+  Imported out_;
 };
 
 }  // namespace
@@ -594,9 +594,9 @@ std::vector<ColumnChoice> columnChoices(const Part* kind) {
   return choices;
 }
 
-BringPlan proposePlan(const Grid& grid, const Dialect& dialect, const Part* kind, const UnitSet&,
-                      const Network* network) {
-  BringPlan plan;
+ImportPlan proposePlan(const Grid& grid, const Dialect& dialect, const Part* kind, const UnitSet&,
+                       const Network* network) {
+  ImportPlan plan;
   plan.decimalComma = dialect.decimalComma;
   plan.kind = kind;
   std::set<std::string> words;
@@ -661,7 +661,7 @@ BringPlan proposePlan(const Grid& grid, const Dialect& dialect, const Part* kind
   return plan;
 }
 
-std::string Brought::words() const {
+std::string Imported::words() const {
   std::string words;
   auto add = [&](std::size_t n, std::string_view what) {
     if (n) words += fmt::format("{}{} {}", words.empty() ? "" : ", ", n, what);
@@ -670,12 +670,12 @@ std::string Brought::words() const {
   add(changed, "changed");
   add(pointsMade, pointsMade == 1 ? "new point for them" : "new points for them");
   add(refusedCount, refusedCount == 1 ? "row refused" : "rows refused");
-  return words.empty() ? "nothing to bring in" : words;
+  return words.empty() ? "nothing to import" : words;
 }
 
-Result<Brought> bringIn(const Network& network, const Grid& grid, const BringPlan& plan, const Stock* stock,
-                        const UnitSet& units, const std::function<void(double)>& progress,
-                        std::stop_token stop) {
+Result<Imported> importTable(const Network& network, const Grid& grid, const ImportPlan& plan,
+                             const Stock* stock, const UnitSet& units,
+                             const std::function<void(double)>& progress, std::stop_token stop) {
   if (std::all_of(plan.columns.begin(), plan.columns.end(),
                   [](const ColumnUse& u) { return u.is == ColumnIs::left; }))
     return Refused(Problem{{}, "no column of the table is used; say what at least one of them becomes", {}});

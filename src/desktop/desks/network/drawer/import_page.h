@@ -15,18 +15,18 @@
 #include <thread>
 
 #include "document/document.h"
-#include "exchange/bring_in.h"
+#include "exchange/import_table.h"
 #include "look/look.h"
 
 class QProcess;
 
 namespace conduit::desktop {
 
-class BringInPage : public QWidget {
+class ImportPage : public QWidget {
   Q_OBJECT
  public:
-  explicit BringInPage(Document& document, QWidget* parent = nullptr);
-  ~BringInPage() override;
+  explicit ImportPage(Document& document, QWidget* parent = nullptr);
+  ~ImportPage() override;
   void setLook(const Look& look);
   /// Text of a table; its dialect is guessed. `kind` null: guessed from the headings. `columns` given: what
   /// they become when the text has no headings.
@@ -36,7 +36,7 @@ class BringInPage : public QWidget {
   void openFile(const QString& path);
   /// True when the result for what is shown stands.
   [[nodiscard]] bool ready() const { return result_.has_value(); }
-  [[nodiscard]] const std::optional<Brought>& result() const { return result_; }
+  [[nodiscard]] const std::optional<Imported>& result() const { return result_; }
   void take();
   void leave();
 
@@ -51,7 +51,7 @@ class BringInPage : public QWidget {
   void propose();
   void showTable();
   void work();
-  void arrived(std::uint64_t number, Result<Brought> brought);
+  void arrived(std::uint64_t number, Result<Imported> brought);
   void showResult();
 
   Document& doc_;
@@ -61,11 +61,11 @@ class BringInPage : public QWidget {
   Dialect dialect_;
   std::optional<Grid> fixedGrid_;  // GeoJSON comes with its own
   Grid grid_;
-  BringPlan plan_;
+  ImportPlan plan_;
   const Part* wantedKind_ = nullptr;
   std::vector<ColumnUse> wantedColumns_;
   std::vector<ColumnChoice> choices_;
-  std::optional<Brought> result_;
+  std::optional<Imported> result_;
   QString problem_;
   std::uint64_t number_ = 0;
   bool open_ = false, filling_ = false;

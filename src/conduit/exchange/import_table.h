@@ -2,8 +2,8 @@
 // result is worked out whole before anything is taken, so a row is either in with all it says or refused with
 // the reason.
 //
-//   BringPlan plan = proposePlan(grid, dialect, nullptr, units);
-//   auto brought = bringIn(network, grid, plan, stock, units, {});
+//   ImportPlan plan = proposePlan(grid, dialect, nullptr, units);
+//   auto brought = importTable(network, grid, plan, stock, units, {});
 //   document.take(brought->edited);
 #pragma once
 
@@ -42,7 +42,7 @@ struct ColumnUse {
   friend bool operator==(const ColumnUse&, const ColumnUse&) = default;
 };
 
-struct BringPlan {
+struct ImportPlan {
   const Part* kind = nullptr;  // null: each row says it in its kind column
   std::vector<ColumnUse> columns;
   bool decimalComma = false;
@@ -60,15 +60,15 @@ struct ColumnChoice {
 /// Matches headings by name and unit ("Bore [mm]", "length_m", "Elevation (ft)"); without headings, by what
 /// stands in the columns. `kind` null: guessed from the headings, or from what the names are in `network`, if
 /// one is given.
-[[nodiscard]] BringPlan proposePlan(const Grid& grid, const Dialect& dialect, const Part* kind,
-                                    const UnitSet& units, const Network* network = nullptr);
+[[nodiscard]] ImportPlan proposePlan(const Grid& grid, const Dialect& dialect, const Part* kind,
+                                     const UnitSet& units, const Network* network = nullptr);
 
 struct RefusedRow {
   std::size_t row = 0, line = 0;  // of the grid, and of the text from which it came
   std::string column, what;
 };
 
-struct Brought {
+struct Imported {
   Edited edited;
   std::size_t made = 0, changed = 0, pointsMade = 0;
   std::size_t refusedCount = 0;
@@ -79,10 +79,10 @@ struct Brought {
 
 /// `progress` is told the share done now and then. A Problem only when nothing can be made of the plan at
 /// all, or when stopped.
-[[nodiscard]] Result<Brought> bringIn(const Network& network, const Grid& grid, const BringPlan& plan,
-                                      const Stock* stock, const UnitSet& units,
-                                      const std::function<void(double)>& progress = {},
-                                      std::stop_token stop = {});
+[[nodiscard]] Result<Imported> importTable(const Network& network, const Grid& grid, const ImportPlan& plan,
+                                           const Stock* stock, const UnitSet& units,
+                                           const std::function<void(double)>& progress = {},
+                                           std::stop_token stop = {});
 
 /// GeoJSON (RFC 7946): points, and lines as pipes between their ends, with their properties as columns.
 /// Degrees become metres east and north of the middle. A Problem when the text is no GeoJSON or holds nothing

@@ -1,4 +1,4 @@
-#include "drawer/bring_in_page.h"
+#include "drawer/import_page.h"
 
 #include <sys/resource.h>
 #include <QFile>
@@ -25,7 +25,7 @@ constexpr rlim_t sheetMemory = rlim_t{768} << 20,
 
 }  // namespace
 
-BringInPage::BringInPage(Document& document, QWidget* parent)
+ImportPage::ImportPage(Document& document, QWidget* parent)
     : QWidget(parent),
       doc_(document),
       look_(Look::light()),
@@ -43,7 +43,7 @@ BringInPage::BringInPage(Document& document, QWidget* parent)
       progress_(new QProgressBar),
       take_(new QPushButton(tr("Import"))),
       leave_(new QPushButton(tr("Cancel"))) {
-  setObjectName("bringin");
+  setObjectName("import");
   setAccessibleName(tr("Import"));
   auto* layout = new QVBoxLayout(this);
   layout->setContentsMargins(16, 6, 16, 6);
@@ -65,7 +65,7 @@ BringInPage::BringInPage(Document& document, QWidget* parent)
     });
   };
   how->addWidget(sourceLabel_, 1);
-  sheet_->setObjectName("bringin.sheet");
+  sheet_->setObjectName("import.sheet");
   sheet_->setAccessibleName(tr("Sheet of the spreadsheet"));
   sheet_->setPrefix(tr("sheet "));
   sheet_->setRange(1, 200);
@@ -73,7 +73,7 @@ BringInPage::BringInPage(Document& document, QWidget* parent)
   connect(sheet_, &QSpinBox::valueChanged, this, [this] {
     if (!filling_ && !sheetFile_.isEmpty()) convertSheet();
   });
-  kind_->setObjectName("bringin.kind");
+  kind_->setObjectName("import.kind");
   kind_->setAccessibleName(tr("What each row is"));
   kind_->setToolTip(kind_->accessibleName());
   kind_->addItem(tr("each row says what it is"), QString());
@@ -89,12 +89,12 @@ BringInPage::BringInPage(Document& document, QWidget* parent)
     showTable();
     work();
   });
-  box(separator_, "bringin.separator", tr("Separator"), {tr("tab"), tr("semicolon"), tr("comma"), tr("bar")});
-  box(decimal_, "bringin.decimal", tr("Decimal mark"), {tr("1.5"), tr("1,5")});
-  box(encoding_, "bringin.encoding", tr("Encoding"), {"UTF-8", "UTF-16", tr("Latin")});
-  headings_->setObjectName("bringin.headings");
+  box(separator_, "import.separator", tr("Separator"), {tr("tab"), tr("semicolon"), tr("comma"), tr("bar")});
+  box(decimal_, "import.decimal", tr("Decimal mark"), {tr("1.5"), tr("1,5")});
+  box(encoding_, "import.encoding", tr("Encoding"), {"UTF-8", "UTF-16", tr("Latin")});
+  headings_->setObjectName("import.headings");
   headings_->setToolTip(tr("The first row names the columns"));
-  makePoints_->setObjectName("bringin.points");
+  makePoints_->setObjectName("import.points");
   makePoints_->setToolTip(tr("Points that lines name and that are not there are made and laid out"));
   how->addWidget(headings_);
   how->addWidget(makePoints_);
@@ -108,12 +108,12 @@ BringInPage::BringInPage(Document& document, QWidget* parent)
   });
   layout->addLayout(how);
   auto* middle = new QHBoxLayout;
-  table_->setObjectName("bringin.table");
+  table_->setObjectName("import.table");
   table_->setAccessibleName(tr("The table and what its columns become"));
   table_->setEditTriggers(QAbstractItemView::NoEditTriggers);
   table_->verticalHeader()->setDefaultSectionSize(21);
   table_->horizontalHeader()->setDefaultSectionSize(128);
-  refused_->setObjectName("bringin.refused");
+  refused_->setObjectName("import.refused");
   refused_->setAccessibleName(tr("Rows that are refused"));
   refused_->setWordWrap(true);
   refused_->setMaximumWidth(380);
@@ -121,27 +121,27 @@ BringInPage::BringInPage(Document& document, QWidget* parent)
   middle->addWidget(refused_);
   layout->addLayout(middle, 1);
   auto* foot = new QHBoxLayout;
-  status_->setObjectName("bringin.status");
+  status_->setObjectName("import.status");
   progress_->setRange(0, 1000);
   progress_->setTextVisible(false);
   progress_->setFixedSize(160, 8);
-  take_->setObjectName("bringin.take");
-  leave_->setObjectName("bringin.leave");
+  take_->setObjectName("import.take");
+  leave_->setObjectName("import.leave");
   foot->addWidget(status_, 1);
   foot->addWidget(progress_);
   foot->addWidget(leave_);
   foot->addWidget(take_);
   layout->addLayout(foot);
-  connect(take_, &QPushButton::clicked, this, &BringInPage::take);
-  connect(leave_, &QPushButton::clicked, this, &BringInPage::leave);
+  connect(take_, &QPushButton::clicked, this, &ImportPage::take);
+  connect(leave_, &QPushButton::clicked, this, &ImportPage::leave);
   connect(&doc_, &Document::changed, this, [this] {
     if (open_) work();  // against the model as it now is
   });
 }
 
-BringInPage::~BringInPage() { stopSheet(); }
+ImportPage::~ImportPage() { stopSheet(); }
 
-void BringInPage::setLook(const Look& look) {
+void ImportPage::setLook(const Look& look) {
   look_ = look;
   sourceLabel_->setFont(face(12.5, true));
   table_->setFont(face(12));
@@ -154,7 +154,7 @@ void BringInPage::setLook(const Look& look) {
   showResult();
 }
 
-void BringInPage::openFile(const QString& path) {
+void ImportPage::openFile(const QString& path) {
   const QString kind = QFileInfo(path).suffix().toLower();
   sheetFile_.clear();
   stopSheet();
@@ -198,7 +198,7 @@ void BringInPage::openFile(const QString& path) {
 
 // The packaged converter writes a sheet as text of tables, in a process of its own that may take so much time
 // and memory and write so much; leaving the page ends it.
-void BringInPage::convertSheet() {
+void ImportPage::convertSheet() {
   const QString program = QStandardPaths::findExecutable("xlsx2csv");
   if (program.isEmpty()) {
     emit doc_.refused(tr("XLSX files need the package xlsx2csv: install it, or save the sheet as CSV"));
@@ -245,7 +245,7 @@ void BringInPage::convertSheet() {
                         .arg(sheet_->value());
             if (!why.isEmpty()) {
               if (!open_ || sheetFile_ == file) leave();
-              emit doc_.refused(tr("%1 cannot be brought in: %2").arg(name, why));
+              emit doc_.refused(tr("%1 cannot be imported: %2").arg(name, why));
               return;
             }
             openText(conversion->out, name);
@@ -260,13 +260,13 @@ void BringInPage::convertSheet() {
   progress_->show();
 }
 
-void BringInPage::stopSheet() {
+void ImportPage::stopSheet() {
   if (QProcess* running = std::exchange(converter_, nullptr)) running->kill();
   progress_->setRange(0, 1000);
 }
 
-void BringInPage::openText(const QByteArray& bytes, const QString& source, const Part* kind,
-                           std::vector<ColumnUse> columns) {
+void ImportPage::openText(const QByteArray& bytes, const QString& source, const Part* kind,
+                          std::vector<ColumnUse> columns) {
   bytes_ = bytes;
   source_ = source;
   sheetFile_.clear();
@@ -274,14 +274,14 @@ void BringInPage::openText(const QByteArray& bytes, const QString& source, const
   wantedKind_ = kind;
   wantedColumns_ = std::move(columns);
   dialect_ = guessDialect(std::string_view(bytes_.constData(), static_cast<std::size_t>(bytes_.size())));
-  plan_ = BringPlan();
+  plan_ = ImportPlan();
   result_.reset();
   open_ = true;
   emit opened();
   if (!bytes.isEmpty()) reread();
 }
 
-void BringInPage::reread() {
+void ImportPage::reread() {
   if (!fixedGrid_)
     grid_ = readGrid(std::string_view(bytes_.constData(), static_cast<std::size_t>(bytes_.size())), dialect_);
   if (grid_.tooMuch) {
@@ -295,7 +295,7 @@ void BringInPage::reread() {
   propose();
 }
 
-void BringInPage::propose() {
+void ImportPage::propose() {
   if (fixedGrid_) grid_ = *fixedGrid_;
   plan_ = proposePlan(grid_, dialect_, wantedKind_, doc_.units(), &doc_.network());
   // A block without headings takes the columns it was pasted on.
@@ -308,7 +308,7 @@ void BringInPage::propose() {
   work();
 }
 
-void BringInPage::showTable() {
+void ImportPage::showTable() {
   filling_ = true;
   sourceLabel_->setText(tr("%1, %2 rows").arg(source_).arg(grid_.rows.size()));
   kind_->setCurrentIndex(std::max(0, kind_->findData(plan_.kind ? text(plan_.kind->key) : QString())));
@@ -332,7 +332,7 @@ void BringInPage::showTable() {
                      ? QString::fromStdString(grid_.headings[u])
                      : tr("column %1").arg(c + 1));
     auto* use = new QComboBox;
-    use->setObjectName(QString("bringin.column.%1").arg(c));
+    use->setObjectName(QString("import.column.%1").arg(c));
     use->setAccessibleName(tr("%1 becomes").arg(headings.back()));
     for (const ColumnChoice& choice : choices_) use->addItem(QString::fromStdString(choice.words));
     const ColumnUse now = u < plan_.columns.size() ? plan_.columns[u] : ColumnUse{};
@@ -361,7 +361,7 @@ void BringInPage::showTable() {
   filling_ = false;
 }
 
-void BringInPage::work() {
+void ImportPage::work() {
   result_.reset();
   problem_.clear();
   const std::uint64_t number = ++number_;
@@ -373,7 +373,7 @@ void BringInPage::work() {
   showResult();
   worker_ = std::jthread([this, number, network = doc_.network(), grid = grid_, plan = plan_,
                           stock = doc_.sharedStock(), units = doc_.units()](const std::stop_token& stop) {
-    auto brought = bringIn(
+    auto brought = importTable(
         network, grid, plan, stock.get(), units,
         [&](double share) {
           QMetaObject::invokeMethod(
@@ -387,21 +387,21 @@ void BringInPage::work() {
     if (stop.stop_requested()) return;
     QMetaObject::invokeMethod(
         this,
-        [this, number, brought = std::make_shared<Result<Brought>>(std::move(brought))] {
+        [this, number, brought = std::make_shared<Result<Imported>>(std::move(brought))] {
           arrived(number, std::move(*brought));
         },
         Qt::QueuedConnection);
   });
 }
 
-void BringInPage::arrived(std::uint64_t number, Result<Brought> brought) {
+void ImportPage::arrived(std::uint64_t number, Result<Imported> brought) {
   if (number != number_ || !open_) return;
   if (brought) result_ = std::move(*brought);
   else problem_ = QString::fromStdString(brought.error().what);
   showResult();
 }
 
-void BringInPage::showResult() {
+void ImportPage::showResult() {
   refused_->clear();
   const bool any = result_ && result_->made + result_->changed > 0;
   take_->setEnabled(any);
@@ -433,9 +433,9 @@ void BringInPage::showResult() {
         item->setForeground(bad.contains(static_cast<std::size_t>(r - 1)) ? look_.warning : look_.ink);
 }
 
-void BringInPage::take() {
+void ImportPage::take() {
   if (!result_ || result_->made + result_->changed == 0) return;
-  Brought brought = std::move(*result_);
+  Imported brought = std::move(*result_);
   open_ = false;
   result_.reset();
   ++number_;
@@ -447,7 +447,7 @@ void BringInPage::take() {
   emit doc_.said(words);
 }
 
-void BringInPage::leave() {
+void ImportPage::leave() {
   stopSheet();
   worker_.request_stop();
   ++number_;

@@ -1,0 +1,35 @@
+#include "read_model.h"
+
+#include <fmt/format.h>
+
+#include <nlohmann/json.hpp>
+
+#include "exchange/utf8.h"
+
+namespace conduit::cli {
+
+std::optional<UnitSet> unitsOf(const Model& model, const std::string& wanted, std::ostream& err) {
+  const Element& job = model.drawn.job();
+  const auto* own = job.text("units");
+  const UnitSet* set = UnitSet::find(wanted.empty() ? (own ? *own : "SI water") : wanted);
+  if (!set && !wanted.empty()) {
+    err << fmt::format("there is no set of units \"{}\"; there are", wanted);
+    for (const UnitSet& s : UnitSet::all()) err << " \"" << s.name() << '"';
+    err << '\n';
+    return std::nullopt;
+  }
+  if (!set) set = &UnitSet::siWater();
+  const auto* single = job.text("own units");
+  return wanted.empty() && single ? set->with(*single) : *set;
+}
+
+std::string noSuchCase(const Model& model, const std::string& name) {
+  std::string known;
+  for (const CaseId id : model.cases.ids())
+    known += fmt::format("{}\"{}\"", known.empty() ? "" : ", ", model.cases.find(id)->name);
+  return plainUtf8(fmt::format("there is no case \"{}\"; there are {}", name, known));
+}
+
+std::string quotedJson(const std::string& text) { return nlohmann::json(plainUtf8(text)).dump(); }
+
+}  // namespace conduit::cli

@@ -1,0 +1,21 @@
+// What commands that take a model have in common: its units, its cases by name.
+#pragma once
+
+#include <optional>
+#include <ostream>
+#include <string>
+
+#include "model/model.h"
+
+namespace conduit::cli {
+
+/// The set of that name, else the model's own, with the job's own units where none was asked for. Empty, with
+/// a message on `err`, where there is no such set.
+[[nodiscard]] std::optional<UnitSet> unitsOf(const Model& model, const std::string& wanted,
+                                             std::ostream& err);
+/// "there is no case "Frost"; there are "As drawn", "Refill"".
+[[nodiscard]] std::string noSuchCase(const Model& model, const std::string& name);
+/// A text in quotes as JSON has it.
+[[nodiscard]] std::string quotedJson(const std::string& text);
+
+}  // namespace conduit::cli

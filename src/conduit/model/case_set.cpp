@@ -1,0 +1,85 @@
+#include "model/case_set.h"
+
+#include <algorithm>
+
+#include "quantity/words.h"
+
+namespace conduit {
+namespace {
+
+constexpr double year_s = 8784 * 3600.0;  // a leap year's: no year has more
+
+const Field fields[] = {
+    Field{.key = cases::hours,
+          .measure = Measure::duration,
+          .least = 0,
+          .most = year_s,
+          .help = "that the network runs so; for energy and whole-life cost"},
+    text(cases::remark, "what this case is for"),
+    flag(cases::counts, true, "whether lines must keep their limits in it too"),
+    flag(cases::issued, true, "whether the calculation sheet has it"),
+};
+
+}  // namespace
+
+std::span<const Field> caseFields() { return fields; }
+
+std::string_view overWord(Watched::Over over) {
+  static constexpr std::string_view words[] = {"", "least", "greatest", "sum", "mean"};
+  return words[static_cast<std::size_t>(over)];
+}
+
+bool flagOf(const Case& which, std::string_view key) {
+  const bool* said = which.about.get<bool>(key);
+  return !said || *said;
+}
+
+const Case* CaseSet::find(CaseId id) const {
+  if (id == drawingCase) return &drawing;
+  const auto at = std::find_if(others.begin(), others.end(), [&](const Case& c) { return c.id == id; });
+  return at == others.end() ? nullptr : &*at;
+}
+
+Case* CaseSet::find(CaseId id) { return const_cast<Case*>(std::as_const(*this).find(id)); }
+
+const Case* CaseSet::byName(std::string_view name) const {
+  const std::string wanted = lowered(name);
+  if (lowered(drawing.name) == wanted) return &drawing;
+  const auto at =
+      std::find_if(others.begin(), others.end(), [&](const Case& c) { return lowered(c.name) == wanted; });
+  return at == others.end() ? nullptr : &*at;
+}
+
+std::vector<CaseId> CaseSet::ids() const {
+  std::vector<CaseId> all{drawingCase};
+  for (const Case& c : others) all.push_back(c.id);
+  return all;
+}
+
+std::vector<const Case*> CaseSet::chain(CaseId id) const {
+  std::vector<const Case*> up;
+  for (const Case* c = find(id); c && c->id != drawingCase && up.size() <= others.size(); c = find(c->parent))
+    up.push_back(c);
+  std::reverse(up.begin(), up.end());
+  return up;
+}
+
+bool CaseSet::derives(CaseId id, CaseId above) const {
+  if (id == above || above == drawingCase) return true;
+  const auto all = chain(id);
+  return std::any_of(all.begin(), all.end(), [&](const Case* c) { return c->id == above; });
+}
+
+Overlay CaseSet::whole(CaseId id) const {
+  Overlay all;
+  for (const Case* c : chain(id)) all = laidOver(all, c->differs);
+  return all;
+}
+
+std::size_t CaseSet::bytes() const {
+  std::size_t bytes = 200 * count() + 100 * watched.size();
+  for (const Case& c : others) bytes += c.differs.bytes() + c.extra.size();
+  return bytes;
+}
+
+}  // namespace conduit
