@@ -122,8 +122,12 @@ TEST(Worker, theNewestSnapshotWins) {
   });
   const Network big = test::gridNetwork(4000, 3);
   for (std::uint64_t i = 1; i <= 40; ++i)
-    worker.submit(
-        {i, i, big, {std::shared_ptr<const Stock>(), &shippedStock()}, nullptr, UnitSet::siWater(), noId});
+    worker.submit({.stamp = i,
+                   .order = i,
+                   .model = Model{big},
+                   .network = big,
+                   .stock = {std::shared_ptr<const Stock>(), &shippedStock()},
+                   .startFrom = nullptr});
   std::unique_lock lock(mutex);
   ASSERT_TRUE(arrived.wait_for(lock, std::chrono::seconds(20),
                                [&] { return !orders.empty() && orders.back() == 40; }));

@@ -212,7 +212,8 @@ std::string namesTogether(const Network& network, std::span<const Id> ids) {
   return fmt::format("{} and {} others", name(0), ids.size() - 1);
 }
 
-CaseGrid gridOf(const Model& model, std::span<const CaseAnswerPtr> answers, const UnitSet& units) {
+CaseGrid gridOf(const Model& model, std::span<const CaseAnswerPtr> answers, const UnitSet& units,
+                std::span<const ExtraRow> extra) {
   CaseGrid grid;
   const auto columns = columnsOf(model, answers);
   for (const CaseColumn& c : columns) grid.cases.push_back(headingOf(model, c));
@@ -226,6 +227,9 @@ CaseGrid gridOf(const Model& model, std::span<const CaseAnswerPtr> answers, cons
           d.ofOutcome() ? findOutcome(*e->part, d.key) != nullptr : findField(*e->part, d.key) != nullptr;
       if (known) keys.insert({d.element, d.ofOutcome(), std::string(d.key)});
     }
+  for (const ExtraRow& e : extra)
+    if (const Element* there = model.drawn.find(e.element); there && findField(*there->part, e.key))
+      keys.insert({e.element, false, std::string(e.key)});
   for (const auto& [id, outcome, field] : keys) {
     const Id whose = id;
     GridRow row = rowOf(columns, whose, field, outcome, units);

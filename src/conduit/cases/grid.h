@@ -45,9 +45,15 @@ struct CaseGrid {
   std::vector<GridRow> watched;
 };
 
+/// A row that is wanted although nothing differs in it yet.
+struct ExtraRow {
+  Id element = noId;
+  std::string_view key;
+  friend bool operator==(const ExtraRow&, const ExtraRow&) = default;
+};
 /// `answers` may lack cases, or hold null; they are found by their number.
 [[nodiscard]] CaseGrid gridOf(const Model& model, std::span<const CaseAnswerPtr> answers,
-                              const UnitSet& units);
+                              const UnitSet& units, std::span<const ExtraRow> extra = {});
 
 /// "Gun 5 … 11", "Gun 5, Valve 3", "Gun 5 and 11 others".
 [[nodiscard]] std::string namesTogether(const Network& network, std::span<const Id> ids);

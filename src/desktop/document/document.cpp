@@ -36,17 +36,7 @@ Document::Document(QObject* parent) : QObject(parent), chosenUnits_(&UnitSet::si
         });
   worker_ = std::make_unique<Worker>([this](SolvedPtr solved) {
     QMetaObject::invokeMethod(
-        this,
-        [this, solved] {
-          if (solved->order < shownOrder_) return;
-          shownOrder_ = solved->order;
-          solved_ = solved;
-          if (!solved->fault.empty())
-            emit refused(QString::fromStdString(solved->fault) + ". The model is safe; please save it.");
-          if (current() && solved->solution.summary.warm) idle_.start();
-          emit answered();
-        },
-        Qt::QueuedConnection);
+        this, [this, solved] { receive(solved); }, Qt::QueuedConnection);
   });
   // When editing pauses, a warm answer is confirmed by a cold one.
   idle_.setSingleShot(true);
@@ -56,6 +46,23 @@ Document::Document(QObject* parent) : QObject(parent), chosenUnits_(&UnitSet::si
   connect(&autosave_, &QTimer::timeout, this, &Document::keepRecovery);
   autosave_.start();
   balance(true);
+}
+
+void Document::receive(const SolvedPtr& solved) {
+  if (!model().cases.find(solved->id)) return;
+  if (solved->order < shownOrder_) return;
+  SolvedPtr& kept = answers_[solved->id];
+  if (kept && kept->order > solved->order) return;
+  kept = solved;
+  if (!solved->fault.empty())
+    emit refused(QString::fromStdString(solved->fault) + ". The model is safe; please save it.");
+  if (solved->id == case_) {
+    shownOrder_ = solved->order;
+    solved_ = solved;
+    if (current() && solved->solution.summary.warm) idle_.start();
+    emit answered();
+  }
+  emit casesAnswered();
 }
 
 Document::~Document() { worker_.reset(); }
@@ -127,6 +134,8 @@ void Document::balance(bool cold) {
   Worker::Work work;
   work.stamp = history_.stamp();
   work.order = ++lastOrder_;
+  work.model = model();
+  work.current = case_;
   work.network = network();
   work.stock = sharedStock();
   work.units = units_;
@@ -150,10 +159,87 @@ bool Document::draw(Result<Edited> edited, const std::string& run) {
   return take(withAssumed(network(), std::move(*edited), *stock()), run);
 }
 
+const Network& Document::parentNetwork() const {
+  if (case_ == drawingCase) return network();
+  if (parentOf_ != case_ || parentStamp_ != history_.stamp()) {
+    parent_ = networkOf(model(), caseNow().parent);
+    parentOf_ = case_, parentStamp_ = history_.stamp();
+  }
+  return parent_;
+}
+
+void Document::refreshShown() {
+  if (!model().cases.find(case_)) case_ = drawingCase;
+  shown_ = networkOf(model(), case_);
+  std::erase_if(answers_, [&](const auto& each) { return !model().cases.find(each.first); });
+}
+
+std::vector<CaseAnswerPtr> Document::answers() const {
+  std::vector<CaseAnswerPtr> all;
+  for (const CaseId id : model().cases.ids()) {
+    const auto known = answers_.find(id);
+    all.push_back(known == answers_.end() ? nullptr : known->second);
+  }
+  return all;
+}
+
+bool Document::isCurrent(CaseId id) const {
+  const auto known = answers_.find(id);
+  return known != answers_.end() && known->second->stamp == history_.stamp();
+}
+
+bool Document::allCurrent() const {
+  for (const CaseId id : model().cases.ids())
+    if (!isCurrent(id)) return false;
+  return true;
+}
+
+void Document::setCase(CaseId id) {
+  if (id == case_ || !model().cases.find(id)) return;
+  case_ = id;
+  shown_ = networkOf(model(), case_);
+  const auto known = answers_.find(case_);
+  solved_ = known == answers_.end() ? nullptr : known->second;
+  refreshUnits();
+  idle_.stop();
+  balance();
+  emit caseChanged();
+  emit changed();
+  if (solved_) emit answered();
+}
+
+bool Document::takeModel(Result<EditedModel> edited, const std::string& run) {
+  if (!edited) return take(tl::unexpected(edited.error()));
+  const CaseId made = edited->made;
+  record(std::move(edited->name), std::move(edited->model), run);
+  refreshUnits();
+  idle_.stop();
+  balance();
+  emit changed();
+  emit caseChanged();
+  emit fileChanged();
+  if (made != noCase) setCase(made);
+  return true;
+}
+
+bool Document::takeIn(CaseId id, const std::function<Result<Edited>(const Network&)>& edit) {
+  if (id == case_) return take(edit(network()));
+  const Case* which = model().cases.find(id);
+  if (!which) return false;
+  auto edited = edit(networkOf(model(), id));
+  if (!edited) return take(std::move(edited));
+  return takeModel(EditedModel{edited->name + " in " + which->name, withEdit(model(), id, edited->network)});
+}
+
+void Document::record(std::string name, Model next, const std::string& run) {
+  history_.record(std::move(name), std::move(next), run);
+  refreshShown();
+}
+
 bool Document::take(Edited edited, const std::string& run) {
-  Model next = model();
-  next.drawn = std::move(edited.network);
-  history_.record(std::move(edited.name), std::move(next), run);
+  if (case_ != drawingCase && !isStructural(network(), edited.network))
+    edited.name += " in " + caseNow().name;
+  record(std::move(edited.name), withEdit(model(), case_, edited.network), run);
   refreshUnits();
   idle_.stop();
   // The selection is what it will be before anybody looks, so that each view is made again once.
@@ -193,10 +279,17 @@ void Document::redo() {
 void Document::jumpTo(std::size_t step) {
   if (step >= history_.size() || step == history_.at()) return;
   history_.goTo(step);
+  const CaseId before = case_;
+  refreshShown();
+  if (case_ != before) {
+    const auto known = answers_.find(case_);
+    solved_ = known == answers_.end() ? nullptr : known->second;
+  }
   std::erase_if(selection_, [&](Id id) { return !network().find(id); });
   refreshUnits();
   balance();
   emit changed();
+  emit caseChanged();
   emit selectionChanged();
   emit fileChanged();
 }
@@ -242,6 +335,9 @@ void Document::replace(Model model, const QString& path, bool saved) {
   History fresh{std::move(model)};
   fresh.continueFrom(before);
   history_ = std::move(fresh);
+  case_ = drawingCase;
+  answers_.clear();
+  refreshShown();
   solved_.reset();
   shownOrder_ = lastOrder_ + 1;  // what is still on its way belongs to the old model
   selection_.clear();
@@ -253,6 +349,7 @@ void Document::replace(Model model, const QString& path, bool saved) {
   balance(true);
   emit replaced();
   emit changed();
+  emit caseChanged();
   emit selectionChanged();
   emit unitsChanged();
   emit fileChanged();
@@ -278,7 +375,14 @@ bool Document::open(const QString& path) {
 bool Document::save(const QString& path) {
   // Entries of the engineer's own stock that are used go with the file.
   Model whole = model();
-  whole.drawn = withUsedStock(network(), *stock());
+  whole.drawn = withUsedStock(whole.drawn, *stock());
+  for (const CaseId id : whole.cases.ids()) {
+    const Network used = withUsedStock(networkOf(whole, id), *stock());
+    if (used.enclosure() == whole.drawn.enclosure()) continue;
+    Draft draft(whole.drawn);
+    draft.enclose(used.enclosed());
+    whole.drawn = std::move(draft).finish();
+  }
   const auto done = saveModel(whole, path.toStdString());
   if (!done) {
     lastProblem_ = done.error();

@@ -5,8 +5,10 @@
 #include <QObject>
 #include <QTimer>
 #include <functional>
+#include <map>
 #include <set>
 
+#include "cases/case_edits.h"
 #include "document/worker.h"
 #include "exchange/stock_files.h"
 #include "model/history.h"
@@ -20,8 +22,20 @@ class Document : public QObject {
   explicit Document(QObject* parent = nullptr);
   ~Document() override;
 
-  [[nodiscard]] const Network& network() const { return history_.now().drawn; }
+  /// What is looked at and edited: the drawing as the current case has it.
+  [[nodiscard]] const Network& network() const { return shown_; }
   [[nodiscard]] const Model& model() const { return history_.now(); }
+  [[nodiscard]] CaseId currentCase() const { return case_; }
+  [[nodiscard]] const Case& caseNow() const { return *model().cases.find(case_); }
+  /// What the current case differs from: its parent; of the drawing, the drawing.
+  [[nodiscard]] const Network& parentNetwork() const;
+  void setCase(CaseId id);
+  /// The newest answer of every case, in their order; null where there is none yet. Some may be older than
+  /// the model: see isCurrent.
+  [[nodiscard]] std::vector<CaseAnswerPtr> answers() const;
+  [[nodiscard]] bool isCurrent(CaseId id) const;
+  /// Every case has an answer of this very model.
+  [[nodiscard]] bool allCurrent() const;
   [[nodiscard]] const History& history() const { return history_; }
   [[nodiscard]] const SolvedPtr& solved() const { return solved_; }
   /// False while the answer on screen is older than the model.
@@ -52,6 +66,10 @@ class Document : public QObject {
   bool take(Edited edited, const std::string& run = {});
   /// As take, for what is drawn: what is new gets what it needs, marked as assumed.
   bool draw(Result<Edited> edited, const std::string& run = {});
+  /// Takes an edit of the cases; a new case becomes the current one.
+  bool takeModel(Result<EditedModel> edited, const std::string& run = {});
+  /// Edits an element in one case, whichever is the current one: `edit` of that case's network.
+  bool takeIn(CaseId id, const std::function<Result<Edited>(const Network&)>& edit);
   void endRun() { history_.endRun(); }
   bool setField(std::span<const Id> ids, std::string_view key, const QString& text);
   void select(std::vector<Id> ids);
@@ -77,9 +95,11 @@ class Document : public QObject {
   bool recover(const QString& file);
 
  signals:
-  void changed();   // the network
-  void replaced();  // by another model: nothing of the old one is meant any more
-  void answered();  // a new answer
+  void changed();        // the network, or what else the model has
+  void caseChanged();    // which case is the current one, or its name
+  void casesAnswered();  // a new answer of any case
+  void replaced();       // by another model: nothing of the old one is meant any more
+  void answered();       // a new answer
   void selectionChanged();
   void unitsChanged();
   void fileChanged();  // path or saved state
@@ -93,6 +113,9 @@ class Document : public QObject {
 
  private:
   void balance(bool cold = false);
+  void record(std::string name, Model next, const std::string& run);
+  void refreshShown();
+  void receive(const SolvedPtr& solved);
   void refreshUnits();
   void replace(Model model, const QString& path, bool saved);
 
@@ -101,7 +124,13 @@ class Document : public QObject {
   std::shared_ptr<const Stock> base_;  // shipped and own
   mutable std::shared_ptr<const Stock> stock_;
   mutable std::shared_ptr<const Enclosed> stockOf_;
+  CaseId case_ = drawingCase;
+  Network shown_;           // of the current case
+  mutable Network parent_;  // of what it differs from
+  mutable std::uint64_t parentStamp_ = 0;
+  mutable CaseId parentOf_ = noCase;
   SolvedPtr solved_;
+  std::map<CaseId, SolvedPtr> answers_;
   const UnitSet* chosenUnits_;
   UnitSet units_ = UnitSet::siWater();
   std::vector<Id> selection_;

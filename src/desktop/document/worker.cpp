@@ -9,6 +9,7 @@ namespace {
 std::shared_ptr<Solved> blank(const Worker::Work& work) {
   auto solved = std::make_shared<Solved>();
   solved->stamp = work.stamp;
+  solved->id = work.current;
   solved->order = work.order;
   solved->network = work.network;
   solved->stock = work.stock;
@@ -63,20 +64,26 @@ void Worker::loop(std::stop_token stop) {
       running_ = own;
     }
     try {
-      const bool same = last_ && last_->stamp == work.stamp && last_->stock == work.stock &&
-                        lastUnits_ == work.units && work.startFrom;
-      SolvedPtr solved = same ? withOrder(last_, work.order) : balance(work, own.get_token());
+      // Answers of another model, stock or set of units say nothing here, except where to begin.
+      if (stock_ != work.stock) space_.clear(), lanes_.clear();
+      stock_ = work.stock;
+      const auto known = known_.find(work.current);
+      const bool same = known != known_.end() && known->second->stamp == work.stamp &&
+                        known->second->stock == work.stock && lastUnits_ == work.units && work.startFrom;
+      if (!(lastUnits_ == work.units)) known_.clear();
+      SolvedPtr solved = same ? withOrder(known_[work.current], work.order) : balance(work, own.get_token());
       if (!solved) continue;
-      last_ = solved, lastUnits_ = work.units;
-      done_(solved);
+      lastUnits_ = work.units;
+      note(solved);
       if (newer()) continue;
-      if (const SolvedPtr more = withRemedies(work, solved, own.get_token()))
-        last_ = solved = more, done_(more);
+      if (const SolvedPtr more = withRemedies(work, solved, own.get_token())) note(solved = more);
       if (newer()) continue;
-      if (const SolvedPtr more = withCurve(work, solved, own.get_token())) last_ = more, done_(more);
+      if (const SolvedPtr more = withCurve(work, solved, own.get_token())) note(more);
+      if (newer()) continue;
+      balanceOthers(work, own.get_token());
     } catch (const std::exception& fault) {
       // A mistake of ours, or no memory: the work goes on without an answer.
-      space_.clear();
+      space_.clear(), lanes_.clear(), known_.clear();
       const auto none = blank(work);
       none->fault = fault.what();
       done_(none);
@@ -84,11 +91,47 @@ void Worker::loop(std::stop_token stop) {
   }
 }
 
+void Worker::note(const SolvedPtr& solved) {
+  known_[solved->id] = solved;
+  done_(solved);
+}
+
+// Every case but the current one that is not known yet. What a stop leaves over waits for the next order.
+void Worker::balanceOthers(const Work& work, std::stop_token stop) {
+  std::erase_if(known_, [&](const auto& each) { return !work.model.cases.find(each.first); });
+  std::vector<CaseId> wanted;
+  for (const CaseId id : work.model.cases.ids()) {
+    const auto known = known_.find(id);
+    if (id != work.current && (known == known_.end() || known->second->stamp != work.stamp ||
+                               known->second->stock != work.stock || !work.startFrom))
+      wanted.push_back(id);
+  }
+  if (wanted.empty()) return;
+  const std::map<CaseId, SolvedPtr> before = known_;
+  CaseOptions options;
+  options.units = work.units;
+  options.jobs.stop = stop;
+  options.spaces = &lanes_;
+  options.startFrom = [&](CaseId id) -> const Solution* {
+    const auto known = before.find(id);
+    return work.startFrom && known != before.end() && known->second->usable() ? &known->second->solution
+                                                                              : nullptr;
+  };
+  const auto solvedOf = [&](const CaseAnswerPtr& answer) {
+    auto solved = std::make_shared<Solved>();
+    static_cast<CaseAnswer&>(*solved) = *answer;
+    solved->stamp = work.stamp, solved->order = work.order;
+    solved->assumed = assumedIn(answer->network).size();
+    return solved;
+  };
+  options.each = [&](const CaseAnswerPtr& answer) { note(solvedOf(answer)); };
+  for (const CaseAnswerPtr& answer : balanceCases(work.model, wanted, work.stock, options))
+    if (answer && !answer->fault.empty()) note(solvedOf(answer));
+}
+
 // Null when it was stopped.
 SolvedPtr Worker::balance(const Work& work, std::stop_token stop) {
   const auto solved = blank(work);
-  if (stock_ != work.stock) space_.clear();
-  stock_ = work.stock;
   SolveOptions options;
   options.units = work.units;
   options.stop = stop;

@@ -1,33 +1,29 @@
-// One thread that balances the newest snapshot and works out what a desk wants besides; older work is
-// dropped.
+// One thread that balances the newest snapshot, the case that is looked at first, then what a desk wants
+// besides, then all other cases on every processor; older work is dropped.
 #pragma once
 
 #include <condition_variable>
 #include <functional>
+#include <map>
 #include <memory>
 #include <mutex>
 #include <optional>
 #include <thread>
 
-#include "limits/limits.h"
+#include "cases/balance.h"
 #include "pump/system_curve.h"
-#include "solve/answer.h"
-#include "solve/solve.h"
 
 namespace conduit::desktop {
 
-/// A snapshot with its answer, its findings, and the system curve of the pump that was looked at. Whoever
-/// shows numbers reads them from here, never the document's network beside an older solution.
-struct Solved : Answer {
+/// A snapshot of a case with its answer, its findings, and the system curve of the pump that was looked at.
+/// Whoever shows numbers reads them from here, never the document's network beside an older solution.
+struct Solved : CaseAnswer {
   std::uint64_t stamp = 0;
   std::uint64_t order = 0;  // of submission: later work has the higher number, also after an undo
-  std::vector<Finding> findings;
-  Standing standing;
   Id curveOf = noId;
   std::vector<DutyPoint> systemCurve;
   bool remediesTried = false;  // for what is impossible
   std::size_t assumed = 0;     // values that nobody has given yet
-  std::string fault;           // a mistake of our own, if one was made
 };
 using SolvedPtr = std::shared_ptr<const Solved>;
 
@@ -35,9 +31,11 @@ class Worker {
  public:
   struct Work {
     std::uint64_t stamp = 0, order = 0;
-    Network network;
+    Model model;
+    CaseId current = drawingCase;
+    Network network;  // of the current case
     std::shared_ptr<const Stock> stock;
-    SolvedPtr startFrom;  // null: cold
+    SolvedPtr startFrom;  // null: cold, all cases
     UnitSet units = UnitSet::siWater();
     /// A pump whose system curve is wanted too. What was balanced last is not balanced again for it.
     Id curveOf = noId;
@@ -49,6 +47,8 @@ class Worker {
 
  private:
   void loop(std::stop_token stop);
+  void balanceOthers(const Work& work, std::stop_token stop);
+  void note(const SolvedPtr& solved);
   SolvedPtr balance(const Work& work, std::stop_token stop);
   SolvedPtr withRemedies(const Work& work, const SolvedPtr& solved, std::stop_token stop);
   SolvedPtr withCurve(const Work& work, const SolvedPtr& solved, std::stop_token stop);
@@ -61,7 +61,8 @@ class Worker {
   // Of the worker's thread alone:
   Workspace space_;
   std::shared_ptr<const Stock> stock_;  // the workspace's, kept alive for it
-  SolvedPtr last_;                      // what was balanced last, to the end
+  std::vector<Workspace> lanes_;        // of the other cases
+  std::map<CaseId, SolvedPtr> known_;   // what was balanced last, to the end
   UnitSet lastUnits_ = UnitSet::siWater();
   std::jthread thread_;  // last: started when everything above is there
 };

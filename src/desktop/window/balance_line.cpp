@@ -37,6 +37,7 @@ BalanceLine::BalanceLine(Document& document, QWidget* parent)
               if (ids.empty() || ids.back() != a.element) ids.push_back(a.element);
             doc_.select(std::move(ids));
           }
+          if (link.startsWith("case")) doc_.setCase(static_cast<CaseId>(link.mid(4).toUInt()));
           const SolvedPtr solved = doc_.solved();
           if (!solved || !link.startsWith("remedy")) return;
           const auto& problems = solved->solution.summary.problems;
@@ -46,7 +47,8 @@ BalanceLine::BalanceLine(Document& document, QWidget* parent)
         },
         Qt::QueuedConnection);
   }
-  connect(&doc_, &Document::answered, this, &BalanceLine::refresh);
+  for (const auto signal : {&Document::answered, &Document::casesAnswered, &Document::caseChanged})
+    connect(&doc_, signal, this, &BalanceLine::refresh);
   connect(&doc_, &Document::changed, this, [this] {
     if (refused_) passing_.clear();
     refresh();
@@ -72,6 +74,43 @@ void BalanceLine::offer(const QString& words, std::function<void()> clicked) {
   offered_ = words;
   clicked_ = std::move(clicked);
   refresh();
+}
+
+// With several cases: how many of them balance, and the worst of all.
+void BalanceLine::overAll(QString* first, QString* second, QString* broken) const {
+  const QString water = look_.water.name(), warning = look_.warning.name(), quiet = look_.ink2.name();
+  const auto answers = doc_.answers();
+  const CaseStanding all = standingOf(answers);
+  const auto cases = static_cast<int>(answers.size());
+  const Summary& here = doc_.solved()->solution.summary;
+  const QString still = all.cases < answers.size() || !doc_.allCurrent() ? tr(" …") : QString();
+  if (here.usable() && !doc_.solved()->standing.onPaperOnly) {
+    const bool whole = all.balanced == answers.size() && all.onPaperOnly == 0;
+    const QString words =
+        whole                      ? tr("Balanced in all %1 cases.").arg(cases)
+        : all.balanced < all.cases ? tr("Balanced in %1 of %2 cases.").arg(all.balanced).arg(cases)
+        : all.onPaperOnly > 0 ? tr("Physically impossible in %1 of %2 cases.").arg(all.onPaperOnly).arg(cases)
+                              : tr("Balanced in %1 of %2 cases.").arg(all.balanced).arg(cases);
+    const bool bad = all.balanced < all.cases || all.onPaperOnly > 0;
+    *first =
+        QString("<span style='color:%1;font-weight:600'>%2%3</span> <span style='color:%4'>%5</span>")
+            .arg(bad ? warning : water, (bad ? "▲ " : "") + words, still, look_.ink.name(),
+                 QString::fromStdString(here.brief(doc_.units())).section(':', 1).trimmed().toHtmlEscaped());
+  }
+  if (all.broken > 0 || all.balanced < all.cases || all.onPaperOnly > 0) {
+    const QString count = all.broken == 1 ? tr("1 limit broken") : tr("%1 limits broken").arg(all.broken);
+    *broken = QString("<a href='findings' style='color:%1;font-weight:600'>%2</a>").arg(warning, count);
+    const Case* in = doc_.model().cases.find(all.worstIn);
+    QString worst;
+    if (in && in->id != doc_.currentCase() && !all.worst.empty())
+      worst = QString("&nbsp;&nbsp; <a href='case%1' style='color:%2'>%3</a>")
+                  .arg(in->id)
+                  .arg(quiet, tr("worst in %1: %2")
+                                  .arg(QString::fromStdString(in->name), QString::fromStdString(all.worst))
+                                  .toHtmlEscaped());
+    if (here.usable()) *second = *broken + worst;
+    else *second += worst;
+  }
 }
 
 void BalanceLine::refresh() {
@@ -119,6 +158,7 @@ void BalanceLine::refresh() {
                   .arg(k)
                   .arg(water, QString::fromStdString(sum.problems.front().remedies[k].words).toHtmlEscaped());
     }
+    if (doc_.model().cases.count() > 1 && sum.verdict != Verdict::empty) overAll(&first, &second, &broken);
     if (!doc_.current()) first = QString("<span style='color:%1'>%2 …</span>").arg(quiet, first);
   }
   if (!passing_.isEmpty()) {

@@ -25,6 +25,7 @@ class BalanceLine : public QWidget {
 
  private:
   void refresh();
+  void overAll(QString* first, QString* second, QString* broken) const;
   Document& doc_;
   Look look_;
   QLabel *first_, *second_;

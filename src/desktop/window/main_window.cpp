@@ -22,6 +22,7 @@
 #include <QToolButton>
 #include <QVBoxLayout>
 
+#include "cases/grid.h"
 #include "desks/desk.h"
 #include "window/balance_line.h"
 #include "window/finder.h"
@@ -89,6 +90,7 @@ MainWindow::MainWindow(std::vector<Desk*> (*hangUp)(Document&))
   connect(doc_.get(), &Document::fileChanged, this, [this] { refreshTitle(), refreshHistory(); });
   connect(doc_.get(), &Document::changed, this, &MainWindow::refreshHistory);
   connect(doc_.get(), &Document::unitsChanged, this, &MainWindow::refreshTitle);
+  connect(doc_.get(), &Document::caseChanged, this, &MainWindow::refreshTitle);
   setLook(QSettings().value("look").toString() == "dark");
   refreshTitle();
   refreshHistory();
@@ -128,10 +130,41 @@ void MainWindow::makeTop() {
   }
   line->addSpacing(16);
   line->addWidget(balance_, 1);
-  line->addWidget(title_);
+  // The current case stands under the title; a click chooses another.
+  case_ = new QToolButton;
+  case_->setObjectName("case");
+  case_->setAccessibleName(tr("Current case"));
+  case_->setPopupMode(QToolButton::InstantPopup);
+  cases_ = new QMenu(this);
+  case_->setMenu(cases_);
+  connect(cases_, &QMenu::aboutToShow, this, &MainWindow::fillCases);
+  auto* names = new QVBoxLayout;
+  names->setSpacing(0);
+  names->setContentsMargins(0, 2, 0, 2);
+  names->addStretch(1);
+  names->addWidget(title_);
+  names->addWidget(case_, 0, Qt::AlignRight);
+  names->addStretch(1);
+  line->addLayout(names);
   for (Desk* desk : desks_)
     if (QWidget* tool = desk->topTool()) line->addWidget(tool);
   line->addWidget(units_);
+}
+
+void MainWindow::fillCases() {
+  cases_->clear();
+  const CaseGrid grid = gridOf(doc_->model(), doc_->answers(), doc_->units());
+  for (const GridHeading& h : grid.cases) {
+    QAction* action =
+        cases_->addAction(QString("%1\t%2").arg(QString::fromStdString(h.name).replace("&", "&&"),
+                                                QString::fromStdString(h.verdict)),
+                          this, [this, id = h.id] { doc_->setCase(id); });
+    action->setCheckable(true);
+    action->setChecked(h.id == doc_->currentCase());
+  }
+  cases_->addSeparator();
+  cases_->addAction(tr("New case from this one"), this,
+                    [this] { doc_->takeModel(addCase(doc_->model(), {}, doc_->currentCase())); });
 }
 
 QAction* MainWindow::command(const QString& name, const QString& words, const QKeySequence& keys,
@@ -167,6 +200,9 @@ void MainWindow::refreshTitle() {
   title_->setToolTip(doc_->path());
   setWindowTitle(QString("%1%2 — Level Conduit").arg(doc_->dirty() ? "*" : "", title));
   units_->setText(QString::fromStdString(doc_->units().name()));
+  const QString name = QString::fromStdString(doc_->caseNow().name);
+  case_->setText(tr("case: %1").arg(name.size() > 34 ? name.left(33) + "…" : name));
+  case_->setVisible(doc_->model().cases.count() > 1);
 }
 
 // The word of the desk in front is underlined; its tools stand in the strip, its commands answer.

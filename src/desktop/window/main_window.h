@@ -61,6 +61,7 @@ class MainWindow : public QMainWindow {
   void markDesk();
   void makeTop();
   void refreshTitle();
+  void fillCases();
   void refreshHistory();
   void remember(const QString& path);
   void fillRecent();
@@ -82,7 +83,8 @@ class MainWindow : public QMainWindow {
   BalanceLine* balance_;
   QWidget* top_;
   QLabel* title_;
-  QToolButton *menu_, *units_;
+  QToolButton *menu_, *units_, *case_;
+  QMenu* cases_;
   QMenu* recent_;
   QAction *undo_, *redo_;
 };

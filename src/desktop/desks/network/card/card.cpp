@@ -75,7 +75,19 @@ Card::Card(Document& document, QWidget* parent)
   turn->setText(tr("← back to the card"));
   turn->setAccessibleName(tr("Back to the card"));
   connect(turn, &QToolButton::clicked, this, &Card::showFace);
-  backLayout->addWidget(turn, 0, Qt::AlignLeft);
+  auto* backTop = new QHBoxLayout;
+  backTop->addWidget(turn, 0, Qt::AlignLeft);
+  watch_ = new QToolButton;
+  watch_->setObjectName("working.watch");
+  watch_->setText(tr("watch this"));
+  watch_->setAccessibleName(tr("Watch this number in all cases"));
+  watch_->setToolTip(watch_->accessibleName());
+  connect(watch_, &QToolButton::clicked, this, [this] {
+    if (const Outcome* o = findOutcome(*doc_.network().at(shown().front()).part, workingOf_.toStdString()))
+      watchThis(*o);
+  });
+  backTop->addWidget(watch_, 0, Qt::AlignRight);
+  backLayout->addLayout(backTop);
   workingText_->setObjectName("working");
   workingText_->setAccessibleName(tr("Working"));
   workingText_->setWordWrap(true);
@@ -97,6 +109,7 @@ Card::Card(Document& document, QWidget* parent)
   });
   connect(&doc_, &Document::answered, this, &Card::refresh);
   connect(&doc_, &Document::unitsChanged, this, &Card::refresh);
+  connect(&doc_, &Document::caseChanged, this, &Card::refresh);
   body_ = new QWidget;
   body_->setFont(face(12.5));
   rows_ = new QVBoxLayout(body_);
@@ -210,6 +223,23 @@ std::vector<Card::Row> Card::wantedRows() {
     add("heading " + words.toStdString(), [this, words] { addHeading(words); });
   };
   add("head", [this] { makeHead(); });
+  // With a case current: whose values these are, and under each that differs what it was.
+  const bool inCase = doc_.currentCase() != drawingCase;
+  if (inCase) {
+    std::string differing;
+    for (const Id id : ids)
+      for (const Difference& d : doc_.caseNow().differs.all())
+        if (d.element == id) differing += fmt::format(" {}{}", d.key, d.ofOutcome() ? "!" : "");
+    add(fmt::format("case {} {}{}", doc_.currentCase(), doc_.caseNow().name, differing),
+        [this] { makeCaseLine(); });
+  }
+  const auto differs = [&](const Field* f, const Outcome* o) {
+    const std::string_view key = f ? f->key : o->key;
+    if (inCase && one && doc_.caseNow().differs.at(ids.front(), key, o != nullptr))
+      add(fmt::format("differs {} {} {}", key, o != nullptr,
+                      differsAs(first, ids.front(), key, o != nullptr)),
+          [this, f, o] { addDiffers(f, o); });
+  };
   heading(tr("Given"));
   // Several: the fields that all of them have. What is not given and not wanted is folded away.
   int folded = 0;
@@ -239,18 +269,24 @@ std::vector<Card::Row> Card::wantedRows() {
     } else {
       add(fmt::format("given {}", f.key), [this, &part, field] { addGiven(part, *field); });
     }
+    differs(field, nullptr);
   }
   if (one)
     for (const Outcome& o : part.outcomes)
-      if (first.values.goal(o.key)) add(fmt::format("goal {}", o.key), [this, out = &o] { addGoal(*out); });
+      if (first.values.goal(o.key)) {
+        add(fmt::format("goal {}", o.key), [this, out = &o] { addGoal(*out); });
+        differs(nullptr, &o);
+      }
   if (folded > 0 || more_)
     add(fmt::format("more {} {}", more_, folded), [this, folded] { makeMore(folded); });
   if (one && !part.outcomes.empty()) {
     heading(tr("Found"));
     // What is released is found: its marker swaps back.
     for (const Field& f : part.fields)
-      if (first.values.released(f.key) && f.kind == FieldKind::quantity && !findOutcome(part, f.key))
+      if (first.values.released(f.key) && f.kind == FieldKind::quantity && !findOutcome(part, f.key)) {
         add(fmt::format("found field {}", f.key), [this, field = &f] { addFoundField(*field); });
+        differs(&f, nullptr);
+      }
     for (const Outcome& o : part.outcomes) {
       bool given = first.values.goal(o.key) != nullptr;
       for (const Swap& s : part.swaps) {
@@ -259,6 +295,7 @@ std::vector<Card::Row> Card::wantedRows() {
       }
       if (given) continue;
       add(fmt::format("found {}", o.key), [this, out = &o] { addFound(*out); });
+      differs(nullptr, &o);
       if (exchange_.outcome == &o && exchange_.of == ids.front()) {
         std::string state = exchange_.why + exchange_.typed.toStdString() + (exchange_.asked ? "!" : "");
         for (const auto& [exchange, tried] : exchange_.offers)

@@ -63,6 +63,9 @@ class Card : public QWidget {
   void arrange(std::vector<Row> wanted);
   void makeHead();
   void makeLiquid();
+  void makeCaseLine();
+  void addDiffers(const Field* field, const Outcome* outcome);
+  [[nodiscard]] std::string differsAs(const Element& e, Id id, std::string_view key, bool outcome) const;
   void makeMore(int folded);
   void refresh();
   void typeOver(const Outcome& outcome, QWidget* row, const QString& first);
@@ -72,6 +75,7 @@ class Card : public QWidget {
   void showWay(const Outcome& outcome, const Element& e, const std::optional<Shown>& shown);
   void showAssumed(const Field& field, QWidget* editor, const std::string& typed);
   void fillWorking();
+  void watchThis(const Outcome& outcome);
   [[nodiscard]] std::vector<Id> shown() const;  // what the card speaks of; the job when nothing is selected
   void addHeading(const QString& text);
   void addGiven(const Part& part, const Field& field);
@@ -108,6 +112,7 @@ class Card : public QWidget {
   SolvedPtr lastUsable_;  // so that a field given again begins where it stood
   QScrollArea* back_;
   QLabel* workingText_;
+  QToolButton* watch_;
   QString workingOf_;
   bool tableOpen_ = false;
   bool more_ = false;  // also what could be given and is not

@@ -419,6 +419,11 @@ void Card::addFound(const Outcome& outcome) {
   number->setToolTip(tr("Type over it to give it"));
   connect(number, &FoundNumber::typedOver, this,
           [this, of, row](const QString& first) { typeOver(*of, row, first); });
+  number->setContextMenuPolicy(Qt::ActionsContextMenu);
+  auto* watching = new QAction(tr("Watch this in all cases"), number);
+  watching->setObjectName("watch." + text(outcome.key));
+  connect(watching, &QAction::triggered, this, [this, of] { watchThis(*of); });
+  number->addAction(watching);
   line->addWidget(number);
   auto* equals = new QToolButton;
   equals->setText("=");
@@ -433,6 +438,14 @@ void Card::addFound(const Outcome& outcome) {
   row->setFixedHeight(23);
   rows_->addWidget(row);
   founds_[std::string(outcome.key)] = number;
+}
+
+// The number joins what is watched through all cases.
+void Card::watchThis(const Outcome& outcome) {
+  Watched w{.outcome = std::string(outcome.key), .elements = shown(), .condition = {}};
+  if (w.elements.size() != 1) return;
+  if (doc_.takeModel(watch(doc_.model(), std::move(w))))
+    emit doc_.said(tr("Watched: it stands on the Cases desk"));
 }
 
 QToolButton* Card::addMarker(QHBoxLayout* line, const QString& glyph, const QString& name,

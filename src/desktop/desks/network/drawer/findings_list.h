@@ -2,9 +2,12 @@
 #pragma once
 
 #include <QScrollArea>
+#include <QTimer>
 
 #include "document/document.h"
 #include "look/look.h"
+
+class QLabel;
 
 namespace conduit::desktop {
 
@@ -19,8 +22,10 @@ class FindingsList : public QScrollArea {
 
  private:
   void rebuild();
+  [[nodiscard]] QLabel* lineOf(std::size_t i, const Finding& f, CaseId in);
   Document& doc_;
   Look look_;
+  QTimer later_;
 };
 
 }  // namespace conduit::desktop
