@@ -3,6 +3,7 @@
 #include "command.h"
 #include "pages_commands.h"
 #include "solve_command.h"
+#include "sweep_command.h"
 
 namespace conduit::cli {
 
@@ -10,6 +11,8 @@ std::vector<std::unique_ptr<Command>> makeCommands() {
   std::vector<std::unique_ptr<Command>> all;
   all.push_back(std::make_unique<SolveCommand>());
   all.push_back(std::make_unique<CasesCommand>());
+  all.push_back(std::make_unique<SweepCommand>());
+  all.push_back(std::make_unique<GatherCommand>());
   all.push_back(std::make_unique<SchemaCommand>());
   all.push_back(std::make_unique<FieldsCommand>());
   return all;

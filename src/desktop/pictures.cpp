@@ -34,6 +34,15 @@ bool wait(Document& doc, bool curve = false) {
   return false;
 }
 
+// Until every case has its answer, and the desk has shown it.
+bool waitForAll(Document& doc) {
+  QElapsedTimer clock;
+  clock.start();
+  while (clock.elapsed() < 20000 && !doc.allCurrent()) QApplication::processEvents(QEventLoop::AllEvents, 20);
+  for (clock.restart(); clock.elapsed() < 120;) QApplication::processEvents(QEventLoop::AllEvents, 20);
+  return doc.allCurrent();
+}
+
 // A hand for the pictures: moves, clicks and types as a person would.
 struct Hand {
   QWidget& on;
@@ -202,6 +211,25 @@ int drawPictures(const QString& folder, const QString& model) {
     wait(doc);
   }
   doc.select({});
+  // The cases side by side, with one of them current; the Network desk with that case.
+  if (doc.model().cases.count() > 1) {
+    const CaseId other = doc.model().cases.others.front().id;
+    window.showDesk(1);
+    waitForAll(doc);
+    save("cases");
+    doc.setCase(other);
+    waitForAll(doc);
+    window.setLook(true);
+    save("cases-dark");
+    window.setLook(false);
+    window.showDesk(0);
+    for (const Difference& d : doc.caseNow().differs.all())
+      if (d.to == Difference::To::found) doc.select({d.element});
+    wait(doc, true);
+    save("case-card");
+    doc.setCase(drawingCase);
+    doc.select({});
+  }
   doc.startNew();
   wait(doc);
   save("empty");

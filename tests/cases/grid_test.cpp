@@ -65,7 +65,7 @@ TEST(Grid, showsWhatDiffersOnceAndWhatIsWatchedWithItsWorst) {
   ASSERT_EQ(grid.watched.size(), 2u);
   EXPECT_NEAR(*grid.watched[0].cells[0].si, 3 * 0.002, 1e-12);
   EXPECT_NEAR(*grid.watched[0].cells[1].si, 0.0025, 1e-12);
-  EXPECT_EQ(grid.watched[0].cells[0].text, "6.000");
+  EXPECT_EQ(grid.watched[0].cells[0].text, "6.00");
   EXPECT_FALSE(grid.watched[0].cells[0].worst) << "of a sum nobody can tell";
   EXPECT_TRUE(grid.watched[1].cells[0].worst) << "4 bar is less than 6.25";
   const auto words = differencesInWords(model, drawingCase, one, UnitSet::siWater());

@@ -26,7 +26,7 @@ TEST(ModelFile, writtenAndReadIsTheSameByteForByte) {
     const auto n = loadModel(std::string(SOURCE_DIR "/samples/") + name + ".lconduit", &shippedStock());
     ASSERT_TRUE(n) << n.error().front().what;
     const std::string once = writeModel(*n);
-    const auto again = readDrawn(once, &shippedStock());
+    const auto again = readModel(once, &shippedStock());
     ASSERT_TRUE(again);
     EXPECT_EQ(writeModel(*again), once);
   }

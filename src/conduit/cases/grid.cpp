@@ -28,12 +28,14 @@ std::string unitOf(Measure measure, const UnitSet& units) {
 }
 
 // A given is as exact as it was typed: "50", not "50.000".
-std::string exact(double si, Measure measure, const UnitSet& units) {
-  std::string text = asNumber(si, measure, units, 5);
+std::string tidy(std::string text) {
   if (text.find('.') == std::string::npos) return text;
   text.erase(text.find_last_not_of('0') + 1);
   if (text.ends_with('.')) text.pop_back();
   return text;
+}
+std::string exact(double si, Measure measure, const UnitSet& units) {
+  return tidy(asNumber(si, measure, units, 5));
 }
 // In a column of one unit; what waits for the liquid stays as it was typed.
 std::string numberOf(const Given& given, Measure measure, const UnitSet& units) {
@@ -141,7 +143,7 @@ GridRow hoursRow(const Model& model, const UnitSet& units) {
     const Given* given =
         id == drawingCase ? model.costs.get<Given>(cases::hours) : c.about.get<Given>(cases::hours);
     cell.si = hoursOf(model, id);
-    cell.text = digits(*cell.si / 3600.0, 4);
+    cell.text = tidy(digits(*cell.si / 3600.0, 5));
     cell.own = given != nullptr;
     if (given) cell.typed = given->typed;
     row.cells.push_back(std::move(cell));
@@ -335,7 +337,9 @@ std::vector<WatchedChange> changesBetween(const Model& model, const CaseAnswer& 
     double by = 1e9;  // from nothing to something is the greatest change
     if (a.si && b.si) {
       by = std::abs(*b.si - *a.si) / std::max(std::abs(*a.si), 1e-12);
-      if (std::abs(*a.si) > 1e-12) c.share = (*b.si - *a.si) / std::abs(*a.si);
+      // What both take, or both lose, is compared by its size, as it is shown.
+      const double sign = *a.si < 0 && *b.si < 0 ? -1.0 : 1.0;
+      if (std::abs(*a.si) > 1e-12) c.share = sign * (*b.si - *a.si) / std::abs(*a.si);
       if (std::abs(*b.si - *a.si) <= 1e-9 * std::max(std::abs(*a.si), std::abs(*b.si))) continue;
     }
     all.push_back({std::move(c), by});

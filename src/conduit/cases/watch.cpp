@@ -282,10 +282,10 @@ WatchedValue valueOf(const Watched& w, const Network& network, const Solution& s
   if (w.over == Over::sum || w.over == Over::mean) {
     value.si = w.over == Over::sum ? sum : sum / static_cast<double>(value.of);
     value.where = noId;
-    value.shown = asNumber(*value.si, measure, units);
+    value.shown = asNumber(*value.si, measure, units, 3);
     return value;
   }
-  value.shown = asShown(last, measure, units, 4, false);
+  value.shown = asShown(last, measure, units, 3, false);
   // The check of that name, else one that looks at the very number (a driver at the shaft power).
   const auto checks = checksOf(network, solution, value.where, units);
   for (const bool byName : {true, false})

@@ -336,4 +336,22 @@ std::string plainNumber(std::string_view cell, bool decimalComma) {
   return out;
 }
 
+std::string csvText(const std::vector<std::vector<std::string>>& lines) {
+  std::string text;
+  for (const auto& line : lines) {
+    for (std::size_t i = 0; i < line.size(); ++i) {
+      if (i > 0) text += ',';
+      if (line[i].find_first_of(",\"\r\n") == std::string::npos) {
+        text += line[i];
+        continue;
+      }
+      text += '"';
+      for (const char c : line[i]) text += c == '"' ? std::string("\"\"") : std::string(1, c);
+      text += '"';
+    }
+    text += "\r\n";
+  }
+  return text;
+}
+
 }  // namespace conduit

@@ -47,4 +47,7 @@ struct Grid {
 /// number.
 [[nodiscard]] std::string plainNumber(std::string_view cell, bool decimalComma);
 
+/// Lines of cells as CSV (RFC 4180): commas, quotes where a cell needs them.
+[[nodiscard]] std::string csvText(const std::vector<std::vector<std::string>>& lines);
+
 }  // namespace conduit

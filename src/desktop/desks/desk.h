@@ -27,6 +27,8 @@ class Desk : public QWidget {
       std::function<QAction*(const QString&, const QString&, const QKeySequence&, std::function<void()>)>;
 
   [[nodiscard]] virtual QString word() const = 0;
+  /// The key that brings it to the front; each desk has its own for good.
+  [[nodiscard]] virtual QKeySequence key() const { return {}; }
   virtual void setLook(const Look& look) = 0;
   /// The desk's part of a menu; called once for each.
   virtual void fillMenu(Menu, QMenu*, const Make&) {}

@@ -1,4 +1,5 @@
 // Where desks are hung up: one line each.
+#include "desks/cases/cases_desk.h"
 #include "desks/desk.h"
 #include "desks/network/network_desk.h"
 
@@ -7,6 +8,7 @@ namespace conduit::desktop {
 std::vector<Desk*> makeDesks(Document& document) {
   return {
       new NetworkDesk(document),
+      new CasesDesk(document),
   };
 }
 

@@ -16,6 +16,12 @@ void MainWindow::makeActions() {
   makeEditMenu(menu->addMenu(tr("Edit")));
   fillFromDesks(Desk::Menu::draw, menu->addMenu(tr("Draw")));
   auto* view = menu->addMenu(tr("View"));
+  for (std::size_t i = 0; i < desks_.size(); ++i)
+    if (!desks_[i]->key().isEmpty())
+      view->addAction(command(QString("desk.show.%1").arg(desks_[i]->word().toLower()),
+                              tr("%1 desk").arg(desks_[i]->word()), desks_[i]->key(),
+                              [this, i] { showDesk(i); }));
+  view->addSeparator();
   fillFromDesks(Desk::Menu::view, view);
   view->addAction(command("view.dark", tr("Dark or light"), QKeySequence("Ctrl+Shift+L"),
                           [this] { setLook(!look_.dark); }));

@@ -27,6 +27,7 @@ class NetworkDesk : public Desk {
   ~NetworkDesk() override;
 
   [[nodiscard]] QString word() const override { return tr("Network"); }
+  [[nodiscard]] QKeySequence key() const override { return QKeySequence("Alt+1"); }
   void setLook(const Look& look) override;
   void fillMenu(Menu which, QMenu* menu, const Make& make) override;
   [[nodiscard]] QWidget* topTool() override;

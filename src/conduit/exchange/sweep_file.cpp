@@ -1,0 +1,214 @@
+#include "exchange/sweep_file.h"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+#include <nlohmann/json.hpp>
+
+#include "exchange/model_file.h"
+#include "exchange/reader_limits.h"
+
+namespace conduit {
+namespace {
+
+using Json = nlohmann::ordered_json;
+using End = SweepPoint::End;
+
+constexpr const char* endWords[] = {"missing", "solved", "cannot balance", "unusable value", "fault"};
+
+tl::unexpected<Problem> refused(std::string what) { return tl::unexpected(Problem{{}, std::move(what), {}}); }
+
+// FNV-1a, the same on every machine.
+std::uint64_t hashOf(std::string_view text, std::uint64_t h = 1469598103934665603ULL) {
+  for (const char c : text) h = (h ^ static_cast<unsigned char>(c)) * 1099511628211ULL;
+  return h;
+}
+
+std::string lineOf(const SweepRecord& r, std::size_t i) {
+  const SweepPoint& p = r.points.at(i);
+  Json o = {{"point", i + 1}, {"values", r.texts.at(i)}, {"end", endWords[static_cast<int>(p.end)]}};
+  o["si"] = Json::array();
+  for (const double v : p.si) o["si"].push_back(std::isfinite(v) ? Json(v) : Json(nullptr));
+  o["broken"] = Json::array();
+  for (const unsigned char b : p.broken) o["broken"].push_back(b != 0);
+  o["limits_broken"] = p.limitsBroken;
+  o["on_paper_only"] = p.onPaperOnly;
+  if (!p.why.empty()) o["why"] = p.why;
+  return o.dump(-1, ' ', false, Json::error_handler_t::replace);
+}
+
+}  // namespace
+
+SweepRecord recordOf(const Model& model, const Sweep& sweep, const SweepResult& result,
+                     const SweepOptions& options) {
+  SweepRecord r;
+  r.count = result.points.size(), r.part = options.part, r.parts = options.parts;
+  const Case* which = model.cases.find(sweep.in);
+  r.inCase = which ? which->name : std::string();
+  std::uint64_t h = hashOf(writeModel(model));
+  h = hashOf(r.inCase + (sweep.rows ? "|rows" : "|grid"), h);
+  for (const Vary& v : sweep.columns) {
+    r.columns.push_back(v.words);
+    h = hashOf(v.words, h);
+    for (const std::string& text : v.texts) h = hashOf(text + "\n", h);
+  }
+  for (const Watched& w : sweep.watched) {
+    const auto measure = measureOf(w, model.drawn);
+    static const Unit none{"", "", 1.0};
+    const Unit& unit = measure ? options.units.unitFor(*measure) : none;
+    r.watched.push_back(wordsOf(w, model.drawn).all());
+    r.units.emplace_back(unit.symbol);
+    r.factor.push_back(unit.factor), r.offset.push_back(unit.offset);
+    h = hashOf(r.watched.back() + r.units.back(), h);
+  }
+  r.signature = fmt::format("{:016x}", h);
+  for (std::size_t i = 0; i < result.points.size(); ++i) {
+    if (result.points[i].end == End::missing) continue;
+    std::vector<std::string> texts;
+    const auto at = sweep.at(i);
+    for (std::size_t c = 0; c < sweep.columns.size(); ++c) texts.push_back(sweep.columns[c].texts[at[c]]);
+    r.texts[i] = std::move(texts);
+    r.points[i] = result.points[i];
+  }
+  return r;
+}
+
+std::string writeSweep(const SweepRecord& r) {
+  Json head = {{"format", "level-conduit sweep"},
+               {"version", 1},
+               {"signature", r.signature},
+               {"case", r.inCase},
+               {"points_in_all", r.count},
+               {"part", r.part},
+               {"of", r.parts},
+               {"varied", r.columns},
+               {"watched", r.watched},
+               {"units_shown", r.units},
+               {"unit_factors", r.factor},
+               {"unit_offsets", r.offset}};
+  std::string text = "{\n";
+  for (const auto& [key, value] : head.items())
+    text += Json(key).dump() + ": " + value.dump(-1, ' ', false, Json::error_handler_t::replace) + ",\n";
+  text += "\"points\": [";
+  bool first = true;
+  for (const auto& [i, point] : r.points)
+    text += (std::exchange(first, false) ? "\n  " : ",\n  ") + lineOf(r, i);
+  return text + "\n]\n}\n";
+}
+
+Result<SweepRecord> readSweep(std::string_view text) {
+  if (const std::string why = beyondShape(text, "the file of a sweep"); !why.empty()) return refused(why);
+  const Json all = Json::parse(text, nullptr, false);
+  if (!all.is_object() || all.value("format", "") != "level-conduit sweep")
+    return refused(
+        "this is not a file of a sweep: it does not begin with \"format\": \"level-conduit sweep\"");
+  SweepRecord r;
+  try {
+    if (all.at("version").get<int>() != 1)
+      return refused(
+          fmt::format("this file is of version {}; this program reads version 1", all.at("version").dump()));
+    r.signature = all.at("signature").get<std::string>();
+    r.inCase = all.at("case").get<std::string>();
+    r.count = all.at("points_in_all").get<std::size_t>();
+    r.part = all.at("part").get<std::size_t>(), r.parts = all.at("of").get<std::size_t>();
+    r.columns = all.at("varied").get<std::vector<std::string>>();
+    r.watched = all.at("watched").get<std::vector<std::string>>();
+    r.units = all.at("units_shown").get<std::vector<std::string>>();
+    r.factor = all.at("unit_factors").get<std::vector<double>>();
+    r.offset = all.at("unit_offsets").get<std::vector<double>>();
+    if (r.count > pointsMost || r.parts == 0 || r.part == 0 || r.part > r.parts ||
+        r.units.size() != r.watched.size() || r.factor.size() != r.watched.size() ||
+        r.offset.size() != r.watched.size())
+      return refused("the head of this file contradicts itself");
+    for (const Json& o : all.at("points")) {
+      const auto number = o.at("point").get<std::size_t>();
+      if (number < 1 || number > r.count)
+        return refused(fmt::format("there is no point {} of {}", number, r.count));
+      SweepPoint p;
+      const std::string end = o.at("end").get<std::string>();
+      const auto at = std::find(std::begin(endWords), std::end(endWords), end);
+      if (at == std::end(endWords))
+        return refused(fmt::format("point {} ends as \"{}\"", number, end.substr(0, 40)));
+      p.end = static_cast<End>(at - std::begin(endWords));
+      for (const Json& v : o.at("si")) p.si.push_back(v.is_number() ? v.get<double>() : NAN);
+      for (const Json& b : o.at("broken")) p.broken.push_back(b.get<bool>() ? 1 : 0);
+      p.limitsBroken = o.at("limits_broken").get<std::uint32_t>();
+      p.onPaperOnly = o.at("on_paper_only").get<bool>();
+      p.why = o.value("why", "");
+      auto texts = o.at("values").get<std::vector<std::string>>();
+      if (p.si.size() != r.watched.size() || p.broken.size() != r.watched.size() ||
+          texts.size() != r.columns.size())
+        return refused(fmt::format("point {} has not as many values as the head says", number));
+      r.texts[number - 1] = std::move(texts);
+      r.points[number - 1] = std::move(p);
+    }
+  } catch (const nlohmann::json::exception&) {
+    return refused("something is missing in this file of a sweep, or stands there in another form");
+  }
+  return r;
+}
+
+Result<SweepRecord> gather(std::span<const SweepRecord> parts) {
+  if (parts.empty()) return refused("there are no parts to gather");
+  SweepRecord all = parts.front();
+  for (const SweepRecord& part : parts) {
+    if (part.signature != all.signature || part.count != all.count)
+      return refused(fmt::format(
+          "part {} of {} is of another sweep, or of another version of the model, than part {} of {}",
+          part.part, part.parts, parts.front().part, parts.front().parts));
+    for (const auto& [i, point] : part.points) {
+      const auto there = all.points.find(i);
+      // A point that ended in a fault makes way for one that did not.
+      if (there == all.points.end() || there->second.end == End::fault) {
+        all.points[i] = point, all.texts[i] = part.texts.at(i);
+      } else if (point.end != End::fault && !(there->second == point)) {
+        return refused(
+            fmt::format("point {} came out differently in part {} of {}: were all parts run by the same "
+                        "program on machines of one type?",
+                        i + 1, part.part, part.parts));
+      }
+    }
+  }
+  all.part = all.parts = 1;
+  return all;
+}
+
+std::vector<std::size_t> unfinished(const SweepRecord& record, std::size_t parts) {
+  std::vector<std::size_t> which;
+  for (std::size_t i = 0; i < record.count; ++i) {
+    const auto at = record.points.find(i);
+    if (at != record.points.end() && at->second.end != End::fault) continue;
+    if (const std::size_t part = i % parts + 1; std::find(which.begin(), which.end(), part) == which.end())
+      which.push_back(part);
+    if (which.size() == parts) break;
+  }
+  std::sort(which.begin(), which.end());
+  return which;
+}
+
+std::vector<std::vector<std::string>> tableOf(const SweepRecord& r) {
+  std::vector<std::vector<std::string>> lines;
+  std::vector<std::string> heading{"point"};
+  heading.insert(heading.end(), r.columns.begin(), r.columns.end());
+  for (std::size_t w = 0; w < r.watched.size(); ++w)
+    heading.push_back(r.units[w].empty() ? r.watched[w] : fmt::format("{} [{}]", r.watched[w], r.units[w]));
+  for (const char* word : {"limits broken", "physically impossible", "no answer because"})
+    heading.emplace_back(word);
+  lines.push_back(std::move(heading));
+  for (const auto& [i, p] : r.points) {
+    std::vector<std::string> line{fmt::format("{}", i + 1)};
+    line.insert(line.end(), r.texts.at(i).begin(), r.texts.at(i).end());
+    for (std::size_t w = 0; w < r.watched.size(); ++w)
+      line.push_back(std::isfinite(p.si[w]) ? fmt::format("{:.10g}", (p.si[w] - r.offset[w]) / r.factor[w])
+                                            : std::string());
+    const bool solved = p.end == End::solved;
+    line.push_back(solved ? fmt::format("{}", p.limitsBroken) : "");
+    line.push_back(solved ? p.onPaperOnly ? "yes" : "no" : "");
+    line.push_back(p.end == End::fault ? "fault: " + p.why : p.why);
+    lines.push_back(std::move(line));
+  }
+  return lines;
+}
+
+}  // namespace conduit

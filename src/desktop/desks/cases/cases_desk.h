@@ -1,0 +1,57 @@
+// The Cases desk: all cases side by side, the card of the current one, sweeps below.
+#pragma once
+
+#include <QTimer>
+
+#include "desks/desk.h"
+
+class QLineEdit;
+class QSplitter;
+class QToolButton;
+
+namespace conduit::desktop {
+
+class CaseCard;
+class GridModel;
+class GridView;
+
+class CasesDesk : public Desk {
+  Q_OBJECT
+ public:
+  explicit CasesDesk(Document& document);
+  ~CasesDesk() override;
+
+  [[nodiscard]] QString word() const override { return tr("Cases"); }
+  [[nodiscard]] QKeySequence key() const override { return QKeySequence("Alt+4"); }
+  void setLook(const Look& look) override;
+  void fillMenu(Menu which, QMenu* menu, const Make& make) override;
+  void takeKeyboard() override;
+  void paintPage(QPainter& painter, const QRect& page) override;
+
+  [[nodiscard]] GridView& grid() { return *view_; }
+  [[nodiscard]] GridModel& model() { return *model_; }
+  [[nodiscard]] CaseCard& card() { return *card_; }
+  void newCase();
+  void setAsRows(bool asRows);
+
+ protected:
+  void showEvent(QShowEvent* event) override;
+
+ private:
+  void later();
+  void refresh();
+  void exportTable();
+  Document& doc_;
+  Look look_;
+  GridModel* model_;
+  GridView* view_;
+  CaseCard* card_;
+  QLineEdit* add_;
+  QToolButton* turn_;
+  QWidget* foot_;
+  QSplitter* split_;
+  QTimer later_;
+  bool stale_ = true;
+};
+
+}  // namespace conduit::desktop
