@@ -9,6 +9,8 @@
 #include <cstdio>
 
 #include "card/card.h"
+#include "desks/cases/cases_desk.h"
+#include "desks/cases/sweep_pane.h"
 #include "desks/network/network_desk.h"
 #include "drawer/import_page.h"
 #include "drawer/ledger.h"
@@ -215,6 +217,14 @@ int drawPictures(const QString& folder, const QString& model) {
   if (doc.model().cases.count() > 1) {
     const CaseId other = doc.model().cases.others.front().id;
     window.showDesk(1);
+    waitForAll(doc);
+    auto& sweep = window.the<CasesDesk>().sweep();
+    sweep.run();
+    for (QElapsedTimer clock; sweep.running() || !sweep.result();) {
+      if (!clock.isValid()) clock.start();
+      QApplication::processEvents(QEventLoop::AllEvents, 20);
+      if (clock.elapsed() > 20000) return 4;
+    }
     waitForAll(doc);
     save("cases");
     doc.setCase(other);

@@ -104,5 +104,92 @@ TEST(CommandLine, theRecordHoldsEveryStepAndTheModel) {
             unusableInput);
 }
 
+// A valve of Kv 60 over 30 m by day, 18 m by night: Q = 60·√(9.80665·H/100) m³/h.
+std::string dayAndNight() {
+  return scratch(
+      R"({"format":"level-conduit","version":2,"cases":[{"drawing":true,"name":"Day"},{"name":"Night","hours in a year":"1000 h","differs":[{"element":"S","pressure":"38 m"}]},{"name":"Too much","differs":[{"element":"V","given":{"flow":"5 L/s"}}]}],"watched outcomes":[{"outcome":"flow","of":["V"]}],"points":[{"name":"A","height":"0 m"},{"name":"C","height":"0 m"}],"elements":[{"kind":"fixed pressure","name":"S","point":"A","pressure":"50 m"},{"kind":"fixed pressure","name":"E","point":"C","pressure":"20 m"},{"kind":"control valve","name":"V","from":"A","to":"C","Kv":"60 Kv","opening":"100 %"}]})");
+}
+
+TEST(CommandLine, casesAreSolvedByNameOrAllTogether) {
+  const std::string file = dayAndNight();
+  const auto flowOf = [](const nlohmann::json& answer) {
+    for (const auto& e : answer["elements"])
+      if (e["name"] == "V") return e["flow_m3_s"].get<double>();
+    return 0.0;
+  };
+  const Ran night = ran({"solve", file, "--case", "night", "--json"});
+  EXPECT_EQ(night.status, limitsKept) << night.err;
+  EXPECT_NEAR(flowOf(nlohmann::json::parse(night.out)), 60 * std::sqrt(9.80665 * 18 / 100) / 3600, 1e-9);
+  const Ran all = ran({"solve", file, "--all-cases", "--json"});
+  EXPECT_EQ(all.status, cannotBalance) << "the worst of all";
+  const auto json = nlohmann::json::parse(all.out);
+  ASSERT_EQ(json["cases"].size(), 3u);
+  EXPECT_EQ(json["cases"][0]["case"], "Day");
+  EXPECT_NEAR(flowOf(json["cases"][0]["answer"]), 60 * std::sqrt(9.80665 * 30 / 100) / 3600, 1e-9);
+  EXPECT_EQ(json["cases"][2]["answer"]["outcome"], "cannot balance yet");
+  EXPECT_NE(ran({"solve", file, "--all-cases"}).out.find("Case: Night"), std::string::npos);
+  const Ran none = ran({"solve", file, "--case", "Frost"});
+  EXPECT_EQ(none.status, unusableInput);
+  EXPECT_NE(none.err.find("\"Night\""), std::string::npos) << "those that there are";
+  EXPECT_EQ(ran({"solve", file, "--case", "Day", "--all-cases"}).status, unusableInput);
+}
+
+TEST(CommandLine, theGridOfCasesIsATableAndJson) {
+  const std::string file = dayAndNight();
+  const Ran text = ran({"cases", file});
+  EXPECT_EQ(text.status, cannotBalance);
+  for (const char* words : {"V flow", "Night", "from Day", "S pressure", "kWh at the wire", "28.6", "22.1"})
+    EXPECT_NE(text.out.find(words), std::string::npos) << words << "\n" << text.out;
+  const auto json = nlohmann::json::parse(ran({"cases", file, "--json"}).out);
+  EXPECT_EQ(json["cases"][1]["hours_in_a_year"], 1000.0);
+  EXPECT_NEAR(json["watched"][0]["cells"][1]["value_si"].get<double>(),
+              60 * std::sqrt(9.80665 * 18 / 100) / 3600, 1e-9);
+  EXPECT_TRUE(json["watched"][0]["cells"][2]["value_si"].is_null());
+  const Ran sample = ran({"cases", samples + "kestrel-fell.lconduit"});
+  EXPECT_EQ(sample.status, limitBroken) << sample.out;
+}
+
+TEST(CommandLine, aSweepInPartsIsGatheredToTheSameBytes) {
+  const std::string file = dayAndNight(), folder = testing::TempDir();
+  const std::vector<std::string> what{"sweep",  file,        "--case", "Night",
+                                      "--vary", "V opening", "--over", "20 % to 100 % in 8"};
+  const auto with = [&](std::vector<std::string> more) {
+    std::vector<std::string> all = what;
+    all.insert(all.end(), more.begin(), more.end());
+    return ran(all);
+  };
+  const Ran whole = with({});
+  EXPECT_EQ(whole.status, limitsKept) << whole.err;
+  std::vector<std::string> gather{"gather"};
+  for (const char* k : {"3", "1", "2"}) {
+    const std::string part = folder + "part" + k + ".json";
+    EXPECT_EQ(with({"--part", std::string(k) + "/3", "--write", part}).status, limitsKept);
+    gather.push_back(part);
+  }
+  const Ran together = ran(gather);
+  EXPECT_EQ(together.status, limitsKept) << together.err;
+  EXPECT_EQ(together.out, whole.out);
+  gather.pop_back();
+  const Ran partly = ran(gather);
+  EXPECT_EQ(partly.status, internalFault);
+  EXPECT_NE(partly.err.find("--part 2/3"), std::string::npos) << "which to run again";
+  // The first point by hand: 20 % of Kv 60 over 18 m, L/s.
+  EXPECT_NE(
+      whole.out.find(fmt::format("1,20 %,{:.6g}", 12 * std::sqrt(9.80665 * 18 / 100) / 3.6).substr(0, 13)),
+      std::string::npos)
+      << whole.out;
+  EXPECT_EQ(with({"--part", "4/3"}).status, unusableInput);
+  EXPECT_EQ(with({"--part", "x"}).status, unusableInput);
+  EXPECT_EQ(ran({"sweep", file, "--vary", "V opening"}).status, unusableInput);
+  EXPECT_EQ(ran({"sweep", file}).status, unusableInput);
+  EXPECT_EQ(ran({"sweep", file, "--rows", "/no/such/table.csv"}).status, unusableInput);
+  EXPECT_EQ(ran({"gather", file}).status, unusableInput) << "no file of a sweep";
+  const std::string table = folder + "rows.csv";
+  std::ofstream(table) << "V opening [%],S pressure\n50,38 m\n100,50 m\n";
+  const Ran rows = ran({"sweep", file, "--rows", table});
+  EXPECT_EQ(rows.status, limitsKept) << rows.err;
+  EXPECT_NE(rows.out.find("2,100 %,50 m,28.58"), std::string::npos) << rows.out;
+}
+
 }  // namespace
 }  // namespace conduit::cli

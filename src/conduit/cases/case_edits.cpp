@@ -92,6 +92,13 @@ void follow(const Network& before, const Network& after, CaseSet& cases) {
   for (Id id = after.bound(); id < before.bound(); ++id)
     if (before.find(id)) gone.push_back(id);
   if (renamed.empty() && gone.empty()) return;
+  for (std::string* what :
+       {&cases.sweep.vary, &cases.sweep.varyToo, &cases.sweep.drawn, &cases.sweep.drawnToo})
+    for (const auto& [was, is] : renamed)
+      if (what->starts_with(was.second + " ")) {
+        *what = is + what->substr(was.second.size());
+        break;
+      }
   std::sort(gone.begin(), gone.end());
   const auto isGone = [&](Id id) { return std::binary_search(gone.begin(), gone.end(), id); };
   for (Case& c : cases.others) {
@@ -359,6 +366,12 @@ Result<EditedModel> makeDrawing(const Model& model, CaseId id) {
     Case& c = *edited.model.cases.find(each);
     settle(c, networkOf(edited.model, c.parent), networkOf(model, each), moved);
   }
+  return edited;
+}
+
+Result<EditedModel> setSweep(const Model& model, SweepSetup sweep) {
+  EditedModel edited{"Set up the sweep", model};
+  edited.model.cases.sweep = std::move(sweep);
   return edited;
 }
 

@@ -58,6 +58,9 @@ struct EditedModel {
 /// The drawing takes all values of the case. Those that hold in every other case stay as they are.
 [[nodiscard]] Result<EditedModel> makeDrawing(const Model& model, CaseId id);
 
+/// What the sweep varies and draws; read when it is run.
+[[nodiscard]] Result<EditedModel> setSweep(const Model& model, SweepSetup sweep);
+
 /// Watches an outcome, or no longer (by its place in the list).
 [[nodiscard]] Result<EditedModel> watch(const Model& model, Watched watched);
 [[nodiscard]] Result<EditedModel> unwatch(const Model& model, std::size_t which);

@@ -364,19 +364,20 @@ SweepResult runSweep(const Model& model, const Sweep& sweep, const std::shared_p
 }
 
 std::vector<std::pair<double, double>> keptBetween(const Sweep& sweep, const SweepResult& result,
-                                                   std::size_t second) {
+                                                   std::optional<std::size_t> watched) {
   std::vector<std::pair<double, double>> kept;
-  if (sweep.columns.empty() || sweep.rows || sweep.columns.front().si.empty()) return kept;
+  if (sweep.columns.empty() || sweep.rows || sweep.columns.size() > 1 || sweep.columns.front().si.empty())
+    return kept;
   const Vary& x = sweep.columns.front();
-  const std::size_t stride = sweep.points() / x.texts.size();
   // In the order of the values, whatever that of the list.
   std::vector<std::size_t> order(x.si.size());
   for (std::size_t i = 0; i < order.size(); ++i) order[i] = i;
   std::stable_sort(order.begin(), order.end(),
                    [&](std::size_t a, std::size_t b) { return x.si[a] < x.si[b]; });
   const auto keeps = [&](std::size_t k) {
-    const SweepPoint& p = result.points[order[k] * stride + second];
-    return p.end == SweepPoint::End::solved && p.limitsBroken == 0 && !p.onPaperOnly;
+    const SweepPoint& p = result.points[order[k]];
+    return p.end == SweepPoint::End::solved && !p.onPaperOnly &&
+           (watched ? !p.broken[*watched] && std::isfinite(p.si[*watched]) : p.limitsBroken == 0);
   };
   for (std::size_t k = 0; k < order.size(); ++k) {
     if (!keeps(k)) continue;

@@ -76,10 +76,11 @@ struct SweepResult {
                                    const std::shared_ptr<const Stock>& stock,
                                    const SweepOptions& options = {});
 
-/// Stretches of a sweep of one column in which all limits are kept, as pairs of its values (SI), joined
-/// halfway to where they are not; empty where none is. Only of quantities.
+/// Stretches of a sweep of one column in which all limits are kept (or, with its place in the list, those of
+/// one watched outcome), as pairs of its values (SI), joined halfway to where they are not. Only of
+/// quantities.
 [[nodiscard]] std::vector<std::pair<double, double>> keptBetween(const Sweep& sweep,
                                                                  const SweepResult& result,
-                                                                 std::size_t second = 0);
+                                                                 std::optional<std::size_t> watched = {});
 
 }  // namespace conduit

@@ -230,6 +230,10 @@ std::string writeModel(const Model& model) {
   };
   entries("cases", casesJson(model));
   entries("watched outcomes", watchedJson(model));
+  Json sweep = Json::object();
+  for (const auto& [key, member] : sweepKeys)
+    if (const std::string& words = model.cases.sweep.*member; !words.empty()) sweep[key] = words;
+  if (!sweep.empty()) text += fmt::format("\"sweep\": {},\n", line(sweep));
   for (const std::string_view key : studyKeys())
     if (const auto set = model.studies.find(key); set != model.studies.end())
       text += fmt::format("\"{}\": {},\n", key, set->second.str());
@@ -432,6 +436,7 @@ std::string modelSchema() {
                          {"costs", costs},
                          {"cases", {{"type", "array"}, {"items", oneCase}}},
                          {"watched outcomes", {{"type", "array"}, {"items", oneWatched}}},
+                         {"sweep", {{"type", "object"}, {"additionalProperties", {{"type", "string"}}}}},
                          {"stock", stock},
                          {"files", {{"type", "object"}, {"additionalProperties", {{"type", "string"}}}}},
                          {"points", {{"type", "array"}, {"items", point}}},

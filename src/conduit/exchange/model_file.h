@@ -13,6 +13,11 @@ namespace conduit {
 
 inline constexpr int modelVersion = 2;  // 1 is read too
 
+/// The keys of the sweep's set-up in the file.
+inline constexpr std::pair<const char*, std::string SweepSetup::*> sweepKeys[] = {
+    {"vary", &SweepSetup::vary},        {"over", &SweepSetup::over},   {"vary too", &SweepSetup::varyToo},
+    {"over too", &SweepSetup::overToo}, {"drawn", &SweepSetup::drawn}, {"drawn too", &SweepSetup::drawnToo}};
+
 using ModelProblems = std::vector<Problem>;
 
 /// Reads the whole text or nothing; all problems that can be found at once are returned, each with element

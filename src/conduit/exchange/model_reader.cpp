@@ -103,6 +103,7 @@ class Reader {
       else if (key == "costs" && version > 1) readCosts(value);
       else if (key == casesKey && version > 1) cases_ = value;
       else if (key == watchedKey && version > 1) watched_ = value;
+      else if (key == "sweep" && version > 1) readSweep(value);
       else if (isStudy(key) && version > 1) model_.studies.emplace(key, std::string(simdjson::minify(value)));
       else if (key == "costs" || key == casesKey || key == watchedKey || isStudy(key))
         top.add(fmt::format("{} (version 1)", key), value);
@@ -608,6 +609,13 @@ class Reader {
         problem(c.name, key,
                 fmt::format("{} of {}: {}", key, draft_.network().at(id).name, given.error().what));
     }
+  }
+
+  void readSweep(const Json& value) {
+    Object o;
+    if (value.get(o)) return problem("", "sweep", "\"sweep\" must be an object");
+    for (const auto& [key, member] : sweepKeys)
+      if (std::string_view words; !o.at_key(key).get(words)) model_.cases.sweep.*member = std::string(words);
   }
 
   void readWatchedList(const Json& value) {

@@ -100,7 +100,7 @@ std::string writeSweep(const SweepRecord& r) {
 Result<SweepRecord> readSweep(std::string_view text) {
   if (const std::string why = beyondShape(text, "the file of a sweep"); !why.empty()) return refused(why);
   const Json all = Json::parse(text, nullptr, false);
-  if (!all.is_object() || all.value("format", "") != "level-conduit sweep")
+  if (!all.is_object() || !all.contains("format") || all["format"] != "level-conduit sweep")
     return refused(
         "this is not a file of a sweep: it does not begin with \"format\": \"level-conduit sweep\"");
   SweepRecord r;
@@ -175,15 +175,14 @@ Result<SweepRecord> gather(std::span<const SweepRecord> parts) {
 }
 
 std::vector<std::size_t> unfinished(const SweepRecord& record, std::size_t parts) {
-  std::vector<std::size_t> which;
+  std::vector<bool> again(parts, false);
   for (std::size_t i = 0; i < record.count; ++i) {
     const auto at = record.points.find(i);
-    if (at != record.points.end() && at->second.end != End::fault) continue;
-    if (const std::size_t part = i % parts + 1; std::find(which.begin(), which.end(), part) == which.end())
-      which.push_back(part);
-    if (which.size() == parts) break;
+    if (at == record.points.end() || at->second.end == End::fault) again[i % parts] = true;
   }
-  std::sort(which.begin(), which.end());
+  std::vector<std::size_t> which;
+  for (std::size_t k = 0; k < parts; ++k)
+    if (again[k]) which.push_back(k + 1);
   return which;
 }
 

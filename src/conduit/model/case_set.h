@@ -35,6 +35,13 @@ struct Watched {
   friend bool operator==(const Watched&, const Watched&) = default;
 };
 
+/// What is swept, as it is typed: one given over its values, perhaps a second; and which of what is watched
+/// is drawn, as typed too.
+struct SweepSetup {
+  std::string vary, over, varyToo, overToo, drawn, drawnToo;
+  friend bool operator==(const SweepSetup&, const SweepSetup&) = default;
+};
+
 /// "least", "sum" … as in the file; of one element: empty.
 [[nodiscard]] std::string_view overWord(Watched::Over over);
 
@@ -43,6 +50,7 @@ class CaseSet {
   Case drawing{.name = "As drawn"};
   std::vector<Case> others;  // as they stand side by side
   std::vector<Watched> watched;
+  SweepSetup sweep;
 
   [[nodiscard]] const Case* find(CaseId id) const;
   [[nodiscard]] Case* find(CaseId id);

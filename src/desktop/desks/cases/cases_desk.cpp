@@ -12,6 +12,7 @@
 
 #include "desks/cases/case_card.h"
 #include "desks/cases/grid_view.h"
+#include "desks/cases/sweep_pane.h"
 #include "exchange/atomic_file.h"
 #include "exchange/delimited.h"
 
@@ -49,6 +50,15 @@ CasesDesk::CasesDesk(Document& document) : doc_(document), look_(Look::light()) 
   split_->setHandleWidth(1);
   split_->setChildrenCollapsible(false);
   split_->addWidget(upper);
+  sweep_ = new SweepPane(doc_);
+  split_->addWidget(sweep_);
+  split_->setSizes({506, 248});
+  split_->setStretchFactor(0, 1);
+  split_->setStretchFactor(1, 0);
+  connect(sweep_, &SweepPane::folded, this, [this](bool folded) {
+    sweep_->setMaximumHeight(folded ? 34 : QWIDGETSIZE_MAX);
+    if (!folded) split_->setSizes({height() - 290, 290});
+  });
   auto* layout = new QHBoxLayout(this);
   layout->setContentsMargins(0, 0, 0, 0);
   layout->setSpacing(0);
@@ -76,6 +86,7 @@ void CasesDesk::refresh() {
   stale_ = false;
   model_->refresh();
   card_->refresh();
+  sweep_->refresh();
   view_->viewport()->update();
   view_->frozen().viewport()->update();
   view_->horizontalHeader()->viewport()->update();
@@ -91,6 +102,8 @@ void CasesDesk::setLook(const Look& look) {
   look_ = look;
   view_->setLook(look);
   card_->setLook(look);
+  sweep_->setLook(look);
+  sweep_->setStyleSheet(QString("#sweep { border-top: 1px solid %1; }").arg(look.hair.name()));
   foot_->setStyleSheet(QString("#cases\\.foot { border-top: 1px solid %1; }").arg(look_.hair.name()));
 }
 
@@ -120,6 +133,8 @@ void CasesDesk::fillMenu(Menu which, QMenu* menu, const Make& make) {
                          [this] { newCase(); }));
     menu->addAction(make("case.row", tr("Add a row to the grid"), QKeySequence("Ctrl+Shift+A"),
                          [this] { add_->setFocus(); }));
+    menu->addAction(make("sweep.setup", tr("Set up a sweep"), QKeySequence("Ctrl+Shift+W"),
+                         [this] { sweep_->focusSetup(); }));
   } else if (which == Menu::file) {
     menu->addAction(make("case.table", tr("Cases as a table …"), {}, [this] { exportTable(); }));
   }

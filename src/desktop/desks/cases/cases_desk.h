@@ -14,6 +14,7 @@ namespace conduit::desktop {
 class CaseCard;
 class GridModel;
 class GridView;
+class SweepPane;
 
 class CasesDesk : public Desk {
   Q_OBJECT
@@ -31,6 +32,7 @@ class CasesDesk : public Desk {
   [[nodiscard]] GridView& grid() { return *view_; }
   [[nodiscard]] GridModel& model() { return *model_; }
   [[nodiscard]] CaseCard& card() { return *card_; }
+  [[nodiscard]] SweepPane& sweep() { return *sweep_; }
   void newCase();
   void setAsRows(bool asRows);
 
@@ -46,6 +48,7 @@ class CasesDesk : public Desk {
   GridModel* model_;
   GridView* view_;
   CaseCard* card_;
+  SweepPane* sweep_;
   QLineEdit* add_;
   QToolButton* turn_;
   QWidget* foot_;

@@ -16,7 +16,8 @@
 namespace conduit::desktop {
 namespace {
 
-constexpr int wordsWide = 262, caseWide = 128, lineWide = 118, rowHigh = 25, caseHigh = 64, headHigh = 80;
+constexpr int wordsWide = 262, caseWide = 124, addWide = 62, lineWide = 118, rowHigh = 23, caseHigh = 64,
+              headHigh = 78;
 constexpr int frozenColumns = 2;  // the words and the drawing; where cases stand as rows, their names
 
 QString fit(const QString& words, const QFont& font, int room) {
@@ -88,7 +89,7 @@ void GridHeader::paintSection(QPainter* p, const QRect& rect, int section) const
     } else if (section > model_.casesShown()) {
       p->setFont(face(12.5));
       p->setPen(look_.water);
-      p->drawText(rect.adjusted(11, 6, 0, 0), Qt::AlignLeft | Qt::AlignTop, tr("+ case"));
+      p->drawText(rect.adjusted(9, 6, 0, 0), Qt::AlignLeft | Qt::AlignTop, tr("+ case"));
     }
   } else if (section > 0) {
     const auto spot = model_.at(model_.index(0, section));
@@ -230,7 +231,7 @@ void GridDelegate::paintWatched(QPainter& p, const QRect& rect, const GridModel:
   const GridCell& cell = *spot.cell();
   const QColor tone = cell.broken ? look_.warning : look_.water;
   const bool limited = cell.si && (cell.least || cell.most);
-  const int barWide = limited ? 42 : 0;
+  const int barWide = limited ? 34 : 0;
   if (limited) {
     const double top =
         std::max({std::abs(*cell.si), cell.most.value_or(0), cell.least.value_or(0) * 2, 1e-12}) * 1.1;
@@ -332,6 +333,7 @@ void GridView::setLook(const Look& look) {
   frozenHead_->setLook(look);
   delegate_->setLook(look);
   frozenDelegate_->setLook(look);
+  setStyleSheet("QAbstractScrollArea::corner { background: transparent; border: none; }");
   frozen_->setStyleSheet(QString("QTableView { background: %1; }").arg(look.sheet.name()));
   viewport()->update();
 }
@@ -349,7 +351,10 @@ void GridView::layOut() {
     view->verticalHeader()->setDefaultSectionSize(rows ? caseHigh : rowHigh);
     view->verticalHeader()->setMinimumSectionSize(10);
     for (int c = 0; c < model_.columnCount(); ++c) {
-      view->setColumnWidth(c, c == 0 ? (rows ? 200 : wordsWide) : rows ? lineWide : caseWide);
+      view->setColumnWidth(c, c == 0                    ? (rows ? 200 : wordsWide)
+                              : rows                    ? lineWide
+                              : c > model_.casesShown() ? addWide
+                                                        : caseWide);
       view->setColumnHidden(c, view == frozen_ && c >= fixed);
     }
   }

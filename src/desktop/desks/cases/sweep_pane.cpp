@@ -1,0 +1,524 @@
+#include "desks/cases/sweep_pane.h"
+
+#include <QComboBox>
+#include <QCompleter>
+#include <QFileDialog>
+#include <QHBoxLayout>
+#include <QLabel>
+#include <QLineEdit>
+#include <QToolButton>
+#include <QVBoxLayout>
+#include <cmath>
+#include <fstream>
+
+#include "cases/grid_edits.h"
+#include "exchange/atomic_file.h"
+#include "exchange/delimited.h"
+#include "exchange/sweep_file.h"
+#include "look/words.h"
+#include "plot/plot.h"
+#include "quantity/format.h"
+
+namespace conduit::desktop {
+namespace {
+
+constexpr std::size_t pointsAtRest = 2000;  // so many are run again by themselves when the model changes
+
+QLineEdit* fieldIn(QHBoxLayout* line, const QString& name, const QString& says, const QString& hint,
+                   int wide) {
+  auto* edit = new QLineEdit;
+  edit->setObjectName(name);
+  edit->setAccessibleName(says);
+  edit->setPlaceholderText(hint);
+  edit->setToolTip(says);
+  edit->setMinimumWidth(wide);
+  edit->setFixedHeight(24);
+  line->addWidget(edit, wide);
+  return edit;
+}
+
+}  // namespace
+
+SweepPane::SweepPane(Document& document, QWidget* parent)
+    : QWidget(parent), doc_(document), look_(Look::light()) {
+  setObjectName("sweep");
+  auto* all = new QVBoxLayout(this);
+  all->setContentsMargins(18, 5, 12, 6);
+  all->setSpacing(4);
+  auto* top = new QHBoxLayout;
+  title_ = new QLabel(tr("Sweep"));
+  status_ = new QLabel;
+  status_->setObjectName("sweep.status");
+  status_->setTextFormat(Qt::RichText);
+  status_->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Preferred);
+  links_ = new QLabel;
+  links_->setObjectName("sweep.links");
+  fold_ = new QToolButton;
+  fold_->setObjectName("sweep.fold");
+  fold_->setAccessibleName(tr("Fold the sweep away"));
+  top->addWidget(title_);
+  top->addSpacing(8);
+  top->addWidget(status_, 1);
+  top->addWidget(links_);
+  top->addWidget(fold_);
+  all->addLayout(top);
+  setup_ = new QWidget;
+  auto* line = new QHBoxLayout(setup_);
+  line->setContentsMargins(0, 0, 0, 0);
+  line->setSpacing(6);
+  vary_ = fieldIn(line, "sweep.vary", tr("What is varied: an element and one of its fields"), tr("B-1 speed"),
+                  100);
+  line->addWidget(new QLabel(tr("over")));
+  over_ = fieldIn(line, "sweep.over",
+                  tr("Its values: 2600 rpm to 2980 rpm in 20 steps, a list, or sizes of a standard"),
+                  tr("2600 rpm to 2980 rpm in 20"), 150);
+  line->addWidget(new QLabel(tr("and")));
+  varyToo_ = fieldIn(line, "sweep.vary2", tr("A second given, one curve for each of its values"),
+                     tr("nothing else"), 90);
+  line->addWidget(new QLabel(tr("over")));
+  overToo_ = fieldIn(line, "sweep.over2", tr("The values of the second given"), QString(), 80);
+  go_ = new QToolButton;
+  go_->setObjectName("sweep.go");
+  rows_ = new QToolButton;
+  rows_->setObjectName("sweep.rows");
+  rows_->setText(tr("rows of a table …"));
+  rows_->setToolTip(tr("Each row of a CSV table is one point; its headings name the givens"));
+  line->addWidget(go_);
+  line->addWidget(rows_);
+  all->addWidget(setup_);
+  figure_ = new QWidget;
+  auto* below = new QVBoxLayout(figure_);
+  below->setContentsMargins(0, 0, 0, 0);
+  below->setSpacing(2);
+  auto* shown = new QHBoxLayout;
+  drawn_ = new QComboBox;
+  drawn_->setObjectName("sweep.drawn");
+  drawn_->setAccessibleName(tr("What is drawn"));
+  drawnToo_ = new QComboBox;
+  drawnToo_->setObjectName("sweep.drawn2");
+  drawnToo_->setAccessibleName(tr("What is drawn besides"));
+  read_ = new QLabel;
+  read_->setObjectName("sweep.read");
+  read_->setTextFormat(Qt::RichText);
+  read_->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Preferred);
+  read_->setAlignment(Qt::AlignRight | Qt::AlignVCenter);
+  shown->addWidget(drawn_);
+  shown->addWidget(drawnToo_);
+  shown->addWidget(read_, 1);
+  below->addLayout(shown);
+  plot_ = new Plot;
+  plot_->setMinimumHeight(120);
+  below->addWidget(plot_, 1);
+  all->addWidget(figure_, 1);
+  for (QLineEdit* edit : {vary_, over_, varyToo_, overToo_}) {
+    connect(edit, &QLineEdit::editingFinished, this, &SweepPane::keepSetup);
+    connect(edit, &QLineEdit::returnPressed, this, &SweepPane::run);
+  }
+  connect(go_, &QToolButton::clicked, this, [this] { running_ ? stop() : run(); });
+  connect(rows_, &QToolButton::clicked, this, [this] {
+    const QString file = QFileDialog::getOpenFileName(this, tr("Points from a table"), doc_.folder(),
+                                                      tr("Tables (*.csv *.txt *.tsv)"));
+    if (!file.isEmpty()) runRows(file);
+  });
+  for (QComboBox* box : {drawn_, drawnToo_})
+    connect(box, &QComboBox::activated, this, [this] { keepSetup(), show(); });
+  connect(fold_, &QToolButton::clicked, this, [this] {
+    open_ = !open_;
+    refresh();
+    emit folded(!open_);
+  });
+  for (QLabel* label : {links_, status_, read_}) {
+    label->setTextInteractionFlags(Qt::LinksAccessibleByMouse | Qt::LinksAccessibleByKeyboard);
+    connect(
+        label, &QLabel::linkActivated, this,
+        [this](const QString& link) {
+          if (link == "table") saveTable();
+          else if (link == "picture") savePicture();
+          else if (link == "again") run();
+          else if (link == "give") giveBack();
+        },
+        Qt::QueuedConnection);
+  }
+  connect(plot_, &Plot::pointed, this, [this](double x) {
+    if (!pinned_) readOff(x);
+  });
+  // A click keeps the reading, so that the hand can go to its link; another click lets it go.
+  connect(plot_, &Plot::clicked, this, [this](double x) {
+    pinned_ = !(pinned_ && result_ && nearest(x) == pointed_);
+    readOff(x);
+  });
+  rest_.setSingleShot(true);
+  rest_.setInterval(700);
+  connect(&rest_, &QTimer::timeout, this, [this] {
+    if (isVisible() && !running_ && result_ && stamp_ != doc_.history().stamp() &&
+        result_->points.size() <= pointsAtRest && !sweep_.rows)
+      run();
+  });
+  connect(&doc_, &Document::changed, this, [this] {
+    if (result_) rest_.start();
+  });
+  connect(&doc_, &Document::caseChanged, this, [this] {
+    if (result_) rest_.start();
+  });
+  connect(&doc_, &Document::replaced, this, [this] {
+    stop();
+    result_.reset();
+  });
+  refresh();
+}
+
+SweepPane::~SweepPane() = default;
+
+void SweepPane::focusSetup() {
+  if (!open_) fold_->click();
+  vary_->setFocus();
+}
+
+void SweepPane::setLook(const Look& look) {
+  look_ = look;
+  title_->setFont(face(13, true));
+  for (QLabel* label : setup_->findChildren<QLabel*>())
+    label->setStyleSheet(QString("color: %1").arg(look_.ink2.name()));
+  plot_->setLook(look);
+  refresh();
+}
+
+void SweepPane::keepSetup() {
+  SweepSetup now{
+      vary_->text().trimmed().toStdString(),          over_->text().trimmed().toStdString(),
+      varyToo_->text().trimmed().toStdString(),       overToo_->text().trimmed().toStdString(),
+      drawn_->currentData().toString().toStdString(), drawnToo_->currentData().toString().toStdString()};
+  if (!(now == doc_.model().cases.sweep)) doc_.takeModel(setSweep(doc_.model(), std::move(now)));
+}
+
+void SweepPane::refresh() {
+  const SweepSetup& s = doc_.model().cases.sweep;
+  const std::pair<QLineEdit*, const std::string*> fields[] = {
+      {vary_, &s.vary}, {over_, &s.over}, {varyToo_, &s.varyToo}, {overToo_, &s.overToo}};
+  for (const auto& [edit, words] : fields)
+    if (const QString text = QString::fromStdString(*words); !edit->hasFocus() && edit->text() != text)
+      edit->setText(text);
+  const auto fill = [&](QComboBox* box, const std::string& chosen, bool none) {
+    box->clear();
+    if (none) box->addItem(tr("nothing besides"), QString());
+    for (const Watched& w : doc_.model().cases.watched) {
+      const std::string typed = typedText(w, doc_.model().drawn);
+      box->addItem(QString::fromStdString(wordsOf(w, doc_.model().drawn).all()),
+                   QString::fromStdString(typed));
+    }
+    box->setCurrentIndex(std::max(0, box->findData(QString::fromStdString(chosen))));
+  };
+  fill(drawn_, s.drawn, false);
+  fill(drawnToo_, s.drawnToo, true);
+  fold_->setText(open_ ? "▾" : "▴");
+  setup_->setVisible(open_);
+  figure_->setVisible(open_ && result_ != nullptr);
+  go_->setText(running_ ? tr("stop") : tr("run"));
+  go_->setAccessibleName(running_ ? tr("Stop the sweep") : tr("Run the sweep"));
+  show();
+}
+
+void SweepPane::run() {
+  const SweepSetup s{vary_->text().trimmed().toStdString(),
+                     over_->text().trimmed().toStdString(),
+                     varyToo_->text().trimmed().toStdString(),
+                     overToo_->text().trimmed().toStdString(),
+                     {},
+                     {}};
+  if (s.vary.empty()) return;
+  keepSetup();
+  Sweep sweep{.in = doc_.currentCase(), .watched = doc_.model().cases.watched};
+  if (sweep.watched.empty()) {
+    emit doc_.refused(tr("Nothing is watched: add a row such as Gun 1 pressure above, then run the sweep."));
+    return;
+  }
+  const Network& network = doc_.network();
+  for (const auto& [what, over] : {std::pair{&s.vary, &s.over}, std::pair{&s.varyToo, &s.overToo}}) {
+    if (what->empty()) continue;
+    auto vary = readVary(*what, *over, network, *doc_.stock(), doc_.units());
+    if (!vary) {
+      emit doc_.refused(QString::fromStdString(vary.error().what));
+      return;
+    }
+    sweep.columns.push_back(std::move(*vary));
+  }
+  if (sweep.points() > pointsMost) {
+    emit doc_.refused(tr("These are %1 points; %2 at most.").arg(sweep.points()).arg(pointsMost));
+    return;
+  }
+  start(std::move(sweep), s.vary + s.over);
+}
+
+void SweepPane::runRows(const QString& file) {
+  std::ifstream in(file.toStdString(), std::ios::binary);
+  const std::string text{std::istreambuf_iterator<char>(in), {}};
+  const Grid grid = readGrid(text, guessDialect(text));
+  auto columns =
+      grid.headings.empty() || grid.tooMuch
+          ? Result<std::vector<Vary>>(tl::unexpected(Problem{
+                {},
+                grid.tooMuch ? "the table is too long or too wide" : "the first row must name the givens",
+                {}}))
+          : readColumns(grid.headings, grid.rows, doc_.network(), doc_.units());
+  if (!columns) {
+    emit doc_.refused(
+        QString("%1: %2").arg(file.section('/', -1), QString::fromStdString(columns.error().what)));
+    return;
+  }
+  Sweep sweep{.in = doc_.currentCase(),
+              .columns = std::move(*columns),
+              .rows = true,
+              .watched = doc_.model().cases.watched};
+  if (sweep.watched.empty()) {
+    emit doc_.refused(tr("Nothing is watched: add a row such as Gun 1 pressure above, then run the table."));
+    return;
+  }
+  start(std::move(sweep), file.toStdString());
+}
+
+void SweepPane::start(Sweep sweep, std::string of) {
+  stop();
+  sweep_ = std::move(sweep), of_ = std::move(of);
+  running_ = true, pointing_ = pinned_ = false;
+  stamp_ = doc_.history().stamp();
+  const int run = ++run_;
+  // The work has values of its own; what it says comes back to this thread.
+  thread_ = std::jthread([this, run, model = doc_.model(), what = sweep_, stock = doc_.sharedStock(),
+                          units = doc_.units()](std::stop_token stop) {
+    SweepOptions options;
+    options.units = units;
+    options.jobs.stop = stop;
+    options.jobs.progress = [this, run, last = std::chrono::steady_clock::time_point()](
+                                std::size_t done, std::size_t of_) mutable {
+      const auto now = std::chrono::steady_clock::now();
+      if (now - last < std::chrono::milliseconds(100) && done < of_) return;
+      last = now;
+      QMetaObject::invokeMethod(
+          this,
+          [this, run, done, of_] {
+            if (run == run_ && running_) status_->setText(tr("%1 of %2 points …").arg(done).arg(of_));
+          },
+          Qt::QueuedConnection);
+    };
+    auto result = std::make_shared<SweepResult>(runSweep(model, what, stock, options));
+    QMetaObject::invokeMethod(
+        this, [this, run, result] { finished(run, result); }, Qt::QueuedConnection);
+  });
+  refresh();
+}
+
+void SweepPane::stop() {
+  if (!running_) return;
+  thread_.request_stop();
+  if (thread_.joinable()) thread_.join();
+  // What was solved until then arrives as its last word.
+}
+
+void SweepPane::finished(int run, std::shared_ptr<SweepResult> result) {
+  if (run != run_) return;
+  running_ = false;
+  result_ = std::move(result);
+  refresh();
+}
+
+double SweepPane::xOf(std::size_t k) const {
+  if (sweep_.rows || sweep_.columns.front().si.empty()) return static_cast<double>(k);
+  return inUnit(sweep_.columns.front().si[k], doc_.units().unitFor(sweep_.columns.front().measure));
+}
+
+std::size_t SweepPane::nearest(double x) const {
+  const std::size_t n = sweep_.rows ? result_->points.size() : sweep_.columns.front().texts.size();
+  std::size_t best = 0;
+  for (std::size_t k = 1; k < n; ++k)
+    if (std::abs(xOf(k) - x) < std::abs(xOf(best) - x)) best = k;
+  return best;
+}
+
+// Draws what was solved; says how it went and what is older.
+void SweepPane::show() {
+  const QString quiet = look_.ink2.name(), water = look_.water.name(), warning = look_.warning.name();
+  const auto link = [&](const char* to, const QString& words) {
+    return QString("<a href='%1' style='color:%2'>%3</a>").arg(to, water, words);
+  };
+  links_->setText(result_ && !running_ ? link("table", tr("to a table")) + "&nbsp;&nbsp; " +
+                                             link("picture", tr("to a picture"))
+                                       : QString());
+  if (running_) {
+    if (status_->text().isEmpty() || !status_->text().contains("points")) status_->setText(tr("solving …"));
+    return;
+  }
+  if (!result_) {
+    status_->setText(
+        QString("<span style='color:%1'>%2</span>")
+            .arg(quiet, tr("one or two givens of the current case over a range, a list or sizes")));
+    return;
+  }
+  const Case* in = doc_.model().cases.find(sweep_.in);
+  std::size_t unsolved = 0, missing = 0;
+  std::string why;
+  for (const SweepPoint& p : result_->points) {
+    missing += p.end == SweepPoint::End::missing ? 1 : 0;
+    if (p.end == SweepPoint::End::solved || p.end == SweepPoint::End::missing) continue;
+    if (unsolved++ == 0) why = p.why;
+  }
+  QString status = tr("%1 points, case %2")
+                       .arg(result_->points.size())
+                       .arg(in ? QString::fromStdString(in->name).toHtmlEscaped() : "?");
+  if (unsolved > 0)
+    status += QString("&nbsp;&nbsp; <span style='color:%1'>▲ %2</span>")
+                  .arg(warning, tr("%1 without an answer: %2")
+                                    .arg(unsolved)
+                                    .arg(QString::fromStdString(why).toHtmlEscaped()));
+  if (missing > 0) status += "&nbsp;&nbsp; " + tr("stopped: %1 are missing").arg(missing);
+  if (stamp_ != doc_.history().stamp())
+    status += "&nbsp;&nbsp; <i>" + tr("older than the model") + "</i> " + link("again", tr("run again"));
+  status_->setText(QString("<span style='color:%1'>%2</span>").arg(quiet, status));
+  if (sweep_.columns.empty()) return;
+  PlotData data;
+  const UnitSet& units = doc_.units();
+  const Vary& x = sweep_.columns.front();
+  const bool number = !sweep_.rows && !x.si.empty();
+  const Unit& xUnit = units.unitFor(x.measure);
+  data.xLabel = sweep_.rows ? tr("row")
+                            : QString::fromStdString(x.words) +
+                                  (number && !xUnit.symbol.empty() ? "  " + text(xUnit.symbol) : QString());
+  const std::size_t n = sweep_.rows ? result_->points.size() : x.texts.size(),
+                    curves = sweep_.rows || sweep_.columns.size() < 2 ? 1 : sweep_.columns[1].texts.size();
+  if (!number && n <= 40)
+    for (std::size_t k = 0; k < n; ++k)
+      data.ticks.push_back(sweep_.rows ? QString::number(k + 1) : QString::fromStdString(x.texts[k]));
+  data.now = NAN;
+  std::optional<Measure> first;
+  std::optional<std::size_t> drawnFirst;
+  // The limit as the case has it now.
+  const SolvedPtr& solved = doc_.solved();
+  const auto limitOf = [&](std::size_t w) -> std::optional<double> {
+    if (!solved || !solved->usable()) return std::nullopt;
+    const WatchedValue v = valueOf(sweep_.watched[w], solved->network, solved->solution, units);
+    return v.least ? v.least : v.most;
+  };
+  int drawn = 0;
+  for (const QComboBox* box : {drawn_, drawnToo_}) {
+    const std::string typed = box->currentData().toString().toStdString();
+    if (typed.empty()) continue;
+    const auto at = std::find_if(sweep_.watched.begin(), sweep_.watched.end(),
+                                 [&](const Watched& w) { return typedText(w, doc_.model().drawn) == typed; });
+    if (at == sweep_.watched.end()) continue;
+    const auto w = static_cast<std::size_t>(at - sweep_.watched.begin());
+    const auto measure = measureOf(*at, doc_.model().drawn);
+    if (!measure) continue;
+    const bool right = first && *first != *measure;
+    if (!first) first = measure, drawnFirst = w;
+    if (const auto limit = limitOf(w))
+      data.limits.emplace_back(inUnit(*limit, units.unitFor(*measure)), right);
+    const Unit& unit = units.unitFor(*measure);
+    const QString words = QString::fromStdString(wordsOf(*at, doc_.model().drawn).all());
+    (right ? data.rightLabel : data.yLabel) = text(unit.symbol);
+    for (std::size_t c = 0; c < curves && c < 12; ++c) {
+      PlotCurve curve;
+      curve.name = curves > 1 ? QString::fromStdString(sweep_.columns[1].texts[c]) +
+                                    (box == drawn_ ? QString() : ", " + words)
+                              : words;
+      curve.right = right, curve.dashed = box != drawn_;
+      curve.tone = curves > 1 ? 2 + static_cast<int>(c) : drawn;
+      for (std::size_t k = 0; k < n; ++k) {
+        const SweepPoint& p = result_->points[k * curves + c];
+        curve.x.push_back(xOf(k));
+        curve.y.push_back(p.end == SweepPoint::End::solved ? inUnit(p.si[w], unit) : NAN);
+      }
+      data.curves.push_back(std::move(curve));
+    }
+    ++drawn;
+  }
+  // Shaded: where every limit is kept; where that is nowhere, where what is drawn keeps its own.
+  QStringList notes;
+  if (number && curves == 1) {
+    auto kept = keptBetween(sweep_, *result_);
+    QString what = tr("every limit is kept");
+    if (kept.empty() && drawnFirst) {
+      notes << tr("nowhere are all limits kept");
+      const SweepPoint& any = result_->points.front();
+      const auto least = limitOf(*drawnFirst);
+      if (least && !any.broken.empty()) kept = keptBetween(sweep_, *result_, drawnFirst);
+      what = tr("%1 keeps its limit")
+                 .arg(QString::fromStdString(wordsOf(sweep_.watched[*drawnFirst], doc_.model().drawn).all()));
+    }
+    for (const auto& [from, to] : kept) data.shaded.emplace_back(inUnit(from, xUnit), inUnit(to, xUnit));
+    if (!kept.empty())
+      notes << tr("%1 from %2 to %3 %4")
+                   .arg(what, QString::fromStdString(digits(data.shaded.front().first, 4)),
+                        QString::fromStdString(digits(data.shaded.front().second, 4)), text(xUnit.symbol));
+  }
+  // Where the case itself stands.
+  if (const Element* e = number && !x.outcome ? doc_.network().find(x.element) : nullptr)
+    if (const Given* now = e->given(x.key); now && now->basis == Basis::direct)
+      data.now = inUnit(now->value, xUnit);
+  if (curves > 12) notes << tr("12 of %1 curves drawn").arg(curves);
+  if (!pointing_) read_->setText(QString("<span style='color:%1'>%2</span>").arg(quiet, notes.join("; ")));
+  plot_->display(std::move(data));
+}
+
+void SweepPane::readOff(double x) {
+  if (!result_ || result_->points.empty()) return;
+  const std::size_t k = nearest(x),
+                    curves = sweep_.rows || sweep_.columns.size() < 2 ? 1 : sweep_.columns[1].texts.size();
+  pointed_ = k, pointing_ = true;
+  plot_->point(xOf(k));
+  const UnitSet& units = doc_.units();
+  QString words =
+      QString("<b>%1</b>")
+          .arg(sweep_.rows ? tr("row %1").arg(k + 1)
+                           : QString::fromStdString(sweep_.columns.front().texts[k]).toHtmlEscaped());
+  const SweepPoint& p = result_->points[k * curves];
+  if (p.end == SweepPoint::End::solved) {
+    for (std::size_t w = 0; w < sweep_.watched.size(); ++w) {
+      const std::string typed = typedText(sweep_.watched[w], doc_.model().drawn);
+      if (drawn_->currentData().toString().toStdString() != typed &&
+          drawnToo_->currentData().toString().toStdString() != typed)
+        continue;
+      const auto measure = measureOf(sweep_.watched[w], doc_.model().drawn);
+      if (measure && std::isfinite(p.si[w]))
+        words += QString("&nbsp;&nbsp; <span style='color:%1'>%2</span>")
+                     .arg((p.broken[w] ? look_.warning : look_.ink).name(),
+                          (p.broken[w] ? "▲ " : "") +
+                              QString::fromStdString(withUnit(p.si[w], *measure, units, 3)));
+    }
+    if (p.limitsBroken > 0) words += "&nbsp;&nbsp; " + tr("%1 broken").arg(p.limitsBroken);
+  } else {
+    words += "&nbsp;&nbsp; " + QString::fromStdString(p.why).toHtmlEscaped();
+  }
+  if (!sweep_.rows && sweep_.columns.size() == 1)
+    words += QString("&nbsp;&nbsp; <a href='give' style='color:%1'>%2</a>")
+                 .arg(look_.water.name(), tr("give this value"));
+  read_->setText(words);
+}
+
+// The value pointed at, into the case it was swept in.
+void SweepPane::giveBack() {
+  if (!pointing_ || !result_ || sweep_.rows || sweep_.columns.size() != 1) return;
+  const Vary& x = sweep_.columns.front();
+  const CellText cell{sweep_.in,
+                      x.outcome ? GridRow::Kind::given : GridRow::Kind::field,
+                      {x.element},
+                      x.key,
+                      x.texts[pointed_]};
+  doc_.takeModel(setCells(doc_.model(), {&cell, 1}, doc_.stock(), &doc_.units()));
+}
+
+void SweepPane::saveTable() {
+  if (!result_) return;
+  const QString path =
+      QFileDialog::getSaveFileName(this, tr("The sweep as a table"), {}, tr("Tables (*.csv)"));
+  if (path.isEmpty()) return;
+  const SweepRecord record = recordOf(doc_.model(), sweep_, *result_, {.units = doc_.units(), .jobs = {}});
+  const auto done = writeWhole(path.toStdString(), csvText(tableOf(record)));
+  if (!done) emit doc_.refused(QString::fromStdString(done.error().what));
+}
+
+void SweepPane::savePicture() {
+  const QString path =
+      QFileDialog::getSaveFileName(this, tr("The sweep as a picture"), {}, tr("Pictures (*.svg *.png)"));
+  if (!path.isEmpty() && !plot_->save(path)) emit doc_.refused(tr("%1 could not be written").arg(path));
+}
+
+}  // namespace conduit::desktop

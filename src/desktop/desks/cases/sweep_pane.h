@@ -1,0 +1,72 @@
+// One case solved over values of one or two of its givens: set up in words, drawn, read off, given back.
+#pragma once
+
+#include <QTimer>
+#include <QWidget>
+#include <thread>
+
+#include "cases/sweep.h"
+#include "document/document.h"
+#include "look/look.h"
+
+class QComboBox;
+class QLabel;
+class QLineEdit;
+class QToolButton;
+
+namespace conduit::desktop {
+
+class Plot;
+
+class SweepPane : public QWidget {
+  Q_OBJECT
+ public:
+  explicit SweepPane(Document& document, QWidget* parent = nullptr);
+  ~SweepPane() override;
+  void setLook(const Look& look);
+  /// Reads the document: the set-up, what is watched, whether what is drawn is older.
+  void refresh();
+  /// Runs what is set up, or what the table says; what ran before is stopped.
+  void run();
+  void runRows(const QString& file);
+  void stop();
+  [[nodiscard]] bool running() const { return running_; }
+  [[nodiscard]] const SweepResult* result() const { return result_.get(); }
+  [[nodiscard]] Plot& plot() { return *plot_; }
+  void focusSetup();
+
+ signals:
+  void folded(bool folded);
+
+ private:
+  void start(Sweep sweep, std::string of);
+  void finished(int run, std::shared_ptr<SweepResult> result);
+  void keepSetup();
+  void show();
+  void readOff(double x);
+  void giveBack();
+  void saveTable();
+  void savePicture();
+  [[nodiscard]] std::size_t nearest(double x) const;
+  [[nodiscard]] double xOf(std::size_t k) const;
+  Document& doc_;
+  Look look_;
+  QLabel *title_, *status_, *read_, *links_;
+  QLineEdit *vary_, *over_, *varyToo_, *overToo_;
+  QComboBox *drawn_, *drawnToo_;
+  QToolButton *go_, *fold_, *rows_;
+  QWidget *setup_, *figure_;
+  Plot* plot_;
+  QTimer rest_;
+  Sweep sweep_;     // of the result
+  std::string of_;  // what it was set up from, to tell what is older
+  std::shared_ptr<SweepResult> result_;
+  std::uint64_t stamp_ = 0;  // of the model it was run on
+  bool running_ = false, open_ = true;
+  int run_ = 0;
+  std::size_t pointed_ = 0;
+  bool pointing_ = false, pinned_ = false;  // a click keeps the reading until the next
+  std::jthread thread_;
+};
+
+}  // namespace conduit::desktop
