@@ -3,20 +3,24 @@
 #include <QApplication>
 #include <QCheckBox>
 #include <QClipboard>
+#include <QFileInfo>
 #include <QLabel>
 #include <QLineEdit>
 #include <QScrollBar>
 #include <QTemporaryDir>
 #include <QToolButton>
 
+#include <cmath>
 #include <fstream>
 
 #include "card/card.h"
 #include "desks/cases/case_card.h"
 #include "desks/cases/cases_desk.h"
 #include "desks/cases/grid_view.h"
+#include "desks/cases/sweep_pane.h"
 #include "exchange/model_file.h"
 #include "exchange/stock_files.h"
+#include "plot/plot.h"
 #include "window/finder.h"
 #include "window_fixture.h"
 
@@ -311,6 +315,72 @@ TEST_F(CasesByHand, aNumberOnACardIsWatched) {
   rest();
   ASSERT_EQ(doc().model().cases.watched.size(), 1u);
   EXPECT_EQ(doc().model().cases.watched.front().outcome, "flow");
+}
+
+TEST_F(CasesByHand, aSweepIsRunReadOffGivenBackAndUndone) {
+  openSmall();
+  add("V flow");
+  auto* what = desk().findChild<QLineEdit*>("sweep.vary");
+  auto* over = desk().findChild<QLineEdit*>("sweep.over");
+  what->setFocus();
+  QTest::keyClicks(what, "V opening");
+  over->setFocus();
+  QTest::keyClicks(over, "20 % to 100 % in 8");
+  QTest::keyClick(over, Qt::Key_Return);
+  SweepPane& sweep = desk().sweep();
+  ASSERT_TRUE(QTest::qWaitFor([&] { return !sweep.running() && sweep.result(); }, 10000));
+  ASSERT_EQ(sweep.result()->points.size(), 9u);
+  // 60·0.5·√(9.80665·30/100) m³/h at half open.
+  EXPECT_NEAR(sweep.result()->points[3].si[0], 60 * 0.5 * std::sqrt(9.80665 * 30 / 100) / 3600, 1e-9);
+  EXPECT_EQ(doc().model().cases.sweep.vary, "V opening") << "the set-up is of the model";
+  ASSERT_EQ(sweep.plot().data().curves.size(), 1u);
+  QTest::qWait(50);
+  // Pointed at it is read off; clicked it stays, and its link gives it to the case.
+  auto* plot = sweep.plot().findChild<QWidget*>("plot");
+  QTest::mouseMove(plot, plot->mapFrom(&sweep.plot(), sweep.plot().at(50)));
+  QTest::mouseClick(plot, Qt::LeftButton, {}, plot->mapFrom(&sweep.plot(), sweep.plot().at(50)));
+  auto* read = desk().findChild<QLabel*>("sweep.read");
+  EXPECT_TRUE(read->text().contains("50 %")) << read->text().toStdString();
+  EXPECT_TRUE(read->text().contains("14.3")) << "L/s: " << read->text().toStdString();
+  const auto stamp = doc().history().stamp();
+  emit read->linkActivated("give");
+  rest();
+  EXPECT_NE(doc().history().stamp(), stamp);
+  EXPECT_EQ(doc().model().drawn.at(doc().network().byName("V")).given("opening")->typed, "50 %");
+  doc().undo();
+  rest();
+  EXPECT_EQ(doc().history().stamp(), stamp);
+  // Saved as a picture and as one of lines.
+  for (const char* name : {"sweep.png", "sweep.svg"}) {
+    const QString file = dir.filePath(name);
+    EXPECT_TRUE(sweep.plot().save(file));
+    EXPECT_GT(QFileInfo(file).size(), 1000);
+  }
+  EXPECT_FALSE(sweep.plot().save("/no/such/folder/sweep.png"));
+  // A second given: a curve for each of its values. What cannot be read is said and runs nothing.
+  auto* too = desk().findChild<QLineEdit*>("sweep.vary2");
+  auto* overToo = desk().findChild<QLineEdit*>("sweep.over2");
+  too->setText("S pressure");
+  overToo->setText("38 m, 50 m");
+  sweep.run();
+  ASSERT_TRUE(QTest::qWaitFor([&] { return !sweep.running(); }, 10000));
+  ASSERT_EQ(sweep.result()->points.size(), 18u);
+  EXPECT_EQ(sweep.plot().data().curves.size(), 2u);
+  overToo->setText("38 bananas");
+  sweep.run();
+  EXPECT_FALSE(sweep.running());
+  EXPECT_TRUE(window->findChild<QLabel*>("balance.second")->text().contains("bananas"));
+  // A table of rows, and one that is none.
+  const QString table = dir.filePath("rows.csv");
+  std::ofstream(table.toStdString()) << "V opening [%],S pressure\n50,38 m\n100,50 m\n";
+  sweep.runRows(table);
+  ASSERT_TRUE(QTest::qWaitFor([&] { return !sweep.running(); }, 10000));
+  ASSERT_EQ(sweep.result()->points.size(), 2u);
+  EXPECT_NEAR(sweep.result()->points[1].si[0], 60 * std::sqrt(9.80665 * 30 / 100) / 3600, 1e-9);
+  sweep.runRows(dir.filePath("none.csv"));
+  EXPECT_FALSE(sweep.running());
+  QTest::mouseClick(desk().findChild<QToolButton*>("sweep.fold"), Qt::LeftButton);
+  EXPECT_FALSE(plot->isVisible());
 }
 
 }  // namespace conduit::desktop

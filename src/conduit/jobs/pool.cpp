@@ -13,6 +13,18 @@ std::size_t lanes(const JobOptions& options) {
 }
 
 namespace jobs {
+namespace {
+
+// Where a pool has a job for every lane, all processors are at work already: what a job spreads in its turn
+// stays in its lane.
+thread_local int depth = 0;
+struct Deeper {
+  explicit Deeper(bool full) : by(full ? 1 : 0) { depth += by; }
+  ~Deeper() { depth -= by; }
+  int by;
+};
+
+}  // namespace
 
 // Threads are made for each call: some 20 µs each, next to nothing beside jobs worth spreading, and nothing
 // of them is left over for anybody to share.
@@ -21,7 +33,9 @@ void spread(std::size_t count, const JobOptions& options,
   std::atomic<std::size_t> next{0};
   std::mutex telling;
   std::size_t done = 0;
+  const bool inLane = depth > 0;
   const auto lane = [&](std::size_t number) {
+    const Deeper deeper(count >= lanes(options));
     for (std::size_t job; !options.stop.stop_requested() && (job = next.fetch_add(1)) < count;) {
       each(job, number);
       if (!options.progress) continue;
@@ -30,7 +44,7 @@ void spread(std::size_t count, const JobOptions& options,
     }
   };
   std::vector<std::jthread> threads;
-  for (std::size_t t = 1; t < std::min(lanes(options), count); ++t) {
+  for (std::size_t t = 1; !inLane && t < std::min(lanes(options), count); ++t) {
     try {
       threads.emplace_back(lane, t);
     } catch (const std::system_error&) {

@@ -36,9 +36,10 @@ struct JobOptions {
 /// each.
 [[nodiscard]] std::size_t lanes(const JobOptions& options);
 
-/// Jobs begin in their order. Each gets its number, the lane it runs in (nobody else is in that lane
-/// meanwhile) and the stop token. The calling thread works too; all jobs have ended when this returns. What
-/// `work` returns after a stop was asked for stays its result: it knows whether it got to the end.
+/// Jobs begin in their order, and one that spreads others in its turn does them itself. Each gets its number,
+/// the lane it runs in (nobody else is in that lane meanwhile) and the stop token. The calling thread works
+/// too; all jobs have ended when this returns. What `work` returns after a stop was asked for stays its
+/// result: it knows whether it got to the end.
 template <class Work>
 [[nodiscard]] auto runJobs(std::size_t count, const Work& work, const JobOptions& options = {})
     -> std::vector<JobResult<std::invoke_result_t<Work, std::size_t, std::size_t, std::stop_token>>>;
