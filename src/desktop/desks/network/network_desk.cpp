@@ -172,7 +172,8 @@ NetworkDesk::NetworkDesk(Document& document) : doc_(document), look_(Look::light
     stockPage_->showEntry(file, name);
   });
   connect(&doc_, &Document::wantsFindings, this, [this] { showDrawer(0); });
-  for (const auto signal : {&Document::fileChanged, &Document::unitsChanged, &Document::answered})
+  for (const auto signal :
+       {&Document::fileChanged, &Document::unitsChanged, &Document::answered, &Document::casesAnswered})
     connect(&doc_, signal, this, &NetworkDesk::refreshHandle);
   refreshHandle();
 }
@@ -237,11 +238,14 @@ void NetworkDesk::setLook(const Look& look) {
 void NetworkDesk::refreshHandle() {
   saved_->setText(doc_.dirty() ? tr("not saved") : doc_.path().isEmpty() ? QString() : tr("saved"));
   const auto solved = doc_.solved();
-  const std::size_t count = solved ? solved->findings.size() : 0;
+  // Of all cases, as the list has them.
+  std::size_t count = solved ? solved->findings.size() : 0;
+  for (const CaseAnswerPtr& a : doc_.answers())
+    if (a && a->id != doc_.currentCase()) count += a->findings.size();
   findingsButton_->setText(count ? tr("Findings  %1").arg(count) : tr("Findings"));
   findingsButton_->setFont(face(12.5, count > 0));
   QString worst;
-  if (count && !drawer_->isVisible()) {
+  if (solved && !solved->findings.empty() && !drawer_->isVisible()) {
     const Finding& f = solved->findings.front();
     QString what = QString::fromStdString(f.what);
     if (!what.isEmpty()) what[0] = what[0].toUpper();

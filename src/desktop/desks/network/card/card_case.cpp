@@ -33,7 +33,8 @@ void Card::makeCaseLine() {
   label->setTextFormat(Qt::RichText);
   label->setWordWrap(true);
   label->setTextInteractionFlags(Qt::LinksAccessibleByMouse | Qt::LinksAccessibleByKeyboard);
-  label->setStyleSheet(QString("border-left: 3px solid %1; padding: 1px 0 1px 8px;").arg(water));
+  label->setStyleSheet(
+      QString("border: 0px solid %1; border-left-width: 3px; padding: 1px 0px 1px 8px;").arg(water));
   connect(
       label, &QLabel::linkActivated, this,
       [this, ids](const QString& link) {
@@ -91,8 +92,10 @@ void Card::addDiffers(const Field* field, const Outcome* outcome) {
   label->setWordWrap(true);
   label->setTextFormat(Qt::RichText);
   label->setTextInteractionFlags(Qt::LinksAccessibleByMouse | Qt::LinksAccessibleByKeyboard);
-  label->setStyleSheet(QString("color: %1; border-left: 3px solid %2; margin-left: 20px; padding-left: 6px;")
-                           .arg(look_.ink2.name(), look_.water.name()));
+  label->setStyleSheet(
+      QString(
+          "color: %1; border: 0px solid %2; border-left-width: 3px; margin-left: 20px; padding-left: 6px;")
+          .arg(look_.ink2.name(), look_.water.name()));
   connect(
       label, &QLabel::linkActivated, this,
       [this, id, key, given = outcome != nullptr](const QString& link) {
