@@ -299,6 +299,7 @@ INSTANTIATE_TEST_SUITE_P(
                   "flow of L"},
         std::pair{R"("cases":[{"name":"N","differs":[{"element":"job","title":"x"}]}])",
                   "same in every case"},
+        std::pair{R"("cases":[{"name":"N","differs":[{"element":"L","boer":"5 mm"}]}])", "has no field"},
         std::pair{R"("cases":[{"name":"N","differs":{"L":{}}}])", "must be a list"},
         std::pair{R"("cases":[{"name":"N","differs":["L"]}])", "an object with an"},
         std::pair{R"("cases":[{"name":"N"},{"name":"n"}])", "two cases"},

@@ -212,16 +212,16 @@ TEST_F(Hand, thePiecesAreWorkedByKeys) {
   QTest::mouseClick(pieces(), Qt::LeftButton, {}, pieces()->boxOf(0).center().toPoint());
   QTest::keyClick(pieces(), Qt::Key_Right, Qt::ControlModifier);
   QApplication::processEvents();
-  EXPECT_TRUE(QString::fromStdString(first()).startsWith("5.8 up  foot")) << first();
+  EXPECT_TRUE(QString::fromStdString(first()).startsWith("5.3 up  foot")) << first();
   QTest::keyClick(pieces(), Qt::Key_Right);
   QTest::keyClick(pieces(), Qt::Key_Delete);
   QApplication::processEvents();
-  EXPECT_EQ(first(), "5.8 up  foot  21.5  bend  1.4 up  gate");
+  EXPECT_EQ(first(), "5.3 up  foot  52.0  bend  1.4 up  gate");
   QTest::mouseClick(pieces(), Qt::RightButton, {}, pieces()->boxOf(5).center().toPoint());
   QApplication::processEvents();
-  EXPECT_EQ(first(), "5.8 up  foot  21.5  bend  1.4 up");
+  EXPECT_EQ(first(), "5.3 up  foot  52.0  bend  1.4 up");
   doc().undo();
-  EXPECT_EQ(first(), "5.8 up  foot  21.5  bend  1.4 up  gate");
+  EXPECT_EQ(first(), "5.3 up  foot  52.0  bend  1.4 up  gate");
 }
 
 TEST_F(Hand, theLedgerSortsWhenTold) {

@@ -30,10 +30,11 @@ class WindowTest : public testing::Test {
     ASSERT_TRUE(QTest::qWaitFor([&] { return doc().current(); }, 10000)) << "the answer did not come";
     QApplication::processEvents();
   }
-  void openSample(const char* name) {
-    ASSERT_TRUE(window->openFile(QString(SOURCE_DIR "/samples/") + name));
+  void openModel(const QString& path) {
+    ASSERT_TRUE(window->openFile(SOURCE_DIR "/" + path));
     settle();
   }
+  void openSample(const char* name) { openModel(QString("samples/") + name); }
 
   std::vector<Desk*> (*hangUp)(Document&) = makeDesks;
   std::unique_ptr<MainWindow> window;

@@ -85,7 +85,7 @@ TEST(Limits, everyRemedyOfTheSampleMendsItsFinding) {
 
 TEST(Limits, belowAbsoluteZeroOutranksEverything) {
   // 400 m of lift on a pond that stands at 42 m: the pressure at the trough would be below zero absolute.
-  Network n = with(load("/samples/millpond.lconduit"), "Upper trough", "height", "120 m");
+  Network n = with(load("/tests/limits/pond.lconduit"), "Upper trough", "height", "120 m");
   const Said s = say(n);
   ASSERT_TRUE(s.solution.summary.usable());
   ASSERT_FALSE(s.found.empty());
@@ -95,9 +95,9 @@ TEST(Limits, belowAbsoluteZeroOutranksEverything) {
 }
 
 TEST(Limits, boilingPumpPastItsCurveAndShutIn) {
-  EXPECT_TRUE(say(with(load("/samples/millpond.lconduit"), "Upper trough", "height", "74.2 m"))
+  EXPECT_TRUE(say(with(load("/tests/limits/pond.lconduit"), "Upper trough", "height", "74.2 m"))
                   .has("would boil at Upper trough", Severity::paper));
-  EXPECT_TRUE(say(with(load("/samples/millpond.lconduit"), "Lower trough", "outflow", "1.5 L/s"))
+  EXPECT_TRUE(say(with(load("/tests/limits/pond.lconduit"), "Lower trough", "outflow", "1.5 L/s"))
                   .has("runs past the end of its curve", Severity::paper));
   EXPECT_TRUE(
       say(load("/tests/problems/pump_dead_headed.lconduit")).has("small is dead-headed", Severity::broken));
@@ -105,16 +105,16 @@ TEST(Limits, boilingPumpPastItsCurveAndShutIn) {
 
 TEST(Limits, anOutflowThatCannotBe) {
   // 64.02 m of grade and a trough at 66 m: 2 m under the open air, far from boiling.
-  EXPECT_TRUE(say(with(load("/samples/millpond.lconduit"), "Upper trough", "height", "66 m"))
+  EXPECT_TRUE(say(with(load("/tests/limits/pond.lconduit"), "Upper trough", "height", "66 m"))
                   .has("Upper trough cannot give 0.350 L/s", Severity::paper));
 }
 
 TEST(Limits, leastPressureRatingAndSlowFlow) {
-  EXPECT_TRUE(say(with(load("/samples/millpond.lconduit"), "job", "pressure at least", "1 bar"))
+  EXPECT_TRUE(say(with(load("/tests/limits/pond.lconduit"), "job", "pressure at least", "1 bar"))
                   .has("Upper trough: Pressure is", Severity::broken));
-  EXPECT_TRUE(say(with(load("/samples/millpond.lconduit"), "L-2", "rating", "2 bar"))
+  EXPECT_TRUE(say(with(load("/tests/limits/pond.lconduit"), "L-2", "rating", "2 bar"))
                   .has("over its rating of 2.000 bar g", Severity::broken));
-  EXPECT_TRUE(say(with(load("/samples/millpond.lconduit"), "job", "velocity at least", "0.7 m/s"))
+  EXPECT_TRUE(say(with(load("/tests/limits/pond.lconduit"), "job", "velocity at least", "0.7 m/s"))
                   .has("the velocity in L-4 is 0.659 m/s, under", Severity::broken));
 }
 

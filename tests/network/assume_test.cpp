@@ -231,5 +231,30 @@ TEST(Drawing, aDeviceIsOneThingInHeight) {
   EXPECT_EQ(mended->network.at(device.ends[1]).given("height")->typed, "8 m");
 }
 
+TEST(Assumed, aDeviceThatNoPipeMeetsHasTheBoreInHandUntilOneDoes) {
+  const Network empty;
+  Edited valve =
+      withAssumed(empty, *placeBetween(empty, *findPart("isolating valve"), {0, 0}, {20, 0}), plainStock());
+  const Id id = valve.made;
+  // 4 in schedule 40 of ASME B36.10M: 114.3 − 2 · 6.02 = 102.26 mm; a catalogue says 102.3.
+  ASSERT_TRUE(valve.network.at(id).given("bore"));
+  EXPECT_NEAR(valve.network.at(id).given("bore")->value, 0.10226, 5e-5);
+  EXPECT_TRUE(valve.network.at(id).values.assumed("bore"));
+  const Id end = valve.network.at(id).ends[1];
+  const Edited line = withAssumed(
+      valve.network, *drawPipe(valve.network, end, noId, {100, 0}, {}, &plainStock(), nullptr), plainStock());
+  EXPECT_EQ(line.network.at(id).values.entry("bore"), nullptr) << "the pipe says it from now on";
+  // What somebody has said stays.
+  const auto said = setField(valve.network, id, "bore", "80 mm", &plainStock(), nullptr);
+  ASSERT_TRUE(said);
+  const Edited after = withAssumed(
+      said->network, *drawPipe(said->network, end, noId, {100, 0}, {}, &plainStock(), nullptr), plainStock());
+  EXPECT_EQ(after.network.at(id).given("bore")->typed, "80 mm");
+  // A control valve without a bore has no reducers and needs none.
+  const Edited control =
+      withAssumed(empty, *placeBetween(empty, *findPart("control valve"), {0, 0}, {20, 0}), plainStock());
+  EXPECT_EQ(control.network.at(control.made).values.entry("bore"), nullptr);
+}
+
 }  // namespace
 }  // namespace conduit

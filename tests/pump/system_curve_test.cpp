@@ -20,7 +20,7 @@ TEST(SystemCurve, isStaticLiftPlusLossesAndMeetsTheDuty) {
 }
 
 TEST(SystemCurve, leavesOutFlowsThatCannotBalance) {
-  const Network n = loadModel(SOURCE_DIR "/samples/millpond.lconduit", &shippedStock())->drawn;
+  const Network n = loadModel(SOURCE_DIR "/tests/limits/pond.lconduit", &shippedStock())->drawn;
   EXPECT_TRUE(systemCurve(n, &shippedStock(), n.byName("P-1"), 0.0016, 9).empty())
       << "the draws fix the flow: no other can be";
 }

@@ -592,6 +592,11 @@ class Reader {
     Fields fields = fieldsOf(o, part, handled);
     for (const Fault& fault : fields.faults)
       problem(c.name, fault.field, fmt::format("{}: {}", draft_.network().at(id).name, fault.what));
+    // What this program does not know must not be lost in silence.
+    if (!fields.extra.empty())
+      problem(c.name, "differs",
+              fmt::format("{} has no field such as {}", draft_.network().at(id).name,
+                          cut(fields.extra.text(), 80)));
     for (const Values::Entry& e : fields.values.entries()) {
       if (e.released) c.differs.find(id, e.key, e.value);
       else c.differs.set(id, e.key, e.value);

@@ -2,9 +2,12 @@
 
 #include <fmt/format.h>
 
+#include <algorithm>
+
 #include "network/arrange.h"
 #include "network/entry.h"
 #include "network/put.h"
+#include "network/setting.h"
 #include "parts/registry.h"
 #include "stock/said.h"
 
@@ -37,6 +40,43 @@ void fillPipe(Draft& draft, Id id, const PipeInHand& hand, const Stock& stock) {
     fill(draft, id, "length",
          metresGiven(std::max(0.01, drawnLength_m(draft.network(), draft.network().at(id)))).typed, true,
          stock);
+}
+
+bool meetsPipe(const Network& n, const Element& device) {
+  for (const Id end : device.ends)
+    for (const Id id : n.elementsAt(end))
+      if (n.at(id).part->geometry) return true;
+  return false;
+}
+
+// A device that no pipe meets has the bore of the line in hand, until one does.
+void fillSeat(Draft& draft, Id id, const PipeInHand& hand, const Setting& setting, const Stock& stock) {
+  const Element& e = draft.network().at(id);
+  const Field* bore = findField(*e.part, "bore");
+  if (!isDevice(*e.part) || !bore || e.values.entry("bore") || meetsPipe(draft.network(), e)) return;
+  // Only where it cannot do without: a control valve without a bore has no reducers.
+  Values scratch;
+  const Prepared trial = e.part->prepare(
+      valuesOf(e, &stock, scratch), setting,
+      endPlaces(draft.network(), e, setting, std::vector<double>(draft.network().bound(), 0.0)));
+  if (std::none_of(trial.missing.begin(), trial.missing.end(),
+                   [](const MissingField& m) { return m.field == "bore"; }))
+    return;
+  fill(draft, id, "bore", hand.entry ? fmt::format("{:.4g} mm", hand.entry->bore_m * 1000) : hand.size, true,
+       stock);
+}
+
+// A pipe that comes to such a device says the bore from then on.
+void releaseSeats(Draft& draft, Id pipe) {
+  const std::vector<Id> ends = draft.network().at(pipe).ends;
+  for (const Id end : ends)
+    for (const Id id : draft.network().elementsAt(end)) {
+      const Element& e = draft.network().at(id);
+      const Field* bore = findField(*e.part, "bore");
+      // A plate's bore is its own and no seat's: it has a value to be assumed of its own.
+      if (isDevice(*e.part) && bore && bore->assumed.empty() && e.values.assumed(bore->key))
+        draft.values(id).clear(bore->key);
+    }
 }
 
 }  // namespace
@@ -89,6 +129,7 @@ Edited withAssumed(const Network& before, Edited edited, const Stock& stock) {
       if (!e || (e->part->geometry != nullptr) != lines) continue;
       if (lines) {
         fillPipe(draft, id, hand, stock);
+        releaseSeats(draft, id);
         continue;
       }
       for (const Field& field : e->part->fields) {
@@ -100,6 +141,9 @@ Edited withAssumed(const Network& before, Edited edited, const Stock& stock) {
              height ? hand.heightAssumed : true, stock);
       }
     }
+  if (const auto setting = settingOf(draft.network(), &stock))
+    for (Id id = first; id < end; ++id)
+      if (draft.network().find(id)) fillSeat(draft, id, hand, *setting, stock);
   edited.network = std::move(draft).finish();
   return edited;
 }

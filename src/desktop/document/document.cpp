@@ -169,9 +169,12 @@ const Network& Document::parentNetwork() const {
 }
 
 void Document::refreshShown() {
-  if (!model().cases.find(case_)) case_ = drawingCase;
-  shown_ = networkOf(model(), case_);
   std::erase_if(answers_, [&](const auto& each) { return !model().cases.find(each.first); });
+  if (!model().cases.find(case_)) {
+    case_ = drawingCase;
+    takeKnown();
+  }
+  shown_ = networkOf(model(), case_);
 }
 
 std::vector<CaseAnswerPtr> Document::answers() const {
@@ -198,8 +201,7 @@ void Document::setCase(CaseId id) {
   if (id == case_ || !model().cases.find(id)) return;
   case_ = id;
   shown_ = networkOf(model(), case_);
-  const auto known = answers_.find(case_);
-  solved_ = known == answers_.end() ? nullptr : known->second;
+  takeKnown();
   refreshUnits();
   idle_.stop();
   balance();
@@ -234,6 +236,12 @@ bool Document::takeIn(CaseId id, const std::function<Result<Edited>(const Networ
 void Document::record(std::string name, Model next, const std::string& run) {
   history_.record(std::move(name), std::move(next), run);
   refreshShown();
+}
+
+// The answer of the case that is now the current one, if there is one.
+void Document::takeKnown() {
+  const auto known = answers_.find(case_);
+  solved_ = known == answers_.end() ? nullptr : known->second;
 }
 
 bool Document::take(Edited edited, const std::string& run) {
@@ -279,12 +287,7 @@ void Document::redo() {
 void Document::jumpTo(std::size_t step) {
   if (step >= history_.size() || step == history_.at()) return;
   history_.goTo(step);
-  const CaseId before = case_;
   refreshShown();
-  if (case_ != before) {
-    const auto known = answers_.find(case_);
-    solved_ = known == answers_.end() ? nullptr : known->second;
-  }
   std::erase_if(selection_, [&](Id id) { return !network().find(id); });
   refreshUnits();
   balance();

@@ -115,6 +115,7 @@ class Document : public QObject {
   void balance(bool cold = false);
   void record(std::string name, Model next, const std::string& run);
   void refreshShown();
+  void takeKnown();
   void receive(const SolvedPtr& solved);
   void refreshUnits();
   void replace(Model model, const QString& path, bool saved);

@@ -7,6 +7,7 @@
 #include <QVBoxLayout>
 #include <algorithm>
 
+#include "cases/watch.h"
 #include "find/condition.h"
 #include "look/words.h"
 #include "network/entry.h"
@@ -129,6 +130,18 @@ std::vector<FinderItem> Finder::itemsFor(const QString& typed) {
     items.push_back({tr("Set %1").arg(QString::fromStdString(a->words)), fault, [this, a = *a] {
                        doc_.setField(a.ids, a.key, QString::fromStdString(a.text));
                        if (a.ids.size() == 1) doc_.select(a.ids), emit wantsShown(a.ids.front());
+                     }});
+  }
+  // A number followed through all cases.
+  if (wanted.startsWith("watch ")) {
+    const auto watched =
+        readWatched(wanted.mid(6).toStdString(), doc_.model().drawn, doc_.units(), doc_.selection());
+    items.push_back({watched ? tr("Watch in all cases: %1")
+                                   .arg(QString::fromStdString(wordsOf(*watched, doc_.model().drawn).all()))
+                             : tr("Watch in all cases"),
+                     watched ? QString() : QString::fromStdString(watched.error().what), [this, watched] {
+                       if (watched && doc_.takeModel(watch(doc_.model(), *watched)))
+                         emit doc_.said(tr("Watched: it stands on the Cases desk"));
                      }});
   }
   // Letters of names.
@@ -256,6 +269,15 @@ std::vector<FinderItem> Finder::itemsFor(const QString& typed) {
                            [this, file = file, name = doc_.stock()->fittings[i].word] {
                              emit wantsStock(file, QString::fromStdString(name));
                            }});
+    // Cases: the one chosen becomes the current one.
+    if (doc_.model().cases.count() > 1)
+      for (const CaseId id : doc_.model().cases.ids()) {
+        const QString name = QString::fromStdString(doc_.model().cases.find(id)->name);
+        if (const int m = std::max(match(name, wanted), match(tr("case ") + name, wanted)))
+          add(m * 10 + 3,
+              {name, id == doc_.currentCase() ? tr("the current case") : tr("case: make it the current one"),
+               [this, id] { doc_.setCase(id); }});
+      }
     // Findings: limits by their words.
     if (solved)
       for (const Finding& f : solved->findings)
@@ -281,8 +303,12 @@ std::vector<FinderItem> Finder::itemsFor(const QString& typed) {
       {QT_TR_NOOP("Help: given and found"),
        QT_TR_NOOP(
            "a filled mark is given, an open one found; a click on the mark swaps what can be swapped")},
-      {QT_TR_NOOP("Help: tables"), QT_TR_NOOP("Ctrl+V or Ctrl+I brings a table in; what each column becomes "
+      {QT_TR_NOOP("Help: tables"), QT_TR_NOOP("Ctrl+V or Ctrl+I imports a table; what each column becomes "
                                               "and which rows are refused is shown first")},
+      {QT_TR_NOOP("Help: cases"),
+       QT_TR_NOOP(
+           "Alt+4 shows all cases; what is typed while a case is current differs in it alone; watch Gun 1 "
+           "pressure follows a number through all")},
       {QT_TR_NOOP("Help: names"),
        QT_TR_NOOP("replace L- by W-; patterns such as pipe W-001 stand on the job's card")},
       {QT_TR_NOOP("Help: the dot before a device"),

@@ -105,14 +105,13 @@ CaseCard::CaseCard(Document& document, QWidget* parent)
   };
   counts_ = flagRow(tr("Counts for sizing"), "case.counts", cases::counts);
   issued_ = flagRow(tr("On the sheet"), "case.issued", cases::issued);
-  addHeading(tr("Differs"), "differs");
-  differs_ = addText("case.differs");
   addHeading(tr("Against"), "against");
   against_ = new QComboBox;
   against_->setObjectName("case.against");
   against_->setAccessibleName(tr("The case this one is compared with"));
   rows_->addWidget(against_);
   connect(against_, &QComboBox::activated, this, [this] { refreshTexts(); });
+  differs_ = addText("case.differs");
   changes_ = addText("case.changes");
   addHeading(tr("A year, all cases"), "year");
   year_ = addText("case.year");
@@ -266,11 +265,8 @@ void CaseCard::refreshTexts() {
   const QString quiet = look_.ink2.name(), water = look_.water.name();
   if (c.id == drawingCase) {
     story_->setText(tr("As it is drawn. The other cases say what differs from it."));
-    differs_->setText(
-        QString("<span style='color:%1'>%2</span>").arg(quiet, tr("The first case differs from nothing.")));
   } else {
     const Case* parent = model.cases.find(c.parent);
-    const auto words = differencesInWords(model, c.parent, c.id, doc_.units());
     std::size_t givens = 0, founds = 0;
     for (const Difference& d : c.differs.all()) (d.to == Difference::To::found ? founds : givens) += 1;
     QString story = tr("Differs from %1 in %2.")
@@ -292,16 +288,22 @@ void CaseCard::refreshTexts() {
                                   QString::fromStdString(withUnit(f.value, field->measure, doc_.units())));
       }
     story_->setText(story);
-    QString lines;
+  }
+  // Against another case: what differs, in words; then what is watched, the greatest change first.
+  const CaseId other = against_->count() > 0 ? against_->currentData().toUInt() : c.id;
+  QString lines;
+  if (other != c.id) {
+    const auto words = differencesInWords(model, other, c.id, doc_.units());
     for (std::size_t i = 0; i < words.size() && i < 12; ++i)
       lines += QString("%1%2").arg(i ? "<br>" : "", QString::fromStdString(words[i]).toHtmlEscaped());
     if (words.size() > 12) lines += "<br>" + tr("and %1 more").arg(words.size() - 12);
-    differs_->setText(words.empty() ? QString("<span style='color:%1'>%2</span>")
-                                          .arg(quiet, tr("Nothing yet: type into this case's column, or into "
-                                                         "any card while it is current."))
-                                    : lines);
+    if (words.empty())
+      lines = QString("<span style='color:%1'>%2</span>")
+                  .arg(quiet, tr("Nothing differs. Type into a column of the grid, or into any card while a "
+                                 "case is current."));
   }
-  // Against another case: what is watched, the greatest change first.
+  differs_->setText(lines);
+  differs_->setVisible(!lines.isEmpty());
   QString changes;
   const CaseAnswer *from = nullptr, *to = nullptr;
   const auto answers = doc_.answers();

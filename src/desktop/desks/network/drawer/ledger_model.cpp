@@ -94,8 +94,12 @@ QVariant LedgerModel::data(const QModelIndex& index, int role) const {
   if (role == Qt::FontRole) {
     QFont font = face(12, c.outcome == nullptr && c.field == nullptr && c.end < 0);
     font.setItalic(c.field && e->values.assumed(c.field->key));
+    if (differs(idAt(index.row()), c.field)) font.setBold(true);
     return font;
   }
+  if (role == Qt::ToolTipRole && differs(idAt(index.row()), c.field))
+    return tr("Differs in %1. Emptied on the Cases desk it is as inherited.")
+        .arg(QString::fromStdString(doc_.caseNow().name));
   if (role == Qt::ToolTipRole && c.field && e->values.assumed(c.field->key))
     return tr("Assumed: nobody has given it yet. Type a value to give it.");
   if (role != Qt::DisplayRole && role != Qt::EditRole && role != sortRole) return {};
@@ -115,7 +119,11 @@ QVariant LedgerModel::data(const QModelIndex& index, int role) const {
       if (const auto* g = std::get_if<Given>(v)) return g->value;
     if (!v && role == sortRole) return -1e300;
     if (!v && role != Qt::DisplayRole) return QString();
-    if (!v) return wanted ? tr("needed") : inherited(*e, *c.field);
+    if (!v && wanted) return tr("needed");
+    if (!v) {
+      const QString own = inherited(*e, *c.field);
+      return own.isEmpty() ? limitOfJob(*e, *c.field) : own;
+    }
     return QString::fromStdString(role == Qt::EditRole ? writeField(*c.field, *v) : sayField(*c.field, *v));
   }
   if (c.end >= 0)
@@ -123,6 +131,10 @@ QVariant LedgerModel::data(const QModelIndex& index, int role) const {
   if (role == sortRole) return sortKey(index.row());
   const QString name = QString::fromStdString(e->name);
   return role == Qt::DisplayRole && lacks_.contains(e->name) ? "▲ " + name : name;
+}
+
+bool LedgerModel::differs(Id id, const Field* field) const {
+  return field && doc_.currentCase() != drawingCase && doc_.caseNow().differs.at(id, field->key);
 }
 
 bool LedgerModel::holds(int row, int column) const {
@@ -145,6 +157,24 @@ QString LedgerModel::inherited(const Element& e, const Field& field) const {
   if (field.measure == Measure::bore && field.key == "bore") v = g.bore_m;
   if (field.key == "length") v = g.length_m;
   return v ? QString::fromStdString(withUnit(*v, field.measure, doc_.units(), 4)) : QString();
+}
+
+// A limit that a pipe, a point or a pump does not say itself is that of its service, else of the job. It
+// fills no column by itself.
+QString LedgerModel::limitOfJob(const Element& e, const Field& field) const {
+  const SolvedPtr& solved = doc_.solved();
+  const bool reads = e.part->key == "pipe" || e.part->key == "point" || e.part->key == "pump";
+  if (!solved || !reads || field.kind != FieldKind::quantity) return {};
+  const Limits limits = limitsFor(e.values, solved->solution.setting);
+  const std::pair<std::string_view, const std::optional<double>*> all[] = {
+      {"velocity at most", &limits.velocityMost_ms}, {"velocity at least", &limits.velocityLeast_ms},
+      {"gradient at most", &limits.gradientMost},    {"pressure at least", &limits.pressureLeast_pa},
+      {"pressure at most", &limits.pressureMost_pa}, {"absolute pressure at least", &limits.absoluteLeast_pa},
+      {"NPSH margin at least", &limits.npshMargin_m}};
+  for (const auto& [key, value] : all)
+    if (key == field.key && *value)
+      return QString::fromStdString(withUnit(**value, field.measure, doc_.units(), 4));
+  return {};
 }
 
 // Numbers within names by their size. Made once for all rows: sorting asks for each many times.

@@ -49,6 +49,8 @@ class LedgerModel : public QAbstractTableModel {
 
  private:
   /// What a field takes that is not given: from a size, a take-off, an item of the catalogue, the job.
+  [[nodiscard]] bool differs(Id id, const Field* field) const;  // in the current case
+  [[nodiscard]] QString limitOfJob(const Element& e, const Field& field) const;
   [[nodiscard]] QString inherited(const Element& e, const Field& field) const;
   struct Column {
     const Field* field = nullptr;
