@@ -3,6 +3,7 @@
 #include <QApplication>
 #include <QCheckBox>
 #include <QClipboard>
+#include <QElapsedTimer>
 #include <QFileInfo>
 #include <QLabel>
 #include <QLineEdit>
@@ -20,6 +21,7 @@
 #include "desks/cases/sweep_pane.h"
 #include "exchange/model_file.h"
 #include "exchange/stock_files.h"
+#include "parts/registry.h"
 #include "plot/plot.h"
 #include "window/finder.h"
 #include "window_fixture.h"
@@ -381,6 +383,53 @@ TEST_F(CasesByHand, aSweepIsRunReadOffGivenBackAndUndone) {
   EXPECT_FALSE(sweep.running());
   QTest::mouseClick(desk().findChild<QToolButton*>("sweep.fold"), Qt::LeftButton);
   EXPECT_FALSE(plot->isVisible());
+}
+
+// Fifty cases by two hundred rows: all there, the ends reached by keys, and what a frame takes said.
+TEST_F(CasesByHand, fiftyCasesOfTwoHundredRowsScroll) {
+  Model big;
+  Draft draft(big.drawn);
+  Id last = draft.addPoint("N-0", {0, 0});
+  std::vector<Id> pipes;
+  for (int i = 1; i <= 200; ++i) {
+    const Id next = draft.addPoint("N-" + std::to_string(i), {20.0 * i, 0});
+    pipes.push_back(draft.add(*findPart("pipe"), "L-" + std::to_string(i), {last, next}));
+    last = next;
+  }
+  big.drawn = std::move(draft).finish();
+  const std::string_view length = findField(*findPart("pipe"), "length")->key;
+  for (CaseId c = 1; c < 50; ++c) {
+    Case one{.id = c, .name = "Case " + std::to_string(c)};
+    for (std::size_t i = 0; i < pipes.size(); ++i)
+      if ((i + c) % 3 != 0) {
+        const double metres = 20 + static_cast<double>((i * 7 + i * i * c) % 97);
+        one.differs.set(pipes[i], length, Given{metres, Basis::direct, std::to_string(metres) + " m"});
+      }
+    big.cases.others.push_back(std::move(one));
+  }
+  const QString file = dir.filePath("fifty.lconduit");
+  ASSERT_TRUE(saveModel(big, file.toStdString()));
+  ASSERT_TRUE(window->openFile(file));
+  window->showDesk(1);
+  ASSERT_TRUE(QTest::qWaitFor([&] { return doc().allCurrent(); }, 20000));
+  QTest::qWait(100);
+  EXPECT_EQ(model().columnCount(), 50 + 2);
+  EXPECT_EQ(model().rowCount(), 200 + 1 + 2) << "lengths, hours, two headings";
+  grid().setFocus();
+  grid().setCurrentIndex(model().index(1, 1));
+  QElapsedTimer clock;
+  clock.start();
+  int frames = 0;
+  for (int y = 0; y <= grid().verticalScrollBar()->maximum(); y += 40, ++frames) {
+    grid().verticalScrollBar()->setValue(y);
+    grid().horizontalScrollBar()->setValue(y);
+    grid().viewport()->repaint();
+    grid().frozen().viewport()->repaint();
+  }
+  std::printf("  50 cases of 200 rows: %.2f ms a frame of scrolling\n",
+              static_cast<double>(clock.elapsed()) / frames);
+  QTest::keyClick(&grid(), Qt::Key_End, Qt::ControlModifier);
+  EXPECT_GT(grid().currentIndex().column(), 49);
 }
 
 }  // namespace conduit::desktop
