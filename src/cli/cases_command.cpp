@@ -110,11 +110,8 @@ CLI::App* CasesCommand::addTo(CLI::App& app) {
 }
 
 int CasesCommand::run(std::ostream& out, std::ostream& err) const {
-  auto model = loadModel(file, &shippedStock());
-  if (!model) {
-    for (const Problem& p : model.error()) err << plainUtf8(p.what) << '\n';
-    return unusableInput;
-  }
+  auto model = modelFrom(file, err);
+  if (!model) return unusableInput;
   const auto shown = unitsOf(*model, units, err);
   if (!shown) return unusableInput;
   const auto answers = balanceCases(*model, model->cases.ids(), stockFor(model->drawn, shippedStock()),

@@ -4,9 +4,18 @@
 
 #include <nlohmann/json.hpp>
 
+#include "exchange/model_file.h"
+#include "exchange/stock_files.h"
 #include "exchange/utf8.h"
 
 namespace conduit::cli {
+
+std::optional<Model> modelFrom(const std::string& file, std::ostream& err) {
+  auto model = loadModel(file, &shippedStock());
+  if (model) return std::move(*model);
+  for (const Problem& p : model.error()) err << plainUtf8(p.what) << '\n';
+  return std::nullopt;
+}
 
 std::optional<UnitSet> unitsOf(const Model& model, const std::string& wanted, std::ostream& err) {
   const Element& job = model.drawn.job();

@@ -9,6 +9,8 @@
 
 namespace conduit::cli {
 
+/// The model of a file; empty, with every problem on `err`, where it cannot be read.
+[[nodiscard]] std::optional<Model> modelFrom(const std::string& file, std::ostream& err);
 /// The set of that name, else the model's own, with the job's own units where none was asked for. Empty, with
 /// a message on `err`, where there is no such set.
 [[nodiscard]] std::optional<UnitSet> unitsOf(const Model& model, const std::string& wanted,

@@ -75,8 +75,9 @@ void reportText(std::ostream& out, const Network& network, const Solution& solut
   if (sum.usable() && stand.onPaperOnly) out << "Solved, but physically impossible: " << stand.worst << ".\n";
   out << sum.brief(units) << '\n';
   if (sum.usable())
-    out << fmt::format("{} limits broken, {} near. {}, {} iterations.\n", stand.broken, stand.near,
-                       solution.setting.liquid, sum.iterations);
+    out << fmt::format("{} {} broken, {} near. {}, {} iterations.\n", stand.broken,
+                       stand.broken == 1 ? "limit" : "limits", stand.near, solution.setting.liquid,
+                       sum.iterations);
   if (!found.empty()) out << "\nFindings, worst first\n";
   int number = 0;
   for (const Finding& f : found) {

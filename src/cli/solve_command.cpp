@@ -88,11 +88,8 @@ struct SolveCommand::Given {
 };
 
 int SolveCommand::run(std::ostream& out, std::ostream& err) const {
-  auto model = loadModel(file, &shippedStock());
-  if (!model) {
-    for (const Problem& p : model.error()) err << plainUtf8(p.what) << '\n';
-    return unusableInput;
-  }
+  auto model = modelFrom(file, err);
+  if (!model) return unusableInput;
   const auto shown = unitsOf(*model, units, err);
   if (!shown) return unusableInput;
   Given given{std::move(*model), *shown, nullptr};

@@ -19,6 +19,7 @@
 #include "exchange/reader_limits.h"
 #include "exchange/stock_files.h"
 #include "exchange/sweep_file.h"
+#include "exchange/table_file.h"
 #include "exchange/utf8.h"
 #include "read_model.h"
 
@@ -73,6 +74,11 @@ std::optional<std::string> readWholeFile(const std::string& file, std::ostream& 
 // To a file, whole or not at all; else to `out`.
 bool deliver(const SweepRecord& record, bool json, const std::string& write, std::ostream& out,
              std::ostream& err) {
+  if (!json && !write.empty()) {
+    const auto done = writeTable(write, tableOf(record));
+    if (!done) err << plainUtf8(done.error().what) << '\n';
+    return done.has_value();
+  }
   const std::string text = json ? writeSweep(record) : csvText(tableOf(record));
   if (write.empty()) {
     out << text;
@@ -122,7 +128,7 @@ CLI::App* SweepCommand::addTo(CLI::App& app) {
   sweep->add_option("--case", inCase, "in this case in place of the drawing");
   sweep->add_option("--part", part, "K/N: the K-th of N parts alone, as JSON, to be put together by gather");
   sweep->add_flag("--json", json, "JSON in place of CSV, SI values (docs/cli.md)");
-  sweep->add_option("--write", write, "to this file in place of standard output");
+  sweep->add_option("--write", write, "to this file in place of standard output; .xlsx makes a spreadsheet");
   sweep->add_option("--units", units,
                     "set of units of bare numbers and of the table: SI water, SI process, US");
   sweep->add_option("--threads", threads, "so many at once; as many as there are processors if not given")
@@ -131,11 +137,8 @@ CLI::App* SweepCommand::addTo(CLI::App& app) {
 }
 
 int SweepCommand::run(std::ostream& out, std::ostream& err) const {
-  auto model = loadModel(file, &shippedStock());
-  if (!model) {
-    for (const Problem& p : model.error()) err << plainUtf8(p.what) << '\n';
-    return unusableInput;
-  }
+  auto model = modelFrom(file, err);
+  if (!model) return unusableInput;
   const auto unusable = [&](const std::string& what) {
     err << plainUtf8(what) << '\n';
     return unusableInput;
@@ -209,7 +212,7 @@ CLI::App* GatherCommand::addTo(CLI::App& app) {
   CLI::App* gather = app.add_subcommand("gather", "Put the parts of one sweep together.");
   gather->add_option("PART", files, "files that sweep --part has written")->required();
   gather->add_flag("--json", json, "JSON in place of CSV, SI values (docs/cli.md)");
-  gather->add_option("--write", write, "to this file in place of standard output");
+  gather->add_option("--write", write, "to this file in place of standard output; .xlsx makes a spreadsheet");
   return gather;
 }
 

@@ -173,7 +173,6 @@ int drawPictures(const QString& folder, const QString& model) {
   if (const Id pipe = first("pipe"); pipe != noId) {
     doc.select({pipe});
     wait(doc);
-    save("pipe-selected");
     net.showDrawer(1);
     save("ledger");
     net.showDrawer(2);

@@ -1,5 +1,6 @@
 #include "command_line.h"
 
+#include <fmt/format.h>
 #include <gtest/gtest.h>
 
 #include <fstream>
@@ -27,7 +28,7 @@ std::string scratch(const std::string& text) {
 }
 
 TEST(CommandLine, exitStatusSaysHowThingsStand) {
-  EXPECT_EQ(ran({"solve", samples + "millpond.lconduit"}).status, limitsKept);
+  EXPECT_EQ(ran({"solve", SOURCE_DIR "/tests/limits/pond.lconduit"}).status, limitsKept);
   EXPECT_EQ(ran({"solve", samples + "kestrel-fell.lconduit"}).status, limitBroken);
   const std::string loose = scratch(
       R"({"format":"level-conduit","version":1,"points":[{"name":"A","height":"0 m"},{"name":"B","height":"0 m","outflow":"1 L/s"}],"elements":[{"kind":"pipe","name":"L","from":"A","to":"B","length":"9 m","bore":"90 mm","roughness":"0 mm"}]})");

@@ -79,7 +79,7 @@ TEST(Documents, theReadmesCommandsAndPicturesAreThere) {
 TEST(Documents, theCommandLinesPageNamesWhatItPrints) {
   const std::string page = document("/docs/cli.md");
   std::ostringstream out, err;
-  EXPECT_EQ(cli::run({"solve", SOURCE_DIR "/samples/millpond.lconduit", "--json"}, out, err), 0);
+  EXPECT_EQ(cli::run({"solve", SOURCE_DIR "/tests/limits/pond.lconduit", "--json"}, out, err), 0);
   const std::string json = out.str();
   for (std::size_t at = json.find("\n \""); at != std::string::npos;
        at = json.find("\n \"", at + 1)) {  // keys of the outermost level

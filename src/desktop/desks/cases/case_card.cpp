@@ -9,6 +9,7 @@
 #include <cmath>
 
 #include "cases/grid.h"
+#include "desks/cases/choices.h"
 #include "look/words.h"
 #include "model/costs.h"
 #include "network/entry.h"
@@ -236,13 +237,10 @@ void CaseCard::refreshFields() {
   issued_->setChecked(flagOf(c, cases::issued));
   kind_->setText(drawing ? tr("the drawing") : tr("case"));
   const auto fill = [&](QComboBox* box, CaseId chosen, const auto& may) {
-    const QVariant kept = box->currentData();
-    box->clear();
+    std::vector<std::pair<QString, QVariant>> choices;
     for (const CaseId id : doc_.model().cases.ids())
-      if (may(id)) box->addItem(QString::fromStdString(doc_.model().cases.find(id)->name), id);
-    int at = box->findData(chosen);
-    if (at < 0) at = box->findData(kept);
-    box->setCurrentIndex(std::max(at, 0));
+      if (may(id)) choices.emplace_back(QString::fromStdString(doc_.model().cases.find(id)->name), id);
+    offer(*box, choices, chosen);
   };
   fill(from_, c.parent, [&](CaseId id) {
     return drawing ? id == drawingCase : id == drawingCase || !doc_.model().cases.derives(id, c.id);

@@ -13,8 +13,7 @@
 #include "desks/cases/case_card.h"
 #include "desks/cases/grid_view.h"
 #include "desks/cases/sweep_pane.h"
-#include "exchange/atomic_file.h"
-#include "exchange/delimited.h"
+#include "exchange/table_file.h"
 
 namespace conduit::desktop {
 
@@ -141,10 +140,16 @@ void CasesDesk::fillMenu(Menu which, QMenu* menu, const Make& make) {
 }
 
 void CasesDesk::exportTable() {
-  const QString path = QFileDialog::getSaveFileName(this, tr("Cases as a table"), {}, tr("Tables (*.csv)"));
-  if (path.isEmpty()) return;
-  const auto done = writeWhole(path.toStdString(), csvText(tableOf(model_->grid())));
+  const QString path =
+      QFileDialog::getSaveFileName(this, tr("Cases as a table"), {}, tr("Tables (*.xlsx *.csv)"));
+  if (!path.isEmpty()) writeGrid(path);
+}
+
+bool CasesDesk::writeGrid(const QString& path) {
+  const auto done =
+      writeTable(path.toStdString(), tableOf(gridOf(doc_.model(), doc_.answers(), doc_.units())));
   if (!done) emit doc_.refused(QString::fromStdString(done.error().what));
+  return done.has_value();
 }
 
 void CasesDesk::paintPage(QPainter& p, const QRect& page) {

@@ -35,6 +35,8 @@ class CasesDesk : public Desk {
   [[nodiscard]] SweepPane& sweep() { return *sweep_; }
   void newCase();
   void setAsRows(bool asRows);
+  /// The grid as a table file, by the ending of the name.
+  bool writeGrid(const QString& path);
 
  protected:
   void showEvent(QShowEvent* event) override;

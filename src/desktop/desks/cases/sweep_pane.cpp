@@ -12,9 +12,10 @@
 #include <fstream>
 
 #include "cases/grid_edits.h"
-#include "exchange/atomic_file.h"
+#include "desks/cases/choices.h"
 #include "exchange/delimited.h"
 #include "exchange/sweep_file.h"
+#include "exchange/table_file.h"
 #include "look/words.h"
 #include "plot/plot.h"
 #include "quantity/format.h"
@@ -198,18 +199,13 @@ void SweepPane::refresh() {
   for (const auto& [edit, words] : fields)
     if (const QString text = QString::fromStdString(*words); !edit->hasFocus() && edit->text() != text)
       edit->setText(text);
-  const auto fill = [&](QComboBox* box, const std::string& chosen, bool none) {
-    box->clear();
-    if (none) box->addItem(tr("nothing besides"), QString());
-    for (const Watched& w : doc_.model().cases.watched) {
-      const std::string typed = typedText(w, doc_.model().drawn);
-      box->addItem(QString::fromStdString(wordsOf(w, doc_.model().drawn).all()),
-                   QString::fromStdString(typed));
-    }
-    box->setCurrentIndex(std::max(0, box->findData(QString::fromStdString(chosen))));
-  };
-  fill(drawn_, s.drawn, false);
-  fill(drawnToo_, s.drawnToo, true);
+  std::vector<std::pair<QString, QVariant>> choices;
+  for (const Watched& w : doc_.model().cases.watched)
+    choices.emplace_back(QString::fromStdString(wordsOf(w, doc_.model().drawn).all()),
+                         QString::fromStdString(typedText(w, doc_.model().drawn)));
+  offer(*drawn_, choices, QString::fromStdString(s.drawn));
+  choices.insert(choices.begin(), {tr("nothing besides"), QString()});
+  offer(*drawnToo_, choices, QString::fromStdString(s.drawnToo));
   fold_->setText(open_ ? "▾" : "▴");
   setup_->setVisible(open_);
   figure_->setVisible(open_ && result_ != nullptr);
@@ -508,10 +504,10 @@ void SweepPane::giveBack() {
 void SweepPane::saveTable() {
   if (!result_) return;
   const QString path =
-      QFileDialog::getSaveFileName(this, tr("The sweep as a table"), {}, tr("Tables (*.csv)"));
+      QFileDialog::getSaveFileName(this, tr("The sweep as a table"), {}, tr("Tables (*.xlsx *.csv)"));
   if (path.isEmpty()) return;
   const SweepRecord record = recordOf(doc_.model(), sweep_, *result_, {.units = doc_.units(), .jobs = {}});
-  const auto done = writeWhole(path.toStdString(), csvText(tableOf(record)));
+  const auto done = writeTable(path.toStdString(), tableOf(record));
   if (!done) emit doc_.refused(QString::fromStdString(done.error().what));
 }
 

@@ -1,0 +1,94 @@
+#include "exchange/table_file.h"
+
+#include <fmt/format.h>
+#include <unistd.h>
+#include <xlsxwriter.h>
+
+#include <charconv>
+#include <fstream>
+
+#include "exchange/atomic_file.h"
+#include "exchange/delimited.h"
+#include "exchange/utf8.h"
+
+namespace conduit {
+namespace {
+
+constexpr std::size_t rowsMost = 1'048'576, columnsMostOfSheet = 16'384, lettersMost = 32'767;
+
+tl::unexpected<Problem> refused(std::string what) { return tl::unexpected(Problem{{}, std::move(what), {}}); }
+
+// The bytes of a spreadsheet; it is made in a folder of its own that nobody else can write to.
+Result<std::string> spreadsheet(const std::vector<std::vector<std::string>>& lines) {
+  std::string folder = (std::filesystem::temp_directory_path() / "level-conduit-XXXXXX").string();
+  if (!::mkdtemp(folder.data())) return refused("no temporary file can be made for the spreadsheet");
+  const std::string file = folder + "/table.xlsx";
+  lxw_workbook* book = workbook_new(file.c_str());
+  lxw_worksheet* sheet = book ? workbook_add_worksheet(book, "Table") : nullptr;
+  if (!sheet) return refused("no temporary file can be made for the spreadsheet");
+  lxw_doc_properties properties{};
+  properties.created = 946684800;  // the same table gives the same bytes
+  workbook_set_properties(book, &properties);
+  lxw_format* bold = workbook_add_format(book);
+  format_set_bold(bold);
+  for (std::size_t r = 0; r < lines.size(); ++r)
+    for (std::size_t c = 0; c < lines[r].size(); ++c) {
+      const auto row = static_cast<lxw_row_t>(r);
+      const auto column = static_cast<lxw_col_t>(c);
+      const std::string& cell = lines[r][c];
+      if (const auto number = r > 0 ? numberIn(cell) : std::nullopt)
+        worksheet_write_number(sheet, row, column, *number, nullptr);
+      else if (!cell.empty())
+        worksheet_write_string(sheet, row, column, plainUtf8(cell).c_str(), r == 0 ? bold : nullptr);
+    }
+  worksheet_freeze_panes(sheet, 1, 1);
+  const lxw_error end = workbook_close(book);
+  std::ifstream in(file, std::ios::binary);
+  std::string bytes{std::istreambuf_iterator<char>(in), {}};
+  std::error_code ignored;
+  std::filesystem::remove_all(folder, ignored);
+  if (end != LXW_NO_ERROR)
+    return refused(fmt::format("the spreadsheet could not be made: {}", lxw_strerror(end)));
+  return bytes;
+}
+
+}  // namespace
+
+std::optional<double> numberIn(std::string_view cell) {
+  std::string plain;
+  for (std::size_t i = 0; i < cell.size();) {
+    if (cell.substr(i, 3) == "\u2009") {
+      i += 3;
+    } else if (cell.substr(i, 3) == "\u2212") {
+      plain += '-', i += 3;
+    } else {
+      plain += cell[i++];
+    }
+  }
+  double value = 0.0;
+  const auto [end, fault] = std::from_chars(plain.data(), plain.data() + plain.size(), value);
+  const bool whole = fault == std::errc() && end == plain.data() + plain.size() && !plain.empty();
+  return whole && value - value == 0.0 ? std::optional(value) : std::nullopt;
+}
+
+Result<bool> writeTable(const std::filesystem::path& file,
+                        const std::vector<std::vector<std::string>>& lines) {
+  if (file.extension() != ".xlsx") return writeWhole(file, csvText(lines));
+  if (lines.size() > rowsMost)
+    return refused(fmt::format("a spreadsheet has {} rows at most, this table {}: write it as CSV", rowsMost,
+                               lines.size()));
+  for (const auto& line : lines) {
+    if (line.size() > columnsMostOfSheet)
+      return refused(
+          fmt::format("a spreadsheet has {} columns at most: write the table as CSV", columnsMostOfSheet));
+    for (const std::string& cell : line)
+      if (cell.size() > lettersMost)
+        return refused(fmt::format(
+            "a cell of a spreadsheet has {} characters at most: write the table as CSV", lettersMost));
+  }
+  auto bytes = spreadsheet(lines);
+  if (!bytes) return tl::unexpected(bytes.error());
+  return writeWhole(file, *bytes);
+}
+
+}  // namespace conduit
