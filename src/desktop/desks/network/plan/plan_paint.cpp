@@ -54,7 +54,9 @@ void PlanView::drawBands(QPainter& p, const QRectF& visible) {
   auto inView = [&](const Band& b) {
     const QPointF s = toScreen(b.a), t = toScreen(b.b);
     const QRectF box = QRectF(s, t).normalized().adjusted(-8, -8, 8, 8);
-    return box.intersects(visible) && (!many || std::hypot(s.x() - t.x(), s.y() - t.y()) > 0.7);
+    if (!box.intersects(visible)) return false;
+    const double dx = s.x() - t.x(), dy = s.y() - t.y();
+    return !many || dx * dx + dy * dy > 0.7 * 0.7;
   };
   // Batched by pen: outline of every width, then fills of every width and colour.
   std::vector<QVector<QLineF>> outline(9), fill(9 * shades);
@@ -98,9 +100,9 @@ void PlanView::drawBands(QPainter& p, const QRectF& visible) {
                             : c == stillShade ? look_.grid
                                               : look_.flow[c];
       // Lines of one pixel are quick to draw; more is kept for wide mains and for what flows fast.
-      const double wide = far ? (c == 4             ? 3.0
-                                 : c == 3 || w >= 4 ? 2.0
-                                                    : 1.0)
+      const double wide = far ? (c == 4                         ? (rough ? 2.0 : 3.0)
+                                 : !rough && (c == 3 || w >= 4) ? 2.0
+                                                                : 1.0)
                               : std::max(0.6, (static_cast<double>(w) + 4) * thin - 2);
       p.setPen(QPen(colour, wide, Qt::SolidLine, far ? Qt::FlatCap : cap));
       p.drawLines(fill[w * shades + c]);
