@@ -7,6 +7,8 @@
 #include <QLineEdit>
 #include <QMimeData>
 #include <QPainter>
+#include <QPdfDocument>
+#include <QPdfWriter>
 #include <QTemporaryDir>
 #include <QTest>
 #include <QToolButton>
@@ -20,6 +22,7 @@
 #include "exchange/model_file.h"
 #include "levels/levels_view.h"
 #include "look/symbol.h"
+#include "network/assume.h"
 #include "parts/registry.h"
 #include "parts/take_off.h"
 #include "plan/label_room.h"
@@ -330,6 +333,33 @@ TEST_F(Rooms, copyPasteAndDuplicateBringNewNames) {
   EXPECT_EQ(doc().selection().size(), 3u);
   QTest::keyClick(window.get(), Qt::Key_D, Qt::ControlModifier);
   EXPECT_NE(id("L-6"), noId);
+}
+
+// The printed page says what nobody has given, and in which case the network stands.
+TEST_F(Rooms, thePageListsWhatIsAssumedAndNamesTheCase) {
+  plan().setFocus();
+  QTest::keyClicks(&plan(), "t");
+  QTest::mouseMove(&plan(), {200, 120});
+  QTest::mouseClick(&plan(), Qt::LeftButton, {}, {200, 120});
+  key(Qt::Key_Escape);
+  settle();
+  ASSERT_FALSE(assumedIn(doc().network()).empty());
+  ASSERT_TRUE(doc().takeModel(addCase(doc().model(), "Dry summer", drawingCase)));
+  settle();
+  QTemporaryDir dir;
+  const QString file = dir.filePath("page.pdf");
+  {
+    QPdfWriter writer(file);
+    writer.setPageOrientation(QPageLayout::Landscape);
+    QPainter p(&writer);
+    net().paintPage(p, p.viewport());
+  }
+  QPdfDocument page;
+  page.load(file);
+  const QString words = page.getAllText(0).text();
+  EXPECT_TRUE(words.contains("Assumed, not given")) << words.toStdString();
+  EXPECT_TRUE(words.contains("level 0 m")) << words.toStdString();
+  EXPECT_TRUE(words.contains("case: Dry summer")) << words.toStdString();
 }
 
 TEST_F(Rooms, theRemedyInTheBalanceLineIsOneClick) {

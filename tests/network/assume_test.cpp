@@ -44,6 +44,10 @@ TEST(Assumed, theFirstLineIsCompleteAndMarked) {
   EXPECT_TRUE(s.summary.usable()) << s.summary.full();
   // Two heights, a pressure, a size, a wall.
   EXPECT_EQ(assumedIn(d.network).size(), 5u);
+  const auto said = assumedSaid(d.network);
+  EXPECT_NE(std::find(said.begin(), said.end(), "L-1: size ASME B36.10M 4 40, roughness 0.0457 mm"),
+            said.end())
+      << "as the printed page lists it";
   EXPECT_EQ(elementsThat(*readCondition("assumed", UnitSet::siWater()), d.network, s).size(), 4u);
 }
 

@@ -9,6 +9,7 @@
 #include "network/put.h"
 #include "network/setting.h"
 #include "parts/registry.h"
+#include "say/words.h"
 #include "stock/said.h"
 
 namespace conduit {
@@ -155,6 +156,20 @@ std::vector<AssumedValue> assumedIn(const Network& network) {
       if (e.values.assumed(f.key) && (!f.applies || f.applies(e.values))) assumed.push_back({id, f.key});
   });
   return assumed;
+}
+
+std::vector<std::string> assumedSaid(const Network& network) {
+  std::vector<std::string> lines;
+  Id last = noId;
+  for (const AssumedValue& a : assumedIn(network)) {
+    const Element& e = network.at(a.element);
+    const std::string said =
+        fmt::format("{} {}", spoken(a.key), sayField(*findField(*e.part, a.key), *e.value(a.key)));
+    if (a.element == last) lines.back() += ", " + said;
+    else lines.push_back(fmt::format("{}: {}", a.element == jobId ? "Job" : e.name, said));
+    last = a.element;
+  }
+  return lines;
 }
 
 }  // namespace conduit

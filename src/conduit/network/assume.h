@@ -32,5 +32,7 @@ struct AssumedValue {
   std::string_view key;
 };
 [[nodiscard]] std::vector<AssumedValue> assumedIn(const Network& network);
+/// The same in words, an element each: "L-1: size ASME B36.10M 4 40, roughness 0.0457 mm".
+[[nodiscard]] std::vector<std::string> assumedSaid(const Network& network);
 
 }  // namespace conduit

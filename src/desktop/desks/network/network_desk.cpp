@@ -17,6 +17,7 @@
 #include "drawer/ledger.h"
 #include "drawer/stock_page.h"
 #include "levels/levels_view.h"
+#include "network/assume.h"
 #include "plan/plan_view.h"
 
 namespace conduit::desktop {
@@ -273,17 +274,40 @@ void NetworkDesk::showDrawer(int page) {
   if (page < 0) plan_->setFocus();
 }
 
+// Title and case, Plan, Levels, and what nobody has given yet: who checks the page must see it.
 void NetworkDesk::paintPage(QPainter& p, const QRect& page) {
+  QString assumed;
+  const auto said = assumedSaid(doc_.network());
+  constexpr std::size_t most = 24;
+  for (std::size_t i = 0; i < said.size() && i < most; ++i)
+    assumed += (i ? "; " : "") + QString::fromStdString(said[i]);
+  if (said.size() > most) assumed += tr("; and %1 more elements").arg(said.size() - most);
+  if (!assumed.isEmpty()) assumed = tr("Assumed, not given: %1.").arg(assumed);
+  const QFont small = face(11);
+  const int foot = assumed.isEmpty() ? 0
+                                     : QFontMetrics(small)
+                                               .boundingRect(QRect(0, 0, plan_->width() - 8, 4000),
+                                                             Qt::TextWordWrap, assumed)
+                                               .height() +
+                                           10;
   const double scale =
       std::min(page.width() / static_cast<double>(plan_->width()),
-               page.height() / static_cast<double>(plan_->height() + levels_->height() + 30));
+               page.height() / static_cast<double>(plan_->height() + levels_->height() + 30 + foot));
   p.scale(scale, scale);
   p.setFont(face(12, true));
-  p.drawText(QPointF(4, 14), doc_.title() + "   " + levels_->routeWords());
+  QString title = doc_.title();
+  if (doc_.model().cases.count() > 1)
+    title += "   " + tr("case: %1").arg(QString::fromStdString(doc_.caseNow().name));
+  p.drawText(QPointF(4, 14), title + "   " + levels_->routeWords());
   p.translate(0, 20);
   plan_->paintOn(p, plan_->size());
   p.translate(0, plan_->height() + 8);
   levels_->paintOn(p, levels_->size());
+  if (assumed.isEmpty()) return;
+  p.translate(0, levels_->height() + 6);
+  p.setFont(small);
+  p.setPen(Look::light().ink);
+  p.drawText(QRect(4, 0, plan_->width() - 8, foot), Qt::TextWordWrap, assumed);
 }
 
 }  // namespace conduit::desktop
