@@ -201,6 +201,8 @@ TEST_F(CasesByHand, whatStaysStaysWhileTheRestScrolls) {
   EXPECT_EQ(grid().frozen().visualRect(at("B-1 speed", 0)), words);
   EXPECT_EQ(grid().frozen().visualRect(at("B-1 speed", 1)), drawing);
   EXPECT_GE(grid().frozen().width(), drawing.right());
+  EXPECT_TRUE(grid().frozen().isAncestorOf(grid().childAt(QPoint(20, 40))))
+      << "its heading lies over those that scroll";
   // As rows and back.
   desk().setAsRows(true);
   EXPECT_EQ(model().rowCount(), 17 + 1);

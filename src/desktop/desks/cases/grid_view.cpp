@@ -16,7 +16,7 @@
 namespace conduit::desktop {
 namespace {
 
-constexpr int wordsWide = 262, caseWide = 124, addWide = 62, lineWide = 118, rowHigh = 23, caseHigh = 64,
+constexpr int wordsWide = 262, caseWide = 124, addWide = 62, lineWide = 126, rowHigh = 23, caseHigh = 58,
               headHigh = 78;
 constexpr int frozenColumns = 2;  // the words and the drawing; where cases stand as rows, their names
 
@@ -202,9 +202,11 @@ void GridDelegate::paintGiven(QPainter& p, const QRect& rect, const GridModel::S
              own = cell.own && !(drawing && spot.line->kind == GridRow::Kind::about && cell.typed.empty());
   const bool hasValue = cell.text != "–";
   if (own && !drawing) {
+    const double high = std::min(rect.height() - 5.0, 20.0);
     p.setPen(look_.hair);
     p.setBrush(look_.field);
-    p.drawRoundedRect(QRectF(rect).adjusted(27.5, 2.5, -4.5, -3.5), 3, 3);
+    p.drawRoundedRect(QRectF(rect.left() + 27.5, rect.center().y() - high / 2 + 0.5, rect.width() - 32, high),
+                      3, 3);
     p.setBrush(Qt::NoBrush);
   }
   if (const QRect marker = markerIn(rect, index); !marker.isEmpty() || own) {
@@ -311,7 +313,7 @@ GridView::GridView(Document& document, GridModel& model, QWidget* parent)
   frozen_->setFocusProxy(this);
   frozen_->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
   frozen_->setVerticalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
-  viewport()->stackUnder(frozen_);
+  frozen_->raise();  // over the viewport and over the headings that scroll
   connect(verticalScrollBar(), &QScrollBar::valueChanged, frozen_->verticalScrollBar(),
           &QScrollBar::setValue);
   connect(frozen_->verticalScrollBar(), &QScrollBar::valueChanged, verticalScrollBar(),

@@ -111,6 +111,10 @@ SweepPane::SweepPane(Document& document, QWidget* parent)
   plot_->setMinimumHeight(120);
   below->addWidget(plot_, 1);
   all->addWidget(figure_, 1);
+  hint_ = new QLabel(
+      tr("Say what is varied and its values, then press Enter; what the grid watches is drawn over it."));
+  hint_->setAlignment(Qt::AlignLeft | Qt::AlignTop);
+  all->addWidget(hint_, 1);
   for (QLineEdit* edit : {vary_, over_, varyToo_, overToo_}) {
     connect(edit, &QLineEdit::editingFinished, this, &SweepPane::keepSetup);
     connect(edit, &QLineEdit::returnPressed, this, &SweepPane::run);
@@ -164,6 +168,7 @@ SweepPane::SweepPane(Document& document, QWidget* parent)
   connect(&doc_, &Document::replaced, this, [this] {
     stop();
     result_.reset();
+    begun_ = false;
   });
   refresh();
 }
@@ -185,6 +190,7 @@ void SweepPane::setLook(const Look& look) {
 }
 
 void SweepPane::keepSetup() {
+  begun_ = true;  // from now on by hand
   SweepSetup now{
       vary_->text().trimmed().toStdString(),          over_->text().trimmed().toStdString(),
       varyToo_->text().trimmed().toStdString(),       overToo_->text().trimmed().toStdString(),
@@ -209,6 +215,15 @@ void SweepPane::refresh() {
   fold_->setText(open_ ? "▾" : "▴");
   setup_->setVisible(open_);
   figure_->setVisible(open_ && result_ != nullptr);
+  hint_->setVisible(open_ && result_ == nullptr);
+  hint_->setStyleSheet(QString("color: %1").arg(look_.ink2.name()));
+  // What a model brings along is drawn when it is first looked at.
+  if (isVisible() && !begun_ && !s.vary.empty() && !s.over.empty()) {
+    begun_ = true;
+    QTimer::singleShot(0, this, [this] {
+      if (!running_ && !result_) run();
+    });
+  }
   go_->setText(running_ ? tr("stop") : tr("run"));
   go_->setAccessibleName(running_ ? tr("Stop the sweep") : tr("Run the sweep"));
   show();

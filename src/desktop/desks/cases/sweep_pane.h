@@ -51,7 +51,7 @@ class SweepPane : public QWidget {
   [[nodiscard]] double xOf(std::size_t k) const;
   Document& doc_;
   Look look_;
-  QLabel *title_, *status_, *read_, *links_;
+  QLabel *title_, *status_, *read_, *links_, *hint_;
   QLineEdit *vary_, *over_, *varyToo_, *overToo_;
   QComboBox *drawn_, *drawnToo_;
   QToolButton *go_, *fold_, *rows_;
@@ -62,7 +62,7 @@ class SweepPane : public QWidget {
   std::string of_;  // what it was set up from, to tell what is older
   std::shared_ptr<SweepResult> result_;
   std::uint64_t stamp_ = 0;  // of the model it was run on
-  bool running_ = false, open_ = true;
+  bool running_ = false, open_ = true, begun_ = false;
   int run_ = 0;
   std::size_t pointed_ = 0;
   bool pointing_ = false, pinned_ = false;  // a click keeps the reading until the next
