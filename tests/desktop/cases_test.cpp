@@ -183,6 +183,15 @@ TEST_F(CasesByHand, cellsAreTypedPastedFilledAndInherited) {
   EXPECT_EQ(cell("Top tank level", 5).text, "688");
   QTest::keyClick(&grid(), Qt::Key_C, Qt::ControlModifier);
   EXPECT_EQ(QApplication::clipboard()->text(), "688\t688");
+  // Cases change places; the drawing stays the first.
+  doc().setCase(doc().model().cases.byName("Refill")->id);
+  for (QAction* a : window->actions())
+    if (a->objectName() == "case.left") a->trigger();
+  rest();
+  EXPECT_EQ(doc().model().cases.others.front().name, "Refill");
+  EXPECT_EQ(doc().caseNow().name, "Refill");
+  doc().undo();
+  rest();
   // Rows of several elements are typed for all of them.
   type(at("Gun 1 … 4 open", 4), "no");
   EXPECT_FALSE(*doc().network().at(doc().network().byName("Gun 3")).values.get<bool>("open"));
@@ -361,6 +370,10 @@ TEST_F(CasesByHand, aSweepIsRunReadOffGivenBackAndUndone) {
     EXPECT_GT(QFileInfo(file).size(), 1000);
   }
   EXPECT_FALSE(sweep.plot().save("/no/such/folder/sweep.png"));
+  plot->findChild<QAction*>("plot.copy")->trigger();
+  EXPECT_GT(QApplication::clipboard()->pixmap().width(), 300);
+  EXPECT_TRUE(desk().writeGrid(dir.filePath("grid.xlsx")));
+  EXPECT_GT(QFileInfo(dir.filePath("grid.xlsx")).size(), 3000);
   // A second given: a curve for each of its values. What cannot be read is said and runs nothing.
   auto* too = desk().findChild<QLineEdit*>("sweep.vary2");
   auto* overToo = desk().findChild<QLineEdit*>("sweep.over2");

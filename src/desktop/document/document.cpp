@@ -224,15 +224,6 @@ bool Document::takeModel(Result<EditedModel> edited, const std::string& run) {
   return true;
 }
 
-bool Document::takeIn(CaseId id, const std::function<Result<Edited>(const Network&)>& edit) {
-  if (id == case_) return take(edit(network()));
-  const Case* which = model().cases.find(id);
-  if (!which) return false;
-  auto edited = edit(networkOf(model(), id));
-  if (!edited) return take(std::move(edited));
-  return takeModel(EditedModel{edited->name + " in " + which->name, withEdit(model(), id, edited->network)});
-}
-
 void Document::record(std::string name, Model next, const std::string& run) {
   history_.record(std::move(name), std::move(next), run);
   refreshShown();

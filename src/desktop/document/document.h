@@ -68,8 +68,6 @@ class Document : public QObject {
   bool draw(Result<Edited> edited, const std::string& run = {});
   /// Takes an edit of the cases; a new case becomes the current one.
   bool takeModel(Result<EditedModel> edited, const std::string& run = {});
-  /// Edits an element in one case, whichever is the current one: `edit` of that case's network.
-  bool takeIn(CaseId id, const std::function<Result<Edited>(const Network&)>& edit);
   void endRun() { history_.endRun(); }
   bool setField(std::span<const Id> ids, std::string_view key, const QString& text);
   void select(std::vector<Id> ids);

@@ -2,6 +2,9 @@
 
 #include <qcustomplot.h>
 
+#include <QAction>
+#include <QApplication>
+#include <QClipboard>
 #include <QSvgGenerator>
 #include <QVBoxLayout>
 #include <cmath>
@@ -22,7 +25,17 @@ Plot::Plot(QWidget* parent) : QWidget(parent), plot_(new QCustomPlot(this)), loo
   cursor_->setVisible(false);
   now_->setVisible(false);
   setAccessibleName(tr("Figure"));
+  plot_->setFocusPolicy(Qt::ClickFocus);
+  auto* copying = new QAction(tr("Copy the picture"), plot_);
+  copying->setObjectName("plot.copy");
+  copying->setShortcut(QKeySequence::Copy);
+  copying->setShortcutContext(Qt::WidgetShortcut);
+  connect(copying, &QAction::triggered, this, &Plot::copy);
+  plot_->addAction(copying);
+  plot_->setContextMenuPolicy(Qt::ActionsContextMenu);
 }
+
+void Plot::copy() const { QApplication::clipboard()->setPixmap(plot_->toPixmap(width(), height(), 2.0)); }
 
 void Plot::setLook(const Look& look) {
   look_ = look;

@@ -40,6 +40,8 @@ class Plot : public QWidget {
   void point(double x);
   /// By the ending of the name: SVG or PNG. False when it could not be written.
   [[nodiscard]] bool save(const QString& path);
+  /// As a picture into the clipboard.
+  void copy() const;
   /// Where x stands, in this widget.
   [[nodiscard]] QPoint at(double x) const;
 

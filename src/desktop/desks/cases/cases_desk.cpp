@@ -118,6 +118,18 @@ void CasesDesk::newCase() {
   }
 }
 
+// The drawing stays the first.
+void CasesDesk::moveCurrent(int by) {
+  const auto& others = doc_.model().cases.others;
+  for (std::size_t i = 0; i < others.size(); ++i)
+    if (others[i].id == doc_.currentCase()) {
+      const int to = static_cast<int>(i) + by;
+      if (to >= 0 && to < static_cast<int>(others.size()))
+        doc_.takeModel(moveCase(doc_.model(), others[i].id, static_cast<std::size_t>(to)));
+      return;
+    }
+}
+
 void CasesDesk::setAsRows(bool asRows) {
   view_->setAsRows(asRows);
   turn_->setText(asRows ? tr("cases side by side") : tr("cases as rows"));
@@ -130,6 +142,10 @@ void CasesDesk::fillMenu(Menu which, QMenu* menu, const Make& make) {
   } else if (which == Menu::edit) {
     menu->addAction(make("case.new", tr("New case from the current one"), QKeySequence("Ctrl+Shift+N"),
                          [this] { newCase(); }));
+    menu->addAction(make("case.left", tr("Move the case to the left"), QKeySequence("Ctrl+Shift+Left"),
+                         [this] { moveCurrent(-1); }));
+    menu->addAction(make("case.right", tr("Move the case to the right"), QKeySequence("Ctrl+Shift+Right"),
+                         [this] { moveCurrent(1); }));
     menu->addAction(make("case.row", tr("Add a row to the grid"), QKeySequence("Ctrl+Shift+A"),
                          [this] { add_->setFocus(); }));
     menu->addAction(make("sweep.setup", tr("Set up a sweep"), QKeySequence("Ctrl+Shift+W"),

@@ -45,6 +45,7 @@ class CasesDesk : public Desk {
   void later();
   void refresh();
   void exportTable();
+  void moveCurrent(int by);
   Document& doc_;
   Look look_;
   GridModel* model_;
