@@ -44,7 +44,7 @@ constexpr std::string_view labels[] = {"pressure loss"};
 
 const Part part{
     .key = "exchanger",
-    .plural = "Exchangers",
+    .plural = "Heat exchangers",
     .prefix = "E",
     .letter = 'H',
     .group = Group::inLine,

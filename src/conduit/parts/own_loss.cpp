@@ -171,7 +171,7 @@ constexpr std::string_view labels[] = {"pressure loss"};
 
 const Part part{
     .key = "own loss",
-    .plural = "Own losses",
+    .plural = "User-defined losses",
     .prefix = "X",
     .letter = 'W',
     .group = Group::inLine,

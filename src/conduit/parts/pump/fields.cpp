@@ -89,7 +89,7 @@ const Field table[] = {
     onlyWhen(
         byDefault(field(efficiencyFactor, 0.05, 1.2, "on the efficiency, for solids in the liquid"), 1.0),
         hasCurve),
-    inSight(flag("running", true, "off: it stands still and passes nothing")),
+    inSight(flag("running", true, "off: it passes no flow")),
     onlyWhen(flag("already running", false,
                   "of a curve that rises from no flow: it runs already, where from rest it could not start "
                   "against the network"),

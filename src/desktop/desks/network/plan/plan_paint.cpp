@@ -51,10 +51,11 @@ void PlanView::drawBands(QPainter& p, const QRectF& visible) {
   const bool many = bands_.size() > 3000, far = farAway(), recorded = bands_.size() < 2000;
   p.setRenderHint(QPainter::Antialiasing, bands_.size() < 8000 && !inMotion());
   const bool rough = inMotion() && bands_.size() > 15000;  // colours alone until the view rests
-  auto inView = [&](const Band& b) {
-    const QPointF s = toScreen(b.a), t = toScreen(b.b);
-    const QRectF box = QRectF(s, t).normalized().adjusted(-8, -8, 8, 8);
-    if (!box.intersects(visible)) return false;
+  const QRectF near = visible.adjusted(-8, -8, 8, 8);
+  const auto inView = [&](QPointF s, QPointF t) {
+    if (std::max(s.x(), t.x()) < near.left() || std::min(s.x(), t.x()) > near.right() ||
+        std::max(s.y(), t.y()) < near.top() || std::min(s.y(), t.y()) > near.bottom())
+      return false;
     const double dx = s.x() - t.x(), dy = s.y() - t.y();
     return !many || dx * dx + dy * dy > 0.7 * 0.7;
   };
@@ -65,7 +66,8 @@ void PlanView::drawBands(QPainter& p, const QRectF& visible) {
   const Qt::PenCapStyle cap = bands_.size() > 300 ? Qt::SquareCap : Qt::RoundCap;
   const double thin = many ? std::min(1.0, 0.35 + scale_ / 4) : 1.0;
   for (const Band& b : bands_) {
-    if (!inView(b)) continue;
+    const QPointF from = toScreen(b.a), to = toScreen(b.b);
+    if (!inView(from, to)) continue;
     if (b.incomplete) {
       broken.push_back(&b);
       continue;
@@ -74,15 +76,15 @@ void PlanView::drawBands(QPainter& p, const QRectF& visible) {
     const auto c = b.share < 0 ? unknownShade
                    : still(b)  ? stillShade
                                : static_cast<std::size_t>(std::clamp(static_cast<int>(b.share * 5), 0, 4));
-    const QLineF line = b.offset == 0.0 ? QLineF(toScreen(b.a), toScreen(b.b)) : bandLine(b);
+    const QLineF line = b.offset == 0.0 ? QLineF(from, to) : bandLine(b);
     const auto add = [&](const QLineF& piece) {
       if (!rough && !far) outline[w].append(piece);
       fill[w * shades + c].append(piece);
     };
     add(line);
     if (b.offset != 0.0 && !far) {
-      add({toScreen(b.a), line.p1()});
-      add({line.p2(), toScreen(b.b)});
+      add({from, line.p1()});
+      add({line.p2(), to});
     }
     if (recorded) painted_.lines.emplace_back(line, b.width);
     shown.push_back(&b);
