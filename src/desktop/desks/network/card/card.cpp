@@ -428,7 +428,7 @@ void Card::showWay(const Outcome& outcome, const Element& e, const std::optional
                       &to = doc_.network().at(e.ends[shown->against ? 0 : 1]).name;
     const QString way = QString("%1 → %2").arg(QString::fromStdString(from), QString::fromStdString(to));
     const QString whole = words + "  " + way;
-    if (QFontMetrics(face(12.5)).horizontalAdvance(whole) <= 160)
+    if (QFontMetrics(face(12.5)).horizontalAdvance(whole) <= 140)
       words += QString("&nbsp; <span style='color:%1'>%2</span>").arg(look_.ink2.name(), way.toHtmlEscaped());
     label->setToolTip(way);
   }

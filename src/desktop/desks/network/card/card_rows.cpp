@@ -412,6 +412,7 @@ void Card::addFound(const Outcome& outcome) {
             });
   auto* label = new QLabel(sentence(outcome.key));
   label->setObjectName("way." + text(outcome.key));
+  label->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Preferred);  // never pushes the number out of sight
   line->addWidget(label, 1);
   auto* number = new FoundNumber;
   number->setObjectName("found." + text(outcome.key));
