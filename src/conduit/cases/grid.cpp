@@ -127,16 +127,15 @@ bool sameCells(const GridRow& a, const GridRow& b) {
   return a.cells.size() == b.cells.size();
 }
 
-GridRow hoursRow(const Model& model, const UnitSet& units) {
+GridRow hoursRow(const Model& model) {
   GridRow row{.kind = GridRow::Kind::about,
               .elements = {},
               .key = cases::hours,
               .whose = "Hours",
               .what = "in a year",
-              .unit = unitOf(Measure::duration, units),
+              .unit = "h",
               .measure = Measure::duration,
               .quantity = true};
-  row.unit = "h";
   for (const CaseId id : model.cases.ids()) {
     GridCell cell;
     const Case& c = *model.cases.find(id);
@@ -247,7 +246,7 @@ CaseGrid gridOf(const Model& model, std::span<const CaseAnswerPtr> answers, cons
   }
   for (GridRow& row : grid.differ)
     if (row.elements.front() != jobId) row.whose = namesTogether(model.drawn, row.elements);
-  if (!model.cases.others.empty()) grid.differ.push_back(hoursRow(model, units));
+  if (!model.cases.others.empty()) grid.differ.push_back(hoursRow(model));
   for (std::size_t i = 0; i < model.cases.watched.size(); ++i) {
     const Watched& w = model.cases.watched[i];
     const WatchedWords words = wordsOf(w, model.drawn);

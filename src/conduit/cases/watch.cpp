@@ -151,7 +151,8 @@ Result<Watched> readWatched(std::string_view typed, const Network& network, cons
     const auto keep = [&](std::string what) {
       if (!first) first = Problem{{}, std::move(what), {}};
     };
-    if (rest.empty() || lowered(rest) == "selection" || lowered(rest) == "selected") {
+    const bool selected = rest.empty() || lowered(rest) == "selection" || lowered(rest) == "selected";
+    if (selected) {
       w.elements.assign(selection.begin(), selection.end());
       if (w.elements.empty()) {
         keep(fmt::format("say whose {}: an element, or a kind with minimum, maximum, sum or mean",
@@ -162,12 +163,12 @@ Result<Watched> readWatched(std::string_view typed, const Network& network, cons
       w.elements = namesIn(network, rest);
     }
     if (!w.elements.empty()) {
-      std::erase_if(w.elements, [&](Id id) { return !findOutcome(*network.at(id).part, m.key); });
-      const Id id = namesIn(network, rest).empty() ? noId : namesIn(network, rest).front();
+      const Id id = w.elements.front();
+      std::erase_if(w.elements, [&](Id each) { return !findOutcome(*network.at(each).part, m.key); });
       if (w.elements.empty()) {
-        keep(id == noId ? fmt::format("nothing selected finds a {}", spoken(m.key))
-                        : fmt::format("{} finds no {}; it finds {}", network.at(id).name, spoken(m.key),
-                                      outcomesOf(*network.at(id).part)));
+        keep(selected ? fmt::format("nothing selected finds a {}", spoken(m.key))
+                      : fmt::format("{} finds no {}; it finds {}", network.at(id).name, spoken(m.key),
+                                    outcomesOf(*network.at(id).part)));
         continue;
       }
       if (w.elements.size() == 1) w.over = Over::one;

@@ -28,7 +28,7 @@ struct Condition {
   std::vector<Test> tests;     // all must hold
 };
 
-/// "pipes", "valves" (every kind whose name ends so), "bore < 100 mm", "note has east", "size has no",
+/// "pipes", "valves" (every kind whose name ends so), "bore < 100 mm", "note has east", "size lacks",
 /// "incomplete", "assumed", joined by "and" or commas. Units are those of the field, bare numbers in the
 /// set's unit. The Problem names the word not understood.
 [[nodiscard]] Result<Condition> readCondition(std::string_view text, const UnitSet& units);

@@ -58,17 +58,10 @@ CaseCard::CaseCard(Document& document, QWidget* parent)
   });
   story_ = addText("case.story");
   addHeading(tr("Given"), "given");
-  auto* fromLine = new QHBoxLayout;
-  auto* fromLabel = new QLabel(tr("From"));
-  labels_.push_back(fromLabel);
   from_ = new QComboBox;
   from_->setObjectName("case.from");
-  from_->setAccessibleName(tr("The case this one differs from"));
   from_->setFixedWidth(168);
-  fromLabel->setBuddy(from_);
-  fromLine->addWidget(fromLabel, 1);
-  fromLine->addWidget(from_);
-  rows_->addLayout(fromLine);
+  addLine(tr("From"), from_, tr("The case this one differs from"));
   connect(from_, &QComboBox::activated, this, [this](int i) {
     doc_.takeModel(conduit::setParent(doc_.model(), doc_.currentCase(), from_->itemData(i).toUInt()));
     refresh();
@@ -89,16 +82,9 @@ CaseCard::CaseCard(Document& document, QWidget* parent)
   remark_ = addField(tr("Remark"), "case.remark", tr("what this case is for; stands under its name"),
                      about(cases::remark));
   const auto flagRow = [&](const QString& words, const QString& name, std::string_view key) {
-    auto* line = new QHBoxLayout;
-    auto* label = new QLabel(words);
-    labels_.push_back(label);
     auto* box = new QCheckBox;
     box->setObjectName(name);
-    box->setAccessibleName(words);
-    label->setBuddy(box);
-    line->addWidget(label, 1);
-    line->addWidget(box);
-    rows_->addLayout(line);
+    addLine(words, box, {});
     connect(box, &QCheckBox::clicked, this, [this, key](bool on) {
       doc_.takeModel(setAbout(doc_.model(), doc_.currentCase(), key, on ? "yes" : "no", nullptr));
     });
@@ -141,22 +127,25 @@ void CaseCard::addHeading(const QString& words, const QString& name) {
   rows_->addWidget(label);
 }
 
-QLineEdit* CaseCard::addField(const QString& words, const QString& name, const QString& help,
-                              std::function<bool(const QString&)> take) {
+// Words at the left, what is typed or chosen at the right.
+void CaseCard::addLine(const QString& words, QWidget* editor, const QString& help) {
   auto* line = new QHBoxLayout;
   auto* label = new QLabel(words);
-  labels_.push_back(label);
+  label->setBuddy(editor);
+  editor->setAccessibleName(words);
+  for (QWidget* w : {static_cast<QWidget*>(label), editor}) w->setToolTip(help);
+  line->addWidget(label, 1);
+  line->addWidget(editor);
+  rows_->addLayout(line);
+}
+
+QLineEdit* CaseCard::addField(const QString& words, const QString& name, const QString& help,
+                              std::function<bool(const QString&)> take) {
   auto* edit = new QLineEdit;
   edit->setObjectName(name);
-  edit->setAccessibleName(words);
-  edit->setToolTip(help);
-  label->setToolTip(help);
   edit->setAlignment(Qt::AlignRight);
   edit->setFixedSize(name == "case.remark" ? 200 : 112, 23);
-  label->setBuddy(edit);
-  line->addWidget(label, 1);
-  line->addWidget(edit);
-  rows_->addLayout(line);
+  addLine(words, edit, help);
   connect(edit, &QLineEdit::editingFinished, this, [this, edit, help, take = std::move(take)] {
     if (!edit->isModified()) return;
     edit->setModified(false);

@@ -27,6 +27,7 @@ class CaseCard : public QScrollArea {
 
  private:
   void addHeading(const QString& words, const QString& name);
+  void addLine(const QString& words, QWidget* editor, const QString& help);
   QLineEdit* addField(const QString& words, const QString& name, const QString& help,
                       std::function<bool(const QString&)> take);
   QLabel* addText(const QString& name);
@@ -42,7 +43,7 @@ class CaseCard : public QScrollArea {
   QComboBox *from_, *against_;
   QCheckBox *counts_, *issued_;
   std::map<std::string_view, QLineEdit*> costs_;
-  std::vector<QLabel*> headings_, labels_;
+  std::vector<QLabel*> headings_;
 };
 
 }  // namespace conduit::desktop

@@ -257,7 +257,7 @@ void SweepPane::run() {
     emit doc_.refused(tr("These are %1 points; %2 at most.").arg(sweep.points()).arg(pointsMost));
     return;
   }
-  start(std::move(sweep), s.vary + s.over);
+  start(std::move(sweep));
 }
 
 void SweepPane::runRows(const QString& file) {
@@ -284,12 +284,12 @@ void SweepPane::runRows(const QString& file) {
     emit doc_.refused(tr("Nothing is watched: add a row such as Gun 1 pressure above, then run the table."));
     return;
   }
-  start(std::move(sweep), file.toStdString());
+  start(std::move(sweep));
 }
 
-void SweepPane::start(Sweep sweep, std::string of) {
+void SweepPane::start(Sweep sweep) {
   stop();
-  sweep_ = std::move(sweep), of_ = std::move(of);
+  sweep_ = std::move(sweep);
   running_ = true, pointing_ = pinned_ = false;
   stamp_ = doc_.history().stamp();
   const int run = ++run_;
@@ -300,14 +300,14 @@ void SweepPane::start(Sweep sweep, std::string of) {
     options.units = units;
     options.jobs.stop = stop;
     options.jobs.progress = [this, run, last = std::chrono::steady_clock::time_point()](
-                                std::size_t done, std::size_t of_) mutable {
+                                std::size_t done, std::size_t of) mutable {
       const auto now = std::chrono::steady_clock::now();
-      if (now - last < std::chrono::milliseconds(100) && done < of_) return;
+      if (now - last < std::chrono::milliseconds(100) && done < of) return;
       last = now;
       QMetaObject::invokeMethod(
           this,
-          [this, run, done, of_] {
-            if (run == run_ && running_) status_->setText(tr("%1 of %2 points …").arg(done).arg(of_));
+          [this, run, done, of] {
+            if (run == run_ && running_) status_->setText(tr("%1 of %2 points …").arg(done).arg(of));
           },
           Qt::QueuedConnection);
     };

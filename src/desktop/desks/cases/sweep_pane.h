@@ -39,7 +39,7 @@ class SweepPane : public QWidget {
   void folded(bool folded);
 
  private:
-  void start(Sweep sweep, std::string of);
+  void start(Sweep sweep);
   void finished(int run, std::shared_ptr<SweepResult> result);
   void keepSetup();
   void show();
@@ -58,8 +58,7 @@ class SweepPane : public QWidget {
   QWidget *setup_, *figure_;
   Plot* plot_;
   QTimer rest_;
-  Sweep sweep_;     // of the result
-  std::string of_;  // what it was set up from, to tell what is older
+  Sweep sweep_;  // of the result
   std::shared_ptr<SweepResult> result_;
   std::uint64_t stamp_ = 0;  // of the model it was run on
   bool running_ = false, open_ = true, begun_ = false;
