@@ -149,9 +149,9 @@ TEST_F(Layout, thirtyPipesThreePumpsFortyFittingsByHandAndKeys) {
   ask("pipes");
   ask("roughness 0.05 mm");
   for (const char* name : {"P-1", "P-2"}) {
-    ask(QString(name) + " stock item Flat 6-40");
+    ask(QString(name) + " stock item Fold 5-25");
   }
-  ask("P-3 stock item Flat 12-32");
+  ask("P-3 stock item Tier 10-80");
   // Two take-offs typed in the card's field, the others pasted as they were noted.
   auto takeOff = [](int n) {
     return n <= 14 ? std::string("6 elbow tee-run") : n <= 26 ? std::string("4 elbow") : std::string("4");
@@ -205,8 +205,8 @@ TEST_F(Layout, thirtyPipesThreePumpsFortyFittingsByHandAndKeys) {
         return row.section('|', 1, 1).remove("m").trimmed().toDouble();
     return std::nan("");
   };
-  head += tabled("Flat 6-40", 4.5) - 2 * loss(4.5e-3, 6, trunkBores);  // to the pump and from it
-  head += tabled("Flat 12-32", 9) - 2 * loss(9e-3, 6, trunkBores);
+  head += tabled("Fold 5-25", 4.5) - 2 * loss(4.5e-3, 6, trunkBores);  // to the pump and from it
+  head += tabled("Tier 10-80", 9) - 2 * loss(9e-3, 6, trunkBores);
   for (int i = 1; i < 8; ++i) head -= loss(9e-3 - 2 * i * q, 6, trunkBores);
   head -= loss(q, 4, 0);  // the last branch, without an elbow
   const Id last = doc().network().at(id("L-30")).ends[1];

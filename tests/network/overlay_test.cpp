@@ -36,7 +36,8 @@ Network changedAtRandom(const Network& network, std::mt19937& chance, int change
         break;
       case 1: values.clear(field.key); break;
       case 2:
-        if (field.releasable) values.release(field.key);
+        // What is kept while it is looked for may be another value, but not come or go.
+        if (field.releasable && values.find(field.key)) values.release(field.key);
         break;
       default:
         if (!e->part->outcomes.empty()) {

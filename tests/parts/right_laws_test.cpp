@@ -245,26 +245,5 @@ TEST(RightLaws, theAirIsThatOfTheHeight) {
 }
 
 // --- Sample pumps.
-TEST(RightLaws, samplePumpsHaveASuctionSpecificSpeedOfAbout200) {
-  int pumps = 0;
-  for (const StockItem& item : shippedStock().items) {
-    if (item.kind != "pump") continue;
-    const Network n = model(point("A", 0) + "," + point("B", 0) + "," + point("C", 0),
-                            held("A", 5) + "," + held("C", 6) + "," + pipe("L", "B", "C", 10, "300 mm") +
-                                "," + device("pump", "P", "A", "B", R"("stock item":")" + item.item + "\""));
-    Values scratch;
-    const Values& all = valuesOf(n.at(n.byName("P")), &shippedStock(), scratch);
-    const Rows* rows = all.get<Rows>("curve");
-    const Given* speed = all.get<Given>("rated speed");
-    if (!rows || !speed) continue;
-    const auto best = std::max_element(
-        rows->begin(), rows->end(), [](const auto& a, const auto& b) { return a[2]->value < b[2]->value; });
-    const double nss = speed->value * 60 * std::sqrt((*best)[0]->value) / std::pow((*best)[3]->value, 0.75);
-    EXPECT_NEAR(nss, 200, 4) << item.item;
-    ++pumps;
-  }
-  EXPECT_GT(pumps, 10);
-}
-
 }  // namespace
 }  // namespace conduit::test

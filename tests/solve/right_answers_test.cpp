@@ -341,10 +341,10 @@ TEST(RightAnswers, aPumpOfAnyDescriptionPassesTheFlowThatIsAsked) {
     ASSERT_TRUE(s.summary.usable()) << how;
     EXPECT_EQ(flow(n, s, "P"), 0.020) << how;
     EXPECT_NEAR(flow(n, s, "L"), 0.020, 1e-12) << how;
-    const auto curve = systemCurve(n, &shippedStock(), n.byName("P"), 0.020, 3);
-    ASSERT_EQ(curve.size(), 3u) << how;
-    EXPECT_EQ(curve.back().flow_m3s, 0.020);
-    EXPECT_NEAR(curve.back().head_m, headAt(n, s, "B") - 2, 1e-9)
+    const auto curve = systemCurve(n, &shippedStock(), s, {.members = {n.byName("P")}}, {.most_m3s = 0.020});
+    ASSERT_GT(curve.points.size(), 3u) << how;
+    EXPECT_EQ(curve.points.back().flow_m3s, 0.020);
+    EXPECT_NEAR(curve.points.back().head_m, headAt(n, s, "B") - 2, 1e-9)
         << how << ": what the network asks, not what the pump gives";
   }
 }

@@ -1,6 +1,9 @@
 #include "pump/suction_budget.h"
 
+#include "network/setting.h"
+#include "pump/way.h"
 #include "quantity/format.h"
+#include "quantity/parse.h"
 
 #include <fmt/format.h>
 
@@ -17,31 +20,60 @@ std::optional<double> outcomeOf(const Network& network, const Solution& solution
   return outcome ? outcome->of(*reading) : std::nullopt;
 }
 
-// The branch that brings the greatest flow to a point: whose it is, what it brings and the head at its other
-// side.
-struct Arrival {
-  Id element = noId;
-  Id from = noId;  // the point it comes from; none: a surface
-  double flow_m3s = 0.0, headBefore_m = 0.0;
-};
-Arrival greatestArrival(const Network& network, const Solution& solution, Id point) {
-  Arrival best;
-  const auto here = solution.head(point);
-  for (const Id id : network.elementsAt(point)) {
-    const Element& e = network.at(id);
-    for (std::size_t b = 0; b < solution.branchCount(id); ++b) {
-      const BranchReading r = solution.branch(id, b);
-      if (!here || !r.flow_m3s || !r.headFrom_m || !r.headTo_m) continue;
-      const bool two = e.part->ends == Ends::two;
-      if (two ? e.ends[0] == e.ends[1] : *r.headFrom_m != *here && *r.headTo_m != *here)
-        continue;  // another connection of a tank
-      const bool endsHere = two ? e.ends[1] == point : *r.headTo_m == *here;
-      const double in = endsHere ? *r.flow_m3s : -*r.flow_m3s;
-      if (in > best.flow_m3s)
-        best = {id, two ? e.ends[endsHere ? 0 : 1] : noId, in, endsHere ? *r.headFrom_m : *r.headTo_m};
-    }
+// The temperature of the job at which just that margin is left, °C; empty where it holds up to the boil, or
+// the liquid says nothing of temperatures.
+std::optional<double> temperatureLeft(const Network& network, const Solution& solution, const Stock* stock,
+                                      Id pump, double least_m, std::stop_token stop) {
+  if (!solution.setting.temperature_c) return std::nullopt;
+  Workspace space;
+  const auto spare = [&](double t) {
+    Draft draft(network);
+    draft.values(jobId).set("temperature", *parse(fmt::format("{:.12g} °C", t), Measure::temperature));
+    const Network warm = std::move(draft).finish();
+    SolveOptions options;
+    options.offers = 0;
+    options.stop = stop;
+    options.startFrom = &solution;
+    options.workspace = &space;
+    const Solution answer = solve(warm, stock, options);
+    const auto margin = answer.summary.usable() ? outcomeOf(warm, answer, pump, "NPSH margin") : std::nullopt;
+    return margin ? *margin - least_m : NAN;
+  };
+  const double now = *solution.setting.temperature_c;
+  const double first = spare(now);
+  if (std::isnan(first)) return std::nullopt;
+  // Vapour pressure rises with warmth: outward from now until the sign changes.
+  double inside = now, outside = NAN;
+  for (int k = 1; k <= 12 && std::isnan(outside); ++k) {
+    const double t = first >= 0 ? now + (99.0 - now) * k / 12 : now * (1 - k / 12.0) + 0.1 * k / 12.0;
+    const double left = spare(t);
+    if (std::isnan(left)) return std::nullopt;
+    (left * first > 0 ? inside : outside) = t;
   }
-  return best;
+  if (std::isnan(outside)) return std::nullopt;
+  for (int k = 0; k < 40 && std::abs(outside - inside) > 1e-7; ++k) {
+    const double middle = (inside + outside) / 2, left = spare(middle);
+    if (std::isnan(left)) return std::nullopt;
+    (left * first > 0 ? inside : outside) = middle;
+  }
+  return (inside + outside) / 2;
+}
+
+// How deep the mouth of the suction lies under the surface of a tank, and its bore: of the last step's
+// connection. Empty where the connection has no height.
+std::optional<std::pair<double, double>> depthOver(const Network& network, const Reading& tank,
+                                                   const std::vector<Step>& steps, double surface) {
+  const Element& t = network.at(steps.back().element);
+  const Id joined = steps.size() > 1 ? steps[steps.size() - 2].point : noId;
+  const Rows* rows = t.rows("connections");
+  for (std::size_t i = 0; i < t.ends.size() && i < tank.ends.size(); ++i) {
+    if (joined != noId && t.ends[i] != joined) continue;
+    std::optional<double> z = tank.ends[i].height_m;
+    if (rows && i < rows->size() && !(*rows)[i].empty() && (*rows)[i][0]) z = (*rows)[i][0]->value;
+    if (z && tank.ends[i].bore_m && *tank.ends[i].bore_m > 0)
+      return std::pair{surface - *z, *tank.ends[i].bore_m};
+  }
+  return std::nullopt;
 }
 
 }  // namespace
@@ -55,35 +87,26 @@ std::optional<SuctionBudget> suctionBudget(const Network& network, const Solutio
   SuctionBudget budget;
   budget.available_m = *available;
   // Up the way of the water, from the suction to where its head is given.
-  Id at = e.ends[0];
-  const double suctionHead = *solution.head(at);
-  std::vector<char> seen(network.bound(), 0);
+  const double suctionHead = *solution.head(e.ends[0]);
+  const Way way = wayUp(network, solution, e.ends[0]);
+  double behind = suctionHead;
   std::optional<double> surface;
-  for (;;) {
-    seen[at] = 1;
-    const Arrival arrival = greatestArrival(network, solution, at);
-    const auto held = network.elementsAt(at);
-    const auto holder = std::find_if(held.begin(), held.end(), [&](Id id) {
-      return network.at(id).part->ends == Ends::one && solution.heldInflow_m3s[id] > 0;
-    });
-    if (holder != held.end() || arrival.element == noId || (arrival.from != noId && seen[arrival.from])) {
-      const bool known = holder != held.end();
-      budget.items.push_back({fmt::format("{} at {}", known ? "head held" : "head", network.at(at).name),
-                              *solution.head(at), known ? *holder : at});
-      break;
-    }
-    const double lost = arrival.headBefore_m - *solution.head(at);
+  for (const Step& step : way.steps) {
+    const double lost = step.head_m - behind;
     if (std::abs(lost) > 1e-7)  // less is rounding
       budget.items.push_back(
-          {fmt::format("{} {}", lost >= 0 ? "lost in" : "gained in", network.at(arrival.element).name), -lost,
-           arrival.element});
-    if (arrival.from == noId) {
-      surface = arrival.headBefore_m;
-      budget.items.push_back(
-          {fmt::format("surface of {}", network.at(arrival.element).name), *surface, arrival.element});
-      break;
-    }
-    at = arrival.from;
+          {fmt::format("{} {}", lost >= 0 ? "lost in" : "gained in", network.at(step.element).name), -lost,
+           step.element});
+    behind = step.head_m;
+  }
+  if (way.surface) {
+    surface = way.endHead_m;
+    budget.items.push_back({fmt::format("surface of {}", network.at(way.holder).name), *surface, way.holder});
+  } else {
+    const Id last = way.steps.empty() ? e.ends[0] : way.steps.back().point;
+    budget.items.push_back(
+        {fmt::format("{} at {}", way.holder != noId ? "head held" : "head", network.at(last).name),
+         way.endHead_m, way.holder != noId ? way.holder : last});
   }
   std::reverse(budget.items.begin(), budget.items.end());
   const ReadingOf reading(network, solution, pump);
@@ -100,6 +123,20 @@ std::optional<SuctionBudget> suctionBudget(const Network& network, const Solutio
   if (*budget.required_m > 0) budget.ratio = *available / *budget.required_m;
   budget.higher_m = *budget.margin_m - budget.leastMargin_m;
   if (surface) budget.greatestLift_m = datum + *budget.higher_m - *surface;
+
+  budget.temperature_c = temperatureLeft(network, solution, stock, pump, budget.leastMargin_m, stop);
+  // A bellmouth or open pipe below a free surface draws air from above unless it lies deep enough.
+  if (surface && way.holder != noId && !way.steps.empty()) {
+    const ReadingOf tank(network, solution, way.holder);
+    const auto depth = depthOver(network, *tank, way.steps, *surface);
+    if (depth) {
+      budget.submergence_m = depth->first;
+      const double bore = depth->second, area = M_PI * bore * bore / 4;
+      const double froude =
+          way.steps.back().flow_m3s / area / std::sqrt(solution.setting.medium.gravity_ms2 * bore);
+      budget.leastSubmergence_m = bore * (1 + 2.3 * froude);
+    }
+  }
 
   // The flow at which no more than the least margin is left: the pump is made to pass one flow after another.
   if (!e.part->figure) return budget;
@@ -150,6 +187,11 @@ Page pageOf(const SuctionBudget& b, const std::string& pump, const UnitSet& unit
   if (b.greatestLift_m) row("maximum lift over the surface", head(*b.greatestLift_m));
   if (b.flowLeft_m3s)
     row("flow with just the margin asked for", withUnit(*b.flowLeft_m3s, Measure::volumeFlow, units));
+  if (b.temperature_c)
+    row("temperature with just the margin asked for",
+        withUnit(*b.temperature_c, Measure::temperature, units));
+  if (b.submergence_m) row("mouth under the surface by", head(*b.submergence_m));
+  if (b.leastSubmergence_m) row("least against drawing air (ANSI/HI 9.8)", head(*b.leastSubmergence_m));
   return {{std::move(table)}};
 }
 

@@ -21,6 +21,11 @@ struct SuctionBudget {
   std::optional<double> higher_m;  // the pump could stand so much higher before less than that is left
   std::optional<double>
       greatestLift_m;  // of its datum over the surface it draws from, then; negative: it must be flooded
+  /// Job temperature at which just that margin is left, °C.
+  std::optional<double> temperature_c;
+  /// How deep the mouth of the suction lies under the surface it draws from, and the least against drawing
+  /// air: D (1 + 2.3 v/√(g D)), ANSI/HI 9.8, D the bore of the connection (a bellmouth's would be its own).
+  std::optional<double> submergence_m, leastSubmergence_m;
   std::optional<double> flowLeft_m3s;  // flow at which just that margin is left, the network balanced for it
 };
 

@@ -1,28 +1,280 @@
 #include "pump/system_curve.h"
 
-namespace conduit {
+#include <fmt/format.h>
 
-std::vector<DutyPoint> systemCurve(const Network& network, const Stock* stock, Id pump, double most_m3s,
-                                   int count, std::stop_token stop) {
-  std::vector<DutyPoint> curve;
-  if (network.at(pump).part->ends != Ends::two || most_m3s <= 0 || count < 2) return curve;
-  Solution last;
-  bool warm = false;
-  for (int i = 0; i < count && !stop.stop_requested(); ++i) {
-    // Not quite from nothing: at rest the heads beyond a check valve may be anybody's.
-    const double q = most_m3s * std::max(static_cast<double>(i) / (count - 1), 1e-3);
-    SolveOptions options;
-    options.stop = stop;
-    options.passes[pump] = q;
-    if (warm) options.startFrom = &last;
-    Solution answer = solve(network, stock, options);
-    if (!answer.summary.usable()) continue;
-    const BranchReading b = answer.branch(pump, 0);
-    if (b.headFrom_m && b.headTo_m) curve.push_back({q, *b.headTo_m - *b.headFrom_m});
-    last = std::move(answer);
-    warm = true;
+#include <algorithm>
+#include <cmath>
+
+#include "parts/pump/fields.h"
+#include "parts/pump/machine.h"
+#include "parts/registry.h"
+#include "pump/way.h"
+#include "quantity/format.h"
+#include "quantity/parse.h"
+
+namespace conduit {
+namespace {
+
+Problem about(const Network& network, Id id, std::string what) {
+  return {{network.at(id).name, ""}, std::move(what), {}};
+}
+
+std::optional<double> headOfGroup(const Solution& answer, const PumpGroup& group) {
+  double head = 0.0;
+  for (std::size_t i = 0; i < group.members.size(); ++i) {
+    const BranchReading b = answer.branch(group.members[i], 0);
+    if (!b.headFrom_m || !b.headTo_m) return std::nullopt;
+    head += group.weightOf(i) * (*b.headTo_m - *b.headFrom_m);
+  }
+  return head;
+}
+
+// The group made to pass a flow.
+Solution passing(const Network& network, const Stock* stock, const Solution& base, const PumpGroup& group,
+                 double flow, Workspace* space, std::stop_token stop = {}) {
+  SolveOptions options;
+  options.stop = stop;
+  options.offers = 0;
+  options.workspace = space;
+  for (std::size_t i = 0; i < group.members.size(); ++i)
+    options.passes[group.members[i]] = flow * group.shareOf(i);
+  if (base.summary.usable()) options.startFrom = &base;
+  return solve(network, stock, options);
+}
+
+std::string holderSaid(const Network& network, const Way& way, const UnitSet& units) {
+  const std::string head = withUnit(way.endHead_m, Measure::height, units);
+  if (way.holder != noId) return fmt::format("{} at {}", network.at(way.holder).name, head);
+  const Id last = way.steps.empty() ? way.from : way.steps.back().point;
+  return fmt::format("{} at {}", network.at(last).name, head);
+}
+
+}  // namespace
+
+std::vector<std::uint8_t> statesOf(const Solution& solution) {
+  std::vector<std::uint8_t> states;
+  states.reserve(solution.branches.size());
+  for (const Solution::BranchValue& b : solution.branches)
+    states.push_back(static_cast<std::uint8_t>(b.state));
+  return states;
+}
+
+std::string changeSaid(const Network& network, const Solution& like, const std::vector<std::uint8_t>& before,
+                       const std::vector<std::uint8_t>& after) {
+  static constexpr std::string_view words[] = {"open", "shut", "acting"};
+  std::string said;
+  int more = 0, said_ = 0;
+  network.each([&](Id id, const Element& e) {
+    for (std::uint32_t b = like.branchBegin[id]; b < like.branchBegin[id + 1]; ++b) {
+      if (b >= before.size() || b >= after.size() || before[b] == after[b]) continue;
+      if (++said_ > 3) ++more;
+      else
+        said += fmt::format("{}{} {}, then {}", said.empty() ? "" : "; ", e.name, words[before[b]],
+                            words[after[b]]);
+      break;
+    }
+  });
+  return more ? said + fmt::format(" and {} more", more) : said;
+}
+
+Result<PumpGroup> groupOf(const Network& network, const Solution& solution, std::vector<Id> pumps) {
+  PumpGroup group{.members = std::move(pumps)};
+  for (const Id id : group.members)
+    if (!network.find(id) || network.at(id).part->ends != Ends::two)
+      return tl::unexpected(Problem{{}, "only what has two ends can stand in a group of pumps", {}});
+  if (group.members.size() < 2) return group;
+  const auto flows = [&](Id id) { return solution.branch(id, 0).flow_m3s.value_or(0.0); };
+  const auto follows = [&](Id a, Id b) {
+    const Way way = wayDown(network, solution, network.at(a).ends[1]);
+    return std::any_of(way.steps.begin(), way.steps.end(), [&](const Step& s) { return s.element == b; });
+  };
+  std::size_t chained = 0;
+  for (const Id a : group.members)
+    chained += std::any_of(group.members.begin(), group.members.end(),
+                           [&](Id b) { return a != b && (follows(a, b) || follows(b, a)); });
+  group.series = chained == group.members.size();
+  if (chained && !group.series)
+    return tl::unexpected(
+        about(network, group.members.front(),
+              "some of these pumps stand one after another and some do not: take those that "
+              "are alike in that"));
+  if (group.series) {
+    const double first = flows(group.members.front());
+    for (const Id id : group.members)
+      if (std::abs(flows(id) - first) > 1e-6 * std::max(std::abs(first), 1e-9))
+        return tl::unexpected(about(network, id,
+                                    "these pumps stand one after another but do not pass the same flow: what "
+                                    "leaves between them has a curve of its own"));
+    return group;
+  }
+  double sum = 0.0;
+  for (const Id id : group.members) sum += std::max(0.0, flows(id));
+  if (sum > 1e-9)
+    for (const Id id : group.members) group.shares.push_back(std::max(0.0, flows(id)) / sum);
+  return group;
+}
+
+Result<StandIn> standIn(const Network& network, Id place) {
+  const Element* e = network.find(place);
+  if (!e || place == jobId) return tl::unexpected(Problem{{}, "there is nothing there", {}});
+  if (e->part->ends == Ends::two) return StandIn{network, place, false};
+  const Part &point = *findPart("point"), &pump = *findPart("pump"), &fixed = *findPart("fixed pressure");
+  if (e->part != &point && e->part != &fixed && e->part->ends != Ends::many)
+    return tl::unexpected(about(network, place, "a pump can stand at a tank, a fixed pressure or a point"));
+  Draft draft(network);
+  Id to = place;
+  if (e->part == &fixed) to = e->ends[0];
+  std::size_t end = 0;
+  if (e->part->ends == Ends::many) {
+    // Of several connections the lowest: there it gives its liquid away.
+    double lowest = std::numeric_limits<double>::infinity();
+    const Rows* rows = e->rows("connections");
+    for (std::size_t i = 0; i < e->ends.size(); ++i) {
+      const double z =
+          rows && i < rows->size() && !(*rows)[i].empty() && (*rows)[i][0] ? (*rows)[i][0]->value : -1e9;
+      if (z < lowest) lowest = z, end = i;
+    }
+    if (e->ends.empty()) return tl::unexpected(about(network, place, "nothing is joined to this tank"));
+    to = e->ends[end];
+  }
+  const Id suction = draft.addPoint("", network.at(to).at);
+  if (const Value* height = network.at(to).value("height")) draft.values(suction).set("height", *height);
+  if (e->part->ends == Ends::many) {
+    // The tank's connection loses by the bore of the line that meets it: a stub like that line keeps it so.
+    Id mouth = suction;
+    for (const Id id : network.elementsAt(to)) {
+      if (network.at(id).part->key != "pipe") continue;
+      mouth = draft.addPoint("", network.at(to).at);
+      if (const Value* height = network.at(to).value("height")) draft.values(mouth).set("height", *height);
+      const Id stub = draft.add(*network.at(id).part, "", {mouth, suction});
+      for (const std::string_view key : {"bore", "size", "roughness"})
+        if (const Value* v = network.at(id).value(key)) draft.values(stub).set(key, *v);
+      draft.values(stub).set("length", *parse("0.001 mm", Measure::length));
+      break;
+    }
+    draft.joinEnd(place, end, mouth);
+  } else {
+    Id surface = place;
+    if (e->part == &fixed) draft.joinEnd(place, 0, suction);
+    else surface = draft.add(fixed, "", {suction});
+    Values& values = draft.values(surface);
+    values.ungive("flow in");
+    values.clear("flow in");
+    values.set("pressure", *parse("0 bar", Measure::gaugePressure));
+  }
+  const Id made = draft.add(pump, "", {suction, to});
+  draft.values(made).set(pump::wayKey, std::string(pump::ways[2]));
+  draft.values(made).set(pump::dutyFlow.text, *parse("0 L/s", Measure::volumeFlow));
+  return StandIn{std::move(draft).finish(), made, true};
+}
+
+SystemCurve systemCurve(const Network& network, const Stock* stock, const Solution& base,
+                        const PumpGroup& group, const CurveOptions& options) {
+  SystemCurve curve;
+  if (group.members.empty() || !(options.most_m3s > 0)) return curve;
+  for (const Id id : group.members)
+    if (!network.find(id) || network.at(id).part->ends != Ends::two) return curve;
+  std::vector<Workspace> spaces(lanes(options.jobs));
+  const auto probe = [&](double flow, std::size_t lane) {
+    const Solution answer = passing(network, stock, base, group, flow, &spaces[lane], options.jobs.stop);
+    Probe p;
+    if (answer.summary.usable()) p.head_m = headOfGroup(answer, group);
+    if (p.head_m) {
+      p.states = statesOf(answer);
+    } else {
+      p.why = answer.summary.problems.empty() ? "no balance was found" : answer.summary.problems.front().what;
+    }
+    return p;
+  };
+  // Not quite from nothing: at rest the heads beyond a check valve may be anybody's.
+  const double least = 1e-3 * options.most_m3s;
+  static_cast<TracedCurve&>(curve) = trace(probe, {.least_m3s = least,
+                                                   .most_m3s = options.most_m3s,
+                                                   .coarse = options.coarse,
+                                                   .solves = options.solves,
+                                                   .jobs = options.jobs});
+  if (curve.empty()) return curve;
+  const Solution start = passing(network, stock, base, group, least, &spaces[0], options.jobs.stop);
+  for (CurveBreak& b : curve.breaks) {
+    if (start.branchBegin.size() > 1) b.what = changeSaid(network, start, b.statesBefore, b.statesAfter);
+  }
+  if (start.summary.usable() && curve.points.size() > 1 && std::isfinite(curve.points[0].head_m) &&
+      std::isfinite(curve.points[1].head_m) && curve.points[0].flow_m3s == least) {
+    // Back to no flow along the losses, which go with its square.
+    const DutyPoint a = curve.points[0], b = curve.points[1];
+    const double slope = (b.head_m - a.head_m) / (b.flow_m3s * b.flow_m3s - a.flow_m3s * a.flow_m3s);
+    curve.static_m = a.head_m - slope * a.flow_m3s * a.flow_m3s;
+    curve.points.insert(curve.points.begin(), {0.0, *curve.static_m});
+    curve.probes.insert(curve.probes.begin(), curve.probes.front());
+    const Id first = group.members.front(), last = group.series ? group.members.back() : first;
+    curve.staticSaid = fmt::format(
+        "from {} to {}", holderSaid(network, wayUp(network, start, network.at(first).ends[0]), options.units),
+        holderSaid(network, wayDown(network, start, network.at(last).ends[1]), options.units));
   }
   return curve;
+}
+
+std::vector<DutyPoint> groupCurve(const Network& network, const Solution& solution, const PumpGroup& group) {
+  struct Member {
+    pump::HeadCurve curve;
+    double share, weight;
+  };
+  std::vector<Member> members;
+  double last = std::numeric_limits<double>::infinity();
+  for (std::size_t i = 0; i < group.members.size(); ++i) {
+    const ReadingOf r(network, solution, group.members[i]);
+    if (network.at(group.members[i]).part->key != "pump" || !pump::hasCurve(*r->values)) return {};
+    const double s = pump::ratioNow(*r), share = group.shareOf(i);
+    const auto rows = pump::rowsOf(*r->values, *r->setting, s);
+    if (rows.size() < 2) return {};
+    members.push_back({pump::HeadCurve(rows, s), share, group.weightOf(i)});
+    if (share > 0) last = std::min(last, members.back().curve.last() / share);
+  }
+  if (!std::isfinite(last)) return {};
+  std::vector<DutyPoint> points;
+  for (int k = 0; k <= 60; ++k) {
+    DutyPoint p{last * k / 60, 0.0};
+    for (const Member& m : members) p.head_m += m.weight * m.curve.at(p.flow_m3s * m.share).value;
+    points.push_back(p);
+  }
+  return points;
+}
+
+std::optional<DutyPoint> readAtFlow(const Network& network, const Stock* stock, const Solution& base,
+                                    const PumpGroup& group, double flow) {
+  const Solution answer = passing(network, stock, base, group, flow, nullptr);
+  const auto head = answer.summary.usable() ? headOfGroup(answer, group) : std::nullopt;
+  return head ? std::optional(DutyPoint{flow, *head}) : std::nullopt;
+}
+
+std::optional<DutyPoint> readAtHead(const Network& network, const Stock* stock, const Solution& base,
+                                    const PumpGroup& group, const TracedCurve& curve, double head,
+                                    double near) {
+  std::optional<std::pair<DutyPoint, DutyPoint>> bracket;
+  for (std::size_t i = 0; i + 1 < curve.points.size(); ++i) {
+    const DutyPoint &a = curve.points[i], &b = curve.points[i + 1];
+    if (!std::isfinite(a.head_m) || !std::isfinite(b.head_m)) continue;
+    if ((a.head_m - head) * (b.head_m - head) > 0) continue;
+    const auto off = [&](double q) { return std::abs(q - near); };
+    if (!bracket || off(a.flow_m3s) < off(bracket->first.flow_m3s)) bracket = {a, b};
+  }
+  if (!bracket) return std::nullopt;
+  Workspace space;
+  double a = bracket->first.flow_m3s, b = bracket->second.flow_m3s, fa = bracket->first.head_m - head,
+         fb = bracket->second.head_m - head;
+  // Regula falsi with the Illinois change: each step keeps the bracket.
+  for (int k = 0; k < 60 && std::abs(b - a) > 1e-12 * std::max(std::abs(b), 1e-9); ++k) {
+    const double q = fb == fa ? (a + b) / 2 : b - fb * (b - a) / (fb - fa);
+    const Solution answer = passing(network, stock, base, group, q, &space);
+    const auto h = answer.summary.usable() ? headOfGroup(answer, group) : std::nullopt;
+    if (!h) return std::nullopt;
+    const double f = *h - head;
+    if (std::abs(f) < 1e-9 * std::max(1.0, std::abs(head))) return DutyPoint{q, *h};
+    if (f * fb < 0) a = b, fa = fb;
+    else fa /= 2;
+    b = q, fb = f;
+  }
+  return DutyPoint{b, head + fb};
 }
 
 }  // namespace conduit

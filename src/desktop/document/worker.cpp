@@ -169,7 +169,9 @@ SolvedPtr Worker::withCurve(const Work& work, const SolvedPtr& solved, std::stop
     for (const auto& [x, y] : c.points) most = std::max(most, x);
   auto more = std::make_shared<Solved>(*solved);
   more->curveOf = work.curveOf;
-  more->systemCurve = systemCurve(work.network, work.stock.get(), work.curveOf, most, 17, stop);
+  more->systemCurve =
+      systemCurve(work.network, work.stock.get(), solved->solution, {.members = {work.curveOf}},
+                  {.most_m3s = most, .units = work.units, .jobs = {.stop = stop}});
   return stop.stop_requested() ? nullptr : more;
 }
 

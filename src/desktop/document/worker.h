@@ -21,7 +21,7 @@ struct Solved : CaseAnswer {
   std::uint64_t stamp = 0;
   std::uint64_t order = 0;  // of submission: later work has the higher number, also after an undo
   Id curveOf = noId;
-  std::vector<DutyPoint> systemCurve;
+  SystemCurve systemCurve;
   bool remediesTried = false;  // for what is impossible
   std::size_t assumed = 0;     // values that nobody has given yet
 };

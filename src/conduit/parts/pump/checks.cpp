@@ -15,7 +15,7 @@ void check(const Reading& r, const UnitSet& units, std::vector<Check>& checks) {
     const auto n = runningSpeed(r);
     const auto least = get(*r.values, leastSpeed, r.setting->medium);
     if (n && least && r.branches[0].state == BranchState::acting) {
-      Check c{.label = "Speed",
+      Check c{.label = "Speed held",
               .measure = Measure::rotation,
               .value = *n,
               .least = least->si(),
@@ -35,8 +35,25 @@ void check(const Reading& r, const UnitSet& units, std::vector<Check>& checks) {
     }
   }
   const auto q = outcome::flow(r);
-  const auto rows = rowsOf(*r.values, *r.setting);
   const double s = ratioNow(r);
+  const auto rows = rowsOf(*r.values, *r.setting, s);
+  if (!keepsSomething(*r.values) && hasCurve(*r.values)) {
+    const auto n = runningSpeed(r);
+    const auto slowest = get(*r.values, leastSpeed, r.setting->medium),
+               fastest = get(*r.values, mostSpeed, r.setting->medium);
+    if (n && (slowest || fastest)) {
+      Check c{.label = "Speed", .measure = Measure::rotation, .value = *n};
+      if (slowest) c.least = slowest->si();
+      if (fastest) c.most = fastest->si();
+      if (c.broken())
+        c.what = fmt::format("{} would run at {}; it may run {} {}", r.name,
+                             withUnit(*n, Measure::rotation, units),
+                             slowest && *n < slowest->si() ? "no slower than" : "no faster than",
+                             withUnit(slowest && *n < slowest->si() ? slowest->si() : fastest->si(),
+                                      Measure::rotation, units));
+      checks.push_back(std::move(c));
+    }
+  }
   if (hasCurve(*r.values) && q && !rows.empty()) {
     if (shutIn(r)) {
       checks.push_back(Check::saying(
@@ -108,10 +125,8 @@ void check(const Reading& r, const UnitSet& units, std::vector<Check>& checks) {
     checks.push_back(std::move(c));
   }
   if (const auto share = ofBest(r); share && !shutIn(r)) {
-    const double least =
-        getOrFallback(*r.values, fields, Key<Ratio>{"flow of best at least"}, r.setting->medium)->si();
-    const double most =
-        getOrFallback(*r.values, fields, Key<Ratio>{"flow of best at most"}, r.setting->medium)->si();
+    const Region region = regionOf(*r.values, *r.setting);
+    const double least = region.least, most = region.most;
     Check c{.label = "% of BEP flow",
             .measure = Measure::ratio,
             .value = *share,
@@ -121,17 +136,34 @@ void check(const Reading& r, const UnitSet& units, std::vector<Check>& checks) {
     if (c.broken())
       c.what = fmt::format("{} runs at {} % of its BEP flow; {} to {} % is {}", r.name,
                            digits(*share * 100, 3), digits(least * 100, 3), digits(most * 100, 3),
-                           least == 0.7 && most == 1.2 ? "preferred (ANSI/HI 9.6.3)" : "asked for");
+                           !region.given ? "preferred (ANSI/HI 9.6.3)" : "asked for");
     checks.push_back(std::move(c));
+  }
+  if (q && s > 0) {
+    const auto continuous = get(*r.values, leastFlow, r.setting->medium);
+    if (continuous && !shutIn(r) && *q > 0) {
+      const double each = *q / parallelUnits(*r.values, r.setting->medium);
+      Check c{.label = "Least continuous flow",
+              .measure = Measure::volumeFlow,
+              .value = each,
+              .least = continuous->si() * s};
+      if (c.broken())
+        c.what = fmt::format("{} passes {}, under the {} it needs to run for long", r.name,
+                             withUnit(each, Measure::volumeFlow, units, 3),
+                             withUnit(continuous->si() * s, Measure::volumeFlow, units, 3));
+      checks.push_back(std::move(c));
+    }
   }
   const auto most = get(*r.values, driver, r.setting->medium);
   const auto p = shaftPower(r);
   if (most && p) {
-    Check c{.label = "Driver", .measure = Measure::power, .value = *p, .most = most->si()};
+    const double unitsIn = getOrFallback(*r.values, fields, unitCount, r.setting->medium)->si(),
+                 each = *p / unitsIn;
+    Check c{.label = "Driver", .measure = Measure::power, .value = each, .most = most->si()};
     if (c.broken())
-      c.what =
-          fmt::format("{} asks {} at the shaft, over its driver's {}", r.name,
-                      withUnit(*p, Measure::power, units, 3), withUnit(most->si(), Measure::power, units, 3));
+      c.what = fmt::format("{} asks {} at the shaft{}, over its driver's {}", r.name,
+                           withUnit(each, Measure::power, units, 3), unitsIn > 1 ? " of each unit" : "",
+                           withUnit(most->si(), Measure::power, units, 3));
     checks.push_back(std::move(c));
   }
 }

@@ -28,6 +28,65 @@ Viscous viscousFactors(double viscosity_m2s, double best_m3s, double head_m, dou
   return v;
 }
 
+namespace {
+
+// A column of rows at shares of their last flow; empty where it is not known there.
+std::optional<double> columnAt(const std::vector<CurveRow>& rows, double share,
+                               std::optional<double> (*column)(const CurveRow&)) {
+  std::vector<CurvePoint> points;
+  for (const CurveRow& r : rows)
+    if (const auto v = column(r)) points.push_back({r.flow_m3s, *v});
+  const double q = share * rows.back().flow_m3s;
+  for (const CurvePoint& p : points)
+    if (p.x == q) return p.y;
+  if (points.size() < 2 || q < points.front().x || q > points.back().x) return std::nullopt;
+  return MonotoneCurve(std::move(points)).at(q).value;
+}
+constexpr std::optional<double> (*columns[])(const CurveRow&) = {
+    [](const CurveRow& r) { return std::optional(r.head_m); },
+    [](const CurveRow& r) { return r.efficiency; },
+    [](const CurveRow& r) { return r.npsh_m; },
+};
+
+}  // namespace
+
+std::vector<CurveRow> between(const std::vector<MeasuredAt>& curves, double ratio, double ofFlow,
+                              double ofHead, double ofNpsh) {
+  const auto scaled = [&](const MeasuredAt& from) {
+    auto rows = from.rows;
+    const double by = ratio / from.ratio;
+    for (CurveRow& r : rows) {
+      r.flow_m3s *= std::pow(by, ofFlow);
+      r.head_m *= std::pow(by, ofHead);
+      if (r.npsh_m) *r.npsh_m *= std::pow(by, ofNpsh);
+    }
+    return rows;
+  };
+  std::size_t above = 0;
+  while (above < curves.size() && curves[above].ratio < ratio) ++above;
+  if (above == curves.size()) return scaled(curves.back());
+  if (above == 0 || curves[above].ratio == ratio) return scaled(curves[above]);
+  const auto low = scaled(curves[above - 1]), high = scaled(curves[above]);
+  if (low.size() < 2 || high.size() < 2) return low.size() < 2 ? high : low;
+  const double w = (ratio - curves[above - 1].ratio) / (curves[above].ratio - curves[above - 1].ratio);
+  std::vector<double> shares;
+  for (const auto* rows : {&low, &high})
+    for (const CurveRow& r : *rows) shares.push_back(r.flow_m3s / rows->back().flow_m3s);
+  std::sort(shares.begin(), shares.end());
+  shares.erase(std::unique(shares.begin(), shares.end(), [](double a, double b) { return b - a < 1e-6; }),
+               shares.end());
+  std::vector<CurveRow> rows;
+  for (const double share : shares) {
+    std::optional<double> mixed[3];
+    for (std::size_t c = 0; c < 3; ++c)
+      if (const auto a = columnAt(low, share, columns[c]), b = columnAt(high, share, columns[c]); a && b)
+        mixed[c] = *a + w * (*b - *a);
+    const double q = share * (low.back().flow_m3s + w * (high.back().flow_m3s - low.back().flow_m3s));
+    if (mixed[0]) rows.push_back({q, *mixed[0], mixed[1], mixed[2]});
+  }
+  return rows;
+}
+
 std::optional<double> bestOf(const std::vector<CurveRow>& rows) {
   std::optional<double> best, most;
   for (const CurveRow& r : rows)

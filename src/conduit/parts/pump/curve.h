@@ -32,6 +32,18 @@ struct Viscous {
 };
 [[nodiscard]] Viscous viscousFactors(double viscosity_m2s, double best_m3s, double head_m, double speed_perS);
 
+/// The curve measured at one speed or with one impeller, as a share of those of the main curve.
+struct MeasuredAt {
+  double ratio = 1.0;
+  std::vector<CurveRow> rows;
+};
+/// The curve at `ratio` of the main one's speed (or impeller), from curves measured at several, by rising
+/// ratio; these powers of it scale flow, head and NPSH required (affinity: 1, 2 and 2). Between two curves
+/// each is scaled to the ratio and points at like shares of their last flow are joined straight; beyond them
+/// the nearest is scaled.
+[[nodiscard]] std::vector<CurveRow> between(const std::vector<MeasuredAt>& curves, double ratio,
+                                            double ofFlow, double ofHead, double ofNpsh);
+
 /// Flow of the row of greatest efficiency.
 [[nodiscard]] std::optional<double> bestOf(const std::vector<CurveRow>& rows);
 

@@ -5,6 +5,7 @@ namespace {
 
 bool byCurve(const Values& v) { return described(v, 0); }
 // Its curve is to be found from a given flow: then no curve describes it.
+bool ownMotorNotGiven(const Values& v) { return v.find(motorFull.text) == nullptr; }
 bool notSwapped(const Values& v) { return !v.released(curveKey); }
 
 }  // namespace
@@ -27,10 +28,19 @@ namespace {
 bool wantsDutyFlow(const Values& v) { return curveFound(v) || byPoint(v); }
 bool wantsDutyHead(const Values& v) { return byPoint(v) || described(v, 3); }
 constexpr Column curveColumns[] = {
-    {"flow", Measure::volumeFlow, true, 0, 1e4},
-    {"head", Measure::headDrop, true, 0, 1e5},
-    {"efficiency", Measure::ratio, false, 0, 1},
-    {"NPSH required", Measure::headDrop, false, 0, 1000},
+    {"flow", Measure::volumeFlow, true, 0, 1e4},    {"head", Measure::headDrop, true, 0, 1e5},
+    {"efficiency", Measure::ratio, false, 0, 1},    {"NPSH required", Measure::headDrop, false, 0, 1000},
+    {"shaft power", Measure::power, false, 0, 1e9},
+};
+constexpr Column otherColumns[] = {
+    {"speed", Measure::rotation, false, 0.01, 2000}, {"impeller", Measure::bore, false, 1e-3, 10},
+    {"flow", Measure::volumeFlow, true, 0, 1e4},     {"head", Measure::headDrop, true, 0, 1e5},
+    {"efficiency", Measure::ratio, false, 0, 1},     {"NPSH required", Measure::headDrop, false, 0, 1000},
+    {"shaft power", Measure::power, false, 0, 1e9},
+};
+constexpr Column loadColumns[] = {
+    {"load", Measure::ratio, true, 0, 2},
+    {"efficiency", Measure::ratio, true, 0.01, 1},
 };
 
 const Field table[] = {
@@ -40,8 +50,14 @@ const Field table[] = {
           .needed = true,
           .releasable = true,
           .help = "head against flow at the rated speed of one unit, flows rising; efficiency and NPSH "
-                  "required where known",
+                  "required where known; shaft power in place of efficiency",
           .columns = curveColumns,
+          .applies = byCurve},
+    Field{.key = otherCurvesKey,
+          .kind = FieldKind::table,
+          .help = "the curve as measured at other speeds, or with other impellers; each row names its own. "
+                  "Between curves it is interpolated, beyond them affinity holds",
+          .columns = otherColumns,
           .applies = byCurve},
     assume(onlyWhen(need(field(dutyFlow, -1e4, 1e4, "the flow the pump is to deliver")), wantsDutyFlow),
            "10 L/s"),
@@ -72,7 +88,8 @@ const Field table[] = {
         keepsPressure),
     onlyWhen(nameOf(keptAtKey, "point", "where; its discharge if not given"), keepsPressure),
     onlyWhen(releasable(need(field(keptFlow, 0, 1e4, "kept by its speed for as long as it can"))), keepsFlow),
-    onlyWhen(field(leastSpeed, 0.01, 2000, "it cannot run slower"), keepsSomething),
+    onlyWhen(field(leastSpeed, 0.01, 2000, "it cannot run slower"), hasCurve),
+    onlyWhen(field(mostSpeed, 0.01, 2000, "it may not run faster"), hasCurve),
     onlyWhen(field(ratedImpeller, 1e-3, 10, "diameter of the impeller the curve holds for"), hasCurve),
     onlyWhen(
         releasable(field(impeller, 1e-3, 10, "its diameter, trimmed; not under some 75 % of the rated one")),
@@ -98,14 +115,32 @@ const Field table[] = {
                   "at its discharge; without it liquid runs back when the network's head is the greater"),
              hasCurve),
     field(datum, -12000, 9000, "height to which its NPSH is referred; its suction point's if not given"),
-    field(driver, 0, 1e9, "power its driver may give at the shaft"),
+    field(driver, 0, 1e9, "power the driver of one unit may give at the shaft"),
+    onlyWhen(
+        choice(motorClassKey, motorClasses,
+               "efficiency class of its motor, IEC 60034-30-1 at 50 Hz, 2 to 6 poles by the rated speed; "
+               "the driver's power is then its rating"),
+        ownMotorNotGiven),
+    field(motorFull, 0.01, 1, "of its motor at full load, in place of a class"),
+    Field{.key = motorLoadsKey,
+          .kind = FieldKind::table,
+          .help = "efficiency of its motor at shares of its full load; without it by a law of constant and "
+                  "load losses",
+          .columns = loadColumns},
+    field(driveShare, 0.01, 1, "of a frequency converter or gear before the motor; the job's if not given"),
+    choice(constructionKey, constructions, "how it is built"),
+    field(solidsPassage, 1e-4, 1, "diameter of the largest ball that passes it"),
+    field(leastFlow, 0, 1e4, "of one unit at its rated speed: it must not run at less for long"),
+    field(allowedLeast, 0, 1, "of best flow: the region its maker allows"),
+    field(allowedMost, 1, 3, "of best flow: the region its maker allows"),
     field(ownMargin, 0, 100, "NPSH available less NPSH required; the job's if not given"),
-    byDefault(field(Key<Ratio>{"flow of best at least"}, 0, 1,
-                    "of the region it may run in; ANSI/HI 9.6.3 prefers 70 %"),
-              0.7),
-    byDefault(field(Key<Ratio>{"flow of best at most"}, 1, 3,
-                    "of the region it may run in; ANSI/HI 9.6.3 prefers 120 %"),
-              1.2),
+    field(ofBestLeast, 0, 1,
+          "of the region it should run in; if not given as ANSI/HI 9.6.3 prefers: 70 %, of specific speeds "
+          "over "
+          "87 80 %"),
+    field(ofBestMost, 1, 3,
+          "of the region it should run in; if not given as ANSI/HI 9.6.3 prefers: 120 %, of specific speeds "
+          "over 87 115 %"),
     stockItem(),
     nameOf(serviceKey, "service", "whose limits hold for it, by the name of the service"),
     text("note", "make, size, stages: anything worth saying"),

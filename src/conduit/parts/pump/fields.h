@@ -10,12 +10,18 @@ inline constexpr Key<VolumeFlow> dutyFlow{"duty flow"};
 inline constexpr Key<Height> datum{"datum"};
 inline constexpr Key<Power> driver{"driver"};
 inline constexpr Key<HeadDrop> ownMargin{"NPSH margin at least"};
-inline constexpr std::string_view curveKey = "curve";
+inline constexpr std::string_view curveKey = "curve", otherCurvesKey = "other curves",
+                                  constructionKey = "construction", motorClassKey = "motor class",
+                                  motorLoadsKey = "motor at part load";
 /// Ways to describe it, of the field `wayKey`.
 inline constexpr std::string_view ways[] = {"curve", "duty point", "given flow", "given head", "given power"};
 inline constexpr std::string_view wayKey = "described by", arrangementKey = "arrangement", keepsKey = "keeps",
                                   keptAtKey = "kept at";
 inline constexpr std::string_view arrangements[] = {"parallel", "series"};
+/// How it is built; the first says nothing.
+inline constexpr std::string_view constructions[] = {"not said",       "end suction", "multistage",
+                                                     "double suction", "submersible", "sewage"};
+inline constexpr std::string_view motorClasses[] = {"not said", "IE1", "IE2", "IE3", "IE4"};
 inline constexpr std::string_view kept[] = {"its speed", "a pressure", "a flow"};
 inline constexpr Key<HeadDrop> dutyHead{"duty head"}, headMost{"head at most"};
 inline constexpr Key<Ratio> dutyEfficiency{"duty efficiency"}, headFactor{"head factor"},
@@ -25,7 +31,12 @@ inline constexpr Key<Number> unitCount{"units"}, stageCount{"stages"}, trimExpon
 inline constexpr Key<Bore> impeller{"impeller"}, ratedImpeller{"rated impeller"};
 inline constexpr Key<GaugePressure> keptPressure{"kept pressure"};
 inline constexpr Key<VolumeFlow> keptFlow{"kept flow"};
-inline constexpr Key<Rotation> leastSpeed{"speed at least"};
+inline constexpr Key<Rotation> leastSpeed{"speed at least"}, mostSpeed{"speed at most"};
+inline constexpr Key<Bore> solidsPassage{"solids passage"};
+inline constexpr Key<VolumeFlow> leastFlow{"least continuous flow"};
+inline constexpr Key<Ratio> ofBestLeast{"flow of best at least"}, ofBestMost{"flow of best at most"},
+    allowedLeast{"allowable flow at least"}, allowedMost{"allowable flow at most"},
+    motorFull{"motor efficiency"}, driveShare{"drive efficiency"};
 
 extern const std::span<const Field> fields;
 [[nodiscard]] const Field* fieldOf(std::string_view key);

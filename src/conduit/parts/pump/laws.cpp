@@ -18,6 +18,8 @@ std::optional<Problem> curveFault(const Values& values, const Setting& setting) 
     if (rows[i + 1].flow_m3s < rows[i].flow_m3s)
       return fault(fmt::format("the flows of the curve must rise: row {} does not", i + 2));
   }
+  if (const OtherCurves others = otherCurves(values, setting.medium); !others.fault.empty())
+    return Problem{{"", std::string(otherCurvesKey)}, others.fault, {}};
   if (rows.size() > 1 && rows.back().head_m >= rows.front().head_m)
     return fault("the head of the curve must fall from its first to its last point");
   if (rows.size() == 3 && rows[0].flow_m3s == 0.0 && !threePoint(rows))

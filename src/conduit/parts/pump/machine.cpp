@@ -2,14 +2,24 @@
 
 #include <algorithm>
 #include <cmath>
+#include <map>
 
 #include "curve/monotone.h"
+#include "parts/pump/motor.h"
 
 namespace conduit::pump {
 namespace {
 
-/// One unit as its maker has it: the rows given (even while released: its efficiency and NPSH still belong to
-/// the pump), or three of the family through its duty point.
+// Makers measure power in cold water, 1,000 kg/m³.
+std::optional<double> efficiencyOf(const CurveRow& r, double shaft_w) {
+  return shaft_w > 0 ? std::optional(std::clamp(1000 * 9.80665 * r.flow_m3s * r.head_m / shaft_w, 0.0, 1.0))
+                     : std::nullopt;
+}
+
+}  // namespace
+
+// The rows given (even while released: its efficiency and NPSH still belong to the pump), or three of the
+// family through its duty point.
 std::vector<CurveRow> makersRows(const Values& values, const Medium& medium) {
   std::vector<CurveRow> out;
   if (byPoint(values)) {
@@ -39,10 +49,74 @@ std::vector<CurveRow> makersRows(const Values& values, const Medium& medium) {
         resolve(*row[0], Measure::volumeFlow, medium), resolve(*row[1], Measure::headDrop, medium), {}, {}};
     if (row.size() > 2 && row[2]) r.efficiency = row[2]->value;
     if (row.size() > 3 && row[3]) r.npsh_m = resolve(*row[3], Measure::headDrop, medium);
+    if (!r.efficiency && row.size() > 4 && row[4]) r.efficiency = efficiencyOf(r, row[4]->value);
     out.push_back(r);
   }
   return out;
 }
+
+double trimRatio(const Values& values, const Medium& medium) {
+  const auto full = get(values, ratedImpeller, medium), cut = get(values, impeller, medium);
+  return full && cut ? cut->si() / full->si() : 1.0;
+}
+
+OtherCurves otherCurves(const Values& values, const Medium& medium) {
+  OtherCurves out;
+  const auto* entry = described(values, 0) ? values.entry(otherCurvesKey) : nullptr;
+  const Rows* rows = entry ? std::get_if<Rows>(&entry->value) : nullptr;
+  if (!rows || rows->empty()) return out;
+  const auto rated = get(values, ratedSpeed, medium);
+  const auto full = get(values, ratedImpeller, medium);
+  std::map<double, std::vector<CurveRow>> by;
+  std::optional<bool> bySpeed;
+  for (const auto& row : *rows) {
+    const auto cell = [&](std::size_t i) { return i < row.size() ? row[i] : std::optional<Given>(); };
+    if (!cell(2) || !cell(3)) continue;
+    if (cell(0).has_value() == cell(1).has_value()) {
+      out.fault = "each row of the other curves names either a speed or an impeller";
+      return out;
+    }
+    if (bySpeed && *bySpeed != cell(0).has_value()) {
+      out.fault = "the other curves are of other speeds or of other impellers, not of both";
+      return out;
+    }
+    bySpeed = cell(0).has_value();
+    if (*bySpeed ? !rated : !full) {
+      out.fault = *bySpeed ? "curves of other speeds need the rated speed of the main one"
+                           : "curves of other impellers need the rated impeller of the main one";
+      return out;
+    }
+    const double ratio = *bySpeed ? resolve(*cell(0), Measure::rotation, medium) / rated->si()
+                                  : resolve(*cell(1), Measure::bore, medium) / full->si();
+    CurveRow r{
+        resolve(*cell(2), Measure::volumeFlow, medium), resolve(*cell(3), Measure::headDrop, medium), {}, {}};
+    if (cell(4)) r.efficiency = cell(4)->value;
+    if (cell(5)) r.npsh_m = resolve(*cell(5), Measure::headDrop, medium);
+    if (!r.efficiency && cell(6)) r.efficiency = efficiencyOf(r, cell(6)->value);
+    by[ratio].push_back(r);
+  }
+  if (by.empty()) return out;
+  if (by.contains(1.0)) {
+    out.fault = "one of the other curves is of the speed (or impeller) of the main one";
+    return out;
+  }
+  by[1.0] = makersRows(values, medium);
+  for (const auto& [ratio, curve] : by) {
+    bool sound = curve.size() >= 2 && curve.back().head_m < curve.front().head_m;
+    for (std::size_t i = 0; sound && i + 1 < curve.size(); ++i)
+      sound = curve[i].flow_m3s < curve[i + 1].flow_m3s;
+    if (!sound && ratio != 1.0) {
+      out.fault = "each of the other curves needs two points, flows that rise and a head that falls";
+      return out;
+    }
+    out.curves.push_back({ratio, curve});
+  }
+  if (out.curves.size() < 2) out.curves.clear();
+  out.bySpeed = *bySpeed;
+  return out;
+}
+
+namespace {
 
 /// Below it a liquid is near enough to the water with which curves are measured.
 constexpr double likeWater_m2s = 3e-6;
@@ -73,13 +147,25 @@ std::optional<Viscous> viscousOf(const Values& values, const Setting& setting) {
   return v.b > 1 ? std::optional(v) : std::nullopt;
 }
 
-std::vector<CurveRow> rowsOf(const Values& values, const Setting& setting) {
+std::vector<CurveRow> rowsOf(const Values& values, const Setting& setting, std::optional<double> ratio) {
   const Medium& medium = setting.medium;
   auto rows = makersRows(values, medium);
-  const auto full = get(values, ratedImpeller, medium), cut = get(values, impeller, medium);
-  const double trim = full && cut ? std::pow(cut->si() / full->si(),
-                                             getOrFallback(values, fields, trimExponent, medium)->si())
-                                  : 1.0;
+  const double cut = trimRatio(values, medium),
+               exponent = getOrFallback(values, fields, trimExponent, medium)->si();
+  double trim = std::pow(cut, exponent);
+  if (const OtherCurves others = otherCurves(values, medium); !others.curves.empty()) {
+    if (others.bySpeed) {
+      const double s = ratio.value_or(speedRatio(values, medium));
+      rows = between(others.curves, s, 1, 2, 2);
+      for (CurveRow& r : rows) {
+        r.flow_m3s /= s, r.head_m /= s * s;
+        if (r.npsh_m) *r.npsh_m /= s * s;
+      }
+    } else {
+      rows = between(others.curves, cut, exponent, exponent, 0);
+      trim = 1.0;
+    }
+  }
   const double best = bestOf(rows).value_or(rows.empty() ? 1.0 : 0.6 * rows.back().flow_m3s);
   const auto viscous = viscousOf(values, setting);
   const double onHead = hasCurve(values) ? getOrFallback(values, fields, headFactor, medium)->si() : 1.0,
@@ -108,7 +194,7 @@ std::optional<double> head(const Reading& r) {
 std::optional<MonotoneCurve> curveOf(const Reading& r, std::optional<double> CurveRow::*column,
                                      bool squared) {
   std::vector<CurvePoint> points;
-  for (const CurveRow& row : rowsOf(*r.values, *r.setting))
+  for (const CurveRow& row : rowsOf(*r.values, *r.setting, ratioNow(r)))
     if (row.*column) points.push_back({row.flow_m3s, *(row.*column)});
   if (points.size() < 2) return std::nullopt;
   if (!squared && points.front().x > 0)
@@ -128,11 +214,13 @@ double ratioNow(const Reading& r) {
   if (!keepsSomething(*r.values) || r.branches.empty() || r.branches[0].state != BranchState::acting)
     return most;
   const auto q = outcome::flow(r), h = head(r);
-  const auto rows = rowsOf(*r.values, *r.setting);
+  auto rows = rowsOf(*r.values, *r.setting);
   if (!q || !h || rows.size() < 2) return most;
+  const bool several = otherCurves(*r.values, r.setting->medium).bySpeed;
   double low = 1e-3 * most, high = most;
   for (int step = 0; step < 100; ++step) {
     const double s = (low + high) / 2;
+    if (several) rows = rowsOf(*r.values, *r.setting, s);
     (HeadCurve(rows, s).at(*q).value < *h ? low : high) = s;
   }
   return (low + high) / 2;
@@ -181,8 +269,91 @@ std::optional<double> npshRatio(const Reading& r) {
 std::optional<double> ofBest(const Reading& r) {
   const auto q = outcome::flow(r);
   if (!q || !running(r)) return std::nullopt;
-  const auto best = bestFlow(rowsOf(*r.values, *r.setting), ratioNow(r));
+  const double s = ratioNow(r);
+  const auto best = bestFlow(rowsOf(*r.values, *r.setting, s), s);
   return best && *best > 0 ? std::optional(*q / *best) : std::nullopt;
+}
+
+namespace {
+
+// Of one stage and one eye at best flow: flow m³/s, head m, NPSH required m, speed 1/min.
+struct BestPoint {
+  double flow_m3s, head_m;
+  std::optional<double> npsh_m;
+  double rpm;
+};
+std::optional<BestPoint> bestPoint(const Values& values, const Setting& setting) {
+  const auto rows = makersRows(values, setting.medium);
+  const auto n = get(values, ratedSpeed, setting.medium);
+  std::optional<double> best = bestFlow(rows, 1.0);
+  if (byPoint(values) && !best)
+    if (const auto duty = get(values, dutyFlow, setting.medium)) best = duty->si();
+  if (!n || rows.size() < 2 || !best || *best <= 0) return std::nullopt;
+  const HeadCurve curve(rows, 1.0);
+  BestPoint out{*best,
+                curve.at(*best).value / getOrFallback(values, fields, stageCount, setting.medium)->si(),
+                {},
+                n->si() * 60};
+  if (word(values, constructionKey, constructions[0]) == constructions[3]) out.flow_m3s /= 2;
+  std::vector<CurvePoint> npsh;
+  for (const CurveRow& r : rows)
+    if (r.npsh_m) npsh.push_back({r.flow_m3s, *r.npsh_m});
+  if (npsh.size() >= 2) out.npsh_m = MonotoneCurve(std::move(npsh)).at(*best).value;
+  return out.head_m > 0 ? std::optional(out) : std::nullopt;
+}
+
+}  // namespace
+
+std::optional<double> specificSpeed(const Values& values, const Setting& setting) {
+  const auto p = bestPoint(values, setting);
+  return p ? std::optional(p->rpm * std::sqrt(p->flow_m3s) / std::pow(p->head_m, 0.75)) : std::nullopt;
+}
+std::optional<double> suctionSpecificSpeed(const Values& values, const Setting& setting) {
+  const auto p = bestPoint(values, setting);
+  return p && p->npsh_m && *p->npsh_m > 0
+             ? std::optional(p->rpm * std::sqrt(p->flow_m3s) / std::pow(*p->npsh_m, 0.75))
+             : std::nullopt;
+}
+Region regionOf(const Values& values, const Setting& setting) {
+  Region region;
+  if (const auto nq = specificSpeed(values, setting); nq && *nq > 87) region = {0.8, 1.15, false};
+  if (const auto least = get(values, ofBestLeast, setting.medium))
+    region.least = least->si(), region.given = true;
+  if (const auto most = get(values, ofBestMost, setting.medium))
+    region.most = most->si(), region.given = true;
+  return region;
+}
+
+std::optional<double> driveEfficiency(const Values& values) {
+  const auto own = get(values, driveShare, Medium{});
+  return own ? std::optional(own->si()) : std::nullopt;
+}
+std::optional<double> motorEfficiency(const Reading& r) {
+  const auto shaft = shaftPower(r);
+  const auto rating = get(*r.values, driver, r.setting->medium);
+  const auto own = get(*r.values, motorFull, r.setting->medium);
+  const auto n = get(*r.values, ratedSpeed, r.setting->medium);
+  if (!shaft || *shaft <= 0) return std::nullopt;
+  const double units = getOrFallback(*r.values, fields, unitCount, r.setting->medium)->si();
+  std::optional<double> full = own ? std::optional(own->si()) : std::nullopt;
+  if (!full && rating && n)
+    full =
+        fullLoadEfficiency(word(*r.values, motorClassKey, motorClasses[0]), polesFor(n->si()), rating->si());
+  std::vector<CurvePoint> loads;
+  if (const auto* entry = r.values->entry(motorLoadsKey))
+    if (const Rows* rows = std::get_if<Rows>(&entry->value))
+      for (const auto& row : *rows)
+        if (row.size() > 1 && row[0] && row[1] && (loads.empty() || row[0]->value > loads.back().x))
+          loads.push_back({row[0]->value, row[1]->value});
+  if (!rating) return loads.empty() ? full : std::nullopt;  // no load is known without a rating
+  const double load = *shaft / units / rating->si();
+  if (loads.size() >= 2)
+    return MonotoneCurve(loads).at(std::clamp(load, loads.front().x, loads.back().x)).value;
+  return full ? std::optional(partLoadEfficiency(*full, load)) : std::nullopt;
+}
+std::optional<double> motorPower(const Reading& r) {
+  const auto shaft = shaftPower(r), eta = motorEfficiency(r);
+  return shaft && eta && *eta > 0 ? std::optional(*shaft / *eta) : std::nullopt;
 }
 
 bool shutIn(const Reading& r) {

@@ -18,8 +18,31 @@ struct ViscousAt {
 [[nodiscard]] std::optional<ViscousAt> viscousAt(const Values& values, const Setting& setting);
 [[nodiscard]] std::optional<Viscous> viscousOf(const Values& values, const Setting& setting);
 /// What stands in this symbol at the rated speed: trimmed, in this liquid, all units together. Flow is that
-/// of all.
-[[nodiscard]] std::vector<CurveRow> rowsOf(const Values& values, const Setting& setting);
+/// of all. Where curves of other speeds are given, the rows are those of which affinity makes the curve at
+/// `ratio` of the rated speed (the given speed's, where none is named).
+[[nodiscard]] std::vector<CurveRow> rowsOf(const Values& values, const Setting& setting,
+                                           std::optional<double> ratio = {});
+/// One unit as its maker has it at the rated speed and impeller, in cold water.
+[[nodiscard]] std::vector<CurveRow> makersRows(const Values& values, const Medium& medium);
+/// Curves measured at other speeds or with other impellers, the main one among them; why they cannot be used.
+struct OtherCurves {
+  bool bySpeed = false;
+  std::vector<MeasuredAt> curves;  // by rising ratio; empty: none
+  std::string fault;
+};
+[[nodiscard]] OtherCurves otherCurves(const Values& values, const Medium& medium);
+/// Impeller over rated impeller; 1 where either is not given.
+[[nodiscard]] double trimRatio(const Values& values, const Medium& medium);
+/// Of one stage (and one eye of a double-suction pump) at best flow, nq in 1/min, m³/s, m; and nss by its
+/// NPSH required there. Empty without a rated speed or an efficiency that has a top.
+[[nodiscard]] std::optional<double> specificSpeed(const Values& values, const Setting& setting);
+[[nodiscard]] std::optional<double> suctionSpecificSpeed(const Values& values, const Setting& setting);
+/// Shares of best flow between which it should run: as given, else what ANSI/HI 9.6.3 prefers.
+struct Region {
+  double least = 0.7, most = 1.2;
+  bool given = false;
+};
+[[nodiscard]] Region regionOf(const Values& values, const Setting& setting);
 /// Speed given over rated speed; 1 where either is not given.
 [[nodiscard]] double speedRatio(const Values& values, const Medium& medium);
 
@@ -48,5 +71,10 @@ struct ViscousAt {
 [[nodiscard]] std::optional<double> npshMargin(const Reading& r);
 [[nodiscard]] std::optional<double> npshRatio(const Reading& r);
 [[nodiscard]] std::optional<double> ofBest(const Reading& r);
+/// Power its motors take and, through their drives, the wire gives, W: where its own motor is described.
+[[nodiscard]] std::optional<double> motorEfficiency(const Reading& r);
+[[nodiscard]] std::optional<double> motorPower(const Reading& r);
+/// Share of the motor's power that a drive of its own passes on; empty: not said.
+[[nodiscard]] std::optional<double> driveEfficiency(const Values& values);
 
 }  // namespace conduit::pump

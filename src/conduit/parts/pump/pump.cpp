@@ -16,6 +16,8 @@ const Outcome outcomes[] = {
     {"head", Measure::headDrop, head},
     {"efficiency", Measure::ratio, efficiency},
     {"shaft power", Measure::power, shaftPower},
+    {"efficiency of its motor", Measure::ratio, motorEfficiency},
+    {"motor power", Measure::power, motorPower},
     {"NPSH available", Measure::headDrop, npshAvailable},
     {"NPSH required", Measure::headDrop, npshRequired},
     {"NPSH margin", Measure::headDrop, npshMargin},
@@ -60,7 +62,7 @@ std::optional<Working> working(const Reading& r, std::string_view outcomeKey) {
   if (outcomeKey == "head" && q && r.branches[0].headFrom_m && r.branches[0].headTo_m) {
     Working w{.title = fmt::format("Head of {}", r.name)};
     const double s = ratioNow(r);
-    const auto rows = rowsOf(*r.values, set);
+    const auto rows = rowsOf(*r.values, set, s);
     if (const auto three = threePoint(rows); three && hasCurve(*r.values) && !shutIn(r) && *q > 0) {
       w.lines.push_back(
           {"b", "ln((H₀−H₂)/(H₀−H₁))/ln(Q₂/Q₁)",
@@ -146,8 +148,8 @@ std::optional<Working> working(const Reading& r, std::string_view outcomeKey) {
     return ratioOf("NPSH ratio", "R", "NPSHa/NPSHr", npshAvailable(r), npshRequired(r), npshRatio(r), "",
                    false);
   if (outcomeKey == "share of best flow") {
-    auto w = ratioOf("Share of BEP flow", "φ", "Q/Q_best", q, bestFlow(rowsOf(*r.values, set), ratioNow(r)),
-                     ofBest(r), "", false);
+    auto w = ratioOf("Share of BEP flow", "φ", "Q/Q_best", q,
+                     bestFlow(rowsOf(*r.values, set, ratioNow(r)), ratioNow(r)), ofBest(r), "", false);
     if (w)
       w->remark =
           "Q_best is the top of a parabola through the best given efficiency and its neighbours, at the "
@@ -196,9 +198,9 @@ std::string stateWord(const Reading& r) {
 
 std::vector<FigureCurve> figure(const Reading& r) {
   std::vector<FigureCurve> curves;
-  const auto rows = rowsOf(*r.values, *r.setting);
-  if (rows.size() < 2) return curves;
   const double s = ratioNow(r);
+  const auto rows = rowsOf(*r.values, *r.setting, s);
+  if (rows.size() < 2) return curves;
   const HeadCurve headCurve(rows, s);
   FigureCurve h{"head", Measure::headDrop, {}}, n{"NPSH required", Measure::headDrop, {}},
       e{"efficiency", Measure::ratio, {}};

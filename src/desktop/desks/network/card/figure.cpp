@@ -64,7 +64,7 @@ void CardFigure::paintCurves(QPainter& p) {
   };
   const auto q = outcome("flow"), h = outcome("head");
   const std::vector<DutyPoint> empty;
-  const auto& system = usable && solved->curveOf == id_ ? solved->systemCurve : empty;
+  const auto& system = usable && solved->curveOf == id_ ? solved->systemCurve.points : empty;
   for (const FigureCurve& c : curves)
     if (c.measure == Measure::headDrop)
       for (const auto& [x, y] : c.points) xTop = std::max(xTop, x), yTop = std::max(yTop, y);
@@ -110,7 +110,8 @@ void CardFigure::paintCurves(QPainter& p) {
     p.drawPolyline(line);
   };
   std::vector<std::pair<double, double>> systemPoints;
-  for (const DutyPoint& d : system) systemPoints.emplace_back(d.flow_m3s, d.head_m);
+  for (const DutyPoint& d : system)
+    if (std::isfinite(d.head_m)) systemPoints.emplace_back(d.flow_m3s, d.head_m);
   draw(systemPoints, QPen(look_.water, 1.6));
   for (const FigureCurve& c : curves) {
     if (c.label == "head") draw(c.points, QPen(look_.ink, 2));

@@ -1,0 +1,37 @@
+// What is asked of a pump that is to be chosen, and how candidates are weighed against one another.
+#pragma once
+
+#include <span>
+
+#include "network/network.h"
+
+namespace conduit {
+
+/// At one place: a pump, or a supply that might be one.
+struct PumpRequest {
+  Id at = noId;
+  Values about{};       // see pumpRequestFields
+  std::string extra{};  // keys of the file that this version does not know, as JSON text
+  friend bool operator==(const PumpRequest& a, const PumpRequest& b) {
+    return a.at == b.at && a.about.entries() == b.about.entries() && a.extra == b.extra;
+  }
+};
+
+[[nodiscard]] std::span<const Field> pumpRequestFields();
+
+namespace request {
+inline constexpr std::string_view flow = "flow", head = "head", driver = "driver at most",
+                                  margin = "NPSH margin at least", units = "units running",
+                                  construction = "construction", solids = "solids passage at least",
+                                  speed = "speed at most", shortBy = "flow short by at most",
+                                  overBy = "flow over by at most", nearness = "weight of nearness",
+                                  efficiency = "weight of efficiency", suction = "weight of NPSH margin",
+                                  driverSize = "weight of driver size";
+}
+
+/// In SI, as given or what stands for it; empty where nothing does.
+[[nodiscard]] std::optional<double> askedOf(const Values& about, std::string_view key);
+/// That of a place among them; null: nothing is asked there yet.
+[[nodiscard]] const PumpRequest* requestAt(std::span<const PumpRequest> requests, Id at);
+
+}  // namespace conduit

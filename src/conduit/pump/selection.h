@@ -1,0 +1,83 @@
+// Which pump of the stock does it: each solved in this network, in every case that counts, at the duty it
+// would really run at.
+//
+//   Selection chosen = select(model, place, request, stock, {.units = units});
+//   for (const Candidate& c : chosen.can) ...        // ranked
+//   for (const auto& [why, count] : chosen.reasons)  // why the others cannot
+#pragma once
+
+#include "cases/balance.h"
+#include "model/pump_request.h"
+#include "pump/duty.h"
+
+namespace conduit {
+
+/// A candidate in one case.
+struct CandidateDuty {
+  CaseId id = drawingCase;
+  bool solved = false;
+  std::string why;  // where not
+  PumpDuty duty;
+  std::optional<double> over;  // flow found over flow asked, less one
+  std::optional<double> npshRatio;
+  bool preferred = true;        // within the region it should run in (ANSI/HI 9.6.3)
+  std::optional<bool> allowed;  // within the region its maker allows; empty: not said
+  bool pastEnd = false;         // beyond the last point of its curve
+  bool underLeastFlow = false;  // under its least continuous flow
+  std::optional<double>
+      ratingSpare_pa;  // rating of the weakest pipe behind it less the pressure there at shut-off
+  Id weakest = noId;
+};
+
+struct Candidate {
+  std::string item;  // of the stock
+  Origin origin = Origin::shipped;
+  bool inPlace = false;              // it is what stands there now
+  std::string leftOut;               // the first reason why it cannot do it; empty: it can
+  std::vector<CandidateDuty> cases;  // in the order of the cases that count, the current one first
+  double shutOff_m = 0.0;
+  std::optional<double> runOut_m3s, runOutShaft_w, bestFlow_m3s;
+  std::optional<double> motor_w;  // least standard rating that carries it over its whole curve, each unit
+  std::optional<double> speedRatio, trimRatio;  // for exactly the duty asked for
+  std::optional<double> ratedSpeed_perS;
+  double regionLeast = 0.7, regionMost = 1.2;  // of best flow, in which it should run
+  double score = 0.0;                          // the less the better
+  [[nodiscard]] const CandidateDuty& now() const { return cases.front(); }
+  /// The least margin over the cases, and in which.
+  [[nodiscard]] const CandidateDuty* worstMargin() const;
+};
+
+struct Selection {
+  double flow_m3s = 0.0;         // asked for
+  std::optional<double> head_m;  // asked for, or what the network asks at that flow
+  double margin_m = 0.0;
+  std::vector<Candidate> can, cannot;                        // ranked; in the order of the stock
+  std::vector<std::pair<std::string, std::size_t>> reasons;  // counted, most first
+  std::vector<CaseId> cases;                                 // that were looked at, the current one first
+  std::string problem;                                       // nothing could be begun
+  bool stopped = false;
+};
+
+struct SelectOptions {
+  CaseId current = drawingCase;
+  UnitSet units = UnitSet::siWater();
+  JobOptions jobs;
+};
+
+/// `place`: a pump, or a supply that might be one (then a pump stands in for it). Cases that count for sizing
+/// are looked at beside the current one.
+[[nodiscard]] Selection select(const Model& model, Id place, const PumpRequest& request,
+                               const std::shared_ptr<const Stock>& stock, const SelectOptions& options);
+
+/// The values of a pump that takes an item of the stock: what belongs to the machine is the item's, what
+/// belongs to its place (units, datum, service, whether it runs) stays.
+[[nodiscard]] Values asItem(const Values& own, std::string_view item);
+/// The candidate put in the place of the pump, in the drawing or a case; at a would-be supply as a new pump.
+[[nodiscard]] Result<Network> withItem(const Network& network, Id place, std::string_view item);
+
+/// One to `most` units side by side in the current case.
+[[nodiscard]] std::vector<CandidateDuty> unitsRunning(const Model& model, Id place, std::string_view item,
+                                                      int most, const std::shared_ptr<const Stock>& stock,
+                                                      const SelectOptions& options);
+
+}  // namespace conduit
