@@ -2,6 +2,7 @@
 #include "cases_command.h"
 #include "command.h"
 #include "pages_commands.h"
+#include "pumps_command.h"
 #include "solve_command.h"
 #include "sweep_command.h"
 
@@ -13,6 +14,7 @@ std::vector<std::unique_ptr<Command>> makeCommands() {
   all.push_back(std::make_unique<CasesCommand>());
   all.push_back(std::make_unique<SweepCommand>());
   all.push_back(std::make_unique<GatherCommand>());
+  all.push_back(std::make_unique<PumpsCommand>());
   all.push_back(std::make_unique<SchemaCommand>());
   all.push_back(std::make_unique<FieldsCommand>());
   return all;

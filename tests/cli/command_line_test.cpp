@@ -192,5 +192,78 @@ TEST(CommandLine, aSweepInPartsIsGatheredToTheSameBytes) {
   EXPECT_NE(rows.out.find("2,100 %,50 m,28.58"), std::string::npos) << rows.out;
 }
 
+TEST(CommandLine, pumpsShowsDutiesCurvesAndCandidates) {
+  const std::string kestrel = samples + "kestrel-fell.lconduit";
+  const Ran all = ran({"pumps", kestrel});
+  EXPECT_EQ(all.status, limitBroken) << "as the drawing's limits stand";
+  EXPECT_NE(all.out.find("in parallel with P-2, before B-1"), std::string::npos) << all.out;
+  const auto json = nlohmann::json::parse(ran({"pumps", kestrel, "--json"}).out);
+  ASSERT_EQ(json["pumps"].size(), 4u);
+  EXPECT_FALSE(json["pumps"][3]["runs"].get<bool>());
+  // The pumps stand 5.1 m over the tarn: their suction comes nearest to vapour.
+  EXPECT_EQ(json["vapour"][0]["of"], "pump");
+  EXPECT_GT(json["vapour"][0]["temperature_c"].get<double>(), 20);
+
+  const auto curve = nlohmann::json::parse(
+      ran({"pumps", kestrel, "--pump", "B-1", "--curve", "--flow", "40 L/s", "--json"}).out);
+  EXPECT_GE(curve["system_curve"]["points"].size(), 9u);
+  const double head = curve["read"]["head_m"].get<double>();
+  // The other way round it reads the flow.
+  const auto back = nlohmann::json::parse(
+      ran({"pumps", kestrel, "--pump", "B-1", "--curve", "--head", fmt::format("{:.12g} m", head), "--json"})
+          .out);
+  EXPECT_NEAR(back["read"]["flow_m3s"].get<double>(), 0.040, 1e-7);
+
+  const auto chosen =
+      nlohmann::json::parse(ran({"pumps", kestrel, "--pump", "B-1", "--candidates", "--json"}).out);
+  EXPECT_FALSE(chosen["candidates"].empty());
+  std::size_t counted = 0;
+  for (const auto& reason : chosen["reasons"]) counted += reason["count"].get<std::size_t>();
+  EXPECT_EQ(counted, chosen["left_out"].size());
+  EXPECT_NE(ran({"pumps", kestrel, "--pump", "P-1", "--sheet"}).out.find("NPSH available"),
+            std::string::npos);
+  const Ran speeds = ran({"pumps", kestrel, "--pump", "B-1", "--hold", "30 bar at N-17"});
+  EXPECT_NE(speeds.out.find("Cold night"), std::string::npos) << speeds.err;
+  EXPECT_NE(ran({"pumps", kestrel, "--at", "Top tank", "--curve"}).out.find("before anything flows"),
+            std::string::npos);
+}
+
+TEST(CommandLine, pumpsSaysWhatItCannotDo) {
+  const std::string kestrel = samples + "kestrel-fell.lconduit";
+  for (const std::vector<std::string>& what :
+       std::vector<std::vector<std::string>>{{"--curve"},
+                                             {"--pump", "Q-9"},
+                                             {"--pump", "L-1"},
+                                             {"--pump", "P-1", "--at", "Tarn"},
+                                             {"--case", "Frost"},
+                                             {"--at", "Tarn", "--share", "35 %"},
+                                             {"--at", "Tarn", "--share", "much"},
+                                             {"--pump", "P-1", "--curve", "--most", "3 bar"},
+                                             {"--pump", "P-1, B-1", "--curve"},
+                                             {"--pump", "P-1", "--hold", "soon"},
+                                             {"--at", "Tarn", "--sheet"}}) {
+    std::vector<std::string> arguments{"pumps", kestrel};
+    arguments.insert(arguments.end(), what.begin(), what.end());
+    const Ran r = ran(arguments);
+    EXPECT_EQ(r.status, unusableInput) << what.back();
+    EXPECT_FALSE(r.err.empty()) << what.back();
+  }
+  EXPECT_EQ(ran({"pumps", "/no/such/file"}).status, unusableInput);
+}
+
+TEST(CommandLine, pumpsGivesTheCurveOfASupplyWithItsShare) {
+  const std::string town = scratch(
+      R"({"format":"level-conduit","version":2,"points":[{"name":"W","height":"20 m"},{"name":"S","height":"25 m"},{"name":"A","height":"30 m","outflow":"12 L/s"}],
+      "elements":[{"kind":"fixed pressure","name":"Works","point":"W","pressure":"5 bar"},{"kind":"fixed pressure","name":"Spring","point":"S","pressure":"5 bar"},
+      {"kind":"pipe","name":"L1","from":"W","to":"A","length":"400 m","bore":"125 mm","roughness":"0.1 mm"},{"kind":"pipe","name":"L2","from":"S","to":"A","length":"300 m","bore":"125 mm","roughness":"0.1 mm"}]})");
+  const Ran r = ran({"pumps", town, "--at", "Works", "--share", "50 %", "--least-pressure", "2 bar", "--flow",
+                     "6 L/s", "--json"});
+  ASSERT_EQ(r.status, limitsKept) << r.err;
+  const auto json = nlohmann::json::parse(r.out);
+  EXPECT_NEAR(json["read"]["draw_offs_times"].get<double>(), 1.0, 1e-12);
+  EXPECT_NEAR(json["read"]["other_m3s"].get<double>(), 0.006, 1e-12);
+  EXPECT_EQ(json["read"]["governed_by"], "A");
+}
+
 }  // namespace
 }  // namespace conduit::cli

@@ -296,6 +296,21 @@ Result<EditedModel> setCost(const Model& model, std::string_view key, std::strin
   return edited;
 }
 
+Result<EditedModel> setAsked(const Model& model, Id at, std::string_view key, std::string_view text,
+                             const UnitSet* units) {
+  const Field* field = aboutField(pumpRequestFields(), key);
+  if (!field || !model.drawn.find(at))
+    return refused(fmt::format("nothing called \"{}\" is asked of a pump", key));
+  EditedModel edited{fmt::format("Ask {} of {} at {}", shortened(text), key, model.drawn.at(at).name), model};
+  auto& all = edited.model.pumpRequests;
+  auto request = std::find_if(all.begin(), all.end(), [&](const PumpRequest& r) { return r.at == at; });
+  if (request == all.end()) request = all.insert(all.end(), {.at = at});
+  if (const auto put = putInto(request->about, *field, text, units); !put)
+    return refused(fmt::format("{}: {}", field->key, put.error().what));
+  if (request->about.entries().empty() && request->extra.empty()) all.erase(request);
+  return edited;
+}
+
 Result<EditedModel> moveCase(const Model& model, CaseId id, std::size_t to) {
   const Case* which = model.cases.find(id);
   if (!which || id == drawingCase) return noSuchCase();

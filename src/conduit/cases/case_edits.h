@@ -45,6 +45,9 @@ struct EditedModel {
 /// One of the costs as typed.
 [[nodiscard]] Result<EditedModel> setCost(const Model& model, std::string_view key, std::string_view text,
                                           const UnitSet* units);
+/// What is asked of a pump at a place (see pumpRequestFields), as typed; an empty text clears.
+[[nodiscard]] Result<EditedModel> setAsked(const Model& model, Id at, std::string_view key,
+                                           std::string_view text, const UnitSet* units);
 /// To another place beside the others, from 0.
 [[nodiscard]] Result<EditedModel> moveCase(const Model& model, CaseId id, std::size_t to);
 

@@ -3,6 +3,7 @@
 #include <algorithm>
 
 #include "model/costs.h"
+#include "parts/pump/machine.h"
 
 namespace conduit {
 namespace {
@@ -24,9 +25,17 @@ double hoursOf(const Model& model, CaseId id) {
   return std::max(0.0, usualYear_s - others);
 }
 
-double atTheWire(const Model& model, double shaft_w) {
-  return shaft_w /
-         (*costOf(model.costs, costs::motorEfficiency) * *costOf(model.costs, costs::driveEfficiency));
+std::optional<WirePower> atTheWire(const Values& costs, const Part& part, const Reading& reading) {
+  const auto shaft = outcomeOf(part, "shaft power", reading);
+  if (!shaft) return std::nullopt;
+  WirePower p{.shaft_w = *shaft};
+  const auto motor = pump::motorEfficiency(reading), drive = pump::driveEfficiency(*reading.values);
+  p.ownMotor = motor.has_value(), p.ownDrive = drive.has_value();
+  p.motorEfficiency = motor.value_or(*costOf(costs, costs::motorEfficiency));
+  p.driveEfficiency = drive.value_or(*costOf(costs, costs::driveEfficiency));
+  p.motor_w = *shaft / p.motorEfficiency;
+  p.wire_w = p.motor_w / p.driveEfficiency;
+  return p;
 }
 
 Year yearOf(const Model& model, std::span<const CaseAnswerPtr> answers) {
@@ -39,12 +48,12 @@ Year yearOf(const Model& model, std::span<const CaseAnswerPtr> answers) {
       a->network.each([&](Id id, const Element& e) {
         if (e.part->group != Group::lift) return;
         const ReadingOf reading(a->network, a->solution, id);
-        const auto power = outcomeOf(*e.part, "shaft power", *reading);
+        const auto power = atTheWire(model.costs, *e.part, *reading);
         const auto flow = outcomeOf(*e.part, "flow", *reading);
-        if (power) *c.shaft_w += *power;
+        if (power) *c.shaft_w += power->shaft_w, c.wire_w += power->wire_w;
         else if (flow && *flow > a->solution.still_m3s) c.unknown.push_back(id);
       });
-      c.energy_j = atTheWire(model, *c.shaft_w) * c.hours_s;
+      c.energy_j = c.wire_w * c.hours_s;
     }
     year.hours_s += c.hours_s, year.energy_j += c.energy_j;
     year.cases.push_back(std::move(c));

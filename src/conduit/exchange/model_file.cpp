@@ -234,6 +234,16 @@ std::string writeModel(const Model& model) {
   for (const auto& [key, member] : sweepKeys)
     if (const std::string& words = model.cases.sweep.*member; !words.empty()) sweep[key] = words;
   if (!sweep.empty()) text += fmt::format("\"sweep\": {},\n", line(sweep));
+  std::vector<Json> requests;
+  for (const PumpRequest& r : model.pumpRequests) {
+    if (!network.find(r.at)) continue;  // its element was taken away
+    Json o = {{"at", network.at(r.at).name}};
+    for (const Field& f : pumpRequestFields())
+      if (const Value* v = r.about.find(f.key)) o[std::string(f.key)] = valueJson(f, *v);
+    addExtra(r.extra, o);
+    requests.push_back(std::move(o));
+  }
+  entries(requestsKey, requests);
   for (const std::string_view key : studyKeys())
     if (const auto set = model.studies.find(key); set != model.studies.end())
       text += fmt::format("\"{}\": {},\n", key, set->second.str());
@@ -425,6 +435,8 @@ std::string modelSchema() {
                              {"over", {{"enum", overWords}}},
                              {"of", {{"type", "array"}, {"items", {{"type", "string"}}}}},
                              {"where", {{"type", "string"}}}}}};
+  Json oneRequest = {{"type", "object"}, {"required", Json::array({"at"})}, {"properties", {{"at", name}}}};
+  for (const Field& f : pumpRequestFields()) oneRequest["properties"][std::string(f.key)] = fieldSchema(f);
   const Json schema = {{"$schema", "http://json-schema.org/draft-07/schema#"},
                        {"title", "Level Conduit model, version 1"},
                        {"type", "object"},
@@ -437,6 +449,7 @@ std::string modelSchema() {
                          {"cases", {{"type", "array"}, {"items", oneCase}}},
                          {"watched outcomes", {{"type", "array"}, {"items", oneWatched}}},
                          {"sweep", {{"type", "object"}, {"additionalProperties", {{"type", "string"}}}}},
+                         {requestsKey, {{"type", "array"}, {"items", oneRequest}}},
                          {"stock", stock},
                          {"files", {{"type", "object"}, {"additionalProperties", {{"type", "string"}}}}},
                          {"points", {{"type", "array"}, {"items", point}}},

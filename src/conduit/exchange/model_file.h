@@ -18,6 +18,9 @@ inline constexpr std::pair<const char*, std::string SweepSetup::*> sweepKeys[] =
     {"vary", &SweepSetup::vary},        {"over", &SweepSetup::over},   {"vary too", &SweepSetup::varyToo},
     {"over too", &SweepSetup::overToo}, {"drawn", &SweepSetup::drawn}, {"drawn too", &SweepSetup::drawnToo}};
 
+/// The key of what is asked of pumps.
+inline constexpr const char* requestsKey = "pump requests";
+
 using ModelProblems = std::vector<Problem>;
 
 /// Reads the whole text or nothing; all problems that can be found at once are returned, each with element

@@ -104,8 +104,9 @@ class Reader {
       else if (key == casesKey && version > 1) cases_ = value;
       else if (key == watchedKey && version > 1) watched_ = value;
       else if (key == "sweep" && version > 1) readSweep(value);
+      else if (key == requestsKey && version > 1) requests_ = value;
       else if (isStudy(key) && version > 1) model_.studies.emplace(key, std::string(simdjson::minify(value)));
-      else if (key == "costs" || key == casesKey || key == watchedKey || isStudy(key))
+      else if (key == "costs" || key == casesKey || key == watchedKey || key == requestsKey || isStudy(key))
         top.add(fmt::format("{} (version 1)", key), value);
       else if (key != "format" && key != "version" && key != "stock" && key != "files") top.add(key, value);
     }
@@ -123,6 +124,7 @@ class Reader {
     if (elements_) readList(*elements_, "elements", [&](const Object& o) { readElement(o); });
     if (cases_) readCases(*cases_);
     if (watched_) readWatchedList(*watched_);
+    if (requests_) readRequests(*requests_);
     if (!problems_.empty()) return tl::unexpected(std::move(problems_));
     model_.drawn = std::move(draft_).finish();
     return std::move(model_);
@@ -662,6 +664,18 @@ class Reader {
     });
   }
 
+  void readRequests(const Json& value) {
+    static const Part part{.key = "pump request", .ends = Ends::none, .fields = pumpRequestFields()};
+    readList(value, requestsKey, [&](const Object& o) {
+      std::string_view at;
+      const Id id = o.at_key("at").get(at) ? noId : draft_.network().byName(at);
+      if (id == noId) return problem("", "at", "what is asked of a pump has no \"at\" that is drawn");
+      Fields fields = fieldsOf(o, part, std::array<std::string_view, 1>{"at"});
+      for (const Fault& fault : fields.faults) problem(std::string(at), fault.field, fault.what);
+      model_.pumpRequests.push_back({id, std::move(fields.values), fields.extra.empty() ? "" : fields.extra.text()});
+    });
+  }
+
   std::string_view text_;
   const Stock* stock_;
   Enclosed enclosed_;
@@ -671,7 +685,7 @@ class Reader {
   std::optional<JsonPlaces> places_;
   std::string key_;        // of what is being read, and which entry of its list
   std::size_t entry_ = 0;  // from 1; 0: none
-  std::optional<Json> points_, elements_, cases_, watched_;
+  std::optional<Json> points_, elements_, cases_, watched_, requests_;
   Extra jobExtra_;
   ModelProblems problems_;
 };

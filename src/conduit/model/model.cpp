@@ -9,12 +9,13 @@ std::size_t Model::bytesApart(const Model& other) const {
     if (const auto was = other.studies.find(key); was == other.studies.end() || !(was->second == text))
       bytes += key.size() + text.str().size();
   if (!(cases == other.cases)) bytes += cases.bytes();
+  if (!(pumpRequests == other.pumpRequests)) bytes += 1000 * pumpRequests.size();
   if (!(costsExtra == other.costsExtra)) bytes += costsExtra.str().size();
   return bytes;
 }
 
 std::span<const std::string_view> studyKeys() {
-  static constexpr std::string_view keys[] = {"pump requests", "sizing", "sheet"};
+  static constexpr std::string_view keys[] = {"sizing", "sheet"};
   return keys;
 }
 

@@ -6,6 +6,7 @@
 #include <string>
 
 #include "model/case_set.h"
+#include "model/pump_request.h"
 #include "network/network.h"
 
 namespace conduit {
@@ -33,6 +34,7 @@ struct Model {
   /// What running costs: hours, tariff, efficiencies of motor and drive (see costFields). Their one home.
   Values costs{};
   CaseSet cases{};
+  std::vector<PumpRequest> pumpRequests{};
   SharedText costsExtra{};  // keys of the costs that this version does not know, as JSON text, passed on
   /// Set-ups of studies by their key in the file, as JSON text; see studyKeys. What this program does not
   /// work with yet is kept and passed on.
@@ -42,7 +44,7 @@ struct Model {
   [[nodiscard]] std::size_t bytesApart(const Model& other) const;
 };
 
-/// Keys of the file that belong to studies kept as text: "pump requests", "sizing" and so on.
+/// Keys of the file that belong to studies kept as text: "sizing" and so on.
 [[nodiscard]] std::span<const std::string_view> studyKeys();
 
 }  // namespace conduit

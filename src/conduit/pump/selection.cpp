@@ -79,6 +79,7 @@ Weakest weakestBehind(const Network& network, const Setting& setting, const Stoc
 // A case as all candidates find it.
 struct Ground {
   CaseId id;
+  bool here;  // the case that is looked at
   Network network;  // with a pump at the place
   Solution base;
   Weakest weakest;
@@ -98,7 +99,8 @@ CandidateDuty dutyIn(const Ground& ground, Id place, std::string_view item, doub
   } else {
     draft.values(place).clear(pump::unitCount.text);
   }
-  draft.values(place).set("running", true);
+  // What is off in another case stays off there.
+  if (ground.here) draft.values(place).set("running", true);
   const Network n = std::move(draft).finish();
   SolveOptions options{.units = words, .stop = stop, .offers = 0, .workspace = space};
   if (ground.base.summary.usable()) options.startFrom = &ground.base;
@@ -165,7 +167,7 @@ std::vector<Ground> groundsOf(const Model& model, Id place, std::span<const Case
       problem = fmt::format("{} is no pump", there->network.at(there->pump).name);
       return {};
     }
-    Ground g{.id = id, .network = std::move(there->network), .base = {}, .weakest = {}};
+    Ground g{.id = id, .here = grounds.empty(), .network = std::move(there->network), .base = {}, .weakest = {}};
     g.base = solve(g.network, stock, {.units = units, .offers = 0});
     const auto setting = settingOf(g.network, stock);
     if (setting) g.weakest = weakestBehind(g.network, *setting, stock, there->pump);
@@ -190,6 +192,7 @@ std::string firstReason(const Candidate& c, const Selection& s, const PumpReques
   if (flow > s.flow_m3s * (1 + *limit(request::overBy))) return "too much flow";
   for (const CandidateDuty& d : c.cases) {
     if (!d.solved) return "the network does not balance with it in another case";
+    if (!d.duty.runs) continue;
     if (const auto most = limit(request::driver);
         most && d.duty.shaft_w && *d.duty.shaft_w / d.duty.units > *most)
       return fmt::format("driver over {}", withUnit(*most, Measure::power, units, 3));
@@ -213,7 +216,8 @@ const CandidateDuty* Candidate::worstMargin() const {
 Values asItem(const Values& own, std::string_view item) {
   Values out;
   for (const Values::Entry& e : own.entries())
-    if (ofPlace(e.key)) {
+    // A speed that is to be found for something given elsewhere is to be found of this machine too.
+    if (ofPlace(e.key) || (e.released && (e.key == pump::speed.text || e.key == pump::impeller.text))) {
       out.set(e.key, e.value, e.assumed);
       if (e.released) out.release(e.key);
     }

@@ -1,9 +1,8 @@
 #include "pump/suction_budget.h"
 
-#include "network/setting.h"
+#include "pump/cavitation.h"
 #include "pump/way.h"
 #include "quantity/format.h"
-#include "quantity/parse.h"
 
 #include <fmt/format.h>
 
@@ -18,45 +17,6 @@ std::optional<double> outcomeOf(const Network& network, const Solution& solution
   const ReadingOf reading(network, solution, id);
   const Outcome* outcome = findOutcome(*network.at(id).part, key);
   return outcome ? outcome->of(*reading) : std::nullopt;
-}
-
-// The temperature of the job at which just that margin is left, °C; empty where it holds up to the boil, or
-// the liquid says nothing of temperatures.
-std::optional<double> temperatureLeft(const Network& network, const Solution& solution, const Stock* stock,
-                                      Id pump, double least_m, std::stop_token stop) {
-  if (!solution.setting.temperature_c) return std::nullopt;
-  Workspace space;
-  const auto spare = [&](double t) {
-    Draft draft(network);
-    draft.values(jobId).set("temperature", *parse(fmt::format("{:.12g} °C", t), Measure::temperature));
-    const Network warm = std::move(draft).finish();
-    SolveOptions options;
-    options.offers = 0;
-    options.stop = stop;
-    options.startFrom = &solution;
-    options.workspace = &space;
-    const Solution answer = solve(warm, stock, options);
-    const auto margin = answer.summary.usable() ? outcomeOf(warm, answer, pump, "NPSH margin") : std::nullopt;
-    return margin ? *margin - least_m : NAN;
-  };
-  const double now = *solution.setting.temperature_c;
-  const double first = spare(now);
-  if (std::isnan(first)) return std::nullopt;
-  // Vapour pressure rises with warmth: outward from now until the sign changes.
-  double inside = now, outside = NAN;
-  for (int k = 1; k <= 12 && std::isnan(outside); ++k) {
-    const double t = first >= 0 ? now + (99.0 - now) * k / 12 : now * (1 - k / 12.0) + 0.1 * k / 12.0;
-    const double left = spare(t);
-    if (std::isnan(left)) return std::nullopt;
-    (left * first > 0 ? inside : outside) = t;
-  }
-  if (std::isnan(outside)) return std::nullopt;
-  for (int k = 0; k < 40 && std::abs(outside - inside) > 1e-7; ++k) {
-    const double middle = (inside + outside) / 2, left = spare(middle);
-    if (std::isnan(left)) return std::nullopt;
-    (left * first > 0 ? inside : outside) = middle;
-  }
-  return (inside + outside) / 2;
 }
 
 // How deep the mouth of the suction lies under the surface of a tank, and its bore: of the last step's
@@ -116,15 +76,6 @@ std::optional<SuctionBudget> suctionBudget(const Network& network, const Solutio
   budget.items.push_back({fmt::format("height of {}", e.name), -datum, pump});
   budget.items.push_back({"pressure of the air less that of vapour", air, noId});
 
-  budget.required_m = outcomeOf(network, solution, pump, "NPSH required");
-  budget.leastMargin_m = limitsFor(*reading->values, solution.setting).npshMargin_m.value_or(0.0);
-  if (!budget.required_m) return budget;
-  budget.margin_m = *available - *budget.required_m;
-  if (*budget.required_m > 0) budget.ratio = *available / *budget.required_m;
-  budget.higher_m = *budget.margin_m - budget.leastMargin_m;
-  if (surface) budget.greatestLift_m = datum + *budget.higher_m - *surface;
-
-  budget.temperature_c = temperatureLeft(network, solution, stock, pump, budget.leastMargin_m, stop);
   // A bellmouth or open pipe below a free surface draws air from above unless it lies deep enough.
   if (surface && way.holder != noId && !way.steps.empty()) {
     const ReadingOf tank(network, solution, way.holder);
@@ -138,6 +89,21 @@ std::optional<SuctionBudget> suctionBudget(const Network& network, const Solutio
     }
   }
 
+  budget.required_m = outcomeOf(network, solution, pump, "NPSH required");
+  budget.leastMargin_m = limitsFor(*reading->values, solution.setting).npshMargin_m.value_or(0.0);
+  if (!budget.required_m) return budget;
+  budget.margin_m = *available - *budget.required_m;
+  if (*budget.required_m > 0) budget.ratio = *available / *budget.required_m;
+  budget.higher_m = *budget.margin_m - budget.leastMargin_m;
+  if (surface) budget.greatestLift_m = datum + *budget.higher_m - *surface;
+
+  budget.temperature_c = temperatureWhere(
+      network, solution, stock,
+      [&](const Network& n, const Solution& answer) -> std::optional<double> {
+        const auto margin = outcomeOf(n, answer, pump, "NPSH margin");
+        return margin ? std::optional(*margin - budget.leastMargin_m) : std::nullopt;
+      },
+      stop);
   // The flow at which no more than the least margin is left: the pump is made to pass one flow after another.
   if (!e.part->figure) return budget;
   double last = 0.0;

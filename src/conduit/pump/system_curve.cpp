@@ -29,6 +29,24 @@ std::optional<double> headOfGroup(const Solution& answer, const PumpGroup& group
   return head;
 }
 
+// Of pumps one after another the first is made to pass the flow and give all the head; what is between them then has
+// one too. The others let it through.
+struct Passed {
+  Network network;
+  PumpGroup group;
+};
+Passed passedThrough(const Network& network, const PumpGroup& group) {
+  if (!group.series || group.members.size() < 2) return {network, group};
+  Draft draft(network);
+  for (std::size_t i = 1; i < group.members.size(); ++i) {
+    Values& v = draft.values(group.members[i]);
+    v.set("running", true);
+    v.set(pump::wayKey, std::string(pump::ways[3]));
+    v.set(pump::dutyHead.text, *parse("0 m", Measure::headDrop));
+  }
+  return {std::move(draft).finish(), PumpGroup{.members = {group.members.front()}}};
+}
+
 // The group made to pass a flow.
 Solution passing(const Network& network, const Stock* stock, const Solution& base, const PumpGroup& group,
                  double flow, Workspace* space, std::stop_token stop = {}) {
@@ -168,12 +186,13 @@ Result<StandIn> standIn(const Network& network, Id place) {
   return StandIn{std::move(draft).finish(), made, true};
 }
 
-SystemCurve systemCurve(const Network& network, const Stock* stock, const Solution& base,
-                        const PumpGroup& group, const CurveOptions& options) {
+SystemCurve systemCurve(const Network& drawn, const Stock* stock, const Solution& base,
+                        const PumpGroup& members, const CurveOptions& options) {
   SystemCurve curve;
-  if (group.members.empty() || !(options.most_m3s > 0)) return curve;
-  for (const Id id : group.members)
-    if (!network.find(id) || network.at(id).part->ends != Ends::two) return curve;
+  if (members.members.empty() || !(options.most_m3s > 0)) return curve;
+  for (const Id id : members.members)
+    if (!drawn.find(id) || drawn.at(id).part->ends != Ends::two) return curve;
+  const auto [network, group] = passedThrough(drawn, members);
   std::vector<Workspace> spaces(lanes(options.jobs));
   const auto probe = [&](double flow, std::size_t lane) {
     const Solution answer = passing(network, stock, base, group, flow, &spaces[lane], options.jobs.stop);
@@ -206,7 +225,7 @@ SystemCurve systemCurve(const Network& network, const Stock* stock, const Soluti
     curve.static_m = a.head_m - slope * a.flow_m3s * a.flow_m3s;
     curve.points.insert(curve.points.begin(), {0.0, *curve.static_m});
     curve.probes.insert(curve.probes.begin(), curve.probes.front());
-    const Id first = group.members.front(), last = group.series ? group.members.back() : first;
+    const Id first = members.members.front(), last = members.series ? members.members.back() : first;
     curve.staticSaid = fmt::format(
         "from {} to {}", holderSaid(network, wayUp(network, start, network.at(first).ends[0]), options.units),
         holderSaid(network, wayDown(network, start, network.at(last).ends[1]), options.units));
@@ -241,15 +260,17 @@ std::vector<DutyPoint> groupCurve(const Network& network, const Solution& soluti
 }
 
 std::optional<DutyPoint> readAtFlow(const Network& network, const Stock* stock, const Solution& base,
-                                    const PumpGroup& group, double flow) {
-  const Solution answer = passing(network, stock, base, group, flow, nullptr);
+                                    const PumpGroup& members, double flow) {
+  const auto [through, group] = passedThrough(network, members);
+  const Solution answer = passing(through, stock, base, group, flow, nullptr);
   const auto head = answer.summary.usable() ? headOfGroup(answer, group) : std::nullopt;
   return head ? std::optional(DutyPoint{flow, *head}) : std::nullopt;
 }
 
-std::optional<DutyPoint> readAtHead(const Network& network, const Stock* stock, const Solution& base,
-                                    const PumpGroup& group, const TracedCurve& curve, double head,
+std::optional<DutyPoint> readAtHead(const Network& drawn, const Stock* stock, const Solution& base,
+                                    const PumpGroup& members, const TracedCurve& curve, double head,
                                     double near) {
+  const auto [network, group] = passedThrough(drawn, members);
   std::optional<std::pair<DutyPoint, DutyPoint>> bracket;
   for (std::size_t i = 0; i + 1 < curve.points.size(); ++i) {
     const DutyPoint &a = curve.points[i], &b = curve.points[i + 1];

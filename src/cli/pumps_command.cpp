@@ -1,0 +1,505 @@
+#include "pumps_command.h"
+
+#include <fmt/format.h>
+
+#include <CLI/CLI.hpp>
+
+#include <nlohmann/json.hpp>
+
+#include "cases/case_edits.h"
+#include "command_line.h"
+#include "exchange/stock_files.h"
+#include "exchange/utf8.h"
+#include "parts/pump/machine.h"
+#include "pump/cavitation.h"
+#include "pump/data_sheet.h"
+#include "pump/supply_curve.h"
+#include "quantity/format.h"
+#include "quantity/parse.h"
+#include "read_model.h"
+
+namespace conduit::cli {
+namespace {
+
+using Json = nlohmann::ordered_json;
+
+Json number(std::optional<double> v) { return v && std::isfinite(*v) ? Json(*v) : Json(nullptr); }
+
+// What the command knows once the model is read.
+struct Study {
+  Model model;
+  UnitSet units = UnitSet::siWater();
+  CaseId in = drawingCase;
+  std::vector<CaseAnswerPtr> answers;
+  std::shared_ptr<const Stock> stock;
+  Network network;  // of the case
+  [[nodiscard]] const CaseAnswer& answer() const {
+    for (const CaseAnswerPtr& a : answers)
+      if (a && a->id == in) return *a;
+    return *answers.front();
+  }
+  [[nodiscard]] std::string name(Id id) const { return network.find(id) ? network.at(id).name : ""; }
+  [[nodiscard]] std::string say(std::optional<double> si, Measure m, int significant = 4) const {
+    return si ? withUnit(*si, m, units, significant) : "-";
+  }
+};
+
+Json dutyJson(const Study& s, const PumpDuty& d) {
+  const auto names = [&](const std::vector<Id>& ids) {
+    Json list = Json::array();
+    for (const Id id : ids) list.push_back(s.name(id));
+    return list;
+  };
+  return {{"pump", s.name(d.pump)},
+          {"runs", d.runs},
+          {"shut_in", d.shutIn},
+          {"pushed_off_by", d.pushedOffBy == noId ? Json(nullptr) : Json(s.name(d.pushedOffBy))},
+          {"beside", names(d.beside)},
+          {"before", names(d.before)},
+          {"behind", names(d.behind)},
+          {"flow_m3s", number(d.flow_m3s)},
+          {"head_m", number(d.head_m)},
+          {"efficiency", number(d.efficiency)},
+          {"share_of_best_flow", number(d.ofBest)},
+          {"shaft_w", number(d.shaft_w)},
+          {"motor_w", number(d.motor_w)},
+          {"speed_per_s", number(d.speed_perS)},
+          {"npsh_available_m", number(d.npshAvailable_m)},
+          {"npsh_required_m", number(d.npshRequired_m)},
+          {"npsh_margin_m", number(d.npshMargin_m)}};
+}
+
+Json curveJson(const Study& s, const TracedCurve& curve) {
+  Json o = {{"points", Json::array()}, {"breaks", Json::array()}, {"left_out", Json::array()}};
+  for (std::size_t i = 0; i < curve.points.size(); ++i) {
+    const DutyPoint& p = curve.points[i];
+    if (!std::isfinite(p.head_m)) continue;
+    Json point = {{"flow_m3s", p.flow_m3s}, {"head_m", p.head_m}};
+    if (const Id governs = curve.probes[i].governs; governs != noId) point["governed_by"] = s.name(governs);
+    o["points"].push_back(std::move(point));
+  }
+  for (const CurveBreak& b : curve.breaks)
+    o["breaks"].push_back({{"flow_m3s", b.flow_m3s},
+                           {"head_before_m", b.before_m},
+                           {"head_after_m", b.after_m},
+                           {"step", b.step},
+                           {"what", b.what}});
+  for (const FlowGap& g : curve.gaps)
+    o["left_out"].push_back({{"from_m3s", g.from_m3s}, {"to_m3s", g.to_m3s}, {"why", g.why}});
+  o["solves"] = curve.solves, o["coarse"] = curve.coarse;
+  return o;
+}
+
+void printCurve(const Study& s, const TracedCurve& curve, std::ostream& out) {
+  std::size_t breaks = 0;
+  for (std::size_t i = 0; i < curve.points.size(); ++i) {
+    const DutyPoint& p = curve.points[i];
+    if (!std::isfinite(p.head_m)) continue;
+    std::string line = fmt::format("  {:>14} {:>14}", s.say(p.flow_m3s, Measure::volumeFlow, 5),
+                                   s.say(p.head_m, Measure::headDrop, 5));
+    if (const Id governs = curve.probes[i].governs; governs != noId) line += "  " + s.name(governs);
+    out << plainUtf8(line) << '\n';
+  }
+  for (; breaks < curve.breaks.size(); ++breaks) {
+    const CurveBreak& b = curve.breaks[breaks];
+    out << plainUtf8(fmt::format("  {} at {}: {}\n", b.step ? "step" : "kink",
+                                 s.say(b.flow_m3s, Measure::volumeFlow, 4), b.what));
+  }
+  for (const FlowGap& g : curve.gaps)
+    out << plainUtf8(fmt::format("  nothing balances from {} to {}: {}\n",
+                                 s.say(g.from_m3s, Measure::volumeFlow, 4),
+                                 s.say(g.to_m3s, Measure::volumeFlow, 4), g.why));
+  if (curve.coarse) out << "  between points it may be off by more than 0.2 %: the most solves were spent\n";
+}
+
+Json candidateJson(const Study& s, const Candidate& c) {
+  Json o = {{"pump", c.item},
+            {"in_place", c.inPlace},
+            {"head_at_no_flow_m", c.shutOff_m},
+            {"run_out_m3s", number(c.runOut_m3s)},
+            {"best_flow_m3s", number(c.bestFlow_m3s)},
+            {"most_shaft_w_of_a_unit", number(c.runOutShaft_w)},
+            {"motor_rating_w", number(c.motor_w)},
+            {"speed_for_the_duty", number(c.speedRatio)},
+            {"trim_for_the_duty", number(c.trimRatio)},
+            {"score", c.score},
+            {"cases", Json::array()}};
+  for (const CandidateDuty& d : c.cases) {
+    Json in = dutyJson(s, d.duty);
+    in.erase("pump");
+    in["case"] = s.model.cases.find(d.id)->name;
+    in["balanced"] = d.solved;
+    in["over"] = number(d.over);
+    in["npsh_ratio"] = number(d.npshRatio);
+    in["preferred_region"] = d.preferred;
+    in["allowable_region"] = d.allowed ? Json(*d.allowed) : Json(nullptr);
+    in["under_least_continuous_flow"] = d.underLeastFlow;
+    in["rating_to_spare_at_no_flow_pa"] = number(d.ratingSpare_pa);
+    in["weakest_behind"] = d.weakest == noId ? Json(nullptr) : Json(s.name(d.weakest));
+    o["cases"].push_back(std::move(in));
+  }
+  return o;
+}
+
+// The names of a list, as ids; empty with a message where one is not drawn.
+std::optional<std::vector<Id>> idsOf(const Network& network, const std::string& names, std::ostream& err) {
+  std::vector<Id> ids;
+  std::size_t begin = 0;
+  while (begin <= names.size()) {
+    const std::size_t end = std::min(names.find(',', begin), names.size());
+    std::string name = names.substr(begin, end - begin);
+    name.erase(0, name.find_first_not_of(' '));
+    name.erase(name.find_last_not_of(' ') + 1);
+    const Id id = network.byName(name);
+    if (id == noId) {
+      err << plainUtf8(fmt::format("there is no {} in this model\n", quotedJson(name)));
+      return std::nullopt;
+    }
+    ids.push_back(id);
+    begin = end + 1;
+  }
+  return ids;
+}
+
+std::optional<double> quantityOf(const std::string& text, std::string_view option, Measure measure,
+                                 const UnitSet& units, std::ostream& err) {
+  const auto given = parse(text, measure, &units.unitFor(measure));
+  if (given) return given->value;
+  err << plainUtf8(fmt::format("{}: {}\n", option, given.error().what));
+  return std::nullopt;
+}
+
+}  // namespace
+
+CLI::App* PumpsCommand::addTo(CLI::App& app) {
+  CLI::App* c = app.add_subcommand(
+      "pumps",
+      "What the network asks of its pumps: duties, system curves, candidates, suction, speeds, cost.");
+  c->add_option("FILE", file_, "a model file (.lconduit)")->required();
+  auto* pump =
+      c->add_option("--pump", pump_, "one pump, or several with commas between: they are looked at together");
+  c->add_option("--at", at_, "a tank, fixed pressure or point: as if a pump stood there")->excludes(pump);
+  c->add_option("--case", case_, "in this case; the drawing if not said");
+  c->add_flag("--curve", curve_, "its system curve, each point solved");
+  c->add_option("--most", most_, "the flow up to which the curve goes");
+  c->add_flag("--candidates", candidates_, "pumps of the stock that can do it, ranked");
+  c->add_option("--flow", flow_, "asked for; with --curve alone: the head at this flow");
+  c->add_option("--head", head_, "asked for; with --curve alone: the flow at this head");
+  c->add_option("--share", share_,
+                "all draw-offs grow and shrink together; the supply (--at) gives this share of them");
+  c->add_option("--other", other_, "the supply that gives the rest");
+  c->add_option("--least-pressure", leastPressure_, "that is kept everywhere");
+  c->add_option(
+      "--hold", hold_,
+      "the speed in every case that holds a pressure (\"4 bar\", \"4 bar at N-3\") or a flow (\"12 L/s\")");
+  c->add_flag("--sheet", sheet_, "the data sheet of a pump, or of a selection with --candidates");
+  c->add_flag("--json", json_, "as JSON on standard output, SI values (docs/cli.md)");
+  c->add_option("--units", units_, "set of units: SI water, SI process, US");
+  return c;
+}
+
+int PumpsCommand::run(std::ostream& out, std::ostream& err) const {
+  auto model = modelFrom(file_, err);
+  if (!model) return unusableInput;
+  Study s{.model = std::move(*model)};
+  const auto shown = unitsOf(s.model, units_, err);
+  if (!shown) return unusableInput;
+  s.units = *shown;
+  if (!case_.empty()) {
+    const Case* which = s.model.cases.byName(case_);
+    if (!which) {
+      err << plainUtf8(noSuchCase(s.model, case_)) << '\n';
+      return unusableInput;
+    }
+    s.in = which->id;
+  }
+  s.network = networkOf(s.model, s.in);
+  s.stock = stockFor(s.model.drawn, shippedStock());
+  const bool wantsPlace = curve_ || candidates_ || sheet_ || !share_.empty() || !hold_.empty();
+  if (wantsPlace && pump_.empty() && at_.empty()) {
+    err << "say of which pump (--pump NAME), or at which supply (--at NAME)\n";
+    return unusableInput;
+  }
+  std::vector<Id> members;
+  if (!pump_.empty() || !at_.empty()) {
+    const auto ids = idsOf(s.network, pump_.empty() ? at_ : pump_, err);
+    if (!ids) return unusableInput;
+    members = *ids;
+    for (const Id id : members)
+      if (!pump_.empty() && s.network.at(id).part->key != "pump") {
+        err << plainUtf8(fmt::format("{} is no pump; as if one stood there: --at {}\n", s.name(id),
+                                     quotedJson(s.name(id))));
+        return unusableInput;
+      }
+  }
+  s.answers = balanceCases(s.model, s.model.cases.ids(), s.stock, {.units = s.units, .jobs = {}});
+  const CaseAnswer& answer = s.answer();
+  Json json = Json::object();
+  int status = !answer.usable() ? cannotBalance : answer.standing.broken > 0 ? limitBroken : limitsKept;
+  json["case"] = s.model.cases.find(s.in)->name;
+  json["balanced"] = answer.usable();
+
+  if (members.empty()) {
+    json["pumps"] = Json::array(), json["vapour"] = Json::array();
+    for (const PumpDuty& d : dutiesOf(s.network, answer.solution, s.units)) {
+      Json o = dutyJson(s, d);
+      const PumpYear year = yearOfPump(s.model, s.answers, d.pump);
+      o["year"] = {{"hours", year.hours_s / 3600},
+                   {"energy_at_the_wire_j", year.energy_j},
+                   {"cost", number(year.cost)}};
+      json["pumps"].push_back(std::move(o));
+      if (json_) continue;
+      std::string line =
+          fmt::format("{:<12} {:>12} {:>10}  {:>7} of best flow, {:>8} at the shaft, NPSH margin {}",
+                      s.name(d.pump), d.runs ? s.say(d.flow_m3s, Measure::volumeFlow, 3) : "off",
+                      s.say(d.head_m, Measure::headDrop), s.say(d.ofBest, Measure::ratio, 3),
+                      s.say(d.shaft_w, Measure::power, 3), s.say(d.npshMargin_m, Measure::headDrop, 3));
+      if (const std::string place = placeSaid(s.network, d); !place.empty()) line += "; " + place;
+      out << plainUtf8(line) << '\n';
+    }
+    for (const VapourMargin& v : vapourMargins(s.network, answer.solution, s.stock.get())) {
+      static constexpr const char* of[] = {"pump", "valve", "point"};
+      json["vapour"].push_back({{"at", s.name(v.element)},
+                                {"of", of[static_cast<int>(v.of)]},
+                                {"margin_pa", v.margin_pa},
+                                {"temperature_c", number(v.temperature_c)}});
+      if (!json_)
+        out << plainUtf8(fmt::format(
+            "{} {}: {} over its vapour{}\n", of[static_cast<int>(v.of)], s.name(v.element),
+            withUnit(v.margin_pa, Measure::pressureDrop, s.units, 3),
+            v.temperature_c ? ", gone at " + withUnit(*v.temperature_c, Measure::temperature, s.units, 3)
+                            : ""));
+    }
+  } else if (!share_.empty()) {
+    SharedSupply shared{.supply = members.front()};
+    const auto share = quantityOf(share_, "--share", Measure::ratio, s.units, err);
+    if (!share) return unusableInput;
+    shared.share = *share;
+    if (!leastPressure_.empty()) {
+      const auto least = quantityOf(leastPressure_, "--least-pressure", Measure::gaugePressure, s.units, err);
+      if (!least) return unusableInput;
+      shared.least_pa = *least;
+    }
+    if (!other_.empty()) {
+      const auto other = idsOf(s.network, other_, err);
+      if (!other) return unusableInput;
+      shared.other = other->front();
+    } else if (shared.share < 1) {
+      std::vector<Id> others;
+      s.network.each([&](Id id, const Element& e) {
+        if (id != shared.supply && (e.part->ends == Ends::many || e.part->key == "fixed pressure"))
+          others.push_back(id);
+      });
+      if (others.size() == 1) shared.other = others.front();
+      else {
+        err << "say which supply gives the rest: --other NAME\n";
+        return unusableInput;
+      }
+    }
+    SharedOptions options;
+    if (!most_.empty()) {
+      const auto most = quantityOf(most_, "--most", Measure::volumeFlow, s.units, err);
+      if (!most) return unusableInput;
+      options.most_m3s = *most;
+    }
+    const auto curve = sharedCurve(s.network, s.stock.get(), answer.solution, shared, options);
+    if (!curve) {
+      err << plainUtf8(fmt::format("{}{}{}\n", curve.error().place.name,
+                                   curve.error().place.name.empty() ? "" : ": ", curve.error().what));
+      return unusableInput;
+    }
+    json["supply_curve"] = curveJson(s, *curve);
+    json["draw_offs_m3s"] = curve->drawn_m3s;
+    if (!json_) {
+      out << plainUtf8(fmt::format(
+          "{}: head over its point and the point that governs; it gives {} of all draw-offs ({} as drawn)\n",
+          s.name(shared.supply), s.say(shared.share, Measure::ratio, 3),
+          s.say(curve->drawn_m3s, Measure::volumeFlow)));
+      printCurve(s, *curve, out);
+    }
+    std::optional<Result<SharedPoint>> read;
+    if (!flow_.empty()) {
+      const auto q = quantityOf(flow_, "--flow", Measure::volumeFlow, s.units, err);
+      if (!q) return unusableInput;
+      read = sharedAtFlow(s.network, s.stock.get(), answer.solution, shared, *q);
+    } else if (!head_.empty()) {
+      const auto h = quantityOf(head_, "--head", Measure::headDrop, s.units, err);
+      if (!h) return unusableInput;
+      read = sharedAtHead(s.network, s.stock.get(), answer.solution, shared, *curve, *h);
+    }
+    if (read && !*read) {
+      err << plainUtf8(read->error().what) << '\n';
+      return cannotBalance;
+    }
+    if (read) {
+      const SharedPoint& p = **read;
+      json["read"] = {
+          {"flow_m3s", p.flow_m3s},          {"head_m", p.head_m},       {"level_m", p.level_m},
+          {"draw_offs_times", p.factor},     {"other_m3s", p.other_m3s}, {"other_level_m", p.otherLevel_m},
+          {"governed_by", s.name(p.governs)}};
+      if (!json_)
+        out << plainUtf8(fmt::format(
+            "{} at {}: {} governs; all draw-offs times {}\n", s.say(p.flow_m3s, Measure::volumeFlow),
+            s.say(p.head_m, Measure::headDrop), s.name(p.governs), digits(p.factor, 4)));
+    }
+    status = limitsKept;
+  } else if (!hold_.empty()) {
+    SpeedGoal goal;
+    std::string value = hold_;
+    if (const auto cut = hold_.find(" at "); cut != std::string::npos) {
+      const auto point = idsOf(s.network, hold_.substr(cut + 4), err);
+      if (!point) return unusableInput;
+      goal.at = point->front(), value = hold_.substr(0, cut);
+    }
+    const auto pressure = parse(value, Measure::gaugePressure, nullptr);
+    const auto flow = parse(value, Measure::volumeFlow, nullptr);
+    if (!pressure && !flow) {
+      err << plainUtf8(fmt::format("--hold: \"{}\" is neither a pressure nor a flow with its unit\n", value));
+      return unusableInput;
+    }
+    goal.flow = !pressure, goal.value_si = pressure ? pressure->value : flow->value;
+    json["speeds"] = Json::array();
+    for (const SpeedRow& row :
+         speedsOver(s.model, s.model.cases.ids(), s.stock, members.front(), goal, s.units)) {
+      Json o = dutyJson(s, row.duty);
+      o["case"] = s.model.cases.find(row.id)->name;
+      o["held"] = row.held, o["why_not"] = row.why, o["of_rated_speed"] = row.ratio;
+      o["too_slow"] = row.tooSlow, o["too_fast"] = row.tooFast;
+      json["speeds"].push_back(std::move(o));
+      if (!json_)
+        out << plainUtf8(fmt::format("{:<24} {:>10}  {:>10} {:>10}  {}\n", s.model.cases.find(row.id)->name,
+                                     s.say(row.duty.speed_perS, Measure::rotation),
+                                     s.say(row.duty.flow_m3s, Measure::volumeFlow, 3),
+                                     s.say(row.duty.head_m, Measure::headDrop),
+                                     row.held ? row.tooSlow   ? "slower than it may run"
+                                                : row.tooFast ? "faster than it may run"
+                                                              : "held"
+                                              : row.why));
+      if (!row.solved) status = cannotBalance;
+    }
+  } else {
+    const auto there = standIn(s.network, members.front());
+    if (!there) {
+      err << plainUtf8(there.error().what) << '\n';
+      return unusableInput;
+    }
+    Solution base = answer.solution;
+    if (there->made) base = solve(there->network, s.stock.get(), {.units = s.units, .offers = 0});
+    Result<PumpGroup> group = there->made ? Result<PumpGroup>(PumpGroup{.members = {there->pump}})
+                                          : groupOf(s.network, answer.solution, members);
+    if (!group) {
+      err << plainUtf8(group.error().what) << '\n';
+      return unusableInput;
+    }
+    std::optional<SystemCurve> curve;
+    if (curve_ || sheet_) {
+      double most = 0.0;
+      if (!most_.empty()) {
+        const auto given = quantityOf(most_, "--most", Measure::volumeFlow, s.units, err);
+        if (!given) return unusableInput;
+        most = *given;
+      } else if (const auto own = groupCurve(there->network, base, *group); !own.empty()) {
+        most = 1.05 * own.back().flow_m3s;
+      } else {
+        most = 1.5 * std::max(answer.solution.summary.outflow_m3s, 1e-6);
+      }
+      curve = systemCurve(there->network, s.stock.get(), base, *group, {.most_m3s = most, .units = s.units});
+    }
+    if (curve_) {
+      json["system_curve"] = curveJson(s, *curve);
+      json["system_curve"]["static_m"] = number(curve->static_m);
+      json["system_curve"]["static_said"] = curve->staticSaid;
+      if (!json_) {
+        if (curve->static_m)
+          out << plainUtf8(fmt::format("before anything flows: {}, {}\n",
+                                       s.say(curve->static_m, Measure::headDrop), curve->staticSaid));
+        if (curve->empty()) out << "nothing balances at any flow\n";
+        printCurve(s, *curve, out);
+      }
+      if (curve->empty()) {
+        // Why, at one flow.
+        SolveOptions options{.units = s.units};
+        options.passes[group->members.front()] = 1e-4;
+        const Solution tried = solve(there->network, s.stock.get(), options);
+        if (!tried.summary.problems.empty()) err << plainUtf8(tried.summary.problems.front().what) << '\n';
+        status = cannotBalance;
+      }
+      if (!candidates_ && (!flow_.empty() || !head_.empty())) {
+        std::optional<DutyPoint> read;
+        if (!flow_.empty()) {
+          const auto q = quantityOf(flow_, "--flow", Measure::volumeFlow, s.units, err);
+          if (!q) return unusableInput;
+          read = readAtFlow(there->network, s.stock.get(), base, *group, *q);
+        } else {
+          const auto h = quantityOf(head_, "--head", Measure::headDrop, s.units, err);
+          if (!h) return unusableInput;
+          read = readAtHead(there->network, s.stock.get(), base, *group, *curve, *h, 0.0);
+        }
+        if (!read) {
+          err << "the curve has no such point\n";
+          return cannotBalance;
+        }
+        json["read"] = {{"flow_m3s", read->flow_m3s}, {"head_m", read->head_m}};
+        if (!json_)
+          out << plainUtf8(fmt::format("read: {} at {}\n", s.say(read->flow_m3s, Measure::volumeFlow, 5),
+                                       s.say(read->head_m, Measure::headDrop, 5)));
+      }
+    }
+    if (candidates_) {
+      PumpRequest request{.at = members.front()};
+      if (const PumpRequest* kept = requestAt(s.model.pumpRequests, members.front())) request = *kept;
+      for (const auto& [text, key, measure, option] :
+           {std::tuple{&flow_, request::flow, Measure::volumeFlow, "--flow"},
+            std::tuple{&head_, request::head, Measure::headDrop, "--head"}}) {
+        if (text->empty()) continue;
+        const auto v = quantityOf(*text, option, measure, s.units, err);
+        if (!v) return unusableInput;
+        request.about.set(key, *parse(*text, measure, &s.units.unitFor(measure)));
+      }
+      const Selection chosen =
+          select(s.model, members.front(), request, s.stock, {.current = s.in, .units = s.units, .jobs = {}});
+      if (!chosen.problem.empty()) {
+        err << plainUtf8(chosen.problem) << '\n';
+        return unusableInput;
+      }
+      json["asked"] = {{"flow_m3s", chosen.flow_m3s},
+                       {"head_m", number(chosen.head_m)},
+                       {"npsh_margin_m", chosen.margin_m}};
+      json["candidates"] = Json::array(), json["left_out"] = Json::array(), json["reasons"] = Json::array();
+      for (const Candidate& c : chosen.can) json["candidates"].push_back(candidateJson(s, c));
+      for (const Candidate& c : chosen.cannot)
+        json["left_out"].push_back({{"pump", c.item}, {"why", c.leftOut}});
+      for (const auto& [why, count] : chosen.reasons)
+        json["reasons"].push_back({{"why", why}, {"count", count}});
+      if (!json_) out << plainUtf8(plainText(selectionSheet(s.model, members.front(), chosen, s.units)));
+      if (chosen.can.empty()) status = std::max<int>(status, limitBroken);
+    }
+    if (sheet_ && !candidates_) {
+      if (there->made) {
+        err << "a data sheet is of a pump that is drawn\n";
+        return unusableInput;
+      }
+      if (!json_)
+        out << plainUtf8(plainText(dutySheet(s.model, answer, s.answers, members.front(), &*curve, s.units)));
+    }
+    if (!curve_ && !candidates_ && !sheet_) {
+      json["pumps"] = Json::array();
+      for (const PumpDuty& d : dutiesOf(s.network, answer.solution, s.units))
+        if (std::find(members.begin(), members.end(), d.pump) != members.end())
+          json["pumps"].push_back(dutyJson(s, d));
+      if (!json_)
+        for (const Id id : members)
+          out << plainUtf8(plainText(dutySheet(s.model, answer, s.answers, id, nullptr, s.units)));
+    }
+  }
+  if (json_) out << json.dump(1, ' ', false, Json::error_handler_t::replace) << '\n';
+  if (!answer.usable() && !answer.solution.summary.problems.empty())
+    err << plainUtf8(answer.solution.summary.problems.front().what) << '\n';
+  if (!out.flush()) {
+    err << "the result could not be written to the end: the place it goes to takes no more\n";
+    return unusableInput;
+  }
+  return status;
+}
+
+}  // namespace conduit::cli

@@ -1,0 +1,122 @@
+#include "pump/pump_edits.h"
+
+#include <fmt/format.h>
+
+#include "network/setting.h"
+#include "parts/pump/fields.h"
+#include "quantity/parse.h"
+
+namespace conduit {
+namespace {
+
+Problem about(const Network& network, Id id, std::string what) {
+  return {{network.find(id) ? network.at(id).name : "", ""}, std::move(what), {}};
+}
+
+Given flowOf(double m3s) { return *parse(fmt::format("{:.15g} L/s", m3s * 1000), Measure::volumeFlow); }
+
+void putUnits(Values& v, double units) {
+  v.clear(pump::arrangementKey);
+  if (units > 1) v.set(pump::unitCount.text, *parse(fmt::format("{:.0f}", units), Measure::number));
+  else v.clear(pump::unitCount.text);
+}
+
+// A new case with the differences that make `from` into `wanted`, under a name that is free.
+Result<EditedModel> caseWith(const Model& model, CaseId from, std::string name, const Network& wanted,
+                             std::string said) {
+  name = name.substr(0, 50);
+  for (int k = 2; model.cases.byName(name); ++k) name = fmt::format("{} ({})", name.substr(0, 50), k);
+  auto made = addCase(model, name, from);
+  if (!made) return made;
+  made->model = withEdit(made->model, made->made, wanted);
+  made->name = std::move(said);
+  return made;
+}
+
+}  // namespace
+
+Result<EditedModel> tryItem(const Model& model, CaseId from, Id id, std::string_view item, double units) {
+  const Network now = networkOf(model, from);
+  if (!now.find(id) || now.at(id).part->key != "pump")
+    return tl::unexpected(
+        about(now, id,
+              "a pump can be tried in the place of one; at a supply the drawing itself would change: "
+              "make it a proposal"));
+  Draft draft(now);
+  draft.values(id) = asItem(now.at(id).values, item);
+  putUnits(draft.values(id), units);
+  return caseWith(model, from, fmt::format("{} as {}", item, now.at(id).name), std::move(draft).finish(),
+                  fmt::format("Try {} as {}", item, now.at(id).name));
+}
+
+Result<EditedModel> takeItem(const Model& model, Id place, std::string_view item, double units) {
+  auto there = standIn(model.drawn, place);
+  if (!there) return tl::unexpected(there.error());
+  Draft draft(std::move(there->network));
+  draft.values(there->pump) = asItem(draft.network().at(there->pump).values, item);
+  putUnits(draft.values(there->pump), units);
+  const std::string name = draft.network().at(there->pump).name;
+  EditedModel edited{there->made ? fmt::format("Set {} at {}", item, model.drawn.at(place).name)
+                                 : fmt::format("Take {} as {}", item, name),
+                     model};
+  edited.model = withEdit(model, drawingCase, std::move(draft).finish());
+  return edited;
+}
+
+Result<Model> proposal(const Model& model, Id place, std::string_view item, double units) {
+  auto taken = takeItem(model, place, item, units);
+  if (!taken) return tl::unexpected(taken.error());
+  return std::move(taken->model);
+}
+
+Result<EditedModel> caseOfReading(const Model& model, CaseId from, const Stock* stock, Id place,
+                                  const PumpGroup& group, const CurveReading& reading) {
+  const Network now = networkOf(model, from);
+  if (!now.find(place)) return tl::unexpected(about(now, place, "there is nothing there"));
+  const auto setting = settingOf(now, stock);
+  if (!setting) return tl::unexpected(setting.error());
+  const Medium& medium = setting->medium;
+  Draft draft(now);
+  const Element& e = now.at(place);
+  if (e.part->key == "pump") {
+    for (std::size_t i = 0; i < group.members.size(); ++i) {
+      const Id id = group.members[i];
+      Values& v = draft.values(id);
+      v.set("running", true);
+      v.clear(pump::keepsKey);
+      // One that gives a head gives what is read; of several that share it only the flows are known.
+      if (reading.byHead && group.members.size() == 1 && reading.head_m >= 0) {
+        v.set(pump::wayKey, std::string(pump::ways[3]));
+        v.set(pump::dutyHead.text,
+              *parse(fmt::format("{:.15g} m", reading.head_m / pump::seriesUnits(v, medium)),
+                     Measure::headDrop));
+      } else {
+        v.set(pump::wayKey, std::string(pump::ways[2]));
+        v.set(pump::dutyFlow.text, flowOf(reading.flow_m3s * group.shareOf(i)));
+      }
+    }
+  } else if (e.part->ends == Ends::many) {
+    const Given* level = now.at(place).given("level");
+    if (!level) return tl::unexpected(about(now, place, "its level is not given"));
+    draft.values(place).set("level",
+                            *parse(fmt::format("{:.15g} m", level->value + reading.head_m), Measure::height));
+  } else if (e.part->key == "fixed pressure") {
+    draft.values(place).clear("flow in");
+    draft.values(place).set("pressure", *parse(fmt::format("{:.15g} Pa", medium.pressureOf(reading.head_m)),
+                                               Measure::gaugePressure));
+  } else {
+    draft.values(place).set("inflow", flowOf(reading.flow_m3s));
+  }
+  return caseWith(model, from, fmt::format("{} read", e.name), std::move(draft).finish(),
+                  fmt::format("Give a reading of {} back", e.name));
+}
+
+Result<EditedModel> caseOfShared(const Model& model, CaseId from, const Stock* stock,
+                                 const SharedSupply& shared, const SharedPoint& point) {
+  const Network now = networkOf(model, from);
+  return caseWith(model, from, fmt::format("{} read", now.at(shared.supply).name),
+                  withShared(now, stock, shared, point),
+                  fmt::format("Give a reading of {} back", now.at(shared.supply).name));
+}
+
+}  // namespace conduit

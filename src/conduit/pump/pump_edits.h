@@ -1,0 +1,33 @@
+// What the study of pumps gives back to the model, each one step of undo.
+#pragma once
+
+#include "cases/case_edits.h"
+#include "pump/selection.h"
+#include "pump/supply_curve.h"
+
+namespace conduit {
+
+/// A case of its own in which an item of the stock stands in the place of a pump; differs from `from`.
+[[nodiscard]] Result<EditedModel> tryItem(const Model& model, CaseId from, Id pump, std::string_view item,
+                                          double units = 1.0);
+/// The item put into the drawing: in the place of a pump, or as a new pump at a would-be supply. Cases keep
+/// what they differ in.
+[[nodiscard]] Result<EditedModel> takeItem(const Model& model, Id place, std::string_view item,
+                                           double units = 1.0);
+/// A copy of the model in which the item stands at a would-be supply: a proposal, set beside the drawing.
+[[nodiscard]] Result<Model> proposal(const Model& model, Id place, std::string_view item, double units = 1.0);
+
+/// What a reading of a system curve holds: a head that each pump of the group gives, or a flow that it
+/// passes.
+struct CurveReading {
+  double flow_m3s = 0.0, head_m = 0.0;
+  bool byHead = false;  // the head was asked for and the flow read, else the reverse
+};
+/// A reading given back as a case; its balance gives the same flow (or head). Of pumps: they are described by
+/// it; of a would-be supply: it holds the head read.
+[[nodiscard]] Result<EditedModel> caseOfReading(const Model& model, CaseId from, const Stock* stock, Id place,
+                                                const PumpGroup& group, const CurveReading& reading);
+[[nodiscard]] Result<EditedModel> caseOfShared(const Model& model, CaseId from, const Stock* stock,
+                                               const SharedSupply& shared, const SharedPoint& point);
+
+}  // namespace conduit
