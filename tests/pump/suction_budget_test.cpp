@@ -5,6 +5,8 @@
 #include <numeric>
 
 #include "model_text.h"
+#include "network/edits.h"
+#include "pump/suction_remedies.h"
 
 namespace conduit::test {
 namespace {
@@ -73,6 +75,25 @@ TEST(SuctionBudget, isOfPumpsThatKnowTheirSuction) {
   const Solution s = answer(n);
   EXPECT_FALSE(suctionBudget(n, s, &shippedStock(), n.byName("S"))) << "a line has none";
   EXPECT_FALSE(suctionBudget(n, Solution(), &shippedStock(), n.byName("P"))) << "nothing is solved";
+}
+
+TEST(SuctionRemedies, giveWhatTheySayWhenTheyAreApplied) {
+  const Network n = loadModel(SOURCE_DIR "/samples/kestrel-fell.lconduit", &shippedStock())->drawn;
+  const Solution base = answer(n);
+  const Id pump = n.byName("P-1");
+  const auto remedies = suctionRemedies(n, base, &shippedStock(), UnitSet::siWater(), pump);
+  ASSERT_EQ(remedies.size(), 3u) << "wider, lower, slower";
+  for (const TriedRemedy& r : remedies) {
+    const auto edited = applyRemedy(n, r.remedy, &shippedStock(), nullptr);
+    ASSERT_TRUE(edited.has_value()) << r.remedy.words;
+    const Solution after = answer(edited->network);
+    const ReadingOf reading(edited->network, after, pump);
+    EXPECT_NEAR(*outcomeOf(*edited->network.at(pump).part, "NPSH margin", *reading), r.margin_m, 1e-6)
+        << r.remedy.words;
+    EXPECT_GE(r.margin_m, 1.0) << r.remedy.words << ": one metre is asked for";
+  }
+  // A margin that is kept needs none.
+  EXPECT_TRUE(suctionRemedies(n, base, &shippedStock(), UnitSet::siWater(), n.byName("B-1")).empty());
 }
 
 }  // namespace

@@ -10,6 +10,7 @@
 #include "network/put.h"
 #include "quantity/format.h"
 #include "route/route.h"
+#include "stock/wider.h"
 
 namespace conduit {
 namespace {
@@ -70,16 +71,6 @@ class Trials {
   std::stop_token stop_;
   std::size_t before_;
 };
-
-// The sizes above this one in its own standard and schedule, narrowest first.
-std::vector<const PipeSize*> widerThan(const PipeSize& size, const Stock& stock) {
-  std::vector<const PipeSize*> wider;
-  for (const PipeSize& p : stock.pipes)
-    if (p.standard == size.standard && p.schedule == size.schedule && p.bore_m > size.bore_m * 1.001)
-      wider.push_back(&p);
-  std::sort(wider.begin(), wider.end(), [](auto* a, auto* b) { return a->bore_m < b->bore_m; });
-  return wider;
-}
 
 void tryWider(Trials& trials, const Network& network, const Solution& solution, const Stock* stock,
               const UnitSet& units, const Route& upstream) {

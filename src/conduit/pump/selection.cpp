@@ -79,7 +79,7 @@ Weakest weakestBehind(const Network& network, const Setting& setting, const Stoc
 // A case as all candidates find it.
 struct Ground {
   CaseId id;
-  bool here;  // the case that is looked at
+  bool here;        // the case that is looked at
   Network network;  // with a pump at the place
   Solution base;
   Weakest weakest;
@@ -167,7 +167,8 @@ std::vector<Ground> groundsOf(const Model& model, Id place, std::span<const Case
       problem = fmt::format("{} is no pump", there->network.at(there->pump).name);
       return {};
     }
-    Ground g{.id = id, .here = grounds.empty(), .network = std::move(there->network), .base = {}, .weakest = {}};
+    Ground g{
+        .id = id, .here = grounds.empty(), .network = std::move(there->network), .base = {}, .weakest = {}};
     g.base = solve(g.network, stock, {.units = units, .offers = 0});
     const auto setting = settingOf(g.network, stock);
     if (setting) g.weakest = weakestBehind(g.network, *setting, stock, there->pump);

@@ -29,8 +29,8 @@ std::optional<double> headOfGroup(const Solution& answer, const PumpGroup& group
   return head;
 }
 
-// Of pumps one after another the first is made to pass the flow and give all the head; what is between them then has
-// one too. The others let it through.
+// Of pumps one after another the first is made to pass the flow and give all the head; what is between them
+// then has one too. The others let it through.
 struct Passed {
   Network network;
   PumpGroup group;
