@@ -12,6 +12,9 @@
 #include "desks/cases/cases_desk.h"
 #include "desks/cases/sweep_pane.h"
 #include "desks/network/network_desk.h"
+#include "desks/pumps/candidates_view.h"
+#include "desks/pumps/places.h"
+#include "desks/pumps/pumps_desk.h"
 #include "drawer/import_page.h"
 #include "drawer/ledger.h"
 #include "levels/levels_view.h"
@@ -212,10 +215,32 @@ int drawPictures(const QString& folder, const QString& model) {
     wait(doc);
   }
   doc.select({});
+  // A pump with its system, its suction and its candidates; a marked one laid over it; by night.
+  if (const Id pump = first("pump"); pump != noId) {
+    auto& desk = window.the<PumpsDesk>();
+    window.bring<PumpsDesk>();
+    desk.places().choose(pump);
+    waitForAll(doc);
+    const auto settle = [&] {
+      QElapsedTimer clock;
+      for (clock.start(); !desk.settled() && clock.elapsed() < 20000;) QApplication::processEvents(QEventLoop::AllEvents, 20);
+      return desk.settled();
+    };
+    if (!settle()) return 4;
+    save("pumps");
+    desk.candidates().selectRow(0);
+    save("pumps-candidates");
+    window.setLook(true);
+    save("pumps-dark");
+    window.setLook(false);
+    desk.candidates().clearSelection();
+    doc.select({});
+    window.bring<NetworkDesk>();
+  }
   // The cases side by side, with one of them current; the Network desk with that case.
   if (doc.model().cases.count() > 1) {
     const CaseId other = doc.model().cases.others.front().id;
-    window.showDesk(1);
+    window.bring<CasesDesk>();
     waitForAll(doc);
     auto& sweep = window.the<CasesDesk>().sweep();
     sweep.run();
@@ -231,7 +256,7 @@ int drawPictures(const QString& folder, const QString& model) {
     window.setLook(true);
     save("cases-dark");
     window.setLook(false);
-    window.showDesk(0);
+    window.bring<NetworkDesk>();
     for (const Difference& d : doc.caseNow().differs.all())
       if (d.to == Difference::To::found) doc.select({d.element});
     wait(doc, true);

@@ -142,7 +142,7 @@ TEST_F(CasesByHand, aCaseIsMadeDifferedSwappedWatchedAndUndone) {
 
 TEST_F(CasesByHand, cellsAreTypedPastedFilledAndInherited) {
   openSample("kestrel-fell.lconduit");
-  window->showDesk(1);
+  window->bring<CasesDesk>();
   rest();
   type(at("Top tank level", 3), "689.9 m");
   EXPECT_EQ(cell("Top tank level", 3).text, "689.9");
@@ -199,7 +199,7 @@ TEST_F(CasesByHand, cellsAreTypedPastedFilledAndInherited) {
 
 TEST_F(CasesByHand, whatStaysStaysWhileTheRestScrolls) {
   openSample("kestrel-fell.lconduit");
-  window->showDesk(1);
+  window->bring<CasesDesk>();
   rest();
   for (int i = 0; i < 12; ++i) ASSERT_TRUE(doc().takeModel(addCase(doc().model(), {}, drawingCase)));
   rest();
@@ -319,7 +319,7 @@ TEST_F(CasesByHand, theCardOfACaseTakesItsHoursAndMakesItTheDrawing) {
 
 TEST_F(CasesByHand, aNumberOnACardIsWatched) {
   openSmall();
-  window->showDesk(0);
+  window->bring<NetworkDesk>();
   doc().select({doc().network().byName("V")});
   settle();
   auto* watch = net().card().findChild<QAction*>("watch.flow");
@@ -425,7 +425,7 @@ TEST_F(CasesByHand, fiftyCasesOfTwoHundredRowsScroll) {
   const QString file = dir.filePath("fifty.lconduit");
   ASSERT_TRUE(saveModel(big, file.toStdString()));
   ASSERT_TRUE(window->openFile(file));
-  window->showDesk(1);
+  window->bring<CasesDesk>();
   ASSERT_TRUE(QTest::qWaitFor([&] { return doc().allCurrent(); }, 20000));
   QTest::qWait(100);
   EXPECT_EQ(model().columnCount(), 50 + 2);

@@ -295,7 +295,7 @@ TEST(PumpCurves, ofSeveralSpeedsAreMetAndJoinedStraight) {
 TEST(PumpCurves, sheetReadsOffWhatThePumpGives) {
   const Network n = loadModel(SOURCE_DIR "/samples/kestrel-fell.lconduit", &shippedStock())->drawn;
   const Solution s = answer(n);
-  const CurveSheet sheet = curveSheet(n, s, n.byName("P-1"));
+  const CurveSheet sheet = curveSheet(n, s, n.byName("P-1"), UnitSet::siWater());
   ASSERT_FALSE(sheet.empty);
   const PumpDuty d = dutyOf(n, s, n.byName("P-1"), UnitSet::siWater());
   EXPECT_NEAR(*sheet.headAt(*d.flow_m3s), *d.head_m, 0.05);

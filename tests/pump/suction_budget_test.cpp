@@ -45,9 +45,10 @@ TEST(SuctionBudget, addsUpFromTheSurfaceToThePump) {
   ASSERT_TRUE(b);
   std::vector<std::string> words;
   for (const auto& item : b->items) words.push_back(item.what);
-  EXPECT_EQ(words, (std::vector<std::string>{"surface of T", "lost in T", "lost in S", "height of P",
-                                             "pressure of the air less that of vapour"}));
+  EXPECT_EQ(words, (std::vector<std::string>{"air pressure at the pump", "lift from the surface of T",
+                                             "lost in T", "lost in S", "vapour pressure of water at 10 °C"}));
   const double available = 2 - lost(q) - 3 + air;
+  EXPECT_NEAR(b->items[1].head_m, 2 - 3, 1e-9) << "one metre of lift";
   EXPECT_NEAR(b->available_m, available, 1e-4) << "the constants of the air to six digits";
   EXPECT_NEAR(std::accumulate(b->items.begin(), b->items.end(), 0.0,
                               [](double sum, const auto& item) { return sum + item.head_m; }),

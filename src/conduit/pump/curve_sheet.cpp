@@ -184,9 +184,9 @@ CurveSheet curveSheetOf(const Values& values, const Setting& setting, double s, 
   return sheet;
 }
 
-CurveSheet curveSheet(const Network& network, const Solution& solution, Id pump) {
+CurveSheet curveSheet(const Network& network, const Solution& solution, Id pump, const UnitSet& units) {
   const ReadingOf r(network, solution, pump);
-  return curveSheetOf(*r->values, *r->setting, pump::ratioNow(*r), UnitSet::siWater());
+  return curveSheetOf(*r->values, *r->setting, pump::ratioNow(*r), units);
 }
 
 std::vector<std::string> doubts(const Values& values, const Setting& setting, const UnitSet& units) {

@@ -39,7 +39,8 @@ struct CurveSheet {
 };
 
 /// Of a pump as it stands in a solved (or unsolved) network.
-[[nodiscard]] CurveSheet curveSheet(const Network& network, const Solution& solution, Id pump);
+[[nodiscard]] CurveSheet curveSheet(const Network& network, const Solution& solution, Id pump,
+                                    const UnitSet& units);
 /// Of an item of the stock, with so many units side by side, in the liquid of `setting`.
 [[nodiscard]] CurveSheet curveSheetOf(const Values& values, const Setting& setting, double ratio,
                                       const UnitSet& units);

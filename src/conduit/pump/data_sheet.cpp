@@ -63,7 +63,7 @@ Page dutySheet(const Model& model, const CaseAnswer& answer, std::span<const Cas
   if (d.speed_perS) row(duty, "speed", said(d.speed_perS, Measure::rotation, units));
   row(duty, "efficiency", said(d.efficiency, Measure::ratio, units, 3));
   row(duty, "share of best flow", said(d.ofBest, Measure::ratio, units, 3));
-  const CurveSheet sheet = curveSheet(n, answer.solution, pump);
+  const CurveSheet sheet = curveSheet(n, answer.solution, pump, units);
   if (!sheet.empty) {
     row(duty, "preferred region",
         fmt::format("{} to {} of best flow", said(sheet.preferredLeast, Measure::ratio, units),

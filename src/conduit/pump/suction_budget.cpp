@@ -71,10 +71,25 @@ std::optional<SuctionBudget> suctionBudget(const Network& network, const Solutio
   std::reverse(budget.items.begin(), budget.items.end());
   const ReadingOf reading(network, solution, pump);
   const auto height = get(*reading->values, Key<Height>{"datum"}, solution.setting.medium);
+  const Setting& setting = solution.setting;
   const double datumHeight = height ? height->si() : reading->ends[0].height_m.value_or(0.0),
-               air = solution.setting.vapourDepth_m(datumHeight), datum = suctionHead + air - *available;
-  budget.items.push_back({fmt::format("height of {}", e.name), -datum, pump});
-  budget.items.push_back({"pressure of the air less that of vapour", air, noId});
+               air = setting.vapourDepth_m(datumHeight), datum = suctionHead + air - *available;
+  // From a surface one height matters: how far the pump stands over it.
+  if (surface) {
+    const double over = *surface - datum;
+    SuctionBudget::Item lift{over < 0
+                                 ? fmt::format("lift from the surface of {}", network.at(way.holder).name)
+                                 : fmt::format("under the surface of {}", network.at(way.holder).name),
+                             over, way.holder};
+    budget.items.front() = std::move(lift);
+  } else {
+    budget.items.push_back({fmt::format("height of {}", e.name), -datum, pump});
+  }
+  budget.items.insert(
+      budget.items.begin(),
+      {"air pressure at the pump", setting.medium.columnOf(setting.atmosphereAt(datumHeight)), noId});
+  budget.items.push_back({fmt::format("vapour pressure of {}", setting.liquid),
+                          -setting.medium.columnOf(setting.vapour_pa), noId});
 
   // A bellmouth or open pipe below a free surface draws air from above unless it lies deep enough.
   if (surface && way.holder != noId && !way.steps.empty()) {

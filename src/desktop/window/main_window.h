@@ -32,6 +32,12 @@ class MainWindow : public QMainWindow {
   /// The one in front.
   [[nodiscard]] Desk& desk() const;
   /// The desk of a kind, whether in front or not; it is there.
+  /// Brings the desk of that kind to the front.
+  template <class D>
+  void bring() {
+    for (std::size_t i = 0; i < desks_.size(); ++i)
+      if (dynamic_cast<D*>(desks_[i])) return showDesk(i);
+  }
   template <class D>
   [[nodiscard]] D& the() const {
     for (Desk* desk : desks_)

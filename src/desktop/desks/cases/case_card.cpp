@@ -9,7 +9,7 @@
 #include <cmath>
 
 #include "cases/grid.h"
-#include "desks/cases/choices.h"
+#include "look/choices.h"
 #include "look/words.h"
 #include "model/costs.h"
 #include "network/entry.h"

@@ -12,7 +12,7 @@
 #include <fstream>
 
 #include "cases/grid_edits.h"
-#include "desks/cases/choices.h"
+#include "look/choices.h"
 #include "exchange/delimited.h"
 #include "exchange/sweep_file.h"
 #include "exchange/table_file.h"

@@ -1,29 +1,24 @@
 #include "card/figure.h"
 
 #include <QPainter>
+#include <QVBoxLayout>
 #include <algorithm>
 #include <cmath>
 
-#include "parts/take_off.h"
+#include "plot/pump_figure.h"
 #include "quantity/format.h"
 
 namespace conduit::desktop {
-namespace {
-
-double niceTop(double v) {
-  const double power = std::pow(10.0, std::floor(std::log10(std::max(v, 1e-12))));
-  for (const double f : {1.0, 1.2, 1.5, 2.0, 2.5, 3.0, 4.0, 5.0, 6.0, 8.0, 10.0})
-    if (f * power >= v) return f * power;
-  return v;
-}
-
-}  // namespace
 
 CardFigure::CardFigure(Document& document, QWidget* parent)
     : QWidget(parent), doc_(document), look_(Look::light()) {
   setObjectName("figure");
   setAccessibleName(tr("Figure"));
   setSizePolicy(QSizePolicy::Expanding, QSizePolicy::Fixed);
+  auto* layout = new QVBoxLayout(this);
+  layout->setContentsMargins(0, 0, 0, 0);
+  stack_ = new Stack;
+  layout->addWidget(stack_);
 }
 
 bool CardFigure::display(Id id, const Look& look) {
@@ -32,122 +27,39 @@ bool CardFigure::display(Id id, const Look& look) {
   const Element* e = doc_.network().find(id);
   if (!e || id == jobId) return false;
   const bool curves = e->part->figure != nullptr, tank = e->part->ends == Ends::many;
-  wanted_ = curves ? 150 : tank ? 84 : 0;
+  wanted_ = curves ? 168 : tank ? 84 : 0;
   setFixedHeight(std::max(1, wanted_));
+  stack_->setVisible(curves);
+  if (curves) showPump();
   update();
   return curves || tank;
 }
 
 void CardFigure::paintEvent(QPaintEvent*) {
   const Element* e = doc_.network().find(id_);
-  if (!e) return;
+  if (!e || e->part->ends != Ends::many) return;
   QPainter p(this);
   p.setRenderHint(QPainter::Antialiasing, true);
-  if (e->part->figure) paintCurves(p);
-  else if (e->part->ends == Ends::many) paintTank(p);
+  paintTank(p);
 }
 
-void CardFigure::paintCurves(QPainter& p) {
+void CardFigure::showPump() {
   const SolvedPtr& solved = doc_.solved();
   const bool usable = solved && solved->usable() && solved->element(id_, doc_.network().at(id_).part);
   const Network& net = usable ? solved->network : doc_.network();
-  const ReadingOf reading(net, usable ? solved->solution : Solution::none(), id_);
-  const Element& e = net.at(id_);
-  const auto curves = e.part->figure(*reading);
-  const QRectF box(28, 6, width() - 34, height() - 26);
-  p.setPen(QPen(look_.hair, 1));
-  p.setBrush(look_.sheet);
-  p.drawRect(box);
-  double xTop = 0, yTop = 0;
-  const auto outcome = [&](std::string_view key) {
-    return usable ? outcomeOf(*e.part, key, *reading) : std::nullopt;
-  };
-  const auto q = outcome("flow"), h = outcome("head");
-  const std::vector<DutyPoint> empty;
-  const auto& system = usable && solved->curveOf == id_ ? solved->systemCurve.points : empty;
-  for (const FigureCurve& c : curves)
-    if (c.measure == Measure::headDrop)
-      for (const auto& [x, y] : c.points) xTop = std::max(xTop, x), yTop = std::max(yTop, y);
-  if (q) xTop = std::max(xTop, *q * 1.25);
-  if (h) yTop = std::max(yTop, *h * 1.15);
-  if (xTop <= 0 || yTop <= 0) return;
-  const Unit& flowUnit = doc_.units().unitFor(Measure::volumeFlow);
-  const Unit& headUnit = doc_.units().unitFor(Measure::headDrop);
-  yTop = niceTop(yTop * 1.04 / headUnit.factor) * headUnit.factor;
-  auto at = [&](double x, double y) {
-    return QPointF(box.left() + x / xTop * box.width(), box.bottom() - y / yTop * box.height());
-  };
-  // The preferred region about the best flow.
-  for (const FigureCurve& c : curves)
-    if (c.measure == Measure::ratio && !c.points.empty()) {
-      const auto best = std::max_element(c.points.begin(), c.points.end(),
-                                         [](const auto& a, const auto& b) { return a.second < b.second; });
-      p.setPen(Qt::NoPen);
-      p.setBrush(look_.grid);
-      const double x0 = at(0.7 * best->first, 0).x(),
-                   x1 = std::min(at(1.2 * best->first, 0).x(), box.right());
-      p.drawRect(QRectF(x0, box.top() + 1, std::max(0.0, x1 - x0), box.height() - 2));
-    }
-  p.setFont(face(10));
-  p.setPen(look_.ink2);
-  for (int i = 0; i <= 2; ++i) {
-    p.drawText(QRectF(0, at(0, yTop * i / 2).y() - 7, 25, 14), Qt::AlignRight | Qt::AlignVCenter,
-               QString::number(inUnit(yTop * i / 2, headUnit), 'g', 3));
+  const Solution& solution = usable ? solved->solution : Solution::none();
+  const CurveSheet sheet = curveSheet(net, solution, id_, doc_.units());
+  PumpFigure figure{.sheet = &sheet};
+  if (usable && solved->curveOf == id_) figure.systems.push_back({{}, &solved->systemCurve});
+  if (usable) {
+    const ReadingOf reading(net, solution, id_);
+    const Part& part = *net.at(id_).part;
+    figure.duty_m3s = outcomeOf(part, "flow", *reading),
+    figure.dutyHead_m = outcomeOf(part, "head", *reading);
+    if (figure.duty_m3s && *figure.duty_m3s <= 0) figure.duty_m3s.reset();
   }
-  const double flowStep = niceTop(inUnit(xTop, flowUnit) / 4);
-  for (double x = 0; at(x * flowUnit.factor, 0).x() < box.right() - 36; x += flowStep)
-    p.drawText(QRectF(at(x * flowUnit.factor, 0).x() - 20, box.bottom() + 3, 40, 14), Qt::AlignCenter,
-               QString::number(x, 'g', 3));
-  p.drawText(QRectF(box.right() - 60, box.bottom() + 3, 60, 14), Qt::AlignRight,
-             QString::fromUtf8(flowUnit.symbol.data(), static_cast<int>(flowUnit.symbol.size())));
-  p.save();
-  p.setClipRect(box);
-  auto draw = [&](const auto& points, const QPen& pen) {
-    QPolygonF line;
-    for (const auto& [x, y] : points) line << at(x, y);
-    p.setPen(pen);
-    p.setBrush(Qt::NoBrush);
-    p.drawPolyline(line);
-  };
-  std::vector<std::pair<double, double>> systemPoints;
-  for (const DutyPoint& d : system)
-    if (std::isfinite(d.head_m)) systemPoints.emplace_back(d.flow_m3s, d.head_m);
-  draw(systemPoints, QPen(look_.water, 1.6));
-  for (const FigureCurve& c : curves) {
-    if (c.label == "head") draw(c.points, QPen(look_.ink, 2));
-    if (c.label == "NPSH required") draw(c.points, QPen(look_.warning, 1.4, Qt::DashLine));
-  }
-  // NPSH available falls along the system's suction; only its value at the duty is known for certain.
-  p.restore();
-  auto word = [&](QPointF where, const QString& text, const QColor& ink, bool bold = false) {
-    p.setFont(face(10, bold));
-    p.setPen(ink);
-    const double w = QFontMetricsF(p.font()).horizontalAdvance(text);
-    where.setX(std::clamp(where.x(), box.left() + 3, box.right() - w - 3));
-    where.setY(std::clamp(where.y(), box.top() + 11, box.bottom() - 3));
-    p.drawText(where, text);
-  };
-  for (const FigureCurve& c : curves) {
-    if (c.points.empty()) continue;
-    if (c.label == "head")
-      word(at(c.points[2].first, c.points[2].second) + QPointF(4, -5), tr("head"), look_.ink);
-    if (c.label == "NPSH required")
-      word(at(c.points.back().first, c.points.back().second) + QPointF(-74, -6), tr("NPSH required"),
-           look_.warning);
-  }
-  if (!systemPoints.empty())
-    word(at(systemPoints[1].first, systemPoints[1].second) + QPointF(6, 14), tr("system"), look_.water);
-  if (q && h) {
-    if (const auto n = outcome("NPSH available")) {
-      p.setPen(QPen(look_.warning, 1.6));
-      p.setBrush(look_.sheet);
-      if (const double y = *n; y > 0 && y < yTop) p.drawEllipse(at(*q, y), 3.2, 3.2);
-    }
-    p.setPen(QPen(look_.sheet, 1.2));
-    p.setBrush(look_.water);
-    p.drawEllipse(at(*q, *h), 5, 5);
-    word(at(*q, *h) + QPointF(7, -7), tr("duty"), look_.ink, true);
-  }
+  stack_->setLook(look_);
+  stack_->display(stackOf(figure, doc_.units(), true));
 }
 
 void CardFigure::paintTank(QPainter& p) {

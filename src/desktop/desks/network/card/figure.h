@@ -1,4 +1,4 @@
-// The one small figure that belongs to the thing: pump curve and duty, a pipe's take-off, a tank's level.
+// The one small figure that belongs to the thing: a pump's curve and duty, a tank's level.
 #pragma once
 
 #include <QWidget>
@@ -7,6 +7,8 @@
 #include "look/look.h"
 
 namespace conduit::desktop {
+
+class Stack;
 
 class CardFigure : public QWidget {
   Q_OBJECT
@@ -20,12 +22,13 @@ class CardFigure : public QWidget {
   void paintEvent(QPaintEvent*) override;
 
  private:
-  void paintCurves(QPainter& p);
+  void showPump();
   void paintTank(QPainter& p);
   Document& doc_;
   Look look_;
   Id id_ = noId;
   int wanted_ = 140;
+  Stack* stack_;  // of a pump
 };
 
 }  // namespace conduit::desktop

@@ -1,0 +1,317 @@
+#include "desks/pumps/pump_card.h"
+
+#include <QHBoxLayout>
+#include <QLabel>
+#include <QLineEdit>
+#include <QStyle>
+#include <QVBoxLayout>
+
+#include "look/words.h"
+#include "pump/cavitation.h"
+#include "pump/data_sheet.h"
+#include "quantity/format.h"
+#include "quantity/parse.h"
+
+namespace conduit::desktop {
+
+PumpCard::PumpCard(Document& document, QWidget* parent)
+    : QScrollArea(parent), doc_(document), look_(Look::light()) {
+  setObjectName("pump.card");
+  setAccessibleName(tr("Card of the pump"));
+  setFixedWidth(316);
+  setWidgetResizable(true);
+  setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
+  setFrameShape(QFrame::NoFrame);
+  auto* body = new QWidget;
+  body->setFont(face(12.5));
+  rows_ = new QVBoxLayout(body);
+  rows_->setContentsMargins(16, 10, 16, 12);
+  rows_->setSpacing(6);
+  name_ = addText("pump.name");
+  story_ = addText("pump.story");
+  suction_ = addText("pump.suction");
+  mend_ = addText("pump.mend");
+  power_ = addText("pump.power");
+  units_ = addText("pump.units");
+  auto* line = new QHBoxLayout;
+  holdWords_ = new QLabel(tr("Speed that holds"));
+  hold_ = new QLineEdit;
+  hold_->setObjectName("pump.hold");
+  hold_->setAccessibleName(tr("What the speed is to hold"));
+  hold_->setPlaceholderText(tr("4 bar at N-3, 12 L/s"));
+  hold_->setFixedSize(150, 23);
+  holdWords_->setBuddy(hold_);
+  line->addWidget(holdWords_, 1);
+  line->addWidget(hold_);
+  rows_->addLayout(line);
+  speeds_ = addText("pump.speeds");
+  doubts_ = addText("pump.doubts");
+  rows_->addStretch(1);
+  setWidget(body);
+  connect(hold_, &QLineEdit::editingFinished, this, [this] {
+    if (!hold_->isModified()) return;
+    hold_->setModified(false);
+    const bool sound = hold_->text().trimmed().isEmpty() || goal(doc_.network());
+    hold_->setProperty("refused", !sound);
+    hold_->setToolTip(sound ? QString()
+                            : tr("a pressure or a flow with its unit, and where: 4 bar at N-3, 12 L/s"));
+    hold_->style()->unpolish(hold_);
+    hold_->style()->polish(hold_);
+    emit goalChanged();
+  });
+}
+
+QLabel* PumpCard::addText(const QString& name) {
+  auto* label = new QLabel;
+  label->setObjectName(name);
+  label->setWordWrap(true);
+  label->setTextFormat(Qt::RichText);
+  label->setTextInteractionFlags(Qt::LinksAccessibleByMouse | Qt::LinksAccessibleByKeyboard);
+  connect(label, &QLabel::linkActivated, this, &PumpCard::act, Qt::QueuedConnection);
+  rows_->addWidget(label);
+  texts_.push_back(label);
+  return label;
+}
+
+void PumpCard::setLook(const Look& look) {
+  look_ = look;
+  setStyleSheet(QString("#pump\\.card { border-left: 1px solid %1; }").arg(look_.hair.name()));
+  display(result_);
+}
+
+std::optional<SpeedGoal> PumpCard::goal(const Network& network) const {
+  QString words = hold_->text().trimmed();
+  if (words.isEmpty()) return std::nullopt;
+  SpeedGoal goal;
+  if (const auto cut = words.indexOf(" at "); cut > 0) {
+    goal.at = network.byName(words.mid(cut + 4).trimmed().toStdString());
+    if (goal.at == noId || network.at(goal.at).part->ends != Ends::self) return std::nullopt;
+    words = words.left(cut);
+  }
+  const auto pressure = parse(words.toStdString(), Measure::gaugePressure, nullptr);
+  const auto flow = parse(words.toStdString(), Measure::volumeFlow, nullptr);
+  if (!pressure && !flow) return std::nullopt;
+  goal.flow = !pressure, goal.value_si = pressure ? pressure->value : flow->value;
+  return goal;
+}
+
+void PumpCard::act(const QString& link) {
+  if (!result_) return;
+  if (link.startsWith("mend:")) {
+    const auto i = static_cast<std::size_t>(link.mid(5).toUInt());
+    if (i < result_->remedies.size()) doc_.apply(result_->remedies[i].remedy);
+  } else if (link.startsWith("show:")) {
+    const Id id = link.mid(5).toUInt();
+    if (doc_.network().find(id)) {
+      doc_.select({id});
+      emit doc_.wantsShown(id);
+    }
+  }
+}
+
+void PumpCard::display(const StudyResultPtr& result) {
+  result_ = result;
+  for (QLabel* label : texts_) label->setVisible(false);
+  hold_->setVisible(false), holdWords_->setVisible(false);
+  const auto put = [](QLabel* label, const QString& html) {
+    label->setText(html);
+    label->setVisible(!html.isEmpty());
+  };
+  if (!result) return put(story_, tr("No pump is drawn, and no supply that might be one."));
+  const StudyResult& r = *result;
+  const UnitSet& units = doc_.units();
+  const Element* e = doc_.network().find(r.work.place);
+  if (!e) return;
+  const QString quiet = look_.ink2.name(), water = look_.water.name(), warning = look_.warning.name(),
+                hair = look_.hair.name();
+  const auto say = [&](std::optional<double> v, Measure m, int figures = 4) {
+    return v ? QString::fromStdString(withUnit(*v, m, units, figures)).toHtmlEscaped() : QString("–");
+  };
+  const auto html = [](const std::string& words) { return QString::fromStdString(words).toHtmlEscaped(); };
+  const auto heading = [&](const QString& words) {
+    return QString(
+               "<table width='100%' cellspacing='0' cellpadding='1'><tr><td colspan='2' style='color:%1; "
+               "border-bottom:1px solid %2'>%3</td></tr>")
+        .arg(quiet, hair, words);
+  };
+  const auto row = [&](const QString& what, const QString& value, const QString& tone = {},
+                       bool strong = false) {
+    const QString style = tone.isEmpty() ? QString() : QString(" style='color:%1'").arg(tone);
+    return QString("<tr><td%1>%2%3%4</td><td align='right' style='white-space:nowrap;%5'>%2%6%4</td></tr>")
+        .arg(style, strong ? "<b>" : "", what, strong ? "</b>" : "",
+             tone.isEmpty() ? QString() : "color:" + tone, value);
+  };
+
+  const bool pump = e->part->key == "pump";
+  PumpDuty duty;
+  if (r.base.summary.usable() && !r.made)
+    for (const PumpDuty& d : dutiesOf(r.network, r.base, units))
+      if (d.pump == r.pump) duty = d;
+  QString place = QString::fromStdString(placeSaid(r.network, duty)).toHtmlEscaped();
+  if (!pump) place = tr("as if a pump stood there");
+  put(name_, QString("<span style='font-size:17px; font-weight:600'>%1</span>&nbsp;&nbsp; <span "
+                     "style='color:%2'>%3</span>")
+                 .arg(html(e->name), quiet, place));
+
+  QStringList story;
+  const SystemCurve* curve = r.curves.empty() ? nullptr : &r.curves.front().curve;
+  if (curve && curve->static_m) {
+    QString words =
+        tr("Before anything flows it asks %1, %2")
+            .arg("<b>" + say(curve->static_m, Measure::headDrop) + "</b>", html(curve->staticSaid));
+    if (pump && duty.flow_m3s && duty.head_m && duty.runs && !duty.shutIn)
+      words += tr("; %1 at this duty").arg("<b>" + say(duty.head_m, Measure::headDrop) + "</b>");
+    story << words + ".";
+  }
+  if (curve)
+    for (const CurveBreak& b : curve->breaks)
+      story << tr("%1 at %2: %3.")
+                   .arg(b.step ? tr("A step") : tr("A kink"), say(b.flow_m3s, Measure::volumeFlow, 3),
+                        html(b.what));
+  const TracedCurve* drawn = r.shared ? static_cast<const TracedCurve*>(&*r.shared) : curve;
+  if (drawn) {
+    for (const FlowGap& g : drawn->gaps)
+      story << QString("<span style='color:%1'>%2</span>")
+                   .arg(warning, tr("Nothing balances from %1 to %2: %3.")
+                                     .arg(say(g.from_m3s, Measure::volumeFlow, 3),
+                                          say(g.to_m3s, Measure::volumeFlow, 3), html(g.why)));
+    if (drawn->empty() && r.done) story << tr("No flow balances here.");
+  }
+  if (r.shared)
+    for (const CurveBreak& b : r.shared->breaks)
+      if (!b.what.empty())
+        story << tr("From %1: %2.").arg(say(b.flow_m3s, Measure::volumeFlow, 3), html(b.what));
+  if (pump && duty.shutIn && duty.runs)
+    story << QString("<span style='color:%1'>%2</span>")
+                 .arg(warning,
+                      duty.pushedOffBy == noId
+                          ? tr("It is dead-headed.")
+                          : tr("It is pushed off by %1.").arg(html(r.network.at(duty.pushedOffBy).name)));
+  if (!r.problem.empty())
+    story << QString("<span style='color:%1'>▲ %2</span>").arg(warning, html(r.problem));
+  if (!r.done) story << QString("<span style='color:%1'>%2</span>").arg(quiet, tr("solving …"));
+  put(story_, story.join("<br>"));
+
+  if (r.budget && pump) {
+    const SuctionBudget& b = *r.budget;
+    QString t = heading(tr("Suction, from surface to flange"));
+    for (const SuctionBudget::Item& item : b.items) {
+      const QString value = (item.head_m < 0 ? "−" : "+") +
+                            QString::fromStdString(withUnit(std::abs(item.head_m), Measure::headDrop, units,
+                                                            std::abs(item.head_m) < 0.1 ? 1
+                                                            : std::abs(item.head_m) < 1 ? 2
+                                                                                        : 3));
+      const QString what = item.element != noId && doc_.network().find(item.element)
+                               ? QString("<a href='show:%1' style='color:%2; text-decoration:none'>%3</a>")
+                                     .arg(item.element)
+                                     .arg(look_.ink.name(), html(item.what))
+                               : html(item.what);
+      t += row(what, value);
+    }
+    t += row(tr("Available"), say(b.available_m, Measure::headDrop, 3), {}, true);
+    if (b.required_m) t += row(tr("Required"), say(b.required_m, Measure::headDrop, 3));
+    if (b.margin_m) {
+      const bool broken = *b.margin_m < b.leastMargin_m;
+      t += row(tr("Margin, of %1 asked").arg(say(b.leastMargin_m, Measure::headDrop, 2)),
+               say(b.margin_m, Measure::headDrop, 3), broken ? warning : water, true);
+    }
+    if (b.ratio) t += row(tr("Available over required"), QString("%1").arg(*b.ratio, 0, 'f', 2), quiet);
+    if (b.flowLeft_m3s)
+      t += row(tr("That margin is left at"), say(b.flowLeft_m3s, Measure::volumeFlow, 3), quiet);
+    if (b.temperature_c)
+      t += row(tr("and at a temperature of"), say(b.temperature_c, Measure::temperature, 3), quiet);
+    if (b.greatestLift_m)
+      t += row(tr("Greatest lift over the surface"), say(b.greatestLift_m, Measure::headDrop, 3), quiet);
+    if (b.submergence_m && b.leastSubmergence_m)
+      t += row(
+          tr("Mouth under the surface, of %1 (HI 9.8)").arg(say(b.leastSubmergence_m, Measure::headDrop, 2)),
+          say(b.submergence_m, Measure::headDrop, 3),
+          *b.submergence_m < *b.leastSubmergence_m ? warning : quiet);
+    put(suction_, t + "</table>");
+  }
+  if (!r.remedies.empty()) {
+    QString t = heading(tr("What would mend it, as tried"));
+    for (std::size_t i = 0; i < r.remedies.size(); ++i)
+      t += row(QString("<a href='mend:%1' style='color:%2'>%3</a>")
+                   .arg(i)
+                   .arg(water, html(r.remedies[i].remedy.words)),
+               tr("margin %1").arg(say(r.remedies[i].margin_m, Measure::headDrop, 2)), quiet);
+    put(mend_, t + "</table>");
+  }
+  if (pump && r.base.summary.usable()) {
+    const ReadingOf reading(r.network, r.base, r.pump);
+    if (const auto p = atTheWire(r.work.model.costs, *e->part, *reading)) {
+      QString t = heading(tr("Power and cost"));
+      t += row(tr("Shaft, motor, wire"),
+               tr("%1, %2, %3")
+                   .arg(QString::fromStdString(asNumber(p->shaft_w, Measure::power, units, 3)),
+                        QString::fromStdString(asNumber(p->motor_w, Measure::power, units, 3)),
+                        say(p->wire_w, Measure::power, 3)));
+      t += row(tr("Motor at %1 %, drive at %2 %")
+                   .arg(p->motorEfficiency * 100, 0, 'f', 1)
+                   .arg(p->driveEfficiency * 100, 0, 'f', 0),
+               p->ownMotor ? tr("its own") : tr("of the costs"), quiet);
+      if (duty.flow_m3s && *duty.flow_m3s > 0)
+        t += row(tr("Energy for each m³"),
+                 QString::fromStdString(digits(p->wire_w / *duty.flow_m3s / 3.6e6, 3)) + " kWh");
+      const PumpYear year = yearOfPump(doc_.model(), doc_.answers(), r.pump);
+      if (year.hours_s > 0) {
+        QString cost = QString::fromStdString(digits(year.energy_j / 3.6e6, 3)) + " kWh";
+        if (year.cost) cost = QString::fromStdString(digits(*year.cost, 4)) + " " + html(year.currency);
+        t +=
+            row(tr("A year, %1 h over the cases").arg(QString::fromStdString(digits(year.hours_s / 3600, 4))),
+                cost);
+      }
+      put(power_, t + "</table>");
+    }
+    hold_->setVisible(true), holdWords_->setVisible(true);
+  }
+  if (!r.speeds.empty()) {
+    QString t = heading(tr("Speed in every case"));
+    for (const SpeedRow& s : r.speeds) {
+      const Case* c = doc_.model().cases.find(s.id);
+      QString value = s.held ? say(s.duty.speed_perS, Measure::rotation) : html(s.why);
+      if (s.tooSlow) value += tr(", slower than it may");
+      if (s.tooFast) value += tr(", faster than it may");
+      t += row(c ? html(c->name) : QString("?"), value,
+               s.held && !s.tooSlow && !s.tooFast ? QString() : warning);
+    }
+    put(speeds_, t + "</table>");
+  }
+  if (pump) {
+    Values scratch;
+    const Values& values = valuesOf(*e, doc_.stock(), scratch);
+    QStringList lines;
+    for (const std::string& d : doubts(values, r.base.setting, units)) lines << html(d);
+    if (!lines.isEmpty())
+      put(doubts_, QString("<span style='color:%1'>%2</span><br>%3")
+                       .arg(quiet, tr("Of its data"), lines.join("<br>")));
+  }
+}
+
+void PumpCard::showUnits(const QString& item, const std::vector<CandidateDuty>& rows) {
+  units_->setVisible(!rows.empty());
+  if (rows.empty()) return;
+  const UnitSet& units = doc_.units();
+  QString t = QString(
+                  "<table width='100%' cellspacing='0' cellpadding='1'><tr><td colspan='4' style='color:%1; "
+                  "border-bottom:1px solid %2'>%3</td></tr>")
+                  .arg(look_.ink2.name(), look_.hair.name(),
+                       tr("%1, so many units running").arg(item.toHtmlEscaped()));
+  for (const CandidateDuty& d : rows) {
+    const auto say = [&](std::optional<double> v, Measure m, int figures) {
+      return v ? QString::fromStdString(withUnit(*v, m, units, figures)) : QString("–");
+    };
+    t += QString(
+             "<tr><td>%1</td><td align='right'>%2</td><td align='right'>%3</td><td align='right' "
+             "style='color:%4'>%5</td></tr>")
+             .arg(d.duty.units, 0, 'f', 0)
+             .arg(d.solved ? say(d.duty.flow_m3s, Measure::volumeFlow, 3) : tr("no balance"),
+                  say(d.duty.head_m, Measure::headDrop, 4),
+                  d.preferred ? look_.ink2.name() : look_.warning.name(),
+                  d.duty.ofBest ? tr("%1 % of best").arg(*d.duty.ofBest * 100, 0, 'f', 0) : QString());
+  }
+  units_->setText(t + "</table>");
+}
+
+}  // namespace conduit::desktop

@@ -1,0 +1,42 @@
+// The right column of the Pumps desk: what the suction has and takes, what would mend it, power and cost,
+// speeds.
+#pragma once
+
+#include <QScrollArea>
+
+#include "desks/pumps/study.h"
+#include "look/look.h"
+
+class QLabel;
+class QLineEdit;
+class QVBoxLayout;
+
+namespace conduit::desktop {
+
+class PumpCard : public QScrollArea {
+  Q_OBJECT
+ public:
+  explicit PumpCard(Document& document, QWidget* parent = nullptr);
+  void setLook(const Look& look);
+  void display(const StudyResultPtr& result);
+  /// What a marked candidate does with one, two, three units; empty takes it away.
+  void showUnits(const QString& item, const std::vector<CandidateDuty>& rows);
+  /// What the speed is to hold, as typed; empty: nothing. An invalid text is said beside the field.
+  [[nodiscard]] std::optional<SpeedGoal> goal(const Network& network) const;
+
+ signals:
+  void goalChanged();
+
+ private:
+  QLabel* addText(const QString& name);
+  void act(const QString& link);
+  Document& doc_;
+  Look look_;
+  QVBoxLayout* rows_;
+  QLabel *name_, *story_, *suction_, *mend_, *power_, *doubts_, *units_, *speeds_, *holdWords_;
+  QLineEdit* hold_;
+  std::vector<QLabel*> texts_;
+  StudyResultPtr result_;
+};
+
+}  // namespace conduit::desktop

@@ -1,0 +1,138 @@
+#include "desks/pumps/study.h"
+
+#include <chrono>
+
+#include "cases/case_edits.h"
+#include "parts/pump/machine.h"
+
+namespace conduit::desktop {
+
+PumpStudy::PumpStudy(QObject* parent) : QObject(parent) {}
+
+PumpStudy::~PumpStudy() { stop(); }
+
+void PumpStudy::stop() {
+  thread_.request_stop();
+  if (thread_.joinable()) thread_.join();
+}
+
+void PumpStudy::begin(StudyWork next) {
+  stop();
+  running_ = true;
+  const int run = ++run_;
+  thread_ = std::jthread([this, run, next = std::move(next)](std::stop_token stop) mutable {
+    work(std::move(next), run, stop);
+  });
+}
+
+void PumpStudy::work(StudyWork w, int run, std::stop_token stop) {
+  const auto tell = [&](StudyResult r) {
+    auto result = std::make_shared<const StudyResult>(std::move(r));
+    QMetaObject::invokeMethod(
+        this,
+        [this, run, result] {
+          if (run != run_) return;
+          if (result->done) running_ = false;
+          emit found(result);
+        },
+        Qt::QueuedConnection);
+  };
+  StudyResult r{.work = w};
+  const auto finish = [&] {
+    r.done = true, r.stopped = stop.stop_requested();
+    tell(r);
+  };
+  try {
+    const Stock* stock = w.stock.get();
+    const Network now = networkOf(w.model, w.in);
+    auto there = standIn(now, w.place);
+    if (!there) {
+      r.problem = there.error().what;
+      return finish();
+    }
+    r.network = std::move(there->network), r.pump = there->pump, r.made = there->made;
+    if (!r.made && w.answer && w.answer->usable()) r.base = w.answer->solution;
+    else r.base = solve(r.network, stock, {.units = w.units, .stop = stop, .offers = 0});
+    if (stop.stop_requested()) return finish();
+    r.group = {.members = {r.pump}};
+    if (!r.made && w.together.size() > 1) {
+      auto group = groupOf(r.network, r.base, w.together);
+      if (group) r.group = std::move(*group);
+      else r.problem = group.error().what;
+    }
+    r.sheet = curveSheet(r.network, r.base, r.pump, w.units);
+    if (r.group.members.size() > 1) r.groupCurve = groupCurve(r.network, r.base, r.group);
+    tell(r);
+
+    if (w.growing && w.shared.supply != noId) {
+      const Solution& base = w.answer && w.answer->usable() ? w.answer->solution : Solution::none();
+      auto curve = sharedCurve(now, stock, base, w.shared, {.jobs = {.stop = stop}});
+      if (curve) r.shared = std::move(*curve);
+      else r.problem = curve.error().what;
+      tell(r);
+    } else {
+      double most = r.groupCurve.empty() ? 1.05 * r.sheet.runOut_m3s : 1.05 * r.groupCurve.back().flow_m3s;
+      if (!(most > 0)) {
+        const double flow =
+            r.base.summary.usable() ? std::abs(r.base.branch(r.pump, 0).flow_m3s.value_or(0.0)) : 0.0;
+        const double drawn = w.answer ? w.answer->solution.summary.outflow_m3s : 0.0;
+        most = std::max({1.6 * flow, 1.5 * drawn, 1e-4});
+      }
+      std::vector<CaseId> ids{w.in};
+      for (const CaseId id : w.ticked)
+        if (id != w.in) ids.push_back(id);
+      for (const CaseId id : ids) {
+        const CurveOptions options{.most_m3s = most, .units = w.units, .jobs = {.stop = stop}};
+        if (id == w.in) {
+          r.curves.push_back({id, systemCurve(r.network, stock, r.base, r.group, options)});
+        } else if (auto in = standIn(networkOf(w.model, id), w.place)) {
+          const Solution base = solve(in->network, stock, {.units = w.units, .stop = stop, .offers = 0});
+          r.curves.push_back({id, systemCurve(in->network, stock, base, r.group, options)});
+        }
+        if (stop.stop_requested()) return finish();
+        tell(r);
+      }
+    }
+    if (r.base.summary.usable() && r.network.at(r.pump).part->key == "pump") {
+      const double most =
+          std::max(r.sheet.runOut_m3s, 1.2 * std::abs(r.base.branch(r.pump, 0).flow_m3s.value_or(0.0)));
+      if (most > 0 && !r.made) {
+        r.npshAvailable = npshAvailable(r.network, stock, r.base, r.pump, most, {.stop = stop});
+        tell(r);
+        r.budget = suctionBudget(r.network, r.base, stock, r.pump, stop);
+        if (stop.stop_requested()) return finish();
+        tell(r);
+        r.remedies = suctionRemedies(r.network, r.base, stock, w.units, r.pump, stop);
+      }
+    }
+    if (stop.stop_requested()) return finish();
+    tell(r);
+    if (w.hold && !r.made) {
+      const auto ids = w.model.cases.ids();
+      r.speeds = speedsOver(w.model, ids, w.stock, r.pump, *w.hold, w.units, {.stop = stop});
+      tell(r);
+    }
+    if (w.candidates && r.network.at(r.pump).part->key == "pump") {
+      SelectOptions options{.current = w.in, .units = w.units};
+      options.jobs.stop = stop;
+      options.jobs.progress = [&, last = std::chrono::steady_clock::time_point()](std::size_t done,
+                                                                                  std::size_t of) mutable {
+        const auto at = std::chrono::steady_clock::now();
+        if (at - last < std::chrono::milliseconds(100) && done < of) return;
+        last = at;
+        QMetaObject::invokeMethod(
+            this,
+            [this, run, done, of] {
+              if (run == run_) emit progress(static_cast<int>(done), static_cast<int>(of));
+            },
+            Qt::QueuedConnection);
+      };
+      r.selection = select(w.model, w.place, w.request, w.stock, options);
+    }
+  } catch (...) {
+    r.problem = jobs::wordsOfException();
+  }
+  finish();
+}
+
+}  // namespace conduit::desktop

@@ -1,0 +1,83 @@
+// Everything about one pump (or would-be pump) that takes solving, worked out beside the window: system
+// curves, what its suction has, remedies, candidates. What comes first is shown first.
+#pragma once
+
+#include <QObject>
+#include <atomic>
+#include <memory>
+#include <thread>
+
+#include "document/document.h"
+#include "pump/curve_sheet.h"
+#include "pump/selection.h"
+#include "pump/suction_remedies.h"
+#include "pump/supply_curve.h"
+
+namespace conduit::desktop {
+
+/// What is asked for; a snapshot, so that nobody waits for anybody.
+struct StudyWork {
+  Model model;
+  std::uint64_t stamp = 0;
+  CaseId in = drawingCase;
+  std::vector<CaseId> ticked;  // cases whose curves are drawn besides
+  Id place = noId;
+  std::vector<Id> together;  // pumps looked at as one; empty: the place alone
+  bool growing = false;      // draw-offs grow and shrink together
+  SharedSupply shared{};
+  PumpRequest request{};
+  bool candidates = true;
+  std::optional<SpeedGoal> hold;  // that its speed is to hold in every case
+  std::shared_ptr<const Stock> stock;
+  UnitSet units = UnitSet::siWater();
+  CaseAnswerPtr answer;  // of the case, where there is one
+};
+
+/// What was found so far; handed over anew at each step.
+struct StudyResult {
+  StudyWork work;
+  Network network;  // with a pump at the place
+  Id pump = noId;
+  bool made = false;  // it stands in for a supply
+  Solution base;
+  PumpGroup group;
+  std::string problem;
+  struct Curve {
+    CaseId id = drawingCase;
+    SystemCurve curve;
+  };
+  std::vector<Curve> curves;  // the case that is looked at first
+  std::optional<SharedCurve> shared;
+  CurveSheet sheet;
+  Line groupCurve;
+  Line npshAvailable;
+  std::optional<SuctionBudget> budget;
+  std::vector<TriedRemedy> remedies;
+  std::vector<SpeedRow> speeds;
+  std::optional<Selection> selection;
+  bool done = false, stopped = false;
+};
+using StudyResultPtr = std::shared_ptr<const StudyResult>;
+
+class PumpStudy : public QObject {
+  Q_OBJECT
+ public:
+  explicit PumpStudy(QObject* parent = nullptr);
+  ~PumpStudy() override;
+  /// Begins anew; what was going on is left.
+  void begin(StudyWork work);
+  void stop();
+  [[nodiscard]] bool running() const { return running_; }
+
+ signals:
+  void found(const StudyResultPtr& result);
+  void progress(int done, int of);  // of the candidates
+
+ private:
+  void work(StudyWork work, int run, std::stop_token stop);
+  std::jthread thread_;
+  int run_ = 0;
+  bool running_ = false;
+};
+
+}  // namespace conduit::desktop
