@@ -311,7 +311,7 @@ void Stack::nameCurves() {
           box.moveLeft(
               std::clamp(box.left(), inside.left() + 2, std::max(inside.left() + 2, inside.right() - w)));
           if (!inside.contains(box) || !free(box)) continue;
-          put(c.name, box, tone(c.tone), c.width >= 2, true);
+          put(c.name, box, c.tone == Tone::other3 ? look_.ink2 : tone(c.tone), c.width >= 2, true);
           done = true;
           break;
         }

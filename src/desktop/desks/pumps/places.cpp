@@ -168,6 +168,8 @@ Places::Places(Document& document, QWidget* parent)
     refreshFields();
   });
   addField(tr("Units running"), request::units, tr("alike, side by side"));
+  addField(tr("Flow short by at most"), request::shortBy, tr("of the flow asked for; 10 % if not given"));
+  addField(tr("Flow over by at most"), request::overBy, tr("of the flow asked for; 30 % if not given"));
   addField(tr("Passes balls of"), request::solids, tr("solids in the liquid"));
   addField(tr("Speed, up to"), request::speed, tr("rated speed"));
   auto* built = new QHBoxLayout;
@@ -487,6 +489,8 @@ void Places::refreshFields() {
     else if (key == request::head && foundHead_)
       quiet = QString::fromStdString(withUnit(*foundHead_, Measure::headDrop, doc_.units(), 4));
     else if (key == request::units) quiet = "1";
+    else if (key == request::shortBy) quiet = "10 %";
+    else if (key == request::overBy) quiet = "30 %";
     else if (key == request::margin) quiet = tr("the job's");
     else quiet = tr("any");
     edit->setPlaceholderText(quiet);
@@ -498,14 +502,16 @@ void Places::refreshFields() {
   }
   // What is seldom asked stands folded away, until something of it is.
   bool given = false;
-  for (const std::string_view key : {request::units, request::solids, request::speed, request::construction})
+  for (const std::string_view key : {request::units, request::shortBy, request::overBy, request::solids,
+                                     request::speed, request::construction})
     given = given || about.find(key);
   const bool more = more_ || given;
-  for (const std::string_view key : {request::units, request::solids, request::speed})
+  for (const std::string_view key :
+       {request::units, request::shortBy, request::overBy, request::solids, request::speed})
     fields_[key]->setVisible(more), labels_[key]->setVisible(more);
   construction_->setVisible(more), builtWords_->setVisible(more);
   moreFold_->setVisible(!given);
-  moreFold_->setText(more_ ? tr("less ▴") : tr("units, solids, speed, construction ▾"));
+  moreFold_->setText(more_ ? tr("less ▴") : tr("more ▾"));
   const std::string* built = about.get<std::string>(request::construction);
   construction_->setCurrentIndex(std::max(
       0, construction_->findData(built ? QString::fromStdString(*built) : text(pump::constructions[0]))));

@@ -348,9 +348,11 @@ void PumpsDesk::showCandidates() {
   const Element* e = result_ ? doc_.network().find(result_->work.place) : nullptr;
   candidates_->setPlace(!e || e->part->key == "pump");
   if (same)
-    for (const int row : marked)
+    for (const int row : marked) {
+      candidates_->selectionModel()->setCurrentIndex(model_->index(row, 0), QItemSelectionModel::NoUpdate);
       candidates_->selectionModel()->select(model_->index(row, 0),
                                             QItemSelectionModel::Select | QItemSelectionModel::Rows);
+    }
   if (!selection) {
     title_->setText(QString("<b>%1</b>").arg(tr("Candidates in this system")));
     foot_->clear();
