@@ -10,6 +10,7 @@
 #include <fstream>
 #include <thread>
 
+#include "cases/case_edits.h"
 #include "crowds.h"
 #include "exchange/model_file.h"
 #include "exchange/stock_files.h"
@@ -21,6 +22,9 @@
 #include "network/edits.h"
 #include "network/overlay.h"
 #include "parts/registry.h"
+#include "pump/selection.h"
+#include "pump/system_curve.h"
+#include "quantity/parse.h"
 #include "solve/determinacy.h"
 #include "solve/newton.h"
 #include "solve/random_network.h"
@@ -350,6 +354,64 @@ void besidesTheSolver() {
       static_cast<double>(text.size()) / 1e6, reading * 1e3, judging * 1e3, residentMb());
 }
 
+// A pump set between a reservoir and the corner of a mesh, lifting into it; draws fixed, a second supply.
+std::pair<Network, Id> pumpInto(int pipes) {
+  Draft draft(test::gridNetwork(pipes, 5));
+  Id corner = noId;
+  draft.network().each([&](Id id, const Element& e) {
+    if (corner == noId && e.part->ends == Ends::self) corner = id;
+  });
+  const auto give = [&](Id id, const char* key, const char* typed, Measure m) {
+    draft.values(id).set(findField(*draft.network().at(id).part, key)->key, *parse(typed, m));
+  };
+  const Id suction = draft.addPoint("", {});
+  give(suction, "height", "0 m", Measure::height);
+  const Id held = draft.add(*findPart("fixed pressure"), "", {suction});
+  give(held, "pressure", "0 bar", Measure::gaugePressure);
+  const Id pump = draft.add(*findPart("pump"), "", {suction, corner});
+  draft.values(pump).set(stockItemKey, std::string("Tier 20-140"));
+  return {std::move(draft).finish(), pump};
+}
+
+// What the Pumps desk waits for.
+void pumps() {
+  const auto [large, pump] = pumpInto(2000);
+  const auto stock = readAndShared(shippedStock());
+  const Solution base = solve(large, stock.get());
+  SystemCurve curve;
+  const double tracing = bench::least(3, [&, p = pump] {
+    curve = systemCurve(large, stock.get(), base, {.members = {p}}, {.most_m3s = 0.03, .coarse = 25});
+  });
+  fmt::print("system curve of {} pipes, {} points, {} solves: {:.1f} ms\n", 2000, curve.points.size(),
+             curve.solves, tracing * 1e3);
+  Model model;
+  auto [small, chosen] = pumpInto(500);
+  model.drawn = std::move(small);
+  for (int k = 2; k <= 5; ++k) {
+    auto made = addCase(model, fmt::format("Case {}", k), drawingCase);
+    Draft draft(model.drawn);
+    int every = 0;
+    model.drawn.each([&](Id id, const Element& e) {
+      if (const Given* out = e.given("outflow"); out && ++every % k == 0)
+        draft.values(id).set("outflow", *parse(fmt::format("{} L/s", out->value * 800), Measure::volumeFlow));
+    });
+    model = withEdit(made->model, made->made, std::move(draft).finish());
+  }
+  Selection selection;
+  PumpRequest request{.at = chosen};
+  request.about.set(request::shortBy, *parse("100 %", Measure::ratio));
+  request.about.set(request::overBy, *parse("1000 %", Measure::ratio));
+  request.about.set(request::flow, *parse("10 L/s", Measure::volumeFlow));
+  const double selecting =
+      bench::least(2, [&, at = chosen] { selection = select(model, at, request, stock, {}); });
+  std::size_t solves = 0;
+  for (const auto* list : {&selection.can, &selection.cannot})
+    for (const Candidate& c : *list) solves += c.cases.size();
+  fmt::print("selection in 500 pipes, {} candidates, {} cases, {} solves: {:.2f} s, {:.2f} ms each; {}\n\n",
+             selection.can.size() + selection.cannot.size(), selection.cases.size(), solves, selecting,
+             selecting * 1e3 / static_cast<double>(std::max<std::size_t>(solves, 1)), selection.problem);
+}
+
 void coldSolve(benchmark::State& state) {
   const Network network = test::gridNetwork(static_cast<int>(state.range(0)), 5);
   for (auto _ : state) benchmark::DoNotOptimize(solve(network, &shippedStock()));
@@ -377,6 +439,7 @@ int main(int argc, char** argv) {
   conduit::crowds();
   conduit::squareGrids();
   conduit::besidesTheSolver();
+  conduit::pumps();
   benchmark::Initialize(&argc, argv);
   benchmark::RunSpecifiedBenchmarks();
 }

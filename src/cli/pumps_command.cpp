@@ -240,6 +240,9 @@ int PumpsCommand::run(std::ostream& out, std::ostream& err) const {
   json["balanced"] = answer.usable();
 
   if (members.empty()) {
+    bool any = false;
+    s.network.each([&](Id, const Element& e) { any = any || e.part->key == "pump"; });
+    if (!any) err << "there is no pump in this model; as if one stood at a supply: --at NAME\n";
     json["pumps"] = Json::array(), json["vapour"] = Json::array();
     for (const PumpDuty& d : dutiesOf(s.network, answer.solution, s.units)) {
       Json o = dutyJson(s, d);
@@ -250,7 +253,7 @@ int PumpsCommand::run(std::ostream& out, std::ostream& err) const {
       json["pumps"].push_back(std::move(o));
       if (json_) continue;
       std::string line =
-          fmt::format("{:<12} {:>12} {:>10}  {:>7} of best flow, {:>8} at the shaft, NPSH margin {}",
+          fmt::format("{:<12} {:>12} {:>10}  {:>7} of BEP flow, {:>8} at the shaft, NPSH margin {}",
                       s.name(d.pump), d.runs ? s.say(d.flow_m3s, Measure::volumeFlow, 3) : "off",
                       s.say(d.head_m, Measure::headDrop), s.say(d.ofBest, Measure::ratio, 3),
                       s.say(d.shaft_w, Measure::power, 3), s.say(d.npshMargin_m, Measure::headDrop, 3));

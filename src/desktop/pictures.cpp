@@ -205,14 +205,6 @@ int drawPictures(const QString& folder, const QString& model) {
     net.showDrawer(0);
     save("findings");
     net.showDrawer(-1);
-    const Id ids[] = {pipe};
-    doc.setField(ids, "bore", "");
-    doc.setField(ids, "size", "");
-    wait(doc);
-    save("incomplete");
-    doc.undo();
-    doc.undo();
-    wait(doc);
   }
   doc.select({});
   // A pump with its system, its suction and its candidates; a marked one laid over it; by night.
@@ -223,13 +215,22 @@ int drawPictures(const QString& folder, const QString& model) {
     waitForAll(doc);
     const auto settle = [&] {
       QElapsedTimer clock;
-      for (clock.start(); !desk.settled() && clock.elapsed() < 20000;) QApplication::processEvents(QEventLoop::AllEvents, 20);
+      for (clock.start(); !desk.settled() && clock.elapsed() < 20000;)
+        QApplication::processEvents(QEventLoop::AllEvents, 20);
       return desk.settled();
     };
     if (!settle()) return 4;
-    save("pumps");
     desk.candidates().selectRow(0);
-    save("pumps-candidates");
+    save("pumps");
+    desk.candidates().clearSelection();
+    // One further on, with the curve of another case beside it.
+    Id last = pump;
+    doc.network().each([&](Id id, const Element& e) {
+      if (e.part->key == "pump" && e.value("running") == nullptr) last = id;
+    });
+    desk.places().choose(last);
+    if (doc.model().cases.count() > 1) desk.places().tick(doc.model().cases.others.back().id, true);
+    if (!settle()) return 4;
     window.setLook(true);
     save("pumps-dark");
     window.setLook(false);
@@ -253,9 +254,6 @@ int drawPictures(const QString& folder, const QString& model) {
     save("cases");
     doc.setCase(other);
     waitForAll(doc);
-    window.setLook(true);
-    save("cases-dark");
-    window.setLook(false);
     window.bring<NetworkDesk>();
     for (const Difference& d : doc.caseNow().differs.all())
       if (d.to == Difference::To::found) doc.select({d.element});

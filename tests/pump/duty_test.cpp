@@ -315,6 +315,31 @@ TEST(PumpCurves, sheetReadsOffWhatThePumpGives) {
               2950 * std::sqrt(*sheet.best_m3s) / std::pow(*sheet.headAt(*sheet.best_m3s) / 5, 0.75), 0.1);
 }
 
+TEST(PumpCurves, linesOfEqualEfficiencyCloseOverSeveralCurves) {
+  // Three speeds with tops of 80, 78 and 70 %: the line of 75 % goes around the tops of the two faster.
+  const Network n = model(
+      point("S", 0) + "," + point("D", 0),
+      held("S", 0) + "," + held("D", 1) + "," +
+          device(
+              "pump", "P", "S", "D",
+              R"("curve":[{"flow":"0 L/s","head":"40 m","efficiency":"0 %"},{"flow":"10 L/s","head":"38 m","efficiency":"65 %"},{"flow":"20 L/s","head":"30 m","efficiency":"80 %"},{"flow":"28 L/s","head":"18 m","efficiency":"62 %"}],
+      "rated speed":"1500 rpm","other curves":[
+      {"speed":"1250 rpm","flow":"0 L/s","head":"27 m","efficiency":"0 %"},{"speed":"1250 rpm","flow":"8 L/s","head":"26 m","efficiency":"62 %"},{"speed":"1250 rpm","flow":"16 L/s","head":"20 m","efficiency":"78 %"},{"speed":"1250 rpm","flow":"23 L/s","head":"12 m","efficiency":"58 %"},
+      {"speed":"1000 rpm","flow":"0 L/s","head":"17 m","efficiency":"0 %"},{"speed":"1000 rpm","flow":"6 L/s","head":"16 m","efficiency":"54 %"},{"speed":"1000 rpm","flow":"12 L/s","head":"13 m","efficiency":"70 %"},{"speed":"1000 rpm","flow":"18 L/s","head":"8 m","efficiency":"50 %"}])"));
+  const CurveSheet sheet = curveSheet(n, answer(n), n.byName("P"), UnitSet::siWater());
+  EXPECT_TRUE(sheet.equalMeasured);
+  ASSERT_FALSE(sheet.equal.empty());
+  const auto line = std::find_if(sheet.equal.begin(), sheet.equal.end(), [](const EqualEfficiency& e) {
+    return std::abs(e.efficiency - 0.75) < 1e-9;
+  });
+  ASSERT_NE(line, sheet.equal.end());
+  // It begins and ends near where the top of some speed between 1,000 and 1,250 rpm just reaches 75 %: both
+  // sides meet.
+  const DutyPoint a = line->points.front(), mid = line->points[line->points.size() / 2];
+  EXPECT_LT(a.head_m, mid.head_m) << "low speeds at the ends, the greatest in the middle";
+  EXPECT_EQ(sheet.speeds.size(), 2u) << "the speeds that were measured";
+}
+
 TEST(PumpCurves, doubtsAreSaid) {
   const auto setting = settingOf(Network(), &shippedStock());
   const auto of = [&](const std::string& fields) {

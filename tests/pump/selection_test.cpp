@@ -7,6 +7,7 @@
 #include "model_text.h"
 #include "pump/data_sheet.h"
 #include "pump/pump_edits.h"
+#include "quantity/parse.h"
 
 namespace conduit::test {
 namespace {
@@ -150,6 +151,38 @@ TEST_F(Select, weightsRankAndThreadsDoNot) {
   }
   const Selection small = chosen({{"weight of nearness", "0 %"}, {"weight of driver size", "100 %"}});
   EXPECT_LE(*small.can.front().now().duty.shaft_w, *small.can.back().now().duty.shaft_w);
+}
+
+TEST_F(Select, aPumpWithoutACurveIsChosenByWhatTheNetworkAsks) {
+  Draft d(model.drawn);
+  for (const std::string_view key : {"curve", "rated speed"}) d.values(pump).clear(key);
+  const Network bare = std::move(d).finish();
+  ASSERT_FALSE(solve(bare, stock.get()).summary.usable());
+  const auto asked = readAtFlow(bare, stock.get(), Solution::none(), {.members = {pump}}, 0.022);
+  const auto with = readAtFlow(model.drawn, stock.get(), Solution::none(), {.members = {pump}}, 0.022);
+  ASSERT_TRUE(asked && with);
+  EXPECT_NEAR(asked->head_m, with->head_m, 1e-9) << "whatever pump stands there";
+  model.drawn = bare;
+  const Selection s = chosen({{"flow", "22 L/s"}});
+  EXPECT_NEAR(s.head_m.value_or(0), with->head_m, 1e-6);
+  EXPECT_TRUE(std::any_of(s.can.begin(), s.can.end(), [](const Candidate& c) { return c.item == "Right"; }));
+}
+
+TEST_F(Select, aSpeedThatIsFoundStaysFoundForACandidate) {
+  Draft d(model.drawn);
+  d.values(pump).set("speed", *parse("1450 rpm", Measure::rotation));
+  d.values(pump).release("speed");
+  d.values(pump).give("flow", *parse("20 L/s", Measure::volumeFlow));
+  model.drawn = std::move(d).finish();
+  model.cases.others.clear();  // off, it could not pass what is given
+  const Selection s = chosen({{"flow", "20 L/s"}});
+  const auto right =
+      std::find_if(s.can.begin(), s.can.end(), [](const Candidate& c) { return c.item == "Right"; });
+  ASSERT_NE(right, s.can.end());
+  EXPECT_NEAR(*right->now().over, 0, 1e-9);
+  // H = s²·40 − 0.02 Q², through a table of five points.
+  EXPECT_NEAR(*right->now().duty.speed_perS * 60 / 1450,
+              std::sqrt((*right->now().duty.head_m + 0.02 * 400) / 40), 1e-3);
 }
 
 TEST_F(Select, unitsRunning) {

@@ -10,7 +10,7 @@
 namespace conduit::test {
 namespace {
 
-constexpr double g = 9.80665;
+constexpr double standardG = 9.80665;
 
 SystemCurve curveOf(const Network& n, const std::vector<std::string>& pumps, double most,
                     std::size_t threads = 0) {
@@ -75,7 +75,7 @@ TEST(SystemCurve, hasItsKinkWhereACheckValveOpens) {
     // Δh = k Q², by K on the velocity in a bore of 100 mm: K = 2 g A² k.
     const double area = M_PI * 0.01 / 4;
     return device("own loss", name, from, to,
-                  R"("bore":"100 mm","K":")" + std::to_string(2 * g * area * area * k) + "\"");
+                  R"("bore":"100 mm","K":")" + std::to_string(2 * standardG * area * area * k) + "\"");
   };
   const Network n =
       model(point("A", 0) + "," + point("B", 0) + "," + point("F", 0) + "," + point("G", 0) + "," +
@@ -121,6 +121,29 @@ TEST(SystemCurve, bendsWhereAReducingValveBeginsToAct) {
   // At the last flow the point behind the valve stands at its set point of 30 m.
   const Solution last = solve(n, &shippedStock(), {.passes = {{n.byName("P"), curve.last()}}});
   EXPECT_NEAR(headAt(n, last, "C"), 30, 2e-3);
+}
+
+// A line to a tank whose connection stands over its surface discharges freely at the height of the
+// connection, 30 m, while a second way to a tank at 20 m takes all until the fork stands that high.
+TEST(SystemCurve, bendsWhereATanksConnectionBeginsToRunFree) {
+  const double area = M_PI * 0.01 / 4;
+  const auto loss = [&](const std::string& name, const std::string& from, const std::string& to, double k) {
+    return device("own loss", name, from, to,
+                  R"("bore":"100 mm","K":")" + std::to_string(2 * standardG * area * area * k) + "\"");
+  };
+  const Network n = model(
+      point("A", 0) + "," + point("B", 0) + "," + point("G", 0) + "," + point("H", 30),
+      held("A", 10) + "," +
+          device("pump", "P", "A", "B", R"("described by":"given flow","duty flow":"10 L/s")") + "," +
+          loss("Y", "B", "G", 100000) + "," + held("G", 20) + "," + loss("Z", "B", "H", 100000) + "," +
+          R"({"kind":"tank","name":"High","level":"28 m","connections":[{"point":"H","height":"30 m","exit K":"0","entrance K":"0"}]})");
+  const SystemCurve curve = curveOf(n, {"P"}, 0.04);
+  ASSERT_EQ(curve.breaks.size(), 1u);
+  EXPECT_NEAR(curve.breaks[0].flow_m3s, 0.01, 1e-5) << "20 + 1e5 Q² = 30";
+  EXPECT_NEAR(curve.breaks[0].before_m, 20, 1e-2);
+  EXPECT_FALSE(curve.breaks[0].step);
+  const double q = std::sqrt(2e-4) + 0.01;  // at a fork of 40 m: both ways
+  EXPECT_NEAR(curve.at(q).value_or(0), 30, 0.002 * curve.points.back().head_m);
 }
 
 TEST(SystemCurve, isTheSameOnAnyNumberOfThreads) {

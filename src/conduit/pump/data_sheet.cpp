@@ -62,11 +62,11 @@ Page dutySheet(const Model& model, const CaseAnswer& answer, std::span<const Cas
         fmt::format("{}, {}", said(curve->static_m, Measure::headDrop, units), curve->staticSaid));
   if (d.speed_perS) row(duty, "speed", said(d.speed_perS, Measure::rotation, units));
   row(duty, "efficiency", said(d.efficiency, Measure::ratio, units, 3));
-  row(duty, "share of best flow", said(d.ofBest, Measure::ratio, units, 3));
+  row(duty, "% of BEP flow", said(d.ofBest, Measure::ratio, units, 3));
   const CurveSheet sheet = curveSheet(n, answer.solution, pump, units);
   if (!sheet.empty) {
     row(duty, "preferred region",
-        fmt::format("{} to {} of best flow", said(sheet.preferredLeast, Measure::ratio, units),
+        fmt::format("{} to {} of BEP flow", said(sheet.preferredLeast, Measure::ratio, units),
                     said(sheet.preferredMost, Measure::ratio, units)));
     row(duty, "head at no flow", said(sheet.shutOff_m, Measure::headDrop, units));
     row(duty, "end of the curve", said(sheet.runOut_m3s, Measure::volumeFlow, units));
@@ -97,7 +97,7 @@ Page dutySheet(const Model& model, const CaseAnswer& answer, std::span<const Cas
   }
   if (answers.size() > 1) {
     Page::Table table{.title = "In every case",
-                      .columns = {"case", "flow", "head", "of best flow", "shaft", "NPSH margin"},
+                      .columns = {"case", "flow", "head", "% of BEP flow", "shaft", "NPSH margin"},
                       .rows = {}};
     for (const CaseAnswerPtr& a : answers) {
       if (!a || !a->network.find(pump)) continue;
@@ -128,7 +128,7 @@ Page selectionSheet(const Model& model, Id place, const Selection& s, const Unit
                   s.head_m ? " at " + withUnit(*s.head_m, Measure::headDrop, units) : "", s.cases.size(),
                   s.cases.size() == 1 ? "" : "s")});
   Page::Table table{.title = "Candidates",
-                    .columns = {"pump", "flow", "over or under", "head", "efficiency", "of best flow",
+                    .columns = {"pump", "flow", "over or under", "head", "efficiency", "% of BEP flow",
                                 "shaft", "motor", "NPSH margin", "at no flow", "for exactly the duty"},
                     .rows = {}};
   for (const Candidate& c : s.can) {

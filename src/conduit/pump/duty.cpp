@@ -167,6 +167,8 @@ std::vector<SpeedRow> speedsOver(const Model& model, std::span<const CaseId> cas
         v.set("running", true);
         v.set(pump::keepsKey, std::string(pump::kept[goal.flow ? 2 : 1]));
         for (const std::string_view key : {pump::keptAtKey}) v.clear(key);
+        const auto given = v.goals();  // of its own: the speed is now for something else
+        for (const Values::Goal& g : given) v.ungive(g.outcome);
         if (goal.flow) {
           v.set(pump::keptFlow.text,
                 *parse(fmt::format("{:.15g} L/s", goal.value_si * 1000), Measure::volumeFlow));

@@ -222,6 +222,7 @@ Values asItem(const Values& own, std::string_view item) {
       out.set(e.key, e.value, e.assumed);
       if (e.released) out.release(e.key);
     }
+  for (const Values::Goal& goal : own.goals()) out.give(goal.outcome, goal.given);
   out.set(stockItemKey, std::string(item));
   return out;
 }

@@ -91,8 +91,11 @@ std::optional<SuctionBudget> suctionBudget(const Network& network, const Solutio
   budget.items.push_back({fmt::format("vapour pressure of {}", setting.liquid),
                           -setting.medium.columnOf(setting.vapour_pa), noId});
 
+  const bool drawsItself = std::none_of(way.steps.begin(), way.steps.end(), [&](const Step& step) {
+    return network.at(step.element).part->group == Group::lift;
+  });
   // A bellmouth or open pipe below a free surface draws air from above unless it lies deep enough.
-  if (surface && way.holder != noId && !way.steps.empty()) {
+  if (surface && way.holder != noId && !way.steps.empty() && drawsItself) {
     const ReadingOf tank(network, solution, way.holder);
     const auto depth = depthOver(network, *tank, way.steps, *surface);
     if (depth) {
@@ -110,7 +113,8 @@ std::optional<SuctionBudget> suctionBudget(const Network& network, const Solutio
   budget.margin_m = *available - *budget.required_m;
   if (*budget.required_m > 0) budget.ratio = *available / *budget.required_m;
   budget.higher_m = *budget.margin_m - budget.leastMargin_m;
-  if (surface) budget.greatestLift_m = datum + *budget.higher_m - *surface;
+  // Behind another pump the surface no longer says how high this one may stand.
+  if (surface && drawsItself) budget.greatestLift_m = datum + *budget.higher_m - *surface;
 
   budget.temperature_c = temperatureWhere(
       network, solution, stock,

@@ -5,6 +5,7 @@
 #include <algorithm>
 #include <cmath>
 
+#include "network/setting.h"
 #include "parts/pump/fields.h"
 #include "parts/pump/machine.h"
 #include "parts/registry.h"
@@ -35,9 +36,23 @@ struct Passed {
   Network network;
   PumpGroup group;
 };
-Passed passedThrough(const Network& network, const PumpGroup& group) {
-  if (!group.series || group.members.size() < 2) return {network, group};
+Passed passedThrough(const Network& network, const Stock* stock, const PumpGroup& group) {
+  // One that has no curve yet is still made to pass a flow: what is asked of it is what it is chosen by.
   Draft draft(network);
+  bool drafted = false;
+  for (const Id id : group.members) {
+    const Element& e = network.at(id);
+    Values scratch;
+    const Values& v = valuesOf(e, stock, scratch);
+    if (e.part->key != "pump" || pump::curveFound(v)) continue;
+    const auto setting = settingOf(network, stock);
+    if (!setting || e.part->prepare(v, *setting, {}).missing.empty()) continue;
+    draft.values(id).set(pump::wayKey, std::string(pump::ways[2]));
+    draft.values(id).set(pump::dutyFlow.text, *parse("0 L/s", Measure::volumeFlow));
+    drafted = true;
+  }
+  if (!group.series || group.members.size() < 2)
+    return {drafted ? std::move(draft).finish() : network, group};
   for (std::size_t i = 1; i < group.members.size(); ++i) {
     Values& v = draft.values(group.members[i]);
     v.set("running", true);
@@ -192,7 +207,7 @@ SystemCurve systemCurve(const Network& drawn, const Stock* stock, const Solution
   if (members.members.empty() || !(options.most_m3s > 0)) return curve;
   for (const Id id : members.members)
     if (!drawn.find(id) || drawn.at(id).part->ends != Ends::two) return curve;
-  const auto [network, group] = passedThrough(drawn, members);
+  const auto [network, group] = passedThrough(drawn, stock, members);
   std::vector<Workspace> spaces(lanes(options.jobs));
   const auto probe = [&](double flow, std::size_t lane) {
     const Solution answer = passing(network, stock, base, group, flow, &spaces[lane], options.jobs.stop);
@@ -261,7 +276,7 @@ std::vector<DutyPoint> groupCurve(const Network& network, const Solution& soluti
 
 std::optional<DutyPoint> readAtFlow(const Network& network, const Stock* stock, const Solution& base,
                                     const PumpGroup& members, double flow) {
-  const auto [through, group] = passedThrough(network, members);
+  const auto [through, group] = passedThrough(network, stock, members);
   const Solution answer = passing(through, stock, base, group, flow, nullptr);
   const auto head = answer.summary.usable() ? headOfGroup(answer, group) : std::nullopt;
   return head ? std::optional(DutyPoint{flow, *head}) : std::nullopt;
@@ -270,7 +285,7 @@ std::optional<DutyPoint> readAtFlow(const Network& network, const Stock* stock, 
 std::optional<DutyPoint> readAtHead(const Network& drawn, const Stock* stock, const Solution& base,
                                     const PumpGroup& members, const TracedCurve& curve, double head,
                                     double near) {
-  const auto [network, group] = passedThrough(drawn, members);
+  const auto [network, group] = passedThrough(drawn, stock, members);
   std::optional<std::pair<DutyPoint, DutyPoint>> bracket;
   for (std::size_t i = 0; i + 1 < curve.points.size(); ++i) {
     const DutyPoint &a = curve.points[i], &b = curve.points[i + 1];

@@ -282,12 +282,14 @@ void Stack::nameCurves() {
     for (const StackLine& line : data_.lines) {
       if (line.name.isEmpty() || (line.pane >= 0 ? line.pane : 0) != static_cast<int>(i)) continue;
       const double w = plain.horizontalAdvance(line.name) + 6;
-      for (const int side : {0, 1}) {
+      for (const int side : {0, 1, 2, 3}) {
         QRectF box;
         if (line.level)
-          box = QRectF(side == 0 ? inside.right() - w : inside.left() + 4, y->coordToPixel(line.at) - 16, w,
-                       15);
-        else box = QRectF(x->coordToPixel(line.at) + (side == 0 ? 4 : -w - 4), inside.top() + 2, w, 15);
+          box = QRectF(side < 2 ? inside.right() - w : inside.left() + 4,
+                       y->coordToPixel(line.at) + (side % 2 == 0 ? -16 : 2), w, 15);
+        else
+          box = QRectF(x->coordToPixel(line.at) + (side % 2 == 0 ? 4 : -w - 4),
+                       side < 2 ? inside.bottom() - 17 : inside.top() + 2, w, 15);
         if (!inside.contains(box) || !free(box)) continue;
         put(line.name, box, tone(line.tone), false, true);
         break;

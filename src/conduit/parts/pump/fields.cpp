@@ -131,8 +131,8 @@ const Field table[] = {
     choice(constructionKey, constructions, "how it is built"),
     field(solidsPassage, 1e-4, 1, "diameter of the largest ball that passes it"),
     field(leastFlow, 0, 1e4, "of one unit at its rated speed: it must not run at less for long"),
-    field(allowedLeast, 0, 1, "of best flow: the region its maker allows"),
-    field(allowedMost, 1, 3, "of best flow: the region its maker allows"),
+    field(allowedLeast, 0, 1, "of BEP flow: the region its maker allows"),
+    field(allowedMost, 1, 3, "of BEP flow: the region its maker allows"),
     field(ownMargin, 0, 100, "NPSH available less NPSH required; the job's if not given"),
     field(ofBestLeast, 0, 1,
           "of the region it should run in; if not given as ANSI/HI 9.6.3 prefers: 70 %, of specific speeds "

@@ -127,6 +127,10 @@ class Bars : public QStyledItemDelegate {
         p->drawText(in, Qt::AlignRight | Qt::AlignVCenter, QObject::tr("take it"));
         break;
       }
+      case CandidatesModel::shutOff:
+        text(in, words, d.ratingSpare_pa && *d.ratingSpare_pa < 0 ? look.warning : look.ink, false,
+             Qt::AlignRight);
+        break;
       default:
         text(in, words, look.ink,
              index.column() == CandidatesModel::flow || index.column() == CandidatesModel::head,
@@ -239,8 +243,7 @@ QVariant CandidatesModel::headerData(int section, Qt::Orientation orientation, i
                             Qt::AlignVCenter);
   if (role == Qt::ToolTipRole) {
     if (section == margin) return tr("NPSH available less required, the least over all cases that count");
-    if (section == best)
-      return tr("flow against the flow of best efficiency; the preferred region is shaded");
+    if (section == best) return tr("flow against that of best efficiency; the preferred region is shaded");
     if (section == driver)
       return tr(
           "shaft power of each unit against the driver asked for, else the standard motor that carries the "
@@ -257,7 +260,7 @@ QVariant CandidatesModel::headerData(int section, Qt::Orientation orientation, i
     case over: return tr("Over or under");
     case head: return with(tr("Head"), Measure::headDrop);
     case efficiency: return tr("Efficiency  %");
-    case best: return tr("Against best");
+    case best: return tr("% of BEP flow");
     case shaft: return with(tr("Shaft"), Measure::power);
     case driver: return with(tr("Driver"), Measure::power);
     case margin: return with(tr("NPSH margin"), Measure::headDrop);

@@ -271,6 +271,11 @@ void Places::choose(Id place, std::vector<Id> together) {
 }
 
 std::vector<CaseId> Places::ticked() const { return {tickedCases_.begin(), tickedCases_.end()}; }
+void Places::tick(CaseId id, bool on) {
+  if (on) tickedCases_.insert(id);
+  else tickedCases_.erase(id);
+  emit changed();
+}
 bool Places::growing() const { return !sharing_->isHidden() && mode_->currentIndex() == 1; }
 
 SharedSupply Places::shared() const {
@@ -434,11 +439,7 @@ void Places::refresh() {
       box = new QCheckBox;
       box->setObjectName(QString("pumps.case.%1").arg(id));
       cases_->addWidget(box);
-      connect(box, &QCheckBox::clicked, this, [this, id](bool on) {
-        if (on) tickedCases_.insert(id);
-        else tickedCases_.erase(id);
-        emit changed();
-      });
+      connect(box, &QCheckBox::clicked, this, [this, id](bool on) { tick(id, on); });
     }
     const bool current = id == doc_.currentCase();
     box->setText(QString::fromStdString(doc_.model().cases.find(id)->name));

@@ -34,6 +34,7 @@ class Places : public QScrollArea {
   [[nodiscard]] const std::vector<Id>& together() const { return together_; }
   void choose(Id place, std::vector<Id> together = {});
   [[nodiscard]] std::vector<CaseId> ticked() const;
+  void tick(CaseId id, bool on);
   [[nodiscard]] bool growing() const;
   [[nodiscard]] SharedSupply shared() const;
   /// What the network asks now, shown where nothing is asked for by hand.

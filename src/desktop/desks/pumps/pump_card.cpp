@@ -45,6 +45,7 @@ PumpCard::PumpCard(Document& document, QWidget* parent)
   line->addWidget(hold_);
   rows_->addLayout(line);
   speeds_ = addText("pump.speeds");
+  vapour_ = addText("pump.vapour");
   doubts_ = addText("pump.doubts");
   rows_->addStretch(1);
   setWidget(body);
@@ -278,6 +279,20 @@ void PumpCard::display(const StudyResultPtr& result) {
     }
     put(speeds_, t + "</table>");
   }
+  if (!r.vapour.empty()) {
+    QString t = heading(tr("Nearest to vapour in the network"));
+    for (const VapourMargin& v : r.vapour) {
+      const Element* at = r.network.find(v.element);
+      if (!at) continue;
+      QString value = say(v.margin_pa, Measure::pressureDrop, 3);
+      if (v.temperature_c) value += tr(", gone at %1").arg(say(v.temperature_c, Measure::temperature, 3));
+      t += row(QString("<a href='show:%1' style='color:%2; text-decoration:none'>%3</a>")
+                   .arg(v.element)
+                   .arg(look_.ink.name(), html(at->name)),
+               value, v.margin_pa < 0 ? warning : QString());
+    }
+    put(vapour_, t + "</table>");
+  }
   if (pump) {
     Values scratch;
     const Values& values = valuesOf(*e, doc_.stock(), scratch);
@@ -309,7 +324,7 @@ void PumpCard::showUnits(const QString& item, const std::vector<CandidateDuty>& 
              .arg(d.solved ? say(d.duty.flow_m3s, Measure::volumeFlow, 3) : tr("no balance"),
                   say(d.duty.head_m, Measure::headDrop, 4),
                   d.preferred ? look_.ink2.name() : look_.warning.name(),
-                  d.duty.ofBest ? tr("%1 % of best").arg(*d.duty.ofBest * 100, 0, 'f', 0) : QString());
+                  d.duty.ofBest ? tr("%1 % of BEP").arg(*d.duty.ofBest * 100, 0, 'f', 0) : QString());
   }
   units_->setText(t + "</table>");
 }

@@ -33,7 +33,7 @@ class PumpCard : public QScrollArea {
   Document& doc_;
   Look look_;
   QVBoxLayout* rows_;
-  QLabel *name_, *story_, *suction_, *mend_, *power_, *doubts_, *units_, *speeds_, *holdWords_;
+  QLabel *name_, *story_, *suction_, *mend_, *power_, *doubts_, *units_, *speeds_, *vapour_, *holdWords_;
   QLineEdit* hold_;
   std::vector<QLabel*> texts_;
   StudyResultPtr result_;

@@ -107,6 +107,8 @@ void PumpStudy::work(StudyWork w, int run, std::stop_token stop) {
     }
     if (stop.stop_requested()) return finish();
     tell(r);
+    if (!r.made) r.vapour = vapourMargins(r.network, r.base, stock, 1, stop);
+    if (stop.stop_requested()) return finish();
     if (w.hold && !r.made) {
       const auto ids = w.model.cases.ids();
       r.speeds = speedsOver(w.model, ids, w.stock, r.pump, *w.hold, w.units, {.stop = stop});

@@ -8,6 +8,7 @@
 #include <thread>
 
 #include "document/document.h"
+#include "pump/cavitation.h"
 #include "pump/curve_sheet.h"
 #include "pump/selection.h"
 #include "pump/suction_remedies.h"
@@ -54,6 +55,7 @@ struct StudyResult {
   std::optional<SuctionBudget> budget;
   std::vector<TriedRemedy> remedies;
   std::vector<SpeedRow> speeds;
+  std::vector<VapourMargin> vapour;  // pumps, valves, high points: the nearest of each
   std::optional<Selection> selection;
   bool done = false, stopped = false;
 };
