@@ -187,7 +187,8 @@ CLI::App* PumpsCommand::addTo(CLI::App& app) {
   c->add_option("--head", head_, "asked for; with --curve alone: the flow at this head");
   c->add_option("--share", share_,
                 "all draw-offs grow and shrink together; the supply (--at) gives this share of them");
-  c->add_option("--other", other_, "the supply that gives the rest");
+  c->add_option("--other", other_,
+                "the supply that gives the rest; without --share all further ones keep what they give");
   c->add_option("--least-pressure", leastPressure_, "that is kept everywhere");
   c->add_option(
       "--hold", hold_,
@@ -381,6 +382,11 @@ int PumpsCommand::run(std::ostream& out, std::ostream& err) const {
       if (!row.solved) status = cannotBalance;
     }
   } else {
+    if (!other_.empty()) {
+      const auto other = idsOf(s.network, other_, err);
+      if (!other) return unusableInput;
+      s.network = restFrom(s.network, answer.solution, members.front(), other->front());
+    }
     const auto there = standIn(s.network, members.front());
     if (!there) {
       err << plainUtf8(there.error().what) << '\n';

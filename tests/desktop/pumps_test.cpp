@@ -1,10 +1,12 @@
 // The Pumps desk by mouse and keys: what is asked, read off, tried, taken, written down.
+#include <QAction>
 #include <QApplication>
 #include <QClipboard>
 #include <QComboBox>
 #include <QFile>
 #include <QLabel>
 #include <QLineEdit>
+#include <QTableWidget>
 #include <QTemporaryDir>
 #include <cmath>
 
@@ -324,6 +326,31 @@ TEST_F(PumpsTest, sheetsFiguresAndTablesAreWritten) {
   EXPECT_FALSE(desk().writeSheet("/no/such/folder/duty.html", false));
   const auto table = desk().candidates().rows().table();
   EXPECT_EQ(table.size(), desk().result()->selection->can.size() + 1);
+}
+
+TEST_F(PumpsTest, aCurveIsPastedFromASpreadsheet) {
+  openSample("kestrel-fell.lconduit");
+  doc().select({id("P-1")});
+  settle();
+  QTest::mouseClick(the<QWidget>("fold.curve"), Qt::LeftButton);
+  QApplication::processEvents();
+  QApplication::clipboard()->setText(
+      "Flow [m3/h]\tHead [m]\tPower [kW]\n0\t150\t12\n50\t140\t27\n90\t110\t38\n");
+  the<QTableWidget>("given.curve")->setFocus();
+  the<QAction>("paste.curve")->trigger();
+  QApplication::processEvents();
+  settle();
+  const Rows* rows = doc().network().at(id("P-1")).rows("curve");
+  ASSERT_NE(rows, nullptr);
+  ASSERT_EQ(rows->size(), 3u);
+  EXPECT_NEAR((*rows)[1][0]->value, 50 / 3600.0, 1e-12);
+  EXPECT_NEAR((*rows)[2][4]->value, 38e3, 1e-6);
+  QApplication::clipboard()->setText("1\tfast\n2\tslow\n");
+  the<QAction>("paste.curve")->trigger();
+  QApplication::processEvents();
+  EXPECT_EQ(doc().network().at(id("P-1")).rows("curve")->size(), 3u) << "nothing half applied";
+  doc().undo();
+  EXPECT_EQ(doc().network().at(id("P-1")).rows("curve")->size(), 6u);
 }
 
 TEST_F(PumpsTest, nothingIsStaleWhenTheModelChangesUnderIt) {

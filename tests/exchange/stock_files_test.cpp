@@ -120,9 +120,9 @@ TEST(StockFiles, whatAModelUsesTravelsWithIt) {
 }
 
 TEST(StockFiles, anItemGivesWhatTheElementDoesNot) {
-  const Network n =
-      model(point("A", 0) + "," + point("B", 0),
-            device("pump", "P-1", "A", "B", "\"stock item\":\"Fold 25-25 four-pole\",\"speed\":\"1200 rpm\""));
+  const Network n = model(
+      point("A", 0) + "," + point("B", 0),
+      device("pump", "P-1", "A", "B", "\"stock item\":\"Fold 25-25 four-pole\",\"speed\":\"1200 rpm\""));
   Values scratch;
   const Values& v = valuesOf(n.at(n.byName("P-1")), &shippedStock(), scratch);
   ASSERT_NE(v.get<Rows>("curve"), nullptr);

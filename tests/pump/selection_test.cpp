@@ -253,6 +253,33 @@ TEST_F(Select, aReadingGivenBackBalancesToItself) {
   EXPECT_NEAR(flow(n, solve(n, stock.get()), "P"), 0.012, 1e-6 * 0.012);
 }
 
+TEST_F(Select, oneNamedSupplyAloneMakesUpTheRest) {
+  // Three supplies meet at a point that draws 20 L/s; the third keeps what it gives while the first varies.
+  const Network n = test::model(point("W", 0) + "," + point("S", 0) + "," + point("U", 0) + "," +
+                                    point("N", 0, R"("outflow":"20 L/s")"),
+                                held("W", 30) + "," + held("S", 30) + "," + held("U", 28) + "," +
+                                    pipe("L1", "W", "N", 100) + "," + pipe("L2", "S", "N", 100) + "," +
+                                    pipe("L3", "U", "N", 100));
+  const Solution base = solve(n, stock.get());
+  const Id works = n.byName("held W"), spring = n.byName("held S");
+  const Network rest = restFrom(n, base, works, spring);
+  const auto there = standIn(rest, works);
+  ASSERT_TRUE(there.has_value());
+  const Solution at = solve(there->network, stock.get(), {.passes = {{there->pump, 0.011}}});
+  ASSERT_TRUE(at.summary.usable());
+  EXPECT_NEAR(flow(there->network, at, "L3"), flow(n, base, "L3"), 1e-12);
+  EXPECT_NEAR(flow(there->network, at, "L2"), 0.020 - 0.011 - flow(n, base, "L3"), 1e-9);
+  Model m;
+  m.drawn = n;
+  const auto read =
+      readAtFlow(there->network, stock.get(), Solution::none(), {.members = {there->pump}}, 0.011);
+  const auto given = caseOfReading(m, drawingCase, stock.get(), works, {.members = {there->pump}},
+                                   {read->flow_m3s, read->head_m, false, spring});
+  ASSERT_TRUE(given.has_value());
+  const Network back = networkOf(given->model, given->made);
+  EXPECT_NEAR(flow(back, solve(back, stock.get()), "L1"), 0.011, 1e-6 * 0.011);
+}
+
 TEST_F(Select, sheetsSayWhatWasFound) {
   const Selection s = chosen({{"flow", "22 L/s"}});
   const std::string text = plainText(selectionSheet(model, pump, s, UnitSet::siWater()));

@@ -665,14 +665,14 @@ class Reader {
   }
 
   void readRequests(const Json& value) {
-    static const Part part{.key = "pump request", .ends = Ends::none, .fields = pumpRequestFields()};
-    readList(value, requestsKey, [&](const Object& o) {
-      std::string_view at;
+    static const Part part{.key = "pump request", .fields = pumpRequestFields()};
+    readList(value, requestsKey, [&, at = std::string_view()](const Object& o) mutable {
       const Id id = o.at_key("at").get(at) ? noId : draft_.network().byName(at);
       if (id == noId) return problem("", "at", "what is asked of a pump has no \"at\" that is drawn");
       Fields fields = fieldsOf(o, part, std::array<std::string_view, 1>{"at"});
       for (const Fault& fault : fields.faults) problem(std::string(at), fault.field, fault.what);
-      model_.pumpRequests.push_back({id, std::move(fields.values), fields.extra.empty() ? "" : fields.extra.text()});
+      model_.pumpRequests.push_back({id, std::move(fields.values), {}});
+      if (!fields.extra.empty()) model_.pumpRequests.back().extra = fields.extra.text();
     });
   }
 

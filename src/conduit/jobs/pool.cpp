@@ -16,8 +16,11 @@ namespace jobs {
 namespace {
 
 // Where a pool has a job for every lane, all processors are at work already: what a job spreads in its turn
-// stays in its lane.
-thread_local int depth = 0;
+// stays in its lane. It begins at one: of nothing but zeros the linker would make a section without room in
+// the file, and where that falls just before a page's end the program cannot be started (mold 1.10,
+// 2026-11-28).
+constexpr int atTop = 1;
+thread_local int depth = atTop;
 struct Deeper {
   explicit Deeper(bool full) : by(full ? 1 : 0) { depth += by; }
   ~Deeper() { depth -= by; }
@@ -33,7 +36,7 @@ void spread(std::size_t count, const JobOptions& options,
   std::atomic<std::size_t> next{0};
   std::mutex telling;
   std::size_t done = 0;
-  const bool inLane = depth > 0;
+  const bool inLane = depth > atTop;
   const auto lane = [&](std::size_t number) {
     const Deeper deeper(count >= lanes(options));
     for (std::size_t job; !options.stop.stop_requested() && (job = next.fetch_add(1)) < count;) {

@@ -71,8 +71,9 @@ Result<Model> proposal(const Model& model, Id place, std::string_view item, doub
 
 Result<EditedModel> caseOfReading(const Model& model, CaseId from, const Stock* stock, Id place,
                                   const PumpGroup& group, const CurveReading& reading) {
-  const Network now = networkOf(model, from);
+  Network now = networkOf(model, from);
   if (!now.find(place)) return tl::unexpected(about(now, place, "there is nothing there"));
+  if (reading.rest != noId) now = restFrom(now, solve(now, stock), place, reading.rest);
   const auto setting = settingOf(now, stock);
   if (!setting) return tl::unexpected(setting.error());
   const Medium& medium = setting->medium;

@@ -22,6 +22,7 @@ namespace conduit {
 struct CurveReading {
   double flow_m3s = 0.0, head_m = 0.0;
   bool byHead = false;  // the head was asked for and the flow read, else the reverse
+  Id rest = noId;       // the supply that alone makes up the rest (see restFrom); noId: all act as they would
 };
 /// A reading given back as a case; its balance gives the same flow (or head). Of pumps: they are described by
 /// it; of a would-be supply: it holds the head read.

@@ -201,6 +201,23 @@ Result<StandIn> standIn(const Network& network, Id place) {
   return StandIn{std::move(draft).finish(), made, true};
 }
 
+Network restFrom(const Network& network, const Solution& solution, Id place, Id other) {
+  Draft draft(network);
+  network.each([&](Id id, const Element& e) {
+    const bool tank = e.part->ends == Ends::many;
+    if (id == place || id == other || (!tank && e.part->key != "fixed pressure")) return;
+    const ReadingOf r(network, solution, id);
+    const std::string_view outcome = tank ? "flow out" : "flow in";
+    const auto gives = outcomeOf(*e.part, outcome, *r);
+    if (!gives) return;
+    Values& v = draft.values(id);
+    v.release(tank ? "level" : "pressure");
+    v.set(findField(*e.part, outcome)->key,
+          *parse(fmt::format("{:.15g} L/s", *gives * 1000), Measure::volumeFlow));
+  });
+  return std::move(draft).finish();
+}
+
 SystemCurve systemCurve(const Network& drawn, const Stock* stock, const Solution& base,
                         const PumpGroup& members, const CurveOptions& options) {
   SystemCurve curve;

@@ -38,6 +38,10 @@ struct StandIn {
 };
 [[nodiscard]] Result<StandIn> standIn(const Network& network, Id place);
 
+/// The network in which, beside a place, one other supply alone makes up the rest: all further tanks and
+/// fixed pressures keep giving what they give now.
+[[nodiscard]] Network restFrom(const Network& network, const Solution& solution, Id place, Id other);
+
 struct SystemCurve : TracedCurve {
   /// At no flow: what must be given before anything flows. Empty where the curve does not go back that far.
   std::optional<double> static_m;

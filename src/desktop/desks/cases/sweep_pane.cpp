@@ -12,10 +12,10 @@
 #include <fstream>
 
 #include "cases/grid_edits.h"
-#include "look/choices.h"
 #include "exchange/delimited.h"
 #include "exchange/sweep_file.h"
 #include "exchange/table_file.h"
+#include "look/choices.h"
 #include "look/words.h"
 #include "plot/plot.h"
 #include "quantity/format.h"

@@ -278,6 +278,8 @@ void Places::tick(CaseId id, bool on) {
 }
 bool Places::growing() const { return !sharing_->isHidden() && mode_->currentIndex() == 1; }
 
+Id Places::rest() const { return sharing_->isHidden() || growing() ? noId : other_->currentData().toUInt(); }
+
 SharedSupply Places::shared() const {
   SharedSupply s{.supply = place_};
   if (const auto share =
@@ -286,7 +288,7 @@ SharedSupply Places::shared() const {
   if (const auto p = parse(least_->text().toStdString(), Measure::gaugePressure,
                            &doc_.units().unitFor(Measure::gaugePressure)))
     s.least_pa = p->value;
-  if (s.share < 1) s.other = other_->currentData().toUInt();
+  if (s.share < 1 && other_->currentData().isValid()) s.other = other_->currentData().toUInt();
   return s;
 }
 
@@ -461,11 +463,11 @@ void Places::refreshFields() {
   const Element* e = place_ == noId ? nullptr : doc_.network().find(place_);
   const bool supply = e && e->part->key != "pump";
   sharing_->setVisible(supply);
-  for (QWidget* w : std::initializer_list<QWidget*>{share_, least_, other_}) {
+  for (QWidget* w : std::initializer_list<QWidget*>{share_, least_})
     w->setEnabled(mode_->currentIndex() == 1);
-  }
   if (supply) {
     std::vector<std::pair<QString, QVariant>> choices;
+    if (mode_->currentIndex() == 0) choices.emplace_back(tr("all as they would"), noId);
     doc_.network().each([&](Id id, const Element& o) {
       if (id != place_ && (o.part->ends == Ends::many || o.part->key == "fixed pressure"))
         choices.emplace_back(QString::fromStdString(o.name), id);

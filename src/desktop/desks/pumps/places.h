@@ -37,6 +37,8 @@ class Places : public QScrollArea {
   void tick(CaseId id, bool on);
   [[nodiscard]] bool growing() const;
   [[nodiscard]] SharedSupply shared() const;
+  /// The supply that alone makes up the rest, with the draw-offs as they are; noId: all act as they would.
+  [[nodiscard]] Id rest() const;
   /// What the network asks now, shown where nothing is asked for by hand.
   void showFound(std::optional<double> flow_m3s, std::optional<double> head_m);
 

@@ -234,6 +234,7 @@ void PumpsDesk::begin() {
                  .together = places_->together(),
                  .growing = places_->growing(),
                  .shared = places_->shared(),
+                 .rest = places_->rest(),
                  .stock = doc_.sharedStock(),
                  .units = doc_.units()};
   if (const PumpRequest* asked = requestAt(doc_.model().pumpRequests, work.place)) work.request = *asked;
@@ -487,7 +488,7 @@ void PumpsDesk::giveBack() {
     doc_.takeModel(caseOfShared(doc_.model(), from, doc_.stock(), r.work.shared, *sharedRead_));
   else
     doc_.takeModel(caseOfReading(doc_.model(), from, doc_.stock(), r.work.place, r.group,
-                                 {read_->flow_m3s, read_->head_m, readByHead_}));
+                                 {read_->flow_m3s, read_->head_m, readByHead_, r.work.rest}));
 }
 
 void PumpsDesk::tryItem(const QString& item) {

@@ -44,7 +44,9 @@ void PumpStudy::work(StudyWork w, int run, std::stop_token stop) {
   };
   try {
     const Stock* stock = w.stock.get();
-    const Network now = networkOf(w.model, w.in);
+    Network now = networkOf(w.model, w.in);
+    if (w.rest != noId && w.answer && w.answer->usable())
+      now = restFrom(now, w.answer->solution, w.place, w.rest);
     auto there = standIn(now, w.place);
     if (!there) {
       r.problem = there.error().what;

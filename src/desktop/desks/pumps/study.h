@@ -26,6 +26,7 @@ struct StudyWork {
   std::vector<Id> together;  // pumps looked at as one; empty: the place alone
   bool growing = false;      // draw-offs grow and shrink together
   SharedSupply shared{};
+  Id rest = noId;  // the supply that alone makes up the rest, with the draw-offs as they are
   PumpRequest request{};
   bool candidates = true;
   std::optional<SpeedGoal> hold;  // that its speed is to hold in every case

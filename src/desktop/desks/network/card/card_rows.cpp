@@ -2,7 +2,10 @@
 #include <fmt/format.h>
 
 #include <QAbstractItemView>
+#include <QAction>
+#include <QApplication>
 #include <QCheckBox>
+#include <QClipboard>
 #include <QComboBox>
 #include <QCompleter>
 #include <QHBoxLayout>
@@ -13,6 +16,7 @@
 #include "card/card.h"
 #include "card/found_number.h"
 #include "card/take_off_edit.h"
+#include "exchange/paste_rows.h"
 #include "look/words.h"
 #include "network/entry.h"
 #include "network/lay_take_off.h"
@@ -388,6 +392,32 @@ void Card::addTable(const Field& field) {
     }
     QMetaObject::invokeMethod(
         this, [this, key, all = lines.join("; ")] { doc_.setField(shown(), key, all); },
+        Qt::QueuedConnection);
+  });
+  // A block from a spreadsheet, from the current cell on; with headings it takes the place of all rows.
+  auto* paste = new QAction(table);
+  paste->setObjectName("paste." + text(field.key));
+  paste->setShortcut(QKeySequence::Paste);
+  paste->setShortcutContext(Qt::WidgetShortcut);
+  table->addAction(paste);
+  connect(paste, &QAction::triggered, this, [this, table, key] {
+    const Field* f = findField(*doc_.network().at(shown().front()).part, key);
+    std::vector<std::vector<std::string>> there(static_cast<std::size_t>(table->rowCount()));
+    for (int r = 0; r < table->rowCount(); ++r)
+      for (int c = 0; c < table->columnCount(); ++c)
+        there[static_cast<std::size_t>(r)].push_back(
+            table->item(r, c) ? table->item(r, c)->text().trimmed().toStdString() : std::string());
+    const auto rowsText =
+        rowsFromBlock(QApplication::clipboard()->text().toStdString(), *f, there,
+                      static_cast<std::size_t>(std::max(0, table->currentRow())),
+                      static_cast<std::size_t>(std::max(0, table->currentColumn())), doc_.units());
+    if (!rowsText) {
+      emit doc_.refused(QString::fromStdString(rowsText.error().what));
+      return;
+    }
+    tableOpen_ = true;
+    QMetaObject::invokeMethod(
+        this, [this, key, all = QString::fromStdString(*rowsText)] { doc_.setField(shown(), key, all); },
         Qt::QueuedConnection);
   });
   rows_->addWidget(table);
