@@ -3,6 +3,7 @@
 #include "command.h"
 #include "pages_commands.h"
 #include "pumps_command.h"
+#include "size_command.h"
 #include "solve_command.h"
 #include "sweep_command.h"
 
@@ -15,6 +16,7 @@ std::vector<std::unique_ptr<Command>> makeCommands() {
   all.push_back(std::make_unique<SweepCommand>());
   all.push_back(std::make_unique<GatherCommand>());
   all.push_back(std::make_unique<PumpsCommand>());
+  all.push_back(std::make_unique<SizeCommand>());
   all.push_back(std::make_unique<SchemaCommand>());
   all.push_back(std::make_unique<FieldsCommand>());
   return all;

@@ -1,0 +1,360 @@
+#include "size_command.h"
+
+#include <fmt/format.h>
+
+#include <CLI/CLI.hpp>
+
+#include <nlohmann/json.hpp>
+
+#include "cases/case_edits.h"
+#include "cases/watch.h"
+#include "command_line.h"
+#include "exchange/model_file.h"
+#include "exchange/stock_files.h"
+#include "exchange/utf8.h"
+#include "network/setting.h"
+#include "quantity/format.h"
+#include "quantity/parse.h"
+#include "read_model.h"
+#include "say/page.h"
+#include "sizing/one_line.h"
+#include "sizing/search.h"
+
+namespace conduit::cli {
+namespace {
+
+using Json = nlohmann::ordered_json;
+
+Json number(std::optional<double> v) { return v && std::isfinite(*v) ? Json(*v) : Json(nullptr); }
+
+std::vector<std::string> partsOf(const std::string& text, char separator) {
+  std::vector<std::string> parts;
+  std::size_t begin = 0;
+  while (begin <= text.size()) {
+    const std::size_t end = std::min(text.find(separator, begin), text.size());
+    std::string part = text.substr(begin, end - begin);
+    part.erase(0, part.find_first_not_of(' '));
+    part.erase(part.find_last_not_of(' ') + 1);
+    if (!part.empty()) parts.push_back(part);
+    begin = end + 1;
+  }
+  return parts;
+}
+
+// "ASME B36.10M 40", "… from 2 to 10", "… for Mains".
+std::optional<SizeRange> rangeOf(const std::string& text, const Stock& stock) {
+  SizeRange range;
+  std::string rest = text;
+  const auto cut = [&](const std::string& word) {
+    const auto at = rest.rfind(" " + word + " ");
+    if (at == std::string::npos) return std::string();
+    std::string value = rest.substr(at + word.size() + 2);
+    rest.erase(at);
+    return value;
+  };
+  range.service = cut("for"), range.to = cut("to"), range.from = cut("from");
+  for (const PipeSize& p : stock.pipes)
+    if (rest == p.standard + " " + p.schedule || rest == p.standard) {
+      range.standard = p.standard;
+      if (rest != p.standard) range.schedule = p.schedule;
+      return range;
+    }
+  return std::nullopt;
+}
+
+Json verdictJson(const SizingTask& task, const SizingVerdict& v) {
+  Json o = {{"keeps_all_limits", v.keeps()},
+            {"balanced", v.balanced},
+            {"laid", v.laid},
+            {"pumps", v.pumps},
+            {"upkeep", v.upkeep},
+            {"energy", v.energyCost},
+            {"whole_life", v.wholeLife},
+            {"mass_kg", v.mass_kg},
+            {"energy_a_year_j", v.energy_j},
+            {"violation", v.violation},
+            {"worst", nullptr}};
+  if (v.worst)
+    o["worst"] = {
+        {"case", task.model.cases.find(v.worst->id)->name},
+        {"at", v.worst->element == noId ? Json(nullptr) : Json(task.model.drawn.at(v.worst->element).name)},
+        {"limit", v.worst->label},
+        {"what", v.worst->what},
+        {"by", v.worst->by}};
+  return o;
+}
+
+std::string namesOf(const SizingTask& task, const SizingRow& row) {
+  std::string names;
+  for (std::size_t i = 0; i < row.lines.size(); ++i) {
+    if (i == 4) return names + fmt::format(" and {} more", row.lines.size() - 4);
+    names += (i ? ", " : "") + task.model.drawn.at(row.lines[i]).name;
+  }
+  return names;
+}
+
+std::string governedSaid(const SizingTask& task, const Governed& g) {
+  if (g.by == Governed::By::smallest) return "the smallest there is";
+  if (g.by == Governed::By::cost) return fmt::format("a size down costs {} more", digits(g.dearer, 3));
+  if (!g.limit) return "a size down breaks a limit";
+  const std::string where =
+      g.limit->element == noId ? std::string() : " at " + task.model.drawn.at(g.limit->element).name;
+  return fmt::format("a size down: {}{}, {}", g.limit->label, where,
+                     task.model.cases.find(g.limit->id)->name);
+}
+
+}  // namespace
+
+CLI::App* SizeCommand::addTo(CLI::App& app) {
+  CLI::App* c = app.add_subcommand("size",
+                                   "The sizes of a whole network that cost least and keep every limit; or "
+                                   "what each size would do in one line.");
+  c->add_option("FILE", file_, "a model file (.lconduit)")->required();
+  c->add_option("--least", least_, "what is to be least: whole-life, laid, mass")
+      ->check(CLI::IsMember({"whole-life", "laid", "mass"}));
+  c->add_option("--sizes", sizes_,
+                "sizes to choose from: \"ASME B36.10M 40 from 2 to 10\", \"… for SERVICE\"; each line's own "
+                "standard and schedule if not said");
+  c->add_option("--keep", keep_, "lines left as they are, commas between");
+  c->add_option("--tie", tie_, "lines that share one size, commas between; may be repeated");
+  c->add_option("--trials", trials_, "descents from beginnings of their own")->check(CLI::Range(1, 1000000));
+  c->add_option("--seconds", seconds_, "no new round of trials after these");
+  c->add_option("--seed", seed_, "another one begins elsewhere; the same gives the same proposal");
+  c->add_option("--line", line_, "one line (or several of one size, commas between): a table of its sizes");
+  c->add_option("--for", for_,
+                "with --line: the exact bore for a velocity, gradient, loss or a pressure: \"velocity 1.5 "
+                "m/s\", \"N-3 pressure 2 bar\"");
+  c->add_option("--case", case_, "with --line: the case whose numbers are shown; the drawing if not said");
+  c->add_flag("--apply", apply_, "put the proposal into the drawing, with --write FILE");
+  c->add_option("--write", write_, "the model with the proposal taken")->needs("--apply");
+  c->add_flag("--json", json_, "as JSON on standard output, SI values (docs/cli.md)");
+  c->add_option("--units", units_, "set of units: SI water, SI process, US");
+  return c;
+}
+
+int SizeCommand::run(std::ostream& out, std::ostream& err) const {
+  auto model = modelFrom(file_, err);
+  if (!model) return unusableInput;
+  const auto shown = unitsOf(*model, units_, err);
+  if (!shown) return unusableInput;
+  const UnitSet& units = *shown;
+  if (apply_ && write_.empty()) {
+    err << "--apply needs --write FILE: the model that is read is never changed\n";
+    return unusableInput;
+  }
+  CaseId in = drawingCase;
+  if (!case_.empty()) {
+    const Case* which = model->cases.byName(case_);
+    if (!which) {
+      err << plainUtf8(noSuchCase(*model, case_)) << '\n';
+      return unusableInput;
+    }
+    in = which->id;
+  }
+  const auto stock = readAndShared(laidOver(shippedStock(), model->drawn.enclosed().stock));
+  const auto ids = [&](const std::string& names) -> std::optional<std::vector<Id>> {
+    std::vector<Id> all;
+    for (const std::string& name : partsOf(names, ',')) {
+      const Id id = model->drawn.byName(name);
+      if (id == noId || model->drawn.at(id).part->key != "pipe") {
+        err << plainUtf8(fmt::format("there is no line {} in this model\n", quotedJson(name)));
+        return std::nullopt;
+      }
+      all.push_back(id);
+    }
+    return all;
+  };
+  SizingOptions options{.wanted = least_ == "laid"   ? Wanted::laid
+                                  : least_ == "mass" ? Wanted::mass
+                                                     : Wanted::wholeLife,
+                        .seed = seed_,
+                        .trials = trials_,
+                        .seconds = seconds_};
+  for (const std::string& text : sizes_) {
+    const auto range = rangeOf(text, *stock);
+    if (!range) {
+      err << plainUtf8(
+          fmt::format("--sizes: there is no standard with a schedule called {}\n", quotedJson(text)));
+      return unusableInput;
+    }
+    options.ranges.push_back(*range);
+  }
+  for (const std::string& names : keep_) {
+    const auto kept = ids(names);
+    if (!kept) return unusableInput;
+    options.kept.insert(options.kept.end(), kept->begin(), kept->end());
+  }
+  for (const std::string& names : tie_) {
+    const auto tied = ids(names);
+    if (!tied) return unusableInput;
+    options.tied.push_back(*tied);
+  }
+  const auto say = [&](std::optional<double> v, Measure m, int figures = 3) {
+    return v ? withUnit(*v, m, units, figures) : std::string("-");
+  };
+  Json json = Json::object();
+  int status = limitsKept;
+  if (!line_.empty()) {
+    const auto lines = ids(line_);
+    if (!lines || lines->empty()) return unusableInput;
+    if (!for_.empty()) {
+      // The value is the end of the text; what comes before it names the outcome, and perhaps whose it is.
+      const auto number = for_.find_first_of("0123456789");
+      std::optional<Watched> watched;
+      std::string text = for_;
+      for (std::size_t at = number; at != std::string::npos && !watched;
+           at = for_.find_first_of("0123456789", at + 1)) {
+        if (at == 0 || for_[at - 1] != ' ') continue;
+        std::string what = for_.substr(0, at);
+        what.erase(what.find_last_not_of(' ') + 1);
+        auto read = readWatched(what, model->drawn, units, *lines);
+        if (read && read->elements.size() == 1) watched = std::move(*read), text = for_.substr(at);
+      }
+      if (!watched) {
+        err << plainUtf8(
+            fmt::format("--for: {} names no outcome with its value, such as \"velocity 1.5 m/s\" or \"N-3 "
+                        "pressure 2 bar\"\n",
+                        quotedJson(for_)));
+        return unusableInput;
+      }
+      const Outcome* outcome =
+          findOutcome(*model->drawn.at(watched->elements.front()).part, watched->outcome);
+      const auto wanted = parse(text, outcome->measure, &units.unitFor(outcome->measure));
+      if (!wanted) {
+        err << plainUtf8(fmt::format("--for: {}\n", wanted.error().what));
+        return unusableInput;
+      }
+      const auto exact = exactBore(networkOf(*model, in), lines->front(), watched->elements.front(),
+                                   watched->outcome, *wanted, stock, units);
+      if (!exact) {
+        err << plainUtf8(exact.error().what) << '\n';
+        return cannotBalance;
+      }
+      json["exact_bore_m"] = exact->bore_m;
+      json["size_below"] = exact->below ? Json(exact->below->name()) : Json(nullptr);
+      json["size_above"] = exact->above ? Json(exact->above->name()) : Json(nullptr);
+      if (!json_)
+        out << plainUtf8(fmt::format("{}: a bore of {}{}{}\n", for_, say(exact->bore_m, Measure::bore, 5),
+                                     exact->below ? "; below it " + exact->below->name() : "",
+                                     exact->above ? "; above it " + exact->above->name() : ""));
+    }
+    const auto table = sizesOfLine(*model, in, *lines, options, stock, units);
+    if (!table) {
+      err << plainUtf8(table.error().what) << '\n';
+      return unusableInput;
+    }
+    json["sizes"] = Json::array();
+    Page::Table rows{.title = "Sizes of " + line_,
+                     .columns = {"size", "bore", "velocity", "Reynolds", "loss", "gradient", "end pressure",
+                                 "laid", "whole life", "limits"},
+                     .rows = {}};
+    for (std::size_t i = 0; i < table->sizes.size(); ++i) {
+      const LineSize& s = table->sizes[i];
+      json["sizes"].push_back({{"size", s.size->name()},
+                               {"bore_m", s.size->bore_m},
+                               {"now", s.now},
+                               {"cheapest", table->cheapest == i},
+                               {"velocity_ms", number(s.velocity_ms)},
+                               {"reynolds", number(s.reynolds)},
+                               {"loss_m", number(s.loss_m)},
+                               {"gradient", number(s.gradient)},
+                               {"end_pressure_pa", number(s.endPressure_pa)},
+                               {"least_npsh_margin_m", number(s.leastMargin_m)},
+                               {"laid", s.verdict.laid},
+                               {"energy", s.verdict.energyCost},
+                               {"whole_life", s.verdict.wholeLife},
+                               {"mass_kg", s.verdict.mass_kg},
+                               {"keeps_all_limits", s.verdict.keeps()},
+                               {"worst", s.verdict.worst ? Json(s.verdict.worst->what) : Json(nullptr)}});
+      rows.rows.push_back({s.size->name() + (s.now                  ? " (now)"
+                                             : table->cheapest == i ? " (cheapest)"
+                                                                    : ""),
+                           say(s.size->bore_m, Measure::bore, 4), say(s.velocity_ms, Measure::velocity),
+                           s.reynolds ? digits(*s.reynolds, 3) : "-", say(s.loss_m, Measure::headDrop),
+                           say(s.gradient, Measure::ratio), say(s.endPressure_pa, Measure::gaugePressure),
+                           digits(s.verdict.laid, 5), digits(s.verdict.wholeLife, 6),
+                           s.verdict.keeps() ? "kept"
+                           : s.verdict.worst
+                               ? s.verdict.worst->label + " " + model->cases.find(s.verdict.worst->id)->name
+                               : "broken"});
+    }
+    json["economic_bore_m"] = table->economic ? Json(table->economic->bore_m) : Json(nullptr);
+    if (!json_) {
+      out << plainUtf8(plainText({{rows}}));
+      if (table->economic)
+        out << plainUtf8(
+            fmt::format("economic bore at this flow: {}: (5 B/(m a))^(1/(m+5)) with a {}, m {}, B {}\n",
+                        say(table->economic->bore_m, Measure::bore, 4), digits(table->economic->a, 4),
+                        digits(table->economic->m, 4), digits(table->economic->b, 4)));
+      else out << plainUtf8(fmt::format("no economic bore: {}\n", table->whyNoEconomic));
+    }
+  } else {
+    const auto task = sizingTask(*model, options, stock, units);
+    if (!task) {
+      err << plainUtf8(task.error().what) << '\n';
+      return unusableInput;
+    }
+    const SizingProposal best = searchSizes(*task);
+    json["seed"] = seed_, json["trials"] = best.trials, json["judged"] = best.judged, json["how"] = best.how,
+    json["proved"] = best.proved;
+    json["bound"] = number(best.bound);
+    json["now"] = best.now ? verdictJson(*task, *best.now) : Json(nullptr);
+    json["proposed"] = verdictJson(*task, best.verdict);
+    json["lines"] = Json::array(), json["left"] = Json::array(), json["course"] = Json::array();
+    Page::Table rows{
+        .title = "Proposed", .columns = {"line", "now", "proposed", "laid", "governed by"}, .rows = {}};
+    for (std::size_t r = 0; r < task->rows.size(); ++r) {
+      const SizingRow& row = task->rows[r];
+      const PipeSize& size = *row.sizes[best.choice[r]];
+      Json lines = Json::array();
+      for (const Id id : row.lines) lines.push_back(model->drawn.at(id).name);
+      const std::string governed = governedSaid(*task, best.governed[r]);
+      json["lines"].push_back({{"lines", lines},
+                               {"now", row.now ? Json(row.sizes[*row.now]->name()) : Json(nullptr)},
+                               {"proposed", size.name()},
+                               {"laid", size.costPerMetre.value_or(0.0) * row.length_m},
+                               {"governed_by", governed}});
+      rows.rows.push_back({namesOf(*task, row), row.now ? row.sizes[*row.now]->name() : "-", size.name(),
+                           digits(size.costPerMetre.value_or(0.0) * row.length_m, 5), governed});
+    }
+    for (const auto& [id, why] : task->left)
+      json["left"].push_back({{"line", model->drawn.at(id).name}, {"why", why}});
+    for (const auto& [trials, cost] : best.course) json["course"].push_back({trials, cost});
+    if (!json_) {
+      out << plainUtf8(plainText({{rows}}));
+      const auto totals = [&](const char* what, const SizingVerdict& v) {
+        out << plainUtf8(
+            fmt::format("{}: laid {}, energy {}, upkeep {}, pumps {}, whole life {} {}, {} t; {}\n", what,
+                        digits(v.laid, 6), digits(v.energyCost, 6), digits(v.upkeep, 5), digits(v.pumps, 5),
+                        digits(v.wholeLife, 6), task->prices.currency, digits(v.mass_kg / 1000, 4),
+                        v.keeps() ? "all limits kept"
+                        : v.worst ? "broken most: " + v.worst->what
+                                  : "limits are broken"));
+      };
+      if (best.now) totals("now", *best.now);
+      totals("proposed", best.verdict);
+      out << plainUtf8(best.how) << '\n';
+      if (best.proved) out << "proved: no choice of these sizes that keeps the limits is cheaper\n";
+      else if (best.bound)
+        out << plainUtf8(fmt::format("no choice can cost less than {}\n", digits(*best.bound, 6)));
+      else out << "no bound is known below which no choice can lie\n";
+      for (const auto& [id, why] : task->left)
+        out << plainUtf8(fmt::format("  left: {}: {}\n", model->drawn.at(id).name, why));
+    }
+    status = !best.verdict.balanced ? cannotBalance : best.verdict.keeps() ? limitsKept : limitBroken;
+    if (apply_) {
+      if (const auto done = saveModel(withSizes(*task, best.choice), write_); !done) {
+        err << plainUtf8(done.error().what) << '\n';
+        return unusableInput;
+      }
+    }
+  }
+  if (json_) out << json.dump(1, ' ', false, Json::error_handler_t::replace) << '\n';
+  if (!out.flush()) {
+    err << "the result could not be written to the end: the place it goes to takes no more\n";
+    return unusableInput;
+  }
+  return status;
+}
+
+}  // namespace conduit::cli

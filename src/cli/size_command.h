@@ -1,0 +1,25 @@
+// `size`: the sizes of a whole network, or what each size would do in one line.
+#pragma once
+
+#include <string>
+#include <vector>
+
+#include "command.h"
+
+namespace conduit::cli {
+
+class SizeCommand final : public Command {
+ public:
+  CLI::App* addTo(CLI::App& app) override;
+  [[nodiscard]] int run(std::ostream& out, std::ostream& err) const override;
+
+ private:
+  std::string file_, least_ = "whole-life", line_, for_, case_, write_, units_;
+  std::vector<std::string> sizes_, keep_, tie_;
+  double seconds_ = 0.0;
+  std::uint64_t seed_ = 1;
+  std::size_t trials_ = 60;
+  bool apply_ = false, json_ = false;
+};
+
+}  // namespace conduit::cli

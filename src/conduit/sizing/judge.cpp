@@ -1,0 +1,228 @@
+#include "sizing/judge.h"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+#include <set>
+
+#include "cases/case_edits.h"
+#include "cases/year.h"
+#include "limits/limits.h"
+#include "network/setting.h"
+#include "parts/pump/machine.h"
+
+namespace conduit {
+namespace {
+
+Problem fault(std::string what, std::string name = {}) {
+  return {{std::move(name), ""}, std::move(what), {}};
+}
+
+std::vector<const PipeSize*> sizesIn(const Stock& stock, const SizeRange& range) {
+  std::vector<const PipeSize*> sizes;
+  for (const PipeSize& p : stock.pipes)
+    if (p.standard == range.standard && (range.schedule.empty() || p.schedule == range.schedule))
+      sizes.push_back(&p);
+  std::sort(sizes.begin(), sizes.end(), [](auto* a, auto* b) { return a->bore_m < b->bore_m; });
+  const auto at = [&](const std::string& nominal) {
+    return std::find_if(sizes.begin(), sizes.end(), [&](auto* p) { return p->nominal == nominal; });
+  };
+  if (!range.to.empty())
+    if (const auto last = at(range.to); last != sizes.end()) sizes.erase(last + 1, sizes.end());
+  if (!range.from.empty())
+    if (const auto first = at(range.from); first != sizes.end()) sizes.erase(sizes.begin(), first);
+  return sizes;
+}
+
+// By how much a limit is exceeded, as a share of it (of a usual value, where it is next to nothing).
+double beyond(const Check& c) {
+  if (c.spoken) return 1.0;
+  const double usual = c.measure == Measure::gaugePressure || c.measure == Measure::absolutePressure ||
+                               c.measure == Measure::pressureDrop
+                           ? 1e5
+                           : 1.0;
+  double by = 0.0;
+  if (c.least && c.value < *c.least) by = (*c.least - c.value) / std::max(std::abs(*c.least), 0.1 * usual);
+  if (c.most && c.value > *c.most)
+    by = std::max(by, (c.value - *c.most) / std::max(std::abs(*c.most), 0.1 * usual));
+  return by;
+}
+
+}  // namespace
+
+bool SizingVerdict::betterThan(const SizingVerdict& o) const {
+  if (balanced != o.balanced) return balanced;
+  if ((violation <= 0) != (o.violation <= 0)) return violation <= 0;
+  if (violation > 0 && violation != o.violation) return violation < o.violation;
+  return objective < o.objective;
+}
+
+Result<SizingTask> sizingTask(const Model& model, const SizingOptions& options,
+                              const std::shared_ptr<const Stock>& stock, const UnitSet& units) {
+  SizingTask task{
+      .model = model, .options = options, .prices = pricesOf(model.costs), .stock = stock, .units = units};
+  for (const CaseId id : model.cases.ids())
+    if (flagOf(*model.cases.find(id), cases::counts)) task.cases.push_back(id);
+  if (task.cases.empty()) return tl::unexpected(fault("no case counts for sizing"));
+  const Network& n = model.drawn;
+  const std::set<Id> kept(options.kept.begin(), options.kept.end());
+  std::set<Id> done;
+  const auto setting = settingOf(n, stock.get());
+  if (!setting) return tl::unexpected(setting.error());
+  const auto sizesFor = [&](const Element& e) -> std::vector<const PipeSize*> {
+    const std::string* service = e.text(serviceKey);
+    for (const bool own : {true, false})
+      for (const SizeRange& r : options.ranges)
+        if (own ? service && r.service == *service : r.service.empty()) return sizesIn(*stock, r);
+    if (!options.ranges.empty()) return {};
+    const std::string* name = e.text("size");
+    const PipeSize* size = name ? stock->pipe(*name) : nullptr;
+    return size ? sizesIn(*stock, {size->standard, size->schedule, {}, {}, {}})
+                : std::vector<const PipeSize*>{};
+  };
+  std::optional<Problem> problem;
+  const auto add = [&](const std::vector<Id>& lines) {
+    SizingRow row;
+    for (const Id id : lines) {
+      const Element* e = n.find(id);
+      if (!e || e->part->key != "pipe" || kept.contains(id) || done.contains(id)) continue;
+      done.insert(id);
+      const std::string* section = e->text("section");
+      if (e->values.released("bore") || e->values.released("size")) {
+        task.left.push_back({id, "its bore is to be found already"});
+        continue;
+      }
+      if (section && *section != "round") {
+        task.left.push_back({id, "it is not round"});
+        continue;
+      }
+      auto sizes = sizesFor(*e);
+      std::erase_if(sizes, [&](const PipeSize* s) {
+        return options.wanted == Wanted::mass ? !s->mass_kgm : !s->costPerMetre;
+      });
+      if (sizes.empty()) {
+        task.left.push_back(
+            {id, sizesFor(*e).empty() ? "it has no size of the catalogue, and no sizes are named for it"
+                 : options.wanted == Wanted::mass ? "its sizes have no mass in the catalogue"
+                                                  : "its sizes have no cost in the catalogue"});
+        continue;
+      }
+      if (row.sizes.empty()) row.sizes = sizes;
+      const Geometry g = e->part->geometry(e->values, *setting);
+      row.lines.push_back(id);
+      row.length_m += g.length_m.value_or(0.0);
+      const std::string* now = e->text("size");
+      const PipeSize* size = now ? stock->pipe(*now) : nullptr;
+      const auto at = std::find(row.sizes.begin(), row.sizes.end(), size);
+      const std::optional<std::size_t> here =
+          at == row.sizes.end() ? std::nullopt
+                                : std::optional(static_cast<std::size_t>(at - row.sizes.begin()));
+      if (row.lines.size() == 1) row.now = here;
+      else if (row.now != here) row.now.reset();
+    }
+    if (!row.lines.empty()) task.rows.push_back(std::move(row));
+  };
+  for (const auto& tied : options.tied) add(tied);
+  n.each([&](Id id, const Element& e) {
+    if (e.part->key == "pipe" && kept.contains(id)) task.left.push_back({id, "it is left as it is"});
+    else if (e.part->key == "pipe" && !done.contains(id)) add({id});
+  });
+  if (problem) return tl::unexpected(*problem);
+  if (task.rows.empty())
+    return tl::unexpected(
+        fault(task.left.empty() ? "there is no line to be sized"
+                                : fmt::format("no line can be sized: {}: {}",
+                                              n.at(task.left.front().first).name, task.left.front().second)));
+  return task;
+}
+
+Judge::Judge(const SizingTask& task, std::size_t lanes) : task_(task), spaces_(lanes) {
+  for (const CaseId id : task.cases) {
+    Ground g{id, networkOf(task.model, id), {}, hoursOf(task.model, id)};
+    g.base = solve(g.network, task.stock.get(), {.units = task.units, .offers = 0});
+    grounds_.push_back(std::move(g));
+  }
+  for (auto& spaces : spaces_) spaces = std::vector<Workspace>(grounds_.size());
+}
+
+Network Judge::with(const Network& base, const SizeChoice& choice) const {
+  Draft draft(base);
+  for (std::size_t r = 0; r < choice.size(); ++r) {
+    const SizingRow& row = task_.rows[r];
+    if (row.now && *row.now == choice[r]) continue;
+    const std::string name = row.sizes[choice[r]]->name();
+    for (const Id id : row.lines) {
+      draft.values(id).clear("bore");
+      draft.values(id).set("size", name);
+    }
+  }
+  return std::move(draft).finish();
+}
+
+Network Judge::network(CaseId id, const SizeChoice& choice) const {
+  return with(networkOf(task_.model, id), choice);
+}
+
+double Judge::costLaid(const SizeChoice& choice) const {
+  double cost = 0.0;
+  for (std::size_t r = 0; r < choice.size(); ++r) {
+    const PipeSize& s = *task_.rows[r].sizes[choice[r]];
+    cost += task_.rows[r].length_m * s.costPerMetre.value_or(0.0);
+  }
+  return cost;
+}
+
+SizingVerdict Judge::of(const SizeChoice& choice, std::size_t lane, bool words) {
+  SizingVerdict v;
+  v.balanced = true;
+  v.laid = costLaid(choice);
+  for (std::size_t r = 0; r < choice.size(); ++r)
+    v.mass_kg += task_.rows[r].length_m * task_.rows[r].sizes[choice[r]]->mass_kgm.value_or(0.0);
+  double drivers_w = 0.0;
+  for (std::size_t k = 0; k < grounds_.size(); ++k) {
+    const Ground& g = grounds_[k];
+    const Network n = with(g.network, choice);
+    SolveOptions options{.units = task_.units, .offers = 0, .workspace = &spaces_[lane][k]};
+    if (g.base.summary.usable()) options.startFrom = &g.base;
+    const Solution answer = solve(n, task_.stock.get(), options);
+    if (!answer.summary.usable()) {
+      v.balanced = false, v.violation += 1000.0;
+      if (!v.worst || v.worst->by < 1000)
+        v.worst = BrokenLimit{
+            g.id, noId, "balance",
+            answer.summary.problems.empty() ? "no balance was found" : answer.summary.problems.front().what,
+            1000};
+      continue;
+    }
+    double drivers = 0.0;
+    n.each([&](Id id, const Element& e) {
+      if (e.part->group == Group::lift) {
+        const ReadingOf r(n, answer, id);
+        if (const auto power = atTheWire(task_.model.costs, *e.part, *r)) {
+          v.energy_j += power->wire_w * g.hours_s;
+          drivers += power->shaft_w;
+        }
+      }
+      for (const Check& c : checksOf(n, answer, id, task_.units)) {
+        if (c.severity > Severity::broken || !c.broken()) continue;
+        const double by = beyond(c);
+        v.violation += by + 1e-9;
+        if (!v.worst || by > v.worst->by)
+          v.worst = BrokenLimit{g.id, id, c.label, words ? c.what : std::string(), by};
+      }
+    });
+    drivers_w = std::max(drivers_w, drivers);
+  }
+  const Prices& p = task_.prices;
+  if (p.pumpPerW) v.pumps = drivers_w * (1 + p.standby) * *p.pumpPerW;
+  v.upkeep = (v.laid + v.pumps) * p.upkeep * p.upkeepWorth;
+  v.energyCost = v.energy_j / 3.6e6 * p.tariff * p.energyWorth;
+  v.wholeLife = v.laid + v.pumps + v.upkeep + v.energyCost;
+  v.objective = task_.options.wanted == Wanted::laid   ? v.laid
+                : task_.options.wanted == Wanted::mass ? v.mass_kg
+                                                       : v.wholeLife;
+  return v;
+}
+
+}  // namespace conduit

@@ -1,0 +1,100 @@
+// What a choice of sizes costs and whether it keeps every limit, judged by solving the whole network in every
+// case that counts.
+//
+//   SizingTask task = *sizingTask(model, {.wanted = Wanted::laid}, stock, units);
+//   Judge judge(task, lanes);
+//   SizingVerdict v = judge.of(choice, lane);
+#pragma once
+
+#include <unordered_map>
+
+#include "cases/balance.h"
+#include "sizing/prices.h"
+
+namespace conduit {
+
+enum class Wanted { wholeLife, laid, mass };
+
+/// Sizes to choose from: of a standard and schedule, between two nominal sizes (empty: all).
+struct SizeRange {
+  std::string standard, schedule, from, to, service;  // service: of its lines alone; empty: of all others
+};
+
+struct SizingOptions {
+  Wanted wanted = Wanted::wholeLife;
+  std::vector<SizeRange> ranges{};      // none: each line's own standard and schedule
+  std::vector<Id> kept{};               // lines left as they are
+  std::vector<std::vector<Id>> tied{};  // lines that share one size
+  std::uint64_t seed = 1;
+  std::size_t trials = 60;  // descents from a beginning of their own
+  double seconds = 0.0;     // no new round after it; 0: all trials
+};
+
+/// Lines of one size, and the sizes there are for them by rising bore.
+struct SizingRow {
+  std::vector<Id> lines;
+  std::vector<const PipeSize*> sizes;
+  std::optional<std::size_t> now;  // the size they have, where all have one of these
+  double length_m = 0.0;
+};
+
+struct SizingTask {
+  Model model;
+  std::vector<CaseId> cases;  // that count, the drawing first where it counts
+  std::vector<SizingRow> rows;
+  std::vector<std::pair<Id, std::string>> left;  // lines that are not sized, and why
+  SizingOptions options;
+  Prices prices;
+  std::shared_ptr<const Stock> stock;
+  UnitSet units = UnitSet::siWater();
+};
+/// The Problem says why nothing can be sized: no line has sizes to choose from, a cost or mass is missing.
+[[nodiscard]] Result<SizingTask> sizingTask(const Model& model, const SizingOptions& options,
+                                            const std::shared_ptr<const Stock>& stock, const UnitSet& units);
+
+using SizeChoice = std::vector<std::uint16_t>;  // of each row, a place in its sizes
+
+/// A limit that is broken, in the case where it is most.
+struct BrokenLimit {
+  CaseId id = drawingCase;
+  Id element = noId;
+  std::string label, what;
+  double by = 0.0;  // how far beyond, as a share of the limit
+};
+
+struct SizingVerdict {
+  bool balanced = false;
+  double laid = 0.0, mass_kg = 0.0, energy_j = 0.0;  // energy of a year at the wire
+  double upkeep = 0.0, energyCost = 0.0;             // over all years
+  double pumps = 0.0;                                // installed
+  double wholeLife = 0.0;
+  double objective = 0.0;  // of what is wanted
+  double violation = 0.0;  // 0: every limit is kept
+  std::optional<BrokenLimit> worst;
+  [[nodiscard]] bool keeps() const { return balanced && violation <= 0.0; }
+  /// Kept before broken, then cheaper; of broken ones the less broken.
+  [[nodiscard]] bool betterThan(const SizingVerdict& other) const;
+};
+
+class Judge {
+ public:
+  /// `lanes` threads may judge at once, each in a lane of its own.
+  Judge(const SizingTask& task, std::size_t lanes);
+  [[nodiscard]] SizingVerdict of(const SizeChoice& choice, std::size_t lane, bool words = false);
+  [[nodiscard]] Network network(CaseId id, const SizeChoice& choice) const;
+  [[nodiscard]] double costLaid(const SizeChoice& choice) const;
+
+ private:
+  [[nodiscard]] Network with(const Network& base, const SizeChoice& choice) const;
+  const SizingTask& task_;
+  struct Ground {
+    CaseId id;
+    Network network;
+    Solution base;
+    double hours_s;
+  };
+  std::vector<Ground> grounds_;
+  std::vector<std::vector<Workspace>> spaces_;  // of each lane, for each case
+};
+
+}  // namespace conduit

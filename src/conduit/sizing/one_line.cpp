@@ -1,0 +1,141 @@
+#include "sizing/one_line.h"
+
+#include <algorithm>
+
+#include "cases/case_edits.h"
+#include "cases/year.h"
+#include "model/costs.h"
+#include "network/setting.h"
+#include "parts/registry.h"
+
+namespace conduit {
+
+Result<OneLine> sizesOfLine(const Model& model, CaseId in, std::vector<Id> lines,
+                            const SizingOptions& options, const std::shared_ptr<const Stock>& stock,
+                            const UnitSet& units, JobOptions jobs) {
+  SizingOptions alone = options;
+  alone.tied = {lines};
+  alone.kept.clear();
+  const std::vector<Id>& these = lines;
+  model.drawn.each([&](Id id, const Element& e) {
+    if (e.part->key == "pipe" && std::find(these.begin(), these.end(), id) == these.end())
+      alone.kept.push_back(id);
+  });
+  // What each costs is a column, not what it is chosen by: sizes without a cost are shown too.
+  Model priced = model;
+  auto task = sizingTask(priced, alone, stock, units);
+  if (!task && options.wanted != Wanted::mass) {
+    alone.wanted = Wanted::mass;
+    task = sizingTask(priced, alone, stock, units);
+  }
+  if (!task) return tl::unexpected(task.error());
+  OneLine out{.lines = task->rows.front().lines};
+  const SizingRow& row = task->rows.front();
+  const std::size_t width = lanes(jobs);
+  Judge judge(*task, width);
+  std::vector<Workspace> spaces(width);
+  const auto results = runJobs(
+      row.sizes.size(),
+      [&](std::size_t s, std::size_t lane, std::stop_token stop) {
+        LineSize size{.size = row.sizes[s], .now = row.now == s};
+        const SizeChoice choice{static_cast<std::uint16_t>(s)};
+        size.verdict = judge.of(choice, lane, true);
+        const Network n = judge.network(in, choice);
+        const Solution answer =
+            solve(n, stock.get(), {.units = units, .stop = stop, .offers = 0, .workspace = &spaces[lane]});
+        if (!answer.summary.usable()) return size;
+        const Id id = out.lines.front();
+        const ReadingOf r(n, answer, id);
+        const Part& part = *n.at(id).part;
+        size.velocity_ms = outcomeOf(part, "velocity", *r),
+        size.reynolds = outcomeOf(part, "Reynolds number", *r);
+        size.loss_m = outcomeOf(part, "head loss", *r), size.gradient = outcomeOf(part, "loss per metre", *r);
+        const auto flow = outcomeOf(part, "flow", *r);
+        const Id end = n.at(id).ends[flow && *flow < 0 ? 0 : 1];
+        const ReadingOf at(n, answer, end);
+        size.endPressure_pa = outcomeOf(*n.at(end).part, "pressure", *at);
+        n.each([&](Id pump, const Element& e) {
+          if (e.part->group != Group::lift) return;
+          const ReadingOf p(n, answer, pump);
+          if (const auto margin = outcomeOf(*e.part, "NPSH margin", *p))
+            size.leastMargin_m = std::min(size.leastMargin_m.value_or(1e300), *margin);
+        });
+        return size;
+      },
+      jobs);
+  for (const auto& r : results)
+    if (r) out.sizes.push_back(*r);
+  double allowed = 0.0;
+  for (const LineSize& s : out.sizes)
+    if (s.now) allowed = s.verdict.violation;
+  for (std::size_t s = 0; s < out.sizes.size(); ++s) {
+    const SizingVerdict& v = out.sizes[s].verdict;
+    if (!v.balanced || v.violation > allowed + 1e-12) continue;
+    if (!out.cheapest || v.objective < out.sizes[*out.cheapest].verdict.objective) out.cheapest = s;
+  }
+  // Beside them the bore of least cost at the flow it has, as a long rising main would be sized.
+  const Network n = networkOf(model, in);
+  const Solution answer = solve(n, stock.get(), {.units = units, .offers = 0});
+  if (!answer.summary.usable()) {
+    out.whyNoEconomic = "the network does not balance";
+    return out;
+  }
+  const Id id = out.lines.front();
+  const ReadingOf r(n, answer, id);
+  const auto flow = outcomeOf(*n.at(id).part, "flow", *r),
+             friction = outcomeOf(*n.at(id).part, "friction factor", *r);
+  const Prices& prices = task->prices;
+  const double hours = hoursOf(model, in);
+  const double wire =
+      *costOf(model.costs, costs::motorEfficiency) * *costOf(model.costs, costs::driveEfficiency);
+  // The pump that lifts it, where one does; else one of 75 %.
+  double pump = 0.75;
+  n.each([&](Id p, const Element& e) {
+    if (e.part->group != Group::lift) return;
+    const ReadingOf rp(n, answer, p);
+    if (const auto eta = outcomeOf(*e.part, "efficiency", *rp)) pump = *eta;
+  });
+  if (!(prices.tariff > 0)) out.whyNoEconomic = "no tariff is given";
+  else if (!flow || !friction) out.whyNoEconomic = "no flow is known";
+  else
+    out.economic = economicBore(row.sizes, std::abs(*flow), *friction, answer.setting.medium.density_kgm3,
+                                pump * wire, hours, prices);
+  if (!out.economic && out.whyNoEconomic.empty())
+    out.whyNoEconomic = "fewer than two of its sizes have a cost";
+  return out;
+}
+
+Result<ExactBore> exactBore(const Network& network, Id line, Id element, std::string_view outcome,
+                            const Given& wanted, const std::shared_ptr<const Stock>& stock,
+                            const UnitSet& units) {
+  const auto fault = [&](std::string what) {
+    return tl::unexpected(Problem{{network.at(line).name, "bore"}, std::move(what), {}});
+  };
+  const Outcome* of = findOutcome(*network.at(element).part, outcome);
+  if (!of) return fault("there is no such outcome");
+  const std::string* name = network.at(line).text("size");
+  const PipeSize* size = name ? stock->pipe(*name) : nullptr;
+  Draft draft(network);
+  Values& v = draft.values(line);
+  v.clear("size");
+  if (size && !v.find("bore")) v.set("bore", Given{.value = size->bore_m, .typed = "0"});
+  v.release("bore");
+  draft.values(element).give(of->key, wanted);
+  const Network n = std::move(draft).finish();
+  const Solution answer = solve(n, stock.get(), {.units = units});
+  if (!answer.summary.usable())
+    return fault(answer.summary.problems.empty() ? "no bore was found"
+                                                 : answer.summary.problems.front().what);
+  const auto bore = answer.foundFor(line, "bore");
+  if (!bore) return fault("no bore was found");
+  ExactBore out{*bore};
+  if (size)
+    for (const PipeSize& p : stock->pipes) {
+      if (p.standard != size->standard || p.schedule != size->schedule) continue;
+      if (p.bore_m <= *bore && (!out.below || p.bore_m > out.below->bore_m)) out.below = &p;
+      if (p.bore_m > *bore && (!out.above || p.bore_m < out.above->bore_m)) out.above = &p;
+    }
+  return out;
+}
+
+}  // namespace conduit

@@ -1,0 +1,43 @@
+// One line (or several of one size): what each size of the standard would do there, each solved in the whole
+// network in every case that counts; and the exact bore for something wanted.
+#pragma once
+
+#include "sizing/judge.h"
+
+namespace conduit {
+
+struct LineSize {
+  const PipeSize* size = nullptr;
+  bool now = false;
+  SizingVerdict verdict;  // of the whole network, all else as drawn
+  // Of the first line in the case looked at; empty where it does not balance there.
+  std::optional<double> velocity_ms, reynolds, loss_m, gradient, endPressure_pa;
+  std::optional<double> leastMargin_m;  // of NPSH, over all pumps of that case
+};
+
+struct OneLine {
+  std::vector<Id> lines;
+  std::vector<LineSize> sizes;          // by rising bore
+  std::optional<std::size_t> cheapest;  // of those that keep every limit that the drawing keeps
+  std::optional<EconomicBore> economic;
+  std::string whyNoEconomic;
+};
+/// In the case `in`; the sizes are those of the options' ranges, else of the line's own standard and
+/// schedule.
+[[nodiscard]] Result<OneLine> sizesOfLine(const Model& model, CaseId in, std::vector<Id> lines,
+                                          const SizingOptions& options,
+                                          const std::shared_ptr<const Stock>& stock, const UnitSet& units,
+                                          JobOptions jobs = {});
+
+/// The bore at which an outcome of an element is what is wanted: found by solving, as when it is given and
+/// the bore is to be found. With the stock sizes of the line's standard on both sides.
+struct ExactBore {
+  double bore_m = 0.0;
+  const PipeSize* below = nullptr;
+  const PipeSize* above = nullptr;
+};
+[[nodiscard]] Result<ExactBore> exactBore(const Network& network, Id line, Id element,
+                                          std::string_view outcome, const Given& wanted,
+                                          const std::shared_ptr<const Stock>& stock, const UnitSet& units);
+
+}  // namespace conduit

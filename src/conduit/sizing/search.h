@@ -1,0 +1,44 @@
+// The cheapest sizes of a whole network that keep every limit in every case that counts: a proof where the
+// network is branched and its flows are given, a search of many descents elsewhere.
+#pragma once
+
+#include <functional>
+
+#include "sizing/judge.h"
+#include "sizing/tree.h"
+
+namespace conduit {
+
+/// Why a row is not smaller: the next size down, solved with all else as proposed.
+struct Governed {
+  enum class By { limit, cost, smallest } by = By::smallest;
+  std::optional<BrokenLimit> limit;  // that the next size down breaks most
+  double dearer = 0.0;               // by so much, where it costs more
+};
+
+struct SizingProposal {
+  SizeChoice choice;
+  SizingVerdict verdict;
+  std::optional<SizingVerdict> now;  // as drawn; empty where a line has no size of those there are
+  std::vector<Governed> governed;    // of each row
+  bool proved = false;               // nothing that keeps the limits is cheaper
+  std::optional<double> bound;       // no choice can cost less; empty: no bound is known
+  std::string how;                   // what was searched
+  std::size_t trials = 0, judged = 0;
+  std::vector<std::pair<std::size_t, double>> course;  // cost of the best after so many trials
+  bool stopped = false;
+};
+
+struct SearchOptions {
+  JobOptions jobs;
+  std::function<void(const SizingProposal&)> better{};  // told of each better one
+};
+
+/// The same seed and number of trials give the same proposal on any number of threads.
+[[nodiscard]] SizingProposal searchSizes(const SizingTask& task, const SearchOptions& options = {});
+
+/// The sizes put into the drawing; cases keep what they differ in.
+[[nodiscard]] Model withSizes(const SizingTask& task, const SizeChoice& choice,
+                              const std::vector<bool>& ticked = {});
+
+}  // namespace conduit
