@@ -16,7 +16,7 @@ class SizeCommand final : public Command {
  private:
   std::string file_, least_ = "whole-life", line_, for_, case_, write_, units_;
   std::vector<std::string> sizes_, keep_, tie_;
-  double seconds_ = 0.0;
+  double seconds_ = 60.0;
   std::uint64_t seed_ = 1;
   std::size_t trials_ = 60;
   bool apply_ = false, json_ = false;

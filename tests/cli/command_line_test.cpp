@@ -265,5 +265,53 @@ TEST(CommandLine, pumpsGivesTheCurveOfASupplyWithItsShare) {
   EXPECT_EQ(json["read"]["governed_by"], "A");
 }
 
+TEST(CommandLine, sizeReachesThePublishedTwoLoops) {
+  const std::string loops = SOURCE_DIR "/tests/sizing/two_loop.lconduit";
+  const std::string taken = testing::TempDir() + "taken-" + std::to_string(::getpid()) + ".lconduit";
+  const Ran r = ran({"size", loops, "--least", "laid", "--json", "--apply", "--write", taken});
+  ASSERT_EQ(r.status, limitsKept) << r.err;
+  const auto json = nlohmann::json::parse(r.out);
+  EXPECT_LE(json["proposed"]["laid"].get<double>(), 419000.5);
+  EXPECT_TRUE(json["proposed"]["keeps_all_limits"].get<bool>());
+  EXPECT_TRUE(json["bound"].is_null());
+  EXPECT_EQ(json["lines"].size(), 8u);
+  // Taken, the model balances, keeps its limits and needs no other sizing.
+  EXPECT_EQ(ran({"solve", taken}).status, limitsKept);
+  const auto again =
+      nlohmann::json::parse(ran({"size", taken, "--least", "laid", "--trials", "4", "--json"}).out);
+  EXPECT_LE(again["proposed"]["laid"].get<double>(), json["proposed"]["laid"].get<double>());
+  EXPECT_DOUBLE_EQ(again["now"]["laid"].get<double>(), json["proposed"]["laid"].get<double>());
+
+  const auto line = nlohmann::json::parse(ran({"size", loops, "--line", "L-1", "--json"}).out);
+  EXPECT_EQ(line["sizes"].size(), 14u);
+  EXPECT_FALSE(line["sizes"][0]["keeps_all_limits"].get<bool>());
+  EXPECT_TRUE(line["sizes"][13]["now"].get<bool>());
+  // All 1,120 m³/h go through L-1: 1.5 m/s at √(4 Q/(π v)).
+  const auto exact =
+      nlohmann::json::parse(ran({"size", loops, "--line", "L-1", "--for", "velocity 1.5 m/s", "--json"}).out);
+  EXPECT_NEAR(exact["exact_bore_m"].get<double>(), std::sqrt(4 * 1120 / 3600.0 / (M_PI * 1.5)), 1e-6);
+  EXPECT_EQ(exact["size_below"], "Loop 20 A");
+}
+
+TEST(CommandLine, sizeSaysWhatItCannotDo) {
+  const std::string loops = SOURCE_DIR "/tests/sizing/two_loop.lconduit";
+  for (const std::vector<std::string>& what :
+       std::vector<std::vector<std::string>>{{"--line", "L-99"},
+                                             {"--line", "2"},
+                                             {"--keep", "Q"},
+                                             {"--sizes", "Rope 4"},
+                                             {"--least", "effort"},
+                                             {"--apply"},
+                                             {"--line", "L-1", "--for", "happiness 3"},
+                                             {"--keep", "L-1,L-2,L-3,L-4,L-5,L-6,L-7,L-8"},
+                                             {"--line", "L-1", "--case", "Frost"}}) {
+    std::vector<std::string> arguments{"size", loops};
+    arguments.insert(arguments.end(), what.begin(), what.end());
+    const Ran r = ran(arguments);
+    EXPECT_EQ(r.status, unusableInput) << what.back();
+    EXPECT_FALSE(r.err.empty()) << what.back();
+  }
+}
+
 }  // namespace
 }  // namespace conduit::cli

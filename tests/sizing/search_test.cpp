@@ -172,8 +172,7 @@ TEST(Prices, worthOfPaymentsAndTheEconomicBore) {
         {.nominal = std::to_string(bore), .bore_m = bore, .costPerMetre = 900 * std::pow(bore, 1.5)});
   std::vector<const PipeSize*> pointers;
   for (const PipeSize& s : sizes) pointers.push_back(&s);
-  Prices prices{
-      .tariff = 0.12, .interest = 0.08, .growth = 0.03, .energyWorth = presentWorth(0.08, 0.03, 20)};
+  Prices prices{.tariff = 0.12, .interest = 0.08, .energyWorth = presentWorth(0.08, 0.0, 20)};
   const auto bore = economicBore(pointers, 0.1, 0.018, 998, 0.75, 5000 * 3600.0, prices);
   ASSERT_TRUE(bore.has_value());
   EXPECT_NEAR(bore->bore_m, 0.3027395, 1e-6);

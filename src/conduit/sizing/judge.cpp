@@ -143,6 +143,13 @@ Judge::Judge(const SizingTask& task, std::size_t lanes) : task_(task), spaces_(l
     g.base = solve(g.network, task.stock.get(), {.units = task.units, .offers = 0});
     grounds_.push_back(std::move(g));
   }
+  // Those in which something is to be found take longest: last.
+  const auto searched = [](const Ground& g) {
+    bool any = false;
+    g.network.each([&](Id, const Element& e) { any = any || !e.values.goals().empty(); });
+    return any;
+  };
+  std::stable_partition(grounds_.begin(), grounds_.end(), [&](const Ground& g) { return !searched(g); });
   for (auto& spaces : spaces_) spaces = std::vector<Workspace>(grounds_.size());
 }
 
@@ -174,6 +181,14 @@ double Judge::costLaid(const SizeChoice& choice) const {
 }
 
 SizingVerdict Judge::of(const SizeChoice& choice, std::size_t lane, bool words) {
+  return judged(choice, lane, words, nullptr);
+}
+SizingVerdict Judge::against(const SizeChoice& choice, std::size_t lane, const SizingVerdict& kept) {
+  return judged(choice, lane, false, kept.keeps() ? &kept : nullptr);
+}
+
+SizingVerdict Judge::judged(const SizeChoice& choice, std::size_t lane, bool words,
+                            const SizingVerdict* kept) {
   SizingVerdict v;
   v.balanced = true;
   v.laid = costLaid(choice);
@@ -213,6 +228,10 @@ SizingVerdict Judge::of(const SizeChoice& choice, std::size_t lane, bool words) 
       }
     });
     drivers_w = std::max(drivers_w, drivers);
+    if (kept && v.violation > 0 && k + 1 < grounds_.size()) {
+      v.partly = true;
+      break;
+    }
   }
   const Prices& p = task_.prices;
   if (p.pumpPerW) v.pumps = drivers_w * (1 + p.standby) * *p.pumpPerW;

@@ -71,6 +71,7 @@ struct SizingVerdict {
   double objective = 0.0;  // of what is wanted
   double violation = 0.0;  // 0: every limit is kept
   std::optional<BrokenLimit> worst;
+  bool partly = false;  // not all cases were looked at
   [[nodiscard]] bool keeps() const { return balanced && violation <= 0.0; }
   /// Kept before broken, then cheaper; of broken ones the less broken.
   [[nodiscard]] bool betterThan(const SizingVerdict& other) const;
@@ -81,11 +82,15 @@ class Judge {
   /// `lanes` threads may judge at once, each in a lane of its own.
   Judge(const SizingTask& task, std::size_t lanes);
   [[nodiscard]] SizingVerdict of(const SizeChoice& choice, std::size_t lane, bool words = false);
+  /// Only whether it is better than one that keeps every limit: left off at the first case in which a limit
+  /// is broken; then the violation is that of the cases looked at, and `partly` is set.
+  [[nodiscard]] SizingVerdict against(const SizeChoice& choice, std::size_t lane, const SizingVerdict& kept);
   [[nodiscard]] Network network(CaseId id, const SizeChoice& choice) const;
   [[nodiscard]] double costLaid(const SizeChoice& choice) const;
 
  private:
   [[nodiscard]] Network with(const Network& base, const SizeChoice& choice) const;
+  SizingVerdict judged(const SizeChoice& choice, std::size_t lane, bool words, const SizingVerdict* kept);
   const SizingTask& task_;
   struct Ground {
     CaseId id;

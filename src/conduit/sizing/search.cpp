@@ -38,7 +38,7 @@ class Descent {
   Found from(SizeChoice choice) {
     Found at{choice, verdict(choice)};
     mend(at);
-    for (bool better = true; better && !stop_.stop_requested();) {
+    for (bool better = true; better && !spent();) {
       better = singles(at);
       better = pairs(at) || better;
     }
@@ -49,8 +49,18 @@ class Descent {
  private:
   const SizingVerdict& verdict(const SizeChoice& c) {
     const auto at = known_.find(c);
+    if (at != known_.end() && !at->second.partly) return at->second;
+    return known_.insert_or_assign(c, judge_.of(c, lane_)).first->second;
+  }
+  // Enough to tell whether it is better than what stands.
+  const SizingVerdict& verdict(const SizeChoice& c, const SizingVerdict& stands) {
+    if (!stands.keeps()) return verdict(c);
+    const auto at = known_.find(c);
     if (at != known_.end()) return at->second;
-    return known_.emplace(c, judge_.of(c, lane_)).first->second;
+    return known_.emplace(c, judge_.against(c, lane_, stands)).first->second;
+  }
+  [[nodiscard]] bool spent() const {
+    return stop_.stop_requested() || known_.size() > 400 + 300 * task_.rows.size();
   }
   [[nodiscard]] bool up(SizeChoice& c, std::size_t r, int by) const {
     const int to = static_cast<int>(c[r]) + by;
@@ -60,7 +70,7 @@ class Descent {
   }
   // The line that mends most for its cost a size up, until all is kept or nothing mends.
   void mend(Found& at) {
-    while (!at.verdict.keeps() && !stop_.stop_requested()) {
+    while (!at.verdict.keeps() && !spent()) {
       std::optional<Found> best;
       double worth = 0.0;
       for (std::size_t r = 0; r < at.choice.size(); ++r) {
@@ -98,7 +108,8 @@ class Descent {
         SizeChoice c = at.choice;
         const bool wider = which >= at.choice.size();
         if (!up(c, wider ? which - at.choice.size() : which, wider ? 1 : -1)) continue;
-        const SizingVerdict& v = verdict(c);
+        if (spent()) return any;
+        const SizingVerdict& v = verdict(c, at.verdict);
         if (!v.betterThan(at.verdict)) continue;
         at = {c, v};
         better = any = true;
@@ -109,28 +120,32 @@ class Descent {
   // One down by one or two sizes, another up by one: of pairs that save, the most first.
   bool pairs(Found& at) {
     const std::size_t n = at.choice.size();
-    if (n < 2 || n > 60) return false;
+    if (n < 2) return false;
     const double now = judge_.costLaid(at.choice);
     std::vector<std::pair<double, SizeChoice>> order;
     for (std::size_t down = 0; down < n; ++down)
       for (const int by : {-1, -2, -3}) {
         SizeChoice c = at.choice;
         if (!up(c, down, by)) break;
-        for (std::size_t wider = 0; wider < n; ++wider) {
+        // Of many lines the next ones in order alone: they mostly hang together.
+        const std::size_t reach = n <= 24 ? n : 4;
+        for (std::size_t k = 1; k < n && k <= reach; ++k) {
+          const std::size_t wider = (down + (k % 2 ? (k + 1) / 2 : n - k / 2)) % n;
           for (const int up_ : {1, 2}) {
             if (wider == down) continue;
             SizeChoice two = c;
             if (!up(two, wider, up_)) break;
             const double saves = judge_.costLaid(two) - now;
-            if (saves < 0 || task_.options.wanted != Wanted::laid) order.push_back({saves, std::move(two)});
+            if (saves < 0 || task_.options.wanted == Wanted::wholeLife)
+              order.push_back({saves, std::move(two)});
           }
         }
       }
     std::sort(order.begin(), order.end());
-    if (order.size() > 3000) order.resize(3000);
+    if (order.size() > 600 + 6 * n) order.resize(600 + 6 * n);
     for (const auto& [saves, c] : order) {
-      if (stop_.stop_requested()) return false;
-      const SizingVerdict& v = verdict(c);
+      if (spent()) return false;
+      const SizingVerdict& v = verdict(c, at.verdict);
       if (!v.betterThan(at.verdict)) continue;
       at = {c, v};
       return true;
