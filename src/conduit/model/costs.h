@@ -14,9 +14,9 @@ namespace conduit {
 
 namespace costs {
 inline constexpr std::string_view currency = "currency", tariff = "tariff", hours = "hours in a year",
-                                  motorEfficiency = "motor efficiency", driveEfficiency = "drive efficiency", years = "years",
-                                  interest = "interest", growth = "growth of tariff", upkeep = "upkeep",
-                                  pumpPrice = "pump cost for 1 kW", standby = "standby";
+                                  motorEfficiency = "motor efficiency", driveEfficiency = "drive efficiency",
+                                  years = "years", interest = "interest", growth = "growth of tariff",
+                                  upkeep = "upkeep", pumpPrice = "pump cost for 1 kW", standby = "standby";
 }
 
 /// In SI (hours in a year: s; tariff: money for a kWh): as given, else what stands for it; empty where

@@ -3,11 +3,10 @@
 #include <qcustomplot.h>
 
 #include <QAction>
-#include <QApplication>
-#include <QClipboard>
-#include <QSvgGenerator>
 #include <QVBoxLayout>
 #include <cmath>
+
+#include "plot/picture.h"
 
 namespace conduit::desktop {
 
@@ -35,7 +34,7 @@ Plot::Plot(QWidget* parent) : QWidget(parent), plot_(new QCustomPlot(this)), loo
   plot_->setContextMenuPolicy(Qt::ActionsContextMenu);
 }
 
-void Plot::copy() const { QApplication::clipboard()->setPixmap(plot_->toPixmap(width(), height(), 2.0)); }
+void Plot::copy() const { copyPicture(*plot_, *this); }
 
 void Plot::setLook(const Look& look) {
   look_ = look;
@@ -171,20 +170,7 @@ QPoint Plot::at(double x) const {
       this, QPoint(static_cast<int>(plot_->xAxis->coordToPixel(x)), plot_->axisRect()->center().y()));
 }
 
-bool Plot::save(const QString& path) {
-  if (path.endsWith(".svg", Qt::CaseInsensitive)) {
-    QSvgGenerator svg;
-    svg.setFileName(path);
-    svg.setSize(size());
-    svg.setViewBox(rect());
-    QCPPainter p;
-    if (!p.begin(&svg)) return false;
-    p.setMode(QCPPainter::pmVectorized);
-    plot_->toPainter(&p, width(), height());
-    return p.end();
-  }
-  return plot_->savePng(path, width(), height(), 2.0);
-}
+bool Plot::save(const QString& path) { return savePicture(*plot_, *this, path); }
 
 bool Plot::eventFilter(QObject* watched, QEvent* event) {
   if (watched == plot_ && (event->type() == QEvent::MouseMove || event->type() == QEvent::MouseButtonPress)) {

@@ -3,12 +3,11 @@
 #include <qcustomplot.h>
 
 #include <QAction>
-#include <QApplication>
-#include <QClipboard>
 #include <QLabel>
-#include <QSvgGenerator>
 #include <QVBoxLayout>
 #include <cmath>
+
+#include "plot/picture.h"
 
 namespace conduit::desktop {
 
@@ -370,22 +369,9 @@ void Stack::moveMark(const QString& id, double x, double y) {
   plot_->replot(QCustomPlot::rpQueuedReplot);
 }
 
-void Stack::copy() const { QApplication::clipboard()->setPixmap(plot_->toPixmap(width(), height(), 2.0)); }
+void Stack::copy() const { copyPicture(*plot_, *this); }
 
-bool Stack::save(const QString& path) {
-  if (path.endsWith(".svg", Qt::CaseInsensitive)) {
-    QSvgGenerator svg;
-    svg.setFileName(path);
-    svg.setSize(size());
-    svg.setViewBox(rect());
-    QCPPainter p;
-    if (!p.begin(&svg)) return false;
-    p.setMode(QCPPainter::pmVectorized);
-    plot_->toPainter(&p, width(), height());
-    return p.end();
-  }
-  return plot_->savePng(path, width(), height(), 2.0);
-}
+bool Stack::save(const QString& path) { return savePicture(*plot_, *this, path); }
 
 bool Stack::eventFilter(QObject* watched, QEvent* event) {
   if (watched != plot_ || panes_.empty()) return QWidget::eventFilter(watched, event);

@@ -10,6 +10,7 @@
 
 #include "cases/grid.h"
 #include "look/choices.h"
+#include "look/refused.h"
 #include "look/words.h"
 #include "model/costs.h"
 #include "network/entry.h"
@@ -151,10 +152,7 @@ QLineEdit* CaseCard::addField(const QString& words, const QString& name, const Q
     edit->setModified(false);
     const bool taken = take(edit->text());
     // What was refused stays, to be corrected.
-    edit->setProperty("refused", !taken);
-    edit->setToolTip(taken ? help : QString::fromStdString(doc_.lastProblem().what));
-    edit->style()->unpolish(edit);
-    edit->style()->polish(edit);
+    markRefused(*edit, taken ? QString() : QString::fromStdString(doc_.lastProblem().what), help);
     if (!taken) edit->setModified(true);
   });
   return edit;

@@ -8,13 +8,13 @@
 #include <QLineEdit>
 #include <QPainter>
 #include <QSlider>
-#include <QStyle>
 #include <QToolButton>
 #include <QVBoxLayout>
 #include <algorithm>
 
 #include "cases/case_edits.h"
 #include "look/choices.h"
+#include "look/refused.h"
 #include "look/symbol.h"
 #include "look/words.h"
 #include "parts/pump/fields.h"
@@ -251,10 +251,7 @@ QLineEdit* Places::addField(const QString& words, std::string_view key, const QS
     edit->setModified(false);
     const bool taken =
         doc_.takeModel(setAsked(doc_.model(), place_, key, edit->text().toStdString(), &doc_.units()));
-    edit->setProperty("refused", !taken);
-    edit->setToolTip(taken ? help : QString::fromStdString(doc_.lastProblem().what));
-    edit->style()->unpolish(edit);
-    edit->style()->polish(edit);
+    markRefused(*edit, taken ? QString() : QString::fromStdString(doc_.lastProblem().what), help);
     if (!taken) edit->setModified(true);
     else refreshFields();
   });

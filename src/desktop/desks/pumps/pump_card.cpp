@@ -3,9 +3,9 @@
 #include <QHBoxLayout>
 #include <QLabel>
 #include <QLineEdit>
-#include <QStyle>
 #include <QVBoxLayout>
 
+#include "look/refused.h"
 #include "look/words.h"
 #include "pump/cavitation.h"
 #include "pump/data_sheet.h"
@@ -53,11 +53,8 @@ PumpCard::PumpCard(Document& document, QWidget* parent)
     if (!hold_->isModified()) return;
     hold_->setModified(false);
     const bool sound = hold_->text().trimmed().isEmpty() || goal(doc_.network());
-    hold_->setProperty("refused", !sound);
-    hold_->setToolTip(sound ? QString()
-                            : tr("a pressure or a flow with its unit, and where: 4 bar at N-3, 12 L/s"));
-    hold_->style()->unpolish(hold_);
-    hold_->style()->polish(hold_);
+    markRefused(*hold_, sound ? QString()
+                              : tr("a pressure or a flow with its unit, and where: 4 bar at N-3, 12 L/s"));
     emit goalChanged();
   });
 }
@@ -150,9 +147,16 @@ void PumpCard::display(const StudyResultPtr& result) {
       if (d.pump == r.pump) duty = d;
   QString place = QString::fromStdString(placeSaid(r.network, duty)).toHtmlEscaped();
   if (!pump) place = tr("as if a pump stood there");
+  QString name = html(e->name);
+  if (r.group.members.size() > 1) {
+    QStringList names;
+    for (const Id id : r.group.members) names << html(r.network.at(id).name);
+    name = names.join(" + ");
+    place = tr("suction and power of %1").arg(html(e->name));
+  }
   put(name_, QString("<span style='font-size:17px; font-weight:600'>%1</span>&nbsp;&nbsp; <span "
                      "style='color:%2'>%3</span>")
-                 .arg(html(e->name), quiet, place));
+                 .arg(name, quiet, place));
 
   QStringList story;
   const SystemCurve* curve = r.curves.empty() ? nullptr : &r.curves.front().curve;

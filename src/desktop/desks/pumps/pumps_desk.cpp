@@ -19,6 +19,7 @@
 #include "desks/pumps/pump_card.h"
 #include "exchange/model_file.h"
 #include "exchange/table_file.h"
+#include "look/refused.h"
 #include "look/words.h"
 #include "network/setting.h"
 #include "plot/pump_figure.h"
@@ -69,10 +70,7 @@ PumpsDesk::PumpsDesk(Document& document) : doc_(document), look_(Look::light()) 
     if (!edit->isModified()) return std::nullopt;
     edit->setModified(false);
     const auto given = parse(edit->text().toStdString(), measure, &doc_.units().unitFor(measure));
-    edit->setProperty("refused", !given);
-    edit->setToolTip(given ? QString() : QString::fromStdString(given.error().what));
-    edit->style()->unpolish(edit);
-    edit->style()->polish(edit);
+    markRefused(*edit, given ? QString() : QString::fromStdString(given.error().what));
     return given ? std::optional(given->value) : std::nullopt;
   };
   connect(readFlow_, &QLineEdit::editingFinished, this, [this, typed] {
@@ -256,11 +254,11 @@ void PumpsDesk::receive(const StudyResultPtr& result) {
   if (result->selection && result->selection->problem.empty())
     flow = result->selection->flow_m3s, head = result->selection->head_m;
   places_->showFound(flow, head);
-  if (flow)
-    readFlow_->setPlaceholderText(
-        QString::fromStdString(withUnit(*flow, Measure::volumeFlow, doc_.units(), 3)));
-  if (head)
-    readHead_->setPlaceholderText(QString::fromStdString(withUnit(*head, Measure::headDrop, doc_.units())));
+  const auto quiet = [&](std::optional<double> v, Measure m, int figures) {
+    return v ? QString::fromStdString(withUnit(*v, m, doc_.units(), figures)) : QString();
+  };
+  readFlow_->setPlaceholderText(quiet(flow, Measure::volumeFlow, 3));
+  readHead_->setPlaceholderText(quiet(head, Measure::headDrop, 4));
   card_->display(result);
   showFigure();
   if (result->done) showCandidates();
@@ -382,6 +380,7 @@ void PumpsDesk::showCandidates() {
           ? tr("None of the stock can do it: ")
           : tr("%1 can do it; %2 cannot: ").arg(selection->can.size()).arg(selection->cannot.size());
   foot += why.join(", ");
+  if (!selection->problem.empty()) foot.clear();
   if (selection->stopped) foot = tr("Stopped. ") + foot;
   if (proposal_)
     foot +=
