@@ -1,4 +1,5 @@
 // Where commands are entered: one line each.
+#include "balance_command.h"
 #include "cases_command.h"
 #include "command.h"
 #include "pages_commands.h"
@@ -17,6 +18,7 @@ std::vector<std::unique_ptr<Command>> makeCommands() {
   all.push_back(std::make_unique<GatherCommand>());
   all.push_back(std::make_unique<PumpsCommand>());
   all.push_back(std::make_unique<SizeCommand>());
+  all.push_back(std::make_unique<BalanceCommand>());
   all.push_back(std::make_unique<SchemaCommand>());
   all.push_back(std::make_unique<FieldsCommand>());
   return all;

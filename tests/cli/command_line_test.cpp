@@ -313,5 +313,31 @@ TEST(CommandLine, sizeSaysWhatItCannotDo) {
   }
 }
 
+TEST(CommandLine, balanceOpensEachValveForItsFlow) {
+  const auto valve = [](const std::string& i, const std::string& length) {
+    return R"({"kind":"control valve","name":"Zone )" + i + R"(","from":"H","to":"M)" + i +
+           R"(","Kv":"40 m3/h","bore":"100 mm"},{"kind":"pipe","name":"L)" + i + R"(","from":"M)" + i +
+           R"(","to":"R","length":")" + length + R"( m","bore":"80 mm","roughness":"0.1 mm"})";
+  };
+  const std::string header = scratch(
+      R"({"format":"level-conduit","version":2,"points":[{"name":"S","height":"0 m"},{"name":"H","height":"0 m"},{"name":"R","height":"0 m"},{"name":"M1","height":"0 m"},{"name":"M2","height":"0 m"}],
+      "elements":[{"kind":"fixed pressure","name":"F","point":"S","pressure":"2 bar"},{"kind":"fixed pressure","name":"G","point":"R","pressure":"0 bar"},
+      {"kind":"pipe","name":"L0","from":"S","to":"H","length":"5 m","bore":"150 mm","roughness":"0.1 mm"},)" +
+      valve("1", "60") + "," + valve("2", "200") + "]}");
+  const std::string taken = testing::TempDir() + "balanced-" + std::to_string(::getpid()) + ".lconduit";
+  const Ran r = ran(
+      {"balance", header, "--flow", "Zone 1 5 L/s", "--flow", "Zone 2 5 L/s", "--write", taken, "--json"});
+  ASSERT_EQ(r.status, limitsKept) << r.err;
+  const auto json = nlohmann::json::parse(r.out);
+  EXPECT_EQ(json["index"], "Zone 2") << "at the end of the longer line";
+  EXPECT_LT(json["farthest_off"].get<double>(), 1e-3);
+  const auto solved = nlohmann::json::parse(ran({"solve", taken, "--json"}).out);
+  EXPECT_NE(solved.dump().find("Zone 1"), std::string::npos);
+  EXPECT_EQ(ran({"balance", header, "--flow", "Zone 2 90 L/s"}).status, cannotBalance);
+  EXPECT_EQ(ran({"balance", header}).status, unusableInput);
+  EXPECT_EQ(ran({"balance", header, "--flow", "Zone 9 5 L/s"}).status, unusableInput);
+  EXPECT_EQ(ran({"balance", header, "--flow", "Zone 1 5 bar"}).status, unusableInput);
+}
+
 }  // namespace
 }  // namespace conduit::cli

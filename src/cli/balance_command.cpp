@@ -1,0 +1,142 @@
+#include "balance_command.h"
+
+#include <fmt/format.h>
+
+#include <CLI/CLI.hpp>
+
+#include <nlohmann/json.hpp>
+
+#include "cases/case_edits.h"
+#include "command_line.h"
+#include "exchange/model_file.h"
+#include "exchange/stock_files.h"
+#include "exchange/utf8.h"
+#include "network/setting.h"
+#include "quantity/format.h"
+#include "quantity/parse.h"
+#include "read_model.h"
+#include "say/page.h"
+#include "sizing/balance_flows.h"
+
+namespace conduit::cli {
+
+using Json = nlohmann::ordered_json;
+
+CLI::App* BalanceCommand::addTo(CLI::App& app) {
+  CLI::App* c = app.add_subcommand(
+      "balance", "How far each control valve must open so that every branch passes what it should.");
+  c->add_option("FILE", file_, "a model file (.lconduit)")->required();
+  c->add_option("--flow", flows_,
+                "a valve and its flow: \"V-3 5 L/s\"; without it every control valve whose flow is given");
+  c->add_option("--case", case_, "in this case; the drawing if not said");
+  c->add_option("--write", write_, "the model with the openings, to this file");
+  c->add_flag("--json", json_, "as JSON on standard output, SI values (docs/cli.md)");
+  c->add_option("--units", units_, "set of units: SI water, SI process, US");
+  return c;
+}
+
+int BalanceCommand::run(std::ostream& out, std::ostream& err) const {
+  auto model = modelFrom(file_, err);
+  if (!model) return unusableInput;
+  const auto shown = unitsOf(*model, units_, err);
+  if (!shown) return unusableInput;
+  CaseId in = drawingCase;
+  if (!case_.empty()) {
+    const Case* which = model->cases.byName(case_);
+    if (!which) {
+      err << plainUtf8(noSuchCase(*model, case_)) << '\n';
+      return unusableInput;
+    }
+    in = which->id;
+  }
+  const Network network = networkOf(*model, in);
+  std::vector<BranchFlow> flows;
+  for (const std::string& text : flows_) {
+    // The name may hold blanks: it is the longest beginning that names a valve.
+    Id valve = noId;
+    std::size_t end = 0;
+    for (std::size_t at = text.find(' '); at != std::string::npos; at = text.find(' ', at + 1))
+      if (const Id id = network.byName(text.substr(0, at)); id != noId) valve = id, end = at;
+    const Unit& unit = shown->unitFor(Measure::volumeFlow);
+    const auto flow = parse(valve == noId ? "" : text.substr(end + 1), Measure::volumeFlow, &unit);
+    if (!flow) {
+      err << plainUtf8(
+          fmt::format("--flow {}: {}\n", quotedJson(text),
+                      valve == noId ? "it begins with no valve of this model" : flow.error().what));
+      return unusableInput;
+    }
+    flows.push_back({valve, flow->value});
+  }
+  if (flows_.empty())
+    network.each([&](Id id, const Element& e) {
+      if (e.part->key != "control valve") return;
+      if (const Given* given = e.values.goal("flow")) flows.push_back({id, given->value});
+    });
+  if (flows.empty()) {
+    err << "say what each branch should pass (--flow \"V-3 5 L/s\"), or give control valves a flow in the "
+           "model\n";
+    return unusableInput;
+  }
+  const auto stock = readAndShared(laidOver(shippedStock(), model->drawn.enclosed().stock));
+  const FlowBalance b = balanceFlows(network, flows, stock, *shown);
+  const auto say = [&](std::optional<double> v, Measure m, int figures = 4) {
+    return v ? withUnit(*v, m, *shown, figures) : std::string("-");
+  };
+  const auto number = [](std::optional<double> v) {
+    return v && std::isfinite(*v) ? Json(*v) : Json(nullptr);
+  };
+  Json json = {{"balanced", b.balanced},
+               {"why", b.why},
+               {"index", b.index == noId ? Json(nullptr) : Json(network.at(b.index).name)},
+               {"could_save_m", b.index == noId ? Json(nullptr) : Json(b.save_m)},
+               {"farthest_off", b.worst},
+               {"branches", Json::array()}};
+  Page::Table table{
+      .title = "Branches",
+      .columns = {"valve", "flow", "there is", "wide open", "opening", "Kv", "authority", "without balance"},
+      .rows = {}};
+  for (const BalancedBranch& branch : b.branches) {
+    const std::string name = network.at(branch.valve).name;
+    json["branches"].push_back({{"valve", name},
+                                {"flow_m3s", branch.flow_m3s},
+                                {"there_is_m", number(branch.there_m)},
+                                {"wide_open_m", branch.wideOpen_m},
+                                {"opening", number(branch.opening)},
+                                {"kv_si", number(branch.kv)},
+                                {"authority", number(branch.authority)},
+                                {"without_balance_m3s", number(branch.without_m3s)},
+                                {"again_m3s", number(branch.again_m3s)}});
+    table.rows.push_back(
+        {name + (branch.valve == b.index ? " (index)" : ""), say(branch.flow_m3s, Measure::volumeFlow),
+         say(branch.there_m, Measure::headDrop), say(branch.wideOpen_m, Measure::headDrop, 3),
+         say(branch.opening, Measure::ratio, 4), say(branch.kv, Measure::flowCoefficient, 4),
+         branch.authority ? digits(*branch.authority, 2) : "-",
+         branch.without_m3s ? fmt::format("{} ({:+.0f} %)", say(branch.without_m3s, Measure::volumeFlow, 3),
+                                          (*branch.without_m3s / branch.flow_m3s - 1) * 100)
+                            : "-"});
+  }
+  if (json_) {
+    out << json.dump(1, ' ', false, Json::error_handler_t::replace) << '\n';
+  } else {
+    if (!table.rows.empty()) out << plainUtf8(plainText({{table}}));
+    if (b.balanced)
+      out << plainUtf8(
+          fmt::format("{} is the least favoured; with it wide open the supply could give {} less. Solved "
+                      "again with these openings "
+                      "the flows are within {:.2g} %.\n",
+                      network.at(b.index).name, say(b.save_m, Measure::headDrop), b.worst * 100));
+  }
+  if (!b.balanced) err << plainUtf8(b.why) << '\n';
+  if (b.balanced && !write_.empty())
+    if (const auto saved = saveModel(withEdit(*model, in, b.network), write_); !saved) {
+      err << plainUtf8(saved.error().what) << '\n';
+      return unusableInput;
+    }
+  if (!out.flush()) {
+    err << "the result could not be written to the end: the place it goes to takes no more\n";
+    return unusableInput;
+  }
+  return b.balanced ? limitsKept : cannotBalance;
+}
+
+}  // namespace conduit::cli

@@ -1,0 +1,136 @@
+#include "sizing/balance_flows.h"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+
+#include "network/setting.h"
+#include "quantity/parse.h"
+
+namespace conduit {
+namespace {
+
+constexpr std::string_view openingKey = "opening";
+
+std::optional<double> dropAcross(const Solution& answer, Id valve) {
+  const BranchReading b = answer.branch(valve, 0);
+  return b.headFrom_m && b.headTo_m ? std::optional(*b.headFrom_m - *b.headTo_m) : std::nullopt;
+}
+Network withOpening(const Network& network, std::span<const BranchFlow> flows, const char* opening) {
+  Draft draft(network);
+  for (const BranchFlow& f : flows) {
+    draft.values(f.valve).ungive("flow");
+    draft.values(f.valve).set(openingKey, *parse(opening, Measure::ratio));
+  }
+  return std::move(draft).finish();
+}
+std::string whyOf(const Solution& answer) {
+  return answer.summary.problems.empty() ? "no balance was found" : answer.summary.problems.front().what;
+}
+
+}  // namespace
+
+FlowBalance balanceFlows(const Network& network, std::span<const BranchFlow> flows,
+                         const std::shared_ptr<const Stock>& stock, const UnitSet& units) {
+  FlowBalance out;
+  out.network = network;
+  for (const BranchFlow& f : flows) {
+    const Element* e = network.find(f.valve);
+    if (!e || e->part->key != "control valve") {
+      out.why = "branches are balanced by control valves";
+      return out;
+    }
+    if (!(f.flow_m3s > 0)) {
+      out.why = fmt::format("{} should pass more than nothing, as it is drawn", e->name);
+      return out;
+    }
+    out.branches.push_back({.valve = f.valve, .flow_m3s = f.flow_m3s});
+  }
+  if (out.branches.empty()) {
+    out.why = "no branch has a flow that it should have";
+    return out;
+  }
+  // What there is for each valve where all pass what they should.
+  const Network open = withOpening(network, flows, "100 %");
+  SolveOptions given{.units = units};
+  for (const BranchFlow& f : flows) given.passes[f.valve] = f.flow_m3s;
+  const Solution there = solve(open, stock.get(), given);
+  if (!there.summary.usable()) {
+    out.why = whyOf(there);
+    return out;
+  }
+  const Solution without = solve(open, stock.get(), {.units = units});
+  const auto widest = widestBores(open, there.setting);
+  for (BalancedBranch& b : out.branches) {
+    b.there_m = dropAcross(there, b.valve).value_or(NAN);
+    // What the valve itself takes wide open, by its own law.
+    const Element& e = open.at(b.valve);
+    Values scratch;
+    const Prepared prepared = e.part->prepare(valuesOf(e, stock.get(), scratch), there.setting,
+                                              endPlaces(open, e, there.setting, widest));
+    if (prepared.branches.empty() || !prepared.branches[0].law) {
+      out.why = fmt::format("{} is not complete", e.name);
+      return out;
+    }
+    double memory = 0.0;
+    b.wideOpen_m = prepared.branches[0].law->at(b.flow_m3s, memory).drop_m;
+    b.spare_m = b.there_m - b.wideOpen_m;
+    if (without.summary.usable()) b.without_m3s = without.branch(b.valve, 0).flow_m3s;
+  }
+  const auto least = std::min_element(
+      out.branches.begin(), out.branches.end(),
+      [](const BalancedBranch& a, const BalancedBranch& b) { return a.spare_m < b.spare_m; });
+  out.index = least->valve, out.save_m = least->spare_m;
+  if (out.save_m < 0) {
+    out.why = fmt::format("{} is the least favoured: wide open it needs {:.3g} m more than there is",
+                          network.at(out.index).name, -out.save_m);
+    return out;
+  }
+  // The openings, as found for flows that are given.
+  Draft draft(open);
+  for (const BranchFlow& f : flows) {
+    draft.values(f.valve).set(openingKey, *parse("50 %", Measure::ratio));
+    draft.values(f.valve).release(openingKey);
+    draft.values(f.valve).give("flow",
+                               *parse(fmt::format("{:.15g} L/s", f.flow_m3s * 1000), Measure::volumeFlow));
+  }
+  const Network asked = std::move(draft).finish();
+  const Solution found = solve(asked, stock.get(), {.units = units});
+  if (!found.summary.usable()) {
+    out.why = whyOf(found);
+    return out;
+  }
+  Draft set(open);
+  for (BalancedBranch& b : out.branches) {
+    b.opening = found.foundFor(b.valve, openingKey);
+    if (!b.opening) continue;
+    const ReadingOf r(asked, found, b.valve);
+    b.kv = outcomeOf(*asked.at(b.valve).part, "Kv at this opening", *r);
+    set.values(b.valve).set(openingKey, *parse(fmt::format("{:.12g} %", *b.opening * 100), Measure::ratio));
+  }
+  out.network = std::move(set).finish();
+  const Solution again = solve(out.network, stock.get(), {.units = units});
+  if (!again.summary.usable()) {
+    out.why = whyOf(again);
+    return out;
+  }
+  out.balanced = true;
+  const auto shut =
+      runJobs(out.branches.size(), [&](std::size_t i, std::size_t, std::stop_token) -> std::optional<double> {
+        SolveOptions options{.startFrom = &again, .units = units, .offers = 0};
+        options.passes[out.branches[i].valve] = 0.0;
+        const Solution closed = solve(out.network, stock.get(), options);
+        return closed.summary.usable() ? dropAcross(closed, out.branches[i].valve) : std::nullopt;
+      });
+  for (std::size_t i = 0; i < out.branches.size(); ++i) {
+    BalancedBranch& b = out.branches[i];
+    b.again_m3s = again.branch(b.valve, 0).flow_m3s;
+    if (b.again_m3s) out.worst = std::max(out.worst, std::abs(*b.again_m3s / b.flow_m3s - 1));
+    // What it takes at its flow over what it bears when it is shut.
+    if (shut[i] && *shut[i] && **shut[i] > 0) b.authority = b.there_m / **shut[i];
+  }
+  return out;
+}
+
+}  // namespace conduit
