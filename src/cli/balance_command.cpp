@@ -36,19 +36,11 @@ CLI::App* BalanceCommand::addTo(CLI::App& app) {
 }
 
 int BalanceCommand::run(std::ostream& out, std::ostream& err) const {
-  auto model = modelFrom(file_, err);
-  if (!model) return unusableInput;
-  const auto shown = unitsOf(*model, units_, err);
-  if (!shown) return unusableInput;
-  CaseId in = drawingCase;
-  if (!case_.empty()) {
-    const Case* which = model->cases.byName(case_);
-    if (!which) {
-      err << plainUtf8(noSuchCase(*model, case_)) << '\n';
-      return unusableInput;
-    }
-    in = which->id;
-  }
+  auto open = opened(file_, case_, units_, err);
+  if (!open) return unusableInput;
+  Model* const model = &open->model;
+  const UnitSet* const shown = &open->units;
+  const CaseId in = open->in;
   const Network network = networkOf(*model, in);
   std::vector<BranchFlow> flows;
   for (const std::string& text : flows_) {

@@ -200,20 +200,9 @@ CLI::App* PumpsCommand::addTo(CLI::App& app) {
 }
 
 int PumpsCommand::run(std::ostream& out, std::ostream& err) const {
-  auto model = modelFrom(file_, err);
-  if (!model) return unusableInput;
-  Study s{.model = std::move(*model)};
-  const auto shown = unitsOf(s.model, units_, err);
-  if (!shown) return unusableInput;
-  s.units = *shown;
-  if (!case_.empty()) {
-    const Case* which = s.model.cases.byName(case_);
-    if (!which) {
-      err << plainUtf8(noSuchCase(s.model, case_)) << '\n';
-      return unusableInput;
-    }
-    s.in = which->id;
-  }
+  auto open = opened(file_, case_, units_, err);
+  if (!open) return unusableInput;
+  Study s{.model = std::move(open->model), .units = open->units, .in = open->in};
   s.network = networkOf(s.model, s.in);
   s.stock = stockFor(s.model.drawn, shippedStock());
   const bool wantsPlace = curve_ || candidates_ || sheet_ || !share_.empty() || !hold_.empty();

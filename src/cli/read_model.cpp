@@ -32,6 +32,21 @@ std::optional<UnitSet> unitsOf(const Model& model, const std::string& wanted, st
   return wanted.empty() && single ? set->with(*single) : *set;
 }
 
+std::optional<Opened> opened(const std::string& file, const std::string& inCase, const std::string& units,
+                             std::ostream& err) {
+  auto model = modelFrom(file, err);
+  if (!model) return std::nullopt;
+  const auto shown = unitsOf(*model, units, err);
+  if (!shown) return std::nullopt;
+  const Case* which = inCase.empty() ? model->cases.find(drawingCase) : model->cases.byName(inCase);
+  if (!which) {
+    err << noSuchCase(*model, inCase) << '\n';
+    return std::nullopt;
+  }
+  const CaseId in = which->id;
+  return Opened{std::move(*model), *shown, in};
+}
+
 std::string noSuchCase(const Model& model, const std::string& name) {
   std::string known;
   for (const CaseId id : model.cases.ids())

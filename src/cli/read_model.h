@@ -15,6 +15,15 @@ namespace conduit::cli {
 /// a message on `err`, where there is no such set.
 [[nodiscard]] std::optional<UnitSet> unitsOf(const Model& model, const std::string& wanted,
                                              std::ostream& err);
+/// All three of a command that works on one case: the model of a file, its units, the case (the drawing where
+/// none is named). Empty, with messages on `err`, where one of them is not there.
+struct Opened {
+  Model model;
+  UnitSet units = UnitSet::siWater();
+  CaseId in = drawingCase;
+};
+[[nodiscard]] std::optional<Opened> opened(const std::string& file, const std::string& inCase,
+                                           const std::string& units, std::ostream& err);
 /// "there is no case "Frost"; there are "As drawn", "Refill"".
 [[nodiscard]] std::string noSuchCase(const Model& model, const std::string& name);
 /// A text in quotes as JSON has it.

@@ -133,23 +133,14 @@ CLI::App* SizeCommand::addTo(CLI::App& app) {
 }
 
 int SizeCommand::run(std::ostream& out, std::ostream& err) const {
-  auto model = modelFrom(file_, err);
-  if (!model) return unusableInput;
-  const auto shown = unitsOf(*model, units_, err);
-  if (!shown) return unusableInput;
-  const UnitSet& units = *shown;
+  auto open = opened(file_, case_, units_, err);
+  if (!open) return unusableInput;
+  Model* const model = &open->model;
+  const UnitSet& units = open->units;
+  const CaseId in = open->in;
   if (apply_ && write_.empty()) {
     err << "--apply needs --write FILE: the model that is read is never changed\n";
     return unusableInput;
-  }
-  CaseId in = drawingCase;
-  if (!case_.empty()) {
-    const Case* which = model->cases.byName(case_);
-    if (!which) {
-      err << plainUtf8(noSuchCase(*model, case_)) << '\n';
-      return unusableInput;
-    }
-    in = which->id;
   }
   const auto stock = readAndShared(laidOver(shippedStock(), model->drawn.enclosed().stock));
   const auto ids = [&](const std::string& names) -> std::optional<std::vector<Id>> {

@@ -30,18 +30,7 @@ QString number(double v, int significant = 4) { return QString::fromStdString(di
 }  // namespace
 
 CaseCard::CaseCard(Document& document, QWidget* parent)
-    : QScrollArea(parent), doc_(document), look_(Look::light()) {
-  setObjectName("case.card");
-  setAccessibleName(tr("Card of the case"));
-  setFixedWidth(320);
-  setWidgetResizable(true);
-  setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
-  setFrameShape(QFrame::NoFrame);
-  auto* body = new QWidget;
-  body->setFont(face(12.5));
-  rows_ = new QVBoxLayout(body);
-  rows_->setContentsMargins(16, 12, 16, 12);
-  rows_->setSpacing(4);
+    : SideCard("case.card", tr("Card of the case"), 320, parent), doc_(document) {
   auto* top = new QHBoxLayout;
   name_ = new QLineEdit;
   name_->setObjectName("case.name");
@@ -118,7 +107,6 @@ CaseCard::CaseCard(Document& document, QWidget* parent)
   rows_->addSpacing(8);
   links_ = addText("case.links");
   rows_->addStretch(1);
-  setWidget(body);
 }
 
 void CaseCard::addHeading(const QString& words, const QString& name) {
@@ -156,17 +144,6 @@ QLineEdit* CaseCard::addField(const QString& words, const QString& name, const Q
     if (!taken) edit->setModified(true);
   });
   return edit;
-}
-
-QLabel* CaseCard::addText(const QString& name) {
-  auto* label = new QLabel;
-  label->setObjectName(name);
-  label->setWordWrap(true);
-  label->setTextFormat(Qt::RichText);
-  label->setTextInteractionFlags(Qt::LinksAccessibleByMouse | Qt::LinksAccessibleByKeyboard);
-  connect(label, &QLabel::linkActivated, this, &CaseCard::act, Qt::QueuedConnection);
-  rows_->addWidget(label);
-  return label;
 }
 
 void CaseCard::setLook(const Look& look) {

@@ -1,22 +1,20 @@
 // The card of the current case: what it is, what it differs in, how it compares, a year of all cases.
 #pragma once
 
-#include <QScrollArea>
 #include <map>
 
 #include "cases/year.h"
 #include "document/document.h"
-#include "look/look.h"
+#include "look/side_card.h"
 
 class QCheckBox;
 class QComboBox;
 class QLabel;
 class QLineEdit;
-class QVBoxLayout;
 
 namespace conduit::desktop {
 
-class CaseCard : public QScrollArea {
+class CaseCard : public SideCard {
   Q_OBJECT
  public:
   explicit CaseCard(Document& document, QWidget* parent = nullptr);
@@ -30,14 +28,11 @@ class CaseCard : public QScrollArea {
   void addLine(const QString& words, QWidget* editor, const QString& help);
   QLineEdit* addField(const QString& words, const QString& name, const QString& help,
                       std::function<bool(const QString&)> take);
-  QLabel* addText(const QString& name);
   void refreshFields();
   void refreshTexts();
   void refreshYear();
-  void act(const QString& link);
+  void act(const QString& link) override;
   Document& doc_;
-  Look look_;
-  QVBoxLayout* rows_;
   QLabel *kind_, *story_, *differs_, *changes_, *year_, *links_;
   QLineEdit *name_, *hours_, *remark_;
   QComboBox *from_, *against_;

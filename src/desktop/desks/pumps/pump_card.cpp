@@ -15,18 +15,7 @@
 namespace conduit::desktop {
 
 PumpCard::PumpCard(Document& document, QWidget* parent)
-    : QScrollArea(parent), doc_(document), look_(Look::light()) {
-  setObjectName("pump.card");
-  setAccessibleName(tr("Card of the pump"));
-  setFixedWidth(316);
-  setWidgetResizable(true);
-  setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
-  setFrameShape(QFrame::NoFrame);
-  auto* body = new QWidget;
-  body->setFont(face(12.5));
-  rows_ = new QVBoxLayout(body);
-  rows_->setContentsMargins(16, 10, 16, 12);
-  rows_->setSpacing(6);
+    : SideCard("pump.card", tr("Card of the pump"), 316, parent), doc_(document) {
   name_ = addText("pump.name");
   story_ = addText("pump.story");
   suction_ = addText("pump.suction");
@@ -48,7 +37,7 @@ PumpCard::PumpCard(Document& document, QWidget* parent)
   vapour_ = addText("pump.vapour");
   doubts_ = addText("pump.doubts");
   rows_->addStretch(1);
-  setWidget(body);
+  texts_ = {name_, story_, suction_, mend_, power_, units_, speeds_, vapour_, doubts_};
   connect(hold_, &QLineEdit::editingFinished, this, [this] {
     if (!hold_->isModified()) return;
     hold_->setModified(false);
@@ -57,18 +46,6 @@ PumpCard::PumpCard(Document& document, QWidget* parent)
                               : tr("a pressure or a flow with its unit, and where: 4 bar at N-3, 12 L/s"));
     emit goalChanged();
   });
-}
-
-QLabel* PumpCard::addText(const QString& name) {
-  auto* label = new QLabel;
-  label->setObjectName(name);
-  label->setWordWrap(true);
-  label->setTextFormat(Qt::RichText);
-  label->setTextInteractionFlags(Qt::LinksAccessibleByMouse | Qt::LinksAccessibleByKeyboard);
-  connect(label, &QLabel::linkActivated, this, &PumpCard::act, Qt::QueuedConnection);
-  rows_->addWidget(label);
-  texts_.push_back(label);
-  return label;
 }
 
 void PumpCard::setLook(const Look& look) {

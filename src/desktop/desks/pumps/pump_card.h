@@ -2,18 +2,15 @@
 // speeds.
 #pragma once
 
-#include <QScrollArea>
-
 #include "desks/pumps/study.h"
-#include "look/look.h"
+#include "look/side_card.h"
 
 class QLabel;
 class QLineEdit;
-class QVBoxLayout;
 
 namespace conduit::desktop {
 
-class PumpCard : public QScrollArea {
+class PumpCard : public SideCard {
   Q_OBJECT
  public:
   explicit PumpCard(Document& document, QWidget* parent = nullptr);
@@ -28,11 +25,8 @@ class PumpCard : public QScrollArea {
   void goalChanged();
 
  private:
-  QLabel* addText(const QString& name);
-  void act(const QString& link);
+  void act(const QString& link) override;
   Document& doc_;
-  Look look_;
-  QVBoxLayout* rows_;
   QLabel *name_, *story_, *suction_, *mend_, *power_, *doubts_, *units_, *speeds_, *vapour_, *holdWords_;
   QLineEdit* hold_;
   std::vector<QLabel*> texts_;
