@@ -173,16 +173,16 @@ Result<StandIn> standIn(const Network& network, Id place) {
   const Id suction = draft.addPoint("", network.at(to).at);
   if (const Value* height = network.at(to).value("height")) draft.values(suction).set("height", *height);
   if (e->part->ends == Ends::many) {
-    // The tank's connection loses by the bore of the line that meets it: a stub like that line keeps it so.
+    // The tank's connection loses by the bore of the line that meets it: a short piece like it keeps that so.
     Id mouth = suction;
     for (const Id id : network.elementsAt(to)) {
       if (network.at(id).part->key != "pipe") continue;
       mouth = draft.addPoint("", network.at(to).at);
       if (const Value* height = network.at(to).value("height")) draft.values(mouth).set("height", *height);
-      const Id stub = draft.add(*network.at(id).part, "", {mouth, suction});
+      const Id piece = draft.add(*network.at(id).part, "", {mouth, suction});
       for (const std::string_view key : {"bore", "size", "roughness"})
-        if (const Value* v = network.at(id).value(key)) draft.values(stub).set(key, *v);
-      draft.values(stub).set("length", *parse("0.001 mm", Measure::length));
+        if (const Value* v = network.at(id).value(key)) draft.values(piece).set(key, *v);
+      draft.values(piece).set("length", *parse("0.001 mm", Measure::length));
       break;
     }
     draft.joinEnd(place, end, mouth);

@@ -22,9 +22,9 @@ struct Prices {
 };
 [[nodiscard]] Prices pricesOf(const Values& costs);
 
-/// Bore of least cost of a long line at one flow (McClure's and Bresse's old question, solved exactly): pipe
-/// cost a D^m for a metre, pumping B/D^5; D = (5 B/(m a))^(1/(m+5)), B = 8 f ρ Q³/(π² η) × price of a joule ×
-/// seconds a year × worth. At it pumping costs m/5 of the pipe.
+/// Bore of least cost of a long line at one flow: pipe cost a D^m for a metre, pumping B/D^5; D = (5 B/(m
+/// a))^(1/(m+5)), B = 8 f ρ Q³/(π² η) × price of a joule × seconds a year × worth. At it pumping costs m/5 of
+/// the pipe.
 struct EconomicBore {
   double bore_m = 0.0, a = 0.0, m = 0.0, b = 0.0, friction = 0.0, efficiency = 1.0;
   const PipeSize* below = nullptr;  // the stock sizes on both sides, of those that were asked
