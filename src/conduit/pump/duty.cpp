@@ -166,7 +166,7 @@ std::vector<SpeedRow> speedsOver(const Model& model, std::span<const CaseId> cas
         Values& v = draft.values(id);
         v.set("running", true);
         v.set(pump::keepsKey, std::string(pump::kept[goal.flow ? 2 : 1]));
-        for (const std::string_view key : {pump::keptAtKey}) v.clear(key);
+        v.clear(pump::keptAtKey);
         const auto given = v.goals();  // of its own: the speed is now for something else
         for (const Values::Goal& g : given) v.ungive(g.outcome);
         if (goal.flow) {

@@ -227,14 +227,6 @@ Values asItem(const Values& own, std::string_view item) {
   return out;
 }
 
-Result<Network> withItem(const Network& network, Id place, std::string_view item) {
-  auto there = standIn(network, place);
-  if (!there) return tl::unexpected(there.error());
-  Draft draft(std::move(there->network));
-  draft.values(there->pump) = asItem(draft.network().at(there->pump).values, item);
-  return std::move(draft).finish();
-}
-
 Selection select(const Model& model, Id place, const PumpRequest& request,
                  const std::shared_ptr<const Stock>& stock, const SelectOptions& options) {
   Selection out;

@@ -72,8 +72,6 @@ struct SelectOptions {
 /// The values of a pump that takes an item of the stock: what belongs to the machine is the item's, what
 /// belongs to its place (units, datum, service, whether it runs) stays.
 [[nodiscard]] Values asItem(const Values& own, std::string_view item);
-/// The candidate put in the place of the pump, in the drawing or a case; at a would-be supply as a new pump.
-[[nodiscard]] Result<Network> withItem(const Network& network, Id place, std::string_view item);
 
 /// One to `most` units side by side in the current case.
 [[nodiscard]] std::vector<CandidateDuty> unitsRunning(const Model& model, Id place, std::string_view item,

@@ -81,7 +81,6 @@ Result<SizingTask> sizingTask(const Model& model, const SizingOptions& options,
     return size ? sizesIn(*stock, {size->standard, size->schedule, {}, {}, {}})
                 : std::vector<const PipeSize*>{};
   };
-  std::optional<Problem> problem;
   const auto add = [&](const std::vector<Id>& lines) {
     SizingRow row;
     for (const Id id : lines) {
@@ -128,7 +127,6 @@ Result<SizingTask> sizingTask(const Model& model, const SizingOptions& options,
     if (e.part->key == "pipe" && kept.contains(id)) task.left.push_back({id, "it is left as it is"});
     else if (e.part->key == "pipe" && !done.contains(id)) add({id});
   });
-  if (problem) return tl::unexpected(*problem);
   if (task.rows.empty())
     return tl::unexpected(
         fault(task.left.empty() ? "there is no line to be sized"

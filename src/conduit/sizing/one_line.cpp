@@ -6,7 +6,6 @@
 #include "cases/year.h"
 #include "model/costs.h"
 #include "network/setting.h"
-#include "parts/registry.h"
 
 namespace conduit {
 
@@ -22,11 +21,10 @@ Result<OneLine> sizesOfLine(const Model& model, CaseId in, std::vector<Id> lines
       alone.kept.push_back(id);
   });
   // What each costs is a column, not what it is chosen by: sizes without a cost are shown too.
-  Model priced = model;
-  auto task = sizingTask(priced, alone, stock, units);
+  auto task = sizingTask(model, alone, stock, units);
   if (!task && options.wanted != Wanted::mass) {
     alone.wanted = Wanted::mass;
-    task = sizingTask(priced, alone, stock, units);
+    task = sizingTask(model, alone, stock, units);
   }
   if (!task) return tl::unexpected(task.error());
   OneLine out{.lines = task->rows.front().lines};

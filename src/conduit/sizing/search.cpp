@@ -204,7 +204,7 @@ std::optional<Measured> measure(const SizingTask& task, Judge& judge) {
   std::vector<int> lineTo(n.bound(), -1);
   std::vector<Id> front{n.at(source).ends[0]};
   std::vector<char> seen(n.bound(), 0);
-  std::vector<Id> far, line;
+  std::vector<Id> near, far, line;
   seen[front[0]] = 1;
   for (std::size_t i = 0; i < front.size(); ++i)
     for (const Id id : n.elementsAt(front[i])) {
@@ -216,7 +216,7 @@ std::optional<Measured> measure(const SizingTask& task, Judge& judge) {
       m.tree.lines.push_back({.from = lineTo[front[i]]});
       m.row.push_back(rowOf[id]);
       lineTo[other] = static_cast<int>(m.tree.lines.size()) - 1;
-      far.push_back(other), line.push_back(id), front.push_back(other);
+      near.push_back(front[i]), far.push_back(other), line.push_back(id), front.push_back(other);
     }
   if (m.tree.lines.size() != pipes) return std::nullopt;
   m.size.resize(pipes);
@@ -230,8 +230,9 @@ std::optional<Measured> measure(const SizingTask& task, Judge& judge) {
     m.tree.head_m = *answer.head(n.at(source).ends[0]);
     for (std::size_t l = 0; l < pipes; ++l) {
       if (s >= task.rows[m.row[l]].sizes.size()) continue;
-      const BranchReading b = answer.branch(line[l], 0);
-      if (!b.headFrom_m || !b.headTo_m) return std::nullopt;
+      // Outward: where something is fed in behind a line, its flow may come the other way.
+      const auto before = answer.head(near[l]), after = answer.head(far[l]);
+      if (!before || !after) return std::nullopt;
       if (s == 0)
         for (const Check& c : checksOf(with, answer, far[l], task.units)) {
           if (c.severity > Severity::broken || !c.least) continue;
@@ -245,7 +246,7 @@ std::optional<Measured> measure(const SizingTask& task, Judge& judge) {
                             (c.measure == Measure::velocity || c.label.find("radient") != std::string::npos));
       if (broken) continue;
       const PipeSize& size = *task.rows[m.row[l]].sizes[s];
-      m.tree.lines[l].loss_m.push_back(std::abs(*b.headFrom_m - *b.headTo_m));
+      m.tree.lines[l].loss_m.push_back(*before - *after);
       m.tree.lines[l].cost.push_back(task.rows[m.row[l]].length_m * (task.options.wanted == Wanted::mass
                                                                          ? size.mass_kgm.value_or(0)
                                                                          : size.costPerMetre.value_or(0)));
@@ -310,8 +311,7 @@ SizingProposal searchSizes(const SizingTask& task, const SearchOptions& options)
       // nothing is proved.
       if (best.verdict.keeps()) {
         best.proved = tree.proved;
-        const double upkeep = 1.0;
-        best.bound = tree.bound * upkeep;
+        best.bound = tree.bound;
         best.how = tree.proved ? fmt::format(
                                      "branched, with given draw-offs: every choice of sizes was weighed ({} "
                                      "pairs kept); none is cheaper",
@@ -338,8 +338,8 @@ SizingProposal searchSizes(const SizingTask& task, const SearchOptions& options)
       const auto results = runJobs(
           count,
           [&](std::size_t i, std::size_t lane, std::stop_token stop) {
-            // A beginning of its own: the widest sizes, those drawn, then the best so far shaken in a few
-            // places.
+            // A beginning of its own: the widest sizes, those drawn, then what good ones breed, now and then
+            // anywhere.
             SizeChoice c = widest;
             if (first + i == 1 && sized) c = now;
             if (first + i > 1 || (first + i == 1 && !sized)) {
