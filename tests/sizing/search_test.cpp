@@ -85,35 +85,40 @@ TEST(Sizing, aBranchedNetworkIsProved) {
            "\",\"length\":\"" + std::to_string(length) +
            " m\",\"size\":\"Yard 150 A\",\"roughness\":\"0.1 mm\"}";
   };
-  points += "," + point("A", 20, R"("outflow":"6 L/s","pressure at least":"2.5 bar")") + "," +
-            point("B", 25, R"("outflow":"5 L/s","pressure at least":"2 bar")") + "," +
-            point("C", 22, R"("outflow":"7 L/s","pressure at least":"2.2 bar")") + "," +
-            point("D", 28, R"("outflow":"3 L/s","pressure at least":"1.5 bar")");
-  elements = R"({"kind":"fixed pressure","name":"F","point":"S","pressure":"0 bar"},)" +
-             line("L-1", "S", "A", 250) + "," + line("L-2", "A", "B", 400) + "," +
-             line("L-3", "C", "A", 180) + "," + line("L-4", "B", "D", 300);
-  const auto model = readModel(
-      R"({"format":"level-conduit","version":2,"job":{"velocity at most":"2.6 m/s"},"stock":{"pipes.csv":[)" +
-          stock + "]},\"points\":[" + points + "],\"elements\":[" + elements + "]}",
-      &shippedStock());
-  ASSERT_TRUE(model.has_value()) << model.error().front().what;
-  for (const Wanted wanted : {Wanted::laid, Wanted::mass}) {
-    const SizingTask task = taskOf(*model, {.wanted = wanted});
-    const SizingProposal best = searchSizes(task);
-    EXPECT_TRUE(best.proved) << best.how;
-    EXPECT_TRUE(best.verdict.keeps());
-    Judge judge(task, 1);
-    double cheapest = 1e300;
-    for (int k = 0; k < 256; ++k) {
-      const SizeChoice c{static_cast<std::uint16_t>(k & 3), static_cast<std::uint16_t>(k >> 2 & 3),
-                         static_cast<std::uint16_t>(k >> 4 & 3), static_cast<std::uint16_t>(k >> 6)};
-      if (const SizingVerdict v = judge.of(c, 0); v.keeps()) cheapest = std::min(cheapest, v.objective);
+  // Fed in at its end, two of the lines flow towards the source.
+  for (const bool fed : {false, true}) {
+    points = point("S", 60) + "," + point("A", 20, R"("outflow":"6 L/s","pressure at least":"2.5 bar")") +
+             "," + point("B", 25, R"("outflow":"5 L/s","pressure at least":"2 bar")") + "," +
+             point("C", 22, R"("outflow":"7 L/s","pressure at least":"2.2 bar")") + "," +
+             point("D", 28,
+                   fed ? R"("inflow":"9 L/s","pressure at least":"1.5 bar")"
+                       : R"("outflow":"3 L/s","pressure at least":"1.5 bar")");
+    elements = R"({"kind":"fixed pressure","name":"F","point":"S","pressure":"0 bar"},)" +
+               line("L-1", "S", "A", 250) + "," + line("L-2", "A", "B", 400) + "," +
+               line("L-3", "C", "A", 180) + "," + line("L-4", "B", "D", 300);
+    const auto model = readModel(
+        R"({"format":"level-conduit","version":2,"job":{"velocity at most":"2.6 m/s"},"stock":{"pipes.csv":[)" +
+            stock + "]},\"points\":[" + points + "],\"elements\":[" + elements + "]}",
+        &shippedStock());
+    ASSERT_TRUE(model.has_value()) << model.error().front().what;
+    for (const Wanted wanted : {Wanted::laid, Wanted::mass}) {
+      const SizingTask task = taskOf(*model, {.wanted = wanted});
+      const SizingProposal best = searchSizes(task);
+      EXPECT_TRUE(best.proved) << best.how;
+      EXPECT_TRUE(best.verdict.keeps());
+      Judge judge(task, 1);
+      double cheapest = 1e300;
+      for (int k = 0; k < 256; ++k) {
+        const SizeChoice c{static_cast<std::uint16_t>(k & 3), static_cast<std::uint16_t>(k >> 2 & 3),
+                           static_cast<std::uint16_t>(k >> 4 & 3), static_cast<std::uint16_t>(k >> 6)};
+        if (const SizingVerdict v = judge.of(c, 0); v.keeps()) cheapest = std::min(cheapest, v.objective);
+      }
+      EXPECT_NEAR(best.verdict.objective, cheapest, 1e-9);
+      // Taken, the drawing balances and keeps its limits.
+      const Model taken = withSizes(task, best.choice);
+      const Solution s = solve(taken.drawn, task.stock.get());
+      EXPECT_TRUE(findings(taken.drawn, s, UnitSet::siWater()).empty());
     }
-    EXPECT_NEAR(best.verdict.objective, cheapest, 1e-9);
-    // Taken, the drawing balances and keeps its limits.
-    const Model taken = withSizes(task, best.choice);
-    const Solution s = solve(taken.drawn, task.stock.get());
-    EXPECT_TRUE(findings(taken.drawn, s, UnitSet::siWater()).empty());
   }
 }
 
