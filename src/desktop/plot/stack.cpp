@@ -112,7 +112,7 @@ void Stack::draw() {
     rect->setAutoMargins(QCP::msLeft);
     rect->setMinimumMargins(QMargins(data_.small ? 26 : 44, 0, 0, 0));
     rect->setMargins(
-        QMargins(0, data_.small ? 4 : 23, data_.small ? 26 : 36, last ? (data_.small ? 16 : 20) : 3));
+        QMargins(0, data_.small ? 8 : 23, data_.small ? 26 : 36, last ? (data_.small ? 16 : 20) : 3));
     rect->setBackground(QBrush(look_.sheet));
     QCPAxis *x = rect->axis(QCPAxis::atBottom), *y = rect->axis(QCPAxis::atLeft);
     for (QCPAxis* axis : {x, y}) {
@@ -257,6 +257,13 @@ void Stack::nameCurves() {
     put(pane.label, QRectF(r.left() - 30, r.top() - 21, w, 14), look_.ink, true, false);
     put(pane.unit, QRectF(r.left() - 30 + w + 6, r.top() - 21, plain.horizontalAdvance(pane.unit) + 2, 14),
         look_.ink2, false, false);
+  }
+  // On a card there is no room over a pane: it says what it shows inside, at the lower left.
+  for (std::size_t i = 0; i < panes_.size() && data_.small; ++i) {
+    const QRect r = panes_[i]->rect();
+    const QString words = data_.panes[i].label + "  " + data_.panes[i].unit;
+    put(words, QRectF(r.left() + 4, r.bottom() - 15, plain.horizontalAdvance(words) + 2, 13), look_.ink2,
+        false, true);
   }
   if (!panes_.empty()) {
     const QRect r = panes_.back()->rect();
