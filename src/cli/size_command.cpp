@@ -17,8 +17,9 @@
 #include "quantity/parse.h"
 #include "read_model.h"
 #include "say/page.h"
+#include "sizing/choices.h"
 #include "sizing/one_line.h"
-#include "sizing/search.h"
+#include "sizing/words.h"
 
 namespace conduit::cli {
 namespace {
@@ -39,27 +40,6 @@ std::vector<std::string> partsOf(const std::string& text, char separator) {
     begin = end + 1;
   }
   return parts;
-}
-
-// "ASME B36.10M 40", "… from 2 to 10", "… for Mains".
-std::optional<SizeRange> rangeOf(const std::string& text, const Stock& stock) {
-  SizeRange range;
-  std::string rest = text;
-  const auto cut = [&](const std::string& word) {
-    const auto at = rest.rfind(" " + word + " ");
-    if (at == std::string::npos) return std::string();
-    std::string value = rest.substr(at + word.size() + 2);
-    rest.erase(at);
-    return value;
-  };
-  range.service = cut("for"), range.to = cut("to"), range.from = cut("from");
-  for (const PipeSize& p : stock.pipes)
-    if (rest == p.standard + " " + p.schedule || rest == p.standard) {
-      range.standard = p.standard;
-      if (rest != p.standard) range.schedule = p.schedule;
-      return range;
-    }
-  return std::nullopt;
 }
 
 Json verdictJson(const SizingTask& task, const SizingVerdict& v) {
@@ -84,25 +64,6 @@ Json verdictJson(const SizingTask& task, const SizingVerdict& v) {
   return o;
 }
 
-std::string namesOf(const SizingTask& task, const SizingRow& row) {
-  std::string names;
-  for (std::size_t i = 0; i < row.lines.size(); ++i) {
-    if (i == 4) return names + fmt::format(" and {} more", row.lines.size() - 4);
-    names += (i ? ", " : "") + task.model.drawn.at(row.lines[i]).name;
-  }
-  return names;
-}
-
-std::string governedSaid(const SizingTask& task, const Governed& g) {
-  if (g.by == Governed::By::smallest) return "the smallest there is";
-  if (g.by == Governed::By::cost) return fmt::format("a size down costs {} more", digits(g.dearer, 3));
-  if (!g.limit) return "a size down breaks a limit";
-  const std::string where =
-      g.limit->element == noId ? std::string() : " at " + task.model.drawn.at(g.limit->element).name;
-  return fmt::format("a size down: {}{}, {}", g.limit->label, where,
-                     task.model.cases.find(g.limit->id)->name);
-}
-
 }  // namespace
 
 CLI::App* SizeCommand::addTo(CLI::App& app) {
@@ -110,15 +71,15 @@ CLI::App* SizeCommand::addTo(CLI::App& app) {
                                    "The sizes of a whole network that cost least and keep every limit; or "
                                    "what each size would do in one line.");
   c->add_option("FILE", file_, "a model file (.lconduit)")->required();
-  c->add_option("--least", least_, "what is to be least: whole-life, laid, mass")
+  c->add_option("--least", least_, "what is to be least: whole-life, laid, mass; what the model's set-up says if not said")
       ->check(CLI::IsMember({"whole-life", "laid", "mass"}));
   c->add_option("--sizes", sizes_,
-                "sizes to choose from: \"ASME B36.10M 40 from 2 to 10\", \"… for SERVICE\"; each line's own "
-                "standard and schedule if not said");
+                "sizes to choose from: \"ASME B36.10M 40 from 2 to 10\", \"… for SERVICE\"; those of the model's "
+                "set-up, else each line's own standard and schedule, if not said");
   c->add_option("--keep", keep_, "lines left as they are, commas between");
   c->add_option("--tie", tie_, "lines that share one size, commas between; may be repeated");
   c->add_option("--trials", trials_, "descents from beginnings of their own")->check(CLI::Range(1, 1000000));
-  c->add_option("--seconds", seconds_, "no new round of trials after these; 60 if not said, 0: all trials");
+  c->add_option("--seconds", seconds_, "no new round of trials after these; the model's, else 60, if not said; 0: all trials");
   c->add_option("--seed", seed_, "another one begins elsewhere; the same gives the same proposal");
   c->add_option("--line", line_, "one line (or several of one size, commas between): a table of its sizes");
   c->add_option("--for", for_,
@@ -155,14 +116,16 @@ int SizeCommand::run(std::ostream& out, std::ostream& err) const {
     }
     return all;
   };
-  SizingOptions options{.wanted = least_ == "laid"   ? Wanted::laid
-                                  : least_ == "mass" ? Wanted::mass
-                                                     : Wanted::wholeLife,
-                        .seed = seed_,
-                        .trials = trials_,
-                        .seconds = seconds_};
+  // What the model asks, and over it what is said here.
+  SizingOptions options = optionsOf(model->sizing);
+  if (!least_.empty())
+    options.wanted = least_ == "laid" ? Wanted::laid : least_ == "mass" ? Wanted::mass : Wanted::wholeLife;
+  if (seed_) options.seed = *seed_;
+  if (trials_) options.trials = *trials_;
+  if (seconds_) options.seconds = *seconds_;
+  if (!sizes_.empty()) options.ranges.clear();
   for (const std::string& text : sizes_) {
-    const auto range = rangeOf(text, *stock);
+    const auto range = rangeFrom(text, *stock);
     if (!range) {
       err << plainUtf8(
           fmt::format("--sizes: there is no standard with a schedule called {}\n", quotedJson(text)));
@@ -286,7 +249,7 @@ int SizeCommand::run(std::ostream& out, std::ostream& err) const {
       return unusableInput;
     }
     const SizingProposal best = searchSizes(*task);
-    json["seed"] = seed_, json["trials"] = best.trials, json["judged"] = best.judged, json["how"] = best.how,
+    json["seed"] = options.seed, json["trials"] = best.trials, json["judged"] = best.judged, json["how"] = best.how,
     json["proved"] = best.proved;
     json["bound"] = number(best.bound);
     json["now"] = best.now ? verdictJson(*task, *best.now) : Json(nullptr);
@@ -305,7 +268,7 @@ int SizeCommand::run(std::ostream& out, std::ostream& err) const {
                                {"proposed", size.name()},
                                {"laid", size.costPerMetre.value_or(0.0) * row.length_m},
                                {"governed_by", governed}});
-      rows.rows.push_back({namesOf(*task, row), row.now ? row.sizes[*row.now]->name() : "-", size.name(),
+      rows.rows.push_back({linesSaid(*task, row), row.now ? row.sizes[*row.now]->name() : "-", size.name(),
                            digits(size.costPerMetre.value_or(0.0) * row.length_m, 5), governed});
     }
     for (const auto& [id, why] : task->left)
@@ -325,8 +288,8 @@ int SizeCommand::run(std::ostream& out, std::ostream& err) const {
       if (best.now) totals("now", *best.now);
       totals("proposed", best.verdict);
       out << plainUtf8(best.how) << '\n';
-      if (best.trials > 0 && best.trials < trials_)
-        out << fmt::format("{} of {} trials were made: the time was up\n", best.trials, trials_);
+      if (best.trials > 0 && best.trials < options.trials)
+        out << fmt::format("{} of {} trials were made: the time was up\n", best.trials, options.trials);
       if (best.proved) out << "proved: no choice of these sizes that keeps the limits is cheaper\n";
       else if (best.bound)
         out << plainUtf8(fmt::format("no choice can cost less than {}\n", digits(*best.bound, 6)));

@@ -1,6 +1,7 @@
 // `size`: the sizes of a whole network, or what each size would do in one line.
 #pragma once
 
+#include <optional>
 #include <string>
 #include <vector>
 
@@ -14,11 +15,11 @@ class SizeCommand final : public Command {
   [[nodiscard]] int run(std::ostream& out, std::ostream& err) const override;
 
  private:
-  std::string file_, least_ = "whole-life", line_, for_, case_, write_, units_;
+  std::string file_, least_, line_, for_, case_, write_, units_;
   std::vector<std::string> sizes_, keep_, tie_;
-  double seconds_ = 60.0;
-  std::uint64_t seed_ = 1;
-  std::size_t trials_ = 60;
+  std::optional<double> seconds_;
+  std::optional<std::uint64_t> seed_;
+  std::optional<std::size_t> trials_;
   bool apply_ = false, json_ = false;
 };
 

@@ -311,6 +311,22 @@ Result<EditedModel> setAsked(const Model& model, Id at, std::string_view key, st
   return edited;
 }
 
+Result<EditedModel> setSizing(const Model& model, std::string_view key, std::string_view text,
+                              const UnitSet* units) {
+  const Field* field = aboutField(sizingFields(), key);
+  if (!field) return refused(fmt::format("the sizing has nothing called \"{}\"", key));
+  EditedModel edited{fmt::format("Set {} of the sizing to {}", key, shortened(text)), model};
+  if (const auto put = putInto(edited.model.sizing.about, *field, text, units); !put)
+    return refused(fmt::format("{}: {}", field->key, put.error().what));
+  return edited;
+}
+
+EditedModel withSizing(const Model& model, std::string name, SizingSetup setup) {
+  EditedModel edited{std::move(name), model};
+  edited.model.sizing = std::move(setup);
+  return edited;
+}
+
 Result<EditedModel> moveCase(const Model& model, CaseId id, std::size_t to) {
   const Case* which = model.cases.find(id);
   if (!which || id == drawingCase) return noSuchCase();

@@ -48,6 +48,11 @@ struct EditedModel {
 /// What is asked of a pump at a place (see pumpRequestFields), as typed; an empty text clears.
 [[nodiscard]] Result<EditedModel> setAsked(const Model& model, Id at, std::string_view key,
                                            std::string_view text, const UnitSet* units);
+/// Of the sizing's numbers (see sizingFields) one as typed; an empty text clears.
+[[nodiscard]] Result<EditedModel> setSizing(const Model& model, std::string_view key, std::string_view text,
+                                            const UnitSet* units);
+/// The whole set-up of the sizing; `name` says what changes.
+[[nodiscard]] EditedModel withSizing(const Model& model, std::string name, SizingSetup setup);
 /// To another place beside the others, from 0.
 [[nodiscard]] Result<EditedModel> moveCase(const Model& model, CaseId id, std::size_t to);
 

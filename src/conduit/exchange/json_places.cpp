@@ -1,6 +1,9 @@
 #include "exchange/json_places.h"
 
+#include <fmt/format.h>
+
 #include <algorithm>
+#include <nlohmann/json.hpp>
 
 namespace conduit {
 
@@ -8,6 +11,27 @@ std::size_t lineOfOffset(std::string_view text, std::size_t offset) {
   return 1 +
          static_cast<std::size_t>(std::count(
              text.begin(), text.begin() + static_cast<std::ptrdiff_t>(std::min(offset, text.size())), '\n'));
+}
+
+tl::expected<std::string, std::string> readSlowly(std::string_view text) {
+  try {
+    return nlohmann::ordered_json::parse(text.begin(), text.end()).dump();
+  } catch (const nlohmann::json::parse_error& error) {
+    std::string why = error.what();
+    if (const auto colon = why.find(": "); colon != std::string::npos) why = why.substr(colon + 2);
+    for (char& c : why)
+      if (static_cast<unsigned char>(c) < 32 || static_cast<unsigned char>(c) > 126) c = '?';
+    return tl::unexpected(fmt::format("line {}: this is not JSON: {}",
+                                      lineOfOffset(text, error.byte > 0 ? error.byte - 1 : 0), why));
+  } catch (const nlohmann::json::exception& error) {  // a number that no computer holds
+    const std::string why = error.what();
+    const auto open = why.find('\''), close = why.rfind('\'');
+    const std::string number =
+        open < close && close != std::string::npos ? why.substr(open + 1, close - open - 1) : std::string();
+    return tl::unexpected(
+        fmt::format("line {}: the number {} is too great",
+                    lineOfOffset(text, number.empty() ? 0 : std::min(text.find(number), text.size())), number));
+  }
 }
 
 JsonPlaces::JsonPlaces(std::string_view text) : text_(text) {

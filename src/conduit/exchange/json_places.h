@@ -6,12 +6,17 @@
 #include <optional>
 #include <string>
 #include <string_view>
+#include <tl/expected.hpp>
 #include <vector>
 
 namespace conduit {
 
 /// The line of a place in a text, from 1.
 [[nodiscard]] std::size_t lineOfOffset(std::string_view text, std::size_t offset);
+
+/// A text that a quick reader refuses, read slowly: what is wrong with it and in which line; where nothing is
+/// but a number too long for the quick one, the text with that number shortened.
+[[nodiscard]] tl::expected<std::string, std::string> readSlowly(std::string_view text);
 
 /// The values of the top keys, and the entries of their lists: found in one walk over the text, which must
 /// live as long.

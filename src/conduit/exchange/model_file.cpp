@@ -10,6 +10,7 @@
 #include "exchange/atomic_file.h"
 #include "exchange/base64.h"
 #include "exchange/reader_limits.h"
+#include "exchange/sizing_file.h"
 #include "exchange/stock_files.h"
 #include "exchange/utf8.h"
 #include "model/costs.h"
@@ -244,6 +245,8 @@ std::string writeModel(const Model& model) {
     requests.push_back(std::move(o));
   }
   entries(requestsKey, requests);
+  if (const auto sizing = sizingText(model); !sizing.empty())
+    text += fmt::format("\"{}\": {},\n", sizingKey, sizing);
   for (const std::string_view key : studyKeys())
     if (const auto set = model.studies.find(key); set != model.studies.end())
       text += fmt::format("\"{}\": {},\n", key, set->second.str());
@@ -450,6 +453,7 @@ std::string modelSchema() {
                          {"watched outcomes", {{"type", "array"}, {"items", oneWatched}}},
                          {"sweep", {{"type", "object"}, {"additionalProperties", {{"type", "string"}}}}},
                          {requestsKey, {{"type", "array"}, {"items", oneRequest}}},
+                         {sizingKey, sizingSchema(fieldSchema)},
                          {"stock", stock},
                          {"files", {{"type", "object"}, {"additionalProperties", {{"type", "string"}}}}},
                          {"points", {{"type", "array"}, {"items", point}}},

@@ -20,6 +20,8 @@ inline constexpr std::pair<const char*, std::string SweepSetup::*> sweepKeys[] =
 
 /// The key of what is asked of pumps.
 inline constexpr const char* requestsKey = "pump requests";
+/// The key of what a sizing is asked for.
+inline constexpr const char* sizingKey = "sizing";
 
 using ModelProblems = std::vector<Problem>;
 

@@ -13,6 +13,7 @@
 #include "exchange/json_places.h"
 #include "exchange/model_file.h"
 #include "exchange/reader_limits.h"
+#include "exchange/sizing_file.h"
 #include "exchange/stock_files.h"
 #include "exchange/utf8.h"
 #include "find/condition.h"
@@ -61,7 +62,7 @@ class Reader {
     if (fault) {
       // The quick reader says too little of a fault, and knows no number beyond 64 bits: the slow one says
       // what is wrong, or rewrites it.
-      auto again = readSlowly();
+      auto again = readSlowly(text_);
       if (!again) return failed({}, again.error());
       rewritten = std::move(*again);
       if (const auto why = parser.parse(rewritten).get(root))
@@ -105,8 +106,10 @@ class Reader {
       else if (key == watchedKey && version > 1) watched_ = value;
       else if (key == "sweep" && version > 1) readSweep(value);
       else if (key == requestsKey && version > 1) requests_ = value;
+      else if (key == sizingKey && version > 1) sizing_ = value;
       else if (isStudy(key) && version > 1) model_.studies.emplace(key, std::string(simdjson::minify(value)));
-      else if (key == "costs" || key == casesKey || key == watchedKey || key == requestsKey || isStudy(key))
+      else if (key == "costs" || key == casesKey || key == watchedKey || key == requestsKey ||
+               key == sizingKey || isStudy(key))
         top.add(fmt::format("{} (version 1)", key), value);
       else if (key != "format" && key != "version" && key != "stock" && key != "files") top.add(key, value);
     }
@@ -125,6 +128,7 @@ class Reader {
     if (cases_) readCases(*cases_);
     if (watched_) readWatchedList(*watched_);
     if (requests_) readRequests(*requests_);
+    if (sizing_) readSizing(*sizing_);
     if (!problems_.empty()) return tl::unexpected(std::move(problems_));
     model_.drawn = std::move(draft_).finish();
     return std::move(model_);
@@ -133,29 +137,6 @@ class Reader {
  private:
   tl::unexpected<ModelProblems> failed(Place place, std::string what) {
     return tl::unexpected(ModelProblems{{std::move(place), std::move(what), {}}});
-  }
-
-  // What is wrong with the text; where nothing is but a number too long for the quick reader, the text with
-  // that number shortened.
-  tl::expected<std::string, std::string> readSlowly() {
-    try {
-      return nlohmann::ordered_json::parse(text_.begin(), text_.end()).dump();
-    } catch (const nlohmann::json::parse_error& error) {
-      std::string why = error.what();
-      if (const auto colon = why.find(": "); colon != std::string::npos) why = why.substr(colon + 2);
-      for (char& c : why)
-        if (static_cast<unsigned char>(c) < 32 || static_cast<unsigned char>(c) > 126) c = '?';
-      return tl::unexpected(fmt::format("line {}: this is not JSON: {}",
-                                        lineOfOffset(text_, error.byte > 0 ? error.byte - 1 : 0), why));
-    } catch (const nlohmann::json::exception& error) {  // a number that no computer holds
-      const std::string why = error.what();
-      const auto open = why.find('\''), close = why.rfind('\'');
-      const std::string number =
-          open < close && close != std::string::npos ? why.substr(open + 1, close - open - 1) : std::string();
-      return tl::unexpected(fmt::format(
-          "line {}: the number {} is too great",
-          lineOfOffset(text_, number.empty() ? 0 : std::min(text_.find(number), text_.size())), number));
-    }
   }
 
   // The line of a field of what is being read, else of the whole of that.
@@ -676,6 +657,12 @@ class Reader {
     });
   }
 
+  void readSizing(const Json& value) {
+    within(sizingKey);
+    for (const Problem& p : sizingOf(simdjson::minify(value), draft_.network(), model_.sizing))
+      problem(p.place.name, p.place.field, p.what);
+  }
+
   std::string_view text_;
   const Stock* stock_;
   Enclosed enclosed_;
@@ -685,7 +672,7 @@ class Reader {
   std::optional<JsonPlaces> places_;
   std::string key_;        // of what is being read, and which entry of its list
   std::size_t entry_ = 0;  // from 1; 0: none
-  std::optional<Json> points_, elements_, cases_, watched_, requests_;
+  std::optional<Json> points_, elements_, cases_, watched_, requests_, sizing_;
   Extra jobExtra_;
   ModelProblems problems_;
 };

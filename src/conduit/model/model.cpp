@@ -10,12 +10,13 @@ std::size_t Model::bytesApart(const Model& other) const {
       bytes += key.size() + text.str().size();
   if (!(cases == other.cases)) bytes += cases.bytes();
   if (!(pumpRequests == other.pumpRequests)) bytes += 1000 * pumpRequests.size();
+  if (!(sizing == other.sizing)) bytes += sizing.bytes();
   if (!(costsExtra == other.costsExtra)) bytes += costsExtra.str().size();
   return bytes;
 }
 
 std::span<const std::string_view> studyKeys() {
-  static constexpr std::string_view keys[] = {"sizing", "sheet"};
+  static constexpr std::string_view keys[] = {"sheet"};
   return keys;
 }
 

@@ -7,6 +7,7 @@
 
 #include "model/case_set.h"
 #include "model/pump_request.h"
+#include "model/sizing_setup.h"
 #include "network/network.h"
 
 namespace conduit {
@@ -35,6 +36,7 @@ struct Model {
   Values costs{};
   CaseSet cases{};
   std::vector<PumpRequest> pumpRequests{};
+  SizingSetup sizing{};
   SharedText costsExtra{};  // keys of the costs that this version does not know, as JSON text, passed on
   /// Set-ups of studies by their key in the file, as JSON text; see studyKeys. What this program does not
   /// work with yet is kept and passed on.
@@ -44,7 +46,7 @@ struct Model {
   [[nodiscard]] std::size_t bytesApart(const Model& other) const;
 };
 
-/// Keys of the file that belong to studies kept as text: "sizing" and so on.
+/// Keys of the file that belong to studies kept as text: "sheet" and so on.
 [[nodiscard]] std::span<const std::string_view> studyKeys();
 
 }  // namespace conduit

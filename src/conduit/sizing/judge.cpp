@@ -11,28 +11,13 @@
 #include "limits/limits.h"
 #include "network/setting.h"
 #include "parts/pump/machine.h"
+#include "sizing/choices.h"
 
 namespace conduit {
 namespace {
 
 Problem fault(std::string what, std::string name = {}) {
   return {{std::move(name), ""}, std::move(what), {}};
-}
-
-std::vector<const PipeSize*> sizesIn(const Stock& stock, const SizeRange& range) {
-  std::vector<const PipeSize*> sizes;
-  for (const PipeSize& p : stock.pipes)
-    if (p.standard == range.standard && (range.schedule.empty() || p.schedule == range.schedule))
-      sizes.push_back(&p);
-  std::sort(sizes.begin(), sizes.end(), [](auto* a, auto* b) { return a->bore_m < b->bore_m; });
-  const auto at = [&](const std::string& nominal) {
-    return std::find_if(sizes.begin(), sizes.end(), [&](auto* p) { return p->nominal == nominal; });
-  };
-  if (!range.to.empty())
-    if (const auto last = at(range.to); last != sizes.end()) sizes.erase(last + 1, sizes.end());
-  if (!range.from.empty())
-    if (const auto first = at(range.from); first != sizes.end()) sizes.erase(sizes.begin(), first);
-  return sizes;
 }
 
 // By how much a limit is exceeded, as a share of it (of a usual value, where it is next to nothing).
@@ -56,6 +41,19 @@ bool SizingVerdict::betterThan(const SizingVerdict& o) const {
   if ((violation <= 0) != (o.violation <= 0)) return violation <= 0;
   if (violation > 0 && violation != o.violation) return violation < o.violation;
   return objective < o.objective;
+}
+
+SizingOptions optionsOf(const SizingSetup& setup) {
+  SizingOptions o{.ranges = setup.ranges,
+                  .kept = setup.left,
+                  .seed = static_cast<std::uint64_t>(sizingNumber(setup.about, sizing::seed)),
+                  .trials = static_cast<std::size_t>(sizingNumber(setup.about, sizing::trials)),
+                  .seconds = sizingNumber(setup.about, sizing::seconds)};
+  const std::string* least = setup.about.get<std::string>(sizing::least);
+  for (const Wanted w : {Wanted::wholeLife, Wanted::laid, Wanted::mass})
+    if (least && *least == sizing::wanted[static_cast<std::size_t>(w)]) o.wanted = w;
+  for (const TiedLines& t : setup.tied) o.tied.push_back(t.lines);
+  return o;
 }
 
 Result<SizingTask> sizingTask(const Model& model, const SizingOptions& options,

@@ -15,11 +15,6 @@ namespace conduit {
 
 enum class Wanted { wholeLife, laid, mass };
 
-/// Sizes to choose from: of a standard and schedule, between two nominal sizes (empty: all).
-struct SizeRange {
-  std::string standard, schedule, from, to, service;  // service: of its lines alone; empty: of all others
-};
-
 struct SizingOptions {
   Wanted wanted = Wanted::wholeLife;
   std::vector<SizeRange> ranges{};      // none: each line's own standard and schedule
@@ -29,6 +24,8 @@ struct SizingOptions {
   std::size_t trials = 60;  // descents from a beginning of their own
   double seconds = 0.0;     // no new round after it; 0: all trials
 };
+
+[[nodiscard]] SizingOptions optionsOf(const SizingSetup& setup);
 
 /// Lines of one size, and the sizes there are for them by rising bore.
 struct SizingRow {

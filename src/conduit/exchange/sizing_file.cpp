@@ -1,0 +1,185 @@
+#include "exchange/sizing_file.h"
+
+#include <fmt/format.h>
+
+#include "network/entry.h"
+#include "quantity/parse.h"
+
+namespace conduit {
+namespace {
+
+using Json = nlohmann::ordered_json;
+
+// One home for the keys of the file.
+constexpr const char *sizes = "sizes", *left = "left as they are", *tied = "one size together",
+                     *branches = "branches", *kept = "kept proposals";
+constexpr std::pair<const char*, std::string SizeRange::*> rangeKeys[] = {{"standard", &SizeRange::standard},
+                                                                          {"schedule", &SizeRange::schedule},
+                                                                          {"from", &SizeRange::from},
+                                                                          {"to", &SizeRange::to},
+                                                                          {"service", &SizeRange::service}};
+
+std::string inShort(const std::string& text) { return text.size() > 60 ? text.substr(0, 57) + "..." : text; }
+
+class SizingReader {
+ public:
+  SizingReader(const Network& network, SizingSetup& into) : network_(network), into_(into) {}
+
+  std::vector<Problem> read(const Json& all) {
+    if (!all.is_object()) {
+      fault("", "\"sizing\" must be an object");
+      return std::move(faults_);
+    }
+    Json rest = Json::object();
+    for (const auto& [key, value] : all.items()) {
+      const Field* field = nullptr;
+      for (const Field& f : sizingFields())
+        if (f.key == key) field = &f;
+      if (field) number(*field, value);
+      else if (key == sizes) each(key, value, [&](const Json& o) { range(o); });
+      else if (key == left) lines(key, value, into_.left);
+      else if (key == tied) each(key, value, [&](const Json& o) { together(o); });
+      else if (key == branches) each(key, value, [&](const Json& o) { branch(o); });
+      else if (key == kept) each(key, value, [&](const Json& o) { proposal(o); });
+      else rest[key] = value;
+    }
+    if (!rest.empty()) into_.extra = rest.dump();
+    return std::move(faults_);
+  }
+
+ private:
+  void fault(std::string_view field, std::string what) {
+    if (faults_.size() < 200) faults_.push_back({{"", std::string(field)}, "sizing: " + std::move(what), {}});
+  }
+  void number(const Field& field, const Json& value) {
+    const std::string text = value.is_string() ? value.get<std::string>() : value.dump();
+    auto read = readField(field, text, nullptr, nullptr);
+    if (!read) return fault(field.key, fmt::format("{}: {}", field.key, read.error().what));
+    into_.about.set(field.key, std::move(*read));
+  }
+  template <class Take>
+  void each(std::string_view key, const Json& value, Take take) {
+    if (!value.is_array()) return fault(key, fmt::format("\"{}\" must be a list", key));
+    for (const Json& o : value)
+      if (o.is_object()) take(o);
+      else fault(key, fmt::format("every entry of \"{}\" must be an object", key));
+  }
+  static std::string textOf(const Json& o, const char* key) {
+    const auto at = o.find(key);
+    return at != o.end() && at->is_string() ? at->get<std::string>() : std::string();
+  }
+  Id line(std::string_view key, const std::string& name) {
+    const Id id = network_.byName(name);
+    if (id == noId) fault(key, fmt::format("there is no {}", inShort(name)));
+    else if (network_.at(id).part->key != "pipe") fault(key, fmt::format("{} is no pipe", inShort(name)));
+    else return id;
+    return noId;
+  }
+  void lines(std::string_view key, const Json& value, std::vector<Id>& into) {
+    if (!value.is_array()) return fault(key, fmt::format("\"{}\" must be a list of names", key));
+    for (const Json& name : value) {
+      if (!name.is_string()) return fault(key, fmt::format("\"{}\" must be a list of names", key));
+      if (const Id id = line(key, name.get<std::string>()); id != noId) into.push_back(id);
+    }
+  }
+  void range(const Json& o) {
+    SizeRange r;
+    for (const auto& [key, member] : rangeKeys) r.*member = textOf(o, key);
+    if (r.standard.empty()) return fault(sizes, "sizes to choose from need their \"standard\"");
+    into_.ranges.push_back(std::move(r));
+  }
+  void together(const Json& o) {
+    TiedLines t{.name = textOf(o, "name")};
+    if (const auto at = o.find("lines"); at != o.end()) lines(tied, *at, t.lines);
+    if (t.lines.size() < 2) return fault(tied, "what is to be of one size has fewer than two \"lines\"");
+    into_.tied.push_back(std::move(t));
+  }
+  void branch(const Json& o) {
+    const std::string name = textOf(o, "valve");
+    BranchGoal b{.valve = network_.byName(name)};
+    if (b.valve == noId) return fault(branches, fmt::format("there is no {}", inShort(name)));
+    auto flow = parse(textOf(o, "flow"), Measure::volumeFlow, nullptr);
+    if (!flow) return fault(branches, fmt::format("flow of {}: {}", name, flow.error().what));
+    b.flow = std::move(*flow);
+    into_.branches.push_back(std::move(b));
+  }
+  void proposal(const Json& o) {
+    KeptSizes k{.name = textOf(o, "name")};
+    if (const auto at = o.find("sizes"); at != o.end() && at->is_object())
+      for (const auto& [name, size] : at->items())
+        // A line that was taken away since is no fault: the proposal is of an earlier drawing.
+        if (const Id id = network_.byName(name); id != noId && size.is_string())
+          k.sizes.push_back({id, size.get<std::string>()});
+    into_.kept.push_back(std::move(k));
+  }
+
+  const Network& network_;
+  SizingSetup& into_;
+  std::vector<Problem> faults_;
+};
+
+}  // namespace
+
+std::string sizingText(const Model& model) {
+  const SizingSetup& s = model.sizing;
+  const Network& n = model.drawn;
+  Json o = Json::object();
+  for (const Field& f : sizingFields())
+    if (const Value* v = s.about.find(f.key)) o[std::string(f.key)] = writeField(f, *v);
+  const auto named = [&](const std::vector<Id>& ids) {
+    Json names = Json::array();
+    for (const Id id : ids)
+      if (const Element* e = n.find(id)) names.push_back(e->name);
+    return names;
+  };
+  for (const SizeRange& r : s.ranges) {
+    Json one = Json::object();
+    for (const auto& [key, member] : rangeKeys)
+      if (!(r.*member).empty()) one[key] = r.*member;
+    o[sizes].push_back(std::move(one));
+  }
+  if (Json names = named(s.left); !names.empty()) o[left] = std::move(names);
+  for (const TiedLines& t : s.tied)
+    if (Json names = named(t.lines); names.size() > 1)
+      o[tied].push_back({{"name", t.name}, {"lines", std::move(names)}});
+  for (const BranchGoal& b : s.branches)
+    if (const Element* e = n.find(b.valve))
+      o[branches].push_back({{"valve", e->name}, {"flow", b.flow.typed}});
+  for (const KeptSizes& k : s.kept) {
+    Json lines = Json::object();
+    for (const auto& [id, size] : k.sizes)
+      if (const Element* e = n.find(id)) lines[e->name] = size;
+    o[kept].push_back({{"name", k.name}, {"sizes", std::move(lines)}});
+  }
+  if (!s.extra.empty())
+    if (const Json extra = Json::parse(s.extra, nullptr, false); extra.is_object())
+      for (const auto& [key, value] : extra.items()) o[key] = value;
+  return o.empty() ? std::string() : o.dump();
+}
+
+std::vector<Problem> sizingOf(std::string_view text, const Network& network, SizingSetup& into) {
+  return SizingReader(network, into).read(Json::parse(text, nullptr, false));
+}
+
+nlohmann::ordered_json sizingSchema(const std::function<Json(const Field&)>& fieldSchema) {
+  const Json word = {{"type", "string"}}, names = {{"type", "array"}, {"items", word}};
+  const auto listOf = [](Json properties, Json required) {
+    return Json{{"type", "array"},
+                {"items",
+                 {{"type", "object"}, {"required", std::move(required)}, {"properties", std::move(properties)}}}};
+  };
+  Json range = Json::object();
+  for (const auto& [key, member] : rangeKeys) range[key] = word;
+  Json o = {{"type", "object"}, {"properties", Json::object()}};
+  for (const Field& f : sizingFields()) o["properties"][std::string(f.key)] = fieldSchema(f);
+  o["properties"][sizes] = listOf(range, Json::array({"standard"}));
+  o["properties"][left] = names;
+  o["properties"][tied] = listOf({{"name", word}, {"lines", names}}, Json::array({"lines"}));
+  o["properties"][branches] = listOf({{"valve", word}, {"flow", word}}, Json::array({"valve", "flow"}));
+  o["properties"][kept] =
+      listOf({{"name", word}, {"sizes", {{"type", "object"}, {"additionalProperties", word}}}},
+             Json::array({"sizes"}));
+  return o;
+}
+
+}  // namespace conduit

@@ -1,0 +1,66 @@
+// What a sizing is asked for, with the proposals that were kept.
+#pragma once
+
+#include <span>
+
+#include "network/network.h"
+
+namespace conduit {
+
+/// Sizes to choose from: of a standard and schedule, between two nominal sizes (empty: all).
+struct SizeRange {
+  std::string standard, schedule, from, to, service;  // service: of its lines alone; empty: of all others
+  friend bool operator==(const SizeRange&, const SizeRange&) = default;
+};
+/// "ASME B36.10M 40 from 2 to 10 for Mains", as it is said and read.
+[[nodiscard]] std::string said(const SizeRange& range);
+
+/// Lines that share one size.
+struct TiedLines {
+  std::string name;
+  std::vector<Id> lines;
+  friend bool operator==(const TiedLines&, const TiedLines&) = default;
+};
+
+/// What a branch should pass: through a control valve, as it is drawn.
+struct BranchGoal {
+  Id valve = noId;
+  Given flow{};  // m3/s
+  friend bool operator==(const BranchGoal&, const BranchGoal&) = default;
+};
+
+/// A proposal kept to be compared: of each line the name of its size.
+struct KeptSizes {
+  std::string name;
+  std::vector<std::pair<Id, std::string>> sizes;
+  friend bool operator==(const KeptSizes&, const KeptSizes&) = default;
+};
+
+struct SizingSetup {
+  Values about{};                // see sizingFields
+  std::vector<SizeRange> ranges{};  // none: each line's own standard and schedule
+  std::vector<Id> left{};        // lines left as they are
+  std::vector<TiedLines> tied{};
+  std::vector<BranchGoal> branches{};
+  std::vector<KeptSizes> kept{};
+  std::string extra{};  // keys of the file that this version does not know, as JSON text
+  [[nodiscard]] bool empty() const;
+  [[nodiscard]] std::size_t bytes() const;
+  friend bool operator==(const SizingSetup& a, const SizingSetup& b) {
+    return a.about.entries() == b.about.entries() && a.ranges == b.ranges && a.left == b.left &&
+           a.tied == b.tied && a.branches == b.branches && a.kept == b.kept && a.extra == b.extra;
+  }
+};
+
+[[nodiscard]] std::span<const Field> sizingFields();
+
+namespace sizing {
+inline constexpr std::string_view least = "least", trials = "trials", seed = "seed", seconds = "seconds";
+/// Choices of `least`, the first if nothing is said.
+inline constexpr std::string_view wanted[] = {"whole-life cost", "cost to lay", "mass"};
+}  // namespace sizing
+
+/// A number of the set-up, as given or what stands for it.
+[[nodiscard]] double sizingNumber(const Values& about, std::string_view key);
+
+}  // namespace conduit

@@ -1,0 +1,125 @@
+#include "sizing/choices.h"
+
+#include <algorithm>
+#include <set>
+
+#include "parts/part.h"
+
+namespace conduit {
+namespace {
+
+// Elements in a row that water passes: pipes, devices between two points.
+bool inRow(const Element& e) { return e.part->ends == Ends::two; }
+
+// The other elements that pass water at a point, and whether something else is there that draws or feeds.
+std::vector<Id> onwards(const Network& n, Id point, Id from, bool& ends) {
+  std::vector<Id> others;
+  const Element& p = n.at(point);
+  ends = p.values.find("outflow") || p.values.find("inflow");
+  for (const Id id : n.elementsAt(point)) {
+    const Element& e = n.at(id);
+    if (id == from) continue;
+    if (inRow(e)) others.push_back(id);
+    else if (e.part->ends == Ends::one || e.part->ends == Ends::many) ends = true;
+  }
+  return others;
+}
+
+// Pipes from an element's end on, until something branches off, feeds or draws.
+std::vector<Id> pipesFrom(const Network& n, Id start, Id point) {
+  std::vector<Id> pipes;
+  std::set<Id> seen{start};
+  for (Id at = start;;) {
+    bool ends = false;
+    const auto next = onwards(n, point, at, ends);
+    if (ends || next.size() != 1 || !seen.insert(next.front()).second) break;
+    at = next.front();
+    const Element& e = n.at(at);
+    if (e.part->group == Group::lift) break;
+    if (e.part->key == "pipe") pipes.push_back(at);
+    point = e.ends[0] == point ? e.ends[1] : e.ends[0];
+  }
+  return pipes;
+}
+
+}  // namespace
+
+std::vector<const PipeSize*> sizesIn(const Stock& stock, const SizeRange& range) {
+  std::vector<const PipeSize*> sizes;
+  for (const PipeSize& p : stock.pipes)
+    if (p.standard == range.standard && (range.schedule.empty() || p.schedule == range.schedule))
+      sizes.push_back(&p);
+  std::sort(sizes.begin(), sizes.end(), [](auto* a, auto* b) { return a->bore_m < b->bore_m; });
+  const auto at = [&](const std::string& nominal) {
+    return std::find_if(sizes.begin(), sizes.end(), [&](auto* p) { return p->nominal == nominal; });
+  };
+  if (!range.to.empty())
+    if (const auto last = at(range.to); last != sizes.end()) sizes.erase(last + 1, sizes.end());
+  if (!range.from.empty())
+    if (const auto first = at(range.from); first != sizes.end()) sizes.erase(sizes.begin(), first);
+  return sizes;
+}
+
+std::optional<SizeRange> rangeFrom(const std::string& text, const Stock& stock) {
+  SizeRange range;
+  std::string rest = text;
+  const auto cut = [&](const std::string& word) {
+    const auto at = rest.rfind(" " + word + " ");
+    if (at == std::string::npos) return std::string();
+    std::string value = rest.substr(at + word.size() + 2);
+    rest.erase(at);
+    return value;
+  };
+  range.service = cut("for"), range.to = cut("to"), range.from = cut("from");
+  const auto known = [&](const std::string& nominal) {
+    return nominal.empty() || std::any_of(stock.pipes.begin(), stock.pipes.end(), [&](const PipeSize& p) {
+             return p.standard == range.standard && p.nominal == nominal &&
+                    (range.schedule.empty() || p.schedule == range.schedule);
+           });
+  };
+  for (const PipeSize& p : stock.pipes)
+    if (rest == p.standard + " " + p.schedule || rest == p.standard) {
+      range.standard = p.standard;
+      if (rest != p.standard) range.schedule = p.schedule;
+      return known(range.from) && known(range.to) ? std::optional(range) : std::nullopt;
+    }
+  return std::nullopt;
+}
+
+std::vector<TiedLines> tiesOffered(const Network& n, std::span<const TiedLines> tied) {
+  std::set<Id> taken;
+  for (const TiedLines& t : tied) taken.insert(t.lines.begin(), t.lines.end());
+  std::vector<TiedLines> offers;
+  const auto offer = [&](std::string name, std::vector<Id> lines) {
+    std::erase_if(lines, [&](Id id) { return taken.contains(id); });
+    std::sort(lines.begin(), lines.end());
+    lines.erase(std::unique(lines.begin(), lines.end()), lines.end());
+    if (lines.size() < 2) return;
+    taken.insert(lines.begin(), lines.end());
+    offers.push_back({std::move(name), std::move(lines)});
+  };
+  n.each([&](Id id, const Element& e) {
+    if (e.part->group != Group::lift || e.ends.size() < 2) return;
+    offer("suction of " + e.name, pipesFrom(n, id, e.ends[0]));
+    offer("discharge of " + e.name, pipesFrom(n, id, e.ends[1]));
+  });
+  n.each([&](Id id, const Element& e) {
+    if (e.part->key != "exchanger" || e.ends.size() < 2) return;
+    auto lines = pipesFrom(n, id, e.ends[0]);
+    const auto after = pipesFrom(n, id, e.ends[1]);
+    lines.insert(lines.end(), after.begin(), after.end());
+    offer("both sides of " + e.name, std::move(lines));
+  });
+  n.each([&](Id id, const Element& e) {
+    if (e.part->key != "pipe" || taken.contains(id)) return;
+    std::vector<Id> lines = pipesFrom(n, id, e.ends[0]);
+    const auto after = pipesFrom(n, id, e.ends[1]);
+    lines.insert(lines.end(), after.begin(), after.end());
+    lines.push_back(id);
+    const std::string last = n.at(after.empty() ? lines.front() : after.back()).name;
+    offer(e.name + " … " + last, std::move(lines));
+  });
+  return offers;
+}
+
+}  // namespace conduit

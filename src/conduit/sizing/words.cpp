@@ -1,0 +1,44 @@
+#include "sizing/words.h"
+
+#include <fmt/format.h>
+
+#include "quantity/format.h"
+
+namespace conduit {
+namespace {
+
+std::string caseSaid(const SizingTask& task, CaseId id) {
+  const Case* which = task.model.cases.find(id);
+  return which && task.cases.size() > 1 ? ", " + which->name : std::string();
+}
+
+}  // namespace
+
+std::string linesSaid(const SizingTask& task, const SizingRow& row, std::size_t most) {
+  std::string names;
+  for (std::size_t i = 0; i < row.lines.size(); ++i) {
+    if (i == most && row.lines.size() > most + 1)
+      return names + fmt::format(" and {} more", row.lines.size() - most);
+    names += (i ? ", " : "") + task.model.drawn.at(row.lines[i]).name;
+  }
+  return names;
+}
+
+std::string brokenSaid(const SizingTask& task, const BrokenLimit& b) {
+  const Element* e = b.element == noId ? nullptr : task.model.drawn.find(b.element);
+  return b.label + (e ? " at " + e->name : "") + caseSaid(task, b.id);
+}
+
+std::string governedSaid(const SizingTask& task, const Governed& g) {
+  if (g.by == Governed::By::smallest) return "the smallest there is";
+  if (g.by == Governed::By::cost) return fmt::format("a size down costs {} more", digits(g.dearer, 3));
+  return g.limit ? "a size down: " + brokenSaid(task, *g.limit) : "a size down breaks a limit";
+}
+
+std::string governedShort(const SizingTask& task, const Governed& g) {
+  if (g.by == Governed::By::smallest) return "smallest";
+  if (g.by == Governed::By::cost) return fmt::format("a size down: {} dearer", digits(g.dearer, 3));
+  return g.limit ? brokenSaid(task, *g.limit) : "a limit";
+}
+
+}  // namespace conduit

@@ -1,0 +1,17 @@
+// What a sizing says in words: the same on the desk, on the sheet and at the command line.
+#pragma once
+
+#include "sizing/search.h"
+
+namespace conduit {
+
+/// "L-1, L-2, L-3, L-4 and 3 more".
+[[nodiscard]] std::string linesSaid(const SizingTask& task, const SizingRow& row, std::size_t most = 4);
+/// Why a row is not smaller: "a size down: velocity at L-3, Cold night".
+[[nodiscard]] std::string governedSaid(const SizingTask& task, const Governed& governed);
+/// The same in a table's cell: "velocity, Cold night", "costs more", "the smallest".
+[[nodiscard]] std::string governedShort(const SizingTask& task, const Governed& governed);
+/// "least pressure at N-3, Refill".
+[[nodiscard]] std::string brokenSaid(const SizingTask& task, const BrokenLimit& broken);
+
+}  // namespace conduit
