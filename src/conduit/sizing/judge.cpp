@@ -21,16 +21,16 @@ Problem fault(std::string what, std::string name = {}) {
 }
 
 // By how much a limit is exceeded, as a share of it (of a usual value, where it is next to nothing).
+// Less than nothing where some is to spare.
 double beyond(const Check& c) {
   if (c.spoken) return 1.0;
   const double usual = c.measure == Measure::gaugePressure || c.measure == Measure::absolutePressure ||
                                c.measure == Measure::pressureDrop
                            ? 1e5
                            : 1.0;
-  double by = 0.0;
-  if (c.least && c.value < *c.least) by = (*c.least - c.value) / std::max(std::abs(*c.least), 0.1 * usual);
-  if (c.most && c.value > *c.most)
-    by = std::max(by, (c.value - *c.most) / std::max(std::abs(*c.most), 0.1 * usual));
+  double by = -1e9;
+  if (c.least) by = (*c.least - c.value) / std::max(std::abs(*c.least), 0.1 * usual);
+  if (c.most) by = std::max(by, (c.value - *c.most) / std::max(std::abs(*c.most), 0.1 * usual));
   return by;
 }
 
@@ -167,6 +167,20 @@ Network Judge::network(CaseId id, const SizeChoice& choice) const {
   return with(networkOf(task_.model, id), choice);
 }
 
+std::vector<double> Judge::greatestFlows(const SizeChoice& choice) const {
+  std::vector<double> flows(choice.size(), 0.0);
+  for (const Ground& g : grounds_) {
+    SolveOptions options{.units = task_.units, .offers = 0, .notes = false};
+    if (g.base.summary.usable()) options.startFrom = &g.base;
+    const Solution answer = solve(with(g.network, choice), task_.stock.get(), options);
+    if (!answer.summary.usable()) return {};
+    for (std::size_t r = 0; r < choice.size(); ++r)
+      for (const Id id : task_.rows[r].lines)
+        flows[r] = std::max(flows[r], std::abs(answer.branch(id, 0).flow_m3s.value_or(0.0)));
+  }
+  return flows;
+}
+
 double Judge::costLaid(const SizeChoice& choice) const {
   double cost = 0.0;
   for (std::size_t r = 0; r < choice.size(); ++r) {
@@ -183,8 +197,15 @@ SizingVerdict Judge::against(const SizeChoice& choice, std::size_t lane, const S
   return judged(choice, lane, false, kept.keeps() ? &kept : nullptr);
 }
 
-SizingVerdict Judge::judged(const SizeChoice& choice, std::size_t lane, bool words,
-                            const SizingVerdict* kept) {
+SizingVerdict Judge::look(const SizeChoice& choice, std::size_t lane, std::vector<LimitExcess>& limits) {
+  limits.clear();
+  SizingVerdict v = judged(choice, lane, false, nullptr, &limits);
+  if (!v.balanced) limits.clear();
+  return v;
+}
+
+SizingVerdict Judge::judged(const SizeChoice& choice, std::size_t lane, bool words, const SizingVerdict* kept,
+                            std::vector<LimitExcess>* limits) {
   SizingVerdict v;
   v.balanced = true;
   v.laid = costLaid(choice);
@@ -194,7 +215,7 @@ SizingVerdict Judge::judged(const SizeChoice& choice, std::size_t lane, bool wor
   for (std::size_t k = 0; k < grounds_.size(); ++k) {
     const Ground& g = grounds_[k];
     const Network n = with(g.network, choice);
-    SolveOptions options{.units = task_.units, .offers = 0, .workspace = &spaces_[lane][k]};
+    SolveOptions options{.units = task_.units, .offers = 0, .notes = words, .workspace = &spaces_[lane][k]};
     if (g.base.summary.usable()) options.startFrom = &g.base;
     const Solution answer = solve(n, task_.stock.get(), options);
     if (!answer.summary.usable()) {
@@ -215,9 +236,14 @@ SizingVerdict Judge::judged(const SizeChoice& choice, std::size_t lane, bool wor
           drivers += power->shaft_w;
         }
       }
+      std::uint64_t which = (static_cast<std::uint64_t>(k) << 48) + (static_cast<std::uint64_t>(id) << 8);
       for (const Check& c : checksOf(n, answer, id, task_.units)) {
-        if (c.severity > Severity::broken || !c.broken()) continue;
+        if (c.severity > Severity::broken) continue;
+        const bool broken = c.broken();
+        if (!broken && !limits) continue;
         const double by = beyond(c);
+        if (limits) limits->push_back({which++, by});
+        if (!broken) continue;
         v.violation += by + 1e-9;
         if (!v.worst || by > v.worst->by)
           v.worst = BrokenLimit{g.id, id, c.label, words ? c.what : std::string(), by};

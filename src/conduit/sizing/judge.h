@@ -21,8 +21,8 @@ struct SizingOptions {
   std::vector<Id> kept{};               // lines left as they are
   std::vector<std::vector<Id>> tied{};  // lines that share one size
   std::uint64_t seed = 1;
-  std::size_t trials = 60;  // descents from a beginning of their own
-  double seconds = 0.0;     // no new round after it; 0: all trials
+  std::size_t trials = 200;  // searches from a beginning of their own
+  double seconds = 0.0;      // no new round after it; 0: all trials
 };
 
 [[nodiscard]] SizingOptions optionsOf(const SizingSetup& setup);
@@ -74,6 +74,12 @@ struct SizingVerdict {
   [[nodiscard]] bool betterThan(const SizingVerdict& other) const;
 };
 
+/// How far a limit is exceeded, as a share of it; less than nothing: that much is to spare.
+struct LimitExcess {
+  std::uint64_t which = 0;  // case, element and place among its checks
+  double by = 0.0;
+};
+
 class Judge {
  public:
   /// `lanes` threads may judge at once, each in a lane of its own.
@@ -82,12 +88,18 @@ class Judge {
   /// Only whether it is better than one that keeps every limit: left off at the first case in which a limit
   /// is broken; then the violation is that of the cases looked at, and `partly` is set.
   [[nodiscard]] SizingVerdict against(const SizeChoice& choice, std::size_t lane, const SizingVerdict& kept);
+  /// With every limit of every case, in the order of `which`; empty where it does not balance.
+  [[nodiscard]] SizingVerdict look(const SizeChoice& choice, std::size_t lane,
+                                   std::vector<LimitExcess>& limits);
+  /// Of each row the greatest flow over its lines and all cases, m3/s; empty where a case does not balance.
+  [[nodiscard]] std::vector<double> greatestFlows(const SizeChoice& choice) const;
   [[nodiscard]] Network network(CaseId id, const SizeChoice& choice) const;
   [[nodiscard]] double costLaid(const SizeChoice& choice) const;
 
  private:
   [[nodiscard]] Network with(const Network& base, const SizeChoice& choice) const;
-  SizingVerdict judged(const SizeChoice& choice, std::size_t lane, bool words, const SizingVerdict* kept);
+  SizingVerdict judged(const SizeChoice& choice, std::size_t lane, bool words, const SizingVerdict* kept,
+                       std::vector<LimitExcess>* limits = nullptr);
   const SizingTask& task_;
   struct Ground {
     CaseId id;

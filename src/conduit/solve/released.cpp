@@ -185,7 +185,7 @@ void Released::run(Solution& out) {
     return refuse({std::move(*lifts)});
   if (auto ring = shortCircuit(network_, *best.system, best.x.flow_m3s, flowing(best.x)))
     return refuse({std::move(*ring)});
-  if (unknowns.size() == 1)
+  if (unknowns.size() == 1 && options_.notes)
     if (const auto other = another(best, unknowns[0])) sum.notes.push_back(alsoMetBy(unknowns[0], *other));
   for (Problem& note : couldRun(best.found, network_, *best.system, options_.units))
     sum.notes.push_back(std::move(note));

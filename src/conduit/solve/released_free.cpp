@@ -348,7 +348,8 @@ Released::Way Released::findFree(Trial& best, std::vector<Unknown>& unknowns) {
   }
   // Of a single one another answer is looked for besides; pockets are filled by what stands with its value in
   // place.
-  if (stands && !felt && !shares && unknowns.size() != 1 && best.solution.summary.undetermined == 0)
+  if (stands && !felt && !shares && (unknowns.size() != 1 || !options_.notes) &&
+      best.solution.summary.undetermined == 0)
     return Way::decided;
   if (stands && confirm(best, unknowns)) return Way::decided;
   // A local pair that does not hold as it was taken may hold in other states: all are searched for, none
