@@ -15,9 +15,11 @@
 #include "desks/pumps/candidates_view.h"
 #include "desks/pumps/places.h"
 #include "desks/pumps/pumps_desk.h"
+#include "desks/sizing/sizing_desk.h"
 #include "drawer/import_page.h"
 #include "drawer/ledger.h"
 #include "levels/levels_view.h"
+#include "look/cell_table.h"
 #include "parts/registry.h"
 #include "plan/plan_view.h"
 #include "window/finder.h"
@@ -236,6 +238,43 @@ int drawPictures(const QString& folder, const QString& model) {
     window.setLook(false);
     desk.candidates().clearSelection();
     doc.select({});
+    window.bring<NetworkDesk>();
+  }
+  // Sizes of the whole network, found in a few trials; one line; what it costs.
+  if (first("pipe") != noId) {
+    auto& desk = window.the<SizingDesk>();
+    window.bring<SizingDesk>();
+    const auto settle = [&] {
+      QElapsedTimer clock;
+      clock.start();
+      do QApplication::processEvents(QEventLoop::AllEvents, 20);
+      while ((desk.busy() || clock.elapsed() < 300) && clock.elapsed() < 60000);
+      return !desk.busy();
+    };
+    settle();
+    doc.takeModel(setSizing(doc.model(), sizing::trials, "9", nullptr));
+    desk.search();
+    if (!settle()) return 4;
+    desk.table().selectRow(std::min(20, desk.rows().rowCount() - 1));
+    settle();
+    save("sizing");
+    window.setLook(true);
+    save("sizing-dark");
+    window.setLook(false);
+    doc.select({first("pipe")});
+    desk.go(SizingDesk::Way::line);
+    if (!settle()) return 4;
+    save("sizing-line");
+    doc.select({});
+    if (first("control valve") != noId) {
+      desk.go(SizingDesk::Way::balance);
+      settle();
+      save("sizing-balance");
+    }
+    desk.go(SizingDesk::Way::costs);
+    settle();
+    save("sizing-costs");
+    doc.undo();
     window.bring<NetworkDesk>();
   }
   // The cases side by side, with one of them current; the Network desk with that case.

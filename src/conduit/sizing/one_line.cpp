@@ -81,7 +81,14 @@ Result<OneLine> sizesOfLine(const Model& model, CaseId in, std::vector<Id> lines
   const Id id = out.lines.front();
   const ReadingOf r(n, answer, id);
   const auto flow = outcomeOf(*n.at(id).part, "flow", *r),
-             friction = outcomeOf(*n.at(id).part, "friction factor", *r);
+             slope = outcomeOf(*n.at(id).part, "loss per metre", *r),
+             velocity = outcomeOf(*n.at(id).part, "velocity", *r);
+  // f = i·2 g D/v² of Darcy and Weisbach, whatever the law of friction.
+  const Geometry geometry = n.at(id).part->geometry(n.at(id).values, answer.setting);
+  std::optional<double> friction;
+  if (slope && velocity && std::abs(*velocity) > 1e-9 && geometry.bore_m)
+    friction =
+        std::abs(*slope) * 2 * answer.setting.medium.gravity_ms2 * *geometry.bore_m / (*velocity * *velocity);
   const Prices& prices = task->prices;
   const double hours = hoursOf(model, in);
   const double wire =

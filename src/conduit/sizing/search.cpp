@@ -91,7 +91,7 @@ void search(const SizingTask& task, const SearchOptions& options, Judge& judge, 
   const auto tell = [&] {
     pool.settle();
     if (pool.empty()) return;
-    best.course.push_back({best.trials, pool.best().verdict.objective});
+    if (pool.best().verdict.keeps()) best.course.push_back({best.trials, pool.best().verdict.objective});
     if (!options.better) return;
     SizingProposal so = best;
     so.choice = pool.best().choice, so.verdict = pool.best().verdict;
@@ -123,6 +123,7 @@ void search(const SizingTask& task, const SearchOptions& options, Judge& judge, 
                    [](const Judged& a, const Judged& b) { return a.verdict.betterThan(b.verdict); });
   if (begun.empty()) return;
   pool.add(begun.front());
+  if (begun.front().verdict.keeps()) best.course.push_back({0, begun.front().verdict.objective});
   {
     Stepper stepper(task, judge, 0, stop);
     pool.add(stepper.from(begun.front().choice, 200 * n, &options.jobs));
@@ -218,22 +219,43 @@ SizingProposal searchSizes(const SizingTask& task, const SearchOptions& options)
         best.trials, task.options.seed, best.judged,
         task.cases.size() > 1 ? fmt::format(" in {} cases", task.cases.size()) : "");
   }
-  // Why no row is smaller.
-  const auto governed = runJobs(
-      n,
+  best.governed = governedOf(task, judge, best.choice, best.verdict, options.jobs);
+  return best;
+}
+
+std::vector<Governed> governedOf(const SizingTask& task, Judge& judge, const SizeChoice& choice,
+                                 const SizingVerdict& verdict, const JobOptions& jobs) {
+  const auto all = runJobs(
+      task.rows.size(),
       [&](std::size_t r, std::size_t lane, std::stop_token) {
         Governed g;
-        if (best.choice[r] == 0) return g;
-        SizeChoice c = best.choice;
+        if (choice[r] == 0) return g;
+        SizeChoice c = choice;
         --c[r];
         const SizingVerdict v = judge.of(c, lane, true);
-        if (v.violation > best.verdict.violation + 1e-12) g.by = Governed::By::limit, g.limit = v.worst;
-        else g.by = Governed::By::cost, g.dearer = v.objective - best.verdict.objective;
+        if (v.violation > verdict.violation + 1e-12) g.by = Governed::By::limit, g.limit = v.worst;
+        else g.by = Governed::By::cost, g.dearer = v.objective - verdict.objective;
         return g;
       },
-      options.jobs);
-  for (const auto& g : governed) best.governed.push_back(g ? *g : Governed{});
-  return best;
+      jobs);
+  std::vector<Governed> governed;
+  for (const auto& g : all) governed.push_back(g ? *g : Governed{});
+  return governed;
+}
+
+std::optional<SizeChoice> choiceOf(const SizingTask& task,
+                                   std::span<const std::pair<Id, std::string>> sizes) {
+  SizeChoice c;
+  for (const SizingRow& row : task.rows) {
+    const auto line =
+        std::find_if(sizes.begin(), sizes.end(), [&](const auto& s) { return s.first == row.lines.front(); });
+    if (line == sizes.end()) return std::nullopt;
+    const auto size = std::find_if(row.sizes.begin(), row.sizes.end(),
+                                   [&](const PipeSize* p) { return p->name() == line->second; });
+    if (size == row.sizes.end()) return std::nullopt;
+    c.push_back(static_cast<std::uint16_t>(size - row.sizes.begin()));
+  }
+  return c;
 }
 
 Model withSizes(const SizingTask& task, const SizeChoice& choice, const std::vector<bool>& ticked) {
@@ -241,6 +263,7 @@ Model withSizes(const SizingTask& task, const SizeChoice& choice, const std::vec
   for (std::size_t r = 0; r < choice.size(); ++r) {
     if (!ticked.empty() && !ticked[r]) continue;
     for (const Id id : task.rows[r].lines) {
+      if (!task.model.drawn.find(id)) continue;
       draft.values(id).clear("bore");
       draft.values(id).set("size", task.rows[r].sizes[choice[r]]->name());
     }

@@ -37,7 +37,15 @@ struct SearchOptions {
 /// The same seed and number of trials give the same proposal on any number of threads.
 [[nodiscard]] SizingProposal searchSizes(const SizingTask& task, const SearchOptions& options = {});
 
-/// The sizes put into the drawing; cases keep what they differ in.
+/// Why no row of a choice is smaller.
+[[nodiscard]] std::vector<Governed> governedOf(const SizingTask& task, Judge& judge, const SizeChoice& choice,
+                                               const SizingVerdict& verdict, const JobOptions& jobs);
+/// A choice of the sizes that lines are named; empty where a row has none of them.
+[[nodiscard]] std::optional<SizeChoice> choiceOf(const SizingTask& task,
+                                                 std::span<const std::pair<Id, std::string>> sizes);
+
+/// The sizes put into the drawing (of the rows that are ticked; empty: of all), where the lines are still
+/// there; cases keep what they differ in.
 [[nodiscard]] Model withSizes(const SizingTask& task, const SizeChoice& choice,
                               const std::vector<bool>& ticked = {});
 

@@ -2,6 +2,8 @@
 
 #include <fmt/format.h>
 
+#include <algorithm>
+
 #include "quantity/format.h"
 
 namespace conduit {
@@ -35,10 +37,13 @@ std::string governedSaid(const SizingTask& task, const Governed& g) {
   return g.limit ? "a size down: " + brokenSaid(task, *g.limit) : "a size down breaks a limit";
 }
 
-std::string governedShort(const SizingTask& task, const Governed& g) {
+std::string governedShort(const SizingTask& task, const SizingRow& row, const Governed& g) {
   if (g.by == Governed::By::smallest) return "smallest";
   if (g.by == Governed::By::cost) return fmt::format("a size down: {} dearer", digits(g.dearer, 3));
-  return g.limit ? brokenSaid(task, *g.limit) : "a limit";
+  if (!g.limit) return "a limit";
+  const bool own = std::find(row.lines.begin(), row.lines.end(), g.limit->element) != row.lines.end();
+  const Element* e = own || g.limit->element == noId ? nullptr : task.model.drawn.find(g.limit->element);
+  return g.limit->label + (e ? " " + e->name : "") + caseSaid(task, g.limit->id);
 }
 
 }  // namespace conduit

@@ -9,8 +9,10 @@ namespace conduit {
 [[nodiscard]] std::string linesSaid(const SizingTask& task, const SizingRow& row, std::size_t most = 4);
 /// Why a row is not smaller: "a size down: velocity at L-3, Cold night".
 [[nodiscard]] std::string governedSaid(const SizingTask& task, const Governed& governed);
-/// The same in a table's cell: "velocity, Cold night", "costs more", "the smallest".
-[[nodiscard]] std::string governedShort(const SizingTask& task, const Governed& governed);
+/// The same in a table's cell: "Velocity, Cold night" of the row itself, "Pressure Gun 9, Refill",
+/// "smallest".
+[[nodiscard]] std::string governedShort(const SizingTask& task, const SizingRow& row,
+                                        const Governed& governed);
 /// "least pressure at N-3, Refill".
 [[nodiscard]] std::string brokenSaid(const SizingTask& task, const BrokenLimit& broken);
 

@@ -3,6 +3,7 @@
 #include "desks/desk.h"
 #include "desks/network/network_desk.h"
 #include "desks/pumps/pumps_desk.h"
+#include "desks/sizing/sizing_desk.h"
 
 namespace conduit::desktop {
 
@@ -10,6 +11,7 @@ std::vector<Desk*> makeDesks(Document& document) {
   return {
       new NetworkDesk(document),
       new PumpsDesk(document),
+      new SizingDesk(document),
       new CasesDesk(document),
   };
 }

@@ -1,8 +1,11 @@
 // Round numbers for scales, bars and grids.
 #pragma once
 
+#include <QString>
 #include <algorithm>
 #include <cmath>
+
+#include "quantity/format.h"
 
 namespace conduit::desktop {
 
@@ -14,6 +17,16 @@ namespace conduit::desktop {
   for (const double f : {1.0, 1.5, 2.0, 2.5, 3.0, 4.0, 5.0, 6.0, 8.0, 10.0})
     if (f * power >= v * 0.999) return f * power;
   return 10 * power;
+}
+
+/// Digits without zeros at the end that say nothing: "60", "0.14", "3 573".
+[[nodiscard]] inline QString shortNumber(double v, int significant = 4) {
+  QString words = QString::fromStdString(digits(v, significant));
+  if (words.contains('.') && !words.contains('e')) {
+    while (words.endsWith('0')) words.chop(1);
+    if (words.endsWith('.')) words.chop(1);
+  }
+  return words;
 }
 
 /// A step of 1, 2 or 5 times a power of ten that goes at most `about` times into the span.

@@ -6,10 +6,8 @@
 #include <QLineEdit>
 #include <QMenu>
 #include <QPainter>
-#include <QPrinter>
 #include <QSaveFile>
 #include <QSplitter>
-#include <QTextDocument>
 #include <QVBoxLayout>
 #include <cmath>
 
@@ -19,6 +17,7 @@
 #include "desks/pumps/pump_card.h"
 #include "exchange/model_file.h"
 #include "exchange/table_file.h"
+#include "look/page_file.h"
 #include "look/refused.h"
 #include "look/words.h"
 #include "network/setting.h"
@@ -621,42 +620,11 @@ bool PumpsDesk::writeSheet(const QString& path, bool ofSelection) {
                      r.curves.empty() ? nullptr : &r.curves.front().curve, doc_.units());
   }
   // The figure beside the table, as it stands.
-  const QString picture = "figure.png";
-  const std::string body = html(page, {.quietInk = "#55606a"});
-  const QString style =
-      "body { font-family: Inter, sans-serif; font-size: 10pt; } table { border-collapse: collapse; margin: "
-      "6pt 0; } td, th { padding: 1pt 8pt 1pt 0; text-align: right; } td:first-child, th:first-child { "
-      "text-align: left; }";
-  if (path.endsWith(".pdf", Qt::CaseInsensitive)) {
-    QPrinter printer(QPrinter::HighResolution);
-    printer.setOutputFormat(QPrinter::PdfFormat);
-    printer.setOutputFileName(path);
-    if (ofSelection) printer.setPageOrientation(QPageLayout::Landscape);
-    QTextDocument document;
-    document.setDefaultFont(face(12));
-    document.setDefaultStyleSheet(style);
-    QString all = QString::fromStdString(body);
-    if (!ofSelection) {
-      const QImage image = figure_->grab().toImage();
-      document.addResource(QTextDocument::ImageResource, QUrl(picture), image);
-      all += QString("<p><img src='%1' width='480'></p>").arg(picture);
-    }
-    document.setHtml(all);
-    document.print(&printer);
-    return printer.printerState() != QPrinter::Error && QFileInfo::exists(path)
-               ? true
-               : refuse(tr("%1 could not be written").arg(path));
-  }
-  QSaveFile file(path);
-  const QByteArray text =
-      QString(
-          "<!doctype html><html lang='en'><head><meta "
-          "charset='utf-8'><title>%1</title><style>%2</style></head><body>%3</body></html>\n")
-          .arg(tr("Data sheet"), style, QString::fromStdString(body))
-          .toUtf8();
-  if (!file.open(QIODevice::WriteOnly) || file.write(text) != text.size() || !file.commit())
-    return refuse(tr("%1 could not be written: %2").arg(path, file.errorString()));
-  return true;
+  const QImage image = figure_->grab().toImage();
+  const QString why =
+      writePage(page, path,
+                {.title = tr("Data sheet"), .wide = ofSelection, .picture = ofSelection ? nullptr : &image});
+  return why.isEmpty() ? true : refuse(why);
 }
 
 void PumpsDesk::paintPage(QPainter& p, const QRect& page) {

@@ -10,6 +10,7 @@
 #include <QVBoxLayout>
 #include <QWidgetAction>
 
+#include "look/tabbed.h"
 #include "look/words.h"
 #include "network/columns.h"
 #include "parts/registry.h"
@@ -445,15 +446,6 @@ void Ledger::setLook(const Look& look) {
   count_->setStyleSheet(QString("color: %1").arg(look.ink2.name()));
 }
 
-// A spreadsheet takes text that begins like a formula for one, and runs it: an apostrophe before it says that
-// it is text. Numbers may begin with a sign.
-static QString harmless(const QString& cell) {
-  if (cell.isEmpty() || !QString("=+-@").contains(cell[0])) return cell;
-  bool number = false;
-  (void)cell.section(' ', 0, 0).toDouble(&number);
-  return number ? cell : '\'' + cell;
-}
-
 void Ledger::copyOut() {
   // What is selected, else everything shown; with headings, cells parted by tabs, as a spreadsheet takes it.
   QModelIndexList cells = table_->selectionModel()->selectedIndexes();
@@ -473,11 +465,7 @@ void Ledger::copyOut() {
     line.clear();
     for (const int c : columns) {
       QString cell = proxy_->data(proxy_->index(r, c), Qt::DisplayRole).toString();
-      line << harmless(cell.replace("\u202f", "")
-                           .replace("−", "-")
-                           .replace('\t', ' ')
-                           .replace('\r', ' ')
-                           .replace('\n', ' '));
+      line << tabbed(std::move(cell));
     }
     out += line.join('\t') + '\n';
   }

@@ -1,0 +1,67 @@
+#include "sizing/data_sheet.h"
+
+#include <fmt/format.h>
+
+#include "quantity/format.h"
+#include "sizing/words.h"
+
+namespace conduit {
+
+Page sizingSheet(const SizingTask& task, const SizingProposal& p) {
+  Page page;
+  const std::string* title = task.model.drawn.job().text("title");
+  page.blocks.push_back(Page::Heading{title && !title->empty() ? "Sizes of " + *title : "Sizes"});
+  const std::string_view least = sizing::wanted[static_cast<std::size_t>(task.options.wanted)];
+  std::string cases;
+  for (const CaseId id : task.cases) cases += (cases.empty() ? "" : ", ") + task.model.cases.find(id)->name;
+  page.blocks.push_back(
+      Page::Sentence{fmt::format("Least {} with every limit kept in {}: {}.", least,
+                                 task.cases.size() == 1 ? "one case" : "all cases that count", cases)});
+  page.blocks.push_back(Page::Sentence{
+      p.verdict.keeps() ? "The sizes proposed keep every limit."
+      : p.verdict.worst
+          ? "The sizes proposed do not keep every limit; most broken: " + brokenSaid(task, *p.verdict.worst) +
+                (p.verdict.worst->what.empty() ? "." : " (" + p.verdict.worst->what + ").")
+          : "The sizes proposed do not keep every limit."});
+  Page::Table lines{
+      .title = "Lines",
+      .columns = {"line", "length", "now", "proposed", "cost to lay now", "proposed", "governed by"},
+      .rows = {}};
+  for (std::size_t r = 0; r < task.rows.size(); ++r) {
+    const SizingRow& row = task.rows[r];
+    const PipeSize& size = *row.sizes[p.choice[r]];
+    const auto cost = [&](const PipeSize& s) {
+      return s.costPerMetre ? digits(*s.costPerMetre * row.length_m, 4) : std::string("-");
+    };
+    lines.rows.push_back({linesSaid(task, row, 8), withUnit(row.length_m, Measure::length, task.units),
+                          row.now ? row.sizes[*row.now]->name() : "-", size.name(),
+                          row.now ? cost(*row.sizes[*row.now]) : "-", cost(size),
+                          r < p.governed.size() ? governedSaid(task, p.governed[r]) : ""});
+  }
+  page.blocks.push_back(std::move(lines));
+  Page::Table sums{.title = fmt::format("In all, over {} years{}{}", digits(task.prices.years, 3),
+                                        task.prices.currency.empty() ? "" : ", ", task.prices.currency),
+                   .columns = {"", "now", "proposed"},
+                   .rows = {}};
+  const auto sum = [&](const char* what, auto of) {
+    sums.rows.push_back({what, p.now ? digits(of(*p.now), 5) : "-", digits(of(p.verdict), 5)});
+  };
+  sum("pipe, laid", [](const SizingVerdict& v) { return v.laid; });
+  sum("pumps", [](const SizingVerdict& v) { return v.pumps; });
+  sum("energy", [](const SizingVerdict& v) { return v.energyCost; });
+  sum("upkeep", [](const SizingVerdict& v) { return v.upkeep; });
+  sum("whole life", [](const SizingVerdict& v) { return v.wholeLife; });
+  sum("mass, t", [](const SizingVerdict& v) { return v.mass_kg / 1000; });
+  page.blocks.push_back(std::move(sums));
+  page.blocks.push_back(Page::Heading{"How good it is", 2});
+  page.blocks.push_back(Page::Sentence{p.how + "."});
+  page.blocks.push_back(
+      Page::Sentence{p.proved  ? "Proved: no choice of these sizes that keeps the limits is cheaper."
+                     : p.bound ? fmt::format("No choice can cost less than {}.", digits(*p.bound, 5))
+                               : "No bound is known below which no choice can lie."});
+  for (const auto& [id, why] : task.left)
+    page.blocks.push_back(Page::Sentence{task.model.drawn.at(id).name + ": " + why + ".", true});
+  return page;
+}
+
+}  // namespace conduit

@@ -1,0 +1,345 @@
+#include "desks/sizing/setup_panel.h"
+
+#include <QButtonGroup>
+#include <QCheckBox>
+#include <QCompleter>
+#include <QHBoxLayout>
+#include <QLabel>
+#include <QLineEdit>
+#include <QRadioButton>
+#include <QVBoxLayout>
+#include <set>
+
+#include "cases/year.h"
+#include "look/refused.h"
+#include "look/round_numbers.h"
+#include "look/words.h"
+#include "network/setting.h"
+#include "quantity/format.h"
+#include "sizing/choices.h"
+
+namespace conduit::desktop {
+namespace {
+
+QString inShort(const QString& words, int most = 26) {
+  return words.size() > most ? words.left(most - 1) + "…" : words;
+}
+
+}  // namespace
+
+SetupPanel::SetupPanel(Document& document, QWidget* parent)
+    : SideCard("sizing.setup", tr("What the sizing is asked for"), 246, parent), doc_(document) {
+  rows_->setContentsMargins(14, 8, 12, 12);
+  rows_->setSpacing(3);
+  addHeading(tr("Wanted: the least"));
+  auto* group = new QButtonGroup(this);
+  for (const std::string_view word : sizing::wanted) {
+    auto* button = new QRadioButton(text(word));
+    button->setObjectName("sizing.least." + text(word));
+    group->addButton(button);
+    rows_->addWidget(button);
+    wanted_.push_back(button);
+    connect(button, &QRadioButton::clicked, this,
+            [this, word] { doc_.takeModel(setSizing(doc_.model(), sizing::least, word, nullptr)); });
+  }
+  addHeading(tr("Sizes to choose from"));
+  sizes_ = addText("sizing.sizes");
+  addSize_ = new QLineEdit;
+  addSize_->setObjectName("sizing.addSizes");
+  addSize_->setAccessibleName(tr("A standard and schedule to choose from"));
+  addSize_->setPlaceholderText(tr("add: ASME B36.10M 40 from 2 to 10"));
+  addSize_->setFixedHeight(23);
+  rows_->addWidget(addSize_);
+  connect(addSize_, &QLineEdit::returnPressed, this, [this] {
+    const QString words = addSize_->text().trimmed();
+    if (words.isEmpty()) return;
+    const auto range = rangeFrom(words.toStdString(), *doc_.stock());
+    markRefused(*addSize_, range ? QString()
+                                 : tr("No such standard, schedule or size in the catalogue. Type the first "
+                                      "letters; \"… from 2 to 10\", \"… for SERVICE\" say more."));
+    if (!range) return;
+    addSize_->clear();
+    take(tr("Choose from %1").arg(words), [&](SizingSetup& s) { s.ranges.push_back(*range); });
+  });
+  addHeading(tr("Held in"));
+  cases_ = new QVBoxLayout;
+  cases_->setSpacing(1);
+  rows_->addLayout(cases_);
+  addHeading(tr("One size together"));
+  ties_ = addText("sizing.ties");
+  addHeading(tr("Limits that must hold"));
+  limits_ = addText("sizing.limits");
+  addHeading(tr("Left as they are"));
+  left_ = addText("sizing.left");
+  addHeading(tr("Search"));
+  for (const auto& [key, words, help] :
+       {std::tuple{sizing::seconds, tr("Seconds"), tr("no new round of trials after these; 0: all trials")},
+        std::tuple{sizing::trials, tr("Trials"), tr("searches from beginnings of their own")},
+        std::tuple{sizing::seed, tr("Seed"),
+                   tr("another one begins elsewhere; the same seed and number of trials give the same "
+                      "proposal")}}) {
+    auto* line = new QHBoxLayout;
+    auto* label = new QLabel(words);
+    auto* edit = new QLineEdit;
+    edit->setObjectName("sizing." + text(key));
+    edit->setAccessibleName(words);
+    edit->setAlignment(Qt::AlignRight);
+    edit->setFixedSize(78, 23);
+    edit->setToolTip(help);
+    label->setToolTip(help);
+    label->setBuddy(edit);
+    line->addWidget(label, 1);
+    line->addWidget(edit);
+    rows_->addLayout(line);
+    numbers_[key] = edit;
+    const std::string_view of = key;
+    connect(edit, &QLineEdit::editingFinished, this, [this, edit, of, help = help] {
+      if (!edit->isModified()) return;
+      edit->setModified(false);
+      const bool taken =
+          doc_.takeModel(setSizing(doc_.model(), of, edit->text().toStdString(), &doc_.units()));
+      markRefused(*edit, taken ? QString() : QString::fromStdString(doc_.lastProblem().what), help);
+      if (!taken) edit->setModified(true);
+    });
+  }
+  rows_->addStretch(1);
+}
+
+QLabel* SetupPanel::addHeading(const QString& words) {
+  auto* label = new QLabel(words);
+  headings_.push_back(label);
+  rows_->addWidget(label);
+  return label;
+}
+
+QString SetupPanel::link(const QString& to, const QString& words) const {
+  return QString("<a href='%1' style='color:%2'>%3</a>").arg(to, look_.water.name(), words.toHtmlEscaped());
+}
+
+void SetupPanel::setLook(const Look& look) {
+  look_ = look;
+  setStyleSheet(QString("#sizing\\.setup { border-right: 1px solid %1; }").arg(look.hair.name()));
+  for (QLabel* label : headings_) {
+    label->setFont(face(11.5, true));
+    label->setIndent(0);
+    label->setStyleSheet(QString("color: %1; border-bottom: 1px solid %2; padding: 9px 0 2px 0;")
+                             .arg(look.ink2.name(), look.hair.name()));
+  }
+  refresh();
+}
+
+void SetupPanel::take(const QString& name, const std::function<void(SizingSetup&)>& change) {
+  SizingSetup setup = doc_.model().sizing;
+  change(setup);
+  doc_.takeModel(withSizing(doc_.model(), name.toStdString(), std::move(setup)));
+}
+
+std::vector<Id> SetupPanel::selectedLines() const {
+  std::vector<Id> lines;
+  for (const Id id : doc_.selection())
+    if (const Element* e = id == jobId ? nullptr : doc_.network().find(id); e && e->part->key == "pipe")
+      lines.push_back(id);
+  return lines;
+}
+
+void SetupPanel::showLeft(std::vector<std::pair<Id, std::string>> left) {
+  cannot_ = std::move(left);
+  refresh();
+}
+
+void SetupPanel::refresh() {
+  const SizingSetup& s = doc_.model().sizing;
+  const Network& n = doc_.model().drawn;
+  const QString quiet = look_.ink2.name();
+  const auto grey = [&](const QString& words) {
+    return QString("<span style='color:%1'>%2</span>").arg(quiet, words);
+  };
+  const auto row = [&](const QString& left, const QString& right) {
+    return QString("<tr><td>%1</td><td align='right'>%2</td></tr>").arg(left, right);
+  };
+  const auto table = [&](const QString& rows) {
+    return rows.isEmpty() ? QString()
+                          : "<table width='100%' cellspacing='0' cellpadding='1'>" + rows + "</table>";
+  };
+  const std::string* least = s.about.get<std::string>(sizing::least);
+  for (std::size_t i = 0; i < wanted_.size(); ++i)
+    wanted_[i]->setChecked(least ? *least == sizing::wanted[i] : i == 0);
+  // Sizes: with how many there are of each.
+  QString rows;
+  for (std::size_t i = 0; i < s.ranges.size(); ++i) {
+    const auto sizes = sizesIn(*doc_.stock(), s.ranges[i]);
+    rows += row(text(said(s.ranges[i])).toHtmlEscaped() + "<br>" +
+                    grey(sizes.empty() ? tr("none in the catalogue")
+                                       : tr("%1 to %2, %n sizes", nullptr, static_cast<int>(sizes.size()))
+                                             .arg(text(sizes.front()->nominal), text(sizes.back()->nominal))
+                                             .replace("%n", QString::number(sizes.size()))),
+                link(QString("range:%1").arg(i), QString::fromUtf8("×")));
+  }
+  sizes_->setText(rows.isEmpty() ? grey(tr("each line's own standard and schedule")) : table(rows));
+  QStringList known;
+  std::set<std::string> seen;
+  for (const PipeSize& p : doc_.stock()->pipes)
+    if (seen.insert(p.standard + " " + p.schedule).second) known << text(p.standard + " " + p.schedule);
+  if (!addSize_->completer() || addSize_->completer()->model()->rowCount() != known.size()) {
+    auto* completer = new QCompleter(known, addSize_);
+    completer->setCaseSensitivity(Qt::CaseInsensitive);
+    completer->setFilterMode(Qt::MatchContains);
+    addSize_->setCompleter(completer);
+  }
+  // Cases.
+  std::vector<CaseId> ids = doc_.model().cases.ids();
+  for (auto it = held_.begin(); it != held_.end();)
+    if (std::find(ids.begin(), ids.end(), it->first) == ids.end()) {
+      delete it->second;
+      it = held_.erase(it);
+    } else {
+      ++it;
+    }
+  for (const CaseId id : ids) {
+    const Case& c = *doc_.model().cases.find(id);
+    QCheckBox*& box = held_[id];
+    if (!box) {
+      box = new QCheckBox;
+      box->setObjectName(QString("sizing.case.%1").arg(id));
+      cases_->addWidget(box);
+      connect(box, &QCheckBox::clicked, this, [this, id](bool on) {
+        doc_.takeModel(setAbout(doc_.model(), id, cases::counts, on ? "yes" : "no", nullptr));
+      });
+    }
+    box->setText(
+        QString("%1, %2 h").arg(inShort(text(c.name), 20), shortNumber(hoursOf(doc_.model(), id) / 3600, 4)));
+    const std::string* remark = c.about.get<std::string>(cases::remark);
+    box->setToolTip(remark ? text(*remark) : QString());
+    box->setChecked(flagOf(c, cases::counts));
+  }
+  // Ties.
+  rows.clear();
+  for (std::size_t i = 0; i < s.tied.size(); ++i)
+    rows += row(link(QString("show:%1").arg(i), inShort(text(s.tied[i].name))),
+                grey(tr("%1 lines").arg(s.tied[i].lines.size())) + " " +
+                    link(QString("untie:%1").arg(i), QString::fromUtf8("×")));
+  QString words = table(rows);
+  if (selectedLines().size() > 1)
+    words += link("tie", tr("tie the %1 that are selected").arg(selectedLines().size())) + "<br>";
+  offers_ = tiesOffered(n, s.tied);
+  const std::size_t most = allOffers_ ? offers_.size() : std::min<std::size_t>(3, offers_.size());
+  for (std::size_t i = 0; i < most; ++i)
+    words += link(QString("offer:%1").arg(i), tr("tie %1").arg(inShort(text(offers_[i].name), 22))) + " " +
+             grey(tr("%1 lines").arg(offers_[i].lines.size())) + "<br>";
+  if (most < offers_.size())
+    words += link("offers", tr("%1 more that could be tied …").arg(offers_.size() - most)) + "<br>";
+  if (offers_.size() > 1) words += link("tieall", tr("tie all of these"));
+  if (words.isEmpty()) words = grey(tr("each line has its own; select lines to tie them"));
+  ties_->setText(words);
+  // Limits of the job; those of services and of single elements hold besides.
+  rows.clear();
+  if (const auto setting = settingOf(n, doc_.stock())) {
+    const Limits& l = setting->limits;
+    const UnitSet& units = doc_.units();
+    const auto limit = [&](const QString& name, const QString& key, const QString& value) {
+      rows += row(link("limit:" + key, name), value);
+    };
+    if (l.velocityMost_ms || l.velocityLeast_ms) {
+      const QString most_ =
+          l.velocityMost_ms ? text(withUnit(*l.velocityMost_ms, Measure::velocity, units, 3)) : QString();
+      limit(
+          tr("velocity"), "velocity at most",
+          l.velocityLeast_ms && *l.velocityLeast_ms > 0
+              ? text(digits(inUnit(*l.velocityLeast_ms, units.unitFor(Measure::velocity)), 3)) + " … " + most_
+              : QString::fromUtf8("≤ ") + most_);
+    }
+    if (l.gradientMost)
+      limit(tr("gradient"), "gradient at most",
+            QString::fromUtf8("≤ ") + text(withUnit(*l.gradientMost, Measure::ratio, units, 3)));
+    if (l.pressureLeast_pa)
+      limit(tr("pressure"), "pressure at least",
+            QString::fromUtf8("≥ ") + text(withUnit(*l.pressureLeast_pa, Measure::gaugePressure, units, 3)));
+    if (l.pressureMost_pa)
+      limit(tr("pressure"), "pressure at most",
+            QString::fromUtf8("≤ ") + text(withUnit(*l.pressureMost_pa, Measure::gaugePressure, units, 3)));
+    if (l.npshMargin_m)
+      limit(tr("NPSH margin"), "NPSH margin at least",
+            QString::fromUtf8("≥ ") + text(withUnit(*l.npshMargin_m, Measure::headDrop, units, 3)));
+  }
+  limits_->setText(table(rows) + grey(tr("and what services, points, valves and pumps ask for themselves")));
+  // Left.
+  words.clear();
+  rows.clear();
+  for (std::size_t i = 0; i < s.left.size() && i < 6; ++i)
+    if (const Element* e = n.find(s.left[i]))
+      rows += row(inShort(text(e->name)).toHtmlEscaped(),
+                  link(QString("size:%1").arg(i), QString::fromUtf8("×")));
+  words = table(rows);
+  if (s.left.size() > 6) words += grey(tr("and %1 more").arg(s.left.size() - 6)) + "<br>";
+  if (!selectedLines().empty())
+    words += link("leave", (selectedLines().size() == 1
+                                ? tr("leave the one that is selected")
+                                : tr("leave the %1 that are selected").arg(selectedLines().size()))) +
+             "<br>";
+  std::size_t others = 0;
+  QString why;
+  for (const auto& [id, reason] : cannot_)
+    if (std::find(s.left.begin(), s.left.end(), id) == s.left.end() && n.find(id)) {
+      if (others++ == 0) why = tr("%1: %2").arg(text(n.at(id).name), text(reason));
+    }
+  if (others > 0)
+    words += grey((others == 1 ? tr("not sized: %1") : tr("%2 not sized: %1").arg("%1").arg(others))
+                      .arg(why.toHtmlEscaped()));
+  if (words.isEmpty()) words = grey(tr("none; select lines to leave them"));
+  left_->setText(words);
+  for (const auto& [key, edit] : numbers_) {
+    if (edit->isModified() && edit->hasFocus()) continue;
+    const Given* given = s.about.get<Given>(key);
+    edit->setPlaceholderText(shortNumber(sizingNumber({}, key), 6));
+    edit->setText(given ? text(given->typed) : QString());
+    edit->setModified(false);
+  }
+}
+
+void SetupPanel::act(const QString& to) {
+  const QString what = to.section(':', 0, 0);
+  const auto at = static_cast<std::size_t>(to.section(':', 1).toUInt());
+  const SizingSetup& s = doc_.model().sizing;
+  const auto drop = [&](auto SizingSetup::*list, const QString& name) {
+    if (at < (s.*list).size())
+      take(name, [&](SizingSetup& setup) {
+        (setup.*list).erase((setup.*list).begin() + static_cast<std::ptrdiff_t>(at));
+      });
+  };
+  if (what == "range") drop(&SizingSetup::ranges, tr("Choose from other sizes"));
+  else if (what == "untie") drop(&SizingSetup::tied, tr("Untie lines"));
+  else if (what == "size") drop(&SizingSetup::left, tr("Size a line that was left"));
+  else if (what == "show" && at < s.tied.size()) doc_.select(s.tied[at].lines);
+  else if (what == "limit") emit doc_.wantsField(jobId, to.section(':', 1));
+  else if (what == "offers") allOffers_ = true, refresh();
+  else if (what == "offer" && at < offers_.size()) {
+    const TiedLines offered = offers_[at];
+    take(tr("Tie %1").arg(text(offered.name)), [&](SizingSetup& setup) { setup.tied.push_back(offered); });
+  } else if (what == "tieall") {
+    const auto all = offers_;
+    take(tr("Tie lines that hang together"),
+         [&](SizingSetup& setup) { setup.tied.insert(setup.tied.end(), all.begin(), all.end()); });
+  } else if (what == "tie") {
+    const std::vector<Id> lines = selectedLines();
+    if (lines.size() < 2) return;
+    take(tr("Tie %1 lines").arg(lines.size()), [&](SizingSetup& setup) {
+      // A line has one size: it leaves what it was tied to before.
+      for (TiedLines& t : setup.tied)
+        std::erase_if(t.lines,
+                      [&](Id id) { return std::find(lines.begin(), lines.end(), id) != lines.end(); });
+      std::erase_if(setup.tied, [](const TiedLines& t) { return t.lines.size() < 2; });
+      const Network& n = doc_.model().drawn;
+      setup.tied.push_back({n.at(lines.front()).name + " … " + n.at(lines.back()).name, lines});
+    });
+  } else if (what == "leave") {
+    const std::vector<Id> lines = selectedLines();
+    take(tr("Leave %1 lines as they are").arg(lines.size()), [&](SizingSetup& setup) {
+      for (const Id id : lines)
+        if (std::find(setup.left.begin(), setup.left.end(), id) == setup.left.end()) setup.left.push_back(id);
+    });
+  }
+}
+
+void SetupPanel::takeKeyboard() { wanted_.front()->setFocus(); }
+
+}  // namespace conduit::desktop

@@ -1,0 +1,47 @@
+// The left column of the Sizing desk: what is wanted, sizes to choose from, cases, ties, what is left.
+#pragma once
+
+#include <map>
+
+#include "document/document.h"
+#include "look/side_card.h"
+
+class QCheckBox;
+class QLabel;
+class QLineEdit;
+class QRadioButton;
+
+namespace conduit::desktop {
+
+class SetupPanel : public SideCard {
+  Q_OBJECT
+ public:
+  explicit SetupPanel(Document& document, QWidget* parent = nullptr);
+  void setLook(const Look& look);
+  void refresh();
+  void takeKeyboard();
+  /// Lines that no size can be chosen for, and why: known once a task was made.
+  void showLeft(std::vector<std::pair<Id, std::string>> left);
+
+ protected:
+  void act(const QString& link) override;
+
+ private:
+  QLabel* addHeading(const QString& words);
+  void take(const QString& name, const std::function<void(SizingSetup&)>& change);
+  [[nodiscard]] std::vector<Id> selectedLines() const;
+  [[nodiscard]] QString link(const QString& to, const QString& words) const;
+  Document& doc_;
+  std::vector<QLabel*> headings_;
+  std::vector<QRadioButton*> wanted_;
+  QLabel *sizes_, *ties_, *limits_, *left_;
+  QLineEdit* addSize_;
+  QVBoxLayout* cases_;
+  std::map<CaseId, QCheckBox*> held_;
+  std::map<std::string_view, QLineEdit*> numbers_;
+  std::vector<TiedLines> offers_;
+  std::vector<std::pair<Id, std::string>> cannot_;
+  bool allOffers_ = false;
+};
+
+}  // namespace conduit::desktop

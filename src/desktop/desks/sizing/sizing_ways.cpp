@@ -1,0 +1,457 @@
+// Of the Sizing desk: one line, and balance.
+#include <QComboBox>
+#include <QLabel>
+#include <cmath>
+
+#include "cases/watch.h"
+#include "desks/sizing/proposal_card.h"
+#include "desks/sizing/sizing_desk.h"
+#include "look/cell_table.h"
+#include "look/choices.h"
+#include "look/words.h"
+#include "plot/bars.h"
+#include "plot/plot.h"
+#include "quantity/format.h"
+#include "quantity/parse.h"
+
+namespace conduit::desktop {
+
+// Pipes that are selected, else the first there is.
+std::vector<Id> SizingDesk::linesLooked() const {
+  std::vector<Id> lines;
+  for (const Id id : doc_.selection())
+    if (const Element* e = id == jobId ? nullptr : doc_.model().drawn.find(id); e && e->part->key == "pipe")
+      lines.push_back(id);
+  if (lines.empty()) {
+    for (const Id id : lineIds_)
+      if (const Element* e = doc_.model().drawn.find(id); e && e->part->key == "pipe") lines.push_back(id);
+  }
+  if (lines.empty())
+    doc_.model().drawn.each([&](Id id, const Element& e) {
+      if (lines.empty() && e.part->key == "pipe") lines.push_back(id);
+    });
+  return lines;
+}
+
+void SizingDesk::offerLines() {
+  if (way_ != Way::line) return;
+  std::vector<std::pair<QString, QVariant>> all;
+  doc_.model().drawn.each([&](Id id, const Element& e) {
+    if (e.part->key == "pipe" && all.size() < 5000) all.push_back({text(e.name), id});
+  });
+  const auto lines = linesLooked();
+  offer(*which_, all, lines.empty() ? QVariant() : QVariant(lines.front()));
+}
+
+void SizingDesk::studyLine() {
+  const auto lines = linesLooked();
+  const std::uint64_t stamp = doc_.history().stamp();
+  if (lines.empty()) {
+    line_.reset(), lineIds_.clear();
+    noLine_ = tr("There is no line in this network.");
+    return;
+  }
+  if (line_ && lines == lineIds_ && lineStamp_ == stamp) return;
+  const bool other = lines != lineIds_;
+  lineIds_ = lines, lineStamp_ = stamp;
+  if (other) line_.reset(), exact_.clear();
+  noLine_.clear();
+  aside_.begin([this, model = doc_.model(), lines, in = doc_.currentCase(), stock = doc_.sharedStock(),
+                units = doc_.units()](const Background::Post& post, std::stop_token stop) {
+    auto found = sizesOfLine(model, in, lines, optionsOf(model.sizing), stock, units, {.stop = stop});
+    if (stop.stop_requested()) return;
+    post([this, found = std::move(found)] {
+      if (found) line_ = *found;
+      else line_.reset(), noLine_ = text(found.error().what);
+      if (way_ == Way::line) {
+        const int kept = table_->row();
+        showLine();
+        // The size it has is the one that is marked at first.
+        if (kept < 0 && line_)
+          for (std::size_t i = 0; i < line_->sizes.size(); ++i)
+            if (line_->sizes[i].now) table_->selectRow(static_cast<int>(i));
+      }
+    });
+  });
+}
+
+void SizingDesk::showLine() {
+  card_->showCourse(nullptr);
+  card_->showSearch({});
+  const UnitSet& units = doc_.units();
+  if (!line_) {
+    rows_->display({}, {});
+    bars_->display({});
+    title_->clear();
+    story_->clear();
+    card_->showTake({}, false);
+    card_->show(noLine_.isEmpty() ? span(look_.ink2, tr("Every size is being solved …"))
+                                  : "<b>" + tr("No sizes to show") + "</b><br>" + noLine_.toHtmlEscaped(),
+                {});
+    return;
+  }
+  const OneLine& l = *line_;
+  const Network& n = doc_.model().drawn;
+  const auto unit = [&](Measure m) { return text(units.unitFor(m).symbol); };
+  const auto say = [&](std::optional<double> v, Measure m, int figures = 3) {
+    return v ? text(digits(inUnit(*v, units.unitFor(m)), figures)) : QString::fromUtf8("–");
+  };
+  const int at = table_->row();
+  std::vector<CellColumn> columns{{tr("Size"), true, 0},
+                                  {unit(Measure::velocity), false, 52},
+                                  {tr("Re/1000"), false, 64},
+                                  {tr("loss, %1").arg(unit(Measure::headDrop)), false, 60},
+                                  {tr("m in 100 m"), false, 78},
+                                  {tr("end, %1").arg(unit(Measure::gaugePressure)), false, 78},
+                                  {tr("NPSH, %1").arg(unit(Measure::headDrop)), false, 70},
+                                  {tr("laid"), false, 60},
+                                  {tr("whole life"), false, 76},
+                                  {tr("Limits"), true, 88}};
+  std::vector<std::vector<Cell>> cells;
+  double allowed = 0.0;
+  for (const LineSize& s : l.sizes)
+    if (s.now) allowed = s.verdict.violation;
+  BarsData data;
+  data.kinds = {tr("pipe, laid"), tr("upkeep"), tr("energy more than the least")};
+  double least = 1e300;
+  for (const LineSize& s : l.sizes)
+    if (s.verdict.balanced && s.verdict.violation <= allowed + 1e-12)
+      least = std::min(least, s.verdict.energyCost + s.verdict.pumps);
+  const Prices prices = pricesOf(doc_.model().costs);
+  std::size_t first = 0;
+  if (l.sizes.size() > 7) {
+    std::size_t middle = l.cheapest.value_or(0);
+    for (std::size_t i = 0; i < l.sizes.size(); ++i)
+      if (l.sizes[i].now && !l.cheapest) middle = i;
+    first = std::min(middle > 3 ? middle - 3 : 0, l.sizes.size() - 7);
+  }
+  for (std::size_t i = 0; i < l.sizes.size(); ++i) {
+    const LineSize& s = l.sizes[i];
+    const SizingVerdict& v = s.verdict;
+    const bool breaks = !v.balanced || v.violation > allowed + 1e-12, cheapest = l.cheapest == i;
+    const Cell::Ink ink = breaks ? Cell::Ink::quiet : cheapest ? Cell::Ink::strong : Cell::Ink::plain;
+    QString name = text(s.size->nominal) + " " + text(s.size->schedule);
+    if (s.now) name += tr(", now");
+    else if (cheapest) name += tr(", cheapest");
+    const auto cell = [&](const QString& words) { return Cell{.text = words, .ink = ink}; };
+    std::vector<Cell> row{{.text = name, .ink = ink, .tip = text(s.size->name())},
+                          cell(say(s.velocity_ms, Measure::velocity)),
+                          cell(s.reynolds ? text(digits(*s.reynolds / 1000, 3)) : QString::fromUtf8("–")),
+                          cell(say(s.loss_m, Measure::headDrop)),
+                          cell(s.gradient ? text(digits(*s.gradient * 100, 3)) : QString::fromUtf8("–")),
+                          cell(say(s.endPressure_pa, Measure::gaugePressure)),
+                          cell(say(s.leastMargin_m, Measure::headDrop)),
+                          cell(v.laid > 0 ? money(v.laid) : QString::fromUtf8("–")),
+                          cell(v.laid > 0 ? money(v.wholeLife) : QString::fromUtf8("–"))};
+    Cell limits{.text = v.keeps() ? tr("kept") : tr("broken"),
+                .ink = v.keeps() ? Cell::Ink::quiet
+                       : breaks  ? Cell::Ink::warning
+                                 : Cell::Ink::plain};
+    if (v.worst && !v.keeps()) {
+      const Case* which = doc_.model().cases.find(v.worst->id);
+      const Element* e = v.worst->element == noId ? nullptr : n.find(v.worst->element);
+      limits.text = text(v.worst->label);
+      limits.tip = (e ? text(e->name) + ", " : QString()) + (which ? text(which->name) + ": " : QString()) +
+                   text(v.worst->what);
+      if (!breaks) limits.tip = tr("as with the size it has now; ") + limits.tip;
+    }
+    row.push_back(std::move(limits));
+    cells.push_back(std::move(row));
+    if (i < first || i >= first + 7 || v.laid <= 0) continue;
+    Bar bar{.name = text(s.size->nominal),
+            .under = cheapest ? tr("cheapest")
+                     : s.now  ? tr("now")
+                              : QString(),
+            .can = !breaks,
+            .chosen = cheapest};
+    bar.shares = {v.laid, v.laid * prices.upkeep * prices.upkeepWorth,
+                  v.balanced ? std::max(0.0, v.energyCost + v.pumps - least) : 0.0};
+    double sum = 0.0;
+    for (const double share : bar.shares) sum += share;
+    bar.total = money(sum);
+    if (v.worst && breaks) {
+      const Element* e = v.worst->element == noId ? nullptr : n.find(v.worst->element);
+      bar.why = QString::fromUtf8("▲ ") + text(v.worst->label) + (e ? " " + text(e->name) : QString());
+    }
+    data.bars.push_back(std::move(bar));
+  }
+  rows_->display(std::move(columns), std::move(cells));
+  if (at >= 0 && at < rows_->rowCount()) {
+    const QSignalBlocker still(table_);
+    table_->selectRow(at);
+  }
+  bars_->display(std::move(data));
+  QStringList names;
+  for (const Id id : l.lines)
+    if (const Element* e = n.find(id)) names << text(e->name);
+  const QString name = names.size() > 3
+                           ? names.mid(0, 3).join(", ") + tr(" and %1 more").arg(names.size() - 3)
+                           : names.join(", ");
+  title_->setText(
+      QString("<b>%1</b>&nbsp;&nbsp; %2&nbsp;&nbsp;&nbsp; %3")
+          .arg(name.toHtmlEscaped(),
+               span(look_.ink2, tr("in %1 years, all else as drawn").arg(prices.years, 0, 'g', 3)),
+               bars_->legend()));
+  story_->setText(
+      span(look_.ink2, tr("%1 sizes, solved in %2")
+                           .arg(l.sizes.size())
+                           .arg(task_ && task_->cases.size() > 1 ? tr("%1 cases").arg(task_->cases.size())
+                                                                 : tr("the whole network"))));
+  const LineSize* marked = table_->row() >= 0 && table_->row() < static_cast<int>(l.sizes.size())
+                               ? &l.sizes[static_cast<std::size_t>(table_->row())]
+                               : nullptr;
+  const LineSize *now = nullptr, *cheapest = l.cheapest ? &l.sizes[*l.cheapest] : nullptr;
+  for (const LineSize& s : l.sizes)
+    if (s.now) now = &s;
+  QString above = QString("<span style='font-size:17px'><b>%1</b></span><br>").arg(name.toHtmlEscaped());
+  if (cheapest)
+    above +=
+        cheapest == now
+            ? tr("The size it has is the cheapest of those that break nothing more.")
+            : tr("%1 is the cheapest of those that break nothing more.").arg(text(cheapest->size->name()));
+  else above += tr("None of the sizes keeps what is kept now.");
+  const LineSize* then = marked && marked != now ? marked : cheapest;
+  above += "<p>" + totals(now ? &now->verdict : nullptr, then ? &then->verdict : nullptr) + "</p>";
+  above += QString("<p style='color:%1'>%2</p>").arg(look_.ink2.name(), tr("Economic bore at its flow"));
+  if (l.economic) {
+    const EconomicBore& e = *l.economic;
+    above += QString("<b>%1</b>").arg(text(withUnit(e.bore_m, Measure::bore, units, 4)));
+    if (e.below || e.above)
+      above += tr(", between %1 and %2")
+                   .arg(e.below ? text(e.below->nominal) : tr("none"),
+                        e.above ? text(e.above->nominal) : tr("none"));
+    above +=
+        "<br>" + span(look_.ink2,
+                      QString::fromUtf8("(5 B/(m a))<sup>1/(m+5)</sup> = (5·%1/(%2·%3))<sup>1/(%2+5)</sup> m")
+                          .arg(text(digits(e.b, 4)), text(digits(e.m, 4)),
+                               text(digits(e.a * (1 + prices.upkeep * prices.upkeepWorth), 4))));
+    above += "<br>" + span(look_.ink2, tr("laid for a metre a Dᵐ, a with upkeep; pumping B/D⁵, B = 8 f ρ "
+                                          "Q³/(π² η) · tariff · hours · worth"));
+  } else {
+    above += span(look_.ink2, tr("none: %1").arg(text(l.whyNoEconomic).toHtmlEscaped()));
+  }
+  card_->showGoal(tr("Exact bore for"), tr("velocity 1.5 m/s;  N-3 pressure 2 bar"));
+  card_->showTake(marked && !marked->now ? tr("Give it %1").arg(text(marked->size->name())) +
+                                               (marked->verdict.keeps() ? "\n" + tr("keeps every limit")
+                                                : marked->verdict.violation > allowed + 1e-12
+                                                    ? "\n" + tr("breaks a limit")
+                                                    : "\n" + tr("breaks no more than now"))
+                  : marked ? tr("It has this size")
+                           : tr("Mark a size"),
+                  marked && !marked->now);
+  card_->show(above, exact_);
+}
+
+void SizingDesk::typedGoal(const QString& words) {
+  const auto lines = linesLooked();
+  card_->refuseGoal({});
+  exact_.clear();
+  if (words.isEmpty() || lines.empty()) return showLine();
+  // The value is the end of the text; what comes before it names the outcome, and perhaps whose it is.
+  const std::string all = words.toStdString();
+  const Network& n = doc_.network();
+  std::optional<Watched> watched;
+  std::string value;
+  for (std::size_t at = all.find_first_of("0123456789"); at != std::string::npos && !watched;
+       at = all.find_first_of("0123456789", at + 1)) {
+    if (at == 0 || all[at - 1] != ' ') continue;
+    std::string what = all.substr(0, at);
+    what.erase(what.find_last_not_of(' ') + 1);
+    auto read = readWatched(what, n, doc_.units(), std::vector<Id>{lines.front()});
+    if (read && read->elements.size() == 1) watched = std::move(*read), value = all.substr(at);
+  }
+  if (!watched) {
+    card_->refuseGoal(
+        tr("Name an outcome with its value, such as \"velocity 1.5 m/s\" or \"N-3 pressure 2 bar\"."));
+    return;
+  }
+  const Outcome* outcome = findOutcome(*n.at(watched->elements.front()).part, watched->outcome);
+  const auto wanted = parse(value, outcome->measure, &doc_.units().unitFor(outcome->measure));
+  if (!wanted) {
+    card_->refuseGoal(text(wanted.error().what));
+    return;
+  }
+  aside_.begin([this, n, line = lines.front(), watched = *watched, wanted = *wanted,
+                stock = doc_.sharedStock(), units = doc_.units(),
+                words](const Background::Post& post, std::stop_token) {
+    const auto bore = exactBore(n, line, watched.elements.front(), watched.outcome, wanted, stock, units);
+    post([this, bore, words, units] {
+      if (bore)
+        exact_ = "<p>" +
+                 tr("%1: a bore of %2")
+                     .arg(words.toHtmlEscaped(),
+                          "<b>" + text(withUnit(bore->bore_m, Measure::bore, units, 5)) + "</b>") +
+                 (bore->below || bore->above ? tr(", between %1 and %2")
+                                                   .arg(bore->below ? text(bore->below->name()) : tr("none"),
+                                                        bore->above ? text(bore->above->name()) : tr("none"))
+                                             : QString()) +
+                 "</p>";
+      else
+        exact_ = "<p>" +
+                 span(look_.warning, QString::fromUtf8("▲ ") + text(bore.error().what).toHtmlEscaped()) +
+                 "</p>";
+      if (way_ == Way::line) showLine();
+    });
+  });
+}
+
+// ---- balance
+
+void SizingDesk::studyBalance() {
+  valves_.clear();
+  const Network& n = doc_.network();
+  n.each([&](Id id, const Element& e) {
+    if (e.part->key == "control valve") valves_.push_back(id);
+  });
+  std::vector<BranchFlow> flows;
+  for (const BranchGoal& b : doc_.model().sizing.branches)
+    if (const Element* e = n.find(b.valve); e && e->part->key == "control valve")
+      flows.push_back({b.valve, b.flow.value});
+  const std::uint64_t stamp = doc_.history().stamp();
+  if (flows_ && flowsStamp_ == stamp) return;
+  flowsStamp_ = stamp;
+  if (flows.empty()) {
+    flows_.reset();
+    return;
+  }
+  aside_.begin([this, n, flows, stock = doc_.sharedStock(), units = doc_.units()](
+                   const Background::Post& post, std::stop_token) {
+    auto found = balanceFlows(n, flows, stock, units);
+    post([this, found = std::move(found)] {
+      flows_ = found;
+      if (way_ == Way::balance) showBalance();
+    });
+  });
+}
+
+void SizingDesk::showBalance() {
+  card_->showCourse(nullptr);
+  card_->showSearch({});
+  bars_->display({});
+  title_->clear();
+  const UnitSet& units = doc_.units();
+  const Network& n = doc_.network();
+  const auto unit = [&](Measure m) { return text(units.unitFor(m).symbol); };
+  const auto say = [&](std::optional<double> v, Measure m, int figures = 3) {
+    return v ? text(digits(inUnit(*v, units.unitFor(m)), figures)) : QString::fromUtf8("–");
+  };
+  const int at = table_->row();
+  const QString head = unit(Measure::headDrop), flow = unit(Measure::volumeFlow);
+  std::vector<CellColumn> columns{{tr("Valve"), true, 0},
+                                  {tr("flow wanted"), false, 104},
+                                  {tr("without, %1").arg(flow), false, 98},
+                                  {tr("there is, %1").arg(head), false, 86},
+                                  {tr("wide open"), false, 82},
+                                  {tr("opening"), false, 68},
+                                  {tr("Kv"), false, 62},
+                                  {tr("authority"), false, 70},
+                                  {tr("again, %1").arg(flow), false, 84}};
+  std::vector<std::vector<Cell>> cells;
+  for (const Id id : valves_) {
+    const Element* e = n.find(id);
+    if (!e) continue;
+    std::vector<Cell> row(9);
+    row[0] = {.text = text(e->name), .ink = Cell::Ink::strong};
+    const BranchGoal* goal = nullptr;
+    for (const BranchGoal& b : doc_.model().sizing.branches)
+      if (b.valve == id) goal = &b;
+    row[1] = {.text = goal ? text(goal->flow.typed) : QString(),
+              .typed = true,
+              .tip = tr("type the flow that should pass here")};
+    if (const auto why = refusedFlows_.find(id); why != refusedFlows_.end())
+      row[1].refused = true, row[1].tip = why->second;
+    const BalancedBranch* b = nullptr;
+    if (flows_ && goal)
+      for (const BalancedBranch& each : flows_->branches)
+        if (each.valve == id) b = &each;
+    if (b) {
+      if (flows_->index == id) row[0].text += tr(", least favoured");
+      const double over = b->without_m3s ? *b->without_m3s / b->flow_m3s - 1 : 0.0;
+      row[2] = {.text = b->without_m3s ? say(b->without_m3s, Measure::volumeFlow) +
+                                             QString(" %1%2 %")
+                                                 .arg(over < 0 ? QString::fromUtf8("−") : "+")
+                                                 .arg(std::abs(over) * 100, 0, 'f', 0)
+                                       : QString::fromUtf8("–"),
+                .ink = Cell::Ink::quiet,
+                .tip = tr("with every valve wide open")};
+      row[3] = {.text = say(b->there_m, Measure::headDrop),
+                .tip = tr("head there is for it when all have their flows")};
+      row[4] = {.text = say(b->wideOpen_m, Measure::headDrop),
+                .ink = Cell::Ink::quiet,
+                .tip = tr("head it takes wide open at its flow")};
+      row[5] = {.text = b->opening ? text(digits(*b->opening * 100, 3)) + " %" : tr("too small"),
+                .ink = b->opening ? Cell::Ink::strong : Cell::Ink::warning,
+                .tip = b->opening ? QString()
+                                  : tr("even wide open it cannot pass its flow: %1 short")
+                                        .arg(text(withUnit(-b->spare_m, Measure::headDrop, units, 3)))};
+      row[6] = {.text = say(b->kv, Measure::flowCoefficient)};
+      row[7] = {.text = b->authority ? text(digits(*b->authority, 2)) : QString::fromUtf8("–"),
+                .ink = b->authority && *b->authority < 0.3 ? Cell::Ink::warning : Cell::Ink::plain,
+                .tip = tr("its drop over what it bears when it is shut, all else as balanced; under 0.3 it "
+                          "governs poorly")};
+      row[8] = {.text = say(b->again_m3s, Measure::volumeFlow, 4),
+                .ink = Cell::Ink::quiet,
+                .tip = tr("solved again with these openings")};
+    }
+    cells.push_back(std::move(row));
+  }
+  rows_->display(std::move(columns), std::move(cells));
+  if (at >= 0 && at < rows_->rowCount()) {
+    const QSignalBlocker still(table_);
+    table_->selectRow(at);
+  }
+  story_->setText(span(look_.ink2, doc_.currentCase() == drawingCase
+                                       ? QString()
+                                       : tr("in %1").arg(text(doc_.caseNow().name).toHtmlEscaped())));
+  QString above = QString("<span style='font-size:17px'><b>%1</b></span><br>").arg(tr("Balance"));
+  if (valves_.empty()) {
+    above +=
+        tr("There is no control valve in this network. Put one into each branch that is to have its flow.");
+    card_->showTake({}, false);
+  } else if (!flows_) {
+    above += doc_.model().sizing.branches.empty()
+                 ? tr("Type what each branch should pass. The least favoured is then named, and how far "
+                      "every valve opens.")
+                 : span(look_.ink2, tr("Being solved …"));
+    card_->showTake({}, false);
+  } else if (!flows_->balanced) {
+    above += span(look_.warning, QString::fromUtf8("▲ ") + text(flows_->why).toHtmlEscaped());
+    card_->showTake({}, false);
+  } else {
+    const Element* index = n.find(flows_->index);
+    above += tr("<b>%1</b> is the least favoured: with its valve wide open the supply could give %2 less.")
+                 .arg(index ? text(index->name).toHtmlEscaped() : QString(),
+                      "<b>" + text(withUnit(flows_->save_m, Measure::headDrop, units, 3)) + "</b>");
+    if (flows_->save_m < 0)
+      above += " " + span(look_.warning, tr("It must give so much more, or this branch has too little."));
+    above += "<p>" +
+             span(look_.ink2, tr("Solved again with these openings the flows are within %1 %.")
+                                  .arg(flows_->worst * 100, 0, 'g', 2)) +
+             "</p>";
+    card_->showTake(tr("Take the %1 openings").arg(flows_->branches.size()), true);
+  }
+  card_->show(above, {});
+}
+
+void SizingDesk::typedCell(int row, const QString& words) {
+  if (way_ != Way::balance || row < 0 || row >= static_cast<int>(valves_.size())) return;
+  const Id valve = valves_[static_cast<std::size_t>(row)];
+  SizingSetup next = doc_.model().sizing;
+  std::erase_if(next.branches, [&](const BranchGoal& b) { return b.valve == valve; });
+  refusedFlows_.erase(valve);
+  if (!words.trimmed().isEmpty()) {
+    auto flow =
+        parse(words.trimmed().toStdString(), Measure::volumeFlow, &doc_.units().unitFor(Measure::volumeFlow));
+    if (!flow || !(flow->value > 0)) {
+      refusedFlows_[valve] = flow ? tr("a flow of more than nothing") : text(flow.error().what);
+      emit doc_.refused(tr("%1: %2").arg(text(doc_.network().at(valve).name), refusedFlows_[valve]));
+      showBalance();
+      return;
+    }
+    next.branches.push_back({valve, std::move(*flow)});
+  }
+  flows_.reset();
+  doc_.takeModel(withSizing(doc_.model(), tr("Set the flow of a branch").toStdString(), std::move(next)));
+}
+
+}  // namespace conduit::desktop
