@@ -22,7 +22,8 @@ struct TiedLines {
   friend bool operator==(const TiedLines&, const TiedLines&) = default;
 };
 
-/// What a branch should pass: through a control valve, as it is drawn.
+/// What a branch should pass: through a control valve, as it is drawn. Sizes are to let it pass at least so
+/// much.
 struct BranchGoal {
   Id valve = noId;
   Given flow{};  // m3/s
@@ -37,9 +38,9 @@ struct KeptSizes {
 };
 
 struct SizingSetup {
-  Values about{};                // see sizingFields
+  Values about{};                   // see sizingFields
   std::vector<SizeRange> ranges{};  // none: each line's own standard and schedule
-  std::vector<Id> left{};        // lines left as they are
+  std::vector<Id> left{};           // lines left as they are
   std::vector<TiedLines> tied{};
   std::vector<BranchGoal> branches{};
   std::vector<KeptSizes> kept{};

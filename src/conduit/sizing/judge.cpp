@@ -11,6 +11,7 @@
 #include "limits/limits.h"
 #include "network/setting.h"
 #include "parts/pump/machine.h"
+#include "quantity/format.h"
 #include "sizing/choices.h"
 
 namespace conduit {
@@ -228,6 +229,14 @@ SizingVerdict Judge::judged(const SizeChoice& choice, std::size_t lane, bool wor
       continue;
     }
     double drivers = 0.0;
+    const auto weigh = [&](std::uint64_t& which, Id id, const std::string& label, double by, bool broken,
+                           const auto& what) {
+      if (limits) limits->push_back({which++, by});
+      if (!broken) return;
+      v.violation += by + 1e-9;
+      if (!v.worst || by > v.worst->by)
+        v.worst = BrokenLimit{g.id, id, label, words ? what() : std::string(), by};
+    };
     n.each([&](Id id, const Element& e) {
       if (e.part->group == Group::lift) {
         const ReadingOf r(n, answer, id);
@@ -241,12 +250,17 @@ SizingVerdict Judge::judged(const SizeChoice& choice, std::size_t lane, bool wor
         if (c.severity > Severity::broken) continue;
         const bool broken = c.broken();
         if (!broken && !limits) continue;
-        const double by = beyond(c);
-        if (limits) limits->push_back({which++, by});
-        if (!broken) continue;
-        v.violation += by + 1e-9;
-        if (!v.worst || by > v.worst->by)
-          v.worst = BrokenLimit{g.id, id, c.label, words ? c.what : std::string(), by};
+        weigh(which, id, c.label, beyond(c), broken, [&] { return c.what; });
+      }
+      // A branch that is to pass a flow passes it at least with its valve as it is drawn.
+      for (const BranchGoal& b : task_.model.sizing.branches) {
+        if (b.valve != id || !(b.flow.value > 0)) continue;
+        const double q = answer.branch(id, 0).flow_m3s.value_or(0.0), by = 1 - q / b.flow.value;
+        weigh(which, id, "Flow", by, by > 1e-6, [&] {
+          return fmt::format("{} passes {} and should pass {}", e.name,
+                             withUnit(q, Measure::volumeFlow, task_.units),
+                             withUnit(b.flow.value, Measure::volumeFlow, task_.units));
+        });
       }
     });
     drivers_w = std::max(drivers_w, drivers);

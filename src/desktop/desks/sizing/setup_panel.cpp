@@ -118,7 +118,13 @@ QString SetupPanel::link(const QString& to, const QString& words) const {
 
 void SetupPanel::setLook(const Look& look) {
   look_ = look;
-  setStyleSheet(QString("#sizing\\.setup { border-right: 1px solid %1; }").arg(look.hair.name()));
+  setStyleSheet(QString("#sizing\\.setup { border-right: 1px solid %1; }"
+                        "QRadioButton::indicator { width: 11px; height: 11px; border: 1px solid %2; "
+                        "border-radius: 6px; background: %3; }"
+                        "QRadioButton::indicator:checked { width: 5px; height: 5px; border: 4px solid %4; "
+                        "border-radius: 6px; background: %3; }"
+                        "QRadioButton:focus { border: 1px solid %4; border-radius: 3px; }")
+                    .arg(look.hair.name(), look.ink2.name(), look.field.name(), look.ink.name()));
   for (QLabel* label : headings_) {
     label->setFont(face(11.5, true));
     label->setIndent(0);
@@ -261,6 +267,10 @@ void SetupPanel::refresh() {
       limit(tr("NPSH margin"), "NPSH margin at least",
             QString::fromUtf8("≥ ") + text(withUnit(*l.npshMargin_m, Measure::headDrop, units, 3)));
   }
+  for (const BranchGoal& b : s.branches)
+    if (const Element* e = n.find(b.valve))
+      rows += row(tr("flow of %1").arg(inShort(text(e->name), 14)).toHtmlEscaped(),
+                  QString::fromUtf8("≥ ") + text(b.flow.typed));
   limits_->setText(table(rows) + grey(tr("and what services, points, valves and pumps ask for themselves")));
   // Left.
   words.clear();

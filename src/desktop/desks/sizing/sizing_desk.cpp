@@ -262,6 +262,7 @@ void SizingDesk::renew() {
 
 void SizingDesk::showAll() {
   card_->showGoal({}, {});
+  lower_->setVisible(way_ != Way::network || found_);
   switch (way_) {
     case Way::line: showLine(); break;
     case Way::network: showNetwork(); break;
@@ -470,9 +471,9 @@ void SizingDesk::showNetwork() {
   const bool older = found_ && found_->stamp != doc_.history().stamp();
   const SizingProposal* p = found_ ? &found_->proposal : nullptr;
   const bool mass = task->options.wanted == Wanted::mass;
-  std::vector<CellColumn> columns{{tr("Line"), true, 104},
-                                  {tr("Now"), true, 66},
-                                  {tr("Proposed"), true, 76},
+  std::vector<CellColumn> columns{{tr("Line"), true, 100},
+                                  {tr("Now"), true, 74},
+                                  {tr("Proposed"), true, 78},
                                   {tr("Governed by"), true, 0},
                                   {mass ? tr("kg now") : tr("Cost now"), false, 76},
                                   {tr("proposed"), false, 76},
@@ -763,6 +764,7 @@ void SizingDesk::setLook(const Look& look) {
           "#sizing\\.strip QToolButton:focus { border: 1px dotted %3; border-bottom: 3px solid %4; }")
           .arg(look.hair.name(), look.ink2.name(), look.ink.name(), look.water.name()));
   showAll();
+  if (way_ == Way::network) rowChosen(table_->row());
 }
 
 void SizingDesk::takeKeyboard() {

@@ -98,15 +98,15 @@ void SizingDesk::showLine() {
   };
   const int at = table_->row();
   std::vector<CellColumn> columns{{tr("Size"), true, 0},
-                                  {unit(Measure::velocity), false, 52},
-                                  {tr("Re/1000"), false, 64},
-                                  {tr("loss, %1").arg(unit(Measure::headDrop)), false, 60},
-                                  {tr("m in 100 m"), false, 78},
-                                  {tr("end, %1").arg(unit(Measure::gaugePressure)), false, 78},
-                                  {tr("NPSH, %1").arg(unit(Measure::headDrop)), false, 70},
-                                  {tr("laid"), false, 60},
-                                  {tr("whole life"), false, 76},
-                                  {tr("Limits"), true, 88}};
+                                  {unit(Measure::velocity), false, 56},
+                                  {tr("Re/1000"), false, 60},
+                                  {tr("loss, %1").arg(unit(Measure::headDrop)), false, 56},
+                                  {tr("m in 100 m"), false, 74},
+                                  {tr("end, %1").arg(unit(Measure::gaugePressure)), false, 74},
+                                  {tr("NPSH, %1").arg(unit(Measure::headDrop)), false, 66},
+                                  {tr("laid"), false, 54},
+                                  {tr("whole life"), false, 72},
+                                  {tr("Limits"), true, 100}};
   std::vector<std::vector<Cell>> cells;
   double allowed = 0.0;
   for (const LineSize& s : l.sizes)
@@ -327,8 +327,6 @@ void SizingDesk::studyBalance() {
 void SizingDesk::showBalance() {
   card_->showCourse(nullptr);
   card_->showSearch({});
-  bars_->display({});
-  title_->clear();
   const UnitSet& units = doc_.units();
   const Network& n = doc_.network();
   const auto unit = [&](Measure m) { return text(units.unitFor(m).symbol); };
@@ -338,14 +336,17 @@ void SizingDesk::showBalance() {
   const int at = table_->row();
   const QString head = unit(Measure::headDrop), flow = unit(Measure::volumeFlow);
   std::vector<CellColumn> columns{{tr("Valve"), true, 0},
-                                  {tr("flow wanted"), false, 104},
+                                  {tr("flow wanted"), false, 92},
                                   {tr("without, %1").arg(flow), false, 98},
-                                  {tr("there is, %1").arg(head), false, 86},
-                                  {tr("wide open"), false, 82},
-                                  {tr("opening"), false, 68},
-                                  {tr("Kv"), false, 62},
+                                  {tr("there is, %1").arg(head), false, 80},
+                                  {tr("wide open"), false, 76},
+                                  {tr("opening"), false, 66},
+                                  {tr("Kv"), false, 54},
                                   {tr("authority"), false, 70},
-                                  {tr("again, %1").arg(flow), false, 84}};
+                                  {tr("again, %1").arg(flow), false, 78}};
+  BarsData data;
+  data.kinds = {tr("taken wide open"), tr("to be throttled")};
+  data.unit = head;
   std::vector<std::vector<Cell>> cells;
   for (const Id id : valves_) {
     const Element* e = n.find(id);
@@ -365,7 +366,19 @@ void SizingDesk::showBalance() {
       for (const BalancedBranch& each : flows_->branches)
         if (each.valve == id) b = &each;
     if (b) {
-      if (flows_->index == id) row[0].text += tr(", least favoured");
+      if (flows_->index == id) row[0].text += tr(", index"), row[0].tip = tr("the least favoured");
+      if (data.bars.size() < 12) {
+        const auto metres = [&](double m) { return inUnit(m, units.unitFor(Measure::headDrop)); };
+        Bar bar{.name = text(e->name), .can = b->spare_m >= 0, .chosen = flows_->index == id};
+        bar.shares = {metres(b->spare_m >= 0 ? b->wideOpen_m : std::max(0.0, b->there_m)),
+                      metres(std::max(0.0, b->spare_m))};
+        bar.total = say(b->there_m, Measure::headDrop);
+        if (flows_->index == id) bar.under = tr("index");
+        if (b->spare_m < 0)
+          bar.why = QString::fromUtf8("▲ ") +
+                    tr("%1 short").arg(text(withUnit(-b->spare_m, Measure::headDrop, units, 3)));
+        data.bars.push_back(std::move(bar));
+      }
       const double over = b->without_m3s ? *b->without_m3s / b->flow_m3s - 1 : 0.0;
       row[2] = {.text = b->without_m3s ? say(b->without_m3s, Measure::volumeFlow) +
                                              QString(" %1%2 %")
@@ -400,6 +413,11 @@ void SizingDesk::showBalance() {
     const QSignalBlocker still(table_);
     table_->selectRow(at);
   }
+  bars_->display(std::move(data));
+  title_->setText(QString("<b>%1</b>&nbsp;&nbsp; %2&nbsp;&nbsp;&nbsp; %3")
+                      .arg(tr("Head there is for each valve"),
+                           span(look_.ink2, tr("when all have their flows")), bars_->legend()));
+  lower_->setVisible(!bars_->data().bars.empty());
   story_->setText(span(look_.ink2, doc_.currentCase() == drawingCase
                                        ? QString()
                                        : tr("in %1").arg(text(doc_.caseNow().name).toHtmlEscaped())));
