@@ -136,7 +136,8 @@ void Bars::draw() {
   const double step = niceStep(plot_->yAxis->range().upper, 5);
   for (double y = 0.0; y <= plot_->yAxis->range().upper; y += step) ticker->addTick(y, shortNumber(y, 6));
   plot_->yAxis->setTicker(ticker);
-  plot_->replot();
+  // Not laid out yet: it is drawn when it has its size.
+  if (plot_->width() > 40 && plot_->height() > 40) plot_->replot();
 }
 
 QPoint Bars::at(std::size_t bar) const {

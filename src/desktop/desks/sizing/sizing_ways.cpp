@@ -99,9 +99,9 @@ void SizingDesk::showLine() {
   const int at = table_->row();
   std::vector<CellColumn> columns{{tr("Size"), true, 0},
                                   {unit(Measure::velocity), false, 56},
-                                  {tr("Re/1000"), false, 60},
+                                  {tr("10³ Re"), false, 60},
                                   {tr("loss, %1").arg(unit(Measure::headDrop)), false, 56},
-                                  {tr("m in 100 m"), false, 74},
+                                  {tr("m/100 m"), false, 70},
                                   {tr("end, %1").arg(unit(Measure::gaugePressure)), false, 74},
                                   {tr("NPSH, %1").arg(unit(Measure::headDrop)), false, 66},
                                   {tr("laid"), false, 54},

@@ -1,0 +1,303 @@
+// The Sizing desk by mouse and keys: its three ways, the costs, what is taken and undone.
+#include <QApplication>
+#include <QCheckBox>
+#include <QClipboard>
+#include <QComboBox>
+#include <QFile>
+#include <QLabel>
+#include <QLineEdit>
+#include <QPushButton>
+#include <QRadioButton>
+#include <QTemporaryDir>
+
+#include "cases/case_edits.h"
+#include "desks/sizing/proposal_card.h"
+#include "desks/sizing/sizing_desk.h"
+#include "look/cell_table.h"
+#include "model/costs.h"
+#include "plot/bars.h"
+#include "sizing/choices.h"
+#include "window_fixture.h"
+
+namespace conduit::desktop {
+namespace {
+
+struct SizingTest : WindowTest {
+  SizingDesk& desk() { return window->the<SizingDesk>(); }
+  void rest() {
+    settle();
+    for (int quiet = 0; quiet < 4;) {
+      QTest::qWait(30);
+      quiet = desk().busy() ? 0 : quiet + 1;
+    }
+  }
+  void openSizing(const char* file) {
+    openModel(file);
+    QTest::keyClick(window.get(), Qt::Key_3, Qt::AltModifier);
+    ASSERT_EQ(&window->desk(), &desk());
+    rest();
+  }
+  template <class W>
+  W* the(const char* name) {
+    auto* w = window->findChild<W*>(name);
+    EXPECT_NE(w, nullptr) << name;
+    return w;
+  }
+  void type(const char* field, const QString& words) {
+    auto* edit = the<QLineEdit>(field);
+    edit->setFocus();
+    edit->selectAll();
+    QTest::keyClicks(edit, words);
+    QTest::keyClick(edit, Qt::Key_Return);
+  }
+  void press(const char* name) { QTest::mouseClick(the<QWidget>(name), Qt::LeftButton); }
+  QString cell(int row, int column) { return desk().rows().at(row, column)->text; }
+  int rowOf(const QString& name) {
+    for (int r = 0; r < desk().rows().rowCount(); ++r)
+      if (cell(r, 0).startsWith(name)) return r;
+    return -1;
+  }
+  std::string sizeOf(const char* line) {
+    return *doc().model().drawn.at(doc().model().drawn.byName(line)).text("size");
+  }
+  void link(const char* label, const char* to) {
+    emit the<QLabel>(label)->linkActivated(to);
+    QApplication::processEvents();
+  }
+};
+
+TEST_F(SizingTest, aProposalIsTakenInPartAndUndone) {
+  openSizing("tests/sizing/two_loop.lconduit");
+  EXPECT_EQ(desk().rows().rowCount(), 8);
+  EXPECT_EQ(cell(0, 2), "") << "nothing is proposed yet";
+  press("sizing.least.cost to lay");
+  type("sizing.trials", "30");
+  press("sizing.search");
+  rest();
+  ASSERT_TRUE(desk().found() && desk().found()->done);
+  const SizingProposal proposal = desk().found()->proposal;
+  EXPECT_TRUE(proposal.verdict.keeps());
+  EXPECT_LT(proposal.verdict.laid, 460000);
+  auto* take = the<QPushButton>("sizing.take");
+  EXPECT_TRUE(take->text().contains("Take the 8 ticked")) << take->text().toStdString();
+  EXPECT_TRUE(take->text().contains("keeps every limit"));
+  // By space: one left off, what remains is solved as a whole and costs more.
+  desk().table().setFocus();
+  desk().table().selectRow(1);
+  rest();
+  EXPECT_FALSE(desk().bars().data().bars.empty());
+  QTest::keyClick(&desk().table(), Qt::Key_Space);
+  rest();
+  EXPECT_TRUE(take->text().contains("Take the 7 ticked")) << take->text().toStdString();
+  // By mouse, on its box.
+  const QModelIndex box = desk().rows().index(2, 6);
+  QTest::mouseClick(desk().table().viewport(), Qt::LeftButton, {},
+                    desk().table().visualRect(box).center() + QPoint(12, 0));
+  rest();
+  EXPECT_TRUE(take->text().contains("Take the 6 ticked")) << take->text().toStdString();
+  QTest::mouseClick(take, Qt::LeftButton);
+  rest();
+  EXPECT_EQ(sizeOf("L-2"), "Loop 24 A");
+  EXPECT_EQ(sizeOf("L-3"), "Loop 24 A");
+  EXPECT_EQ(sizeOf("L-1"), desk().found()->task.rows[0].sizes[proposal.choice[0]]->name());
+  EXPECT_TRUE(the<QLabel>("sizing.above")->text().contains("Older than the model"));
+  doc().undo();
+  rest();
+  EXPECT_EQ(sizeOf("L-1"), "Loop 24 A") << "one step of undo";
+  // Ctrl+C copies the table.
+  desk().table().setFocus();
+  QTest::keyClick(&desk().table(), Qt::Key_C, Qt::ControlModifier);
+  EXPECT_EQ(QApplication::clipboard()->text().split('\n').size(), 10);
+  EXPECT_TRUE(QApplication::clipboard()->text().startsWith("Line\tNow\tProposed"));
+}
+
+TEST_F(SizingTest, theSetUpIsOfTheModelAndItsFile) {
+  openSizing("tests/sizing/two_loop.lconduit");
+  press("sizing.least.mass");
+  type("sizing.seed", "7");
+  type("sizing.addSizes", "Loop A from 4 to 12");
+  EXPECT_FALSE(the<QLineEdit>("sizing.addSizes")->property("refused").toBool());
+  type("sizing.addSizes", "Loop Z");
+  EXPECT_TRUE(the<QLineEdit>("sizing.addSizes")->property("refused").toBool());
+  type("sizing.trials", "many");
+  EXPECT_TRUE(the<QLineEdit>("sizing.trials")->property("refused").toBool());
+  doc().select({doc().network().byName("L-2"), doc().network().byName("L-3")});
+  rest();
+  link("sizing.ties", "tie");
+  doc().select({doc().network().byName("L-8")});
+  rest();
+  link("sizing.left", "leave");
+  rest();
+  const SizingSetup setup = doc().model().sizing;
+  ASSERT_EQ(setup.ranges.size(), 1u);
+  EXPECT_EQ(said(setup.ranges[0]), "Loop A from 4 to 12");
+  ASSERT_EQ(setup.tied.size(), 1u);
+  EXPECT_EQ(setup.tied[0].lines.size(), 2u);
+  EXPECT_EQ(setup.left.size(), 1u);
+  EXPECT_EQ(desk().rows().rowCount(), 0) << "these sizes have no mass, and mass is wanted";
+  press("sizing.least.cost to lay");
+  rest();
+  EXPECT_EQ(desk().rows().rowCount(), 6) << "two tied, one left";
+  QTemporaryDir folder;
+  ASSERT_TRUE(doc().save(folder.filePath("set.lconduit")));
+  ASSERT_TRUE(window->openFile(folder.filePath("set.lconduit")));
+  rest();
+  EXPECT_EQ(doc().model().sizing.ranges, setup.ranges);
+  EXPECT_EQ(doc().model().sizing.tied[0].lines.size(), 2u);
+  EXPECT_DOUBLE_EQ(sizingNumber(doc().model().sizing.about, sizing::seed), 7);
+  link("sizing.ties", "untie:0");
+  rest();
+  EXPECT_TRUE(doc().model().sizing.tied.empty());
+  doc().undo();
+  rest();
+  EXPECT_EQ(doc().model().sizing.tied.size(), 1u);
+}
+
+TEST_F(SizingTest, keptProposalsAreComparedAndComeBack) {
+  openSizing("tests/sizing/two_loop.lconduit");
+  press("sizing.least.cost to lay");
+  type("sizing.trials", "2");
+  press("sizing.search");
+  rest();
+  const SizeChoice first = desk().found()->proposal.choice;
+  link("sizing.below", "keep");
+  rest();
+  ASSERT_EQ(doc().model().sizing.kept.size(), 1u);
+  EXPECT_FALSE(the<QLabel>("sizing.above")->text().contains("Older"))
+      << "what was found is still of this model";
+  // Further, from the next seed; never worse.
+  type("sizing.trials", "20");
+  press("sizing.search");
+  rest();
+  EXPECT_LE(desk().found()->proposal.verdict.laid, desk().found()->task.stock ? 1e9 : 0);
+  EXPECT_TRUE(the<QLabel>("sizing.below")->text().contains("Proposal 1"));
+  link("sizing.below", "kept:0");
+  rest();
+  EXPECT_EQ(desk().found()->proposal.choice, first);
+  link("sizing.below", "drop:0");
+  rest();
+  EXPECT_TRUE(doc().model().sizing.kept.empty());
+}
+
+TEST_F(SizingTest, oneLineShowsEverySizeAndTakesOne) {
+  openSizing("tests/sizing/two_loop.lconduit");
+  doc().select({doc().network().byName("L-4")});
+  press("sizing.way.line");
+  rest();
+  ASSERT_TRUE(desk().line().has_value());
+  EXPECT_EQ(desk().rows().rowCount(), 14);
+  EXPECT_EQ(the<QComboBox>("sizing.line")->currentText(), "L-4");
+  EXPECT_EQ(cell(13, 0), "24 A, now");
+  // Velocity by hand: the whole network as drawn, 24 inches; v = Q/(π D²/4).
+  const double q = std::abs(*doc().solved()->solution.branch(doc().network().byName("L-4"), 0).flow_m3s);
+  EXPECT_NEAR(*desk().line()->sizes[13].velocity_ms, q / (M_PI * 0.6096 * 0.6096 / 4), 1e-9);
+  desk().table().selectRow(12);
+  QApplication::processEvents();
+  auto* take = the<QPushButton>("sizing.take");
+  EXPECT_TRUE(take->text().contains("Give it Loop 22 A")) << take->text().toStdString();
+  QTest::mouseClick(take, Qt::LeftButton);
+  rest();
+  EXPECT_EQ(sizeOf("L-4"), "Loop 22 A");
+  // The exact bore for a velocity: Q/v by hand, at the flow that it then has.
+  type("sizing.goal", "velocity 0.15 m/s");
+  rest();
+  EXPECT_TRUE(the<QLabel>("sizing.below")->text().contains("a bore of"))
+      << the<QLabel>("sizing.below")->text().toStdString();
+  type("sizing.goal", "colour 3");
+  EXPECT_TRUE(the<QLineEdit>("sizing.goal")->property("refused").toBool());
+  // Another line by the box.
+  auto* which = the<QComboBox>("sizing.line");
+  which->setCurrentIndex(which->findText("L-7"));
+  emit which->activated(which->currentIndex());
+  rest();
+  EXPECT_TRUE(the<QLabel>("sizing.above")->text().contains("L-7"));
+}
+
+TEST_F(SizingTest, balanceTakesOpeningsAndFlowsAreTyped) {
+  openSizing("samples/larch-court.lconduit");
+  press("sizing.way.balance");
+  rest();
+  ASSERT_TRUE(desk().flows() && desk().flows()->balanced);
+  EXPECT_EQ(desk().rows().rowCount(), 3);
+  EXPECT_EQ(doc().network().at(desk().flows()->index).name, "V-1");
+  // Another flow for the second: typed in the table, refused in words where it is none.
+  const auto write = [&](int row, const QString& words) {
+    desk().rows().setData(desk().rows().index(row, 1), words, Qt::EditRole);
+    QApplication::processEvents();
+    rest();
+  };
+  write(1, "fast");
+  EXPECT_TRUE(desk().rows().at(1, 1)->refused);
+  EXPECT_EQ(doc().model().sizing.branches.size(), 3u);
+  write(1, "2.6 L/s");
+  EXPECT_EQ(doc().model().sizing.branches.size(), 3u);
+  ASSERT_TRUE(desk().flows() && desk().flows()->balanced);
+  press("sizing.take");
+  rest();
+  // Plainly solved, the openings give the flows.
+  for (const auto& [valve, flow] : {std::pair{"V-1", 3.2e-3}, {"V-2", 2.6e-3}, {"V-3", 1.6e-3}})
+    EXPECT_NEAR(*doc().solved()->solution.branch(doc().network().byName(valve), 0).flow_m3s, flow,
+                1e-3 * flow)
+        << valve;
+  doc().undo();
+  rest();
+  EXPECT_GT(*doc().solved()->solution.branch(doc().network().byName("V-3"), 0).flow_m3s, 1.7e-3);
+  // More than it can: no opening is taken, and it is said why.
+  write(2, "60 L/s");
+  EXPECT_FALSE(desk().flows() && desk().flows()->balanced);
+  EXPECT_TRUE(the<QLabel>("sizing.above")->text().contains("▲"));
+}
+
+TEST_F(SizingTest, costsAreTypedAndCountAtOnce) {
+  openSizing("samples/larch-court.lconduit");
+  press("sizing.way.costs");
+  rest();
+  // (1 − 1.04^−15)/0.04 = 11.118 by hand; without interest the plain sum.
+  EXPECT_TRUE(the<QLabel>("sizing.worked")->text().contains("11.118"))
+      << the<QLabel>("sizing.worked")->text().toStdString();
+  type("costs.interest", "0 %");
+  rest();
+  EXPECT_TRUE(the<QLabel>("sizing.worked")->text().contains("<b>15</b>"));
+  type("costs.upkeep", "dear");
+  EXPECT_TRUE(the<QLineEdit>("costs.upkeep")->property("refused").toBool());
+  type("costs.hours.0", "2000");
+  rest();
+  EXPECT_DOUBLE_EQ(*costOf(doc().model().costs, costs::hours), 2000 * 3600.0);
+  EXPECT_TRUE(the<QCheckBox>("sizing.case.0")->text().contains("2 000") ||
+              the<QCheckBox>("sizing.case.0")->text().contains("2\u202f000"));
+}
+
+TEST_F(SizingTest, nothingToSizeIsSaidAndNothingBreaks) {
+  QTest::keyClick(window.get(), Qt::Key_3, Qt::AltModifier);
+  rest();
+  EXPECT_TRUE(the<QLabel>("sizing.above")->text().contains("Nothing to size"));
+  for (const char* way :
+       {"sizing.way.line", "sizing.way.balance", "sizing.way.costs", "sizing.way.network"}) {
+    press(way);
+    rest();
+  }
+  EXPECT_FALSE(desk().writeSheet("/nowhere/x.html"));
+  // A model that goes away while it is searched.
+  openModel("samples/kestrel-fell.lconduit");
+  desk().search();
+  QTest::qWait(150);
+  openModel("samples/larch-court.lconduit");
+  rest();
+  EXPECT_FALSE(desk().found());
+  // Stopped, what is best stays.
+  openModel("samples/kestrel-fell.lconduit");
+  desk().search();
+  QTest::qWait(1500);
+  press("sizing.search");
+  rest();
+  ASSERT_TRUE(desk().found());
+  QTemporaryDir folder;
+  EXPECT_TRUE(desk().writeSheet(folder.filePath("sizes.html")));
+  QFile sheet(folder.filePath("sizes.html"));
+  ASSERT_TRUE(sheet.open(QIODevice::ReadOnly));
+  EXPECT_TRUE(sheet.readAll().contains("L-44"));
+  EXPECT_TRUE(desk().writeSheet(folder.filePath("sizes.pdf")));
+}
+
+}  // namespace
+}  // namespace conduit::desktop

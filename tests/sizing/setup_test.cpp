@@ -1,0 +1,143 @@
+// What a sizing is asked for: in the file, as limits, as ties and ranges.
+#include <gtest/gtest.h>
+
+#include "cases/case_edits.h"
+#include "exchange/model_file.h"
+#include "exchange/stock_files.h"
+#include "model_text.h"
+#include "sizing/choices.h"
+#include "sizing/search.h"
+#include "sizing/words.h"
+
+namespace conduit::test {
+namespace {
+
+const char* everything =
+    R"({"format":"level-conduit","version":2,"job":{},
+"sizing":{"least":"mass","trials":"12","seed":"3","sizes":[{"standard":"ASME B36.10M","schedule":"40","from":"2","to":"6","service":"Mains"}],
+"left as they are":["L-2"],"one size together":[{"name":"both","lines":["L-1","L-3"]}],
+"branches":[{"valve":"V","flow":"3 L/s"}],"kept proposals":[{"name":"first","sizes":{"L-1":"ASME B36.10M 4 40","gone":"x"}}],"of later":{"a":1}},
+"points":[{"name":"A","height":"0 m"},{"name":"B","height":"0 m"},{"name":"C","height":"0 m"},{"name":"D","height":"0 m"},{"name":"E","height":"0 m"}],
+"elements":[{"kind":"pipe","name":"L-1","from":"A","to":"B","length":"10 m","size":"ASME B36.10M 4 40","roughness":"0.1 mm"},
+{"kind":"pipe","name":"L-2","from":"B","to":"C","length":"10 m","size":"ASME B36.10M 4 40","roughness":"0.1 mm"},
+{"kind":"pipe","name":"L-3","from":"C","to":"D","length":"10 m","size":"ASME B36.10M 4 40","roughness":"0.1 mm"},
+{"kind":"control valve","name":"V","from":"D","to":"E","Kv":"20 m3/h"},
+{"kind":"fixed pressure","name":"S","point":"A","pressure":"2 bar"},{"kind":"fixed pressure","name":"R","point":"E","pressure":"1 bar"}]})";
+
+TEST(SizingSetup, goesThroughTheFileAndBack) {
+  const auto model = readModel(everything, &shippedStock());
+  ASSERT_TRUE(model.has_value()) << model.error().front().what;
+  const SizingSetup& s = model->sizing;
+  EXPECT_EQ(*s.about.get<std::string>(sizing::least), "mass");
+  EXPECT_DOUBLE_EQ(sizingNumber(s.about, sizing::trials), 12);
+  ASSERT_EQ(s.ranges.size(), 1u);
+  EXPECT_EQ(said(s.ranges[0]), "ASME B36.10M 40 from 2 to 6 for Mains");
+  EXPECT_EQ(rangeFrom(said(s.ranges[0]), shippedStock()), s.ranges[0]);
+  EXPECT_EQ(s.left, std::vector<Id>{model->drawn.byName("L-2")});
+  EXPECT_EQ(s.tied.at(0).lines.size(), 2u);
+  EXPECT_DOUBLE_EQ(s.branches.at(0).flow.value, 0.003);
+  EXPECT_EQ(s.kept.at(0).sizes.size(), 1u) << "a line that is gone since is no fault";
+  const std::string text = writeModel(*model);
+  EXPECT_NE(text.find("\"of later\""), std::string::npos);
+  const auto again = readModel(text, &shippedStock());
+  ASSERT_TRUE(again.has_value());
+  EXPECT_EQ(again->sizing.ranges, s.ranges);
+  EXPECT_EQ(writeModel(*again), text);
+  // By Id inside: renamed, it is the same; taken away, it is left out.
+  Draft draft(model->drawn);
+  draft.rename(model->drawn.byName("L-2"), "Main");
+  Model renamed = *model;
+  renamed.drawn = std::move(draft).finish();
+  EXPECT_NE(writeModel(renamed).find("\"left as they are\":[\"Main\"]"), std::string::npos);
+  // The first version knew nothing of it: somebody else's key, passed on.
+  std::string old = everything;
+  old.replace(old.find("\"version\":2"), 11, "\"version\":1");
+  const auto first = readModel(old, &shippedStock());
+  ASSERT_TRUE(first.has_value());
+  EXPECT_TRUE(first->sizing.empty());
+}
+
+struct Wrong {
+  const char *from, *to, *says;
+};
+class SizingSetupWrong : public testing::TestWithParam<Wrong> {};
+TEST_P(SizingSetupWrong, isSaidWithItsPlace) {
+  std::string text = everything;
+  const auto at = text.find(GetParam().from);
+  ASSERT_NE(at, std::string::npos);
+  text.replace(at, std::string(GetParam().from).size(), GetParam().to);
+  const auto model = readModel(text, &shippedStock());
+  ASSERT_FALSE(model.has_value());
+  EXPECT_NE(model.error().front().what.find(GetParam().says), std::string::npos)
+      << model.error().front().what;
+  EXPECT_NE(model.error().front().what.find("line "), std::string::npos) << model.error().front().what;
+}
+INSTANTIATE_TEST_SUITE_P(All, SizingSetupWrong,
+                         testing::Values(Wrong{R"("trials":"12")", R"("trials":"-1")", "trials"},
+                                         Wrong{R"("least":"mass")", R"("least":"beauty")", "least"},
+                                         Wrong{R"(["L-2"])", R"(["L-9"])", "there is no L-9"},
+                                         Wrong{R"(["L-2"])", R"(["V"])", "V is no pipe"},
+                                         Wrong{R"(["L-2"])", R"("L-2")", "must be a list"},
+                                         Wrong{R"(["L-1","L-3"])", R"(["L-1"])", "fewer than two"},
+                                         Wrong{R"("flow":"3 L/s")", R"("flow":"3 bar")", "flow of V"},
+                                         Wrong{R"("standard":"ASME B36.10M","schedule")", R"("schedule")",
+                                               "standard"},
+                                         Wrong{R"([{"valve")", R"([5,{"valve")", "must be an object"}));
+
+// A branch passes at least what it should: the least size that does, against a hand's own bisection over the
+// sizes, each solved.
+TEST(SizingSetup, aBranchFlowIsALimit) {
+  auto model = readModel(everything, &shippedStock());
+  ASSERT_TRUE(model.has_value());
+  model->sizing.ranges.clear(), model->sizing.left.clear(), model->sizing.tied.clear();
+  model->sizing.about = {};
+  for (const double wanted : {0.002, 0.004, 0.0053}) {
+    model->sizing.branches.at(0).flow.value = wanted;
+    SizingOptions options = optionsOf(model->sizing);
+    options.wanted = Wanted::laid;
+    options.trials = 5;
+    options.tied = {{model->drawn.byName("L-1"), model->drawn.byName("L-2"), model->drawn.byName("L-3")}};
+    const auto stock = readAndShared(shippedStock());
+    const auto task = sizingTask(*model, options, stock, UnitSet::siWater());
+    ASSERT_TRUE(task.has_value());
+    ASSERT_EQ(task->rows.size(), 1u);
+    const SizingProposal p = searchSizes(*task);
+    ASSERT_TRUE(p.verdict.keeps()) << wanted;
+    Judge judge(*task, 1);
+    double cheapest = 1e300;
+    for (std::uint16_t s = 0; s < task->rows[0].sizes.size(); ++s) {
+      const Network n = judge.network(drawingCase, {s});
+      const Solution answer = solve(n, stock.get());
+      const double q = answer.branch(n.byName("V"), 0).flow_m3s.value_or(0);
+      bool broken = q < wanted * (1 - 1e-6);
+      n.each([&](Id id, const Element&) {
+        for (const Check& c : checksOf(n, answer, id, UnitSet::siWater()))
+          broken = broken || (c.severity <= Severity::broken && c.broken());
+      });
+      if (!broken) cheapest = std::min(cheapest, 30 * *task->rows[0].sizes[s]->costPerMetre);
+    }
+    EXPECT_DOUBLE_EQ(p.verdict.laid, cheapest) << wanted;
+  }
+}
+
+TEST(SizingSetup, whatHangsTogetherIsOfferedToBeTied) {
+  const auto model = loadModel(SOURCE_DIR "/samples/larch-court.lconduit", &shippedStock());
+  ASSERT_TRUE(model.has_value());
+  const auto offers = tiesOffered(model->drawn);
+  ASSERT_EQ(offers.size(), 3u);
+  for (const TiedLines& t : offers) EXPECT_TRUE(t.name.starts_with("both sides of ")) << t.name;
+  // What is tied already is not offered again.
+  EXPECT_EQ(tiesOffered(model->drawn, offers).size(), 0u);
+  const auto kestrel = loadModel(SOURCE_DIR "/samples/kestrel-fell.lconduit", &shippedStock());
+  ASSERT_TRUE(kestrel.has_value());
+  std::set<Id> once;
+  for (const TiedLines& t : tiesOffered(kestrel->drawn)) {
+    EXPECT_GE(t.lines.size(), 2u);
+    for (const Id id : t.lines) EXPECT_TRUE(once.insert(id).second) << "no line in two ties";
+  }
+  EXPECT_EQ(rangeFrom("ASME B36.10M 40 from 2 to 99", shippedStock()), std::nullopt);
+  EXPECT_EQ(rangeFrom("", shippedStock()), std::nullopt);
+}
+
+}  // namespace
+}  // namespace conduit::test
