@@ -17,6 +17,7 @@ Bars::Bars(QWidget* parent) : QWidget(parent), plot_(new QCustomPlot(this)), loo
   auto* layout = new QVBoxLayout(this);
   layout->setContentsMargins(0, 0, 0, 0);
   layout->addWidget(plot_);
+  plot_->setMinimumSize(60, 60);
   plot_->setInteractions(QCP::Interactions());
   plot_->setMouseTracking(true);
   plot_->installEventFilter(this);

@@ -152,7 +152,7 @@ void Plot::draw() {
   };
   place(now_, data_.now, QPen(look_.ink2, 1, Qt::DotLine));
   place(cursor_, pointed, QPen(look_.ink, 1));
-  plot_->replot(QCustomPlot::rpQueuedReplot);
+  if (plot_->width() > 1 && plot_->height() > 1) plot_->replot(QCustomPlot::rpQueuedReplot);
 }
 
 void Plot::point(double x) {
