@@ -12,13 +12,6 @@
 namespace conduit {
 namespace {
 
-std::string sentence(const std::string& name, const Check& c, const UnitSet& units) {
-  if (!c.what.empty()) return c.what;
-  const bool low = c.least && c.value < *c.least;
-  return fmt::format("{}: {} is {}, {} {}", name, c.label, withUnit(c.value, c.measure, units),
-                     low ? "under" : "over", withUnit(low ? *c.least : *c.most, c.measure, units));
-}
-
 // A device is one thing: what is joined at two heights far apart is mostly a slip of the drawing.
 constexpr double mostApart_m = 3.0;
 
@@ -68,6 +61,13 @@ void checkWay(const Network& network, const Solution& solution, Id id, std::vect
 
 }  // namespace
 
+std::string sentenceOf(const std::string& name, const Check& c, const UnitSet& units) {
+  if (!c.what.empty()) return c.what;
+  const bool low = c.least && c.value < *c.least;
+  return fmt::format("{}: {} is {}, {} {}", name, c.label, withUnit(c.value, c.measure, units),
+                     low ? "under" : "over", withUnit(low ? *c.least : *c.most, c.measure, units));
+}
+
 std::vector<Check> checksOf(const Network& network, const Solution& solution, Id id, const UnitSet& units) {
   std::vector<Check> checks;
   const Element* e = network.find(id);
@@ -99,7 +99,7 @@ std::vector<Finding> findings(const Network& network, const Solution& solution, 
              if (!c.broken()) continue;
              const std::string& name = network.at(ids[i]).name;
              const double limit = c.spoken ? 0.0 : c.least && c.value < *c.least ? *c.least : *c.most;
-             Finding f{c.severity, {name, ""}, sentence(name, c, units), std::move(c.remedies)};
+             Finding f{c.severity, {name, ""}, sentenceOf(name, c, units), std::move(c.remedies)};
              // What cannot be weighed against others stands before them.
              here.push_back({std::move(f),
                              c.spoken ? 1e300 : std::abs(c.value - limit) / std::max(std::abs(limit), 1e-9)});

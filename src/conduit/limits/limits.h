@@ -9,6 +9,9 @@ namespace conduit {
 [[nodiscard]] std::vector<Check> checksOf(const Network& network, const Solution& solution, Id id,
                                           const UnitSet& units);
 
+/// The finding's sentence of a broken check of an element.
+[[nodiscard]] std::string sentenceOf(const std::string& name, const Check& check, const UnitSet& units);
+
 /// All broken checks and all problems of the summary, worst first, each with its place and its remedies.
 [[nodiscard]] std::vector<Finding> findings(const Network& network, const Solution& solution,
                                             const UnitSet& units);

@@ -32,6 +32,10 @@ bool piped(const Values& v) { return !rectangular(v); }
 constexpr Key<GaugePressure> rating{"rating"};
 constexpr std::string_view takeOffKey = "take-off", sizeKey = "size";
 
+bool isLaid(const Values& v) {
+  const bool* laid = v.get<bool>(laidKey);
+  return !laid || *laid;
+}
 bool noTakeOff(const Values& v) {
   const auto* t = v.get<std::string>(takeOffKey);
   return !t || t->empty();
@@ -59,6 +63,8 @@ const Field fields[] = {
     field(Key<Velocity>{"velocity at most"}, 0.01, 100, "here, in place of the job's"),
     field(Key<Velocity>{"velocity at least"}, 0, 100, "here, in place of the job's"),
     field(Key<Ratio>{"gradient at most"}, 0, 100, "here, in place of the job's"),
+    flag(laidKey, true,
+         "no: it is only planned, and nothing passes; once said either way, a sizing may choose it"),
     text("note", "anything worth saying"),
 };
 
@@ -252,6 +258,10 @@ double hazenWilliamsResistance(const Line& line, const friction::HazenWilliams& 
 
 Prepared prepare(const Values& values, const Setting& setting, std::span<const EndPlace> ends) {
   Prepared prepared;
+  if (!isLaid(values)) {
+    prepared.branches.push_back({.from = 0, .to = 1, .law = nullptr, .shut = true});
+    return prepared;
+  }
   if (const auto* name = values.get<std::string>(sizeKey);
       name && !name->empty() && setting.stock && !setting.stock->pipe(*name))
     prepared.problem = Problem{{"", "size"}, fmt::format("\"{}\" is not a size of the catalogue", *name), {}};
@@ -314,6 +324,7 @@ std::optional<double> ratingOf(const Values& values, const Setting& setting) {
 }
 
 std::optional<double> velocity(const Reading& r) {
+  if (!isLaid(*r.values)) return std::nullopt;
   const auto q = outcome::flow(r);
   const auto section = sectionOf(*r.values, *r.setting);
   return q && section ? std::optional(std::abs(*q) / section->area_m2) : std::nullopt;
@@ -324,6 +335,7 @@ std::optional<double> reynolds(const Reading& r) {
   return v ? std::optional(*v * *d / r.setting->viscosity_m2s) : std::nullopt;
 }
 std::optional<double> gradient(const Reading& r) {
+  if (!isLaid(*r.values)) return std::nullopt;
   const auto h = outcome::headLoss(r);
   const auto line = lineOf(*r.values, *r.setting, r.ends);
   return h && line && line->length_m > 0 ? std::optional(std::abs(*h) / line->length_m) : std::nullopt;
@@ -360,6 +372,7 @@ const Outcome outcomes[] = {
 
 std::string story(const Reading& r, const UnitSet& units) {
   const auto q = outcome::flow(r), v = velocity(r), h = outcome::headLoss(r), i = gradient(r);
+  if (!isLaid(*r.values)) return "Planned, not laid: nothing passes.";
   if (!q || !v) return "Its flow is not determined.";
   if (std::abs(*q) < 1e-9) return "Nothing flows here.";
   std::string text = fmt::format("Carries {} at {}", withUnit(std::abs(*q), Measure::volumeFlow, units, 3),
@@ -377,6 +390,7 @@ std::string story(const Reading& r, const UnitSet& units) {
 }
 
 void check(const Reading& r, const UnitSet& units, std::vector<Check>& checks) {
+  if (!isLaid(*r.values)) return;
   const auto v = velocity(r);
   const auto q = outcome::flow(r);
   const Limits limits = limitsFor(*r.values, *r.setting);
@@ -640,7 +654,7 @@ std::optional<Working> working(const Reading& r, std::string_view outcomeKey) {
 
 Geometry geometry(const Values& values, const Setting& setting) {
   Geometry g;
-  if (const auto section = sectionOf(values, setting))
+  if (const auto section = isLaid(values) ? sectionOf(values, setting) : std::nullopt; section)
     g.bore_m = isSection(values, 0) ? section->hydraulic_m : section->equalArea_m();
   if (const auto l = get(values, length, setting.medium)) g.length_m = l->si();
   else if (const auto takeOff = takeOffOf(values, setting)) g.length_m = takeOff->length_m();

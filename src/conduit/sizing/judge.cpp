@@ -10,6 +10,7 @@
 #include "cases/year.h"
 #include "limits/limits.h"
 #include "network/setting.h"
+#include "parts/pipe.h"
 #include "parts/pump/machine.h"
 #include "quantity/format.h"
 #include "sizing/choices.h"
@@ -42,6 +43,30 @@ bool SizingVerdict::betterThan(const SizingVerdict& o) const {
   if ((violation <= 0) != (o.violation <= 0)) return violation <= 0;
   if (violation > 0 && violation != o.violation) return violation < o.violation;
   return objective < o.objective;
+}
+
+const PipeSize& notLaid() {
+  static const PipeSize none{.standard = "not",
+                             .nominal = "laid",
+                             .schedule = {},
+                             .material = {},
+                             .mass_kgm = 0.0,
+                             .rating_pa = {},
+                             .costPerMetre = 0.0,
+                             .source = {}};
+  return none;
+}
+
+void giveSize(Draft& draft, Id line, const PipeSize& size) {
+  Values& v = draft.values(line);
+  if (&size == &notLaid()) {
+    v.set(pipe::laidKey, false);
+    return;
+  }
+  // Once said, it stays said: a sizing may then lay it not.
+  if (v.find(pipe::laidKey)) v.set(pipe::laidKey, true);
+  v.clear("bore");
+  v.set("size", size.name());
 }
 
 SizingOptions optionsOf(const SizingSetup& setup) {
@@ -106,12 +131,14 @@ Result<SizingTask> sizingTask(const Model& model, const SizingOptions& options,
                                                   : "its sizes have no cost in the catalogue"});
         continue;
       }
+      const bool* laid = e->values.get<bool>(pipe::laidKey);
+      if (laid) sizes.insert(sizes.begin(), &notLaid());
       if (row.sizes.empty()) row.sizes = sizes;
       const Geometry g = e->part->geometry(e->values, *setting);
       row.lines.push_back(id);
       row.length_m += g.length_m.value_or(0.0);
       const std::string* now = e->text("size");
-      const PipeSize* size = now ? stock->pipe(*now) : nullptr;
+      const PipeSize* size = laid && !*laid ? &notLaid() : now ? stock->pipe(*now) : nullptr;
       const auto at = std::find(row.sizes.begin(), row.sizes.end(), size);
       const std::optional<std::size_t> here =
           at == row.sizes.end() ? std::nullopt
@@ -155,11 +182,7 @@ Network Judge::with(const Network& base, const SizeChoice& choice) const {
   for (std::size_t r = 0; r < choice.size(); ++r) {
     const SizingRow& row = task_.rows[r];
     if (row.now && *row.now == choice[r]) continue;
-    const std::string name = row.sizes[choice[r]]->name();
-    for (const Id id : row.lines) {
-      draft.values(id).clear("bore");
-      draft.values(id).set("size", name);
-    }
+    for (const Id id : row.lines) giveSize(draft, id, *row.sizes[choice[r]]);
   }
   return std::move(draft).finish();
 }
@@ -250,7 +273,7 @@ SizingVerdict Judge::judged(const SizeChoice& choice, std::size_t lane, bool wor
         if (c.severity > Severity::broken) continue;
         const bool broken = c.broken();
         if (!broken && !limits) continue;
-        weigh(which, id, c.label, beyond(c), broken, [&] { return c.what; });
+        weigh(which, id, c.label, beyond(c), broken, [&] { return sentenceOf(e.name, c, task_.units); });
       }
       // A branch that is to pass a flow passes it at least with its valve as it is drawn.
       for (const BranchGoal& b : task_.model.sizing.branches) {

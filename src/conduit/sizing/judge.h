@@ -27,7 +27,12 @@ struct SizingOptions {
 
 [[nodiscard]] SizingOptions optionsOf(const SizingSetup& setup);
 
-/// Lines of one size, and the sizes there are for them by rising bore.
+/// In place of a size: the line is not laid. It costs nothing, and nothing passes.
+[[nodiscard]] const PipeSize& notLaid();
+/// Gives lines a size, or lays them not.
+void giveSize(Draft& draft, Id line, const PipeSize& size);
+
+/// Lines of one size, and the sizes there are for them by rising bore; the first may be `notLaid`.
 struct SizingRow {
   std::vector<Id> lines;
   std::vector<const PipeSize*> sizes;

@@ -11,7 +11,7 @@ namespace conduit {
 std::optional<PlainTree> plainTree(const SizingTask& task, const Judge& judge) {
   if (task.cases.size() != 1 || task.options.wanted == Wanted::wholeLife) return std::nullopt;
   for (const SizingRow& r : task.rows)
-    if (r.lines.size() != 1) return std::nullopt;
+    if (r.lines.size() != 1 || r.sizes.front() == &notLaid()) return std::nullopt;
   const Network n = networkOf(task.model, task.cases.front());
   // Pipes and points, one that holds a head, nothing else: then the flow of each line is what is drawn behind
   // it.

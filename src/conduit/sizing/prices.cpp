@@ -48,6 +48,7 @@ std::optional<EconomicBore> economicBore(std::span<const PipeSize* const> sizes,
           seconds * prices.energyWorth;
   out.bore_m = std::pow(5 * out.b / (out.m * laid), 1 / (out.m + 5));
   for (const PipeSize* s : sizes) {
+    if (!(s->bore_m > 0)) continue;
     if (s->bore_m <= out.bore_m && (!out.below || s->bore_m > out.below->bore_m)) out.below = s;
     if (s->bore_m > out.bore_m && (!out.above || s->bore_m < out.above->bore_m)) out.above = s;
   }

@@ -229,7 +229,10 @@ std::vector<Governed> governedOf(const SizingTask& task, Judge& judge, const Siz
       task.rows.size(),
       [&](std::size_t r, std::size_t lane, std::stop_token) {
         Governed g;
-        if (choice[r] == 0) return g;
+        if (choice[r] == 0) {
+          if (task.rows[r].sizes.front() == &notLaid()) g.by = Governed::By::notLaid;
+          return g;
+        }
         SizeChoice c = choice;
         --c[r];
         const SizingVerdict v = judge.of(c, lane, true);
@@ -264,8 +267,7 @@ Model withSizes(const SizingTask& task, const SizeChoice& choice, const std::vec
     if (!ticked.empty() && !ticked[r]) continue;
     for (const Id id : task.rows[r].lines) {
       if (!task.model.drawn.find(id)) continue;
-      draft.values(id).clear("bore");
-      draft.values(id).set("size", task.rows[r].sizes[choice[r]]->name());
+      giveSize(draft, id, *task.rows[r].sizes[choice[r]]);
     }
   }
   return withEdit(task.model, drawingCase, std::move(draft).finish());

@@ -33,12 +33,14 @@ std::string brokenSaid(const SizingTask& task, const BrokenLimit& b) {
 
 std::string governedSaid(const SizingTask& task, const Governed& g) {
   if (g.by == Governed::By::smallest) return "the smallest there is";
+  if (g.by == Governed::By::notLaid) return "the limits are kept without it";
   if (g.by == Governed::By::cost) return fmt::format("a size down costs {} more", digits(g.dearer, 3));
   return g.limit ? "a size down: " + brokenSaid(task, *g.limit) : "a size down breaks a limit";
 }
 
 std::string governedShort(const SizingTask& task, const SizingRow& row, const Governed& g) {
   if (g.by == Governed::By::smallest) return "smallest";
+  if (g.by == Governed::By::notLaid) return "kept without it";
   if (g.by == Governed::By::cost) return fmt::format("a size down: {} dearer", digits(g.dearer, 3));
   if (!g.limit) return "a limit";
   const bool own = std::find(row.lines.begin(), row.lines.end(), g.limit->element) != row.lines.end();

@@ -27,7 +27,9 @@ struct PipeSize {
   std::optional<double> mass_kgm, rating_pa, costPerMetre;
   std::string source;
   Origin origin = Origin::shipped;
-  [[nodiscard]] std::string name() const { return standard + " " + nominal + " " + schedule; }
+  [[nodiscard]] std::string name() const {
+    return standard + " " + nominal + (schedule.empty() ? "" : " " + schedule);
+  }
 };
 
 /// A fitting has a fixed K; or an equivalent length in bores whose K is that times the friction factor of

@@ -167,9 +167,11 @@ QString SizingDesk::money(double v) const {
 
 // The nominal size, with the schedule and the standard only where there are several.
 QString SizingDesk::sizeShort(const SizingTask& task, const PipeSize& size) const {
+  if (&size == &notLaid()) return tr("not laid");
   bool standards = false, schedules = false;
   for (const SizingRow& row : task.rows)
     for (const PipeSize* s : row.sizes) {
+      if (s == &notLaid()) continue;
       standards = standards || s->standard != size.standard;
       schedules = schedules || s->schedule != size.schedule;
     }
@@ -679,8 +681,7 @@ void SizingDesk::take() {
     Draft draft(doc_.model().drawn);
     for (const Id id : line_->lines) {
       if (!doc_.model().drawn.find(id)) continue;
-      draft.values(id).clear("bore");
-      draft.values(id).set("size", s.size->name());
+      giveSize(draft, id, *s.size);
     }
     doc_.takeModel(
         EditedModel{tr("Give %1 the size %2")

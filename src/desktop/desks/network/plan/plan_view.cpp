@@ -8,6 +8,7 @@
 #include "look/round_numbers.h"
 #include "look/symbol.h"
 #include "network/put.h"
+#include "parts/pipe.h"
 #include "plan/pipe_strip.h"
 #include "quantity/format.h"
 
@@ -189,7 +190,9 @@ void PlanView::rebuild() {
     if (part.ends == Ends::two) {
       const Spot a = net.at(e.ends[0]).at, b = net.at(e.ends[1]).at;
       Band band{id, a, b};
-      band.incomplete = incomplete;
+      // What is only planned is drawn broken too.
+      const bool* laid = e.values.get<bool>(pipe::laidKey);
+      band.incomplete = incomplete || (laid && !*laid);
       const Geometry g = part.geometry ? part.geometry(e.values, setting) : Geometry{};
       band.width = widthOf(g.bore_m.value_or(std::min(bores[e.ends[0]], bores[e.ends[1]])));
       std::optional<ReadingOf> reading;
