@@ -252,6 +252,7 @@ int SizeCommand::run(std::ostream& out, std::ostream& err) const {
     json["seed"] = options.seed, json["trials"] = best.trials, json["judged"] = best.judged, json["how"] = best.how,
     json["proved"] = best.proved;
     json["bound"] = number(best.bound);
+    json["no_bound"] = best.noBound;
     json["now"] = best.now ? verdictJson(*task, *best.now) : Json(nullptr);
     json["proposed"] = verdictJson(*task, best.verdict);
     json["lines"] = Json::array(), json["left"] = Json::array(), json["course"] = Json::array();
@@ -293,7 +294,9 @@ int SizeCommand::run(std::ostream& out, std::ostream& err) const {
       if (best.proved) out << "proved: no choice of these sizes that keeps the limits is cheaper\n";
       else if (best.bound)
         out << plainUtf8(fmt::format("no choice can cost less than {}\n", digits(*best.bound, 6)));
-      else out << "no bound is known below which no choice can lie\n";
+      else
+        out << plainUtf8(fmt::format("no bound is known below which no choice can lie{}\n",
+                                     best.noBound.empty() ? "" : ": " + best.noBound));
       for (const auto& [id, why] : task->left)
         out << plainUtf8(fmt::format("  left: {}: {}\n", model->drawn.at(id).name, why));
     }

@@ -58,7 +58,8 @@ Page sizingSheet(const SizingTask& task, const SizingProposal& p) {
   page.blocks.push_back(
       Page::Sentence{p.proved  ? "Proved: no choice of these sizes that keeps the limits is cheaper."
                      : p.bound ? fmt::format("No choice can cost less than {}.", digits(*p.bound, 5))
-                               : "No bound is known below which no choice can lie."});
+                               : "No bound is known below which no choice can lie" +
+                                     (p.noBound.empty() ? "." : ": " + p.noBound + ".")});
   for (const auto& [id, why] : task.left)
     page.blocks.push_back(Page::Sentence{task.model.drawn.at(id).name + ": " + why + ".", true});
   return page;

@@ -8,6 +8,7 @@
 #include <random>
 
 #include "cases/case_edits.h"
+#include "sizing/bound.h"
 #include "sizing/descent.h"
 #include "sizing/plain_tree.h"
 #include "sizing/steps.h"
@@ -218,6 +219,10 @@ SizingProposal searchSizes(const SizingTask& task, const SearchOptions& options)
         "network{}; there may be a cheaper one",
         best.trials, task.options.seed, best.judged,
         task.cases.size() > 1 ? fmt::format(" in {} cases", task.cases.size()) : "");
+  }
+  if (!best.bound) {
+    CostBound bound = costBound(task, judge, options.jobs.stop);
+    best.bound = bound.cost, best.noBound = std::move(bound.why);
   }
   best.governed = governedOf(task, judge, best.choice, best.verdict, options.jobs);
   return best;

@@ -23,6 +23,7 @@ struct SizingProposal {
   std::vector<Governed> governed;    // of each row
   bool proved = false;               // nothing that keeps the limits is cheaper
   std::optional<double> bound;       // no choice can cost less; empty: no bound is known
+  std::string noBound;               // why
   std::string how;                   // what was searched
   std::size_t trials = 0, judged = 0;
   std::vector<std::pair<std::size_t, double>> course;  // cost of the best after so many trials

@@ -593,7 +593,10 @@ void SizingDesk::showNetwork() {
                               : tr("%1 times the best").arg(1 + gap, 0, 'f', 1)) +
              (gap > 0.3 ? span(look_.ink2, tr("A weak bound: it may be far better than that.")) : QString());
   } else {
-    above += "<p>" + tr("No bound is known below which no answer can lie.") + "</p>";
+    above += "<p>" +
+             tr("No bound is known below which no answer can lie%1.")
+                 .arg(p->noBound.empty() ? QString() : ": " + text(p->noBound).toHtmlEscaped()) +
+             "</p>";
   }
   PlotData course;
   bool moves = false;

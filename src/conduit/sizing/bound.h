@@ -1,0 +1,20 @@
+// A cost below which no choice of sizes can lie that keeps the least pressures, with flows free.
+#pragma once
+
+#include "sizing/judge.h"
+
+namespace conduit {
+
+struct CostBound {
+  std::optional<double> cost;  // in what is wanted; empty: no bound is known
+  std::string why;             // where there is none
+};
+
+/// For networks of one held head and given draw-offs in which nothing lifts (docs/theory.md, "A bound"): the
+/// power that lines lose, Σ Q h, is at most what the source gives more than the draw-offs must have, Σ q (H −
+/// Hmin). With a price on it, each line's least cost over all sizes at a flow is a function of that flow
+/// alone; a convex function below each makes of the flows a linear programme, whose least cost less the price
+/// of the power is a bound whatever the price; the best price is searched for. Over the cases, the greatest.
+[[nodiscard]] CostBound costBound(const SizingTask& task, const Judge& judge, std::stop_token stop = {});
+
+}  // namespace conduit
