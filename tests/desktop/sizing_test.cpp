@@ -3,6 +3,7 @@
 #include <QCheckBox>
 #include <QClipboard>
 #include <QComboBox>
+#include <QCompleter>
 #include <QFile>
 #include <QLabel>
 #include <QLineEdit>
@@ -265,6 +266,45 @@ TEST_F(SizingTest, costsAreTypedAndCountAtOnce) {
   EXPECT_DOUBLE_EQ(*costOf(doc().model().costs, costs::hours), 2000 * 3600.0);
   EXPECT_TRUE(the<QCheckBox>("sizing.case.0")->text().contains("2 000") ||
               the<QCheckBox>("sizing.case.0")->text().contains("2\u202f000"));
+}
+
+// On the card of a pipe: each size with what it would do at the flow there is; the bore of least cost.
+TEST_F(SizingTest, theCardOfAPipeShowsSizesAtItsFlow) {
+  openModel("samples/kestrel-fell.lconduit");
+  const Id line = doc().network().byName("L-13");
+  doc().select({line});
+  settle();
+  auto* edit = the<QLineEdit>("given.size");
+  ASSERT_TRUE(edit->completer());
+  const auto* model = edit->completer()->model();
+  const double q = std::abs(*doc().solved()->solution.branch(line, 0).flow_m3s);
+  bool seen = false;
+  for (int r = 0; r < model->rowCount(); ++r) {
+    const QString words = model->index(r, 0).data().toString();
+    if (!words.startsWith("ASME B36.10M 6 40 ")) continue;
+    seen = true;
+    // v = Q/(π D²/4), with the bore of the standard: 154.1 mm (168.3 less twice 7.11).
+    const double v = q / (M_PI * 0.15408 * 0.15408 / 4);
+    EXPECT_NEAR(words.section(" m/s", 0, 0).section(' ', -1).toDouble(), v, 0.005 * v) << words.toStdString();
+    EXPECT_TRUE(words.contains("m in 100 m"));
+    // Chosen, the name alone is typed.
+    EXPECT_EQ(edit->completer()->pathFromIndex(model->index(r, 0)), "ASME B36.10M 6 40");
+  }
+  EXPECT_TRUE(seen);
+  auto* economic = the<QLabel>("economic");
+  EXPECT_TRUE(economic->isVisible());
+  EXPECT_TRUE(economic->text().contains("Economic bore")) << economic->text().toStdString();
+  emit economic->linkActivated("how");
+  QApplication::processEvents();
+  EXPECT_TRUE(economic->text().contains("5 B/(m a)"));
+  // A pump has none; nor a line where no tariff is given.
+  doc().select({doc().network().byName("P-1")});
+  settle();
+  EXPECT_FALSE(the<QLabel>("economic")->isVisible());
+  doc().select({line});
+  doc().takeModel(setCost(doc().model(), costs::tariff, "", &doc().units()));
+  settle();
+  EXPECT_FALSE(the<QLabel>("economic")->isVisible());
 }
 
 TEST_F(SizingTest, nothingToSizeIsSaidAndNothingBreaks) {

@@ -1,11 +1,13 @@
 #include "sizing/one_line.h"
 
 #include <algorithm>
+#include <cmath>
 
 #include "cases/case_edits.h"
 #include "cases/year.h"
 #include "model/costs.h"
 #include "network/setting.h"
+#include "sizing/choices.h"
 
 namespace conduit {
 
@@ -78,36 +80,68 @@ Result<OneLine> sizesOfLine(const Model& model, CaseId in, std::vector<Id> lines
     out.whyNoEconomic = "the network does not balance";
     return out;
   }
-  const Id id = out.lines.front();
+  EconomicHere here = economicAt(model, in, n, answer, out.lines.front(), *stock, row.sizes);
+  out.economic = here.bore, out.whyNoEconomic = std::move(here.why);
+  return out;
+}
+
+EconomicHere economicAt(const Model& model, CaseId in, const Network& n, const Solution& answer, Id id,
+                        const Stock& stock, std::span<const PipeSize* const> sizes) {
+  EconomicHere out;
+  const Prices prices = pricesOf(model.costs);
+  out.upkeepFactor = 1 + prices.upkeep * prices.upkeepWorth;
+  const Element& e = n.at(id);
+  std::vector<const PipeSize*> own;
+  if (sizes.empty()) {
+    const std::string* name = e.text("size");
+    if (const PipeSize* size = name ? stock.pipe(*name) : nullptr)
+      own = sizesIn(stock, {size->standard, size->schedule, {}, {}, {}});
+    if (own.empty()) {
+      out.why = "it has no size of the catalogue";
+      return out;
+    }
+    sizes = own;
+  }
   const ReadingOf r(n, answer, id);
-  const auto flow = outcomeOf(*n.at(id).part, "flow", *r),
-             slope = outcomeOf(*n.at(id).part, "loss per metre", *r),
-             velocity = outcomeOf(*n.at(id).part, "velocity", *r);
+  const auto flow = outcomeOf(*e.part, "flow", *r), slope = outcomeOf(*e.part, "loss per metre", *r),
+             velocity = outcomeOf(*e.part, "velocity", *r);
   // f = i·2 g D/v² of Darcy and Weisbach, whatever the law of friction.
-  const Geometry geometry = n.at(id).part->geometry(n.at(id).values, answer.setting);
+  const Geometry geometry = e.part->geometry(e.values, answer.setting);
   std::optional<double> friction;
   if (slope && velocity && std::abs(*velocity) > 1e-9 && geometry.bore_m)
     friction =
         std::abs(*slope) * 2 * answer.setting.medium.gravity_ms2 * *geometry.bore_m / (*velocity * *velocity);
-  const Prices& prices = task->prices;
-  const double hours = hoursOf(model, in);
   const double wire =
       *costOf(model.costs, costs::motorEfficiency) * *costOf(model.costs, costs::driveEfficiency);
   // The pump that lifts it, where one does; else one of 75 %.
   double pump = 0.75;
-  n.each([&](Id p, const Element& e) {
-    if (e.part->group != Group::lift) return;
+  n.each([&](Id p, const Element& x) {
+    if (x.part->group != Group::lift) return;
     const ReadingOf rp(n, answer, p);
-    if (const auto eta = outcomeOf(*e.part, "efficiency", *rp)) pump = *eta;
+    if (const auto eta = outcomeOf(*x.part, "efficiency", *rp)) pump = *eta;
   });
-  if (!(prices.tariff > 0)) out.whyNoEconomic = "no tariff is given";
-  else if (!flow || !friction) out.whyNoEconomic = "no flow is known";
+  if (!(prices.tariff > 0)) out.why = "no tariff is given";
+  else if (!flow || !friction) out.why = "nothing flows";
   else
-    out.economic = economicBore(row.sizes, std::abs(*flow), *friction, answer.setting.medium.density_kgm3,
-                                pump * wire, hours, prices);
-  if (!out.economic && out.whyNoEconomic.empty())
-    out.whyNoEconomic = "fewer than two of its sizes have a cost";
+    out.bore = economicBore(sizes, std::abs(*flow), *friction, answer.setting.medium.density_kgm3,
+                            pump * wire, hoursOf(model, in), prices);
+  if (!out.bore && out.why.empty()) out.why = "fewer than two of its sizes have a cost";
   return out;
+}
+
+std::optional<SizeAtFlow> sizeAtFlow(const Element& pipe, const Setting& setting, const PipeSize& size,
+                                     double flow_m3s) {
+  Values values = pipe.values;
+  values.clear("bore");
+  values.set("size", size.name());
+  const std::vector<EndPlace> ends(2);
+  const Prepared p = pipe.part->prepare(values, setting, ends);
+  const auto length = pipe.part->geometry(values, setting).length_m;
+  if (p.branches.empty() || !p.branches[0].law || !length || !(*length > 0)) return std::nullopt;
+  double memory = 0.0;
+  const double area = M_PI * size.bore_m * size.bore_m / 4;
+  return SizeAtFlow{std::abs(flow_m3s) / area,
+                    std::abs(p.branches[0].law->at(flow_m3s, memory).drop_m) / *length};
 }
 
 Result<ExactBore> exactBore(const Network& network, Id line, Id element, std::string_view outcome,

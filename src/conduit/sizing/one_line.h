@@ -22,6 +22,24 @@ struct OneLine {
   std::optional<EconomicBore> economic;
   std::string whyNoEconomic;
 };
+/// The bore of least cost of a line at the flow an answer of the case `in` gives it, with the sizes of its own
+/// standard and schedule; or why there is none.
+struct EconomicHere {
+  std::optional<EconomicBore> bore;
+  std::string why;
+  double upkeepFactor = 1.0;  // by which upkeep makes the pipe dearer
+};
+[[nodiscard]] EconomicHere economicAt(const Model& model, CaseId in, const Network& network,
+                                      const Solution& answer, Id line, const Stock& stock,
+                                      std::span<const PipeSize* const> sizes = {});
+
+/// What a size would do at a flow that stays as it is: velocity, m/s, and loss per metre with its fittings.
+struct SizeAtFlow {
+  double velocity_ms = 0.0, gradient = 0.0;
+};
+[[nodiscard]] std::optional<SizeAtFlow> sizeAtFlow(const Element& pipe, const Setting& setting,
+                                                   const PipeSize& size, double flow_m3s);
+
 /// In the case `in`; the sizes are those of the options' ranges, else of the line's own standard and
 /// schedule.
 [[nodiscard]] Result<OneLine> sizesOfLine(const Model& model, CaseId in, std::vector<Id> lines,

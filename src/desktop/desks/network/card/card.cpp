@@ -18,6 +18,7 @@
 #include <utility>
 
 #include "card/limit_bars.h"
+#include "card/size_hints.h"
 #include "card/take_off_edit.h"
 #include "limits/limits.h"
 #include "look/words.h"
@@ -177,6 +178,8 @@ void Card::makeHead() {
     bars->setObjectName("limits");
     limits_ = bars;
     rows_->addWidget(bars);
+    rows_->addWidget(economic_ = new EconomicWords(doc_));
+    economic_->hide();
   }
 }
 
@@ -526,6 +529,8 @@ void Card::refresh() {
             : QString("<span style='color:%1'>–</span>").arg(look_.ink2.name()));
     }
     if (figure_) figure_->setVisible(figure_->display(ids.front(), look_));
+    if (economic_) economic_->display(ids.front(), look_);
+    if (sizeHints_) sizeHints_->refresh(solved, ids.front(), doc_.units());
     if (auto* bars = qobject_cast<LimitBars*>(limits_))
       bars->display(usable ? checksOf(solved->network, solved->solution, ids.front(), doc_.units())
                            : std::vector<Check>{},

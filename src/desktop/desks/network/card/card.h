@@ -17,6 +17,7 @@
 #include <thread>
 
 #include "card/figure.h"
+#include "card/size_hints.h"
 #include "document/document.h"
 #include "find/exchange.h"
 #include "look/look.h"
@@ -105,6 +106,8 @@ class Card : public QWidget {
   QPointer<QLineEdit> nameEdit_;
   QPointer<CardFigure> figure_;
   QPointer<QWidget> limits_;
+  QPointer<EconomicWords> economic_;
+  QPointer<SizeHints> sizeHints_;
   QPointer<TakeOffEdit> takeOff_;
   QPointer<PieceStrip> pieces_;
   std::map<std::string, QWidget*> editors_;

@@ -15,6 +15,7 @@
 
 #include "card/card.h"
 #include "card/found_number.h"
+#include "card/size_hints.h"
 #include "card/take_off_edit.h"
 #include "exchange/paste_rows.h"
 #include "look/words.h"
@@ -158,8 +159,6 @@ void Card::addGiven(const Part& part, const Field& field) {
     });
     // Fields that name an entry of the stock offer the names.
     QStringList names;
-    if (key == "size")
-      for (const PipeSize& p : doc_.stock()->pipes) names << QString::fromStdString(p.name());
     if (key == stockItemKey)
       for (const StockItem& i : doc_.stock()->items)
         if (i.kind == part.key) names << QString::fromStdString(i.item);
@@ -169,11 +168,17 @@ void Card::addGiven(const Part& part, const Field& field) {
       doc_.network().each([&](Id, const Element& e) {
         if (e.part->key == serviceKey) names << QString::fromStdString(e.name);
       });
-    if (!names.isEmpty()) {
+    if (!names.isEmpty() || key == "size") {
       auto* completer = new QCompleter(names, edit);
+      if (key == "size") {
+        // With what each would do at the flow there is.
+        sizeHints_ = new SizeHints(*doc_.stock(), completer);
+        completer->setModel(sizeHints_);
+        completer->setCompletionRole(SizeHints::nameRole);
+      }
       completer->setCaseSensitivity(Qt::CaseInsensitive);
       completer->setFilterMode(Qt::MatchContains);
-      completer->popup()->setMinimumWidth(250);
+      completer->popup()->setMinimumWidth(key == "size" ? 340 : 250);
       edit->setCompleter(completer);
     }
     editor = edit;
