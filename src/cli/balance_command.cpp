@@ -27,7 +27,8 @@ CLI::App* BalanceCommand::addTo(CLI::App& app) {
       "balance", "How far each control valve must open so that every branch passes what it should.");
   c->add_option("FILE", file_, "a model file (.lconduit)")->required();
   c->add_option("--flow", flows_,
-                "a valve and its flow: \"V-3 5 L/s\"; without it those of the model's set-up, else every control valve whose flow is given");
+                "a valve and its flow: \"V-3 5 L/s\"; without it those of the model's set-up, else every "
+                "control valve whose flow is given");
   c->add_option("--case", case_, "in this case; the drawing if not said");
   c->add_option("--write", write_, "the model with the openings, to this file");
   c->add_flag("--json", json_, "as JSON on standard output, SI values (docs/cli.md)");

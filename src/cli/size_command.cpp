@@ -71,15 +71,18 @@ CLI::App* SizeCommand::addTo(CLI::App& app) {
                                    "The sizes of a whole network that cost least and keep every limit; or "
                                    "what each size would do in one line.");
   c->add_option("FILE", file_, "a model file (.lconduit)")->required();
-  c->add_option("--least", least_, "what is to be least: whole-life, laid, mass; what the model's set-up says if not said")
+  c->add_option("--least", least_,
+                "what is to be least: whole-life, laid, mass; what the model's set-up says if not said")
       ->check(CLI::IsMember({"whole-life", "laid", "mass"}));
-  c->add_option("--sizes", sizes_,
-                "sizes to choose from: \"ASME B36.10M 40 from 2 to 10\", \"… for SERVICE\"; those of the model's "
-                "set-up, else each line's own standard and schedule, if not said");
+  c->add_option(
+      "--sizes", sizes_,
+      "sizes to choose from: \"ASME B36.10M 40 from 2 to 10\", \"… for SERVICE\"; those of the model's "
+      "set-up, else each line's own standard and schedule, if not said");
   c->add_option("--keep", keep_, "lines left as they are, commas between");
   c->add_option("--tie", tie_, "lines that share one size, commas between; may be repeated");
   c->add_option("--trials", trials_, "descents from beginnings of their own")->check(CLI::Range(1, 1000000));
-  c->add_option("--seconds", seconds_, "no new round of trials after these; the model's, else 60, if not said; 0: all trials");
+  c->add_option("--seconds", seconds_,
+                "no new round of trials after these; the model's, else 60, if not said; 0: all trials");
   c->add_option("--seed", seed_, "another one begins elsewhere; the same gives the same proposal");
   c->add_option("--line", line_, "one line (or several of one size, commas between): a table of its sizes");
   c->add_option("--for", for_,
@@ -249,8 +252,8 @@ int SizeCommand::run(std::ostream& out, std::ostream& err) const {
       return unusableInput;
     }
     const SizingProposal best = searchSizes(*task);
-    json["seed"] = options.seed, json["trials"] = best.trials, json["judged"] = best.judged, json["how"] = best.how,
-    json["proved"] = best.proved;
+    json["seed"] = options.seed, json["trials"] = best.trials, json["judged"] = best.judged,
+    json["how"] = best.how, json["proved"] = best.proved;
     json["bound"] = number(best.bound);
     json["no_bound"] = best.noBound;
     json["now"] = best.now ? verdictJson(*task, *best.now) : Json(nullptr);

@@ -273,7 +273,7 @@ TEST(CommandLine, sizeReachesThePublishedTwoLoops) {
   const auto json = nlohmann::json::parse(r.out);
   EXPECT_LE(json["proposed"]["laid"].get<double>(), 419000.5);
   EXPECT_TRUE(json["proposed"]["keeps_all_limits"].get<bool>());
-  EXPECT_TRUE(json["bound"].is_null());
+  EXPECT_LE(json["bound"].get<double>(), 419000);
   EXPECT_EQ(json["lines"].size(), 8u);
   // Taken, the model balances, keeps its limits and needs no other sizing.
   EXPECT_EQ(ran({"solve", taken}).status, limitsKept);

@@ -164,9 +164,10 @@ std::vector<Problem> sizingOf(std::string_view text, const Network& network, Siz
 nlohmann::ordered_json sizingSchema(const std::function<Json(const Field&)>& fieldSchema) {
   const Json word = {{"type", "string"}}, names = {{"type", "array"}, {"items", word}};
   const auto listOf = [](Json properties, Json required) {
-    return Json{{"type", "array"},
-                {"items",
-                 {{"type", "object"}, {"required", std::move(required)}, {"properties", std::move(properties)}}}};
+    return Json{
+        {"type", "array"},
+        {"items",
+         {{"type", "object"}, {"required", std::move(required)}, {"properties", std::move(properties)}}}};
   };
   Json range = Json::object();
   for (const auto& [key, member] : rangeKeys) range[key] = word;

@@ -11,8 +11,7 @@ namespace conduit {
 /// The object of the key "sizing"; empty where nothing is asked.
 [[nodiscard]] std::string sizingText(const Model& model);
 /// Reads it; what cannot be read is said, each with the list it stands in.
-[[nodiscard]] std::vector<Problem> sizingOf(std::string_view text, const Network& network,
-                                            SizingSetup& into);
+[[nodiscard]] std::vector<Problem> sizingOf(std::string_view text, const Network& network, SizingSetup& into);
 [[nodiscard]] nlohmann::ordered_json sizingSchema(
     const std::function<nlohmann::ordered_json(const Field&)>& fieldSchema);
 

@@ -14,6 +14,7 @@ namespace conduit {
 
 /// Lines that are mostly laid of one size: the suction and the discharge of each pump, both sides of each
 /// exchanger, lines one after another with nothing leaving between. Those that are tied already are left out.
-[[nodiscard]] std::vector<TiedLines> tiesOffered(const Network& network, std::span<const TiedLines> tied = {});
+[[nodiscard]] std::vector<TiedLines> tiesOffered(const Network& network,
+                                                 std::span<const TiedLines> tied = {});
 
 }  // namespace conduit

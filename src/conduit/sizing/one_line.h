@@ -22,8 +22,8 @@ struct OneLine {
   std::optional<EconomicBore> economic;
   std::string whyNoEconomic;
 };
-/// The bore of least cost of a line at the flow an answer of the case `in` gives it, with the sizes of its own
-/// standard and schedule; or why there is none.
+/// The bore of least cost of a line at the flow an answer of the case `in` gives it, with the sizes of its
+/// own standard and schedule; or why there is none.
 struct EconomicHere {
   std::optional<EconomicBore> bore;
   std::string why;

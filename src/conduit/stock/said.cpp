@@ -207,10 +207,9 @@ std::string_view wallWords(std::string_view material) {
   return material;
 }
 std::string_view coefficientWords(std::string_view material) {
-  constexpr std::pair<std::string_view, std::string_view> words[] = {{"carbon steel", "steel welded"},
-                                                                     {"polyethylene", "PE"},
-                                                                     {"PVC-U", "PVC"},
-                                                                     {"ductile iron", "ductile"}};
+  constexpr std::pair<std::string_view, std::string_view> words[] = {
+      {"carbon steel", "steel welded"}, {"polyethylene", "PE"}, {"cross-linked polyethylene", "PE"},
+      {"polypropylene", "PP"},          {"PVC-U", "PVC"},       {"ductile iron", "ductile"}};
   for (const auto& [of, under] : words)
     if (of == material) return under;
   return material;
@@ -264,7 +263,10 @@ const CoefficientEntry* coefficientOf(std::string_view material, const Stock& st
 }
 double manningOf(std::string_view material) {
   if (material == "ductile iron") return 0.013;
-  return material == "copper" || material == "polyethylene" || material == "PVC-U" ? 0.010 : 0.012;
+  return material == "copper" || material.ends_with("polyethylene") || material == "polypropylene" ||
+                 material == "PVC-U"
+             ? 0.010
+             : 0.012;
 }
 
 }  // namespace conduit
