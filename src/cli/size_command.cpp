@@ -80,7 +80,11 @@ CLI::App* SizeCommand::addTo(CLI::App& app) {
       "set-up, else each line's own standard and schedule, if not said");
   c->add_option("--keep", keep_, "lines left as they are, commas between");
   c->add_option("--tie", tie_, "lines that share one size, commas between; may be repeated");
-  c->add_option("--trials", trials_, "descents from beginnings of their own")->check(CLI::Range(1, 1000000));
+  c->add_option(
+       "--trials", trials_,
+       "searches from beginnings of their own; the model's, else as the number of lines asks for, up "
+       "to 200, if not said")
+      ->check(CLI::Range(1, 1000000));
   c->add_option("--seconds", seconds_,
                 "no new round of trials after these; the model's, else 60, if not said; 0: all trials");
   c->add_option("--seed", seed_, "another one begins elsewhere; the same gives the same proposal");
@@ -292,8 +296,8 @@ int SizeCommand::run(std::ostream& out, std::ostream& err) const {
       if (best.now) totals("now", *best.now);
       totals("proposed", best.verdict);
       out << plainUtf8(best.how) << '\n';
-      if (best.trials > 0 && best.trials < options.trials)
-        out << fmt::format("{} of {} trials were made: the time was up\n", best.trials, options.trials);
+      if (best.trials > 0 && best.trials < trialsOf(*task))
+        out << fmt::format("{} of {} trials were made: the time was up\n", best.trials, trialsOf(*task));
       if (best.proved) out << "proved: no choice of these sizes that keeps the limits is cheaper\n";
       else if (best.bound)
         out << plainUtf8(fmt::format("no choice can cost less than {}\n", digits(*best.bound, 6)));

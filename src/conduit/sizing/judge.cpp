@@ -161,6 +161,11 @@ Result<SizingTask> sizingTask(const Model& model, const SizingOptions& options,
   return task;
 }
 
+std::size_t trialsOf(const SizingTask& task) {
+  return task.options.trials > 0 ? task.options.trials
+                                 : std::min<std::size_t>(200, 90 + 4 * task.rows.size());
+}
+
 Judge::Judge(const SizingTask& task, std::size_t lanes) : task_(task), spaces_(lanes) {
   for (const CaseId id : task.cases) {
     Ground g{id, networkOf(task.model, id), {}, hoursOf(task.model, id)};

@@ -21,8 +21,8 @@ struct SizingOptions {
   std::vector<Id> kept{};               // lines left as they are
   std::vector<std::vector<Id>> tied{};  // lines that share one size
   std::uint64_t seed = 1;
-  std::size_t trials = 200;  // searches from a beginning of their own
-  double seconds = 0.0;      // no new round after it; 0: all trials
+  std::size_t trials = 0;  // searches from a beginning of their own; 0: see trialsOf
+  double seconds = 0.0;    // no new round after it; 0: all trials
 };
 
 [[nodiscard]] SizingOptions optionsOf(const SizingSetup& setup);
@@ -50,6 +50,8 @@ struct SizingTask {
   std::shared_ptr<const Stock> stock;
   UnitSet units = UnitSet::siWater();
 };
+/// How many searches are made: as many as the options say, else 90 and four for each row, 200 at most.
+[[nodiscard]] std::size_t trialsOf(const SizingTask& task);
 /// The Problem says why nothing can be sized: no line has sizes to choose from, a cost or mass is missing.
 [[nodiscard]] Result<SizingTask> sizingTask(const Model& model, const SizingOptions& options,
                                             const std::shared_ptr<const Stock>& stock, const UnitSet& units);

@@ -85,7 +85,7 @@ class Pool {
 
 void search(const SizingTask& task, const SearchOptions& options, Judge& judge, SizingProposal& best) {
   const auto begin = std::chrono::steady_clock::now();
-  const std::size_t n = task.rows.size(), trials = std::max<std::size_t>(task.options.trials, 1);
+  const std::size_t n = task.rows.size(), trials = trialsOf(task);
   const SizeChoice widest = widestOf(task);
   const std::stop_token stop = options.jobs.stop;
   Pool pool;

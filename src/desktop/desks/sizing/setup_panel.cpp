@@ -300,7 +300,7 @@ void SetupPanel::refresh() {
   for (const auto& [key, edit] : numbers_) {
     if (edit->isModified() && edit->hasFocus()) continue;
     const Given* given = s.about.get<Given>(key);
-    edit->setPlaceholderText(shortNumber(sizingNumber({}, key), 6));
+    edit->setPlaceholderText(key == sizing::trials ? tr("as needed") : shortNumber(sizingNumber({}, key), 6));
     edit->setText(given ? text(given->typed) : QString());
     edit->setModified(false);
   }
