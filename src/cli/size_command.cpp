@@ -296,6 +296,8 @@ int SizeCommand::run(std::ostream& out, std::ostream& err) const {
       if (best.now) totals("now", *best.now);
       totals("proposed", best.verdict);
       out << plainUtf8(best.how) << '\n';
+      for (const std::string& said : {smallestSaid(*task, best), efficiencySaid(*task, best.verdict)})
+        if (!said.empty()) out << plainUtf8(said) << '\n';
       if (best.trials > 0 && best.trials < trialsOf(*task))
         out << fmt::format("{} of {} trials were made: the time was up\n", best.trials, trialsOf(*task));
       if (best.proved) out << "proved: no choice of these sizes that keeps the limits is cheaper\n";

@@ -8,6 +8,8 @@
 #include "cases/case_edits.h"
 #include "limits/limits.h"
 #include "model_text.h"
+#include "sizing/one_line.h"
+#include "sizing/words.h"
 
 namespace conduit::test {
 namespace {
@@ -209,6 +211,57 @@ TEST(Sizing, isNeverWorseThanARandomSearchOfTenTimesTheTrials) {
       EXPECT_FALSE(judge.of(c, 0).keeps()) << "cheaper, and it keeps the limits";
     }
   }
+}
+
+// A rising main of 900 m to 42 m above, 50 L/s given, the pump yet to be chosen: whole-life cost of every
+// size by hand (Colebrook by fixed point, ρ g Q H/η, pumps with a standby, upkeep, energy with interest and
+// growth), to a part in ten thousand; the size chosen is the cheapest of those that keep the velocity.
+TEST(Sizing, aRisingMainWithThePumpItThenNeedsByHand) {
+  const auto model = readModel(
+      R"({"format":"level-conduit","version":2,"job":{"liquid":"own liquid","density":"998 kg/m3","viscosity":"1 mm2/s","velocity at most":"2.5 m/s"},
+"costs":{"tariff":"0.12","hours in a year":"5000 h","motor efficiency":"92 %","years":"20","interest":"8 %","growth of tariff":"3 %","upkeep":"1 %","pump cost for 1 kW":"900","standby":"100 %","pump efficiency":"72 %"},
+"sizing":{"left as they are":["suction"]},
+"points":[{"name":"low","height":"0 m"},{"name":"S","height":"0 m"},{"name":"T","height":"0 m"},{"name":"high","height":"42 m"}],
+"elements":[{"kind":"fixed pressure","name":"L","point":"low","pressure":"2 m"},{"kind":"fixed pressure","name":"H","point":"high","pressure":"2 m"},
+{"kind":"pipe","name":"suction","from":"low","to":"S","length":"1 m","bore":"2 m","roughness":"0.05 mm"},
+{"kind":"pipe","name":"rising","from":"T","to":"high","length":"900 m","size":"ASME B36.10M 8 40","roughness":"0.05 mm"},
+{"kind":"pump","name":"U","from":"S","to":"T","described by":"given flow","duty flow":"50 L/s"}]})",
+      &shippedStock());
+  ASSERT_TRUE(model.has_value()) << model.error().front().what;
+  const auto stock = readAndShared(shippedStock());
+  const SizingOptions options = optionsOf(model->sizing);
+  const auto line =
+      sizesOfLine(*model, drawingCase, {model->drawn.byName("rising")}, options, stock, UnitSet::siWater());
+  ASSERT_TRUE(line.has_value()) << line.error().what;
+  const double q = 0.05, g = 9.80665, worth = 1.03 / 0.05 * (1 - std::pow(1.03 / 1.08, 20)),
+               plain = (1 - std::pow(1.08, -20)) / 0.08;
+  std::string best;
+  double least = 1e300;
+  for (const LineSize& s : line->sizes) {
+    const double d = s.size->bore_m, v = q / (M_PI * d * d / 4), re = v * d / 1e-6;
+    if (v > 20) continue;
+    double x = 8;  // 1/√f
+    for (int k = 0; k < 100; ++k) x = -2 * std::log10(5e-5 / (3.7 * d) + 2.51 * x / re);
+    const double head = 42 + 900 / (x * x) / d * v * v / (2 * g), shaft_w = 998 * g * q * head / 0.72,
+                 laid = 900 * *s.size->costPerMetre, pumps = shaft_w / 1000 * 2 * 900,
+                 upkeep = 0.01 * (laid + pumps) * plain, energy = shaft_w / 0.92 / 1000 * 5000 * 0.12 * worth,
+                 whole = laid + pumps + upkeep + energy;
+    EXPECT_NEAR(s.verdict.wholeLife, whole, 1e-4 * whole) << s.size->name();
+    EXPECT_NEAR(s.verdict.energyCost, energy, 1e-4 * energy) << s.size->name();
+    EXPECT_NEAR(s.verdict.pumps, pumps, 1e-4 * pumps) << s.size->name();
+    EXPECT_TRUE(s.verdict.efficiencyOfCosts);
+    if (v <= 2.5 && whole < least) least = whole, best = s.size->name();
+  }
+  ASSERT_TRUE(line->cheapest.has_value());
+  EXPECT_EQ(line->sizes[*line->cheapest].size->name(), best);
+  // The whole network comes to the same, and says whose efficiency it took.
+  SizingOptions few = options;
+  few.trials = 3;
+  const SizingTask task = taskOf(*model, few);
+  const SizingProposal p = searchSizes(task);
+  EXPECT_EQ(task.rows[0].sizes[p.choice[0]]->name(), best);
+  EXPECT_NEAR(p.verdict.wholeLife, least, 1e-4 * least);
+  EXPECT_NE(efficiencySaid(task, p.verdict).find("72"), std::string::npos);
 }
 
 // Worth of payments by hand: 20 years at 8 %, growing by 3 %: 12.6175 (published check value of that

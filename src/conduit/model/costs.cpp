@@ -60,6 +60,14 @@ const Field fields[] = {
           .most = 1,
           .fallback = 0.0,
           .help = "a year, as a share of what was laid and installed"},
+    Field{.key = costs::pumpEfficiency,
+          .measure = Measure::ratio,
+          .least = 0.05,
+          .most = 1,
+          .fallback = 0.75,
+          .help =
+              "of pumps that say none, such as those with a flow or head given that are yet to be chosen; "
+              "for sizing"},
     Field{.key = costs::pumpPrice,
           .measure = Measure::number,
           .least = 0,

@@ -126,7 +126,8 @@ Result<SizingTask> sizingTask(const Model& model, const SizingOptions& options,
       });
       if (sizes.empty()) {
         task.left.push_back(
-            {id, sizesFor(*e).empty() ? "it has no size of the catalogue, and no sizes are named for it"
+            {id, sizesFor(*e).empty()
+                     ? "it has no size of the catalogue, and no sizes to choose from are named"
                  : options.wanted == Wanted::mass ? "its sizes have no mass in the catalogue"
                                                   : "its sizes have no cost in the catalogue"});
         continue;
@@ -271,6 +272,15 @@ SizingVerdict Judge::judged(const SizeChoice& choice, std::size_t lane, bool wor
         if (const auto power = atTheWire(task_.model.costs, *e.part, *r)) {
           v.energy_j += power->wire_w * g.hours_s;
           drivers += power->shaft_w;
+        } else if (const BranchReading b = answer.branch(id, 0); b.flow_m3s && b.headFrom_m && b.headTo_m) {
+          // A pump that is yet to be chosen: what it gives the liquid, over the efficiency of the costs.
+          const Medium& medium = answer.setting.medium;
+          const double liquid_w = medium.density_kgm3 * medium.gravity_ms2 * *b.flow_m3s *
+                                  (*b.headTo_m - *b.headFrom_m),
+                       shaft_w = std::max(0.0, liquid_w) / task_.prices.pumpEfficiency;
+          v.energy_j += shaft_w / task_.prices.wireEfficiency * g.hours_s;
+          drivers += shaft_w;
+          v.efficiencyOfCosts = v.efficiencyOfCosts || shaft_w > 0;
         }
       }
       std::uint64_t which = (static_cast<std::uint64_t>(k) << 48) + (static_cast<std::uint64_t>(id) << 8);

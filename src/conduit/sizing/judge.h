@@ -75,7 +75,8 @@ struct SizingVerdict {
   double objective = 0.0;  // of what is wanted
   double violation = 0.0;  // 0: every limit is kept
   std::optional<BrokenLimit> worst;
-  bool partly = false;  // not all cases were looked at
+  bool partly = false;             // not all cases were looked at
+  bool efficiencyOfCosts = false;  // some pump says none, and counts with that of the costs
   [[nodiscard]] bool keeps() const { return balanced && violation <= 0.0; }
   /// Kept before broken, then cheaper; of broken ones the less broken.
   [[nodiscard]] bool betterThan(const SizingVerdict& other) const;

@@ -113,8 +113,8 @@ EconomicHere economicAt(const Model& model, CaseId in, const Network& n, const S
         std::abs(*slope) * 2 * answer.setting.medium.gravity_ms2 * *geometry.bore_m / (*velocity * *velocity);
   const double wire =
       *costOf(model.costs, costs::motorEfficiency) * *costOf(model.costs, costs::driveEfficiency);
-  // The pump that lifts it, where one does; else one of 75 %.
-  double pump = 0.75;
+  // The pump that lifts it, where one does and says it; else that of the costs.
+  double pump = prices.pumpEfficiency;
   n.each([&](Id p, const Element& x) {
     if (x.part->group != Group::lift) return;
     const ReadingOf rp(n, answer, p);

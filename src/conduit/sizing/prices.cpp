@@ -19,6 +19,8 @@ Prices pricesOf(const Values& costs) {
   p.growth = *costOf(costs, costs::growth), p.upkeep = *costOf(costs, costs::upkeep);
   if (const auto perKw = costOf(costs, costs::pumpPrice)) p.pumpPerW = *perKw / 1000;
   p.standby = *costOf(costs, costs::standby);
+  p.pumpEfficiency = *costOf(costs, costs::pumpEfficiency);
+  p.wireEfficiency = *costOf(costs, costs::motorEfficiency) * *costOf(costs, costs::driveEfficiency);
   p.energyWorth = presentWorth(p.interest, p.growth, p.years);
   p.upkeepWorth = presentWorth(p.interest, 0.0, p.years);
   if (const auto* word = costs.get<std::string>(costs::currency)) p.currency = *word;

@@ -16,6 +16,8 @@ struct Prices {
   double tariff = 0.0;  // money for a kWh; 0 where none is given
   double years = 20, interest = 0, growth = 0, upkeep = 0;
   std::optional<double> pumpPerW;  // installed
+  double pumpEfficiency = 0.75;    // of pumps that say none, those that are yet to be chosen
+  double wireEfficiency = 1.0;     // of motor and drive
   double standby = 0.0;
   double energyWorth = 20, upkeepWorth = 20;  // of one a year over all years
   std::string currency;

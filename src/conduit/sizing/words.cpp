@@ -31,6 +31,27 @@ std::string brokenSaid(const SizingTask& task, const BrokenLimit& b) {
   return b.label + (e ? " at " + e->name : "") + caseSaid(task, b.id);
 }
 
+std::string efficiencySaid(const SizingTask& task, const SizingVerdict& v) {
+  return v.efficiencyOfCosts ? fmt::format("Pumps that say no efficiency count with the {} % of the costs",
+                                           digits(task.prices.pumpEfficiency * 100, 3))
+                             : std::string();
+}
+
+std::string smallestSaid(const SizingTask& task, const SizingProposal& p) {
+  std::size_t count = 0;
+  const SizingRow* first = nullptr;
+  for (std::size_t r = 0; r < p.governed.size(); ++r) {
+    if (p.governed[r].by != Governed::By::smallest || task.rows[r].sizes.size() < 2) continue;
+    if (count++ == 0) first = &task.rows[r];
+  }
+  if (count == 0) return {};
+  return fmt::format(
+      "{} at the smallest size there is, for no limit asks more: {}. Where more must flow, say so: a least "
+      "pressure, the flow of a branch, a larger size to begin with",
+      count == 1 ? "One row stands" : fmt::format("{} rows stand", count),
+      linesSaid(task, *first, 2) + (count > 1 ? " and others" : ""));
+}
+
 std::string governedSaid(const SizingTask& task, const Governed& g) {
   if (g.by == Governed::By::smallest) return "the smallest there is";
   if (g.by == Governed::By::notLaid) return "the limits are kept without it";

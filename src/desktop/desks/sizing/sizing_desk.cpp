@@ -466,7 +466,16 @@ void SizingDesk::showNetwork() {
     card_->showCourse(nullptr);
     card_->showTake({}, false);
     card_->showSearch({});
-    card_->show("<b>" + tr("Nothing to size") + "</b><br>" + text(noTask_).toHtmlEscaped(), {});
+    card_->show(
+        "<b>" + tr("Nothing to size") + "</b><br>" + sentence(noTask_) + "." +
+            (doc_.model().sizing.ranges.empty()
+                 ? "<p>" +
+                       span(look_.ink2,
+                            tr("Lines that have a bore alone need sizes to choose from: add some at the "
+                               "left, such as ASME B36.10M 40.")) +
+                       "</p>"
+                 : QString()),
+        {});
     return;
   }
   const int at = table_->row();
@@ -579,6 +588,8 @@ void SizingDesk::showNetwork() {
   }
   if (!p->verdict.keeps())
     says += " " + span(look_.warning, tr("In so many trials none was found that keeps every limit."));
+  for (const std::string& said : {smallestSaid(*task, *p), efficiencySaid(*task, p->verdict)})
+    if (!said.empty()) says += "<br>" + span(look_.ink2, text(said).toHtmlEscaped() + ".");
   above += "<p>" + says + "</p>" + totals(p->now ? &*p->now : nullptr, &p->verdict);
   above += QString("<p style='color:%1'>%2</p>").arg(quiet, tr("How good it is"));
   if (p->proved) {
