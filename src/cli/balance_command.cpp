@@ -87,10 +87,10 @@ int BalanceCommand::run(std::ostream& out, std::ostream& err) const {
                {"could_save_m", b.index == noId ? Json(nullptr) : Json(b.save_m)},
                {"farthest_off", b.worst},
                {"branches", Json::array()}};
-  Page::Table table{
-      .title = "Branches",
-      .columns = {"valve", "flow", "there is", "wide open", "opening", "Kv", "authority", "without balance"},
-      .rows = {}};
+  Page::Table table{.title = "Branches",
+                    .columns = {"valve", "flow", "there is", "wide open", "opening", "Kv", "authority",
+                                "or a plate of", "stock valve", "without balance"},
+                    .rows = {}};
   for (const BalancedBranch& branch : b.branches) {
     const std::string name = network.at(branch.valve).name;
     json["branches"].push_back({{"valve", name},
@@ -100,13 +100,16 @@ int BalanceCommand::run(std::ostream& out, std::ostream& err) const {
                                 {"opening", number(branch.opening)},
                                 {"kv_si", number(branch.kv)},
                                 {"authority", number(branch.authority)},
+                                {"orifice_m", number(branch.orifice_m)},
+                                {"stock_valve", branch.stockValve},
                                 {"without_balance_m3s", number(branch.without_m3s)},
                                 {"again_m3s", number(branch.again_m3s)}});
     table.rows.push_back(
         {name + (branch.valve == b.index ? " (index)" : ""), say(branch.flow_m3s, Measure::volumeFlow),
          say(branch.there_m, Measure::headDrop), say(branch.wideOpen_m, Measure::headDrop, 3),
          say(branch.opening, Measure::ratio, 4), say(branch.kv, Measure::flowCoefficient, 4),
-         branch.authority ? digits(*branch.authority, 2) : "-",
+         branch.authority ? digits(*branch.authority, 2) : "-", say(branch.orifice_m, Measure::bore, 3),
+         branch.stockValve.empty() ? "-" : branch.stockValve,
          branch.without_m3s ? fmt::format("{} ({:+.0f} %)", say(branch.without_m3s, Measure::volumeFlow, 3),
                                           (*branch.without_m3s / branch.flow_m3s - 1) * 100)
                             : "-"});

@@ -53,6 +53,29 @@ TEST_F(Header, threeZonesByHand) {
     EXPECT_GT(*b.branches[i].without_m3s, q);
     if (there - open < least) least = there - open, index = i;
   }
+  // A plate in place of throttling: put in behind a valve wide open, plainly solved, it passes the flow. The
+  // header's pipes are 100 mm.
+  for (std::size_t i = 0; i < 3; ++i) {
+    ASSERT_TRUE(b.branches[i].orifice_m.has_value()) << i;
+    const std::string mm = std::to_string(*b.branches[i].orifice_m * 1000);
+    const std::string x = std::to_string(i + 1);
+    const Network plated = model(
+        point("S", 0) + "," + point("H", 0) + "," + point("P", 0) + "," + point("M" + x, 0) + "," +
+            point("R", 0),
+        held("S", 20) + "," + device("own loss", "X0", "S", "H", R"("bore":"1000 mm","K":"0")") + "," +
+            device("orifice plate", "O", "H", "P", R"("pipe bore":"100 mm","bore":")" + mm + " mm\"") + "," +
+            device("control valve", "C", "P", "M" + x,
+                   R"("Kv":"40 m3/h","bore":"100 mm","characteristic":"linear")") +
+            "," +
+            device("own loss", "X", "M" + x, "R",
+                   R"("bore":"100 mm","K":")" +
+                       std::to_string(2 * 9.80665 * std::pow(M_PI * 0.01 / 4, 2) * k[i]) + "\"") +
+            "," + held("R", 0),
+        R"("liquid":"own liquid","density":"1000 kg/m3","viscosity":"1 mm2/s")");
+    const Solution s = answer(plated);
+    EXPECT_NEAR(flow(plated, s, "O"), flows[i].flow_m3s, 2e-3 * flows[i].flow_m3s) << i;
+    EXPECT_FALSE(b.branches[i].stockValve.empty());
+  }
   EXPECT_EQ(b.index, flows[index].valve);
   EXPECT_EQ(n.at(b.index).name, "C1");
   EXPECT_NEAR(b.save_m, least, 5e-3);

@@ -5,7 +5,9 @@
 #include <algorithm>
 #include <cmath>
 
+#include "loss/orifice.h"
 #include "network/setting.h"
+#include "parts/registry.h"
 #include "quantity/parse.h"
 
 namespace conduit {
@@ -27,6 +29,46 @@ Network withOpening(const Network& network, std::span<const BranchFlow> flows, c
 }
 std::string whyOf(const Solution& answer) {
   return answer.summary.problems.empty() ? "no balance was found" : answer.summary.problems.front().what;
+}
+
+// Its loss falls as the hole grows: closed in on from both sides.
+std::optional<double> orificeFor(const Network& n, const Solution& there, const std::vector<double>& widest,
+                                 const BalancedBranch& b) {
+  const auto ends = endPlaces(n, n.at(b.valve), there.setting, widest);
+  double pipe = 1e300;
+  for (const EndPlace& e : ends) pipe = std::min(pipe, e.bore_m.value_or(1e300));
+  if (const Given* own = n.at(b.valve).given("bore"); own && !(pipe < 1e299)) pipe = own->value;
+  const Part* plate = findPart("orifice plate");
+  if (!plate || !(pipe < 1e299) || !(b.spare_m > 0)) return std::nullopt;
+  const auto drop = [&](double bore) {
+    Values v;
+    v.set("bore", Given{.value = bore, .typed = {}});
+    v.set("pipe bore", Given{.value = pipe, .typed = {}});
+    const Prepared p = plate->prepare(v, there.setting, ends);
+    double memory = 0.0;
+    return p.branches.empty() || !p.branches[0].law ? NAN : p.branches[0].law->at(b.flow_m3s, memory).drop_m;
+  };
+  double low = orifice::leastRatio * pipe * (1 + 1e-9), high = orifice::mostRatio * pipe * (1 - 1e-9);
+  if (!(drop(low) > b.spare_m) || !(drop(high) < b.spare_m)) return std::nullopt;
+  for (int k = 0; k < 60; ++k) {
+    const double middle = (low + high) / 2;
+    (drop(middle) > b.spare_m ? low : high) = middle;
+  }
+  return (low + high) / 2;
+}
+
+std::string stockValveFor(const Stock& stock, double kv) {
+  std::string name;
+  double least = 1e300;
+  for (const StockItem& item : stock.items) {
+    if (item.kind != "control valve") continue;
+    const auto field =
+        std::find_if(item.fields.begin(), item.fields.end(), [](const auto& f) { return f.first == "Kv"; });
+    if (field == item.fields.end()) continue;
+    const auto of = parse(field->second, Measure::flowCoefficient, nullptr);
+    if (of && 0.9 * of->value >= kv && of->value < least) least = of->value, name = item.item;
+  }
+  return name;
 }
 
 }  // namespace
@@ -87,6 +129,7 @@ FlowBalance balanceFlows(const Network& network, std::span<const BranchFlow> flo
                           network.at(out.index).name, -out.save_m);
     return out;
   }
+  for (BalancedBranch& b : out.branches) b.orifice_m = orificeFor(open, there, widest, b);
   // The openings, as found for flows that are given.
   Draft draft(open);
   for (const BranchFlow& f : flows) {
@@ -107,6 +150,7 @@ FlowBalance balanceFlows(const Network& network, std::span<const BranchFlow> flo
     if (!b.opening) continue;
     const ReadingOf r(asked, found, b.valve);
     b.kv = outcomeOf(*asked.at(b.valve).part, "Kv at this opening", *r);
+    if (b.kv) b.stockValve = stockValveFor(*stock, *b.kv);
     set.values(b.valve).set(openingKey, *parse(fmt::format("{:.12g} %", *b.opening * 100), Measure::ratio));
   }
   out.network = std::move(set).finish();

@@ -20,6 +20,10 @@ struct BalancedBranch {
   std::optional<double> opening, kv;  // that gives the flow; Kv of the valve at it
   std::optional<double>
       authority;  // drop at its flow over what it bears when it is shut, all else as balanced
+  /// Of a square-edged plate that takes what is to spare, the valve wide open: its bore (ISO 5167-2, by the
+  /// law of the kind). Empty where none within the ratios of that standard does.
+  std::optional<double> orifice_m;
+  std::string stockValve;  // the smallest control valve of the stock that passes its flow at 90 % of its Kv
   std::optional<double> without_m3s;  // flow with every valve wide open
   std::optional<double> again_m3s;    // flow of the plain re-solve with the openings found
 };

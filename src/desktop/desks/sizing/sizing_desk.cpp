@@ -395,6 +395,7 @@ void SizingDesk::judgeKept() {
 void SizingDesk::rowChosen(int row) {
   if (row < 0) return;
   if (way_ == Way::line) return showLine();
+  if (way_ == Way::balance) return showBalance();
   if (way_ != Way::network || !found_ || !found_->done || row >= static_cast<int>(found_->task.rows.size()))
     return;
   const auto r = static_cast<std::size_t>(row);

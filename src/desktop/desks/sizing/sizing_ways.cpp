@@ -449,6 +449,23 @@ void SizingDesk::showBalance() {
              span(look_.ink2, tr("Solved again with these openings the flows are within %1 %.")
                                   .arg(flows_->worst * 100, 0, 'g', 2)) +
              "</p>";
+    const int marked = table_->row();
+    for (const BalancedBranch& b : flows_->branches) {
+      if (marked < 0 || marked >= static_cast<int>(valves_.size()) ||
+          b.valve != valves_[static_cast<std::size_t>(marked)])
+        continue;
+      QStringList instead;
+      if (b.orifice_m)
+        instead << tr("the valve wide open and a plate with a hole of <b>%1</b> (ISO 5167-2)")
+                       .arg(text(withUnit(*b.orifice_m, Measure::bore, units, 3)));
+      if (!b.stockValve.empty())
+        instead << tr("the smallest valve of the catalogue that passes its flow: <b>%1</b>")
+                       .arg(text(b.stockValve).toHtmlEscaped());
+      if (!instead.isEmpty())
+        above += "<p>" +
+                 span(look_.ink2, tr("For %1, instead:").arg(text(n.at(b.valve).name).toHtmlEscaped())) +
+                 "<br>" + instead.join("<br>") + "</p>";
+    }
     card_->showTake(tr("Take the %1 openings").arg(flows_->branches.size()), true);
   }
   card_->show(above, {});
