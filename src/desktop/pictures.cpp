@@ -269,6 +269,7 @@ int drawPictures(const QString& folder, const QString& model) {
     if (first("control valve") != noId) {
       desk.go(SizingDesk::Way::balance);
       settle();
+      desk.table().selectRow(1);
       save("sizing-balance");
     }
     desk.go(SizingDesk::Way::costs);

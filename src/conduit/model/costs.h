@@ -16,7 +16,8 @@ namespace costs {
 inline constexpr std::string_view currency = "currency", tariff = "tariff", hours = "hours in a year",
                                   motorEfficiency = "motor efficiency", driveEfficiency = "drive efficiency",
                                   years = "years", interest = "interest", growth = "growth of tariff",
-                                  upkeep = "upkeep", pumpEfficiency = "pump efficiency", pumpPrice = "pump cost for 1 kW", standby = "standby";
+                                  upkeep = "upkeep", pumpEfficiency = "pump efficiency",
+                                  pumpPrice = "pump cost for 1 kW", standby = "standby";
 }
 
 /// In SI (hours in a year: s; tariff: money for a kWh): as given, else what stands for it; empty where

@@ -483,8 +483,8 @@ void SizingDesk::showNetwork() {
   const bool older = found_ && found_->stamp != doc_.history().stamp();
   const SizingProposal* p = found_ ? &found_->proposal : nullptr;
   const bool mass = task->options.wanted == Wanted::mass;
-  std::vector<CellColumn> columns{{tr("Line"), true, 100},
-                                  {tr("Now"), true, 74},
+  std::vector<CellColumn> columns{{tr("Line"), true, 94},
+                                  {tr("Now"), true, 70},
                                   {tr("Proposed"), true, 78},
                                   {tr("Governed by"), true, 0},
                                   {mass ? tr("kg now") : tr("Cost now"), false, 76},

@@ -446,8 +446,10 @@ void SizingDesk::showBalance() {
     if (flows_->save_m < 0)
       above += " " + span(look_.warning, tr("It must give so much more, or this branch has too little."));
     above += "<p>" +
-             span(look_.ink2, tr("Solved again with these openings the flows are within %1 %.")
-                                  .arg(flows_->worst * 100, 0, 'g', 2)) +
+             span(look_.ink2, flows_->worst < 1e-6
+                                  ? tr("Solved again with these openings every branch passes what it should.")
+                                  : tr("Solved again with these openings the flows are within %1 %.")
+                                        .arg(flows_->worst * 100, 0, 'g', 2)) +
              "</p>";
     const int marked = table_->row();
     for (const BalancedBranch& b : flows_->branches) {
