@@ -1,0 +1,408 @@
+// Of the Sizing desk: the whole network.
+#include <QElapsedTimer>
+#include <QLabel>
+#include <cmath>
+
+#include "desks/sizing/proposal_card.h"
+#include "desks/sizing/sizing_desk.h"
+#include "look/cell_table.h"
+#include "look/round_numbers.h"
+#include "look/words.h"
+#include "plot/bars.h"
+#include "plot/plot.h"
+#include "quantity/format.h"
+
+namespace conduit::desktop {
+
+void SizingDesk::search() {
+  makeTask();
+  go(Way::network);
+  if (!task_) {
+    emit doc_.refused(text(noTask_));
+    return;
+  }
+  aside_.leave();
+  SizingTask task = *task_;
+  // Further: from the next seed on, for what stands.
+  if (found_ && found_->stamp == seen_) task.options.seed += ++furtherBy_;
+  else furtherBy_ = 0;
+  const auto before = found_ && found_->stamp == seen_ ? found_ : nullptr;
+  ticked_.reset();
+  const std::uint64_t stamp = seen_;
+  work_.begin([this, task = std::move(task), stamp, before](const Background::Post& post,
+                                                            std::stop_token stop) {
+    QElapsedTimer clock;
+    clock.start();
+    const auto show = [&](const SizingProposal& p, bool done) {
+      auto found =
+          std::make_shared<Found>(Found{task, p, stamp, static_cast<double>(clock.elapsed()) / 1000, done});
+      // The better of this search and the one before it.
+      const bool keep = done && before && !p.verdict.betterThan(before->proposal.verdict) &&
+                        !before->proposal.choice.empty();
+      auto shown = keep ? before : std::shared_ptr<const Found>(std::move(found));
+      post([this, shown, done] {
+        found_ = shown;
+        const std::size_t n = shown->task.rows.size();
+        ticks_.assign(n, 0);
+        for (std::size_t r = 0; r < n && r < shown->proposal.choice.size(); ++r)
+          ticks_[r] = shown->task.rows[r].now != shown->proposal.choice[r];
+        ticked_ = shown->proposal.verdict;
+        if (way_ == Way::network) showNetwork();
+        if (done && table_->row() < 0 && rows_->rowCount() > 0) table_->selectRow(0);
+      });
+    };
+    SearchOptions options;
+    options.jobs.stop = stop;
+    std::int64_t last = -1000;
+    options.better = [&](const SizingProposal& p) {
+      if (clock.elapsed() - last < 150) return;
+      last = clock.elapsed();
+      show(p, false);
+    };
+    const SizingProposal best = searchSizes(task, options);
+    if (!best.choice.empty()) show(best, true);
+  });
+  showNetwork();
+}
+
+void SizingDesk::stop() {
+  work_.stop();
+  card_->showSearch(tr("Stopping …"));
+}
+
+void SizingDesk::keepTicked(int row, bool on) {
+  if (way_ != Way::network || !found_ || row >= static_cast<int>(ticks_.size())) return;
+  const auto r = static_cast<std::size_t>(row);
+  // A line without a size of those there are has nothing to stay at.
+  if (!on && !found_->task.rows[r].now) return;
+  if (found_->task.rows[r].now == found_->proposal.choice[r]) return;
+  ticks_[r] = on;
+  judgeTicked();
+  showNetwork();
+}
+
+// What is ticked is solved as a whole at once.
+void SizingDesk::judgeTicked() {
+  ticked_.reset();
+  if (!found_ || !found_->done) return;
+  SizeChoice choice = found_->proposal.choice;
+  for (std::size_t r = 0; r < choice.size(); ++r)
+    if (!ticks_[r] && found_->task.rows[r].now)
+      choice[r] = static_cast<std::uint16_t>(*found_->task.rows[r].now);
+  aside_.begin([this, found = found_, choice](const Background::Post& post, std::stop_token) {
+    Judge judge(found->task, 1);
+    const SizingVerdict v = judge.of(choice, 0, true);
+    post([this, v] {
+      ticked_ = v;
+      showNetwork();
+    });
+  });
+}
+
+void SizingDesk::judgeKept() {
+  kept_.assign(doc_.model().sizing.kept.size(), std::nullopt);
+  if (kept_.empty() || !task_) return;
+  aside_.begin([this, task = task_](const Background::Post& post, std::stop_token stop) {
+    Judge judge(*task, 1);
+    const auto& all = task->model.sizing.kept;
+    for (std::size_t k = 0; k < all.size() && !stop.stop_requested(); ++k)
+      if (const auto choice = choiceOf(*task, all[k].sizes)) {
+        const SizingVerdict v = judge.of(*choice, 0);
+        post([this, k, v] {
+          if (k < kept_.size()) kept_[k] = v;
+          if (way_ == Way::network) showNetwork();
+        });
+      }
+  });
+}
+
+void SizingDesk::rowChosen(int row) {
+  if (row < 0) return;
+  if (way_ == Way::line) return showLine();
+  if (way_ == Way::balance) return showBalance();
+  if (way_ != Way::network || !found_ || !found_->done || row >= static_cast<int>(found_->task.rows.size()))
+    return;
+  const auto r = static_cast<std::size_t>(row);
+  aside_.begin([this, found = found_, r](const Background::Post& post, std::stop_token stop) {
+    Judge judge(found->task, lanes({}));
+    const auto verdicts = runJobs(found->task.rows[r].sizes.size(),
+                                  [&](std::size_t s, std::size_t lane, std::stop_token) {
+                                    SizeChoice c = found->proposal.choice;
+                                    c[r] = static_cast<std::uint16_t>(s);
+                                    return judge.of(c, lane, true);
+                                  },
+                                  {.stop = stop});
+    std::vector<SizingVerdict> all;
+    for (const auto& v : verdicts) all.push_back(v ? *v : SizingVerdict{});
+    post([this, all, r, found] {
+      if (found == found_ && way_ == Way::network) showBars(all, r);
+    });
+  });
+}
+
+void SizingDesk::showBars(const std::vector<SizingVerdict>& verdicts, std::size_t r) {
+  const SizingTask& task = found_->task;
+  const SizingRow& row = task.rows[r];
+  const bool mass = task.options.wanted == Wanted::mass;
+  BarsData data;
+  if (mass) data.kinds = {tr("mass, kg")};
+  else data.kinds = {tr("pipe, laid"), tr("upkeep"), tr("energy more than the least")};
+  // Energy is of the whole network: what a size takes more than the best of them.
+  double least = 1e300;
+  for (const SizingVerdict& v : verdicts)
+    if (v.keeps()) least = std::min(least, v.energyCost + v.pumps);
+  const std::size_t chosen = found_->proposal.choice[r];
+  const std::size_t first = chosen > 4 ? chosen - 3 : 0, last = std::min(verdicts.size(), first + 7);
+  for (std::size_t s = first; s < last; ++s) {
+    const SizingVerdict& v = verdicts[s];
+    Bar bar{.name = sizeShort(task, *row.sizes[s]), .can = v.keeps(), .chosen = s == chosen};
+    const double laid = row.length_m * row.sizes[s]->costPerMetre.value_or(0.0);
+    if (mass) bar.shares = {row.length_m * row.sizes[s]->mass_kgm.value_or(0.0)};
+    else
+      bar.shares = {laid, laid * task.prices.upkeep * task.prices.upkeepWorth,
+                    v.balanced ? std::max(0.0, v.energyCost + v.pumps - least) : 0.0};
+    double sum = 0.0;
+    for (const double share : bar.shares) sum += share;
+    bar.total = money(sum);
+    bar.under = s == chosen ? tr("proposed") : row.now == s ? tr("now") : QString();
+    if (!bar.can && v.worst) {
+      const Element* e = v.worst->element == noId ? nullptr : task.model.drawn.find(v.worst->element);
+      bar.why = QString::fromUtf8("▲ ") + text(v.worst->label) + (e ? " " + text(e->name) : QString());
+    }
+    data.bars.push_back(std::move(bar));
+  }
+  bars_->display(std::move(data));
+  title_->setText(
+      QString("<b>%1</b>&nbsp;&nbsp; %2&nbsp;&nbsp;&nbsp; %3")
+          .arg(text(linesSaid(task, row)).toHtmlEscaped(),
+               span(look_.ink2,
+                    mass ? tr("all else as proposed")
+                         : tr("in %1 years, all else as proposed").arg(task.prices.years, 0, 'g', 3)),
+               bars_->legend()));
+}
+
+void SizingDesk::showNetwork() {
+  const SizingTask* task = found_ ? &found_->task : task_.get();
+  if (!task) {
+    rows_->display({}, {});
+    story_->clear();
+    bars_->display({});
+    title_->clear();
+    card_->showCourse(nullptr);
+    card_->showTake({}, false);
+    card_->showSearch({});
+    card_->show(
+        "<b>" + tr("Nothing to size") + "</b><br>" + sentence(noTask_) + "." +
+            (doc_.model().sizing.ranges.empty()
+                 ? "<p>" +
+                       span(look_.ink2,
+                            tr("Lines that have a bore alone need sizes to choose from: add some at the "
+                               "left, such as ASME B36.10M 40.")) +
+                       "</p>"
+                 : QString()),
+        {});
+    return;
+  }
+  const int at = table_->row();
+  const bool older = found_ && found_->stamp != doc_.history().stamp();
+  const SizingProposal* p = found_ ? &found_->proposal : nullptr;
+  const bool mass = task->options.wanted == Wanted::mass;
+  std::vector<CellColumn> columns{{tr("Line"), true, 94},
+                                  {tr("Now"), true, 70},
+                                  {tr("Proposed"), true, 78},
+                                  {tr("Governed by"), true, 0},
+                                  {mass ? tr("kg now") : tr("Cost now"), false, 76},
+                                  {tr("proposed"), false, 76},
+                                  {tr("take"), false, 46}};
+  std::vector<std::vector<Cell>> cells;
+  std::size_t unchanged = 0, count = 0;
+  double ways = 0.0;
+  std::size_t lines = 0;
+  for (std::size_t r = 0; r < task->rows.size(); ++r) {
+    const SizingRow& row = task->rows[r];
+    ways += std::log10(static_cast<double>(row.sizes.size()));
+    lines += row.lines.size();
+    const auto cost = [&](const PipeSize* s) {
+      const auto each = mass ? s->mass_kgm : s->costPerMetre;
+      return each ? money(*each * row.length_m) : QString::fromUtf8("–");
+    };
+    const PipeSize* now = row.now ? row.sizes[*row.now] : nullptr;
+    const bool proposed = p && r < p->choice.size();
+    const PipeSize* then = proposed ? row.sizes[p->choice[r]] : nullptr;
+    const bool changes = proposed && row.now != p->choice[r];
+    if (proposed && !changes) ++unchanged;
+    if (changes && ticks_[r]) ++count;
+    std::vector<Cell> line(7);
+    line[0] = {.text = text(linesSaid(*task, row, 3)),
+               .ink = changes || !proposed ? Cell::Ink::strong : Cell::Ink::plain,
+               .tip = text(linesSaid(*task, row, 40)) + ", " +
+                      text(withUnit(row.length_m, Measure::length, doc_.units()))};
+    line[1] = {.text = now ? sizeShort(*task, *now) : QString::fromUtf8("–"),
+               .tip = now ? text(now->name()) : tr("none of the sizes to choose from")};
+    if (then)
+      line[2] = {.text = sizeShort(*task, *then),
+                 .ink = changes ? Cell::Ink::strong : Cell::Ink::quiet,
+                 .tip = text(then->name())};
+    if (p && r < p->governed.size()) {
+      const Governed& g = p->governed[r];
+      line[3] = {.text = text(governedShort(*task, row, g)),
+                 .ink = g.by == Governed::By::limit ? Cell::Ink::plain : Cell::Ink::quiet,
+                 .tip = text(governedSaid(*task, g)) +
+                        (g.limit && !g.limit->what.empty() ? ": " + text(g.limit->what) : QString())};
+      // How far the next size down would go beyond the limit.
+      if (g.limit && g.limit->by < 100) line[3].bar = 1 + std::min(g.limit->by, 0.5);
+    }
+    line[4] = {.text = now ? cost(now) : QString::fromUtf8("–"), .ink = Cell::Ink::quiet};
+    if (then) line[5] = {.text = cost(then), .ink = changes ? Cell::Ink::strong : Cell::Ink::plain};
+    if (changes) line[6] = {.ticked = ticks_[r] != 0};
+    cells.push_back(std::move(line));
+  }
+  rows_->display(std::move(columns), std::move(cells));
+  if (at >= 0 && at < rows_->rowCount()) {
+    const QSignalBlocker still(table_);
+    table_->selectRow(at);
+  }
+  story_->setText(
+      span(look_.ink2, tr("%1 lines, %2 rows, 1e%3 ways%4")
+                           .arg(lines)
+                           .arg(task->rows.size())
+                           .arg(ways, 0, 'f', 0)
+                           .arg(unchanged > 0 ? tr(", %1 unchanged").arg(unchanged) : QString())));
+  const bool running = work_.running();
+  // The card.
+  QString above = QString("<span style='font-size:17px'><b>%1</b></span> ").arg(tr("Proposal"));
+  const QString quiet = look_.ink2.name();
+  if (!p) {
+    above +=
+        "<br>" + (running ? tr("The first choices are being judged …")
+                          : tr("None yet. A search judges every choice by solving the whole network in %1.")
+                                .arg(task->cases.size() == 1 ? tr("one case")
+                                                             : tr("%1 cases").arg(task->cases.size())));
+    if (task->left.size() > 0 && !running)
+      above += "<br>" + span(look_.ink2, tr("%1 lines are left as they are.").arg(task->left.size()));
+    card_->show(above, {});
+    card_->showCourse(nullptr);
+    card_->showTake({}, false);
+    card_->showSearch(running ? tr("Stop") : tr("Search sizes"));
+    bars_->display({});
+    title_->clear();
+    return;
+  }
+  above += span(look_.ink2, tr("%1 s, %2 choices")
+                                .arg(found_->seconds, 0, 'f', 1)
+                                .arg(shortNumber(static_cast<double>(p->judged), 7)));
+  if (older) above += "<br>" + span(look_.warning, tr("Older than the model, which was changed since."));
+  if (running) above += "<br>" + span(look_.water, tr("Still searching; this is the best so far."));
+  QString says;
+  if (p->now && p->now->objective > 0) {
+    const double by = 1 - p->verdict.objective / p->now->objective;
+    const QString what = mass ? tr("Weighs") : tr("Costs");
+    const QString than = task->options.wanted == Wanted::wholeLife
+                             ? tr("over %1 years than the sizes drawn").arg(task->prices.years, 0, 'g', 3)
+                             : tr("than the sizes drawn");
+    says = std::abs(by) < 5e-4 ? tr("%1 as much as the sizes drawn").arg(what)
+                               : QString("%1 %2 % %3 %4")
+                                     .arg(what)
+                                     .arg(std::abs(by) * 100, 0, 'f', std::abs(by) < 0.1 ? 1 : 0)
+                                     .arg(by > 0 ? tr("less") : tr("more"), than);
+    says += p->verdict.keeps() ? (p->now->keeps() ? tr(" and keeps every limit.")
+                                                  : tr(" and keeps every limit; those drawn do not."))
+                               : QString(".");
+  } else {
+    says = p->verdict.keeps() ? tr("Keeps every limit.") : QString();
+  }
+  if (!p->verdict.keeps())
+    says += " " + span(look_.warning, tr("In so many trials none was found that keeps every limit."));
+  for (const std::string& said : {smallestSaid(*task, *p), efficiencySaid(*task, p->verdict)})
+    if (!said.empty()) says += "<br>" + span(look_.ink2, text(said).toHtmlEscaped() + ".");
+  above += "<p>" + says + "</p>" + totals(p->now ? &*p->now : nullptr, &p->verdict);
+  above += QString("<p style='color:%1'>%2</p>").arg(quiet, tr("How good it is"));
+  if (p->proved) {
+    above += "<p><b>" + tr("Proved: none is cheaper.") + "</b></p>";
+  } else if (p->bound) {
+    const double gap = p->verdict.objective / *p->bound - 1;
+    above += "<table width='100%' cellpadding='2' cellspacing='0'><tr><td>" + tr("No answer can be under") +
+             "</td><td align='right'><b>" + money(*p->bound) + "</b></td></tr><tr><td>" +
+             tr("so this one is at most") +
+             QString("</td><td align='right'><b>%1</b></td></tr></table>")
+                 .arg(gap < 2 ? tr("%1 % above the best").arg(gap * 100, 0, 'f', gap < 0.1 ? 1 : 0)
+                              : tr("%1 times the best").arg(1 + gap, 0, 'f', 1)) +
+             (gap > 0.3 ? span(look_.ink2, tr("A weak bound: it may be far better than that.")) : QString());
+  } else {
+    above += "<p>" +
+             tr("No bound is known below which no answer can lie%1.")
+                 .arg(p->noBound.empty() ? QString() : ": " + text(p->noBound).toHtmlEscaped()) +
+             "</p>";
+  }
+  PlotData course;
+  bool moves = false;
+  for (const auto& [trials, cost] : p->course) moves = moves || cost != p->course.front().second;
+  if (moves) {
+    // Thousands, where it is many: numbers that can be read.
+    const double scale = p->course.front().second >= 1e5 ? 1e-3 : 1.0;
+    PlotCurve best{.name = {}, .tone = 0};
+    for (const auto& [trials, cost] : p->course)
+      best.x.push_back(static_cast<double>(trials)), best.y.push_back(cost * scale);
+    course.curves.push_back(std::move(best));
+    if (p->bound) {
+      PlotCurve bound{.name = tr("bound"), .dashed = true, .tone = 1};
+      bound.x = {0.0, static_cast<double>(p->course.back().first)},
+      bound.y = {*p->bound * scale, *p->bound * scale};
+      course.curves.push_back(std::move(bound));
+    }
+    course.xLabel = scale < 1 ? tr("trials; the best so far, in thousands") : tr("trials; the best so far");
+    course.now = NAN;
+  }
+  card_->showCourse(moves ? &course : nullptr);
+  QString below;
+  const SizingVerdict& judged = ticked_ ? *ticked_ : p->verdict;
+  if (judged.worst && judged.violation > 0) {
+    below += QString("<p style='color:%1'>%2</p><p>%3</p>")
+                 .arg(quiet, tr("Would break"),
+                      span(look_.warning,
+                           QString::fromUtf8("▲ ") + text(brokenSaid(*task, *judged.worst)).toHtmlEscaped()) +
+                          (judged.worst->what.empty() ? QString()
+                                                      : "<br>" + text(judged.worst->what).toHtmlEscaped()));
+    if (judged.worst->element != noId)
+      below += linkTo(QString("show:%1").arg(judged.worst->element), tr("show where"));
+  }
+  if (found_->done) {
+    below += "<p>" + linkTo("keep", tr("Keep as a proposal to compare")) + "</p>";
+    below += "<p>" + span(look_.ink2, text(p->how).toHtmlEscaped()) + "</p>";
+  }
+  const auto& kept = doc_.model().sizing.kept;
+  if (!kept.empty()) {
+    below += QString("<p style='color:%1'>%2</p><table width='100%' cellpadding='2' cellspacing='0'>")
+                 .arg(quiet, tr("Kept"));
+    for (std::size_t k = 0; k < kept.size(); ++k) {
+      const SizingVerdict* v = k < kept_.size() && kept_[k] ? &*kept_[k] : nullptr;
+      below += QString("<tr><td>%1</td><td align='right'>%2</td><td align='right'>%3</td></tr>")
+                   .arg(linkTo(QString("kept:%1").arg(k), text(kept[k].name)),
+                        v ? (v->keeps() ? money(v->objective)
+                                        : span(look_.warning, money(v->objective) + QString::fromUtf8(" ▲")))
+                          : span(look_.ink2, tr("other sizes")),
+                        linkTo(QString("drop:%1").arg(k), QString::fromUtf8("×")));
+    }
+    below += "</table>";
+  }
+  card_->show(above, below);
+  if (!found_->done) {
+    card_->showTake({}, false);
+  } else {
+    QString words = count == 0   ? tr("Nothing is ticked")
+                    : count == 1 ? tr("Take the one ticked")
+                                 : tr("Take the %1 ticked").arg(count);
+    if (count > 0)
+      words += "\n" + (!ticked_             ? tr("being solved …")
+                       : ticked_->keeps()   ? tr("keeps every limit, %1").arg(money(ticked_->objective))
+                       : !ticked_->balanced ? tr("does not balance")
+                                            : tr("breaks a limit, %1").arg(money(ticked_->objective)));
+    card_->showTake(words, count > 0);
+  }
+  card_->showSearch(running     ? tr("Stop, keep the best")
+                    : older     ? tr("Search again")
+                    : p->proved ? QString()
+                                : tr("Search further"));
+}
+
+}  // namespace conduit::desktop
