@@ -36,20 +36,6 @@ struct PumpsTest : WindowTest {
     ASSERT_EQ(&window->desk(), &desk());
     study();
   }
-  template <class W>
-  W* the(const char* name) {
-    auto* w = window->findChild<W*>(name);
-    EXPECT_NE(w, nullptr) << name;
-    return w;
-  }
-  void type(const char* field, const QString& words) {
-    auto* edit = the<QLineEdit>(field);
-    ASSERT_NE(edit, nullptr);
-    edit->setFocus();
-    edit->selectAll();
-    QTest::keyClicks(edit, words);
-    QTest::keyClick(edit, Qt::Key_Return);
-  }
   void click(const char* place) {
     auto* row = the<QWidget>(place);
     ASSERT_NE(row, nullptr);

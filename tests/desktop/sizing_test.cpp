@@ -38,19 +38,6 @@ struct SizingTest : WindowTest {
     ASSERT_EQ(&window->desk(), &desk());
     rest();
   }
-  template <class W>
-  W* the(const char* name) {
-    auto* w = window->findChild<W*>(name);
-    EXPECT_NE(w, nullptr) << name;
-    return w;
-  }
-  void type(const char* field, const QString& words) {
-    auto* edit = the<QLineEdit>(field);
-    edit->setFocus();
-    edit->selectAll();
-    QTest::keyClicks(edit, words);
-    QTest::keyClick(edit, Qt::Key_Return);
-  }
   void press(const char* name) { QTest::mouseClick(the<QWidget>(name), Qt::LeftButton); }
   QString cell(int row, int column) { return desk().rows().at(row, column)->text; }
   int rowOf(const QString& name) {

@@ -4,6 +4,7 @@
 #include <gtest/gtest.h>
 
 #include <QApplication>
+#include <QLineEdit>
 #include <QTest>
 #include <memory>
 
@@ -33,6 +34,22 @@ class WindowTest : public testing::Test {
   void openModel(const QString& path) {
     ASSERT_TRUE(window->openFile(SOURCE_DIR "/" + path));
     settle();
+  }
+  /// A widget of the window by its name.
+  template <class W>
+  W* the(const char* name) {
+    auto* w = window->findChild<W*>(name);
+    EXPECT_NE(w, nullptr) << name;
+    return w;
+  }
+  /// Typed over what a field shows, with Return.
+  void type(const char* field, const QString& words) {
+    auto* edit = the<QLineEdit>(field);
+    ASSERT_NE(edit, nullptr);
+    edit->setFocus();
+    edit->selectAll();
+    QTest::keyClicks(edit, words);
+    QTest::keyClick(edit, Qt::Key_Return);
   }
   void openSample(const char* name) { openModel(QString("samples/") + name); }
 

@@ -3,7 +3,9 @@
 #pragma once
 
 #include <QKeySequence>
+#include <QPainter>
 #include <QWidget>
+#include <algorithm>
 #include <functional>
 
 #include "document/document.h"
@@ -11,7 +13,6 @@
 
 class QAction;
 class QMenu;
-class QPainter;
 class QUrl;
 
 namespace conduit::desktop {
@@ -37,7 +38,12 @@ class Desk : public QWidget {
   /// The keyboard goes where work on this desk begins.
   virtual void takeKeyboard() { setFocus(); }
   /// As it stands, fitted to a page.
-  virtual void paintPage(QPainter&, const QRect&) {}
+  virtual void paintPage(QPainter& painter, const QRect& page) {
+    const double scale =
+        std::min(page.width() / static_cast<double>(width()), page.height() / static_cast<double>(height()));
+    painter.scale(scale, scale);
+    render(&painter);
+  }
   /// Another model is there: all of it comes into sight.
   virtual void showAll() {}
   /// A file that was dropped on the window; false: nothing for this desk.

@@ -168,11 +168,4 @@ bool CasesDesk::writeGrid(const QString& path) {
   return done.has_value();
 }
 
-void CasesDesk::paintPage(QPainter& p, const QRect& page) {
-  const double scale =
-      std::min(page.width() / static_cast<double>(width()), page.height() / static_cast<double>(height()));
-  p.scale(scale, scale);
-  render(&p);
-}
-
 }  // namespace conduit::desktop

@@ -27,7 +27,6 @@ class CasesDesk : public Desk {
   void setLook(const Look& look) override;
   void fillMenu(Menu which, QMenu* menu, const Make& make) override;
   void takeKeyboard() override;
-  void paintPage(QPainter& painter, const QRect& page) override;
 
   [[nodiscard]] GridView& grid() { return *view_; }
   [[nodiscard]] GridModel& model() { return *model_; }

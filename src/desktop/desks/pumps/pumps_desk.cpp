@@ -5,7 +5,6 @@
 #include <QLabel>
 #include <QLineEdit>
 #include <QMenu>
-#include <QPainter>
 #include <QSaveFile>
 #include <QSplitter>
 #include <QVBoxLayout>
@@ -625,13 +624,6 @@ bool PumpsDesk::writeSheet(const QString& path, bool ofSelection) {
       writePage(page, path,
                 {.title = tr("Data sheet"), .wide = ofSelection, .picture = ofSelection ? nullptr : &image});
   return why.isEmpty() ? true : refuse(why);
-}
-
-void PumpsDesk::paintPage(QPainter& p, const QRect& page) {
-  const double scale =
-      std::min(page.width() / static_cast<double>(width()), page.height() / static_cast<double>(height()));
-  p.scale(scale, scale);
-  render(&p);
 }
 
 }  // namespace conduit::desktop

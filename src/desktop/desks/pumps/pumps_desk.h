@@ -29,7 +29,6 @@ class PumpsDesk : public Desk {
   void setLook(const Look& look) override;
   void fillMenu(Menu which, QMenu* menu, const Make& make) override;
   void takeKeyboard() override;
-  void paintPage(QPainter& painter, const QRect& page) override;
 
   [[nodiscard]] Places& places() { return *places_; }
   [[nodiscard]] Stack& figure() { return *figure_; }

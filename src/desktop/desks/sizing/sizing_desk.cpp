@@ -5,7 +5,6 @@
 #include <QHBoxLayout>
 #include <QLabel>
 #include <QMenu>
-#include <QPainter>
 #include <QSplitter>
 #include <QStackedWidget>
 #include <QToolButton>
@@ -442,13 +441,6 @@ bool SizingDesk::writeSheet(const QString& path) {
     why = writePage(sizingSheet(found_->task, found_->proposal), path, {.title = tr("Sizes"), .wide = true});
   if (!why.isEmpty()) emit doc_.refused(why);
   return why.isEmpty();
-}
-
-void SizingDesk::paintPage(QPainter& p, const QRect& page) {
-  const double scale =
-      std::min(page.width() / static_cast<double>(width()), page.height() / static_cast<double>(height()));
-  p.scale(scale, scale);
-  render(&p);
 }
 
 }  // namespace conduit::desktop

@@ -37,7 +37,6 @@ class SizingDesk : public Desk {
   void setLook(const Look& look) override;
   void fillMenu(Menu which, QMenu* menu, const Make& make) override;
   void takeKeyboard() override;
-  void paintPage(QPainter& painter, const QRect& page) override;
 
   void go(Way way);
   [[nodiscard]] Way way() const { return way_; }
