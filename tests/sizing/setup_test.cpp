@@ -120,6 +120,32 @@ TEST(SizingSetup, aBranchFlowIsALimit) {
   }
 }
 
+// A case that has a size of its own keeps it, when a choice is judged as when it is taken.
+TEST(SizingSetup, aCaseKeepsASizeOfItsOwn) {
+  std::string text = everything;
+  text.insert(
+      text.find("\"points\""),
+      R"("cases":[{"drawing":true,"name":"now"},{"name":"old pipe","differs":[{"element":"L-1","size":"ASME B36.10M 2 40"}]}],)");
+  auto model = readModel(text, &shippedStock());
+  ASSERT_TRUE(model.has_value()) << model.error().front().what;
+  model->sizing = {};
+  const auto stock = readAndShared(shippedStock());
+  const auto task = sizingTask(*model, {.wanted = Wanted::laid}, stock, UnitSet::siWater());
+  ASSERT_TRUE(task.has_value());
+  const CaseId old = model->cases.others.at(0).id;
+  SizeChoice choice;
+  for (const SizingRow& r : task->rows) choice.push_back(static_cast<std::uint16_t>(r.sizes.size() - 3));
+  Judge judge(*task, 1);
+  const Model taken = withSizes(*task, choice);
+  for (const CaseId id : {drawingCase, old}) {
+    const Network judged = judge.network(id, choice), then = networkOf(taken, id);
+    judged.each([&](Id line, const Element& e) {
+      if (e.part->key == "pipe") EXPECT_EQ(*e.text("size"), *then.at(line).text("size")) << id << e.name;
+    });
+  }
+  EXPECT_EQ(*judge.network(old, choice).at(model->drawn.byName("L-1")).text("size"), "ASME B36.10M 2 40");
+}
+
 TEST(SizingSetup, whatHangsTogetherIsOfferedToBeTied) {
   const auto model = loadModel(SOURCE_DIR "/samples/larch-court.lconduit", &shippedStock());
   ASSERT_TRUE(model.has_value());

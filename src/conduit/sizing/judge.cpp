@@ -172,6 +172,13 @@ Judge::Judge(const SizingTask& task, std::size_t lanes) : task_(task), spaces_(l
     Ground g{id, networkOf(task.model, id), {}, hoursOf(task.model, id)};
     g.base = solve(g.network, task.stock.get(), {.units = task.units, .offers = 0});
     grounds_.push_back(std::move(g));
+    // Taken, a proposal is the drawing's; a case keeps what it differs in.
+    if (id == drawingCase) continue;
+    const Overlay whole = task.model.cases.whole(id);
+    for (const SizingRow& row : task.rows)
+      for (const Id line : row.lines)
+        for (const std::string_view key : {std::string_view("size"), std::string_view("bore"), pipe::laidKey})
+          if (whole.at(line, key)) own_.insert({id, line});
   }
   // Those in which something is to be found take longest: last.
   const auto searched = [](const Ground& g) {
@@ -183,18 +190,19 @@ Judge::Judge(const SizingTask& task, std::size_t lanes) : task_(task), spaces_(l
   for (auto& spaces : spaces_) spaces = std::vector<Workspace>(grounds_.size());
 }
 
-Network Judge::with(const Network& base, const SizeChoice& choice) const {
+Network Judge::with(CaseId id, const Network& base, const SizeChoice& choice) const {
   Draft draft(base);
   for (std::size_t r = 0; r < choice.size(); ++r) {
     const SizingRow& row = task_.rows[r];
     if (row.now && *row.now == choice[r]) continue;
-    for (const Id id : row.lines) giveSize(draft, id, *row.sizes[choice[r]]);
+    for (const Id line : row.lines)
+      if (own_.empty() || !own_.contains({id, line})) giveSize(draft, line, *row.sizes[choice[r]]);
   }
   return std::move(draft).finish();
 }
 
 Network Judge::network(CaseId id, const SizeChoice& choice) const {
-  return with(networkOf(task_.model, id), choice);
+  return with(id, networkOf(task_.model, id), choice);
 }
 
 std::vector<double> Judge::greatestFlows(const SizeChoice& choice) const {
@@ -202,7 +210,7 @@ std::vector<double> Judge::greatestFlows(const SizeChoice& choice) const {
   for (const Ground& g : grounds_) {
     SolveOptions options{.units = task_.units, .offers = 0, .notes = false};
     if (g.base.summary.usable()) options.startFrom = &g.base;
-    const Solution answer = solve(with(g.network, choice), task_.stock.get(), options);
+    const Solution answer = solve(with(g.id, g.network, choice), task_.stock.get(), options);
     if (!answer.summary.usable()) return {};
     for (std::size_t r = 0; r < choice.size(); ++r)
       for (const Id id : task_.rows[r].lines)
@@ -244,7 +252,7 @@ SizingVerdict Judge::judged(const SizeChoice& choice, std::size_t lane, bool wor
   double drivers_w = 0.0;
   for (std::size_t k = 0; k < grounds_.size(); ++k) {
     const Ground& g = grounds_[k];
-    const Network n = with(g.network, choice);
+    const Network n = with(g.id, g.network, choice);
     SolveOptions options{.units = task_.units, .offers = 0, .notes = words, .workspace = &spaces_[lane][k]};
     if (g.base.summary.usable()) options.startFrom = &g.base;
     const Solution answer = solve(n, task_.stock.get(), options);

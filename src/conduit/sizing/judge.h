@@ -6,7 +6,7 @@
 //   SizingVerdict v = judge.of(choice, lane);
 #pragma once
 
-#include <unordered_map>
+#include <set>
 
 #include "cases/balance.h"
 #include "sizing/prices.h"
@@ -105,7 +105,7 @@ class Judge {
   [[nodiscard]] double costLaid(const SizeChoice& choice) const;
 
  private:
-  [[nodiscard]] Network with(const Network& base, const SizeChoice& choice) const;
+  [[nodiscard]] Network with(CaseId id, const Network& base, const SizeChoice& choice) const;
   SizingVerdict judged(const SizeChoice& choice, std::size_t lane, bool words, const SizingVerdict* kept,
                        std::vector<LimitExcess>* limits = nullptr);
   const SizingTask& task_;
@@ -116,6 +116,7 @@ class Judge {
     double hours_s;
   };
   std::vector<Ground> grounds_;
+  std::set<std::pair<CaseId, Id>> own_;         // lines whose size a case has for itself: it keeps it
   std::vector<std::vector<Workspace>> spaces_;  // of each lane, for each case
 };
 
