@@ -7,7 +7,6 @@
 #include <nlohmann/json.hpp>
 
 #include "cases/case_edits.h"
-#include "cases/watch.h"
 #include "command_line.h"
 #include "exchange/model_file.h"
 #include "exchange/stock_files.h"
@@ -159,34 +158,13 @@ int SizeCommand::run(std::ostream& out, std::ostream& err) const {
     const auto lines = ids(line_);
     if (!lines || lines->empty()) return unusableInput;
     if (!for_.empty()) {
-      // The value is the end of the text; what comes before it names the outcome, and perhaps whose it is.
-      const auto number = for_.find_first_of("0123456789");
-      std::optional<Watched> watched;
-      std::string text = for_;
-      for (std::size_t at = number; at != std::string::npos && !watched;
-           at = for_.find_first_of("0123456789", at + 1)) {
-        if (at == 0 || for_[at - 1] != ' ') continue;
-        std::string what = for_.substr(0, at);
-        what.erase(what.find_last_not_of(' ') + 1);
-        auto read = readWatched(what, model->drawn, units, *lines);
-        if (read && read->elements.size() == 1) watched = std::move(*read), text = for_.substr(at);
-      }
-      if (!watched) {
-        err << plainUtf8(
-            fmt::format("--for: {} names no outcome with its value, such as \"velocity 1.5 m/s\" or \"N-3 "
-                        "pressure 2 bar\"\n",
-                        quotedJson(for_)));
+      const auto goal = boreGoal(for_, model->drawn, lines->front(), units);
+      if (!goal) {
+        err << plainUtf8(fmt::format("--for {}: {}\n", quotedJson(for_), goal.error().what));
         return unusableInput;
       }
-      const Outcome* outcome =
-          findOutcome(*model->drawn.at(watched->elements.front()).part, watched->outcome);
-      const auto wanted = parse(text, outcome->measure, &units.unitFor(outcome->measure));
-      if (!wanted) {
-        err << plainUtf8(fmt::format("--for: {}\n", wanted.error().what));
-        return unusableInput;
-      }
-      const auto exact = exactBore(networkOf(*model, in), lines->front(), watched->elements.front(),
-                                   watched->outcome, *wanted, stock, units);
+      const auto exact = exactBore(networkOf(*model, in), lines->front(), goal->element, goal->outcome,
+                                   goal->wanted, stock, units);
       if (!exact) {
         err << plainUtf8(exact.error().what) << '\n';
         return cannotBalance;

@@ -1,12 +1,15 @@
 #include "sizing/one_line.h"
 
 #include <algorithm>
+#include <array>
 #include <cmath>
 
 #include "cases/case_edits.h"
+#include "cases/watch.h"
 #include "cases/year.h"
 #include "model/costs.h"
 #include "network/setting.h"
+#include "quantity/parse.h"
 #include "sizing/choices.h"
 
 namespace conduit {
@@ -142,6 +145,27 @@ std::optional<SizeAtFlow> sizeAtFlow(const Element& pipe, const Setting& setting
   const double area = M_PI * size.bore_m * size.bore_m / 4;
   return SizeAtFlow{std::abs(flow_m3s) / area,
                     std::abs(p.branches[0].law->at(flow_m3s, memory).drop_m) / *length};
+}
+
+Result<BoreGoal> boreGoal(const std::string& text, const Network& network, Id line, const UnitSet& units) {
+  // The value is the end of the text; what comes before it names the outcome, and perhaps whose it is.
+  for (std::size_t at = text.find_first_of("0123456789"); at != std::string::npos;
+       at = text.find_first_of("0123456789", at + 1)) {
+    if (at == 0 || text[at - 1] != ' ') continue;
+    std::string what = text.substr(0, at);
+    what.erase(what.find_last_not_of(' ') + 1);
+    const auto read = readWatched(what, network, units, std::array{line});
+    if (!read || read->elements.size() != 1) continue;
+    const Id element = read->elements.front();
+    const Outcome* outcome = findOutcome(*network.at(element).part, read->outcome);
+    auto wanted = parse(text.substr(at), outcome->measure, &units.unitFor(outcome->measure));
+    if (!wanted) return tl::unexpected(Problem{{network.at(line).name, "bore"}, wanted.error().what, {}});
+    return BoreGoal{element, read->outcome, std::move(*wanted)};
+  }
+  return tl::unexpected(Problem{{network.at(line).name, "bore"},
+                                "no outcome is named with its value, such as \"velocity 1.5 m/s\" or "
+                                "\"N-3 pressure 2 bar\"",
+                                {}});
 }
 
 Result<ExactBore> exactBore(const Network& network, Id line, Id element, std::string_view outcome,

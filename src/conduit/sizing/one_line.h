@@ -47,6 +47,16 @@ struct SizeAtFlow {
                                           const std::shared_ptr<const Stock>& stock, const UnitSet& units,
                                           JobOptions jobs = {});
 
+/// What a bore is wanted for, as typed: "velocity 1.5 m/s" of the line itself, "N-3 pressure 2 bar".
+struct BoreGoal {
+  Id element = noId;
+  std::string outcome;
+  Given wanted{};
+};
+/// The Problem says which part of the text is not understood.
+[[nodiscard]] Result<BoreGoal> boreGoal(const std::string& text, const Network& network, Id line,
+                                        const UnitSet& units);
+
 /// The bore at which an outcome of an element is what is wanted: found by solving, as when it is given and
 /// the bore is to be found. With the stock sizes of the line's standard on both sides.
 struct ExactBore {

@@ -3,7 +3,6 @@
 #include <QLabel>
 #include <cmath>
 
-#include "cases/watch.h"
 #include "desks/sizing/proposal_card.h"
 #include "desks/sizing/sizing_desk.h"
 #include "look/cell_table.h"
@@ -250,34 +249,15 @@ void SizingDesk::typedGoal(const QString& words) {
   card_->refuseGoal({});
   exact_.clear();
   if (words.isEmpty() || lines.empty()) return showLine();
-  // The value is the end of the text; what comes before it names the outcome, and perhaps whose it is.
-  const std::string all = words.toStdString();
   const Network& n = doc_.network();
-  std::optional<Watched> watched;
-  std::string value;
-  for (std::size_t at = all.find_first_of("0123456789"); at != std::string::npos && !watched;
-       at = all.find_first_of("0123456789", at + 1)) {
-    if (at == 0 || all[at - 1] != ' ') continue;
-    std::string what = all.substr(0, at);
-    what.erase(what.find_last_not_of(' ') + 1);
-    auto read = readWatched(what, n, doc_.units(), std::vector<Id>{lines.front()});
-    if (read && read->elements.size() == 1) watched = std::move(*read), value = all.substr(at);
-  }
-  if (!watched) {
-    card_->refuseGoal(
-        tr("Name an outcome with its value, such as \"velocity 1.5 m/s\" or \"N-3 pressure 2 bar\"."));
+  const auto goal = boreGoal(words.toStdString(), n, lines.front(), doc_.units());
+  if (!goal) {
+    card_->refuseGoal(sentence(goal.error().what) + ".");
     return;
   }
-  const Outcome* outcome = findOutcome(*n.at(watched->elements.front()).part, watched->outcome);
-  const auto wanted = parse(value, outcome->measure, &doc_.units().unitFor(outcome->measure));
-  if (!wanted) {
-    card_->refuseGoal(text(wanted.error().what));
-    return;
-  }
-  aside_.begin([this, n, line = lines.front(), watched = *watched, wanted = *wanted,
-                stock = doc_.sharedStock(), units = doc_.units(),
+  aside_.begin([this, n, line = lines.front(), goal = *goal, stock = doc_.sharedStock(), units = doc_.units(),
                 words](const Background::Post& post, std::stop_token) {
-    const auto bore = exactBore(n, line, watched.elements.front(), watched.outcome, wanted, stock, units);
+    const auto bore = exactBore(n, line, goal.element, goal.outcome, goal.wanted, stock, units);
     post([this, bore, words, units] {
       if (bore)
         exact_ = "<p>" +
