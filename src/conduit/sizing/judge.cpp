@@ -38,6 +38,33 @@ double beyond(const Check& c) {
 
 }  // namespace
 
+PumpPower powerOf(const SizingTask& task, const Element& pump, const Reading& reading) {
+  if (const auto power = atTheWire(task.model.costs, *pump.part, reading))
+    return {power->wire_w, power->shaft_w, false};
+  if (reading.branches.empty()) return {};
+  const BranchReading& b = reading.branches[0];
+  if (!b.flow_m3s || !b.headFrom_m || !b.headTo_m) return {};
+  // A pump that is yet to be chosen: what it gives the liquid, over the efficiency of the costs.
+  const Medium& medium = reading.setting->medium;
+  const double liquid_w =
+                   medium.density_kgm3 * medium.gravity_ms2 * *b.flow_m3s * (*b.headTo_m - *b.headFrom_m),
+               shaft_w = std::max(0.0, liquid_w) / task.prices.pumpEfficiency;
+  return {shaft_w / task.prices.wireEfficiency, shaft_w, shaft_w > 0};
+}
+
+void weigh(const SizingTask& task, Id id, std::span<const Check> checks, double flow_m3s,
+           std::vector<Weighed>& out) {
+  out.clear();
+  for (const Check& c : checks)
+    if (c.severity <= Severity::broken) out.push_back({beyond(c), c.broken(), &c, nullptr});
+  // A branch that is to pass a flow passes it at least with its valve as it is drawn.
+  for (const BranchGoal& b : task.model.sizing.branches) {
+    if (b.valve != id || !(b.flow.value > 0)) continue;
+    const double by = 1 - flow_m3s / b.flow.value;
+    out.push_back({by, by > 1e-6, nullptr, &b});
+  }
+}
+
 bool SizingVerdict::betterThan(const SizingVerdict& o) const {
   if (balanced != o.balanced) return balanced;
   if ((violation <= 0) != (o.violation <= 0)) return violation <= 0;
@@ -205,6 +232,15 @@ Network Judge::network(CaseId id, const SizeChoice& choice) const {
   return with(id, networkOf(task_.model, id), choice);
 }
 
+SolvedCase Judge::solved(std::size_t k, const SizeChoice& choice, std::size_t lane) {
+  const Ground& g = grounds_[k];
+  SolvedCase c{g.id, g.hours_s, with(g.id, g.network, choice), {}};
+  SolveOptions options{.units = task_.units, .offers = 0, .notes = false, .workspace = &spaces_[lane][k]};
+  if (g.base.summary.usable()) options.startFrom = &g.base;
+  c.answer = solve(c.network, task_.stock.get(), options);
+  return c;
+}
+
 std::vector<double> Judge::greatestFlows(const SizeChoice& choice) const {
   std::vector<double> flows(choice.size(), 0.0);
   for (const Ground& g : grounds_) {
@@ -242,6 +278,58 @@ SizingVerdict Judge::look(const SizeChoice& choice, std::size_t lane, std::vecto
   return v;
 }
 
+CaseVerdict Judge::inCase(std::size_t k, const SizeChoice& choice, std::size_t lane, bool words,
+                          std::vector<LimitExcess>* limits) {
+  CaseVerdict v;
+  const Ground& g = grounds_[k];
+  const Network n = with(g.id, g.network, choice);
+  SolveOptions options{.units = task_.units, .offers = 0, .notes = words, .workspace = &spaces_[lane][k]};
+  if (g.base.summary.usable()) options.startFrom = &g.base;
+  const Solution answer = solve(n, task_.stock.get(), options);
+  if (!answer.summary.usable()) {
+    v.balanced = false, v.violation = 1000.0;
+    v.worst = BrokenLimit{
+        g.id, noId, "balance",
+        answer.summary.problems.empty() ? "no balance was found" : answer.summary.problems.front().what,
+        1000};
+    return v;
+  }
+  std::vector<Weighed> weighed;
+  n.each([&](Id id, const Element& e) {
+    if (e.part->group == Group::lift) {
+      const PumpPower power = powerOf(task_, e, *ReadingOf(n, answer, id));
+      v.energy_j += power.wire_w * g.hours_s;
+      v.shaft_w += power.shaft_w;
+      v.efficiencyOfCosts = v.efficiencyOfCosts || power.efficiencyOfCosts;
+    }
+    const double flow_m3s = answer.branchCount(id) > 0 ? answer.branch(id, 0).flow_m3s.value_or(0.0) : 0.0;
+    const std::vector<Check> checks = checksOf(n, answer, id, task_.units);
+    weigh(task_, id, checks, flow_m3s, weighed);
+    std::uint64_t which = firstLimit(k, id);
+    for (const Weighed& w : weighed) {
+      if (limits) limits->push_back({which++, w.by});
+      if (!w.broken) continue;
+      v.violation += w.by + 1e-9;
+      if (v.worst && w.by <= v.worst->by) continue;
+      v.worst = BrokenLimit{g.id, id, w.check ? w.check->label : "Flow", {}, w.by};
+      if (words)
+        v.worst->what = w.check ? sentenceOf(e.name, *w.check, task_.units)
+                                : fmt::format("{} passes {} and should pass {}", e.name,
+                                              withUnit(flow_m3s, Measure::volumeFlow, task_.units),
+                                              withUnit(w.goal->flow.value, Measure::volumeFlow, task_.units));
+    }
+  });
+  return v;
+}
+
+double Judge::objectiveOf(double laid, double mass_kg, double energy_j, double shaft_w) const {
+  if (task_.options.wanted == Wanted::laid) return laid;
+  if (task_.options.wanted == Wanted::mass) return mass_kg;
+  const Prices& p = task_.prices;
+  const double pumps = p.pumpPerW ? shaft_w * (1 + p.standby) * *p.pumpPerW : 0.0;
+  return (laid + pumps) * (1 + p.upkeep * p.upkeepWorth) + energy_j / 3.6e6 * p.tariff * p.energyWorth;
+}
+
 SizingVerdict Judge::judged(const SizeChoice& choice, std::size_t lane, bool words, const SizingVerdict* kept,
                             std::vector<LimitExcess>* limits) {
   SizingVerdict v;
@@ -251,66 +339,14 @@ SizingVerdict Judge::judged(const SizeChoice& choice, std::size_t lane, bool wor
     v.mass_kg += task_.rows[r].length_m * task_.rows[r].sizes[choice[r]]->mass_kgm.value_or(0.0);
   double drivers_w = 0.0;
   for (std::size_t k = 0; k < grounds_.size(); ++k) {
-    const Ground& g = grounds_[k];
-    const Network n = with(g.id, g.network, choice);
-    SolveOptions options{.units = task_.units, .offers = 0, .notes = words, .workspace = &spaces_[lane][k]};
-    if (g.base.summary.usable()) options.startFrom = &g.base;
-    const Solution answer = solve(n, task_.stock.get(), options);
-    if (!answer.summary.usable()) {
-      v.balanced = false, v.violation += 1000.0;
-      if (!v.worst || v.worst->by < 1000)
-        v.worst = BrokenLimit{
-            g.id, noId, "balance",
-            answer.summary.problems.empty() ? "no balance was found" : answer.summary.problems.front().what,
-            1000};
-      continue;
-    }
-    double drivers = 0.0;
-    const auto weigh = [&](std::uint64_t& which, Id id, const std::string& label, double by, bool broken,
-                           const auto& what) {
-      if (limits) limits->push_back({which++, by});
-      if (!broken) return;
-      v.violation += by + 1e-9;
-      if (!v.worst || by > v.worst->by)
-        v.worst = BrokenLimit{g.id, id, label, words ? what() : std::string(), by};
-    };
-    n.each([&](Id id, const Element& e) {
-      if (e.part->group == Group::lift) {
-        const ReadingOf r(n, answer, id);
-        if (const auto power = atTheWire(task_.model.costs, *e.part, *r)) {
-          v.energy_j += power->wire_w * g.hours_s;
-          drivers += power->shaft_w;
-        } else if (const BranchReading b = answer.branch(id, 0); b.flow_m3s && b.headFrom_m && b.headTo_m) {
-          // A pump that is yet to be chosen: what it gives the liquid, over the efficiency of the costs.
-          const Medium& medium = answer.setting.medium;
-          const double liquid_w = medium.density_kgm3 * medium.gravity_ms2 * *b.flow_m3s *
-                                  (*b.headTo_m - *b.headFrom_m),
-                       shaft_w = std::max(0.0, liquid_w) / task_.prices.pumpEfficiency;
-          v.energy_j += shaft_w / task_.prices.wireEfficiency * g.hours_s;
-          drivers += shaft_w;
-          v.efficiencyOfCosts = v.efficiencyOfCosts || shaft_w > 0;
-        }
-      }
-      std::uint64_t which = (static_cast<std::uint64_t>(k) << 48) + (static_cast<std::uint64_t>(id) << 8);
-      for (const Check& c : checksOf(n, answer, id, task_.units)) {
-        if (c.severity > Severity::broken) continue;
-        const bool broken = c.broken();
-        if (!broken && !limits) continue;
-        weigh(which, id, c.label, beyond(c), broken, [&] { return sentenceOf(e.name, c, task_.units); });
-      }
-      // A branch that is to pass a flow passes it at least with its valve as it is drawn.
-      for (const BranchGoal& b : task_.model.sizing.branches) {
-        if (b.valve != id || !(b.flow.value > 0)) continue;
-        const double q = answer.branch(id, 0).flow_m3s.value_or(0.0), by = 1 - q / b.flow.value;
-        weigh(which, id, "Flow", by, by > 1e-6, [&] {
-          return fmt::format("{} passes {} and should pass {}", e.name,
-                             withUnit(q, Measure::volumeFlow, task_.units),
-                             withUnit(b.flow.value, Measure::volumeFlow, task_.units));
-        });
-      }
-    });
-    drivers_w = std::max(drivers_w, drivers);
-    if (kept && v.violation > 0 && k + 1 < grounds_.size()) {
+    const CaseVerdict c = inCase(k, choice, lane, words, limits);
+    v.balanced = v.balanced && c.balanced;
+    v.violation += c.violation, v.energy_j += c.energy_j;
+    v.shaft_w.push_back(c.shaft_w), v.energyOf.push_back(c.energy_j);
+    v.efficiencyOfCosts = v.efficiencyOfCosts || c.efficiencyOfCosts;
+    if (c.worst && (!v.worst || c.worst->by > v.worst->by)) v.worst = c.worst;
+    drivers_w = std::max(drivers_w, c.shaft_w);
+    if (kept && c.balanced && v.violation > 0 && k + 1 < grounds_.size()) {
       v.partly = true;
       break;
     }
@@ -320,9 +356,7 @@ SizingVerdict Judge::judged(const SizeChoice& choice, std::size_t lane, bool wor
   v.upkeep = (v.laid + v.pumps) * p.upkeep * p.upkeepWorth;
   v.energyCost = v.energy_j / 3.6e6 * p.tariff * p.energyWorth;
   v.wholeLife = v.laid + v.pumps + v.upkeep + v.energyCost;
-  v.objective = task_.options.wanted == Wanted::laid   ? v.laid
-                : task_.options.wanted == Wanted::mass ? v.mass_kg
-                                                       : v.wholeLife;
+  v.objective = objectiveOf(v.laid, v.mass_kg, v.energy_j, drivers_w);
   return v;
 }
 

@@ -77,9 +77,45 @@ struct SizingVerdict {
   std::optional<BrokenLimit> worst;
   bool partly = false;             // not all cases were looked at
   bool efficiencyOfCosts = false;  // some pump says none, and counts with that of the costs
+  std::vector<double> shaft_w{}, energyOf{};  // of all pumps, by case in the order they are judged
   [[nodiscard]] bool keeps() const { return balanced && violation <= 0.0; }
   /// Kept before broken, then cheaper; of broken ones the less broken.
   [[nodiscard]] bool betterThan(const SizingVerdict& other) const;
+};
+
+/// What a pump takes while it runs.
+struct PumpPower {
+  double wire_w = 0.0, shaft_w = 0.0;
+  bool efficiencyOfCosts = false;  // it says none of its own: it is yet to be chosen
+};
+[[nodiscard]] PumpPower powerOf(const SizingTask& task, const Element& pump, const Reading& reading);
+
+/// A limit of an element that counts, by how much it is exceeded (as LimitExcess), and the check it is; for a
+/// branch that is to pass a flow the goal in its place.
+struct Weighed {
+  double by = 0.0;
+  bool broken = false;
+  const Check* check = nullptr;
+  const BranchGoal* goal = nullptr;
+};
+/// The limits of one element in their order; `checks` are its own.
+void weigh(const SizingTask& task, Id id, std::span<const Check> checks, double flow_m3s,
+           std::vector<Weighed>& out);
+
+/// What one case says of a choice.
+struct CaseVerdict {
+  bool balanced = true;
+  double violation = 0.0, energy_j = 0.0, shaft_w = 0.0;
+  std::optional<BrokenLimit> worst;
+  bool efficiencyOfCosts = false;
+};
+
+/// A choice as a case solves it.
+struct SolvedCase {
+  CaseId id;
+  double hours_s;
+  Network network;
+  Solution answer;
 };
 
 /// How far a limit is exceeded, as a share of it; less than nothing: that much is to spare.
@@ -99,6 +135,19 @@ class Judge {
   /// With every limit of every case, in the order of `which`; empty where it does not balance.
   [[nodiscard]] SizingVerdict look(const SizeChoice& choice, std::size_t lane,
                                    std::vector<LimitExcess>& limits);
+  [[nodiscard]] std::size_t cases() const { return grounds_.size(); }
+  /// The k-th case alone, in the order they are judged; `limits` are added to.
+  [[nodiscard]] CaseVerdict inCase(std::size_t k, const SizeChoice& choice, std::size_t lane, bool words,
+                                   std::vector<LimitExcess>* limits);
+  [[nodiscard]] SolvedCase solved(std::size_t k, const SizeChoice& choice, std::size_t lane);
+  /// What is wanted least, from what is laid, what runs a year and the greatest power at the shafts.
+  [[nodiscard]] double objectiveOf(double laid, double mass_kg, double energy_j, double shaft_w) const;
+  /// `LimitExcess::which` of an element's first limit in the k-th case judged.
+  [[nodiscard]] static std::uint64_t firstLimit(std::size_t k, Id id) {
+    return (static_cast<std::uint64_t>(k) << 48) + (static_cast<std::uint64_t>(id) << 8);
+  }
+  /// A case has a size of its own for a line, and keeps it.
+  [[nodiscard]] bool keepsOwn(CaseId id, Id line) const { return own_.contains({id, line}); }
   /// Of each row the greatest flow over its lines and all cases, m3/s; empty where a case does not balance.
   [[nodiscard]] std::vector<double> greatestFlows(const SizeChoice& choice) const;
   [[nodiscard]] Network network(CaseId id, const SizeChoice& choice) const;

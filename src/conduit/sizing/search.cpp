@@ -9,7 +9,6 @@
 
 #include "cases/case_edits.h"
 #include "sizing/bound.h"
-#include "sizing/descent.h"
 #include "sizing/plain_tree.h"
 #include "sizing/steps.h"
 
@@ -148,13 +147,6 @@ void search(const SizingTask& task, const SearchOptions& options, Judge& judge, 
           SizeChoice c = pool.good(chance).choice;
           if (chance() % 3 == 0) c = crossed(c, pool.any(chance).choice, chance);
           c = kicked(std::move(c), widest, chance);
-          // Small ones are also gone through line by line and pair by pair.
-          if (i % 2 == 1 && n <= 60 && task.cases.size() <= 2) {
-            Descent descent(task, judge, lane, stop, 300 + 60 * n);
-            Judged found = descent.from(std::move(c));
-            looked[i] = descent.judged();
-            return found;
-          }
           Stepper stepper(task, judge, lane, stop);
           Judged found = stepper.from(std::move(c), 40 * n);
           looked[i] = stepper.judged();

@@ -3,49 +3,50 @@
 // is judged by solving again.
 #pragma once
 
-#include "sizing/judge.h"
+#include "sizing/slopes.h"
 
 namespace conduit {
 
-/// A choice with its verdict.
-struct Judged {
-  SizeChoice choice;
-  SizingVerdict verdict;
+/// What −1, 0 or 1 size for each row would be best, as far as slopes tell.
+class LinearStep {
+ public:
+  /// `dear`: a price for all of a limit, at which what cannot be kept is broken as little as can be. The slopes
+  /// must stay as long.
+  LinearStep(std::span<const LimitExcess> limits, std::span<const Slope> down, std::span<const Slope> up,
+             double dear);
+  /// The cheapest that keeps every limit, with `most` changes: a linear programme (simplex), made whole.
+  [[nodiscard]] std::vector<int> with(double most) const;
+
+ private:
+  using Effects = std::vector<std::pair<std::uint32_t, double>>;  // (place of a limit, excess more), in order
+  [[nodiscard]] std::vector<double> shares(double most) const;
+  [[nodiscard]] const Slope& slope(std::size_t change) const {
+    return (change % 2 ? up_ : down_)[change / 2];
+  }
+  std::span<const LimitExcess> limits_;
+  std::span<const Slope> down_, up_;
+  double dear_;
+  std::vector<Effects> does_;  // of each change: of row r down at 2 r, up at 2 r + 1
 };
 
-/// One row's size up (or down); false where there is none.
-[[nodiscard]] bool resize(const SizingTask& task, SizeChoice& choice, std::size_t row, int by);
-
-/// What one row's next size does, all else as it is.
-struct Slope {
-  bool there = false;                                      // there is such a size, and it balances
-  double objective = 0.0;                                  // dearer by
-  std::vector<std::pair<std::uint64_t, double>> limits{};  // (LimitExcess::which, excess more), in order
-};
-
-/// −1, 0 or 1 size for each row: the cheapest that keeps every limit as far as the slopes tell, with `most`
-/// changes; what cannot be kept is broken as little as can be, at a price of `dear` for all of a limit.
-[[nodiscard]] std::vector<int> linearStep(std::span<const LimitExcess> limits, std::span<const Slope> down,
-                                          std::span<const Slope> up, double dear, double most);
-
-/// Steps as long as they better it. Slopes are judged anew where the row changed; the others are kept from
-/// where they were judged until no step betters it with them, then all are judged anew.
+/// Steps as long as they better it. Where slopes are solved those of rows that did not change are kept until no
+/// step betters it with them; then all are solved anew.
 class Stepper {
  public:
   Stepper(const SizingTask& task, Judge& judge, std::size_t lane, std::stop_token stop)
-      : task_(task), judge_(judge), lane_(lane), stop_(std::move(stop)) {}
+      : task_(task), judge_(judge), lane_(lane), stop_(stop), slopes_(task, judge, lane, std::move(stop)) {}
   /// With all lanes where `jobs` are given, else in its own. No more than `most` choices are judged.
   [[nodiscard]] Judged from(SizeChoice choice, std::size_t most, const JobOptions* jobs = nullptr);
-  [[nodiscard]] std::size_t judged() const { return judged_; }
+  [[nodiscard]] std::size_t judged() const { return judged_ + slopes_.judged(); }
 
  private:
-  void refresh(const Judged& at, std::span<const std::size_t> rows, const JobOptions* jobs);
+  bool step(Judged& at, double& most, std::vector<std::size_t>& changed);
   const SizingTask& task_;
   Judge& judge_;
   std::size_t lane_;
   std::stop_token stop_;
   std::vector<LimitExcess> limits_;
-  std::vector<Slope> down_, up_;
+  Slopes slopes_;
   std::size_t judged_ = 0;
 };
 

@@ -21,6 +21,7 @@ class Probe {
   Probe& operator=(const Probe&) = delete;
   [[nodiscard]] double of(const Outcome& outcome) const { return outcome.of(reading_).value_or(NAN); }
   std::vector<BranchReading>& branches() { return branches_; }
+  std::vector<std::optional<double>>& vessels() { return vessels_; }
   Reading& reading() { return reading_; }
   // d outcome / d number, central.
   double slope(const Outcome& outcome, std::optional<double>& number, double h) {

@@ -7,9 +7,7 @@
 #include "solve/index.h"
 
 namespace conduit {
-namespace {
 
-// Flows through joins follow from the balance of the raw nodes they tie together.
 void throughJoins(const System& s, std::vector<double>& excess, std::vector<double>& joinFlow) {
   const std::size_t count = s.rawOwner.size();
   std::vector<std::vector<std::pair<int, std::size_t>>> beside(count);
@@ -40,8 +38,6 @@ void throughJoins(const System& s, std::vector<double>& excess, std::vector<doub
   for (std::size_t r = 0; r < count; ++r)
     if (!seen[r] && !beside[r].empty()) tree(static_cast<int>(r));
 }
-
-}  // namespace
 
 void readOut(const Network& network, const System& s, const Iterate& x, const std::vector<char>& hanging,
              Solution& out) {

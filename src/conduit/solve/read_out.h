@@ -15,6 +15,10 @@ void makeRoom(const Network& network, const System& system, Solution& out);
 void readOut(const Network& network, const System& system, const Iterate& x, const std::vector<char>& hanging,
              Solution& out);
 
+/// Flows through joins, from what the raw nodes they tie together have over: a tree through them; `excess` by
+/// raw node is used up.
+void throughJoins(const System& system, std::vector<double>& excess, std::vector<double>& joinFlow);
+
 /// The other way: where an earlier answer knows a flow, a head or the state of a device, `x` begins there.
 void startFrom(const Solution& last, const System& system, Iterate& x);
 

@@ -1,0 +1,210 @@
+#include "solve/response.h"
+
+#include <algorithm>
+#include <cmath>
+#include <unordered_map>
+
+#include "solve/index.h"
+#include "solve/newton.h"
+#include "solve/read_out.h"
+
+namespace conduit {
+
+Places::Places(const Solution& a)
+    : points_(3 * a.branches.size()),
+      inflows_(points_ + a.pointHead_m.size()),
+      vessels_(inflows_ + a.heldInflow_m3s.size()),
+      count_(vessels_ + a.vesselHead_m.size()) {}
+
+struct Response::Made {
+  Made(System system, const Solution& answer)
+      : s(std::move(system)),
+        newton(s),
+        x(newton.coldStart()),
+        places(answer),
+        branchBegin(answer.branchBegin),
+        vesselBegin(answer.vesselBegin) {
+    for (std::size_t i = 0; i < s.links.size(); ++i) linkOf[at(s.links[i].of)] = i;
+    for (std::size_t i = 0; i < s.known.size(); ++i)
+      if (s.known[i].shut) shutOf[at(s.known[i].of)] = i;
+  }
+  [[nodiscard]] std::size_t at(BranchOf b) const { return branchBegin[b.element] + u(b.branch); }
+
+  System s;
+  Newton newton;
+  Iterate x;
+  Places places;
+  std::vector<std::uint32_t> branchBegin, vesselBegin;
+  std::unordered_map<std::size_t, std::size_t> linkOf, shutOf;  // by place among the branches
+  std::vector<std::pair<Id, std::size_t>> held;         // elements that hold the head of a point: its raw node
+  std::vector<double> head, flow, excess, joinFlow;     // used again each time
+  [[nodiscard]] bool hangs(int raw) const {
+    const int node = s.rawToNode[u(raw)];
+    return node < 0 || newton.hanging()[u(node)];
+  }
+};
+
+Response::Response(std::unique_ptr<Made> made) : made_(std::move(made)) {}
+Response::~Response() = default;
+const Places& Response::places() const { return made_->places; }
+
+std::unique_ptr<Response> Response::about(const Network& network, const Stock* stock,
+                                          const Solution& answer) {
+  if (!answer.summary.usable() || !answer.found.empty()) return nullptr;
+  const auto setting = settingOf(network, stock);
+  if (!setting) return nullptr;
+  SetUp set = setUp(network, *setting, answer.widestBore_m);
+  if (!set.problems.empty() || !set.system.tees.empty()) return nullptr;
+  auto made = std::make_unique<Made>(std::move(set.system), answer);
+  const System& s = made->s;
+  if (s.prepared.size() + 1 != answer.branchBegin.size()) return nullptr;
+  startFrom(answer, s, made->x);
+  for (std::size_t i = 0; i < s.links.size(); ++i) {
+    const BranchState state = answer.branches[made->at(s.links[i].of)].state;
+    made->x.state[i] = state == BranchState::shut   ? LinkState::shut
+                       : state == BranchState::open ? LinkState::flowing
+                       : s.links[i].holds || s.links[i].choke ? LinkState::acting
+                                                              : LinkState::limiting;
+  }
+  network.each([&](Id id, const Element& e) {
+    if (e.part->ends == Ends::one && !e.ends.empty() && s.prepared[id].holdsHead_m)
+      made->held.push_back({id, u(s.pointRaw[e.ends[0]])});
+  });
+  if (!made->newton.linearise(made->x, Newton::Mode::exact)) return nullptr;
+  return std::unique_ptr<Response>(new Response(std::move(made)));
+}
+
+bool Response::ofLoss(BranchOf branch, std::vector<double>& shift) {
+  Made& m = *made_;
+  const System& s = m.s;
+  const auto found = m.linkOf.find(m.at(branch));
+  if (found == m.linkOf.end() || m.x.state[found->second] != LinkState::flowing) return false;
+  Newton::Change change;
+  change.drop.push_back({found->second, 1.0});
+  m.newton.respond(m.x, change, m.head, m.flow);
+  m.excess.assign(s.rawOwner.size(), 0.0);
+  spread(shift);
+  return true;
+}
+
+bool Response::ofPassing(BranchOf branch, std::vector<double>& shift) {
+  Made& m = *made_;
+  const System& s = m.s;
+  const auto found = m.shutOf.find(m.at(branch));
+  if (found == m.shutOf.end()) return false;
+  const KnownBranch& k = s.known[found->second];
+  if (m.hangs(k.rawFrom) || m.hangs(k.rawTo)) return false;
+  Newton::Change change;
+  if (const int node = s.rawToNode[u(k.rawFrom)]; s.isFree(node)) change.outflow.push_back({node, 1.0});
+  if (const int node = s.rawToNode[u(k.rawTo)]; s.isFree(node)) change.outflow.push_back({node, -1.0});
+  m.newton.respond(m.x, change, m.head, m.flow);
+  m.excess.assign(s.rawOwner.size(), 0.0);
+  m.excess[u(k.rawFrom)] -= 1.0, m.excess[u(k.rawTo)] += 1.0;
+  spread(shift);
+  shift[m.places.flow(m.at(branch))] = 1.0;
+  return true;
+}
+
+// From nodes and links to the places of an answer.
+void Response::spread(std::vector<double>& shift) const {
+  Made& m = *made_;
+  const System& s = m.s;
+  shift.assign(m.places.count(), 0.0);
+  const std::vector<char>& hanging = m.newton.hanging();
+  const auto headAt = [&](int raw) {
+    const int node = s.rawToNode[u(raw)];
+    return node >= 0 && !hanging[u(node)] ? m.head[u(node)] : 0.0;
+  };
+  const auto put = [&](BranchOf of, double flow, int from, int to) {
+    const std::size_t b = m.at(of);
+    shift[m.places.flow(b)] = flow;
+    shift[m.places.headFrom(b)] = headAt(from), shift[m.places.headTo(b)] = headAt(to);
+  };
+  for (std::size_t i = 0; i < s.links.size(); ++i) {
+    const Link& l = s.links[i];
+    put(l.of, m.flow[i], l.rawFrom, l.rawTo);
+    m.excess[u(l.rawTo)] += m.flow[i], m.excess[u(l.rawFrom)] -= m.flow[i];
+  }
+  for (const KnownBranch& k : s.known) put(k.of, 0.0, k.rawFrom, k.rawTo);
+  if (!s.joins.empty()) {
+    m.joinFlow.assign(s.joins.size(), 0.0);
+    throughJoins(s, m.excess, m.joinFlow);
+    for (std::size_t j = 0; j < s.joins.size(); ++j)
+      put(s.joins[j].of, m.joinFlow[j], s.joins[j].rawFrom, s.joins[j].rawTo);
+  }
+  for (std::size_t id = 0; id < s.pointRaw.size(); ++id)
+    if (s.pointRaw[id] >= 0) shift[m.places.head(static_cast<Id>(id))] = headAt(s.pointRaw[id]);
+  for (const auto& [id, raw] : m.held) shift[m.places.inflow(id)] = -m.excess[raw];
+  for (std::size_t id = 0; id + 1 < m.vesselBegin.size(); ++id)
+    for (std::uint32_t v = m.vesselBegin[id]; v < m.vesselBegin[id + 1]; ++v)
+      shift[m.places.vessel(v)] = headAt(s.vesselBegin[id] + static_cast<int>(v - m.vesselBegin[id]));
+}
+
+namespace {
+
+// Where a function that falls comes to nothing, from its value at nothing outward.
+template <class F>
+std::optional<double> rootOf(const F& falls, double first) {
+  if (first == 0.0) return 0.0;
+  double low = 0.0, high = 0.0, reach = first;
+  for (int k = 0; low == high; ++k, reach *= 2) {
+    if (k == 80 || !std::isfinite(reach)) return std::nullopt;
+    if ((falls(reach) > 0) != (first > 0)) low = std::min(0.0, reach), high = std::max(0.0, reach);
+  }
+  for (int k = 0; k < 200 && high - low > 1e-9 * std::max(std::abs(low), std::abs(high)); ++k) {
+    const double at = 0.5 * (low + high);
+    (falls(at) > 0 ? low : high) = at;
+  }
+  return 0.5 * (low + high);
+}
+
+}  // namespace
+
+// With d metres of loss more beside its own law the branch passes Q0 + d·s, s the flow per metre (less than
+// nothing), and its own law drawn straight on loses h0 + h0'·d·s there. The other law takes its place where
+// other(Q0 + d·s) = h0 + h0'·d·s + d. The left falls with d and the right rises, as s·h0' > −1: one answer.
+std::optional<double> Response::lossMore(BranchOf branch, const Law* other,
+                                         const std::vector<double>& shift) const {
+  const std::size_t i = made_->linkOf.at(made_->at(branch));
+  const double q0 = made_->x.flow_m3s[i], s = shift[made_->places.flow(made_->at(branch))];
+  if (!(s < 0)) return std::nullopt;
+  if (!other) return -q0 / s;
+  double memory = 0.0, its = 0.0;
+  const Loss own = made_->s.links[i].law->at(q0, memory);
+  const auto miss = [&](double d) {
+    return other->at(q0 + d * s, its).drop_m - own.drop_m - own.slope_sm2 * d * s - d;
+  };
+  return rootOf(miss, miss(0.0));
+}
+
+// The head there is between its ends falls by what 1 m3/s takes of it; the law rises.
+std::optional<double> Response::flowPassing(BranchOf branch, const Law& law,
+                                            const std::vector<double>& shift) const {
+  const KnownBranch& k = made_->s.known[made_->shutOf.at(made_->at(branch))];
+  const auto headAt = [&](int raw) { return made_->x.head_m[u(made_->s.rawToNode[u(raw)])]; };
+  const std::size_t b = made_->at(branch);
+  const double there = headAt(k.rawFrom) - headAt(k.rawTo),
+               takes = shift[made_->places.headTo(b)] - shift[made_->places.headFrom(b)];
+  double memory = 0.0;
+  const auto miss = [&](double q) { return there - takes * q - law.at(q, memory).drop_m; };
+  // In units of a flow that is its own.
+  const double unit = law.startFlow_m3s();
+  const double first = miss(0.0);
+  const auto q = rootOf([&](double share) { return miss(share * unit); }, first);
+  return q ? std::optional(*q * unit) : std::nullopt;
+}
+
+std::unique_ptr<const Law> lawOf(const Network& network, const Solution& answer, Id element) {
+  const Element& e = network.at(element);
+  if (!e.part->prepare) return nullptr;
+  std::pmr::vector<EndPlace> places;
+  Values scratch;
+  endPlaces(network, e, answer.setting, answer.widestBore_m, places);
+  const Prepared p = e.part->prepare(valuesOf(e, answer.setting.stock, scratch), answer.setting, places);
+  if (p.problem || !p.missing.empty() || p.branches.empty() || p.branches[0].shut ||
+      p.branches[0].givenFlow_m3s || !p.branches[0].law)
+    return nullptr;
+  return p.branches[0].law->copy();
+}
+
+}  // namespace conduit
