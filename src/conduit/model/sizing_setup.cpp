@@ -19,7 +19,7 @@ constexpr Field number(std::string_view key, double least, double most, double f
 const Field table[] = {
     choice(sizing::least, sizing::wanted, "what is to be least"),
     number(sizing::trials, 0, 1e6, 0,
-           "searches from beginnings of their own; 0: as the number of lines asks for, up to 200"),
+           "searches from beginnings of their own; 0: as the number of lines asks for, up to 320"),
     number(sizing::seed, 0, 4e9, 1, "another one begins elsewhere; the same gives the same proposal"),
     number(sizing::seconds, 0, 1e6, 60, "no new round of trials after these; 0: all trials"),
 };

@@ -22,6 +22,13 @@ Problem fault(std::string what, std::string name = {}) {
   return {{std::move(name), ""}, std::move(what), {}};
 }
 
+// A number for a limit's name. Two names of one element may meet in one; they then stand one after the other.
+std::uint8_t keyOf(std::string_view label) {
+  std::uint32_t h = 2166136261u;
+  for (const char c : label) h = (h ^ static_cast<unsigned char>(c)) * 16777619u;
+  return static_cast<std::uint8_t>((h >> 24) % 240);  // the last ones are left for those that met
+}
+
 // By how much a limit is exceeded, as a share of it (of a usual value, where it is next to nothing).
 // Less than nothing where some is to spare.
 double beyond(const Check& c) {
@@ -56,13 +63,17 @@ void weigh(const SizingTask& task, Id id, std::span<const Check> checks, double 
            std::vector<Weighed>& out) {
   out.clear();
   for (const Check& c : checks)
-    if (c.severity <= Severity::broken) out.push_back({beyond(c), c.broken(), &c, nullptr});
+    if (c.severity <= Severity::broken) out.push_back({keyOf(c.label), beyond(c), c.broken(), &c, nullptr});
   // A branch that is to pass a flow passes it at least with its valve as it is drawn.
   for (const BranchGoal& b : task.model.sizing.branches) {
     if (b.valve != id || !(b.flow.value > 0)) continue;
     const double by = 1 - flow_m3s / b.flow.value;
-    out.push_back({by, by > 1e-6, nullptr, &b});
+    out.push_back({keyOf("Flow"), by, by > 1e-6, nullptr, &b});
   }
+  if (out.size() < 2) return;
+  std::stable_sort(out.begin(), out.end(), [](const Weighed& a, const Weighed& b) { return a.key < b.key; });
+  for (std::size_t i = 1; i < out.size(); ++i)
+    if (out[i].key <= out[i - 1].key) out[i].key = static_cast<std::uint8_t>(out[i - 1].key + 1);
 }
 
 bool SizingVerdict::betterThan(const SizingVerdict& o) const {
@@ -191,7 +202,7 @@ Result<SizingTask> sizingTask(const Model& model, const SizingOptions& options,
 
 std::size_t trialsOf(const SizingTask& task) {
   return task.options.trials > 0 ? task.options.trials
-                                 : std::min<std::size_t>(200, 90 + 4 * task.rows.size());
+                                 : std::min<std::size_t>(320, 60 + 12 * task.rows.size());
 }
 
 Judge::Judge(const SizingTask& task, std::size_t lanes) : task_(task), spaces_(lanes) {
@@ -267,13 +278,10 @@ double Judge::costLaid(const SizeChoice& choice) const {
 SizingVerdict Judge::of(const SizeChoice& choice, std::size_t lane, bool words) {
   return judged(choice, lane, words, nullptr);
 }
-SizingVerdict Judge::against(const SizeChoice& choice, std::size_t lane, const SizingVerdict& kept) {
-  return judged(choice, lane, false, kept.keeps() ? &kept : nullptr);
-}
 
 SizingVerdict Judge::look(const SizeChoice& choice, std::size_t lane, std::vector<LimitExcess>& limits) {
   limits.clear();
-  SizingVerdict v = judged(choice, lane, false, nullptr, &limits);
+  SizingVerdict v = judged(choice, lane, false, &limits);
   if (!v.balanced) limits.clear();
   return v;
 }
@@ -305,9 +313,8 @@ CaseVerdict Judge::inCase(std::size_t k, const SizeChoice& choice, std::size_t l
     const double flow_m3s = answer.branchCount(id) > 0 ? answer.branch(id, 0).flow_m3s.value_or(0.0) : 0.0;
     const std::vector<Check> checks = checksOf(n, answer, id, task_.units);
     weigh(task_, id, checks, flow_m3s, weighed);
-    std::uint64_t which = firstLimit(k, id);
     for (const Weighed& w : weighed) {
-      if (limits) limits->push_back({which++, w.by});
+      if (limits) limits->push_back({limitOf(k, id, w.key), w.by});
       if (!w.broken) continue;
       v.violation += w.by + 1e-9;
       if (v.worst && w.by <= v.worst->by) continue;
@@ -330,7 +337,7 @@ double Judge::objectiveOf(double laid, double mass_kg, double energy_j, double s
   return (laid + pumps) * (1 + p.upkeep * p.upkeepWorth) + energy_j / 3.6e6 * p.tariff * p.energyWorth;
 }
 
-SizingVerdict Judge::judged(const SizeChoice& choice, std::size_t lane, bool words, const SizingVerdict* kept,
+SizingVerdict Judge::judged(const SizeChoice& choice, std::size_t lane, bool words,
                             std::vector<LimitExcess>* limits) {
   SizingVerdict v;
   v.balanced = true;
@@ -346,10 +353,6 @@ SizingVerdict Judge::judged(const SizeChoice& choice, std::size_t lane, bool wor
     v.efficiencyOfCosts = v.efficiencyOfCosts || c.efficiencyOfCosts;
     if (c.worst && (!v.worst || c.worst->by > v.worst->by)) v.worst = c.worst;
     drivers_w = std::max(drivers_w, c.shaft_w);
-    if (kept && c.balanced && v.violation > 0 && k + 1 < grounds_.size()) {
-      v.partly = true;
-      break;
-    }
   }
   const Prices& p = task_.prices;
   if (p.pumpPerW) v.pumps = drivers_w * (1 + p.standby) * *p.pumpPerW;

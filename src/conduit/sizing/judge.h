@@ -50,7 +50,7 @@ struct SizingTask {
   std::shared_ptr<const Stock> stock;
   UnitSet units = UnitSet::siWater();
 };
-/// How many searches are made: as many as the options say, else 90 and four for each row, 200 at most.
+/// How many searches are made: as many as the options say, else 60 and 12 for each row, 320 at most.
 [[nodiscard]] std::size_t trialsOf(const SizingTask& task);
 /// The Problem says why nothing can be sized: no line has sizes to choose from, a cost or mass is missing.
 [[nodiscard]] Result<SizingTask> sizingTask(const Model& model, const SizingOptions& options,
@@ -75,7 +75,6 @@ struct SizingVerdict {
   double objective = 0.0;  // of what is wanted
   double violation = 0.0;  // 0: every limit is kept
   std::optional<BrokenLimit> worst;
-  bool partly = false;             // not all cases were looked at
   bool efficiencyOfCosts = false;  // some pump says none, and counts with that of the costs
   std::vector<double> shaft_w{}, energyOf{};  // of all pumps, by case in the order they are judged
   [[nodiscard]] bool keeps() const { return balanced && violation <= 0.0; }
@@ -93,12 +92,13 @@ struct PumpPower {
 /// A limit of an element that counts, by how much it is exceeded (as LimitExcess), and the check it is; for a
 /// branch that is to pass a flow the goal in its place.
 struct Weighed {
+  std::uint8_t key = 0;  // by its name: the same whatever other limits come and go
   double by = 0.0;
   bool broken = false;
   const Check* check = nullptr;
   const BranchGoal* goal = nullptr;
 };
-/// The limits of one element in their order; `checks` are its own.
+/// The limits of one element by their keys; `checks` are its own.
 void weigh(const SizingTask& task, Id id, std::span<const Check> checks, double flow_m3s,
            std::vector<Weighed>& out);
 
@@ -120,7 +120,7 @@ struct SolvedCase {
 
 /// How far a limit is exceeded, as a share of it; less than nothing: that much is to spare.
 struct LimitExcess {
-  std::uint64_t which = 0;  // case, element and place among its checks
+  std::uint64_t which = 0;  // case, element and key among its limits
   double by = 0.0;
 };
 
@@ -129,9 +129,6 @@ class Judge {
   /// `lanes` threads may judge at once, each in a lane of its own.
   Judge(const SizingTask& task, std::size_t lanes);
   [[nodiscard]] SizingVerdict of(const SizeChoice& choice, std::size_t lane, bool words = false);
-  /// Only whether it is better than one that keeps every limit: left off at the first case in which a limit
-  /// is broken; then the violation is that of the cases looked at, and `partly` is set.
-  [[nodiscard]] SizingVerdict against(const SizeChoice& choice, std::size_t lane, const SizingVerdict& kept);
   /// With every limit of every case, in the order of `which`; empty where it does not balance.
   [[nodiscard]] SizingVerdict look(const SizeChoice& choice, std::size_t lane,
                                    std::vector<LimitExcess>& limits);
@@ -142,9 +139,9 @@ class Judge {
   [[nodiscard]] SolvedCase solved(std::size_t k, const SizeChoice& choice, std::size_t lane);
   /// What is wanted least, from what is laid, what runs a year and the greatest power at the shafts.
   [[nodiscard]] double objectiveOf(double laid, double mass_kg, double energy_j, double shaft_w) const;
-  /// `LimitExcess::which` of an element's first limit in the k-th case judged.
-  [[nodiscard]] static std::uint64_t firstLimit(std::size_t k, Id id) {
-    return (static_cast<std::uint64_t>(k) << 48) + (static_cast<std::uint64_t>(id) << 8);
+  /// `LimitExcess::which` of an element's limit in the k-th case judged.
+  [[nodiscard]] static std::uint64_t limitOf(std::size_t k, Id id, std::uint8_t key) {
+    return (static_cast<std::uint64_t>(k) << 48) + (static_cast<std::uint64_t>(id) << 8) + key;
   }
   /// A case has a size of its own for a line, and keeps it.
   [[nodiscard]] bool keepsOwn(CaseId id, Id line) const { return own_.contains({id, line}); }
@@ -155,8 +152,8 @@ class Judge {
 
  private:
   [[nodiscard]] Network with(CaseId id, const Network& base, const SizeChoice& choice) const;
-  SizingVerdict judged(const SizeChoice& choice, std::size_t lane, bool words, const SizingVerdict* kept,
-                       std::vector<LimitExcess>* limits = nullptr);
+  SizingVerdict judged(const SizeChoice& choice, std::size_t lane, bool words,
+                       std::vector<LimitExcess>* limits);
   const SizingTask& task_;
   struct Ground {
     CaseId id;

@@ -15,7 +15,7 @@
 namespace conduit {
 namespace {
 
-constexpr std::size_t poolMost = 8, perRound = 4;
+constexpr std::size_t poolMost = 8, perRound = 8;
 
 SizeChoice widestOf(const SizingTask& task) {
   SizeChoice widest;
@@ -36,16 +36,28 @@ SizeChoice byVelocity(const SizingTask& task, std::span<const double> flows, dou
   return c;
 }
 
-// A few rows elsewhere: mostly next to one another in the drawing's order, for those hang together.
+// A few rows elsewhere: mostly next to one another in the drawing's order, for those hang together. Or a run of
+// rows a size down or up as one: lines one behind the other often can change together where none can alone.
 SizeChoice kicked(SizeChoice c, const SizeChoice& widest, std::mt19937_64& chance) {
-  const std::size_t n = c.size(),
-                    count = 2 + chance() % std::max<std::size_t>(3, std::min<std::size_t>(n / 6, 24)),
+  const std::size_t n = c.size();
+  const auto put = [&](std::size_t r, int to) {
+    c[r] = static_cast<std::uint16_t>(std::clamp(to, 0, static_cast<int>(widest[r])));
+  };
+  if (chance() % 4 == 0) {
+    const std::size_t count = 2 + chance() % n, first = chance() % n;
+    const int by = chance() % 3 == 0 ? 1 : -1;
+    for (std::size_t k = 0; k < std::min(count, n); ++k)
+      put((first + k) % n, static_cast<int>(c[(first + k) % n]) + by);
+    return c;
+  }
+  const std::size_t count = 2 + chance() % std::max<std::size_t>(3, std::min<std::size_t>(n / 6, 24)),
                     first = chance() % n;
   const bool near = chance() % 2 == 0;
   for (std::size_t k = 0; k < count; ++k) {
     const std::size_t r = near ? (first + chance() % (2 * count)) % n : chance() % n;
-    c[r] = static_cast<std::uint16_t>(std::clamp(static_cast<int>(c[r]) + static_cast<int>(chance() % 5) - 2,
-                                                 0, static_cast<int>(widest[r])));
+    // Mostly a little, sometimes anywhere: a line that is not laid is far from the sizes it could have.
+    put(r, chance() % 4 == 0 ? static_cast<int>(chance() % (widest[r] + 1u))
+                             : static_cast<int>(c[r]) + static_cast<int>(chance() % 5) - 2);
   }
   return c;
 }
@@ -97,8 +109,8 @@ void search(const SizingTask& task, const SearchOptions& options, Judge& judge, 
     so.choice = pool.best().choice, so.verdict = pool.best().verdict;
     options.better(so);
   };
-  // The first trial: of the sizes drawn, the widest and those of some velocities the best, bettered with all
-  // lanes.
+  // The first trials begin with the sizes drawn, the widest and those of some velocities: the best of them with
+  // all lanes, then the others.
   std::vector<SizeChoice> starts{widest};
   if (best.now) {
     starts.push_back({});
@@ -126,7 +138,7 @@ void search(const SizingTask& task, const SearchOptions& options, Judge& judge, 
   if (begun.front().verdict.keeps()) best.course.push_back({0, begun.front().verdict.objective});
   {
     Stepper stepper(task, judge, 0, stop);
-    pool.add(stepper.from(begun.front().choice, 200 * n, &options.jobs));
+    pool.add(stepper.from(begun.front().choice, 40 * n, &options.jobs));
     best.judged += stepper.judged();
     ++best.trials;
     tell();
@@ -144,9 +156,19 @@ void search(const SizingTask& task, const SearchOptions& options, Judge& judge, 
         [&](std::size_t i, std::size_t lane, std::stop_token) {
           std::seed_seq seeds{task.options.seed, static_cast<std::uint64_t>(first + i)};
           std::mt19937_64 chance(seeds);
-          SizeChoice c = pool.good(chance).choice;
-          if (chance() % 3 == 0) c = crossed(c, pool.any(chance).choice, chance);
-          c = kicked(std::move(c), widest, chance);
+          // The other beginnings; the best with every line a size down; then kicks.
+          SizeChoice c;
+          if (first + i < begun.size()) {
+            c = begun[first + i].choice;
+          } else if (first + i == begun.size()) {
+            c = pool.best().choice;
+            for (std::uint16_t& size : c)
+              if (size > 0) --size;
+          } else {
+            c = pool.good(chance).choice;
+            if (chance() % 3 == 0) c = crossed(c, pool.any(chance).choice, chance);
+            c = kicked(std::move(c), widest, chance);
+          }
           Stepper stepper(task, judge, lane, stop);
           Judged found = stepper.from(std::move(c), 40 * n);
           looked[i] = stepper.judged();
@@ -163,6 +185,27 @@ void search(const SizingTask& task, const SearchOptions& options, Judge& judge, 
   }
   best.stopped = stop.stop_requested();
   best.choice = pool.best().choice;
+}
+
+// A line that could be a size smaller with every limit kept and money saved would shame the proposal: such
+// sizes are taken, the most saving first, each solved.
+void takeWhatIsLeft(const SizingTask& task, const SearchOptions& options, Judge& judge, SizingProposal& best) {
+  for (bool any = true; any && !options.jobs.stop.stop_requested();) {
+    any = false;
+    std::vector<std::pair<double, std::size_t>> order;
+    for (std::size_t r = 0; r < best.governed.size(); ++r)
+      if (best.governed[r].by == Governed::By::cost && best.governed[r].dearer < 0)
+        order.push_back({best.governed[r].dearer, r});
+    std::sort(order.begin(), order.end());
+    for (const auto& [saves, r] : order) {
+      SizeChoice c = best.choice;
+      if (!resize(task, c, r, -1)) continue;
+      const SizingVerdict v = judge.of(c, 0, true);
+      ++best.judged;
+      if (v.betterThan(best.verdict)) best.choice = std::move(c), best.verdict = v, any = true;
+    }
+    if (any) best.governed = governedOf(task, judge, best.choice, best.verdict, options.jobs);
+  }
 }
 
 }  // namespace
@@ -217,6 +260,7 @@ SizingProposal searchSizes(const SizingTask& task, const SearchOptions& options)
     best.bound = bound.cost, best.noBound = std::move(bound.why);
   }
   best.governed = governedOf(task, judge, best.choice, best.verdict, options.jobs);
+  if (!best.proved) takeWhatIsLeft(task, options, judge, best);
   return best;
 }
 

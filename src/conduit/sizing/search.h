@@ -1,5 +1,5 @@
 // The cheapest sizes of a whole network that keep every limit in every case that counts: a proof where the
-// network is branched and its flows are given, a search of many descents elsewhere.
+// network is branched and its flows are given, a search from many beginnings elsewhere.
 #pragma once
 
 #include <functional>

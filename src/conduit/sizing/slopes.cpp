@@ -84,7 +84,7 @@ class Slopes::Case {
     if (now.empty() && !lifts) return;
     const std::size_t first = gradients_.size();
     for (std::size_t i = 0; i < now.size(); ++i)
-      gradients_.push_back({Judge::firstLimit(k_, id) + i, now[i].by, id, {}});
+      gradients_.push_back({Judge::limitOf(k_, id, now[i].key), now[i].by, id, {}});
     const auto by = [&](std::optional<double>& number, std::size_t place, double h) {
       if (!number) return;
       const double kept = *number;
@@ -92,7 +92,7 @@ class Slopes::Case {
       look(checks, then);
       bool same = then.size() == now.size();
       for (std::size_t i = 0; same && i < now.size(); ++i)
-        same = !then[i].check || then[i].check->label == now[i].check->label;
+        same = then[i].key == now[i].key;
       for (std::size_t i = 0; same && i < now.size(); ++i)
         if (const double slope = (then[i].by - now[i].by) / h; std::isfinite(slope) && slope != 0.0)
           gradients_[first + i].terms.push_back({static_cast<std::uint32_t>(place), slope});
@@ -148,11 +148,12 @@ class Slopes::Case {
     const std::vector<Check> checks = checksOf(changed, scratch_, line, task_.units);
     weigh(task_, line, checks, v.flow_m3s, weighed_);
     // Laid no more, or not before, it has other limits than it had: those it had it keeps.
-    std::size_t had = 0;
-    while (first + had < gradients_.size() && gradients_[first + had].element == line) ++had;
-    for (std::size_t i = 0; i < had; ++i) {
-      const Gradient& g = gradients_[first + i];
-      note(part, g, had == weighed_.size() ? weighed_[i].by - g.by : -1.0 - g.by);
+    auto now = weighed_.begin();
+    for (std::size_t i = first; i < gradients_.size() && gradients_[i].element == line; ++i) {
+      const Gradient& g = gradients_[i];
+      while (now != weighed_.end() && Judge::limitOf(k_, line, now->key) < g.which) ++now;
+      const bool still = now != weighed_.end() && Judge::limitOf(k_, line, now->key) == g.which;
+      note(part, g, (still ? now->by : -1.0) - g.by);
     }
     scratch_.branches[b] = kept;
   }
@@ -268,6 +269,7 @@ void Slopes::about(const Judged& at, std::span<const LimitExcess> limits, std::s
     if (others || solve[r] || unknown[r] != unknown_[r]) rows.push_back(r);
     else fresh_ = false;
   }
+  anySolved_ = !rows.empty() || !fresh_;
   solvedCases_ = std::move(solvedCases), unknown_ = std::move(unknown);
   const auto part = [&](std::size_t i, std::size_t lane) {
     const std::size_t row = rows[i / 2];

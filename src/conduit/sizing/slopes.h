@@ -36,6 +36,8 @@ class Slopes {
              const JobOptions* jobs);
   /// Nothing is kept from another choice.
   [[nodiscard]] bool fresh() const { return fresh_; }
+  /// Some change was solved.
+  [[nodiscard]] bool anySolved() const { return anySolved_; }
   [[nodiscard]] const std::vector<Slope>& down() const { return slopes_[0]; }
   [[nodiscard]] const std::vector<Slope>& up() const { return slopes_[1]; }
   [[nodiscard]] std::size_t judged() const { return judged_; }
@@ -60,7 +62,7 @@ class Slopes {
   std::vector<std::size_t> solvedCases_;  // without a first order
   std::vector<char> unknown_;             // rows without one, whatever the case
   std::vector<Part> solved_[2];
-  bool fresh_ = true;
+  bool fresh_ = true, anySolved_ = false;
   std::size_t judged_ = 0;
 };
 

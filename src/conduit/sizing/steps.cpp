@@ -90,11 +90,15 @@ std::vector<double> LinearStep::shares(double most) const {
   return x;
 }
 
-// Whole sizes: those up that are mostly wanted; then those down, the most wanted first, as far as the limits
-// are kept by what the slopes tell; then those up that nobody needs are left off again.
-std::vector<int> LinearStep::with(double most) const {
+// Whole sizes in two ways. All that are mostly wanted together: lines one behind the other may keep a limit
+// together that none keeps alone. And with care: those up that are mostly wanted; then those down, the most
+// wanted first, as far as the limits are kept by what the slopes tell; then those up that nobody needs are left
+// off again.
+std::vector<std::vector<int>> LinearStep::with(double most) const {
   const std::vector<double> x = shares(most);
-  std::vector<int> step(up_.size(), 0);
+  std::vector<int> together(up_.size(), 0), step(up_.size(), 0);
+  for (std::size_t c = 0; c < x.size(); ++c)
+    if (x[c] > 0.5) together[c / 2] = c % 2 ? 1 : -1;
   std::vector<double> excess;
   for (const LimitExcess& l : limits_) excess.push_back(l.by);
   const auto take = [&](std::size_t change, double sign) {
@@ -126,26 +130,65 @@ std::vector<int> LinearStep::with(double most) const {
     if (take(c, -1)) step[c / 2] = 0;
     else (void)take(c, 1);
   }
-  return step;
+  if (together == step) return {std::move(step)};
+  return {std::move(step), std::move(together)};
 }
 
-// The best of all changes together, with fewer of them until it is better. False when it is not, with one.
-bool Stepper::step(Judged& at, double& most, std::vector<std::size_t>& changed) {
-  const std::size_t n = at.choice.size();
-  const LinearStep best(limits_, slopes_.down(), slopes_.up(), 100 * std::max(std::abs(at.verdict.objective), 1.0));
-  for (; most >= 1.0 && !stop_.stop_requested(); most /= 2) {
-    const auto step = best.with(most);
+// What a step leads to, of the ways to make it whole the best; with the rows that change. Nothing where none do.
+std::optional<Judged> Stepper::taken(const Judged& at, const LinearStep& best, double most,
+                                     std::vector<LimitExcess>& limits, std::vector<std::size_t>& changed) {
+  std::optional<Judged> found;
+  for (const std::vector<int>& step : best.with(most)) {
     SizeChoice c = at.choice;
-    changed.clear();
-    for (std::size_t r = 0; r < n; ++r)
-      if (step[r] != 0 && resize(task_, c, r, step[r])) changed.push_back(r);
-    if (changed.empty()) continue;
-    std::vector<LimitExcess> limits;
-    const SizingVerdict v = judge_.look(c, lane_, limits);
+    std::vector<std::size_t> rows;
+    for (std::size_t r = 0; r < c.size(); ++r)
+      if (step[r] != 0 && resize(task_, c, r, step[r])) rows.push_back(r);
+    if (rows.empty()) continue;
+    std::vector<LimitExcess> its;
+    const SizingVerdict v = judge_.look(c, lane_, its);
     ++judged_;
-    if (!v.betterThan(at.verdict)) continue;
-    at = {std::move(c), v}, limits_ = std::move(limits);
-    most = std::min(4 * most, static_cast<double>(n));
+    if (!v.balanced || (found && !v.betterThan(found->verdict))) continue;
+    found = Judged{std::move(c), v};
+    limits = std::move(its), changed = std::move(rows);
+  }
+  return found;
+}
+
+double Stepper::dear(const Judged& at) { return 100 * std::max(std::abs(at.verdict.objective), 1.0); }
+
+// Whole steps one after the other, through choices that break limits: the next step mends them. True when one
+// of them led to something better.
+bool Stepper::stride(Judged& at) {
+  constexpr int most = 8;
+  Judged here = at;
+  std::vector<LimitExcess> limits = limits_;
+  std::vector<SizeChoice> seen{at.choice};
+  std::vector<std::size_t> changed;
+  bool any = false;
+  for (int k = 0; k < most && !stop_.stop_requested(); ++k) {
+    if (k > 0) slopes_.about(here, limits, {}, nullptr);
+    const LinearStep best(limits, slopes_.down(), slopes_.up(), dear(here));
+    std::vector<LimitExcess> its;
+    auto next = taken(here, best, static_cast<double>(here.choice.size()), its, changed);
+    if (!next || std::find(seen.begin(), seen.end(), next->choice) != seen.end()) break;
+    here = std::move(*next), limits = std::move(its);
+    seen.push_back(here.choice);
+    if (!here.verdict.betterThan(at.verdict)) continue;
+    at = here, limits_ = limits;
+    any = true, k = 0;
+  }
+  return any;
+}
+
+// One step with all its changes, then with fewer of them until it is better. False when it is not, with one.
+bool Stepper::step(Judged& at, double& most, std::vector<std::size_t>& changed) {
+  const LinearStep best(limits_, slopes_.down(), slopes_.up(), dear(at));
+  for (; most >= 1.0 && !stop_.stop_requested(); most /= 2) {
+    std::vector<LimitExcess> limits;
+    auto next = taken(at, best, most, limits, changed);
+    if (!next || !next->verdict.betterThan(at.verdict)) continue;
+    at = std::move(*next), limits_ = std::move(limits);
+    most = std::min(4 * most, static_cast<double>(at.choice.size()));
     return true;
   }
   return false;
@@ -162,10 +205,11 @@ Judged Stepper::from(SizeChoice choice, std::size_t mostJudged, const JobOptions
   while (!stop_.stop_requested() && judged() < limit && !limits_.empty()) {
     slopes_.about(at, limits_, rows, jobs);
     if (step(at, most, rows)) continue;
+    most = std::max(8.0, static_cast<double>(n) / 8);
+    if (!slopes_.anySolved() && stride(at)) continue;
     if (slopes_.fresh()) break;
     rows.resize(n);
     std::iota(rows.begin(), rows.end(), 0);
-    most = std::max(8.0, static_cast<double>(n) / 8);
   }
   return at;
 }

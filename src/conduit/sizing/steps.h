@@ -14,8 +14,9 @@ class LinearStep {
   /// must stay as long.
   LinearStep(std::span<const LimitExcess> limits, std::span<const Slope> down, std::span<const Slope> up,
              double dear);
-  /// The cheapest that keeps every limit, with `most` changes: a linear programme (simplex), made whole.
-  [[nodiscard]] std::vector<int> with(double most) const;
+  /// The cheapest that keeps every limit, with `most` changes: a linear programme (simplex), made whole in a way
+  /// or two.
+  [[nodiscard]] std::vector<std::vector<int>> with(double most) const;
 
  private:
   using Effects = std::vector<std::pair<std::uint32_t, double>>;  // (place of a limit, excess more), in order
@@ -29,7 +30,8 @@ class LinearStep {
   std::vector<Effects> does_;  // of each change: of row r down at 2 r, up at 2 r + 1
 };
 
-/// Steps as long as they better it. Where slopes are solved those of rows that did not change are kept until no
+/// Steps as long as they better it: whole ones, ever smaller ones where those do not; at the end of those, where
+/// that is quick, whole ones through choices that break limits and back. Where slopes are solved those of rows that did not change are kept until no
 /// step betters it with them; then all are solved anew.
 class Stepper {
  public:
@@ -40,6 +42,11 @@ class Stepper {
   [[nodiscard]] std::size_t judged() const { return judged_ + slopes_.judged(); }
 
  private:
+  [[nodiscard]] static double dear(const Judged& at);
+  [[nodiscard]] std::optional<Judged> taken(const Judged& at, const LinearStep& best, double most,
+                                            std::vector<LimitExcess>& limits,
+                                            std::vector<std::size_t>& changed);
+  bool stride(Judged& at);
   bool step(Judged& at, double& most, std::vector<std::size_t>& changed);
   const SizingTask& task_;
   Judge& judge_;

@@ -166,9 +166,9 @@ std::optional<double> rootOf(const F& falls, double first) {
 std::optional<double> Response::lossMore(BranchOf branch, const Law* other,
                                          const std::vector<double>& shift) const {
   const std::size_t i = made_->linkOf.at(made_->at(branch));
-  const double q0 = made_->x.flow_m3s[i], s = shift[made_->places.flow(made_->at(branch))];
-  if (!(s < 0)) return std::nullopt;
-  if (!other) return -q0 / s;
+  const double q0 = made_->x.flow_m3s[i],
+               s = std::min(shift[made_->places.flow(made_->at(branch))], 0.0);  // nothing: it must pass what it does
+  if (!other) return s < 0 ? std::optional(-q0 / s) : std::nullopt;
   double memory = 0.0, its = 0.0;
   const Loss own = made_->s.links[i].law->at(q0, memory);
   const auto miss = [&](double d) {

@@ -128,11 +128,17 @@ bool isCalled(const PipeSize& size, std::string_view name) {  // as name(), with
 }  // namespace
 
 const PipeSize* SizesFound::find(std::string_view name, const std::vector<PipeSize>& pipes) const {
+  std::atomic<std::uint32_t>& guess = guess_[std::hash<std::string_view>()(name) % guesses];
+  if (const std::size_t i = guess.load(std::memory_order_relaxed);
+      i < pipes.size() && isCalled(pipes[i], name))
+    return &pipes[i];
   const std::shared_lock lock(mutex_);
   const auto at = found_.find(name);
   if (at == found_.end() || at->second.index >= pipes.size()) return nullptr;
   const PipeSize& size = pipes[at->second.index];
-  return isCalled(size, at->second.name) ? &size : nullptr;
+  if (!isCalled(size, at->second.name)) return nullptr;
+  guess.store(static_cast<std::uint32_t>(at->second.index), std::memory_order_relaxed);
+  return &size;
 }
 
 void SizesFound::keep(std::string_view name, const PipeSize& size, const std::vector<PipeSize>& pipes) const {

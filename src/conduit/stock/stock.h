@@ -3,6 +3,8 @@
 // are plain data.
 #pragma once
 
+#include <array>
+#include <atomic>
 #include <memory>
 #include <mutex>
 #include <optional>
@@ -147,6 +149,10 @@ class SizesFound {
   };
   mutable std::shared_mutex mutex_;
   mutable std::unordered_map<std::string, Kept, Hash, std::equal_to<>> found_;
+  // Written out as the stock has it, which is nearly always, a name is found without the lock: its size is
+  // likely the one that stands in its place here, and told by looking.
+  static constexpr std::size_t guesses = 1024;
+  mutable std::array<std::atomic<std::uint32_t>, guesses> guess_{};
 };
 
 struct Stock {
