@@ -102,16 +102,17 @@ void check(const Reading& r, const UnitSet& units, std::vector<Check>& checks) {
                       .what = fmt::format("the pressure at {} would have to be {}, below absolute zero",
                                           r.name, withUnit(absolute, Measure::absolutePressure, units))});
   } else {
-    checks.push_back({.label = "Above vapour pressure",
-                      .measure = Measure::absolutePressure,
-                      .value = absolute,
-                      .least = r.setting->vapour_pa,
-                      .severity = Severity::paper,
-                      .what = absolute < r.setting->vapour_pa
-                                  ? fmt::format("the liquid would boil at {}: {} against a vapour pressure of {}",
-                                                r.name, withUnit(absolute, Measure::absolutePressure, units),
-                                                withUnit(r.setting->vapour_pa, Measure::absolutePressure, units))
-                                  : std::string()});
+    checks.push_back(
+        {.label = "Above vapour pressure",
+         .measure = Measure::absolutePressure,
+         .value = absolute,
+         .least = r.setting->vapour_pa,
+         .severity = Severity::paper,
+         .what = absolute < r.setting->vapour_pa
+                     ? fmt::format("the liquid would boil at {}: {} against a vapour pressure of {}", r.name,
+                                   withUnit(absolute, Measure::absolutePressure, units),
+                                   withUnit(r.setting->vapour_pa, Measure::absolutePressure, units))
+                     : std::string()});
   }
   const auto out = get(*r.values, outflow, r.setting->medium);
   if (out && out->si() > 0 && *p < 0 && absolute >= 0)

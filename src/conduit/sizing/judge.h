@@ -75,7 +75,7 @@ struct SizingVerdict {
   double objective = 0.0;  // of what is wanted
   double violation = 0.0;  // 0: every limit is kept
   std::optional<BrokenLimit> worst;
-  bool efficiencyOfCosts = false;  // some pump says none, and counts with that of the costs
+  bool efficiencyOfCosts = false;             // some pump says none, and counts with that of the costs
   std::vector<double> shaft_w{}, energyOf{};  // of all pumps, by case in the order they are judged
   [[nodiscard]] bool keeps() const { return balanced && violation <= 0.0; }
   /// Kept before broken, then cheaper; of broken ones the less broken.

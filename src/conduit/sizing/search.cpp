@@ -36,8 +36,9 @@ SizeChoice byVelocity(const SizingTask& task, std::span<const double> flows, dou
   return c;
 }
 
-// A few rows elsewhere: mostly next to one another in the drawing's order, for those hang together. Or a run of
-// rows a size down or up as one: lines one behind the other often can change together where none can alone.
+// A few rows elsewhere: mostly next to one another in the drawing's order, for those hang together. Or a run
+// of rows a size down or up as one: lines one behind the other often can change together where none can
+// alone.
 SizeChoice kicked(SizeChoice c, const SizeChoice& widest, std::mt19937_64& chance) {
   const std::size_t n = c.size();
   const auto put = [&](std::size_t r, int to) {
@@ -109,8 +110,8 @@ void search(const SizingTask& task, const SearchOptions& options, Judge& judge, 
     so.choice = pool.best().choice, so.verdict = pool.best().verdict;
     options.better(so);
   };
-  // The first trials begin with the sizes drawn, the widest and those of some velocities: the best of them with
-  // all lanes, then the others.
+  // The first trials begin with the sizes drawn, the widest and those of some velocities: the best of them
+  // with all lanes, then the others.
   std::vector<SizeChoice> starts{widest};
   if (best.now) {
     starts.push_back({});
@@ -189,7 +190,8 @@ void search(const SizingTask& task, const SearchOptions& options, Judge& judge, 
 
 // A line that could be a size smaller with every limit kept and money saved would shame the proposal: such
 // sizes are taken, the most saving first, each solved.
-void takeWhatIsLeft(const SizingTask& task, const SearchOptions& options, Judge& judge, SizingProposal& best) {
+void takeWhatIsLeft(const SizingTask& task, const SearchOptions& options, Judge& judge,
+                    SizingProposal& best) {
   for (bool any = true; any && !options.jobs.stop.stop_requested();) {
     any = false;
     std::vector<std::pair<double, std::size_t>> order;

@@ -91,8 +91,7 @@ class Slopes::Case {
       number = kept + h;
       look(checks, then);
       bool same = then.size() == now.size();
-      for (std::size_t i = 0; same && i < now.size(); ++i)
-        same = then[i].key == now[i].key;
+      for (std::size_t i = 0; same && i < now.size(); ++i) same = then[i].key == now[i].key;
       for (std::size_t i = 0; same && i < now.size(); ++i)
         if (const double slope = (then[i].by - now[i].by) / h; std::isfinite(slope) && slope != 0.0)
           gradients_[first + i].terms.push_back({static_cast<std::uint32_t>(place), slope});
@@ -177,8 +176,8 @@ bool resize(const SizingTask& task, SizeChoice& c, std::size_t row, int by) {
   return true;
 }
 
-Slopes::Part Slopes::solvedPart(const Judged& at, std::span<const LimitExcess> limits, std::size_t row, int by,
-                                std::size_t lane) const {
+Slopes::Part Slopes::solvedPart(const Judged& at, std::span<const LimitExcess> limits, std::size_t row,
+                                int by, std::size_t lane) const {
   Part part;
   SizeChoice c = at.choice;
   (void)resize(task_, c, row, by);
@@ -195,7 +194,8 @@ Slopes::Part Slopes::solvedPart(const Judged& at, std::span<const LimitExcess> l
   for (const LimitExcess& l : now) {
     while (k < limits.size() && limits[k].which < l.which) ++k;
     if (k == limits.size() || limits[k].which != l.which) continue;
-    if (const double more = l.by - limits[k].by; std::abs(more) > 1e-12) part.limits.push_back({l.which, more});
+    if (const double more = l.by - limits[k].by; std::abs(more) > 1e-12)
+      part.limits.push_back({l.which, more});
   }
   return part;
 }
@@ -217,10 +217,10 @@ Slope Slopes::together(const Judged& at, std::size_t row, int by, Part linear, c
     shaft_w = std::max(shaft_w, v.shaft_w[k] + more), now_w = std::max(now_w, v.shaft_w[k]);
   }
   const double laid_m = r.length_m;
-  slope.objective = judge_.objectiveOf(
-      laid_m * (size.costPerMetre.value_or(0.0) - from.costPerMetre.value_or(0.0)),
-      laid_m * (size.mass_kgm.value_or(0.0) - from.mass_kgm.value_or(0.0)), linear.energy_j + solved.energy_j,
-      shaft_w - now_w);
+  slope.objective =
+      judge_.objectiveOf(laid_m * (size.costPerMetre.value_or(0.0) - from.costPerMetre.value_or(0.0)),
+                         laid_m * (size.mass_kgm.value_or(0.0) - from.mass_kgm.value_or(0.0)),
+                         linear.energy_j + solved.energy_j, shaft_w - now_w);
   if (solved.limits.empty()) {
     slope.limits = std::move(linear.limits);
   } else {
@@ -231,8 +231,8 @@ Slope Slopes::together(const Judged& at, std::size_t row, int by, Part linear, c
   return slope;
 }
 
-void Slopes::about(const Judged& at, std::span<const LimitExcess> limits, std::span<const std::size_t> changed,
-                   const JobOptions* jobs) {
+void Slopes::about(const Judged& at, std::span<const LimitExcess> limits,
+                   std::span<const std::size_t> changed, const JobOptions* jobs) {
   const std::size_t n = at.choice.size();
   std::vector<Case> cases;
   cases.reserve(judge_.cases());
@@ -292,8 +292,8 @@ void Slopes::about(const Judged& at, std::span<const LimitExcess> limits, std::s
   for (const int way : {0, 1}) {
     slopes_[way].resize(n);
     for (std::size_t r = 0; r < n; ++r)
-      slopes_[way][r] = together(at, r, way ? 1 : -1, unknown_[r] ? Part{} : std::move(linear[way][r]),
-                                 solved_[way][r]);
+      slopes_[way][r] =
+          together(at, r, way ? 1 : -1, unknown_[r] ? Part{} : std::move(linear[way][r]), solved_[way][r]);
   }
 }
 

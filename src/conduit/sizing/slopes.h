@@ -22,10 +22,10 @@ struct Slope {
 };
 
 /// The slopes of all rows. In most cases to first order: the choice is solved once, a line of another size
-/// follows its new law to the end, the rest of the network is drawn straight; a hundred and more times as quick
-/// as solving each change, and right where no device changes its state. In a case that has no first order (see
-/// Response), and of a row that has none, each change is solved. What is proposed by slopes is solved in any
-/// case.
+/// follows its new law to the end, the rest of the network is drawn straight; a hundred and more times as
+/// quick as solving each change, and right where no device changes its state. In a case that has no first
+/// order (see Response), and of a row that has none, each change is solved. What is proposed by slopes is
+/// solved in any case.
 class Slopes {
  public:
   Slopes(const SizingTask& task, Judge& judge, std::size_t lane, std::stop_token stop)
@@ -51,9 +51,10 @@ class Slopes {
     std::vector<std::pair<std::uint64_t, double>> limits;
   };
   class Case;
-  [[nodiscard]] Part solvedPart(const Judged& at, std::span<const LimitExcess> limits, std::size_t row, int by,
-                                std::size_t lane) const;
-  [[nodiscard]] Slope together(const Judged& at, std::size_t row, int by, Part linear, const Part& solved) const;
+  [[nodiscard]] Part solvedPart(const Judged& at, std::span<const LimitExcess> limits, std::size_t row,
+                                int by, std::size_t lane) const;
+  [[nodiscard]] Slope together(const Judged& at, std::size_t row, int by, Part linear,
+                               const Part& solved) const;
   const SizingTask& task_;
   Judge& judge_;
   std::size_t lane_;

@@ -92,8 +92,8 @@ std::vector<double> LinearStep::shares(double most) const {
 
 // Whole sizes in two ways. All that are mostly wanted together: lines one behind the other may keep a limit
 // together that none keeps alone. And with care: those up that are mostly wanted; then those down, the most
-// wanted first, as far as the limits are kept by what the slopes tell; then those up that nobody needs are left
-// off again.
+// wanted first, as far as the limits are kept by what the slopes tell; then those up that nobody needs are
+// left off again.
 std::vector<std::vector<int>> LinearStep::with(double most) const {
   const std::vector<double> x = shares(most);
   std::vector<int> together(up_.size(), 0), step(up_.size(), 0);
@@ -134,7 +134,8 @@ std::vector<std::vector<int>> LinearStep::with(double most) const {
   return {std::move(step), std::move(together)};
 }
 
-// What a step leads to, of the ways to make it whole the best; with the rows that change. Nothing where none do.
+// What a step leads to, of the ways to make it whole the best; with the rows that change. Nothing where none
+// do.
 std::optional<Judged> Stepper::taken(const Judged& at, const LinearStep& best, double most,
                                      std::vector<LimitExcess>& limits, std::vector<std::size_t>& changed) {
   std::optional<Judged> found;

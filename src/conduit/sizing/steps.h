@@ -10,12 +10,12 @@ namespace conduit {
 /// What −1, 0 or 1 size for each row would be best, as far as slopes tell.
 class LinearStep {
  public:
-  /// `dear`: a price for all of a limit, at which what cannot be kept is broken as little as can be. The slopes
-  /// must stay as long.
+  /// `dear`: a price for all of a limit, at which what cannot be kept is broken as little as can be. The
+  /// slopes must stay as long.
   LinearStep(std::span<const LimitExcess> limits, std::span<const Slope> down, std::span<const Slope> up,
              double dear);
-  /// The cheapest that keeps every limit, with `most` changes: a linear programme (simplex), made whole in a way
-  /// or two.
+  /// The cheapest that keeps every limit, with `most` changes: a linear programme (simplex), made whole in a
+  /// way or two.
   [[nodiscard]] std::vector<std::vector<int>> with(double most) const;
 
  private:
@@ -30,9 +30,9 @@ class LinearStep {
   std::vector<Effects> does_;  // of each change: of row r down at 2 r, up at 2 r + 1
 };
 
-/// Steps as long as they better it: whole ones, ever smaller ones where those do not; at the end of those, where
-/// that is quick, whole ones through choices that break limits and back. Where slopes are solved those of rows that did not change are kept until no
-/// step betters it with them; then all are solved anew.
+/// Steps as long as they better it: whole ones, ever smaller ones where those do not; at the end of those,
+/// where that is quick, whole ones through choices that break limits and back. Where slopes are solved those
+/// of rows that did not change are kept until no step betters it with them; then all are solved anew.
 class Stepper {
  public:
   Stepper(const SizingTask& task, Judge& judge, std::size_t lane, std::stop_token stop)

@@ -36,8 +36,8 @@ struct Response::Made {
   Places places;
   std::vector<std::uint32_t> branchBegin, vesselBegin;
   std::unordered_map<std::size_t, std::size_t> linkOf, shutOf;  // by place among the branches
-  std::vector<std::pair<Id, std::size_t>> held;         // elements that hold the head of a point: its raw node
-  std::vector<double> head, flow, excess, joinFlow;     // used again each time
+  std::vector<std::pair<Id, std::size_t>> held;      // elements that hold the head of a point: its raw node
+  std::vector<double> head, flow, excess, joinFlow;  // used again each time
   [[nodiscard]] bool hangs(int raw) const {
     const int node = s.rawToNode[u(raw)];
     return node < 0 || newton.hanging()[u(node)];
@@ -61,8 +61,8 @@ std::unique_ptr<Response> Response::about(const Network& network, const Stock* s
   startFrom(answer, s, made->x);
   for (std::size_t i = 0; i < s.links.size(); ++i) {
     const BranchState state = answer.branches[made->at(s.links[i].of)].state;
-    made->x.state[i] = state == BranchState::shut   ? LinkState::shut
-                       : state == BranchState::open ? LinkState::flowing
+    made->x.state[i] = state == BranchState::shut             ? LinkState::shut
+                       : state == BranchState::open           ? LinkState::flowing
                        : s.links[i].holds || s.links[i].choke ? LinkState::acting
                                                               : LinkState::limiting;
   }
@@ -166,8 +166,8 @@ std::optional<double> rootOf(const F& falls, double first) {
 std::optional<double> Response::lossMore(BranchOf branch, const Law* other,
                                          const std::vector<double>& shift) const {
   const std::size_t i = made_->linkOf.at(made_->at(branch));
-  const double q0 = made_->x.flow_m3s[i],
-               s = std::min(shift[made_->places.flow(made_->at(branch))], 0.0);  // nothing: it must pass what it does
+  const double q0 = made_->x.flow_m3s[i], s = std::min(shift[made_->places.flow(made_->at(branch))],
+                                                       0.0);  // nothing: it must pass what it does
   if (!other) return s < 0 ? std::optional(-q0 / s) : std::nullopt;
   double memory = 0.0, its = 0.0;
   const Loss own = made_->s.links[i].law->at(q0, memory);

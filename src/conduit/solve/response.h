@@ -15,9 +15,9 @@ namespace conduit {
 
 class Solution;
 
-/// Where each number of an answer stands in a list of all: of every branch its flow and the heads at its ends,
-/// of every point its head and what a level or pressure held there gives, of every vessel its head. Branches
-/// and vessels are counted as the answer's flat lists count them.
+/// Where each number of an answer stands in a list of all: of every branch its flow and the heads at its
+/// ends, of every point its head and what a level or pressure held there gives, of every vessel its head.
+/// Branches and vessels are counted as the answer's flat lists count them.
 class Places {
  public:
   explicit Places(const Solution& answer);
@@ -47,12 +47,12 @@ class Response {
   /// the branch follows no law of its own: it is shut, or its flow is given.
   [[nodiscard]] bool ofLoss(BranchOf branch, std::vector<double>& shift);
   /// The loss, m, by which another law of a branch asks more than its own, each drawn out to the flow that
-  /// then passes: the other law to the end, all else to first order, `shift` as of `ofLoss`. Null for the law:
-  /// so much that nothing passes. Nothing where no such flow is found.
+  /// then passes: the other law to the end, all else to first order, `shift` as of `ofLoss`. Null for the
+  /// law: so much that nothing passes. Nothing where no such flow is found.
   [[nodiscard]] std::optional<double> lossMore(BranchOf branch, const Law* other,
                                                const std::vector<double>& shift) const;
-  /// By how much every number shifts for 1 m3/s that passes a shut branch from its start to its end. False where
-  /// it is not shut, or a head at its ends is not determined.
+  /// By how much every number shifts for 1 m3/s that passes a shut branch from its start to its end. False
+  /// where it is not shut, or a head at its ends is not determined.
   [[nodiscard]] bool ofPassing(BranchOf branch, std::vector<double>& shift);
   /// The flow, m3/s, that passes a shut branch when it follows a law, all else to first order; `shift` as of
   /// `ofPassing`.
