@@ -49,6 +49,7 @@ Json verdictJson(const SizingTask& task, const SizingVerdict& v) {
             {"upkeep", v.upkeep},
             {"energy", v.energyCost},
             {"whole_life", v.wholeLife},
+            {"whole_life_plain_sum", v.plainSum},
             {"mass_kg", v.mass_kg},
             {"energy_a_year_j", v.energy_j},
             {"violation", v.violation},
@@ -92,6 +93,8 @@ CLI::App* SizeCommand::addTo(CLI::App& app) {
                 "with --line: the exact bore for a velocity, gradient, loss or a pressure: \"velocity 1.5 "
                 "m/s\", \"N-3 pressure 2 bar\"");
   c->add_option("--case", case_, "with --line: the case whose numbers are shown; the drawing if not said");
+  c->add_flag("--two-sizes", twoSizes_,
+              "of a branched network: with --apply, lines of two sizes where that is cheaper");
   c->add_flag("--apply", apply_, "put the proposal into the drawing, with --write FILE");
   c->add_option("--write", write_, "the model with the proposal taken")->needs("--apply");
   c->add_flag("--json", json_, "as JSON on standard output, SI values (docs/cli.md)");
@@ -185,7 +188,7 @@ int SizeCommand::run(std::ostream& out, std::ostream& err) const {
     json["sizes"] = Json::array();
     Page::Table rows{.title = "Sizes of " + line_,
                      .columns = {"size", "bore", "velocity", "Reynolds", "loss", "gradient", "end pressure",
-                                 "laid", "whole life", "limits"},
+                                 "laid", "pumps", "energy", "upkeep", "whole life", "plain sum", "limits"},
                      .rows = {}};
     for (std::size_t i = 0; i < table->sizes.size(); ++i) {
       const LineSize& s = table->sizes[i];
@@ -201,7 +204,10 @@ int SizeCommand::run(std::ostream& out, std::ostream& err) const {
                                {"least_npsh_margin_m", number(s.leastMargin_m)},
                                {"laid", s.verdict.laid},
                                {"energy", s.verdict.energyCost},
+                               {"pumps", s.verdict.pumps},
+                               {"upkeep", s.verdict.upkeep},
                                {"whole_life", s.verdict.wholeLife},
+                               {"whole_life_plain_sum", s.verdict.plainSum},
                                {"mass_kg", s.verdict.mass_kg},
                                {"keeps_all_limits", s.verdict.keeps()},
                                {"worst", s.verdict.worst ? Json(s.verdict.worst->what) : Json(nullptr)}});
@@ -211,7 +217,9 @@ int SizeCommand::run(std::ostream& out, std::ostream& err) const {
                            say(s.size->bore_m, Measure::bore, 4), say(s.velocity_ms, Measure::velocity),
                            s.reynolds ? digits(*s.reynolds, 3) : "-", say(s.loss_m, Measure::headDrop),
                            say(s.gradient, Measure::ratio), say(s.endPressure_pa, Measure::gaugePressure),
-                           digits(s.verdict.laid, 5), digits(s.verdict.wholeLife, 6),
+                           digits(s.verdict.laid, 5), digits(s.verdict.pumps, 5), digits(s.verdict.energyCost, 5),
+                           digits(s.verdict.upkeep, 5), digits(s.verdict.wholeLife, 6),
+                           digits(s.verdict.plainSum, 6),
                            s.verdict.keeps() ? "kept"
                            : s.verdict.worst
                                ? s.verdict.worst->label + " " + model->cases.find(s.verdict.worst->id)->name
@@ -260,6 +268,21 @@ int SizeCommand::run(std::ostream& out, std::ostream& err) const {
     for (const auto& [id, why] : task->left)
       json["left"].push_back({{"line", model->drawn.at(id).name}, {"why", why}});
     for (const auto& [trials, cost] : best.course) json["course"].push_back({trials, cost});
+    json["two_sizes"] = nullptr;
+    if (best.two) {
+      json["two_sizes"] = {{"cost", best.two->objective},
+                           {"keeps_all_limits", best.two->keeps},
+                           {"broken", best.two->broken},
+                           {"lines", Json::array()}};
+      for (const TwoSizeLine& line : best.two->lines) {
+        const SizingRow& row = task->rows[line.row];
+        json["two_sizes"]["lines"].push_back({{"line", linesSaid(*task, row)},
+                                              {"nearer", row.sizes[line.nearer]->name()},
+                                              {"nearer_m", line.nearer_m},
+                                              {"farther", row.sizes[line.farther]->name()},
+                                              {"farther_m", row.length_m - line.nearer_m}});
+      }
+    }
     if (!json_) {
       out << plainUtf8(plainText({{rows}}));
       const auto totals = [&](const char* what, const SizingVerdict& v) {
@@ -284,12 +307,22 @@ int SizeCommand::run(std::ostream& out, std::ostream& err) const {
       else
         out << plainUtf8(fmt::format("no bound is known below which no choice can lie{}\n",
                                      best.noBound.empty() ? "" : ": " + best.noBound));
+      if (best.two) {
+        out << plainUtf8(twoSaid(*task, best)) << ":\n";
+        for (const TwoSizeLine& line : best.two->lines) out << plainUtf8("  " + twoSaid(*task, line)) << '\n';
+      }
       for (const auto& [id, why] : task->left)
         out << plainUtf8(fmt::format("  left: {}: {}\n", model->drawn.at(id).name, why));
     }
     status = !best.verdict.balanced ? cannotBalance : best.verdict.keeps() ? limitsKept : limitBroken;
     if (apply_) {
-      if (const auto done = saveModel(withSizes(*task, best.choice), write_); !done) {
+      if (twoSizes_ && !best.two) {
+        err << "--two-sizes: no line of two sizes is cheaper here, or the network is not branched with given "
+               "draw-offs in one case\n";
+        return unusableInput;
+      }
+      if (const auto done = saveModel(twoSizes_ ? best.two->model : withSizes(*task, best.choice), write_);
+          !done) {
         err << plainUtf8(done.error().what) << '\n';
         return unusableInput;
       }

@@ -41,6 +41,10 @@ Page sizingSheet(const SizingTask& task, const SizingProposal& p) {
                           r < p.governed.size() ? governedSaid(task, p.governed[r]) : ""});
   }
   page.blocks.push_back(std::move(lines));
+  if (p.two) {
+    page.blocks.push_back(Page::Sentence{twoSaid(task, p) + ":"});
+    for (const TwoSizeLine& line : p.two->lines) page.blocks.push_back(Page::Sentence{twoSaid(task, line) + ".", true});
+  }
   Page::Table sums{.title = fmt::format("In all, over {} years{}{}", digits(task.prices.years, 3),
                                         task.prices.currency.empty() ? "" : ", ", task.prices.currency),
                    .columns = {"", "now", "proposed"},
@@ -52,7 +56,9 @@ Page sizingSheet(const SizingTask& task, const SizingProposal& p) {
   sum("pumps", [](const SizingVerdict& v) { return v.pumps; });
   sum("energy", [](const SizingVerdict& v) { return v.energyCost; });
   sum("upkeep", [](const SizingVerdict& v) { return v.upkeep; });
-  sum("whole life", [](const SizingVerdict& v) { return v.wholeLife; });
+  sum(task.prices.interest > 0 ? "whole life, present value" : "whole life",
+      [](const SizingVerdict& v) { return v.wholeLife; });
+  if (task.prices.interest > 0) sum("whole life, plain sum", [](const SizingVerdict& v) { return v.plainSum; });
   sum("mass, t", [](const SizingVerdict& v) { return v.mass_kg / 1000; });
   page.blocks.push_back(std::move(sums));
   page.blocks.push_back(Page::Heading{"How good it is", 2});

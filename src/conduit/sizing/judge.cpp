@@ -359,6 +359,7 @@ SizingVerdict Judge::judged(const SizeChoice& choice, std::size_t lane, bool wor
   v.upkeep = (v.laid + v.pumps) * p.upkeep * p.upkeepWorth;
   v.energyCost = v.energy_j / 3.6e6 * p.tariff * p.energyWorth;
   v.wholeLife = v.laid + v.pumps + v.upkeep + v.energyCost;
+  v.plainSum = (v.laid + v.pumps) * (1 + p.upkeep * p.upkeepSum) + v.energy_j / 3.6e6 * p.tariff * p.energySum;
   v.objective = objectiveOf(v.laid, v.mass_kg, v.energy_j, drivers_w);
   return v;
 }

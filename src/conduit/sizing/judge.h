@@ -71,7 +71,8 @@ struct SizingVerdict {
   double laid = 0.0, mass_kg = 0.0, energy_j = 0.0;  // energy of a year at the wire
   double upkeep = 0.0, energyCost = 0.0;             // over all years
   double pumps = 0.0;                                // installed
-  double wholeLife = 0.0;
+  double wholeLife = 0.0;                            // present value
+  double plainSum = 0.0;                             // the same without interest
   double objective = 0.0;  // of what is wanted
   double violation = 0.0;  // 0: every limit is kept
   std::optional<BrokenLimit> worst;

@@ -9,7 +9,7 @@
 namespace conduit {
 
 std::optional<PlainTree> plainTree(const SizingTask& task, const Judge& judge) {
-  if (task.cases.size() != 1 || task.options.wanted == Wanted::wholeLife) return std::nullopt;
+  if (task.cases.size() != 1) return std::nullopt;
   for (const SizingRow& r : task.rows)
     if (r.lines.size() != 1 || r.sizes.front() == &notLaid()) return std::nullopt;
   const Network n = networkOf(task.model, task.cases.front());
@@ -55,6 +55,7 @@ std::optional<PlainTree> plainTree(const SizingTask& task, const Judge& judge) {
       seen[other] = 1;
       m.tree.lines.push_back({.from = lineTo[front[i]]});
       m.row.push_back(rowOf[id]);
+      m.along.push_back(e.ends[0] == front[i]);
       lineTo[other] = static_cast<int>(m.tree.lines.size()) - 1;
       near.push_back(front[i]), far.push_back(other), line.push_back(id), front.push_back(other);
     }
@@ -87,9 +88,10 @@ std::optional<PlainTree> plainTree(const SizingTask& task, const Judge& judge) {
       if (broken) continue;
       const PipeSize& size = *task.rows[m.row[l]].sizes[s];
       m.tree.lines[l].loss_m.push_back(*before - *after);
-      m.tree.lines[l].cost.push_back(task.rows[m.row[l]].length_m * (task.options.wanted == Wanted::mass
-                                                                         ? size.mass_kgm.value_or(0)
-                                                                         : size.costPerMetre.value_or(0)));
+      // Without a pump a whole life is what is laid, and its upkeep.
+      const double length_m = task.rows[m.row[l]].length_m;
+      m.tree.lines[l].cost.push_back(judge.objectiveOf(length_m * size.costPerMetre.value_or(0),
+                                                       length_m * size.mass_kgm.value_or(0), 0.0, 0.0));
       m.size[l].push_back(static_cast<std::uint16_t>(s));
     }
   }

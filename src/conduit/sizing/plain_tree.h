@@ -11,10 +11,11 @@ struct PlainTree {
   Tree tree;
   std::vector<std::size_t> row;
   std::vector<std::vector<std::uint16_t>> size;
+  std::vector<char> along;  // of each line: drawn away from the source
 };
 /// A branched network of one source and given draw-offs, in one case, no lines tied: flows do not depend on
 /// sizes, so every size of every line is measured by as many solves as there are sizes. Empty where it is not
-/// such a network, or running it is part of the cost.
+/// such a network.
 [[nodiscard]] std::optional<PlainTree> plainTree(const SizingTask& task, const Judge& judge);
 
 }  // namespace conduit

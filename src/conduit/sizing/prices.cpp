@@ -21,6 +21,7 @@ Prices pricesOf(const Values& costs) {
   p.standby = *costOf(costs, costs::standby);
   p.pumpEfficiency = *costOf(costs, costs::pumpEfficiency);
   p.wireEfficiency = *costOf(costs, costs::motorEfficiency) * *costOf(costs, costs::driveEfficiency);
+  p.energySum = presentWorth(0.0, p.growth, p.years), p.upkeepSum = presentWorth(0.0, 0.0, p.years);
   p.energyWorth = presentWorth(p.interest, p.growth, p.years);
   p.upkeepWorth = presentWorth(p.interest, 0.0, p.years);
   if (const auto* word = costs.get<std::string>(costs::currency)) p.currency = *word;

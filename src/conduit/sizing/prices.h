@@ -20,6 +20,7 @@ struct Prices {
   double wireEfficiency = 1.0;     // of motor and drive
   double standby = 0.0;
   double energyWorth = 20, upkeepWorth = 20;  // of one a year over all years
+  double energySum = 20, upkeepSum = 20;      // the same without interest
   std::string currency;
 };
 [[nodiscard]] Prices pricesOf(const Values& costs);

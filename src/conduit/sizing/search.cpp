@@ -231,6 +231,8 @@ SizingProposal searchSizes(const SizingTask& task, const SearchOptions& options)
       if (best.verdict.keeps()) {
         best.proved = tree.proved;
         best.bound = tree.bound;
+        best.two = twoSizes(task, *plain);
+        if (best.two && best.two->objective >= best.verdict.objective) best.two.reset();
         best.how = tree.proved ? fmt::format(
                                      "branched, with given draw-offs: every choice of sizes was weighed ({} "
                                      "pairs kept); none is cheaper",

@@ -52,6 +52,23 @@ std::string smallestSaid(const SizingTask& task, const SizingProposal& p) {
       linesSaid(task, *first, 2) + (count > 1 ? " and others" : ""));
 }
 
+std::string twoSaid(const SizingTask& task, const TwoSizeLine& line) {
+  const SizingRow& row = task.rows[line.row];
+  return fmt::format("{}: {} of {}, then {} of {}", linesSaid(task, row),
+                     withUnit(line.nearer_m, Measure::length, task.units), row.sizes[line.nearer]->name(),
+                     withUnit(row.length_m - line.nearer_m, Measure::length, task.units),
+                     row.sizes[line.farther]->name());
+}
+
+std::string twoSaid(const SizingTask& task, const SizingProposal& p) {
+  if (!p.two) return {};
+  return fmt::format("With {} of two sizes {}, {} % less; {}",
+                     p.two->lines.size() == 1 ? linesSaid(task, task.rows[p.two->lines.front().row])
+                                              : fmt::format("{} lines", p.two->lines.size()),
+                     digits(p.two->objective, 6), digits((1 - p.two->objective / p.verdict.objective) * 100, 2),
+                     p.two->keeps ? "every limit is kept" : p.two->broken);
+}
+
 std::string governedSaid(const SizingTask& task, const Governed& g) {
   if (g.by == Governed::By::smallest) return "the smallest there is";
   if (g.by == Governed::By::notLaid) return "the limits are kept without it";

@@ -18,6 +18,10 @@ namespace conduit {
 /// Where rows have the smallest size there is, because no limit asks more of them; empty where there are
 /// none. Flows that are free then fall as far as nobody minds.
 [[nodiscard]] std::string smallestSaid(const SizingTask& task, const SizingProposal& proposal);
+/// "L-3: 120 m of ASME B36.10M 6 40, then 80 m of ASME B36.10M 5 40", seen from the source.
+[[nodiscard]] std::string twoSaid(const SizingTask& task, const TwoSizeLine& line);
+/// "With lines of two sizes 96 400, 2.1 % less; every limit is kept".
+[[nodiscard]] std::string twoSaid(const SizingTask& task, const SizingProposal& proposal);
 /// "least pressure at N-3, Refill".
 [[nodiscard]] std::string brokenSaid(const SizingTask& task, const BrokenLimit& broken);
 

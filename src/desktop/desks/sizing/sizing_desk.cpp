@@ -330,6 +330,11 @@ void SizingDesk::act(const QString& link) {
     auto same = std::make_shared<Found>(*found_);
     same->stamp = doc_.history().stamp();
     found_ = same;
+  } else if (what == "two" && found_ && found_->done && found_->proposal.two &&
+             found_->stamp == doc_.history().stamp()) {
+    doc_.takeModel(EditedModel{
+        tr("Take %1 lines of two sizes").arg(found_->proposal.two->lines.size()).toStdString(),
+        withEdit(doc_.model(), drawingCase, found_->proposal.two->model.drawn)});
   } else if (what == "drop" && at < setup.kept.size()) {
     SizingSetup next = setup;
     next.kept.erase(next.kept.begin() + static_cast<std::ptrdiff_t>(at));

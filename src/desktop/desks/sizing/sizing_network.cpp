@@ -334,6 +334,15 @@ void SizingDesk::showNetwork() {
                  .arg(p->noBound.empty() ? QString() : ": " + text(p->noBound).toHtmlEscaped()) +
              "</p>";
   }
+  if (p->two) {
+    QStringList lines;
+    for (std::size_t k = 0; k < p->two->lines.size() && k < 6; ++k)
+      lines << text(twoSaid(*task, p->two->lines[k])).toHtmlEscaped();
+    if (p->two->lines.size() > 6) lines << tr("and %1 more").arg(p->two->lines.size() - 6);
+    above += "<p>" + text(twoSaid(*task, *p)).toHtmlEscaped() +
+             (p->two->keeps && !older ? ": " + linkTo("two", tr("take those")) : QString(".")) + "<br>" +
+             span(look_.ink2, lines.join("<br>")) + "</p>";
+  }
   PlotData course;
   bool moves = false;
   for (const auto& [trials, cost] : p->course) moves = moves || cost != p->course.front().second;

@@ -1,0 +1,82 @@
+#include "sizing/two_sizes.h"
+
+#include <algorithm>
+#include <cmath>
+
+#include "cases/case_edits.h"
+#include "limits/limits.h"
+#include "network/edits.h"
+#include "sizing/search.h"
+#include "solve/solve.h"
+
+namespace conduit {
+namespace {
+
+constexpr double step_m = 0.1;  // to which a length is set out
+
+}  // namespace
+
+std::optional<TwoSizes> twoSizes(const SizingTask& task, const PlainTree& plain) {
+  const SplitAnswer split = cheapestSplit(plain.tree);
+  if (!split.found) return std::nullopt;
+  TwoSizes out;
+  out.choice.assign(task.rows.size(), 0);
+  std::vector<char> along;  // of each line of two sizes: drawn away from the source
+  for (std::size_t l = 0; l < plain.tree.lines.size(); ++l) {
+    const TreeLine& line = plain.tree.lines[l];
+    const std::size_t r = plain.row[l];
+    const double length_m = task.rows[r].length_m;
+    // The easier of the two stands first: it has the upper end, where the pressure is. Its length is rounded up.
+    std::vector<std::size_t> used;
+    for (std::size_t s = 0; s < split.share[l].size(); ++s)
+      if (split.share[l][s] * length_m > step_m / 2) used.push_back(s);
+    if (used.empty()) return std::nullopt;
+    std::sort(used.begin(), used.end(),
+              [&](std::size_t a, std::size_t b) { return line.loss_m[a] < line.loss_m[b]; });
+    const std::size_t easy = used.front(), hard = used.back();
+    double easy_m = easy == hard ? length_m
+                                 : std::ceil(split.share[l][easy] * length_m / step_m - 1e-6) * step_m;
+    // A cut is made between a hundredth and 99 of a line.
+    if (easy_m < 0.01 * length_m) easy_m = std::ceil(0.01 * length_m / step_m) * step_m;
+    if (easy_m > 0.99 * length_m) easy_m = length_m;
+    out.choice[r] = plain.size[l][easy];
+    out.objective += (easy_m * line.cost[easy] + (length_m - easy_m) * line.cost[hard]) / length_m;
+    if (easy_m == length_m) continue;
+    out.lines.push_back({r, plain.size[l][easy], plain.size[l][hard], easy_m});
+    along.push_back(plain.along[l]);
+  }
+  if (out.lines.empty()) return std::nullopt;
+  const Model one = withSizes(task, out.choice);
+  Network n = one.drawn;
+  for (std::size_t k = 0; k < out.lines.size(); ++k) {
+    const TwoSizeLine& line = out.lines[k];
+    const SizingRow& row = task.rows[line.row];
+    const Id pipe = row.lines.front(), end = n.at(pipe).ends[1];
+    const double share = line.nearer_m / row.length_m;
+    const auto cut = splitPipe(n, pipe, along[k] ? share : 1 - share, task.stock.get());
+    if (!cut) return std::nullopt;
+    // The first part keeps its Id and begins where the whole did.
+    Id second = noId;
+    for (const Id id : cut->network.elementsAt(cut->made))
+      if (id != pipe && cut->network.at(id).ends[1] == end) second = id;
+    if (second == noId) return std::nullopt;
+    Draft draft(cut->network);
+    giveSize(draft, along[k] ? second : pipe, *row.sizes[line.farther]);
+    giveSize(draft, along[k] ? pipe : second, *row.sizes[line.nearer]);
+    n = std::move(draft).finish();
+  }
+  out.model = withEdit(one, drawingCase, std::move(n));
+  const Network now = networkOf(out.model, task.cases.front());
+  const Solution answer = solve(now, task.stock.get(), {.units = task.units, .offers = 0});
+  out.keeps = answer.summary.usable();
+  if (!out.keeps) out.broken = "it does not balance";
+  now.each([&](Id id, const Element& e) {
+    if (!out.keeps) return;
+    for (const Check& c : checksOf(now, answer, id, task.units))
+      if (c.severity <= Severity::broken && c.broken())
+        out.keeps = false, out.broken = sentenceOf(e.name, c, task.units);
+  });
+  return out;
+}
+
+}  // namespace conduit

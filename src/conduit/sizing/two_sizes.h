@@ -1,0 +1,28 @@
+// Lines of two sizes, one behind the other, where that is cheaper than one.
+#pragma once
+
+#include "sizing/plain_tree.h"
+
+namespace conduit {
+
+/// A line that is laid in two sizes.
+struct TwoSizeLine {
+  std::size_t row = 0;
+  std::uint16_t nearer = 0, farther = 0;  // of the row's sizes, seen from the source
+  double nearer_m = 0.0;                  // of its length
+};
+
+struct TwoSizes {
+  std::vector<TwoSizeLine> lines;
+  SizeChoice choice;       // of the rows; of a line of two sizes the nearer
+  double objective = 0.0;  // of what is wanted
+  bool keeps = false;      // every limit, plainly solved
+  std::string broken;      // the first that is broken
+  Model model;             // the drawing with a new point in each of those lines
+};
+
+/// Of a branched network with given flows: by a linear programme (see cheapestSplit), made whole to 0.1 m of
+/// length and solved. Empty where no line of two sizes is cheaper, or the lines cannot be cut.
+[[nodiscard]] std::optional<TwoSizes> twoSizes(const SizingTask& task, const PlainTree& plain);
+
+}  // namespace conduit
