@@ -28,8 +28,7 @@
 #include "pump/selection.h"
 #include "pump/system_curve.h"
 #include "quantity/parse.h"
-#include "sizing/search.h"
-#include "sizing/tree.h"
+#include "sizing.h"
 #include "solve/determinacy.h"
 #include "solve/newton.h"
 #include "solve/random_network.h"
@@ -417,54 +416,6 @@ void pumps() {
              selecting * 1e3 / static_cast<double>(std::max<std::size_t>(solves, 1)), selection.problem);
 }
 
-// What sizing waits for: a branched network proved, the published two loops.
-void sizing() {
-  std::mt19937_64 chance(7);
-  std::uniform_real_distribution<double> one(0, 1);
-  constexpr std::size_t lines = 1000, sizes = 12;
-  Tree tree{.head_m = 100};
-  std::vector<double> flow(lines), length(lines);
-  for (std::size_t l = 0; l < lines; ++l) {
-    const int from =
-        l == 0 ? -1
-               : static_cast<int>(std::max(0.0, static_cast<double>(l) - 1 - std::floor(one(chance) * 20)));
-    tree.lines.push_back({.from = from,
-                          .cost = {},
-                          .loss_m = {},
-                          .need_m = one(chance) < 0.3 ? 40 + 20 * one(chance) : -1e300});
-    flow[l] = 1e-4 + 3e-4 * one(chance), length[l] = 20 + 80 * one(chance);
-  }
-  for (std::size_t l = lines; l-- > 1;) flow[static_cast<std::size_t>(tree.lines[l].from)] += flow[l];
-  for (std::size_t l = 0; l < lines; ++l)
-    for (std::size_t s = 0; s < sizes; ++s) {
-      const double bore = 0.05 * std::pow(1.25, static_cast<double>(s));
-      tree.lines[l].loss_m.push_back(10.67 * length[l] * std::pow(flow[l] / 130, 1.852) /
-                                     std::pow(bore, 4.8704));
-      tree.lines[l].cost.push_back(std::round(length[l] * (10 + 900 * std::pow(bore, 1.4))));
-    }
-  TreeAnswer answer;
-  const double proving = bench::least(1, [&] { answer = cheapest(tree); });
-  fmt::print("branched, {} lines of {} sizes: {} in {:.2f} s, {} pairs kept; two sizes a line {:.4f} of it\n",
-             lines, sizes,
-             answer.proved  ? "proved"
-             : answer.found ? "not proved"
-                            : "none found",
-             proving, answer.states, cheapestSplit(tree).cost / answer.cost);
-  const auto model = loadModel(PROJECT_DIR "/tests/sizing/two_loop.lconduit", &shippedStock());
-  if (!model) return;
-  const auto stock = readAndShared(laidOver(shippedStock(), model->drawn.enclosed().stock));
-  std::vector<double> costs;
-  double took = 0.0;
-  for (std::uint64_t seed = 1; seed <= 10; ++seed) {
-    const auto task = sizingTask(*model, {.wanted = Wanted::laid, .seed = seed}, stock, UnitSet::siWater());
-    took += bench::least(1, [&] { costs.push_back(searchSizes(*task).verdict.laid); }) / 10;
-  }
-  std::sort(costs.begin(), costs.end());
-  fmt::print(
-      "the published two loops, ten seeds: {:.0f} at best, {:.0f} median, {:.0f} at worst, {:.2f} s each\n\n",
-      costs.front(), costs[5], costs.back(), took);
-}
-
 void coldSolve(benchmark::State& state) {
   const Network network = test::gridNetwork(static_cast<int>(state.range(0)), 5);
   for (auto _ : state) benchmark::DoNotOptimize(solve(network, &shippedStock()));
@@ -493,7 +444,7 @@ int main(int argc, char** argv) {
   conduit::squareGrids();
   conduit::besidesTheSolver();
   conduit::pumps();
-  conduit::sizing();
+  conduit::bench::sizing();
   benchmark::Initialize(&argc, argv);
   benchmark::RunSpecifiedBenchmarks();
 }

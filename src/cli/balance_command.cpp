@@ -86,10 +86,12 @@ int BalanceCommand::run(std::ostream& out, std::ostream& err) const {
                {"index", b.index == noId ? Json(nullptr) : Json(network.at(b.index).name)},
                {"could_save_m", b.index == noId ? Json(nullptr) : Json(b.save_m)},
                {"farthest_off", b.worst},
+               {"let_go", Json::array()},
                {"branches", Json::array()}};
+  for (const Id id : b.letGo) json["let_go"].push_back(network.at(id).name);
   Page::Table table{.title = "Branches",
                     .columns = {"valve", "flow", "there is", "wide open", "opening", "Kv", "authority",
-                                "or a plate of", "stock valve", "without balance"},
+                                "or a plate of", "or reduced to", "stock valve", "without balance"},
                     .rows = {}};
   for (const BalancedBranch& branch : b.branches) {
     const std::string name = network.at(branch.valve).name;
@@ -101,6 +103,7 @@ int BalanceCommand::run(std::ostream& out, std::ostream& err) const {
                                 {"kv_si", number(branch.kv)},
                                 {"authority", number(branch.authority)},
                                 {"orifice_m", number(branch.orifice_m)},
+                                {"reducing_set_point_pa", number(branch.setPoint_pa)},
                                 {"stock_valve", branch.stockValve},
                                 {"without_balance_m3s", number(branch.without_m3s)},
                                 {"again_m3s", number(branch.again_m3s)}});
@@ -109,6 +112,7 @@ int BalanceCommand::run(std::ostream& out, std::ostream& err) const {
          say(branch.there_m, Measure::headDrop), say(branch.wideOpen_m, Measure::headDrop, 3),
          say(branch.opening, Measure::ratio, 4), say(branch.kv, Measure::flowCoefficient, 4),
          branch.authority ? digits(*branch.authority, 2) : "-", say(branch.orifice_m, Measure::bore, 3),
+         say(branch.setPoint_pa, Measure::gaugePressure, 4),
          branch.stockValve.empty() ? "-" : branch.stockValve,
          branch.without_m3s ? fmt::format("{} ({:+.0f} %)", say(branch.without_m3s, Measure::volumeFlow, 3),
                                           (*branch.without_m3s / branch.flow_m3s - 1) * 100)
@@ -126,6 +130,13 @@ int BalanceCommand::run(std::ostream& out, std::ostream& err) const {
                       network.at(b.index).name, say(b.save_m, Measure::headDrop), b.worst * 100));
   }
   if (!b.balanced) err << plainUtf8(b.why) << '\n';
+  if (!b.letGo.empty()) {
+    std::string names;
+    for (const Id id : b.letGo) names += (names.empty() ? "" : ", ") + network.at(id).name;
+    err << plainUtf8(fmt::format("let go the flow of one of these, and the others have theirs: {}\n", names));
+  }
+  for (const Remedy& r : b.remedies)
+    if (!r.edits.empty()) err << plainUtf8(fmt::format("would help: {}\n", r.words));
   if (b.balanced && !write_.empty())
     if (const auto saved = saveModel(withEdit(*model, in, b.network), write_); !saved) {
       err << plainUtf8(saved.error().what) << '\n';

@@ -79,7 +79,10 @@ CLI::App* SizeCommand::addTo(CLI::App& app) {
       "sizes to choose from: \"ASME B36.10M 40 from 2 to 10\", \"… for SERVICE\"; those of the model's "
       "set-up, else each line's own standard and schedule, if not said");
   c->add_option("--keep", keep_, "lines left as they are, commas between");
-  c->add_option("--tie", tie_, "lines that share one size, commas between; may be repeated");
+  c->add_option(
+      "--tie", tie_,
+      "lines that share one size, commas between, or those on the way from a point to another, \"N-1 to "
+      "N-9\"; may be repeated");
   c->add_option(
        "--trials", trials_,
        "searches from beginnings of their own; the model's, else as the number of lines asks for, up "
@@ -148,6 +151,16 @@ int SizeCommand::run(std::ostream& out, std::ostream& err) const {
     options.kept.insert(options.kept.end(), kept->begin(), kept->end());
   }
   for (const std::string& names : tie_) {
+    // "A to B": the way from one point to another.
+    const std::size_t to = names.find(" to ");
+    const Id begin = to == std::string::npos ? noId : model->drawn.byName(names.substr(0, to)),
+             end = to == std::string::npos ? noId : model->drawn.byName(names.substr(to + 4));
+    if (begin != noId && end != noId) {
+      options.tied.push_back(linesAlong(model->drawn, begin, end));
+      if (!options.tied.back().empty()) continue;
+      err << plainUtf8(fmt::format("--tie {}: there is no line on the way\n", quotedJson(names)));
+      return unusableInput;
+    }
     const auto tied = ids(names);
     if (!tied) return unusableInput;
     options.tied.push_back(*tied);
@@ -211,19 +224,18 @@ int SizeCommand::run(std::ostream& out, std::ostream& err) const {
                                {"mass_kg", s.verdict.mass_kg},
                                {"keeps_all_limits", s.verdict.keeps()},
                                {"worst", s.verdict.worst ? Json(s.verdict.worst->what) : Json(nullptr)}});
-      rows.rows.push_back({s.size->name() + (s.now                  ? " (now)"
-                                             : table->cheapest == i ? " (cheapest)"
-                                                                    : ""),
-                           say(s.size->bore_m, Measure::bore, 4), say(s.velocity_ms, Measure::velocity),
-                           s.reynolds ? digits(*s.reynolds, 3) : "-", say(s.loss_m, Measure::headDrop),
-                           say(s.gradient, Measure::ratio), say(s.endPressure_pa, Measure::gaugePressure),
-                           digits(s.verdict.laid, 5), digits(s.verdict.pumps, 5), digits(s.verdict.energyCost, 5),
-                           digits(s.verdict.upkeep, 5), digits(s.verdict.wholeLife, 6),
-                           digits(s.verdict.plainSum, 6),
-                           s.verdict.keeps() ? "kept"
-                           : s.verdict.worst
-                               ? s.verdict.worst->label + " " + model->cases.find(s.verdict.worst->id)->name
-                               : "broken"});
+      rows.rows.push_back(
+          {s.size->name() + (s.now                  ? " (now)"
+                             : table->cheapest == i ? " (cheapest)"
+                                                    : ""),
+           say(s.size->bore_m, Measure::bore, 4), say(s.velocity_ms, Measure::velocity),
+           s.reynolds ? digits(*s.reynolds, 3) : "-", say(s.loss_m, Measure::headDrop),
+           say(s.gradient, Measure::ratio), say(s.endPressure_pa, Measure::gaugePressure),
+           digits(s.verdict.laid, 5), digits(s.verdict.pumps, 5), digits(s.verdict.energyCost, 5),
+           digits(s.verdict.upkeep, 5), digits(s.verdict.wholeLife, 6), digits(s.verdict.plainSum, 6),
+           s.verdict.keeps() ? "kept"
+           : s.verdict.worst ? s.verdict.worst->label + " " + model->cases.find(s.verdict.worst->id)->name
+                             : "broken"});
     }
     json["economic_bore_m"] = table->economic ? Json(table->economic->bore_m) : Json(nullptr);
     if (!json_) {
@@ -260,10 +272,10 @@ int SizeCommand::run(std::ostream& out, std::ostream& err) const {
       json["lines"].push_back({{"lines", lines},
                                {"now", row.now ? Json(row.sizes[*row.now]->name()) : Json(nullptr)},
                                {"proposed", size.name()},
-                               {"laid", size.costPerMetre.value_or(0.0) * row.length_m},
+                               {"laid", row.laid[best.choice[r]]},
                                {"governed_by", governed}});
       rows.rows.push_back({linesSaid(*task, row), row.now ? row.sizes[*row.now]->name() : "-", size.name(),
-                           digits(size.costPerMetre.value_or(0.0) * row.length_m, 5), governed});
+                           digits(row.laid[best.choice[r]], 5), governed});
     }
     for (const auto& [id, why] : task->left)
       json["left"].push_back({{"line", model->drawn.at(id).name}, {"why", why}});

@@ -236,6 +236,82 @@ TEST_F(SizingTest, balanceTakesOpeningsAndFlowsAreTyped) {
   EXPECT_TRUE(the<QLabel>("sizing.above")->text().contains("▲"));
 }
 
+// Too many flows: which of them to let go stands as links, and one click lets it go.
+TEST_F(SizingTest, aHeaderThatIsAskedTooMuchLetsAFlowGo) {
+  openSizing("tests/sizing/asked_too_much.lconduit");
+  press("sizing.way.balance");
+  rest();
+  ASSERT_TRUE(desk().flows().has_value());
+  EXPECT_FALSE(desk().flows()->balanced);
+  const Id v2 = doc().network().byName("V-2");
+  EXPECT_TRUE(the<QLabel>("sizing.above")->text().contains("Let go the flow of V-2"))
+      << the<QLabel>("sizing.above")->text().toStdString();
+  link("sizing.above", qPrintable(QString("letgo:%1").arg(v2)));
+  rest();
+  ASSERT_EQ(doc().model().sizing.branches.size(), 2u);
+  EXPECT_FALSE(the<QLabel>("sizing.above")->text().contains("Let go"));
+  doc().undo();
+  rest();
+  EXPECT_EQ(doc().model().sizing.branches.size(), 3u);
+}
+
+// A proved branched network: lines of two sizes are taken in one step, and one step of undo.
+TEST_F(SizingTest, linesOfTwoSizesAreTakenAndUndone) {
+  openSizing("tests/sizing/branched.lconduit");
+  press("sizing.search");
+  rest();
+  ASSERT_TRUE(desk().found() && desk().found()->proposal.proved);
+  ASSERT_TRUE(desk().found()->proposal.two.has_value());
+  EXPECT_TRUE(the<QLabel>("sizing.above")->text().contains("of two sizes"))
+      << the<QLabel>("sizing.above")->text().toStdString();
+  const std::size_t before = doc().network().count(), split = desk().found()->proposal.two->lines.size();
+  // A proposal that was kept meanwhile stays kept.
+  link("sizing.below", "keep");
+  rest();
+  link("sizing.above", "two");
+  rest();
+  EXPECT_EQ(doc().network().count(), before + 2 * split);
+  EXPECT_EQ(doc().model().sizing.kept.size(), 1u);
+  ASSERT_TRUE(doc().solved() && doc().solved()->usable());
+  EXPECT_TRUE(doc().solved()->findings.empty());
+  doc().undo();
+  rest();
+  EXPECT_EQ(doc().network().count(), before);
+}
+
+// Selected lines are put into a class that is typed; two selected points tie the way between them.
+TEST_F(SizingTest, classesOfLayingAndRoutesAreOfTheSelection) {
+  openSizing("tests/sizing/branched.lconduit");
+  const auto id = [&](const char* name) { return doc().network().byName(name); };
+  const QString before = cell(1, 4);
+  type("sizing.addLaying", "road 40 + 12");
+  EXPECT_TRUE(the<QLineEdit>("sizing.addLaying")->property("refused").toBool()) << "nothing is selected";
+  doc().select({id("L-2"), id("L-4")});
+  rest();
+  type("sizing.addLaying", "road");
+  EXPECT_TRUE(the<QLineEdit>("sizing.addLaying")->property("refused").toBool()) << "no such class yet";
+  type("sizing.addLaying", "road 40 + 12");
+  rest();
+  ASSERT_EQ(doc().model().sizing.laying.size(), 1u);
+  EXPECT_EQ(doc().model().sizing.laying[0].lines.size(), 2u);
+  // By hand: 400 m at 150 mm bore, 154 outside: 52 + 40 + 12 · 1.54 a metre.
+  EXPECT_EQ(rowOf("L-2"), 1);
+  EXPECT_NE(cell(1, 4), before);
+  EXPECT_NEAR(desk().found() ? 0 : cell(1, 4).remove(QChar(0x202f)).remove(' ').toDouble(),
+              400 * (92 + 18.48), 1);
+  doc().select({id("A"), id("D")});
+  rest();
+  EXPECT_TRUE(the<QLabel>("sizing.ties")->text().contains("the way from A to D"))
+      << the<QLabel>("sizing.ties")->text().toStdString();
+  link("sizing.ties", "route");
+  rest();
+  ASSERT_EQ(doc().model().sizing.tied.size(), 1u);
+  EXPECT_EQ(doc().model().sizing.tied[0].lines, (std::vector<Id>{id("L-2"), id("L-4")}));
+  link("sizing.laying", "unlaid:0");
+  rest();
+  EXPECT_TRUE(doc().model().sizing.laying.empty());
+}
+
 TEST_F(SizingTest, costsAreTypedAndCountAtOnce) {
   openSizing("samples/larch-court.lconduit");
   press("sizing.way.costs");

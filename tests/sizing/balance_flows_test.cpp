@@ -5,6 +5,7 @@
 #include <cmath>
 
 #include "model_text.h"
+#include "parts/registry.h"
 
 namespace conduit::test {
 namespace {
@@ -80,6 +81,51 @@ TEST_F(Header, threeZonesByHand) {
   EXPECT_EQ(n.at(b.index).name, "C1");
   EXPECT_NEAR(b.save_m, least, 5e-3);
   EXPECT_LT(b.worst, 1e-3);
+}
+
+// A reducing valve in place of the throttled one, as wide open, set to what the balance says, by the plain
+// solver: the branch has its flow. By hand the pressure behind the valve is what its zone takes, k Q².
+TEST_F(Header, aReducingValveSetAsSaidLetsTheFlowPass) {
+  const FlowBalance b = balanceFlows(n, flows, stock, UnitSet::siWater());
+  ASSERT_TRUE(b.balanced) << b.why;
+  const double k[] = {200000, 100000, 50000};
+  for (std::size_t i = 0; i < 3; ++i) {
+    ASSERT_TRUE(b.branches[i].setPoint_pa.has_value());
+    const double q = flows[i].flow_m3s;
+    EXPECT_NEAR(*b.branches[i].setPoint_pa, k[i] * q * q * 9806.65, 1.0);
+    Draft draft(b.network);
+    const Id valve = flows[i].valve, from = n.at(valve).ends[0], to = n.at(valve).ends[1];
+    draft.remove(valve);
+    const Id reducing = draft.add(*findPart("reducing valve"), "PRV", {from, to});
+    draft.values(reducing).set("bore", Given{.value = 0.1, .typed = "100 mm"});
+    draft.values(reducing).set("set point", Given{.value = *b.branches[i].setPoint_pa, .typed = {}});
+    const Network held = std::move(draft).finish();
+    const Solution s = answer(held);
+    ASSERT_EQ(state(held, s, "PRV"), BranchState::acting);
+    EXPECT_NEAR(flow(held, s, "PRV"), q, 1e-6 * q);
+  }
+}
+
+// A header that gives so much and no more, and every branch asked for besides: too much is given. Each of the
+// three flows can be let go, and then it balances; with one of them let go it does.
+TEST(BalanceOfAHeader, thatIsAskedTooMuchSaysWhichFlowToLetGo) {
+  const std::string zones =
+      Header::zone(1, 200000) + "," + Header::zone(2, 100000) + "," + Header::zone(3, 50000);
+  const Network n = model(point("H", 0, R"("inflow":"17 L/s")") + "," + point("R", 0) + "," + point("M1", 0) +
+                              "," + point("M2", 0) + "," + point("M3", 0),
+                          zones + "," + held("R", 0),
+                          R"("liquid":"own liquid","density":"1000 kg/m3","viscosity":"1 mm2/s")");
+  const auto stock = readAndShared(shippedStock());
+  std::vector<BranchFlow> flows{{n.byName("C1"), 0.006}, {n.byName("C2"), 0.007}, {n.byName("C3"), 0.005}};
+  const FlowBalance b = balanceFlows(n, flows, stock, UnitSet::siWater());
+  EXPECT_FALSE(b.balanced);
+  EXPECT_FALSE(b.why.empty());
+  ASSERT_EQ(b.letGo.size(), 3u) << b.why;
+  flows.erase(flows.begin() + 2);
+  const FlowBalance less = balanceFlows(n, flows, stock, UnitSet::siWater());
+  EXPECT_TRUE(less.letGo.empty());
+  ASSERT_FALSE(less.branches.empty());
+  EXPECT_NE(less.index, noId) << less.why;
 }
 
 TEST_F(Header, whatCannotPassItsFlowIsNamed) {

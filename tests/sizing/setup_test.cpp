@@ -16,6 +16,7 @@ const char* everything =
     R"({"format":"level-conduit","version":2,"job":{},
 "sizing":{"least":"mass","trials":"12","seed":"3","sizes":[{"standard":"ASME B36.10M","schedule":"40","from":"2","to":"6","service":"Mains"}],
 "left as they are":["L-2"],"one size together":[{"name":"both","lines":["L-1","L-3"]}],
+"laying":[{"name":"main road","more for 1 m":"40","more for 1 m and 100 mm":"12.5","lines":["L-2","L-3"]}],
 "branches":[{"valve":"V","flow":"3 L/s"}],"kept proposals":[{"name":"first","sizes":{"L-1":"ASME B36.10M 4 40","gone":"x"}}],"of later":{"a":1}},
 "points":[{"name":"A","height":"0 m"},{"name":"B","height":"0 m"},{"name":"C","height":"0 m"},{"name":"D","height":"0 m"},{"name":"E","height":"0 m"}],
 "elements":[{"kind":"pipe","name":"L-1","from":"A","to":"B","length":"10 m","size":"ASME B36.10M 4 40","roughness":"0.1 mm"},
@@ -36,12 +37,17 @@ TEST(SizingSetup, goesThroughTheFileAndBack) {
   EXPECT_EQ(s.left, std::vector<Id>{model->drawn.byName("L-2")});
   EXPECT_EQ(s.tied.at(0).lines.size(), 2u);
   EXPECT_DOUBLE_EQ(s.branches.at(0).flow.value, 0.003);
+  ASSERT_EQ(s.laying.size(), 1u);
+  EXPECT_EQ(said(s.laying[0]), "main road 40 + 12.5");
+  EXPECT_EQ(s.layingOf(model->drawn.byName("L-3")), &s.laying[0]);
+  EXPECT_EQ(s.layingOf(model->drawn.byName("L-1")), nullptr);
   EXPECT_EQ(s.kept.at(0).sizes.size(), 1u) << "a line that is gone since is no fault";
   const std::string text = writeModel(*model);
   EXPECT_NE(text.find("\"of later\""), std::string::npos);
   const auto again = readModel(text, &shippedStock());
   ASSERT_TRUE(again.has_value());
   EXPECT_EQ(again->sizing.ranges, s.ranges);
+  EXPECT_EQ(again->sizing.laying, s.laying);
   EXPECT_EQ(writeModel(*again), text);
   // By Id inside: renamed, it is the same; taken away, it is left out.
   Draft draft(model->drawn);
@@ -72,17 +78,73 @@ TEST_P(SizingSetupWrong, isSaidWithItsPlace) {
       << model.error().front().what;
   EXPECT_NE(model.error().front().what.find("line "), std::string::npos) << model.error().front().what;
 }
-INSTANTIATE_TEST_SUITE_P(All, SizingSetupWrong,
-                         testing::Values(Wrong{R"("trials":"12")", R"("trials":"-1")", "trials"},
-                                         Wrong{R"("least":"mass")", R"("least":"beauty")", "least"},
-                                         Wrong{R"(["L-2"])", R"(["L-9"])", "there is no L-9"},
-                                         Wrong{R"(["L-2"])", R"(["V"])", "V is no pipe"},
-                                         Wrong{R"(["L-2"])", R"("L-2")", "must be a list"},
-                                         Wrong{R"(["L-1","L-3"])", R"(["L-1"])", "fewer than two"},
-                                         Wrong{R"("flow":"3 L/s")", R"("flow":"3 bar")", "flow of V"},
-                                         Wrong{R"("standard":"ASME B36.10M","schedule")", R"("schedule")",
-                                               "standard"},
-                                         Wrong{R"([{"valve")", R"([5,{"valve")", "must be an object"}));
+INSTANTIATE_TEST_SUITE_P(
+    All, SizingSetupWrong,
+    testing::Values(Wrong{R"("trials":"12")", R"("trials":"-1")", "trials"},
+                    Wrong{R"("least":"mass")", R"("least":"beauty")", "least"},
+                    Wrong{R"(["L-2"])", R"(["L-9"])", "there is no L-9"},
+                    Wrong{R"(["L-2"])", R"(["V"])", "V is no pipe"},
+                    Wrong{R"(["L-2"])", R"("L-2")", "must be a list"},
+                    Wrong{R"(["L-1","L-3"])", R"(["L-1"])", "fewer than two"},
+                    Wrong{R"("more for 1 m":"40")", R"("more for 1 m":"-4")", "main road"},
+                    Wrong{R"("more for 1 m":"40")", R"("more for 1 m":"much")", "main road"},
+                    Wrong{R"("name":"main road",)", "", "no \"name\""},
+                    Wrong{R"(["L-2","L-3"])", R"(["L-2","X"])", "there is no X"},
+                    Wrong{R"("flow":"3 L/s")", R"("flow":"3 bar")", "flow of V"},
+                    Wrong{R"("standard":"ASME B36.10M","schedule")", R"("schedule")", "standard"},
+                    Wrong{R"([{"valve")", R"([5,{"valve")", "must be an object"}));
+
+TEST(SizingSetup, aClassOfLayingIsTypedInWords) {
+  const std::vector<LayingClass> known{{.name = "in the hall", .perMetre = 7}};
+  struct Typed {
+    const char *text, *name;
+    double each, by100;
+  };
+  for (const Typed& t :
+       {Typed{"road 40 + 12", "road", 40, 12}, Typed{"main road 40", "main road", 40, 0},
+        Typed{" road  2.5+0.5 ", "road", 2.5, 0.5}, Typed{"in the hall", "in the hall", 7, 0},
+        Typed{"B 12 road 0", "B 12 road", 0, 0}}) {
+    const auto c = layingFrom(t.text, known);
+    ASSERT_TRUE(c.has_value()) << t.text;
+    EXPECT_EQ(c->name, t.name);
+    EXPECT_DOUBLE_EQ(c->perMetre, t.each);
+    EXPECT_NEAR(c->byDiameter * 0.1, t.by100, 1e-12);
+  }
+  for (const char* text : {"", "road", "40", "+ 12", "road 40 +", "road -4", "road 40 + x", "road much"})
+    EXPECT_FALSE(layingFrom(text, known).has_value()) << text;
+}
+
+// By hand: 10 m each at 4 and 6 inches, in a road that adds 40 a metre and 12.5 for 100 mm of outside
+// diameter (114.3 and 168.3 mm).
+TEST(SizingSetup, aClassOfLayingIsInTheCosts) {
+  auto model = readModel(everything, &shippedStock());
+  ASSERT_TRUE(model.has_value());
+  model->sizing.ranges.clear(), model->sizing.left.clear(), model->sizing.tied.clear();
+  SizingOptions options;
+  options.wanted = Wanted::laid;
+  const auto stock = readAndShared(shippedStock());
+  const auto with = sizingTask(*model, options, stock, UnitSet::siWater());
+  model->sizing.laying.clear();
+  const auto without = sizingTask(*model, options, stock, UnitSet::siWater());
+  ASSERT_TRUE(with && without);
+  ASSERT_EQ(with->rows.size(), 3u);
+  for (std::size_t r = 0; r < 3; ++r)
+    for (std::size_t s = 0; s < with->rows[r].sizes.size(); ++s) {
+      const double outside = with->rows[r].sizes[s]->outside_m,
+                   more = r == 0 ? 0 : 10 * (40 + 12.5 * outside / 0.1);
+      EXPECT_NEAR(with->rows[r].laid[s] - without->rows[r].laid[s], more, 1e-9);
+    }
+}
+
+TEST(SizingSetup, aRouteIsTiedByItsEnds) {
+  const auto model = readModel(everything, &shippedStock());
+  ASSERT_TRUE(model.has_value());
+  const Network& n = model->drawn;
+  const auto lines = linesAlong(n, n.byName("A"), n.byName("D"));
+  EXPECT_EQ(lines, (std::vector<Id>{n.byName("L-1"), n.byName("L-2"), n.byName("L-3")}));
+  EXPECT_EQ(linesAlong(n, n.byName("D"), n.byName("B")), (std::vector<Id>{n.byName("L-3"), n.byName("L-2")}));
+  EXPECT_TRUE(linesAlong(n, n.byName("A"), n.byName("A")).empty());
+}
 
 // A branch passes at least what it should: the least size that does, against a hand's own bisection over the
 // sizes, each solved.
@@ -90,7 +152,7 @@ TEST(SizingSetup, aBranchFlowIsALimit) {
   auto model = readModel(everything, &shippedStock());
   ASSERT_TRUE(model.has_value());
   model->sizing.ranges.clear(), model->sizing.left.clear(), model->sizing.tied.clear();
-  model->sizing.about = {};
+  model->sizing.about = {}, model->sizing.laying.clear();
   for (const double wanted : {0.002, 0.004, 0.0053}) {
     model->sizing.branches.at(0).flow.value = wanted;
     SizingOptions options = optionsOf(model->sizing);

@@ -12,6 +12,7 @@ using Json = nlohmann::ordered_json;
 
 // One home for the keys of the file.
 constexpr const char *sizes = "sizes", *left = "left as they are", *tied = "one size together",
+                     *laying = "laying", *perMetre = "more for 1 m", *byDiameter = "more for 1 m and 100 mm",
                      *branches = "branches", *kept = "kept proposals";
 constexpr std::pair<const char*, std::string SizeRange::*> rangeKeys[] = {{"standard", &SizeRange::standard},
                                                                           {"schedule", &SizeRange::schedule},
@@ -39,6 +40,7 @@ class SizingReader {
       else if (key == sizes) each(key, value, [&](const Json& o) { range(o); });
       else if (key == left) lines(key, value, into_.left);
       else if (key == tied) each(key, value, [&](const Json& o) { together(o); });
+      else if (key == laying) each(key, value, [&](const Json& o) { laid(o); });
       else if (key == branches) each(key, value, [&](const Json& o) { branch(o); });
       else if (key == kept) each(key, value, [&](const Json& o) { proposal(o); });
       else rest[key] = value;
@@ -94,6 +96,25 @@ class SizingReader {
     if (t.lines.size() < 2) return fault(tied, "what is to be of one size has fewer than two \"lines\"");
     into_.tied.push_back(std::move(t));
   }
+  void laid(const Json& o) {
+    LayingClass c{.name = textOf(o, "name")};
+    if (c.name.empty()) return fault(laying, "a class of laying has no \"name\"");
+    const auto money = [&](const char* key, double& into) {
+      const auto at = o.find(key);
+      if (at == o.end()) return true;
+      const auto read =
+          parse(at->is_string() ? at->get<std::string>() : at->dump(), Measure::number, nullptr);
+      if (read && read->value >= 0 && read->value < 1e9) into = read->value;
+      else
+        fault(laying, fmt::format("{} of {}: {}", key, inShort(c.name),
+                                  read ? "it must be from 0 to 1e9" : read.error().what));
+      return read && into == read->value;
+    };
+    if (!money(perMetre, c.perMetre) || !money(byDiameter, c.byDiameter)) return;
+    c.byDiameter /= 0.1;
+    if (const auto at = o.find("lines"); at != o.end()) lines(laying, *at, c.lines);
+    into_.laying.push_back(std::move(c));
+  }
   void branch(const Json& o) {
     const std::string name = textOf(o, "valve");
     BranchGoal b{.valve = network_.byName(name)};
@@ -142,6 +163,12 @@ std::string sizingText(const Model& model) {
   for (const TiedLines& t : s.tied)
     if (Json names = named(t.lines); names.size() > 1)
       o[tied].push_back({{"name", t.name}, {"lines", std::move(names)}});
+  for (const LayingClass& c : s.laying) {
+    Json one = {{"name", c.name}, {perMetre, fmt::format("{:.12g}", c.perMetre)}};
+    if (c.byDiameter > 0) one[byDiameter] = fmt::format("{:.12g}", c.byDiameter * 0.1);
+    one["lines"] = named(c.lines);
+    o[laying].push_back(std::move(one));
+  }
   for (const BranchGoal& b : s.branches)
     if (const Element* e = n.find(b.valve))
       o[branches].push_back({{"valve", e->name}, {"flow", b.flow.typed}});
@@ -176,6 +203,8 @@ nlohmann::ordered_json sizingSchema(const std::function<Json(const Field&)>& fie
   o["properties"][sizes] = listOf(range, Json::array({"standard"}));
   o["properties"][left] = names;
   o["properties"][tied] = listOf({{"name", word}, {"lines", names}}, Json::array({"lines"}));
+  o["properties"][laying] = listOf({{"name", word}, {perMetre, word}, {byDiameter, word}, {"lines", names}},
+                                   Json::array({"name", "lines"}));
   o["properties"][branches] = listOf({{"valve", word}, {"flow", word}}, Json::array({"valve", "flow"}));
   o["properties"][kept] =
       listOf({{"name", word}, {"sizes", {{"type", "object"}, {"additionalProperties", word}}}},

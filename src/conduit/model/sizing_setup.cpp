@@ -1,7 +1,10 @@
 #include "model/sizing_setup.h"
 
+#include <fmt/format.h>
+
 #include <algorithm>
 
+#include "quantity/parse.h"
 #include "say/ensure.h"
 
 namespace conduit {
@@ -37,12 +40,54 @@ std::string said(const SizeRange& r) {
   return words;
 }
 
+std::optional<LayingClass> layingFrom(std::string_view text, std::span<const LayingClass> known) {
+  const auto trimmed = [](std::string_view t) {
+    while (!t.empty() && t.front() == ' ') t.remove_prefix(1);
+    while (!t.empty() && t.back() == ' ') t.remove_suffix(1);
+    return std::string(t);
+  };
+  const auto money = [&](std::string_view t) -> std::optional<double> {
+    const auto read = parse(trimmed(t), Measure::number, nullptr);
+    return read && read->value >= 0 && read->value < 1e9 ? std::optional(read->value) : std::nullopt;
+  };
+  LayingClass c{.name = trimmed(text)};
+  if (c.name.empty()) return std::nullopt;
+  for (const LayingClass& k : known)
+    if (k.name == c.name) return k;
+  // From the end: "+ 12", "40", and the rest is the name.
+  if (const std::size_t plus = c.name.rfind('+'); plus != std::string::npos) {
+    const auto by = money(std::string_view(c.name).substr(plus + 1));
+    if (!by) return std::nullopt;
+    c.byDiameter = *by / 0.1;
+    c.name = trimmed(std::string_view(c.name).substr(0, plus));
+  }
+  const std::size_t blank = c.name.rfind(' ');
+  if (blank == std::string::npos) return std::nullopt;
+  const auto each = money(std::string_view(c.name).substr(blank + 1));
+  if (!each) return std::nullopt;
+  c.perMetre = *each;
+  c.name = trimmed(std::string_view(c.name).substr(0, blank));
+  return c.name.empty() ? std::nullopt : std::optional(c);
+}
+
+std::string said(const LayingClass& c) {
+  const std::string each = fmt::format("{} {:.6g}", c.name, c.perMetre);
+  return c.byDiameter > 0 ? fmt::format("{} + {:.6g}", each, c.byDiameter * 0.1) : each;
+}
+
+const LayingClass* SizingSetup::layingOf(Id line) const {
+  for (const LayingClass& c : laying)
+    if (std::find(c.lines.begin(), c.lines.end(), line) != c.lines.end()) return &c;
+  return nullptr;
+}
+
 bool SizingSetup::empty() const { return *this == SizingSetup{}; }
 
 std::size_t SizingSetup::bytes() const {
   std::size_t n = 100 * about.entries().size() + 200 * ranges.size() + sizeof(Id) * left.size() +
                   100 * branches.size() + extra.size();
   for (const TiedLines& t : tied) n += 50 + sizeof(Id) * t.lines.size();
+  for (const LayingClass& c : laying) n += 60 + sizeof(Id) * c.lines.size();
   for (const KeptSizes& k : kept) n += 50 + 60 * k.sizes.size();
   return n;
 }

@@ -22,6 +22,20 @@ struct TiedLines {
   friend bool operator==(const TiedLines&, const TiedLines&) = default;
 };
 
+/// What lines cost more to lay than their sizes do: a trench in a road, supports in a hall.
+struct LayingClass {
+  std::string name;
+  double perMetre = 0.0;    // money more for a metre
+  double byDiameter = 0.0;  // and for a metre of pipe of 1 m outside diameter
+  std::vector<Id> lines{};
+  friend bool operator==(const LayingClass&, const LayingClass&) = default;
+};
+/// "road 40 + 12": 40 for a metre and 12 more for every 100 mm of outside diameter. The name alone: what
+/// stands of it. Empty where it is not understood.
+[[nodiscard]] std::optional<LayingClass> layingFrom(std::string_view text,
+                                                    std::span<const LayingClass> known);
+[[nodiscard]] std::string said(const LayingClass& laying);
+
 /// What a branch should pass: through a control valve, as it is drawn. Sizes are to let it pass at least so
 /// much.
 struct BranchGoal {
@@ -42,14 +56,18 @@ struct SizingSetup {
   std::vector<SizeRange> ranges{};  // none: each line's own standard and schedule
   std::vector<Id> left{};           // lines left as they are
   std::vector<TiedLines> tied{};
+  std::vector<LayingClass> laying{};  // a line is in one of them at most
   std::vector<BranchGoal> branches{};
   std::vector<KeptSizes> kept{};
   std::string extra{};  // keys of the file that this version does not know, as JSON text
   [[nodiscard]] bool empty() const;
+  /// The class a line is laid in; null: none.
+  [[nodiscard]] const LayingClass* layingOf(Id line) const;
   [[nodiscard]] std::size_t bytes() const;
   friend bool operator==(const SizingSetup& a, const SizingSetup& b) {
     return a.about.entries() == b.about.entries() && a.ranges == b.ranges && a.left == b.left &&
-           a.tied == b.tied && a.branches == b.branches && a.kept == b.kept && a.extra == b.extra;
+           a.tied == b.tied && a.laying == b.laying && a.branches == b.branches && a.kept == b.kept &&
+           a.extra == b.extra;
   }
 };
 

@@ -71,6 +71,20 @@ std::string stockValveFor(const Stock& stock, double kv) {
   return name;
 }
 
+// Too many flows are given: which of them can be let go, by trying.
+void letGo(const Network& open, std::span<const BranchFlow> flows, const std::shared_ptr<const Stock>& stock,
+           const UnitSet& units, FlowBalance& out) {
+  constexpr std::size_t tries = 200, most = 5;
+  for (const BranchFlow& one : flows) {
+    if (flows.size() < 2 || out.triedToLetGo == tries || out.letGo.size() == most) return;
+    ++out.triedToLetGo;
+    SolveOptions others{.units = units, .offers = 0, .notes = false};
+    for (const BranchFlow& f : flows)
+      if (f.valve != one.valve) others.passes[f.valve] = f.flow_m3s;
+    if (solve(open, stock.get(), others).summary.usable()) out.letGo.push_back(one.valve);
+  }
+}
+
 }  // namespace
 
 FlowBalance balanceFlows(const Network& network, std::span<const BranchFlow> flows,
@@ -98,11 +112,13 @@ FlowBalance balanceFlows(const Network& network, std::span<const BranchFlow> flo
   SolveOptions given{.units = units};
   for (const BranchFlow& f : flows) given.passes[f.valve] = f.flow_m3s;
   const Solution there = solve(open, stock.get(), given);
+  const Solution without = solve(open, stock.get(), {.units = units});
   if (!there.summary.usable()) {
     out.why = whyOf(there);
+    if (without.summary.usable()) letGo(open, flows, stock, units, out);
+    else if (!without.summary.problems.empty()) out.remedies = without.summary.problems.front().remedies;
     return out;
   }
-  const Solution without = solve(open, stock.get(), {.units = units});
   const auto widest = widestBores(open, there.setting);
   for (BalancedBranch& b : out.branches) {
     b.there_m = dropAcross(there, b.valve).value_or(NAN);
@@ -118,6 +134,8 @@ FlowBalance balanceFlows(const Network& network, std::span<const BranchFlow> flo
     double memory = 0.0;
     b.wideOpen_m = prepared.branches[0].law->at(b.flow_m3s, memory).drop_m;
     b.spare_m = b.there_m - b.wideOpen_m;
+    const Id behind = e.ends[1];
+    b.setPoint_pa = outcomeOf(*open.at(behind).part, "pressure", *ReadingOf(open, there, behind));
     if (without.summary.usable()) b.without_m3s = without.branch(b.valve, 0).flow_m3s;
   }
   const auto least = std::min_element(

@@ -23,6 +23,8 @@ struct BalancedBranch {
   /// Of a square-edged plate that takes what is to spare, the valve wide open: its bore (ISO 5167-2, by the
   /// law of the kind). Empty where none within the ratios of that standard does.
   std::optional<double> orifice_m;
+  /// A reducing valve in its place, wide open as this one, that holds so much behind it lets the flow pass.
+  std::optional<double> setPoint_pa;
   std::string stockValve;  // the smallest control valve of the stock that passes its flow at 90 % of its Kv
   std::optional<double> without_m3s;  // flow with every valve wide open
   std::optional<double> again_m3s;    // flow of the plain re-solve with the openings found
@@ -36,7 +38,12 @@ struct FlowBalance {
   bool balanced = false;
   double worst = 0.0;  // of the flows found again, how far off as a share
   std::string why;     // where there is no answer
-  Network network;     // with the openings
+  /// Then, if some do: valves whose flow, let go, leaves the others theirs; each was tried, as many as
+  /// `triedToLetGo`.
+  std::vector<Id> letGo;
+  std::size_t triedToLetGo = 0;
+  std::vector<Remedy> remedies;  // of a network that does not balance without the flows either
+  Network network;               // with the openings
 };
 
 /// In one network. Flows are given at every branch at once, so what is behind must be able to take them:

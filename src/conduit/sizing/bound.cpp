@@ -151,7 +151,7 @@ tl::expected<BoundCase, std::string> setUpBound(const SizingTask& task, const Ju
         Draft draft(n);
         giveSize(draft, e, *size);
         const double each = task.options.wanted == Wanted::mass ? size->mass_kgm.value_or(0.0)
-                                                                : size->costPerMetre.value_or(0.0);
+                                                                : costOfMetre(task.model.sizing, e, *size);
         add(std::move(draft).finish().at(e), g.length_m.value_or(0.0) * each);
       }
     }

@@ -4,6 +4,7 @@
 #include <set>
 
 #include "parts/part.h"
+#include "route/route.h"
 
 namespace conduit {
 namespace {
@@ -120,6 +121,13 @@ std::vector<TiedLines> tiesOffered(const Network& n, std::span<const TiedLines> 
     offer(e.name + " … " + last, std::move(lines));
   });
   return offers;
+}
+
+std::vector<Id> linesAlong(const Network& network, Id from, Id to) {
+  std::vector<Id> lines;
+  for (const RouteStep& step : routeBetween(network, from, to))
+    if (network.at(step.element).part->key == "pipe") lines.push_back(step.element);
+  return lines;
 }
 
 }  // namespace conduit

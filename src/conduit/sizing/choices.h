@@ -17,4 +17,7 @@ namespace conduit {
 [[nodiscard]] std::vector<TiedLines> tiesOffered(const Network& network,
                                                  std::span<const TiedLines> tied = {});
 
+/// The pipes on the way with the fewest elements between two points, in its order; empty where there is none.
+[[nodiscard]] std::vector<Id> linesAlong(const Network& network, Id from, Id to);
+
 }  // namespace conduit

@@ -32,18 +32,19 @@ Page sizingSheet(const SizingTask& task, const SizingProposal& p) {
   for (std::size_t r = 0; r < task.rows.size(); ++r) {
     const SizingRow& row = task.rows[r];
     const PipeSize& size = *row.sizes[p.choice[r]];
-    const auto cost = [&](const PipeSize& s) {
-      return s.costPerMetre ? digits(*s.costPerMetre * row.length_m, 4) : std::string("-");
+    const auto cost = [&](std::size_t s) {
+      return row.sizes[s]->costPerMetre ? digits(row.laid[s], 4) : std::string("-");
     };
     lines.rows.push_back({linesSaid(task, row, 8), withUnit(row.length_m, Measure::length, task.units),
                           row.now ? row.sizes[*row.now]->name() : "-", size.name(),
-                          row.now ? cost(*row.sizes[*row.now]) : "-", cost(size),
+                          row.now ? cost(*row.now) : "-", cost(p.choice[r]),
                           r < p.governed.size() ? governedSaid(task, p.governed[r]) : ""});
   }
   page.blocks.push_back(std::move(lines));
   if (p.two) {
     page.blocks.push_back(Page::Sentence{twoSaid(task, p) + ":"});
-    for (const TwoSizeLine& line : p.two->lines) page.blocks.push_back(Page::Sentence{twoSaid(task, line) + ".", true});
+    for (const TwoSizeLine& line : p.two->lines)
+      page.blocks.push_back(Page::Sentence{twoSaid(task, line) + ".", true});
   }
   Page::Table sums{.title = fmt::format("In all, over {} years{}{}", digits(task.prices.years, 3),
                                         task.prices.currency.empty() ? "" : ", ", task.prices.currency),
@@ -58,7 +59,8 @@ Page sizingSheet(const SizingTask& task, const SizingProposal& p) {
   sum("upkeep", [](const SizingVerdict& v) { return v.upkeep; });
   sum(task.prices.interest > 0 ? "whole life, present value" : "whole life",
       [](const SizingVerdict& v) { return v.wholeLife; });
-  if (task.prices.interest > 0) sum("whole life, plain sum", [](const SizingVerdict& v) { return v.plainSum; });
+  if (task.prices.interest > 0)
+    sum("whole life, plain sum", [](const SizingVerdict& v) { return v.plainSum; });
   sum("mass, t", [](const SizingVerdict& v) { return v.mass_kg / 1000; });
   page.blocks.push_back(std::move(sums));
   page.blocks.push_back(Page::Heading{"How good it is", 2});

@@ -107,6 +107,12 @@ void giveSize(Draft& draft, Id line, const PipeSize& size) {
   v.set("size", size.name());
 }
 
+double costOfMetre(const SizingSetup& setup, Id line, const PipeSize& size) {
+  if (&size == &notLaid()) return 0.0;
+  const LayingClass* c = setup.layingOf(line);
+  return size.costPerMetre.value_or(0.0) + (c ? c->perMetre + c->byDiameter * size.outside_m : 0.0);
+}
+
 SizingOptions optionsOf(const SizingSetup& setup) {
   SizingOptions o{.ranges = setup.ranges,
                   .kept = setup.left,
@@ -176,6 +182,9 @@ Result<SizingTask> sizingTask(const Model& model, const SizingOptions& options,
       const Geometry g = e->part->geometry(e->values, *setting);
       row.lines.push_back(id);
       row.length_m += g.length_m.value_or(0.0);
+      row.laid.resize(row.sizes.size(), 0.0);
+      for (std::size_t s = 0; s < row.sizes.size(); ++s)
+        row.laid[s] += g.length_m.value_or(0.0) * costOfMetre(model.sizing, id, *row.sizes[s]);
       const std::string* now = e->text("size");
       const PipeSize* size = laid && !*laid ? &notLaid() : now ? stock->pipe(*now) : nullptr;
       const auto at = std::find(row.sizes.begin(), row.sizes.end(), size);
@@ -268,10 +277,7 @@ std::vector<double> Judge::greatestFlows(const SizeChoice& choice) const {
 
 double Judge::costLaid(const SizeChoice& choice) const {
   double cost = 0.0;
-  for (std::size_t r = 0; r < choice.size(); ++r) {
-    const PipeSize& s = *task_.rows[r].sizes[choice[r]];
-    cost += task_.rows[r].length_m * s.costPerMetre.value_or(0.0);
-  }
+  for (std::size_t r = 0; r < choice.size(); ++r) cost += task_.rows[r].laid[choice[r]];
   return cost;
 }
 
@@ -359,7 +365,8 @@ SizingVerdict Judge::judged(const SizeChoice& choice, std::size_t lane, bool wor
   v.upkeep = (v.laid + v.pumps) * p.upkeep * p.upkeepWorth;
   v.energyCost = v.energy_j / 3.6e6 * p.tariff * p.energyWorth;
   v.wholeLife = v.laid + v.pumps + v.upkeep + v.energyCost;
-  v.plainSum = (v.laid + v.pumps) * (1 + p.upkeep * p.upkeepSum) + v.energy_j / 3.6e6 * p.tariff * p.energySum;
+  v.plainSum =
+      (v.laid + v.pumps) * (1 + p.upkeep * p.upkeepSum) + v.energy_j / 3.6e6 * p.tariff * p.energySum;
   v.objective = objectiveOf(v.laid, v.mass_kg, v.energy_j, drivers_w);
   return v;
 }

@@ -38,7 +38,10 @@ struct SizingRow {
   std::vector<const PipeSize*> sizes;
   std::optional<std::size_t> now;  // the size they have, where all have one of these
   double length_m = 0.0;
+  std::vector<double> laid;  // of each size, what all the lines cost to lay
 };
+/// What a metre of a line costs to lay in a size: the size, and the class it is laid in.
+[[nodiscard]] double costOfMetre(const SizingSetup& setup, Id line, const PipeSize& size);
 
 struct SizingTask {
   Model model;
@@ -73,8 +76,8 @@ struct SizingVerdict {
   double pumps = 0.0;                                // installed
   double wholeLife = 0.0;                            // present value
   double plainSum = 0.0;                             // the same without interest
-  double objective = 0.0;  // of what is wanted
-  double violation = 0.0;  // 0: every limit is kept
+  double objective = 0.0;                            // of what is wanted
+  double violation = 0.0;                            // 0: every limit is kept
   std::optional<BrokenLimit> worst;
   bool efficiencyOfCosts = false;             // some pump says none, and counts with that of the costs
   std::vector<double> shaft_w{}, energyOf{};  // of all pumps, by case in the order they are judged

@@ -90,8 +90,8 @@ std::optional<PlainTree> plainTree(const SizingTask& task, const Judge& judge) {
       m.tree.lines[l].loss_m.push_back(*before - *after);
       // Without a pump a whole life is what is laid, and its upkeep.
       const double length_m = task.rows[m.row[l]].length_m;
-      m.tree.lines[l].cost.push_back(judge.objectiveOf(length_m * size.costPerMetre.value_or(0),
-                                                       length_m * size.mass_kgm.value_or(0), 0.0, 0.0));
+      m.tree.lines[l].cost.push_back(
+          judge.objectiveOf(task.rows[m.row[l]].laid[s], length_m * size.mass_kgm.value_or(0), 0.0, 0.0));
       m.size[l].push_back(static_cast<std::uint16_t>(s));
     }
   }

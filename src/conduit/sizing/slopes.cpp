@@ -216,10 +216,9 @@ Slope Slopes::together(const Judged& at, std::size_t row, int by, Part linear, c
         if (at_ == k) more += w;
     shaft_w = std::max(shaft_w, v.shaft_w[k] + more), now_w = std::max(now_w, v.shaft_w[k]);
   }
-  const double laid_m = r.length_m;
   slope.objective =
-      judge_.objectiveOf(laid_m * (size.costPerMetre.value_or(0.0) - from.costPerMetre.value_or(0.0)),
-                         laid_m * (size.mass_kgm.value_or(0.0) - from.mass_kgm.value_or(0.0)),
+      judge_.objectiveOf(r.laid[to[row]] - r.laid[at.choice[row]],
+                         r.length_m * (size.mass_kgm.value_or(0.0) - from.mass_kgm.value_or(0.0)),
                          linear.energy_j + solved.energy_j, shaft_w - now_w);
   if (solved.limits.empty()) {
     slope.limits = std::move(linear.limits);

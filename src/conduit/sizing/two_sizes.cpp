@@ -26,7 +26,8 @@ std::optional<TwoSizes> twoSizes(const SizingTask& task, const PlainTree& plain)
     const TreeLine& line = plain.tree.lines[l];
     const std::size_t r = plain.row[l];
     const double length_m = task.rows[r].length_m;
-    // The easier of the two stands first: it has the upper end, where the pressure is. Its length is rounded up.
+    // The easier of the two stands first: it has the upper end, where the pressure is. Its length is rounded
+    // up.
     std::vector<std::size_t> used;
     for (std::size_t s = 0; s < split.share[l].size(); ++s)
       if (split.share[l][s] * length_m > step_m / 2) used.push_back(s);
@@ -34,8 +35,8 @@ std::optional<TwoSizes> twoSizes(const SizingTask& task, const PlainTree& plain)
     std::sort(used.begin(), used.end(),
               [&](std::size_t a, std::size_t b) { return line.loss_m[a] < line.loss_m[b]; });
     const std::size_t easy = used.front(), hard = used.back();
-    double easy_m = easy == hard ? length_m
-                                 : std::ceil(split.share[l][easy] * length_m / step_m - 1e-6) * step_m;
+    double easy_m =
+        easy == hard ? length_m : std::ceil(split.share[l][easy] * length_m / step_m - 1e-6) * step_m;
     // A cut is made between a hundredth and 99 of a line.
     if (easy_m < 0.01 * length_m) easy_m = std::ceil(0.01 * length_m / step_m) * step_m;
     if (easy_m > 0.99 * length_m) easy_m = length_m;
@@ -46,7 +47,7 @@ std::optional<TwoSizes> twoSizes(const SizingTask& task, const PlainTree& plain)
     along.push_back(plain.along[l]);
   }
   if (out.lines.empty()) return std::nullopt;
-  const Model one = withSizes(task, out.choice);
+  Model one = withSizes(task, out.choice);
   Network n = one.drawn;
   for (std::size_t k = 0; k < out.lines.size(); ++k) {
     const TwoSizeLine& line = out.lines[k];
@@ -64,6 +65,8 @@ std::optional<TwoSizes> twoSizes(const SizingTask& task, const PlainTree& plain)
     giveSize(draft, along[k] ? second : pipe, *row.sizes[line.farther]);
     giveSize(draft, along[k] ? pipe : second, *row.sizes[line.nearer]);
     n = std::move(draft).finish();
+    for (LayingClass& c : one.sizing.laying)
+      if (std::find(c.lines.begin(), c.lines.end(), pipe) != c.lines.end()) c.lines.push_back(second);
   }
   out.model = withEdit(one, drawingCase, std::move(n));
   const Network now = networkOf(out.model, task.cases.front());

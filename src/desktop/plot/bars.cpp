@@ -43,7 +43,9 @@ void Bars::display(BarsData data) {
 bool Bars::save(const QString& path) { return savePicture(*plot_, *this, path); }
 void Bars::copy() const { copyPicture(*plot_, *this); }
 
-QColor Bars::tone(std::size_t kind) const { return kind == 0 ? look_.water : look_.flow[kind == 1 ? 2 : 1]; }
+QColor Bars::tone(std::size_t kind) const {
+  return kind == 0 ? look_.water : look_.flow[kind == 1 ? 2 : kind == 2 ? 1 : 3];
+}
 
 QString Bars::legend() const {
   QString words;

@@ -67,6 +67,18 @@ SetupPanel::SetupPanel(Document& document, QWidget* parent)
   rows_->addLayout(cases_);
   addHeading(tr("One size together"));
   ties_ = addText("sizing.ties");
+  addHeading(tr("Laid at more cost"));
+  laying_ = addText("sizing.laying");
+  addLaying_ = new QLineEdit;
+  addLaying_->setObjectName("sizing.addLaying");
+  addLaying_->setAccessibleName(tr("A class in which the selected lines are laid"));
+  addLaying_->setPlaceholderText(tr("selected lines: road 40 + 12"));
+  addLaying_->setToolTip(
+      tr("what a metre costs more than its size, and after + what every 100 mm of outside diameter "
+         "adds; lines that are selected are put into it"));
+  addLaying_->setFixedHeight(23);
+  rows_->addWidget(addLaying_);
+  connect(addLaying_, &QLineEdit::returnPressed, this, [this] { addLaying(); });
   addHeading(tr("Limits that must hold"));
   limits_ = addText("sizing.limits");
   addHeading(tr("Left as they are"));
@@ -148,6 +160,28 @@ std::vector<Id> SetupPanel::selectedLines() const {
   return lines;
 }
 
+// Two points and nothing else: the ends of a route.
+std::pair<Id, Id> SetupPanel::selectedEnds() const {
+  const auto& selection = doc_.selection();
+  if (selection.size() != 2) return {noId, noId};
+  for (const Id id : selection)
+    if (const Element* e = id == jobId ? nullptr : doc_.network().find(id); !e || e->part->ends != Ends::self)
+      return {noId, noId};
+  return {*selection.begin(), *std::next(selection.begin())};
+}
+
+void SetupPanel::tie(const std::vector<Id>& lines) {
+  if (lines.size() < 2) return;
+  take(tr("Tie %1 lines").arg(lines.size()), [&](SizingSetup& setup) {
+    // A line has one size: it leaves what it was tied to before.
+    for (TiedLines& t : setup.tied)
+      std::erase_if(t.lines, [&](Id id) { return std::find(lines.begin(), lines.end(), id) != lines.end(); });
+    std::erase_if(setup.tied, [](const TiedLines& t) { return t.lines.size() < 2; });
+    const Network& n = doc_.model().drawn;
+    setup.tied.push_back({n.at(lines.front()).name + " … " + n.at(lines.back()).name, lines});
+  });
+}
+
 void SetupPanel::showLeft(std::vector<std::pair<Id, std::string>> left) {
   cannot_ = std::move(left);
   refresh();
@@ -227,6 +261,13 @@ void SetupPanel::refresh() {
   QString words = table(rows);
   if (selectedLines().size() > 1)
     words += link("tie", tr("tie the %1 that are selected").arg(selectedLines().size())) + "<br>";
+  if (const auto ends = selectedEnds(); ends.first != noId) {
+    const std::size_t count = linesAlong(n, ends.first, ends.second).size();
+    if (count > 1)
+      words += link("route", tr("tie the way from %1 to %2")
+                                 .arg(text(n.at(ends.first).name), text(n.at(ends.second).name))) +
+               " " + grey(tr("%1 lines").arg(count)) + "<br>";
+  }
   offers_ = tiesOffered(n, s.tied);
   const std::size_t most = allOffers_ ? offers_.size() : std::min<std::size_t>(3, offers_.size());
   for (std::size_t i = 0; i < most; ++i)
@@ -235,8 +276,14 @@ void SetupPanel::refresh() {
   if (most < offers_.size())
     words += link("offers", tr("%1 more that could be tied …").arg(offers_.size() - most)) + "<br>";
   if (offers_.size() > 1) words += link("tieall", tr("tie all of these"));
-  if (words.isEmpty()) words = grey(tr("each line has its own; select lines to tie them"));
+  if (words.isEmpty()) words = grey(tr("each line has its own; select lines, or two points, to tie them"));
   ties_->setText(words);
+  rows.clear();
+  for (std::size_t i = 0; i < s.laying.size(); ++i)
+    rows += row(link(QString("laid:%1").arg(i), inShort(text(said(s.laying[i])))),
+                grey(tr("%1 lines").arg(s.laying[i].lines.size())) + " " +
+                    link(QString("unlaid:%1").arg(i), QString::fromUtf8("×")));
+  laying_->setText(rows.isEmpty() ? grey(tr("each metre costs what its size does")) : table(rows));
   // Limits of the job; those of services and of single elements hold besides.
   rows.clear();
   if (const auto setting = settingOf(n, doc_.stock())) {
@@ -306,6 +353,30 @@ void SetupPanel::refresh() {
   }
 }
 
+// "road 40 + 12" for the lines that are selected; the name of a class that is there puts them into it.
+void SetupPanel::addLaying() {
+  const QString words = addLaying_->text().trimmed();
+  if (words.isEmpty()) return;
+  const auto laying = layingFrom(words.toStdString(), doc_.model().sizing.laying);
+  const std::vector<Id> lines = selectedLines();
+  markRefused(*addLaying_,
+              !laying ? tr("Say a name and what a metre costs more, such as \"road 40\", or \"road 40 + 12\" "
+                           "with 12 more for every 100 mm of outside diameter.")
+              : lines.empty() ? tr("Select the lines that are laid in %1.").arg(text(laying->name))
+                              : QString());
+  if (!laying || lines.empty()) return;
+  addLaying_->clear();
+  take(tr("Lay %1 lines in %2").arg(lines.size()).arg(text(laying->name)), [&](SizingSetup& s) {
+    for (LayingClass& c : s.laying)
+      std::erase_if(c.lines, [&](Id id) { return std::find(lines.begin(), lines.end(), id) != lines.end(); });
+    auto at = std::find_if(s.laying.begin(), s.laying.end(),
+                           [&](const LayingClass& c) { return c.name == laying->name; });
+    if (at == s.laying.end()) at = s.laying.insert(at, *laying);
+    at->lines.insert(at->lines.end(), lines.begin(), lines.end());
+    std::erase_if(s.laying, [](const LayingClass& c) { return c.lines.empty(); });
+  });
+}
+
 void SetupPanel::act(const QString& to) {
   const QString what = to.section(':', 0, 0);
   const auto at = static_cast<std::size_t>(to.section(':', 1).toUInt());
@@ -317,6 +388,8 @@ void SetupPanel::act(const QString& to) {
       });
   };
   if (what == "range") drop(&SizingSetup::ranges, tr("Choose from other sizes"));
+  else if (what == "unlaid") drop(&SizingSetup::laying, tr("Lay lines at no more cost"));
+  else if (what == "laid" && at < s.laying.size()) doc_.select(s.laying[at].lines);
   else if (what == "untie") drop(&SizingSetup::tied, tr("Untie lines"));
   else if (what == "size") drop(&SizingSetup::left, tr("Size a line that was left"));
   else if (what == "show" && at < s.tied.size()) doc_.select(s.tied[at].lines);
@@ -330,17 +403,10 @@ void SetupPanel::act(const QString& to) {
     take(tr("Tie lines that hang together"),
          [&](SizingSetup& setup) { setup.tied.insert(setup.tied.end(), all.begin(), all.end()); });
   } else if (what == "tie") {
-    const std::vector<Id> lines = selectedLines();
-    if (lines.size() < 2) return;
-    take(tr("Tie %1 lines").arg(lines.size()), [&](SizingSetup& setup) {
-      // A line has one size: it leaves what it was tied to before.
-      for (TiedLines& t : setup.tied)
-        std::erase_if(t.lines,
-                      [&](Id id) { return std::find(lines.begin(), lines.end(), id) != lines.end(); });
-      std::erase_if(setup.tied, [](const TiedLines& t) { return t.lines.size() < 2; });
-      const Network& n = doc_.model().drawn;
-      setup.tied.push_back({n.at(lines.front()).name + " … " + n.at(lines.back()).name, lines});
-    });
+    tie(selectedLines());
+  } else if (what == "route") {
+    if (const auto ends = selectedEnds(); ends.first != noId)
+      tie(linesAlong(doc_.model().drawn, ends.first, ends.second));
   } else if (what == "leave") {
     const std::vector<Id> lines = selectedLines();
     take(tr("Leave %1 lines as they are").arg(lines.size()), [&](SizingSetup& setup) {

@@ -30,12 +30,15 @@ class SetupPanel : public SideCard {
   QLabel* addHeading(const QString& words);
   void take(const QString& name, const std::function<void(SizingSetup&)>& change);
   [[nodiscard]] std::vector<Id> selectedLines() const;
+  [[nodiscard]] std::pair<Id, Id> selectedEnds() const;
+  void addLaying();
+  void tie(const std::vector<Id>& lines);
   [[nodiscard]] QString link(const QString& to, const QString& words) const;
   Document& doc_;
   std::vector<QLabel*> headings_;
   std::vector<QRadioButton*> wanted_;
-  QLabel *sizes_, *ties_, *limits_, *left_;
-  QLineEdit* addSize_;
+  QLabel *sizes_, *ties_, *laying_, *limits_, *left_;
+  QLineEdit *addSize_, *addLaying_;
   QVBoxLayout* cases_;
   std::map<CaseId, QCheckBox*> held_;
   std::map<std::string_view, QLineEdit*> numbers_;

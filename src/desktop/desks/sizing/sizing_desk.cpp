@@ -208,6 +208,9 @@ QString SizingDesk::totals(const SizingVerdict* now, const SizingVerdict* then) 
   row(
       currency.isEmpty() ? tr("whole life") : tr("whole life, %1").arg(currency.toHtmlEscaped()),
       [](const SizingVerdict& v) { return v.wholeLife; }, true);
+  if (pricesOf(doc_.model().costs).interest > 0)
+    row(
+        tr("the same, without interest"), [](const SizingVerdict& v) { return v.plainSum; }, false);
   const auto mass = [](const SizingVerdict& v) { return v.mass_kg / 1000; };
   if (any(mass)) row(tr("mass"), mass, false, " t");
   return rows + "</table>";
@@ -330,11 +333,21 @@ void SizingDesk::act(const QString& link) {
     auto same = std::make_shared<Found>(*found_);
     same->stamp = doc_.history().stamp();
     found_ = same;
+  } else if (what == "letgo") {
+    SizingSetup next = setup;
+    std::erase_if(next.branches, [&](const BranchGoal& b) { return b.valve == static_cast<Id>(at); });
+    flows_.reset();
+    doc_.takeModel(
+        withSizing(doc_.model(), tr("Let go the flow of a branch").toStdString(), std::move(next)));
+  } else if (what == "remedy" && flows_ && at < flows_->remedies.size()) {
+    doc_.apply(Remedy(flows_->remedies[at]));
   } else if (what == "two" && found_ && found_->done && found_->proposal.two &&
              found_->stamp == doc_.history().stamp()) {
-    doc_.takeModel(EditedModel{
-        tr("Take %1 lines of two sizes").arg(found_->proposal.two->lines.size()).toStdString(),
-        withEdit(doc_.model(), drawingCase, found_->proposal.two->model.drawn)});
+    const TwoSizes& two = *found_->proposal.two;
+    EditedModel edited{tr("Take %1 lines of two sizes").arg(two.lines.size()).toStdString(),
+                       withEdit(doc_.model(), drawingCase, two.model.drawn)};
+    edited.model.sizing.laying = two.model.sizing.laying;
+    doc_.takeModel(std::move(edited));
   } else if (what == "drop" && at < setup.kept.size()) {
     SizingSetup next = setup;
     next.kept.erase(next.kept.begin() + static_cast<std::ptrdiff_t>(at));

@@ -156,7 +156,7 @@ void SizingDesk::showBars(const std::vector<SizingVerdict>& verdicts, std::size_
   for (std::size_t s = first; s < last; ++s) {
     const SizingVerdict& v = verdicts[s];
     Bar bar{.name = sizeShort(task, *row.sizes[s]), .can = v.keeps(), .chosen = s == chosen};
-    const double laid = row.length_m * row.sizes[s]->costPerMetre.value_or(0.0);
+    const double laid = row.laid[s];
     if (mass) bar.shares = {row.length_m * row.sizes[s]->mass_kgm.value_or(0.0)};
     else
       bar.shares = {laid, laid * task.prices.upkeep * task.prices.upkeepWorth,
@@ -222,9 +222,10 @@ void SizingDesk::showNetwork() {
     const SizingRow& row = task->rows[r];
     ways += std::log10(static_cast<double>(row.sizes.size()));
     lines += row.lines.size();
-    const auto cost = [&](const PipeSize* s) {
-      const auto each = mass ? s->mass_kgm : s->costPerMetre;
-      return each ? money(*each * row.length_m) : QString::fromUtf8("–");
+    const auto cost = [&](std::size_t s) {
+      const PipeSize& size = *row.sizes[s];
+      return mass ? (size.mass_kgm ? money(*size.mass_kgm * row.length_m) : QString::fromUtf8("–"))
+                  : (size.costPerMetre ? money(row.laid[s]) : QString::fromUtf8("–"));
     };
     const PipeSize* now = row.now ? row.sizes[*row.now] : nullptr;
     const bool proposed = p && r < p->choice.size();
@@ -252,8 +253,8 @@ void SizingDesk::showNetwork() {
       // How far the next size down would go beyond the limit.
       if (g.limit && g.limit->by < 100) line[3].bar = 1 + std::min(g.limit->by, 0.5);
     }
-    line[4] = {.text = now ? cost(now) : QString::fromUtf8("–"), .ink = Cell::Ink::quiet};
-    if (then) line[5] = {.text = cost(then), .ink = changes ? Cell::Ink::strong : Cell::Ink::plain};
+    line[4] = {.text = now ? cost(*row.now) : QString::fromUtf8("–"), .ink = Cell::Ink::quiet};
+    if (then) line[5] = {.text = cost(p->choice[r]), .ink = changes ? Cell::Ink::strong : Cell::Ink::plain};
     if (changes) line[6] = {.ticked = ticks_[r] != 0};
     cells.push_back(std::move(line));
   }
@@ -335,13 +336,13 @@ void SizingDesk::showNetwork() {
              "</p>";
   }
   if (p->two) {
-    QStringList lines;
+    QStringList each;
     for (std::size_t k = 0; k < p->two->lines.size() && k < 6; ++k)
-      lines << text(twoSaid(*task, p->two->lines[k])).toHtmlEscaped();
-    if (p->two->lines.size() > 6) lines << tr("and %1 more").arg(p->two->lines.size() - 6);
+      each << text(twoSaid(*task, p->two->lines[k])).toHtmlEscaped();
+    if (p->two->lines.size() > 6) each << tr("and %1 more").arg(p->two->lines.size() - 6);
     above += "<p>" + text(twoSaid(*task, *p)).toHtmlEscaped() +
              (p->two->keeps && !older ? ": " + linkTo("two", tr("take those")) : QString(".")) + "<br>" +
-             span(look_.ink2, lines.join("<br>")) + "</p>";
+             span(look_.ink2, each.join("<br>")) + "</p>";
   }
   PlotData course;
   bool moves = false;

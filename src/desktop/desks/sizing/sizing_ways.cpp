@@ -112,10 +112,15 @@ void SizingDesk::showLine() {
     if (s.now) allowed = s.verdict.violation;
   BarsData data;
   data.kinds = {tr("pipe, laid"), tr("upkeep"), tr("energy more than the least")};
-  double least = 1e300;
+  // Energy and pumps are of the whole network: what a size takes more than the best of them.
+  double least = 1e300, leastPumps = 1e300, mostPumps = 0.0;
   for (const LineSize& s : l.sizes)
-    if (s.verdict.balanced && s.verdict.violation <= allowed + 1e-12)
-      least = std::min(least, s.verdict.energyCost + s.verdict.pumps);
+    if (s.verdict.balanced && s.verdict.violation <= allowed + 1e-12) {
+      least = std::min(least, s.verdict.energyCost);
+      leastPumps = std::min(leastPumps, s.verdict.pumps), mostPumps = std::max(mostPumps, s.verdict.pumps);
+    }
+  const bool withPumps = mostPumps > leastPumps;
+  if (withPumps) data.kinds.push_back(tr("pumps likewise"));
   const Prices prices = pricesOf(doc_.model().costs);
   std::size_t first = 0;
   if (l.sizes.size() > 7) {
@@ -142,6 +147,8 @@ void SizingDesk::showLine() {
                           cell(say(s.leastMargin_m, Measure::headDrop)),
                           cell(v.laid > 0 ? money(v.laid) : QString::fromUtf8("–")),
                           cell(v.laid > 0 ? money(v.wholeLife) : QString::fromUtf8("–"))};
+    row.back().tip = prices.interest > 0 ? tr("present value; as a plain sum %1").arg(money(v.plainSum))
+                                         : tr("as a plain sum; the costs have no interest");
     Cell limits{.text = v.keeps() ? tr("kept") : tr("broken"),
                 .ink = v.keeps() ? Cell::Ink::quiet
                        : breaks  ? Cell::Ink::warning
@@ -164,7 +171,8 @@ void SizingDesk::showLine() {
             .can = !breaks,
             .chosen = cheapest};
     bar.shares = {v.laid, v.laid * prices.upkeep * prices.upkeepWorth,
-                  v.balanced ? std::max(0.0, v.energyCost + v.pumps - least) : 0.0};
+                  v.balanced ? std::max(0.0, v.energyCost - least) : 0.0};
+    if (withPumps) bar.shares.push_back(v.balanced ? std::max(0.0, v.pumps - leastPumps) : 0.0);
     double sum = 0.0;
     for (const double share : bar.shares) sum += share;
     bar.total = money(sum);
@@ -417,6 +425,12 @@ void SizingDesk::showBalance() {
     card_->showTake({}, false);
   } else if (!flows_->balanced) {
     above += span(look_.warning, QString::fromUtf8("▲ ") + text(flows_->why).toHtmlEscaped());
+    for (const Id id : flows_->letGo)
+      if (n.find(id))
+        above += "<br>" +
+                 linkTo(QString("letgo:%1").arg(id), tr("Let go the flow of %1").arg(text(n.at(id).name)));
+    for (std::size_t i = 0; i < flows_->remedies.size(); ++i)
+      above += "<br>" + linkTo(QString("remedy:%1").arg(i), text(flows_->remedies[i].words));
     card_->showTake({}, false);
   } else {
     const Element* index = n.find(flows_->index);
@@ -440,6 +454,9 @@ void SizingDesk::showBalance() {
       if (b.orifice_m)
         instead << tr("the valve wide open and a plate with a hole of <b>%1</b> (ISO 5167-2)")
                        .arg(text(withUnit(*b.orifice_m, Measure::bore, units, 3)));
+      if (b.setPoint_pa)
+        instead << tr("a reducing valve there, as wide, set to <b>%1</b>")
+                       .arg(text(withUnit(*b.setPoint_pa, Measure::gaugePressure, units, 3)));
       if (!b.stockValve.empty())
         instead << tr("the smallest valve of the catalogue that passes its flow: <b>%1</b>")
                        .arg(text(b.stockValve).toHtmlEscaped());
