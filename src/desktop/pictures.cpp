@@ -252,7 +252,7 @@ int drawPictures(const QString& folder, const QString& model) {
       return !desk.busy();
     };
     settle();
-    doc.takeModel(setSizing(doc.model(), sizing::trials, "9", nullptr));
+    doc.takeModel(setSizing(doc.model(), sizing::trials, "17", nullptr));
     desk.search();
     if (!settle()) return 4;
     desk.table().selectRow(std::min(20, desk.rows().rowCount() - 1));

@@ -134,6 +134,9 @@ void search(const SizingTask& task, const SearchOptions& options, Judge& judge, 
   best.judged += begun.size();
   std::stable_sort(begun.begin(), begun.end(),
                    [](const Judged& a, const Judged& b) { return a.verdict.betterThan(b.verdict); });
+  begun.erase(std::unique(begun.begin(), begun.end(),
+                          [](const Judged& a, const Judged& b) { return a.choice == b.choice; }),
+              begun.end());
   if (begun.empty()) return;
   pool.add(begun.front());
   if (begun.front().verdict.keeps()) best.course.push_back({0, begun.front().verdict.objective});
@@ -157,11 +160,11 @@ void search(const SizingTask& task, const SearchOptions& options, Judge& judge, 
         [&](std::size_t i, std::size_t lane, std::stop_token) {
           std::seed_seq seeds{task.options.seed, static_cast<std::uint64_t>(first + i)};
           std::mt19937_64 chance(seeds);
-          // The other beginnings; the best with every line a size down; then kicks.
+          // The best with every line a size down; the other beginnings; then kicks.
           SizeChoice c;
-          if (first + i < begun.size()) {
-            c = begun[first + i].choice;
-          } else if (first + i == begun.size()) {
+          if (first + i > 1 && first + i <= begun.size()) {
+            c = begun[first + i - 1].choice;
+          } else if (first + i == 1) {
             c = pool.best().choice;
             for (std::uint16_t& size : c)
               if (size > 0) --size;

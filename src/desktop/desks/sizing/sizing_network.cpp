@@ -289,9 +289,10 @@ void SizingDesk::showNetwork() {
     title_->clear();
     return;
   }
-  above += span(look_.ink2, tr("%1 s, %2 choices")
-                                .arg(found_->seconds, 0, 'f', 1)
-                                .arg(shortNumber(static_cast<double>(p->judged), 7)));
+  above += span(look_.ink2, p->judged > 0 ? tr("%1 s, %2 choices")
+                                                .arg(found_->seconds, 0, 'f', 1)
+                                                .arg(shortNumber(static_cast<double>(p->judged), 7))
+                                          : tr("%1 s").arg(found_->seconds, 0, 'f', 1));
   if (older) above += "<br>" + span(look_.warning, tr("Older than the model, which was changed since."));
   if (running) above += "<br>" + span(look_.water, tr("Still searching; this is the best so far."));
   QString says;

@@ -353,7 +353,7 @@ void SizingDesk::showBalance() {
     if (const auto why = refusedFlows_.find(id); why != refusedFlows_.end())
       row[1].refused = true, row[1].tip = why->second;
     const BalancedBranch* b = nullptr;
-    if (flows_ && goal)
+    if (flows_ && flows_->index != noId && goal)
       for (const BalancedBranch& each : flows_->branches)
         if (each.valve == id) b = &each;
     if (b) {
@@ -424,7 +424,7 @@ void SizingDesk::showBalance() {
                  : span(look_.ink2, tr("Being solved …"));
     card_->showTake({}, false);
   } else if (!flows_->balanced) {
-    above += span(look_.warning, QString::fromUtf8("▲ ") + text(flows_->why).toHtmlEscaped());
+    above += span(look_.warning, QString::fromUtf8("▲ ") + sentence(flows_->why).toHtmlEscaped() + ".");
     for (const Id id : flows_->letGo)
       if (n.find(id))
         above += "<br>" +
