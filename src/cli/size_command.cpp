@@ -17,6 +17,7 @@
 #include "read_model.h"
 #include "say/page.h"
 #include "sizing/choices.h"
+#include "sizing/data_sheet.h"
 #include "sizing/one_line.h"
 #include "sizing/words.h"
 
@@ -100,6 +101,7 @@ CLI::App* SizeCommand::addTo(CLI::App& app) {
               "of a branched network: with --apply, lines of two sizes where that is cheaper");
   c->add_flag("--apply", apply_, "put the proposal into the drawing, with --write FILE");
   c->add_option("--write", write_, "the model with the proposal taken")->needs("--apply");
+  c->add_flag("--sheet", sheet_, "the data sheet of the proposal in place of the tables");
   c->add_flag("--json", json_, "as JSON on standard output, SI values (docs/cli.md)");
   c->add_option("--units", units_, "set of units: SI water, SI process, US");
   return c;
@@ -170,6 +172,10 @@ int SizeCommand::run(std::ostream& out, std::ostream& err) const {
   };
   Json json = Json::object();
   int status = limitsKept;
+  if (sheet_ && !line_.empty()) {
+    err << "--sheet is of the whole network, --line of one\n";
+    return unusableInput;
+  }
   if (!line_.empty()) {
     const auto lines = ids(line_);
     if (!lines || lines->empty()) return unusableInput;
@@ -295,7 +301,8 @@ int SizeCommand::run(std::ostream& out, std::ostream& err) const {
                                               {"farther_m", row.length_m - line.nearer_m}});
       }
     }
-    if (!json_) {
+    if (sheet_ && !json_) out << plainUtf8(plainText(sizingSheet(*task, best)));
+    if (!json_ && !sheet_) {
       out << plainUtf8(plainText({{rows}}));
       const auto totals = [&](const char* what, const SizingVerdict& v) {
         out << plainUtf8(

@@ -20,7 +20,7 @@ class SizeCommand final : public Command {
   std::optional<double> seconds_;
   std::optional<std::uint64_t> seed_;
   std::optional<std::size_t> trials_;
-  bool twoSizes_ = false, apply_ = false, json_ = false;
+  bool twoSizes_ = false, apply_ = false, sheet_ = false, json_ = false;
 };
 
 }  // namespace conduit::cli

@@ -259,6 +259,7 @@ int drawPictures(const QString& folder, const QString& model) {
     settle();
     save("sizing");
     window.setLook(true);
+    settle();
     save("sizing-dark");
     window.setLook(false);
     doc.select({first("pipe")});

@@ -7,6 +7,8 @@
 #include <QFile>
 #include <QLabel>
 #include <QLineEdit>
+#include <QPainter>
+#include <QPdfDocument>
 #include <QPushButton>
 #include <QRadioButton>
 #include <QTemporaryDir>
@@ -399,7 +401,21 @@ TEST_F(SizingTest, nothingToSizeIsSaidAndNothingBreaks) {
   QFile sheet(folder.filePath("sizes.html"));
   ASSERT_TRUE(sheet.open(QIODevice::ReadOnly));
   EXPECT_TRUE(sheet.readAll().contains("L-44"));
-  EXPECT_TRUE(desk().writeSheet(folder.filePath("sizes.pdf")));
+  // On paper the letters are of a size that can be read: the table fills most of the width of more than one
+  // page.
+  ASSERT_TRUE(desk().writeSheet(folder.filePath("sizes.pdf")));
+  QPdfDocument paper;
+  ASSERT_EQ(paper.load(folder.filePath("sizes.pdf")), QPdfDocument::Error::None);
+  EXPECT_GE(paper.pageCount(), 2);
+  EXPECT_LE(paper.pageCount(), 4);
+  QImage page(842, 595, QImage::Format_RGB32);
+  page.fill(Qt::white);
+  QPainter(&page).drawImage(0, 0, paper.render(0, page.size()));
+  int right = 0;
+  for (int y = 0; y < page.height(); ++y)
+    for (int x = 0; x < page.width() * 0.9; ++x)
+      if (qGray(page.pixel(x, y)) < 128) right = std::max(right, x);
+  EXPECT_GT(right, 550);
 }
 
 }  // namespace

@@ -32,6 +32,19 @@ TEST(Page, standsInColumnsOnATerminal) {
   EXPECT_EQ(columnsOf("−0.5 m"), 6u);
 }
 
+// Columns of words stand at the left, those of numbers at the right, in both; a dash for "none" says nothing.
+TEST(Page, wordsStandLeftAndNumbersRight) {
+  const Page page{
+      {Page::Table{"Lines", {"line", "length", "size"}, {{"L-1", "2 m", "DN 80"}, {"L-20", "14 m", "-"}}}}};
+  EXPECT_EQ(plainText(page),
+            "\nLines\n"
+            "  line length size\n"
+            "  L-1     2 m DN 80\n"
+            "  L-20   14 m -\n");
+  const std::string out = html(page, {});
+  EXPECT_NE(out.find("<td align='right'>14 m</td><td align='left'>-</td>"), std::string::npos) << out;
+}
+
 TEST(Page, isEscapedAndWholeInHtml) {
   const std::string out = html(sheet(), {.quietInk = "#123456"});
   EXPECT_NE(out.find("Loss of &lt;L-1&gt;"), std::string::npos);

@@ -3,6 +3,7 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <cctype>
 
 #include "quantity/format.h"
 #include "say/ensure.h"
@@ -28,6 +29,18 @@ std::string escaped(std::string_view text) {
 }
 
 std::string result(const WorkingLine& line) { return digits(line.value, 6, 1e-15); }
+
+// Which columns hold words and stand at the left: the first, and those in which some cell begins with a
+// letter.
+std::vector<bool> wordColumns(const Page::Table& t) {
+  std::vector<bool> words(t.columns.size(), false);
+  for (std::size_t c = 0; c < words.size(); ++c)
+    words[c] = c == 0 || std::any_of(t.rows.begin(), t.rows.end(), [&](const auto& cells) {
+                 return c < cells.size() && !cells[c].empty() &&
+                        std::isalpha(static_cast<unsigned char>(cells[c].front()));
+               });
+  return words;
+}
 
 }  // namespace
 
@@ -76,11 +89,12 @@ std::string html(const Page& page, const PageLook& look) {
                    if (!t.title.empty())
                      out += fmt::format("<p style='margin-top:12px'><b>{}</b></p>", escaped(t.title));
                    out += "<table cellspacing='0' cellpadding='3'>";
+                   const std::vector<bool> words = wordColumns(t);
                    const auto row = [&](const std::vector<std::string>& cells, const char* tag) {
                      ensure(cells.size() == t.columns.size(), "a row of a table lacks cells");
                      out += "<tr>";
                      for (std::size_t c = 0; c < cells.size(); ++c)
-                       out += fmt::format("<{0} align='{1}'>{2}</{0}>", tag, c == 0 ? "left" : "right",
+                       out += fmt::format("<{0} align='{1}'>{2}</{0}>", tag, words[c] ? "left" : "right",
                                           escaped(cells[c]));
                      out += "</tr>";
                    };
@@ -116,11 +130,12 @@ std::string plainText(const Page& page) {
           ensure(cells.size() == t.columns.size(), "a row of a table lacks cells");
           for (std::size_t c = 0; c < cells.size(); ++c) widths[c] = std::max(widths[c], columnsOf(cells[c]));
         }
+        const std::vector<bool> words = wordColumns(t);
         const auto row = [&](const std::vector<std::string>& cells) {
           std::string line = " ";
           for (std::size_t c = 0; c < cells.size(); ++c) {
             const std::string space(widths[c] - columnsOf(cells[c]), ' ');
-            line += c == 0 ? " " + cells[c] + space : " " + space + cells[c];
+            line += words[c] ? " " + cells[c] + space : " " + space + cells[c];
           }
           while (line.back() == ' ') line.pop_back();
           out += line + '\n';

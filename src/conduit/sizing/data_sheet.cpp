@@ -2,6 +2,8 @@
 
 #include <fmt/format.h>
 
+#include <cctype>
+
 #include "quantity/format.h"
 #include "sizing/words.h"
 
@@ -46,7 +48,7 @@ Page sizingSheet(const SizingTask& task, const SizingProposal& p) {
     for (const TwoSizeLine& line : p.two->lines)
       page.blocks.push_back(Page::Sentence{twoSaid(task, line) + ".", true});
   }
-  Page::Table sums{.title = fmt::format("In all, over {} years{}{}", digits(task.prices.years, 3),
+  Page::Table sums{.title = fmt::format("In all, over {:.4g} years{}{}", task.prices.years,
                                         task.prices.currency.empty() ? "" : ", ", task.prices.currency),
                    .columns = {"", "now", "proposed"},
                    .rows = {}};
@@ -64,7 +66,9 @@ Page sizingSheet(const SizingTask& task, const SizingProposal& p) {
   sum("mass, t", [](const SizingVerdict& v) { return v.mass_kg / 1000; });
   page.blocks.push_back(std::move(sums));
   page.blocks.push_back(Page::Heading{"How good it is", 2});
-  page.blocks.push_back(Page::Sentence{p.how + "."});
+  std::string how = p.how + ".";
+  how[0] = static_cast<char>(std::toupper(static_cast<unsigned char>(how[0])));
+  page.blocks.push_back(Page::Sentence{std::move(how)});
   page.blocks.push_back(
       Page::Sentence{p.proved  ? "Proved: no choice of these sizes that keeps the limits is cheaper."
                      : p.bound ? fmt::format("No choice can cost less than {}.", digits(*p.bound, 5))

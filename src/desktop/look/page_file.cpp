@@ -15,12 +15,13 @@ namespace conduit::desktop {
 
 QString writePage(const Page& page, const QString& path, const PageFile& options) {
   const std::string body = html(page, {.quietInk = "#55606a"});
+  // Sides are those the page says for each cell.
   const QString style =
       "body { font-family: Inter, sans-serif; font-size: 10pt; } table { border-collapse: collapse; margin: "
-      "6pt 0; } td, th { padding: 1pt 8pt 1pt 0; text-align: right; } td:first-child, th:first-child { "
-      "text-align: left; }";
+      "6px 0; } td, th { padding: 1px 12px 1px 0px; }";
   if (path.endsWith(".pdf", Qt::CaseInsensitive)) {
-    QPrinter printer(QPrinter::HighResolution);
+    // The page is laid out in the screen's pixels, as its fonts and gaps are; letters stay outlines.
+    QPrinter printer(QPrinter::ScreenResolution);
     printer.setOutputFormat(QPrinter::PdfFormat);
     printer.setOutputFileName(path);
     if (options.wide) printer.setPageOrientation(QPageLayout::Landscape);

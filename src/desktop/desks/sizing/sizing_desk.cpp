@@ -179,6 +179,14 @@ QString SizingDesk::sizeShort(const SizingTask& task, const PipeSize& size) cons
   return words;
 }
 
+QString SizingDesk::brokenShort(const std::string& label, const Element* at) {
+  constexpr qsizetype room = 13;
+  const QString words = text(label);
+  return QString::fromUtf8("▲ ") + words +
+         (at && words.size() + static_cast<qsizetype>(at->name.size()) < room ? " " + text(at->name)
+                                                                              : QString());
+}
+
 QString SizingDesk::totals(const SizingVerdict* now, const SizingVerdict* then) const {
   const QString quiet = look_.ink2.name();
   QString rows =

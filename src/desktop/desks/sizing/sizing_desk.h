@@ -91,6 +91,8 @@ class SizingDesk : public Desk {
   [[nodiscard]] std::vector<Id> linesLooked() const;
   [[nodiscard]] QString sizeShort(const SizingTask& task, const PipeSize& size) const;
   [[nodiscard]] QString money(double v) const;
+  /// Under a bar: the limit, and where there is room for it the element.
+  [[nodiscard]] static QString brokenShort(const std::string& label, const Element* at);
   [[nodiscard]] QString span(const QColor& ink, const QString& words) const;
   [[nodiscard]] QString linkTo(const QString& to, const QString& words) const;
   [[nodiscard]] QString totals(const SizingVerdict* now, const SizingVerdict* then) const;

@@ -178,7 +178,7 @@ void SizingDesk::showLine() {
     bar.total = money(sum);
     if (v.worst && breaks) {
       const Element* e = v.worst->element == noId ? nullptr : n.find(v.worst->element);
-      bar.why = QString::fromUtf8("▲ ") + text(v.worst->label) + (e ? " " + text(e->name) : QString());
+      bar.why = brokenShort(v.worst->label, e);
     }
     data.bars.push_back(std::move(bar));
   }
