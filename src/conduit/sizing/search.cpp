@@ -3,9 +3,13 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <atomic>
 #include <chrono>
 #include <cmath>
+#include <condition_variable>
+#include <mutex>
 #include <random>
+#include <thread>
 
 #include "cases/case_edits.h"
 #include "sizing/bound.h"
@@ -95,6 +99,31 @@ class Pool {
   std::vector<Judged> all_;
 };
 
+// Stops what is told to stop, and what is not done after so many seconds (0: none).
+class Alarm {
+ public:
+  Alarm(const std::stop_token& stop, double seconds) : passOn_(stop, [this] { source_.request_stop(); }) {
+    if (seconds <= 0) return;
+    clock_ = std::jthread([this, seconds](std::stop_token off) {
+      std::unique_lock lock(mutex_);
+      (void)wake_.wait_for(lock, off, std::chrono::duration<double>(seconds), [] { return false; });
+      if (off.stop_requested()) return;
+      rang_ = true;
+      source_.request_stop();
+    });
+  }
+  [[nodiscard]] std::stop_token token() const { return source_.get_token(); }
+  [[nodiscard]] bool rang() const { return rang_; }
+
+ private:
+  std::stop_source source_;
+  std::atomic<bool> rang_ = false;
+  std::mutex mutex_;
+  std::condition_variable_any wake_;
+  std::stop_callback<std::function<void()>> passOn_;
+  std::jthread clock_;
+};
+
 void search(const SizingTask& task, const SearchOptions& options, Judge& judge, SizingProposal& best) {
   const auto begin = std::chrono::steady_clock::now();
   const std::size_t n = task.rows.size(), trials = trialsOf(task);
@@ -140,18 +169,20 @@ void search(const SizingTask& task, const SearchOptions& options, Judge& judge, 
   if (begun.empty()) return;
   pool.add(begun.front());
   if (begun.front().verdict.keeps()) best.course.push_back({0, begun.front().verdict.objective});
-  {
-    Stepper stepper(task, judge, 0, stop);
-    pool.add(stepper.from(begun.front().choice, 40 * n, &options.jobs));
-    best.judged += stepper.judged();
-    ++best.trials;
-    tell();
-  }
   const auto timeIsUp = [&] {
     return task.options.seconds > 0 &&
            std::chrono::duration<double>(std::chrono::steady_clock::now() - begin).count() >
                task.options.seconds;
   };
+  {
+    // Alone it may take longer than there is time: it is then left off, and counts as none.
+    const Alarm alarm(stop, task.options.seconds);
+    Stepper stepper(task, judge, 0, alarm.token());
+    pool.add(stepper.from(begun.front().choice, 40 * n, &options.jobs));
+    best.judged += stepper.judged();
+    best.trials += !alarm.rang();
+    tell();
+  }
   for (std::size_t first = 1; first < trials && !stop.stop_requested() && !timeIsUp(); first += perRound) {
     const std::size_t count = std::min(perRound, trials - first);
     std::vector<std::size_t> looked(count, 0);
@@ -256,11 +287,17 @@ SizingProposal searchSizes(const SizingTask& task, const SearchOptions& options)
       return best;
     }
     best.verdict = judge.of(best.choice, 0, true);
-    best.how = fmt::format(
-        "{} searches from beginnings of their own (seed {}), {} choices of sizes judged by solving the whole "
-        "network{}; there may be a cheaper one",
-        best.trials, task.options.seed, best.judged,
-        task.cases.size() > 1 ? fmt::format(" in {} cases", task.cases.size()) : "");
+    best.how = best.trials == 0 && !best.stopped
+                   ? fmt::format(
+                         "the time was up within the first search, {} choices of sizes judged by solving the "
+                         "whole network; with more of it another may be found",
+                         best.judged)
+                   : fmt::format(
+                         "{} searches from beginnings of their own (seed {}), {} choices of sizes judged by "
+                         "solving the whole "
+                         "network{}; there may be a cheaper one",
+                         best.trials, task.options.seed, best.judged,
+                         task.cases.size() > 1 ? fmt::format(" in {} cases", task.cases.size()) : "");
   }
   if (!best.bound) {
     CostBound bound = costBound(task, judge, options.jobs.stop);
