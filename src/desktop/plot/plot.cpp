@@ -1,6 +1,7 @@
 #include "plot/plot.h"
 
 #include <qcustomplot.h>
+#include <algorithm>
 
 #include <QAction>
 #include <QVBoxLayout>
@@ -74,6 +75,12 @@ void Plot::draw() {
     axis->setPadding(2);
   }
   plot_->yAxis2->grid()->setVisible(false);
+  // As many numbers as there is room for.
+  for (QCPAxis* axis : {plot_->yAxis, plot_->yAxis2}) {
+    auto ticker = QSharedPointer<QCPAxisTicker>::create();
+    ticker->setTickCount(std::clamp(height() / 40, 2, 6));
+    axis->setTicker(ticker);
+  }
   if (!data_.ticks.empty()) {
     auto ticker = QSharedPointer<QCPAxisTickerText>::create();
     for (std::size_t i = 0; i < data_.ticks.size(); ++i)
