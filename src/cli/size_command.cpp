@@ -286,6 +286,7 @@ int SizeCommand::run(std::ostream& out, std::ostream& err) const {
     for (const auto& [id, why] : task->left)
       json["left"].push_back({{"line", model->drawn.at(id).name}, {"why", why}});
     for (const auto& [trials, cost] : best.course) json["course"].push_back({trials, cost});
+    json["fight"] = best.fight ? Json(fightSaid(*task, best)) : Json(nullptr);
     json["two_sizes"] = nullptr;
     if (best.two) {
       json["two_sizes"] = {{"cost", best.two->objective},
@@ -316,7 +317,8 @@ int SizeCommand::run(std::ostream& out, std::ostream& err) const {
       if (best.now) totals("now", *best.now);
       totals("proposed", best.verdict);
       out << plainUtf8(best.how) << '\n';
-      for (const std::string& said : {smallestSaid(*task, best), efficiencySaid(*task, best.verdict)})
+      for (const std::string& said :
+           {fightSaid(*task, best), smallestSaid(*task, best), efficiencySaid(*task, best.verdict)})
         if (!said.empty()) out << plainUtf8(said) << '\n';
       if (best.trials > 0 && best.trials < trialsOf(*task))
         out << fmt::format("{} of {} trials were made: the time was up\n", best.trials, trialsOf(*task));

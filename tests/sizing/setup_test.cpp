@@ -7,6 +7,7 @@
 #include "model_text.h"
 #include "sizing/choices.h"
 #include "sizing/search.h"
+#include "sizing/slopes.h"
 #include "sizing/words.h"
 
 namespace conduit::test {
@@ -134,6 +135,56 @@ TEST(SizingSetup, aClassOfLayingIsInTheCosts) {
                    more = r == 0 ? 0 : 10 * (40 + 12.5 * outside / 0.1);
       EXPECT_NEAR(with->rows[r].laid[s] - without->rows[r].laid[s], more, 1e-9);
     }
+}
+
+// Sizes for one line by its name come before those of all; a name that is neither a service nor a line is
+// said.
+TEST(SizingSetup, sizesMayBeOfOneLine) {
+  auto model = readModel(everything, &shippedStock());
+  ASSERT_TRUE(model.has_value());
+  model->sizing.left.clear(), model->sizing.tied.clear();
+  const auto stock = readAndShared(shippedStock());
+  SizingOptions options;
+  options.wanted = Wanted::laid;
+  options.ranges = {*rangeFrom("ASME B36.10M 40 from 2 to 6", *stock),
+                    *rangeFrom("ASME B36.10M 80 from 3 to 4 for L-2", *stock)};
+  auto task = sizingTask(*model, options, stock, UnitSet::siWater());
+  ASSERT_TRUE(task.has_value()) << task.error().what;
+  EXPECT_EQ(task->rows[0].sizes.front()->name(), "ASME B36.10M 2 40");
+  EXPECT_EQ(task->rows[1].sizes.front()->name(), "ASME B36.10M 3 80");
+  EXPECT_EQ(task->rows[1].sizes.back()->name(), "ASME B36.10M 4 80");
+  options.ranges[1].service = "L-22";
+  task = sizingTask(*model, options, stock, UnitSet::siWater());
+  ASSERT_FALSE(task.has_value());
+  EXPECT_NE(task.error().what.find("no service or line called L-22"), std::string::npos) << task.error().what;
+}
+
+// One line of 100 m to a point that asks for 3.9 bar at 5 L/s of a source at 4 bar, and for at least 2.5 m/s
+// in the line: wide enough for the pressure it is too slow. The two limits are named.
+TEST(SizingSetup, limitsThatFightAreNamed) {
+  const auto model = readModel(
+      R"({"format":"level-conduit","version":2,"job":{"velocity at most":"9 m/s","velocity at least":"2.5 m/s"},"points":[)" +
+          point("S", 0) + "," + point("A", 0, R"("outflow":"5 L/s","pressure at least":"3.9 bar")") +
+          R"(],"elements":[{"kind":"fixed pressure","name":"F","point":"S","pressure":"4 bar"},{"kind":"pipe","name":"L","from":"S","to":"A","length":"100 m","size":"ASME B36.10M 2 40","roughness":"0.05 mm"}]})",
+      &shippedStock());
+  ASSERT_TRUE(model.has_value()) << model.error().front().what;
+  SizingOptions options;
+  options.wanted = Wanted::laid;
+  const auto stock = readAndShared(shippedStock());
+  const auto task = sizingTask(*model, options, stock, UnitSet::siWater());
+  ASSERT_TRUE(task.has_value());
+  const SizingProposal p = searchSizes(*task);
+  ASSERT_FALSE(p.verdict.keeps());
+  ASSERT_TRUE(p.fight.has_value());
+  const std::set<std::string> two{p.fight->mends.label, p.fight->breaks.label};
+  EXPECT_EQ(two, (std::set<std::string>{"Pressure", "Velocity"})) << fightSaid(*task, p);
+  // True: that size does mend the one and break the other more.
+  Judge judge(*task, 1);
+  SizeChoice c = p.choice;
+  ASSERT_TRUE(resize(*task, c, p.fight->row, p.fight->by));
+  const double v = 0.005 / (M_PI / 4 * std::pow(task->rows[0].sizes[c[0]]->bore_m, 2)),
+               now = 0.005 / (M_PI / 4 * std::pow(task->rows[0].sizes[p.choice[0]]->bore_m, 2));
+  EXPECT_TRUE(p.fight->breaks.label == "Velocity" ? v < 2.5 && v < now : v > now);
 }
 
 TEST(SizingSetup, aRouteIsTiedByItsEnds) {

@@ -9,7 +9,8 @@ namespace conduit {
 
 /// Sizes to choose from: of a standard and schedule, between two nominal sizes (empty: all).
 struct SizeRange {
-  std::string standard, schedule, from, to, service;  // service: of its lines alone; empty: of all others
+  std::string standard, schedule, from, to,
+      service;  // service: of its lines, or the one line of that name, alone; empty: of all others
   friend bool operator==(const SizeRange&, const SizeRange&) = default;
 };
 /// "ASME B36.10M 40 from 2 to 10 for Mains", as it is said and read.

@@ -25,7 +25,7 @@ Page sizingSheet(const SizingTask& task, const SizingProposal& p) {
           ? "The sizes proposed do not keep every limit; most broken: " + brokenSaid(task, *p.verdict.worst) +
                 (p.verdict.worst->what.empty() ? "." : " (" + p.verdict.worst->what + ").")
           : "The sizes proposed do not keep every limit."});
-  for (const std::string& said : {smallestSaid(task, p), efficiencySaid(task, p.verdict)})
+  for (const std::string& said : {fightSaid(task, p), smallestSaid(task, p), efficiencySaid(task, p.verdict)})
     if (!said.empty()) page.blocks.push_back(Page::Sentence{said + "."});
   Page::Table lines{
       .title = "Lines",

@@ -138,11 +138,22 @@ Result<SizingTask> sizingTask(const Model& model, const SizingOptions& options,
   std::set<Id> done;
   const auto setting = settingOf(n, stock.get());
   if (!setting) return tl::unexpected(setting.error());
+  for (const SizeRange& r : options.ranges) {
+    if (r.service.empty() || setting->services.contains(r.service)) continue;
+    const Id line = n.byName(r.service);
+    if (line == noId || n.at(line).part->key != "pipe")
+      return tl::unexpected(
+          fault(fmt::format("sizes {}: there is no service or line called {}", said(r), r.service)));
+  }
   const auto sizesFor = [&](const Element& e) -> std::vector<const PipeSize*> {
+    // Those of the line by its name, of its service, of all.
     const std::string* service = e.text(serviceKey);
-    for (const bool own : {true, false})
+    for (const int own : {2, 1, 0})
       for (const SizeRange& r : options.ranges)
-        if (own ? service && r.service == *service : r.service.empty()) return sizesIn(*stock, r);
+        if (own == 2   ? !r.service.empty() && r.service == e.name
+            : own == 1 ? service && r.service == *service
+                       : r.service.empty())
+          return sizesIn(*stock, r);
     if (!options.ranges.empty()) return {};
     const std::string* name = e.text("size");
     const PipeSize* size = name ? stock->pipe(*name) : nullptr;
@@ -333,6 +344,25 @@ CaseVerdict Judge::inCase(std::size_t k, const SizeChoice& choice, std::size_t l
     }
   });
   return v;
+}
+
+std::optional<BrokenLimit> Judge::named(std::uint64_t which, const SizeChoice& choice, std::size_t lane) {
+  const std::size_t k = which >> 48;
+  const Id id = static_cast<Id>(which >> 8 & 0xffffffffu);
+  if (k >= grounds_.size()) return std::nullopt;
+  const SolvedCase c = solved(k, choice, lane);
+  const Element* e = c.network.find(id);
+  if (!e || !c.answer.summary.usable()) return std::nullopt;
+  const double flow_m3s = c.answer.branchCount(id) > 0 ? c.answer.branch(id, 0).flow_m3s.value_or(0.0) : 0.0;
+  const std::vector<Check> checks = checksOf(c.network, c.answer, id, task_.units);
+  std::vector<Weighed> weighed;
+  weigh(task_, id, checks, flow_m3s, weighed);
+  for (const Weighed& w : weighed)
+    if (limitOf(k, id, w.key) == which)
+      return BrokenLimit{c.id, id, w.check ? w.check->label : "Flow",
+                         w.check && w.broken ? sentenceOf(e->name, *w.check, task_.units) : std::string(),
+                         w.by};
+  return std::nullopt;
 }
 
 double Judge::objectiveOf(double laid, double mass_kg, double energy_j, double shaft_w) const {

@@ -147,6 +147,9 @@ class Judge {
   [[nodiscard]] static std::uint64_t limitOf(std::size_t k, Id id, std::uint8_t key) {
     return (static_cast<std::uint64_t>(k) << 48) + (static_cast<std::uint64_t>(id) << 8) + key;
   }
+  /// What a limit is, with its words, in a choice; empty where it has none such.
+  [[nodiscard]] std::optional<BrokenLimit> named(std::uint64_t which, const SizeChoice& choice,
+                                                 std::size_t lane);
   /// A case has a size of its own for a line, and keeps it.
   [[nodiscard]] bool keepsOwn(CaseId id, Id line) const { return own_.contains({id, line}); }
   /// Of each row the greatest flow over its lines and all cases, m3/s; empty where a case does not balance.

@@ -305,6 +305,7 @@ SizingProposal searchSizes(const SizingTask& task, const SearchOptions& options)
   }
   best.governed = governedOf(task, judge, best.choice, best.verdict, options.jobs);
   if (!best.proved) takeWhatIsLeft(task, options, judge, best);
+  best.fight = fightOf(task, judge, best.choice, best.verdict, options.jobs);
   return best;
 }
 

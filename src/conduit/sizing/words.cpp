@@ -52,6 +52,13 @@ std::string smallestSaid(const SizingTask& task, const SizingProposal& p) {
       linesSaid(task, *first, 2) + (count > 1 ? " and others" : ""));
 }
 
+std::string fightSaid(const SizingTask& task, const SizingProposal& p) {
+  if (!p.fight) return {};
+  return fmt::format("{} a size {} would mend {} and break {}", linesSaid(task, task.rows[p.fight->row], 2),
+                     p.fight->by > 0 ? "up" : "down", brokenSaid(task, p.fight->mends),
+                     brokenSaid(task, p.fight->breaks));
+}
+
 std::string twoSaid(const SizingTask& task, const TwoSizeLine& line) {
   const SizingRow& row = task.rows[line.row];
   return fmt::format("{}: {} of {}, then {} of {}", linesSaid(task, row),

@@ -22,6 +22,8 @@ namespace conduit {
 [[nodiscard]] std::string twoSaid(const SizingTask& task, const TwoSizeLine& line);
 /// "With lines of two sizes 96 400, 2.1 % less; every limit is kept".
 [[nodiscard]] std::string twoSaid(const SizingTask& task, const SizingProposal& proposal);
+/// "L-3 a size up would mend Pressure at N-3, Refill, and break Velocity at L-7, Night".
+[[nodiscard]] std::string fightSaid(const SizingTask& task, const SizingProposal& proposal);
 /// "least pressure at N-3, Refill".
 [[nodiscard]] std::string brokenSaid(const SizingTask& task, const BrokenLimit& broken);
 

@@ -315,7 +315,8 @@ void SizingDesk::showNetwork() {
   }
   if (!p->verdict.keeps())
     says += " " + span(look_.warning, tr("In so many trials none was found that keeps every limit."));
-  for (const std::string& said : {smallestSaid(*task, *p), efficiencySaid(*task, p->verdict)})
+  for (const std::string& said :
+       {fightSaid(*task, *p), smallestSaid(*task, *p), efficiencySaid(*task, p->verdict)})
     if (!said.empty()) says += "<br>" + span(look_.ink2, text(said).toHtmlEscaped() + ".");
   above += "<p>" + says + "</p>" + totals(p->now ? &*p->now : nullptr, &p->verdict);
   above += QString("<p style='color:%1'>%2</p>").arg(quiet, tr("How good it is"));

@@ -104,8 +104,10 @@ void SizingDesk::showLine() {
                                   {tr("end, %1").arg(unit(Measure::gaugePressure)), false, 74},
                                   {tr("NPSH, %1").arg(unit(Measure::headDrop)), false, 66},
                                   {tr("laid"), false, 54},
-                                  {tr("whole life"), false, 72},
-                                  {tr("Limits"), true, 100}};
+                                  {tr("whole life"), false, 72}};
+  const Prices prices = pricesOf(doc_.model().costs);
+  if (prices.interest > 0) columns.push_back({tr("plain sum"), false, 68});
+  columns.push_back({tr("Limits"), true, 100});
   std::vector<std::vector<Cell>> cells;
   double allowed = 0.0;
   for (const LineSize& s : l.sizes)
@@ -121,7 +123,6 @@ void SizingDesk::showLine() {
     }
   const bool withPumps = mostPumps > leastPumps;
   if (withPumps) data.kinds.push_back(tr("pumps likewise"));
-  const Prices prices = pricesOf(doc_.model().costs);
   std::size_t first = 0;
   if (l.sizes.size() > 7) {
     std::size_t middle = l.cheapest.value_or(0);
@@ -147,8 +148,9 @@ void SizingDesk::showLine() {
                           cell(say(s.leastMargin_m, Measure::headDrop)),
                           cell(v.laid > 0 ? money(v.laid) : QString::fromUtf8("–")),
                           cell(v.laid > 0 ? money(v.wholeLife) : QString::fromUtf8("–"))};
-    row.back().tip = prices.interest > 0 ? tr("present value; as a plain sum %1").arg(money(v.plainSum))
-                                         : tr("as a plain sum; the costs have no interest");
+    row.back().tip =
+        prices.interest > 0 ? tr("present value") : tr("a plain sum; the costs have no interest");
+    if (prices.interest > 0) row.push_back(cell(v.laid > 0 ? money(v.plainSum) : QString::fromUtf8("–")));
     Cell limits{.text = v.keeps() ? tr("kept") : tr("broken"),
                 .ink = v.keeps() ? Cell::Ink::quiet
                        : breaks  ? Cell::Ink::warning
