@@ -96,18 +96,19 @@ void SizingDesk::showLine() {
     return v ? text(digits(inUnit(*v, units.unitFor(m)), figures)) : QString::fromUtf8("–");
   };
   const int at = table_->row();
-  std::vector<CellColumn> columns{{tr("Size"), true, 0},
-                                  {unit(Measure::velocity), false, 56},
-                                  {tr("10³ Re"), false, 60},
-                                  {tr("loss, %1").arg(unit(Measure::headDrop)), false, 56},
-                                  {tr("m/100 m"), false, 70},
-                                  {tr("end, %1").arg(unit(Measure::gaugePressure)), false, 74},
-                                  {tr("NPSH, %1").arg(unit(Measure::headDrop)), false, 66},
-                                  {tr("laid"), false, 54},
-                                  {tr("whole life"), false, 72}};
+  // Columns that would say nothing are left out: the limits at the right are to stay in sight.
+  const bool suction = std::any_of(l.sizes.begin(), l.sizes.end(),
+                                   [](const LineSize& s) { return s.leastMargin_m.has_value(); });
   const Prices prices = pricesOf(doc_.model().costs);
-  if (prices.interest > 0) columns.push_back({tr("plain sum"), false, 68});
-  columns.push_back({tr("Limits"), true, 100});
+  std::vector<CellColumn> columns{
+      {tr("Size"), true, 0},      {unit(Measure::velocity), false, 57},
+      {tr("10³ Re"), false, 56},  {tr("loss, %1").arg(unit(Measure::headDrop)), false, 54},
+      {tr("m/100 m"), false, 66}, {tr("end, %1").arg(unit(Measure::gaugePressure)), false, 74}};
+  if (suction) columns.push_back({tr("NPSH, %1").arg(unit(Measure::headDrop)), false, 64});
+  columns.push_back({tr("laid"), false, 60});
+  columns.push_back({tr("whole life"), false, 72});
+  if (prices.interest > 0) columns.push_back({tr("plain sum"), false, 70});
+  columns.push_back({tr("Limits"), true, suction ? 88 : 100});
   std::vector<std::vector<Cell>> cells;
   double allowed = 0.0;
   for (const LineSize& s : l.sizes)
@@ -145,9 +146,9 @@ void SizingDesk::showLine() {
                           cell(say(s.loss_m, Measure::headDrop)),
                           cell(s.gradient ? text(digits(*s.gradient * 100, 3)) : QString::fromUtf8("–")),
                           cell(say(s.endPressure_pa, Measure::gaugePressure)),
-                          cell(say(s.leastMargin_m, Measure::headDrop)),
                           cell(v.laid > 0 ? money(v.laid) : QString::fromUtf8("–")),
                           cell(v.laid > 0 ? money(v.wholeLife) : QString::fromUtf8("–"))};
+    if (suction) row.insert(row.begin() + 6, cell(say(s.leastMargin_m, Measure::headDrop)));
     row.back().tip =
         prices.interest > 0 ? tr("present value") : tr("a plain sum; the costs have no interest");
     if (prices.interest > 0) row.push_back(cell(v.laid > 0 ? money(v.plainSum) : QString::fromUtf8("–")));
@@ -201,11 +202,11 @@ void SizingDesk::showLine() {
           .arg(name.toHtmlEscaped(),
                span(look_.ink2, tr("in %1 years, all else as drawn").arg(prices.years, 0, 'g', 3)),
                bars_->legend()));
-  story_->setText(
-      span(look_.ink2, tr("%1 sizes, solved in %2")
-                           .arg(l.sizes.size())
-                           .arg(task_ && task_->cases.size() > 1 ? tr("%1 cases").arg(task_->cases.size())
-                                                                 : tr("the whole network"))));
+  story_->setText(span(
+      look_.ink2,
+      tr("%1 sizes, solved in %2")
+          .arg(l.sizes.size())
+          .arg(task_ && task_->cases.size() > 1 ? tr("%1 cases").arg(task_->cases.size()) : tr("one case"))));
   const LineSize* marked = table_->row() >= 0 && table_->row() < static_cast<int>(l.sizes.size())
                                ? &l.sizes[static_cast<std::size_t>(table_->row())]
                                : nullptr;
