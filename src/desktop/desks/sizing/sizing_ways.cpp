@@ -102,13 +102,13 @@ void SizingDesk::showLine() {
   const Prices prices = pricesOf(doc_.model().costs);
   std::vector<CellColumn> columns{
       {tr("Size"), true, 0},      {unit(Measure::velocity), false, 57},
-      {tr("10³ Re"), false, 56},  {tr("loss, %1").arg(unit(Measure::headDrop)), false, 54},
+      {tr("10³ Re"), false, 56},  {tr("loss, %1").arg(unit(Measure::headDrop)), false, 60},
       {tr("m/100 m"), false, 66}, {tr("end, %1").arg(unit(Measure::gaugePressure)), false, 74}};
   if (suction) columns.push_back({tr("NPSH, %1").arg(unit(Measure::headDrop)), false, 64});
   columns.push_back({tr("laid"), false, 60});
   columns.push_back({tr("whole life"), false, 72});
   if (prices.interest > 0) columns.push_back({tr("plain sum"), false, 70});
-  columns.push_back({tr("Limits"), true, suction ? 88 : 100});
+  columns.push_back({tr("Limits"), true, 100});
   std::vector<std::vector<Cell>> cells;
   double allowed = 0.0;
   for (const LineSize& s : l.sizes)
