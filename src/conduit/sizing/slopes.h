@@ -22,8 +22,8 @@ struct Slope {
 };
 
 /// The slopes of all rows. In most cases to first order: the choice is solved once, a line of another size
-/// follows its new law to the end, the rest of the network is drawn straight; a hundred and more times as
-/// quick as solving each change, and right where no device changes its state. In a case that has no first
+/// follows its new law to the end, the rest of the network is drawn straight; far quicker than
+/// solving each change, and right where no device changes its state. In a case that has no first
 /// order (see Response), and of a row that has none, each change is solved. What is proposed by slopes is
 /// solved in any case.
 class Slopes {
