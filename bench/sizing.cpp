@@ -28,8 +28,9 @@ void branched() {
     const int from =
         l == 0 ? -1
                : static_cast<int>(std::max(0.0, static_cast<double>(l) - 1 - std::floor(one(chance) * 20)));
+    tree.cost.emplace_back();
     tree.lines.push_back({.from = from,
-                          .cost = {},
+                          .rows = {static_cast<int>(l)},
                           .loss_m = {},
                           .need_m = one(chance) < 0.3 ? 40 + 20 * one(chance) : -1e300});
     flow[l] = 1e-4 + 3e-4 * one(chance), length[l] = 20 + 80 * one(chance);
@@ -40,7 +41,7 @@ void branched() {
       const double bore = 0.05 * std::pow(1.25, static_cast<double>(s));
       tree.lines[l].loss_m.push_back(10.67 * length[l] * std::pow(flow[l] / 130, 1.852) /
                                      std::pow(bore, 4.8704));
-      tree.lines[l].cost.push_back(std::round(length[l] * (10 + 900 * std::pow(bore, 1.4))));
+      tree.cost[l].push_back(std::round(length[l] * (10 + 900 * std::pow(bore, 1.4))));
     }
   TreeAnswer answer;
   const double proving = bench::least(1, [&] { answer = cheapest(tree); });

@@ -264,26 +264,27 @@ std::string story(const Reading& r, const UnitSet& units) {
 void check(const Reading& r, const UnitSet& units, std::vector<Check>& checks) {
   const auto least = get(*r.values, leastDrop, r.setting->medium);
   const auto dp = outcome::pressureLoss(r);
+  // Whatever its two ends differ in height: then it may leave at a greater pressure than it came with.
+  if (stateWord(r) == "choked")
+    checks.push_back(
+        {.label = "Choking",
+         .measure = Measure::pressureDrop,
+         .value = std::abs(dp.value_or(0)),
+         .most = chokingDrop(r),
+         .severity = Severity::broken,
+         .what = fmt::format("{} is choked: the liquid boils in its throat, and only {} of its {} make flow",
+                             r.name, withUnit(chokingDrop(r).value_or(0), Measure::pressureDrop, units, 3),
+                             withUnit(std::abs(dp.value_or(0)), Measure::pressureDrop, units, 3))});
+  else if (const auto most = chokingDrop(r); most && std::abs(dp.value_or(0)) > *most * (1 + 1e-6) + 1)
+    checks.push_back({.label = "Choking",
+                      .measure = Measure::pressureDrop,
+                      .value = std::abs(dp.value_or(0)),
+                      .most = std::max(*most, 0.0),
+                      .severity = Severity::paper,
+                      .what = fmt::format(
+                          "{} cannot pass {}: it chokes before", r.name,
+                          withUnit(std::abs(outcome::flow(r).value_or(0)), Measure::volumeFlow, units, 3))});
   if (const auto index = cavitationIndex(r)) {
-    if (stateWord(r) == "choked")
-      checks.push_back({.label = "Choking",
-                        .measure = Measure::pressureDrop,
-                        .value = std::abs(dp.value_or(0)),
-                        .most = chokingDrop(r),
-                        .severity = Severity::broken,
-                        .what = fmt::format(
-                            "{} is choked: the liquid boils in its throat, and only {} of its {} make flow",
-                            r.name, withUnit(chokingDrop(r).value_or(0), Measure::pressureDrop, units, 3),
-                            withUnit(std::abs(dp.value_or(0)), Measure::pressureDrop, units, 3))});
-    else if (const auto most = chokingDrop(r); most && std::abs(dp.value_or(0)) > *most * (1 + 1e-6) + 1)
-      checks.push_back({.label = "Choking",
-                        .measure = Measure::pressureDrop,
-                        .value = std::abs(dp.value_or(0)),
-                        .most = std::max(*most, 0.0),
-                        .severity = Severity::paper,
-                        .what = fmt::format("{} cannot pass {}: it chokes before", r.name,
-                                            withUnit(std::abs(outcome::flow(r).value_or(0)),
-                                                     Measure::volumeFlow, units, 3))});
     if (const auto at = get(*r.values, leastIndex, r.setting->medium)) {
       Check c{.label = "Cavitation index", .measure = Measure::number, .value = *index, .least = at->si()};
       if (c.broken())

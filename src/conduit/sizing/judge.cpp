@@ -95,8 +95,8 @@ const PipeSize& notLaid() {
   return none;
 }
 
-void giveSize(Draft& draft, Id line, const PipeSize& size) {
-  Values& v = draft.values(line);
+void giveSize(Draft& draft, Id line, const PipeSize& size) { giveSize(draft.values(line), size); }
+void giveSize(Values& v, const PipeSize& size) {
   if (&size == &notLaid()) {
     v.set(pipe::laidKey, false);
     return;

@@ -30,6 +30,7 @@ struct SizingOptions {
 /// In place of a size: the line is not laid. It costs nothing, and nothing passes.
 [[nodiscard]] const PipeSize& notLaid();
 /// Gives lines a size, or lays them not.
+void giveSize(Values& line, const PipeSize& size);
 void giveSize(Draft& draft, Id line, const PipeSize& size);
 
 /// Lines of one size, and the sizes there are for them by rising bore; the first may be `notLaid`.

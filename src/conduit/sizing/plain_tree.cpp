@@ -1,103 +1,463 @@
 #include "sizing/plain_tree.h"
 
+#include <fmt/format.h>
+
 #include <algorithm>
+#include <cmath>
+#include <map>
 
 #include "cases/case_edits.h"
 #include "limits/limits.h"
+#include "sizing/words.h"
+#include "solve/index.h"
 #include "solve/solve.h"
+#include "solve/system.h"
 
 namespace conduit {
+namespace {
 
-std::optional<PlainTree> plainTree(const SizingTask& task, const Judge& judge) {
-  if (task.cases.size() != 1) return std::nullopt;
+// Choices of sizes that one loss may go by; beyond that it is not weighed.
+constexpr std::size_t choicesMost = 20'000;
+// How far a head may stand from what solving says, m: ten times what is asked of a solution.
+constexpr double agrees_m = 1e-5;
+
+SizeChoice allOf(const SizingTask& task, std::size_t size) {
+  SizeChoice c;
   for (const SizingRow& r : task.rows)
-    if (r.lines.size() != 1 || r.sizes.front() == &notLaid()) return std::nullopt;
-  const Network n = networkOf(task.model, task.cases.front());
-  // Pipes and points, one that holds a head, nothing else: then the flow of each line is what is drawn behind
-  // it.
-  Id source = noId;
-  std::size_t points = 0, pipes = 0;
-  bool plain = true;
-  n.each([&](Id id, const Element& e) {
-    if (e.part->ends == Ends::self) {
-      ++points;
-      plain = plain && !e.values.released("outflow") && !e.values.released("inflow") &&
-              !e.text("tee branch") && !e.value("change of bore");
-    } else if (e.part->key == "pipe") {
-      ++pipes;
-    } else if (e.part->key == "fixed pressure" && source == noId && !e.values.released("pressure")) {
-      source = id;
-    } else if (e.part->ends != Ends::free && e.part->ends != Ends::none) {
-      plain = false;
-    }
-    plain = plain && e.values.goals().empty();
-  });
-  if (!plain || source == noId || pipes + 1 != points || pipes != task.rows.size()) return std::nullopt;
-  std::vector<std::size_t> rowOf(n.bound(), 0);
-  std::size_t widest = 0;
-  for (std::size_t r = 0; r < task.rows.size(); ++r) {
-    rowOf[task.rows[r].lines.front()] = r;
-    widest = std::max(widest, task.rows[r].sizes.size());
+    c.push_back(static_cast<std::uint16_t>(std::min(size, r.sizes.size() - 1)));
+  return c;
+}
+
+// One case, read.
+class CaseRead {
+ public:
+  CaseRead(const SizingTask& task, const Judge& judge, CaseId id, std::size_t widest)
+      : task_(task),
+        judge_(judge),
+        network_(judge.network(id, allOf(task, widest))),
+        answer_(solve(network_, task.stock.get(), {.units = task.units, .offers = 0, .notes = false})) {
+    plain_.id = id;
+    rowOf_.assign(network_.bound(), -1);
+    for (std::size_t r = 0; r < task.rows.size(); ++r)
+      for (const Id line : task.rows[r].lines)
+        if (!judge.keepsOwn(id, line)) rowOf_[line] = static_cast<int>(r);
+    for (const SizingRow& r : task.rows) plain_.tree.cost.emplace_back(r.sizes.size(), 0.0);
   }
-  // Outward from the source.
-  PlainTree m;
-  std::vector<int> lineTo(n.bound(), -1);
-  std::vector<Id> front{n.at(source).ends[0]};
-  std::vector<char> seen(n.bound(), 0);
-  std::vector<Id> near, far, line;
-  seen[front[0]] = 1;
-  for (std::size_t i = 0; i < front.size(); ++i)
-    for (const Id id : n.elementsAt(front[i])) {
-      const Element& e = n.at(id);
-      if (e.part->key != "pipe") continue;
-      const Id other = e.ends[0] == front[i] ? e.ends[1] : e.ends[0];
-      if (seen[other]) continue;
-      seen[other] = 1;
-      m.tree.lines.push_back({.from = lineTo[front[i]]});
-      m.row.push_back(rowOf[id]);
-      m.along.push_back(e.ends[0] == front[i]);
-      lineTo[other] = static_cast<int>(m.tree.lines.size()) - 1;
-      near.push_back(front[i]), far.push_back(other), line.push_back(id), front.push_back(other);
+
+  // False where it is not branched, or goes by something that is not read here.
+  bool read() {
+    if (!answer_.summary.usable()) return false;
+    bool fixed = true;
+    network_.each([&](Id, const Element& e) {
+      fixed = fixed && e.values.goals().empty();
+      for (const Values::Entry& entry : e.values.entries()) fixed = fixed && !entry.released;
+      lifts_ = lifts_ || e.part->group == Group::lift;
+    });
+    if (!fixed) return false;
+    const SetUp set = setUp(network_, answer_.setting, answer_.widestBore_m);
+    if (!set.problems.empty() || !set.system.tees.empty()) return false;
+    for (const KnownBranch& k : set.system.known)
+      if (!k.shut) return false;
+    return walk(set.system);
+  }
+
+  // With every row at the same of its sizes: does solving say what is read? Notes the sizes that break a
+  // limit by the flow of their line alone, and the heads that are wanted. False where it says otherwise.
+  bool compare(std::size_t size, bool needs, std::vector<std::vector<char>>& broken) {
+    const SizeChoice choice = allOf(task_, size);
+    const Network n = judge_.network(plain_.id, choice);
+    const Solution s = solve(n, task_.stock.get(), {.units = task_.units, .offers = 0, .notes = false});
+    if (!s.summary.usable()) return true;  // it has nothing to say
+    const Tree& tree = plain_.tree;
+    std::vector<double> far(tree.lines.size());
+    for (std::size_t l = 0; l < tree.lines.size(); ++l) {
+      const TreeLine& line = tree.lines[l];
+      const double before = line.from < 0 ? tree.head_m : far[u(line.from)];
+      std::size_t at = 0;
+      for (const int r : line.rows) at = at * tree.cost[u(r)].size() + choice[u(r)];
+      far[l] = std::min(before - line.loss_m[at], line.most_m);
+      const Id end = plain_.lines[l].far;
+      if (end == noId) continue;
+      if (const auto head = s.head(end); !head || std::abs(*head - far[l]) > agrees_m) return false;
     }
-  if (m.tree.lines.size() != pipes) return std::nullopt;
-  m.size.resize(pipes);
-  for (std::size_t s = 0; s < widest; ++s) {
-    SizeChoice choice;
-    for (const SizingRow& r : task.rows)
-      choice.push_back(static_cast<std::uint16_t>(std::min(s, r.sizes.size() - 1)));
-    const Network with = judge.network(task.cases.front(), choice);
-    const Solution answer = solve(with, task.stock.get(), {.units = task.units, .offers = 0});
-    if (!answer.summary.usable()) return std::nullopt;
-    m.tree.head_m = *answer.head(n.at(source).ends[0]);
-    for (std::size_t l = 0; l < pipes; ++l) {
-      if (s >= task.rows[m.row[l]].sizes.size()) continue;
-      // Outward: where something is fed in behind a line, its flow may come the other way.
-      const auto before = answer.head(near[l]), after = answer.head(far[l]);
-      if (!before || !after) return std::nullopt;
-      if (s == 0)
-        for (const Check& c : checksOf(with, answer, far[l], task.units)) {
-          if (c.severity > Severity::broken || !c.least) continue;
-          // A least pressure is a least head: what is short now, more.
-          const double head = *answer.head(far[l]) + answer.setting.medium.columnOf(*c.least - c.value);
-          m.tree.lines[l].need_m = std::max(m.tree.lines[l].need_m, head);
+    for (std::size_t l = 0; l < tree.lines.size(); ++l) {
+      const PlainTree::Line& line = plain_.lines[l];
+      if (const int r = rowOf_[line.element]; r >= 0 && size < task_.rows[u(r)].sizes.size())
+        for (const Check& c : checksOf(n, s, line.element, task_.units))
+          if (c.severity <= Severity::broken && c.broken() &&
+              (c.measure == Measure::velocity || c.label.find("radient") != std::string::npos))
+            broken[u(r)][size] = 1;
+      if (needs) noteNeeds(n, s, l);
+    }
+    return true;
+  }
+
+  [[nodiscard]] bool lifts() const { return lifts_; }
+  PlainTree& plain() { return plain_; }
+
+ private:
+  struct Edge {
+    int a, b;  // raw nodes
+    BranchOf of;
+    const Link* link;  // none: without loss
+  };
+
+  bool walk(const System& s) {
+    std::vector<Edge> edges;
+    for (const Link& l : s.links) {
+      if (l.rawOver >= 0 || (l.holds && l.rawHeld != (l.holdsBefore ? l.rawFrom : l.rawTo))) return false;
+      edges.push_back({l.rawFrom, l.rawTo, l.of, &l});
+    }
+    for (const Join& j : s.joins) edges.push_back({j.rawFrom, j.rawTo, j.of, nullptr});
+    const std::size_t nodes = s.rawOwner.size();
+    std::vector<std::vector<std::size_t>> at(nodes);
+    for (std::size_t e = 0; e < edges.size(); ++e)
+      at[u(edges[e].a)].push_back(e), at[u(edges[e].b)].push_back(e);
+    // Outward from what holds a head. Of several, each must have a part of its own.
+    std::vector<int> lineTo(nodes, -1), near, far;
+    std::vector<std::size_t> by;
+    std::vector<char> seen(nodes, 0);
+    std::vector<double> held;  // of each line that begins at a source
+    for (std::size_t source = 0; source < nodes; ++source) {
+      if (!s.rawHolds[source]) continue;
+      if (seen[source]) return false;
+      seen[source] = 1;
+      std::vector<std::pair<int, std::size_t>> front{{static_cast<int>(source), edges.size()}};
+      for (std::size_t i = 0; i < front.size(); ++i) {
+        const auto [node, came] = front[i];
+        for (const std::size_t e : at[u(node)]) {
+          if (e == came) continue;
+          const int other = edges[e].a == node ? edges[e].b : edges[e].a;
+          if (seen[u(other)]) return false;  // a circle, or two heads that are held
+          seen[u(other)] = 1;
+          lineTo[u(other)] = static_cast<int>(by.size());
+          near.push_back(node), far.push_back(other), by.push_back(e);
+          held.push_back(s.rawHead_m[source]);
+          front.push_back({other, e});
         }
-      bool broken = false;
-      for (const Check& c : checksOf(with, answer, line[l], task.units))
-        broken = broken || (c.severity <= Severity::broken && c.broken() &&
-                            (c.measure == Measure::velocity || c.label.find("radient") != std::string::npos));
-      if (broken) continue;
-      const PipeSize& size = *task.rows[m.row[l]].sizes[s];
-      m.tree.lines[l].loss_m.push_back(*before - *after);
-      // Without a pump a whole life is what is laid, and its upkeep.
-      const double length_m = task.rows[m.row[l]].length_m;
-      m.tree.lines[l].cost.push_back(
-          judge.objectiveOf(task.rows[m.row[l]].laid[s], length_m * size.mass_kgm.value_or(0), 0.0, 0.0));
-      m.size[l].push_back(static_cast<std::uint16_t>(s));
+      }
+    }
+    // What is drawn where no head is held cannot be.
+    for (std::size_t node = 0; node < nodes; ++node)
+      if (!seen[node] && s.rawOutflow_m3s[node] != 0) return false;
+    std::vector<double> flow(by.size());
+    for (std::size_t l = by.size(); l-- > 0;) {
+      flow[l] += s.rawOutflow_m3s[u(far[l])];
+      if (const int before = lineTo[u(near[l])]; before >= 0) flow[u(before)] += flow[l];
+    }
+    plain_.tree.head_m = held.empty() ? 0.0 : held.front();
+    for (std::size_t l = 0; l < by.size(); ++l) {
+      const Edge& edge = edges[by[l]];
+      TreeLine line{.from = lineTo[u(near[l])], .loss_m = {0.0}};
+      // Sums of what is drawn leave a rest of rounding where nothing flows.
+      if (std::abs(flow[l]) < 1e-15) flow[l] = 0.0;
+      if (edge.link && !fill(*edge.link, edge.a == near[l], flow[l], line)) return false;
+      // Sources have heads of their own: told as a loss at their first lines.
+      shift_.push_back(line.from < 0 ? plain_.tree.head_m - held[l] : 0.0);
+      for (double& loss : line.loss_m) loss += shift_.back();
+      if (line.needNear_m > -1e299) line.needNear_m += shift_.back();
+      plain_.tree.lines.push_back(std::move(line));
+      const Id owner = s.rawOwner[u(far[l])];
+      const bool point = network_.at(owner).part->ends == Ends::self;
+      plain_.lines.push_back({edge.of.element, point ? owner : noId, edge.a == near[l]});
+    }
+    return true;
+  }
+
+  // Rows of the lines that meet at a point, each with the bores of its sizes there, and the widest of those
+  // that have none to choose from.
+  struct Meeting {
+    double fixed_m = 0.0;
+    std::vector<std::pair<int, std::vector<double>>> rows;
+  };
+  [[nodiscard]] double boreOf(const Element& pipe, const PipeSize* size) const {
+    Values scratch;
+    if (size) {
+      Values values = pipe.values;
+      giveSize(values, *size);
+      return pipe.part->geometry(values, answer_.setting).bore_m.value_or(0.0);
+    }
+    return pipe.part->geometry(valuesOf(pipe, answer_.setting.stock, scratch), answer_.setting)
+        .bore_m.value_or(0.0);
+  }
+  [[nodiscard]] std::vector<double> boresOf(Id pipe) const {
+    std::vector<double> bores;
+    for (const PipeSize* size : task_.rows[u(rowOf_[pipe])].sizes)
+      bores.push_back(boreOf(network_.at(pipe), size));
+    return bores;
+  }
+  [[nodiscard]] Meeting meetingAt(Id point) const {
+    Meeting m;
+    for (const Id id : network_.elementsAt(point)) {
+      const Element& e = network_.at(id);
+      if (!e.part->geometry) continue;
+      const int row = rowOf_[id];
+      if (row < 0) m.fixed_m = std::max(m.fixed_m, boreOf(e, nullptr));
+      else if (std::none_of(m.rows.begin(), m.rows.end(), [&](const auto& r) { return r.first == row; }))
+        m.rows.push_back({row, boresOf(id)});
+    }
+    return m;
+  }
+
+  // What a branch loses by the sizes it goes by, and what else its law says. False where it says something
+  // that cannot be told so.
+  bool fill(const Link& link, bool along, double flow_m3s, TreeLine& line) {
+    const Element& e = network_.at(link.of.element);
+    const double q = along ? flow_m3s : -flow_m3s;  // as it is drawn
+    if (e.part->group == Group::lift && link.holds && task_.options.wanted == Wanted::wholeLife)
+      return false;  // its speed, and with it what it takes, goes by the sizes
+    std::pmr::vector<EndPlace> places;
+    endPlaces(network_, e, answer_.setting, answer_.widestBore_m, places);
+    Values scratch;
+    Values values = valuesOf(e, answer_.setting.stock, scratch);
+    std::vector<int>& rows = line.rows;
+    const auto sizesOf = [&](int row) { return task_.rows[u(row)].sizes.size(); };
+    const auto choices = [&] {
+      std::size_t count = 1;
+      for (const int r : rows) count = std::min(count * sizesOf(r), choicesMost + 1);
+      return count;
+    };
+    bool first = true;
+    double needFar = -1e300;
+    // One law: its loss; what it wants of heads is told at the least over the choices.
+    const auto lossBy = [&]() -> std::optional<double> {
+      const Prepared p = e.part->prepare(values, answer_.setting, places);
+      const auto b = u(link.of.branch);
+      if (p.problem || !p.missing.empty() || b >= p.branches.size() || !p.branches[b].law ||
+          p.branches[b].shut || p.branches[b].givenFlow_m3s)
+        return std::nullopt;
+      const Law& law = *p.branches[b].law;
+      // What shuts, does not start or lets no more pass is plain only where it is well away from that.
+      if (law.barsBackflow() && !(q > 1e-12)) return std::nullopt;
+      if (law.mayNotStart() || q > law.flowMost_m3s() * (1 - 1e-6)) return std::nullopt;
+      double near = -1e300, far = -1e300, most = 1e300;
+      if (const auto hold = law.hold()) {
+        if (!along) return std::nullopt;
+        if (hold->before) near = link.held_m;
+        else most = link.held_m;
+      }
+      if (const auto choke = law.choke(); choke && q != 0) {
+        const double c = q > 0 ? choke->coefficient : choke->backward,
+                     base = q > 0 ? choke->baseFrom_m : choke->baseTo_m;
+        if (!(c > 0)) return std::nullopt;
+        double& upstream = flow_m3s > 0 ? near : far;
+        upstream = std::max(upstream, base + q * q / (c * c));
+      }
+      line.needNear_m = first ? near : std::min(line.needNear_m, near);
+      needFar = first ? far : std::min(needFar, far);
+      line.most_m = first ? most : std::max(line.most_m, most);
+      first = false;
+      double memory = 0.0;
+      const double drop = law.at(q, memory).drop_m;
+      return along ? drop : -drop;
+    };
+    line.loss_m.clear();
+    if (e.part->geometry) {
+      // A line: its own size, and those of its neighbours where a change of bore is counted.
+      struct Neighbour {
+        std::size_t end;
+        int row;
+        std::vector<double> bores;
+      };
+      std::vector<Neighbour> neighbours;
+      const int own = rowOf_[link.of.element];
+      if (own >= 0) rows.push_back(own);
+      for (std::size_t i = 0; i < places.size(); ++i) {
+        if (!places[i].change) continue;
+        for (const Id id : network_.elementsAt(e.ends[i])) {
+          if (id == link.of.element || !network_.at(id).part->geometry || rowOf_[id] < 0) continue;
+          neighbours.push_back({i, rowOf_[id], boresOf(id)});
+          if (std::find(rows.begin(), rows.end(), rowOf_[id]) == rows.end()) rows.push_back(rowOf_[id]);
+        }
+      }
+      const std::size_t count = choices();
+      if (count > choicesMost) return false;
+      for (std::size_t i = 0; i < count; ++i) {
+        std::size_t rest = i;
+        for (std::size_t k = rows.size(); k-- > 0;) {
+          const std::size_t s = rest % sizesOf(rows[k]);
+          rest /= sizesOf(rows[k]);
+          if (rows[k] == own) giveSize(values, *task_.rows[u(own)].sizes[s]);
+          for (const Neighbour& n : neighbours)
+            if (n.row == rows[k]) places[n.end].change->other_m = n.bores[s];
+        }
+        const auto loss = lossBy();
+        if (!loss) return false;
+        line.loss_m.push_back(*loss);
+      }
+      line.need_m = needFar;
+      return true;
+    }
+    // Anything else goes by the bores at its own ends, if by any size.
+    const Branch* branch = nullptr;
+    const Prepared now = e.part->prepare(values, answer_.setting, places);
+    if (u(link.of.branch) < now.branches.size()) branch = &now.branches[u(link.of.branch)];
+    if (!branch) return false;
+    std::vector<std::size_t> ends;
+    for (const int end : {branch->from, branch->to})
+      if (end >= 0) ends.push_back(u(end));
+    std::vector<Meeting> meetings;
+    std::vector<std::vector<double>> bores;  // that there can be at each of the ends
+    for (const std::size_t end : ends) {
+      meetings.push_back(meetingAt(e.ends[end]));
+      double least = meetings.back().fixed_m;
+      std::vector<double> of{least};
+      for (const auto& [row, sizes] : meetings.back().rows) {
+        least = std::max(least, *std::min_element(sizes.begin(), sizes.end()));
+        of.insert(of.end(), sizes.begin(), sizes.end());
+      }
+      std::sort(of.begin(), of.end());
+      of.erase(std::unique(of.begin(), of.end()), of.end());
+      std::erase_if(of, [&](double bore) { return bore < least; });
+      bores.push_back(std::move(of));
+    }
+    std::map<std::vector<double>, double> known;
+    const auto at = [&](const std::vector<double>& there) -> std::optional<double> {
+      if (const auto k = known.find(there); k != known.end()) return k->second;
+      for (std::size_t k = 0; k < ends.size(); ++k)
+        places[ends[k]].bore_m = there[k] > 0 ? std::optional(there[k]) : std::nullopt;
+      const auto loss = lossBy();
+      if (loss) known.emplace(there, *loss);
+      return loss;
+    };
+    std::vector<char> matters(ends.size(), 0);
+    const std::size_t firsts = bores.empty() ? 1 : bores[0].size(),
+                      seconds = bores.size() < 2 ? 1 : bores[1].size();
+    if (firsts * seconds > choicesMost) return false;
+    std::vector<std::vector<double>> table(firsts, std::vector<double>(seconds));
+    for (std::size_t i = 0; i < firsts; ++i)
+      for (std::size_t j = 0; j < seconds; ++j) {
+        std::vector<double> there;
+        if (!bores.empty()) there.push_back(bores[0][i]);
+        if (bores.size() > 1) there.push_back(bores[1][j]);
+        const auto loss = at(there);
+        if (!loss) return false;
+        table[i][j] = *loss;
+        if (table[i][j] != table[0][j]) matters[0] = 1;
+        if (table[i][j] != table[i][0]) matters[1] = 1;
+      }
+    for (std::size_t k = 0; k < ends.size(); ++k)
+      if (matters[k])
+        for (const auto& [row, sizes] : meetings[k].rows)
+          if (std::find(rows.begin(), rows.end(), row) == rows.end()) rows.push_back(row);
+    const std::size_t count = choices();
+    if (count > choicesMost) return false;
+    std::vector<std::size_t> size(task_.rows.size(), 0);
+    for (std::size_t i = 0; i < count; ++i) {
+      std::size_t rest = i;
+      for (std::size_t k = rows.size(); k-- > 0;) {
+        size[u(rows[k])] = rest % sizesOf(rows[k]);
+        rest /= sizesOf(rows[k]);
+      }
+      std::vector<double> there;
+      for (std::size_t k = 0; k < ends.size(); ++k) {
+        double bore = meetings[k].fixed_m;
+        for (const auto& [row, sizes] : meetings[k].rows) bore = std::max(bore, sizes[size[u(row)]]);
+        there.push_back(matters[k] ? bore : bores[k].front());
+      }
+      const auto loss = at(there);
+      if (!loss) return false;
+      line.loss_m.push_back(*loss);
+    }
+    line.need_m = needFar;
+    return true;
+  }
+
+  // A least pressure is a least head: what is short now, more. So is a margin over NPSH before a pump.
+  void noteNeeds(const Network& n, const Solution& s, std::size_t l) {
+    const PlainTree::Line& line = plain_.lines[l];
+    TreeLine& tree = plain_.tree.lines[l];
+    if (line.far != noId)
+      for (const Check& c : checksOf(n, s, line.far, task_.units)) {
+        if (c.severity > Severity::broken || !c.least || c.spoken) continue;
+        if (c.measure != Measure::gaugePressure && c.measure != Measure::absolutePressure) continue;
+        tree.need_m =
+            std::max(tree.need_m, *s.head(line.far) + s.setting.medium.columnOf(*c.least - c.value));
+      }
+    if (!line.along || n.at(line.element).part->group != Group::lift) return;
+    const auto before = s.head(n.at(line.element).ends[0]);
+    for (const Check& c : checksOf(n, s, line.element, task_.units))
+      if (c.severity <= Severity::broken && c.least && before && c.label == "NPSH margin")
+        tree.needNear_m = std::max(tree.needNear_m, *before + shift_[l] + *c.least - c.value);
+  }
+
+  const SizingTask& task_;
+  const Judge& judge_;
+  Network network_;
+  Solution answer_;
+  PlainTree plain_;
+  std::vector<double> shift_;  // of each line, what is put to heads at its near end
+  std::vector<int> rowOf_;     // by Id; −1: none, or the case has a size of its own for it
+  bool lifts_ = false;
+};
+
+// The sizes that are left of each row.
+void leave(PlainTree& plain, const std::vector<std::vector<std::uint16_t>>& sizes,
+           const std::vector<std::vector<double>>& cost) {
+  for (TreeLine& line : plain.tree.lines) {
+    std::vector<double> left;
+    for (std::size_t i = 0; i < line.loss_m.size(); ++i) {
+      std::size_t rest = i;
+      bool stands = true;
+      for (std::size_t k = line.rows.size(); k-- > 0;) {
+        const auto r = u(line.rows[k]);
+        const auto s = static_cast<std::uint16_t>(rest % plain.tree.cost[r].size());
+        rest /= plain.tree.cost[r].size();
+        stands = stands && std::binary_search(sizes[r].begin(), sizes[r].end(), s);
+      }
+      if (stands) left.push_back(line.loss_m[i]);
+    }
+    line.loss_m = std::move(left);
+  }
+  plain.tree.cost = cost;
+  plain.size = sizes;
+}
+
+}  // namespace
+
+PlainTrees plainTrees(const SizingTask& task, const Judge& judge) {
+  PlainTrees out;
+  std::size_t widest = 0;
+  for (const SizingRow& r : task.rows) {
+    if (r.sizes.front() == &notLaid()) return out;
+    widest = std::max(widest, r.sizes.size());
+  }
+  std::vector<std::vector<char>> broken;
+  for (const SizingRow& r : task.rows) broken.emplace_back(r.sizes.size(), 0);
+  for (const CaseId id : task.cases) {
+    CaseRead read(task, judge, id, widest);
+    out.lifts = out.lifts || read.lifts();
+    bool plain = read.read();
+    auto noted = broken;
+    for (std::size_t s = 0; plain && s < widest; ++s)
+      plain = read.compare(s, s == 0 || s + 1 == widest, noted);
+    if (!plain) continue;
+    broken = std::move(noted);
+    out.cases.push_back(std::move(read.plain()));
+  }
+  out.all = out.cases.size() == task.cases.size();
+  if (out.cases.empty()) return out;
+  std::vector<std::vector<std::uint16_t>> sizes;
+  std::vector<std::vector<double>> cost;
+  for (std::size_t r = 0; r < task.rows.size(); ++r) {
+    const SizingRow& row = task.rows[r];
+    sizes.emplace_back(), cost.emplace_back();
+    for (std::size_t s = 0; s < row.sizes.size(); ++s) {
+      if (broken[r][s]) continue;
+      sizes.back().push_back(static_cast<std::uint16_t>(s));
+      // What pumps take and cost goes by no size here: it is the same for every choice.
+      cost.back().push_back(
+          judge.objectiveOf(row.laid[s], row.length_m * row.sizes[s]->mass_kgm.value_or(0), 0.0, 0.0));
+    }
+    if (sizes.back().empty()) {
+      out.none = fmt::format("no size of {} keeps the velocities and gradients that are allowed there",
+                             linesSaid(task, row, 2));
+      out.cases.clear();
+      return out;
     }
   }
-  for (const TreeLine& l : m.tree.lines)
-    if (l.cost.empty()) return std::nullopt;
-  return m;
+  for (PlainTree& plain : out.cases) leave(plain, sizes, cost);
+  return out;
 }
 
 }  // namespace conduit

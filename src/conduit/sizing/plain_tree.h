@@ -6,16 +6,33 @@
 
 namespace conduit {
 
-/// Of each line of the tree its row, and the sizes that stand in the tree.
+/// One case of a task in which every flow is what is drawn behind it. What it leaves out (greatest pressures,
+/// ratings, limits of equipment) can only make a choice dearer: one that is cheapest here and keeps every
+/// limit is cheapest.
 struct PlainTree {
-  Tree tree;
-  std::vector<std::size_t> row;
-  std::vector<std::vector<std::uint16_t>> size;
-  std::vector<char> along;  // of each line: drawn away from the source
+  CaseId id = drawingCase;
+  Tree tree;                                     // its rows are those of the task
+  std::vector<std::vector<std::uint16_t>> size;  // of each row, those of its sizes that stand in the tree
+  struct Line {
+    Id element = noId;
+    Id far = noId;       // the point at its far end; none: an inner place of the element
+    bool along = false;  // drawn away from the source
+  };
+  std::vector<Line> lines;  // of the tree
 };
-/// A branched network of one source and given draw-offs, in one case, no lines tied: flows do not depend on
-/// sizes, so every size of every line is measured by as many solves as there are sizes. Empty where it is not
-/// such a network.
-[[nodiscard]] std::optional<PlainTree> plainTree(const SizingTask& task, const Judge& judge);
+
+struct PlainTrees {
+  std::vector<PlainTree> cases;  // of those that are branched
+  bool all = false;              // every case that counts is
+  bool lifts = false;            // pumps run in some
+  std::string none;              // a row every size of which breaks a limit by its own flow, and which
+};
+
+/// A case is branched when each part of it has one held head or level and no circle (shut lines and valves
+/// open one), nothing is to be found, and no loss goes by how flows are shared at a tee. Lines may be kept,
+/// tied, or cut off by the case; tanks, valves and equipment count with their loss at the flow they pass, by
+/// the size of the lines they stand at where it goes by that. Each reading is compared with solving the case
+/// for as many choices as there are sizes; where it differs, the case is left out.
+[[nodiscard]] PlainTrees plainTrees(const SizingTask& task, const Judge& judge);
 
 }  // namespace conduit

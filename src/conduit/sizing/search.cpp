@@ -12,6 +12,7 @@
 #include <thread>
 
 #include "cases/case_edits.h"
+#include "quantity/format.h"
 #include "sizing/bound.h"
 #include "sizing/plain_tree.h"
 #include "sizing/steps.h"
@@ -124,7 +125,9 @@ class Alarm {
   std::jthread clock_;
 };
 
-void search(const SizingTask& task, const SearchOptions& options, Judge& judge, SizingProposal& best) {
+// `starts`: what is known to begin from, besides what it begins from by itself.
+void search(const SizingTask& task, const SearchOptions& options, Judge& judge,
+            std::vector<SizeChoice> starts, SizingProposal& best) {
   const auto begin = std::chrono::steady_clock::now();
   const std::size_t n = task.rows.size(), trials = trialsOf(task);
   const SizeChoice widest = widestOf(task);
@@ -141,7 +144,7 @@ void search(const SizingTask& task, const SearchOptions& options, Judge& judge, 
   };
   // The first trials begin with the sizes drawn, the widest and those of some velocities: the best of them
   // with all lanes, then the others.
-  std::vector<SizeChoice> starts{widest};
+  starts.push_back(widest);
   if (best.now) {
     starts.push_back({});
     for (const SizingRow& r : task.rows) starts.back().push_back(static_cast<std::uint16_t>(*r.now));
@@ -222,6 +225,19 @@ void search(const SizingTask& task, const SearchOptions& options, Judge& judge, 
   best.choice = pool.best().choice;
 }
 
+// Why no choice keeps what is wanted in a case, as it was proved.
+std::string noneSaid(const SizingTask& task, const PlainTree& of, const TreeAnswer& tree) {
+  const Case* which = task.model.cases.find(of.id);
+  const std::string in = which && task.cases.size() > 1 ? " in " + which->name : "";
+  if (tree.shortAt < 0)
+    return fmt::format("no choice of these sizes keeps every least pressure{}: all were weighed", in);
+  const PlainTree::Line& line = of.lines[static_cast<std::size_t>(tree.shortAt)];
+  const Network& n = task.model.drawn;
+  return fmt::format("with the least losses that these sizes can have {} still lacks {} of head{}",
+                     n.at(line.far == noId || tree.shortNear ? line.element : line.far).name,
+                     withUnit(tree.short_m, Measure::headDrop, task.units, 3), in);
+}
+
 // A line that could be a size smaller with every limit kept and money saved would shame the proposal: such
 // sizes are taken, the most saving first, each solved.
 void takeWhatIsLeft(const SizingTask& task, const SearchOptions& options, Judge& judge,
@@ -244,6 +260,53 @@ void takeWhatIsLeft(const SizingTask& task, const SearchOptions& options, Judge&
   }
 }
 
+// Of each case that is branched the cheapest sizes, as far as they are weighed: each is cheapest of all where
+// it keeps every limit of every case, and none can where one case has none. Where nothing is proved, the
+// choices to begin from.
+std::vector<SizeChoice> prove(const SizingTask& task, const SearchOptions& options, Judge& judge,
+                              SizingProposal& best) {
+  std::vector<SizeChoice> from;
+  const PlainTrees plain = plainTrees(task, judge);
+  best.noneCan = plain.none;
+  // What pumps take is the same for every choice only where every case is read.
+  if (task.options.wanted == Wanted::wholeLife && plain.lifts && !plain.all) return from;
+  std::optional<double> bound;
+  std::optional<double> always = plain.lifts ? std::nullopt : std::optional(0.0);
+  for (const PlainTree& of : plain.cases) {
+    const TreeAnswer tree = cheapest(of.tree, 4'000'000, options.jobs.stop);
+    if (!tree.found) {
+      if (tree.proved) best.noneCan = noneSaid(task, of, tree);
+      continue;
+    }
+    SizeChoice choice;
+    for (std::size_t r = 0; r < task.rows.size(); ++r) choice.push_back(of.size[r][tree.size[r]]);
+    const SizingVerdict verdict = judge.of(choice, 0, true);
+    if (verdict.balanced) always = verdict.objective - tree.cost;
+    bound = std::max(bound.value_or(0.0), tree.bound);
+    from.push_back(choice);
+    // What the tree knows nothing of (a greatest pressure, a rating, another case) is judged here; where it
+    // is broken nothing is proved.
+    if (!tree.proved || !verdict.keeps() || best.proved) continue;
+    best.proved = true;
+    best.choice = choice, best.verdict = verdict;
+    const Case* which = task.model.cases.find(of.id);
+    best.how = fmt::format(
+        "branched, with given draw-offs: every choice of sizes was weighed{} ({} pairs kept); none is "
+        "cheaper",
+        which && task.cases.size() > 1
+            ? " for " + which->name + ", and this one keeps the limits of every case"
+            : "",
+        tree.states);
+    if (task.cases.size() > 1) continue;
+    best.two = twoSizes(task, of, tree.size);
+    if (best.two) best.two->objective += *always;
+    if (best.two && best.two->objective >= best.verdict.objective) best.two.reset();
+  }
+  if (bound && always) best.bound = *bound + *always;
+  if (best.proved) best.bound = best.verdict.objective;
+  return from;
+}
+
 }  // namespace
 
 SizingProposal searchSizes(const SizingTask& task, const SearchOptions& options) {
@@ -254,34 +317,10 @@ SizingProposal searchSizes(const SizingTask& task, const SearchOptions& options)
   for (const SizingRow& r : task.rows)
     if (r.now) now.push_back(static_cast<std::uint16_t>(*r.now));
   if (now.size() == n) best.now = judge.of(now, 0, true);
-  if (const auto plain = plainTree(task, judge)) {
-    const TreeAnswer tree = cheapest(plain->tree, 4'000'000, options.jobs.stop);
-    if (tree.found) {
-      best.choice.assign(n, 0);
-      for (std::size_t l = 0; l < n; ++l) best.choice[plain->row[l]] = plain->size[l][tree.size[l]];
-      best.verdict = judge.of(best.choice, 0, true);
-      // What the tree knows nothing of (a greatest pressure, a rating) is judged here; where it is broken
-      // nothing is proved.
-      if (best.verdict.keeps()) {
-        best.proved = tree.proved;
-        best.bound = tree.bound;
-        best.two = twoSizes(task, *plain);
-        if (best.two && best.two->objective >= best.verdict.objective) best.two.reset();
-        best.how = tree.proved ? fmt::format(
-                                     "branched, with given draw-offs: every choice of sizes was weighed ({} "
-                                     "pairs kept); none is cheaper",
-                                     tree.states)
-                               : fmt::format(
-                                     "branched, with given draw-offs: {} pairs, given up before the end; a "
-                                     "linear programme bounds it",
-                                     tree.states);
-      } else {
-        best.choice.clear();
-      }
-    }
-  }
-  if (best.choice.empty()) {
-    search(task, options, judge, best);
+  std::vector<SizeChoice> from = prove(task, options, judge, best);
+  if (!best.proved) {
+    best.choice.clear();
+    search(task, options, judge, std::move(from), best);
     if (best.choice.empty()) {
       best.stopped = true;
       return best;

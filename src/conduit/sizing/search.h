@@ -22,6 +22,7 @@ struct SizingProposal {
   std::optional<SizingVerdict> now;  // as drawn; empty where a line has no size of those there are
   std::vector<Governed> governed;    // of each row
   bool proved = false;               // nothing that keeps the limits is cheaper
+  std::string noneCan;               // proved: no choice of sizes keeps every limit, and why
   std::optional<double> bound;       // no choice can cost less; empty: no bound is known
   std::string noBound;               // why
   std::optional<Fight> fight;        // where not every limit is kept

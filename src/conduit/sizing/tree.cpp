@@ -1,307 +1,474 @@
 #include "sizing/tree.h"
 
-#include <glpk.h>
-
 #include <algorithm>
 #include <cmath>
 #include <limits>
-#include <memory>
-#include <numeric>
 
 #include "say/ensure.h"
+#include "solve/index.h"
 
 namespace conduit {
 namespace {
 
-constexpr double none = -1e299;
-
-// Head at the far end of every line.
-std::vector<double> headsWith(const Tree& tree, const std::vector<std::size_t>& size) {
-  std::vector<double> head(tree.lines.size());
-  for (std::size_t l = 0; l < tree.lines.size(); ++l) {
-    const TreeLine& line = tree.lines[l];
-    const double before = line.from < 0 ? tree.head_m : head[static_cast<std::size_t>(line.from)];
-    head[l] = before - line.loss_m[size[l]];
-  }
-  return head;
-}
+constexpr double none = -1e299, endless = std::numeric_limits<double>::infinity();
 // Rounding of heads a kilometre high; nobody measures a tenth of a micrometre.
 constexpr double close_m = 1e-7;
-bool keeps(const Tree& tree, const std::vector<std::size_t>& size) {
-  const auto head = headsWith(tree, size);
+// Choices of the rows that stand open at one place; beyond that it is given up.
+constexpr std::size_t openMost = 100'000;
+
+using Sizes = std::vector<std::size_t>;
+
+double lossOf(const Tree& tree, const TreeLine& line, const Sizes& size) {
+  std::size_t at = 0;
+  for (const int r : line.rows) at = at * tree.cost[u(r)].size() + size[u(r)];
+  return line.loss_m[at];
+}
+
+struct Heads {
+  std::vector<double> far;       // that there is at each line's far end
+  std::vector<double> unheld;    // that there would be if no valve held it
+  std::vector<double> wanted;    // there, for all that hangs on it
+  double wantedOfSource = none;  // before all
+};
+Heads headsWith(const Tree& tree, const Sizes& size) {
+  const std::size_t n = tree.lines.size();
+  Heads h{std::vector<double>(n), std::vector<double>(n), std::vector<double>(n)};
+  for (std::size_t l = 0; l < n; ++l) {
+    const TreeLine& line = tree.lines[l];
+    h.unheld[l] = (line.from < 0 ? tree.head_m : h.far[u(line.from)]) - lossOf(tree, line, size);
+    h.far[l] = std::min(h.unheld[l], line.most_m);
+    h.wanted[l] = line.need_m;
+  }
+  for (std::size_t l = n; l-- > 0;) {
+    const TreeLine& line = tree.lines[l];
+    double& before = line.from < 0 ? h.wantedOfSource : h.wanted[u(line.from)];
+    before = std::max({before, line.needNear_m, h.wanted[l] + lossOf(tree, line, size)});
+  }
+  return h;
+}
+bool keeps(const Tree& tree, const Heads& h) {
+  if (h.wantedOfSource > tree.head_m + close_m) return false;
   for (std::size_t l = 0; l < tree.lines.size(); ++l)
-    if (head[l] < tree.lines[l].need_m - close_m) return false;
+    if (h.wanted[l] > tree.lines[l].most_m + close_m) return false;
   return true;
 }
-double costOf(const Tree& tree, const std::vector<std::size_t>& size) {
+bool keeps(const Tree& tree, const Sizes& size) { return keeps(tree, headsWith(tree, size)); }
+
+double costOf(const Tree& tree, const Sizes& size) {
   double cost = 0.0;
-  for (std::size_t l = 0; l < tree.lines.size(); ++l) cost += tree.lines[l].cost[size[l]];
+  for (std::size_t r = 0; r < tree.cost.size(); ++r) cost += tree.cost[r][size[r]];
   return cost;
 }
 
-std::vector<std::size_t> leastLosses(const Tree& tree) {
-  std::vector<std::size_t> size;
+// The least a line can lose, by the size of one of its rows.
+std::vector<double> leastBy(const Tree& tree, const TreeLine& line, int row) {
+  std::vector<double> least(tree.cost[u(row)].size(), endless);
+  for (std::size_t i = 0; i < line.loss_m.size(); ++i) {
+    std::size_t rest = i, own = 0;
+    for (std::size_t k = line.rows.size(); k-- > 0;) {
+      const std::size_t sizes = tree.cost[u(line.rows[k])].size();
+      if (line.rows[k] == row) own = rest % sizes;
+      rest /= sizes;
+    }
+    least[own] = std::min(least[own], line.loss_m[i]);
+  }
+  return least;
+}
+
+Sizes leastLosses(const Tree& tree) {
+  std::vector<std::vector<double>> sum;
+  for (const auto& cost : tree.cost) sum.emplace_back(cost.size(), 0.0);
   for (const TreeLine& line : tree.lines)
-    size.push_back(static_cast<std::size_t>(std::min_element(line.loss_m.begin(), line.loss_m.end()) -
-                                            line.loss_m.begin()));
+    for (const int r : line.rows) {
+      const auto least = leastBy(tree, line, r);
+      for (std::size_t s = 0; s < least.size(); ++s) sum[u(r)][s] += least[s];
+    }
+  Sizes size;
+  for (const auto& of : sum)
+    size.push_back(static_cast<std::size_t>(std::min_element(of.begin(), of.end()) - of.begin()));
   return size;
 }
 
-// Cheaper, line by line, as long as the heads are kept: the greatest saving for each metre that it takes
-// first.
-void descend(const Tree& tree, std::vector<std::size_t>& size) {
+// The most head there can be before each line, where each loses the least it can for itself; and where not
+// even that keeps what is wanted, the farthest off.
+std::vector<double> mostBefore(const Tree& tree, TreeAnswer& answer) {
+  std::vector<double> far(tree.lines.size()), most;
+  const auto wants = [&](int at, bool near, double head, double wanted) {
+    if (wanted > none && wanted - head > std::max(close_m, answer.short_m))
+      answer.shortAt = at, answer.short_m = wanted - head, answer.shortNear = near;
+  };
+  for (std::size_t l = 0; l < tree.lines.size(); ++l) {
+    const TreeLine& line = tree.lines[l];
+    const double before = line.from < 0 ? tree.head_m : far[u(line.from)];
+    far[l] = std::min(before - *std::min_element(line.loss_m.begin(), line.loss_m.end()), line.most_m);
+    most.push_back(before);
+    wants(static_cast<int>(l), false, far[l], line.need_m);
+    wants(line.from < 0 ? static_cast<int>(l) : line.from, line.from < 0, before, line.needNear_m);
+  }
+  most.push_back(tree.head_m);  // before the source there is no line
+  return most;
+}
+
+// Cheaper, row by row, as long as the heads are kept: the greatest saving for each metre that it takes first.
+void descend(const Tree& tree, Sizes& size) {
+  std::vector<std::vector<std::size_t>> lines(tree.cost.size());
+  for (std::size_t l = 0; l < tree.lines.size(); ++l)
+    for (const int r : tree.lines[l].rows) lines[u(r)].push_back(l);
   for (bool better = true; better;) {
     better = false;
-    // How much more each line may lose: the least that is to spare behind it.
-    const auto head = headsWith(tree, size);
-    std::vector<double> spare(tree.lines.size(), std::numeric_limits<double>::infinity());
-    for (std::size_t l = tree.lines.size(); l-- > 0;) {
-      if (tree.lines[l].need_m > none) spare[l] = std::min(spare[l], head[l] - tree.lines[l].need_m);
-      if (tree.lines[l].from >= 0) {
-        double& before = spare[static_cast<std::size_t>(tree.lines[l].from)];
-        before = std::min(before, spare[l]);
-      }
-    }
+    const Heads heads = headsWith(tree, size);
     double best = 0.0;
-    std::size_t line = 0, to = 0;
-    for (std::size_t l = 0; l < tree.lines.size(); ++l)
-      for (std::size_t s = 0; s < tree.lines[l].cost.size(); ++s) {
-        const double saves = tree.lines[l].cost[size[l]] - tree.lines[l].cost[s],
-                     takes = tree.lines[l].loss_m[s] - tree.lines[l].loss_m[size[l]];
-        if (saves <= 0 || takes > spare[l]) continue;
+    std::size_t row = 0, to = 0;
+    for (std::size_t r = 0; r < tree.cost.size(); ++r) {
+      const std::size_t now = size[r];
+      const bool alone = lines[r].size() == 1 && tree.lines[lines[r][0]].rows.size() == 1;
+      for (std::size_t s = 0; s < tree.cost[r].size(); ++s) {
+        const double saves = tree.cost[r][now] - tree.cost[r][s];
+        if (saves <= 0) continue;
+        double takes = 0.0;
+        for (const std::size_t l : lines[r]) {
+          size[r] = now;
+          takes -= lossOf(tree, tree.lines[l], size);
+          size[r] = s;
+          takes += lossOf(tree, tree.lines[l], size);
+        }
         const double worth = takes <= 0 ? 1e300 : saves / takes;
-        if (worth > best) best = worth, line = l, to = s;
+        // How much more a line may lose: what is to spare behind it.
+        if (worth > best &&
+            (alone ? takes <= heads.unheld[lines[r][0]] - heads.wanted[lines[r][0]] : keeps(tree, size)))
+          best = worth, row = r, to = s;
       }
-    if (best > 0) size[line] = to, better = true;
+      size[r] = now;
+    }
+    if (best > 0) size[row] = to, better = true;
   }
 }
 
 struct Pair {
-  double need_m, cost;  // head wanted before the line; of the line and all behind it
-  std::uint32_t size;   // of the line
+  double need_m, cost;  // head wanted before the line; of the rows that stand nowhere else
+  std::uint32_t sizes;  // of the rows that meet at the line
   std::uint32_t after;  // place of the pair of what hangs on it, in its merged list
+};
+
+// Of what hangs on a line, together: head wanted at its far end and cost, with the place in every child's
+// list.
+struct Merged {
+  std::vector<double> need_m, cost;
+  std::vector<std::uint32_t> place;  // children.size() for each
+};
+
+// A line as the search goes by it. A row is open there when some of its lines hang on it (or are it) and some
+// do not.
+struct Stage {
+  std::vector<std::size_t> children;
+  std::vector<int> behind;                  // rows open at the children
+  std::vector<int> all;                     // those, then the line's own
+  std::vector<int> open;                    // of all, those that have lines elsewhere
+  std::vector<std::size_t> lines;           // of each of `all`, how many of its lines hang here
+  std::vector<std::vector<double>> within;  // of each of `all`, by its size, their priced losses
+  double settled = 0.0, always = 0.0;       // least of rows that are not open any more; of what goes by none
+  std::vector<Merged> merged;               // by the sizes of `behind`
+  std::vector<std::vector<Pair>> front;     // by the sizes of `open`
+};
+
+class Search {
+ public:
+  Search(const Tree& tree, const std::vector<double>& most, TreeAnswer& answer)
+      : tree_(tree), mostBefore_(most), answer_(answer) {}
+
+  // Prices of head from the programme. With multipliers μ at the ends and π = Σ μ behind a line, no choice
+  // costs less than Σ min (cost + π loss) + Σ μ (need − head): weak duality, whatever μ ≥ 0 is.
+  void price(const SplitAnswer& split) {
+    const std::size_t n = tree_.lines.size();
+    std::vector<double> need(n);
+    for (std::size_t l = 0; l < n; ++l) {
+      const TreeLine& line = tree_.lines[l];
+      need[l] = line.need_m;
+      if (line.from >= 0) need[u(line.from)] = std::max(need[u(line.from)], line.needNear_m);
+    }
+    std::vector<double> mu = split.found ? split.price : std::vector<double>(n, 0.0);
+    pi_.assign(n + 1, 0.0);
+    for (std::size_t l = 0; l < n; ++l)
+      if (tree_.lines[l].from >= 0 && split.found) mu[u(tree_.lines[l].from)] -= split.price[l];
+    for (std::size_t l = 0; l < n; ++l) mu[l] = need[l] > none ? std::max(0.0, mu[l]) : 0.0;
+    for (std::size_t l = n; l-- > 0;) {
+      pi_[l] += mu[l];
+      if (tree_.lines[l].from >= 0) pi_[u(tree_.lines[l].from)] += pi_[l];
+    }
+    always_.assign(n, 0.0), priced_.assign(n, {});
+    priceOf_ = tree_.cost;
+    double whole = 0.0;
+    for (std::size_t l = 0; l < n; ++l) {
+      const TreeLine& line = tree_.lines[l];
+      if (mu[l] > 0) always_[l] = mu[l] * (need[l] - tree_.head_m);
+      if (line.rows.empty()) {
+        always_[l] += pi_[l] * line.loss_m[0];
+      } else {
+        // What goes by several rows counts with the first, at its least.
+        priced_[l] = leastBy(tree_, line, line.rows.front());
+        auto& of = priceOf_[u(line.rows.front())];
+        for (std::size_t s = 0; s < of.size(); ++s) {
+          priced_[l][s] *= pi_[l];
+          of[s] += priced_[l][s];
+        }
+      }
+      whole += always_[l];
+    }
+    least_.clear();
+    for (const auto& of : priceOf_) least_.push_back(*std::min_element(of.begin(), of.end()));
+    for (const double of : least_) whole += of;
+    whole_ = whole;
+    double cheapestOfAll = 0.0;
+    for (const auto& cost : tree_.cost) cheapestOfAll += *std::min_element(cost.begin(), cost.end());
+    answer_.bound = std::max(whole, cheapestOfAll);
+  }
+
+  // False where it was given up.
+  bool run(std::size_t most, const std::stop_token& stop) {
+    const std::size_t n = tree_.lines.size();
+    lines_.assign(tree_.cost.size(), 0);
+    for (const TreeLine& line : tree_.lines)
+      for (const int r : line.rows) ++lines_[u(r)];
+    stages_.assign(n + 1, {});
+    for (std::size_t l = 0; l < n; ++l)
+      stages_[tree_.lines[l].from < 0 ? n : u(tree_.lines[l].from)].children.push_back(l);
+    for (std::size_t l = n; l-- > 0;)
+      if (!goBy(l, most, stop)) return false;
+    return goBy(n, most, stop);  // before the source
+  }
+
+  // The cheapest pair at the source, read back; false where there is none.
+  bool readBack(Sizes& size) const {
+    const std::size_t n = tree_.lines.size();
+    const auto& top = stages_[n].front[0];
+    if (top.empty()) return false;
+    for (std::size_t r = 0; r < tree_.cost.size(); ++r)
+      if (lines_[r] == 0)
+        size[r] = static_cast<std::size_t>(std::min_element(tree_.cost[r].begin(), tree_.cost[r].end()) -
+                                           tree_.cost[r].begin());
+    const Pair* cheapest = &top.front();
+    for (const Pair& p : top)
+      if (p.cost < cheapest->cost) cheapest = &p;
+    std::vector<std::pair<std::size_t, const Pair*>> open{{n, cheapest}};
+    while (!open.empty()) {
+      const auto [l, p] = open.back();
+      open.pop_back();
+      const Stage& at = stages_[l];
+      std::size_t rest = p->sizes;
+      for (std::size_t k = at.all.size(); k-- > 0;) {
+        const std::size_t sizes = tree_.cost[u(at.all[k])].size();
+        size[u(at.all[k])] = rest % sizes;
+        rest /= sizes;
+      }
+      const Merged& merged = at.merged[placeOf(at.behind, size)];
+      for (std::size_t k = 0; k < at.children.size(); ++k) {
+        const Stage& child = stages_[at.children[k]];
+        const auto& front = child.front[placeOf(child.open, size)];
+        open.push_back({at.children[k], &front[merged.place[p->after * at.children.size() + k]]});
+      }
+    }
+    return true;
+  }
+
+ private:
+  [[nodiscard]] std::size_t choicesOf(const std::vector<int>& rows) const {
+    std::size_t count = 1;
+    for (const int r : rows) count = std::min(count * tree_.cost[u(r)].size(), openMost + 1);
+    return count;
+  }
+  [[nodiscard]] std::size_t placeOf(const std::vector<int>& rows, const Sizes& size) const {
+    std::size_t at = 0;
+    for (const int r : rows) at = at * tree_.cost[u(r)].size() + size[u(r)];
+    return at;
+  }
+
+  void meet(std::size_t l) {
+    Stage& at = stages_[l];
+    const bool isLine = l < tree_.lines.size();
+    const auto add = [&](int row, std::size_t count, const std::vector<double>& within) {
+      auto k = static_cast<std::size_t>(std::find(at.all.begin(), at.all.end(), row) - at.all.begin());
+      if (k == at.all.size()) {
+        at.all.push_back(row), at.lines.push_back(0);
+        at.within.emplace_back(tree_.cost[u(row)].size(), 0.0);
+      }
+      at.lines[k] += count;
+      for (std::size_t s = 0; s < within.size(); ++s) at.within[k][s] += within[s];
+    };
+    for (const std::size_t c : at.children) {
+      const Stage& child = stages_[c];
+      for (std::size_t k = 0; k < child.all.size(); ++k)
+        if (std::find(child.open.begin(), child.open.end(), child.all[k]) != child.open.end())
+          add(child.all[k], child.lines[k], child.within[k]);
+      at.settled += child.settled, at.always += child.always;
+    }
+    at.behind = at.all;
+    if (isLine) {
+      at.always += always_[l];
+      for (const int r : tree_.lines[l].rows)
+        add(r, 1, r == tree_.lines[l].rows.front() ? priced_[l] : std::vector<double>());
+    }
+    for (std::size_t k = 0; k < at.all.size(); ++k) {
+      if (at.lines[k] < lines_[u(at.all[k])]) at.open.push_back(at.all[k]);
+      else at.settled += least_[u(at.all[k])];
+    }
+  }
+
+  // The choices behind lists: each pair costs the least of all that want no more head. Empty where some list
+  // is.
+  [[nodiscard]] Merged merge(const Stage& at, const Sizes& size, double need, double most_m) const {
+    Merged m;
+    if (at.children.empty()) {
+      m.need_m = {need}, m.cost = {0.0};
+      return m;
+    }
+    std::vector<const std::vector<Pair>*> fronts;
+    std::vector<double> levels;
+    double floor = need;
+    for (const std::size_t c : at.children) {
+      fronts.push_back(&stages_[c].front[placeOf(stages_[c].open, size)]);
+      if (fronts.back()->empty()) return m;
+      floor = std::max(floor, fronts.back()->front().need_m);
+    }
+    levels.push_back(floor);
+    for (const auto* front : fronts)
+      for (const Pair& p : *front)
+        if (p.need_m > floor && p.need_m <= most_m + close_m) levels.push_back(p.need_m);
+    std::sort(levels.begin(), levels.end());
+    levels.erase(std::unique(levels.begin(), levels.end()), levels.end());
+    std::vector<std::size_t> place(fronts.size(), 0);
+    for (const double level : levels) {
+      double cost = 0.0;
+      for (std::size_t k = 0; k < fronts.size(); ++k) {
+        const auto& front = *fronts[k];
+        while (place[k] + 1 < front.size() && front[place[k] + 1].need_m <= level) ++place[k];
+        cost += front[place[k]].cost;
+      }
+      m.need_m.push_back(level), m.cost.push_back(cost);
+      for (const std::size_t k : place) m.place.push_back(static_cast<std::uint32_t>(k));
+    }
+    return m;
+  }
+
+  bool goBy(std::size_t l, std::size_t most, const std::stop_token& stop) {
+    meet(l);
+    Stage& at = stages_[l];
+    const std::size_t choices = choicesOf(at.all);
+    if (choices > openMost) return false;
+    static const TreeLine source{.rows = {}, .loss_m = {0.0}};
+    const TreeLine& line = l < tree_.lines.size() ? tree_.lines[l] : source;
+    // What all the rest costs at least, by the sizes of the rows that are open.
+    double rest = whole_ - at.settled - at.always;
+    for (const int r : at.open) rest -= least_[u(r)];
+    // What would save less than a millionth is no other answer.
+    const double allowed =
+        answer_.found ? answer_.cost + 1e-9 * std::max(1.0, std::abs(answer_.cost)) : endless;
+    at.front.resize(choicesOf(at.open));
+    const std::size_t own = choices / choicesOf(at.behind);
+    Sizes size(tree_.cost.size(), 0);
+    for (std::size_t i = 0; i < choices; ++i) {
+      std::size_t left = i;
+      double settles = 0.0, restHere = rest;
+      for (std::size_t k = at.all.size(); k-- > 0;) {
+        const auto r = u(at.all[k]);
+        const std::size_t s = left % tree_.cost[r].size();
+        left /= tree_.cost[r].size();
+        size[r] = s;
+        if (at.lines[k] == lines_[r]) settles += tree_.cost[r][s];
+        else restHere += priceOf_[r][s] - at.within[k][s];
+      }
+      if (i % own == 0) at.merged.push_back(merge(at, size, line.need_m, line.most_m));
+      const Merged& m = at.merged.back();
+      const double loss = lossOf(tree_, line, size);
+      auto& pairs = at.front[placeOf(at.open, size)];
+      for (std::size_t k = 0; k < m.need_m.size(); ++k) {
+        if (m.need_m[k] > line.most_m + close_m) break;
+        const Pair p{std::max(m.need_m[k] + loss, line.needNear_m), m.cost[k] + settles,
+                     static_cast<std::uint32_t>(i), static_cast<std::uint32_t>(k)};
+        if (p.need_m > mostBefore_[l] + close_m) break;
+        const double priced = pi_[l] > 0 ? pi_[l] * (p.need_m - tree_.head_m) : 0.0;
+        if (restHere + p.cost + priced <= allowed) pairs.push_back(p);
+      }
+      if (i % 64 == 0 && stop.stop_requested()) return false;
+    }
+    for (auto& pairs : at.front) {
+      std::sort(pairs.begin(), pairs.end(), [](const Pair& a, const Pair& b) {
+        return a.need_m != b.need_m ? a.need_m < b.need_m : a.cost < b.cost;
+      });
+      std::size_t kept = 0;
+      for (const Pair& p : pairs)
+        if (kept == 0 || p.cost < pairs[kept - 1].cost - 1e-12 * std::abs(p.cost)) pairs[kept++] = p;
+      pairs.resize(kept);
+      pairs.shrink_to_fit();
+      answer_.states += kept;
+    }
+    return answer_.states <= most && !stop.stop_requested();
+  }
+
+  const Tree& tree_;
+  const std::vector<double>& mostBefore_;
+  TreeAnswer& answer_;
+  std::vector<double> pi_, always_, least_;   // by line; by line; by row
+  std::vector<std::vector<double>> priced_;   // by line and size of its first row: its priced loss
+  std::vector<std::vector<double>> priceOf_;  // by row and size: its cost and all priced losses
+  double whole_ = 0.0;
+  std::vector<std::size_t> lines_;  // of each row
+  std::vector<Stage> stages_;       // of each line, and the source
 };
 
 }  // namespace
 
-SplitAnswer cheapestSplit(const Tree& tree) {
-  SplitAnswer answer;
-  const int lines = static_cast<int>(tree.lines.size());
-  if (lines == 0) {
-    answer.found = true;
+TreeAnswer cheapest(const Tree& tree, std::size_t pairs, std::stop_token stop) {
+  TreeAnswer answer;
+  for (const TreeLine& line : tree.lines) {
+    std::size_t choices = 1;
+    for (const int r : line.rows) choices *= tree.cost[u(r)].size();
+    ensure(!line.loss_m.empty() && line.loss_m.size() == choices, "every line of a tree has its losses");
+  }
+  const std::vector<double> most = mostBefore(tree, answer);
+  if (answer.shortAt >= 0) {
+    answer.proved = true;
     return answer;
   }
-  glp_term_out(GLP_OFF);  // it speaks to the terminal else
-  const auto free = [](glp_prob* p) { glp_delete_prob(p); };
-  const std::unique_ptr<glp_prob, decltype(free)> lp(glp_create_prob(), free);
-  glp_set_obj_dir(lp.get(), GLP_MIN);
-  // Rows: each line's shares are one; each line's head is that before it less what it loses.
-  glp_add_rows(lp.get(), 2 * lines);
-  std::vector<int> row{0}, column{0};
-  std::vector<double> value{0.0};
-  const auto put = [&](int r, int c, double v) { row.push_back(r), column.push_back(c), value.push_back(v); };
-  int next = glp_add_cols(lp.get(), lines);  // heads at far ends, first
-  for (int l = 0; l < lines; ++l) {
-    const TreeLine& line = tree.lines[static_cast<std::size_t>(l)];
-    if (line.need_m > none) glp_set_col_bnds(lp.get(), l + 1, GLP_LO, line.need_m, 0);
-    else glp_set_col_bnds(lp.get(), l + 1, GLP_FR, 0, 0);
-    glp_set_row_bnds(lp.get(), l + 1, GLP_FX, 1, 1);
-    put(lines + l + 1, l + 1, 1);
-    if (line.from >= 0) put(lines + l + 1, line.from + 1, -1);
-    const double source = line.from < 0 ? tree.head_m : 0.0;
-    glp_set_row_bnds(lp.get(), lines + l + 1, GLP_FX, source, source);
-  }
-  std::vector<int> first;
-  for (int l = 0; l < lines; ++l) {
-    const TreeLine& line = tree.lines[static_cast<std::size_t>(l)];
-    next = glp_add_cols(lp.get(), static_cast<int>(line.cost.size()));
-    first.push_back(next);
-    for (std::size_t s = 0; s < line.cost.size(); ++s) {
-      const int c = next + static_cast<int>(s);
-      glp_set_col_bnds(lp.get(), c, GLP_LO, 0, 0);
-      glp_set_obj_coef(lp.get(), c, line.cost[s]);
-      put(l + 1, c, 1);
-      put(lines + l + 1, c, line.loss_m[s]);
-    }
-  }
-  glp_load_matrix(lp.get(), static_cast<int>(value.size()) - 1, row.data(), column.data(), value.data());
-  glp_smcp how;
-  glp_init_smcp(&how);
-  how.msg_lev = GLP_MSG_OFF;
-  how.presolve = GLP_OFF;
-  glp_scale_prob(lp.get(), GLP_SF_AUTO);
-  glp_adv_basis(lp.get(), 0);
-  if (glp_simplex(lp.get(), &how) != 0 || glp_get_status(lp.get()) != GLP_OPT) return answer;
-  answer.found = true;
-  answer.cost = glp_get_obj_val(lp.get());
-  for (int l = 0; l < lines; ++l) {
-    const TreeLine& line = tree.lines[static_cast<std::size_t>(l)];
-    auto& share = answer.share.emplace_back();
-    for (std::size_t s = 0; s < line.cost.size(); ++s)
-      share.push_back(std::max(
-          0.0, glp_get_col_prim(lp.get(), first[static_cast<std::size_t>(l)] + static_cast<int>(s))));
-    answer.price.push_back(std::abs(glp_get_row_dual(lp.get(), lines + l + 1)));
-  }
-  return answer;
-}
-
-TreeAnswer cheapest(const Tree& tree, std::size_t most, std::stop_token stop) {
-  TreeAnswer answer;
-  const std::size_t n = tree.lines.size();
-  for (const TreeLine& line : tree.lines) {
-    ensure(!line.cost.empty() && line.cost.size() == line.loss_m.size(),
-           "every line of a tree has its sizes");
-  }
-  std::vector<std::size_t> best = leastLosses(tree);
-  if (!keeps(tree, best)) return answer;
-  answer.found = true;
-  descend(tree, best);
+  const auto take = [&](Sizes size) {
+    if (!keeps(tree, size)) return;
+    descend(tree, size);
+    const double cost = costOf(tree, size);
+    if (!answer.found || cost < answer.cost) answer.size = std::move(size), answer.cost = cost;
+    answer.found = true;
+  };
+  const Sizes widest = leastLosses(tree);
+  take(widest);
   const SplitAnswer split = cheapestSplit(tree);
-  // From the programme's shares rounded to the wider size, as far as it must be, is a second beginning.
+  // From the programme's shares rounded to what loses less, as far as it must be, is a second beginning.
   if (split.found) {
-    std::vector<std::size_t> rounded = leastLosses(tree);
-    for (std::size_t l = 0; l < n; ++l) {
-      std::size_t chosen = rounded[l];
-      double loss = std::numeric_limits<double>::infinity();
-      for (std::size_t s = 0; s < tree.lines[l].cost.size(); ++s)
-        if (split.share[l][s] > 1e-9 && tree.lines[l].loss_m[s] < loss)
-          loss = tree.lines[l].loss_m[s], chosen = s;
-      rounded[l] = chosen;
-    }
-    if (keeps(tree, rounded)) {
-      descend(tree, rounded);
-      if (costOf(tree, rounded) < costOf(tree, best)) best = rounded;
-    }
-  }
-  answer.size = best, answer.cost = costOf(tree, best);
-
-  // Prices of head from the programme. With multipliers μ at the ends and π = Σ μ behind a line, no choice
-  // costs less than Σ min (cost + π loss) + Σ μ (need − head): weak duality, whatever μ ≥ 0 is.
-  std::vector<double> pi = split.found ? split.price : std::vector<double>(n, 0.0);
-  std::vector<double> mu = pi;
-  for (std::size_t l = 0; l < n; ++l)
-    if (tree.lines[l].from >= 0) mu[static_cast<std::size_t>(tree.lines[l].from)] -= pi[l];
-  for (std::size_t l = 0; l < n; ++l) mu[l] = tree.lines[l].need_m > none ? std::max(0.0, mu[l]) : 0.0;
-  std::fill(pi.begin(), pi.end(), 0.0);
-  for (std::size_t l = n; l-- > 0;) {
-    pi[l] += mu[l];
-    if (tree.lines[l].from >= 0) pi[static_cast<std::size_t>(tree.lines[l].from)] += pi[l];
-  }
-  std::vector<double> least(n), behind(n, 0.0);  // of the line alone; of all behind it and the line
-  double whole = 0.0;
-  for (std::size_t l = 0; l < n; ++l) {
-    least[l] = std::numeric_limits<double>::infinity();
-    for (std::size_t s = 0; s < tree.lines[l].cost.size(); ++s)
-      least[l] = std::min(least[l], tree.lines[l].cost[s] + pi[l] * tree.lines[l].loss_m[s]);
-    if (mu[l] > 0) least[l] += mu[l] * (tree.lines[l].need_m - tree.head_m);
-    whole += least[l];
-  }
-  for (std::size_t l = n; l-- > 0;) {
-    behind[l] += least[l];
-    if (tree.lines[l].from >= 0) behind[static_cast<std::size_t>(tree.lines[l].from)] += behind[l];
-  }
-  double cheapestOfAll = 0.0;
-  for (const TreeLine& line : tree.lines)
-    cheapestOfAll += *std::min_element(line.cost.begin(), line.cost.end());
-  answer.bound = std::max(whole, cheapestOfAll);
-  // What would save less than a millionth is no other answer.
-  const double slack = 1e-9 * std::max(1.0, std::abs(answer.cost));
-
-  std::vector<std::vector<Pair>> fronts(n);  // before each line
-  // Of what hangs on each line, together: head wanted at its far end and cost, with the place in every
-  // child's list.
-  struct Merged {
-    std::vector<double> need_m, cost;
-    std::vector<std::uint32_t> place;  // children.size() for each
-  };
-  std::vector<Merged> merged(n);
-  std::vector<std::vector<std::size_t>> children(n);
-  std::vector<std::size_t> roots;
-  for (std::size_t l = 0; l < n; ++l) {
-    if (tree.lines[l].from >= 0) children[static_cast<std::size_t>(tree.lines[l].from)].push_back(l);
-    else roots.push_back(l);
-  }
-  // The choice behind lists: each pair costs the least of all that want no more head.
-  const auto merge = [&](const std::vector<std::size_t>& of, double need) {
-    Merged m;
-    if (of.empty()) {
-      m.need_m = {need}, m.cost = {0.0};
-      return m;
-    }
-    std::vector<double> levels;
-    double floor = need;
-    for (const std::size_t c : of) floor = std::max(floor, fronts[c].front().need_m);
-    levels.push_back(floor);
-    for (const std::size_t c : of)
-      for (const Pair& p : fronts[c])
-        if (p.need_m > floor) levels.push_back(p.need_m);
-    std::sort(levels.begin(), levels.end());
-    levels.erase(std::unique(levels.begin(), levels.end()), levels.end());
-    std::vector<std::size_t> at(of.size(), 0);
-    for (const double level : levels) {
-      double cost = 0.0;
-      for (std::size_t k = 0; k < of.size(); ++k) {
-        const auto& front = fronts[of[k]];
-        while (at[k] + 1 < front.size() && front[at[k] + 1].need_m <= level) ++at[k];
-        cost += front[at[k]].cost;
+    std::vector<std::vector<double>> sum;
+    for (const auto& cost : tree.cost) sum.emplace_back(cost.size(), 0.0);
+    for (const TreeLine& line : tree.lines)
+      for (const int r : line.rows) {
+        const auto least = leastBy(tree, line, r);
+        for (std::size_t s = 0; s < least.size(); ++s) sum[u(r)][s] += least[s];
       }
-      m.need_m.push_back(level), m.cost.push_back(cost);
-      for (const std::size_t k : at) m.place.push_back(static_cast<std::uint32_t>(k));
+    Sizes rounded = widest;
+    for (std::size_t r = 0; r < rounded.size(); ++r) {
+      double loss = endless;
+      for (std::size_t s = 0; s < sum[r].size(); ++s)
+        if (split.share[r][s] > 1e-9 && sum[r][s] < loss) loss = sum[r][s], rounded[r] = s;
     }
-    return m;
-  };
-  bool given = false;
-  for (std::size_t l = n; l-- > 0 && !given;) {
-    bool dead = false;
-    for (const std::size_t c : children[l]) dead = dead || fronts[c].empty();
-    if (dead) {
-      given = true;  // cannot be: the best known would have to be dropped
-      break;
-    }
-    merged[l] = merge(children[l], tree.lines[l].need_m);
-    const Merged& m = merged[l];
-    std::vector<Pair> pairs;
-    const double rest = whole - behind[l];
-    for (std::size_t k = 0; k < m.need_m.size(); ++k)
-      for (std::size_t s = 0; s < tree.lines[l].cost.size(); ++s) {
-        const Pair p{m.need_m[k] + tree.lines[l].loss_m[s], m.cost[k] + tree.lines[l].cost[s],
-                     static_cast<std::uint32_t>(s), static_cast<std::uint32_t>(k)};
-        if (p.need_m > tree.head_m + close_m) continue;
-        const double priced = pi[l] > 0 ? pi[l] * (p.need_m - tree.head_m) : 0.0;
-        if (rest + p.cost + priced > answer.cost + slack) continue;
-        pairs.push_back(p);
-      }
-    std::sort(pairs.begin(), pairs.end(), [](const Pair& a, const Pair& b) {
-      return a.need_m != b.need_m ? a.need_m < b.need_m : a.cost < b.cost;
-    });
-    auto& front = fronts[l];
-    for (const Pair& p : pairs)
-      if (front.empty() || p.cost < front.back().cost - 1e-12 * std::abs(p.cost)) front.push_back(p);
-    answer.states += front.size();
-    given = answer.states > most || stop.stop_requested();
+    take(rounded);
   }
-  if (given) return answer;
-  for (const std::size_t r : roots)
-    if (fronts[r].empty()) return answer;  // numbers that do not hang together: nothing is claimed
-  const Merged top = merge(roots, -1e300);
-  std::size_t chosen = 0;
-  for (std::size_t k = 0; k < top.cost.size(); ++k)
-    if (top.need_m[k] <= tree.head_m + close_m && top.cost[k] < top.cost[chosen]) chosen = k;
-  if (top.cost[chosen] < answer.cost) {
-    std::vector<std::pair<std::size_t, std::uint32_t>> open;
-    for (std::size_t k = 0; k < roots.size(); ++k)
-      open.push_back({roots[k], top.place[chosen * roots.size() + k]});
-    while (!open.empty()) {
-      const auto [l, at] = open.back();
-      open.pop_back();
-      const Pair& p = fronts[l][at];
-      answer.size[l] = p.size;
-      for (std::size_t k = 0; k < children[l].size(); ++k)
-        open.push_back({children[l][k], merged[l].place[p.after * children[l].size() + k]});
-    }
-    answer.cost = costOf(tree, answer.size);
+  Search search(tree, most, answer);
+  search.price(split);
+  if (!search.run(pairs, stop)) return answer;
+  Sizes size(tree.cost.size(), 0);
+  if (!search.readBack(size)) {
+    // Nothing was dropped for its cost where no choice was known: then there is none. Else numbers do not
+    // hang together, and nothing is claimed.
+    answer.proved = !answer.found;
+    return answer;
   }
-  answer.proved = true;
+  if (const double cost = costOf(tree, size); !answer.found || cost < answer.cost)
+    answer.size = std::move(size), answer.cost = cost;
+  answer.found = answer.proved = true;
   answer.bound = answer.cost;
   return answer;
 }

@@ -1,8 +1,8 @@
 // The least cost of a branched network in which every line's flow is known, proved: plain numbers in, sizes
 // out.
 //
-//   TreeAnswer best = cheapest(tree);      // one size a line
-//   SplitAnswer split = cheapestSplit(tree);  // a line may be of two sizes: a linear programme
+//   TreeAnswer best = cheapest(tree);         // one size for each row
+//   SplitAnswer split = cheapestSplit(tree);  // a row may be of two sizes: a linear programme
 #pragma once
 
 #include <optional>
@@ -12,41 +12,52 @@
 
 namespace conduit {
 
-/// One line and the place at its far end. Lines stand after the line they hang from.
+/// One line, valve or other equipment, and the place at its far end. Lines stand after the line they hang
+/// from.
 struct TreeLine {
-  int from = -1;                     // the line before it; −1: it begins at the source
-  std::vector<double> cost, loss_m;  // of each size that is allowed, at the line's flow
-  double need_m = -1e300;            // energy head wanted at its far end; a small number: none
+  int from = -1;               // the line before it; −1: it begins at the source
+  std::vector<int> rows{};     // whose sizes its loss goes by, each once; none: it always loses the same
+  std::vector<double> loss_m;  // at its flow, for each choice of those sizes, the last row's quickest
+  double need_m = -1e300;      // energy head wanted at its far end; a small number: none
+  double needNear_m = -1e300;  // likewise at its near end
+  double most_m = 1e300;       // at its far end there is never more: a valve holds it
 };
 struct Tree {
   double head_m = 0.0;  // at the source
+  /// Of each row, a line or lines that share one size, what each size costs.
+  std::vector<std::vector<double>> cost;
   std::vector<TreeLine> lines;
 };
 
 struct TreeAnswer {
-  bool found = false;             // false: no sizes keep the heads (proved: not even the least losses do)
-  bool proved = false;            // no other choice is cheaper
-  std::vector<std::size_t> size;  // of each line
+  bool found = false;
+  bool proved = false;            // no other choice is cheaper; where none was found, there is none
+  std::vector<std::size_t> size;  // of each row
   double cost = 0.0;
   double bound = 0.0;      // no choice can cost less
   std::size_t states = 0;  // that were kept while it was searched
+  int shortAt = -1;        // the line at whose far end not even the least losses keep the head wanted
+  double short_m = 0.0;    // by so much
+  bool shortNear = false;  // at its near end instead: it begins at the source
 };
 
 /// Backwards from the ends every line keeps the pairs (head needed before it, cost so far) of which none is
-/// worse in both; with prices of head from the linear programme and the best sizes known a pair is dropped
-/// when nothing it leads to can be cheaper. The least pair at the source is the optimum. Beyond `most` pairs
-/// it is given up, and the best known stands with the programme's bound.
+/// worse in both, apart for each size of the rows that stand elsewhere too; with prices of head from the
+/// linear programme and the best sizes known a pair is dropped when nothing it leads to can be cheaper. The
+/// least pair at the source is the optimum. Beyond `most` pairs, or where too many rows stand in several
+/// places at once, it is given up, and the best known stands with the programme's bound.
 [[nodiscard]] TreeAnswer cheapest(const Tree& tree, std::size_t most = 4'000'000, std::stop_token stop = {});
 
 struct SplitAnswer {
   bool found = false;
   double cost = 0.0;
-  /// Of each line the share of its length in each size, at most two of them over nothing.
+  /// Of each row the share of its length in each size, at most two of them over nothing in a row of one line.
   std::vector<std::vector<double>> share;
-  std::vector<double> price;  // what a metre more of head lost in a line costs
+  std::vector<double> price;  // of each line, what a metre more of head lost in it costs
 };
 /// Losses and costs go with the length, so a line of two sizes loses and costs their mean: a linear programme
-/// (simplex).
-[[nodiscard]] SplitAnswer cheapestSplit(const Tree& tree);
+/// (simplex). A loss that goes by several rows counts as the least it can be for the size of the first of
+/// them that is not held. `held`: of each row its size, −1 where it is free; empty: all are free.
+[[nodiscard]] SplitAnswer cheapestSplit(const Tree& tree, std::span<const int> held = {});
 
 }  // namespace conduit

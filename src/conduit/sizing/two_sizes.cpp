@@ -7,6 +7,7 @@
 #include "limits/limits.h"
 #include "network/edits.h"
 #include "sizing/search.h"
+#include "solve/index.h"
 #include "solve/solve.h"
 
 namespace conduit {
@@ -16,39 +17,60 @@ constexpr double step_m = 0.1;  // to which a length is set out
 
 }  // namespace
 
-std::optional<TwoSizes> twoSizes(const SizingTask& task, const PlainTree& plain) {
-  const SplitAnswer split = cheapestSplit(plain.tree);
+std::optional<TwoSizes> twoSizes(const SizingTask& task, const PlainTree& plain,
+                                 std::span<const std::size_t> one) {
+  // The line of each row by whose size nothing else loses.
+  std::vector<int> lineOf(task.rows.size(), -1);
+  std::vector<int> held(one.begin(), one.end());
+  std::vector<std::size_t> uses(task.rows.size(), 0);
+  for (std::size_t l = 0; l < plain.tree.lines.size(); ++l)
+    for (const int r : plain.tree.lines[l].rows) {
+      const SizingRow& row = task.rows[u(r)];
+      const bool own = row.lines.size() == 1 && row.lines.front() == plain.lines[l].element &&
+                       plain.tree.lines[l].rows.size() == 1;
+      lineOf[u(r)] = own && ++uses[u(r)] == 1 ? static_cast<int>(l) : -1;
+      if (!own) uses[u(r)] = 2;
+    }
+  bool any = false;
+  for (std::size_t r = 0; r < held.size(); ++r)
+    if (lineOf[r] >= 0) held[r] = -1, any = true;
+  if (!any) return std::nullopt;
+  const SplitAnswer split = cheapestSplit(plain.tree, held);
   if (!split.found) return std::nullopt;
   TwoSizes out;
-  out.choice.assign(task.rows.size(), 0);
   std::vector<char> along;  // of each line of two sizes: drawn away from the source
-  for (std::size_t l = 0; l < plain.tree.lines.size(); ++l) {
-    const TreeLine& line = plain.tree.lines[l];
-    const std::size_t r = plain.row[l];
+  for (std::size_t r = 0; r < task.rows.size(); ++r) {
+    const std::vector<double>& cost = plain.tree.cost[r];
+    if (lineOf[r] < 0) {
+      out.choice.push_back(plain.size[r][one[r]]);
+      out.objective += cost[one[r]];
+      continue;
+    }
+    const TreeLine& line = plain.tree.lines[u(lineOf[r])];
     const double length_m = task.rows[r].length_m;
     // The easier of the two stands first: it has the upper end, where the pressure is. Its length is rounded
     // up.
     std::vector<std::size_t> used;
-    for (std::size_t s = 0; s < split.share[l].size(); ++s)
-      if (split.share[l][s] * length_m > step_m / 2) used.push_back(s);
+    for (std::size_t s = 0; s < split.share[r].size(); ++s)
+      if (split.share[r][s] * length_m > step_m / 2) used.push_back(s);
     if (used.empty()) return std::nullopt;
     std::sort(used.begin(), used.end(),
               [&](std::size_t a, std::size_t b) { return line.loss_m[a] < line.loss_m[b]; });
     const std::size_t easy = used.front(), hard = used.back();
     double easy_m =
-        easy == hard ? length_m : std::ceil(split.share[l][easy] * length_m / step_m - 1e-6) * step_m;
+        easy == hard ? length_m : std::ceil(split.share[r][easy] * length_m / step_m - 1e-6) * step_m;
     // A cut is made between a hundredth and 99 of a line.
     if (easy_m < 0.01 * length_m) easy_m = std::ceil(0.01 * length_m / step_m) * step_m;
     if (easy_m > 0.99 * length_m) easy_m = length_m;
-    out.choice[r] = plain.size[l][easy];
-    out.objective += (easy_m * line.cost[easy] + (length_m - easy_m) * line.cost[hard]) / length_m;
+    out.choice.push_back(plain.size[r][easy]);
+    out.objective += (easy_m * cost[easy] + (length_m - easy_m) * cost[hard]) / length_m;
     if (easy_m == length_m) continue;
-    out.lines.push_back({r, plain.size[l][easy], plain.size[l][hard], easy_m});
-    along.push_back(plain.along[l]);
+    out.lines.push_back({r, plain.size[r][easy], plain.size[r][hard], easy_m});
+    along.push_back(plain.lines[u(lineOf[r])].along);
   }
   if (out.lines.empty()) return std::nullopt;
-  Model one = withSizes(task, out.choice);
-  Network n = one.drawn;
+  Model taken = withSizes(task, out.choice);
+  Network n = taken.drawn;
   for (std::size_t k = 0; k < out.lines.size(); ++k) {
     const TwoSizeLine& line = out.lines[k];
     const SizingRow& row = task.rows[line.row];
@@ -65,10 +87,10 @@ std::optional<TwoSizes> twoSizes(const SizingTask& task, const PlainTree& plain)
     giveSize(draft, along[k] ? second : pipe, *row.sizes[line.farther]);
     giveSize(draft, along[k] ? pipe : second, *row.sizes[line.nearer]);
     n = std::move(draft).finish();
-    for (LayingClass& c : one.sizing.laying)
+    for (LayingClass& c : taken.sizing.laying)
       if (std::find(c.lines.begin(), c.lines.end(), pipe) != c.lines.end()) c.lines.push_back(second);
   }
-  out.model = withEdit(one, drawingCase, std::move(n));
+  out.model = withEdit(taken, drawingCase, std::move(n));
   const Network now = networkOf(out.model, task.cases.front());
   const Solution answer = solve(now, task.stock.get(), {.units = task.units, .offers = 0});
   out.keeps = answer.summary.usable();

@@ -1,0 +1,191 @@
+// Branched networks of every kind of equipment: what is proved of them against every choice, each judged by
+// the full solver.
+#include "sizing/plain_tree.h"
+
+#include <fmt/format.h>
+#include <gtest/gtest.h>
+
+#include <cmath>
+#include <map>
+#include <random>
+
+#include "cases/case_edits.h"
+#include "model_text.h"
+#include "parts/registry.h"
+#include "sizing/search.h"
+
+namespace conduit::test {
+namespace {
+
+constexpr int bores[] = {65, 100, 150};
+
+std::string stockOf() {
+  std::string rows;
+  for (const int bore : bores)
+    rows +=
+        (rows.empty() ? "" : ",") +
+        fmt::format(
+            R"({{"standard":"Yard","nominal":"{}","schedule":"A","outside_mm":"{}","wall_mm":"2","bore_mm":"{}","cost_per_m":"{}","kg_per_m":"{}","source":"t"}})",
+            bore, bore + 4, bore, 8 + bore / 4, bore / 9);
+  return rows;
+}
+
+SizingTask taskOf(const std::string& points, const std::string& elements, SizingOptions options,
+                  const std::string& job = R"("velocity at most":"4 m/s")", const std::string& more = "") {
+  const auto model =
+      readModel(R"({"format":"level-conduit","version":2,"job":{)" + job + R"(},"stock":{"pipes.csv":[)" +
+                    stockOf() + "]},\"points\":[" + points + "],\"elements\":[" + elements + "]" + more + "}",
+                &shippedStock());
+  EXPECT_TRUE(model.has_value()) << (model ? "" : model.error().front().what) << points << elements;
+  if (!model) return {};
+  const auto stock = readAndShared(laidOver(shippedStock(), model->drawn.enclosed().stock));
+  auto task = sizingTask(*model, std::move(options), stock, UnitSet::siWater());
+  EXPECT_TRUE(task.has_value()) << (task ? "" : task.error().what);
+  return task ? std::move(*task) : SizingTask{};
+}
+
+std::string line(const std::string& name, const std::string& from, const std::string& to, double length_m,
+                 const std::string& more = "") {
+  return fmt::format(
+      R"({{"kind":"pipe","name":"{}","from":"{}","to":"{}","length":"{} m","size":"Yard 150 A","roughness":"0.1 mm"{}}})",
+      name, from, to, length_m, more.empty() ? "" : "," + more);
+}
+
+// What stands between two points, with what it is to say.
+const std::pair<const char*, const char*> equipment[] = {
+    {"isolating valve", R"("K":"1.5","bore":"80 mm")"},
+    {"isolating valve", R"("K":"1.5")"},  // on the narrower pipe's bore: by two sizes
+    {"check valve", R"("K":"2","bore":"90 mm")"},
+    {"control valve", R"("Kv":"90 Kv","opening":"70 %")"},
+    {"control valve", R"("Kv":"90 Kv","FL":"0.6","bore":"60 mm")"},
+    {"reducing valve", R"("set point":"1.8 bar","bore":"80 mm")"},
+    {"sustaining valve", R"("set point":"1.2 bar","bore":"80 mm")"},
+    {"limiting valve", R"("flow at most":"60 L/s","bore":"80 mm")"},
+    {"strainer", R"("rated flow":"20 L/s","clean drop":"0.1 bar","fouling":"2")"},
+    {"meter", R"("rated flow":"20 L/s","rated drop":"0.15 bar")"},
+    {"exchanger", R"("rated flow":"15 L/s","rated drop":"0.3 bar")"},
+    {"orifice plate", R"("bore":"50 mm","pipe bore":"100 mm")"},
+    {"own loss", R"("law":"fixed drop","drop":"0.2 bar")"},
+    {"pump", R"("described by":"duty point","duty flow":"20 L/s","duty head":"12 m")"},
+};
+
+struct Made {
+  std::string points, elements;
+  std::vector<std::size_t> kinds;  // of `equipment`
+};
+Made madeBy(std::uint64_t seed) {
+  std::mt19937_64 chance(seed);
+  Made m;
+  const auto between = [&](double a, double b) {
+    return std::round((a + (b - a) * static_cast<double>(chance() % 1000) / 1000) * 10) / 10;
+  };
+  const bool tank = chance() % 2 == 0;
+  m.points = point("N0", 10);
+  m.elements =
+      tank ? fmt::format(R"({{"kind":"tank","name":"T","level":"{} m","connections":[{{"point":"N0"}}]}})",
+                         between(24, 48))
+           : fmt::format(R"({{"kind":"fixed pressure","name":"F","point":"N0","pressure":"{} bar"}})",
+                         between(1.6, 3.6));
+  const int lines = 5;
+  for (int i = 1; i <= lines; ++i) {
+    std::string from = "N" + std::to_string(i == 1 ? 0 : chance() % static_cast<std::uint64_t>(i));
+    if (chance() % 3 > 0) {
+      const std::size_t k = (seed + chance() % 3 * 5) % std::size(equipment);
+      const std::string to = "M" + std::to_string(i);
+      m.points += "," + point(to, between(4, 12));
+      m.elements += "," + device(equipment[k].first, "E" + std::to_string(i), from, to, equipment[k].second);
+      m.kinds.push_back(k);
+      from = to;
+    }
+    const std::string to = "N" + std::to_string(i);
+    // Some drawn towards the source; some change their bore to the next by what is counted.
+    m.elements += "," + (chance() % 4 == 0 ? line("L" + std::to_string(i), to, from, between(30, 260))
+                                           : line("L" + std::to_string(i), from, to, between(30, 260)));
+    m.points +=
+        "," + point(to, between(2, 14),
+                    fmt::format(R"("outflow":"{} L/s","pressure at least":"{} bar"{})", between(1, 7),
+                                between(0.3, 1.4), chance() % 3 == 0 ? R"(,"change of bore":"sudden")" : ""));
+  }
+  return m;
+}
+
+std::optional<double> bruteForce(const SizingTask& task, Judge& judge) {
+  std::optional<double> best;
+  SizeChoice c(task.rows.size(), 0);
+  for (;;) {
+    if (const SizingVerdict v = judge.of(c, 0); v.keeps() && (!best || v.objective < *best))
+      best = v.objective;
+    std::size_t r = 0;
+    while (r < c.size() && c[r] + 1u == task.rows[r].sizes.size()) c[r++] = 0;
+    if (r == c.size()) return best;
+    ++c[r];
+  }
+}
+
+TEST(PlainTree, ofEveryKindOfEquipmentIsWhatSolvingSays) {
+  std::map<std::size_t, int> provedWith;
+  int none = 0, tied = 0, cases = 0, open = 0;
+  for (std::uint64_t seed = 1; seed <= 90; ++seed) {
+    const Made made = madeBy(seed);
+    const bool two = seed % 5 == 0;
+    const std::string more =
+        two ? R"(,"cases":[{"name":"High","counts":true,"differs":[{"element":"N3","outflow":"9 L/s"},{"element":"N1","outflow":"0.5 L/s"}]}])"
+            : "";
+    SizingTask task =
+        taskOf(made.points, made.elements, {.wanted = seed % 3 == 0 ? Wanted::wholeLife : Wanted::laid},
+               R"("velocity at most":"4 m/s")", more);
+    ASSERT_EQ(task.rows.size(), 5u);
+    if (seed % 4 == 0) {
+      const auto id = [&](const char* name) { return task.model.drawn.byName(name); };
+      SizingOptions options = task.options;
+      options.tied = {{id("L1"), id("L4")}};
+      options.kept = {id("L2")};
+      task = *sizingTask(task.model, options, task.stock, task.units);
+      ASSERT_EQ(task.rows.size(), 3u);
+    }
+    Judge judge(task, 1);
+    const PlainTrees plain = plainTrees(task, judge);
+    EXPECT_TRUE(plain.all) << seed << made.elements;
+    const auto brute = bruteForce(task, judge);
+    if (!plain.none.empty()) {
+      EXPECT_FALSE(brute.has_value()) << seed << plain.none;
+      ++none;
+      continue;
+    }
+    for (const PlainTree& p : plain.cases) {
+      const TreeAnswer a = cheapest(p.tree);
+      ASSERT_TRUE(a.proved) << seed;
+      if (!a.found) {
+        EXPECT_FALSE(brute.has_value()) << seed;
+        ++none;
+        continue;
+      }
+      SizeChoice c;
+      for (std::size_t r = 0; r < task.rows.size(); ++r) c.push_back(p.size[r][a.size[r]]);
+      const SizingVerdict v = judge.of(c, 0, true);
+      const double always = v.objective - a.cost;
+      EXPECT_TRUE(v.balanced || two) << seed;
+      if (brute && v.balanced)
+        EXPECT_LE(a.cost + always, *brute * (1 + 1e-9)) << seed << " is more than can be had";
+      if (!v.keeps()) {
+        // Only for what the tree is not told of.
+        EXPECT_TRUE(two || !v.worst || v.worst->label != "Pressure") << seed << v.worst->what;
+        ++open;
+        continue;
+      }
+      ASSERT_TRUE(brute.has_value());
+      EXPECT_NEAR(v.objective, *brute, 1e-7 * *brute) << seed;
+      for (const std::size_t k : made.kinds) ++provedWith[k];
+      tied += seed % 4 == 0, cases += two;
+    }
+  }
+  for (std::size_t k = 0; k < std::size(equipment); ++k)
+    EXPECT_GT(provedWith[k], 0) << equipment[k].first << equipment[k].second;
+  EXPECT_GT(none, 3);
+  EXPECT_GT(tied, 3);
+  EXPECT_GT(cases, 3);
+  EXPECT_LT(open, 20);
+}
+
+}  // namespace
+}  // namespace conduit::test
