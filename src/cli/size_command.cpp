@@ -264,6 +264,7 @@ int SizeCommand::run(std::ostream& out, std::ostream& err) const {
     json["how"] = best.how, json["proved"] = best.proved;
     json["bound"] = number(best.bound);
     json["no_bound"] = best.noBound;
+    json["none_can"] = best.noneCan.empty() ? Json(nullptr) : Json(best.noneCan);
     json["now"] = best.now ? verdictJson(*task, *best.now) : Json(nullptr);
     json["proposed"] = verdictJson(*task, best.verdict);
     json["lines"] = Json::array(), json["left"] = Json::array(), json["course"] = Json::array();
@@ -317,15 +318,16 @@ int SizeCommand::run(std::ostream& out, std::ostream& err) const {
       if (best.now) totals("now", *best.now);
       totals("proposed", best.verdict);
       out << plainUtf8(best.how) << '\n';
-      for (const std::string& said :
-           {fightSaid(*task, best), smallestSaid(*task, best), efficiencySaid(*task, best.verdict)})
+      for (const std::string& said : {noneSaid(best), fightSaid(*task, best), smallestSaid(*task, best),
+                                      efficiencySaid(*task, best.verdict)})
         if (!said.empty()) out << plainUtf8(said) << '\n';
       if (best.trials > 0 && best.trials < trialsOf(*task))
         out << fmt::format("{} of {} trials were made: the time was up\n", best.trials, trialsOf(*task));
       if (best.proved) out << "proved: no choice of these sizes that keeps the limits is cheaper\n";
       else if (best.bound)
-        out << plainUtf8(fmt::format("no choice can cost less than {}\n", digits(*best.bound, 6)));
-      else
+        out << plainUtf8(
+            fmt::format("no choice that keeps the limits can cost less than {}\n", digits(*best.bound, 6)));
+      else if (best.noneCan.empty())
         out << plainUtf8(fmt::format("no bound is known below which no choice can lie{}\n",
                                      best.noBound.empty() ? "" : ": " + best.noBound));
       if (best.two) {

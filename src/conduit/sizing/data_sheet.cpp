@@ -25,7 +25,8 @@ Page sizingSheet(const SizingTask& task, const SizingProposal& p) {
           ? "The sizes proposed do not keep every limit; most broken: " + brokenSaid(task, *p.verdict.worst) +
                 (p.verdict.worst->what.empty() ? "." : " (" + p.verdict.worst->what + ").")
           : "The sizes proposed do not keep every limit."});
-  for (const std::string& said : {fightSaid(task, p), smallestSaid(task, p), efficiencySaid(task, p.verdict)})
+  for (const std::string& said :
+       {noneSaid(p), fightSaid(task, p), smallestSaid(task, p), efficiencySaid(task, p.verdict)})
     if (!said.empty()) page.blocks.push_back(Page::Sentence{said + "."});
   Page::Table lines{
       .title = "Lines",
@@ -69,11 +70,13 @@ Page sizingSheet(const SizingTask& task, const SizingProposal& p) {
   std::string how = p.how + ".";
   how[0] = static_cast<char>(std::toupper(static_cast<unsigned char>(how[0])));
   page.blocks.push_back(Page::Sentence{std::move(how)});
-  page.blocks.push_back(
-      Page::Sentence{p.proved  ? "Proved: no choice of these sizes that keeps the limits is cheaper."
-                     : p.bound ? fmt::format("No choice can cost less than {}.", digits(*p.bound, 5))
-                               : "No bound is known below which no choice can lie" +
-                                     (p.noBound.empty() ? "." : ": " + p.noBound + ".")});
+  std::string good = "Proved: no choice of these sizes that keeps the limits is cheaper.";
+  if (!p.proved)
+    good = !p.noneCan.empty() ? ""
+           : p.bound ? fmt::format("No choice that keeps them can cost less than {}.", digits(*p.bound, 5))
+                     : "No bound is known below which no choice can lie" +
+                           (p.noBound.empty() ? "." : ": " + p.noBound + ".");
+  if (!good.empty()) page.blocks.push_back(Page::Sentence{std::move(good)});
   for (const auto& [id, why] : task.left)
     page.blocks.push_back(Page::Sentence{task.model.drawn.at(id).name + ": " + why + ".", true});
   return page;

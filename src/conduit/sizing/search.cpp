@@ -226,11 +226,10 @@ void search(const SizingTask& task, const SearchOptions& options, Judge& judge,
 }
 
 // Why no choice keeps what is wanted in a case, as it was proved.
-std::string noneSaid(const SizingTask& task, const PlainTree& of, const TreeAnswer& tree) {
+std::string whyNone(const SizingTask& task, const PlainTree& of, const TreeAnswer& tree) {
   const Case* which = task.model.cases.find(of.id);
   const std::string in = which && task.cases.size() > 1 ? " in " + which->name : "";
-  if (tree.shortAt < 0)
-    return fmt::format("no choice of these sizes keeps every least pressure{}: all were weighed", in);
+  if (tree.shortAt < 0) return fmt::format("not every least pressure can be kept{}: all were weighed", in);
   const PlainTree::Line& line = of.lines[static_cast<std::size_t>(tree.shortAt)];
   const Network& n = task.model.drawn;
   return fmt::format("with the least losses that these sizes can have {} still lacks {} of head{}",
@@ -275,7 +274,7 @@ std::vector<SizeChoice> prove(const SizingTask& task, const SearchOptions& optio
   for (const PlainTree& of : plain.cases) {
     const TreeAnswer tree = cheapest(of.tree, 4'000'000, options.jobs.stop);
     if (!tree.found) {
-      if (tree.proved) best.noneCan = noneSaid(task, of, tree);
+      if (tree.proved) best.noneCan = whyNone(task, of, tree);
       continue;
     }
     SizeChoice choice;
@@ -334,11 +333,12 @@ SizingProposal searchSizes(const SizingTask& task, const SearchOptions& options)
                    : fmt::format(
                          "{} searches from beginnings of their own (seed {}), {} choices of sizes judged by "
                          "solving the whole "
-                         "network{}; there may be a cheaper one",
+                         "network{}; there may be a {} one",
                          best.trials, task.options.seed, best.judged,
-                         task.cases.size() > 1 ? fmt::format(" in {} cases", task.cases.size()) : "");
+                         task.cases.size() > 1 ? fmt::format(" in {} cases", task.cases.size()) : "",
+                         best.verdict.keeps() ? "cheaper" : "better");
   }
-  if (!best.bound) {
+  if (!best.bound && best.noneCan.empty()) {
     CostBound bound = costBound(task, judge, options.jobs.stop);
     best.bound = bound.cost, best.noBound = std::move(bound.why);
   }

@@ -52,6 +52,10 @@ std::string smallestSaid(const SizingTask& task, const SizingProposal& p) {
       linesSaid(task, *first, 2) + (count > 1 ? " and others" : ""));
 }
 
+std::string noneSaid(const SizingProposal& p) {
+  return p.noneCan.empty() ? p.noneCan : "No choice of these sizes keeps every limit, proved: " + p.noneCan;
+}
+
 std::string fightSaid(const SizingTask& task, const SizingProposal& p) {
   if (!p.fight) return {};
   return fmt::format("{} a size {} would mend {} and break {}", linesSaid(task, task.rows[p.fight->row], 2),

@@ -313,7 +313,8 @@ void SizingDesk::showNetwork() {
   } else {
     says = p->verdict.keeps() ? tr("Keeps every limit.") : QString();
   }
-  if (!p->verdict.keeps())
+  if (!p->noneCan.empty()) says += " " + span(look_.warning, text(noneSaid(*p)).toHtmlEscaped() + ".");
+  else if (!p->verdict.keeps())
     says += " " + span(look_.warning, tr("In so many trials none was found that keeps every limit."));
   for (const std::string& said :
        {fightSaid(*task, *p), smallestSaid(*task, *p), efficiencySaid(*task, p->verdict)})
@@ -322,6 +323,10 @@ void SizingDesk::showNetwork() {
   above += QString("<p style='color:%1'>%2</p>").arg(quiet, tr("How good it is"));
   if (p->proved) {
     above += "<p><b>" + tr("Proved: none is cheaper.") + "</b></p>";
+  } else if (!p->noneCan.empty()) {
+    above += "<p>" + tr("It is the least broken that was found.") + "</p>";
+  } else if (p->bound && !p->verdict.keeps()) {
+    above += "<p>" + tr("None that keeps every limit can be under %1.").arg(money(*p->bound)) + "</p>";
   } else if (p->bound) {
     const double gap = p->verdict.objective / *p->bound - 1;
     above += "<table width='100%' cellpadding='2' cellspacing='0'><tr><td>" + tr("No answer can be under") +
