@@ -1,7 +1,5 @@
 #include "sizing/bound.h"
 
-#include <glpk.h>
-
 #include <algorithm>
 #include <cmath>
 #include <memory>
@@ -10,6 +8,7 @@
 #include "limits/limits.h"
 #include "network/setting.h"
 #include "parts/pipe.h"
+#include "sizing/programme.h"
 #include "solve/solve.h"
 
 namespace conduit {
@@ -213,9 +212,7 @@ std::vector<std::pair<double, double>> below(const BoundLine& line, double most,
 
 // The bound at one price of the power; less than nothing where the programme has no answer.
 std::optional<double> boundAt(const BoundCase& c, double price) {
-  glp_term_out(GLP_OFF);
-  const auto free = [](glp_prob* p) { glp_delete_prob(p); };
-  const std::unique_ptr<glp_prob, decltype(free)> lp(glp_create_prob(), free);
+  const Programme lp = emptyProgramme();
   glp_set_obj_dir(lp.get(), GLP_MIN);
   glp_add_rows(lp.get(), static_cast<int>(c.outflow.size()));
   double standing = 0.0;

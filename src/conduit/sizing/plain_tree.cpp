@@ -5,6 +5,8 @@
 #include <algorithm>
 #include <cmath>
 #include <map>
+#include <numeric>
+#include <utility>
 
 #include "cases/case_edits.h"
 #include "limits/limits.h"
@@ -16,8 +18,8 @@
 namespace conduit {
 namespace {
 
-// Choices of sizes that one loss may go by; beyond that it is not weighed.
-constexpr std::size_t choicesMost = 20'000;
+// Choices of sizes that one loss may go by, and all of them together; beyond that it is told at its least.
+constexpr std::size_t choicesMost = 20'000, choicesOfAll = 4'000'000;
 // How far a head may stand from what solving says, m: ten times what is asked of a solution.
 constexpr double agrees_m = 1e-5;
 
@@ -78,7 +80,10 @@ class CaseRead {
       far[l] = std::min(before - line.loss_m[at], line.most_m);
       const Id end = plain_.lines[l].far;
       if (end == noId) continue;
-      if (const auto head = s.head(end); !head || std::abs(*head - far[l]) > agrees_m) return false;
+      const auto head = s.head(end);
+      if (!head || (plain_.lines[l].least ? *head - far[l] : std::abs(*head - far[l])) > agrees_m)
+        return false;
+      far[l] = *head;
     }
     for (std::size_t l = 0; l < tree.lines.size(); ++l) {
       const PlainTree::Line& line = plain_.lines[l];
@@ -149,6 +154,7 @@ class CaseRead {
     for (std::size_t l = 0; l < by.size(); ++l) {
       const Edge& edge = edges[by[l]];
       TreeLine line{.from = lineTo[u(near[l])], .loss_m = {0.0}};
+      least_ = false;
       // Sums of what is drawn leave a rest of rounding where nothing flows.
       if (std::abs(flow[l]) < 1e-15) flow[l] = 0.0;
       if (edge.link && !fill(*edge.link, edge.a == near[l], flow[l], line)) return false;
@@ -159,7 +165,9 @@ class CaseRead {
       plain_.tree.lines.push_back(std::move(line));
       const Id owner = s.rawOwner[u(far[l])];
       const bool point = network_.at(owner).part->ends == Ends::self;
-      plain_.lines.push_back({edge.of.element, point ? owner : noId, edge.a == near[l]});
+      plain_.lines.push_back(
+          {.element = edge.of.element, .far = point ? owner : noId, .along = edge.a == near[l]});
+      plain_.lines.back().least = least_;
     }
     return true;
   }
@@ -270,8 +278,15 @@ class CaseRead {
           if (std::find(rows.begin(), rows.end(), rowOf_[id]) == rows.end()) rows.push_back(rowOf_[id]);
         }
       }
+      if (choices() > std::min(choicesMost, left_)) {
+        // Without the change of bore it loses least.
+        least_ = true;
+        rows.clear(), neighbours.clear();
+        if (own >= 0) rows.push_back(own);
+        for (EndPlace& place : places) place.change.reset();
+      }
       const std::size_t count = choices();
-      if (count > choicesMost) return false;
+      if (rows.size() > 1) left_ -= count;
       for (std::size_t i = 0; i < count; ++i) {
         std::size_t rest = i;
         for (std::size_t k = rows.size(); k-- > 0;) {
@@ -340,8 +355,16 @@ class CaseRead {
       if (matters[k])
         for (const auto& [row, sizes] : meetings[k].rows)
           if (std::find(rows.begin(), rows.end(), row) == rows.end()) rows.push_back(row);
+    if (choices() > std::min(choicesMost, left_)) {
+      least_ = true;
+      rows.clear();
+      double least = table[0][0];
+      for (const auto& of : table) least = std::min(least, *std::min_element(of.begin(), of.end()));
+      line.loss_m = {least}, line.need_m = needFar;
+      return true;
+    }
     const std::size_t count = choices();
-    if (count > choicesMost) return false;
+    if (rows.size() > 1) left_ -= count;
     std::vector<std::size_t> size(task_.rows.size(), 0);
     for (std::size_t i = 0; i < count; ++i) {
       std::size_t rest = i;
@@ -388,7 +411,8 @@ class CaseRead {
   PlainTree plain_;
   std::vector<double> shift_;  // of each line, what is put to heads at its near end
   std::vector<int> rowOf_;     // by Id; −1: none, or the case has a size of its own for it
-  bool lifts_ = false;
+  std::size_t left_ = choicesOfAll;
+  bool lifts_ = false, least_ = false;
 };
 
 // The sizes that are left of each row.
@@ -458,6 +482,40 @@ PlainTrees plainTrees(const SizingTask& task, const Judge& judge) {
   }
   for (PlainTree& plain : out.cases) leave(plain, sizes, cost);
   return out;
+}
+
+void ease(PlainTree& plain) {
+  for (std::size_t l = 0; l < plain.lines.size(); ++l) {
+    TreeLine& line = plain.tree.lines[l];
+    if (line.rows.size() < 2) continue;
+    // By the row that tells most.
+    int by = line.rows.front();
+    std::vector<double> told;
+    double most = -1e300;
+    for (const int r : line.rows) {
+      auto least = leastBy(plain.tree, line, r);
+      const double sum = std::accumulate(least.begin(), least.end(), 0.0) / static_cast<double>(least.size());
+      if (sum > most) by = r, told = std::move(least), most = sum;
+    }
+    plain.lines[l].rows = std::exchange(line.rows, {by});
+    plain.lines[l].loss_m = std::exchange(line.loss_m, std::move(told));
+    plain.lines[l].least = true;
+  }
+}
+
+bool sharpen(PlainTree& plain, std::span<const std::size_t> size) {
+  bool any = false;
+  for (std::size_t l = 0; l < plain.lines.size(); ++l) {
+    PlainTree::Line& full = plain.lines[l];
+    TreeLine& line = plain.tree.lines[l];
+    if (!full.least || full.rows.empty()) continue;
+    std::size_t at = 0;
+    for (const int r : full.rows) at = at * plain.tree.cost[u(r)].size() + size[u(r)];
+    if (full.loss_m[at] <= line.loss_m[size[u(line.rows.front())]] + 1e-9) continue;
+    line.rows = std::exchange(full.rows, {}), line.loss_m = std::exchange(full.loss_m, {});
+    full.least = false, any = true;
+  }
+  return any;
 }
 
 }  // namespace conduit

@@ -17,6 +17,11 @@ struct PlainTree {
     Id element = noId;
     Id far = noId;       // the point at its far end; none: an inner place of the element
     bool along = false;  // drawn away from the source
+    /// What it truly loses, by the rows it goes by, where the tree has less; without any where that is by too
+    /// many to be told.
+    std::vector<int> rows{};
+    std::vector<double> loss_m{};
+    bool least = false;  // the tree has the least it can lose
   };
   std::vector<Line> lines;  // of the tree
 };
@@ -34,5 +39,11 @@ struct PlainTrees {
 /// the size of the lines they stand at where it goes by that. Each reading is compared with solving the case
 /// for as many choices as there are sizes; where it differs, the case is left out.
 [[nodiscard]] PlainTrees plainTrees(const SizingTask& task, const Judge& judge);
+
+/// A loss that goes by several rows is told at its least by one of them: that is quick, and a choice can only
+/// be dearer than it seems.
+void ease(PlainTree& plain);
+/// Puts such losses back where those sizes lose more than was told; false where there are none.
+[[nodiscard]] bool sharpen(PlainTree& plain, std::span<const std::size_t> size);
 
 }  // namespace conduit

@@ -265,21 +265,31 @@ void takeWhatIsLeft(const SizingTask& task, const SearchOptions& options, Judge&
 std::vector<SizeChoice> prove(const SizingTask& task, const SearchOptions& options, Judge& judge,
                               SizingProposal& best) {
   std::vector<SizeChoice> from;
-  const PlainTrees plain = plainTrees(task, judge);
+  PlainTrees plain = plainTrees(task, judge);
   best.noneCan = plain.none;
   // What pumps take is the same for every choice only where every case is read.
   if (task.options.wanted == Wanted::wholeLife && plain.lifts && !plain.all) return from;
   std::optional<double> bound;
   std::optional<double> always = plain.lifts ? std::nullopt : std::optional(0.0);
-  for (const PlainTree& of : plain.cases) {
-    const TreeAnswer tree = cheapest(of.tree, 4'000'000, options.jobs.stop);
+  for (PlainTree& of : plain.cases) {
+    // Losses by several sizes at their least first; in full where a choice needs them so.
+    ease(of);
+    TreeAnswer tree;
+    SizeChoice choice;
+    SizingVerdict verdict;
+    for (bool again = true; again;) {
+      tree = cheapest(of.tree, 4'000'000, options.jobs.stop);
+      if (!tree.found) break;
+      choice.clear();
+      for (std::size_t r = 0; r < task.rows.size(); ++r) choice.push_back(of.size[r][tree.size[r]]);
+      verdict = judge.of(choice, 0, true);
+      again =
+          tree.proved && !verdict.keeps() && !options.jobs.stop.stop_requested() && sharpen(of, tree.size);
+    }
     if (!tree.found) {
       if (tree.proved) best.noneCan = whyNone(task, of, tree);
       continue;
     }
-    SizeChoice choice;
-    for (std::size_t r = 0; r < task.rows.size(); ++r) choice.push_back(of.size[r][tree.size[r]]);
-    const SizingVerdict verdict = judge.of(choice, 0, true);
     if (verdict.balanced) always = verdict.objective - tree.cost;
     bound = std::max(bound.value_or(0.0), tree.bound);
     from.push_back(choice);

@@ -1,11 +1,11 @@
 #include "sizing/steps.h"
 
-#include <glpk.h>
-
 #include <algorithm>
 #include <cmath>
 #include <memory>
 #include <numeric>
+
+#include "sizing/programme.h"
 
 namespace conduit {
 
@@ -26,9 +26,7 @@ LinearStep::LinearStep(std::span<const LimitExcess> limits, std::span<const Slop
 // The programme's answer: of each change a share.
 std::vector<double> LinearStep::shares(double most) const {
   const int n = static_cast<int>(up_.size());
-  glp_term_out(GLP_OFF);
-  const auto free = [](glp_prob* p) { glp_delete_prob(p); };
-  const std::unique_ptr<glp_prob, decltype(free)> lp(glp_create_prob(), free);
+  const Programme lp = emptyProgramme();
   glp_set_obj_dir(lp.get(), GLP_MIN);
   // Columns: the changes. Rows: at most one size each way, so many in all.
   glp_add_cols(lp.get(), 2 * n);

@@ -60,21 +60,6 @@ double costOf(const Tree& tree, const Sizes& size) {
   return cost;
 }
 
-// The least a line can lose, by the size of one of its rows.
-std::vector<double> leastBy(const Tree& tree, const TreeLine& line, int row) {
-  std::vector<double> least(tree.cost[u(row)].size(), endless);
-  for (std::size_t i = 0; i < line.loss_m.size(); ++i) {
-    std::size_t rest = i, own = 0;
-    for (std::size_t k = line.rows.size(); k-- > 0;) {
-      const std::size_t sizes = tree.cost[u(line.rows[k])].size();
-      if (line.rows[k] == row) own = rest % sizes;
-      rest /= sizes;
-    }
-    least[own] = std::min(least[own], line.loss_m[i]);
-  }
-  return least;
-}
-
 Sizes leastLosses(const Tree& tree) {
   std::vector<std::vector<double>> sum;
   for (const auto& cost : tree.cost) sum.emplace_back(cost.size(), 0.0);
@@ -416,6 +401,20 @@ class Search {
 };
 
 }  // namespace
+
+std::vector<double> leastBy(const Tree& tree, const TreeLine& line, int row) {
+  std::vector<double> least(tree.cost[u(row)].size(), endless);
+  for (std::size_t i = 0; i < line.loss_m.size(); ++i) {
+    std::size_t rest = i, own = 0;
+    for (std::size_t k = line.rows.size(); k-- > 0;) {
+      const std::size_t sizes = tree.cost[u(line.rows[k])].size();
+      if (line.rows[k] == row) own = rest % sizes;
+      rest /= sizes;
+    }
+    least[own] = std::min(least[own], line.loss_m[i]);
+  }
+  return least;
+}
 
 TreeAnswer cheapest(const Tree& tree, std::size_t pairs, std::stop_token stop) {
   TreeAnswer answer;

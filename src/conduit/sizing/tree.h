@@ -29,6 +29,9 @@ struct Tree {
   std::vector<TreeLine> lines;
 };
 
+/// The least that a line can lose, for each size of one of its rows.
+[[nodiscard]] std::vector<double> leastBy(const Tree& tree, const TreeLine& line, int row);
+
 struct TreeAnswer {
   bool found = false;
   bool proved = false;            // no other choice is cheaper; where none was found, there is none

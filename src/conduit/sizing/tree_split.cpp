@@ -1,9 +1,8 @@
-#include <glpk.h>
-
 #include <algorithm>
 #include <cmath>
 #include <memory>
 
+#include "sizing/programme.h"
 #include "sizing/tree.h"
 #include "solve/index.h"
 
@@ -56,9 +55,7 @@ SplitAnswer cheapestSplit(const Tree& tree, std::span<const int> held) {
     answer.found = true;
     return answer;
   }
-  glp_term_out(GLP_OFF);  // it speaks to the terminal else
-  const auto free = [](glp_prob* p) { glp_delete_prob(p); };
-  const std::unique_ptr<glp_prob, decltype(free)> lp(glp_create_prob(), free);
+  const Programme lp = emptyProgramme();
   glp_set_obj_dir(lp.get(), GLP_MIN);
   // A row's shares are one; a line's head is at most that before it less what it loses.
   glp_add_rows(lp.get(), rows + lines);
