@@ -19,7 +19,7 @@ namespace conduit {
 namespace {
 
 // Choices of sizes that one loss may go by, and all of them together; beyond that it is told at its least.
-constexpr std::size_t choicesMost = 20'000, choicesOfAll = 4'000'000;
+constexpr std::size_t choicesMost = 50'000, choicesOfAll = 4'000'000;
 // How far a head may stand from what solving says, m: ten times what is asked of a solution.
 constexpr double agrees_m = 1e-5;
 
@@ -71,12 +71,13 @@ class CaseRead {
     const Solution s = solve(n, task_.stock.get(), {.units = task_.units, .offers = 0, .notes = false});
     if (!s.summary.usable()) return true;  // it has nothing to say
     const Tree& tree = plain_.tree;
+    const std::vector<std::size_t> sizes = withWidest(choice);
     std::vector<double> far(tree.lines.size());
     for (std::size_t l = 0; l < tree.lines.size(); ++l) {
       const TreeLine& line = tree.lines[l];
       const double before = line.from < 0 ? tree.head_m : far[u(line.from)];
       std::size_t at = 0;
-      for (const int r : line.rows) at = at * tree.cost[u(r)].size() + choice[u(r)];
+      for (const int r : line.rows) at = at * tree.cost[u(r)].size() + sizes[u(r)];
       far[l] = std::min(before - line.loss_m[at], line.most_m);
       const Id end = plain_.lines[l].far;
       if (end == noId) continue;
@@ -87,6 +88,7 @@ class CaseRead {
     }
     for (std::size_t l = 0; l < tree.lines.size(); ++l) {
       const PlainTree::Line& line = plain_.lines[l];
+      if (line.element == noId) continue;
       if (const int r = rowOf_[line.element]; r >= 0 && size < task_.rows[u(r)].sizes.size())
         for (const Check& c : checksOf(n, s, line.element, task_.units))
           if (c.severity <= Severity::broken && c.broken() &&
@@ -101,6 +103,12 @@ class CaseRead {
   PlainTree& plain() { return plain_; }
 
  private:
+  // Rows of the lines that meet at a point, each with the bores of its sizes there, and the widest of those
+  // that have none to choose from.
+  struct Meeting {
+    double fixed_m = 0.0;
+    std::vector<std::pair<int, std::vector<double>>> rows;
+  };
   struct Edge {
     int a, b;  // raw nodes
     BranchOf of;
@@ -151,6 +159,9 @@ class CaseRead {
       if (const int before = lineTo[u(near[l])]; before >= 0) flow[u(before)] += flow[l];
     }
     plain_.tree.head_m = held.empty() ? 0.0 : held.front();
+    std::vector<TreeLine> lines;
+    std::vector<PlainTree::Line> said;
+    std::vector<std::vector<std::size_t>> hangs(nodes);  // lines that begin at a node
     for (std::size_t l = 0; l < by.size(); ++l) {
       const Edge& edge = edges[by[l]];
       TreeLine line{.from = lineTo[u(near[l])], .loss_m = {0.0}};
@@ -158,26 +169,103 @@ class CaseRead {
       // Sums of what is drawn leave a rest of rounding where nothing flows.
       if (std::abs(flow[l]) < 1e-15) flow[l] = 0.0;
       if (edge.link && !fill(*edge.link, edge.a == near[l], flow[l], line)) return false;
-      // Sources have heads of their own: told as a loss at their first lines.
-      shift_.push_back(line.from < 0 ? plain_.tree.head_m - held[l] : 0.0);
-      for (double& loss : line.loss_m) loss += shift_.back();
-      if (line.needNear_m > -1e299) line.needNear_m += shift_.back();
-      plain_.tree.lines.push_back(std::move(line));
+      lines.push_back(std::move(line));
       const Id owner = s.rawOwner[u(far[l])];
       const bool point = network_.at(owner).part->ends == Ends::self;
-      plain_.lines.push_back(
-          {.element = edge.of.element, .far = point ? owner : noId, .along = edge.a == near[l]});
-      plain_.lines.back().least = least_;
+      said.push_back({.element = edge.of.element, .far = point ? owner : noId, .along = edge.a == near[l]});
+      said.back().least = least_;
+      hangs[u(near[l])].push_back(l);
+    }
+    // Into the tree, outward; where it goes by the widest of many lines, with what tells which that is.
+    std::vector<std::pair<std::size_t, int>> next;  // a line, and the one it hangs from there
+    const auto hang = [&](int node, int from) {
+      const Id owner = s.rawOwner[u(node)];
+      const auto widest = widest_.find(network_.at(owner).part->ends == Ends::self ? owner : noId);
+      std::vector<char> hung(by.size(), 0);
+      if (widest != widest_.end())
+        from = tellWidest(widest->second, from, [&](int row, int there) {
+          for (const std::size_t l : hangs[u(node)])
+            if (std::find(lines[l].rows.begin(), lines[l].rows.end(), row) != lines[l].rows.end() &&
+                !std::exchange(hung[l], 1))
+              next.push_back({l, there});
+        });
+      for (const std::size_t l : hangs[u(node)])
+        if (!hung[l]) next.push_back({l, from});
+    };
+    for (std::size_t source = 0; source < nodes; ++source)
+      if (s.rawHolds[source]) hang(static_cast<int>(source), -1);
+    for (std::size_t i = 0; i < next.size(); ++i) {
+      const auto [l, from] = next[i];
+      // Sources have heads of their own: told as a loss at their first lines.
+      const double shift = lines[l].from < 0 ? plain_.tree.head_m - held[l] : 0.0;
+      for (double& loss : lines[l].loss_m) loss += shift;
+      if (lines[l].needNear_m > -1e299) lines[l].needNear_m += shift;
+      lines[l].from = from;
+      plain_.tree.lines.push_back(std::move(lines[l]));
+      plain_.lines.push_back(std::move(said[l]));
+      shift_.push_back(shift);
+      hang(far[l], static_cast<int>(plain_.tree.lines.size()) - 1);
     }
     return true;
   }
 
-  // Rows of the lines that meet at a point, each with the bores of its sizes there, and the widest of those
-  // that have none to choose from.
-  struct Meeting {
-    double fixed_m = 0.0;
-    std::vector<std::pair<int, std::vector<double>>> rows;
+  // The widest of many lines at a point as rows of their own that cost nothing: each is the wider of the one
+  // before it and the next line. Two lines make the first, the last stands for all.
+  struct Widest {
+    Meeting of;
+    std::vector<double> bores;  // that it can be
+    std::vector<int> told;      // rows of the tree
   };
+  const Widest& widestAt(Id point, const Meeting& meeting) {
+    Widest& w = widest_[point];
+    if (!w.told.empty()) return w;
+    w.of = meeting, w.bores = {meeting.fixed_m};
+    for (const auto& [row, sizes] : w.of.rows) w.bores.insert(w.bores.end(), sizes.begin(), sizes.end());
+    std::sort(w.bores.begin(), w.bores.end());
+    w.bores.erase(std::unique(w.bores.begin(), w.bores.end()), w.bores.end());
+    for (std::size_t k = 1; k < w.of.rows.size(); ++k) {
+      w.told.push_back(static_cast<int>(plain_.tree.cost.size()));
+      plain_.tree.cost.emplace_back(w.bores.size(), 0.0);
+    }
+    return w;
+  }
+  // Puts the lines that tell it behind a line; those that hang on the point as soon as their row is told of.
+  // Gives the line on which all else hangs.
+  template <class Hang>
+  int tellWidest(const Widest& w, int from, const Hang& hang) {
+    const auto sizesOf = [&](int row) { return plain_.tree.cost[u(row)].size(); };
+    for (std::size_t k = w.told.size(); k-- > 0;) {
+      const int before = k == 0 ? w.of.rows[0].first : w.told[k - 1], row = w.of.rows[k + 1].first;
+      TreeLine line{.from = from, .rows = {before, row, w.told[k]}, .loss_m = {}};
+      for (std::size_t a = 0; a < sizesOf(before); ++a)
+        for (const double bore : w.of.rows[k + 1].second)
+          for (const double widest : w.bores) {
+            const double there = k == 0 ? std::max(w.of.fixed_m, w.of.rows[0].second[a]) : w.bores[a];
+            line.loss_m.push_back(widest == std::max(there, bore) ? 0.0 : 1e300);
+          }
+      plain_.tree.lines.push_back(std::move(line));
+      plain_.lines.push_back({});
+      shift_.push_back(0.0);
+      from = static_cast<int>(plain_.tree.lines.size()) - 1;
+      hang(w.told[k], from), hang(row, from);
+    }
+    return from;
+  }
+  // The sizes of all rows of the tree: those that tell of a widest line by what it is.
+  [[nodiscard]] std::vector<std::size_t> withWidest(const SizeChoice& choice) const {
+    std::vector<std::size_t> sizes(choice.begin(), choice.end());
+    sizes.resize(plain_.tree.cost.size(), 0);
+    for (const auto& [point, w] : widest_) {
+      double widest = std::max(w.of.fixed_m, w.of.rows[0].second[choice[u(w.of.rows[0].first)]]);
+      for (std::size_t k = 0; k < w.told.size(); ++k) {
+        widest = std::max(widest, w.of.rows[k + 1].second[choice[u(w.of.rows[k + 1].first)]]);
+        sizes[u(w.told[k])] = static_cast<std::size_t>(
+            std::lower_bound(w.bores.begin(), w.bores.end(), widest) - w.bores.begin());
+      }
+    }
+    return sizes;
+  }
+
   [[nodiscard]] double boreOf(const Element& pipe, const PipeSize* size) const {
     Values scratch;
     if (size) {
@@ -219,7 +307,7 @@ class CaseRead {
     Values scratch;
     Values values = valuesOf(e, answer_.setting.stock, scratch);
     std::vector<int>& rows = line.rows;
-    const auto sizesOf = [&](int row) { return task_.rows[u(row)].sizes.size(); };
+    const auto sizesOf = [&](int row) { return plain_.tree.cost[u(row)].size(); };
     const auto choices = [&] {
       std::size_t count = 1;
       for (const int r : rows) count = std::min(count * sizesOf(r), choicesMost + 1);
@@ -351,10 +439,26 @@ class CaseRead {
         if (table[i][j] != table[0][j]) matters[0] = 1;
         if (table[i][j] != table[i][0]) matters[1] = 1;
       }
+    const auto goBy = [&](int row) {
+      if (std::find(rows.begin(), rows.end(), row) == rows.end()) rows.push_back(row);
+    };
     for (std::size_t k = 0; k < ends.size(); ++k)
       if (matters[k])
-        for (const auto& [row, sizes] : meetings[k].rows)
-          if (std::find(rows.begin(), rows.end(), row) == rows.end()) rows.push_back(row);
+        for (const auto& [row, sizes] : meetings[k].rows) goBy(row);
+    // Of many lines the widest alone is gone by.
+    std::vector<const Widest*> widest(ends.size(), nullptr);
+    if (choices() > choicesMost) {
+      rows.clear();
+      for (std::size_t k = 0; k < ends.size(); ++k) {
+        if (!matters[k]) continue;
+        if (meetings[k].rows.size() > 1) {
+          widest[k] = &widestAt(e.ends[ends[k]], meetings[k]);
+          goBy(widest[k]->told.back());
+        } else {
+          goBy(meetings[k].rows[0].first);
+        }
+      }
+    }
     if (choices() > std::min(choicesMost, left_)) {
       least_ = true;
       rows.clear();
@@ -365,7 +469,7 @@ class CaseRead {
     }
     const std::size_t count = choices();
     if (rows.size() > 1) left_ -= count;
-    std::vector<std::size_t> size(task_.rows.size(), 0);
+    std::vector<std::size_t> size(plain_.tree.cost.size(), 0);
     for (std::size_t i = 0; i < count; ++i) {
       std::size_t rest = i;
       for (std::size_t k = rows.size(); k-- > 0;) {
@@ -375,7 +479,11 @@ class CaseRead {
       std::vector<double> there;
       for (std::size_t k = 0; k < ends.size(); ++k) {
         double bore = meetings[k].fixed_m;
-        for (const auto& [row, sizes] : meetings[k].rows) bore = std::max(bore, sizes[size[u(row)]]);
+        if (widest[k])
+          // Narrower than the least there can be it never is.
+          bore = std::max(bores[k].front(), widest[k]->bores[size[u(widest[k]->told.back())]]);
+        else
+          for (const auto& [row, sizes] : meetings[k].rows) bore = std::max(bore, sizes[size[u(row)]]);
         there.push_back(matters[k] ? bore : bores[k].front());
       }
       const auto loss = at(there);
@@ -409,15 +517,22 @@ class CaseRead {
   Network network_;
   Solution answer_;
   PlainTree plain_;
-  std::vector<double> shift_;  // of each line, what is put to heads at its near end
-  std::vector<int> rowOf_;     // by Id; −1: none, or the case has a size of its own for it
+  std::map<Id, Widest> widest_;  // by point
+  std::vector<double> shift_;    // of each line, what is put to heads at its near end
+  std::vector<int> rowOf_;       // by Id; −1: none, or the case has a size of its own for it
   std::size_t left_ = choicesOfAll;
   bool lifts_ = false, least_ = false;
 };
 
 // The sizes that are left of each row.
-void leave(PlainTree& plain, const std::vector<std::vector<std::uint16_t>>& sizes,
-           const std::vector<std::vector<double>>& cost) {
+void leave(PlainTree& plain, std::vector<std::vector<std::uint16_t>> sizes,
+           std::vector<std::vector<double>> cost) {
+  // Rows of the tree's own keep all.
+  for (std::size_t r = cost.size(); r < plain.tree.cost.size(); ++r) {
+    cost.push_back(plain.tree.cost[r]);
+    sizes.emplace_back(cost.back().size());
+    std::iota(sizes.back().begin(), sizes.back().end(), std::uint16_t{0});
+  }
   for (TreeLine& line : plain.tree.lines) {
     std::vector<double> left;
     for (std::size_t i = 0; i < line.loss_m.size(); ++i) {
@@ -433,8 +548,8 @@ void leave(PlainTree& plain, const std::vector<std::vector<std::uint16_t>>& size
     }
     line.loss_m = std::move(left);
   }
-  plain.tree.cost = cost;
-  plain.size = sizes;
+  plain.tree.cost = std::move(cost);
+  plain.size = std::move(sizes);
 }
 
 }  // namespace

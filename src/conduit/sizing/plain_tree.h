@@ -11,10 +11,10 @@ namespace conduit {
 /// limit is cheapest.
 struct PlainTree {
   CaseId id = drawingCase;
-  Tree tree;                                     // its rows are those of the task
+  Tree tree;  // its rows are those of the task, then some of its own that cost nothing
   std::vector<std::vector<std::uint16_t>> size;  // of each row, those of its sizes that stand in the tree
   struct Line {
-    Id element = noId;
+    Id element = noId;   // none: it tells the tree of its own rows
     Id far = noId;       // the point at its far end; none: an inner place of the element
     bool along = false;  // drawn away from the source
     /// What it truly loses, by the rows it goes by, where the tree has less; without any where that is by too

@@ -232,9 +232,10 @@ std::string whyNone(const SizingTask& task, const PlainTree& of, const TreeAnswe
   if (tree.shortAt < 0) return fmt::format("not every least pressure can be kept{}: all were weighed", in);
   const PlainTree::Line& line = of.lines[static_cast<std::size_t>(tree.shortAt)];
   const Network& n = task.model.drawn;
-  return fmt::format("with the least losses that these sizes can have {} still lacks {} of head{}",
+  return fmt::format("with the least losses that these sizes can have {} still lacks {} of head{}{}",
                      n.at(line.far == noId || tree.shortNear ? line.element : line.far).name,
-                     withUnit(tree.short_m, Measure::headDrop, task.units, 3), in);
+                     withUnit(tree.short_m, Measure::headDrop, task.units, 3),
+                     tree.shortNear ? " before it" : "", in);
 }
 
 // A line that could be a size smaller with every limit kept and money saved would shame the proposal: such

@@ -88,7 +88,7 @@ std::vector<double> mostBefore(const Tree& tree, TreeAnswer& answer) {
     far[l] = std::min(before - *std::min_element(line.loss_m.begin(), line.loss_m.end()), line.most_m);
     most.push_back(before);
     wants(static_cast<int>(l), false, far[l], line.need_m);
-    wants(line.from < 0 ? static_cast<int>(l) : line.from, line.from < 0, before, line.needNear_m);
+    wants(static_cast<int>(l), true, before, line.needNear_m);
   }
   most.push_back(tree.head_m);  // before the source there is no line
   return most;

@@ -41,7 +41,7 @@ struct TreeAnswer {
   std::size_t states = 0;  // that were kept while it was searched
   int shortAt = -1;        // the line at whose far end not even the least losses keep the head wanted
   double short_m = 0.0;    // by so much
-  bool shortNear = false;  // at its near end instead: it begins at the source
+  bool shortNear = false;  // at its near end instead
 };
 
 /// Backwards from the ends every line keeps the pairs (head needed before it, cost so far) of which none is

@@ -20,17 +20,21 @@ constexpr double step_m = 0.1;  // to which a length is set out
 std::optional<TwoSizes> twoSizes(const SizingTask& task, const PlainTree& plain,
                                  std::span<const std::size_t> one) {
   // The line of each row by whose size nothing else loses.
-  std::vector<int> lineOf(task.rows.size(), -1);
+  std::vector<int> lineOf(plain.tree.cost.size(), -1);
   std::vector<int> held(one.begin(), one.end());
-  std::vector<std::size_t> uses(task.rows.size(), 0);
-  for (std::size_t l = 0; l < plain.tree.lines.size(); ++l)
+  std::vector<std::size_t> uses(plain.tree.cost.size(), 0);
+  for (std::size_t l = 0; l < plain.tree.lines.size(); ++l) {
+    for (const int r : plain.lines[l].rows) uses[u(r)] += 2;
     for (const int r : plain.tree.lines[l].rows) {
-      const SizingRow& row = task.rows[u(r)];
-      const bool own = row.lines.size() == 1 && row.lines.front() == plain.lines[l].element &&
+      const SizingRow* row = u(r) < task.rows.size() ? &task.rows[u(r)] : nullptr;
+      const bool own = row && row->lines.size() == 1 && row->lines.front() == plain.lines[l].element &&
                        plain.tree.lines[l].rows.size() == 1;
-      lineOf[u(r)] = own && ++uses[u(r)] == 1 ? static_cast<int>(l) : -1;
-      if (!own) uses[u(r)] = 2;
+      if (own) lineOf[u(r)] = static_cast<int>(l);
+      uses[u(r)] += own ? 1 : 2;
     }
+  }
+  for (std::size_t r = 0; r < uses.size(); ++r)
+    if (uses[r] != 1) lineOf[r] = -1;
   bool any = false;
   for (std::size_t r = 0; r < held.size(); ++r)
     if (lineOf[r] >= 0) held[r] = -1, any = true;
