@@ -619,18 +619,29 @@ void ease(PlainTree& plain) {
 }
 
 bool sharpen(PlainTree& plain, std::span<const std::size_t> size) {
-  bool any = false;
+  std::vector<std::size_t> wanted;
+  bool own = false;
   for (std::size_t l = 0; l < plain.lines.size(); ++l) {
-    PlainTree::Line& full = plain.lines[l];
-    TreeLine& line = plain.tree.lines[l];
+    const PlainTree::Line& full = plain.lines[l];
     if (!full.least || full.rows.empty()) continue;
     std::size_t at = 0;
     for (const int r : full.rows) at = at * plain.tree.cost[u(r)].size() + size[u(r)];
+    const TreeLine& line = plain.tree.lines[l];
     if (full.loss_m[at] <= line.loss_m[size[u(line.rows.front())]] + 1e-9) continue;
-    line.rows = std::exchange(full.rows, {}), line.loss_m = std::exchange(full.loss_m, {});
-    full.least = false, any = true;
+    wanted.push_back(l);
+    own = own || full.element == noId;
   }
-  return any;
+  // What tells of a widest line is told whole, else it gives way elsewhere.
+  if (own)
+    for (std::size_t l = 0; l < plain.lines.size(); ++l)
+      if (plain.lines[l].element == noId && plain.lines[l].least) wanted.push_back(l);
+  for (const std::size_t l : wanted) {
+    PlainTree::Line& full = plain.lines[l];
+    if (!std::exchange(full.least, false)) continue;
+    plain.tree.lines[l].rows = std::exchange(full.rows, {});
+    plain.tree.lines[l].loss_m = std::exchange(full.loss_m, {});
+  }
+  return !wanted.empty();
 }
 
 }  // namespace conduit

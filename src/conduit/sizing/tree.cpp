@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <cmath>
 #include <limits>
+#include <utility>
 
 #include "say/ensure.h"
 #include "solve/index.h"
@@ -60,7 +61,8 @@ double costOf(const Tree& tree, const Sizes& size) {
   return cost;
 }
 
-Sizes leastLosses(const Tree& tree) {
+// Of each row by its size, the least that all its lines can lose.
+std::vector<std::vector<double>> leastLosses(const Tree& tree) {
   std::vector<std::vector<double>> sum;
   for (const auto& cost : tree.cost) sum.emplace_back(cost.size(), 0.0);
   for (const TreeLine& line : tree.lines)
@@ -68,10 +70,23 @@ Sizes leastLosses(const Tree& tree) {
       const auto least = leastBy(tree, line, r);
       for (std::size_t s = 0; s < least.size(); ++s) sum[u(r)][s] += least[s];
     }
-  Sizes size;
-  for (const auto& of : sum)
-    size.push_back(static_cast<std::size_t>(std::min_element(of.begin(), of.end()) - of.begin()));
-  return size;
+  return sum;
+}
+
+// Rows that cost nothing follow from the others: each takes the size by which the line that names it last
+// loses least.
+void follow(const Tree& tree, Sizes& size) {
+  for (std::size_t l = tree.lines.size(); l-- > 0;) {
+    const TreeLine& line = tree.lines[l];
+    if (line.rows.size() < 2) continue;
+    const auto r = u(line.rows.back());
+    if (*std::max_element(tree.cost[r].begin(), tree.cost[r].end()) > 0) continue;
+    double least = endless;
+    std::size_t best = 0;
+    for (size[r] = 0; size[r] < tree.cost[r].size(); ++size[r])
+      if (const double loss = lossOf(tree, line, size); loss < least) least = loss, best = size[r];
+    size[r] = best;
+  }
 }
 
 // The most head there can be before each line, where each loses the least it can for itself; and where not
@@ -99,14 +114,16 @@ void descend(const Tree& tree, Sizes& size) {
   std::vector<std::vector<std::size_t>> lines(tree.cost.size());
   for (std::size_t l = 0; l < tree.lines.size(); ++l)
     for (const int r : tree.lines[l].rows) lines[u(r)].push_back(l);
+  struct Move {
+    double worth, takes_m;
+    std::size_t row, to;
+  };
+  std::vector<Move> moves;
   for (bool better = true; better;) {
     better = false;
-    const Heads heads = headsWith(tree, size);
-    double best = 0.0;
-    std::size_t row = 0, to = 0;
+    moves.clear();
     for (std::size_t r = 0; r < tree.cost.size(); ++r) {
       const std::size_t now = size[r];
-      const bool alone = lines[r].size() == 1 && tree.lines[lines[r][0]].rows.size() == 1;
       for (std::size_t s = 0; s < tree.cost[r].size(); ++s) {
         const double saves = tree.cost[r][now] - tree.cost[r][s];
         if (saves <= 0) continue;
@@ -117,15 +134,29 @@ void descend(const Tree& tree, Sizes& size) {
           size[r] = s;
           takes += lossOf(tree, tree.lines[l], size);
         }
-        const double worth = takes <= 0 ? 1e300 : saves / takes;
-        // How much more a line may lose: what is to spare behind it.
-        if (worth > best &&
-            (alone ? takes <= heads.unheld[lines[r][0]] - heads.wanted[lines[r][0]] : keeps(tree, size)))
-          best = worth, row = r, to = s;
+        moves.push_back({takes <= 0 ? 1e300 : saves / takes, takes, r, s});
       }
       size[r] = now;
     }
-    if (best > 0) size[row] = to, better = true;
+    std::stable_sort(moves.begin(), moves.end(),
+                     [](const Move& a, const Move& b) { return a.worth > b.worth; });
+    Heads heads = headsWith(tree, size);
+    std::vector<char> moved(tree.cost.size(), 0);
+    for (const Move& m : moves) {
+      if (moved[m.row]) continue;
+      const auto& of = lines[m.row];
+      const bool alone = of.size() == 1 && tree.lines[of[0]].rows.size() == 1;
+      // How much more a line may lose: what is to spare behind it.
+      if (alone && m.takes_m > heads.unheld[of[0]] - heads.wanted[of[0]]) continue;
+      const std::size_t was = std::exchange(size[m.row], m.to);
+      Heads then = headsWith(tree, size);
+      if (!alone && !keeps(tree, then)) {
+        size[m.row] = was;
+        continue;
+      }
+      heads = std::move(then);
+      moved[m.row] = 1, better = true;
+    }
   }
 }
 
@@ -435,25 +466,21 @@ TreeAnswer cheapest(const Tree& tree, std::size_t pairs, std::stop_token stop) {
     if (!answer.found || cost < answer.cost) answer.size = std::move(size), answer.cost = cost;
     answer.found = true;
   };
-  const Sizes widest = leastLosses(tree);
-  take(widest);
+  const auto sum = leastLosses(tree);
+  // From the programme's shares rounded to what loses less; where that does not keep the heads, from the
+  // least losses.
   const SplitAnswer split = cheapestSplit(tree);
-  // From the programme's shares rounded to what loses less, as far as it must be, is a second beginning.
-  if (split.found) {
-    std::vector<std::vector<double>> sum;
-    for (const auto& cost : tree.cost) sum.emplace_back(cost.size(), 0.0);
-    for (const TreeLine& line : tree.lines)
-      for (const int r : line.rows) {
-        const auto least = leastBy(tree, line, r);
-        for (std::size_t s = 0; s < least.size(); ++s) sum[u(r)][s] += least[s];
-      }
-    Sizes rounded = widest;
-    for (std::size_t r = 0; r < rounded.size(); ++r) {
+  for (const bool rounded : {true, false}) {
+    if (answer.found || (rounded && !split.found)) continue;
+    Sizes size;
+    for (std::size_t r = 0; r < sum.size(); ++r) {
       double loss = endless;
+      size.push_back(0);
       for (std::size_t s = 0; s < sum[r].size(); ++s)
-        if (split.share[r][s] > 1e-9 && sum[r][s] < loss) loss = sum[r][s], rounded[r] = s;
+        if ((!rounded || split.share[r][s] > 1e-9) && sum[r][s] < loss) loss = sum[r][s], size[r] = s;
     }
-    take(rounded);
+    follow(tree, size);
+    take(std::move(size));
   }
   Search search(tree, most, answer);
   search.price(split);
