@@ -18,8 +18,8 @@
 namespace conduit {
 namespace {
 
-// Choices of sizes that one loss may go by, and all of them together; beyond that it is told at its least.
-constexpr std::size_t choicesMost = 50'000, choicesOfAll = 4'000'000;
+// Choices of sizes that all losses may go by that go by several; beyond that they are told at their least.
+constexpr std::size_t choicesOfAll = 4'000'000;
 // How far a head may stand from what solving says, m: ten times what is asked of a solution.
 constexpr double agrees_m = 1e-5;
 
@@ -33,8 +33,9 @@ SizeChoice allOf(const SizingTask& task, std::size_t size) {
 // One case, read.
 class CaseRead {
  public:
-  CaseRead(const SizingTask& task, const Judge& judge, CaseId id, std::size_t widest)
+  CaseRead(const SizingTask& task, const Judge& judge, CaseId id, std::size_t widest, std::size_t choicesMost)
       : task_(task),
+        choicesMost_(choicesMost),
         judge_(judge),
         network_(judge.network(id, allOf(task, widest))),
         answer_(solve(network_, task.stock.get(), {.units = task.units, .offers = 0, .notes = false})) {
@@ -310,7 +311,7 @@ class CaseRead {
     const auto sizesOf = [&](int row) { return plain_.tree.cost[u(row)].size(); };
     const auto choices = [&] {
       std::size_t count = 1;
-      for (const int r : rows) count = std::min(count * sizesOf(r), choicesMost + 1);
+      for (const int r : rows) count = std::min(count * sizesOf(r), choicesMost_ + 1);
       return count;
     };
     bool first = true;
@@ -366,7 +367,7 @@ class CaseRead {
           if (std::find(rows.begin(), rows.end(), rowOf_[id]) == rows.end()) rows.push_back(rowOf_[id]);
         }
       }
-      if (choices() > std::min(choicesMost, left_)) {
+      if (choices() > std::min(choicesMost_, left_)) {
         // Without the change of bore it loses least.
         least_ = true;
         rows.clear(), neighbours.clear();
@@ -426,7 +427,7 @@ class CaseRead {
     std::vector<char> matters(ends.size(), 0);
     const std::size_t firsts = bores.empty() ? 1 : bores[0].size(),
                       seconds = bores.size() < 2 ? 1 : bores[1].size();
-    if (firsts * seconds > choicesMost) return false;
+    if (firsts * seconds > choicesMost_) return false;
     std::vector<std::vector<double>> table(firsts, std::vector<double>(seconds));
     for (std::size_t i = 0; i < firsts; ++i)
       for (std::size_t j = 0; j < seconds; ++j) {
@@ -447,7 +448,7 @@ class CaseRead {
         for (const auto& [row, sizes] : meetings[k].rows) goBy(row);
     // Of many lines the widest alone is gone by.
     std::vector<const Widest*> widest(ends.size(), nullptr);
-    if (choices() > choicesMost) {
+    if (choices() > choicesMost_) {
       rows.clear();
       for (std::size_t k = 0; k < ends.size(); ++k) {
         if (!matters[k]) continue;
@@ -459,7 +460,7 @@ class CaseRead {
         }
       }
     }
-    if (choices() > std::min(choicesMost, left_)) {
+    if (choices() > std::min(choicesMost_, left_)) {
       least_ = true;
       rows.clear();
       double least = table[0][0];
@@ -513,6 +514,7 @@ class CaseRead {
   }
 
   const SizingTask& task_;
+  std::size_t choicesMost_;
   const Judge& judge_;
   Network network_;
   Solution answer_;
@@ -554,7 +556,7 @@ void leave(PlainTree& plain, std::vector<std::vector<std::uint16_t>> sizes,
 
 }  // namespace
 
-PlainTrees plainTrees(const SizingTask& task, const Judge& judge) {
+PlainTrees plainTrees(const SizingTask& task, const Judge& judge, std::size_t choicesMost) {
   PlainTrees out;
   std::size_t widest = 0;
   for (const SizingRow& r : task.rows) {
@@ -564,7 +566,7 @@ PlainTrees plainTrees(const SizingTask& task, const Judge& judge) {
   std::vector<std::vector<char>> broken;
   for (const SizingRow& r : task.rows) broken.emplace_back(r.sizes.size(), 0);
   for (const CaseId id : task.cases) {
-    CaseRead read(task, judge, id, widest);
+    CaseRead read(task, judge, id, widest, choicesMost);
     out.lifts = out.lifts || read.lifts();
     bool plain = read.read();
     auto noted = broken;

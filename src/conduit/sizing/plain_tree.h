@@ -36,9 +36,11 @@ struct PlainTrees {
 /// A case is branched when each part of it has one held head or level and no circle (shut lines and valves
 /// open one), nothing is to be found, and no loss goes by how flows are shared at a tee. Lines may be kept,
 /// tied, or cut off by the case; tanks, valves and equipment count with their loss at the flow they pass, by
-/// the size of the lines they stand at where it goes by that. Each reading is compared with solving the case
+/// the size of the lines they stand at where it goes by that: by more than `choicesMost` choices of them, it
+/// goes by the widest line at each end. Each reading is compared with solving the case
 /// for as many choices as there are sizes; where it differs, the case is left out.
-[[nodiscard]] PlainTrees plainTrees(const SizingTask& task, const Judge& judge);
+[[nodiscard]] PlainTrees plainTrees(const SizingTask& task, const Judge& judge,
+                                    std::size_t choicesMost = 50'000);
 
 /// A loss that goes by several rows is told at its least by one of them: that is quick, and a choice can only
 /// be dearer than it seems.

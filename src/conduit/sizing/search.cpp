@@ -278,21 +278,22 @@ std::vector<SizeChoice> prove(const SizingTask& task, const SearchOptions& optio
     TreeAnswer tree;
     SizeChoice choice;
     SizingVerdict verdict;
+    double least = 0.0;
     for (bool again = true; again;) {
       tree = cheapest(of.tree, 4'000'000, options.jobs.stop);
       if (!tree.found) break;
+      least = std::max(least, tree.bound);
       choice.clear();
       for (std::size_t r = 0; r < task.rows.size(); ++r) choice.push_back(of.size[r][tree.size[r]]);
       verdict = judge.of(choice, 0, true);
-      again =
-          tree.proved && !verdict.keeps() && !options.jobs.stop.stop_requested() && sharpen(of, tree.size);
+      again = !verdict.keeps() && !options.jobs.stop.stop_requested() && sharpen(of, tree.size);
     }
     if (!tree.found) {
       if (tree.proved) best.noneCan = whyNone(task, of, tree);
       continue;
     }
     if (verdict.balanced) always = verdict.objective - tree.cost;
-    bound = std::max(bound.value_or(0.0), tree.bound);
+    bound = std::max(bound.value_or(0.0), least);
     from.push_back(choice);
     // What the tree knows nothing of (a greatest pressure, a rating, another case) is judged here; where it
     // is broken nothing is proved.

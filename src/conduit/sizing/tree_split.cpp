@@ -51,6 +51,22 @@ SplitAnswer cheapestSplit(const Tree& tree, std::span<const int> held) {
   }
   for (std::size_t l = 0; l < need.size(); ++l)
     if (need[l] > most[l]) return answer;
+  // What a line may lose at all: from the most head before it to the least that is wanted behind it. A size
+  // that loses a thousand times as much counts with that, which its share then cannot tell; a line behind
+  // which nothing is wanted may lose what it likes. Numbers of all magnitudes would spoil the programme.
+  std::vector<double> may(u(lines)), wanted = need;
+  for (std::size_t l = 0; l < need.size(); ++l) {
+    const TreeLine& line = tree.lines[l];
+    const double before = line.from < 0 ? tree.head_m : may[u(line.from)];
+    may[l] = std::min(before - *std::min_element(line.loss_m.begin(), line.loss_m.end()), most[l]);
+  }
+  for (std::size_t l = need.size(); l-- > 0;) {
+    const TreeLine& line = tree.lines[l];
+    const double least = *std::min_element(line.loss_m.begin(), line.loss_m.end());
+    if (line.from >= 0 && wanted[l] > none)
+      wanted[u(line.from)] = std::max(wanted[u(line.from)], wanted[l] + least);
+    may[l] = wanted[l] > none ? least + 1000 * std::max(1.0, may[l] - wanted[l]) : none;
+  }
   if (lines + rows == 0) {
     answer.found = true;
     return answer;
@@ -89,9 +105,13 @@ SplitAnswer cheapestSplit(const Tree& tree, std::span<const int> held) {
     const PutTo loss = putTo(tree, line, held);
     put(r, l + 1, 1);
     if (line.from >= 0) put(r, line.from + 1, -1);
+    if (may[u(l)] <= none) {
+      glp_set_row_bnds(lp.get(), r, GLP_FR, 0, 0);
+      continue;
+    }
     if (loss.row >= 0)
       for (std::size_t s = 0; s < loss.loss_m.size(); ++s)
-        put(r, first[u(loss.row)] + static_cast<int>(s), loss.loss_m[s]);
+        put(r, first[u(loss.row)] + static_cast<int>(s), std::min(loss.loss_m[s], may[u(l)]));
     glp_set_row_bnds(lp.get(), r, GLP_UP, 0,
                      (line.from < 0 ? tree.head_m : 0.0) - (loss.row < 0 ? loss.loss_m[0] : 0.0));
   }
