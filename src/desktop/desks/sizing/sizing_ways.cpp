@@ -74,6 +74,18 @@ void SizingDesk::studyLine() {
   });
 }
 
+namespace {
+
+// Three figures, three decimals at most: what a wide line loses is next to nothing.
+QString asSmall(double value) {
+  const double size = std::abs(value);
+  if (size >= 0.1 || size == 0) return text(digits(value, 3));
+  return (value < 0 ? QString::fromUtf8("−") : QString()) +
+         (size < 5e-4 ? QString("<0.001") : QString::number(size, 'f', 3));
+}
+
+}  // namespace
+
 void SizingDesk::showLine() {
   card_->showCourse(nullptr);
   card_->showSearch({});
@@ -95,20 +107,32 @@ void SizingDesk::showLine() {
   const auto say = [&](std::optional<double> v, Measure m, int figures = 3) {
     return v ? text(digits(inUnit(*v, units.unitFor(m)), figures)) : QString::fromUtf8("–");
   };
+  const auto small = [&](std::optional<double> v, Measure m) {
+    return v ? asSmall(inUnit(*v, units.unitFor(m))) : QString::fromUtf8("–");
+  };
   const int at = table_->row();
   // Columns that would say nothing are left out: the limits at the right are to stay in sight.
   const bool suction = std::any_of(l.sizes.begin(), l.sizes.end(),
                                    [](const LineSize& s) { return s.leastMargin_m.has_value(); });
   const Prices prices = pricesOf(doc_.model().costs);
+  // With a pump and interest there are most: each then as wide as its numbers, so that nothing is cut off.
+  const bool many = suction && prices.interest > 0;
+  // A schedule that all have is said once.
+  const std::string schedule = l.sizes.empty() ? std::string() : l.sizes.front().size->schedule;
+  const bool one = std::all_of(l.sizes.begin(), l.sizes.end(),
+                               [&](const LineSize& s) { return s.size->schedule == schedule; });
   std::vector<CellColumn> columns{
-      {tr("Size"), true, 0},      {unit(Measure::velocity), false, 57},
-      {tr("10³ Re"), false, 56},  {tr("loss, %1").arg(unit(Measure::headDrop)), false, 60},
-      {tr("m/100 m"), false, 66}, {tr("end, %1").arg(unit(Measure::gaugePressure)), false, 74}};
-  if (suction) columns.push_back({tr("NPSH, %1").arg(unit(Measure::headDrop)), false, 64});
+      {one && !schedule.empty() ? tr("Size, %1").arg(text(schedule)) : tr("Size"), true, many ? 70 : 0},
+      {unit(Measure::velocity), false, many ? 54 : 57},
+      {tr("10³ Re"), false, many ? 53 : 56},
+      {tr("loss, %1").arg(unit(Measure::headDrop)), false, many ? 62 : 60},
+      {tr("m/100 m"), false, many ? 64 : 66},
+      {tr("end, %1").arg(unit(Measure::gaugePressure)), false, many ? 70 : 74}};
+  if (suction) columns.push_back({tr("NPSH, %1").arg(unit(Measure::headDrop)), false, many ? 63 : 64});
   columns.push_back({tr("laid"), false, 60});
   columns.push_back({tr("whole life"), false, 72});
-  if (prices.interest > 0) columns.push_back({tr("plain sum"), false, 70});
-  columns.push_back({tr("Limits"), true, 100});
+  if (prices.interest > 0) columns.push_back({tr("plain sum"), false, 72});
+  columns.push_back({tr("Limits"), true, many ? 71 : 100});
   std::vector<std::vector<Cell>> cells;
   double allowed = 0.0;
   for (const LineSize& s : l.sizes)
@@ -136,21 +160,23 @@ void SizingDesk::showLine() {
     const SizingVerdict& v = s.verdict;
     const bool breaks = !v.balanced || v.violation > allowed + 1e-12, cheapest = l.cheapest == i;
     const Cell::Ink ink = breaks ? Cell::Ink::quiet : cheapest ? Cell::Ink::strong : Cell::Ink::plain;
-    QString name = text(s.size->nominal) + " " + text(s.size->schedule);
+    QString name = text(s.size->nominal) + (one ? QString() : " " + text(s.size->schedule));
     if (s.now) name += tr(", now");
-    else if (cheapest) name += tr(", cheapest");
+    else if (cheapest && !many) name += tr(", cheapest");
     const auto cell = [&](const QString& words) { return Cell{.text = words, .ink = ink}; };
     std::vector<Cell> row{{.text = name, .ink = ink, .tip = text(s.size->name())},
-                          cell(say(s.velocity_ms, Measure::velocity)),
+                          cell(small(s.velocity_ms, Measure::velocity)),
                           cell(s.reynolds ? text(digits(*s.reynolds / 1000, 3)) : QString::fromUtf8("–")),
-                          cell(say(s.loss_m, Measure::headDrop)),
-                          cell(s.gradient ? text(digits(*s.gradient * 100, 3)) : QString::fromUtf8("–")),
+                          cell(small(s.loss_m, Measure::headDrop)),
+                          cell(s.gradient ? asSmall(*s.gradient * 100) : QString::fromUtf8("–")),
                           cell(say(s.endPressure_pa, Measure::gaugePressure)),
                           cell(v.laid > 0 ? money(v.laid) : QString::fromUtf8("–")),
                           cell(v.laid > 0 ? money(v.wholeLife) : QString::fromUtf8("–"))};
     if (suction) row.insert(row.begin() + 6, cell(say(s.leastMargin_m, Measure::headDrop)));
     row.back().tip =
-        prices.interest > 0 ? tr("present value") : tr("a plain sum; the costs have no interest");
+        (prices.interest > 0 ? tr("present value: laid %1, upkeep %2, energy %3, pumps %4")
+                             : tr("laid %1, upkeep %2, energy %3, pumps %4; the costs have no interest"))
+            .arg(money(v.laid), money(v.upkeep), money(v.energyCost), money(v.pumps));
     if (prices.interest > 0) row.push_back(cell(v.laid > 0 ? money(v.plainSum) : QString::fromUtf8("–")));
     Cell limits{.text = v.keeps() ? tr("kept") : tr("broken"),
                 .ink = v.keeps() ? Cell::Ink::quiet
@@ -159,7 +185,7 @@ void SizingDesk::showLine() {
     if (v.worst && !v.keeps()) {
       const Case* which = doc_.model().cases.find(v.worst->id);
       const Element* e = v.worst->element == noId ? nullptr : n.find(v.worst->element);
-      limits.text = text(v.worst->label);
+      limits.text = many ? text(v.worst->label).section(' ', 0, 0) : text(v.worst->label);
       limits.tip = (e ? text(e->name) + ", " : QString()) + (which ? text(which->name) + ": " : QString()) +
                    text(v.worst->what);
       if (!breaks) limits.tip = tr("as with the size it has now; ") + limits.tip;
