@@ -237,8 +237,8 @@ int SizeCommand::run(std::ostream& out, std::ostream& err) const {
            say(s.size->bore_m, Measure::bore, 4), say(s.velocity_ms, Measure::velocity),
            s.reynolds ? digits(*s.reynolds, 3) : "-", say(s.loss_m, Measure::headDrop),
            say(s.gradient, Measure::ratio), say(s.endPressure_pa, Measure::gaugePressure),
-           digits(s.verdict.laid, 5), digits(s.verdict.pumps, 5), digits(s.verdict.energyCost, 5),
-           digits(s.verdict.upkeep, 5), digits(s.verdict.wholeLife, 6), digits(s.verdict.plainSum, 6),
+           digits(s.verdict.laid, 4), digits(s.verdict.pumps, 4), digits(s.verdict.energyCost, 4),
+           digits(s.verdict.upkeep, 4), digits(s.verdict.wholeLife, 4), digits(s.verdict.plainSum, 4),
            s.verdict.keeps() ? "kept"
            : s.verdict.worst ? s.verdict.worst->label + " " + model->cases.find(s.verdict.worst->id)->name
                              : "broken"});
@@ -282,7 +282,7 @@ int SizeCommand::run(std::ostream& out, std::ostream& err) const {
                                {"laid", row.laid[best.choice[r]]},
                                {"governed_by", governed}});
       rows.rows.push_back({linesSaid(*task, row), row.now ? row.sizes[*row.now]->name() : "-", size.name(),
-                           digits(row.laid[best.choice[r]], 5), governed});
+                           digits(row.laid[best.choice[r]], 4), governed});
     }
     for (const auto& [id, why] : task->left)
       json["left"].push_back({{"line", model->drawn.at(id).name}, {"why", why}});
@@ -309,8 +309,8 @@ int SizeCommand::run(std::ostream& out, std::ostream& err) const {
       const auto totals = [&](const char* what, const SizingVerdict& v) {
         out << plainUtf8(
             fmt::format("{}: laid {}, energy {}, upkeep {}, pumps {}, whole life {} {}, {} t; {}\n", what,
-                        digits(v.laid, 6), digits(v.energyCost, 6), digits(v.upkeep, 5), digits(v.pumps, 5),
-                        digits(v.wholeLife, 6), task->prices.currency, digits(v.mass_kg / 1000, 4),
+                        digits(v.laid, 4), digits(v.energyCost, 4), digits(v.upkeep, 4), digits(v.pumps, 4),
+                        digits(v.wholeLife, 4), task->prices.currency, digits(v.mass_kg / 1000, 4),
                         v.keeps() ? "all limits kept"
                         : v.worst ? "broken most: " + v.worst->what
                                   : "limits are broken"));
@@ -326,7 +326,7 @@ int SizeCommand::run(std::ostream& out, std::ostream& err) const {
       if (best.proved) out << "proved: no choice of these sizes that keeps the limits is cheaper\n";
       else if (best.bound)
         out << plainUtf8(
-            fmt::format("no choice that keeps the limits can cost less than {}\n", digits(*best.bound, 6)));
+            fmt::format("no choice that keeps the limits can cost less than {}\n", digits(*best.bound, 4)));
       else if (best.noneCan.empty())
         out << plainUtf8(fmt::format("no bound is known below which no choice can lie{}\n",
                                      best.noBound.empty() ? "" : ": " + best.noBound));

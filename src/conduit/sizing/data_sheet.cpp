@@ -54,7 +54,7 @@ Page sizingSheet(const SizingTask& task, const SizingProposal& p) {
                    .columns = {"", "now", "proposed"},
                    .rows = {}};
   const auto sum = [&](const char* what, auto of) {
-    sums.rows.push_back({what, p.now ? digits(of(*p.now), 5) : "-", digits(of(p.verdict), 5)});
+    sums.rows.push_back({what, p.now ? digits(of(*p.now), 4) : "-", digits(of(p.verdict), 4)});
   };
   sum("pipe, laid", [](const SizingVerdict& v) { return v.laid; });
   sum("pumps", [](const SizingVerdict& v) { return v.pumps; });
@@ -73,7 +73,7 @@ Page sizingSheet(const SizingTask& task, const SizingProposal& p) {
   std::string good = "Proved: no choice of these sizes that keeps the limits is cheaper.";
   if (!p.proved)
     good = !p.noneCan.empty() ? ""
-           : p.bound ? fmt::format("No choice that keeps them can cost less than {}.", digits(*p.bound, 5))
+           : p.bound ? fmt::format("No choice that keeps them can cost less than {}.", digits(*p.bound, 4))
                      : "No bound is known below which no choice can lie" +
                            (p.noBound.empty() ? "." : ": " + p.noBound + ".");
   if (!good.empty()) page.blocks.push_back(Page::Sentence{std::move(good)});

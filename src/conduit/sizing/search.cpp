@@ -232,7 +232,7 @@ std::string whyNone(const SizingTask& task, const PlainTree& of, const TreeAnswe
   if (tree.shortAt < 0) return fmt::format("not every least pressure can be kept{}: all were weighed", in);
   const PlainTree::Line& line = of.lines[static_cast<std::size_t>(tree.shortAt)];
   const Network& n = task.model.drawn;
-  return fmt::format("with the least losses that these sizes can have {} still lacks {} of head{}{}",
+  return fmt::format("even with the least losses of these sizes, {} lacks {} of head{}{}",
                      n.at(line.far == noId || tree.shortNear ? line.element : line.far).name,
                      withUnit(tree.short_m, Measure::headDrop, task.units, 3),
                      tree.shortNear ? " before it" : "", in);
@@ -348,7 +348,9 @@ SizingProposal searchSizes(const SizingTask& task, const SearchOptions& options)
                          "network{}; there may be a {} one",
                          best.trials, task.options.seed, best.judged,
                          task.cases.size() > 1 ? fmt::format(" in {} cases", task.cases.size()) : "",
-                         best.verdict.keeps() ? "cheaper" : "better");
+                         best.verdict.keeps()   ? "cheaper"
+                         : best.noneCan.empty() ? "better"
+                                                : "less broken");
   }
   if (!best.bound && best.noneCan.empty()) {
     CostBound bound = costBound(task, judge, options.jobs.stop);

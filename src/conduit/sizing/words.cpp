@@ -76,7 +76,7 @@ std::string twoSaid(const SizingTask& task, const SizingProposal& p) {
   return fmt::format("With {} of two sizes {}, {} % less; {}",
                      p.two->lines.size() == 1 ? linesSaid(task, task.rows[p.two->lines.front().row])
                                               : fmt::format("{} lines", p.two->lines.size()),
-                     digits(p.two->objective, 6),
+                     digits(p.two->objective, 4),
                      digits((1 - p.two->objective / p.verdict.objective) * 100, 2),
                      p.two->keeps ? "every limit is kept" : p.two->broken);
 }
