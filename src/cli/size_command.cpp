@@ -290,10 +290,7 @@ int SizeCommand::run(std::ostream& out, std::ostream& err) const {
     json["fight"] = best.fight ? Json(fightSaid(*task, best)) : Json(nullptr);
     json["two_sizes"] = nullptr;
     if (best.two) {
-      json["two_sizes"] = {{"cost", best.two->objective},
-                           {"keeps_all_limits", best.two->keeps},
-                           {"broken", best.two->broken},
-                           {"lines", Json::array()}};
+      json["two_sizes"] = {{"cost", best.two->objective}, {"lines", Json::array()}};
       for (const TwoSizeLine& line : best.two->lines) {
         const SizingRow& row = task->rows[line.row];
         json["two_sizes"]["lines"].push_back({{"line", linesSaid(*task, row)},

@@ -70,7 +70,18 @@ class CaseRead {
     const SizeChoice choice = allOf(task_, size);
     const Network n = judge_.network(plain_.id, choice);
     const Solution s = solve(n, task_.stock.get(), {.units = task_.units, .offers = 0, .notes = false});
-    if (!s.summary.usable()) return true;  // it has nothing to say
+    if (!s.summary.usable()) {
+      // It says nothing of heads; velocities are known all the same.
+      for (const PlainTree::Line& line : plain_.lines) {
+        const int r = line.element == noId ? -1 : rowOf_[line.element];
+        if (r < 0 || size >= task_.rows[u(r)].sizes.size()) continue;
+        const Element& e = n.at(line.element);
+        const double bore = e.part->geometry(e.values, answer_.setting).bore_m.value_or(0.0),
+                     most = limitsFor(e.values, answer_.setting).velocityMost_ms.value_or(1e300);
+        if (4 * std::abs(line.flow_m3s) > most * M_PI * bore * bore * (1 + 1e-9)) broken[u(r)][size] = 1;
+      }
+      return true;
+    }
     const Tree& tree = plain_.tree;
     const std::vector<std::size_t> sizes = withWidest(choice);
     std::vector<double> far(tree.lines.size());
@@ -95,8 +106,8 @@ class CaseRead {
           if (c.severity <= Severity::broken && c.broken() &&
               (c.measure == Measure::velocity || c.label.find("radient") != std::string::npos))
             broken[u(r)][size] = 1;
-      if (needs) noteNeeds(n, s, l);
     }
+    if (needs) (void)learn(plain_, task_, n, s);
     return true;
   }
 
@@ -174,7 +185,7 @@ class CaseRead {
       const Id owner = s.rawOwner[u(far[l])];
       const bool point = network_.at(owner).part->ends == Ends::self;
       said.push_back({.element = edge.of.element, .far = point ? owner : noId, .along = edge.a == near[l]});
-      said.back().least = least_;
+      said.back().least = least_, said.back().flow_m3s = flow[l];
       hangs[u(near[l])].push_back(l);
     }
     // Into the tree, outward; where it goes by the widest of many lines, with what tells which that is.
@@ -204,7 +215,7 @@ class CaseRead {
       lines[l].from = from;
       plain_.tree.lines.push_back(std::move(lines[l]));
       plain_.lines.push_back(std::move(said[l]));
-      shift_.push_back(shift);
+      plain_.lines.back().shift_m = shift;
       hang(far[l], static_cast<int>(plain_.tree.lines.size()) - 1);
     }
     return true;
@@ -246,7 +257,6 @@ class CaseRead {
           }
       plain_.tree.lines.push_back(std::move(line));
       plain_.lines.push_back({});
-      shift_.push_back(0.0);
       from = static_cast<int>(plain_.tree.lines.size()) - 1;
       hang(w.told[k], from), hang(row, from);
     }
@@ -495,24 +505,6 @@ class CaseRead {
     return true;
   }
 
-  // A least pressure is a least head: what is short now, more. So is a margin over NPSH before a pump.
-  void noteNeeds(const Network& n, const Solution& s, std::size_t l) {
-    const PlainTree::Line& line = plain_.lines[l];
-    TreeLine& tree = plain_.tree.lines[l];
-    if (line.far != noId)
-      for (const Check& c : checksOf(n, s, line.far, task_.units)) {
-        if (c.severity > Severity::broken || !c.least || c.spoken) continue;
-        if (c.measure != Measure::gaugePressure && c.measure != Measure::absolutePressure) continue;
-        tree.need_m =
-            std::max(tree.need_m, *s.head(line.far) + s.setting.medium.columnOf(*c.least - c.value));
-      }
-    if (!line.along || n.at(line.element).part->group != Group::lift) return;
-    const auto before = s.head(n.at(line.element).ends[0]);
-    for (const Check& c : checksOf(n, s, line.element, task_.units))
-      if (c.severity <= Severity::broken && c.least && before && c.label == "NPSH margin")
-        tree.needNear_m = std::max(tree.needNear_m, *before + shift_[l] + *c.least - c.value);
-  }
-
   const SizingTask& task_;
   std::size_t choicesMost_;
   const Judge& judge_;
@@ -599,6 +591,31 @@ PlainTrees plainTrees(const SizingTask& task, const Judge& judge, std::size_t ch
   }
   for (PlainTree& plain : out.cases) leave(plain, sizes, cost);
   return out;
+}
+
+bool learn(PlainTree& plain, const SizingTask& task, const Network& n, const Solution& s) {
+  bool any = false;
+  const auto note = [&](double& need, double now) {
+    any = any || now > need + 1e-9;
+    need = std::max(need, now);
+  };
+  for (std::size_t l = 0; l < plain.lines.size(); ++l) {
+    const PlainTree::Line& line = plain.lines[l];
+    if (line.element == noId) continue;
+    // A least pressure is a least head: what is short now, more. So is a margin over NPSH before a pump.
+    if (const auto head = line.far == noId ? std::nullopt : s.head(line.far))
+      for (const Check& c : checksOf(n, s, line.far, task.units)) {
+        if (c.severity > Severity::broken || !c.least || c.spoken) continue;
+        if (c.measure != Measure::gaugePressure && c.measure != Measure::absolutePressure) continue;
+        note(plain.tree.lines[l].need_m, *head + s.setting.medium.columnOf(*c.least - c.value));
+      }
+    if (!line.along || n.at(line.element).part->group != Group::lift) continue;
+    if (const auto head = s.head(n.at(line.element).ends[0]))
+      for (const Check& c : checksOf(n, s, line.element, task.units))
+        if (c.severity <= Severity::broken && c.least && c.label == "NPSH margin")
+          note(plain.tree.lines[l].needNear_m, *head + line.shift_m + *c.least - c.value);
+  }
+  return any;
 }
 
 void ease(PlainTree& plain) {

@@ -14,9 +14,10 @@ struct PlainTree {
   Tree tree;  // its rows are those of the task, then some of its own that cost nothing
   std::vector<std::vector<std::uint16_t>> size;  // of each row, those of its sizes that stand in the tree
   struct Line {
-    Id element = noId;   // none: it tells the tree of its own rows
-    Id far = noId;       // the point at its far end; none: an inner place of the element
-    bool along = false;  // drawn away from the source
+    Id element = noId;                     // none: it tells the tree of its own rows
+    Id far = noId;                         // the point at its far end; none: an inner place of the element
+    bool along = false;                    // drawn away from the source
+    double flow_m3s = 0.0, shift_m = 0.0;  // outward; what the tree puts to heads at its near end
     /// What it truly loses, by the rows it goes by, where the tree has less; without any where that is by too
     /// many to be told.
     std::vector<int> rows{};
@@ -42,6 +43,10 @@ struct PlainTrees {
 [[nodiscard]] PlainTrees plainTrees(const SizingTask& task, const Judge& judge,
                                     std::size_t choicesMost = 50'000);
 
+/// Takes from a choice that was solved what heads its points and pumps want: some limits show only where they
+/// are broken. False where nothing is new.
+[[nodiscard]] bool learn(PlainTree& plain, const SizingTask& task, const Network& network,
+                         const Solution& answer);
 /// A loss that goes by several rows is told at its least by one of them: that is quick, and a choice can only
 /// be dearer than it seems.
 void ease(PlainTree& plain);

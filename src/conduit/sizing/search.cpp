@@ -16,6 +16,7 @@
 #include "sizing/bound.h"
 #include "sizing/plain_tree.h"
 #include "sizing/steps.h"
+#include "solve/solve.h"
 
 namespace conduit {
 namespace {
@@ -286,7 +287,13 @@ std::vector<SizeChoice> prove(const SizingTask& task, const SearchOptions& optio
       choice.clear();
       for (std::size_t r = 0; r < task.rows.size(); ++r) choice.push_back(of.size[r][tree.size[r]]);
       verdict = judge.of(choice, 0, true);
-      again = !verdict.keeps() && !options.jobs.stop.stop_requested() && sharpen(of, tree.size);
+      again = false;
+      if (verdict.keeps() || options.jobs.stop.stop_requested()) break;
+      const Network with = judge.network(of.id, choice);
+      const Solution answer =
+          solve(with, task.stock.get(), {.units = task.units, .offers = 0, .notes = false});
+      const bool learnt = answer.summary.usable() && learn(of, task, with, answer);
+      again = sharpen(of, tree.size) || learnt;
     }
     if (!tree.found) {
       if (tree.proved) best.noneCan = whyNone(task, of, tree);

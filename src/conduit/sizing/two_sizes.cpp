@@ -15,32 +15,11 @@ namespace {
 
 constexpr double step_m = 0.1;  // to which a length is set out
 
-}  // namespace
-
-std::optional<TwoSizes> twoSizes(const SizingTask& task, const PlainTree& plain,
-                                 std::span<const std::size_t> one) {
-  // The line of each row by whose size nothing else loses.
-  std::vector<int> lineOf(plain.tree.cost.size(), -1);
-  std::vector<int> held(one.begin(), one.end());
-  std::vector<std::size_t> uses(plain.tree.cost.size(), 0);
-  for (std::size_t l = 0; l < plain.tree.lines.size(); ++l) {
-    for (const int r : plain.lines[l].rows) uses[u(r)] += 2;
-    for (const int r : plain.tree.lines[l].rows) {
-      const SizingRow* row = u(r) < task.rows.size() ? &task.rows[u(r)] : nullptr;
-      const bool own = row && row->lines.size() == 1 && row->lines.front() == plain.lines[l].element &&
-                       plain.tree.lines[l].rows.size() == 1;
-      if (own) lineOf[u(r)] = static_cast<int>(l);
-      uses[u(r)] += own ? 1 : 2;
-    }
-  }
-  for (std::size_t r = 0; r < uses.size(); ++r)
-    if (uses[r] != 1) lineOf[r] = -1;
-  bool any = false;
-  for (std::size_t r = 0; r < held.size(); ++r)
-    if (lineOf[r] >= 0) held[r] = -1, any = true;
-  if (!any) return std::nullopt;
-  const SplitAnswer split = cheapestSplit(plain.tree, held);
-  if (!split.found) return std::nullopt;
+// The programme's shares as lengths, drawn; of what is left of a line's hard part `more` is easy too.
+// `lineOf`: the line of the tree of each row that may be cut. Empty where none is, or a line cannot be cut.
+std::optional<TwoSizes> drawn(const SizingTask& task, const PlainTree& plain,
+                              std::span<const std::size_t> one, std::span<const int> lineOf,
+                              const SplitAnswer& split, double more) {
   TwoSizes out;
   std::vector<char> along;  // of each line of two sizes: drawn away from the source
   for (std::size_t r = 0; r < task.rows.size(); ++r) {
@@ -63,6 +42,7 @@ std::optional<TwoSizes> twoSizes(const SizingTask& task, const PlainTree& plain,
     const std::size_t easy = used.front(), hard = used.back();
     double easy_m =
         easy == hard ? length_m : std::ceil(split.share[r][easy] * length_m / step_m - 1e-6) * step_m;
+    easy_m += std::ceil(more * (length_m - easy_m) / step_m - 1e-6) * step_m;
     // A cut is made between a hundredth and 99 of a line.
     if (easy_m < 0.01 * length_m) easy_m = std::ceil(0.01 * length_m / step_m) * step_m;
     if (easy_m > 0.99 * length_m) easy_m = length_m;
@@ -95,16 +75,59 @@ std::optional<TwoSizes> twoSizes(const SizingTask& task, const PlainTree& plain,
       if (std::find(c.lines.begin(), c.lines.end(), pipe) != c.lines.end()) c.lines.push_back(second);
   }
   out.model = withEdit(taken, drawingCase, std::move(n));
-  const Network now = networkOf(out.model, task.cases.front());
+  return out;
+}
+
+bool keeps(const SizingTask& task, const Model& model) {
+  const Network now = networkOf(model, task.cases.front());
   const Solution answer = solve(now, task.stock.get(), {.units = task.units, .offers = 0});
-  out.keeps = answer.summary.usable();
-  if (!out.keeps) out.broken = "it does not balance";
-  now.each([&](Id id, const Element& e) {
-    if (!out.keeps) return;
+  bool all = answer.summary.usable();
+  now.each([&](Id id, const Element&) {
+    if (!all) return;
     for (const Check& c : checksOf(now, answer, id, task.units))
-      if (c.severity <= Severity::broken && c.broken())
-        out.keeps = false, out.broken = sentenceOf(e.name, c, task.units);
+      all = all && !(c.severity <= Severity::broken && c.broken());
   });
+  return all;
+}
+
+}  // namespace
+
+std::optional<TwoSizes> twoSizes(const SizingTask& task, const PlainTree& plain,
+                                 std::span<const std::size_t> one) {
+  // The line of each row by whose size nothing else loses.
+  std::vector<int> lineOf(plain.tree.cost.size(), -1);
+  std::vector<int> held(one.begin(), one.end());
+  std::vector<std::size_t> uses(plain.tree.cost.size(), 0);
+  for (std::size_t l = 0; l < plain.tree.lines.size(); ++l) {
+    for (const int r : plain.lines[l].rows) uses[u(r)] += 2;
+    for (const int r : plain.tree.lines[l].rows) {
+      const SizingRow* row = u(r) < task.rows.size() ? &task.rows[u(r)] : nullptr;
+      const bool own = row && row->lines.size() == 1 && row->lines.front() == plain.lines[l].element &&
+                       plain.tree.lines[l].rows.size() == 1;
+      if (own) lineOf[u(r)] = static_cast<int>(l);
+      uses[u(r)] += own ? 1 : 2;
+    }
+  }
+  for (std::size_t r = 0; r < uses.size(); ++r)
+    if (uses[r] != 1) lineOf[r] = -1;
+  bool any = false;
+  for (std::size_t r = 0; r < held.size(); ++r)
+    if (lineOf[r] >= 0) held[r] = -1, any = true;
+  if (!any) return std::nullopt;
+  const SplitAnswer split = cheapestSplit(plain.tree, held);
+  if (!split.found) return std::nullopt;
+  auto out = drawn(task, plain, one, lineOf, split, 0.0);
+  if (!out || keeps(task, out->model)) return out;
+  // Fittings do not go with the length: as little more of the easy sizes as keeps the limits.
+  double less = 0.0, enough = 1.0;
+  out.reset();
+  for (int k = 0; k < 8; ++k) {
+    const double more = (less + enough) / 2;
+    auto tried = drawn(task, plain, one, lineOf, split, more);
+    if (!tried || keeps(task, tried->model)) enough = more;
+    else less = more;
+    if (tried && enough == more) out = std::move(tried);
+  }
   return out;
 }
 

@@ -16,15 +16,13 @@ struct TwoSizes {
   std::vector<TwoSizeLine> lines;
   SizeChoice choice;       // of the rows; of a line of two sizes the nearer
   double objective = 0.0;  // of what is wanted
-  bool keeps = false;      // every limit, plainly solved
-  std::string broken;      // the first that is broken
   Model model;             // the drawing with a new point in each of those lines
 };
 
 /// Of a branched network with given flows: by a linear programme (see cheapestSplit), made whole to 0.1 m of
-/// length and solved. Tied lines, and those by whose size something else loses, keep the size of `one`: of
-/// each row its place among those of `plain`. Empty where no line of two sizes is cheaper, or the lines
-/// cannot be cut.
+/// length and solved: every limit is kept. Tied lines, and those by whose size something else loses, keep the
+/// size of `one`: of each row its place among those of `plain`. Empty where no line of two sizes is cheaper,
+/// or the lines cannot be cut.
 [[nodiscard]] std::optional<TwoSizes> twoSizes(const SizingTask& task, const PlainTree& plain,
                                                std::span<const std::size_t> one);
 

