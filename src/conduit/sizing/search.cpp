@@ -281,7 +281,7 @@ std::vector<SizeChoice> prove(const SizingTask& task, const SearchOptions& optio
     SizingVerdict verdict;
     double least = 0.0;
     for (bool again = true; again;) {
-      tree = cheapest(of.tree, 4'000'000, options.jobs.stop);
+      tree = cheapest(of.tree, 4'000'000, options.jobs.stop, &tree.split);
       if (!tree.found) break;
       least = std::max(least, tree.bound);
       choice.clear();
@@ -316,7 +316,7 @@ std::vector<SizeChoice> prove(const SizingTask& task, const SearchOptions& optio
             : "",
         tree.states);
     if (task.cases.size() > 1) continue;
-    best.two = twoSizes(task, of, tree.size);
+    best.two = twoSizes(task, of, tree);
     if (best.two) best.two->objective += *always;
     if (best.two && best.two->objective >= best.verdict.objective) best.two.reset();
   }

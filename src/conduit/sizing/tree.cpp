@@ -447,7 +447,7 @@ std::vector<double> leastBy(const Tree& tree, const TreeLine& line, int row) {
   return least;
 }
 
-TreeAnswer cheapest(const Tree& tree, std::size_t pairs, std::stop_token stop) {
+TreeAnswer cheapest(const Tree& tree, std::size_t pairs, std::stop_token stop, const SplitAnswer* like) {
   TreeAnswer answer;
   for (const TreeLine& line : tree.lines) {
     std::size_t choices = 1;
@@ -469,7 +469,8 @@ TreeAnswer cheapest(const Tree& tree, std::size_t pairs, std::stop_token stop) {
   const auto sum = leastLosses(tree);
   // From the programme's shares rounded to what loses less; where that does not keep the heads, from the
   // least losses.
-  const SplitAnswer split = cheapestSplit(tree);
+  answer.split = like && like->found ? *like : cheapestSplit(tree);
+  const SplitAnswer& split = answer.split;
   for (const bool rounded : {true, false}) {
     if (answer.found || (rounded && !split.found)) continue;
     Sizes size;

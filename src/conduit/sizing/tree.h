@@ -32,25 +32,6 @@ struct Tree {
 /// The least that a line can lose, for each size of one of its rows.
 [[nodiscard]] std::vector<double> leastBy(const Tree& tree, const TreeLine& line, int row);
 
-struct TreeAnswer {
-  bool found = false;
-  bool proved = false;            // no other choice is cheaper; where none was found, there is none
-  std::vector<std::size_t> size;  // of each row
-  double cost = 0.0;
-  double bound = 0.0;      // no choice can cost less
-  std::size_t states = 0;  // that were kept while it was searched
-  int shortAt = -1;        // the line at whose far end not even the least losses keep the head wanted
-  double short_m = 0.0;    // by so much
-  bool shortNear = false;  // at its near end instead
-};
-
-/// Backwards from the ends every line keeps the pairs (head needed before it, cost so far) of which none is
-/// worse in both, apart for each size of the rows that stand elsewhere too; with prices of head from the
-/// linear programme and the best sizes known a pair is dropped when nothing it leads to can be cheaper. The
-/// least pair at the source is the optimum. Beyond `most` pairs, or where too many rows stand in several
-/// places at once, it is given up, and the best known stands with the programme's bound.
-[[nodiscard]] TreeAnswer cheapest(const Tree& tree, std::size_t most = 4'000'000, std::stop_token stop = {});
-
 struct SplitAnswer {
   bool found = false;
   double cost = 0.0;
@@ -62,5 +43,27 @@ struct SplitAnswer {
 /// (simplex). A loss that goes by several rows counts as the least it can be for the size of the first of
 /// them that is not held. `held`: of each row its size, −1 where it is free; empty: all are free.
 [[nodiscard]] SplitAnswer cheapestSplit(const Tree& tree, std::span<const int> held = {});
+
+struct TreeAnswer {
+  bool found = false;
+  bool proved = false;            // no other choice is cheaper; where none was found, there is none
+  std::vector<std::size_t> size;  // of each row
+  double cost = 0.0;
+  double bound = 0.0;      // no choice can cost less
+  std::size_t states = 0;  // that were kept while it was searched
+  int shortAt = -1;        // the line at whose far end not even the least losses keep the head wanted
+  double short_m = 0.0;    // by so much
+  bool shortNear = false;  // at its near end instead
+  SplitAnswer split;       // the programme's, whose prices were gone by
+};
+
+/// Backwards from the ends every line keeps the pairs (head needed before it, cost so far) of which none is
+/// worse in both, apart for each size of the rows that stand elsewhere too; with prices of head from the
+/// linear programme and the best sizes known a pair is dropped when nothing it leads to can be cheaper. The
+/// least pair at the source is the optimum. Beyond `most` pairs, or where too many rows stand in several
+/// places at once, it is given up, and the best known stands with the programme's bound. `split`: of a tree
+/// that is much the same, in place of a programme of its own.
+[[nodiscard]] TreeAnswer cheapest(const Tree& tree, std::size_t most = 4'000'000, std::stop_token stop = {},
+                                  const SplitAnswer* split = nullptr);
 
 }  // namespace conduit

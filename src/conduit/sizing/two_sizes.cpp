@@ -92,8 +92,8 @@ bool keeps(const SizingTask& task, const Model& model) {
 
 }  // namespace
 
-std::optional<TwoSizes> twoSizes(const SizingTask& task, const PlainTree& plain,
-                                 std::span<const std::size_t> one) {
+std::optional<TwoSizes> twoSizes(const SizingTask& task, const PlainTree& plain, const TreeAnswer& best) {
+  const std::span<const std::size_t> one = best.size;
   // The line of each row by whose size nothing else loses.
   std::vector<int> lineOf(plain.tree.cost.size(), -1);
   std::vector<int> held(one.begin(), one.end());
@@ -110,11 +110,14 @@ std::optional<TwoSizes> twoSizes(const SizingTask& task, const PlainTree& plain,
   }
   for (std::size_t r = 0; r < uses.size(); ++r)
     if (uses[r] != 1) lineOf[r] = -1;
-  bool any = false;
-  for (std::size_t r = 0; r < held.size(); ++r)
+  bool any = false, all = true;
+  for (std::size_t r = 0; r < held.size(); ++r) {
     if (lineOf[r] >= 0) held[r] = -1, any = true;
+    else all = false;
+  }
   if (!any) return std::nullopt;
-  const SplitAnswer split = cheapestSplit(plain.tree, held);
+  // Where no row is held it is the programme that was gone by already.
+  const SplitAnswer split = all ? best.split : cheapestSplit(plain.tree, held);
   if (!split.found) return std::nullopt;
   auto out = drawn(task, plain, one, lineOf, split, 0.0);
   if (!out || keeps(task, out->model)) return out;

@@ -21,9 +21,8 @@ struct TwoSizes {
 
 /// Of a branched network with given flows: by a linear programme (see cheapestSplit), made whole to 0.1 m of
 /// length and solved: every limit is kept. Tied lines, and those by whose size something else loses, keep the
-/// size of `one`: of each row its place among those of `plain`. Empty where no line of two sizes is cheaper,
-/// or the lines cannot be cut.
+/// size of `best`. Empty where no line of two sizes is cheaper, or the lines cannot be cut.
 [[nodiscard]] std::optional<TwoSizes> twoSizes(const SizingTask& task, const PlainTree& plain,
-                                               std::span<const std::size_t> one);
+                                               const TreeAnswer& best);
 
 }  // namespace conduit
