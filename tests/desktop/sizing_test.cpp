@@ -11,6 +11,7 @@
 #include <QPdfDocument>
 #include <QPushButton>
 #include <QRadioButton>
+#include <QRegularExpression>
 #include <QScrollBar>
 #include <QTemporaryDir>
 
@@ -325,16 +326,25 @@ TEST_F(SizingTest, allColumnsOfOneLineStandInTheirPlace) {
   press("sizing.way.line");
   rest();
   const CellTable& table = desk().table();
-  ASSERT_EQ(desk().rows().columns().size(), 11u);
-  EXPECT_EQ(table.horizontalScrollBar()->maximum(), 0);
-  for (int r = 0; r < desk().rows().rowCount(); ++r)
-    for (int c = 0; c < 10; ++c) {
-      const Cell& at = *desk().rows().at(r, c);
-      const QFontMetrics letters(face(12.5, at.ink == Cell::Ink::strong));
-      // Room beside the words as cells are drawn.
-      EXPECT_LE(letters.horizontalAdvance(at.text) + 16, table.columnWidth(c))
-          << at.text.toStdString() << " in column " << c;
-    }
+  for (const std::size_t columns : {11u, 10u}) {
+    ASSERT_EQ(desk().rows().columns().size(), columns);
+    EXPECT_EQ(table.horizontalScrollBar()->maximum(), 0);
+    for (int r = 0; r < desk().rows().rowCount(); ++r)
+      for (int c = 0; c + 1 < static_cast<int>(columns); ++c) {
+        const Cell& at = *desk().rows().at(r, c);
+        const QFontMetrics letters(face(12.5, at.ink == Cell::Ink::strong));
+        // Room beside the words as cells are drawn.
+        EXPECT_LE(letters.horizontalAdvance(at.text) + 16, table.columnWidth(c))
+            << at.text.toStdString() << " in column " << c;
+      }
+    // What makes up the costs, in place of what flows.
+    if (columns == 11u) emit the<QLabel>("sizing.story")->linkActivated("each");
+  }
+  // They add up: laid, pumps, upkeep and energy are the whole life; the energy is that of the network.
+  const SizingVerdict& v = desk().line()->sizes[12].verdict;
+  EXPECT_NEAR(v.laid + v.pumps + v.upkeep + v.energyCost, v.wholeLife, 1e-6 * v.wholeLife);
+  EXPECT_EQ(desk().rows().columns()[6].name, "energy");
+  EXPECT_EQ(cell(12, 6).remove(QRegularExpression("[^0-9]")).toDouble(), std::round(v.energyCost));
 }
 
 TEST_F(SizingTest, costsAreTypedAndCountAtOnce) {

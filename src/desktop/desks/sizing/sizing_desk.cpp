@@ -64,6 +64,8 @@ SizingDesk::SizingDesk(Document& document) : doc_(document), look_(Look::light()
   story_->setObjectName("sizing.story");
   story_->setAlignment(Qt::AlignRight | Qt::AlignVCenter);
   story_->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Preferred);
+  story_->setTextInteractionFlags(Qt::LinksAccessibleByMouse | Qt::LinksAccessibleByKeyboard);
+  connect(story_, &QLabel::linkActivated, this, &SizingDesk::act);
   line->addWidget(story_, 1);
   connect(which_, &QComboBox::activated, this, [this](int i) {
     doc_.select({which_->itemData(i).toUInt()});
@@ -326,7 +328,10 @@ void SizingDesk::act(const QString& link) {
   const QString what = link.section(':', 0, 0);
   const auto at = static_cast<std::size_t>(link.section(':', 1).toUInt());
   const SizingSetup& setup = doc_.model().sizing;
-  if (what == "show") {
+  if (what == "each") {
+    eachCost_ = !eachCost_;
+    showLine();
+  } else if (what == "show") {
     const Id id = static_cast<Id>(at);
     if (doc_.network().find(id)) doc_.select({id}), emit doc_.wantsShown(id);
   } else if (what == "keep" && found_ && found_->done) {

@@ -125,6 +125,7 @@ class SizingDesk : public Desk {
   std::uint64_t furtherBy_ = 0;
   std::vector<Id> lineIds_;  // looked at, in the box
   std::optional<OneLine> line_;
+  bool eachCost_ = false;  // of one line, what makes up its costs in place of what flows
   std::uint64_t lineStamp_ = 0;
   QString noLine_, exact_;
   std::optional<FlowBalance> flows_;

@@ -2,6 +2,7 @@
 #include <QComboBox>
 #include <QLabel>
 #include <cmath>
+#include <functional>
 
 #include "desks/sizing/proposal_card.h"
 #include "desks/sizing/sizing_desk.h"
@@ -116,22 +117,48 @@ void SizingDesk::showLine() {
                                    [](const LineSize& s) { return s.leastMargin_m.has_value(); });
   const Prices prices = pricesOf(doc_.model().costs);
   // With a pump and interest there are most: each then as wide as its numbers, so that nothing is cut off.
-  const bool many = suction && prices.interest > 0;
+  const bool many = suction && prices.interest > 0 && !eachCost_;
   // A schedule that all have is said once.
   const std::string schedule = l.sizes.empty() ? std::string() : l.sizes.front().size->schedule;
   const bool one = std::all_of(l.sizes.begin(), l.sizes.end(),
                                [&](const LineSize& s) { return s.size->schedule == schedule; });
   std::vector<CellColumn> columns{
-      {one && !schedule.empty() ? tr("Size, %1").arg(text(schedule)) : tr("Size"), true, many ? 70 : 0},
-      {unit(Measure::velocity), false, many ? 54 : 57},
-      {tr("10³ Re"), false, many ? 53 : 56},
-      {tr("loss, %1").arg(unit(Measure::headDrop)), false, many ? 62 : 60},
-      {tr("m/100 m"), false, many ? 64 : 66},
-      {tr("end, %1").arg(unit(Measure::gaugePressure)), false, many ? 70 : 74}};
-  if (suction) columns.push_back({tr("NPSH, %1").arg(unit(Measure::headDrop)), false, many ? 63 : 64});
-  columns.push_back({tr("laid"), false, 60});
-  columns.push_back({tr("whole life"), false, 72});
-  if (prices.interest > 0) columns.push_back({tr("plain sum"), false, 72});
+      {one && !schedule.empty() ? tr("Size, %1").arg(text(schedule)) : tr("Size"), true, many ? 70 : 0}};
+  std::vector<std::function<QString(const LineSize&)>> told;  // of each column between size and limits
+  const auto tell = [&](const QString& head, int width, std::function<QString(const LineSize&)> of) {
+    columns.push_back({head, false, width});
+    told.push_back(std::move(of));
+  };
+  const auto cost = [&](const QString& head, int width, double SizingVerdict::*of) {
+    tell(head, width, [this, of](const LineSize& s) {
+      return s.verdict.laid > 0 ? money(s.verdict.*of) : QString::fromUtf8("–");
+    });
+  };
+  tell(unit(Measure::velocity), many ? 54 : 57,
+       [&](const LineSize& s) { return small(s.velocity_ms, Measure::velocity); });
+  if (!eachCost_)
+    tell(tr("10³ Re"), many ? 53 : 56, [&](const LineSize& s) {
+      return s.reynolds ? text(digits(*s.reynolds / 1000, 3)) : QString::fromUtf8("–");
+    });
+  tell(tr("loss, %1").arg(unit(Measure::headDrop)), 62,
+       [&](const LineSize& s) { return small(s.loss_m, Measure::headDrop); });
+  if (!eachCost_) {
+    tell(tr("m/100 m"), many ? 64 : 66,
+         [&](const LineSize& s) { return s.gradient ? asSmall(*s.gradient * 100) : QString::fromUtf8("–"); });
+    tell(tr("end, %1").arg(unit(Measure::gaugePressure)), many ? 70 : 74,
+         [&](const LineSize& s) { return say(s.endPressure_pa, Measure::gaugePressure); });
+    if (suction)
+      tell(tr("NPSH, %1").arg(unit(Measure::headDrop)), many ? 63 : 64,
+           [&](const LineSize& s) { return say(s.leastMargin_m, Measure::headDrop); });
+  }
+  cost(tr("laid"), 60, &SizingVerdict::laid);
+  if (eachCost_) {
+    cost(tr("pumps"), 64, &SizingVerdict::pumps);
+    cost(tr("upkeep"), 64, &SizingVerdict::upkeep);
+    cost(tr("energy"), 72, &SizingVerdict::energyCost);
+  }
+  cost(tr("whole life"), 72, &SizingVerdict::wholeLife);
+  if (prices.interest > 0) cost(tr("plain sum"), 72, &SizingVerdict::plainSum);
   columns.push_back({tr("Limits"), true, many ? 71 : 100});
   std::vector<std::vector<Cell>> cells;
   double allowed = 0.0;
@@ -163,21 +190,8 @@ void SizingDesk::showLine() {
     QString name = text(s.size->nominal) + (one ? QString() : " " + text(s.size->schedule));
     if (s.now) name += tr(", now");
     else if (cheapest && !many) name += tr(", cheapest");
-    const auto cell = [&](const QString& words) { return Cell{.text = words, .ink = ink}; };
-    std::vector<Cell> row{{.text = name, .ink = ink, .tip = text(s.size->name())},
-                          cell(small(s.velocity_ms, Measure::velocity)),
-                          cell(s.reynolds ? text(digits(*s.reynolds / 1000, 3)) : QString::fromUtf8("–")),
-                          cell(small(s.loss_m, Measure::headDrop)),
-                          cell(s.gradient ? asSmall(*s.gradient * 100) : QString::fromUtf8("–")),
-                          cell(say(s.endPressure_pa, Measure::gaugePressure)),
-                          cell(v.laid > 0 ? money(v.laid) : QString::fromUtf8("–")),
-                          cell(v.laid > 0 ? money(v.wholeLife) : QString::fromUtf8("–"))};
-    if (suction) row.insert(row.begin() + 6, cell(say(s.leastMargin_m, Measure::headDrop)));
-    row.back().tip =
-        (prices.interest > 0 ? tr("present value: laid %1, upkeep %2, energy %3, pumps %4")
-                             : tr("laid %1, upkeep %2, energy %3, pumps %4; the costs have no interest"))
-            .arg(money(v.laid), money(v.upkeep), money(v.energyCost), money(v.pumps));
-    if (prices.interest > 0) row.push_back(cell(v.laid > 0 ? money(v.plainSum) : QString::fromUtf8("–")));
+    std::vector<Cell> row{{.text = name, .ink = ink, .tip = text(s.size->name())}};
+    for (const auto& of : told) row.push_back({.text = of(s), .ink = ink});
     Cell limits{.text = v.keeps() ? tr("kept") : tr("broken"),
                 .ink = v.keeps() ? Cell::Ink::quiet
                        : breaks  ? Cell::Ink::warning
@@ -228,11 +242,12 @@ void SizingDesk::showLine() {
           .arg(name.toHtmlEscaped(),
                span(look_.ink2, tr("in %1 years, all else as drawn").arg(prices.years, 0, 'g', 3)),
                bars_->legend()));
-  story_->setText(span(
-      look_.ink2,
-      tr("%1 sizes, solved in %2")
-          .arg(l.sizes.size())
-          .arg(task_ && task_->cases.size() > 1 ? tr("%1 cases").arg(task_->cases.size()) : tr("one case"))));
+  story_->setText(
+      span(look_.ink2, tr("%1 sizes, %2 · ")
+                           .arg(l.sizes.size())
+                           .arg(task_ && task_->cases.size() > 1 ? tr("%1 cases").arg(task_->cases.size())
+                                                                 : tr("one case"))) +
+      linkTo("each", eachCost_ ? tr("flow") : tr("each cost")));
   const LineSize* marked = table_->row() >= 0 && table_->row() < static_cast<int>(l.sizes.size())
                                ? &l.sizes[static_cast<std::size_t>(table_->row())]
                                : nullptr;
