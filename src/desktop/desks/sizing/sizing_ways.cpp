@@ -243,8 +243,7 @@ void SizingDesk::showLine() {
                span(look_.ink2, tr("in %1 years, all else as drawn").arg(prices.years, 0, 'g', 3)),
                bars_->legend()));
   story_->setText(
-      span(look_.ink2, tr("%1 sizes, %2 · ")
-                           .arg(l.sizes.size())
+      span(look_.ink2, tr("in %1 · ")
                            .arg(task_ && task_->cases.size() > 1 ? tr("%1 cases").arg(task_->cases.size())
                                                                  : tr("one case"))) +
       linkTo("each", eachCost_ ? tr("flow") : tr("each cost")));
