@@ -30,17 +30,30 @@ std::string ring(std::mt19937& chance) {
   std::string points = R"({"name":"S","height":"0 m"})", lines;
   for (const char* n : {"A", "B", "C", "D"})
     points += std::string(R"(,{"name":")") + n + R"(","height":")" + between(0, 8) + R"( m","outflow":")" +
-              between(2, 20) + R"( L/s","pressure at least":")" + between(10, 22) + R"( m"})";
+              between(2, 20) + R"( L/s")" +
+              // Some say no least pressure: then no less than that of the open air.
+              (*n == 'D' && chance() % 2 ? "}" : R"(,"pressure at least":")" + between(10, 22) + R"( m"})");
   const char* ends[][2] = {{"S", "A"}, {"A", "B"}, {"A", "C"}, {"B", "D"}, {"C", "D"}, {"B", "C"}};
   for (int i = 0; i < 6; ++i)
     lines += std::string(R"(,{"kind":"pipe","name":"L)") + std::to_string(i) + R"(","from":")" + ends[i][0] +
              R"(","to":")" + ends[i][1] + R"(","length":")" + between(80, 600) +
              R"( m","size":"Yard 300 A","roughness":"0.1 mm","K":")" + between(0, 4) + "\"" +
              (i == 5 && chance() % 2 ? R"(,"laid":false)" : "") + "}";
+  // Every other time out of a tank, by a valve and through a strainer on the way across.
+  const bool equipped = chance() % 2 == 0;
+  std::string source = R"({"kind":"fixed pressure","name":"Source","point":"S","pressure":"40 m"})";
+  if (equipped) {
+    points += R"(,{"name":"O","height":"0 m"},{"name":"E","height":"4 m"})";
+    source =
+        R"({"kind":"tank","name":"T","level":"40 m","connections":[{"point":"O"}]},)"
+        R"({"kind":"isolating valve","name":"V","from":"O","to":"S","K":"3"},)"
+        R"({"kind":"strainer","name":"F","from":"E","to":"C","rated flow":"20 L/s","clean drop":"0.1 bar"})";
+    const auto at = lines.rfind(R"("to":"C")");
+    lines.replace(at, 8, R"("to":"E")");
+  }
   return R"({"format":"level-conduit","version":2,"job":{"velocity at most":")" + between(1.2, 4) +
          R"( m/s"},"sizing":{"least":"cost to lay"},"stock":{"pipes.csv":[)" + yard() + R"(]},"points":[)" +
-         points + R"(],"elements":[{"kind":"fixed pressure","name":"Source","point":"S","pressure":"40 m"})" +
-         lines + "]}";
+         points + R"(],"elements":[)" + source + lines + "]}";
 }
 
 TEST(CostBound, isNeverAboveTheBestOfEveryChoice) {
@@ -52,7 +65,7 @@ TEST(CostBound, isNeverAboveTheBestOfEveryChoice) {
     ASSERT_TRUE(model.has_value()) << model.error().front().what;
     const auto stock = readAndShared(laidOver(shippedStock(), model->drawn.enclosed().stock));
     SizingOptions options = optionsOf(model->sizing);
-    options.trials = 12;
+    options.trials = 40;
     const auto task = sizingTask(*model, options, stock, UnitSet::siWater());
     ASSERT_TRUE(task.has_value());
     Judge judge(*task, 1);
@@ -80,7 +93,7 @@ TEST(CostBound, isNeverAboveTheBestOfEveryChoice) {
     ++kept;
     EXPECT_LE(*bound.cost, best) << k;
     tightest = std::max(tightest, *bound.cost / best);
-    // And the search finds it, or nearly: 1 % over at most in so few trials.
+    // And the search finds it, or nearly: 1 % over at most in less than a third of the usual trials.
     const SizingProposal found = searchSizes(*task);
     EXPECT_TRUE(found.verdict.keeps()) << k;
     EXPECT_LE(found.verdict.laid, 1.01 * best) << k;
@@ -97,7 +110,7 @@ TEST(CostBound, saysWhyThereIsNone) {
   ASSERT_TRUE(task.has_value());
   const CostBound bound = costBound(*task, Judge(*task, 1));
   EXPECT_FALSE(bound.cost.has_value());
-  EXPECT_NE(bound.why.find("besides lines and one held head there is"), std::string::npos) << bound.why;
+  EXPECT_NE(bound.why.find(", which lifts"), std::string::npos) << bound.why;
 }
 
 }  // namespace

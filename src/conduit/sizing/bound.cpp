@@ -9,7 +9,9 @@
 #include "network/setting.h"
 #include "parts/pipe.h"
 #include "sizing/programme.h"
+#include "solve/index.h"
 #include "solve/solve.h"
+#include "solve/system.h"
 
 namespace conduit {
 namespace {
@@ -45,110 +47,113 @@ double flowAt(double most, int place) {
 
 // What stands against a bound is said.
 tl::expected<BoundCase, std::string> setUpBound(const SizingTask& task, const Judge& judge, CaseId id) {
-  const Network n = networkOf(task.model, id);
-  const auto setting = settingOf(n, task.stock.get());
-  if (!setting) return tl::unexpected(std::string("the job is not complete"));
-  BoundCase c;
-  std::vector<int> nodeOf(n.bound(), -1);
-  std::string why;
-  Id source = noId;
-  std::size_t pipes = 0;
-  n.each([&](Id e, const Element& x) {
-    if (x.part->ends == Ends::self) {
-      nodeOf[e] = static_cast<int>(c.outflow.size());
-      c.outflow.push_back(0.0), c.need.push_back(-1e300);
-      if (x.text("tee branch") || x.text("change of bore"))
-        why = x.name + " counts losses that depend on two sizes";
-      if (x.values.released("outflow") || x.values.released("inflow"))
-        why = "what " + x.name + " draws is to be found";
-    } else if (x.part->key == "pipe") {
-      ++pipes;
-    } else if (x.part->key == "fixed pressure" && source == noId && !x.values.released("pressure")) {
-      source = e;
-    } else if (x.part->ends != Ends::free && x.part->ends != Ends::none) {
-      why = "besides lines and one held head there is " + x.name;
-    }
-    if (!x.values.goals().empty()) why = x.name + " has a given that something is found for";
-  });
-  if (why.empty() && source == noId) why = "no head is held";
-  if (why.empty() && pipes > linesMost) why = "there are more lines than it is worked out for";
-  if (!why.empty()) return tl::unexpected(why);
   // Any sizes will do to read off what is drawn and what is to be kept: neither depends on them.
   SizeChoice widest;
   for (const SizingRow& r : task.rows) widest.push_back(static_cast<std::uint16_t>(r.sizes.size() - 1));
-  const Network with = judge.network(id, widest);
-  const Solution answer = solve(with, task.stock.get(), {.units = task.units, .offers = 0, .notes = false});
+  const Network n = judge.network(id, widest);
+  std::string why;
+  std::size_t pipes = 0;
+  n.each([&](Id, const Element& x) {
+    pipes += x.part->key == "pipe";
+    if (!x.values.goals().empty()) why = x.name + " has a given that something is found for";
+    for (const Values::Entry& e : x.values.entries())
+      if (e.released) why = x.name + " has something that is to be found";
+    if (x.part->group == Group::lift) why = "there is " + x.name + ", which lifts";
+  });
+  if (why.empty() && pipes > linesMost) why = "there are more lines than it is worked out for";
+  if (!why.empty()) return tl::unexpected(why);
+  const Solution answer = solve(n, task.stock.get(), {.units = task.units, .offers = 0, .notes = false});
   if (!answer.summary.usable())
     return tl::unexpected(std::string("it does not balance with the widest sizes"));
-  c.source = nodeOf[n.at(source).ends[0]];
-  c.head_m = *answer.head(n.at(source).ends[0]);
-  std::vector<double> balance(c.outflow.size(), 0.0);
-  std::vector<std::size_t> rowOf(n.bound(), task.rows.size());
-  for (std::size_t r = 0; r < task.rows.size(); ++r)
-    for (const Id line : task.rows[r].lines) rowOf[line] = r;
+  const Setting& setting = answer.setting;
+  const SetUp set = setUp(n, setting, answer.widestBore_m);
+  const System& s = set.system;
+  if (!set.problems.empty()) return tl::unexpected(std::string("the job is not complete"));
+  if (!s.tees.empty())
+    return tl::unexpected(n.at(s.rawOwner[u(s.tees[0].raw)]).name +
+                          " counts losses that go by how flows are shared");
+  for (const KnownBranch& k : s.known)
+    if (!k.shut) return tl::unexpected("the flow of " + n.at(k.of.element).name + " is given");
+  BoundCase c;
+  c.source = -1;
+  for (std::size_t r = 0; r < s.rawOwner.size(); ++r) {
+    c.outflow.push_back(s.rawOutflow_m3s[r]), c.need.push_back(-1e300);
+    if (!s.rawHolds[r]) continue;
+    if (c.source >= 0)
+      return tl::unexpected("besides lines, valves and one held head there is " + n.at(s.rawOwner[r]).name);
+    c.source = static_cast<int>(r), c.head_m = s.rawHead_m[r];
+  }
+  if (c.source < 0) return tl::unexpected(std::string("no head is held"));
   n.each([&](Id e, const Element& x) {
-    const int node = nodeOf[e];
-    if (node < 0) {
-      if (x.part->key != "pipe") return;
-      const double q = answer.branch(e, 0).flow_m3s.value_or(0.0);
-      balance[static_cast<std::size_t>(nodeOf[x.ends[0]])] -= q;
-      balance[static_cast<std::size_t>(nodeOf[x.ends[1]])] += q;
-      return;
-    }
-    if (!answer.head(e)) return;
-    for (const Check& k : checksOf(with, answer, e, task.units)) {
+    if (s.pointRaw[e] < 0 || !answer.head(e)) return;
+    double& need = c.need[u(s.pointRaw[e])];
+    // What is drawn comes out only against a pressure that is no less than the open air's.
+    if (const Given* z = x.given("height"); z && c.outflow[u(s.pointRaw[e])] > 0)
+      need = resolve(*z, Measure::height, setting.medium);
+    for (const Check& k : checksOf(n, answer, e, task.units)) {
       if (k.severity > Severity::broken || !k.least || k.spoken) continue;
-      const double head = *answer.head(e) + answer.setting.medium.columnOf(*k.least - k.value);
-      double& need = c.need[static_cast<std::size_t>(node)];
+      const double head = *answer.head(e) + setting.medium.columnOf(*k.least - k.value);
       need = std::max(need, head);
     }
   });
-  for (std::size_t i = 0; i < balance.size(); ++i) {
+  for (std::size_t i = 0; i < c.outflow.size(); ++i) {
     if (static_cast<int>(i) == c.source) continue;
-    c.outflow[i] = std::abs(balance[i]) < 1e-12 ? 0.0 : balance[i];
     if (c.outflow[i] < 0) return tl::unexpected(std::string("something is fed in besides"));
     if (c.outflow[i] > 0 && c.need[i] < -1e299)
       return tl::unexpected(std::string("a draw-off has no least pressure"));
     c.most_m3s += c.outflow[i];
   }
   if (!(c.most_m3s > 0)) return tl::unexpected(std::string("nothing is drawn"));
+  std::vector<std::size_t> rowOf(n.bound(), task.rows.size());
+  for (std::size_t r = 0; r < task.rows.size(); ++r)
+    for (const Id line : task.rows[r].lines) rowOf[line] = r;
+  // What else stands in a way only takes head from the flow, at no cost: told as taking none.
+  const auto free = [&](int from, int to) {
+    BoundLine line{.from = from, .to = to, .sizes = {}};
+    line.sizes.push_back({.cost = 0.0, .loss = std::vector<double>(places + 1, 0.0)});
+    c.lines.push_back(std::move(line));
+  };
+  for (const Link& l : s.links)
+    if (n.at(l.of.element).part->key != "pipe") free(l.rawFrom, l.rawTo);
+  for (const Join& j : s.joins)
+    if (n.at(j.of.element).part->key != "pipe") free(j.rawFrom, j.rawTo);
   n.each([&](Id e, const Element& x) {
     if (x.part->key != "pipe" || !why.empty()) return;
-    BoundLine line{.from = nodeOf[x.ends[0]], .to = nodeOf[x.ends[1]], .sizes = {}};
+    BoundLine line{.from = s.pointRaw[x.ends[0]], .to = s.pointRaw[x.ends[1]], .sizes = {}};
     const SizingRow* row = rowOf[e] < task.rows.size() ? &task.rows[rowOf[e]] : nullptr;
     const auto add = [&](const Element& sized, double cost) {
-      BoundLine::Size s{.cost = cost, .loss = {}};
+      BoundLine::Size of{.cost = cost, .loss = {}};
       const Values& values = sized.values;
       if (const bool* laid = values.get<bool>(pipe::laidKey); laid && !*laid) {
-        s.loss.assign(places + 1, 0.0), s.last = 0;
-        line.sizes.push_back(std::move(s));
+        of.loss.assign(places + 1, 0.0), of.last = 0;
+        line.sizes.push_back(std::move(of));
         return;
       }
       const std::vector<EndPlace> ends(2);
-      const Prepared p = sized.part->prepare(values, *setting, ends);
+      const Prepared p = sized.part->prepare(values, setting, ends);
       if (p.branches.empty() || !p.branches[0].law) {
         why = x.name + " has no law";
         return;
       }
-      const double bore = sized.part->geometry(values, *setting).bore_m.value_or(0.0),
-                   most =
-                       limitsFor(values, *setting).velocityMost_ms.value_or(1e300) * M_PI * bore * bore / 4;
+      const double bore = sized.part->geometry(values, setting).bore_m.value_or(0.0),
+                   most = limitsFor(values, setting).velocityMost_ms.value_or(1e300) * M_PI * bore * bore / 4;
       for (int k = 0; k <= places; ++k) {
         const double q = flowAt(c.most_m3s, k);
         double forth = 0.0, back = 0.0;  // where laws remember
-        s.loss.push_back(std::max(
+        of.loss.push_back(std::max(
             0.0, std::min(p.branches[0].law->at(q, forth).drop_m, -p.branches[0].law->at(-q, back).drop_m)));
-        if (q <= most * (1 + 1e-9)) s.last = k;
+        if (q <= most * (1 + 1e-9)) of.last = k;
       }
-      line.sizes.push_back(std::move(s));
+      line.sizes.push_back(std::move(of));
     };
     if (!row) {
       add(x, 0.0);
     } else {
-      const Geometry g = x.part->geometry(x.values, *setting);
+      const Geometry g = x.part->geometry(x.values, setting);
       for (const PipeSize* size : row->sizes) {
         Draft draft(n);
-        giveSize(draft, e, *size);
+        // A case that has a size of its own for the line keeps it, whatever is laid.
+        if (!judge.keepsOwn(id, e)) giveSize(draft, e, *size);
         const double each = task.options.wanted == Wanted::mass ? size->mass_kgm.value_or(0.0)
                                                                 : costOfMetre(task.model.sizing, e, *size);
         add(std::move(draft).finish().at(e), g.length_m.value_or(0.0) * each);

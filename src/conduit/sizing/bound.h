@@ -10,7 +10,8 @@ struct CostBound {
   std::string why;             // where there is none
 };
 
-/// For networks of one held head and given draw-offs in which nothing lifts (docs/theory.md, "A bound"): the
+/// For networks of one held head or level and given draw-offs in which nothing lifts (docs/theory.md, "A
+/// bound"); valves and equipment count as taking no head: the
 /// power that lines lose, Σ Q h, is at most what the source gives more than the draw-offs must have, Σ q (H −
 /// Hmin). With a price on it, each line's least cost over all sizes at a flow is a function of that flow
 /// alone; a convex function below each makes of the flows a linear programme, whose least cost less the price
