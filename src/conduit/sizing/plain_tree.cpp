@@ -101,10 +101,12 @@ class CaseRead {
     for (std::size_t l = 0; l < tree.lines.size(); ++l) {
       const PlainTree::Line& line = plain_.lines[l];
       if (line.element == noId) continue;
+      // A gradient may go by the bore of a neighbour too.
+      const bool alone = tree.lines[l].rows.size() < 2 && !line.least;
       if (const int r = rowOf_[line.element]; r >= 0 && size < task_.rows[u(r)].sizes.size())
         for (const Check& c : checksOf(n, s, line.element, task_.units))
           if (c.severity <= Severity::broken && c.broken() &&
-              (c.measure == Measure::velocity || c.label.find("radient") != std::string::npos))
+              (c.measure == Measure::velocity || (alone && c.label == "Gradient")))
             broken[u(r)][size] = 1;
     }
     if (needs) (void)learn(plain_, task_, n, s);
