@@ -161,21 +161,22 @@ QString SizingDesk::money(double v) const {
   return text(digits(v, std::abs(v) >= 1e5 ? 4 : 3));
 }
 
-// The nominal size, with the schedule and the standard only where there are several.
+// The nominal size, with the schedule and the standard only where it could be another without them.
 QString SizingDesk::sizeShort(const SizingTask& task, const PipeSize& size) const {
   if (&size == &notLaid()) return tr("not laid");
   bool standards = false, schedules = false;
+  // What ASME counts is inches.
+  const auto inches = [](const PipeSize& of) { return of.standard.starts_with("ASME"); };
   for (const SizingRow& row : task.rows)
     for (const PipeSize* s : row.sizes) {
       if (s == &notLaid()) continue;
-      standards = standards || s->standard != size.standard;
+      if (s->nominal != size.nominal || inches(*s) != inches(size)) continue;
       schedules = schedules || s->schedule != size.schedule;
+      standards = standards || (s->schedule == size.schedule && s->standard != size.standard);
     }
   QString words = text(size.nominal);
-  // What ASME counts is inches.
-  if (size.standard.starts_with("ASME")) words += " in";
-  else if (bool number = false; size.nominal.find_first_not_of("0123456789") == std::string::npos && !number)
-    words = "DN " + words;
+  if (inches(size)) words += " in";
+  else if (size.nominal.find_first_not_of("0123456789") == std::string::npos) words = "DN " + words;
   if (schedules) words += " " + text(size.schedule);
   if (standards) words = text(size.standard) + " " + words;
   return words;
