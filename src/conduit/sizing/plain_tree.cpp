@@ -88,9 +88,7 @@ class CaseRead {
     for (std::size_t l = 0; l < tree.lines.size(); ++l) {
       const TreeLine& line = tree.lines[l];
       const double before = line.from < 0 ? tree.head_m : far[u(line.from)];
-      std::size_t at = 0;
-      for (const int r : line.rows) at = at * tree.cost[u(r)].size() + sizes[u(r)];
-      far[l] = std::min(before - line.loss_m[at], line.most_m);
+      far[l] = std::min(before - line.loss_m[placeOf(tree, line.rows, sizes)], line.most_m);
       const Id end = plain_.lines[l].far;
       if (end == noId) continue;
       const auto head = s.head(end);
@@ -645,10 +643,9 @@ bool sharpen(PlainTree& plain, std::span<const std::size_t> size) {
   for (std::size_t l = 0; l < plain.lines.size(); ++l) {
     const PlainTree::Line& full = plain.lines[l];
     if (!full.least || full.rows.empty()) continue;
-    std::size_t at = 0;
-    for (const int r : full.rows) at = at * plain.tree.cost[u(r)].size() + size[u(r)];
     const TreeLine& line = plain.tree.lines[l];
-    if (full.loss_m[at] <= line.loss_m[size[u(line.rows.front())]] + 1e-9) continue;
+    if (full.loss_m[placeOf(plain.tree, full.rows, size)] <= line.loss_m[size[u(line.rows.front())]] + 1e-9)
+      continue;
     wanted.push_back(l);
     own = own || full.element == noId;
   }

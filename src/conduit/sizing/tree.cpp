@@ -20,9 +20,7 @@ constexpr std::size_t openMost = 100'000;
 using Sizes = std::vector<std::size_t>;
 
 double lossOf(const Tree& tree, const TreeLine& line, const Sizes& size) {
-  std::size_t at = 0;
-  for (const int r : line.rows) at = at * tree.cost[u(r)].size() + size[u(r)];
-  return line.loss_m[at];
+  return line.loss_m[placeOf(tree, line.rows, size)];
 }
 
 struct Heads {
@@ -276,10 +274,10 @@ class Search {
         size[u(at.all[k])] = rest % sizes;
         rest /= sizes;
       }
-      const Merged& merged = at.merged[placeOf(at.behind, size)];
+      const Merged& merged = at.merged[placeOf(tree_, at.behind, size)];
       for (std::size_t k = 0; k < at.children.size(); ++k) {
         const Stage& child = stages_[at.children[k]];
-        const auto& front = child.front[placeOf(child.open, size)];
+        const auto& front = child.front[placeOf(tree_, child.open, size)];
         open.push_back({at.children[k], &front[merged.place[p->after * at.children.size() + k]]});
       }
     }
@@ -291,11 +289,6 @@ class Search {
     std::size_t count = 1;
     for (const int r : rows) count = std::min(count * tree_.cost[u(r)].size(), openMost + 1);
     return count;
-  }
-  [[nodiscard]] std::size_t placeOf(const std::vector<int>& rows, const Sizes& size) const {
-    std::size_t at = 0;
-    for (const int r : rows) at = at * tree_.cost[u(r)].size() + size[u(r)];
-    return at;
   }
 
   void meet(std::size_t l) {
@@ -341,7 +334,7 @@ class Search {
     std::vector<double> levels;
     double floor = need;
     for (const std::size_t c : at.children) {
-      fronts.push_back(&stages_[c].front[placeOf(stages_[c].open, size)]);
+      fronts.push_back(&stages_[c].front[placeOf(tree_, stages_[c].open, size)]);
       if (fronts.back()->empty()) return m;
       floor = std::max(floor, fronts.back()->front().need_m);
     }
@@ -395,7 +388,7 @@ class Search {
       if (i % own == 0) at.merged.push_back(merge(at, size, line.need_m, line.most_m));
       const Merged& m = at.merged.back();
       const double loss = lossOf(tree_, line, size);
-      auto& pairs = at.front[placeOf(at.open, size)];
+      auto& pairs = at.front[placeOf(tree_, at.open, size)];
       for (std::size_t k = 0; k < m.need_m.size(); ++k) {
         if (m.need_m[k] > line.most_m + close_m) break;
         const Pair p{std::max(m.need_m[k] + loss, line.needNear_m), m.cost[k] + settles,
@@ -432,6 +425,12 @@ class Search {
 };
 
 }  // namespace
+
+std::size_t placeOf(const Tree& tree, std::span<const int> rows, std::span<const std::size_t> size) {
+  std::size_t at = 0;
+  for (const int r : rows) at = at * tree.cost[u(r)].size() + size[u(r)];
+  return at;
+}
 
 std::vector<double> leastBy(const Tree& tree, const TreeLine& line, int row) {
   std::vector<double> least(tree.cost[u(row)].size(), endless);

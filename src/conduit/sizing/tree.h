@@ -29,6 +29,9 @@ struct Tree {
   std::vector<TreeLine> lines;
 };
 
+/// Where a choice of some rows' sizes stands in a list of all such choices, the last row's quickest.
+[[nodiscard]] std::size_t placeOf(const Tree& tree, std::span<const int> rows,
+                                  std::span<const std::size_t> size);
 /// The least that a line can lose, for each size of one of its rows.
 [[nodiscard]] std::vector<double> leastBy(const Tree& tree, const TreeLine& line, int row);
 
