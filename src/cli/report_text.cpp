@@ -2,6 +2,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <cstdint>
 
 #include "jobs/by_parts.h"
 #include "limits/limits.h"
@@ -19,13 +20,16 @@ namespace {
 // of texts.
 class Rows {
  public:
-  explicit Rows(std::size_t columns) : widths_(columns, 0) {}
+  explicit Rows(std::size_t columns, std::size_t rows = 1) : widths_(columns, 0) {
+    cells_.reserve(columns * rows);
+    text_.reserve(columns * rows * 7);  // about what a name and numbers of four figures take
+  }
   void cell(std::string_view text) {
     text_ += text;
     const std::size_t width = columnsOf(text);
     std::size_t& most = widths_[cells_.size() % widths_.size()];
     most = std::max(most, width);
-    cells_.push_back({text_.size(), width});
+    cells_.push_back({static_cast<std::uint32_t>(text_.size()), static_cast<std::uint32_t>(width)});
   }
   [[nodiscard]] std::size_t count() const { return cells_.size() / widths_.size(); }
   [[nodiscard]] const std::vector<std::size_t>& widths() const { return widths_; }
@@ -45,7 +49,7 @@ class Rows {
 
  private:
   struct Cell {
-    std::size_t end, width;
+    std::uint32_t end, width;
   };
   std::string text_;
   std::vector<Cell> cells_;
@@ -114,7 +118,7 @@ void reportText(std::ostream& out, const Network& network, const Solution& solut
       head.cell(symbol.empty() ? spoken(o.key) : fmt::format("{} [{}]", spoken(o.key), symbol));
     }
     table(out, std::string(part->plural), head, byParts(ids.size(), [&](std::size_t begin, std::size_t end) {
-            Rows rows(columns);
+            Rows rows(columns, end - begin);
             for (std::size_t i = begin; i < end; ++i) {
               const ReadingOf reading(network, solution, ids[i]);
               rows.cell(network.at(ids[i]).name);

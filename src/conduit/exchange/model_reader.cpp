@@ -317,58 +317,81 @@ class Reader {
     std::vector<Fault> faults;
   };
   static constexpr const char *casesKey = "cases", *watchedKey = "watched outcomes";
+  // The field of that key, looked for from `next` on, which is then behind it: files are written in the order
+  // of the field table.
+  static const Field* fieldFrom(const Part& part, std::string_view key, std::size_t& next) {
+    const std::size_t count = part.fields.size();
+    for (std::size_t i = 0; i < count; ++i) {
+      const std::size_t at = next + i < count ? next + i : next + i - count;
+      if (part.fields[at].key == key) {
+        next = at + 1;
+        return &part.fields[at];
+      }
+    }
+    return nullptr;
+  }
+  // A key of an entry that is no field of its part.
+  static void readBeside(std::string_view key, const Json& value, Fields& read,
+                         std::vector<std::string>& found, std::vector<std::string>& assumed) {
+    Array list;
+    Object outcomes;
+    if (key == "found") {
+      if (value.get(list)) return;
+      for (const Json f : list)
+        if (std::string_view text; !f.get(text)) found.emplace_back(text);
+    } else if (key == "assumed") {
+      if (value.get(list)) {
+        read.faults.push_back({"assumed", "\"assumed\" must be a list of fields such as [\"size\"]"});
+        return;
+      }
+      for (const Json f : list)
+        if (std::string_view text; !f.get(text)) assumed.emplace_back(text);
+    } else if (key == "given" && !value.get(outcomes)) {
+      for (const auto& [outcome, text] : outcomes)
+        read.given.emplace_back(outcome, asText(text).value_or("?"));
+    } else {
+      read.extra.add(key, value);
+    }
+  }
   [[nodiscard]] Fields fieldsOf(const Object& o, const Part& part,
                                 std::span<const std::string_view> handled) const {
     Fields read;
     read.values.reserve(o.size());
     std::vector<std::string> found, assumed;
-    std::vector<std::string_view> keys;
-    keys.reserve(o.size());
+    std::array<std::string_view, 64> keys;
+    std::size_t seen = 0, next = 0;
     for (const auto& [key, value] : o) {
       // Which of two is meant nobody can say. (Of very many keys none is this program's.)
-      if (keys.size() < 64 && std::find(keys.begin(), keys.end(), key) != keys.end())
-        read.faults.push_back({std::string(key), fmt::format("\"{}\" is given twice", key)});
-      keys.push_back(key);
+      if (seen < keys.size()) {
+        if (std::find(keys.begin(), keys.begin() + seen, key) != keys.begin() + seen)
+          read.faults.push_back({std::string(key), fmt::format("\"{}\" is given twice", key)});
+        keys[seen++] = key;
+      }
       if (std::find(handled.begin(), handled.end(), key) != handled.end()) continue;
-      const Field* field = findField(part, key);
+      const Field* field = fieldFrom(part, key, next);
       if (!field) {
-        Array list;
-        Object outcomes;
-        if (key == "found") {
-          if (value.get(list)) continue;
-          for (const Json f : list)
-            if (std::string_view text; !f.get(text)) found.emplace_back(text);
-        } else if (key == "assumed") {
-          if (value.get(list)) {
-            read.faults.push_back({"assumed", "\"assumed\" must be a list of fields such as [\"size\"]"});
-            continue;
-          }
-          for (const Json f : list)
-            if (std::string_view text; !f.get(text)) assumed.emplace_back(text);
-        } else if (key == "given" && !value.get(outcomes)) {
-          for (const auto& [outcome, text] : outcomes)
-            read.given.emplace_back(outcome, asText(text).value_or("?"));
-        } else {
-          read.extra.add(key, value);
-        }
+        readBeside(key, value, read, found, assumed);
         continue;
       }
       if (field->key == "connections") continue;
-      std::optional<std::string> text;
+      std::optional<std::string> made;
+      std::string_view text;
       if (field->kind == FieldKind::table) {
-        text = tableText(*field, value, read.faults);
-        if (!text) continue;
-      } else {
-        text = asText(value);
-        if (!text) {
+        made = tableText(*field, value, read.faults);
+        if (!made) continue;
+        text = *made;
+      } else if (value.get(text)) {
+        made = asText(value);
+        if (!made) {
           read.faults.push_back(
               {std::string(key), fmt::format("\"{}\" must be a text such as \"{}\"", key,
                                              field->kind == FieldKind::flag ? "yes" : "120 mm")});
           continue;
         }
+        text = *made;
       }
-      if (text->empty()) continue;
-      auto into = readField(*field, *text, stock_, nullptr);
+      if (text.empty()) continue;
+      auto into = readField(*field, text, stock_, nullptr);
       if (!into) read.faults.push_back({std::string(key), fmt::format("{}: {}", key, into.error().what)});
       else read.values.set(field->key, std::move(*into));
     }

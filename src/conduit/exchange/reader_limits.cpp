@@ -2,32 +2,51 @@
 
 #include <fmt/format.h>
 
+#include <algorithm>
+#include <array>
 #include <vector>
 
 namespace conduit {
+namespace {
+
+// What the shape of JSON hangs on; all else is walked over.
+constexpr auto marks = [] {
+  std::array<bool, 256> is{};
+  for (const char c : {'"', '{', '}', '[', ']', ':'}) is[static_cast<unsigned char>(c)] = true;
+  return is;
+}();
+
+}  // namespace
+
 std::string beyondShape(std::string_view json, std::string_view what) {
   std::vector<std::size_t> keys;  // of the object or list at each depth
-  std::size_t line = 1;
-  bool inText = false;
-  for (std::size_t i = 0; i < json.size(); ++i) {
-    const char c = json[i];
-    if (c == '\n') ++line;
-    if (inText) {
-      if (c == '\\') ++i;
-      else if (c == '"') inText = false;
-    } else if (c == '"') {
-      inText = true;
-    } else if (c == '{' || c == '[') {
-      keys.push_back(0);
-      if (keys.size() > nestingMost)
-        return fmt::format("line {}: nested more than {} deep; {} is not", line, nestingMost, what);
-    } else if ((c == '}' || c == ']') && !keys.empty()) {
-      keys.pop_back();
-    } else if (c == ':' && !keys.empty() && ++keys.back() > keysMost) {
-      return fmt::format("line {}: an object with more than {} keys; {} has none", line, keysMost, what);
+  std::size_t i = 0;
+  const auto line = [&] {
+    return 1 + std::count(json.begin(), json.begin() + static_cast<std::ptrdiff_t>(i), '\n');
+  };
+  for (;; ++i) {
+    while (i < json.size() && !marks[static_cast<unsigned char>(json[i])]) ++i;
+    if (i >= json.size()) return {};
+    switch (json[i]) {
+      case '"':
+        for (++i; i < json.size() && json[i] != '"'; ++i)
+          if (json[i] == '\\') ++i;
+        break;
+      case '{':
+      case '[':
+        keys.push_back(0);
+        if (keys.size() > nestingMost)
+          return fmt::format("line {}: nested more than {} deep; {} is not", line(), nestingMost, what);
+        break;
+      case ':':
+        if (!keys.empty() && ++keys.back() > keysMost)
+          return fmt::format("line {}: an object with more than {} keys; {} has none", line(), keysMost,
+                             what);
+        break;
+      default:
+        if (!keys.empty()) keys.pop_back();
     }
   }
-  return {};
 }
 
 }  // namespace conduit

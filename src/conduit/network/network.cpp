@@ -119,6 +119,7 @@ Element& Draft::change(Id id) {
 
 void Draft::meet(Id element, Id point) {
   std::vector<Id>& joined = change(point).joined;
+  if (joined.capacity() == 0) joined.reserve(4);  // few points have more
   if (const auto at = std::lower_bound(joined.begin(), joined.end(), element);
       at == joined.end() || *at != element)
     joined.insert(at, element);

@@ -33,7 +33,6 @@ std::optional<Shown> shownOf(const Outcome& outcome, const Reading& reading) {
     if (q && *q < 0) shown.si = -*v, shown.against = true;
   }
   if (outcome.sign == SignBy::rising && *v < 0) shown.si = -*v, shown.falling = true;
-  if (outcome.sign == SignBy::rising && *v < 0) shown.si = -*v, shown.falling = true;
   shown.si += 0.0;  // no −0
   return shown;
 }

@@ -2,28 +2,66 @@
 
 #include <fmt/format.h>
 
+#include <algorithm>
+#include <array>
+#include <charconv>
 #include <cmath>
+#include <cstdint>
+#include <string_view>
 
 #include "quantity/parse.h"
 
 namespace conduit {
 
+namespace {
+
+constexpr std::array<double, 19> tens{1e0,  1e1,  1e2,  1e3,  1e4,  1e5,  1e6,  1e7,  1e8, 1e9,
+                                      1e10, 1e11, 1e12, 1e13, 1e14, 1e15, 1e16, 1e17, 1e18};
+
+// `size` · 10^decimals, rounded as the exact number is. Where the product is so near to a half that its own
+// rounding could decide, the library is asked for exact decimals: a report of a million numbers spends most
+// of its time here.
+std::uint64_t roundedAt(double size, int decimals) {
+  const double scaled = size * tens[static_cast<std::size_t>(decimals)];
+  const double down = std::floor(scaled), above = scaled - down;
+  if (scaled < 1e14 && std::abs(above - 0.5) > scaled * 4e-16)
+    return static_cast<std::uint64_t>(down) + (above > 0.5 ? 1 : 0);
+  std::string text = fmt::format("{:.{}f}", size, decimals);
+  std::erase(text, '.');
+  std::uint64_t whole = 0;
+  std::from_chars(text.data(), text.data() + text.size(), whole);
+  return whole;
+}
+
+}  // namespace
+
 std::string digits(double number, int significant, double noise) {
   if (!std::isfinite(number)) return "–";
-  if (std::abs(number) < noise) return "0";
-  const int whole = static_cast<int>(std::floor(std::log10(std::abs(number)))) + 1;
-  if (whole > 9 || whole < -4) return fmt::format("{:.{}g}", number, significant);
-  std::string text = fmt::format("{:.{}f}", number, std::max(0, significant - whole));
-  // Rounding may have lengthened the number ("99.995" -> "100.00"): one figure too many is then taken off.
-  const auto point = text.find('.');
-  std::size_t end = point == std::string::npos ? text.size() : point;
-  const std::size_t begin = text[0] == '-' ? 1 : 0;
-  for (std::size_t i = end; i > begin + 3 && end - begin > 3;) {
-    i -= 3;
-    text.insert(i, "\u202f");
+  const double size = std::abs(number);
+  if (size < noise) return "0";
+  if (!(size >= 1e-5 && size < 1e9)) return fmt::format("{:.{}g}", number, significant);
+  // Digits before the point; below 0.1 the noughts behind it, counted down.
+  int whole = size >= 1 ? 1 : 0;
+  while (whole > 0 && size >= tens[static_cast<std::size_t>(whole)]) ++whole;
+  static constexpr std::array<double, 5> parts{1e-1, 1e-2, 1e-3, 1e-4, 1e-5};
+  while (whole <= 0 && size < parts[static_cast<std::size_t>(-whole)]) --whole;
+  significant = std::min(significant, 13);
+  int decimals = std::max(0, significant - whole);
+  std::uint64_t scaled = roundedAt(size, decimals);
+  // Rounding may have lengthened the number ("99.995" -> "100.00"): the nought too many is taken off.
+  if (decimals > 0 && scaled >= static_cast<std::uint64_t>(tens[static_cast<std::size_t>(significant)]))
+    scaled /= 10, --decimals;
+  std::array<char, 64> text;
+  auto at = text.end();
+  const auto put = [&](std::string_view mark) { at = std::copy_backward(mark.begin(), mark.end(), at); };
+  for (int k = -decimals; scaled > 0 || k <= 0; ++k) {
+    if (k == 0 && decimals > 0) *--at = '.';
+    if (k > 0 && k % 3 == 0) put("\u202f");
+    *--at = static_cast<char>('0' + scaled % 10);
+    scaled /= 10;
   }
-  if (text[0] == '-') text.replace(0, 1, "−");
-  return text;
+  if (number < 0) put("−");
+  return {at, text.end()};
 }
 
 double inUnit(double si, const Unit& unit) { return (si - unit.offset) / unit.factor; }

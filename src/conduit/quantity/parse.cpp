@@ -3,9 +3,11 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <array>
 #include <cctype>
 #include <charconv>
 #include <cmath>
+#include <vector>
 
 namespace conduit {
 namespace {
@@ -223,9 +225,71 @@ ParseError unknownUnit(Measure measure, std::string_view word) {
   return error;
 }
 
+// Every spelling of a unit as it is shown or commonly typed, with the unit that it names.
+struct Spelling {
+  std::string word;
+  const Unit* unit;
+};
+const std::vector<Spelling>& spellingsOf(Measure measure) {
+  static const auto all = [] {
+    std::array<std::vector<Spelling>, static_cast<std::size_t>(Measure::number) + 1> tables;
+    for (std::size_t m = 0; m < tables.size(); ++m) {
+      const auto of = static_cast<Measure>(m);
+      const auto add = [&](std::string_view word) {
+        if (const Unit* unit = findUnit(of, plain(word))) tables[m].push_back({std::string(word), unit});
+      };
+      for (const Unit& unit : unitsOf(of)) {
+        add(unit.symbol);
+        for (std::string_view rest = unit.aliases; !rest.empty();) {
+          const auto blank = rest.find(' ');
+          add(rest.substr(0, blank));
+          rest = blank == std::string_view::npos ? std::string_view{} : rest.substr(blank + 1);
+        }
+      }
+    }
+    return tables;
+  }();
+  return all[static_cast<std::size_t>(measure)];
+}
+
+// What nearly every field of a file holds: digits, perhaps a point and digits, perhaps one blank, a unit. A
+// model of a hundred thousand pipes has a million of them. Whatever else it may be is left to `parse`.
+std::optional<Given> plainGiven(std::string_view raw, Measure measure, const Unit* assumed) {
+  static constexpr std::array<double, 16> tens{1e0, 1e1, 1e2,  1e3,  1e4,  1e5,  1e6,  1e7,
+                                               1e8, 1e9, 1e10, 1e11, 1e12, 1e13, 1e14, 1e15};
+  std::size_t at = raw.starts_with('-') ? 1 : 0, figures = 0, decimals = 0;
+  std::uint64_t mantissa = 0;
+  const auto digitsHere = [&] {
+    const std::size_t begin = at;
+    for (; at < raw.size() && isDigit(raw[at]) && figures < 16; ++at, ++figures)
+      mantissa = 10 * mantissa + static_cast<std::uint64_t>(raw[at] - '0');
+    return at - begin;
+  };
+  if (digitsHere() == 0) return std::nullopt;
+  if (at < raw.size() && raw[at] == '.') {
+    ++at;
+    decimals = digitsHere();
+    if (decimals == 0) return std::nullopt;
+  }
+  // Up to 15 figures both the whole number and the power of ten are exact, so that one division rounds as
+  // reading the decimals does.
+  if (figures > 15) return std::nullopt;
+  std::string_view word = raw.substr(at);
+  if (word.starts_with(' ')) word.remove_prefix(1);
+  if (word.empty() && (assumed || at < raw.size())) return std::nullopt;
+  for (const Spelling& s : spellingsOf(measure))
+    if (s.word == word) {
+      const double size = static_cast<double>(mantissa) / tens[decimals];
+      return Given{(raw.front() == '-' ? -size : size) * s.unit->factor + s.unit->offset, s.unit->basis,
+                   std::string(raw)};
+    }
+  return std::nullopt;
+}
+
 }  // namespace
 
 tl::expected<Given, ParseError> parse(std::string_view raw, Measure measure, const Unit* assumed) {
+  if (auto given = plainGiven(raw, measure, assumed)) return std::move(*given);
   const std::string text = plain(raw);
   if (text.empty()) return Failure({fmt::format("a {} is needed here", nameOf(measure)), "", {}});
   if (text.size() > 200) return Failure({"the text is too long for a quantity", text.substr(0, 40), {}});
