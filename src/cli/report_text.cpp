@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <cmath>
 #include <cstdint>
+#include <map>
 
 #include "jobs/by_parts.h"
 #include "limits/limits.h"
@@ -27,8 +28,8 @@ class Rows {
   void cell(std::string_view text) {
     text_ += text;
     const std::size_t width = columnsOf(text);
-    std::size_t& most = widths_[cells_.size() % widths_.size()];
-    most = std::max(most, width);
+    widths_[column_] = std::max(widths_[column_], width);
+    if (++column_ == widths_.size()) column_ = 0;
     cells_.push_back({static_cast<std::uint32_t>(text_.size()), static_cast<std::uint32_t>(width)});
   }
   [[nodiscard]] std::size_t count() const { return cells_.size() / widths_.size(); }
@@ -54,6 +55,7 @@ class Rows {
   std::string text_;
   std::vector<Cell> cells_;
   std::vector<std::size_t> widths_;
+  std::size_t column_ = 0;  // of the next cell
 };
 
 // A table with columns as wide as they need; its rows come in parts, the first with the heading.
@@ -102,13 +104,16 @@ void reportText(std::ostream& out, const Network& network, const Solution& solut
                        withUnit(f.value, findField(*e.part, f.field)->measure, units));
   }
   if (!sum.usable()) return;
+  std::map<const Part*, std::vector<Id>> byPart;
+  const Part* last = nullptr;  // elements of one kind mostly follow each other
+  std::vector<Id>* those = nullptr;
+  network.each([&](Id id, const Element& e) {
+    if (e.part != last) those = &byPart[last = e.part];
+    those->push_back(id);
+  });
   for (const Part* part : allParts()) {
-    if (part->ends == Ends::none) continue;
-    std::vector<Id> ids;
-    network.each([&](Id id, const Element& e) {
-      if (e.part == part) ids.push_back(id);
-    });
-    if (ids.empty()) continue;
+    const std::vector<Id>& ids = byPart[part];
+    if (part->ends == Ends::none || ids.empty()) continue;
     const std::size_t columns = 1 + (part->stateWord ? 1 : 0) + part->outcomes.size();
     Rows head(columns);
     head.cell("name");

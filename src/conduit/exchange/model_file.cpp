@@ -5,6 +5,7 @@
 #include <algorithm>
 #include <cmath>
 #include <fstream>
+#include <memory>
 #include <nlohmann/json.hpp>
 
 #include "exchange/atomic_file.h"
@@ -319,10 +320,12 @@ tl::expected<Model, ModelProblems> loadModel(const std::filesystem::path& file, 
     return failed(fmt::format("the file is larger than {} MiB", modelBytesMost >> 20));
   std::ifstream in(file, std::ios::binary);
   if (!in) return failed(fmt::format("cannot be read: {}", std::strerror(errno)));
-  std::string text(std::filesystem::file_size(file, error), '\0');
-  in.read(text.data(), static_cast<std::streamsize>(text.size()));
-  text.resize(static_cast<std::size_t>(std::max<std::streamsize>(in.gcount(), 0)));
-  auto model = readModel(text, stock);
+  const std::size_t size = std::filesystem::file_size(file, error);
+  const auto bytes = std::make_unique_for_overwrite<char[]>(size + roomBehind);
+  in.read(bytes.get(), static_cast<std::streamsize>(size));
+  const auto got = static_cast<std::size_t>(std::max<std::streamsize>(in.gcount(), 0));
+  std::fill_n(bytes.get() + got, size - got + roomBehind, ' ');
+  auto model = readPadded({bytes.get(), got}, stock);
   if (!model)
     for (Problem& p : model.error()) p.what = fmt::format("{}: {}", file.filename().string(), p.what);
   return model;

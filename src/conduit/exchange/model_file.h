@@ -28,6 +28,9 @@ using ModelProblems = std::vector<Problem>;
 /// Reads the whole text or nothing; all problems that can be found at once are returned, each with element
 /// and line.
 [[nodiscard]] tl::expected<Model, ModelProblems> readModel(std::string_view text, const Stock* stock);
+/// The same where at least `roomBehind` bytes that may be looked at lie behind the text: it is not copied.
+[[nodiscard]] tl::expected<Model, ModelProblems> readPadded(std::string_view text, const Stock* stock);
+inline constexpr std::size_t roomBehind = 64;
 /// Of the same text what is drawn, alone.
 [[nodiscard]] tl::expected<Network, ModelProblems> readDrawn(std::string_view text, const Stock* stock);
 /// The same model gives the same text, byte for byte: names sorted, one element a line.

@@ -5,7 +5,6 @@
 #include <algorithm>
 #include <array>
 #include <cmath>
-#include <future>
 #include <nlohmann/json.hpp>
 #include <set>
 
@@ -48,18 +47,17 @@ class Extra {
 
 class Reader {
  public:
-  Reader(std::string_view text, const Stock* stock) : text_(text), stock_(stock) {}
+  /// `padded`: behind the text there is as much room as the quick reader wants to look at.
+  Reader(std::string_view text, const Stock* stock, bool padded)
+      : text_(text), stock_(stock), padded_(padded) {}
 
   tl::expected<Model, ModelProblems> read() {
     simdjson::dom::parser parser;
     Json root;
     std::string rewritten;
-    // The quick reader bears any nesting; what no model has is looked for meanwhile.
-    auto beyond = std::async(text_.size() > 1 << 20 ? std::launch::async : std::launch::deferred,
-                             [&] { return beyondShape(text_, "a model"); });
-    const auto fault = parser.parse(text_.data(), text_.size()).get(root);
-    if (const std::string why = beyond.get(); !why.empty()) return failed({}, why);
-    if (fault) {
+    const auto allocated = parser.allocate(std::max<std::size_t>(text_.size(), 64), nestingMost + 1);
+    if (allocated || parser.parse(text_.data(), text_.size(), !padded_).get(root)) {
+      if (const std::string why = beyondShape(text_, "a model"); !why.empty()) return failed({}, why);
       // The quick reader says too little of a fault, and knows no number beyond 64 bits: the slow one says
       // what is wrong, or rewrites it.
       auto again = readSlowly(text_);
@@ -75,6 +73,7 @@ class Reader {
     if (root["version"].get(version))
       return failed({}, "the model does not say its \"version\" as a whole number");
     const Object all = root;
+    crowded_ = all.size() > keysMost;
     if (version > modelVersion)
       return failed(
           {},
@@ -90,6 +89,8 @@ class Reader {
       if (!keys.insert(key).second) problem("", "", fmt::format("\"{}\" is given twice", key));
       if (key == "stock") readStock(value);
       else if (key == "files") readFiles(value);
+      // Entries of these two are looked at one by one, as they are read.
+      if (key != "points" && key != "elements") crowded_ = crowded_ || crowded(value);
     }
     if (!enclosed_.stock.empty() && stock_) {
       merged_ = laidOver(*stock_, enclosed_.stock);
@@ -129,6 +130,7 @@ class Reader {
     if (watched_) readWatchedList(*watched_);
     if (requests_) readRequests(*requests_);
     if (sizing_) readSizing(*sizing_);
+    if (crowded_) return failed({}, beyondShape(text_, "a model"));
     if (!problems_.empty()) return tl::unexpected(std::move(problems_));
     model_.drawn = std::move(draft_).finish();
     return std::move(model_);
@@ -165,6 +167,16 @@ class Reader {
         take(o);
       }
     }
+  }
+
+  // Whether an object in it has more keys than any of a model has.
+  static bool crowded(const Json& value) {
+    if (Array list; !value.get(list))
+      return std::any_of(list.begin(), list.end(), [](const Json& v) { return crowded(v); });
+    Object o;
+    if (value.get(o)) return false;
+    return o.size() > keysMost ||
+           std::any_of(o.begin(), o.end(), [](const auto& member) { return crowded(member.value); });
   }
 
   // A first file knew nothing of studies: what it has under such a key is somebody else's and keeps apart.
@@ -243,25 +255,25 @@ class Reader {
     }
   }
 
-  std::optional<std::string> nameOf(const Object& o) {
-    std::string_view text;
-    if (o.at_key("name").get(text) || text.empty()) {
+  // Of an element: it is not taken yet.
+  std::optional<std::string_view> nameOf(const Object& o) {
+    std::string_view name;
+    if (o.at_key("name").get(name) || name.empty()) {
       problem("", "name", fmt::format("an entry has no \"name\": {}", cut(simdjson::minify(o), 80)));
       return std::nullopt;
     }
-    std::string name(text);
     if (const std::string fault = nameFault(name); !fault.empty()) {
       problem("", "name", fmt::format("\"{}\" cannot be a name: {}", cut(name, 60), fault));
       return std::nullopt;
     }
     if (draft_.network().byName(name) != noId) {
-      problem(name, "name", "the name is given twice");
+      problem(std::string(name), "name", "the name is given twice");
       return std::nullopt;
     }
     return name;
   }
 
-  Spot spotOf(const Object& o, const std::string& name) {
+  Spot spotOf(const Object& o, std::string_view name) {
     Json at;
     if (o.at_key("at").get(at)) return {};
     Array pair;
@@ -269,27 +281,22 @@ class Reader {
     if (!at.get(pair) && pair.size() == 2 && !pair.at(0).get(s.x) && !pair.at(1).get(s.y) &&
         std::abs(s.x) < 1e8 && std::abs(s.y) < 1e8)
       return s;
-    problem(name, "at", "\"at\" must be two numbers: metres east and north on the drawing");
+    problem(std::string(name), "at", "\"at\" must be two numbers: metres east and north on the drawing");
     return {};
   }
 
-  std::optional<Id> pointOf(const Object& o, const char* key, const std::string& name) {
+  std::optional<Id> pointOf(const Object& o, const char* key, std::string_view name) {
     std::string_view text;
-    if (o.at_key(key).get(text)) {
-      problem(name, key, fmt::format("\"{}\" must name a point", key));
+    const auto refused = [&](const std::string& why) {
+      problem(std::string(name), key, why);
       return std::nullopt;
-    }
+    };
+    if (o.at_key(key).get(text)) return refused(fmt::format("\"{}\" must name a point", key));
     const Id id = draft_.network().byName(text);
-    if (id == noId) {
-      problem(name, key, fmt::format("\"{}\" names {}, which is not there", key, text));
-      return std::nullopt;
-    }
-    if (draft_.network().at(id).part->ends != Ends::self) {
-      problem(name, key,
-              fmt::format("\"{}\" names {}, which is a {}; ends are joined to points", key, text,
-                          draft_.network().at(id).part->key));
-      return std::nullopt;
-    }
+    if (id == noId) return refused(fmt::format("\"{}\" names {}, which is not there", key, text));
+    if (draft_.network().at(id).part->ends != Ends::self)
+      return refused(fmt::format("\"{}\" names {}, which is a {}; ends are joined to points", key, text,
+                                 draft_.network().at(id).part->key));
     return id;
   }
 
@@ -354,8 +361,9 @@ class Reader {
     }
   }
   [[nodiscard]] Fields fieldsOf(const Object& o, const Part& part,
-                                std::span<const std::string_view> handled) const {
+                                std::span<const std::string_view> handled) {
     Fields read;
+    crowded_ = crowded_ || o.size() > keysMost;
     read.values.reserve(o.size());
     std::vector<std::string> found, assumed;
     std::array<std::string_view, 64> keys;
@@ -368,6 +376,7 @@ class Reader {
         keys[seen++] = key;
       }
       if (std::find(handled.begin(), handled.end(), key) != handled.end()) continue;
+      if (!value.is_string()) crowded_ = crowded_ || crowded(value);
       const Field* field = fieldFrom(part, key, next);
       if (!field) {
         readBeside(key, value, read, found, assumed);
@@ -410,10 +419,13 @@ class Reader {
   void takeFields(Fields read, Id id, const std::string& name) {
     for (const Fault& fault : read.faults) problem(name, fault.field, fault.what);
     draft_.values(id) = std::move(read.values);
+    putOutcomes(read, id, name);
+  }
+  void putOutcomes(const Fields& read, Id id, std::string_view name) {
     for (const auto& [outcome, text] : read.given)
       if (const auto put = putText(draft_, id, std::string(givenPrefix) + outcome, text, stock_, nullptr);
           !put)
-        problem(name, "given", put.error().what);
+        problem(std::string(name), "given", put.error().what);
   }
 
   std::optional<std::string> tableText(const Field& field, const Json& value,
@@ -454,65 +466,77 @@ class Reader {
     return true;
   }
 
+  // One more element with what was read of it; `name` is the file's.
+  void take(Element element, Fields fields, std::string_view name) {
+    element.name = std::string(name);
+    for (const Fault& fault : fields.faults) problem(element.name, fault.field, fault.what);
+    element.values = std::move(fields.values);
+    if (!fields.extra.empty()) element.extra = fields.extra.text();
+    const Id id = draft_.addNew(std::move(element));
+    putOutcomes(fields, id, name);
+  }
+
   void readPoint(const Object& o) {
     const auto name = nameOf(o);
     if (!name) return;
-    const Id id = draft_.addNew(*findPart("point"), *name, {}, spotOf(o, *name));
-    Fields fields = fieldsOf(o, *draft_.network().at(id).part, std::array<std::string_view, 2>{"name", "at"});
-    if (!fields.extra.empty()) draft_.keepExtra(id, fields.extra.text());
-    takeFields(std::move(fields), id, *name);
+    Element point;
+    point.part = findPart("point");
+    point.at = spotOf(o, *name);
+    Fields fields = fieldsOf(o, *point.part, std::array<std::string_view, 2>{"name", "at"});
+    take(std::move(point), std::move(fields), *name);
   }
 
   void readElement(const Object& o) {
     const auto name = nameOf(o);
     if (!name) return;
+    const auto refused = [&](const char* field, const std::string& why) {
+      problem(std::string(*name), field, why);
+    };
     std::string_view kind;
-    if (o.at_key("kind").get(kind)) return problem(*name, "kind", "\"kind\" must be a text");
+    if (o.at_key("kind").get(kind)) return refused("kind", "\"kind\" must be a text");
     const Part* part = findPart(kind);
     if (!part || part->ends == Ends::none || part->ends == Ends::self) {
       std::string known;
       for (const Part* p : allParts())
         if (p->ends != Ends::none && p->ends != Ends::self)
           known += (known.empty() ? "" : ", ") + std::string(p->key);
-      return problem(*name, "kind", fmt::format("there is no kind \"{}\"; known are {}", kind, known));
+      return refused("kind", fmt::format("there is no kind \"{}\"; known are {}", kind, known));
     }
-    std::vector<Id> ends;
+    Element element;
+    element.part = part;
     Rows connections;
     if (part->ends == Ends::two) {
       const auto from = pointOf(o, "from", *name), to = pointOf(o, "to", *name);
       if (!from || !to) return;
-      if (*from == *to) return problem(*name, "to", "begins and ends at the same point");
-      ends = {*from, *to};
+      if (*from == *to) return refused("to", "begins and ends at the same point");
+      element.ends = {*from, *to};
     } else if (part->ends == Ends::one) {
       const auto point = pointOf(o, "point", *name);
       if (!point) return;
-      ends = {*point};
+      element.ends = {*point};
     } else if (Json value; part->ends == Ends::many && !o.at_key("connections").get(value)) {
       Array list;
-      if (value.get(list)) return problem(*name, "connections", "\"connections\" must be a list");
+      if (value.get(list)) return refused("connections", "\"connections\" must be a list");
       const Field& field = *findField(*part, "connections");
       for (const Json entry : list) {
         Object c;
-        if (entry.get(c)) return problem(*name, "connections", "each connection must be an object");
+        if (entry.get(c)) return refused("connections", "each connection must be an object");
         const auto point = pointOf(c, "point", *name);
         if (!point) return;
-        ends.push_back(*point);
+        element.ends.push_back(*point);
         std::string text;
         if (std::vector<Fault> faults; !rowText(field, c, faults, text))
-          return problem(*name, faults[0].field, faults[0].what);
+          return refused(faults[0].field.c_str(), faults[0].what);
         auto row = readField(field, text, stock_, nullptr);
-        if (!row) return problem(*name, "connections", row.error().what);
+        if (!row) return refused("connections", row.error().what);
         connections.push_back(std::get<Rows>(*row).front());
       }
     }
-    const Id id = draft_.addNew(
-        *part, *name, ends, part->ends == Ends::many || part->ends == Ends::free ? spotOf(o, *name) : Spot{});
+    if (part->ends == Ends::many || part->ends == Ends::free) element.at = spotOf(o, *name);
     Fields fields =
         fieldsOf(o, *part, std::array<std::string_view, 6>{"name", "kind", "from", "to", "point", "at"});
-    if (!fields.extra.empty()) draft_.keepExtra(id, fields.extra.text());
-    takeFields(std::move(fields), id, *name);
-    if (!connections.empty())
-      draft_.values(id).set(findField(*part, "connections")->key, std::move(connections));
+    if (!connections.empty()) fields.values.set(findField(*part, "connections")->key, std::move(connections));
+    take(std::move(element), std::move(fields), *name);
   }
 
   // Cases, once everything that they speak of is there.
@@ -688,6 +712,7 @@ class Reader {
 
   std::string_view text_;
   const Stock* stock_;
+  bool padded_;
   Enclosed enclosed_;
   Stock merged_;
   Draft draft_{Network()};
@@ -697,13 +722,19 @@ class Reader {
   std::size_t entry_ = 0;  // from 1; 0: none
   std::optional<Json> points_, elements_, cases_, watched_, requests_, sizing_;
   Extra jobExtra_;
+  bool crowded_ = false;
   ModelProblems problems_;
 };
 
 }  // namespace
 
 tl::expected<Model, ModelProblems> readModel(std::string_view text, const Stock* stock) {
-  return Reader(text, stock).read();
+  return Reader(text, stock, false).read();
+}
+
+tl::expected<Model, ModelProblems> readPadded(std::string_view text, const Stock* stock) {
+  static_assert(roomBehind >= simdjson::SIMDJSON_PADDING);
+  return Reader(text, stock, true).read();
 }
 
 }  // namespace conduit

@@ -152,6 +152,8 @@ Edited withAssumed(const Network& before, Edited edited, const Stock& stock) {
 std::vector<AssumedValue> assumedIn(const Network& network) {
   std::vector<AssumedValue> assumed;
   network.each([&](Id id, const Element& e) {
+    const auto& entries = e.values.entries();
+    if (std::none_of(entries.begin(), entries.end(), [](const auto& entry) { return entry.assumed; })) return;
     for (const Field& f : e.part->fields)
       if (e.values.assumed(f.key) && (!f.applies || f.applies(e.values))) assumed.push_back({id, f.key});
   });

@@ -13,23 +13,36 @@
 namespace conduit {
 namespace {
 
-// FNV-1a: the same on every machine, so that nothing depends on a library's hash.
-std::uint64_t hashOf(std::string_view text) {
-  std::uint64_t h = 1469598103934665603ULL;
-  for (const char c : text) h = (h ^ static_cast<unsigned char>(c)) * 1099511628211ULL;
-  return h;
-}
-
-// "L-12" counts for the stem "L-": the next free number starts behind it.
-std::optional<std::pair<std::string, int>> numbered(const std::string& name) {
+// "L-12" is number 12 of the stem "L-"; 0 where no number ends the name.
+struct Numbered {
+  std::string_view stem;
+  std::uint32_t number = 0;
+};
+Numbered numbered(std::string_view name) {
   std::size_t digits = 0;
   while (digits < name.size() && digits < 8 && name[name.size() - 1 - digits] >= '0' &&
          name[name.size() - 1 - digits] <= '9')
     ++digits;
-  if (digits == 0) return std::nullopt;
-  int n = 0;
-  for (const char c : std::string_view(name).substr(name.size() - digits)) n = n * 10 + (c - '0');
-  return std::pair{name.substr(0, name.size() - digits), n};
+  Numbered parts{name.substr(0, name.size() - digits)};
+  for (const char c : name.substr(parts.stem.size()))
+    parts.number = parts.number * 10 + static_cast<std::uint32_t>(c - '0');
+  return parts;
+}
+
+// Where a name is entered, and what tells it from most others there. Numbers that follow each other are
+// entered side by side, for whoever asks for one of a large network soon asks for its neighbours: found where
+// the memory has just been looked at.
+struct Hashed {
+  std::uint64_t place;
+  std::uint32_t mark;
+};
+Hashed hashOf(std::string_view name) {
+  const auto [stem, number] = numbered(name);
+  // FNV-1a: the same on every machine, so that nothing depends on a library's hash.
+  std::uint64_t h = 1469598103934665603ULL;
+  for (const char c : stem) h = (h ^ static_cast<unsigned char>(c)) * 1099511628211ULL;
+  // Noughts before a number ("07") count with the length.
+  return {h + number, static_cast<std::uint32_t>((h >> 32) + number * 2654435761U + name.size())};
 }
 
 std::size_t enclosedBytes(const Enclosed& enclosed) {
@@ -61,9 +74,9 @@ const Element& Network::at(Id id) const {
 }
 
 Id Network::byName(std::string_view name) const {
-  const std::uint64_t hash = hashOf(name);
-  for (const auto& [part, id] : names_[hash % names_.size()])
-    if (part == static_cast<std::uint32_t>(hash >> 32) && elements_[id].name == name) return id;
+  const auto [place, mark] = hashOf(name);
+  for (const Named& one : names_[place % names_.size()])
+    if (one.mark == mark && elements_[one.id].name == name) return one.id;
   return noId;
 }
 
@@ -139,24 +152,24 @@ void Draft::rehash(std::size_t buckets) {
   network_.names_.assign(buckets, {}, owner_);
   for (Id id = 1; id < network_.bound(); ++id)
     if (network_.elements_[id].part) {
-      const std::uint64_t hash = hashOf(network_.elements_[id].name);
-      network_.names_.change(hash % buckets, owner_).push_back({static_cast<std::uint32_t>(hash >> 32), id});
+      const auto [place, mark] = hashOf(network_.elements_[id].name);
+      network_.names_.change(place % buckets, owner_).push_back({mark, id});
     }
 }
 
 void Draft::enter(Id id, const std::string& name) {
   if (network_.count_ > 6 * network_.names_.size()) rehash(network_.names_.size() * 4);
-  const std::uint64_t hash = hashOf(name);
-  network_.names_.change(hash % network_.names_.size(), owner_)
-      .push_back({static_cast<std::uint32_t>(hash >> 32), id});
-  if (const auto number = numbered(name)) {
-    int& next = network_.nextNumber_[number->first];
-    next = std::max(next, number->second + 1);
-  }
+  const auto [place, mark] = hashOf(name);
+  network_.names_.change(place % network_.names_.size(), owner_).push_back({mark, id});
+  const auto [stem, number] = numbered(name);
+  if (stem.size() == name.size()) return;
+  const auto at = network_.nextNumber_.find(stem);
+  int& next = at != network_.nextNumber_.end() ? at->second : network_.nextNumber_[std::string(stem)];
+  next = std::max(next, static_cast<int>(number) + 1);
 }
 
 void Draft::leave(Id id, const std::string& name) {
-  std::erase_if(network_.names_.change(hashOf(name) % network_.names_.size(), owner_),
+  std::erase_if(network_.names_.change(hashOf(name).place % network_.names_.size(), owner_),
                 [&](const Network::Named& one) { return one.id == id; });
 }
 
@@ -167,18 +180,20 @@ Id Draft::add(const Part& part, std::string name, std::vector<Id> ends, Spot at)
 }
 
 Id Draft::addNew(const Part& part, std::string name, std::vector<Id> ends, Spot at) {
-  for (const Id end : ends)
+  Element element;
+  element.part = &part;
+  element.name = std::move(name);
+  element.ends = std::move(ends);
+  element.at = at;
+  return addNew(std::move(element));
+}
+
+Id Draft::addNew(Element element) {
+  for (const Id end : element.ends)
     ensure(network_.find(end) && network_.at(end).part->ends == Ends::self, "an end must be a point");
   const Id id = network_.bound();
-  enter(id, name);
-  network_.elements_.append(Element{.part = &part,
-                                    .name = std::move(name),
-                                    .ends = std::move(ends),
-                                    .values = {},
-                                    .at = at,
-                                    .extra = {},
-                                    .joined = {}},
-                            owner_);
+  enter(id, element.name);
+  network_.elements_.append(std::move(element), owner_);
   for (const Id end : network_.elements_[id].ends) meet(id, end);
   ++network_.count_;
   return id;

@@ -95,7 +95,7 @@ class Network {
  private:
   friend class Draft;
   struct Named {
-    std::uint32_t hash;  // the name is looked at only where this is the same
+    std::uint32_t mark;  // the name is looked at only where this is the same
     Id id;
   };
   using Bucket = std::vector<Named>;
@@ -121,6 +121,8 @@ class Draft {
   Id addPoint(std::string name, Spot at);
   /// The same under a name that is known to be free: it is not looked up once more.
   Id addNew(const Part& part, std::string name, std::vector<Id> ends, Spot at);
+  /// One with all that it holds.
+  Id addNew(Element element);
   /// Makes room for so many in all.
   void reserve(std::size_t elements);
   /// Takes away an element. A point goes with everything joined to it; points left with nothing joined stay.

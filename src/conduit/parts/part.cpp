@@ -38,12 +38,12 @@ std::optional<Shown> shownOf(const Outcome& outcome, const Reading& reading) {
 }
 
 std::string asShown(const Shown& shown, Measure measure, const UnitSet& units, int significant, bool unit) {
-  return (shown.taken     ? "takes "
-          : shown.falling ? "falls "
-          : shown.against ? "← "
-                          : "") +
-         (unit ? withUnit(shown.si, measure, units, significant)
-               : asNumber(shown.si, measure, units, significant));
+  std::string text = unit ? withUnit(shown.si, measure, units, significant)
+                          : asNumber(shown.si, measure, units, significant);
+  if (shown.taken) text.insert(0, "takes ");
+  else if (shown.falling) text.insert(0, "falls ");
+  else if (shown.against) text.insert(0, "← ");
+  return text;
 }
 
 std::vector<MissingField> lacking(const Values& values, std::span<const Field> fields) {
