@@ -28,6 +28,7 @@
 #include "pump/selection.h"
 #include "pump/system_curve.h"
 #include "quantity/parse.h"
+#include "report.h"
 #include "sizing.h"
 #include "solve/determinacy.h"
 #include "solve/newton.h"
@@ -352,10 +353,16 @@ void besidesTheSolver() {
   const Solution s = solve(network, &shippedStock());
   const double judging =
       bench::least(3, [&] { benchmark::DoNotOptimize(findings(network, s, UnitSet::siWater())); });
+  const auto found = findings(network, s, UnitSet::siWater());
+  std::ofstream nowhere("/dev/null");
+  const double asText =
+      bench::least(3, [&] { cli::reportText(nowhere, network, s, found, UnitSet::siWater()); });
+  const double asJson = bench::least(3, [&] { cli::reportJson(nowhere, network, s, found, nullptr); });
   fmt::print(
-      "100,000 pipes, {:.1f} MB of text: read in {:.0f} ms, judged by the limits in {:.0f} ms; memory {:.0f} "
-      "MB\n\n",
-      static_cast<double>(text.size()) / 1e6, reading * 1e3, judging * 1e3, residentMb());
+      "100,000 pipes, {:.1f} MB of text: read in {:.0f} ms, judged by the limits in {:.0f} ms, reported as "
+      "text in {:.0f} ms, as JSON in {:.0f} ms; memory {:.0f} MB\n\n",
+      static_cast<double>(text.size()) / 1e6, reading * 1e3, judging * 1e3, asText * 1e3, asJson * 1e3,
+      residentMb());
 }
 
 // A pump set between a reservoir and the corner of a mesh, lifting into it; draws fixed, a second supply.

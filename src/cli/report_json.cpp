@@ -1,3 +1,5 @@
+#include <algorithm>
+#include <array>
 #include <charconv>
 #include <cmath>
 #include <nlohmann/json.hpp>
@@ -29,8 +31,8 @@ class Entry {
     if (!value || !std::isfinite(*value)) {
       text_ += "null";
     } else {
-      char digits[32];
-      text_.append(digits, std::to_chars(digits, digits + sizeof digits, *value).ptr);
+      std::array<char, 32> digits;
+      text_.append(digits.data(), std::to_chars(digits.data(), digits.data() + digits.size(), *value).ptr);
     }
   }
   void nothing(std::string_view key) { name(key), text_ += "null"; }
@@ -39,17 +41,20 @@ class Entry {
   void end(char bracket) { text_ += bracket, first_ = false; }
 
  private:
+  // Keys are this program's own and need nothing put before their letters.
   void name(std::string_view key) {
-    if (!std::exchange(first_, false)) text_ += ", ";
-    quoted(key);
-    text_ += ": ";
+    text_.append(std::exchange(first_, false) ? "\"" : ", \"").append(key).append("\": ");
   }
   void quoted(std::string_view value) {
-    const bool kept = std::none_of(value.begin(), value.end(), [](char c) {
-      return static_cast<unsigned char>(c) < 0x20 || c == '"' || c == '\\' || c == 0x7f;
-    });
-    if (kept) text_ += '"', text_ += value, text_ += '"';
-    else text_ += Json(value).dump();
+    unsigned odd = 0;
+    for (const char c : value)
+      odd |= static_cast<unsigned>(static_cast<unsigned char>(c) < 0x20) | static_cast<unsigned>(c == '"') |
+             static_cast<unsigned>(c == '\\') | static_cast<unsigned>(c == 0x7f);
+    if (odd) {
+      text_ += Json(value).dump();
+      return;
+    }
+    text_.append(1, '"').append(value).append(1, '"');
   }
   std::string& text_;
   bool first_ = true;
@@ -118,16 +123,16 @@ void putElement(Entry o, const Network& network, const Solution& solution, Id id
   o.end('}');
 }
 
-// A list of every element that is (not) a point, entry by entry: the whole in memory would take ten times the
-// room of its text.
+// A long list entry by entry, `put(entry, i)` for each of its `count`: the whole in memory would take ten
+// times the room of its text.
 template <class Put>
-void list(std::ostream& out, const char* key, const std::vector<Id>& ids, Put put) {
-  out << ",\n \"" << key << "\": [";
-  writeByParts(out, ids.size(), [&](std::size_t i, std::string& into) {
+void list(std::ostream& out, std::string_view key, std::size_t count, Put put) {
+  out << "\"" << key << "\": [";
+  writeByParts(out, count, [&](std::size_t i, std::string& into) {
     into += i ? ",\n" : "\n";
-    put(Entry(into), ids[i]);
+    put(Entry(into), i);
   });
-  out << (ids.empty() ? "]" : "\n ]");
+  out << (count == 0 ? "]" : "\n ]");
 }
 
 Json suctionJson(const Network& network, const Budgets& budgets) {
@@ -166,11 +171,6 @@ void reportJson(std::ostream& stream, const Network& network, const Solution& so
   out["summary"] = Json::array();
   for (const SummaryRow& row : sum.rows())
     out["summary"].push_back({{"name", row.name}, {"value", row.value}, {"unit", row.unit}});
-  out["balance"] = {
-      {"inflow_m3_s", sum.inflow_m3s}, {"outflow_m3_s", sum.outflow_m3s}, {"by_element", Json::array()}};
-  for (const SupplyShare& share : sum.shares)
-    out["balance"]["by_element"].push_back(
-        {{"name", network.at(share.element).name}, {"inflow_m3_s", share.inflow_m3s}});
   out["liquid"] = {{"name", solution.setting.liquid},
                    {"source", solution.setting.liquidSource},
                    {"density_kg_m3", solution.setting.medium.density_kgm3},
@@ -178,11 +178,26 @@ void reportJson(std::ostream& stream, const Network& network, const Solution& so
                    {"vapour_pressure_pa_absolute", solution.setting.vapour_pa},
                    {"air_pressure_pa_absolute", solution.setting.medium.atmosphere_pa}};
   stream << '{' << inner(out);
+  std::string sums;
+  Entry balance(sums);
+  balance.number("inflow_m3_s", sum.inflow_m3s);
+  balance.number("outflow_m3_s", sum.outflow_m3s);
+  stream << ",\n \"balance\":" << sums << ", ";
+  list(stream, "by_element", sum.shares.size(), [&](Entry o, std::size_t i) {
+    o.text("name", network.at(sum.shares[i].element).name);
+    o.number("inflow_m3_s", sum.shares[i].inflow_m3s);
+    o.end('}');
+  });
+  stream << "}";
   std::vector<Id> points, elements;
   network.each(
       [&](Id id, const Element& e) { (e.part->ends == Ends::self ? points : elements).push_back(id); });
-  list(stream, "points", points, [&](Entry o, Id id) { putPoint(o, network, solution, id); });
-  list(stream, "elements", elements, [&](Entry o, Id id) { putElement(o, network, solution, id); });
+  stream << ",\n ";
+  list(stream, "points", points.size(),
+       [&](Entry o, std::size_t i) { putPoint(o, network, solution, points[i]); });
+  stream << ",\n ";
+  list(stream, "elements", elements.size(),
+       [&](Entry o, std::size_t i) { putElement(o, network, solution, elements[i]); });
   out = Json::object();
   out["found_fields"] = Json::array();
   for (const FoundField& f : solution.found)
