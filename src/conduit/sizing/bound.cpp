@@ -1,14 +1,14 @@
 #include "sizing/bound.h"
 
+#include <Eigen/SparseCholesky>
+
 #include <algorithm>
 #include <cmath>
-#include <memory>
 
 #include "cases/case_edits.h"
 #include "limits/limits.h"
 #include "network/setting.h"
 #include "parts/pipe.h"
-#include "sizing/programme.h"
 #include "solve/index.h"
 #include "solve/solve.h"
 #include "solve/system.h"
@@ -17,7 +17,7 @@ namespace conduit {
 namespace {
 
 constexpr int places = 240;              // of the flow at which a line is looked at
-constexpr std::size_t linesMost = 1500;  // beyond that the programmes take too long
+constexpr std::size_t linesMost = 3000;  // beyond that it takes longer than ten seconds
 
 // One line as the bound sees it: what each size costs and loses at each place of the flow (less than that it
 // can never lose), and up to which place its velocity allows it.
@@ -165,92 +165,186 @@ tl::expected<BoundCase, std::string> setUpBound(const SizingTask& task, const Ju
   return c;
 }
 
-// A convex function below a line's least cost at each flow, as places where it bends: the least over the
-// sizes on each stretch is that at its beginning, for losses rise with the flow and sizes only fall out.
-std::vector<std::pair<double, double>> below(const BoundLine& line, double most, double price) {
-  std::vector<std::pair<double, double>> corners;
+// Where a convex function below a line's least cost bends.
+struct Bend {
+  double flow_m3s = 0.0, value = 0.0;
+  double power = 0.0;  // flow times head lost there, m4/s: how the value grows with the price
+  double slope = 0.0;  // up to the next bend
+};
+using Hull = std::vector<Bend>;
+
+// A convex function below a line's least cost at each flow: the least over the sizes on each stretch is that
+// at its beginning, for losses rise with the flow and sizes only fall out. Empty where nothing is allowed.
+Hull below(const BoundLine& line, double most, double price) {
+  Hull corners, hull;
   for (int k = 0; k < places; ++k) {
-    double least = 1e300;
-    for (const BoundLine::Size& s : line.sizes)
-      if (k <= s.last)
-        least = std::min(least, s.cost + price * flowAt(most, k) * s.loss[static_cast<std::size_t>(k)]);
+    double least = 1e300, power = 0.0;
+    for (const BoundLine::Size& s : line.sizes) {
+      if (k > s.last) continue;
+      const double lost = flowAt(most, k) * s.loss[static_cast<std::size_t>(k)];
+      if (s.cost + price * lost < least) least = s.cost + price * lost, power = lost;
+    }
     // No size lets so much pass: such flows cannot be, and what holds before them holds on.
     if (least > 1e299) break;
-    if (corners.empty()) corners.push_back({0.0, least});
-    corners.push_back({flowAt(most, k + 1), least});
+    if (corners.empty()) corners.push_back({0.0, least, power});
+    corners.push_back({flowAt(most, k + 1), least, power});
   }
-  // The lower hull.
-  std::vector<std::pair<double, double>> hull;
-  for (const auto& point : corners) {
+  for (const Bend& point : corners) {
     while (hull.size() > 1) {
-      const auto &a = hull[hull.size() - 2], &b = hull.back();
-      if ((b.second - a.second) * (point.first - a.first) <= (point.second - a.second) * (b.first - a.first))
+      const Bend &a = hull[hull.size() - 2], &b = hull.back();
+      if ((b.value - a.value) * (point.flow_m3s - a.flow_m3s) <=
+          (point.value - a.value) * (b.flow_m3s - a.flow_m3s))
         break;
       hull.pop_back();
     }
     hull.push_back(point);
   }
-  // Fewer bends, and still below: a convex function lies above each of its edges drawn on, so the highest of
-  // some of them will do.
-  constexpr std::size_t edgesMost = 28;
-  if (hull.size() <= edgesMost + 1) return hull;
-  struct Edge {
-    double slope, at0;
-  };
-  std::vector<Edge> edges;
-  const std::size_t all = hull.size() - 1;
-  for (std::size_t k = 0; k < edgesMost; ++k) {
-    const std::size_t e = k * (all - 1) / (edgesMost - 1);
-    const double slope = (hull[e + 1].second - hull[e].second) / (hull[e + 1].first - hull[e].first);
-    if (edges.empty() || slope > edges.back().slope)
-      edges.push_back({slope, hull[e].second - slope * hull[e].first});
-  }
-  std::vector<std::pair<double, double>> bends{{0.0, edges.front().at0}};
-  for (std::size_t k = 0; k + 1 < edges.size(); ++k) {
-    const double x = (edges[k].at0 - edges[k + 1].at0) / (edges[k + 1].slope - edges[k].slope);
-    if (x > bends.back().first) bends.push_back({x, edges[k].at0 + edges[k].slope * x});
-  }
-  const double end = hull.back().first;
-  if (end > bends.back().first) bends.push_back({end, edges.back().at0 + edges.back().slope * end});
-  return bends;
+  for (std::size_t k = 0; k + 1 < hull.size(); ++k)
+    hull[k].slope = (hull[k + 1].value - hull[k].value) / (hull[k + 1].flow_m3s - hull[k].flow_m3s);
+  return hull;
 }
 
-// The bound at one price of the power; less than nothing where the programme has no answer.
-std::optional<double> boundAt(const BoundCase& c, double price) {
-  const Programme lp = emptyProgramme();
-  glp_set_obj_dir(lp.get(), GLP_MIN);
-  glp_add_rows(lp.get(), static_cast<int>(c.outflow.size()));
-  double standing = 0.0;
-  for (std::size_t i = 0; i < c.outflow.size(); ++i) {
-    const int row = static_cast<int>(i) + 1;
-    // What flows in less what flows out is what is drawn; the source gives all of it.
-    const double drawn = static_cast<int>(i) == c.source ? -c.most_m3s : c.outflow[i];
-    glp_set_row_bnds(lp.get(), row, GLP_FX, drawn, drawn);
-    if (static_cast<int>(i) != c.source && c.outflow[i] > 0)
-      standing -= price * c.outflow[i] * (c.head_m - c.need[i]);
+// The least cost of flows at a price of power, from below. A value y for water at each node (any) gives a
+// bound: Σ y · drawn + Σ over lines of the least of f(q) − Δy · q (weak duality; Ahuja, Magnanti and Orlin,
+// Network Flows, 1993, chapter 14). The values are climbed to by Newton steps on the same with ε q²/2 added
+// to each line's cost, which makes of the bends something smooth; ε is brought down from step to step. What
+// it comes to is reckoned without ε and is a bound wherever the climb ends.
+class FlowDual {
+ public:
+  explicit FlowDual(const BoundCase& c) : c_(c), y_(Eigen::VectorXd::Zero(size())) {}
+
+  struct At {
+    double value = -1e300, slope = 0.0;  // the bound, and how it grows with the price
+  };
+  // Nothing where a line allows nothing. `near`: to the price asked for before, from which it begins.
+  std::optional<At> at(double price, bool near) {
+    hulls_.clear();
+    double steepest = 0.0;
+    for (const BoundLine& line : c_.lines) {
+      hulls_.push_back(below(line, c_.most_m3s, price));
+      const Hull& hull = hulls_.back();
+      if (hull.empty()) return std::nullopt;
+      if (hull.size() > 1)
+        steepest = std::max(steepest, (hull.back().value - hull.front().value) / hull.back().flow_m3s);
+    }
+    double standing = 0.0, had = 0.0;
+    for (std::size_t i = 0; i < c_.outflow.size(); ++i)
+      if (static_cast<int>(i) != c_.source && c_.outflow[i] > 0)
+        had += c_.outflow[i] * (c_.head_m - c_.need[i]);
+    standing = -price * had;
+    At best;
+    if (!near) y_.setZero();
+    for (double share = near ? 1e-3 : 1.0; share > 1e-7; share /= 5) {
+      epsilon_ = share * std::max(steepest, 1e-300) / c_.most_m3s;
+      for (int k = 0; k < 30 && climb(); ++k) {}
+      const double value = standing + exact();
+      if (value > best.value) best = {value, power_ - had};
+    }
+    return best;
   }
-  for (const BoundLine& line : c.lines) {
-    const auto hull = below(line, c.most_m3s, price);
-    if (hull.empty()) return std::nullopt;
-    standing += hull.front().second;
-    for (std::size_t k = 0; k + 1 < hull.size(); ++k)
-      for (const bool forth : {true, false}) {
-        const int column = glp_add_cols(lp.get(), 1);
-        const double width = hull[k + 1].first - hull[k].first;
-        glp_set_col_bnds(lp.get(), column, GLP_DB, 0, width);
-        glp_set_obj_coef(lp.get(), column, (hull[k + 1].second - hull[k].second) / width);
-        const int rows[] = {0, line.from + 1, line.to + 1};
-        const double values[] = {0, forth ? -1.0 : 1.0, forth ? 1.0 : -1.0};
-        if (line.from != line.to) glp_set_mat_col(lp.get(), column, 2, rows, values);
+
+ private:
+  [[nodiscard]] Eigen::Index size() const { return static_cast<Eigen::Index>(c_.outflow.size()); }
+  [[nodiscard]] double drawn(std::size_t i) const {
+    return static_cast<int>(i) == c_.source ? -c_.most_m3s : c_.outflow[i];
+  }
+
+  struct Flow {
+    double q = 0.0, perValue = 0.0, gain = 0.0, power = 0.0;
+  };
+  // The flow that gains most at a difference `s` ≥ 0 of the values at its ends, and how it grows with s.
+  [[nodiscard]] Flow best(const Hull& hull, double s) const {
+    std::size_t low = 0, high = hull.size() - 1;  // edges: the first whose end is not yet worth while
+    while (low < high) {
+      const std::size_t mid = (low + high) / 2;
+      if (s < hull[mid].slope + epsilon_ * hull[mid + 1].flow_m3s) high = mid;
+      else low = mid + 1;
+    }
+    Flow f;
+    f.q = hull[low].flow_m3s;
+    double value = hull[low].value;
+    f.power = hull[low].power;
+    if (low + 1 < hull.size() && s > hull[low].slope + epsilon_ * f.q) {
+      const double along = (s - hull[low].slope) / epsilon_ - f.q;
+      const double part = along / (hull[low + 1].flow_m3s - f.q);
+      value += hull[low].slope * along, f.power += part * (hull[low + 1].power - f.power);
+      f.q += along, f.perValue = 1 / epsilon_;
+    }
+    f.gain = s * f.q - value - epsilon_ * f.q * f.q / 2;
+    return f;
+  }
+  // The smoothed bound at these values; with what is left over at each node where `left` is given.
+  double smooth(const Eigen::VectorXd& y, Eigen::VectorXd* left, std::vector<double>* weights) {
+    double value = 0.0;
+    for (std::size_t i = 0; i < c_.outflow.size(); ++i) value += y[static_cast<Eigen::Index>(i)] * drawn(i);
+    if (left)
+      for (std::size_t i = 0; i < c_.outflow.size(); ++i) (*left)[static_cast<Eigen::Index>(i)] = drawn(i);
+    if (weights) weights->clear(), power_ = 0.0;
+    for (std::size_t l = 0; l < c_.lines.size(); ++l) {
+      const BoundLine& line = c_.lines[l];
+      const double between = y[line.to] - y[line.from];
+      const Flow f = best(hulls_[l], std::abs(between));
+      value -= f.gain;
+      if (weights) weights->push_back(std::max(f.perValue, 0.01 / epsilon_)), power_ += f.power;
+      if (left) (*left)[line.to] -= between < 0 ? -f.q : f.q, (*left)[line.from] += between < 0 ? -f.q : f.q;
+    }
+    return value;
+  }
+  // One step; false when there is nothing more to gain.
+  bool climb() {
+    Eigen::VectorXd left(size());
+    std::vector<double> weights;
+    const double now = smooth(y_, &left, &weights);
+    left[c_.source] = 0.0;  // its value stays nothing: only differences count
+    if (left.cwiseAbs().maxCoeff() < 1e-7 * c_.most_m3s) return false;
+    std::vector<Eigen::Triplet<double>> entries;
+    for (Eigen::Index i = 0; i < size(); ++i)
+      entries.emplace_back(i, i, i == c_.source ? 1.0 / epsilon_ : 1e-9 / epsilon_);
+    for (std::size_t l = 0; l < c_.lines.size(); ++l) {
+      const BoundLine& line = c_.lines[l];
+      if (line.from == line.to) continue;
+      for (const auto& [i, j] : {std::pair{line.from, line.to}, std::pair{line.to, line.from}}) {
+        if (i == c_.source) continue;
+        entries.emplace_back(i, i, weights[l]);
+        if (j != c_.source) entries.emplace_back(i, j, -weights[l]);
       }
+    }
+    Eigen::SparseMatrix<double> matrix(size(), size());
+    matrix.setFromTriplets(entries.begin(), entries.end());
+    if (!analysed_) factor_.analyzePattern(matrix), analysed_ = true;
+    factor_.factorize(matrix);
+    if (factor_.info() != Eigen::Success) return false;
+    const Eigen::VectorXd step = factor_.solve(left);
+    const double rise = left.dot(step);
+    if (!(rise > 1e-12 * std::max(1.0, std::abs(now)))) return false;
+    for (double part = 1.0; part > 1e-3; part /= 2) {
+      Eigen::VectorXd to = y_ + part * step;
+      if (smooth(to, nullptr, nullptr) < now + 1e-4 * part * rise) continue;
+      y_ = std::move(to);
+      return true;
+    }
+    return false;
   }
-  glp_smcp simplex;
-  glp_init_smcp(&simplex);
-  simplex.msg_lev = GLP_MSG_OFF;
-  simplex.presolve = GLP_ON;
-  if (glp_simplex(lp.get(), &simplex) != 0 || glp_get_status(lp.get()) != GLP_OPT) return std::nullopt;
-  return glp_get_obj_val(lp.get()) + standing;
-}
+  // The bound at the values come to, without ε.
+  [[nodiscard]] double exact() const {
+    double value = 0.0;
+    for (std::size_t i = 0; i < c_.outflow.size(); ++i) value += y_[static_cast<Eigen::Index>(i)] * drawn(i);
+    for (std::size_t l = 0; l < c_.lines.size(); ++l) {
+      const double s = std::abs(y_[c_.lines[l].to] - y_[c_.lines[l].from]);
+      double least = 1e300;
+      for (const Bend& bend : hulls_[l]) least = std::min(least, bend.value - s * bend.flow_m3s);
+      value += least;
+    }
+    return value;
+  }
+
+  const BoundCase& c_;
+  std::vector<Hull> hulls_;
+  Eigen::VectorXd y_;
+  double epsilon_ = 1.0, power_ = 0.0;
+  Eigen::SimplicialLDLT<Eigen::SparseMatrix<double>> factor_;
+  bool analysed_ = false;
+};
 
 }  // namespace
 
@@ -262,30 +356,29 @@ CostBound costBound(const SizingTask& task, const Judge& judge, std::stop_token 
       out.why = c.error();
       continue;
     }
-    // The bound is a concave function of the price: up in decades as long as it rises, then closed in on.
-    double best = 0.0, at = 0.0;
+    double best = 0.0;
     double scale = 0.0;
     for (const BoundLine& l : c->lines)
       for (const BoundLine::Size& s : l.sizes) scale = std::max(scale, s.cost);
     if (!(scale > 0)) continue;
+    // The bound is a concave function of the price: between one at which it rises and one at which it falls
+    // the middle is tried.
     const double unit = scale / (c->most_m3s * std::max(1.0, std::abs(c->head_m)));
-    for (double price = 1e-4 * unit; price < 1e7 * unit && !stop.stop_requested(); price *= 4) {
-      const auto bound = boundAt(*c, price);
-      if (!bound) break;
-      if (*bound > best) best = *bound, at = price;
-      else if (at > 0) break;
+    FlowDual dual(*c);
+    double low = 1e-4 * unit, high = 1e7 * unit;
+    // Where the smallest sizes lose less than there is, power is worth nothing.
+    if (const auto free = dual.at(0.0, false)) {
+      best = std::max(best, free->value);
+      if (free->slope <= 0) high = low;
     }
-    if (at > 0) {
-      double low = at / 4, high = at * 4;
-      for (int k = 0; k < 14 && !stop.stop_requested(); ++k) {
-        const double a = low + 0.382 * (high - low), b = low + 0.618 * (high - low);
-        const auto va = boundAt(*c, a), vb = boundAt(*c, b);
-        if (!va || !vb) break;
-        best = std::max({best, *va, *vb});
-        (*va < *vb ? low : high) = *va < *vb ? a : b;
-      }
+    while (high > 1.0001 * low && !stop.stop_requested()) {
+      const double price = std::sqrt(low * high);
+      const auto at = dual.at(price, high < 2 * low);
+      if (!at) break;
+      best = std::max(best, at->value);
+      (at->slope > 0 ? low : high) = price;
     }
-    // Rounding of the programme is not held for a proof.
+    // Rounding is not held for a proof.
     best *= 1 - 1e-9;
     if (task.options.wanted == Wanted::wholeLife) best *= 1 + task.prices.upkeep * task.prices.upkeepWorth;
     if (!out.cost || best > *out.cost) out.cost = best;
