@@ -215,11 +215,15 @@ class FlowDual {
 
   struct At {
     double value = -1e300, slope = 0.0;  // the bound, and how it grows with the price
+    bool settled = false;                // the flows of these values balance
   };
   // Nothing where a line allows nothing. `near`: to the price asked for before, from which it begins.
   std::optional<At> at(double price, bool near) {
     hulls_.clear();
-    double steepest = 0.0;
+    double steepest = 0.0;  // of a free price no line's cost may grow at all: then some measure of costs
+    for (const BoundLine& line : c_.lines)
+      for (const BoundLine::Size& of : line.sizes)
+        steepest = std::max(steepest, 1e-6 * of.cost / c_.most_m3s);
     for (const BoundLine& line : c_.lines) {
       hulls_.push_back(below(line, c_.most_m3s, price));
       const Hull& hull = hulls_.back();
@@ -235,10 +239,10 @@ class FlowDual {
     At best;
     if (!near) y_.setZero();
     for (double share = near ? 1e-3 : 1.0; share > 1e-7; share /= 5) {
-      epsilon_ = share * std::max(steepest, 1e-300) / c_.most_m3s;
+      epsilon_ = share * steepest / c_.most_m3s;
       for (int k = 0; k < 30 && climb(); ++k) {}
       const double value = standing + exact();
-      if (value > best.value) best = {value, power_ - had};
+      if (value > best.value) best = {value, power_ - had, left_ < 1e-3};
     }
     return best;
   }
@@ -296,7 +300,8 @@ class FlowDual {
     std::vector<double> weights;
     const double now = smooth(y_, &left, &weights);
     left[c_.source] = 0.0;  // its value stays nothing: only differences count
-    if (left.cwiseAbs().maxCoeff() < 1e-7 * c_.most_m3s) return false;
+    left_ = left.cwiseAbs().maxCoeff() / c_.most_m3s;
+    if (left_ < 1e-7) return false;
     std::vector<Eigen::Triplet<double>> entries;
     for (Eigen::Index i = 0; i < size(); ++i)
       entries.emplace_back(i, i, i == c_.source ? 1.0 / epsilon_ : 1e-9 / epsilon_);
@@ -342,6 +347,7 @@ class FlowDual {
   std::vector<Hull> hulls_;
   Eigen::VectorXd y_;
   double epsilon_ = 1.0, power_ = 0.0;
+  double left_ = 1.0;  // greatest imbalance, as a share of all that is drawn
   Eigen::SimplicialLDLT<Eigen::SparseMatrix<double>> factor_;
   bool analysed_ = false;
 };
@@ -369,7 +375,7 @@ CostBound costBound(const SizingTask& task, const Judge& judge, std::stop_token 
     // Where the smallest sizes lose less than there is, power is worth nothing.
     if (const auto free = dual.at(0.0, false)) {
       best = std::max(best, free->value);
-      if (free->slope <= 0) high = low;
+      if (free->settled && free->slope <= 0) high = low;
     }
     while (high > 1.0001 * low && !stop.stop_requested()) {
       const double price = std::sqrt(low * high);
