@@ -90,7 +90,7 @@ CLI::App* SizeCommand::addTo(CLI::App& app) {
        "to 200, if not said")
       ->check(CLI::Range(1, 1000000));
   c->add_option("--seconds", seconds_,
-                "no new round of trials after these; the model's, else 60, if not said; 0: all trials");
+                "trials after these do not count; the model's, else 60, if not said; 0: all trials");
   c->add_option("--seed", seed_, "another one begins elsewhere; the same gives the same proposal");
   c->add_option("--line", line_, "one line (or several of one size, commas between): a table of its sizes");
   c->add_option("--for", for_,

@@ -73,8 +73,8 @@ std::optional<std::string> tableText(const Field& field, const Json& value, std:
   return text;
 }
 
-// How many keys of an entry say what and where it is: a pipe has its name, its kind and two ends. What is left
-// is room for fields; a large network is half of that.
+// How many keys of an entry say what and where it is: a pipe has its name, its kind and two ends. What is
+// left is room for fields; a large network is half of that.
 std::size_t keysBeside(Ends ends) {
   switch (ends) {
     case Ends::none: return 0;

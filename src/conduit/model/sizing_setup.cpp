@@ -24,7 +24,7 @@ const Field table[] = {
     number(sizing::trials, 0, 1e6, 0,
            "searches from beginnings of their own; 0: as the number of lines asks for, up to 320"),
     number(sizing::seed, 0, 4e9, 1, "another one begins elsewhere; the same gives the same proposal"),
-    number(sizing::seconds, 0, 1e6, 60, "no new round of trials after these; 0: all trials"),
+    number(sizing::seconds, 0, 1e6, 60, "trials after these do not count; 0: all trials"),
 };
 
 }  // namespace

@@ -22,7 +22,7 @@ struct SizingOptions {
   std::vector<std::vector<Id>> tied{};  // lines that share one size
   std::uint64_t seed = 1;
   std::size_t trials = 0;  // searches from a beginning of their own; 0: see trialsOf
-  double seconds = 0.0;    // no new round after it; 0: all trials
+  double seconds = 0.0;    // trials not done by then do not count; 0: all trials
 };
 
 [[nodiscard]] SizingOptions optionsOf(const SizingSetup& setup);

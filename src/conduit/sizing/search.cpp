@@ -173,11 +173,11 @@ void search(const SizingTask& task, const SearchOptions& options, Judge& judge,
   if (begun.empty()) return;
   pool.add(begun.front());
   if (begun.front().verdict.keeps()) best.course.push_back({0, begun.front().verdict.objective});
-  const auto timeIsUp = [&] {
-    return task.options.seconds > 0 &&
-           std::chrono::duration<double>(std::chrono::steady_clock::now() - begin).count() >
-               task.options.seconds;
+  const auto secondsLeft = [&] {
+    return task.options.seconds -
+           std::chrono::duration<double>(std::chrono::steady_clock::now() - begin).count();
   };
+  const auto timeIsUp = [&] { return task.options.seconds > 0 && secondsLeft() <= 0; };
   {
     // Alone it may take longer than there is time: it is then left off, and counts as none.
     const Alarm alarm(stop, task.options.seconds);
@@ -190,6 +190,8 @@ void search(const SizingTask& task, const SearchOptions& options, Judge& judge,
   for (std::size_t first = 1; first < trials && !stop.stop_requested() && !timeIsUp(); first += perRound) {
     const std::size_t count = std::min(perRound, trials - first);
     std::vector<std::size_t> looked(count, 0);
+    std::vector<char> whole(count, 0);
+    const Alarm alarm(stop, task.options.seconds > 0 ? secondsLeft() : 0.0);
     const auto results = runJobs(
         count,
         [&](std::size_t i, std::size_t lane, std::stop_token) {
@@ -208,15 +210,20 @@ void search(const SizingTask& task, const SearchOptions& options, Judge& judge,
             if (chance() % 3 == 0) c = crossed(c, pool.any(chance).choice, chance);
             c = kicked(std::move(c), widest, chance);
           }
-          Stepper stepper(task, judge, lane, stop);
+          Stepper stepper(task, judge, lane, alarm.token());
           Judged found = stepper.from(std::move(c), 40 * n);
           looked[i] = stepper.judged();
+          whole[i] = !alarm.rang();
           return found;
         },
         options.jobs);
+    // Trials that the time cut short, and those behind them, are left off: so many trials from the same seed
+    // give what is shown here.
+    bool cut = false;
     for (std::size_t i = 0; i < count; ++i) {
       best.judged += looked[i];
-      if (!results[i]) continue;
+      cut = cut || !whole[i];
+      if (!results[i] || (cut && alarm.rang())) continue;
       ++best.trials;
       pool.add(*results[i]);
     }

@@ -85,7 +85,7 @@ SetupPanel::SetupPanel(Document& document, QWidget* parent)
   left_ = addText("sizing.left");
   addHeading(tr("Search"));
   for (const auto& [key, words, help] :
-       {std::tuple{sizing::seconds, tr("Seconds"), tr("no new round of trials after these; 0: all trials")},
+       {std::tuple{sizing::seconds, tr("Seconds"), tr("trials after these do not count; 0: all trials")},
         std::tuple{sizing::trials, tr("Trials"), tr("searches from beginnings of their own")},
         std::tuple{sizing::seed, tr("Seed"),
                    tr("another one begins elsewhere; the same seed and number of trials give the same "
