@@ -93,6 +93,21 @@ TEST(Sizing, isTheSameOnAnyNumberOfThreads) {
   EXPECT_EQ(one.course, two.course);
 }
 
+// What a search ended by its time shows can be had again: by the number of trials that it tells.
+TEST(Sizing, endedByTimeItIsTheSameAsByItsNumberOfTrials) {
+  const auto model = loadModel(SOURCE_DIR "/tests/sizing/two_loop.lconduit", &shippedStock());
+  SizingProposal byTime;
+  for (double seconds = 0.02; byTime.trials == 0; seconds *= 2)
+    byTime = searchSizes(
+        taskOf(*model, {.wanted = Wanted::laid, .seed = 3, .trials = 100000, .seconds = seconds}));
+  ASSERT_LT(byTime.trials, 100000U);
+  const SizingProposal again =
+      searchSizes(taskOf(*model, {.wanted = Wanted::laid, .seed = 3, .trials = byTime.trials}));
+  EXPECT_EQ(again.trials, byTime.trials);
+  EXPECT_EQ(again.choice, byTime.choice);
+  EXPECT_EQ(again.verdict.laid, byTime.verdict.laid);
+}
+
 // Every row's reason is true: the next size down breaks that limit, or costs more.
 TEST(Sizing, whatGovernsARowIsTrue) {
   const auto model = loadModel(SOURCE_DIR "/tests/sizing/two_loop.lconduit", &shippedStock());
