@@ -2,6 +2,8 @@
 
 #include <Eigen/SparseCholesky>
 
+#include <fmt/format.h>
+
 #include <algorithm>
 #include <cmath>
 
@@ -362,11 +364,17 @@ CostBound costBound(const SizingTask& task, const Judge& judge, std::stop_token 
       out.why = c.error();
       continue;
     }
-    double best = 0.0;
-    double scale = 0.0;
-    for (const BoundLine& l : c->lines)
-      for (const BoundLine::Size& s : l.sizes) scale = std::max(scale, s.cost);
+    double best = 0.0, scale = 0.0, dearest = 0.0;
+    for (const BoundLine& l : c->lines) {
+      double most = 0.0;
+      for (const BoundLine::Size& s : l.sizes) most = std::max(most, s.cost);
+      scale = std::max(scale, most), dearest += most;
+    }
     if (!(scale > 0)) continue;
+    // Dearer than the dearest there is: what is asked cannot be.
+    const auto none = [&] { return best > dearest * (1 + 1e-6); };
+    const Case* which = task.model.cases.find(id);
+    const std::string in = which && task.cases.size() > 1 ? " in " + which->name : "";
     // The bound is a concave function of the price: between one at which it rises and one at which it falls
     // the middle is tried.
     const double unit = scale / (c->most_m3s * std::max(1.0, std::abs(c->head_m)));
@@ -376,20 +384,32 @@ CostBound costBound(const SizingTask& task, const Judge& judge, std::stop_token 
     if (const auto free = dual.at(0.0, false)) {
       best = std::max(best, free->value);
       if (free->settled && free->slope <= 0) high = low;
+      if (none())
+        out.noneCan =
+            fmt::format("however the water parts{}, the velocities allowed do not let so much pass", in);
     }
-    while (high > 1.0001 * low && !stop.stop_requested()) {
+    while (high > 1.0001 * low && !none() && !stop.stop_requested()) {
       const double price = std::sqrt(low * high);
       const auto at = dual.at(price, high < 2 * low);
       if (!at) break;
       best = std::max(best, at->value);
       (at->slope > 0 ? low : high) = price;
     }
+    if (none()) {
+      if (out.noneCan.empty())
+        out.noneCan = fmt::format(
+            "however the water parts{}, within the velocities allowed the lines lose more than there is over "
+            "what is asked at the draw-offs",
+            in);
+      break;
+    }
     // Rounding is not held for a proof.
     best *= 1 - 1e-9;
     if (task.options.wanted == Wanted::wholeLife) best *= 1 + task.prices.upkeep * task.prices.upkeepWorth;
     if (!out.cost || best > *out.cost) out.cost = best;
   }
-  if (out.cost) out.why.clear();
+  if (!out.noneCan.empty()) out.cost.reset();
+  if (out.cost || !out.noneCan.empty()) out.why.clear();
   return out;
 }
 

@@ -8,6 +8,7 @@ namespace conduit {
 struct CostBound {
   std::optional<double> cost;  // in what is wanted; empty: no bound is known
   std::string why;             // where there is none
+  std::string noneCan;         // proved: no choice keeps these limits, and why: it is dearer than the dearest
 };
 
 /// For networks of one held head or level and given draw-offs in which nothing lifts (docs/theory.md, "A

@@ -351,6 +351,12 @@ SizingProposal searchSizes(const SizingTask& task, const SearchOptions& options)
       return best;
     }
     best.verdict = judge.of(best.choice, 0, true);
+    if (!best.bound && best.noneCan.empty()) {
+      CostBound bound = costBound(task, judge, options.jobs.stop);
+      best.bound = bound.cost, best.noBound = std::move(bound.why);
+      // A choice that keeps all would speak against it; such a slip must not be told as a proof.
+      if (!best.verdict.keeps()) best.noneCan = std::move(bound.noneCan);
+    }
     best.how = best.trials == 0 && !best.stopped
                    ? fmt::format(
                          "the time was up within the first search, {} choices of sizes judged by solving the "
@@ -365,10 +371,6 @@ SizingProposal searchSizes(const SizingTask& task, const SearchOptions& options)
                          best.verdict.keeps()   ? "cheaper"
                          : best.noneCan.empty() ? "better"
                                                 : "less broken");
-  }
-  if (!best.bound && best.noneCan.empty()) {
-    CostBound bound = costBound(task, judge, options.jobs.stop);
-    best.bound = bound.cost, best.noBound = std::move(bound.why);
   }
   best.governed = governedOf(task, judge, best.choice, best.verdict, options.jobs);
   if (!best.proved) takeWhatIsLeft(task, options, judge, best);
