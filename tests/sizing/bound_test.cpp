@@ -1,12 +1,14 @@
 // A bound never lies above the true optimum, which every choice of small looped networks gives.
 #include "sizing/bound.h"
 
+#include <fmt/format.h>
 #include <gtest/gtest.h>
 
 #include <random>
 #include <tuple>
 
 #include "model_text.h"
+#include "quantity/format.h"
 #include "sizing/search.h"
 #include "solve/solve.h"
 
@@ -156,6 +158,27 @@ TEST(CostBound, saysThatVelocitiesLetTooLittlePass) {
   const SizingProposal found = searchSizes(*task);
   EXPECT_EQ(found.noneCan, bound.noneCan);
   EXPECT_NE(found.how.find("less broken"), std::string::npos) << found.how;
+}
+
+// A source of 40 m, a point at 8 m at most and 45 m of pressure wanted: whatever is laid.
+TEST(CostBound, saysWhichPointLacksHeadWithoutAnyLoss) {
+  std::mt19937 chance(6);
+  const auto model = readModel(ring(chance, 30), &shippedStock());
+  ASSERT_TRUE(model.has_value()) << model.error().front().what;
+  const auto stock = readAndShared(laidOver(shippedStock(), model->drawn.enclosed().stock));
+  const auto task = sizingTask(*model, optionsOf(model->sizing), stock, UnitSet::siWater());
+  ASSERT_TRUE(task.has_value());
+  // By hand: the point whose height and least pressure together are most, less 40 m.
+  double most = 0.0;
+  std::string name;
+  model->drawn.each([&](Id, const Element& e) {
+    const Given *height = e.given("height"), *least = e.given("pressure at least");
+    if (height && least && height->value + least->value > most)
+      most = height->value + least->value, name = e.name;
+  });
+  const CostBound bound = costBound(*task, Judge(*task, 1));
+  EXPECT_EQ(bound.noneCan, fmt::format("even without any loss, {} lacks {} of head", name,
+                                       withUnit(most - 40, Measure::headDrop, UnitSet::siWater(), 3)));
 }
 
 // Of one line the bound is what sizes laid one after another would cost, such that just the head there is is

@@ -11,6 +11,7 @@
 #include "limits/limits.h"
 #include "network/setting.h"
 #include "parts/pipe.h"
+#include "quantity/format.h"
 #include "solve/index.h"
 #include "solve/solve.h"
 #include "solve/system.h"
@@ -39,6 +40,7 @@ struct BoundCase {
   std::vector<double> need;     // energy head at least
   int source = 0;
   double head_m = 0.0, most_m3s = 0.0;
+  std::string lacking;  // the point that lacks most head even without any loss, and how much
 };
 
 // Grows quadratically: small flows are looked at closely.
@@ -98,6 +100,13 @@ tl::expected<BoundCase, std::string> setUpBound(const SizingTask& task, const Ju
       need = std::max(need, head);
     }
   });
+  double lacks = 1e-6 * std::max(1.0, std::abs(c.head_m));
+  for (std::size_t i = 0; i < c.need.size(); ++i)
+    if (c.need[i] - c.head_m > lacks) {
+      lacks = c.need[i] - c.head_m;
+      c.lacking = fmt::format("{} lacks {} of head", n.at(s.rawOwner[i]).name,
+                              withUnit(lacks, Measure::headDrop, task.units, 3));
+    }
   for (std::size_t i = 0; i < c.outflow.size(); ++i) {
     if (static_cast<int>(i) == c.source) continue;
     if (c.outflow[i] < 0) return tl::unexpected(std::string("something is fed in besides"));
@@ -364,6 +373,12 @@ CostBound costBound(const SizingTask& task, const Judge& judge, std::stop_token 
       out.why = c.error();
       continue;
     }
+    const Case* which = task.model.cases.find(id);
+    const std::string in = which && task.cases.size() > 1 ? " in " + which->name : "";
+    if (!c->lacking.empty()) {
+      out.noneCan = fmt::format("even without any loss{}, {}", in, c->lacking);
+      break;
+    }
     double best = 0.0, scale = 0.0, dearest = 0.0;
     for (const BoundLine& l : c->lines) {
       double most = 0.0;
@@ -373,8 +388,6 @@ CostBound costBound(const SizingTask& task, const Judge& judge, std::stop_token 
     if (!(scale > 0)) continue;
     // Dearer than the dearest there is: what is asked cannot be.
     const auto none = [&] { return best > dearest * (1 + 1e-6); };
-    const Case* which = task.model.cases.find(id);
-    const std::string in = which && task.cases.size() > 1 ? " in " + which->name : "";
     // The bound is a concave function of the price: between one at which it rises and one at which it falls
     // the middle is tried.
     const double unit = scale / (c->most_m3s * std::max(1.0, std::abs(c->head_m)));
