@@ -10,13 +10,11 @@
 #include <string_view>
 
 #include "quantity/parse.h"
+#include "quantity/tens.h"
 
 namespace conduit {
 
 namespace {
-
-constexpr std::array<double, 19> tens{1e0,  1e1,  1e2,  1e3,  1e4,  1e5,  1e6,  1e7,  1e8, 1e9,
-                                      1e10, 1e11, 1e12, 1e13, 1e14, 1e15, 1e16, 1e17, 1e18};
 
 // `size` · 10^decimals, rounded as the exact number is. Where the product is so near to a half that its own
 // rounding could decide, the library is asked for exact decimals: a report of a million numbers spends most

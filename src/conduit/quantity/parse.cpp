@@ -9,6 +9,8 @@
 #include <cmath>
 #include <vector>
 
+#include "quantity/tens.h"
+
 namespace conduit {
 namespace {
 
@@ -255,8 +257,6 @@ const std::vector<Spelling>& spellingsOf(Measure measure) {
 // What nearly every field of a file holds: digits, perhaps a point and digits, perhaps one blank, a unit. A
 // model of a hundred thousand pipes has a million of them. Whatever else it may be is left to `parse`.
 std::optional<Given> plainGiven(std::string_view raw, Measure measure, const Unit* assumed) {
-  static constexpr std::array<double, 16> tens{1e0, 1e1, 1e2,  1e3,  1e4,  1e5,  1e6,  1e7,
-                                               1e8, 1e9, 1e10, 1e11, 1e12, 1e13, 1e14, 1e15};
   std::size_t at = raw.starts_with('-') ? 1 : 0, figures = 0, decimals = 0;
   std::uint64_t mantissa = 0;
   const auto digitsHere = [&] {

@@ -242,17 +242,16 @@ class FlowDual {
       if (hull.size() > 1)
         steepest = std::max(steepest, (hull.back().value - hull.front().value) / hull.back().flow_m3s);
     }
-    double standing = 0.0, had = 0.0;
+    double had = 0.0;  // power that the source gives over what is asked for
     for (std::size_t i = 0; i < c_.outflow.size(); ++i)
       if (static_cast<int>(i) != c_.source && c_.outflow[i] > 0)
         had += c_.outflow[i] * (c_.head_m - c_.need[i]);
-    standing = -price * had;
     At best;
     if (!near) y_.setZero();
     for (double share = near ? 1e-3 : 1.0; share > 1e-7; share /= 5) {
       epsilon_ = share * steepest / c_.most_m3s;
       for (int k = 0; k < 30 && climb(); ++k) {}
-      const double value = standing + exact();
+      const double value = exact() - price * had;
       if (value > best.value) best = {value, power_ - had, left_ < 1e-3};
     }
     return best;
@@ -288,28 +287,45 @@ class FlowDual {
     f.gain = s * f.q - value - epsilon_ * f.q * f.q / 2;
     return f;
   }
-  // The smoothed bound at these values; with what is left over at each node where `left` is given.
-  double smooth(const Eigen::VectorXd& y, Eigen::VectorXd* left, std::vector<double>* weights) {
-    double value = 0.0;
-    for (std::size_t i = 0; i < c_.outflow.size(); ++i) value += y[static_cast<Eigen::Index>(i)] * drawn(i);
-    if (left)
-      for (std::size_t i = 0; i < c_.outflow.size(); ++i) (*left)[static_cast<Eigen::Index>(i)] = drawn(i);
-    if (weights) weights->clear(), power_ = 0.0;
+  // What a step goes by.
+  struct Slopes {
+    Eigen::VectorXd left;         // at each node, what is drawn less what flows in
+    std::vector<double> weights;  // of each line, how its flow grows with the difference of its values
+  };
+  // Σ y · drawn.
+  [[nodiscard]] double worth(const Eigen::VectorXd& y) const {
+    double sum = 0.0;
+    for (std::size_t i = 0; i < c_.outflow.size(); ++i) sum += y[static_cast<Eigen::Index>(i)] * drawn(i);
+    return sum;
+  }
+  // The smoothed bound at these values, and what a step from them goes by where that is asked for.
+  double smooth(const Eigen::VectorXd& y, Slopes* slopes = nullptr) {
+    double value = worth(y);
+    if (slopes) {
+      slopes->left.resize(size());
+      for (std::size_t i = 0; i < c_.outflow.size(); ++i)
+        slopes->left[static_cast<Eigen::Index>(i)] = drawn(i);
+      slopes->weights.clear();
+      power_ = 0.0;
+    }
     for (std::size_t l = 0; l < c_.lines.size(); ++l) {
       const BoundLine& line = c_.lines[l];
       const double between = y[line.to] - y[line.from];
       const Flow f = best(hulls_[l], std::abs(between));
       value -= f.gain;
-      if (weights) weights->push_back(std::max(f.perValue, 0.01 / epsilon_)), power_ += f.power;
-      if (left) (*left)[line.to] -= between < 0 ? -f.q : f.q, (*left)[line.from] += between < 0 ? -f.q : f.q;
+      if (!slopes) continue;
+      const double forth = between < 0 ? -f.q : f.q;
+      slopes->left[line.to] -= forth, slopes->left[line.from] += forth;
+      slopes->weights.push_back(std::max(f.perValue, 0.01 / epsilon_));
+      power_ += f.power;
     }
     return value;
   }
   // One step; false when there is nothing more to gain.
   bool climb() {
-    Eigen::VectorXd left(size());
-    std::vector<double> weights;
-    const double now = smooth(y_, &left, &weights);
+    Slopes slopes;
+    const double now = smooth(y_, &slopes);
+    Eigen::VectorXd& left = slopes.left;
     left[c_.source] = 0.0;  // its value stays nothing: only differences count
     left_ = left.cwiseAbs().maxCoeff() / c_.most_m3s;
     if (left_ < 1e-7) return false;
@@ -321,8 +337,8 @@ class FlowDual {
       if (line.from == line.to) continue;
       for (const auto& [i, j] : {std::pair{line.from, line.to}, std::pair{line.to, line.from}}) {
         if (i == c_.source) continue;
-        entries.emplace_back(i, i, weights[l]);
-        if (j != c_.source) entries.emplace_back(i, j, -weights[l]);
+        entries.emplace_back(i, i, slopes.weights[l]);
+        if (j != c_.source) entries.emplace_back(i, j, -slopes.weights[l]);
       }
     }
     Eigen::SparseMatrix<double> matrix(size(), size());
@@ -335,7 +351,7 @@ class FlowDual {
     if (!(rise > 1e-12 * std::max(1.0, std::abs(now)))) return false;
     for (double part = 1.0; part > 1e-3; part /= 2) {
       Eigen::VectorXd to = y_ + part * step;
-      if (smooth(to, nullptr, nullptr) < now + 1e-4 * part * rise) continue;
+      if (smooth(to) < now + 1e-4 * part * rise) continue;
       y_ = std::move(to);
       return true;
     }
@@ -343,8 +359,7 @@ class FlowDual {
   }
   // The bound at the values come to, without ε.
   [[nodiscard]] double exact() const {
-    double value = 0.0;
-    for (std::size_t i = 0; i < c_.outflow.size(); ++i) value += y_[static_cast<Eigen::Index>(i)] * drawn(i);
+    double value = worth(y_);
     for (std::size_t l = 0; l < c_.lines.size(); ++l) {
       const double s = std::abs(y_[c_.lines[l].to] - y_[c_.lines[l].from]);
       double least = 1e300;
