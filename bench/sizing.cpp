@@ -106,7 +106,7 @@ void branchedDrawing() {
     return;
   }
   const auto stockOf = readAndShared(laidOver(shippedStock(), model->drawn.enclosed().stock));
-  const auto task = sizingTask(*model, {.wanted = Wanted::laid}, stockOf, UnitSet::siWater());
+  const auto task = sizingTask(*model, {.objective = Objective::laid}, stockOf, UnitSet::siWater());
   if (!task) return;
   SizingProposal best;
   const double seconds = bench::least(1, [&] { best = searchSizes(*task); });
@@ -122,7 +122,7 @@ void published(const char* what, const std::string& file) {
   double took = 0.0;
   for (std::uint64_t seed = 1; seed <= 10; ++seed) {
     SizingOptions options = optionsOf(all->model.sizing);
-    options.wanted = Wanted::laid, options.seed = seed, options.seconds = 0;
+    options.objective = Objective::laid, options.seed = seed, options.seconds = 0;
     const auto task = sizingTask(all->model, options, all->stock, UnitSet::siWater());
     took += least(1, [&] { costs.push_back(searchSizes(*task).verdict.laid); }) / 10;
   }

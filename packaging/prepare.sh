@@ -14,11 +14,11 @@ install_packages() {
     return
   fi
   if [ "$(id -u)" -ne 0 ]; then
-    command -v sudo >/dev/null || { say "these packages are missing and neither root nor sudo is at hand: ${missing[*]}"; exit 4; }
+    command -v sudo >/dev/null || { say "missing packages, and neither root nor sudo is available: ${missing[*]}"; exit 4; }
     sudo=sudo
   fi
   say "packages: installing ${#missing[@]}: ${missing[*]}"
-  $sudo apt-get update -qq || say "packages: the package lists could not be refreshed; going on with those that are here"
+  $sudo apt-get update -qq || say "packages: the package lists could not be refreshed; using the existing ones"
   $sudo env DEBIAN_FRONTEND=noninteractive apt-get install -y -qq --no-install-recommends "${missing[@]}" >/dev/null
 }
 

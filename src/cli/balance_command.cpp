@@ -4,13 +4,12 @@
 
 #include <CLI/CLI.hpp>
 
-#include <nlohmann/json.hpp>
-
 #include "cases/case_edits.h"
 #include "command_line.h"
 #include "exchange/model_file.h"
 #include "exchange/stock_files.h"
 #include "exchange/utf8.h"
+#include "json.h"
 #include "network/setting.h"
 #include "quantity/format.h"
 #include "quantity/parse.h"
@@ -20,19 +19,17 @@
 
 namespace conduit::cli {
 
-using Json = nlohmann::ordered_json;
-
 CLI::App* BalanceCommand::addTo(CLI::App& app) {
-  CLI::App* c = app.add_subcommand(
-      "balance", "How far each control valve must open so that every branch passes what it should.");
+  CLI::App* c = app.add_subcommand("balance",
+                                   "Find the control valve openings that give every branch its design flow.");
   c->add_option("FILE", file_, "a model file (.lconduit)")->required();
   c->add_option("--flow", flows_,
-                "a valve and its flow: \"V-3 5 L/s\"; without it those of the model's set-up, else every "
-                "control valve whose flow is given");
-  c->add_option("--case", case_, "in this case; the drawing if not said");
-  c->add_option("--write", write_, "the model with the openings, to this file");
+                "valve and design flow, \"V-3 5 L/s\"; default: the branches of the model's set-up, else "
+                "every control valve with a given flow");
+  c->add_option("--case", case_, "case to use; default: the base case");
+  c->add_option("--write", write_, "write the model with the openings to this file");
   c->add_flag("--json", json_, "as JSON on standard output, SI values (docs/cli.md)");
-  c->add_option("--units", units_, "set of units: SI water, SI process, US");
+  c->add_option("--units", units_, "unit set: SI water, SI process, US");
   return c;
 }
 
@@ -55,7 +52,7 @@ int BalanceCommand::run(std::ostream& out, std::ostream& err) const {
     if (!flow) {
       err << plainUtf8(
           fmt::format("--flow {}: {}\n", quotedJson(text),
-                      valve == noId ? "it begins with no valve of this model" : flow.error().what));
+                      valve == noId ? "it must begin with a valve of this model" : flow.error().what));
       return unusableInput;
     }
     flows.push_back({valve, flow->value});
@@ -69,8 +66,7 @@ int BalanceCommand::run(std::ostream& out, std::ostream& err) const {
       if (const Given* given = e.values.goal("flow")) flows.push_back({id, given->value});
     });
   if (flows.empty()) {
-    err << "say what each branch should pass (--flow \"V-3 5 L/s\"), or give control valves a flow in the "
-           "model\n";
+    err << "no design flows: use --flow \"V-3 5 L/s\", or set the flow of control valves in the model\n";
     return unusableInput;
   }
   const auto stock = readAndShared(laidOver(shippedStock(), model->drawn.enclosed().stock));
@@ -89,10 +85,11 @@ int BalanceCommand::run(std::ostream& out, std::ostream& err) const {
                {"let_go", Json::array()},
                {"branches", Json::array()}};
   for (const Id id : b.letGo) json["let_go"].push_back(network.at(id).name);
-  Page::Table table{.title = "Branches",
-                    .columns = {"valve", "flow", "there is", "wide open", "opening", "Kv", "authority",
-                                "or a plate of", "or reduced to", "stock valve", "without balance"},
-                    .rows = {}};
+  Page::Table table{
+      .title = "Branches",
+      .columns = {"valve", "design flow", "available head", "drop wide open", "opening", "Kv", "authority",
+                  "orifice bore", "PRV set point", "catalogue valve", "flow all open"},
+      .rows = {}};
   for (const BalancedBranch& branch : b.branches) {
     const std::string name = network.at(branch.valve).name;
     json["branches"].push_back({{"valve", name},
@@ -124,26 +121,26 @@ int BalanceCommand::run(std::ostream& out, std::ostream& err) const {
     if (!table.rows.empty()) out << plainUtf8(plainText({{table}}));
     if (b.balanced)
       out << plainUtf8(
-          fmt::format("{} is the least favoured; with it wide open the supply could give {} less. Solved "
-                      "again with these openings "
-                      "the flows are within {:.2g} %.\n",
+          fmt::format("{} is the index circuit; with its valve wide open the supply head can be {} lower. "
+                      "Check solution with these openings: flows within {:.2g} % of design.\n",
                       network.at(b.index).name, say(b.save_m, Measure::headDrop), b.worst * 100));
   }
   if (!b.balanced) err << plainUtf8(b.why) << '\n';
   if (!b.letGo.empty()) {
     std::string names;
     for (const Id id : b.letGo) names += (names.empty() ? "" : ", ") + network.at(id).name;
-    err << plainUtf8(fmt::format("let go the flow of one of these, and the others have theirs: {}\n", names));
+    err << plainUtf8(
+        fmt::format("clear the design flow of one of these and the others can be met: {}\n", names));
   }
   for (const Remedy& r : b.remedies)
-    if (!r.edits.empty()) err << plainUtf8(fmt::format("would help: {}\n", r.words));
+    if (!r.edits.empty()) err << plainUtf8(fmt::format("possible fix: {}\n", r.words));
   if (b.balanced && !write_.empty())
     if (const auto saved = saveModel(withEdit(*model, in, b.network), write_); !saved) {
       err << plainUtf8(saved.error().what) << '\n';
       return unusableInput;
     }
   if (!out.flush()) {
-    err << "the result could not be written to the end: the place it goes to takes no more\n";
+    err << "the result could not be written in full: the output is full or closed\n";
     return unusableInput;
   }
   return b.balanced ? limitsKept : cannotBalance;

@@ -4,24 +4,19 @@
 
 #include <CLI/CLI.hpp>
 
-#include <nlohmann/json.hpp>
-
 #include "cases/grid.h"
 #include "cases/year.h"
 #include "command_line.h"
 #include "exchange/model_file.h"
 #include "exchange/stock_files.h"
 #include "exchange/utf8.h"
+#include "json.h"
 #include "quantity/format.h"
 #include "read_model.h"
 #include "say/page.h"
 
 namespace conduit::cli {
 namespace {
-
-using Json = nlohmann::ordered_json;
-
-Json number(std::optional<double> v) { return v ? Json(*v) : Json(nullptr); }
 
 Json jsonOf(const GridRow& row, const Model& model, bool watched) {
   Json o = {{"of", Json::array()}, {watched ? "outcome" : "field", std::string(row.key)}};
@@ -102,10 +97,10 @@ std::string columnsOfText(const std::vector<std::vector<std::string>>& lines) {
 
 CLI::App* CasesCommand::addTo(CLI::App& app) {
   CLI::App* cases = app.add_subcommand(
-      "cases", "Balance every case and show them side by side: what differs, what is watched, a year.");
+      "cases", "Solve every case and compare them: differences, watched results, energy and cost per year.");
   cases->add_option("FILE", file, "a model file (.lconduit)")->required();
   cases->add_flag("--json", json, "as JSON on standard output, SI values (docs/cli.md)");
-  cases->add_option("--units", units, "set of units of the table: SI water, SI process, US");
+  cases->add_option("--units", units, "unit set of the table: SI water, SI process, US");
   return cases;
 }
 
@@ -122,13 +117,13 @@ int CasesCommand::run(std::ostream& out, std::ostream& err) const {
     out << jsonOf(*model, grid, answers, year).dump(1, ' ', false, Json::error_handler_t::replace) << '\n';
   } else {
     out << plainUtf8(columnsOfText(tableOf(grid))) << '\n';
-    out << fmt::format("A year: {} h, {} kWh at the wire", digits(year.hours_s / 3600, 5),
+    out << fmt::format("Per year: {} h, {} kWh electrical input", digits(year.hours_s / 3600, 5),
                        digits(year.energy_j / 3.6e6, 4));
     if (year.cost) out << fmt::format(", {} {}", digits(*year.cost, 4), plainUtf8(year.currency));
-    out << (year.tooLong() ? "; these are more hours than a year has\n" : "\n");
+    out << (year.tooLong() ? "; the hours exceed one year\n" : "\n");
     for (const CaseYear& c : year.cases)
       for (const Id id : c.unknown)
-        out << plainUtf8(fmt::format("  without {} in {}: it has no efficiency\n", model->drawn.at(id).name,
+        out << plainUtf8(fmt::format("  excludes {} in {}: no efficiency given\n", model->drawn.at(id).name,
                                      model->cases.find(c.id)->name));
     for (const CaseAnswerPtr& a : answers)
       for (const Finding& f : a->findings)
@@ -136,7 +131,7 @@ int CasesCommand::run(std::ostream& out, std::ostream& err) const {
           out << plainUtf8(fmt::format("{}: {}\n", model->cases.find(a->id)->name, f.what));
   }
   if (!out.flush()) {
-    err << "the table could not be written to the end: the place it goes to takes no more\n";
+    err << "the table could not be written in full: the output is full or closed\n";
     return unusableInput;
   }
   int worst = limitsKept;

@@ -12,8 +12,8 @@ int run(const std::vector<std::string>& arguments, std::ostream& out, std::ostre
   app.set_version_flag("--version", "level-conduit-cli " CONDUIT_VERSION);
   app.require_subcommand(1);
   app.footer(
-      "Exit status: 0 balanced and all limits kept; 1 balanced, a limit broken; 2 cannot be balanced; 3 "
-      "unusable input; 4 internal fault.");
+      "Exit status: 0 solved, all limits met; 1 solved, a limit not met; 2 no solution; 3 unusable input; 4 "
+      "internal error.");
   const auto commands = makeCommands();
   std::vector<CLI::App*> apps;
   for (const auto& command : commands) apps.push_back(command->addTo(app));

@@ -7,7 +7,7 @@ int main(int argc, char** argv) {
   try {
     return conduit::cli::run({argv + 1, argv + argc}, std::cout, std::cerr);
   } catch (const std::exception& fault) {
-    std::cerr << "level-conduit-cli: " << fault.what() << ". Your file is as it was.\n";
+    std::cerr << "level-conduit-cli: " << fault.what() << ". Your file is unchanged.\n";
     return conduit::cli::internalFault;
   }
 }

@@ -18,7 +18,7 @@ int SchemaCommand::run(std::ostream& out, std::ostream&) const {
 }
 
 CLI::App* FieldsCommand::addTo(CLI::App& app) {
-  return app.add_subcommand("fields", "Print every kind with its fields, ranges and defaults, as Markdown.");
+  return app.add_subcommand("fields", "Print all kinds with their fields, ranges and defaults, as Markdown.");
 }
 
 int FieldsCommand::run(std::ostream& out, std::ostream&) const {

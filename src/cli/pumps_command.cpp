@@ -4,12 +4,11 @@
 
 #include <CLI/CLI.hpp>
 
-#include <nlohmann/json.hpp>
-
 #include "cases/case_edits.h"
 #include "command_line.h"
 #include "exchange/stock_files.h"
 #include "exchange/utf8.h"
+#include "json.h"
 #include "parts/pump/machine.h"
 #include "pump/cavitation.h"
 #include "pump/data_sheet.h"
@@ -20,10 +19,6 @@
 
 namespace conduit::cli {
 namespace {
-
-using Json = nlohmann::ordered_json;
-
-Json number(std::optional<double> v) { return v && std::isfinite(*v) ? Json(*v) : Json(nullptr); }
 
 // What the command knows once the model is read.
 struct Study {
@@ -106,10 +101,10 @@ void printCurve(const Study& s, const TracedCurve& curve, std::ostream& out) {
                                  s.say(b.flow_m3s, Measure::volumeFlow, 4), b.what));
   }
   for (const FlowGap& g : curve.gaps)
-    out << plainUtf8(fmt::format("  nothing balances from {} to {}: {}\n",
+    out << plainUtf8(fmt::format("  no solution from {} to {}: {}\n",
                                  s.say(g.from_m3s, Measure::volumeFlow, 4),
                                  s.say(g.to_m3s, Measure::volumeFlow, 4), g.why));
-  if (curve.coarse) out << "  between points it may be off by more than 0.2 %: the most solves were spent\n";
+  if (curve.coarse) out << "  interpolation error may exceed 0.2 %: solve limit reached\n";
 }
 
 Json candidateJson(const Study& s, const Candidate& c) {
@@ -173,29 +168,26 @@ std::optional<double> quantityOf(const std::string& text, std::string_view optio
 
 CLI::App* PumpsCommand::addTo(CLI::App& app) {
   CLI::App* c = app.add_subcommand(
-      "pumps",
-      "What the network asks of its pumps: duties, system curves, candidates, suction, speeds, cost.");
+      "pumps", "Pump studies: duty points, system curves, candidates, suction, speeds, cost.");
   c->add_option("FILE", file_, "a model file (.lconduit)")->required();
-  auto* pump =
-      c->add_option("--pump", pump_, "one pump, or several with commas between: they are looked at together");
-  c->add_option("--at", at_, "a tank, fixed pressure or point: as if a pump stood there")->excludes(pump);
-  c->add_option("--case", case_, "in this case; the drawing if not said");
-  c->add_flag("--curve", curve_, "its system curve, each point solved");
-  c->add_option("--most", most_, "the flow up to which the curve goes");
-  c->add_flag("--candidates", candidates_, "pumps of the stock that can do it, ranked");
-  c->add_option("--flow", flow_, "asked for; with --curve alone: the head at this flow");
-  c->add_option("--head", head_, "asked for; with --curve alone: the flow at this head");
-  c->add_option("--share", share_,
-                "all draw-offs grow and shrink together; the supply (--at) gives this share of them");
+  auto* pump = c->add_option("--pump", pump_, "one pump, or several separated by commas as a group");
+  c->add_option("--at", at_, "a tank, fixed pressure or point, as a notional pump")->excludes(pump);
+  c->add_option("--case", case_, "case to use; default: the base case");
+  c->add_flag("--curve", curve_, "print the system curve, each point solved");
+  c->add_option("--most", most_, "maximum flow of the curve");
+  c->add_flag("--candidates", candidates_, "suitable catalogue pumps, ranked");
+  c->add_option("--flow", flow_, "required flow; with --curve alone: read the head at this flow");
+  c->add_option("--head", head_, "required head; with --curve alone: read the flow at this head");
+  c->add_option("--share", share_, "scale all draw-offs together; the supply (--at) provides this share");
   c->add_option("--other", other_,
-                "the supply that gives the rest; without --share all further ones keep what they give");
-  c->add_option("--least-pressure", leastPressure_, "that is kept everywhere");
+                "supply that provides the rest; without --share the others keep their flow");
+  c->add_option("--least-pressure", leastPressure_, "minimum pressure at every point");
   c->add_option(
       "--hold", hold_,
-      "the speed in every case that holds a pressure (\"4 bar\", \"4 bar at N-3\") or a flow (\"12 L/s\")");
-  c->add_flag("--sheet", sheet_, "the data sheet of a pump, or of a selection with --candidates");
+      "find the speed in every case for a pressure (\"4 bar\", \"4 bar at N-3\") or a flow (\"12 L/s\")");
+  c->add_flag("--sheet", sheet_, "print the data sheet of a pump, or of the selection with --candidates");
   c->add_flag("--json", json_, "as JSON on standard output, SI values (docs/cli.md)");
-  c->add_option("--units", units_, "set of units: SI water, SI process, US");
+  c->add_option("--units", units_, "unit set: SI water, SI process, US");
   return c;
 }
 
@@ -207,7 +199,7 @@ int PumpsCommand::run(std::ostream& out, std::ostream& err) const {
   s.stock = stockFor(s.model.drawn, shippedStock());
   const bool wantsPlace = curve_ || candidates_ || sheet_ || !share_.empty() || !hold_.empty();
   if (wantsPlace && pump_.empty() && at_.empty()) {
-    err << "say of which pump (--pump NAME), or at which supply (--at NAME)\n";
+    err << "name a pump (--pump NAME) or a supply (--at NAME)\n";
     return unusableInput;
   }
   std::vector<Id> members;
@@ -217,7 +209,7 @@ int PumpsCommand::run(std::ostream& out, std::ostream& err) const {
     members = *ids;
     for (const Id id : members)
       if (!pump_.empty() && s.network.at(id).part->key != "pump") {
-        err << plainUtf8(fmt::format("{} is no pump; as if one stood there: --at {}\n", s.name(id),
+        err << plainUtf8(fmt::format("{} is not a pump; for a notional pump there use --at {}\n", s.name(id),
                                      quotedJson(s.name(id))));
         return unusableInput;
       }
@@ -232,7 +224,7 @@ int PumpsCommand::run(std::ostream& out, std::ostream& err) const {
   if (members.empty()) {
     bool any = false;
     s.network.each([&](Id, const Element& e) { any = any || e.part->key == "pump"; });
-    if (!any) err << "there is no pump in this model; as if one stood at a supply: --at NAME\n";
+    if (!any) err << "there is no pump in this model; for a notional pump at a supply use --at NAME\n";
     json["pumps"] = Json::array(), json["vapour"] = Json::array();
     for (const PumpDuty& d : dutiesOf(s.network, answer.solution, s.units)) {
       Json o = dutyJson(s, d);
@@ -243,7 +235,7 @@ int PumpsCommand::run(std::ostream& out, std::ostream& err) const {
       json["pumps"].push_back(std::move(o));
       if (json_) continue;
       std::string line =
-          fmt::format("{:<12} {:>12} {:>10}  {:>7} of BEP flow, {:>8} at the shaft, NPSH margin {}",
+          fmt::format("{:<12} {:>12} {:>10}  {:>7} of BEP flow, {:>8} shaft power, NPSH margin {}",
                       s.name(d.pump), d.runs ? s.say(d.flow_m3s, Measure::volumeFlow, 3) : "off",
                       s.say(d.head_m, Measure::headDrop), s.say(d.ofBest, Measure::ratio, 3),
                       s.say(d.shaft_w, Measure::power, 3), s.say(d.npshMargin_m, Measure::headDrop, 3));
@@ -258,9 +250,9 @@ int PumpsCommand::run(std::ostream& out, std::ostream& err) const {
                                 {"temperature_c", number(v.temperature_c)}});
       if (!json_)
         out << plainUtf8(fmt::format(
-            "{} {}: {} over its vapour{}\n", of[static_cast<int>(v.of)], s.name(v.element),
+            "{} {}: {} above vapour pressure{}\n", of[static_cast<int>(v.of)], s.name(v.element),
             withUnit(v.margin_pa, Measure::pressureDrop, s.units, 3),
-            v.temperature_c ? ", gone at " + withUnit(*v.temperature_c, Measure::temperature, s.units, 3)
+            v.temperature_c ? ", zero at " + withUnit(*v.temperature_c, Measure::temperature, s.units, 3)
                             : ""));
     }
   } else if (!share_.empty()) {
@@ -285,7 +277,7 @@ int PumpsCommand::run(std::ostream& out, std::ostream& err) const {
       });
       if (others.size() == 1) shared.other = others.front();
       else {
-        err << "say which supply gives the rest: --other NAME\n";
+        err << "name the supply that provides the rest: --other NAME\n";
         return unusableInput;
       }
     }
@@ -304,10 +296,11 @@ int PumpsCommand::run(std::ostream& out, std::ostream& err) const {
     json["supply_curve"] = curveJson(s, *curve);
     json["draw_offs_m3s"] = curve->drawn_m3s;
     if (!json_) {
-      out << plainUtf8(fmt::format(
-          "{}: head over its point and the point that governs; it gives {} of all draw-offs ({} as drawn)\n",
-          s.name(shared.supply), s.say(shared.share, Measure::ratio, 3),
-          s.say(curve->drawn_m3s, Measure::volumeFlow)));
+      out << plainUtf8(
+          fmt::format("{}: head above its point, and the governing point; it provides {} of all draw-offs "
+                      "({} at present)\n",
+                      s.name(shared.supply), s.say(shared.share, Measure::ratio, 3),
+                      s.say(curve->drawn_m3s, Measure::volumeFlow)));
       printCurve(s, *curve, out);
     }
     std::optional<Result<SharedPoint>> read;
@@ -364,8 +357,8 @@ int PumpsCommand::run(std::ostream& out, std::ostream& err) const {
                                      s.say(row.duty.speed_perS, Measure::rotation),
                                      s.say(row.duty.flow_m3s, Measure::volumeFlow, 3),
                                      s.say(row.duty.head_m, Measure::headDrop),
-                                     row.held ? row.tooSlow   ? "slower than it may run"
-                                                : row.tooFast ? "faster than it may run"
+                                     row.held ? row.tooSlow   ? "below minimum speed"
+                                                : row.tooFast ? "above maximum speed"
                                                               : "held"
                                               : row.why));
       if (!row.solved) status = cannotBalance;
@@ -409,9 +402,9 @@ int PumpsCommand::run(std::ostream& out, std::ostream& err) const {
       json["system_curve"]["static_said"] = curve->staticSaid;
       if (!json_) {
         if (curve->static_m)
-          out << plainUtf8(fmt::format("before anything flows: {}, {}\n",
-                                       s.say(curve->static_m, Measure::headDrop), curve->staticSaid));
-        if (curve->empty()) out << "nothing balances at any flow\n";
+          out << plainUtf8(fmt::format("static head: {}, {}\n", s.say(curve->static_m, Measure::headDrop),
+                                       curve->staticSaid));
+        if (curve->empty()) out << "no solution at any flow\n";
         printCurve(s, *curve, out);
       }
       if (curve->empty()) {
@@ -474,7 +467,7 @@ int PumpsCommand::run(std::ostream& out, std::ostream& err) const {
     }
     if (sheet_ && !candidates_) {
       if (there->made) {
-        err << "a data sheet is of a pump that is drawn\n";
+        err << "a data sheet needs a pump in the model\n";
         return unusableInput;
       }
       if (!json_)
@@ -494,7 +487,7 @@ int PumpsCommand::run(std::ostream& out, std::ostream& err) const {
   if (!answer.usable() && !answer.solution.summary.problems.empty())
     err << plainUtf8(answer.solution.summary.problems.front().what) << '\n';
   if (!out.flush()) {
-    err << "the result could not be written to the end: the place it goes to takes no more\n";
+    err << "the result could not be written in full: the output is full or closed\n";
     return unusableInput;
   }
   return status;

@@ -22,7 +22,7 @@ std::optional<UnitSet> unitsOf(const Model& model, const std::string& wanted, st
   const auto* own = job.text("units");
   const UnitSet* set = UnitSet::find(wanted.empty() ? (own ? *own : "SI water") : wanted);
   if (!set && !wanted.empty()) {
-    err << fmt::format("there is no set of units \"{}\"; there are", wanted);
+    err << fmt::format("unknown unit set \"{}\"; choose", wanted);
     for (const UnitSet& s : UnitSet::all()) err << " \"" << s.name() << '"';
     err << '\n';
     return std::nullopt;
@@ -51,7 +51,7 @@ std::string noSuchCase(const Model& model, const std::string& name) {
   std::string known;
   for (const CaseId id : model.cases.ids())
     known += fmt::format("{}\"{}\"", known.empty() ? "" : ", ", model.cases.find(id)->name);
-  return plainUtf8(fmt::format("there is no case \"{}\"; there are {}", name, known));
+  return plainUtf8(fmt::format("no case \"{}\"; cases: {}", name, known));
 }
 
 std::string quotedJson(const std::string& text) { return nlohmann::json(plainUtf8(text)).dump(); }

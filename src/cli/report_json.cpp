@@ -2,9 +2,9 @@
 #include <array>
 #include <charconv>
 #include <cmath>
-#include <nlohmann/json.hpp>
 
 #include "jobs/by_parts.h"
+#include "json.h"
 #include "limits/limits.h"
 #include "network/assume.h"
 #include "network/entry.h"
@@ -13,10 +13,6 @@
 
 namespace conduit::cli {
 namespace {
-
-using Json = nlohmann::ordered_json;
-
-Json number(std::optional<double> v) { return v && std::isfinite(*v) ? Json(*v) : Json(nullptr); }
 
 constexpr const char* verdictWords[] = {
     "empty", "balanced", "cannot balance yet", "no consistent states", "not converged", "stopped"};

@@ -81,7 +81,7 @@ void reportText(std::ostream& out, const Network& network, const Solution& solut
   if (sum.usable() && stand.onPaperOnly) out << "Solved, but physically impossible: " << stand.worst << ".\n";
   out << sum.brief(units) << '\n';
   if (sum.usable())
-    out << fmt::format("{} {} broken, {} near. {}, {} iterations.\n", stand.broken,
+    out << fmt::format("{} {} not met, {} near. {}, {} iterations.\n", stand.broken,
                        stand.broken == 1 ? "limit" : "limits", stand.near, solution.setting.liquid,
                        sum.iterations);
   if (!found.empty()) out << "\nFindings, worst first\n";
@@ -91,16 +91,16 @@ void reportText(std::ostream& out, const Network& network, const Solution& solut
     for (const Remedy& r : f.remedies) out << fmt::format("  {:<14} remedy {}: {}\n", "", ++number, r.words);
   }
   const auto assumed = assumedIn(network);
-  if (!assumed.empty()) out << fmt::format("\nAssumed, not given: {}\n", assumed.size());
+  if (!assumed.empty()) out << fmt::format("\nAssumed values: {}\n", assumed.size());
   for (const AssumedValue& a : assumed) {
     const Element& e = network.at(a.element);
-    out << fmt::format("  {} of {}: {}\n", a.key, e.name,
+    out << fmt::format("  {} of {}: {}\n", spoken(a.key), e.name,
                        sayField(*findField(*e.part, a.key), *e.value(a.key)));
   }
   if (!solution.found.empty() && sum.usable()) out << "\nFound\n";
   for (const FoundField& f : solution.found) {
     const Element& e = network.at(f.element);
-    out << fmt::format("  {} of {}: {}\n", f.field, e.name,
+    out << fmt::format("  {} of {}: {}\n", spoken(f.field), e.name,
                        withUnit(f.value, findField(*e.part, f.field)->measure, units));
   }
   if (!sum.usable()) return;

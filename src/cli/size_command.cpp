@@ -4,13 +4,12 @@
 
 #include <CLI/CLI.hpp>
 
-#include <nlohmann/json.hpp>
-
 #include "cases/case_edits.h"
 #include "command_line.h"
 #include "exchange/model_file.h"
 #include "exchange/stock_files.h"
 #include "exchange/utf8.h"
+#include "json.h"
 #include "network/setting.h"
 #include "quantity/format.h"
 #include "quantity/parse.h"
@@ -23,10 +22,6 @@
 
 namespace conduit::cli {
 namespace {
-
-using Json = nlohmann::ordered_json;
-
-Json number(std::optional<double> v) { return v && std::isfinite(*v) ? Json(*v) : Json(nullptr); }
 
 std::vector<std::string> partsOf(const std::string& text, char separator) {
   std::vector<std::string> parts;
@@ -68,42 +63,35 @@ Json verdictJson(const SizingTask& task, const SizingVerdict& v) {
 }  // namespace
 
 CLI::App* SizeCommand::addTo(CLI::App& app) {
-  CLI::App* c = app.add_subcommand("size",
-                                   "The sizes of a whole network that cost least and keep every limit; or "
-                                   "what each size would do in one line.");
+  CLI::App* c = app.add_subcommand(
+      "size", "Size a whole network at minimum cost within all limits, or list every size for one line.");
   c->add_option("FILE", file_, "a model file (.lconduit)")->required();
   c->add_option("--least", least_,
-                "what is to be least: whole-life, laid, mass; what the model's set-up says if not said")
+                "minimise whole-life, laid (installed cost) or mass; default: the model's set-up")
       ->check(CLI::IsMember({"whole-life", "laid", "mass"}));
-  c->add_option(
-      "--sizes", sizes_,
-      "sizes to choose from: \"ASME B36.10M 40 from 2 to 10\", \"… for SERVICE\"; those of the model's "
-      "set-up, else each line's own standard and schedule, if not said");
-  c->add_option("--keep", keep_, "lines left as they are, commas between");
-  c->add_option(
-      "--tie", tie_,
-      "lines that share one size, commas between, or those on the way from a point to another, \"N-1 to "
-      "N-9\"; may be repeated");
-  c->add_option(
-       "--trials", trials_,
-       "searches from beginnings of their own; the model's, else as the number of lines asks for, up "
-       "to 200, if not said")
+  c->add_option("--sizes", sizes_,
+                "available sizes: \"ASME B36.10M 40 from 2 to 10\", \"… for SERVICE\"; default: the model's "
+                "set-up, else each line's own standard and schedule");
+  c->add_option("--keep", keep_, "fixed lines, separated by commas");
+  c->add_option("--tie", tie_,
+                "lines of equal size, separated by commas, or a route, \"N-1 to N-9\"; repeatable");
+  c->add_option("--trials", trials_,
+                "independent search starts; default: the model's, else by the number of lines, up to 320")
       ->check(CLI::Range(1, 1000000));
-  c->add_option("--seconds", seconds_,
-                "trials after these do not count; the model's, else 60, if not said; 0: all trials");
-  c->add_option("--seed", seed_, "another one begins elsewhere; the same gives the same proposal");
-  c->add_option("--line", line_, "one line (or several of one size, commas between): a table of its sizes");
+  c->add_option("--seconds", seconds_, "time limit of the search; default: the model's, else 60; 0: none");
+  c->add_option("--seed", seed_, "random seed; the same seed repeats the proposal");
+  c->add_option("--line", line_,
+                "list every size for one line (or several of equal size, separated by commas)");
   c->add_option("--for", for_,
                 "with --line: the exact bore for a velocity, gradient, loss or a pressure: \"velocity 1.5 "
                 "m/s\", \"N-3 pressure 2 bar\"");
-  c->add_option("--case", case_, "with --line: the case whose numbers are shown; the drawing if not said");
-  c->add_flag("--two-sizes", twoSizes_,
-              "of a branched network: with --apply, lines of two sizes where that is cheaper");
-  c->add_flag("--apply", apply_, "put the proposal into the drawing, with --write FILE");
-  c->add_option("--write", write_, "the model with the proposal taken")->needs("--apply");
-  c->add_flag("--sheet", sheet_, "the data sheet of the proposal in place of the tables");
+  c->add_option("--case", case_, "with --line: case shown; default: the base case");
+  c->add_flag("--two-sizes", twoSizes_, "branched networks, with --apply: lines in two sizes where cheaper");
+  c->add_flag("--apply", apply_, "apply the proposal; needs --write FILE");
+  c->add_option("--write", write_, "write the model with the proposal applied")->needs("--apply");
+  c->add_flag("--sheet", sheet_, "print the data sheet of the proposal instead of the tables");
   c->add_flag("--json", json_, "as JSON on standard output, SI values (docs/cli.md)");
-  c->add_option("--units", units_, "set of units: SI water, SI process, US");
+  c->add_option("--units", units_, "unit set: SI water, SI process, US");
   return c;
 }
 
@@ -114,7 +102,7 @@ int SizeCommand::run(std::ostream& out, std::ostream& err) const {
   const UnitSet& units = open->units;
   const CaseId in = open->in;
   if (apply_ && write_.empty()) {
-    err << "--apply needs --write FILE: the model that is read is never changed\n";
+    err << "--apply needs --write FILE: the input file is never changed\n";
     return unusableInput;
   }
   const auto stock = readAndShared(laidOver(shippedStock(), model->drawn.enclosed().stock));
@@ -133,7 +121,9 @@ int SizeCommand::run(std::ostream& out, std::ostream& err) const {
   // What the model asks, and over it what is said here.
   SizingOptions options = optionsOf(model->sizing);
   if (!least_.empty())
-    options.wanted = least_ == "laid" ? Wanted::laid : least_ == "mass" ? Wanted::mass : Wanted::wholeLife;
+    options.objective = least_ == "laid"   ? Objective::laid
+                        : least_ == "mass" ? Objective::mass
+                                           : Objective::wholeLife;
   if (seed_) options.seed = *seed_;
   if (trials_) options.trials = *trials_;
   if (seconds_) options.seconds = *seconds_;
@@ -141,8 +131,7 @@ int SizeCommand::run(std::ostream& out, std::ostream& err) const {
   for (const std::string& text : sizes_) {
     const auto range = rangeFrom(text, *stock);
     if (!range) {
-      err << plainUtf8(
-          fmt::format("--sizes: there is no standard with a schedule called {}\n", quotedJson(text)));
+      err << plainUtf8(fmt::format("--sizes: no standard and schedule {}\n", quotedJson(text)));
       return unusableInput;
     }
     options.ranges.push_back(*range);
@@ -160,7 +149,7 @@ int SizeCommand::run(std::ostream& out, std::ostream& err) const {
     if (begin != noId && end != noId) {
       options.tied.push_back(linesAlong(model->drawn, begin, end));
       if (!options.tied.back().empty()) continue;
-      err << plainUtf8(fmt::format("--tie {}: there is no line on the way\n", quotedJson(names)));
+      err << plainUtf8(fmt::format("--tie {}: no line on this route\n", quotedJson(names)));
       return unusableInput;
     }
     const auto tied = ids(names);
@@ -173,7 +162,7 @@ int SizeCommand::run(std::ostream& out, std::ostream& err) const {
   Json json = Json::object();
   int status = limitsKept;
   if (sheet_ && !line_.empty()) {
-    err << "--sheet is of the whole network, --line of one\n";
+    err << "--sheet needs the whole network; it does not go with --line\n";
     return unusableInput;
   }
   if (!line_.empty()) {
@@ -196,8 +185,8 @@ int SizeCommand::run(std::ostream& out, std::ostream& err) const {
       json["size_above"] = exact->above ? Json(exact->above->name()) : Json(nullptr);
       if (!json_)
         out << plainUtf8(fmt::format("{}: a bore of {}{}{}\n", for_, say(exact->bore_m, Measure::bore, 5),
-                                     exact->below ? "; below it " + exact->below->name() : "",
-                                     exact->above ? "; above it " + exact->above->name() : ""));
+                                     exact->below ? "; next size down " + exact->below->name() : "",
+                                     exact->above ? "; next size up " + exact->above->name() : ""));
     }
     const auto table = sizesOfLine(*model, in, *lines, options, stock, units);
     if (!table) {
@@ -205,10 +194,11 @@ int SizeCommand::run(std::ostream& out, std::ostream& err) const {
       return unusableInput;
     }
     json["sizes"] = Json::array();
-    Page::Table rows{.title = "Sizes of " + line_,
-                     .columns = {"size", "bore", "velocity", "Reynolds", "loss", "gradient", "end pressure",
-                                 "laid", "pumps", "energy", "upkeep", "whole life", "plain sum", "limits"},
-                     .rows = {}};
+    Page::Table rows{
+        .title = "Sizes of " + line_,
+        .columns = {"size", "bore", "velocity", "Reynolds", "loss", "gradient", "end pressure", "installed",
+                    "pumps", "energy", "maintenance", "whole-life", "undiscounted", "limits"},
+        .rows = {}};
     for (std::size_t i = 0; i < table->sizes.size(); ++i) {
       const LineSize& s = table->sizes[i];
       json["sizes"].push_back({{"size", s.size->name()},
@@ -239,9 +229,9 @@ int SizeCommand::run(std::ostream& out, std::ostream& err) const {
            say(s.gradient, Measure::ratio), say(s.endPressure_pa, Measure::gaugePressure),
            digits(s.verdict.laid, 4), digits(s.verdict.pumps, 4), digits(s.verdict.energyCost, 4),
            digits(s.verdict.upkeep, 4), digits(s.verdict.wholeLife, 4), digits(s.verdict.plainSum, 4),
-           s.verdict.keeps() ? "kept"
+           s.verdict.keeps() ? "met"
            : s.verdict.worst ? s.verdict.worst->label + " " + model->cases.find(s.verdict.worst->id)->name
-                             : "broken"});
+                             : "not met"});
     }
     json["economic_bore_m"] = table->economic ? Json(table->economic->bore_m) : Json(nullptr);
     if (!json_) {
@@ -269,7 +259,7 @@ int SizeCommand::run(std::ostream& out, std::ostream& err) const {
     json["proposed"] = verdictJson(*task, best.verdict);
     json["lines"] = Json::array(), json["left"] = Json::array(), json["course"] = Json::array();
     Page::Table rows{
-        .title = "Proposed", .columns = {"line", "now", "proposed", "laid", "governed by"}, .rows = {}};
+        .title = "Proposed", .columns = {"line", "now", "proposed", "installed", "governed by"}, .rows = {}};
     for (std::size_t r = 0; r < task->rows.size(); ++r) {
       const SizingRow& row = task->rows[r];
       const PipeSize& size = *row.sizes[best.choice[r]];
@@ -304,13 +294,13 @@ int SizeCommand::run(std::ostream& out, std::ostream& err) const {
     if (!json_ && !sheet_) {
       out << plainUtf8(plainText({{rows}}));
       const auto totals = [&](const char* what, const SizingVerdict& v) {
-        out << plainUtf8(
-            fmt::format("{}: laid {}, energy {}, upkeep {}, pumps {}, whole life {} {}, {} t; {}\n", what,
-                        digits(v.laid, 4), digits(v.energyCost, 4), digits(v.upkeep, 4), digits(v.pumps, 4),
-                        digits(v.wholeLife, 4), task->prices.currency, digits(v.mass_kg / 1000, 4),
-                        v.keeps() ? "all limits kept"
-                        : v.worst ? "broken most: " + v.worst->what
-                                  : "limits are broken"));
+        out << plainUtf8(fmt::format(
+            "{}: installed {}, energy {}, maintenance {}, pumps {}, whole-life {} {}, {} t; {}\n", what,
+            digits(v.laid, 4), digits(v.energyCost, 4), digits(v.upkeep, 4), digits(v.pumps, 4),
+            digits(v.wholeLife, 4), task->prices.currency, digits(v.mass_kg / 1000, 4),
+            v.keeps() ? "all limits met"
+            : v.worst ? "worst: " + v.worst->what
+                      : "limits not met"));
       };
       if (best.now) totals("now", *best.now);
       totals("proposed", best.verdict);
@@ -319,25 +309,24 @@ int SizeCommand::run(std::ostream& out, std::ostream& err) const {
                                       efficiencySaid(*task, best.verdict)})
         if (!said.empty()) out << plainUtf8(said) << '\n';
       if (best.trials > 0 && best.trials < trialsOf(*task))
-        out << fmt::format("{} of {} trials were made: the time was up\n", best.trials, trialsOf(*task));
-      if (best.proved) out << "proved: no choice of these sizes that keeps the limits is cheaper\n";
+        out << fmt::format("{} of {} trials completed: time limit reached\n", best.trials, trialsOf(*task));
+      if (best.proved)
+        out << "proven optimum: no selection of these sizes that meets all limits costs less\n";
       else if (best.bound)
-        out << plainUtf8(
-            fmt::format("no choice that keeps the limits can cost less than {}\n", digits(*best.bound, 4)));
+        out << plainUtf8(fmt::format("lower bound with all limits met: {}\n", digits(*best.bound, 4)));
       else if (best.noneCan.empty())
-        out << plainUtf8(fmt::format("no bound is known below which no choice can lie{}\n",
-                                     best.noBound.empty() ? "" : ": " + best.noBound));
+        out << plainUtf8(fmt::format("no lower bound{}\n", best.noBound.empty() ? "" : ": " + best.noBound));
       if (best.two) {
         out << plainUtf8(twoSaid(*task, best)) << ":\n";
         for (const TwoSizeLine& line : best.two->lines) out << plainUtf8("  " + twoSaid(*task, line)) << '\n';
       }
       for (const auto& [id, why] : task->left)
-        out << plainUtf8(fmt::format("  left: {}: {}\n", model->drawn.at(id).name, why));
+        out << plainUtf8(fmt::format("  not sized: {}: {}\n", model->drawn.at(id).name, why));
     }
     status = !best.verdict.balanced ? cannotBalance : best.verdict.keeps() ? limitsKept : limitBroken;
     if (apply_) {
       if (twoSizes_ && !best.two) {
-        err << "--two-sizes: no line of two sizes is cheaper here, or the network is not branched with given "
+        err << "--two-sizes: no saving from two sizes in a line, or not a branched network with given "
                "draw-offs in one case\n";
         return unusableInput;
       }
@@ -350,7 +339,7 @@ int SizeCommand::run(std::ostream& out, std::ostream& err) const {
   }
   if (json_) out << json.dump(1, ' ', false, Json::error_handler_t::replace) << '\n';
   if (!out.flush()) {
-    err << "the result could not be written to the end: the place it goes to takes no more\n";
+    err << "the result could not be written in full: the output is full or closed\n";
     return unusableInput;
   }
   return status;

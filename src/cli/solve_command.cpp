@@ -37,8 +37,8 @@ Budgets budgetsOf(const Network& network, const Solution& solution, const Stock*
 
 std::string recordText(const Model& model, const Network& network, const Solution& solution) {
   std::string text = "Record of a solution\n\n" + solution.summary.full() +
-                     "\nSteps: set of states, step, largest head residual [m], largest mass residual over "
-                     "throughput, share of the step taken\n";
+                     "\nSteps: state set, step, largest head residual [m], largest mass residual / "
+                     "throughput, step factor\n";
   for (const StepRecord& s : solution.steps) {
     if (s.step == 0) {
       std::string states;
@@ -50,7 +50,7 @@ std::string recordText(const Model& model, const Network& network, const Solutio
     text += fmt::format("{:>6} {:>6} {:>12.3e} {:>12.3e} {:>8.4g}{}\n", s.run, s.step, s.head_m, s.massShare,
                         s.share, s.exact ? " exact" : "");
   }
-  text += "\nDevice states at the end\n";
+  text += "\nFinal device states\n";
   for (const std::string& s : solution.summary.states) text += "  " + s + "\n";
   return text + "\nThe model\n\n" + writeModel(model);
 }
@@ -59,23 +59,20 @@ std::string recordText(const Model& model, const Network& network, const Solutio
 
 CLI::App* SolveCommand::addTo(CLI::App& app) {
   CLI::App* solve =
-      app.add_subcommand("solve", "Balance a model and report flows, heads, pressures and findings.");
+      app.add_subcommand("solve", "Solve a model and report flows, heads, pressures and findings.");
   solve->add_option("FILE", file, "a model file (.lconduit)")->required();
   solve->add_flag("--json", json, "results as JSON on standard output, SI values (docs/cli.md)");
-  solve->add_option("--units", units, "set of units of the report: SI water, SI process, US");
-  solve->add_flag("--suction", suction,
-                  "with the suction budget of every pump: what adds to its NPSH and what takes from it");
-  auto* one = solve->add_option("--case", caseName, "this case in place of the drawing");
+  solve->add_option("--units", units, "unit set of the report: SI water, SI process, US");
+  solve->add_flag("--suction", suction, "add the suction budget (NPSH item by item) of every pump");
+  auto* one = solve->add_option("--case", caseName, "case to solve; default: the base case");
   auto* all =
-      solve->add_flag("--all-cases", allCases, "every case, the drawing first; the worst exit status");
+      solve->add_flag("--all-cases", allCases, "solve every case, base case first; exit status of the worst");
   all->excludes(one);
-  auto* byNumber = solve->add_option(
-      "--apply-remedy", remedy,
-      "apply the remedy of this number, as the report numbers them, and report what follows");
+  auto* byNumber = solve->add_option("--apply-remedy", remedy,
+                                     "apply the remedy with this number in the report, and solve again");
   solve->add_option("--write", write, "write the model with that remedy to this file")->needs(byNumber);
-  auto* kept = solve->add_option(
-      "--record", record,
-      "write every step of the solution to this file, with the model, to be attached to a report");
+  auto* kept = solve->add_option("--record", record,
+                                 "write every solution step and the model to this file, for a fault report");
   all->excludes(byNumber)->excludes(kept);
   return solve;
 }
@@ -122,7 +119,7 @@ int SolveCommand::run(std::ostream& out, std::ostream& err) const {
   }
   if (json && allCases) out << "\n]}\n";
   if (!out.flush()) {
-    err << "the report could not be written to the end: the place it goes to takes no more\n";
+    err << "the report could not be written in full: the output is full or closed\n";
     return unusableInput;
   }
   return worst;
@@ -137,12 +134,13 @@ int SolveCommand::applyOne(Given& given, CaseId id, const std::vector<Finding>& 
   if (*remedy < 1 || static_cast<std::size_t>(*remedy) > all.size()) {
     err << fmt::format(
         "there is no remedy {}: {}\n", *remedy,
-        all.empty() ? "the report has none" : fmt::format("the report has those from 1 to {}", all.size()));
+        all.empty() ? "the report has none" : fmt::format("the report has 1 to {}", all.size()));
     return unusableInput;
   }
   const Remedy& chosen = *all[static_cast<std::size_t>(*remedy) - 1];
   if (chosen.edits.empty()) {
-    err << fmt::format("remedy {} ({}) leads to a place and changes nothing\n", *remedy, chosen.words);
+    err << fmt::format("remedy {} ({}) only points to an element and changes nothing\n", *remedy,
+                       chosen.words);
     return unusableInput;
   }
   const auto edited = applyRemedy(networkOf(given.model, id), chosen, given.stock.get(), &given.units);

@@ -55,7 +55,7 @@ class StopOnInterrupt {
 std::optional<std::string> readWholeFile(const std::string& file, std::ostream& err) {
   std::error_code error;
   if (!std::filesystem::is_regular_file(file, error)) {
-    err << plainUtf8(fmt::format("{}: there is no such file\n", file));
+    err << plainUtf8(fmt::format("{}: file not found\n", file));
     return std::nullopt;
   }
   if (std::filesystem::file_size(file, error) > modelBytesMost) {
@@ -83,7 +83,7 @@ bool deliver(const SweepRecord& record, bool json, const std::string& write, std
   if (write.empty()) {
     out << text;
     if (out.flush()) return true;
-    err << "the results could not be written to the end: the place they go to takes no more\n";
+    err << "the results could not be written in full: the output is full or closed\n";
     return false;
   }
   const auto done = writeWhole(write, text);
@@ -115,23 +115,22 @@ bool readPart(const std::string& text, std::size_t& part, std::size_t& parts) {
 
 CLI::App* SweepCommand::addTo(CLI::App& app) {
   CLI::App* sweep = app.add_subcommand(
-      "sweep", "Solve a case for many values of one or two givens, or for the rows of a table.");
+      "sweep", "Solve a case over a range of one or two given values, or for the rows of a table.");
   sweep->add_option("FILE", file, "a model file (.lconduit)")->required();
-  auto* varied = sweep->add_option("--vary", vary, "a given: \"B-1 speed\", \"job temperature\"");
+  auto* varied = sweep->add_option("--vary", vary, "value to vary: \"B-1 speed\", \"job temperature\"");
   sweep
       ->add_option("--over", over,
                    "its values: \"2600 rpm to 2980 rpm in 20\", \"2, 4, 8 bar\", \"sizes ASME B36.10M 40\"")
       ->needs(varied);
-  sweep->add_option("--rows", rows, "a table (CSV) whose headings name givens; each row is a point")
+  sweep->add_option("--rows", rows, "CSV table: headings name given values, each row is a point")
       ->excludes(varied);
-  sweep->add_option("--watch", watch, "what is looked at; without it what the model watches");
-  sweep->add_option("--case", inCase, "in this case in place of the drawing");
-  sweep->add_option("--part", part, "K/N: the K-th of N parts alone, as JSON, to be put together by gather");
-  sweep->add_flag("--json", json, "JSON in place of CSV, SI values (docs/cli.md)");
-  sweep->add_option("--write", write, "to this file in place of standard output; .xlsx makes a spreadsheet");
-  sweep->add_option("--units", units,
-                    "set of units of bare numbers and of the table: SI water, SI process, US");
-  sweep->add_option("--threads", threads, "so many at once; as many as there are processors if not given")
+  sweep->add_option("--watch", watch, "result to record; default: the results the model watches");
+  sweep->add_option("--case", inCase, "case to use; default: the base case");
+  sweep->add_option("--part", part, "K/N: solve part K of N only; writes JSON for gather");
+  sweep->add_flag("--json", json, "JSON instead of CSV, SI values (docs/cli.md)");
+  sweep->add_option("--write", write, "write to this file; .xlsx writes a spreadsheet");
+  sweep->add_option("--units", units, "unit set of plain numbers and of the table: SI water, SI process, US");
+  sweep->add_option("--threads", threads, "number of threads; default: number of processors")
       ->check(CLI::Range(0, 1024));
   return sweep;
 }
@@ -156,7 +155,8 @@ int SweepCommand::run(std::ostream& out, std::ostream& err) const {
     const auto text = readWholeFile(rows, err);
     if (!text) return unusableInput;
     const Grid grid = readGrid(*text, guessDialect(*text));
-    if (grid.headings.empty()) return unusable(fmt::format("{}: the first row must name the givens", rows));
+    if (grid.headings.empty())
+      return unusable(fmt::format("{}: the first row must name the given values", rows));
     if (grid.tooMuch) return unusable(fmt::format("{}: the table is too long or too wide", rows));
     auto columns = readColumns(grid.headings, grid.rows, model->drawn, *shown);
     if (!columns) return unusable(fmt::format("{}: {}", rows, columns.error().what));
@@ -164,11 +164,9 @@ int SweepCommand::run(std::ostream& out, std::ostream& err) const {
   } else {
     if (vary.empty())
       return unusable(
-          "say what is to be varied: --vary \"B-1 speed\" --over \"2600 rpm to 2980 rpm in 20\", or --rows "
-          "TABLE");
+          "nothing to vary: use --vary \"B-1 speed\" --over \"2600 rpm to 2980 rpm in 20\", or --rows TABLE");
     if (vary.size() != over.size()) return unusable("each --vary needs its --over");
-    if (vary.size() > 2)
-      return unusable("one or two givens can be varied; more of them as --rows of a table");
+    if (vary.size() > 2) return unusable("at most two values can be varied; for more use --rows TABLE");
     for (std::size_t i = 0; i < vary.size(); ++i) {
       auto one = readVary(vary[i], over[i], model->drawn, *stock, *shown);
       if (!one) return unusable(one.error().what);
@@ -181,12 +179,12 @@ int SweepCommand::run(std::ostream& out, std::ostream& err) const {
     sweep.watched.push_back(std::move(*one));
   }
   if (watch.empty()) sweep.watched = model->cases.watched;
-  if (sweep.watched.empty()) return unusable("nothing is watched: --watch \"P-1 NPSH margin\"");
-  if (sweep.points() > pointsMost) return unusable(fmt::format("{} points at most", pointsMost));
+  if (sweep.watched.empty()) return unusable("no result to record: use --watch \"P-1 NPSH margin\"");
+  if (sweep.points() > pointsMost) return unusable(fmt::format("maximum {} points", pointsMost));
   SweepOptions options;
   options.units = *shown;
   if (!part.empty() && !readPart(part, options.part, options.parts))
-    return unusable(fmt::format("\"{}\" is no part such as 3/16", part));
+    return unusable(fmt::format("\"{}\" is not a part such as 3/16", part));
   const StopOnInterrupt interrupt;
   options.jobs.stop = interrupt.token();
   options.jobs.threads = static_cast<std::size_t>(threads);
@@ -203,16 +201,16 @@ int SweepCommand::run(std::ostream& out, std::ostream& err) const {
   const SweepResult result = runSweep(*model, sweep, stock, options);
   const SweepRecord record = recordOf(*model, sweep, result, options);
   if (interrupted)
-    err << fmt::format("\nstopped: {} points are solved and kept, the others are missing\n", result.solved);
+    err << fmt::format("\nstopped: {} points solved and saved; the rest are missing\n", result.solved);
   if (!deliver(record, json || !part.empty(), write, out, err)) return unusableInput;
   return interrupted ? cannotBalance : statusOf(record);
 }
 
 CLI::App* GatherCommand::addTo(CLI::App& app) {
-  CLI::App* gather = app.add_subcommand("gather", "Put the parts of one sweep together.");
-  gather->add_option("PART", files, "files that sweep --part has written")->required();
-  gather->add_flag("--json", json, "JSON in place of CSV, SI values (docs/cli.md)");
-  gather->add_option("--write", write, "to this file in place of standard output; .xlsx makes a spreadsheet");
+  CLI::App* gather = app.add_subcommand("gather", "Merge the parts of one sweep.");
+  gather->add_option("PART", files, "files written by sweep --part")->required();
+  gather->add_flag("--json", json, "JSON instead of CSV, SI values (docs/cli.md)");
+  gather->add_option("--write", write, "write to this file; .xlsx writes a spreadsheet");
   return gather;
 }
 
@@ -236,8 +234,7 @@ int GatherCommand::run(std::ostream& out, std::ostream& err) const {
   }
   const auto again = unfinished(*all, of);
   for (const std::size_t k : again)
-    err << fmt::format("part {}/{} is missing or did not get to its end: run it again with --part {}/{}\n", k,
-                       of, k, of);
+    err << fmt::format("part {}/{} is missing or incomplete: run it again with --part {}/{}\n", k, of, k, of);
   if (!deliver(*all, json, write, out, err)) return unusableInput;
   return again.empty() ? statusOf(*all) : internalFault;
 }

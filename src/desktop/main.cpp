@@ -24,8 +24,7 @@ class Application : public QApplication {
       return QApplication::notify(receiver, event);
     } catch (const std::exception& fault) {
       if (keep) keep();
-      std::fprintf(stderr,
-                   "level-conduit: %s. What was not saved is kept and comes back with the next start.\n",
+      std::fprintf(stderr, "level-conduit: %s. Unsaved work is kept and offered at the next start.\n",
                    fault.what());
       std::_Exit(4);
     }
@@ -49,9 +48,8 @@ int main(int argc, char** argv) {
   parser.addHelpOption();
   parser.addVersionOption();
   parser.addPositionalArgument("FILE", "a model to open", "[FILE]");
-  const QCommandLineOption pictures("pictures", "Draw pictures of each desk into DIR and leave.", "DIR");
-  const QCommandLineOption timing("timing",
-                                  "Say on standard error when the window stood and the model was drawn.");
+  const QCommandLineOption pictures("pictures", "Save pictures of each desk to DIR and exit.", "DIR");
+  const QCommandLineOption timing("timing", "Print start-up times on standard error.");
   parser.addOptions({pictures, timing});
   parser.process(app);
   const QStringList files = parser.positionalArguments();

@@ -132,9 +132,9 @@ TEST(PlainTree, ofEveryKindOfEquipmentIsWhatSolvingSays) {
     const std::string more =
         two ? R"(,"cases":[{"name":"High","counts":true,"differs":[{"element":"N3","outflow":"9 L/s"},{"element":"N1","outflow":"0.5 L/s"}]}])"
             : "";
-    SizingTask task =
-        taskOf(made.points, made.elements, {.wanted = seed % 3 == 0 ? Wanted::wholeLife : Wanted::laid},
-               R"("velocity at most":"4 m/s")", more);
+    SizingTask task = taskOf(made.points, made.elements,
+                             {.objective = seed % 3 == 0 ? Objective::wholeLife : Objective::laid},
+                             R"("velocity at most":"4 m/s")", more);
     ASSERT_EQ(task.rows.size(), 5u);
     if (seed % 4 == 0) {
       const auto id = [&](const char* name) { return task.model.drawn.byName(name); };
@@ -229,8 +229,8 @@ TEST(PlainTree, partsOpenRingsAndSuctionLinesAreProved) {
       line("Tail", "X", "A", 60) + "," +
       R"({"kind":"fixed pressure","name":"Main","point":"T2","pressure":"0.6 bar"},)" +
       line("L4", "T2", "E", 140) + "," + line("L5", "E", "G", 200);
-  for (const Wanted wanted : {Wanted::laid, Wanted::mass, Wanted::wholeLife}) {
-    const SizingTask task = taskOf(first + "," + second, elements, {.wanted = wanted},
+  for (const Objective objective : {Objective::laid, Objective::mass, Objective::wholeLife}) {
+    const SizingTask task = taskOf(first + "," + second, elements, {.objective = objective},
                                    R"("velocity at most":"3 m/s","NPSH margin at least":"0.5 m")");
     ASSERT_EQ(task.rows.size(), 7u);
     const SizingProposal best = searchSizes(task);
@@ -269,7 +269,7 @@ TEST(PlainTree, goesByTheWidestOfManyLines) {
     points += "," + point("V0", 6) + "," + point("N5", 5, draw(5));
     elements +=
         "," + device("isolating valve", "V", "N0", "V0", R"("K":"9")") + "," + line("L5", "V0", "N5", 60);
-    const SizingTask task = taskOf(points, elements, {.wanted = Wanted::laid});
+    const SizingTask task = taskOf(points, elements, {.objective = Objective::laid});
     Judge judge(task, 1);
     const auto brute = bruteForce(task, judge);
     PlainTrees full = plainTrees(task, judge), byWidest = plainTrees(task, judge, 20);
@@ -299,7 +299,7 @@ TEST(PlainTree, aPumpedPondIsProved) {
   const auto model = loadModel(SOURCE_DIR "/tests/limits/pond.lconduit", &shippedStock());
   ASSERT_TRUE(model.has_value());
   const auto stock = readAndShared(laidOver(shippedStock(), model->drawn.enclosed().stock));
-  const auto task = sizingTask(*model, {.wanted = Wanted::laid}, stock, UnitSet::siWater());
+  const auto task = sizingTask(*model, {.objective = Objective::laid}, stock, UnitSet::siWater());
   ASSERT_TRUE(task.has_value());
   const SizingProposal best = searchSizes(*task);
   ASSERT_TRUE(best.proved) << best.how;
@@ -328,16 +328,16 @@ TEST(PlainTree, thatNoneCanIsSaidWithItsProof) {
   const std::string tank = R"({"kind":"tank","name":"T","level":"8 m","connections":[{"point":"O"}]},)";
   const SizingProposal low = searchSizes(
       taskOf(point("O", 6) + "," + point("A", 6, R"("outflow":"1 L/s","pressure at least":"0.5 bar")"),
-             tank + line("L", "O", "A", 100), {.wanted = Wanted::laid, .trials = 1}));
+             tank + line("L", "O", "A", 100), {.objective = Objective::laid, .trials = 1}));
   EXPECT_FALSE(low.proved || low.verdict.keeps());
   EXPECT_NE(low.noneCan.find("A lacks 3.1"), std::string::npos) << low.noneCan;
   const SizingProposal quick = searchSizes(
       taskOf(point("O", 6) + "," + point("A", 0, R"("outflow":"30 L/s")"), tank + line("L", "O", "A", 10),
-             {.wanted = Wanted::laid, .trials = 1}, R"("velocity at most":"1.6 m/s")"));
+             {.objective = Objective::laid, .trials = 1}, R"("velocity at most":"1.6 m/s")"));
   EXPECT_NE(quick.noneCan.find("no size of L"), std::string::npos) << quick.noneCan;
   const SizingProposal enough = searchSizes(
       taskOf(point("O", 6) + "," + point("A", 0, R"("outflow":"30 L/s")"), tank + line("L", "O", "A", 10),
-             {.wanted = Wanted::laid}, R"("velocity at most":"1.8 m/s")"));
+             {.objective = Objective::laid}, R"("velocity at most":"1.8 m/s")"));
   EXPECT_TRUE(enough.proved && enough.noneCan.empty()) << enough.how << enough.noneCan;
 }
 
@@ -349,7 +349,7 @@ TEST(PlainTree, aTiedRowKeepsItsSizeWhereOthersAreOfTwo) {
   const std::string elements = R"({"kind":"tank","name":"T","level":"33 m","connections":[{"point":"O"}]},)" +
                                line("L1", "O", "A", 240) + "," + line("L2", "A", "B", 260) + "," +
                                line("L3", "B", "C", 300);
-  SizingTask task = taskOf(points, elements, {.wanted = Wanted::laid});
+  SizingTask task = taskOf(points, elements, {.objective = Objective::laid});
   SizingOptions options = task.options;
   options.tied = {{task.model.drawn.byName("L1"), task.model.drawn.byName("L2")}};
   task = *sizingTask(task.model, options, task.stock, task.units);

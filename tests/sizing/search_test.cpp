@@ -26,7 +26,7 @@ SizingTask taskOf(const Model& model, SizingOptions options) {
 TEST(Sizing, theTwoLoopsCostNoMoreThanTheBestKnown) {
   const auto model = loadModel(SOURCE_DIR "/tests/sizing/two_loop.lconduit", &shippedStock());
   ASSERT_TRUE(model.has_value()) << model.error().front().what;
-  const SizingTask task = taskOf(*model, {.wanted = Wanted::laid, .trials = 200});
+  const SizingTask task = taskOf(*model, {.objective = Objective::laid, .trials = 200});
   ASSERT_EQ(task.rows.size(), 8u);
   const SizingProposal best = searchSizes(task);
   EXPECT_TRUE(best.verdict.keeps());
@@ -42,7 +42,7 @@ TEST(Sizing, theTwoLoopsCostNoMoreThanTheBestKnown) {
 TEST(Sizing, theThreeLoopsCostNoMoreThanHalfAPercentOverTheBestKnown) {
   const auto model = loadModel(SOURCE_DIR "/tests/sizing/thirty_four_lines.lconduit", &shippedStock());
   ASSERT_TRUE(model.has_value()) << model.error().front().what;
-  const SizingTask task = taskOf(*model, {.wanted = Wanted::laid, .trials = 200});
+  const SizingTask task = taskOf(*model, {.objective = Objective::laid, .trials = 200});
   ASSERT_EQ(task.rows.size(), 34u);
   const SizingProposal best = searchSizes(task);
   EXPECT_TRUE(best.verdict.keeps());
@@ -85,7 +85,7 @@ TEST(Sizing, theTunnelsAreDoubledAsCheaplyAsIsKnown) {
 
 TEST(Sizing, isTheSameOnAnyNumberOfThreads) {
   const auto model = loadModel(SOURCE_DIR "/tests/sizing/two_loop.lconduit", &shippedStock());
-  const SizingTask task = taskOf(*model, {.wanted = Wanted::laid, .seed = 5, .trials = 6});
+  const SizingTask task = taskOf(*model, {.objective = Objective::laid, .seed = 5, .trials = 6});
   const SizingProposal one = searchSizes(task, {.jobs = {.threads = 1}}),
                        two = searchSizes(task, {.jobs = {.threads = 2}});
   EXPECT_EQ(one.choice, two.choice);
@@ -99,10 +99,10 @@ TEST(Sizing, endedByTimeItIsTheSameAsByItsNumberOfTrials) {
   SizingProposal byTime;
   for (double seconds = 0.02; byTime.trials == 0; seconds *= 2)
     byTime = searchSizes(
-        taskOf(*model, {.wanted = Wanted::laid, .seed = 3, .trials = 100000, .seconds = seconds}));
+        taskOf(*model, {.objective = Objective::laid, .seed = 3, .trials = 100000, .seconds = seconds}));
   ASSERT_LT(byTime.trials, 100000U);
   const SizingProposal again =
-      searchSizes(taskOf(*model, {.wanted = Wanted::laid, .seed = 3, .trials = byTime.trials}));
+      searchSizes(taskOf(*model, {.objective = Objective::laid, .seed = 3, .trials = byTime.trials}));
   EXPECT_EQ(again.trials, byTime.trials);
   EXPECT_EQ(again.choice, byTime.choice);
   EXPECT_EQ(again.verdict.laid, byTime.verdict.laid);
@@ -111,7 +111,7 @@ TEST(Sizing, endedByTimeItIsTheSameAsByItsNumberOfTrials) {
 // Every row's reason is true: the next size down breaks that limit, or costs more.
 TEST(Sizing, whatGovernsARowIsTrue) {
   const auto model = loadModel(SOURCE_DIR "/tests/sizing/two_loop.lconduit", &shippedStock());
-  const SizingTask task = taskOf(*model, {.wanted = Wanted::laid, .trials = 8});
+  const SizingTask task = taskOf(*model, {.objective = Objective::laid, .trials = 8});
   const SizingProposal best = searchSizes(task);
   ASSERT_EQ(best.governed.size(), task.rows.size());
   int byLimit = 0;
@@ -167,8 +167,8 @@ TEST(Sizing, aBranchedNetworkIsProved) {
             stock + "]},\"points\":[" + points + "],\"elements\":[" + elements + "]}",
         &shippedStock());
     ASSERT_TRUE(model.has_value()) << model.error().front().what;
-    for (const Wanted wanted : {Wanted::laid, Wanted::mass, Wanted::wholeLife}) {
-      const SizingTask task = taskOf(*model, {.wanted = wanted});
+    for (const Objective objective : {Objective::laid, Objective::mass, Objective::wholeLife}) {
+      const SizingTask task = taskOf(*model, {.objective = objective});
       const SizingProposal best = searchSizes(task);
       EXPECT_TRUE(best.proved) << best.how;
       EXPECT_TRUE(best.verdict.keeps());
@@ -190,7 +190,7 @@ TEST(Sizing, aBranchedNetworkIsProved) {
           if (e.part->key != "pipe") return;
           const PipeSize* size = task.stock->pipe(*e.text("size"));
           const double own = e.given("length")->value;
-          cost += own * (wanted == Wanted::mass ? *size->mass_kgm : *size->costPerMetre), length += own;
+          cost += own * (objective == Objective::mass ? *size->mass_kgm : *size->costPerMetre), length += own;
         });
         EXPECT_NEAR(length, 1130, 0.02);
         EXPECT_NEAR(cost, best.two->objective, 0.01 * 52);
@@ -235,7 +235,7 @@ TEST(Sizing, isNeverWorseThanARandomSearchOfTenTimesTheTrials) {
                                      "]},\"points\":[" + points + "],\"elements\":[" + elements + "]}",
                                  &shippedStock());
     ASSERT_TRUE(model.has_value()) << model.error().front().what;
-    const SizingTask task = taskOf(*model, {.wanted = Wanted::laid, .trials = 4});
+    const SizingTask task = taskOf(*model, {.objective = Objective::laid, .trials = 4});
     const SizingProposal best = searchSizes(task);
     ASSERT_TRUE(best.verdict.keeps()) << seed;
     Judge judge(task, 1);

@@ -122,7 +122,7 @@ TEST(SizingSetup, aClassOfLayingIsInTheCosts) {
   ASSERT_TRUE(model.has_value());
   model->sizing.ranges.clear(), model->sizing.left.clear(), model->sizing.tied.clear();
   SizingOptions options;
-  options.wanted = Wanted::laid;
+  options.objective = Objective::laid;
   const auto stock = readAndShared(shippedStock());
   const auto with = sizingTask(*model, options, stock, UnitSet::siWater());
   model->sizing.laying.clear();
@@ -145,7 +145,7 @@ TEST(SizingSetup, sizesMayBeOfOneLine) {
   model->sizing.left.clear(), model->sizing.tied.clear();
   const auto stock = readAndShared(shippedStock());
   SizingOptions options;
-  options.wanted = Wanted::laid;
+  options.objective = Objective::laid;
   options.ranges = {*rangeFrom("ASME B36.10M 40 from 2 to 6", *stock),
                     *rangeFrom("ASME B36.10M 80 from 3 to 4 for L-2", *stock)};
   auto task = sizingTask(*model, options, stock, UnitSet::siWater());
@@ -169,7 +169,7 @@ TEST(SizingSetup, limitsThatFightAreNamed) {
       &shippedStock());
   ASSERT_TRUE(model.has_value()) << model.error().front().what;
   SizingOptions options;
-  options.wanted = Wanted::laid;
+  options.objective = Objective::laid;
   const auto stock = readAndShared(shippedStock());
   const auto task = sizingTask(*model, options, stock, UnitSet::siWater());
   ASSERT_TRUE(task.has_value());
@@ -207,7 +207,7 @@ TEST(SizingSetup, aBranchFlowIsALimit) {
   for (const double wanted : {0.002, 0.004, 0.0053}) {
     model->sizing.branches.at(0).flow.value = wanted;
     SizingOptions options = optionsOf(model->sizing);
-    options.wanted = Wanted::laid;
+    options.objective = Objective::laid;
     options.trials = 5;
     options.tied = {{model->drawn.byName("L-1"), model->drawn.byName("L-2"), model->drawn.byName("L-3")}};
     const auto stock = readAndShared(shippedStock());
@@ -243,7 +243,7 @@ TEST(SizingSetup, aCaseKeepsASizeOfItsOwn) {
   ASSERT_TRUE(model.has_value()) << model.error().front().what;
   model->sizing = {};
   const auto stock = readAndShared(shippedStock());
-  const auto task = sizingTask(*model, {.wanted = Wanted::laid}, stock, UnitSet::siWater());
+  const auto task = sizingTask(*model, {.objective = Objective::laid}, stock, UnitSet::siWater());
   ASSERT_TRUE(task.has_value());
   const CaseId old = model->cases.others.at(0).id;
   SizeChoice choice;

@@ -11,7 +11,7 @@
 namespace conduit::test {
 namespace {
 
-SizingTask taskIn(const std::string& file, SizingOptions options = {.wanted = Wanted::laid}) {
+SizingTask taskIn(const std::string& file, SizingOptions options = {.objective = Objective::laid}) {
   const auto model = loadModel(SOURCE_DIR "/" + file, &shippedStock());
   EXPECT_TRUE(model.has_value());
   const auto stock = readAndShared(laidOver(shippedStock(), model->drawn.enclosed().stock));
@@ -92,7 +92,7 @@ TEST(Slopes, ofABranchedNetworkAreWhatSolvingSays) {
       &shippedStock());
   ASSERT_TRUE(model.has_value()) << model.error().front().what;
   const auto stockOf = readAndShared(laidOver(shippedStock(), model->drawn.enclosed().stock));
-  const auto task = sizingTask(*model, {.wanted = Wanted::laid}, stockOf, UnitSet::siWater());
+  const auto task = sizingTask(*model, {.objective = Objective::laid}, stockOf, UnitSet::siWater());
   ASSERT_TRUE(task.has_value());
   Judge judge(*task, 1);
   Judged at{{2, 2, 2}, {}};
@@ -151,7 +151,7 @@ TEST(Slopes, inLoopsAreNearWhatSolvingSays) {
 // What pumps take goes along: the whole-life cost of a size more or less, near what solving says; in a case
 // in which a speed is found each change is solved.
 TEST(Slopes, countWhatPumpsTake) {
-  SizingTask task = taskIn("samples/kestrel-fell.lconduit", {.wanted = Wanted::wholeLife});
+  SizingTask task = taskIn("samples/kestrel-fell.lconduit", {.objective = Objective::wholeLife});
   ASSERT_EQ(task.cases.size(), 5u);
   SizeChoice c;
   for (const SizingRow& r : task.rows) c.push_back(static_cast<std::uint16_t>(r.sizes.size() - 2));

@@ -10,14 +10,12 @@
 #include "network/entry.h"
 #include "parts/registry.h"
 #include "quantity/words.h"
+#include "say/words.h"
 
 namespace conduit {
 namespace {
 
-using Refused = tl::unexpected<Problem>;
-
-Refused refused(std::string what) { return Refused(Problem{{}, std::move(what), {}}); }
-Refused noSuchCase() { return refused("there is no such case any more"); }
+Refused noSuchCase() { return refused("this case no longer exists"); }
 
 bool ofAllCases(const Part& part, std::string_view key) {
   const Field* f = findField(part, key);
@@ -134,9 +132,9 @@ void follow(const Network& before, const Network& after, CaseSet& cases) {
 
 std::string nameFaultOf(const Model& model, std::string_view name, CaseId except) {
   if (const std::string why = nameFault(name); !why.empty())
-    return fmt::format("\"{}\" cannot be the name of a case: {}", name.substr(0, 60), why);
+    return fmt::format("\"{}\" is not a valid case name: {}", name.substr(0, 60), why);
   const Case* there = model.cases.byName(name);
-  return there && there->id != except ? fmt::format("there is a case \"{}\" already", there->name)
+  return there && there->id != except ? fmt::format("case \"{}\" already exists", there->name)
                                       : std::string();
 }
 
@@ -243,7 +241,7 @@ Result<EditedModel> copyCase(const Model& model, CaseId like) {
 Result<EditedModel> removeCase(const Model& model, CaseId id) {
   const Case* gone = model.cases.find(id);
   if (!gone) return noSuchCase();
-  if (id == drawingCase) return refused("the drawing is the first case and cannot be removed");
+  if (id == drawingCase) return refused("the base case cannot be removed");
   EditedModel edited{fmt::format("Remove case {}", gone->name), model};
   for (Case& c : edited.model.cases.others)
     if (c.parent == id) c.parent = gone->parent, c.differs = laidOver(gone->differs, c.differs);
@@ -264,10 +262,10 @@ Result<EditedModel> renameCase(const Model& model, CaseId id, std::string_view t
 Result<EditedModel> setParent(const Model& model, CaseId id, CaseId parent) {
   const Case *which = model.cases.find(id), *above = model.cases.find(parent);
   if (!which || !above) return noSuchCase();
-  if (id == drawingCase) return refused("the drawing derives from nothing");
+  if (id == drawingCase) return refused("the base case has no parent");
   if (parent != drawingCase && model.cases.derives(parent, id))
-    return refused(fmt::format("{} itself derives from {}", above->name, which->name));
-  EditedModel edited{fmt::format("Derive {} from {}", which->name, above->name), model};
+    return refused(fmt::format("{} is itself based on {}", above->name, which->name));
+  EditedModel edited{fmt::format("Base {} on {}", which->name, above->name), model};
   edited.model.cases.find(id)->parent = parent;
   return edited;
 }
@@ -278,11 +276,11 @@ Result<EditedModel> setAbout(const Model& model, CaseId id, std::string_view key
   if (!which) return noSuchCase();
   const Field* field = aboutField(caseFields(), key);
   if (!field) return refused(fmt::format("a case has no field \"{}\"", key));
-  EditedModel edited{fmt::format("Set {} of {} to {}", key, which->name, shortened(text)), model};
+  EditedModel edited{fmt::format("Set {} of {} to {}", spoken(key), which->name, shortened(text)), model};
   Values& values =
       id == drawingCase && key == cases::hours ? edited.model.costs : edited.model.cases.find(id)->about;
   if (const auto put = putInto(values, *field, text, units); !put)
-    return refused(fmt::format("{}: {}", field->key, put.error().what));
+    return refused(fmt::format("{}: {}", spoken(field->key), put.error().what));
   return edited;
 }
 
@@ -290,9 +288,9 @@ Result<EditedModel> setCost(const Model& model, std::string_view key, std::strin
                             const UnitSet* units) {
   const Field* field = aboutField(costFields(), key);
   if (!field) return refused(fmt::format("there is no cost \"{}\"", key));
-  EditedModel edited{fmt::format("Set {} to {}", key, shortened(text)), model};
+  EditedModel edited{fmt::format("Set {} to {}", spoken(key), shortened(text)), model};
   if (const auto put = putInto(edited.model.costs, *field, text, units); !put)
-    return refused(fmt::format("{}: {}", field->key, put.error().what));
+    return refused(fmt::format("{}: {}", spoken(field->key), put.error().what));
   return edited;
 }
 
@@ -300,13 +298,14 @@ Result<EditedModel> setAsked(const Model& model, Id at, std::string_view key, st
                              const UnitSet* units) {
   const Field* field = aboutField(pumpRequestFields(), key);
   if (!field || !model.drawn.find(at))
-    return refused(fmt::format("nothing called \"{}\" is asked of a pump", key));
-  EditedModel edited{fmt::format("Ask {} of {} at {}", shortened(text), key, model.drawn.at(at).name), model};
+    return refused(fmt::format("pump requirements have no field \"{}\"", key));
+  EditedModel edited{
+      fmt::format("Require {} {} at {}", shortened(text), spoken(key), model.drawn.at(at).name), model};
   auto& all = edited.model.pumpRequests;
   auto request = std::find_if(all.begin(), all.end(), [&](const PumpRequest& r) { return r.at == at; });
   if (request == all.end()) request = all.insert(all.end(), {.at = at});
   if (const auto put = putInto(request->about, *field, text, units); !put)
-    return refused(fmt::format("{}: {}", field->key, put.error().what));
+    return refused(fmt::format("{}: {}", spoken(field->key), put.error().what));
   if (request->about.entries().empty() && request->extra.empty()) all.erase(request);
   return edited;
 }
@@ -314,10 +313,10 @@ Result<EditedModel> setAsked(const Model& model, Id at, std::string_view key, st
 Result<EditedModel> setSizing(const Model& model, std::string_view key, std::string_view text,
                               const UnitSet* units) {
   const Field* field = aboutField(sizingFields(), key);
-  if (!field) return refused(fmt::format("the sizing has nothing called \"{}\"", key));
-  EditedModel edited{fmt::format("Set {} of the sizing to {}", key, shortened(text)), model};
+  if (!field) return refused(fmt::format("the sizing set-up has no field \"{}\"", key));
+  EditedModel edited{fmt::format("Set sizing {} to {}", spoken(key), shortened(text)), model};
   if (const auto put = putInto(edited.model.sizing.about, *field, text, units); !put)
-    return refused(fmt::format("{}: {}", field->key, put.error().what));
+    return refused(fmt::format("{}: {}", spoken(field->key), put.error().what));
   return edited;
 }
 
@@ -349,7 +348,7 @@ Result<EditedModel> inherit(const Model& model, CaseId id, std::span<const Id> e
   for (const Id e : elements) done += c.differs.inherit(e, key, outcome) ? 1 : 0;
   if (done == 0) return refused(fmt::format("{} does not differ there", which->name));
   const Element* first = model.drawn.find(elements.front());
-  edited.name = fmt::format("{} of {} as inherited in {}", key,
+  edited.name = fmt::format("Reset {} of {} in {}", spoken(key),
                             elements.size() > 1 ? fmt::format("{} elements", elements.size())
                             : first             ? first->name
                                                 : std::string(),
@@ -376,16 +375,17 @@ Result<EditedModel> giveToAll(const Model& model, CaseId id, Id element, std::st
   }
   if (done == 0) return refused(fmt::format("{} does not differ in {}", e->name, which->name));
   edited.model.drawn = std::move(draft).finish();
-  edited.name = key.empty() ? fmt::format("{} as in {}, for all cases", e->name, which->name)
-                            : fmt::format("{} of {} as in {}, for all cases", key, e->name, which->name);
+  edited.name = key.empty()
+                    ? fmt::format("Copy {} from {} to all cases", e->name, which->name)
+                    : fmt::format("Copy {} of {} from {} to all cases", spoken(key), e->name, which->name);
   return edited;
 }
 
 Result<EditedModel> makeDrawing(const Model& model, CaseId id) {
   const Case* which = model.cases.find(id);
   if (!which) return noSuchCase();
-  if (id == drawingCase) return refused("this is the drawing");
-  EditedModel edited{fmt::format("Make the values of {} the drawing's", which->name), model};
+  if (id == drawingCase) return refused("this is the base case");
+  EditedModel edited{fmt::format("Copy the values of {} to the base case", which->name), model};
   edited.model.drawn = networkOf(model, id);
   const std::vector<Spotted> moved = touchedBy(model.drawn, edited.model.drawn);
   // Parents first, whatever the order in which they stand.
@@ -408,15 +408,15 @@ Result<EditedModel> setSweep(const Model& model, SweepSetup sweep) {
 
 Result<EditedModel> watch(const Model& model, Watched watched) {
   if (std::find(model.cases.watched.begin(), model.cases.watched.end(), watched) != model.cases.watched.end())
-    return refused("this is watched already");
-  EditedModel edited{fmt::format("Watch {}", watched.outcome), model};
+    return refused("already watched");
+  EditedModel edited{fmt::format("Watch {}", spoken(watched.outcome)), model};
   edited.model.cases.watched.push_back(std::move(watched));
   return edited;
 }
 
 Result<EditedModel> unwatch(const Model& model, std::size_t which) {
-  if (which >= model.cases.watched.size()) return refused("this is not watched any more");
-  EditedModel edited{fmt::format("No longer watch {}", model.cases.watched[which].outcome), model};
+  if (which >= model.cases.watched.size()) return refused("no longer watched");
+  EditedModel edited{fmt::format("Stop watching {}", spoken(model.cases.watched[which].outcome)), model};
   edited.model.cases.watched.erase(edited.model.cases.watched.begin() + static_cast<std::ptrdiff_t>(which));
   return edited;
 }

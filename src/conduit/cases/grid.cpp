@@ -54,12 +54,13 @@ GridCell fieldCell(const Element& e, const Field& f, const UnitSet& units) {
     cell.text = numberOf(*g, f.measure, units), cell.typed = g->typed;
     if (g->basis == Basis::direct) cell.si = g->value;
   } else if (entry) {
-    cell.text = cell.typed = writeField(f, entry->value);
+    cell.text = cell.typed =
+        f.kind == FieldKind::choice ? sayField(f, entry->value) : writeField(f, entry->value);
     if (f.kind == FieldKind::table) cell.text = fmt::format("{} rows", std::get<Rows>(entry->value).size());
   } else if (f.kind == FieldKind::flag) {
     cell.text = cell.typed = flagOf(e.values, f) ? "yes" : "no";
   } else if (f.kind == FieldKind::choice) {
-    cell.text = cell.typed = choiceOf(e.values, f);
+    cell.text = cell.typed = spoken(choiceOf(e.values, f));
   } else if (f.fallback && f.kind == FieldKind::quantity) {
     cell.text = exact(*f.fallback, f.measure, units), cell.si = *f.fallback;
   }
@@ -132,7 +133,7 @@ GridRow hoursRow(const Model& model) {
               .elements = {},
               .key = cases::hours,
               .whose = "Hours",
-              .what = "in a year",
+              .what = "per year",
               .unit = "h",
               .measure = Measure::duration,
               .quantity = true};
@@ -154,7 +155,7 @@ GridHeading headingOf(const Model& model, const CaseColumn& c) {
   GridHeading h{.id = c.id, .name = c.which->name, .remark = {}, .parent = {}, .verdict = {}};
   if (const auto* remark = c.which->about.get<std::string>(cases::remark)) h.remark = *remark;
   const Case* parent = model.cases.find(c.which->parent);
-  h.parent = c.id == drawingCase ? "as drawn" : fmt::format("from {}", parent ? parent->name : "?");
+  h.parent = c.id == drawingCase ? "base case" : fmt::format("from {}", parent ? parent->name : "?");
   if (!c.answer) {
     h.verdict = "…";
   } else if (!c.answer->usable()) {
@@ -167,9 +168,9 @@ GridHeading headingOf(const Model& model, const CaseColumn& c) {
     const Standing& s = c.answer->standing;
     h.bad = s.onPaperOnly || s.broken > 0;
     h.verdict = s.onPaperOnly ? "physically impossible"
-                : s.broken    ? fmt::format("{} broken", s.broken)
-                : s.near      ? fmt::format("kept, {} near", s.near)
-                              : "limits kept";
+                : s.broken    ? fmt::format("{} not met", s.broken)
+                : s.near      ? fmt::format("met, {} near", s.near)
+                              : "limits met";
   }
   return h;
 }
@@ -313,7 +314,7 @@ std::vector<std::string> differencesInWords(const Model& model, CaseId from, Cas
   }
   std::vector<std::string> words;
   for (const Said& s : all)
-    words.push_back(fmt::format("{} {}: {} (in {} {})",
+    words.push_back(fmt::format("{} {}: {} ({}: {})",
                                 s.ids.front() == jobId ? "Job" : namesTogether(after, s.ids), s.what, s.is,
                                 a->name, s.was));
   return words;
@@ -354,7 +355,7 @@ std::vector<std::vector<std::string>> tableOf(const CaseGrid& grid) {
   std::vector<std::string> heading{"", "unit"};
   for (const GridHeading& h : grid.cases) heading.push_back(h.name);
   lines.push_back(std::move(heading));
-  std::vector<std::string> from{"derives", ""}, verdict{"verdict", ""};
+  std::vector<std::string> from{"based on", ""}, verdict{"status", ""};
   for (const GridHeading& h : grid.cases) from.push_back(h.parent), verdict.push_back(h.verdict);
   lines.push_back(std::move(from));
   lines.push_back(std::move(verdict));
@@ -362,7 +363,7 @@ std::vector<std::vector<std::string>> tableOf(const CaseGrid& grid) {
     for (const GridRow& row : *part) {
       std::vector<std::string> line{row.whose + " " + row.what, row.unit};
       for (const GridCell& c : row.cells)
-        line.push_back(c.text + (c.worst ? " worst" : "") + (c.broken ? " broken" : ""));
+        line.push_back(c.text + (c.worst ? " (worst)" : "") + (c.broken ? " (not met)" : ""));
       lines.push_back(std::move(line));
     }
   return lines;

@@ -13,11 +13,7 @@
 namespace conduit {
 namespace {
 
-using Refused = tl::unexpected<Problem>;
-
 bool blank(std::string_view text) { return trimmed(text, " \t").empty(); }
-
-std::string nameOf(const Network& n, Id id) { return id == jobId ? "job" : n.at(id).name; }
 
 }  // namespace
 
@@ -30,7 +26,7 @@ Result<EditedModel> setCells(const Model& model, std::span<const CellText> cells
   for (const CellText& cell : cells) byCase[cell.in].push_back(&cell);
   for (const auto& [in, all] : byCase) {
     const Case* which = edited.model.cases.find(in);
-    if (!which) return Refused(Problem{{}, "there is no such case any more", {}});
+    if (!which) return Refused(Problem{{}, "this case no longer exists", {}});
     Draft draft(networkOf(edited.model, in));
     const auto begin = draft.network();
     std::vector<std::pair<Id, const CellText*>> back;
@@ -59,13 +55,13 @@ Result<EditedModel> setCells(const Model& model, std::span<const CellText> cells
       (void)edited.model.cases.find(in)->differs.inherit(id, cell->key, cell->kind == GridRow::Kind::given);
     const CellText& first = *all.front();
     edited.name = fmt::format(
-        "Set {} of {} to {} in {}", first.key,
+        "Set {} of {} to {} in {}", spoken(first.key),
         first.elements.empty()       ? which->name
         : first.elements.size() == 1 ? nameOf(begin, first.elements.front())
                                      : fmt::format("{} elements", first.elements.size()),
-        blank(first.text) ? "as inherited" : first.text.substr(0, 40), edited.model.cases.find(in)->name);
+        blank(first.text) ? "inherited" : first.text.substr(0, 40), edited.model.cases.find(in)->name);
   }
-  if (done == 0) return Refused(Problem{{}, "nothing can be typed there", {}});
+  if (done == 0) return Refused(Problem{{}, "these cells cannot be edited", {}});
   if (cells.size() > 1) edited.name = fmt::format("Set {} cells", cells.size());
   return edited;
 }
@@ -75,16 +71,16 @@ Result<EditedModel> swapInCase(const Model& model, CaseId in, Id element, std::s
   const Network network = networkOf(model, in);
   const Element* e = network.find(element);
   const Case* which = model.cases.find(in);
-  if (!e || !which) return Refused(Problem{{}, "there is no such element any more", {}});
+  if (!e || !which) return Refused(Problem{{}, "this element no longer exists", {}});
   Remedy remedy;
   std::string words;
   if (outcome) {
     const Outcome* o = findOutcome(*e->part, key);
-    if (!o) return Refused(Problem{{}, fmt::format("{} finds no {}", e->name, key), {}});
+    if (!o) return Refused(Problem{{}, fmt::format("{} has no result {}", e->name, spoken(key)), {}});
     const bool given = e->values.goal(o->key) != nullptr;
     if (!given && !found)
-      return Refused(Problem{{}, fmt::format("nothing is found of {} yet: type the value", e->name), {}});
-    words = fmt::format("{} the {} of {}", given ? "Find" : "Give", spoken(key), e->name);
+      return Refused(Problem{{}, fmt::format("no results for {} yet: type the value", e->name), {}});
+    words = fmt::format("{} the {} of {}", given ? "Solve for" : "Set", spoken(key), e->name);
     const Unit& unit = units.unitFor(o->measure);
     remedy.edits.push_back(
         {nameOf(network, element), std::string(givenPrefix) + std::string(key),
@@ -92,10 +88,9 @@ Result<EditedModel> swapInCase(const Model& model, CaseId in, Id element, std::s
   } else {
     const Field* f = findField(*e->part, key);
     if (!f || !f->releasable)
-      return Refused(
-          Problem{{}, fmt::format("the {} of {} cannot be found from an outcome", key, e->name), {}});
+      return Refused(Problem{{}, fmt::format("the {} of {} cannot be solved for", spoken(key), e->name), {}});
     const bool released = e->values.released(f->key);
-    words = fmt::format("{} the {} of {}", released ? "Give" : "Find", spoken(key), e->name);
+    words = fmt::format("{} the {} of {}", released ? "Set" : "Solve for", spoken(key), e->name);
     if (released && found)
       remedy.edits.push_back(
           {nameOf(network, element), std::string(key), exactText(*found, f->measure, units)});

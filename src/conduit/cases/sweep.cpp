@@ -16,15 +16,11 @@
 namespace conduit {
 namespace {
 
-using Refused = tl::unexpected<Problem>;
-Refused refused(std::string what) { return Refused(Problem{{}, std::move(what), {}}); }
-
-std::string nameOf(const Network& n, Id id) { return id == jobId ? "job" : n.at(id).name; }
-
 // The given that a text names: a field of an element, or "given" and an outcome.
 Result<Vary> target(std::string_view what, const Network& network) {
   const std::string text(trimmed(what, " \t"));
-  if (text.empty()) return refused("say what is to be varied: B-1 speed, Top tank level, job temperature");
+  if (text.empty())
+    return refused("enter the value to vary, such as B-1 speed, Top tank level or job temperature");
   const std::string small = lowered(text);
   // An outcome that is given: "Gun 1 given pressure" or "Gun 1 pressure given".
   Vary best;
@@ -53,12 +49,12 @@ Result<Vary> target(std::string_view what, const Network& network) {
           (id == noId || e.name.size() > network.at(id).name.size()))
         id = each;
     });
-    if (id == noId) return refused(fmt::format("\"{}\" names no element and field, such as B-1 speed", text));
+    if (id == noId) return refused(fmt::format("\"{}\" is not an element and field such as B-1 speed", text));
     std::string known;
     for (const Field& f : network.at(id).part->fields)
       if (f.kind != FieldKind::table && !f.ofDrawing)
         known += (known.empty() ? "" : ", ") + std::string(f.key);
-    return refused(fmt::format("\"{}\" names no field of {}; it has {}", text, network.at(id).name, known));
+    return refused(fmt::format("\"{}\" is not a field of {}; fields: {}", text, network.at(id).name, known));
   }
   const Field& f = *findField(*network.at(row->element).part, row->key);
   return Vary{row->element, std::string(row->key),
@@ -97,7 +93,7 @@ Result<bool> readRange(std::string_view values, Vary& vary, const UnitSet& units
   const auto to = small.find(" to "), in = small.find(" in ", to == std::string::npos ? 0 : to + 4);
   if (to == std::string::npos) return false;
   if (!vary.quantity)
-    return refused(fmt::format("{} is no number: list its values, parted by commas", vary.words));
+    return refused(fmt::format("{} is not numeric: list its values, separated by commas", vary.words));
   const Unit* bare = &units.unitFor(vary.measure);
   const auto first = parse(trimmed(std::string_view(text).substr(0, to)), vary.measure, bare);
   const std::string_view behind =
@@ -105,17 +101,17 @@ Result<bool> readRange(std::string_view values, Vary& vary, const UnitSet& units
   const auto last = parse(trimmed(behind), vary.measure, bare);
   if (!first) return refused(fmt::format("from: {}", first.error().what));
   if (!last) return refused(fmt::format("to: {}", last.error().what));
-  if (first->basis != last->basis) return refused("both ends of the range must be given in the same manner");
+  if (first->basis != last->basis) return refused("both ends of the range must use the same kind of unit");
   std::size_t steps = 20;
   if (in != std::string::npos) {
     std::string count(trimmed(std::string_view(text).substr(in + 4)));
     if (const auto word = count.find(" step"); word != std::string::npos) count = count.substr(0, word);
     if (count.empty() || count.size() > 6 || count.find_first_not_of("0123456789") != std::string::npos ||
         std::stoul(count) < 1)
-      return refused(fmt::format("\"{}\" is no number of steps: a whole number from 1", count));
+      return refused(fmt::format("\"{}\" is not a number of steps: enter a whole number from 1", count));
     steps = std::stoul(count);
   }
-  if (steps >= valuesMost) return refused(fmt::format("{} values at most", valuesMost));
+  if (steps >= valuesMost) return refused(fmt::format("maximum {} values", valuesMost));
   // The unit as it stands behind the first number, else behind the last, else the unit shown.
   const auto unitIn = [](const std::string& typed) {
     const auto at = typed.find_first_not_of("0123456789.,+-eE \t");
@@ -126,7 +122,7 @@ Result<bool> readRange(std::string_view values, Vary& vary, const UnitSet& units
   if (unit.empty()) unit = std::string(bare->symbol);
   // Steps in the numbers as typed, so that 2600 rpm is 2600 rpm.
   const auto a = parse("1 " + unit, vary.measure, bare), zero = parse("0 " + unit, vary.measure, bare);
-  if (!a || !zero) return refused(fmt::format("\"{}\" is no unit of {}", unit, vary.words));
+  if (!a || !zero) return refused(fmt::format("\"{}\" is not a unit of {}", unit, vary.words));
   const double factor = a->value - zero->value, offset = zero->value;
   for (std::size_t i = 0; i <= steps; ++i) {
     const double share = static_cast<double>(i) / static_cast<double>(steps);
@@ -142,9 +138,9 @@ Result<bool> readSizes(std::string_view values, Vary& vary, const Network& netwo
   if (!lowered(text).starts_with("sizes")) return false;
   const Field* f = fieldOf(vary, network);
   if (!f || (f->key != "size" && f->key != "bore"))
-    return refused("sizes can be tried for the size of a line");
+    return refused("sizes can be varied only for the size of a line");
   if (network.at(vary.element).part->key != "pipe")
-    return refused("sizes can be tried for the size of a line");
+    return refused("sizes can be varied only for the size of a line");
   vary.key = "size", vary.quantity = false;
   std::string wanted = lowered(trimmed(std::string_view(text).substr(5)));
   std::string from, to;
@@ -176,14 +172,14 @@ Result<bool> readSizes(std::string_view values, Vary& vary, const Network& netwo
   };
   auto begin = from.empty() ? all.begin() : ofName(from), end = all.end();
   if (begin == all.end())
-    return refused(fmt::format("no size of the catalogue fits \"{}\"", from.empty() ? wanted : from));
+    return refused(fmt::format("no catalogue size matches \"{}\"", from.empty() ? wanted : from));
   if (!to.empty()) {
     end = ofName(to);
-    if (end == all.end()) return refused(fmt::format("no size of the catalogue fits \"{}\"", to));
+    if (end == all.end()) return refused(fmt::format("no catalogue size matches \"{}\"", to));
     ++end;
   }
   for (auto at = begin; at < end; ++at) vary.texts.push_back((*at)->name());
-  if (vary.texts.empty()) return refused("the range of sizes is empty: its first comes after its last");
+  if (vary.texts.empty()) return refused("the size range is empty: its first size is after its last");
   return true;
 }
 
@@ -234,7 +230,7 @@ Result<Vary> readVary(std::string_view what, std::string_view values, const Netw
   auto vary = target(what, network);
   if (!vary) return vary;
   if (trimmed(values).empty())
-    return refused(fmt::format("say the values of {}: a range, or a list", vary->words));
+    return refused(fmt::format("enter the values of {}: a range or a list", vary->words));
   auto done = readSizes(values, *vary, network, stock);
   if (done && !*done) done = readRange(values, *vary, units);
   if (!done) return Refused(done.error());
@@ -253,8 +249,8 @@ Result<Vary> readVary(std::string_view what, std::string_view values, const Netw
     }
   }
   if (vary->texts.empty())
-    return refused(fmt::format("say the values of {}: a range, or a list", vary->words));
-  if (vary->texts.size() > valuesMost) return refused(fmt::format("{} values at most", valuesMost));
+    return refused(fmt::format("enter the values of {}: a range or a list", vary->words));
+  if (vary->texts.size() > valuesMost) return refused(fmt::format("maximum {} values", valuesMost));
   for (const std::string& text : vary->texts) {
     const auto number = check(*vary, text, network, &stock, &units);
     if (!number) return refused(fmt::format("\"{}\": {}", text.substr(0, 40), number.error().what));
@@ -296,7 +292,7 @@ Result<std::vector<Vary>> readColumns(std::span<const std::string> headings,
     columns.push_back(std::move(*vary));
   }
   if (columns.empty() || rows.empty())
-    return refused("the table has no heading that names a given, or no row");
+    return refused("the table has no rows, or no heading that names a given value");
   return columns;
 }
 

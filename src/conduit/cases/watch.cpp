@@ -17,10 +17,7 @@
 namespace conduit {
 namespace {
 
-using Refused = tl::unexpected<Problem>;
 using Over = Watched::Over;
-
-Refused refused(std::string what) { return Refused(Problem{{}, std::move(what), {}}); }
 
 constexpr std::pair<std::string_view, Over> overWords[] = {
     {"least", Over::least},  {"minimum", Over::least},     {"min", Over::least},
@@ -132,7 +129,7 @@ bool sameLabel(const std::string& label, std::string_view key) {
 Result<Watched> readWatched(std::string_view typed, const Network& network, const UnitSet& units,
                             std::span<const Id> selection) {
   std::string text(trimmed(typed));
-  if (text.empty()) return refused("name an element and what it finds: P-1 NPSH margin");
+  if (text.empty()) return refused("name an element and one of its results: P-1 NPSH margin");
   std::optional<Problem> first;
   const auto mentions = outcomesNamed(text);
   for (const Mention& m : mentions) {
@@ -155,7 +152,7 @@ Result<Watched> readWatched(std::string_view typed, const Network& network, cons
     if (selected) {
       w.elements.assign(selection.begin(), selection.end());
       if (w.elements.empty()) {
-        keep(fmt::format("say whose {}: an element, or a kind with minimum, maximum, sum or mean",
+        keep(fmt::format("specify whose {}: an element, or a kind with minimum, maximum, sum or mean",
                          spoken(m.key)));
         continue;
       }
@@ -166,14 +163,14 @@ Result<Watched> readWatched(std::string_view typed, const Network& network, cons
       const Id id = w.elements.front();
       std::erase_if(w.elements, [&](Id each) { return !findOutcome(*network.at(each).part, m.key); });
       if (w.elements.empty()) {
-        keep(selected ? fmt::format("nothing selected finds a {}", spoken(m.key))
-                      : fmt::format("{} finds no {}; it finds {}", network.at(id).name, spoken(m.key),
+        keep(selected ? fmt::format("nothing selected has the result {}", spoken(m.key))
+                      : fmt::format("{} has no result {}; results: {}", network.at(id).name, spoken(m.key),
                                     outcomesOf(*network.at(id).part)));
         continue;
       }
       if (w.elements.size() == 1) w.over = Over::one;
       else if (w.over == Over::one) {
-        keep(fmt::format("say which {} of {} elements: minimum, maximum, sum or mean", spoken(m.key),
+        keep(fmt::format("for {} of {} elements choose minimum, maximum, sum or mean", spoken(m.key),
                          w.elements.size()));
         continue;
       }
@@ -185,12 +182,12 @@ Result<Watched> readWatched(std::string_view typed, const Network& network, cons
       continue;
     }
     if (condition->kind && !findOutcome(*condition->kind, m.key)) {
-      keep(fmt::format("a {} finds no {}; it finds {}", spoken(condition->kind->key), spoken(m.key),
+      keep(fmt::format("a {} has no result {}; results: {}", spoken(condition->kind->key), spoken(m.key),
                        outcomesOf(*condition->kind)));
       continue;
     }
     if (w.over == Over::one) {
-      keep(fmt::format("say which {} of {}: minimum, maximum, sum or mean", spoken(m.key), rest));
+      keep(fmt::format("for {} of {} choose minimum, maximum, sum or mean", spoken(m.key), rest));
       continue;
     }
     w.condition = rest;
@@ -200,13 +197,12 @@ Result<Watched> readWatched(std::string_view typed, const Network& network, cons
   // An element alone: say what it finds.
   for (std::string_view rest = text; !rest.empty();) {
     if (const Id id = named(network, rest); id != noId)
-      return refused(fmt::format("\"{}\" names nothing that {} finds; it finds {}", typed,
-                                 network.at(id).name, outcomesOf(*network.at(id).part)));
+      return refused(fmt::format("\"{}\" is not a result of {}; results: {}", typed, network.at(id).name,
+                                 outcomesOf(*network.at(id).part)));
     const auto cut = rest.rfind(' ');
     rest = cut == std::string_view::npos ? std::string_view() : rest.substr(0, cut);
   }
-  return refused(
-      fmt::format("\"{}\" names no found number, such as pressure, velocity or NPSH margin", typed));
+  return refused(fmt::format("\"{}\" is not a result such as pressure, velocity or NPSH margin", typed));
 }
 
 WatchedWords wordsOf(const Watched& w, const Network& network) {

@@ -54,16 +54,16 @@ Result<bool> writeWhole(const std::filesystem::path& asked, std::string_view tex
   const std::filesystem::path folder =
       file.has_parent_path() ? file.parent_path() : std::filesystem::path(".");
   auto refused = [&](const std::string& why) {
-    return tl::unexpected(
-        Problem{{},
-                fmt::format("{} could not be written: {}. What is on disk is as it was", asked.string(), why),
-                {}});
+    return tl::unexpected(Problem{
+        {},
+        fmt::format("{} could not be written: {}. The file on disk is unchanged", asked.string(), why),
+        {}});
   };
   struct stat old {};
   const bool exists = ::stat(file.c_str(), &old) == 0;
   if (!exists && errno != ENOENT) return refused(std::strerror(errno));
   if (exists && !S_ISREG(old.st_mode))
-    return refused(S_ISDIR(old.st_mode) ? "it is a folder" : "it is no regular file");
+    return refused(S_ISDIR(old.st_mode) ? "it is a folder" : "it is not a regular file");
   if (exists && ((old.st_mode & 0222) == 0 || ::access(file.c_str(), W_OK) != 0))
     return refused("it is read-only; save under another name, or allow writing");
   tidy(folder);
@@ -83,7 +83,7 @@ Result<bool> writeWhole(const std::filesystem::path& asked, std::string_view tex
     }
     return tl::unexpected(Problem{
         {},
-        fmt::format("{} could not be {}: {}. The file on disk is as it was", asked.string(), what, why),
+        fmt::format("{} could not be {}: {}. The file on disk is unchanged", asked.string(), what, why),
         {}});
   };
   if (fd < 0) return failed("written");
@@ -92,7 +92,7 @@ Result<bool> writeWhole(const std::filesystem::path& asked, std::string_view tex
     // allowed.
     if ((old.st_uid != ::geteuid() || old.st_gid != ::getegid()) && ::fchown(fd, old.st_uid, old.st_gid) != 0)
       (void)!::fchown(fd, static_cast<uid_t>(-1), old.st_gid);
-    if (::fchmod(fd, old.st_mode & 07777) != 0) return failed("given its rights");
+    if (::fchmod(fd, old.st_mode & 07777) != 0) return failed("given its permissions");
   }
   for (std::size_t done = 0; done < text.size();) {
     const ssize_t n = ::write(fd, text.data() + done, text.size() - done);
@@ -101,7 +101,7 @@ Result<bool> writeWhole(const std::filesystem::path& asked, std::string_view tex
     done += static_cast<std::size_t>(n);
   }
   if (::fsync(fd) != 0) return failed("written to disk");
-  if (::rename(beside.c_str(), file.c_str()) != 0) return failed("put in its place");
+  if (::rename(beside.c_str(), file.c_str()) != 0) return failed("renamed into place");
   ::close(fd);
   if (const int in = ::open(folder.c_str(), O_RDONLY | O_DIRECTORY | O_CLOEXEC);
       in >= 0) {  // so that the new name outlives a loss of power

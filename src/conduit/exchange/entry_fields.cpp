@@ -173,7 +173,7 @@ Fields fieldsOf(const Object& o, const Part& part, std::span<const std::string_v
   for (const std::string& f : found) {
     const Field* field = findField(part, f);
     if (!field || !field->releasable)
-      read.faults.push_back({"found", fmt::format("\"{}\" cannot be found for a {}", f, part.key)});
+      read.faults.push_back({"found", fmt::format("\"{}\" cannot be solved for in a {}", f, part.key)});
     else read.values.release(field->key);
   }
   return read;

@@ -26,7 +26,7 @@ std::string what(const Field& f) {
     case FieldKind::quantity: return range(f.least, f.most, f.measure);
     case FieldKind::flag: return "yes or no";
     case FieldKind::takeOff: return "a take-off";
-    case FieldKind::text: return f.names.empty() ? "words" : fmt::format("the name of a {}", f.names);
+    case FieldKind::text: return f.names.empty() ? "text" : fmt::format("the name of a {}", f.names);
     case FieldKind::choice: {
       std::string words;
       for (const auto& c : f.choices) words += fmt::format("{}`{}`", words.empty() ? "" : ", ", c);
@@ -37,7 +37,7 @@ std::string what(const Field& f) {
       bool first = true;
       for (const Column& c : f.columns) {
         words += fmt::format("{}`{}` ({}{})", first ? "" : ", ", c.key, range(c.least, c.most, c.measure),
-                             c.needed ? "" : "; may be left out");
+                             c.needed ? "" : "; optional");
         first = false;
       }
       return words;
@@ -72,13 +72,14 @@ std::string fieldsPage() {
       "both ends; any unit of the quantity may be typed.\n";
   for (const Part* part : allParts()) {
     page += fmt::format(
-        "\n## {}\n**{}**{}\n\n| field | takes | default | can be found | |\n|---|---|---|---|---|\n",
+        "\n## {}\n**{}**{}\n\n| field | value | default | can be solved for | help "
+        "|\n|---|---|---|---|---|\n",
         part->plural, part->key, part->letter ? fmt::format(", placed with {}", part->letter) : "");
     for (const Field& f : part->fields)
       page += fmt::format("| `{}` | {} | {} | {} | {}{} |\n", f.key, what(f), fallback(f) + whenDrawn(f),
-                          f.releasable ? "yes" : "", f.applies ? "where it applies: " : "", f.help);
+                          f.releasable ? "yes" : "", f.applies ? "where applicable: " : "", f.help);
     if (part->outcomes.empty()) continue;
-    page += "\nFound: ";
+    page += "\nResults: ";
     for (std::size_t i = 0; i < part->outcomes.size(); ++i)
       page += fmt::format("{}{}", i ? ", " : "", part->outcomes[i].key);
     page += ".\n";

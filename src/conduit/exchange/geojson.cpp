@@ -12,28 +12,28 @@
 namespace conduit {
 namespace {
 
-using Json = nlohmann::json;
+using GeoJson = nlohmann::json;
 
 struct Coordinate {
   double x = 0, y = 0;
   std::optional<double> z;
 };
 
-std::optional<Coordinate> placeOf(const Json& c) {
+std::optional<Coordinate> placeOf(const GeoJson& c) {
   if (!c.is_array() || c.size() < 2 || !c[0].is_number() || !c[1].is_number()) return std::nullopt;
   Coordinate p{c[0].get<double>(), c[1].get<double>(), {}};
   if (c.size() > 2 && c[2].is_number()) p.z = c[2].get<double>();
   return p;
 }
 
-std::string textOf(const Json& v) {
+std::string textOf(const GeoJson& v) {
   if (v.is_string()) return v.get<std::string>();
   if (v.is_boolean()) return v.get<bool>() ? "yes" : "no";
   if (v.is_number()) return v.dump();
   return {};
 }
 
-std::string typeOf(const Json& o) {
+std::string typeOf(const GeoJson& o) {
   const auto it = o.find("type");
   return it != o.end() && it->is_string() ? it->get<std::string>() : std::string();
 }
@@ -41,14 +41,13 @@ std::string typeOf(const Json& o) {
 }  // namespace
 
 Result<Grid> gridOfGeoJson(std::string_view text) {
-  auto refused = [](std::string what) { return tl::unexpected(Problem{{}, std::move(what), {}}); };
   if (const auto fault = beyondShape(text, "GeoJSON"); !fault.empty()) return refused(fault);
-  const Json root = Json::parse(text.begin(), text.end(), nullptr, false);
+  const GeoJson root = GeoJson::parse(text.begin(), text.end(), nullptr, false);
   if (root.is_discarded()) return refused("this is not JSON");
-  std::vector<const Json*> features;
+  std::vector<const GeoJson*> features;
   if (root.is_object() && typeOf(root) == "FeatureCollection" && root.contains("features") &&
       root["features"].is_array()) {
-    for (const Json& f : root["features"]) features.push_back(&f);
+    for (const GeoJson& f : root["features"]) features.push_back(&f);
   } else if (root.is_object() && typeOf(root) == "Feature") {
     features.push_back(&root);
   } else {
@@ -56,7 +55,7 @@ Result<Grid> gridOfGeoJson(std::string_view text) {
   }
   struct Line {
     std::vector<Coordinate> places;
-    const Json* properties;
+    const GeoJson* properties;
     std::size_t index;
   };
   std::vector<Line> lines;
@@ -64,19 +63,19 @@ Result<Grid> gridOfGeoJson(std::string_view text) {
   double sumX = 0, sumY = 0;
   std::size_t count = 0;
   for (std::size_t i = 0; i < features.size(); ++i) {
-    const Json& f = *features[i];
+    const GeoJson& f = *features[i];
     if (!f.is_object() || !f.contains("geometry") || !f["geometry"].is_object()) continue;
-    const Json& g = f["geometry"];
+    const GeoJson& g = f["geometry"];
     const std::string type = typeOf(g);
-    static const Json nothing = Json::object();
-    const Json* properties =
+    static const GeoJson nothing = GeoJson::object();
+    const GeoJson* properties =
         f.contains("properties") && f["properties"].is_object() ? &f["properties"] : &nothing;
-    auto add = [&](const Json& coordinates, bool point) {
+    auto add = [&](const GeoJson& coordinates, bool point) {
       Line line{{}, properties, i};
       if (point) {
         if (const auto p = placeOf(coordinates)) line.places.push_back(*p);
       } else if (coordinates.is_array()) {
-        for (const Json& c : coordinates)
+        for (const GeoJson& c : coordinates)
           if (const auto p = placeOf(c)) line.places.push_back(*p);
         if (line.places.size() < 2) line.places.clear();
       }
@@ -90,9 +89,9 @@ Result<Grid> gridOfGeoJson(std::string_view text) {
     if (type == "Point") add(g["coordinates"], true);
     else if (type == "LineString") add(g["coordinates"], false);
     else if (type == "MultiLineString" && g["coordinates"].is_array())
-      for (const Json& part : g["coordinates"]) add(part, false);
+      for (const GeoJson& part : g["coordinates"]) add(part, false);
   }
-  if (count == 0) return refused("there are neither points nor lines in this GeoJSON");
+  if (count == 0) return refused("no points or lines in this GeoJSON");
   // Degrees on a sphere of the earth's mean radius, flat about the middle: good to a part in 10 000 over 50
   // km.
   const double midX = sumX / static_cast<double>(count), midY = sumY / static_cast<double>(count);
@@ -110,7 +109,7 @@ Result<Grid> gridOfGeoJson(std::string_view text) {
   if (properties.size() > columnsMost)
     return refused(fmt::format("the features have more than {} different properties", columnsMost));
   if (lines.size() * (properties.size() + 11) > cellsMost)
-    return refused(fmt::format("more than {} cells: features times properties", cellsMost));
+    return refused(fmt::format("more than {} cells (features × properties)", cellsMost));
   grid.headings = {"kind", "x", "y", "x1", "y1", "z1", "x2", "y2", "z2"};
   const bool hasLength = std::any_of(properties.begin(), properties.end(), [](const std::string& p) {
     return p == "length" || p.starts_with("length") || p == "Length";

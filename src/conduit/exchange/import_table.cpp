@@ -15,11 +15,10 @@
 #include "parts/registry.h"
 #include "quantity/parse.h"
 #include "quantity/words.h"
+#include "say/words.h"
 
 namespace conduit {
 namespace {
-
-using Refused = tl::unexpected<Problem>;
 
 // Letters and digits alone, in small letters: "Start Node" and "start_node" are one word.
 std::string bare(std::string_view text) {
@@ -162,7 +161,7 @@ constexpr std::pair<std::string_view, std::string_view> fieldWords[] = {{"diamet
 
 const Field* fieldByWord(const Part& part, std::string_view word) {
   for (const Field& f : part.fields)
-    if (bare(f.key) == word) return &f;
+    if (bare(f.key) == word || bare(spoken(f.key)) == word) return &f;
   for (const auto& [alias, key] : fieldWords)
     if (alias == word)
       if (const Field* f = findField(part, key)) return f;
@@ -173,7 +172,7 @@ const Part* partByWord(std::string_view word) {
   const std::string wanted = bare(word);
   for (const Part* part : allParts())
     if (part->ends != Ends::none &&
-        (bare(part->key) == wanted || bare(part->plural) == wanted ||
+        (bare(part->key) == wanted || bare(part->plural) == wanted || bare(spoken(part->key)) == wanted ||
          (!wanted.empty() && wanted.back() == 's' && bare(part->key) == wanted.substr(0, wanted.size() - 1))))
       return part;
   return nullptr;
@@ -242,8 +241,7 @@ class Bringer {
   Result<Imported> run(const std::function<void(double)>& progress, const std::stop_token& stop) {
     for (std::size_t i = 0; i < grid_.rows.size(); ++i) {
       if ((i & 1023) == 0) {
-        if (stop.stop_requested())
-          return Refused(Problem{{}, "importg in was stopped; nothing has changed", {}});
+        if (stop.stop_requested()) return Refused(Problem{{}, "import stopped; nothing has changed", {}});
         if (progress) progress(0.5 * static_cast<double>(i) / static_cast<double>(grid_.rows.size()));
       }
       read(i);
@@ -255,8 +253,7 @@ class Bringer {
         const Ends ends = row.part->ends;
         if ((ends == Ends::self || ends == Ends::free ? 0 : ends == Ends::two ? 2 : 1) != stage) continue;
         if ((++done & 1023) == 0) {
-          if (stop.stop_requested())
-            return Refused(Problem{{}, "importg in was stopped; nothing has changed", {}});
+          if (stop.stop_requested()) return Refused(Problem{{}, "import stopped; nothing has changed", {}});
           if (progress) progress(0.5 + 0.45 * static_cast<double>(done) / static_cast<double>(rows_.size()));
         }
         take(row);
@@ -311,7 +308,7 @@ class Bringer {
     const auto given =
         parse(plainNumber(cell, plan_.decimalComma), Measure::length, use.unit ? use.unit : &metre);
     if (!given || !std::isfinite(given->value) || std::abs(given->value) > 1e8)
-      return refuse(row, headingOf(c), fmt::format("\"{}\" is no place on the drawing", cell.substr(0, 40)));
+      return refuse(row, headingOf(c), fmt::format("\"{}\" is not a coordinate", cell.substr(0, 40)));
     into = given->value;
     return true;
   }
@@ -325,17 +322,18 @@ class Bringer {
       if (plan_.columns[c].is == ColumnIs::kind && !cells[c].empty()) {
         row.part = partByWord(cells[c]);
         if (!row.part)
-          return refuse(i, headingOf(c), fmt::format("there is no kind \"{}\"", cells[c].substr(0, 40)));
+          return refuse(i, headingOf(c), fmt::format("unknown kind \"{}\"", cells[c].substr(0, 40)));
       }
-    if (!row.part) return refuse(i, "kind", "the row does not say what it is");
+    if (!row.part) return refuse(i, "kind", "the row has no kind");
     for (std::size_t c = 0; c < plan_.columns.size() && c < cells.size(); ++c) {
       const ColumnUse& use = plan_.columns[c];
       const std::string& cell = cells[c];
       if (use.is == ColumnIs::left || use.is == ColumnIs::kind || cell.empty()) continue;
       if (cell.front() == '=' || cell.starts_with("#REF") || cell.starts_with("#N/A") ||
           cell.starts_with("#VALUE") || cell.starts_with("#DIV") || cell.starts_with("#NAME"))
-        return refuse(i, headingOf(c),
-                      fmt::format("\"{}\" is a formula or its error: copy the values", cell.substr(0, 30)));
+        return refuse(
+            i, headingOf(c),
+            fmt::format("\"{}\" is a formula or a formula error: copy the values", cell.substr(0, 30)));
       switch (use.is) {
         case ColumnIs::name: row.name = cell; break;
         case ColumnIs::from: row.from = cell; break;
@@ -361,7 +359,8 @@ class Bringer {
           const Field* field = findField(*row.part, use.field);
           if (!field) break;  // of another kind in the same table
           if (field->kind == FieldKind::table)
-            return refuse(i, headingOf(c), fmt::format("the {} is a table of its own", field->key));
+            return refuse(i, headingOf(c),
+                          fmt::format("the {} is a table and cannot be imported", spoken(field->key)));
           const std::string text = field->kind == FieldKind::quantity ? withUnitOf(cell, use, field->measure)
                                    : field->kind == FieldKind::choice ? choiceWord(*field, cell)
                                    : field->kind == FieldKind::flag   ? lowered(cell)
@@ -379,13 +378,12 @@ class Bringer {
       if (const std::string fault = nameFault(row.name); !fault.empty()) return refuse(i, "name", fault);
       const auto [it, fresh] = names_.emplace(row.name, i);
       if (!fresh)
-        return refuse(i, "name",
-                      fmt::format("{} stands in line {} already", row.name, grid_.line[it->second]));
+        return refuse(i, "name", fmt::format("{} is already in row {}", row.name, grid_.line[it->second]));
       row.id = draft_.network().byName(row.name);
       if (row.id != noId && draft_.network().at(row.id).part != row.part)
         return refuse(i, "name",
                       fmt::format("{} is a {} in the model and a {} here", row.name,
-                                  draft_.network().at(row.id).part->key, row.part->key));
+                                  draft_.network().at(row.id).part->key, spoken(row.part->key)));
     }
     rows_.push_back(std::move(row));
     return true;
@@ -429,8 +427,8 @@ class Bringer {
     if (name.empty())
       return coordinates ? false
                          : (refuse(row, column,
-                                   fmt::format("the row does not say where it {}",
-                                               std::string_view(column) == "from" ? "begins" : "ends")),
+                                   fmt::format("the row does not give its {} point",
+                                               std::string_view(column) == "from" ? "start" : "end")),
                             true);
     const Id id = draft_.network().byName(name);
     if (id == noId) {
@@ -439,7 +437,7 @@ class Bringer {
       if (const std::string fault = nameFault(name); !fault.empty()) return refuse(row, column, fault), true;
       if (const auto named = names_.find(name); named != names_.end())
         return refuse(row, column,
-                      fmt::format("{} is in line {}, which was refused or is no point", name,
+                      fmt::format("{} is in row {}, which was refused or is not a point", name,
                                   grid_.line[named->second])),
                true;
       return false;
@@ -448,7 +446,8 @@ class Bringer {
     if (ends == Ends::self || ends == Ends::many) return false;
     if (ends == Ends::one) return false;
     return refuse(row, column,
-                  fmt::format("{} is a {}: a line ends at a point", name, draft_.network().at(id).part->key)),
+                  fmt::format("{} is a {}: a line must end at a point", name,
+                              draft_.network().at(id).part->key)),
            true;
   }
   Id endOf(const std::string& name, std::optional<double> x, std::optional<double> y) {
@@ -487,13 +486,13 @@ class Bringer {
       if ((!row.from.empty() && row.from == row.to) ||
           (fromPlace && toPlace && row.from.empty() && row.to.empty() &&
            std::hypot(*row.fromX - *row.toX, *row.fromY - *row.toY) <= joint_m)) {
-        refuse(row.index, "to", "begins and ends at the same point");
+        refuse(row.index, "to", "starts and ends at the same point");
         return;
       }
       if (fresh) {
         const Id from = endOf(row.from, row.fromX, row.fromY), to = endOf(row.to, row.toX, row.toY);
         if (from == to) {
-          refuse(row.index, "to", "begins and ends at the same point");
+          refuse(row.index, "to", "starts and ends at the same point");
           return;
         }
         id = draft_.add(*row.part, row.name, {from, to});
@@ -507,7 +506,7 @@ class Bringer {
     } else if (ends == Ends::one) {
       if (fresh) {
         if (row.at.empty() && !spot) {
-          refuse(row.index, "at", "the row does not say at which point it stands");
+          refuse(row.index, "at", "the row gives no point");
           return;
         }
         if (endFault(row.index, "at", row.at, spot)) return;
@@ -554,23 +553,12 @@ class Bringer {
 }  // namespace
 
 std::string wordsOf(const ColumnUse& use) {
-  static constexpr std::string_view words[] = {"leave out",
-                                               "name",
-                                               "kind",
-                                               "x",
-                                               "y",
-                                               "from",
-                                               "to",
-                                               "at point",
-                                               "x of start",
-                                               "y of start",
-                                               "height of start",
-                                               "x of end",
-                                               "y of end",
-                                               "height of end"};
+  static constexpr std::string_view words[] = {"ignore",       "name",  "kind",     "x",         "y",
+                                               "from",         "to",    "at point", "start x",   "start y",
+                                               "start height", "end x", "end y",    "end height"};
   if (use.is != ColumnIs::field) return std::string(words[static_cast<std::size_t>(use.is)]);
-  return use.unit && !use.unit->symbol.empty() ? fmt::format("{}, {}", use.field, use.unit->symbol)
-                                               : use.field;
+  return use.unit && !use.unit->symbol.empty() ? fmt::format("{}, {}", spoken(use.field), use.unit->symbol)
+                                               : spoken(use.field);
 }
 
 std::vector<ColumnChoice> columnChoices(const Part* kind) {
@@ -668,7 +656,7 @@ std::string Imported::words() const {
   };
   add(made, "new");
   add(changed, "changed");
-  add(pointsMade, pointsMade == 1 ? "new point for them" : "new points for them");
+  add(pointsMade, pointsMade == 1 ? "new end point" : "new end points");
   add(refusedCount, refusedCount == 1 ? "row refused" : "rows refused");
   return words.empty() ? "nothing to import" : words;
 }
@@ -678,7 +666,7 @@ Result<Imported> importTable(const Network& network, const Grid& grid, const Imp
                              const std::function<void(double)>& progress, std::stop_token stop) {
   if (std::all_of(plan.columns.begin(), plan.columns.end(),
                   [](const ColumnUse& u) { return u.is == ColumnIs::left; }))
-    return Refused(Problem{{}, "no column of the table is used; say what at least one of them becomes", {}});
+    return Refused(Problem{{}, "no column is assigned: assign at least one", {}});
   return Bringer(network, grid, plan, stock, units).run(progress, stop);
 }
 

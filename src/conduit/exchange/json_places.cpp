@@ -29,7 +29,7 @@ tl::expected<std::string, std::string> readSlowly(std::string_view text) {
     const std::string number =
         open < close && close != std::string::npos ? why.substr(open + 1, close - open - 1) : std::string();
     return tl::unexpected(fmt::format(
-        "line {}: the number {} is too great",
+        "line {}: number {} is too large",
         lineOfOffset(text, number.empty() ? 0 : std::min(text.find(number), text.size())), number));
   }
 }

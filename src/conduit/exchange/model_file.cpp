@@ -314,7 +314,7 @@ tl::expected<Model, ModelProblems> loadModel(const std::filesystem::path& file, 
     return tl::unexpected(ModelProblems{{{}, fmt::format("{}: {}", file.string(), why), {}}});
   };
   std::error_code error;
-  if (!std::filesystem::exists(file, error)) return failed("there is no such file");
+  if (!std::filesystem::exists(file, error)) return failed("file not found");
   if (!std::filesystem::is_regular_file(file, error)) return failed("this is not a file");
   if (std::filesystem::file_size(file, error) > modelBytesMost)
     return failed(fmt::format("the file is larger than {} MiB", modelBytesMost >> 20));
@@ -444,7 +444,7 @@ std::string modelSchema() {
   Json oneRequest = {{"type", "object"}, {"required", Json::array({"at"})}, {"properties", {{"at", name}}}};
   for (const Field& f : pumpRequestFields()) oneRequest["properties"][std::string(f.key)] = fieldSchema(f);
   const Json schema = {{"$schema", "http://json-schema.org/draft-07/schema#"},
-                       {"title", "Level Conduit model, version 1"},
+                       {"title", fmt::format("Level Conduit model, version {}", modelVersion)},
                        {"type", "object"},
                        {"required", Json::array({"format", "version"})},
                        {"properties",

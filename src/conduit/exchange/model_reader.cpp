@@ -55,17 +55,14 @@ class Reader {
       return failed(
           {}, "this is not a Level Conduit model: it does not begin with \"format\": \"level-conduit\"");
     std::int64_t version = 0;
-    if (root["version"].get(version))
-      return failed({}, "the model does not say its \"version\" as a whole number");
+    if (root["version"].get(version)) return failed({}, "\"version\" must be a whole number");
     const Object all = root;
     crowded_ = all.size() > keysMost;
     if (version > modelVersion)
-      return failed(
-          {},
-          fmt::format(
-              "the model is of version {}; this program reads up to version {}. Open it with a newer program",
-              version, modelVersion));
-    if (version < 1) return failed({}, fmt::format("there is no version {} of the model file", version));
+      return failed({}, fmt::format("model file version {} is newer than this program reads (up to {}). Open "
+                                    "it with a newer release",
+                                    version, modelVersion));
+    if (version < 1) return failed({}, fmt::format("unknown model file version {}", version));
     Extra top;
     std::set<std::string_view> keys;
     for (const auto& [key, value] : all) {
@@ -188,7 +185,7 @@ class Reader {
         if (l.file == file) list = &l;
       Array rows;
       if (!list || rowsOfIt.get(rows)) {
-        problem("", "stock", fmt::format("\"stock\": \"{}\" is no list of the catalogue", file));
+        problem("", "stock", fmt::format("\"stock\": \"{}\" is not a catalogue list", file));
         continue;
       }
       if (rows.size() > stockRowsMost) {
@@ -219,11 +216,8 @@ class Reader {
       const bool isText = !content.get(text);
       if (isText) all += text.size() / 4 * 3;
       if (all > enclosedBytesMost)
-        return problem(
-            "", "files",
-            fmt::format(
-                "\"files\" hold more than {} MiB; the rest is left where it is on disk, not in the model",
-                enclosedBytesMost >> 20));
+        return problem("", "files",
+                       fmt::format("\"files\" exceed {} MiB; the rest is not read", enclosedBytesMost >> 20));
       const auto bytes = isText ? fromBase64(text) : std::nullopt;
       if (!bytes) problem("", "files", fmt::format("\"files\": \"{}\" is not base64", name));
       else enclosed_.files[std::string(name)] = *bytes;
@@ -238,11 +232,11 @@ class Reader {
       return std::nullopt;
     }
     if (const std::string fault = nameFault(name); !fault.empty()) {
-      problem("", "name", fmt::format("\"{}\" cannot be a name: {}", cut(name, 60), fault));
+      problem("", "name", fmt::format("\"{}\" is not a valid name: {}", cut(name, 60), fault));
       return std::nullopt;
     }
     if (draft_.network().byName(name) != noId) {
-      problem(std::string(name), "name", "the name is given twice");
+      problem(std::string(name), "name", "duplicate name");
       return std::nullopt;
     }
     return name;
@@ -268,9 +262,9 @@ class Reader {
     };
     if (o.at_key(key).get(text)) return refused(fmt::format("\"{}\" must name a point", key));
     const Id id = draft_.network().byName(text);
-    if (id == noId) return refused(fmt::format("\"{}\" names {}, which is not there", key, text));
+    if (id == noId) return refused(fmt::format("\"{}\" refers to {}, which does not exist", key, text));
     if (draft_.network().at(id).part->ends != Ends::self)
-      return refused(fmt::format("\"{}\" names {}, which is a {}; ends are joined to points", key, text,
+      return refused(fmt::format("\"{}\" refers to {}, which is a {}; ends must connect to points", key, text,
                                  draft_.network().at(id).part->key));
     return id;
   }
@@ -329,7 +323,7 @@ class Reader {
       for (const Part* p : allParts())
         if (p->ends != Ends::none && p->ends != Ends::self)
           known += (known.empty() ? "" : ", ") + std::string(p->key);
-      return refused("kind", fmt::format("there is no kind \"{}\"; known are {}", kind, known));
+      return refused("kind", fmt::format("unknown kind \"{}\"; valid: {}", kind, known));
     }
     Element element;
     element.part = part;
@@ -337,7 +331,7 @@ class Reader {
     if (part->ends == Ends::two) {
       const auto from = pointOf(o, "from", *name), to = pointOf(o, "to", *name);
       if (!from || !to) return;
-      if (*from == *to) return refused("to", "begins and ends at the same point");
+      if (*from == *to) return refused("to", "starts and ends at the same point");
       element.ends = {*from, *to};
     } else if (part->ends == Ends::one) {
       const auto point = pointOf(o, "point", *name);
@@ -385,7 +379,7 @@ class Reader {
       c.name = std::string(name);
       if (!names.insert(lowered(name)).second) return problem(c.name, "name", "two cases have this name");
       if (drawing && cases.count() > 1)
-        return problem(c.name, "drawing", "the drawing is the first of the cases");
+        return problem(c.name, "drawing", "the base case must be the first case");
       Fields fields = fieldsOf(o, part, handled);
       for (const Fault& fault : fields.faults) problem(c.name, fault.field, fault.what);
       c.about = std::move(fields.values);
@@ -410,7 +404,7 @@ class Reader {
     for (const Case& c : cases.others) {
       const auto chain = cases.chain(c.id);
       if (!chain.empty() && chain.front()->parent != drawingCase)
-        problem(c.name, "from", "it derives from itself by way of others");
+        problem(c.name, "from", "it is based on itself through other cases");
     }
   }
 
@@ -454,8 +448,7 @@ class Reader {
     // What this program does not know must not be lost in silence.
     if (!fields.extra.empty())
       problem(c.name, "differs",
-              fmt::format("{} has no field such as {}", draft_.network().at(id).name,
-                          cut(fields.extra.text(), 80)));
+              fmt::format("{} has no field {}", draft_.network().at(id).name, cut(fields.extra.text(), 80)));
     for (const Values::Entry& e : fields.values.entries()) {
       if (e.released) c.differs.find(id, e.key, e.value);
       else c.differs.set(id, e.key, e.value);
@@ -464,7 +457,7 @@ class Reader {
       const Outcome* outcome = findOutcome(part, key);
       if (outcome && c.differs.at(id, outcome->key, true)) continue;
       if (!outcome) {
-        problem(c.name, key, fmt::format("{} finds no \"{}\"", draft_.network().at(id).name, key));
+        problem(c.name, key, fmt::format("{} has no result \"{}\"", draft_.network().at(id).name, key));
         continue;
       }
       auto given = parse(text, outcome->measure, nullptr);
@@ -486,7 +479,7 @@ class Reader {
     readList(value, watchedKey, [&](const Object& o) {
       Watched w;
       std::string_view outcome, over, where;
-      if (o.at_key("outcome").get(outcome)) return problem("", "", "what is watched has no \"outcome\"");
+      if (o.at_key("outcome").get(outcome)) return problem("", "", "a watched result has no \"outcome\"");
       w.outcome = std::string(outcome);
       if (!o.at_key("over").get(over)) {
         for (const auto word :
@@ -501,22 +494,22 @@ class Reader {
           const Id id = entry.get(name) ? noId : draft_.network().byName(name);
           if (id == noId)
             return problem("", "of",
-                           fmt::format("what is watched: there is no {}", cut(std::string(name), 60)));
+                           fmt::format("watched result: there is no {}", cut(std::string(name), 60)));
           if (!findOutcome(*draft_.network().at(id).part, outcome))
-            return problem("", "outcome", fmt::format("{} finds no \"{}\"", name, outcome));
+            return problem("", "outcome", fmt::format("{} has no result \"{}\"", name, outcome));
           w.elements.push_back(id);
         }
       } else if (!o.at_key("where").get(where)) {
         if (const auto read = readCondition(where, UnitSet::siWater()); !read)
-          return problem("", "where", fmt::format("what is watched: {}", read.error().what));
+          return problem("", "where", fmt::format("watched result: {}", read.error().what));
         w.condition = std::string(where);
       }
       if (w.elements.empty() == w.condition.empty() ||
           (w.over == Watched::Over::one && w.elements.size() != 1))
-        return problem("", "outcome",
-                       fmt::format("what is watched ({}) says no element \"of\" which, and no condition "
-                                   "\"where\" with \"over\"",
-                                   outcome));
+        return problem(
+            "", "outcome",
+            fmt::format("watched result {} needs elements (\"of\"), or a condition (\"where\") with \"over\"",
+                        outcome));
       model_.cases.watched.push_back(std::move(w));
     });
   }
@@ -525,7 +518,7 @@ class Reader {
     static const Part part{.key = "pump request", .fields = pumpRequestFields()};
     readList(value, requestsKey, [&, at = std::string_view()](const Object& o) mutable {
       const Id id = o.at_key("at").get(at) ? noId : draft_.network().byName(at);
-      if (id == noId) return problem("", "at", "what is asked of a pump has no \"at\" that is drawn");
+      if (id == noId) return problem("", "at", "a pump request has no valid \"at\"");
       Fields fields = fieldsOf(o, part, std::array<std::string_view, 1>{"at"});
       for (const Fault& fault : fields.faults) problem(std::string(at), fault.field, fault.what);
       model_.pumpRequests.push_back({id, std::move(fields.values), {}});

@@ -36,11 +36,12 @@ std::string beyondShape(std::string_view json, std::string_view what) {
       case '[':
         keys.push_back(0);
         if (keys.size() > nestingMost)
-          return fmt::format("line {}: nested more than {} deep; {} is not", line(), nestingMost, what);
+          return fmt::format("line {}: nested deeper than {} levels; not valid in {}", line(), nestingMost,
+                             what);
         break;
       case ':':
         if (!keys.empty() && ++keys.back() > keysMost)
-          return fmt::format("line {}: an object with more than {} keys; {} has none", line(), keysMost,
+          return fmt::format("line {}: object with more than {} keys; not valid in {}", line(), keysMost,
                              what);
         break;
       default:

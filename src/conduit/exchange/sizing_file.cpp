@@ -73,7 +73,7 @@ class SizingReader {
   Id line(std::string_view key, const std::string& name) {
     const Id id = network_.byName(name);
     if (id == noId) fault(key, fmt::format("there is no {}", inShort(name)));
-    else if (network_.at(id).part->key != "pipe") fault(key, fmt::format("{} is no pipe", inShort(name)));
+    else if (network_.at(id).part->key != "pipe") fault(key, fmt::format("{} is not a pipe", inShort(name)));
     else return id;
     return noId;
   }
@@ -87,18 +87,18 @@ class SizingReader {
   void range(const Json& o) {
     SizeRange r;
     for (const auto& [key, member] : rangeKeys) r.*member = textOf(o, key);
-    if (r.standard.empty()) return fault(sizes, "sizes to choose from need their \"standard\"");
+    if (r.standard.empty()) return fault(sizes, "an entry of \"sizes\" needs a \"standard\"");
     into_.ranges.push_back(std::move(r));
   }
   void together(const Json& o) {
     TiedLines t{.name = textOf(o, "name")};
     if (const auto at = o.find("lines"); at != o.end()) lines(tied, *at, t.lines);
-    if (t.lines.size() < 2) return fault(tied, "what is to be of one size has fewer than two \"lines\"");
+    if (t.lines.size() < 2) return fault(tied, "an equal-size group needs at least two \"lines\"");
     into_.tied.push_back(std::move(t));
   }
   void laid(const Json& o) {
     LayingClass c{.name = textOf(o, "name")};
-    if (c.name.empty()) return fault(laying, "a class of laying has no \"name\"");
+    if (c.name.empty()) return fault(laying, "a laying class has no \"name\"");
     const auto money = [&](const char* key, double& into) {
       const auto at = o.find(key);
       if (at == o.end()) return true;

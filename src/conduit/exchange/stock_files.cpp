@@ -38,7 +38,7 @@ template <class Entry>
 ColumnOf<Entry> words(std::string_view heading, std::string Entry::*member, bool needed) {
   return {heading, [member](const Entry& e) { return e.*member; },
           [member, needed](Entry& e, const std::string& cell) {
-            if (needed && cell.empty()) return std::string("is needed");
+            if (needed && cell.empty()) return std::string("is required");
             if (cell.find_first_of("\n\"\\") != std::string::npos)
               return std::string("may hold no quote, backslash or line break");
             e.*member = cell;
@@ -110,10 +110,9 @@ const ListOf<Fitting> fittings{
      words("source", &Fitting::source, false)},
     [](const Fitting& f) {
       if (f.k.has_value() + f.boresLong.has_value() + f.kInfinite.has_value() + f.ki.has_value() != 1)
-        return std::string(
-            "a fitting has a k or a length in bores, or k1 with k_infinite or ki: one of them");
+        return std::string("a fitting needs exactly one of k, bores_long, or k1 with k_infinite or ki");
       if ((f.kInfinite || f.ki) != f.k1.has_value() || f.ki.has_value() != f.kd.has_value())
-        return std::string("k1 belongs to k_infinite or to ki, and ki to kd_mm03");
+        return std::string("k1 needs k_infinite or ki; ki needs kd_mm03");
       const bool plain = std::all_of(f.word.begin(), f.word.end(), [](char c) {
         return std::isalnum(static_cast<unsigned char>(c)) || c == '-';
       });
@@ -122,7 +121,8 @@ const ListOf<Fitting> fittings{
       return std::string();
     }};
 std::string rising(double low, double typical, double high) {
-  return low <= typical && typical <= high ? std::string() : std::string("low, typical and high do not rise");
+  return low <= typical && typical <= high ? std::string()
+                                           : std::string("low, typical and high must increase");
 }
 const ListOf<RoughnessEntry> roughnesses{
     "roughness.csv",
@@ -166,7 +166,7 @@ const ListOf<LiquidEntry> liquids{
     [](const LiquidEntry& l) {
       return l.at1_c < l.at2_c && l.viscosity1_m2s >= l.viscosity2_m2s
                  ? std::string()
-                 : std::string("the second viscosity belongs to the higher temperature and is the smaller");
+                 : std::string("the second viscosity must be at the higher temperature and be the smaller");
     }};
 
 // Equipment has a row for each field of an item; its cells are kind, name, field, value, source.
@@ -237,7 +237,7 @@ Result<bool> put(Stock& stock, std::string_view file, std::span<const std::strin
       [&]() -> Result<bool> {
         static constexpr std::string_view headings[] = {"kind", "name", "field", "value"};
         for (std::size_t c = 0; c < 4; ++c)
-          if (c >= cells.size() || cells[c].empty()) return refused(headings[c], "is needed");
+          if (c >= cells.size() || cells[c].empty()) return refused(headings[c], "is required");
         const auto keyOf = [](std::string_view kind, std::string_view item) {
           return fmt::format("{}\n{}", kind, item);
         };
@@ -364,7 +364,7 @@ std::vector<Problem> readStockFile(Stock& stock, std::string_view file, std::str
   std::vector<Problem> problems;
   const auto list =
       std::find_if(lists().begin(), lists().end(), [&](const StockList& l) { return l.file == file; });
-  if (list == lists().end()) return {{{}, fmt::format("{} is no file of the catalogue", file), {}}};
+  if (list == lists().end()) return {{{}, fmt::format("{} is not a catalogue file", file), {}}};
   if (text.size() > stockBytesMost)
     return {{{}, fmt::format("{}: larger than {} MiB", file, stockBytesMost >> 20), {}}};
   bool header = true;
@@ -391,15 +391,15 @@ std::vector<Problem> readStockFile(Stock& stock, std::string_view file, std::str
       }
       if (order.front() == std::string::npos)
         return {{{},
-                 fmt::format("{}: line {}: the headings lack \"{}\"", file, line, list->columns.front()),
+                 fmt::format("{}: line {}: heading \"{}\" is missing", file, line, list->columns.front()),
                  {}}};
       continue;
     }
     if (++rows > stockRowsMost) {
-      problems.push_back({{},
-                          fmt::format("{}: line {}: more than {} rows; those from here on are left out", file,
-                                      line, stockRowsMost),
-                          {}});
+      problems.push_back(
+          {{},
+           fmt::format("{}: line {}: more than {} rows; the rest are ignored", file, line, stockRowsMost),
+           {}});
       break;
     }
     std::vector<std::string> ordered;
@@ -449,7 +449,7 @@ Stock readOwnStock(const std::filesystem::path& folder, std::vector<Problem>* pr
     if (size > stockBytesMost) {
       if (problems)
         problems->push_back({{},
-                             fmt::format("{}: not a file of {} MiB at most",
+                             fmt::format("{}: not a regular file of at most {} MiB",
                                          (folder / std::string(list.file)).string(), stockBytesMost >> 20),
                              {}});
       continue;

@@ -17,8 +17,6 @@ using End = SweepPoint::End;
 
 constexpr const char* endWords[] = {"missing", "solved", "cannot balance", "unusable value", "fault"};
 
-tl::unexpected<Problem> refused(std::string what) { return tl::unexpected(Problem{{}, std::move(what), {}}); }
-
 // FNV-1a, the same on every machine.
 std::uint64_t hashOf(std::string_view text, std::uint64_t h = 1469598103934665603ULL) {
   for (const char c : text) h = (h ^ static_cast<unsigned char>(c)) * 1099511628211ULL;
@@ -101,8 +99,7 @@ Result<SweepRecord> readSweep(std::string_view text) {
   if (const std::string why = beyondShape(text, "the file of a sweep"); !why.empty()) return refused(why);
   const Json all = Json::parse(text, nullptr, false);
   if (!all.is_object() || !all.contains("format") || all["format"] != "level-conduit sweep")
-    return refused(
-        "this is not a file of a sweep: it does not begin with \"format\": \"level-conduit sweep\"");
+    return refused("this is not a sweep file: it does not begin with \"format\": \"level-conduit sweep\"");
   SweepRecord r;
   try {
     if (all.at("version").get<int>() != 1)
@@ -120,7 +117,7 @@ Result<SweepRecord> readSweep(std::string_view text) {
     if (r.count > pointsMost || r.parts == 0 || r.part == 0 || r.part > r.parts ||
         r.units.size() != r.watched.size() || r.factor.size() != r.watched.size() ||
         r.offset.size() != r.watched.size())
-      return refused("the head of this file contradicts itself");
+      return refused("the header of this file is inconsistent");
     for (const Json& o : all.at("points")) {
       const auto number = o.at("point").get<std::size_t>();
       if (number < 1 || number > r.count)
@@ -129,7 +126,7 @@ Result<SweepRecord> readSweep(std::string_view text) {
       const std::string end = o.at("end").get<std::string>();
       const auto at = std::find(std::begin(endWords), std::end(endWords), end);
       if (at == std::end(endWords))
-        return refused(fmt::format("point {} ends as \"{}\"", number, end.substr(0, 40)));
+        return refused(fmt::format("point {} has unknown status \"{}\"", number, end.substr(0, 40)));
       p.end = static_cast<End>(at - std::begin(endWords));
       for (const Json& v : o.at("si")) p.si.push_back(v.is_number() ? v.get<double>() : NAN);
       for (const Json& b : o.at("broken")) p.broken.push_back(b.get<bool>() ? 1 : 0);
@@ -139,24 +136,23 @@ Result<SweepRecord> readSweep(std::string_view text) {
       auto texts = o.at("values").get<std::vector<std::string>>();
       if (p.si.size() != r.watched.size() || p.broken.size() != r.watched.size() ||
           texts.size() != r.columns.size())
-        return refused(fmt::format("point {} has not as many values as the head says", number));
+        return refused(fmt::format("point {} has a different number of values than the header", number));
       r.texts[number - 1] = std::move(texts);
       r.points[number - 1] = std::move(p);
     }
   } catch (const nlohmann::json::exception&) {
-    return refused("something is missing in this file of a sweep, or stands there in another form");
+    return refused("this sweep file is incomplete or malformed");
   }
   return r;
 }
 
 Result<SweepRecord> gather(std::span<const SweepRecord> parts) {
-  if (parts.empty()) return refused("there are no parts to gather");
+  if (parts.empty()) return refused("no parts to merge");
   SweepRecord all = parts.front();
   for (const SweepRecord& part : parts) {
     if (part.signature != all.signature || part.count != all.count)
-      return refused(fmt::format(
-          "part {} of {} is of another sweep, or of another version of the model, than part {} of {}",
-          part.part, part.parts, parts.front().part, parts.front().parts));
+      return refused(fmt::format("part {} of {} belongs to another sweep or model version than part {} of {}",
+                                 part.part, part.parts, parts.front().part, parts.front().parts));
     for (const auto& [i, point] : part.points) {
       const auto there = all.points.find(i);
       // A point that ended in a fault makes way for one that did not.
@@ -164,8 +160,8 @@ Result<SweepRecord> gather(std::span<const SweepRecord> parts) {
         all.points[i] = point, all.texts[i] = part.texts.at(i);
       } else if (point.end != End::fault && !(there->second == point)) {
         return refused(
-            fmt::format("point {} came out differently in part {} of {}: were all parts run by the same "
-                        "program on machines of one type?",
+            fmt::format("point {} differs in part {} of {}: run all parts with one program version on one "
+                        "type of machine",
                         i + 1, part.part, part.parts));
       }
     }
@@ -192,7 +188,7 @@ std::vector<std::vector<std::string>> tableOf(const SweepRecord& r) {
   heading.insert(heading.end(), r.columns.begin(), r.columns.end());
   for (std::size_t w = 0; w < r.watched.size(); ++w)
     heading.push_back(r.units[w].empty() ? r.watched[w] : fmt::format("{} [{}]", r.watched[w], r.units[w]));
-  for (const char* word : {"limits broken", "physically impossible", "no answer because"})
+  for (const char* word : {"limits not met", "physically impossible", "no solution because"})
     heading.emplace_back(word);
   lines.push_back(std::move(heading));
   for (const auto& [i, p] : r.points) {

@@ -16,16 +16,14 @@ namespace {
 
 constexpr std::size_t rowsMost = 1'048'576, columnsMostOfSheet = 16'384, lettersMost = 32'767;
 
-tl::unexpected<Problem> refused(std::string what) { return tl::unexpected(Problem{{}, std::move(what), {}}); }
-
 // The bytes of a spreadsheet; it is made in a folder of its own that nobody else can write to.
 Result<std::string> spreadsheet(const std::vector<std::vector<std::string>>& lines) {
   std::string folder = (std::filesystem::temp_directory_path() / "level-conduit-XXXXXX").string();
-  if (!::mkdtemp(folder.data())) return refused("no temporary file can be made for the spreadsheet");
+  if (!::mkdtemp(folder.data())) return refused("cannot create a temporary file for the spreadsheet");
   const std::string file = folder + "/table.xlsx";
   lxw_workbook* book = workbook_new(file.c_str());
   lxw_worksheet* sheet = book ? workbook_add_worksheet(book, "Table") : nullptr;
-  if (!sheet) return refused("no temporary file can be made for the spreadsheet");
+  if (!sheet) return refused("cannot create a temporary file for the spreadsheet");
   lxw_doc_properties properties{};
   properties.created = 946684800;  // the same table gives the same bytes
   workbook_set_properties(book, &properties);
@@ -48,7 +46,7 @@ Result<std::string> spreadsheet(const std::vector<std::vector<std::string>>& lin
   std::error_code ignored;
   std::filesystem::remove_all(folder, ignored);
   if (end != LXW_NO_ERROR)
-    return refused(fmt::format("the spreadsheet could not be made: {}", lxw_strerror(end)));
+    return refused(fmt::format("the spreadsheet could not be created: {}", lxw_strerror(end)));
   return bytes;
 }
 
@@ -75,16 +73,15 @@ Result<bool> writeTable(const std::filesystem::path& file,
                         const std::vector<std::vector<std::string>>& lines) {
   if (file.extension() != ".xlsx") return writeWhole(file, csvText(lines));
   if (lines.size() > rowsMost)
-    return refused(fmt::format("a spreadsheet has {} rows at most, this table {}: write it as CSV", rowsMost,
-                               lines.size()));
+    return refused(fmt::format("a spreadsheet holds at most {} rows, this table has {}: save as CSV",
+                               rowsMost, lines.size()));
   for (const auto& line : lines) {
     if (line.size() > columnsMostOfSheet)
-      return refused(
-          fmt::format("a spreadsheet has {} columns at most: write the table as CSV", columnsMostOfSheet));
+      return refused(fmt::format("a spreadsheet holds at most {} columns: save as CSV", columnsMostOfSheet));
     for (const std::string& cell : line)
       if (cell.size() > lettersMost)
-        return refused(fmt::format(
-            "a cell of a spreadsheet has {} characters at most: write the table as CSV", lettersMost));
+        return refused(
+            fmt::format("a spreadsheet cell holds at most {} characters: save as CSV", lettersMost));
   }
   auto bytes = spreadsheet(lines);
   if (!bytes) return tl::unexpected(bytes.error());

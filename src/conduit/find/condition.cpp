@@ -11,11 +11,10 @@
 #include "parts/registry.h"
 #include "quantity/parse.h"
 #include "quantity/words.h"
+#include "say/words.h"
 
 namespace conduit {
 namespace {
-
-using Refused = tl::unexpected<Problem>;
 
 // Commas may stand about a piece of a condition.
 std::string_view bareWords(std::string_view text) { return trimmed(text, " \t,"); }
@@ -32,6 +31,7 @@ bool begins(std::string_view text, std::string_view word, std::string_view& rest
 
 struct Known {
   std::string_view key;
+  std::string word;  // the key, or its display name
   Measure measure = Measure::number;
   bool text = false;
 };
@@ -39,19 +39,20 @@ struct Known {
 // Every field and outcome there is, the longest words first, so that "rated flow" is not taken for "flow".
 std::vector<Known> knownKeys(const Part* kind) {
   std::vector<Known> keys;
-  auto add = [&](Known k) {
-    if (std::none_of(keys.begin(), keys.end(), [&](const Known& other) { return other.key == k.key; }))
-      keys.push_back(k);
+  auto add = [&](std::string_view key, Measure measure, bool text) {
+    for (std::string word : {std::string(key), spoken(key)})
+      if (std::none_of(keys.begin(), keys.end(), [&](const Known& other) { return other.word == word; }))
+        keys.push_back({key, std::move(word), measure, text});
   };
   for (const Part* part : allParts()) {
     if (part->ends == Ends::none || (kind && part != kind)) continue;
-    for (const Outcome& o : part->outcomes) add({o.key, o.measure, false});
+    for (const Outcome& o : part->outcomes) add(o.key, o.measure, false);
     for (const Field& f : part->fields)
-      if (f.kind != FieldKind::table) add({f.key, f.measure, f.kind != FieldKind::quantity});
+      if (f.kind != FieldKind::table) add(f.key, f.measure, f.kind != FieldKind::quantity);
   }
-  add({"name", Measure::number, true});
+  add("name", Measure::number, true);
   std::stable_sort(keys.begin(), keys.end(),
-                   [](const Known& a, const Known& b) { return a.key.size() > b.key.size(); });
+                   [](const Known& a, const Known& b) { return a.word.size() > b.word.size(); });
   return keys;
 }
 
@@ -136,14 +137,14 @@ bool lacksSomething(const Network& network, const Solution& solution, Id id,
 
 Result<Condition> readCondition(std::string_view text, const UnitSet& units) {
   Condition condition;
-  auto refused = [](std::string what) { return Refused(Problem{{}, std::move(what), {}}); };
   for (std::string_view piece : piecesOf(text)) {
     std::string_view rest;
     // A kind, alone or before its test.
     const Part* best = nullptr;
     std::size_t length = 0;
     for (const Part* part : allParts())
-      for (const std::string_view word : {part->plural, part->key})
+      for (const std::string& word :
+           {std::string(part->plural), std::string(part->key), spoken(part->key), spoken(part->key) + "s"})
         if (part->ends != Ends::none && word.size() > length && begins(piece, word, rest))
           best = part, length = word.size();
     if (!best && begins(piece, "pipes", rest)) best = findPart("pipe"), length = 5;
@@ -167,11 +168,11 @@ Result<Condition> readCondition(std::string_view text, const UnitSet& units) {
     const auto keys = knownKeys(condition.kind);
     const Known* key = nullptr;
     for (const Known& k : keys)
-      if (begins(piece, k.key, rest)) {
+      if (begins(piece, k.word, rest)) {
         key = &k;
         break;
       }
-    if (!key) return refused(fmt::format("\"{}\" names no kind, field or found number", piece));
+    if (!key) return refused(fmt::format("\"{}\" is not a kind, field or result", piece));
     Test test{std::string(key->key), Compare::equal, 0.0, {}};
     static constexpr std::pair<std::string_view, Compare> signs[] = {
         {"<=", Compare::atMost}, {">=", Compare::atLeast}, {"!=", Compare::notEqual}, {"<", Compare::less},
@@ -186,20 +187,22 @@ Result<Condition> readCondition(std::string_view text, const UnitSet& units) {
         compared = true;
       }
     if (!compared)
-      return refused(fmt::format("say how the {} compares: <, <=, =, >=, >, has or lacks", key->key));
+      return refused(
+          fmt::format("add a comparison after {}: <, <=, =, >=, >, has or lacks", spoken(key->key)));
     const bool plain = test.compare == Compare::has || test.compare == Compare::lacks;
-    if (rest.empty() && !plain) return refused(fmt::format("say what the {} is compared with", key->key));
+    if (rest.empty() && !plain)
+      return refused(fmt::format("add a value to compare {} with", spoken(key->key)));
     if (key->text || plain) {
       test.text = std::string(rest);
     } else {
       const auto value = parse(rest, key->measure, &units.unitFor(key->measure));
-      if (!value) return refused(fmt::format("{}: {}", key->key, value.error().what));
+      if (!value) return refused(fmt::format("{}: {}", spoken(key->key), value.error().what));
       test.value = resolve(*value, key->measure, Medium{});
     }
     condition.tests.push_back(std::move(test));
   }
   if (!condition.kind && !condition.incomplete && !condition.assumed && condition.tests.empty())
-    return refused("a condition names a kind, or a field and how it compares: bore < 100 mm");
+    return refused("enter a kind, or a field with a comparison: bore < 100 mm");
   return condition;
 }
 
@@ -253,20 +256,22 @@ std::optional<Assignment> readAssignment(std::string_view text, const Network& n
   if (a.ids.empty() || !network.find(a.ids.front())) return std::nullopt;
   const Field* best = nullptr;
   std::string_view value;
-  for (const Field& f : network.at(a.ids.front()).part->fields) {
-    std::string_view behind;
-    if (f.kind != FieldKind::table && (!best || f.key.size() > best->key.size()) &&
-        begins(rest, f.key, behind) && !behind.empty())
-      best = &f, value = behind;
-  }
+  std::size_t longest = 0;
+  for (const Field& f : network.at(a.ids.front()).part->fields)
+    for (const std::string& word : {std::string(f.key), spoken(f.key)}) {
+      std::string_view behind;
+      if (f.kind != FieldKind::table && word.size() > longest && begins(rest, word, behind) &&
+          !behind.empty())
+        best = &f, value = behind, longest = word.size();
+    }
   if (!best) return std::nullopt;
   while (value.starts_with('=')) value = bareWords(value.substr(1));
   a.key = std::string(best->key);
   a.text = std::string(value);
   a.words = fmt::format(
       "{}: {} {}",
-      a.ids.size() == 1 ? network.at(a.ids.front()).name : fmt::format("{} selected", a.ids.size()), a.key,
-      a.text);
+      a.ids.size() == 1 ? network.at(a.ids.front()).name : fmt::format("{} selected", a.ids.size()),
+      spoken(a.key), a.text);
   return a;
 }
 

@@ -5,6 +5,7 @@
 #include "limits/limits.h"
 #include "network/edits.h"
 #include "network/put.h"
+#include "say/words.h"
 
 namespace conduit {
 
@@ -14,7 +15,7 @@ Result<std::vector<Exchange>> exchangesFor(const Network& network, const Stock* 
   const Element& e = network.at(id);
   const FieldEdit give{e.name, std::string(givenPrefix) + std::string(outcome), std::string(text)};
   const Remedy alone{
-      fmt::format("Give the {} of {}", outcome, e.name), {give}, {e.name, std::string(outcome)}};
+      fmt::format("Set the {} of {}", spoken(outcome), e.name), {give}, {e.name, std::string(outcome)}};
   const auto given = applyRemedy(network, alone, stock, &units);
   if (!given) return tl::unexpected(given.error());
   std::vector<Exchange> exchanges;
@@ -24,12 +25,13 @@ Result<std::vector<Exchange>> exchangesFor(const Network& network, const Stock* 
     if (swap.outcome != outcome || !field || e.values.released(swap.release) ||
         (field->applies && !field->applies(e.values)))
       continue;
-    exchanges.push_back({{fmt::format("Give the {} of {}, find its {}", outcome, e.name, swap.release),
-                          {{e.name, std::string(swap.give), std::string(text)},
-                           {e.name, std::string(foundPrefix) + std::string(swap.release), "yes"}},
-                          {e.name, std::string(outcome)}},
-                         id,
-                         field->key});
+    exchanges.push_back(
+        {{fmt::format("Set the {} of {}, solve for its {}", spoken(outcome), e.name, spoken(swap.release)),
+          {{e.name, std::string(swap.give), std::string(text)},
+           {e.name, std::string(foundPrefix) + std::string(swap.release), "yes"}},
+          {e.name, std::string(outcome)}},
+         id,
+         field->key});
   }
   const Solution solved = solve(given->network, stock, {.units = units, .offers = most});
   if (solved.summary.usable()) {
@@ -46,8 +48,8 @@ Result<std::vector<Exchange>> exchangesFor(const Network& network, const Stock* 
                                          : findField(*network.at(other).part,
                                                      remedy.edits[0].field.substr(foundPrefix.size()));
       if (!field) continue;
-      exchanges.push_back({{fmt::format("Give the {} of {}, find the {} of {}", outcome, e.name, field->key,
-                                        network.at(other).name),
+      exchanges.push_back({{fmt::format("Set the {} of {}, solve for the {} of {}", spoken(outcome), e.name,
+                                        spoken(field->key), network.at(other).name),
                             {give, remedy.edits[0]},
                             {e.name, std::string(outcome)}},
                            other,
@@ -55,10 +57,10 @@ Result<std::vector<Exchange>> exchangesFor(const Network& network, const Stock* 
     }
   if (exchanges.empty()) {
     if (!solved.summary.problems.empty()) return tl::unexpected(solved.summary.problems.front());
-    return tl::unexpected(Problem{
-        {e.name, std::string(outcome)},
-        fmt::format("nothing was found that could be found in place of the {} of {}", outcome, e.name),
-        {}});
+    return tl::unexpected(
+        Problem{{e.name, std::string(outcome)},
+                fmt::format("nothing can be solved for in place of the {} of {}", spoken(outcome), e.name),
+                {}});
   }
   return exchanges;
 }

@@ -91,7 +91,7 @@ void tryWider(Trials& trials, const Network& network, const Solution& solution, 
     int tried = 0;
     for (const PipeSize* wider : widerThan(*size, *stock)) {
       if (++tried > 4) return;
-      if (trials.offer(fmt::format("{} in {}, bore {}", line.name, wider->name(),
+      if (trials.offer(fmt::format("Resize {} to {}, bore {}", line.name, wider->name(),
                                    withUnit(wider->bore_m, Measure::bore, units, 4)),
                        {{line.name, "size", wider->name()}}))
         return;
@@ -102,7 +102,7 @@ void tryWider(Trials& trials, const Network& network, const Solution& solution, 
   for (const double factor : {1.25, 1.5, 2.0}) {
     if (!bore) return;
     const double wider_m = std::ceil(bore->value * factor * 200) / 200;  // to 5 mm
-    if (trials.offer(fmt::format("{} in {}", line.name, withUnit(wider_m, Measure::bore, units, 4)),
+    if (trials.offer(fmt::format("Resize {} to {}", line.name, withUnit(wider_m, Measure::bore, units, 4)),
                      {{line.name, "bore", fmt::format("{:.6g} mm", wider_m * 1000)}}))
       return;
   }
@@ -142,7 +142,7 @@ void tryLess(Trials& trials, const Network& network, const Solution& solution, c
     const double now = resolve(*draw, Measure::volumeFlow, solution.setting.medium);
     for (const double share : {0.9, 0.8, 0.7, 0.6, 0.5, 0.35, 0.2})
       if (const std::string less = withUnit(now * share, Measure::volumeFlow, units, 3);
-          trials.offer(fmt::format("Draw {} at {} instead of {}", less, end.name, draw->typed),
+          trials.offer(fmt::format("Reduce outflow to {} at {} (now {})", less, end.name, draw->typed),
                        {{end.name, "outflow", exactText(now * share, Measure::volumeFlow, units)}}))
         return;
     return;

@@ -61,11 +61,11 @@ std::string wordsOfException() {
   try {
     throw;
   } catch (const std::bad_alloc&) {
-    return "there is not enough memory for it";
+    return "not enough memory";
   } catch (const std::exception& fault) {
     return fault.what();
   } catch (...) {
-    return "an unknown fault";
+    return "unknown error";
   }
 }
 

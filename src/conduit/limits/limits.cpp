@@ -27,8 +27,8 @@ void checkHeights(const Network& network, const Element& e, const UnitSet& units
                   {to.name, "height"}};
   };
   checks.push_back(
-      Check::saying("Heights of its ends", Severity::near,
-                    fmt::format("the two ends of {} are {} apart in height, and it is one thing", e.name,
+      Check::saying("End heights", Severity::near,
+                    fmt::format("the ends of {} differ in height by {}; check the heights", e.name,
                                 withUnit(std::abs(za->value - zb->value), Measure::headDrop, units, 3)),
                     {level(a, *za, b), level(b, *zb, a)}));
 }
@@ -55,7 +55,7 @@ void checkWay(const Network& network, const Solution& solution, Id id, std::vect
   }
   checks.push_back(Check::saying(
       "Direction", Severity::note,
-      fmt::format("{} is shut: the head stands higher behind it than before it", e.name),
+      fmt::format("{} is shut: downstream head exceeds upstream head; check its direction", e.name),
       {{fmt::format("Reverse {}", e.name), {{e.name, std::string(reversedKey), "yes"}}, {e.name, ""}}}));
 }
 
@@ -65,7 +65,7 @@ std::string sentenceOf(const std::string& name, const Check& c, const UnitSet& u
   if (!c.what.empty()) return c.what;
   const bool low = c.least && c.value < *c.least;
   return fmt::format("{}: {} is {}, {} {}", name, c.label, withUnit(c.value, c.measure, units),
-                     low ? "under" : "over", withUnit(low ? *c.least : *c.most, c.measure, units));
+                     low ? "below" : "above", withUnit(low ? *c.least : *c.most, c.measure, units));
 }
 
 std::vector<Check> checksOf(const Network& network, const Solution& solution, Id id, const UnitSet& units) {

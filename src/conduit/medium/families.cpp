@@ -37,7 +37,7 @@ Result<double> temperatureWithin(const Asked& asked, std::string_view liquid, do
   const double t = *asked.value("temperature");
   if (t >= least_c && t <= most_c) return t;
   return tl::unexpected(Problem{{"job", "temperature"},
-                                fmt::format("{} is known here from {} to {} °C, not at {} °C", liquid,
+                                fmt::format("data for {} cover {} to {} °C, not {} °C", liquid,
                                             shortly(least_c), shortly(most_c), shortly(t)),
                                 {}});
 }
@@ -46,9 +46,8 @@ Problem frozen(std::string_view liquid, double freezes_c, double at_c) {
   const std::string to = fmt::format("{} °C", shortly(std::ceil(freezes_c * 10 + 1) / 10));
   return {
       {"job", "temperature"},
-      fmt::format("{} freezes at {} °C: at {} °C it does not flow", liquid, shortly(freezes_c),
-                  shortly(at_c)),
-      {{fmt::format("Give a temperature of {}", to), {{"job", "temperature", to}}, {"job", "temperature"}}}};
+      fmt::format("{} freezes at {} °C; {} °C is below that", liquid, shortly(freezes_c), shortly(at_c)),
+      {{fmt::format("Set the temperature to {}", to), {{"job", "temperature", to}}, {"job", "temperature"}}}};
 }
 
 }  // namespace conduit

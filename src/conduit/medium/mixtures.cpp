@@ -23,11 +23,11 @@ Result<std::pair<Temperature, double>> within(const Asked& asked, const Mixture&
   const std::string_view kind = m.word == "sea water" ? "salt" : "glycol";
   if (!share)
     return tl::unexpected(Problem{{"job", "share"},
-                                  fmt::format("the share of {} is not given", kind),
-                                  {{"Give the share", {}, {"job", "share"}}}});
+                                  fmt::format("the concentration of {} is not given", kind),
+                                  {{"Enter the concentration", {}, {"job", "share"}}}});
   if (*share > m.mostShare)
     return tl::unexpected(Problem{{"job", "share"},
-                                  fmt::format("{} is known here to a share of {} %, not at {} %", m.word,
+                                  fmt::format("data for {} cover concentrations up to {} %, not {} %", m.word,
                                               shortly(m.mostShare * 100), shortly(*share * 100)),
                                   {}});
   const auto t = temperatureWithin(asked, m.word, m.least_c, m.most_c);
@@ -73,8 +73,8 @@ Result<Liquid> glycolAt(const Asked& asked) {
   liquid.viscosity_m2s = glycol::viscosity(kind, t, share).si();
   liquid.vapour_pa = glycol::vapourPressure(kind, t, share).si();
   liquid.source = fmt::format(
-      "viscosity in the form of Conde 2011 ({} %), density by an own rule of mixing (0.4 %, inhibited blends "
-      "to 1 %), vapour pressure by Raoult (a few % high)",
+      "viscosity after Conde 2011 ({} %), density by the program's own mixing rule (0.4 %, inhibited blends "
+      "up to 1 %), vapour pressure by Raoult's law (a few % high)",
       ethylene ? 10 : 15);
   return liquid;
 }

@@ -13,10 +13,10 @@ Result<Liquid> at(const Asked& asked) {
   const std::string name = asked.text("liquid of the stock");
   const LiquidEntry* entry = asked.stock ? asked.stock->liquid(name) : nullptr;
   if (!entry)
-    return tl::unexpected(Problem{{"job", "liquid of the stock"},
-                                  name.empty() ? "the job does not say which liquid of the stock"
-                                               : fmt::format("\"{}\" is not a liquid of the stock", name),
-                                  {{"Choose the liquid", {}, {"job", "liquid of the stock"}}}});
+    return tl::unexpected(Problem{
+        {"job", "liquid of the stock"},
+        name.empty() ? "no catalogue liquid chosen" : fmt::format("\"{}\" is not a catalogue liquid", name),
+        {{"Choose the liquid", {}, {"job", "liquid of the stock"}}}});
   const auto given =
       temperatureWithin(asked, entry->liquid, stockliquid::least_c(*entry), stockliquid::most_c(*entry));
   if (!given) return tl::unexpected(given.error());
@@ -31,8 +31,8 @@ Result<Liquid> at(const Asked& asked) {
   liquid.temperature_c = t.si();
   liquid.name = fmt::format("{} at {} °C", entry->liquid, shortly(t.si()));
   liquid.source = fmt::format(
-      "{}; viscosity by ASTM D341 or Andrade through two points (5 to 10 %), vapour pressure by Clausius and "
-      "Clapeyron (5 to 10 %)",
+      "{}; viscosity by ASTM D341 or Andrade through two points (5 to 10 %), vapour pressure by "
+      "Clausius–Clapeyron (5 to 10 %)",
       entry->source);
   return liquid;
 }

@@ -16,15 +16,15 @@ Result<Liquid> oneState(const Asked& asked) {
   if (!rho || !nu) {
     const std::string field = rho ? "viscosity" : "density";
     return tl::unexpected(Problem{{"job", field},
-                                  fmt::format("the own liquid needs a {}", field),
-                                  {{fmt::format("Give the liquid a {}", field), {}, {"job", field}}}});
+                                  fmt::format("the user-defined liquid needs a {}", field),
+                                  {{fmt::format("Enter the liquid's {}", field), {}, {"job", field}}}});
   }
   Liquid liquid;
   liquid.density_kgm3 = *rho;
   liquid.viscosity_m2s = *nu;
   liquid.vapour_pa = asked.value("vapour pressure").value_or(0.0);
   liquid.critical_pa = asked.value("critical pressure");
-  liquid.name = "own liquid";
+  liquid.name = "user-defined liquid";
   return liquid;
 }
 
@@ -33,15 +33,15 @@ Result<Liquid> byTable(const Asked& asked) {
   const auto refused = [&](const std::string& field, const std::string& what) {
     return tl::unexpected(Problem{{"job", field}, what, {{"Go to the liquid", {}, {"job", field}}}});
   };
-  if (rows.size() < 2) return refused("properties", "the own liquid needs at least two rows of properties");
+  if (rows.size() < 2) return refused("properties", "the property table needs at least two rows");
   for (std::size_t i = 0; i + 1 < rows.size(); ++i)
     if (rows[i + 1].temperature_c <= rows[i].temperature_c)
       return refused("properties",
-                     fmt::format("the temperatures of the properties must rise: row {} does not", i + 2));
+                     fmt::format("temperatures in the property table must increase: see row {}", i + 2));
   const double t = *asked.value("temperature"), least = rows.front().temperature_c,
                most = rows.back().temperature_c;
   if (t < least || t > most)
-    return refused("temperature", fmt::format("the own liquid is known from {} to {} °C, not at {} °C",
+    return refused("temperature", fmt::format("the property table covers {} to {} °C, not {} °C",
                                               shortly(least), shortly(most), shortly(t)));
   std::size_t i = 0;
   while (i + 2 < rows.size() && t > rows[i + 1].temperature_c) ++i;
@@ -54,8 +54,8 @@ Result<Liquid> byTable(const Asked& asked) {
   const double va = a.vapour_pa.value_or(b.vapour_pa.value_or(0.0)), vb = b.vapour_pa.value_or(va);
   liquid.vapour_pa = va > 0 && vb > 0 ? std::exp(straight(std::log(va), std::log(vb))) : straight(va, vb);
   liquid.temperature_c = t;
-  liquid.name = fmt::format("own liquid at {} °C", shortly(t));
-  liquid.source = "the engineer's own table";
+  liquid.name = fmt::format("user-defined liquid at {} °C", shortly(t));
+  liquid.source = "user-defined table";
   return liquid;
 }
 

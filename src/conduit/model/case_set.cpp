@@ -2,22 +2,21 @@
 
 #include <algorithm>
 
+#include "model/costs.h"
 #include "quantity/words.h"
 
 namespace conduit {
 namespace {
 
-constexpr double year_s = 8784 * 3600.0;  // a leap year's: no year has more
-
 const Field fields[] = {
     Field{.key = cases::hours,
           .measure = Measure::duration,
           .least = 0,
-          .most = year_s,
-          .help = "that the network runs so; for energy and whole-life cost"},
-    text(cases::remark, "what this case is for"),
-    flag(cases::counts, true, "whether lines must keep their limits in it too"),
-    flag(cases::issued, true, "whether the calculation sheet has it"),
+          .most = costs::leapYear_s,
+          .help = "operating hours per year of this case, for energy and whole-life cost"},
+    text(cases::remark, "purpose of this case"),
+    flag(cases::counts, true, "sizing must meet the limits in this case"),
+    flag(cases::issued, true, "include on the calculation sheet"),
 };
 
 }  // namespace

@@ -47,7 +47,7 @@ struct SweepSetup {
 
 class CaseSet {
  public:
-  Case drawing{.name = "As drawn"};
+  Case drawing{.name = "Base case"};
   std::vector<Case> others;  // as they stand side by side
   std::vector<Watched> watched;
   SweepSetup sweep;

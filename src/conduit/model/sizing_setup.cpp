@@ -19,17 +19,16 @@ constexpr Field number(std::string_view key, double least, double most, double f
           .fallback = fallback,
           .help = help};
 }
-const Field table[] = {
-    choice(sizing::least, sizing::wanted, "what is to be least"),
-    number(sizing::trials, 0, 1e6, 0,
-           "searches from beginnings of their own; 0: as the number of lines asks for, up to 320"),
-    number(sizing::seed, 0, 4e9, 1, "another one begins elsewhere; the same gives the same proposal"),
-    number(sizing::seconds, 0, 1e6, 60, "trials after these do not count; 0: all trials"),
+const Field setupFields[] = {
+    choice(sizing::least, sizing::wanted, "quantity to minimise"),
+    number(sizing::trials, 0, 1e6, 0, "independent search starts; 0: by the number of lines, up to 320"),
+    number(sizing::seed, 0, 4e9, 1, "random seed; the same seed repeats the proposal"),
+    number(sizing::seconds, 0, 1e6, 60, "time limit of the search; 0: none"),
 };
 
 }  // namespace
 
-std::span<const Field> sizingFields() { return table; }
+std::span<const Field> sizingFields() { return setupFields; }
 
 std::string said(const SizeRange& r) {
   std::string words = r.standard;
@@ -93,9 +92,9 @@ std::size_t SizingSetup::bytes() const {
 }
 
 double sizingNumber(const Values& about, std::string_view key) {
-  const auto field =
-      std::find_if(std::begin(table), std::end(table), [&](const Field& f) { return f.key == key; });
-  ensure(field != std::end(table) && field->fallback, "the sizing has no number of that name");
+  const auto field = std::find_if(std::begin(setupFields), std::end(setupFields),
+                                  [&](const Field& f) { return f.key == key; });
+  ensure(field != std::end(setupFields) && field->fallback, "the sizing has no number of that name");
   if (const Given* given = about.get<Given>(key)) return given->value;
   return *field->fallback;
 }

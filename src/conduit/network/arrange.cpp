@@ -12,10 +12,8 @@
 namespace conduit {
 namespace {
 
-using Refused = tl::unexpected<Problem>;
-
 Result<Edited> nothing(const char* what) {
-  return Refused(Problem{{}, fmt::format("select at least two things to {}", what), {}});
+  return Refused(Problem{{}, fmt::format("select at least two elements to {}", what), {}});
 }
 
 struct Extent {
@@ -148,13 +146,13 @@ Network moveTo(const Network& network, std::span<const Id> moved, std::span<cons
 
 Result<Edited> lineUp(const Network& network, std::span<const Id> ids, LineUp how) {
   const auto moved = movedBy(network, ids);
-  if (moved.size() < 2) return nothing("line up");
+  if (moved.size() < 2) return nothing("align");
   const Extent x = extentOf(network, moved);
   double meanX = 0, meanY = 0;
   for (const Id id : moved)
     meanX += network.at(id).at.x / static_cast<double>(moved.size()),
         meanY += network.at(id).at.y / static_cast<double>(moved.size());
-  return Edited{fmt::format("Line up {} points", moved.size()), placed(network, moved, [&](Spot s) {
+  return Edited{fmt::format("Align {} points", moved.size()), placed(network, moved, [&](Spot s) {
                   switch (how) {
                     case LineUp::left: s.x = x.west; break;
                     case LineUp::right: s.x = x.east; break;
@@ -169,7 +167,7 @@ Result<Edited> lineUp(const Network& network, std::span<const Id> ids, LineUp ho
 
 Result<Edited> spaceEvenly(const Network& network, std::span<const Id> ids, Direction along) {
   auto moved = movedBy(network, ids);
-  if (moved.size() < 3) return Refused(Problem{{}, "select at least three things to space evenly", {}});
+  if (moved.size() < 3) return Refused(Problem{{}, "select at least three elements to distribute", {}});
   auto of = [&](Id id) { return along == Direction::across ? network.at(id).at.x : network.at(id).at.y; };
   std::stable_sort(moved.begin(), moved.end(), [&](Id a, Id b) { return of(a) < of(b); });
   const double from = of(moved.front()),
@@ -180,7 +178,7 @@ Result<Edited> spaceEvenly(const Network& network, std::span<const Id> ids, Dire
     (along == Direction::across ? s.x : s.y) = from + step * static_cast<double>(i);
     to.push_back(s);
   }
-  return Edited{fmt::format("Space {} points evenly", moved.size()), moveTo(network, moved, to)};
+  return Edited{fmt::format("Distribute {} points", moved.size()), moveTo(network, moved, to)};
 }
 
 Result<Edited> mirror(const Network& network, std::span<const Id> ids, Direction how) {
@@ -195,10 +193,10 @@ Result<Edited> mirror(const Network& network, std::span<const Id> ids, Direction
 
 Result<Edited> quarterTurn(const Network& network, std::span<const Id> ids, int turns) {
   const auto moved = movedBy(network, ids);
-  if (moved.size() < 2) return nothing("turn");
+  if (moved.size() < 2) return nothing("rotate");
   const Extent x = extentOf(network, moved);
   const double cx = (x.west + x.east) / 2, cy = (x.south + x.north) / 2;
-  return Edited{fmt::format("Turn {} points", moved.size()), placed(network, moved, [&](Spot s) {
+  return Edited{fmt::format("Rotate {} points", moved.size()), placed(network, moved, [&](Spot s) {
                   for (int i = 0; i < ((turns % 4) + 4) % 4; ++i) s = {cx - (s.y - cy), cy + (s.x - cx)};
                   return s;
                 })};

@@ -8,11 +8,10 @@
 #include "quantity/format.h"
 #include "quantity/parse.h"
 #include "quantity/words.h"
+#include "say/words.h"
 
 namespace conduit {
 namespace {
-
-using Refused = tl::unexpected<Problem>;
 
 // The unit a text was typed with: what follows its number.
 std::string_view typedUnit(std::string_view typed) {
@@ -42,9 +41,8 @@ Result<Arithmetic> readArithmetic(std::string_view raw, Measure measure, const U
   std::string_view text = trimmed(raw);
   Arithmetic a;
   a.words = std::string(text);
-  auto refused = [&](const std::string& what) { return Refused(Problem{{}, what, {}}); };
   if (!isArithmetic(text))
-    return refused(fmt::format("\"{}\" is no arithmetic; write * 1.1, / 2, + 2 m or - 5 %", text));
+    return refused(fmt::format("\"{}\" is not arithmetic; write * 1.1, / 2, + 2 m or - 5 %", text));
   const char sign = text.starts_with("×") ? '*' : text.front();
   std::string_view rest = trimmed(text.substr(text.starts_with("×") ? std::string_view("×").size() : 1));
   if (sign == '*' || sign == '/') {
@@ -68,7 +66,7 @@ Result<Arithmetic> readArithmetic(std::string_view raw, Measure measure, const U
     return refused(
         fmt::format("\"{}\" cannot be added to a {}: {}", rest, nameOf(measure), step.error().what));
   if (step->basis != Basis::direct)
-    return refused(fmt::format("\"{}\" waits for the liquid; add it in the field's own unit", rest));
+    return refused(fmt::format("\"{}\" needs the liquid's properties; use the field's own unit", rest));
   const auto zero =
       parse("0 " + std::string(typedUnit(step->typed)), measure, units ? &units->unitFor(measure) : nullptr);
   a.add = way * (step->value - (zero ? zero->value : 0.0));
@@ -98,27 +96,30 @@ Result<Edited> changeByArithmetic(const Network& network, std::span<const Id> id
                     fmt::format(" {} ", u.aliases).find(fmt::format(" {} ", unitText)) != std::string::npos))
         unit = &u;
     if (given->basis != Basis::direct && a->add != 0.0)
-      return Refused(Problem{{e->name, std::string(key)},
-                             fmt::format("{} of {} is given as {}; adding to it waits for the liquid", key,
-                                         e->name, given->typed),
-                             {}});
+      return Refused(
+          Problem{{e->name, std::string(key)},
+                  fmt::format("{} of {} is given as {}; adding to it needs the liquid's properties",
+                              spoken(key), e->name, given->typed),
+                  {}});
     const double si = given->value * a->factor + a->add;
     const double shown = unit ? (si - unit->offset) / unit->factor : si;
     const std::string typed =
         unitText.empty() ? fmt::format("{:.10g}", shown) : fmt::format("{:.10g} {}", shown, unitText);
     if (!unit && !unitText.empty())
-      return Refused(Problem{
-          {e->name, std::string(key)},
-          fmt::format("{} of {} is given as {}, which arithmetic cannot follow", key, e->name, given->typed),
-          {}});
+      return Refused(Problem{{e->name, std::string(key)},
+                             fmt::format("{} of {} is given as {}, which cannot be calculated with",
+                                         spoken(key), e->name, given->typed),
+                             {}});
     if (auto put = putText(draft, id, key, typed, nullptr, unitText.empty() ? units : nullptr); !put)
       return Refused(put.error());
     ++done;
   }
   if (done == 0)
-    return Refused(Problem{
-        {"", std::string(key)}, fmt::format("nothing here has a {} given to calculate with", key), {}});
-  return Edited{fmt::format("{} {} of {} elements", trimmed(text), key, done), std::move(draft).finish()};
+    return Refused(Problem{{"", std::string(key)},
+                           fmt::format("no element here has a given {} to calculate with", spoken(key)),
+                           {}});
+  return Edited{fmt::format("{} {} of {} elements", trimmed(text), spoken(key), done),
+                std::move(draft).finish()};
 }
 
 Result<Edited> setTexts(const Network& network, std::span<const Id> ids, std::string_view key,
@@ -131,13 +132,14 @@ Result<Edited> setTexts(const Network& network, std::span<const Id> ids, std::st
     ++done;
   }
   if (done == 0)
-    return Refused(Problem{{"", std::string(key)}, fmt::format("nothing here has a field \"{}\"", key), {}});
-  return Edited{fmt::format("Set {} of {} elements", key, done), std::move(draft).finish()};
+    return Refused(
+        Problem{{"", std::string(key)}, fmt::format("no element here has a field \"{}\"", key), {}});
+  return Edited{fmt::format("Set {} of {} elements", spoken(key), done), std::move(draft).finish()};
 }
 
 Result<Edited> fillDown(const Network& network, std::span<const Id> ids, std::string_view key) {
   if (ids.size() < 2)
-    return Refused(Problem{{"", std::string(key)}, "select the cell to fill from and those below it", {}});
+    return Refused(Problem{{"", std::string(key)}, "select the source cell and the cells below it", {}});
   const Value* first = network.at(ids.front()).value(key);
   Draft draft(network);
   std::size_t done = 0;
@@ -148,7 +150,7 @@ Result<Edited> fillDown(const Network& network, std::span<const Id> ids, std::st
     else draft.values(id).clear(field->key);
     ++done;
   }
-  return Edited{fmt::format("Fill {} down to {} elements", key, done), std::move(draft).finish()};
+  return Edited{fmt::format("Fill {} down to {} elements", spoken(key), done), std::move(draft).finish()};
 }
 
 }  // namespace conduit

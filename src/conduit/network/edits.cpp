@@ -19,8 +19,6 @@
 namespace conduit {
 namespace {
 
-using Refused = tl::unexpected<Problem>;
-
 const Field& known(const Part& part, std::string_view key) { return *findField(part, key); }
 void setGiven(Draft& draft, Id id, std::string_view key, Given given, bool assumed = false) {
   draft.values(id).set(known(*draft.network().at(id).part, key).key, std::move(given), assumed);
@@ -91,8 +89,8 @@ Result<Edited> setFieldOfAll(const Network& network, std::span<const Id> ids, st
         Problem{{"", std::string(key)}, fmt::format("nothing selected has a field \"{}\"", key), {}});
   if (done > 1) whose = fmt::format("{} elements", done);
   std::string shown(text.substr(0, 40));
-  return Edited{cleared ? fmt::format("Clear {} of {}", key, whose)
-                        : fmt::format("Set {} of {} to {}", key, whose, shown),
+  return Edited{cleared ? fmt::format("Clear {} of {}", spoken(key), whose)
+                        : fmt::format("Set {} of {} to {}", spoken(key), whose, shown),
                 std::move(draft).finish()};
 }
 
@@ -109,12 +107,13 @@ Result<Edited> swapGiven(const Network& network, Id id, const Swap& swap, std::s
     const auto* words = kept ? std::get_if<std::string>(&kept->value) : nullptr;
     if (kept && !(words && words->empty())) values.set(field.key, Value(kept->value));
     else values.clear(field.key);
-    return Edited{fmt::format("Give {} of {} again", swap.release, e.name), std::move(draft).finish()};
+    return Edited{fmt::format("Restore {} of {}", spoken(swap.release), e.name), std::move(draft).finish()};
   }
   if (auto put = putText(draft, id, swap.give, text, stock, units); !put) return Refused(put.error());
   draft.values(id).release(known(*e.part, swap.release).key);
-  return Edited{fmt::format("Give {} of {}, find its {}", swap.give, e.name, swap.release),
-                std::move(draft).finish()};
+  return Edited{
+      fmt::format("Set {} of {}, solve for its {}", spoken(swap.give), e.name, spoken(swap.release)),
+      std::move(draft).finish()};
 }
 
 Result<Edited> applyRemedy(const Network& network, const Remedy& remedy, const Stock* stock,
@@ -123,19 +122,19 @@ Result<Edited> applyRemedy(const Network& network, const Remedy& remedy, const S
   for (const FieldEdit& edit : remedy.edits) {
     const Id id = edit.name == "job" ? jobId : network.byName(edit.name);
     if (id == noId)
-      return Refused(Problem{{edit.name, edit.field}, fmt::format("there is no {} any more", edit.name), {}});
+      return Refused(Problem{{edit.name, edit.field}, fmt::format("{} no longer exists", edit.name), {}});
     Id target = id;
     std::string_view field = edit.field;
     if (field == reversedKey) {  // turned the other way round where it stands
       if (network.at(id).part->ends != Ends::two)
-        return Refused(Problem{{edit.name, edit.field}, "this remedy does not fit here any more", {}});
+        return Refused(Problem{{edit.name, edit.field}, "this fix no longer applies", {}});
       draft.reverse(id);
       continue;
     }
     if (field.starts_with('+')) {  // a new element at this point, with its first field given
       const Part* part = findPart(field.substr(1));
       if (!part || part->ends != Ends::one || network.at(id).part->ends != Ends::self)
-        return Refused(Problem{{edit.name, edit.field}, "this remedy does not fit here any more", {}});
+        return Refused(Problem{{edit.name, edit.field}, "this fix no longer applies", {}});
       target = draft.add(*part, "", {id});
       field = part->fields[0].key;
     }
@@ -150,7 +149,7 @@ std::string nameFault(std::string_view name) {
   });  // UTF-8
   if (name.empty() || characters > 60 || name.find_first_of("\n\r\t\"\\") != std::string_view::npos ||
       name == "job")
-    return "a name has 1 to 60 characters, none of them a quote, a backslash or a line break";
+    return "a name has 1 to 60 characters, without quotes, backslashes or line breaks";
   return {};
 }
 
@@ -163,7 +162,7 @@ Result<Edited> rename(const Network& network, Id id, std::string_view name) {
   if (network.byName(wanted) != noId) {
     const std::string free = network.freeName(*e.part);
     return Refused(Problem{{e.name, "name"},
-                           fmt::format("{} is taken already; {} is free", wanted, free),
+                           fmt::format("{} is already in use; {} is free", wanted, free),
                            {{free, {}, {e.name, "name"}}}});
   }
   Draft draft(network);
@@ -191,8 +190,7 @@ Result<Edited> place(const Network& network, const Part& part, Spot at, std::str
       if (auto put = putText(draft, point, "height", height, stock, units); !put) return Refused(put.error());
     made = draft.add(part, "", {point}, at);
   } else {
-    return Refused(
-        Problem{{}, fmt::format("{} is set into a line, not on its own", spokenOne(part.key)), {}});
+    return Refused(Problem{{}, fmt::format("{} must be placed in a line", spokenOne(part.key)), {}});
   }
   const std::string name = draft.network().at(made).name;
   return Edited{fmt::format("Place {}", name), std::move(draft).finish(), made};
@@ -291,7 +289,8 @@ Result<Edited> splitPipe(const Network& network, Id pipe, double share, const St
 Result<Edited> setInto(const Network& network, Id pipe, double share, const Part& device, const Stock* stock,
                        bool against) {
   const Element& e = network.at(pipe);
-  if (e.part->key != "pipe") return Refused(Problem{{e.name, ""}, "equipment is set into a pipe", {}});
+  if (e.part->key != "pipe")
+    return Refused(Problem{{e.name, ""}, "equipment can be inserted in a pipe only", {}});
   Draft draft(network);
   Id made = noId;
   if (device.ends == Ends::one) {
@@ -313,10 +312,10 @@ Result<Edited> setInto(const Network& network, Id pipe, double share, const Part
     if (drawnAs(network, e) == Drawn::toMiddles)
       for (const Id part : {pipe, second}) followDrawing(draft, part, Drawn::toMiddles);
   } else {
-    return Refused(Problem{{}, fmt::format("a {} cannot be set into a line", device.key), {}});
+    return Refused(Problem{{}, fmt::format("a {} cannot be inserted in a line", spoken(device.key)), {}});
   }
   const std::string name = draft.network().at(made).name;
-  return Edited{fmt::format("Set {} into {}", name, e.name), std::move(draft).finish(), made};
+  return Edited{fmt::format("Insert {} in {}", name, e.name), std::move(draft).finish(), made};
 }
 
 Result<Edited> setAfter(const Network& network, Id point, Spot to, const Part& device) {
@@ -335,15 +334,15 @@ Result<Edited> setAfter(const Network& network, Id point, Spot to, const Part& d
       setGiven(draft, made, "level", metresGiven(z->value + 1.0),
                draft.network().at(point).values.assumed("height"));
   } else {
-    return Refused(Problem{{}, fmt::format("a {} cannot be set here", device.key), {}});
+    return Refused(Problem{{}, fmt::format("a {} cannot be placed here", spoken(device.key)), {}});
   }
   const std::string name = draft.network().at(made).name;
-  return Edited{fmt::format("Set {}", name), std::move(draft).finish(), made};
+  return Edited{fmt::format("Place {}", name), std::move(draft).finish(), made};
 }
 
 Result<Edited> placeBetween(const Network& network, const Part& device, Spot from, Spot to) {
   if (device.ends != Ends::two)
-    return Refused(Problem{{}, fmt::format("a {} has not two ends", device.key), {}});
+    return Refused(Problem{{}, fmt::format("a {} does not have two ends", spoken(device.key)), {}});
   Draft draft(network);
   const Id a = draft.addPoint("", from), b = draft.addPoint("", to);
   const Id made = draft.add(device, "", {a, b});
@@ -382,12 +381,12 @@ Result<Edited> setHeight(const Network& network, Id point, std::string_view text
 Result<Edited> joinPoints(const Network& network, const Part& part, Id from, Id to) {
   if (part.ends != Ends::two || from == to || network.at(from).part->ends != Ends::self ||
       network.at(to).part->ends != Ends::self)
-    return Refused(
-        Problem{{network.at(from).name, ""}, fmt::format("a {} needs two different points", part.key), {}});
+    return Refused(Problem{
+        {network.at(from).name, ""}, fmt::format("a {} needs two different points", spoken(part.key)), {}});
   Draft draft(network);
   const Id made = draft.add(part, "", {from, to});
   const std::string name = draft.network().at(made).name;
-  return Edited{fmt::format("Set {}", name), std::move(draft).finish(), made};
+  return Edited{fmt::format("Place {}", name), std::move(draft).finish(), made};
 }
 
 Result<Edited> addPicture(const Network& network, const std::string& file, std::string bytes, Spot middle,
@@ -401,14 +400,14 @@ Result<Edited> addPicture(const Network& network, const std::string& file, std::
   const Id made = draft.add(*findPart("picture"), "", {}, middle);
   if (auto put = putText(draft, made, "file", file, nullptr, nullptr); !put) return Refused(put.error());
   setGiven(draft, made, "width", metresGiven(std::max(0.01, width_m)));
-  return Edited{fmt::format("Picture {}", file), std::move(draft).finish(), made};
+  return Edited{fmt::format("Add picture {}", file), std::move(draft).finish(), made};
 }
 
 Edited scaleDrawn(const Network& network, Id id, std::string_view key, double metres, Spot to) {
   Draft draft(network);
   setGiven(draft, id, key, metresGiven(metres));
   draft.move(id, to);
-  return {fmt::format("Bring {} to scale", network.at(id).name), std::move(draft).finish()};
+  return {fmt::format("Scale {}", network.at(id).name), std::move(draft).finish()};
 }
 
 Result<Edited> removeAll(const Network& network, std::span<const Id> ids) {
@@ -423,7 +422,7 @@ Result<Edited> removeAll(const Network& network, std::span<const Id> ids) {
     draft.remove(id);
     ++gone;
   }
-  if (gone == 0) return Refused(Problem{{}, "nothing is selected that could be deleted", {}});
+  if (gone == 0) return Refused(Problem{{}, "nothing selected can be deleted", {}});
   // Points that served only what is gone go with it, unless they say something of their own.
   for (const Id point : points) {
     const Element* p = draft.network().find(point);

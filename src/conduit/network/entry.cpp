@@ -9,11 +9,10 @@
 #include "quantity/format.h"
 #include "quantity/parse.h"
 #include "quantity/words.h"
+#include "say/words.h"
 
 namespace conduit {
 namespace {
-
-using Refused = tl::unexpected<Problem>;
 
 std::vector<std::string> parted(std::string_view text, char by) {
   std::vector<std::string> parts;
@@ -28,7 +27,7 @@ std::vector<std::string> parted(std::string_view text, char by) {
 Problem unreadable(std::string_view key, const ParseError& error) {
   Problem problem{{"", std::string(key)}, error.what, {}};
   if (!error.could.empty()) {
-    problem.what += "; could be ";
+    problem.what += "; try ";
     for (std::size_t i = 0; i < error.could.size(); ++i)
       problem.what += fmt::format("{}\"{}\"", i ? ", " : "", error.could[i]);
   }
@@ -47,8 +46,8 @@ Result<Given> readGiven(std::string_view key, Measure measure, double least, dou
   if (least < most && (si < least * (least < 0 ? 1.0000001 : 0.9999999) || si > most * 1.0000001)) {
     const UnitSet& shown = units ? *units : UnitSet::siWater();
     return Refused(Problem{{"", std::string(key)},
-                           fmt::format("{} is out of range for the {}: {} to {} is allowed", trimmed(text),
-                                       key, withUnit(least, measure, shown), withUnit(most, measure, shown)),
+                           fmt::format("{} is out of range for the {}: {} to {}", trimmed(text), spoken(key),
+                                       withUnit(least, measure, shown), withUnit(most, measure, shown)),
                            {}});
   }
   return *given;
@@ -65,27 +64,28 @@ Result<Value> readField(const Field& field, std::string_view raw, const Stock* s
   }
   const std::string key(field.key);
   if (const std::size_t most = field.kind == FieldKind::table ? 200000 : 10000; text.size() > most)
-    return Refused(Problem{
-        {"", key},
-        fmt::format("the {} is longer than {} characters", field.kind == FieldKind::text ? "text" : key,
-                    most == 10000 ? "10 000" : "200 000"),
-        {}});
+    return Refused(Problem{{"", key},
+                           fmt::format("the {} is longer than {} characters",
+                                       field.kind == FieldKind::text ? std::string("text") : spoken(key),
+                                       most == 10000 ? "10 000" : "200 000"),
+                           {}});
   switch (field.kind) {
     case FieldKind::quantity: return Refused(Problem{{"", key}, "the text is too long for a quantity", {}});
     case FieldKind::choice:
       for (const std::string_view word : field.choices)
-        if (word == text) return Value(std::string(text));
+        if (word == text || spoken(word) == text) return Value(std::string(word));
       {
-        Problem problem{{"", key}, fmt::format("\"{}\" is not one of the choices for the {}", text, key), {}};
+        Problem problem{
+            {"", key}, fmt::format("\"{}\" is not one of the choices for the {}", text, spoken(key)), {}};
         for (const std::string_view word : field.choices)
-          problem.remedies.push_back({std::string(word), {{"", key, std::string(word)}}, {"", key}});
+          problem.remedies.push_back({spoken(word), {{"", key, std::string(word)}}, {"", key}});
         return Refused(std::move(problem));
       }
     case FieldKind::flag:
       if (text == "yes" || text == "true" || text == "on") return Value(true);
       if (text == "no" || text == "false" || text == "off") return Value(false);
       return Refused(Problem{{"", key},
-                             fmt::format("\"{}\" is neither yes nor no", text),
+                             fmt::format("\"{}\" is not yes or no", text),
                              {{"yes", {{"", key, "yes"}}, {"", key}}, {"no", {{"", key, "no"}}, {"", key}}}});
     case FieldKind::text:
       if (field.fault)
@@ -99,10 +99,10 @@ Result<Value> readField(const Field& field, std::string_view raw, const Stock* s
         if (!takeOff) return Refused(unreadable(field.key, takeOff.error()));
         for (const Piece& p : takeOff->pieces)
           if (p.breaks())
-            return Refused(Problem{
-                {"", key},
-                fmt::format("\"{}\" ends one pipe and begins another: it is an element of its own", p.text()),
-                {}});
+            return Refused(
+                Problem{{"", key},
+                        fmt::format("\"{}\" splits the pipe: add it as a separate element", p.text()),
+                        {}});
       }
       return Value(std::string(text));
     case FieldKind::table: {
@@ -113,27 +113,30 @@ Result<Value> readField(const Field& field, std::string_view raw, const Stock* s
         auto cells = parted(line, '|');
         while (!cells.empty() && cells.back().empty()) cells.pop_back();
         if (rows.size() == 500)
-          return Refused(Problem{{"", key}, fmt::format("the {} has more than 500 rows", key), {}});
+          return Refused(Problem{{"", key}, fmt::format("the {} has more than 500 rows", spoken(key)), {}});
         if (cells.size() > field.columns.size())
-          return Refused(Problem{{"", key},
-                                 fmt::format("row {} of the {} has {} cells; it has {} columns",
-                                             rows.size() + 1, key, cells.size(), field.columns.size()),
-                                 {}});
+          return Refused(
+              Problem{{"", key},
+                      fmt::format("row {} of the {} has {} cells; it has {} columns", rows.size() + 1,
+                                  spoken(key), cells.size(), field.columns.size()),
+                      {}});
         std::vector<std::optional<Given>> row(field.columns.size());
         for (std::size_t c = 0; c < field.columns.size(); ++c) {
           const Column& column = field.columns[c];
           if (c >= cells.size() || cells[c].empty()) {
             if (column.needed)
-              return Refused(
-                  Problem{{"", key},
-                          fmt::format("row {} of the {} has no {}", rows.size() + 1, key, column.key),
-                          {}});
+              return Refused(Problem{
+                  {"", key},
+                  fmt::format("row {} of the {} has no {}", rows.size() + 1, spoken(key), spoken(column.key)),
+                  {}});
             continue;
           }
           auto given = readGiven(column.key, column.measure, column.least, column.most, cells[c], units);
           if (!given) {
             Problem problem{
-                {"", key}, fmt::format("row {} of the {}: {}", rows.size() + 1, key, given.error().what), {}};
+                {"", key},
+                fmt::format("row {} of the {}: {}", rows.size() + 1, spoken(key), given.error().what),
+                {}};
             return Refused(std::move(problem));
           }
           row[c] = std::move(*given);
@@ -165,7 +168,7 @@ std::string writeField(const Field&, const Value& value) {
 std::string sayField(const Field& field, const Value& value) {
   if (const auto* given = std::get_if<Given>(&value)) return sayBack(*given, field.measure);
   if (const auto* rows = std::get_if<Rows>(&value)) return fmt::format("{} rows", rows->size());
-  return writeField(field, value);
+  return field.kind == FieldKind::choice ? spoken(writeField(field, value)) : writeField(field, value);
 }
 
 }  // namespace conduit

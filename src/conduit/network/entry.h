@@ -14,7 +14,7 @@ namespace conduit {
 /// The text of a value, as given; of a table its rows as above.
 [[nodiscard]] std::string writeField(const Field& field, const Value& value);
 
-/// In one line with the unit said back and gauge named: what the card shows once typed.
+/// In one line with the unit said back, gauge named and a choice by its display name: what the card shows.
 [[nodiscard]] std::string sayField(const Field& field, const Value& value);
 
 }  // namespace conduit

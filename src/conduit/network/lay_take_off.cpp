@@ -12,8 +12,6 @@
 namespace conduit {
 namespace {
 
-using Refused = tl::unexpected<Problem>;
-
 constexpr std::string_view likewise[] = {"bore", "size", "roughness", "C", "rating"};
 
 // Where the pieces end: each but the last has what breaks there.
@@ -64,7 +62,7 @@ Result<bool> layInto(Draft& draft, Id pipe, std::string_view text, const Stock& 
   const Element line = draft.network().at(pipe);
   auto refused = [&](const std::string& what) { return Refused(Problem{{line.name, "take-off"}, what, {}}); };
   if (!findField(*line.part, "take-off"))
-    return refused(fmt::format("{} is {}: only a pipe is taken off", line.name, spokenOne(line.part->key)));
+    return refused(fmt::format("{} is {}: a take-off needs a pipe", line.name, spokenOne(line.part->key)));
   const auto parsed = parseTakeOff(text, stock);
   if (!parsed) {
     Problem problem{{line.name, "take-off"}, parsed.error().what, {}};
@@ -232,7 +230,7 @@ Result<Edited> layTakeOffs(const Network& network, std::string_view lines, const
     }
     ++count;
   }
-  if (count == 0) return Refused(Problem{{}, "there is no line to take off", {}});
+  if (count == 0) return Refused(Problem{{}, "no take-off line found", {}});
   return Edited{fmt::format("Take off {} lines", count), std::move(draft).finish()};
 }
 
@@ -271,9 +269,9 @@ std::string ReadBack::words(const UnitSet& units) const {
   if (rise_m != 0.0)
     words += fmt::format(", {}{}", rise_m > 0 ? "up " : "down ",
                          withUnit(std::abs(rise_m), Measure::headDrop, units, 4));
-  words += bore_m ? fmt::format(", ΣK {} = {} more", digits(k, 3),
-                                withUnit(equivalent_m, Measure::length, units, 3))
-                  : std::string(", K waits for a bore");
+  words +=
+      bore_m ? fmt::format(", ΣK {} (Le {})", digits(k, 3), withUnit(equivalent_m, Measure::length, units, 3))
+             : std::string(", K needs a bore");
   if (bore_m) words += fmt::format(", bore {}", withUnit(*bore_m, Measure::bore, units, 4));
   if (mass_kg) words += fmt::format(", {}", withUnit(*mass_kg, Measure::mass, units, 3));
   return words;

@@ -7,11 +7,7 @@
 #include <set>
 
 namespace conduit {
-namespace {
-
-using Refused = tl::unexpected<Problem>;
-
-}  // namespace
+namespace {}  // namespace
 
 NamePattern patternFor(const Network& network, const Part& part) {
   const auto* patterns = network.job().text("name patterns");
@@ -43,7 +39,7 @@ Result<Edited> renumber(const Network& network, std::span<const Id> ordered) {
   std::vector<Id> unique;
   for (const Id id : ordered)
     if (network.find(id) && id != jobId && inside.insert(id).second) unique.push_back(id);
-  if (unique.empty()) return Refused(Problem{{}, "nothing is selected that could be numbered", {}});
+  if (unique.empty()) return Refused(Problem{{}, "select elements to renumber", {}});
   struct Row {
     NamePattern pattern;
     int next;
@@ -77,7 +73,7 @@ Result<Edited> renumber(const Network& network, std::span<const Id> ordered) {
 
 Result<Edited> replaceInNames(const Network& network, std::span<const Id> ids, std::string_view find,
                               std::string_view with) {
-  if (find.empty()) return Refused(Problem{{}, "say which letters of the names are to be replaced", {}});
+  if (find.empty()) return Refused(Problem{{}, "enter the text to replace", {}});
   std::vector<std::pair<Id, std::string>> names;
   std::set<Id> changing;
   for (const Id id : ids) {
@@ -88,7 +84,7 @@ Result<Edited> replaceInNames(const Network& network, std::span<const Id> ids, s
       name.replace(at, find.size(), with);
     names.emplace_back(id, name);
   }
-  if (names.empty()) return Refused(Problem{{}, fmt::format("no name here has \"{}\" in it", find), {}});
+  if (names.empty()) return Refused(Problem{{}, fmt::format("no name contains \"{}\"", find), {}});
   std::set<std::string> given;
   for (const auto& [id, name] : names) {
     const std::string& old = network.at(id).name;
@@ -103,7 +99,7 @@ Result<Edited> replaceInNames(const Network& network, std::span<const Id> ids, s
   Draft draft(network);
   for (const auto& [id, name] : names) draft.rename(id, fmt::format("\t{}", id));
   for (const auto& [id, name] : names) draft.rename(id, name);
-  return Edited{fmt::format("Replace \"{}\" by \"{}\" in {} names", find, with, names.size()),
+  return Edited{fmt::format("Replace \"{}\" with \"{}\" in {} names", find, with, names.size()),
                 std::move(draft).finish()};
 }
 

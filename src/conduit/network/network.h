@@ -106,6 +106,17 @@ class Network {
   std::shared_ptr<const Enclosed> enclosed_;
 };
 
+/// "job", or the name of an element that is there.
+[[nodiscard]] inline std::string nameOf(const Network& network, Id id) {
+  return id == jobId ? "job" : network.at(id).name;
+}
+
+/// A problem of an element; of none where `id` is not in the network.
+[[nodiscard]] inline Problem problemAt(const Network& network, Id id, std::string what) {
+  const Element* e = network.find(id);
+  return {{e ? e->name : "", ""}, std::move(what), {}};
+}
+
 /// The stock a network is read with: `base` with what the network encloses laid over it. Shares `base` where
 /// it encloses none; `base` must outlive the result.
 [[nodiscard]] std::shared_ptr<const Stock> stockFor(const Network& network, const Stock& base);

@@ -8,6 +8,7 @@
 #include "network/entry.h"
 #include "parts/registry.h"
 #include "quantity/parse.h"
+#include "say/words.h"
 #include "stock/said.h"
 
 namespace conduit {
@@ -31,13 +32,13 @@ Result<bool> putGoal(Draft& draft, Id id, std::string_view key, std::string_view
   const auto refused = [&](const std::string& what) {
     return tl::unexpected(Problem{{e.name, fmt::format("given {}", key)}, what, {}});
   };
-  if (!outcome) return refused(fmt::format("{} finds no \"{}\"", e.name, key));
+  if (!outcome) return refused(fmt::format("{} has no result \"{}\"", e.name, key));
   if (text.find_first_not_of(" \t") == std::string_view::npos) {
     draft.values(id).ungive(outcome->key);
     return true;
   }
   auto given = parse(text, outcome->measure, units ? &units->unitFor(outcome->measure) : nullptr);
-  if (!given) return refused(fmt::format("{} of {}: {}", key, e.name, given.error().what));
+  if (!given) return refused(fmt::format("{} of {}: {}", spoken(key), e.name, given.error().what));
   draft.values(id).give(outcome->key, std::move(*given));
   return true;
 }
@@ -50,7 +51,7 @@ Result<bool> putFound(Draft& draft, Id id, std::string_view key, std::string_vie
   if (!field) return refused(fmt::format("{} has no field \"{}\"", e.name, key));
   if (!field->releasable)
     return refused(
-        fmt::format("the {} of {} cannot be found from an outcome: it is a choice, not a size", key, e.name));
+        fmt::format("the {} of {} cannot be solved for: it is a choice, not a number", spoken(key), e.name));
   Values& values = draft.values(id);
   if (text == "yes") {
     values.release(field->key);
@@ -127,9 +128,7 @@ std::string newLineFault(const Element& job, std::string_view key, std::string& 
     const auto bore = parse(text, Measure::bore, units ? &units->unitFor(Measure::bore) : nullptr);
     if (bore && bore->value >= 1e-4 && bore->value <= 20) return text = bore->typed, std::string();
     return fmt::format(
-        "\"{}\" is neither a size of the catalogue nor a bore: type 4 in sch 40, DN 100, 110 PE SDR 11 or "
-        "102.3 mm",
-        text);
+        "\"{}\" is not a catalogue size or bore: type 4 in sch 40, DN 100, 110 PE SDR 11 or 102.3 mm", text);
   }
   if (key != "wall of new lines") return {};
   const std::string_view field = wallFieldOf(job);
@@ -137,7 +136,7 @@ std::string newLineFault(const Element& job, std::string_view key, std::string& 
   if (auto value = readField(wall, text, &stock, units))
     return text = writeField(wall, *value), std::string();
   if (auto said = wallByMaterial(field, text, stock)) return text = std::move(*said), std::string();
-  return fmt::format("\"{}\" is neither a {} nor a material of the catalogue", text,
+  return fmt::format("\"{}\" is not a {} or a catalogue material", text,
                      field == "roughness" ? "roughness" : field);
 }
 

@@ -8,6 +8,7 @@
 #include "medium/family.h"
 #include "network/entry.h"
 #include "parts/registry.h"
+#include "say/words.h"
 
 namespace conduit {
 namespace {
@@ -71,11 +72,11 @@ Result<Setting> settingOf(const Network& network, const Stock* stock) {
     if (!grains)
       return tl::unexpected(Problem{{"job", "solids density"},
                                     "the density of the solids is not given",
-                                    {{"Give the density of the solids", {}, {"job", "solids density"}}}});
+                                    {{"Enter the density of the solids", {}, {"job", "solids density"}}}});
     const double dynamic = s.viscosity_m2s * s.medium.density_kgm3 * slurry::relativeViscosity(*solids);
     s.medium.density_kgm3 = slurry::density(s.medium.density_kgm3, *grains, *solids);
     s.viscosity_m2s = dynamic / s.medium.density_kgm3;
-    s.liquid += fmt::format(" with {} % of solids by volume", shortly(*solids * 100));
+    s.liquid += fmt::format(" with {} % solids by volume", shortly(*solids * 100));
     s.liquidSource += "; viscosity with solids by Thomas 1965, as a Newtonian liquid";
   }
   if (const auto mass = liquid->molarMass_kgkmol ? liquid->molarMass_kgkmol : value("molar mass")) {
@@ -91,8 +92,8 @@ Result<Setting> settingOf(const Network& network, const Stock* stock) {
           problem =
               Problem{{"job", "molar mass"},
                       fmt::format("{} of {} is given in moles ({}), and the liquid's molar mass is not known",
-                                  entry.key, e.name, given->typed),
-                      {{"Give the liquid a molar mass", {}, {"job", "molar mass"}}}};
+                                  spoken(entry.key), e.name, given->typed),
+                      {{"Enter the molar mass of the liquid", {}, {"job", "molar mass"}}}};
     });
     if (problem) return tl::unexpected(std::move(*problem));
   }

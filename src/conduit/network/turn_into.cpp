@@ -12,8 +12,6 @@
 namespace conduit {
 namespace {
 
-using Refused = tl::unexpected<Problem>;
-
 std::string joined(const std::vector<std::string>& words) {
   std::string out;
   for (const std::string& w : words) out += (out.empty() ? "" : ", ") + w;
@@ -111,8 +109,8 @@ Id turnOne(Draft& draft, Id id, const Part& part, Turned& turned) {
 std::string TurnedAll::words() const {
   auto of = [](const Turned& t) {
     std::string words = t.was == t.name ? t.name : fmt::format("{} (was {})", t.name, t.was);
-    words += t.kept.empty() ? "" : ": kept " + joined(t.kept);
-    if (!t.gone.empty()) words += (t.kept.empty() ? ": gone " : "; gone ") + joined(t.gone);
+    words += t.kept.empty() ? "" : ": keeps " + joined(t.kept);
+    if (!t.gone.empty()) words += (t.kept.empty() ? ": loses " : "; loses ") + joined(t.gone);
     if (!t.wanted.empty())
       words += (t.kept.empty() && t.gone.empty() ? ": needs " : "; needs ") + joined(t.wanted);
     return words;
@@ -125,25 +123,25 @@ std::string TurnedAll::words() const {
     wanted.insert(t.wanted.begin(), t.wanted.end());
     lacking += !t.wanted.empty();
   }
-  std::string words = fmt::format("{} turned", each.size());
-  if (!gone.empty()) words += "; gone " + joined({gone.begin(), gone.end()});
-  if (lacking) words += fmt::format("; {} now want {}", lacking, joined({wanted.begin(), wanted.end()}));
+  std::string words = fmt::format("{} changed", each.size());
+  if (!gone.empty()) words += "; loses " + joined({gone.begin(), gone.end()});
+  if (lacking) words += fmt::format("; {} now need {}", lacking, joined({wanted.begin(), wanted.end()}));
   return words;
 }
 
 std::string turnFault(const Network& network, Id id, const Part& part) {
   const Element* e = network.find(id);
-  if (!e || id == jobId || part.ends == Ends::none) return "the job stays what it is";
+  if (!e || id == jobId || part.ends == Ends::none) return "the job cannot be changed to another kind";
   const Ends from = e->part->ends, to = part.ends;
-  if (e->part == &part) return fmt::format("{} is a {} already", e->name, part.key);
+  if (e->part == &part) return fmt::format("{} is already a {}", e->name, spoken(part.key));
   if (from == Ends::free || to == Ends::free || part.group == Group::drawing ||
       e->part->group == Group::drawing)
-    return fmt::format("{} and what stands on the drawing only are no kinds of one another", e->name);
+    return fmt::format("{} cannot be changed to or from a drawing note", e->name);
   if (from == Ends::many && e->ends.size() > 1 && to != Ends::many)
-    return fmt::format("{} has {} connections; a {} has one. Take the others away first", e->name,
-                       e->ends.size(), part.key);
+    return fmt::format("{} has {} connections; a {} has one. Remove the others first", e->name,
+                       e->ends.size(), spoken(part.key));
   if (from == Ends::many && e->ends.empty() && to != Ends::many)
-    return fmt::format("{} is joined to nothing yet", e->name);
+    return fmt::format("{} is not connected yet", e->name);
   if (from == to || (atOnePlace(from) && atOnePlace(to)) || (from == Ends::self && atOnePlace(to)) ||
       (atOnePlace(from) && to == Ends::self))
     return {};
@@ -151,8 +149,7 @@ std::string turnFault(const Network& network, Id id, const Part& part) {
     const std::vector<Id> met = meeting(network, id);
     if (met.size() != 2 || network.at(met[0]).part->ends != Ends::two ||
         network.at(met[1]).part->ends != Ends::two)
-      return fmt::format("{} does not lie between two lines: {} is set into a line", e->name,
-                         spokenOne(part.key));
+      return fmt::format("{} is not between two lines: {} must be in a line", e->name, spokenOne(part.key));
     return {};
   }
   if (from == Ends::two && to == Ends::self) {
@@ -160,12 +157,12 @@ std::string turnFault(const Network& network, Id id, const Part& part) {
     for (const Id joined : network.elementsAt(b)) {
       const auto& ends = network.at(joined).ends;
       if (joined != id && std::find(ends.begin(), ends.end(), a) != ends.end())
-        return fmt::format("{} stands beside {}: its ends cannot become one point", e->name,
+        return fmt::format("{} is in parallel with {}: its ends cannot merge", e->name,
                            network.at(joined).name);
     }
     return {};
   }
-  return fmt::format("{} joins two points; a {} stands at one",
+  return fmt::format("{} connects two points; a {} connects to one",
                      from == Ends::two ? e->name : std::string(part.key),
                      from == Ends::two ? std::string(part.key) : e->name);
 }
@@ -185,10 +182,10 @@ Result<TurnedAll> turnInto(const Network& network, std::span<const Id> ids, cons
   }
   if (all.each.empty())
     return Refused(
-        Problem{{}, fmt::format("nothing is selected that could become {}", spokenOne(part.key)), {}});
+        Problem{{}, fmt::format("nothing selected can be changed to {}", spokenOne(part.key)), {}});
   all.edited.name = all.each.size() == 1
-                        ? fmt::format("Turn {} into {}", all.each.front().was, spokenOne(part.key))
-                        : fmt::format("Turn {} elements into {}", all.each.size(), part.plural);
+                        ? fmt::format("Change {} to {}", all.each.front().was, spokenOne(part.key))
+                        : fmt::format("Change {} elements to {}", all.each.size(), part.plural);
   all.edited.network = std::move(draft).finish();
   all.edited.made = all.each.size() == 1 ? all.each.front().id : noId;
   return all;

@@ -14,10 +14,10 @@ namespace {
 using seat::bore, seat::lossK;
 
 const Field fields[] = {
-    releasable(byDefault(field(lossK, 0, 1e6, "open, on v²/2g in its bore"), 2.0)),
-    field(bore, 1e-4, 20, "of the K; the narrower pipe's if not given"),
+    releasable(byDefault(field(lossK, 0, 1e6, "K when open, on v²/2g in its bore"), 2.0)),
+    field(bore, 1e-4, 20, "bore the K refers to; default: the narrower pipe's"),
     stockItem(),
-    text("note", "anything worth saying"),
+    text("note", "free text"),
 };
 
 Prepared prepare(const Values& values, const Setting& setting, std::span<const EndPlace> ends) {
@@ -35,13 +35,13 @@ std::string stateWord(const Reading& r) {
 }
 std::string story(const Reading& r, const UnitSet& units) {
   const auto q = outcome::flow(r), h = outcome::headLoss(r);
-  if (!q) return "Its flow is not determined.";
+  if (!q) return "Flow not determined.";
   if (stateWord(r) == "shut")
-    return h ? fmt::format("Shut: its outlet stands {} above its inlet.",
+    return h ? fmt::format("Shut: outlet head is {} above inlet head.",
                            withUnit(std::max(0.0, -*h), Measure::headDrop, units, 3))
-             : "Shut: nothing passes.";
+             : "Shut: no flow.";
   return fmt::format("Open: passes {}{}.", withUnit(*q, Measure::volumeFlow, units, 3),
-                     h ? fmt::format(" and takes {}", withUnit(*h, Measure::headDrop, units, 3)) : "");
+                     h ? fmt::format(", head loss {}", withUnit(*h, Measure::headDrop, units, 3)) : "");
 }
 
 constexpr std::string_view labels[] = {"head loss"};

@@ -35,27 +35,27 @@ bool tabled(const Values& v) {
 bool sized(const Values& v) { return v.find(bore.text) != nullptr; }
 
 const Field fields[] = {
-    assume(releasable(need(field(fullKv, 1e-6, 1e6, "fully open"))), "100 Kv"),
-    releasable(inSight(byDefault(field(opening, 0, 1, "share of the travel; 0 is closed"), 1.0))),
-    choice("characteristic", characters, "how the coefficient follows the travel"),
-    onlyWhen(byDefault(field(rangeability, 2, 1000, "of an equal percentage valve"), 50.0), equalPercentage),
+    assume(releasable(need(field(fullKv, 1e-6, 1e6, "Kv fully open"))), "100 Kv"),
+    releasable(inSight(byDefault(field(opening, 0, 1, "% of travel; 0 is closed"), 1.0))),
+    choice("characteristic", characters, "inherent characteristic, Kv against travel"),
+    onlyWhen(byDefault(field(rangeability, 2, 1000, "rangeability of an equal-percentage valve"), 50.0),
+             equalPercentage),
     onlyWhen(Field{.key = tableKey,
                    .kind = FieldKind::table,
                    .needed = true,
-                   .help = "share of the full coefficient against the travel, both rising",
+                   .help = "% of full Kv against travel, both increasing",
                    .columns = columns},
              tabled),
     field(recovery, 0.1, 1,
-          "pressure recovery factor: used to calculate choking after IEC 60534-2-1; some 0.9 for globe, "
-          "0.6 for butterfly valves"),
-    field(bore, 1e-3, 5, "of the valve's body: reducers beside it are then included"),
-    onlyWhen(field(styleModifier, 0.01, 1,
-                   "valve style modifier: viscous flow is then calculated; 0.46 for a globe plug"),
+          "pressure recovery factor, for choking to IEC 60534-2-1; about 0.9 for globe, 0.6 for butterfly "
+          "valves"),
+    field(bore, 1e-3, 5, "valve body bore; adjacent reducers are then included"),
+    onlyWhen(field(styleModifier, 0.01, 1, "valve style modifier, for viscous flow; 0.46 for a globe plug"),
              sized),
-    field(leastIndex, 0, 1000, "cavitation index (p1 − pv)/(p1 − p2) below which the maker warns"),
-    field(leastDrop, 0, 1e9, "the valve keeps control only while it takes this"),
+    field(leastIndex, 0, 1000, "manufacturer's minimum cavitation index (p1 − pv)/(p1 − p2)"),
+    field(leastDrop, 0, 1e9, "minimum drop for the valve to control"),
     stockItem(),
-    text("note", "anything worth saying"),
+    text("note", "free text"),
 };
 
 std::vector<CurvePoint> tableOf(const Values& values) {
@@ -157,13 +157,13 @@ Prepared prepare(const Values& values, const Setting& setting, std::span<const E
   const auto points = tableOf(values);
   if (tabled(values) && prepared.missing.empty()) {
     if (points.size() < 2)
-      prepared.missing.push_back({std::string(tableKey), "two points of its travel table"});
+      prepared.missing.push_back({std::string(tableKey), "two points in its travel table"});
     for (std::size_t i = 0; i + 1 < points.size(); ++i)
       if (points[i + 1].x <= points[i].x || points[i + 1].y < points[i].y)
-        prepared.problem = Problem{
-            {"", std::string(tableKey)},
-            fmt::format("opening and share must rise: at {} % they do not", digits(points[i + 1].x * 100, 3)),
-            {}};
+        prepared.problem = Problem{{"", std::string(tableKey)},
+                                   fmt::format("opening and % of Kv must increase: see the row at {} %",
+                                               digits(points[i + 1].x * 100, 3)),
+                                   {}};
   }
   if (!prepared.missing.empty() || prepared.problem) return prepared;
   const double h = getOrFallback(values, fields, opening, setting.medium)->si();
@@ -252,10 +252,10 @@ std::string stateWord(const Reading& r) {
 }
 std::string story(const Reading& r, const UnitSet& units) {
   const auto q = outcome::flow(r), dp = outcome::pressureLoss(r), kv = kvNow(r);
-  if (stateWord(r) == "closed") return "Closed: nothing passes.";
-  if (!q || !dp || !kv) return "Its flow is not determined.";
+  if (stateWord(r) == "closed") return "Closed: no flow.";
+  if (!q || !dp || !kv) return "Flow not determined.";
   return fmt::format(
-      "{} {} with a {} of {}, and takes {}.", stateWord(r) == "choked" ? "Choked: passes" : "Passes",
+      "{} {} at {} {}, pressure drop {}.", stateWord(r) == "choked" ? "Choked: passes" : "Passes",
       withUnit(std::abs(*q), Measure::volumeFlow, units, 3), units.unitFor(Measure::flowCoefficient).symbol,
       asNumber(*kv, Measure::flowCoefficient, units, 3),
       withUnit(std::abs(*dp), Measure::pressureDrop, units, 3));
@@ -272,9 +272,10 @@ void check(const Reading& r, const UnitSet& units, std::vector<Check>& checks) {
          .value = std::abs(dp.value_or(0)),
          .most = chokingDrop(r),
          .severity = Severity::broken,
-         .what = fmt::format("{} is choked: the liquid boils in its throat, and only {} of its {} make flow",
-                             r.name, withUnit(chokingDrop(r).value_or(0), Measure::pressureDrop, units, 3),
-                             withUnit(std::abs(dp.value_or(0)), Measure::pressureDrop, units, 3))});
+         .what = fmt::format(
+             "{} is choked: the liquid vaporises in its throat and only {} of its {} drop is effective",
+             r.name, withUnit(chokingDrop(r).value_or(0), Measure::pressureDrop, units, 3),
+             withUnit(std::abs(dp.value_or(0)), Measure::pressureDrop, units, 3))});
   else if (const auto most = chokingDrop(r); most && std::abs(dp.value_or(0)) > *most * (1 + 1e-6) + 1)
     checks.push_back({.label = "Choking",
                       .measure = Measure::pressureDrop,
@@ -282,13 +283,13 @@ void check(const Reading& r, const UnitSet& units, std::vector<Check>& checks) {
                       .most = std::max(*most, 0.0),
                       .severity = Severity::paper,
                       .what = fmt::format(
-                          "{} cannot pass {}: it chokes before", r.name,
+                          "{} cannot pass {}: it chokes at a lower flow", r.name,
                           withUnit(std::abs(outcome::flow(r).value_or(0)), Measure::volumeFlow, units, 3))});
   if (const auto index = cavitationIndex(r)) {
     if (const auto at = get(*r.values, leastIndex, r.setting->medium)) {
       Check c{.label = "Cavitation index", .measure = Measure::number, .value = *index, .least = at->si()};
       if (c.broken())
-        c.what = fmt::format("the cavitation index of {} is {}, under {}", r.name, digits(*index, 3),
+        c.what = fmt::format("cavitation index of {} is {}, below {}", r.name, digits(*index, 3),
                              digits(at->si(), 3));
       checks.push_back(std::move(c));
     }
@@ -296,7 +297,7 @@ void check(const Reading& r, const UnitSet& units, std::vector<Check>& checks) {
   if (!least || !dp) return;
   Check c{.label = "Drop", .measure = Measure::pressureDrop, .value = std::abs(*dp), .least = least->si()};
   if (c.broken())
-    c.what = fmt::format("{} takes {}, under the {} it needs to control", r.name,
+    c.what = fmt::format("pressure drop of {} is {}, below the {} needed for control", r.name,
                          withUnit(std::abs(*dp), Measure::pressureDrop, units, 3),
                          withUnit(least->si(), Measure::pressureDrop, units, 3));
   checks.push_back(std::move(c));
@@ -311,11 +312,11 @@ std::optional<Working> working(const Reading& r, std::string_view key) {
                  h = getOrFallback(*r.values, fields, opening, m)->si();
     const std::string word = choiceOf(*r.values, fields[2]);
     if (h <= 0) {
-      w.lines.push_back({"Kv", "0", "0", 0.0, "", "it is closed"});
+      w.lines.push_back({"Kv", "0", "0", 0.0, "", "closed"});
     } else if (word == "table") {
       addCurveLines(w, MonotoneCurve(tableOf(*r.values)), h, "φ", "");
       w.lines.push_back({"Kv", "φ·Kv_full", fmt::format("{:.12g}·{:.12g}", w.lines.back().value, full),
-                         *kvNow(r), "", "share of the full coefficient by its table"});
+                         *kvNow(r), "", "% of full Kv from its table"});
     } else if (word == "equal percentage") {
       const double range = getOrFallback(*r.values, fields, rangeability, m)->si();
       w.lines.push_back({"Kv", "Kv_full·R^(h − 1)",
@@ -335,7 +336,7 @@ std::optional<Working> working(const Reading& r, std::string_view key) {
                        fmt::format("({0:.12g} − {1:.12g})/({0:.12g} − {2:.12g})", p->before_pa,
                                    r.setting->vapour_pa, p->after_pa),
                        *cavitationIndex(r), "",
-                       "ISA-RP75.23; absolute pressures at the wall of the pipes beside it"});
+                       "ISA-RP75.23; absolute static pressures in the adjacent pipes"});
     return w;
   }
   if (const auto drop = chokingDrop(r); key == "drop at choking" && drop && *drop > 0) {
@@ -347,7 +348,7 @@ std::optional<Working> working(const Reading& r, std::string_view key) {
                  c = forward ? choke->coefficient : choke->backward, most = c * std::sqrt(head - base);
     double memory = 0;
     const double h = own.branches[0].law->at(most, memory).drop_m;
-    w.title = fmt::format("Drop of {} at which it chokes", r.name);
+    w.title = fmt::format("Choked pressure drop of {}", r.name);
     w.lines.push_back({"Q_c", "c·√(H₁ − H_c)", fmt::format("{:.12g}·√({:.12g} − {:.12g})", c, head, base),
                        most, "m³/s",
                        "IEC 60534-2-1: c = F_LP·Kv in heads, H_c the height less (p_atm − F_F·p_v)/(ρ·g)"});
@@ -355,7 +356,7 @@ std::optional<Working> working(const Reading& r, std::string_view key) {
     w.lines.push_back(
         {"Δp_c", "ρ·g·k·Q_c²",
          fmt::format("{:.12g}·{:.12g}·{:.12g}·{:.12g}²", m.density_kgm3, m.gravity_ms2, k, most), *drop, "Pa",
-         "what the valve takes at that flow, k its resistance there"});
+         "pressure drop at that flow; k = valve resistance"});
     return w;
   }
   return std::nullopt;

@@ -13,13 +13,13 @@ void addCurveLines(Working& working, const MonotoneCurve& curve, double x, const
     working.lines.push_back(
         {name, "y + m·(x − x\u2080)",
          fmt::format("{:.12g} + {:.12g}·({:.12g} − {:.12g})", p.from.y, p.slopeFrom, x, p.from.x), value,
-         unit, "beyond the given points: the straight line of the end slope"});
+         unit, "beyond the given points: straight at the end slope"});
   } else {
     const double span = p.to.x - p.from.x, t = (x - p.from.x) / span;
     working.lines.push_back(
         {"t", "(x − x\u2080)/(x\u2081 − x\u2080)",
          fmt::format("({:.12g} − {:.12g})/({:.12g} − {:.12g})", x, p.from.x, p.to.x, p.from.x), t, "",
-         "place between two given points of the curve"});
+         "position between two given curve points"});
     working.lines.push_back(
         {name,
          "(2t³ − 3t² + 1)·y\u2080 + (t³ − 2t² + t)·Δx·m\u2080 + (3t² − 2t³)·y\u2081 + (t³ − t²)·Δx·m\u2081",

@@ -24,16 +24,17 @@ bool elsewhere(const Values& v) {
 
 const Field fields[] = {
     assume(releasable(
-               need(field(difference, 0, 1e8, "of the pressures at the two places, counted at one height"))),
+               need(field(difference, 0, 1e8, "differential pressure set point, referred to one height"))),
            "0.5 bar"),
-    assume(inSight(choice(keepsKey, places,
-                          "where it keeps it: closing when it grows, or opening across itself")),
-           "across itself"),
-    onlyWhen(need(nameOf(pointKey, "point", "the other place")), elsewhere),
-    releasable(byDefault(field(lossK, 0, 1e6, "wide open, on v²/2g in its bore"), 4.0)),
-    field(bore, 1e-4, 20, "of the K; the narrower pipe's if not given"),
+    assume(
+        inSight(choice(keepsKey, places,
+                       "controlled difference: the valve closes as it rises, or opens if across the valve")),
+        "across itself"),
+    onlyWhen(need(nameOf(pointKey, "point", "reference point")), elsewhere),
+    releasable(byDefault(field(lossK, 0, 1e6, "K wide open, on v²/2g in its bore"), 4.0)),
+    field(bore, 1e-4, 20, "bore the K refers to; default: the narrower pipe's"),
     stockItem(),
-    text("note", "anything worth saying"),
+    text("note", "free text"),
 };
 
 /// An overflow valve opens when the difference across itself exceeds its set one, and takes that until it is
@@ -88,20 +89,20 @@ std::string stateWord(const Reading& r) {
 }
 std::string story(const Reading& r, const UnitSet& units) {
   const auto q = outcome::flow(r), dp = outcome::pressureLoss(r);
-  if (!q || !dp) return "Its flow is not determined.";
+  if (!q || !dp) return "Flow not determined.";
   const std::string state = stateWord(r), set = withUnit(get(*r.values, difference, r.setting->medium)->si(),
                                                          Measure::pressureDrop, units, 3);
   const std::string where =
       elsewhere(*r.values) ? (choiceOf(*r.values, fields[1]) == places[0]
                                   ? fmt::format("between its outlet and {}", seat::named(*r.values, pointKey))
                                   : fmt::format("between {} and its inlet", seat::named(*r.values, pointKey)))
-                           : "across itself";
-  if (state == "shut") return fmt::format("Shut: nothing need pass to keep {} {}.", set, where);
+                           : "across the valve";
+  if (state == "shut") return fmt::format("Shut: {} {} is held without flow.", set, where);
   if (state == "acting")
-    return fmt::format("Acting: keeps {} {}, passes {} and takes {}.", set, where,
+    return fmt::format("Controlling: holds {} {}, passes {}, pressure drop {}.", set, where,
                        withUnit(*q, Measure::volumeFlow, units, 3),
                        withUnit(*dp, Measure::pressureDrop, units, 3));
-  return fmt::format("Wide open: passes {} and takes {}.", withUnit(*q, Measure::volumeFlow, units, 3),
+  return fmt::format("Wide open: passes {}, pressure drop {}.", withUnit(*q, Measure::volumeFlow, units, 3),
                      withUnit(*dp, Measure::pressureDrop, units, 3));
 }
 

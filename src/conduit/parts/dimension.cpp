@@ -4,10 +4,10 @@ namespace conduit::dimension {
 namespace {
 
 const Field fields[] = {
-    text("text", "in place of the distance on the drawing"),
-    byDefault(field(Key<Length>{"offset"}, -1e6, 1e6,
-                    "of its line from the points, to the left of their direction"),
-              0.0),
+    text("text", "text instead of the measured distance"),
+    byDefault(
+        field(Key<Length>{"offset"}, -1e6, 1e6, "offset of the dimension line, to the left of its direction"),
+        0.0),
 };
 
 }  // namespace

@@ -15,15 +15,16 @@ constexpr Key<PressureDrop> ratedDrop{"rated drop"}, mostDrop{"drop at most"};
 
 const Field fields[] = {
     rated::flowField(),
-    assume(releasable(need(field(ratedDrop, 0, 1e8, "drop at the rated flow, clean"))), "0.3 bar"),
+    assume(releasable(need(field(ratedDrop, 0, 1e8, "pressure drop at rated flow, clean"))), "0.3 bar"),
     byDefault(
-        field(rated::exponent, 1, 2.5,
-              "of the flow: 2 for nozzles and headers, some 1.8 for long smooth tubes, 1 for creeping flow"),
+        field(
+            rated::exponent, 1, 2.5,
+            "flow exponent: 2 for nozzles and headers, about 1.8 for long smooth tubes, 1 for laminar flow"),
         2.0),
     rated::foulingField(),
-    field(mostDrop, 0, 1e8, "the drop that may be spent on it"),
+    field(mostDrop, 0, 1e8, "allowable pressure drop"),
     stockItem(),
-    text("note", "anything worth saying"),
+    text("note", "free text"),
 };
 
 void check(const Reading& r, const UnitSet& units, std::vector<Check>& checks) {
@@ -32,7 +33,7 @@ void check(const Reading& r, const UnitSet& units, std::vector<Check>& checks) {
   if (!most || !dp) return;
   Check c{.label = "Drop", .measure = Measure::pressureDrop, .value = std::abs(*dp), .most = most->si()};
   if (c.broken())
-    c.what = fmt::format("{} takes {}, over the {} allowed for it", r.name,
+    c.what = fmt::format("pressure drop of {} is {}, above the {} allowed", r.name,
                          withUnit(std::abs(*dp), Measure::pressureDrop, units, 3),
                          withUnit(most->si(), Measure::pressureDrop, units, 3));
   checks.push_back(std::move(c));

@@ -94,7 +94,7 @@ template <class Q>
 /// The field by which an element takes what it does not say itself from an item of the stock.
 inline constexpr std::string_view stockItemKey = "stock item";
 [[nodiscard]] constexpr Field stockItem() {
-  return text(stockItemKey, "equipment of the catalogue that gives what is not given here");
+  return text(stockItemKey, "catalogue item that supplies values not given here");
 }
 
 /// The quantity under `key`, or its fallback from the table; the pressures and flows of other bases resolved.

@@ -14,10 +14,10 @@ constexpr Key<VolumeFlow> flowIn{"flow in"};
 bool pressureFound(const Values& v) { return v.released(pressure.text); }
 
 const Field fields[] = {
-    assume(releasable(need(field(pressure, -101325, 1e9, "kept at the point, whatever flows"))), "0 bar g"),
-    onlyWhen(
-        need(field(flowIn, -1e4, 1e4, "what it feeds in when its pressure is to be found; negative: takes")),
-        pressureFound),
+    assume(releasable(need(field(pressure, -101325, 1e9, "pressure held at the point at any flow"))),
+           "0 bar g"),
+    onlyWhen(need(field(flowIn, -1e4, 1e4, "inflow when its pressure is to be found; negative: outflow")),
+             pressureFound),
 };
 
 std::optional<double> foundFlow(const Reading& r) {
@@ -55,10 +55,10 @@ Prepared prepare(const Values& values, const Setting& setting, std::span<const E
 
 std::string story(const Reading& r, const UnitSet& units) {
   const auto q = foundFlow(r), p = foundPressure(r);
-  if (!q || !p) return "What it feeds is not determined.";
+  if (!q || !p) return "Flow not determined.";
   return fmt::format(
-      "{} {} at {}{}.", *q >= 0 ? "Feeds" : "Takes", withUnit(std::abs(*q), Measure::volumeFlow, units, 3),
-      pressureFound(*r.values) ? "the found " : "", withUnit(*p, Measure::gaugePressure, units));
+      "{} {} at {}{}.", *q >= 0 ? "Supplies" : "Takes", withUnit(std::abs(*q), Measure::volumeFlow, units, 3),
+      pressureFound(*r.values) ? "a calculated " : "", withUnit(*p, Measure::gaugePressure, units));
 }
 
 constexpr std::string_view labels[] = {"pressure", "flow in"};

@@ -14,11 +14,11 @@ namespace {
 using seat::bore, seat::lossK;
 
 const Field fields[] = {
-    inSight(flag("open", true, "closed: nothing passes")),
-    releasable(byDefault(field(lossK, 0, 1e6, "open, on v²/2g in its bore; 0 for none"), 0.2)),
-    field(bore, 1e-4, 20, "of the K; the narrower pipe's if not given"),
+    inSight(flag("open", true, "no: closed, no flow")),
+    releasable(byDefault(field(lossK, 0, 1e6, "K when open, on v²/2g in its bore; 0: no loss"), 0.2)),
+    field(bore, 1e-4, 20, "bore the K refers to; default: the narrower pipe's"),
     stockItem(),
-    text("note", "anything worth saying"),
+    text("note", "free text"),
 };
 
 Prepared prepare(const Values& values, const Setting& setting, std::span<const EndPlace> ends) {
@@ -33,10 +33,10 @@ Prepared prepare(const Values& values, const Setting& setting, std::span<const E
 }
 
 std::string story(const Reading& r, const UnitSet& units) {
-  if (!flagOf(*r.values, fields[0])) return "Closed: nothing passes.";
+  if (!flagOf(*r.values, fields[0])) return "Closed: no flow.";
   const auto q = outcome::flow(r), h = outcome::headLoss(r);
-  if (!q || !h) return "Open; its flow is not determined.";
-  return fmt::format("Open: passes {} and takes {}.", withUnit(std::abs(*q), Measure::volumeFlow, units, 3),
+  if (!q || !h) return "Open; flow not determined.";
+  return fmt::format("Open: passes {}, head loss {}.", withUnit(std::abs(*q), Measure::volumeFlow, units, 3),
                      withUnit(std::abs(*h), Measure::headDrop, units, 3));
 }
 std::string stateWord(const Reading& r) { return flagOf(*r.values, fields[0]) ? "open" : "closed"; }

@@ -15,11 +15,11 @@ using seat::bore, seat::lossK;
 constexpr Key<VolumeFlow> most{"flow at most"};
 
 const Field fields[] = {
-    assume(releasable(need(field(most, 0, 1e4, "it throttles to pass no more than this"))), "10 L/s"),
-    releasable(byDefault(field(lossK, 0, 1e6, "wide open, on v²/2g in its bore"), 2.0)),
-    field(bore, 1e-4, 20, "of the K; the narrower pipe's if not given"),
+    assume(releasable(need(field(most, 0, 1e4, "maximum flow set point"))), "10 L/s"),
+    releasable(byDefault(field(lossK, 0, 1e6, "K wide open, on v²/2g in its bore"), 2.0)),
+    field(bore, 1e-4, 20, "bore the K refers to; default: the narrower pipe's"),
     stockItem(),
-    text("note", "anything worth saying"),
+    text("note", "free text"),
 };
 
 /// Wide open h = K v²/2g, both ways; forward no more than its set flow, at whatever drop.
@@ -57,17 +57,17 @@ std::string stateWord(const Reading& r) {
 }
 std::string story(const Reading& r, const UnitSet& units) {
   const auto q = outcome::flow(r), dp = outcome::pressureLoss(r);
-  if (!q) return "Its flow is not determined.";
+  if (!q) return "Flow not determined.";
   const std::string flow = withUnit(std::abs(*q), Measure::volumeFlow, units, 3);
   if (stateWord(r) == "limiting")
-    return dp ? fmt::format("Limiting: holds the flow at {} and takes {} to do it.", flow,
+    return dp ? fmt::format("Limiting: flow held at {}, pressure drop {}.", flow,
                             withUnit(*dp, Measure::pressureDrop, units, 3))
               : "Limiting.";
-  return fmt::format("Wide open: passes {}{}.", flow,
-                     *q < 0 ? ", backward"
-                            : fmt::format(" of the {} it would let pass",
-                                          withUnit(get(*r.values, most, r.setting->medium)->si(),
-                                                   Measure::volumeFlow, units, 3)));
+  return fmt::format(
+      "Wide open: passes {}{}.", flow,
+      *q < 0 ? ", reverse flow"
+             : fmt::format(", below its limit of {}", withUnit(get(*r.values, most, r.setting->medium)->si(),
+                                                               Measure::volumeFlow, units, 3)));
 }
 
 constexpr std::string_view labels[] = {"flow"};

@@ -16,17 +16,17 @@ constexpr Key<PressureDrop> ratedDrop{"rated drop"};
 
 const Field fields[] = {
     rated::flowField(),
-    assume(releasable(need(field(ratedDrop, 0, 1e7, "drop at the rated flow"))), "0.1 bar"),
-    field(flowLeast, 0, 1e3, "below it the reading is not to be trusted"),
-    field(flowMost, 0, 1e3, "above it the meter wears or breaks"),
+    assume(releasable(need(field(ratedDrop, 0, 1e7, "pressure drop at rated flow"))), "0.1 bar"),
+    field(flowLeast, 0, 1e3, "minimum flow for a valid reading"),
+    field(flowMost, 0, 1e3, "maximum flow of the meter"),
     stockItem(),
-    text("note", "anything worth saying"),
+    text("note", "free text"),
 };
 
 std::string story(const Reading& r, const UnitSet& units) {
   const auto q = outcome::flow(r), dp = outcome::pressureLoss(r);
-  if (!q || !dp) return "Its flow is not determined.";
-  return fmt::format("Reads {} and takes {}.", withUnit(std::abs(*q), Measure::volumeFlow, units, 4),
+  if (!q || !dp) return "Flow not determined.";
+  return fmt::format("Reads {}, pressure drop {}.", withUnit(std::abs(*q), Measure::volumeFlow, units, 4),
                      withUnit(std::abs(*dp), Measure::pressureDrop, units, 3));
 }
 
@@ -39,11 +39,11 @@ void check(const Reading& r, const UnitSet& units, std::vector<Check>& checks) {
   if (least) c.least = least->si();
   if (most) c.most = most->si();
   if (c.broken())
-    c.what =
-        fmt::format("{} meters {}, {} its {}", r.name, withUnit(std::abs(*q), Measure::volumeFlow, units, 3),
-                    least && std::abs(*q) < least->si() ? "under" : "over",
-                    withUnit(least && std::abs(*q) < least->si() ? least->si() : most->si(),
-                             Measure::volumeFlow, units, 3));
+    c.what = fmt::format("{} reads {}, {} its limit of {}", r.name,
+                         withUnit(std::abs(*q), Measure::volumeFlow, units, 3),
+                         least && std::abs(*q) < least->si() ? "below" : "above",
+                         withUnit(least && std::abs(*q) < least->si() ? least->si() : most->si(),
+                                  Measure::volumeFlow, units, 3));
   checks.push_back(std::move(c));
 }
 

@@ -60,10 +60,10 @@ std::string patternFault(std::string_view patterns) {
     const auto [kind, name] = kindAndName(entry);
     const Part* part = findPart(kind);
     if (name.empty() || !part || part->ends == Ends::none)
-      fault = fmt::format(
-          "\"{}\" is not a kind and the first of its names, such as \"pipe W-001; pump PU-1\"", entry);
+      fault =
+          fmt::format("\"{}\" is not a kind with its first name, such as \"pipe W-001; pump PU-1\"", entry);
     else if (name.size() > 40 || name.find_first_of("\"\\") != std::string_view::npos)
-      fault = fmt::format("\"{}\" cannot begin a row of names", name);
+      fault = fmt::format("\"{}\" cannot start a numbered series", name);
   });
   return fault;
 }

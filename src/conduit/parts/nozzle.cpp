@@ -14,13 +14,13 @@ constexpr Key<NozzleFactor> factor{"K-factor"};
 constexpr Key<GaugePressure> pressureLeast{"pressure at least"}, pressureMost{"pressure at most"};
 
 const Field fields[] = {
-    assume(releasable(need(field(factor, 1e-12, 10, "q = K √p, p gauge before the nozzle"))),
+    assume(releasable(need(field(factor, 1e-12, 10, "q = K √p, p = gauge pressure at the nozzle inlet"))),
            "80 L/min/bar^0.5"),
-    inSight(flag("open", true, "closed: nothing leaves")),
-    field(pressureLeast, 0, 1e9, "below it the jet does not do its work"),
-    field(pressureMost, 0, 1e9, "above it the jet breaks up, or the hose does"),
+    inSight(flag("open", true, "no: closed, no discharge")),
+    field(pressureLeast, 0, 1e9, "minimum pressure for an effective jet"),
+    field(pressureMost, 0, 1e9, "maximum pressure for jet and hose"),
     stockItem(),
-    text("note", "anything worth saying"),
+    text("note", "free text"),
 };
 
 /// q = K √p (NFPA 13, EN 12845), p gauge at the nozzle's point, so h = q²/(K² ρ g) against the open air;
@@ -50,10 +50,10 @@ std::string stateWord(const Reading& r) {
   return !r.branches.empty() && r.branches[0].state == BranchState::shut ? "dry" : "open";
 }
 std::string story(const Reading& r, const UnitSet& units) {
-  if (stateWord(r) == "closed") return "Closed: nothing leaves.";
+  if (stateWord(r) == "closed") return "Closed: no discharge.";
   const auto q = outcome::flow(r), p = pressure(r);
-  if (!q || !p) return "Its flow is not determined.";
-  if (stateWord(r) == "dry") return "Dry: the pressure here is below that of the air, and nothing leaves.";
+  if (!q || !p) return "Flow not determined.";
+  if (stateWord(r) == "dry") return "Dry: pressure below atmospheric, no discharge.";
   return fmt::format("Discharges {} at {}.", withUnit(*q, Measure::volumeFlow, units, 3),
                      withUnit(*p, Measure::gaugePressure, units, 3));
 }
@@ -64,7 +64,7 @@ void check(const Reading& r, const UnitSet& units, std::vector<Check>& checks) {
   if (state == "closed" || !p) return;
   if (state == "dry") {
     checks.push_back(Check::saying("Flow", Severity::broken,
-                                   fmt::format("{} stays dry: the pressure before it is {}", r.name,
+                                   fmt::format("{} is dry: its inlet pressure is {}", r.name,
                                                withUnit(*p, Measure::gaugePressure, units, 3))));
     return;
   }
@@ -76,8 +76,8 @@ void check(const Reading& r, const UnitSet& units, std::vector<Check>& checks) {
   if (most) c.most = most->si();
   if (c.broken())
     c.what = fmt::format(
-        "{} works at {}, {} {}", r.name, withUnit(*p, Measure::gaugePressure, units, 3),
-        least && *p < least->si() ? "under" : "over",
+        "{} operates at {}, {} {}", r.name, withUnit(*p, Measure::gaugePressure, units, 3),
+        least && *p < least->si() ? "below" : "above",
         withUnit(least && *p < least->si() ? least->si() : most->si(), Measure::gaugePressure, units, 3));
   checks.push_back(std::move(c));
 }
@@ -88,7 +88,7 @@ std::optional<Working> working(const Reading& r, std::string_view key) {
   if (key != "flow" || !q || !p || !k || stateWord(r) != "open" || *p <= 0) return std::nullopt;
   Working w{.title = fmt::format("Flow of {}", r.name)};
   w.lines.push_back({"Q", "K·√p", fmt::format("{:.12g}·√{:.12g}", k->si(), *p), k->si() * std::sqrt(*p),
-                     "m³/s", "NFPA 13, EN 12845; p gauge before the nozzle, Pa, K in m³/s per √Pa"});
+                     "m³/s", "NFPA 13, EN 12845; p = inlet gauge pressure in Pa, K in m³/s per √Pa"});
   return w;
 }
 

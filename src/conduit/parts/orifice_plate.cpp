@@ -16,11 +16,11 @@ constexpr Key<Bore> bore{"bore"}, pipeBore{"pipe bore"};
 constexpr std::string_view tappings[] = {"corner", "flange", "D and D/2"};
 
 const Field fields[] = {
-    assume(releasable(need(field(bore, 1e-4, 20, "of the hole"))), "50 mm"),
-    field(pipeBore, 1e-4, 20, "of the pipe it is set in; the narrower pipe's if not given"),
-    choice("tappings", tappings, "where the pressure difference is metered"),
+    assume(releasable(need(field(bore, 1e-4, 20, "orifice bore"))), "50 mm"),
+    field(pipeBore, 1e-4, 20, "bore of the pipe; default: the narrower pipe's"),
+    choice("tappings", tappings, "position of the pressure tappings"),
     stockItem(),
-    text("note", "anything worth saying"),
+    text("note", "free text"),
 };
 
 struct Plate {
@@ -72,11 +72,11 @@ Prepared prepare(const Values& values, const Setting& setting, std::span<const E
   prepared.missing = lacking(values, fields);
   const auto plate = plateOf(values, setting, ends);
   if (prepared.missing.empty() && !plate)
-    prepared.missing.push_back({"pipe bore", "a pipe bore, as no pipe meets it"});
+    prepared.missing.push_back({"pipe bore", "a pipe bore, as no pipe is connected"});
   if (!prepared.missing.empty()) return prepared;
   if (plate->ratio < orifice::leastRatio || plate->ratio > orifice::mostRatio) {
     prepared.problem = Problem{{"", std::string(bore.text)},
-                               fmt::format("the plate's bore is {} of the pipe's; ISO 5167-2 knows {} to {}",
+                               fmt::format("diameter ratio is {}; ISO 5167-2 covers {} to {}",
                                            digits(plate->ratio, 3), orifice::leastRatio, orifice::mostRatio),
                                {}};
     return prepared;
@@ -133,8 +133,8 @@ const Outcome outcomes[] = {
 
 std::string story(const Reading& r, const UnitSet& units) {
   const auto q = outcome::flow(r), dp = metered(r), loss = outcome::pressureLoss(r);
-  if (!q || !dp || !loss) return "Its flow is not determined.";
-  return fmt::format("Passes {}, shows {} at its tappings and takes {} for good.",
+  if (!q || !dp || !loss) return "Flow not determined.";
+  return fmt::format("Passes {}, differential pressure {}, permanent loss {}.",
                      withUnit(std::abs(*q), Measure::volumeFlow, units, 3),
                      withUnit(*dp, Measure::pressureDrop, units, 3),
                      withUnit(std::abs(*loss), Measure::pressureDrop, units, 3));
@@ -151,14 +151,14 @@ void check(const Reading& r, const UnitSet&, std::vector<Check>& checks) {
                     .least = least,
                     .severity = Severity::note,
                     .what = *re < least
-                                ? fmt::format("{} sees Re {}; ISO 5167-2 knows its coefficient from {}",
+                                ? fmt::format("{} is at Re {}; the ISO 5167-2 coefficient is valid from {}",
                                               r.name, digits(*re, 3), digits(least, 3))
                                 : ""});
   if (plate->pipe_m < orifice::leastPipe_m || plate->pipe_m > orifice::mostPipe_m ||
       plate->ratio * plate->pipe_m < orifice::leastBore_m)
     checks.push_back(Check::saying(
         "Size", Severity::note,
-        fmt::format("{} is outside the sizes of ISO 5167-2: pipe 50 to 1000 mm, hole from 12.5 mm", r.name)));
+        fmt::format("{} is outside the range of ISO 5167-2: pipe 50 to 1000 mm, bore from 12.5 mm", r.name)));
 }
 
 std::optional<Working> working(const Reading& r, std::string_view key) {
@@ -172,19 +172,20 @@ std::optional<Working> working(const Reading& r, std::string_view key) {
     return w;
   };
   if (key == "bore ratio")
-    return one("Bore ratio", {"β", "d/D", fmt::format("{:.12g}/{:.12g}", *b * plate->pipe_m, plate->pipe_m),
-                              *b, "", "ISO 5167-2"});
+    return one("Diameter ratio",
+               {"β", "d/D", fmt::format("{:.12g}/{:.12g}", *b * plate->pipe_m, plate->pipe_m), *b, "",
+                "ISO 5167-2"});
   if (key == "Reynolds number")
     return one(
         "Reynolds number",
         {"Re", "4·Q/(π·D·ν)", fmt::format("4·{:.12g}/(π·{:.12g}·{:.12g})", std::abs(*q), plate->pipe_m, nu),
          *reynolds(r), "", "in the pipe"});
   if (key == "metered difference" && metered(r))
-    return one("Metered difference",
+    return one("Differential pressure",
                {"Δp", "(4·Q/(π·D²·β²·C))²·ρ·(1 − β⁴)/2",
                 fmt::format("(4·{:.12g}/(π·{:.12g}²·{:.12g}²·{:.12g}))²·{:.12g}·(1 − {:.12g}^4)/2",
                             std::abs(*q), plate->pipe_m, *b, *c, rho, *b),
-                *metered(r), "Pa", "ISO 5167-2:2003, 4; liquid, so without expansion"});
+                *metered(r), "Pa", "ISO 5167-2:2003, 4; liquid: expansibility factor 1"});
   if (key == "K") {
     const double s = std::sqrt(1 - std::pow(*b, 4) * (1 - *c * *c));
     Working w = one("K", {"s", "√(1 − β⁴·(1 − C²))", fmt::format("√(1 − {0:.12g}^4·(1 − {1:.12g}²))", *b, *c),
@@ -209,7 +210,7 @@ std::optional<Working> working(const Reading& r, std::string_view key) {
                     {"A", "(19000·β/Re)^0.8", fmt::format("(19000·{:.12g}/{:.12g})^0.8", *b, re), A, "",
                      "Reader-Harris and Gallagher 1998, ISO 5167-2"});
     w.lines.push_back({"M", "2·L₂/(1 − β)", fmt::format("2·{:.12g}/(1 − {:.12g})", l2, *b), M, "",
-                       "by the place of the tappings"});
+                       "for the tapping position"});
     w.lines.push_back(
         {"C",
          "0.5961 + 0.0261·β² − 0.216·β⁸ + 0.000521·(10⁶·β/Re)^0.7 + (0.0188 + 0.0063·A)·β^3.5·(10⁶/Re)^0.3 + "

@@ -33,24 +33,24 @@ bool byTable(const Values& v) { return law(v) == laws[3]; }
 bool byDrop(const Values& v) { return law(v) == laws[4]; }
 
 const Field fields[] = {
-    inSight(choice(lawKey, laws, "how its loss follows the flow")),
-    assume(onlyWhen(releasable(need(field(lossK, 0, 1e9, "on v²/2g in its bore"))), byK), "1"),
-    onlyWhen(field(bore, 1e-4, 20, "of the K; the narrower pipe's if not given"), byK),
-    onlyWhen(releasable(need(field(kv, 1e-6, 1e7, "flow in m³/h of water at 1 bar"))), byKv),
-    onlyWhen(need(field(ratedFlow, 1e-9, 1e4, "flow at which the drop is known")), byPower),
+    inSight(choice(lawKey, laws, "loss law")),
+    assume(onlyWhen(releasable(need(field(lossK, 0, 1e9, "K on v²/2g in its bore"))), byK), "1"),
+    onlyWhen(field(bore, 1e-4, 20, "bore the K refers to; default: the narrower pipe's"), byK),
+    onlyWhen(releasable(need(field(kv, 1e-6, 1e7, "flow of water in m³/h at 1 bar drop"))), byKv),
+    onlyWhen(need(field(ratedFlow, 1e-9, 1e4, "flow of the known drop")), byPower),
     onlyWhen(releasable(need(field(ratedDrop, 0, 1e9, "drop at that flow"))), byPower),
-    onlyWhen(byDefault(field(exponent, 1, 3, "of the flow"), 2.0), byPower),
+    onlyWhen(byDefault(field(exponent, 1, 3, "exponent of the flow"), 2.0), byPower),
     onlyWhen(Field{.key = tableKey,
                    .kind = FieldKind::table,
                    .needed = true,
-                   .help = "drop against flow, both rising; from no flow on",
+                   .help = "pressure drop against flow, both increasing, from zero flow",
                    .columns = columns},
              byTable),
     onlyWhen(
-        releasable(need(field(fixedDrop, 0, 1e9, "taken whatever flows, forward; below it nothing passes"))),
+        releasable(need(field(fixedDrop, 0, 1e9, "constant drop for any forward flow; no flow below it"))),
         byDrop),
     stockItem(),
-    text("note", "anything worth saying"),
+    text("note", "free text"),
 };
 
 /// Drop by a monotone cubic through the given points and the origin, the same backward; beyond the last point
@@ -116,15 +116,15 @@ Prepared prepare(const Values& values, const Setting& setting, std::span<const E
       if (points.empty() && p.x > 0) points.push_back({0, 0});
       if (p.x == 0 && p.y > 0)
         prepared.problem =
-            Problem{{"", std::string(tableKey)}, "a drop at no flow is a fixed drop: choose that law", {}};
+            Problem{{"", std::string(tableKey)}, "a drop at zero flow is a fixed drop: choose that law", {}};
       if (!points.empty() && (p.x <= points.back().x || p.y < points.back().y))
         prepared.problem =
             Problem{{"", std::string(tableKey)},
-                    fmt::format("flow and drop of the table must rise: row {} does not", number),
+                    fmt::format("flow and drop must increase down the table: see row {}", number),
                     {}};
       points.push_back(p);
     }
-    if (points.size() < 2) prepared.missing.push_back({std::string(tableKey), "two points of its table"});
+    if (points.size() < 2) prepared.missing.push_back({std::string(tableKey), "two points in its table"});
     if (prepared.problem || !prepared.missing.empty()) return prepared;
     const double start = 0.7 * points.back().x;
     made = std::make_unique<TableLaw>(std::move(points), start);
@@ -142,9 +142,10 @@ std::string stateWord(const Reading& r) {
 }
 std::string story(const Reading& r, const UnitSet& units) {
   const auto q = outcome::flow(r), dp = outcome::pressureLoss(r);
-  if (!q || !dp) return "Its flow is not determined.";
-  if (stateWord(r) == "shut") return "Shut: the heads at its ends differ by less than its drop.";
-  return fmt::format("Takes {} at {}, by its {}.", withUnit(std::abs(*dp), Measure::pressureDrop, units, 3),
+  if (!q || !dp) return "Flow not determined.";
+  if (stateWord(r) == "shut") return "Shut: the head difference is below its fixed drop.";
+  return fmt::format("Pressure drop {} at {} (law: {}).",
+                     withUnit(std::abs(*dp), Measure::pressureDrop, units, 3),
                      withUnit(std::abs(*q), Measure::volumeFlow, units, 3), law(*r.values));
 }
 
@@ -153,13 +154,13 @@ void check(const Reading& r, const UnitSet& units, std::vector<Check>& checks) {
   const Rows* rows = byTable(*r.values) ? r.values->get<Rows>(tableKey) : nullptr;
   if (!q || !rows || rows->empty() || !rows->back()[0]) return;
   const double last = resolve(*rows->back()[0], Measure::volumeFlow, r.setting->medium);
-  Check c{.label = "Flow in its table",
+  Check c{.label = "Flow within table",
           .measure = Measure::volumeFlow,
           .value = std::abs(*q),
           .most = last,
           .severity = Severity::near};
   if (c.broken())
-    c.what = fmt::format("{} passes {}, beyond the {} its table ends at", r.name,
+    c.what = fmt::format("{} passes {}, beyond the end of its table at {}", r.name,
                          withUnit(std::abs(*q), Measure::volumeFlow, units, 3),
                          withUnit(last, Measure::volumeFlow, units, 3));
   checks.push_back(std::move(c));

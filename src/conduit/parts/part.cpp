@@ -3,6 +3,7 @@
 #include <fmt/format.h>
 
 #include "quantity/format.h"
+#include "say/words.h"
 
 namespace conduit {
 
@@ -51,8 +52,7 @@ std::vector<MissingField> lacking(const Values& values, std::span<const Field> f
   for (const Field& f : fields) {
     if (!f.needed || (f.applies && !f.applies(values)) || values.find(f.key) || values.released(f.key))
       continue;
-    const bool vowel = std::string_view("aeiou").find(f.key.front()) != std::string_view::npos;
-    missing.push_back({std::string(f.key), fmt::format("{} {}", vowel ? "an" : "a", f.key)});
+    missing.push_back({std::string(f.key), spokenOne(f.key)});
   }
   return missing;
 }

@@ -4,11 +4,11 @@ namespace conduit::picture {
 namespace {
 
 const Field fields[] = {
-    need(text("file", "beside the model, by a path from there, or one that travels inside the model")),
-    byDefault(field(Key<Length>{"width"}, 1e-3, 1e7, "of the whole picture on the drawing"), 100.0),
-    byDefault(field(Key<Number>{"turned"}, -360, 360, "degrees to the left"), 0.0),
-    byDefault(field(Key<Ratio>{"strength"}, 0.05, 1, "how strongly it is drawn"), 0.5),
-    byDefault(field(Key<Number>{"page"}, 1, 10000, "of a file of pages"), 1.0),
+    need(text("file", "path relative to the model, or the name of an embedded file")),
+    byDefault(field(Key<Length>{"width"}, 1e-3, 1e7, "width of the whole picture on the drawing"), 100.0),
+    byDefault(field(Key<Number>{"turned"}, -360, 360, "rotation, degrees anticlockwise"), 0.0),
+    byDefault(field(Key<Ratio>{"strength"}, 0.05, 1, "opacity"), 0.5),
+    byDefault(field(Key<Number>{"page"}, 1, 10000, "page of a multi-page file"), 1.0),
     flag("locked", true, "a locked picture cannot be picked or moved in Plan"),
 };
 

@@ -41,31 +41,30 @@ bool noTakeOff(const Values& v) {
   return !t || t->empty();
 }
 const Field fields[] = {
-    releasable(field(length, 0, 1e7, "along the pipe; the take-off gives it when there is one")),
+    releasable(field(length, 0, 1e7, "length along the pipe; from the take-off if there is one")),
     onlyWhen(releasable(inSight(field(bore, 1e-4, 20, "inside diameter"))), piped),
-    onlyWhen(text(sizeKey, "a size of the catalogue in place of the bore: \"ASME B36.10M 4 40\""), piped),
-    choice(sectionKey, sections, "of the inside; other than round by its hydraulic diameter"),
-    onlyWhen(releasable(need(field(sectionWidth, 1e-4, 50, "of a rectangular duct, inside"))), rectangular),
-    onlyWhen(releasable(need(field(sectionHeight, 1e-4, 50, "of a rectangular duct, inside"))), rectangular),
-    onlyWhen(need(field(innerPipe, 1e-4, 20, "outside diameter of the pipe within")), annular),
-    releasable(inSight(field(roughness, 0, 0.1, "of the wall, for Darcy-Weisbach"))),
-    releasable(field(hazenC, 10, 200, "for Hazen-Williams")),
-    releasable(field(manningN, 0.005, 0.2, "for Manning")),
+    onlyWhen(text(sizeKey, "catalogue size instead of the bore: \"ASME B36.10M 4 40\""), piped),
+    choice(sectionKey, sections, "internal cross-section; non-round by hydraulic diameter"),
+    onlyWhen(releasable(need(field(sectionWidth, 1e-4, 50, "internal, of a rectangular duct"))), rectangular),
+    onlyWhen(releasable(need(field(sectionHeight, 1e-4, 50, "internal, of a rectangular duct"))),
+             rectangular),
+    onlyWhen(need(field(innerPipe, 1e-4, 20, "outside diameter of the inner pipe")), annular),
+    releasable(inSight(field(roughness, 0, 0.1, "wall roughness, for Darcy-Weisbach"))),
+    releasable(field(hazenC, 10, 200, "coefficient for Hazen-Williams")),
+    releasable(field(manningN, 0.005, 0.2, "coefficient for Manning")),
     Field{.key = takeOffKey,
           .kind = FieldKind::takeOff,
-          .help = "pieces and fittings in their order: 12.4 elbow 3.1 up gate"},
-    releasable(byDefault(field(extraK, 0, 1e7, "sum of further losses, on v²/2g in the bore"), 0.0)),
-    field(rating, 0, 1e9, "maximum gauge pressure the pipe may carry"),
-    choice(
-        jointsKey, jointKinds,
-        "a thread is taken off the wall before a size of the catalogue is rated; the service's if not given"),
-    nameOf(serviceKey, "service", "whose limits hold for it, by the name of the service"),
-    field(Key<Velocity>{"velocity at most"}, 0.01, 100, "here, in place of the job's"),
-    field(Key<Velocity>{"velocity at least"}, 0, 100, "here, in place of the job's"),
-    field(Key<Ratio>{"gradient at most"}, 0, 100, "here, in place of the job's"),
-    flag(laidKey, true,
-         "no: it is only planned, and nothing passes; once said either way, a sizing may choose it"),
-    text("note", "anything worth saying"),
+          .help = "pieces and fittings in order: 12.4 elbow 3.1 up gate"},
+    releasable(byDefault(field(extraK, 0, 1e7, "additional K, on v²/2g in the bore"), 0.0)),
+    field(rating, 0, 1e9, "maximum allowable gauge pressure"),
+    choice(jointsKey, jointKinds,
+           "thread depth is deducted from the wall for the rating; default: the service's"),
+    nameOf(serviceKey, "service", "name of the service whose limits apply"),
+    field(Key<Velocity>{"velocity at most"}, 0.01, 100, "here, overriding the job's"),
+    field(Key<Velocity>{"velocity at least"}, 0, 100, "here, overriding the job's"),
+    field(Key<Ratio>{"gradient at most"}, 0, 100, "here, overriding the job's"),
+    flag(laidKey, true, "no: planned only, no flow; if set either way, sizing may decide"),
+    text("note", "free text"),
 };
 
 /// Everything the loss needs, SI.
@@ -264,7 +263,7 @@ Prepared prepare(const Values& values, const Setting& setting, std::span<const E
   }
   if (const auto* name = values.get<std::string>(sizeKey);
       name && !name->empty() && setting.stock && !setting.stock->pipe(*name))
-    prepared.problem = Problem{{"", "size"}, fmt::format("\"{}\" is not a size of the catalogue", *name), {}};
+    prepared.problem = Problem{{"", "size"}, fmt::format("\"{}\" is not a catalogue size", *name), {}};
   if (const auto taken = readTakeOff(values, setting); taken && !taken->read)
     prepared.problem = Problem{{"", "take-off"}, taken->read.error().what, {}};
   if (rectangular(values)) prepared.missing = lacking(values, fields);
@@ -273,7 +272,7 @@ Prepared prepare(const Values& values, const Setting& setting, std::span<const E
   else if (!boreOf(values, setting)) {
     if (annular(values) && values.find(bore.text))
       prepared.problem =
-          Problem{{"", "inner pipe"}, "the pipe within must be thinner than the bore around it", {}};
+          Problem{{"", "inner pipe"}, "the inner pipe must be smaller than the bore around it", {}};
     else prepared.missing.push_back({"bore", "a bore"});
   }
   if (noTakeOff(values) && !values.find(length.text)) prepared.missing.push_back({"length", "a length"});
@@ -372,20 +371,20 @@ const Outcome outcomes[] = {
 
 std::string story(const Reading& r, const UnitSet& units) {
   const auto q = outcome::flow(r), v = velocity(r), h = outcome::headLoss(r), i = gradient(r);
-  if (!isLaid(*r.values)) return "Planned, not laid: nothing passes.";
-  if (!q || !v) return "Its flow is not determined.";
-  if (std::abs(*q) < 1e-9) return "Nothing flows here.";
+  if (!isLaid(*r.values)) return "Planned, not installed: no flow.";
+  if (!q || !v) return "Flow not determined.";
+  if (std::abs(*q) < 1e-9) return "No flow.";
   std::string text = fmt::format("Carries {} at {}", withUnit(std::abs(*q), Measure::volumeFlow, units, 3),
                                  withUnit(*v, Measure::velocity, units, 3));
-  if (*q < 0) text += ", from its end to its start";
-  if (h) text += fmt::format(", and loses {}", withUnit(std::abs(*h), Measure::headDrop, units, 3));
-  if (i) text += fmt::format(": {} m in 100 m", digits(*i * 100, 3));
+  if (*q < 0) text += ", from end to start";
+  if (h) text += fmt::format(", head loss {}", withUnit(std::abs(*h), Measure::headDrop, units, 3));
+  if (i) text += fmt::format(" ({} m per 100 m)", digits(*i * 100, 3));
   text += ".";
   const auto section = sectionOf(*r.values, *r.setting);
   if (const auto re = reynolds(r); re && !r.setting->hazenWilliams && !r.setting->manning &&
                                    *re * section->phi < friction::turbulentBegin_re)
     text += *re * section->phi <= friction::laminarEnd_re ? " The flow is laminar."
-                                                          : " The flow is neither laminar nor turbulent.";
+                                                          : " The flow is transitional.";
   return text;
 }
 
@@ -397,9 +396,9 @@ void check(const Reading& r, const UnitSet& units, std::vector<Check>& checks) {
   if (const auto slope = gradient(r); slope && limits.gradientMost) {
     Check c{.label = "Gradient", .measure = Measure::ratio, .value = *slope, .most = limits.gradientMost};
     if (c.broken())
-      c.what = fmt::format("{} loses {} of its length, over {}", r.name,
-                           withUnit(*slope, Measure::ratio, units, 3),
-                           withUnit(*limits.gradientMost, Measure::ratio, units, 3));
+      c.what =
+          fmt::format("gradient of {} is {}, above {}", r.name, withUnit(*slope, Measure::ratio, units, 3),
+                      withUnit(*limits.gradientMost, Measure::ratio, units, 3));
     checks.push_back(std::move(c));
   }
   if (v && q && std::abs(*q) > 1e-9) {
@@ -421,21 +420,21 @@ void check(const Reading& r, const UnitSet& units, std::vector<Check>& checks) {
             (!next || size.bore_m < next->bore_m))
           next = &size;
       if (own && next) {
-        c.remedies.push_back({fmt::format("Give {} the size {}", r.name, next->name()),
+        c.remedies.push_back({fmt::format("Resize {} to {}", r.name, next->name()),
                               {{r.name, "size", next->name()}},
                               {r.name, "size"}});
       } else if (!own) {
         const std::string text = fmt::format("{:.1f} mm", next ? next->bore_m * 1000 : std::ceil(d * 1000));
-        c.remedies.push_back({fmt::format("Give {} a bore of {}", r.name, text),
+        c.remedies.push_back({fmt::format("Change the bore of {} to {}", r.name, text),
                               {{r.name, "bore", text}, {r.name, "size", ""}},
                               {r.name, "bore"}});
       }
       c.what =
-          fmt::format("the velocity in {} is {}, over {}", r.name, withUnit(*v, Measure::velocity, units, 3),
+          fmt::format("velocity in {} is {}, above {}", r.name, withUnit(*v, Measure::velocity, units, 3),
                       withUnit(*c.most, Measure::velocity, units, 3));
     } else if (c.least && *v < *c.least) {
       c.what =
-          fmt::format("the velocity in {} is {}, under {}", r.name, withUnit(*v, Measure::velocity, units, 3),
+          fmt::format("velocity in {} is {}, below {}", r.name, withUnit(*v, Measure::velocity, units, 3),
                       withUnit(*c.least, Measure::velocity, units, 3));
     }
     if (c.least || c.most) checks.push_back(std::move(c));
@@ -444,18 +443,19 @@ void check(const Reading& r, const UnitSet& units, std::vector<Check>& checks) {
   const PipeSize* size = sizeOf(*r.values, *r.setting);
   if (size && r.setting->temperature_c && !derating(size->material, *r.setting->temperature_c) &&
       !r.values->find(rating.text))
-    checks.push_back({.label = "Pressure rating",
-                      .measure = Measure::temperature,
-                      .value = *r.setting->temperature_c,
-                      .most = size->material == "polyethylene" ? 40.0 : 45.0,
-                      .severity = Severity::broken,
-                      .what = fmt::format("{} carries liquid of {} °C, and no rating of {} is known so warm",
-                                          r.name, digits(*r.setting->temperature_c, 3), size->material)});
+    checks.push_back(
+        {.label = "Pressure rating",
+         .measure = Measure::temperature,
+         .value = *r.setting->temperature_c,
+         .most = size->material == "polyethylene" ? 40.0 : 45.0,
+         .severity = Severity::broken,
+         .what = fmt::format("{} carries liquid at {} °C; no rating of {} is available at that temperature",
+                             r.name, digits(*r.setting->temperature_c, 3), size->material)});
   const auto p = greatestPressure(r);
   if (most && p) {
     Check c{.label = "Pressure rating", .measure = Measure::gaugePressure, .value = *p, .most = *most};
     if (c.broken())
-      c.what = fmt::format("{} stands under {}, over its rating of {}", r.name,
+      c.what = fmt::format("pressure in {} is {}, above its rating of {}", r.name,
                            withUnit(*p, Measure::gaugePressure, units),
                            withUnit(*most, Measure::gaugePressure, units));
     checks.push_back(std::move(c));
@@ -467,12 +467,12 @@ void check(const Reading& r, const UnitSet& units, std::vector<Check>& checks) {
       // The point's own check says it when still water there would already boil; here only what speed takes
       // off.
       if (absolute < r.setting->vapour_pa && *point + air >= r.setting->vapour_pa)
-        checks.push_back({.label = "Above vapour pressure",
+        checks.push_back({.label = "Vapour pressure",
                           .measure = Measure::absolutePressure,
                           .value = absolute,
                           .least = r.setting->vapour_pa,
                           .severity = Severity::paper,
-                          .what = fmt::format("the liquid would boil at the {} of {}: {} at the wall",
+                          .what = fmt::format("the liquid would vaporise at the {} of {}: static pressure {}",
                                               i == 0 ? "start" : "end", r.name,
                                               withUnit(absolute, Measure::absolutePressure, units))});
     }
@@ -494,7 +494,7 @@ std::vector<KUsed> kUsed(const Reading& r) {
       if (p.kind == PieceKind::ownK) used.push_back({"K", p.count, "given in the take-off", k});
     }
   if (const double change = *q < 0 ? line->backwardK : line->forwardK; change > 0)
-    used.push_back({"changes of bore at its ends", 1, "Borda 1766 and Carnot 1803; Crane TP-410", change});
+    used.push_back({"changes of bore at ends", 1, "Borda 1766 and Carnot 1803; Crane TP-410", change});
   // What it loses more than by its own law is what tees at its ends take.
   const Prepared own = prepare(*r.values, *r.setting, r.ends);
   const auto whole = outcome::headLoss(r);
@@ -502,7 +502,7 @@ std::vector<KUsed> kUsed(const Reading& r) {
     double memory = 0;
     const double beside = (*whole - own.branches[0].law->at(*q, memory).drop_m) * (*q < 0 ? -1 : 1);
     if (std::abs(beside) > 1e-5 + 1e-6 * std::abs(*whole))
-      used.push_back({"tees at its ends", 1, "by the shares of the flow, Gardel 1957",
+      used.push_back({"tees at its ends", 1, "by flow split, Gardel 1957",
                       beside * 2 * r.setting->medium.gravity_ms2 / (*v * *v)});
   }
   return used;
@@ -513,10 +513,10 @@ std::optional<Working> working(const Reading& r, std::string_view outcomeKey) {
   const auto line = lineOf(*r.values, *r.setting, r.ends);
   if (outcomeKey == "loss per metre" && q && line && line->length_m > 0)
     if (const auto h = outcome::headLoss(r)) {
-      Working w{.title = fmt::format("Loss per metre of {}", r.name)};
+      Working w{.title = fmt::format("Gradient of {}", r.name)};
       w.lines.push_back({"i", "h/L", fmt::format("{:.12g}/{:.12g}", std::abs(*h), line->length_m),
                          std::abs(*h) / line->length_m, "",
-                         "head lost over the length that is counted, equivalent lengths among it"});
+                         "head loss over the length including equivalent lengths"});
       return w;
     }
   if (outcomeKey == "Reynolds number" && q && line)
@@ -532,7 +532,7 @@ std::optional<Working> working(const Reading& r, std::string_view outcomeKey) {
     }
   if (outcomeKey == "sum of K" && line)
     if (const auto sum = sumOfK(r)) {
-      Working w{.title = fmt::format("Sum of K of {}", r.name)};
+      Working w{.title = fmt::format("Total K of {}", r.name)};
       std::string numbers, names;
       double counted = 0;
       for (const KUsed& used : kUsed(r)) {
@@ -543,8 +543,8 @@ std::optional<Working> working(const Reading& r, std::string_view outcomeKey) {
                              used.count > 1 ? fmt::format("{} × ", used.count) : "", used.what, used.method);
       }
       if (std::abs(counted - *sum) > 1e-6 * *sum + 1e-9) return std::nullopt;
-      w.lines.push_back({"ΣK", "ΣK of what stands in it", numbers.empty() ? "0" : numbers, *sum, "",
-                         names.empty() ? "nothing stands in it" : names});
+      w.lines.push_back({"ΣK", "ΣK of its fittings", numbers.empty() ? "0" : numbers, *sum, "",
+                         names.empty() ? "no fittings" : names});
       return w;
     }
   if ((outcomeKey != "head loss" && outcomeKey != "velocity") || !q || !line) return std::nullopt;
@@ -610,7 +610,7 @@ std::optional<Working> working(const Reading& r, std::string_view outcomeKey) {
     w.lines.push_back({"f", "1/(2·lg(ε/(3.7·D) + 2.51/(Re·√f)))²",
                        fmt::format("1/(2·lg({:.6g}/(3.7·{:.6g}) + 2.51/({:.6g}·√{:.8g})))²",
                                    line->roughness_m, line->bore_m, re, f),
-                       f, "", "Colebrook 1939, solved to rounding; f stands on both sides"});
+                       f, "", "Colebrook 1939, solved iteratively (f on both sides)"});
   } else {
     double fresh = 0;
     const auto end = friction::colebrook(friction::turbulentBegin_re, relative, fresh);
@@ -620,14 +620,14 @@ std::optional<Working> working(const Reading& r, std::string_view outcomeKey) {
                                    line->bore_m, end.f),
                        end.f, "", "Colebrook 1939 at Re 4000"});
     w.lines.push_back({"s", "ln(Re/2000)/ln(2)", fmt::format("ln({:.6g}/2000)/ln(2)", re), s, "",
-                       "place between Re 2000 and 4000"});
+                       "position between Re 2000 and 4000"});
     w.lines.push_back(
         {"f", "e^((2s³−3s²+1)·ln 0.032 − (s³−2s²+s)·ln 2 + (3s²−2s³)·ln f₄ + (s³−s²)·m·ln 2)",
          fmt::format("exp((2·{0:.6g}³−3·{0:.6g}²+1)·ln(0.032) − ({0:.6g}³−2·{0:.6g}²+{0:.6g})·ln(2) + "
                      "(3·{0:.6g}²−2·{0:.6g}³)·ln({1:.6g}) + ({0:.6g}³−{0:.6g}²)·({2:.6g})·ln(2))",
                      s, end.f, end.logSlope),
          f, "",
-         "bridge of our own between the laminar and the turbulent law; m is d ln f/d ln Re at Re 4000"});
+         "program's own interpolation between laminar and turbulent laws; m = d ln f/d ln Re at Re 4000"});
   }
   const double h = (f * line->length_m / line->bore_m + sumK) * v * v / (2 * g);
   w.lines.push_back({"h", "(f·L/D + ΣK)·v²/(2·g)",
@@ -640,13 +640,13 @@ std::optional<Working> working(const Reading& r, std::string_view outcomeKey) {
                     used.count > 1 ? fmt::format("{} × ", used.count) : "", used.what, used.k, used.method);
   if (!w.remark.empty()) w.remark += ".";
   if (line->added_m > 0)
-    w.remark +=
-        fmt::format("{}L holds {:.6g} m of equivalent length.", w.remark.empty() ? "" : " ", line->added_m);
+    w.remark += fmt::format("{}L includes {:.6g} m of equivalent length.", w.remark.empty() ? "" : " ",
+                            line->added_m);
   if (const auto whole = outcome::headLoss(r)) {
     const double beside = (*q < 0 ? -*whole : *whole) - h;
     if (std::abs(beside) > 1e-5 + 1e-6 * h) {
       w.lines.push_back({"h_T", "H₁ − H₂ − h", fmt::format("{:.9g} − {:.9g}", *q < 0 ? -*whole : *whole, h),
-                         beside, "m", "tees at its ends, by the shares of the flow (Gardel 1957)"});
+                         beside, "m", "tees at its ends, by flow split (Gardel 1957)"});
     }
   }
   return w;

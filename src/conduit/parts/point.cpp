@@ -19,29 +19,24 @@ bool cone(const Values& v) {
 bool tee(const Values& v) { return v.find("tee branch") != nullptr; }
 
 const Field fields[] = {
-    assume(need(field(height, -12000, 9000, "of the pipe's middle above datum")), "0 m"),
-    releasable(inSight(field(outflow, -1e4, 1e4, "drawn off here, whatever the pressure"))),
-    releasable(field(inflow, -1e4, 1e4, "fed in here, whatever the pressure")),
+    assume(need(field(height, -12000, 9000, "pipe centreline height above datum")), "0 m"),
+    releasable(inSight(field(outflow, -1e4, 1e4, "outflow here, independent of pressure"))),
+    releasable(field(inflow, -1e4, 1e4, "inflow here, independent of pressure")),
     choice("change of bore", changes,
-           "between the two pipes that meet here: its loss by both bores and the direction of the flow, "
-           "counted with the narrower pipe"),
+           "loss of the reducer or enlargement between the two pipes here, by flow direction; included in "
+           "the narrower pipe"),
     onlyWhen(
-        byDefault(field(Key<Number>{"cone angle"}, 1, 180, "degrees, the full angle of the reducer"), 30.0),
+        byDefault(field(Key<Number>{"cone angle"}, 1, 180, "included angle of the reducer, degrees"), 30.0),
         cone),
     nameOf("tee branch", "pipe",
-           "of three pipes that meet here the one that branches off: the tee then loses by the shares of the "
-           "flow (Gardel 1957)"),
-    onlyWhen(byDefault(field(Key<Number>{"tee angle"}, 30, 90,
-                             "degrees by which the branch turns the flow; 90 for a square tee"),
+           "branch pipe of a three-pipe tee: tee losses then depend on the flow split (Gardel 1957)"),
+    onlyWhen(byDefault(field(Key<Number>{"tee angle"}, 30, 90, "branch angle, degrees; 90 for a square tee"),
                        90.0),
              tee),
-    onlyWhen(
-        byDefault(field(Key<Ratio>{"tee fillet"}, 0, 0.15, "radius at the branch over the bore of the run"),
-                  0.0),
-        tee),
-    nameOf(serviceKey, "service", "whose limits hold for it, by the name of the service"),
-    field(Key<GaugePressure>{"pressure at least"}, -101325, 1e9, "here, in place of the job's"),
-    field(Key<GaugePressure>{"pressure at most"}, -101325, 1e9, "here, in place of the job's"),
+    onlyWhen(byDefault(field(Key<Ratio>{"tee fillet"}, 0, 0.15, "branch radius / run bore"), 0.0), tee),
+    nameOf(serviceKey, "service", "name of the service whose limits apply"),
+    field(Key<GaugePressure>{"pressure at least"}, -101325, 1e9, "here, overriding the job's"),
+    field(Key<GaugePressure>{"pressure at most"}, -101325, 1e9, "here, overriding the job's"),
 };
 
 std::optional<double> heightOf(const Reading& r) {
@@ -82,7 +77,7 @@ std::string story(const Reading& r, const UnitSet& units) {
     text += fmt::format("Draws off {}. ", withUnit(out->si(), Measure::volumeFlow, units, 3));
   if (in && in->si() != 0)
     text += fmt::format("Feeds in {}. ", withUnit(in->si(), Measure::volumeFlow, units, 3));
-  if (!p) return text + "Its pressure is not determined.";
+  if (!p) return text + "Pressure not determined.";
   return text + fmt::format("At {}: the hydraulic grade is {} {} the pipe.",
                             withUnit(*p, Measure::gaugePressure, units),
                             withUnit(std::abs(r.setting->medium.columnOf(*p)), Measure::headDrop, units),
@@ -99,32 +94,31 @@ void check(const Reading& r, const UnitSet& units, std::vector<Check>& checks) {
                       .value = absolute,
                       .least = 0.0,
                       .severity = Severity::paper,
-                      .what = fmt::format("the pressure at {} would have to be {}, below absolute zero",
-                                          r.name, withUnit(absolute, Measure::absolutePressure, units))});
+                      .what = fmt::format("the pressure at {} would have to be {}, below full vacuum", r.name,
+                                          withUnit(absolute, Measure::absolutePressure, units))});
   } else {
     checks.push_back(
-        {.label = "Above vapour pressure",
+        {.label = "Vapour pressure",
          .measure = Measure::absolutePressure,
          .value = absolute,
          .least = r.setting->vapour_pa,
          .severity = Severity::paper,
          .what = absolute < r.setting->vapour_pa
-                     ? fmt::format("the liquid would boil at {}: {} against a vapour pressure of {}", r.name,
+                     ? fmt::format("the liquid would vaporise at {}: {}, vapour pressure {}", r.name,
                                    withUnit(absolute, Measure::absolutePressure, units),
                                    withUnit(r.setting->vapour_pa, Measure::absolutePressure, units))
                      : std::string()});
   }
   const auto out = get(*r.values, outflow, r.setting->medium);
   if (out && out->si() > 0 && *p < 0 && absolute >= 0)
-    checks.push_back(
-        {.label = "Outflow",
-         .measure = Measure::gaugePressure,
-         .value = *p,
-         .least = 0.0,
-         .severity = Severity::paper,
-         .what = fmt::format("{} cannot give {}: the pressure there would be {}, below that of the open air",
-                             r.name, withUnit(out->si(), Measure::volumeFlow, units, 3),
-                             withUnit(*p, Measure::gaugePressure, units, 3))});
+    checks.push_back({.label = "Outflow",
+                      .measure = Measure::gaugePressure,
+                      .value = *p,
+                      .least = 0.0,
+                      .severity = Severity::paper,
+                      .what = fmt::format("{} cannot supply {}: the pressure would be {}, below atmospheric",
+                                          r.name, withUnit(out->si(), Measure::volumeFlow, units, 3),
+                                          withUnit(*p, Measure::gaugePressure, units, 3))});
   const Limits limits = limitsFor(*r.values, *r.setting, heightOf(r));
   if (limits.pressureLeast_pa || limits.pressureMost_pa)
     checks.push_back({.label = "Pressure",
@@ -133,7 +127,7 @@ void check(const Reading& r, const UnitSet& units, std::vector<Check>& checks) {
                       .least = limits.pressureLeast_pa,
                       .most = limits.pressureMost_pa});
   if (limits.absoluteLeast_pa && absolute >= 0)
-    checks.push_back({.label = "Least absolute pressure",
+    checks.push_back({.label = "Minimum absolute pressure",
                       .measure = Measure::absolutePressure,
                       .value = absolute,
                       .least = limits.absoluteLeast_pa});

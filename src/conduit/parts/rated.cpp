@@ -24,8 +24,8 @@ Prepared prepare(const Values& values, std::span<const Field> fields, Key<Pressu
 
 std::string story(const Reading& r, const UnitSet& units) {
   const auto q = outcome::flow(r), dp = outcome::pressureLoss(r);
-  if (!q || !dp) return "Its flow is not determined.";
-  return fmt::format("Takes {} at {}, {} % of its rated flow.",
+  if (!q || !dp) return "Flow not determined.";
+  return fmt::format("Pressure drop {} at {}, {} % of rated flow.",
                      withUnit(std::abs(*dp), Measure::pressureDrop, units, 3),
                      withUnit(std::abs(*q), Measure::volumeFlow, units, 3),
                      digits(std::abs(*q) / get(*r.values, flow, r.setting->medium)->si() * 100, 3));

@@ -9,10 +9,10 @@ inline constexpr Key<VolumeFlow> flow{"rated flow"};
 inline constexpr Key<Number> fouling{"fouling"}, exponent{"exponent"};
 
 [[nodiscard]] constexpr Field flowField() {
-  return assume(need(field(flow, 1e-9, 1e3, "flow at which the maker states the drop")), "10 L/s");
+  return assume(need(field(flow, 1e-9, 1e3, "flow of the manufacturer's rated drop")), "10 L/s");
 }
 [[nodiscard]] constexpr Field foulingField() {
-  return releasable(byDefault(field(fouling, 1, 1000, "how many times the clean drop it takes now"), 1.0));
+  return releasable(byDefault(field(fouling, 1, 1000, "present drop / clean drop"), 1.0));
 }
 
 /// Δp = Δp_rated · fouling · (Q/Q_rated)^n through the maker's point; fouling 1 and n = 2 where there are no

@@ -13,8 +13,8 @@ namespace {
 
 using seat::stateWord;
 
-const auto fields = seat::holdingFields("gauge pressure kept at its outlet, or at the point it senses",
-                                        "the point whose pressure it keeps; its outlet if not given");
+const auto fields = seat::holdingFields("gauge pressure held at its outlet or sensing point",
+                                        "sensing point; default: its outlet");
 
 Prepared prepare(const Values& values, const Setting& setting, std::span<const EndPlace> ends) {
   return seat::preparedHolding(values, fields, setting, ends, false);
@@ -22,16 +22,15 @@ Prepared prepare(const Values& values, const Setting& setting, std::span<const E
 
 std::string story(const Reading& r, const UnitSet& units) {
   const auto q = outcome::flow(r), before = outcome::pressureBefore(r), after = outcome::pressureAfter(r);
-  if (!q) return "Its flow is not determined.";
+  if (!q) return "Flow not determined.";
   const std::string state = stateWord(r);
-  if (state == "shut")
-    return "Shut: what lies behind it already stands above its set point, or above its inlet.";
+  if (state == "shut") return "Shut: downstream pressure is above its set point or its inlet.";
   if (!before || !after) return fmt::format("Passes {}.", withUnit(*q, Measure::volumeFlow, units, 3));
   if (state == "acting")
-    return fmt::format("Acting: takes {} from {} down to {}.", withUnit(*q, Measure::volumeFlow, units, 3),
+    return fmt::format("Controlling: reduces {} from {} to {}.", withUnit(*q, Measure::volumeFlow, units, 3),
                        withUnit(*before, Measure::gaugePressure, units, 3),
                        withUnit(*after, Measure::gaugePressure, units, 3));
-  return fmt::format("Wide open: passes {} at {}; its inlet is too low to reach its set point.",
+  return fmt::format("Wide open: passes {} at {}; inlet pressure is too low for its set point.",
                      withUnit(*q, Measure::volumeFlow, units, 3),
                      withUnit(*after, Measure::gaugePressure, units, 3));
 }
@@ -46,7 +45,7 @@ void check(const Reading& r, const UnitSet& units, std::vector<Check>& checks) {
                       .value = *after,
                       .least = set,
                       .severity = Severity::near,
-                      .what = fmt::format("{} stands wide open and still gives only {} of its {}", r.name,
+                      .what = fmt::format("{} is wide open: outlet pressure {}, set point {}", r.name,
                                           withUnit(*after, Measure::gaugePressure, units, 3),
                                           withUnit(set, Measure::gaugePressure, units, 3))});
 }

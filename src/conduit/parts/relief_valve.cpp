@@ -15,11 +15,12 @@ using seat::setPoint;
 constexpr Key<FlowCoefficient> fullKv{"Kv"};
 
 const Field fields[] = {
-    assume(releasable(need(field(setPoint, -101325, 1e9, "gauge pressure before it at which it lifts"))),
+    assume(releasable(
+               need(field(setPoint, -101325, 1e9, "set pressure: inlet gauge pressure at which it lifts"))),
            "10 bar g"),
-    assume(releasable(need(field(fullKv, 1e-6, 1e6, "fully lifted"))), "100 Kv"),
+    assume(releasable(need(field(fullKv, 1e-6, 1e6, "Kv at full lift"))), "100 Kv"),
     stockItem(),
-    text("note", "anything worth saying"),
+    text("note", "free text"),
 };
 
 /// Shut below its set point; lifted it lets pass what keeps its inlet there, until it is fully open.
@@ -45,16 +46,16 @@ std::string stateWord(const Reading& r) {
 }
 std::string story(const Reading& r, const UnitSet& units) {
   const auto q = outcome::flow(r), before = outcome::pressureBefore(r);
-  if (!q || !before) return "Its flow is not determined.";
+  if (!q || !before) return "Flow not determined.";
   const std::string state = stateWord(r),
                     set = withUnit(seat::setPressure(r, true), Measure::gaugePressure, units, 3);
   if (state == "shut")
-    return fmt::format("Shut: {} before it, below the {} at which it lifts.",
+    return fmt::format("Shut: inlet pressure {}, below its set pressure of {}.",
                        withUnit(*before, Measure::gaugePressure, units, 3), set);
   if (state == "lifting")
-    return fmt::format("Lifts: lets {} go and keeps {} before it.",
+    return fmt::format("Lifting: relieves {}, holds inlet pressure at {}.",
                        withUnit(*q, Measure::volumeFlow, units, 3), set);
-  return fmt::format("Fully lifted: lets {} go and still has {} before it, over its {}.",
+  return fmt::format("Fully lifted: relieves {}, inlet pressure {}, above its set pressure of {}.",
                      withUnit(*q, Measure::volumeFlow, units, 3),
                      withUnit(*before, Measure::gaugePressure, units, 3), set);
 }
@@ -63,13 +64,13 @@ void check(const Reading& r, const UnitSet& units, std::vector<Check>& checks) {
   if (!before || !q || stateWord(r) == "shut" || *q <= 0) return;
   const double set = seat::setPressure(r, true);
   const bool full = stateWord(r) == "fully lifted";
-  checks.push_back(
-      Check::saying("Set point", full ? Severity::broken : Severity::near,
-                    full ? fmt::format("{} is fully lifted and cannot keep {}: {} stand before it", r.name,
-                                       withUnit(set, Measure::gaugePressure, units, 3),
-                                       withUnit(*before, Measure::gaugePressure, units, 3))
-                         : fmt::format("{} has lifted and lets {} go", r.name,
-                                       withUnit(*q, Measure::volumeFlow, units, 3))));
+  checks.push_back(Check::saying("Set point", full ? Severity::broken : Severity::near,
+                                 full
+                                     ? fmt::format("{} is fully lifted and cannot hold {}: inlet pressure {}",
+                                                   r.name, withUnit(set, Measure::gaugePressure, units, 3),
+                                                   withUnit(*before, Measure::gaugePressure, units, 3))
+                                     : fmt::format("{} has lifted and relieves {}", r.name,
+                                                   withUnit(*q, Measure::volumeFlow, units, 3))));
 }
 
 constexpr std::string_view labels[] = {"pressure before", "flow"};

@@ -4,8 +4,8 @@ namespace conduit::remark {
 namespace {
 
 const Field fields[] = {
-    need(text("text", "what it says")),
-    byDefault(field(Key<Number>{"size"}, 0.5, 6, "of its letters, 1 is that of labels"), 1.0),
+    need(text("text", "text of the remark")),
+    byDefault(field(Key<Number>{"size"}, 0.5, 6, "text size; 1 = label size"), 1.0),
 };
 
 }  // namespace

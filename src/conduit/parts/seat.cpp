@@ -8,7 +8,7 @@ Seated seated(const Values& values, std::span<const Field> fields, const Setting
   const auto own = get(values, bore, setting.medium);
   const auto d = seatBore(own ? std::optional(own->si()) : std::nullopt, ends);
   const double k = getOrFallback(values, fields, lossK, setting.medium)->si();
-  if (!d && k > 0) s.missing.push_back({"bore", "a bore, as no pipe meets it"});
+  if (!d && k > 0) s.missing.push_back({"bore", "a bore, as no pipe is connected"});
   if (d) {
     s.resistance_s2m5 = k * velocityHeadFactor(*d, setting.medium.gravity_ms2);
     s.start_m3s = pi / 4 * *d * *d;
@@ -18,11 +18,11 @@ Seated seated(const Values& values, std::span<const Field> fields, const Setting
 
 std::array<Field, 6> holdingFields(std::string_view setPointHelp, std::string_view sensesHelp) {
   return {assume(releasable(need(field(setPoint, -101325, 1e9, setPointHelp))), "3 bar g"),
-          releasable(byDefault(field(lossK, 0, 1e6, "wide open, on v²/2g in its bore"), 4.0)),
-          field(bore, 1e-4, 20, "of the K; the narrower pipe's if not given"),
+          releasable(byDefault(field(lossK, 0, 1e6, "K wide open, on v²/2g in its bore"), 4.0)),
+          field(bore, 1e-4, 20, "bore the K refers to; default: the narrower pipe's"),
           nameOf("senses", "point", sensesHelp),
           stockItem(),
-          text("note", "anything worth saying")};
+          text("note", "free text")};
 }
 
 Prepared preparedHolding(const Values& values, std::span<const Field> fields, const Setting& setting,
@@ -66,8 +66,7 @@ std::string stateWord(const Reading& r) {
 std::optional<Problem> underVacuum(std::string_view key, double pressure_pa, const Setting& setting,
                                    double height_m) {
   if (pressure_pa + setting.atmosphereAt(height_m) >= 0) return std::nullopt;
-  return Problem{
-      {"", std::string(key)}, "its set point lies below complete vacuum: no liquid can stand at it", {}};
+  return Problem{{"", std::string(key)}, "its set point is below full vacuum", {}};
 }
 
 std::string named(const Values& values, std::string_view key) {

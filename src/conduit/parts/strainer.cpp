@@ -10,10 +10,11 @@ constexpr Key<PressureDrop> cleanDrop{"clean drop"};
 
 const Field fields[] = {
     rated::flowField(),
-    assume(releasable(need(field(cleanDrop, 0, 1e7, "drop at the rated flow, screen clean"))), "0.05 bar"),
+    assume(releasable(need(field(cleanDrop, 0, 1e7, "pressure drop at rated flow, clean screen"))),
+           "0.05 bar"),
     rated::foulingField(),
     stockItem(),
-    text("note", "anything worth saying"),
+    text("note", "free text"),
 };
 
 constexpr std::string_view labels[] = {"pressure loss"};

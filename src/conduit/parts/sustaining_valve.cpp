@@ -13,9 +13,8 @@ namespace {
 
 using seat::stateWord;
 
-const auto fields =
-    seat::holdingFields("gauge pressure kept at least at its inlet, or at the point it senses",
-                        "the point whose pressure it keeps; its inlet if not given");
+const auto fields = seat::holdingFields("minimum gauge pressure held at its inlet or sensing point",
+                                        "sensing point; default: its inlet");
 
 Prepared prepare(const Values& values, const Setting& setting, std::span<const EndPlace> ends) {
   return seat::preparedHolding(values, fields, setting, ends, true);
@@ -23,16 +22,16 @@ Prepared prepare(const Values& values, const Setting& setting, std::span<const E
 
 std::string story(const Reading& r, const UnitSet& units) {
   const auto q = outcome::flow(r), before = outcome::pressureBefore(r), after = outcome::pressureAfter(r);
-  if (!q) return "Its flow is not determined.";
+  if (!q) return "Flow not determined.";
   const std::string state = stateWord(r);
-  if (state == "shut") return "Shut: what stands before it is below its set point, or below its outlet.";
+  if (state == "shut") return "Shut: inlet pressure is below its set point or its outlet.";
   if (!before || !after) return fmt::format("Passes {}.", withUnit(*q, Measure::volumeFlow, units, 3));
   if (state == "acting")
-    return fmt::format("Acting: lets {} pass so that {} stay before it; {} are left behind it.",
+    return fmt::format("Controlling: passes {}, inlet held at {}, outlet {}.",
                        withUnit(*q, Measure::volumeFlow, units, 3),
                        withUnit(*before, Measure::gaugePressure, units, 3),
                        withUnit(*after, Measure::gaugePressure, units, 3));
-  return fmt::format("Wide open: passes {}, with {} before it, above its set point.",
+  return fmt::format("Wide open: passes {}, inlet pressure {}, above its set point.",
                      withUnit(*q, Measure::volumeFlow, units, 3),
                      withUnit(*before, Measure::gaugePressure, units, 3));
 }
@@ -47,7 +46,7 @@ void check(const Reading& r, const UnitSet& units, std::vector<Check>& checks) {
                     .value = *before,
                     .least = set,
                     .severity = Severity::near,
-                    .what = fmt::format("{} is shut and its inlet still has only {} of its {}", r.name,
+                    .what = fmt::format("{} is shut: inlet pressure {}, set point {}", r.name,
                                         withUnit(*before, Measure::gaugePressure, units, 3),
                                         withUnit(set, Measure::gaugePressure, units, 3))});
 }

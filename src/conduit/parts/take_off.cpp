@@ -106,7 +106,7 @@ class Reader {
       if (piece->kind == PieceKind::allowance)
         for (const Piece& p : takeOff.pieces)
           if (p.kind == PieceKind::allowance)
-            return refused("the allowance is said twice", tokens_[next_ - 1], {});
+            return refused("the allowance is given twice", tokens_[next_ - 1], {});
       takeOff.pieces.push_back(std::move(*piece));
     }
     return takeOff;
@@ -177,11 +177,11 @@ class Reader {
       if (ahead() && ahead()->text.front() == '(') {
         const Token given = tokens_[next_++];
         if (given.text.size() < 2 || given.text.back() != ')')
-          return refused("the bracket is not closed", given, {});
+          return refused("closing bracket missing", given, {});
         piece.typed = std::string(given.text.substr(1, given.text.size() - 2));
         const Field& first = device->fields.front();
         if (first.kind != FieldKind::quantity)
-          return refused(fmt::format("a {} takes nothing in brackets", device->key), given, {});
+          return refused(fmt::format("a {} takes no value in brackets", device->key), given, {});
         if (const auto value = parse(piece.typed, first.measure); !value) {
           ParseError error = value.error();
           error.at = given.at + 1;
@@ -191,11 +191,10 @@ class Reader {
       }
       return piece;
     }
-    ParseError error{
-        fmt::format("\"{}\" is neither a length, a fitting of the catalogue nor a device", token.text),
-        std::string(token.text),
-        {},
-        token.at};
+    ParseError error{fmt::format("\"{}\" is not a length, a catalogue fitting or a device", token.text),
+                     std::string(token.text),
+                     {},
+                     token.at};
     auto like = [&](const std::string& candidate) {
       return candidate.starts_with(word) || (word.size() > 2 && candidate.find(word) != std::string::npos) ||
              slips(word, candidate) <= (word.size() > 4 ? 2u : 1u);
@@ -234,11 +233,9 @@ class Reader {
       return tl::unexpected(std::move(error));
     }
     if (length->value < 0)
-      return refused(
-          fmt::format(
-              "\"{}\": a piece cannot be shorter than nothing; say how far it goes down as \"{} down\"",
-              number, number.substr(1)),
-          token, {number.substr(1) + " down"});
+      return refused(fmt::format("\"{}\": a length cannot be negative; type a fall as \"{} down\"", number,
+                                 number.substr(1)),
+                     token, {number.substr(1) + " down"});
     if (length->value > 1e7)
       return refused(fmt::format("\"{}\" is longer than 10 000 km", number), token, {});
     return Piece{.kind = PieceKind::straight, .word = "straight", .typed = number, .value = length->value};
@@ -281,14 +278,13 @@ class Reader {
   }
 
   tl::expected<Piece, ParseError> readBore(const Token& token) {
-    if (!ahead())
-      return refused("a bore or a size of the catalogue is needed after \"bore\"", token, {"bore 80 mm"});
+    if (!ahead()) return refused("a bore or catalogue size must follow \"bore\"", token, {"bore 80 mm"});
     if (ahead()->text.front() == '"') {
       const Token name = tokens_[next_++];
       const std::string size(
           name.text.substr(1, name.text.size() - (name.text.size() > 1 && name.text.back() == '"' ? 2 : 1)));
       const PipeSize* entry = stock_.pipe(size);
-      if (!entry) return refused(fmt::format("\"{}\" is not a size of the catalogue", size), name, {});
+      if (!entry) return refused(fmt::format("\"{}\" is not a catalogue size", size), name, {});
       return Piece{.kind = PieceKind::bore,
                    .word = "bore",
                    .typed = '"' + entry->name() + '"',
@@ -312,13 +308,13 @@ class Reader {
       const auto bore = parse(words, Measure::bore);
       if (!bore) continue;
       if (bore->value < 1e-4 || bore->value > 20)
-        return refused(fmt::format("\"{}\" is no bore between 0.1 mm and 20 m", words), tokens_[next_], {});
+        return refused(fmt::format("\"{}\" is not a bore between 0.1 mm and 20 m", words), tokens_[next_],
+                       {});
       next_ += n;
       return Piece{.kind = PieceKind::bore, .word = "bore", .typed = words, .value = bore->value};
     }
-    return refused(
-        fmt::format("\"{}\" is neither a bore with its unit nor a size of the catalogue", ahead()->text),
-        *ahead(), {std::string(ahead()->text) + " mm"});
+    return refused(fmt::format("\"{}\" is not a bore with a unit or a catalogue size", ahead()->text),
+                   *ahead(), {std::string(ahead()->text) + " mm"});
   }
 
   std::string_view text_;
@@ -460,10 +456,9 @@ std::vector<Completion> completionsFor(std::string_view before, const Stock& sto
     if (f.word.starts_with(word)) found.push_back({f.word, f.description});
   for (const Part* part : allParts())
     if (mayStandInLine(*part) && dashed(part->key).starts_with(word))
-      found.push_back(
-          {dashed(part->key), fmt::format("{} of its own: the line is split here", spokenOne(part->key))});
+      found.push_back({dashed(part->key), fmt::format("{}: splits the line here", spokenOne(part->key))});
   if (std::string_view("bore").starts_with(word))
-    found.push_back({"bore", "the bore changes: the line is split here"});
+    found.push_back({"bore", "change of bore: splits the line here"});
   return found;
 }
 

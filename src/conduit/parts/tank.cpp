@@ -22,16 +22,14 @@ constexpr Column connectionColumns[] = {
 bool levelFound(const Values& v) { return v.released(level.text); }
 
 const Field fields[] = {
-    assume(releasable(need(field(level, -12000, 9000, "of the liquid surface above datum"))), "0 m"),
-    onlyWhen(
-        need(field(inflow, -1e4, 1e4, "what the tank gives to the network when its level is to be found")),
-        levelFound),
-    releasable(
-        byDefault(field(surfacePressure, -101325, 1e8, "on the liquid; 0 bar g when open to the air"), 0.0)),
-    field(area, 1e-4, 1e9, "of the surface, if the tank can fill or empty"),
+    assume(releasable(need(field(level, -12000, 9000, "liquid level above datum"))), "0 m"),
+    onlyWhen(need(field(inflow, -1e4, 1e4, "flow to the network when its level is to be found")), levelFound),
+    releasable(byDefault(
+        field(surfacePressure, -101325, 1e8, "pressure on the liquid; 0 bar g if open to atmosphere"), 0.0)),
+    field(area, 1e-4, 1e9, "surface area, if the tank can fill or empty"),
     Field{.key = "connections",
           .kind = FieldKind::table,
-          .help = "height of each connection, and the K of leaving and entering the tank through it",
+          .help = "height, entrance K and exit K of each connection",
           .columns = connectionColumns,
           .ofDrawing = true},
 };
@@ -152,17 +150,17 @@ const Swap swaps[] = {{"flow out", "level", "flow out"}};
 
 std::string story(const Reading& r, const UnitSet& units) {
   const auto q = flowOut(r), z = foundLevel(r);
-  if (!q || !z) return "What it gives is not determined.";
+  if (!q || !z) return "Flow not determined.";
   std::string text;
   if (std::abs(*q) < 1e-9) {
-    text = fmt::format("Stands at {}; nothing flows.", withUnit(*z, Measure::height, units));
+    text = fmt::format("Level {}, no flow.", withUnit(*z, Measure::height, units));
   } else {
-    text = fmt::format("{} {} at a level of {}{}.", *q > 0 ? "Gives" : "Takes",
+    text = fmt::format("{} {} at a {}level of {}.", *q > 0 ? "Supplies" : "Takes",
                        withUnit(std::abs(*q), Measure::volumeFlow, units, 3),
-                       levelFound(*r.values) ? "the found " : "", withUnit(*z, Measure::height, units));
+                       levelFound(*r.values) ? "calculated " : "", withUnit(*z, Measure::height, units));
   }
   if (const auto speed = rise(r); speed && std::abs(*speed) > 1e-9)
-    text += fmt::format(" Its level {} {} m an hour.", *speed > 0 ? "rises" : "falls",
+    text += fmt::format(" The level {} {} m/h.", *speed > 0 ? "rises" : "falls",
                         digits(std::abs(*speed) * 3600, 3));
   return text;
 }
@@ -189,7 +187,7 @@ void check(const Reading& r, const UnitSet& units, std::vector<Check>& checks) {
                         .value = *z,
                         .least = *height,
                         .severity = Severity::paper,
-                        .what = fmt::format("the level found for {} ({}) lies below its connection at {}",
+                        .what = fmt::format("the calculated level of {} ({}) is below its connection at {}",
                                             r.name, withUnit(*z, Measure::height, units),
                                             withUnit(*height, Measure::height, units))});
   }
@@ -212,7 +210,7 @@ std::optional<Working> working(const Reading& r, std::string_view key) {
   }
   const auto q = flowOut(r);
   if (!q || (key != "flow out" && key != "level rises by")) return std::nullopt;
-  w.title = fmt::format("{} {}", key == "flow out" ? "Flow out of" : "Rise of the level of", r.name);
+  w.title = fmt::format("{} {}", key == "flow out" ? "Flow out of" : "Rate of rise of", r.name);
   const double sign = key == "flow out" && *q < 0 ? -1 : 1;
   std::string numbers;
   for (std::size_t i = 0; i < r.branches.size(); ++i) {
@@ -221,7 +219,8 @@ std::optional<Working> working(const Reading& r, std::string_view key) {
                                : fmt::format(" {} {:.12g}", v < 0 ? "−" : "+", std::abs(v));
   }
   if (numbers.empty()) return std::nullopt;
-  w.lines.push_back({"Q", "ΣQ of its connections", numbers, sign * *q, "m³/s", "what its lines carry away"});
+  w.lines.push_back(
+      {"Q", "ΣQ of its connections", numbers, sign * *q, "m³/s", "sum of flows leaving through its lines"});
   if (key == "flow out") return w;
   const auto a = get(*r.values, area, m);
   if (!a) return std::nullopt;

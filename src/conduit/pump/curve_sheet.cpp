@@ -195,44 +195,42 @@ std::vector<std::string> doubts(const Values& values, const Setting& setting, co
   if (!pump::hasCurve(values) || rows.size() < 2) return said;
   const auto best = pump::bestFlow(rows, 1.0);
   if (!best) {
-    said.push_back("no efficiency is given: best flow, power and preferred region are not known");
+    said.push_back("no efficiency given: BEP, power and preferred region unknown");
     return said;
   }
   const auto top = std::max_element(rows.begin(), rows.end(), [](const auto& a, const auto& b) {
     return a.efficiency.value_or(0) < b.efficiency.value_or(0);
   });
   if (top + 1 == rows.end())
-    said.push_back(
-        fmt::format("the efficiency still rises at the last flow, {}: the best point lies beyond the table",
-                    withUnit(rows.back().flow_m3s, Measure::volumeFlow, units)));
+    said.push_back(fmt::format("efficiency still rises at the last flow, {}: BEP lies beyond the table",
+                               withUnit(rows.back().flow_m3s, Measure::volumeFlow, units)));
   const pump::HeadCurve curve(rows, 1.0);
   const double ratio = curve.shutOff() / curve.at(*best).value;
   const auto nq = pump::specificSpeed(values, setting);
   if (nq) {
     if (*nq < 8 || *nq > 250)
       said.push_back(
-          fmt::format("its specific speed nq is {}: centrifugal pumps are built from 10 to some 200; look at "
-                      "speed, stages and units",
+          fmt::format("specific speed nq is {}; centrifugal pumps range from 10 to about 200: check speed, "
+                      "stages and number of pumps",
                       digits(*nq, 3)));
     else if (const double usual = pump::shapeAt(*nq).h0; ratio > usual * 1.2 || ratio < usual * 0.85)
-      said.push_back(fmt::format("its head at no flow is {} of that at best flow; at nq {} some {} is usual",
+      said.push_back(fmt::format("shut-off head is {} of BEP head; at nq {} about {} is usual",
                                  digits(ratio, 3), digits(*nq, 3), digits(usual, 3)));
     const double q = std::max(*best, 0.002), a = q <= 1 ? 1.0 : 0.5,
                  most = 1 - 0.095 * std::pow(q, -0.1 * a * std::pow(q, -0.15) * std::pow(45 / *nq, 0.06)) -
                         0.3 * std::pow(0.35 - std::log10(*nq / 23), 2) * std::pow(q, -0.05);
     if (top->efficiency && *top->efficiency > most + 0.06)
       said.push_back(
-          fmt::format("an efficiency of {} is more than is built at this flow and nq: some {} is usual",
+          fmt::format("efficiency {} is above what is achieved at this flow and nq: about {} is usual",
                       withUnit(*top->efficiency, Measure::ratio, units, 3),
                       withUnit(std::max(most, 0.0), Measure::ratio, units, 2)));
   } else {
-    said.push_back("no rated speed is given: specific speed and suction specific speed are not known");
+    said.push_back("no rated speed given: specific speeds unknown");
   }
   if (const auto nss = pump::suctionSpecificSpeed(values, setting)) {
     if (*nss > 260 || *nss < 100)
-      said.push_back(fmt::format("its suction specific speed nss is {}: 160 to 220 is usual{}",
-                                 digits(*nss, 3),
-                                 *nss > 260 ? ", more narrows the range it runs well in" : ""));
+      said.push_back(fmt::format("suction specific speed nss is {}: 160 to 220 is usual{}", digits(*nss, 3),
+                                 *nss > 260 ? "; above that the stable range narrows" : ""));
   }
   return said;
 }

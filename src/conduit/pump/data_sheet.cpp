@@ -58,7 +58,7 @@ Page dutySheet(const Model& model, const CaseAnswer& answer, std::span<const Cas
   row(duty, "flow", said(d.flow_m3s, Measure::volumeFlow, units));
   row(duty, "head", said(d.head_m, Measure::headDrop, units));
   if (curve && curve->static_m)
-    row(duty, "static part of it",
+    row(duty, "static head",
         fmt::format("{}, {}", said(curve->static_m, Measure::headDrop, units), curve->staticSaid));
   if (d.speed_perS) row(duty, "speed", said(d.speed_perS, Measure::rotation, units));
   row(duty, "efficiency", said(d.efficiency, Measure::ratio, units, 3));
@@ -68,8 +68,8 @@ Page dutySheet(const Model& model, const CaseAnswer& answer, std::span<const Cas
     row(duty, "preferred region",
         fmt::format("{} to {} of BEP flow", said(sheet.preferredLeast, Measure::ratio, units),
                     said(sheet.preferredMost, Measure::ratio, units)));
-    row(duty, "head at no flow", said(sheet.shutOff_m, Measure::headDrop, units));
-    row(duty, "end of the curve", said(sheet.runOut_m3s, Measure::volumeFlow, units));
+    row(duty, "shut-off head", said(sheet.shutOff_m, Measure::headDrop, units));
+    row(duty, "run-out flow", said(sheet.runOut_m3s, Measure::volumeFlow, units));
     if (sheet.nq) row(duty, "specific speed nq", digits(*sheet.nq, 3));
     if (sheet.nss) row(duty, "suction specific speed nss", digits(*sheet.nss, 3));
   }
@@ -78,32 +78,33 @@ Page dutySheet(const Model& model, const CaseAnswer& answer, std::span<const Cas
     for (auto& block : pageOf(*budget, e.name, units).blocks) page.blocks.push_back(std::move(block));
   if (const auto power = atTheWire(model.costs, *e.part, *r)) {
     Page::Table table{.title = "Power", .columns = {"", "value"}, .rows = {}};
-    row(table, "at the shaft", said(power->shaft_w, Measure::power, units));
-    if (sheet.driver_w) row(table, "driver of each unit", said(sheet.driver_w, Measure::power, units));
+    row(table, "shaft power", said(power->shaft_w, Measure::power, units));
+    if (sheet.driver_w) row(table, "driver rating per pump", said(sheet.driver_w, Measure::power, units));
     row(table,
-        fmt::format("into the motor, at {}{}", said(power->motorEfficiency, Measure::ratio, units, 3),
-                    power->ownMotor ? "" : " (of the costs)"),
+        fmt::format("motor input, efficiency {}{}", said(power->motorEfficiency, Measure::ratio, units, 3),
+                    power->ownMotor ? "" : " (from Costs)"),
         said(power->motor_w, Measure::power, units));
     row(table,
-        fmt::format("from the wire, drive at {}", said(power->driveEfficiency, Measure::ratio, units, 3)),
+        fmt::format("electrical input, drive {}", said(power->driveEfficiency, Measure::ratio, units, 3)),
         said(power->wire_w, Measure::power, units));
     if (d.flow_m3s && *d.flow_m3s > 0)
-      row(table, "for each m³", fmt::format("{} kWh", digits(power->wire_w / *d.flow_m3s / 3.6e6, 3)));
+      row(table, "specific energy per m³",
+          fmt::format("{} kWh", digits(power->wire_w / *d.flow_m3s / 3.6e6, 3)));
     const PumpYear year = yearOfPump(model, answers, pump);
-    row(table, "a year, by the hours of the cases",
+    row(table, "per year, all cases",
         fmt::format("{} h, {} kWh{}", digits(year.hours_s / 3600, 4), digits(year.energy_j / 3.6e6, 4),
                     year.cost ? fmt::format(", {} {}", digits(*year.cost, 4), year.currency) : ""));
     page.blocks.push_back(std::move(table));
   }
   if (answers.size() > 1) {
-    Page::Table table{.title = "In every case",
+    Page::Table table{.title = "By case",
                       .columns = {"case", "flow", "head", "% of BEP flow", "shaft", "NPSH margin"},
                       .rows = {}};
     for (const CaseAnswerPtr& a : answers) {
       if (!a || !a->network.find(pump)) continue;
       const Case* c = model.cases.find(a->id);
       if (!a->usable()) {
-        table.rows.push_back({c ? c->name : "", "not balanced", "", "", "", ""});
+        table.rows.push_back({c ? c->name : "", "no solution", "", "", "", ""});
         continue;
       }
       const PumpDuty in = dutyOf(a->network, a->solution, pump, units);
@@ -115,21 +116,21 @@ Page dutySheet(const Model& model, const CaseAnswer& answer, std::span<const Cas
     page.blocks.push_back(std::move(table));
   }
   for (const std::string& doubt : doubts(*r->values, answer.solution.setting, units))
-    page.blocks.push_back(Page::Sentence{"Of its data: " + doubt + ".", true});
+    page.blocks.push_back(Page::Sentence{"Data check: " + doubt + ".", true});
   return page;
 }
 
 Page selectionSheet(const Model& model, Id place, const Selection& s, const UnitSet& units) {
   Page page;
   page.blocks.push_back(Page::Heading{fmt::format("Pumps for {}", model.drawn.at(place).name), 1});
-  page.blocks.push_back(Page::Sentence{
-      fmt::format("Asked for: {}{}; each candidate at the duty it would really run at, in {} case{}.",
-                  withUnit(s.flow_m3s, Measure::volumeFlow, units),
-                  s.head_m ? " at " + withUnit(*s.head_m, Measure::headDrop, units) : "", s.cases.size(),
-                  s.cases.size() == 1 ? "" : "s")});
+  page.blocks.push_back(
+      Page::Sentence{fmt::format("Required: {}{}; each candidate at its actual duty point, {} case{}.",
+                                 withUnit(s.flow_m3s, Measure::volumeFlow, units),
+                                 s.head_m ? " at " + withUnit(*s.head_m, Measure::headDrop, units) : "",
+                                 s.cases.size(), s.cases.size() == 1 ? "" : "s")});
   Page::Table table{.title = "Candidates",
-                    .columns = {"pump", "flow", "over or under", "head", "efficiency", "% of BEP flow",
-                                "shaft", "motor", "NPSH margin", "at no flow", "for exactly the duty"},
+                    .columns = {"pump", "flow", "deviation", "head", "efficiency", "% of BEP flow", "shaft",
+                                "motor", "NPSH margin", "shut-off head", "for the exact duty"},
                     .rows = {}};
   for (const Candidate& c : s.can) {
     const CandidateDuty& d = c.now();
@@ -151,7 +152,7 @@ Page selectionSheet(const Model& model, Id place, const Selection& s, const Unit
   for (const auto& [why, count] : s.reasons)
     others += fmt::format("{}{} {}", others.empty() ? "" : ", ", count, why);
   if (!s.cannot.empty())
-    page.blocks.push_back(Page::Sentence{fmt::format("{} cannot: {}.", s.cannot.size(), others), true});
+    page.blocks.push_back(Page::Sentence{fmt::format("{} not suitable: {}.", s.cannot.size(), others), true});
   return page;
 }
 

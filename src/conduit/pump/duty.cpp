@@ -122,9 +122,9 @@ std::string placeSaid(const Network& network, const PumpDuty& d) {
   std::string said;
   const auto add = [&](const std::string& words) { said += (said.empty() ? "" : ", ") + words; };
   if (!d.beside.empty()) add("in parallel with " + names(d.beside));
-  if (!d.before.empty()) add("after " + names(d.before));
-  if (!d.behind.empty()) add("before " + names(d.behind));
-  if (d.pushedOffBy != noId) add("pushed off by " + network.at(d.pushedOffBy).name);
+  if (!d.before.empty()) add("downstream of " + names(d.before));
+  if (!d.behind.empty()) add("upstream of " + names(d.behind));
+  if (d.pushedOffBy != noId) add("dead-headed by " + network.at(d.pushedOffBy).name);
   return said;
 }
 
@@ -186,7 +186,7 @@ std::vector<SpeedRow> speedsOver(const Model& model, std::span<const CaseId> cas
         row.solved = answer.summary.usable();
         if (!row.solved) {
           row.why =
-              answer.summary.problems.empty() ? "no balance was found" : answer.summary.problems.front().what;
+              answer.summary.problems.empty() ? "no solution found" : answer.summary.problems.front().what;
           return row;
         }
         row.duty = dutyOf(n, answer, id, units);
@@ -194,8 +194,7 @@ std::vector<SpeedRow> speedsOver(const Model& model, std::span<const CaseId> cas
         row.ratio = pump::ratioNow(*r);
         row.held = !r->branches.empty() && r->branches[0].state == BranchState::acting;
         if (!row.held)
-          row.why = row.duty.shutIn ? "it stands higher already without the pump"
-                                    : "its full speed does not reach it";
+          row.why = row.duty.shutIn ? "already exceeded without the pump" : "not reached at full speed";
         const auto least = get(*r->values, pump::leastSpeed, r->setting->medium),
                    most = get(*r->values, pump::mostSpeed, r->setting->medium);
         row.tooSlow = least && row.duty.speed_perS && *row.duty.speed_perS < least->si() * (1 - 1e-9);

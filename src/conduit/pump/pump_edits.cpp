@@ -9,10 +9,6 @@
 namespace conduit {
 namespace {
 
-Problem about(const Network& network, Id id, std::string what) {
-  return {{network.find(id) ? network.at(id).name : "", ""}, std::move(what), {}};
-}
-
 Given flowOf(double m3s) { return *parse(fmt::format("{:.15g} L/s", m3s * 1000), Measure::volumeFlow); }
 
 void putUnits(Values& v, double units) {
@@ -39,9 +35,7 @@ Result<EditedModel> tryItem(const Model& model, CaseId from, Id id, std::string_
   const Network now = networkOf(model, from);
   if (!now.find(id) || now.at(id).part->key != "pump")
     return tl::unexpected(
-        about(now, id,
-              "a pump can be tried in the place of one; at a supply the drawing itself would change: "
-              "make it a proposal"));
+        problemAt(now, id, "only an existing pump can be replaced in a trial; at a supply use a proposal"));
   Draft draft(now);
   draft.values(id) = asItem(now.at(id).values, item);
   putUnits(draft.values(id), units);
@@ -56,8 +50,8 @@ Result<EditedModel> takeItem(const Model& model, Id place, std::string_view item
   draft.values(there->pump) = asItem(draft.network().at(there->pump).values, item);
   putUnits(draft.values(there->pump), units);
   const std::string name = draft.network().at(there->pump).name;
-  EditedModel edited{there->made ? fmt::format("Set {} at {}", item, model.drawn.at(place).name)
-                                 : fmt::format("Take {} as {}", item, name),
+  EditedModel edited{there->made ? fmt::format("Place {} at {}", item, model.drawn.at(place).name)
+                                 : fmt::format("Use {} as {}", item, name),
                      model};
   edited.model = withEdit(model, drawingCase, std::move(draft).finish());
   return edited;
@@ -72,7 +66,7 @@ Result<Model> proposal(const Model& model, Id place, std::string_view item, doub
 Result<EditedModel> caseOfReading(const Model& model, CaseId from, const Stock* stock, Id place,
                                   const PumpGroup& group, const CurveReading& reading) {
   Network now = networkOf(model, from);
-  if (!now.find(place)) return tl::unexpected(about(now, place, "there is nothing there"));
+  if (!now.find(place)) return tl::unexpected(problemAt(now, place, "no element there"));
   if (reading.rest != noId) now = restFrom(now, solve(now, stock), place, reading.rest);
   const auto setting = settingOf(now, stock);
   if (!setting) return tl::unexpected(setting.error());
@@ -98,7 +92,7 @@ Result<EditedModel> caseOfReading(const Model& model, CaseId from, const Stock* 
     }
   } else if (e.part->ends == Ends::many) {
     const Given* level = now.at(place).given("level");
-    if (!level) return tl::unexpected(about(now, place, "its level is not given"));
+    if (!level) return tl::unexpected(problemAt(now, place, "its level is not given"));
     draft.values(place).set("level",
                             *parse(fmt::format("{:.15g} m", level->value + reading.head_m), Measure::height));
   } else if (e.part->key == "fixed pressure") {
@@ -108,16 +102,16 @@ Result<EditedModel> caseOfReading(const Model& model, CaseId from, const Stock* 
   } else {
     draft.values(place).set("inflow", flowOf(reading.flow_m3s));
   }
-  return caseWith(model, from, fmt::format("{} read", e.name), std::move(draft).finish(),
-                  fmt::format("Give a reading of {} back", e.name));
+  return caseWith(model, from, fmt::format("{} reading", e.name), std::move(draft).finish(),
+                  fmt::format("Save a reading of {} as a case", e.name));
 }
 
 Result<EditedModel> caseOfShared(const Model& model, CaseId from, const Stock* stock,
                                  const SharedSupply& shared, const SharedPoint& point) {
   const Network now = networkOf(model, from);
-  return caseWith(model, from, fmt::format("{} read", now.at(shared.supply).name),
+  return caseWith(model, from, fmt::format("{} reading", now.at(shared.supply).name),
                   withShared(now, stock, shared, point),
-                  fmt::format("Give a reading of {} back", now.at(shared.supply).name));
+                  fmt::format("Save a reading of {} as a case", now.at(shared.supply).name));
 }
 
 }  // namespace conduit

@@ -127,7 +127,7 @@ CandidateDuty dutyIn(const Ground& ground, Id place, std::string_view item, doub
   }
   out.solved = answer.summary.usable();
   if (!out.solved) {
-    out.why = answer.summary.problems.empty() ? "no balance was found" : answer.summary.problems.front().what;
+    out.why = answer.summary.problems.empty() ? "no solution found" : answer.summary.problems.front().what;
     return out;
   }
   out.duty = dutyOf(n, answer, place, words);
@@ -164,7 +164,7 @@ std::vector<Ground> groundsOf(const Model& model, Id place, std::span<const Case
     }
     pumpAt = there->pump;
     if (there->network.at(there->pump).part->key != "pump") {
-      problem = fmt::format("{} is no pump", there->network.at(there->pump).name);
+      problem = fmt::format("{} is not a pump", there->network.at(there->pump).name);
       return {};
     }
     Ground g{
@@ -186,20 +186,20 @@ std::string firstReason(const Candidate& c, const Selection& s, const PumpReques
                         const UnitSet& units) {
   const auto limit = [&](std::string_view key) { return askedOf(request.about, key); };
   const CandidateDuty& now = c.now();
-  if (!now.solved) return "the network does not balance with it";
+  if (!now.solved) return "no solution";
   const double flow = now.duty.flow_m3s.value_or(0.0);
-  if (now.duty.shutIn || flow < s.flow_m3s * (1 - *limit(request::shortBy))) return "too little head";
-  if (now.pastEnd) return "past the end of their curve";
-  if (flow > s.flow_m3s * (1 + *limit(request::overBy))) return "too much flow";
+  if (now.duty.shutIn || flow < s.flow_m3s * (1 - *limit(request::shortBy))) return "head too low";
+  if (now.pastEnd) return "beyond run-out";
+  if (flow > s.flow_m3s * (1 + *limit(request::overBy))) return "flow too high";
   for (const CandidateDuty& d : c.cases) {
-    if (!d.solved) return "the network does not balance with it in another case";
+    if (!d.solved) return "no solution in another case";
     if (!d.duty.runs) continue;
     if (const auto most = limit(request::driver);
         most && d.duty.shaft_w && *d.duty.shaft_w / d.duty.units > *most)
-      return fmt::format("driver over {}", withUnit(*most, Measure::power, units, 3));
-    if (d.duty.npshMargin_m && *d.duty.npshMargin_m < 0) return "cavitates";
-    if (d.allowed && !*d.allowed) return "outside the region their maker allows";
-    if (d.underLeastFlow) return "under their least continuous flow";
+      return fmt::format("power above {}", withUnit(*most, Measure::power, units, 3));
+    if (d.duty.npshMargin_m && *d.duty.npshMargin_m < 0) return "cavitating";
+    if (d.allowed && !*d.allowed) return "outside allowable region";
+    if (d.underLeastFlow) return "below minimum continuous flow";
   }
   return {};
 }
@@ -242,7 +242,7 @@ Selection select(const Model& model, Id place, const PumpRequest& request,
   if (const auto asked = askedOf(request.about, request::flow)) out.flow_m3s = *asked;
   else if (base.summary.usable()) out.flow_m3s = std::max(0.0, base.branch(at, 0).flow_m3s.value_or(0.0));
   if (!(out.flow_m3s > 0)) {
-    out.problem = "say what flow is asked for: nothing flows here now";
+    out.problem = "enter the required flow: there is no flow here now";
     return out;
   }
   out.head_m = askedOf(request.about, request::head);
@@ -274,20 +274,20 @@ Selection select(const Model& model, Id place, const PumpRequest& request,
         const auto wanted = request.about.get<std::string>(request::construction);
         if (wanted && *wanted != pump::constructions[0] &&
             pump::word(values, pump::constructionKey, pump::constructions[0]) != *wanted) {
-          c.leftOut = "built another way";
+          c.leftOut = "other construction";
           return c;
         }
         if (const auto least = askedOf(request.about, request::solids)) {
           const auto passes = get(values, pump::solidsPassage, medium);
           if (!passes || passes->si() < *least) {
-            c.leftOut = passes ? "too small a solids passage" : "their solids passage is not said";
+            c.leftOut = passes ? "solids passage too small" : "solids passage not stated";
             return c;
           }
         }
         if (const auto most = askedOf(request.about, request::speed)) {
           const auto n = get(values, pump::ratedSpeed, medium);
           if (n && n->si() > *most * (1 + 1e-9)) {
-            c.leftOut = "runs too fast";
+            c.leftOut = "speed too high";
             return c;
           }
         }

@@ -55,7 +55,7 @@ std::optional<SuctionBudget> suctionBudget(const Network& network, const Solutio
     const double lost = step.head_m - behind;
     if (std::abs(lost) > 1e-7)  // less is rounding
       budget.items.push_back(
-          {fmt::format("{} {}", lost >= 0 ? "lost in" : "gained in", network.at(step.element).name), -lost,
+          {fmt::format("{} {}", lost >= 0 ? "loss in" : "gain in", network.at(step.element).name), -lost,
            step.element});
     behind = step.head_m;
   }
@@ -65,7 +65,7 @@ std::optional<SuctionBudget> suctionBudget(const Network& network, const Solutio
   } else {
     const Id last = way.steps.empty() ? e.ends[0] : way.steps.back().point;
     budget.items.push_back(
-        {fmt::format("{} at {}", way.holder != noId ? "head held" : "head", network.at(last).name),
+        {fmt::format("{} at {}", way.holder != noId ? "fixed head" : "head", network.at(last).name),
          way.endHead_m, way.holder != noId ? way.holder : last});
   }
   std::reverse(budget.items.begin(), budget.items.end());
@@ -77,9 +77,8 @@ std::optional<SuctionBudget> suctionBudget(const Network& network, const Solutio
   // From a surface one height matters: how far the pump stands over it.
   if (surface) {
     const double over = *surface - datum;
-    SuctionBudget::Item lift{over < 0
-                                 ? fmt::format("lift from the surface of {}", network.at(way.holder).name)
-                                 : fmt::format("under the surface of {}", network.at(way.holder).name),
+    SuctionBudget::Item lift{over < 0 ? fmt::format("suction lift from {}", network.at(way.holder).name)
+                                      : fmt::format("suction head from {}", network.at(way.holder).name),
                              over, way.holder};
     budget.items.front() = std::move(lift);
   } else {
@@ -87,7 +86,7 @@ std::optional<SuctionBudget> suctionBudget(const Network& network, const Solutio
   }
   budget.items.insert(
       budget.items.begin(),
-      {"air pressure at the pump", setting.medium.columnOf(setting.atmosphereAt(datumHeight)), noId});
+      {"atmospheric pressure at the pump", setting.medium.columnOf(setting.atmosphereAt(datumHeight)), noId});
   budget.items.push_back({fmt::format("vapour pressure of {}", setting.liquid),
                           -setting.medium.columnOf(setting.vapour_pa), noId});
 
@@ -159,24 +158,22 @@ std::optional<SuctionBudget> suctionBudget(const Network& network, const Solutio
 
 Page pageOf(const SuctionBudget& b, const std::string& pump, const UnitSet& units) {
   const auto head = [&](double m) { return withUnit(m, Measure::headDrop, units); };
-  Page::Table table{.title = "Suction of " + pump, .columns = {"", "head"}, .rows = {}};
+  Page::Table table{.title = "Suction budget of " + pump, .columns = {"", "head"}, .rows = {}};
   const auto row = [&](std::string what, std::string value) {
     table.rows.push_back({std::move(what), std::move(value)});
   };
   for (const SuctionBudget::Item& item : b.items) row(item.what, head(item.head_m));
   row("NPSH available", head(b.available_m));
   if (b.required_m) row("NPSH required", head(*b.required_m));
-  if (b.margin_m) row(fmt::format("margin, of {} asked for", head(b.leastMargin_m)), head(*b.margin_m));
+  if (b.margin_m) row(fmt::format("NPSH margin ({} required)", head(b.leastMargin_m)), head(*b.margin_m));
   if (b.higher_m)
-    row(*b.higher_m >= 0 ? "could stand higher by" : "should stand lower by", head(std::abs(*b.higher_m)));
-  if (b.greatestLift_m) row("maximum lift over the surface", head(*b.greatestLift_m));
-  if (b.flowLeft_m3s)
-    row("flow with just the margin asked for", withUnit(*b.flowLeft_m3s, Measure::volumeFlow, units));
+    row(*b.higher_m >= 0 ? "could be raised by" : "should be lowered by", head(std::abs(*b.higher_m)));
+  if (b.greatestLift_m) row("maximum suction lift", head(*b.greatestLift_m));
+  if (b.flowLeft_m3s) row("flow at required margin", withUnit(*b.flowLeft_m3s, Measure::volumeFlow, units));
   if (b.temperature_c)
-    row("temperature with just the margin asked for",
-        withUnit(*b.temperature_c, Measure::temperature, units));
-  if (b.submergence_m) row("mouth under the surface by", head(*b.submergence_m));
-  if (b.leastSubmergence_m) row("least against drawing air (ANSI/HI 9.8)", head(*b.leastSubmergence_m));
+    row("temperature at required margin", withUnit(*b.temperature_c, Measure::temperature, units));
+  if (b.submergence_m) row("inlet submergence", head(*b.submergence_m));
+  if (b.leastSubmergence_m) row("minimum submergence (ANSI/HI 9.8)", head(*b.leastSubmergence_m));
   return {{std::move(table)}};
 }
 

@@ -57,13 +57,14 @@ void tryWider(Trials& trials) {
     for (const PipeSize* wider : widerThan(*size, *trials.stock)) {
       if (sizes.size() == 3) break;
       sizes.push_back(
-          {fmt::format("{} in {}", worst->name, wider->name()), {worst->name, "size", wider->name()}});
+          {fmt::format("Resize {} to {}", worst->name, wider->name()), {worst->name, "size", wider->name()}});
     }
   } else if (const Given* bore = worst->given("bore")) {
     for (const double factor : {1.25, 1.5, 2.0}) {
       const double wider = std::ceil(bore->value * factor * 200) / 200;  // to 5 mm
-      sizes.push_back({fmt::format("{} in {}", worst->name, withUnit(wider, Measure::bore, trials.units)),
-                       {worst->name, "bore", fmt::format("{:.6g} mm", wider * 1000)}});
+      sizes.push_back(
+          {fmt::format("Resize {} to {}", worst->name, withUnit(wider, Measure::bore, trials.units)),
+           {worst->name, "bore", fmt::format("{:.6g} mm", wider * 1000)}});
     }
   }
   std::optional<TriedRemedy> best;
@@ -89,7 +90,7 @@ void tryLower(Trials& trials, double margin) {
       edits.push_back({trials.network.at(end).name, "height", fmt::format("{:.8g} m", z->value - by)});
     }
     auto remedy =
-        trials.tried(fmt::format("{} lower by {}", e.name, withUnit(by, Measure::headDrop, trials.units, 3)),
+        trials.tried(fmt::format("Lower {} by {}", e.name, withUnit(by, Measure::headDrop, trials.units, 3)),
                      std::move(edits));
     if (remedy && (!best || remedy->margin_m > best->margin_m)) best = std::move(remedy);
     if (best && trials.enough(*best)) break;
@@ -103,8 +104,9 @@ void trySlower(Trials& trials) {
   if (!now || pump::keepsSomething(*r->values)) return;
   const std::string name = trials.network.at(trials.pump).name;
   const auto at = [&](double rpm) {
-    return trials.tried(fmt::format("{} at {}", name, withUnit(rpm / 60, Measure::rotation, trials.units)),
-                        {{name, "speed", fmt::format("{:.0f} rpm", rpm)}});
+    return trials.tried(
+        fmt::format("Run {} at {}", name, withUnit(rpm / 60, Measure::rotation, trials.units)),
+        {{name, "speed", fmt::format("{:.0f} rpm", rpm)}});
   };
   // Outward until it is enough (much slower it may no longer reach the line at all), then back to the
   // fastest.

@@ -105,18 +105,17 @@ std::optional<Problem> faultOf(const Network& network, const SharedSupply& s, co
   const Element* supply = network.find(s.supply);
   if (!supply || (!holdsHead(*supply) && supply->part->ends != Ends::self))
     return fault(noId, "the supply is a tank, a fixed pressure or a point");
-  if (pointOf(network, s.supply) == noId) return fault(s.supply, "nothing is joined to this supply");
+  if (pointOf(network, s.supply) == noId) return fault(s.supply, "this supply is not connected");
   if (s.other != noId) {
     const Element* other = network.find(s.other);
     if (!other || !holdsHead(*other)) return fault(noId, "the other supply is a tank or a fixed pressure");
-    if (s.other == s.supply) return fault(s.other, "the other supply is the same as this one");
+    if (s.other == s.supply) return fault(s.other, "the other supply must be a different one");
   }
   if (!(s.share > 0) || s.share > 1 || (s.share < 1 && s.other == noId))
     return fault(s.supply, s.share > 0 && s.share < 1
-                               ? "a share under 100 % needs another supply that gives the rest"
-                               : "the share is over nothing and at most 100 %");
-  if (!(drawn.sum > 0))
-    return fault(noId, "no point has an outflow: there are no draw-offs that could grow and shrink");
+                               ? "a share below 100 % needs another supply for the rest"
+                               : "the share must be above 0 and at most 100 %");
+  if (!(drawn.sum > 0)) return fault(noId, "no point has an outflow: there are no draw-offs to scale");
   return std::nullopt;
 }
 
@@ -150,13 +149,12 @@ Result<SharedPoint> solveAt(const Network& network, const Stock* stock, const So
     else if (base.summary.usable() && base.branchBegin.size() == n.bound() + 1) options.startFrom = &base;
     Solution next = solve(n, stock, options);
     if (!next.summary.usable())
-      return tl::unexpected(next.summary.problems.empty() ? Problem{{}, "no balance was found", {}}
+      return tl::unexpected(next.summary.problems.empty() ? Problem{{}, "no solution found", {}}
                                                           : next.summary.problems.front());
     answer = std::move(next);
     const Spare spare = spareOf(n, answer, s);
     if (spare.point == noId)
-      return tl::unexpected(
-          Problem{{}, "there is no point with a height at which pressure could be kept", {}});
+      return tl::unexpected(Problem{{}, "no point has a height, so no minimum pressure can be met", {}});
     return spare;
   };
   // Every head in the open network moves with the level; behind an acting valve none does. From where it
@@ -180,7 +178,7 @@ Result<SharedPoint> solveAt(const Network& network, const Stock* stock, const So
       const std::string where = prepared.at(spare->point).name;
       return tl::unexpected(
           Problem{{where, ""},
-                  fmt::format("no head can keep the pressure at {}: it does not rise with the level of {}",
+                  fmt::format("no head meets the pressure at {}: it does not rise with the level of {}",
                               where, network.at(holder).name),
                   {}});
     } else if (last && std::abs(spare->head_m) > 0.5 * std::abs(last->second)) {
@@ -189,7 +187,7 @@ Result<SharedPoint> solveAt(const Network& network, const Stock* stock, const So
     if (std::abs(next) > 1e5)
       return tl::unexpected(Problem{
           {prepared.at(spare->point).name, ""},
-          fmt::format("no head under 100 km keeps the pressure at {}", prepared.at(spare->point).name),
+          fmt::format("no head below 100 km meets the pressure at {}", prepared.at(spare->point).name),
           {}});
     last = {level, spare->head_m};
     level = next;
@@ -286,7 +284,7 @@ Result<SharedPoint> sharedAtHead(const Network& network, const Stock* stock, con
     return p;
   }
   return tl::unexpected(
-      Problem{{network.at(shared.supply).name, ""}, "this head is asked for at no flow of the curve", {}});
+      Problem{{network.at(shared.supply).name, ""}, "the system curve does not reach this head", {}});
 }
 
 Network withShared(const Network& network, const Stock* stock, const SharedSupply& s, const SharedPoint& p) {

@@ -16,10 +16,6 @@
 namespace conduit {
 namespace {
 
-Problem about(const Network& network, Id id, std::string what) {
-  return {{network.at(id).name, ""}, std::move(what), {}};
-}
-
 std::optional<double> headOfGroup(const Solution& answer, const PumpGroup& group) {
   double head = 0.0;
   for (std::size_t i = 0; i < group.members.size(); ++i) {
@@ -114,7 +110,7 @@ Result<PumpGroup> groupOf(const Network& network, const Solution& solution, std:
   PumpGroup group{.members = std::move(pumps)};
   for (const Id id : group.members)
     if (!network.find(id) || network.at(id).part->ends != Ends::two)
-      return tl::unexpected(Problem{{}, "only what has two ends can stand in a group of pumps", {}});
+      return tl::unexpected(Problem{{}, "only two-ended elements can be in a pump group", {}});
   if (group.members.size() < 2) return group;
   const auto flows = [&](Id id) { return solution.branch(id, 0).flow_m3s.value_or(0.0); };
   const auto follows = [&](Id a, Id b) {
@@ -128,16 +124,16 @@ Result<PumpGroup> groupOf(const Network& network, const Solution& solution, std:
   group.series = chained == group.members.size();
   if (chained && !group.series)
     return tl::unexpected(
-        about(network, group.members.front(),
-              "some of these pumps stand one after another and some do not: take those that "
-              "are alike in that"));
+        problemAt(network, group.members.front(),
+                  "some of these pumps are in series and some are not: select either kind"));
   if (group.series) {
     const double first = flows(group.members.front());
     for (const Id id : group.members)
       if (std::abs(flows(id) - first) > 1e-6 * std::max(std::abs(first), 1e-9))
-        return tl::unexpected(about(network, id,
-                                    "these pumps stand one after another but do not pass the same flow: what "
-                                    "leaves between them has a curve of its own"));
+        return tl::unexpected(
+            problemAt(network, id,
+                      "these pumps are in series with different flows: a draw-off between them "
+                      "needs its own system curve"));
     return group;
   }
   double sum = 0.0;
@@ -149,11 +145,12 @@ Result<PumpGroup> groupOf(const Network& network, const Solution& solution, std:
 
 Result<StandIn> standIn(const Network& network, Id place) {
   const Element* e = network.find(place);
-  if (!e || place == jobId) return tl::unexpected(Problem{{}, "there is nothing there", {}});
+  if (!e || place == jobId) return tl::unexpected(Problem{{}, "no element there", {}});
   if (e->part->ends == Ends::two) return StandIn{network, place, false};
   const Part &point = *findPart("point"), &pump = *findPart("pump"), &fixed = *findPart("fixed pressure");
   if (e->part != &point && e->part != &fixed && e->part->ends != Ends::many)
-    return tl::unexpected(about(network, place, "a pump can stand at a tank, a fixed pressure or a point"));
+    return tl::unexpected(
+        problemAt(network, place, "a pump can stand at a tank, a fixed pressure or a point"));
   Draft draft(network);
   Id to = place;
   if (e->part == &fixed) to = e->ends[0];
@@ -167,7 +164,7 @@ Result<StandIn> standIn(const Network& network, Id place) {
           rows && i < rows->size() && !(*rows)[i].empty() && (*rows)[i][0] ? (*rows)[i][0]->value : -1e9;
       if (z < lowest) lowest = z, end = i;
     }
-    if (e->ends.empty()) return tl::unexpected(about(network, place, "nothing is joined to this tank"));
+    if (e->ends.empty()) return tl::unexpected(problemAt(network, place, "this tank is not connected"));
     to = e->ends[end];
   }
   const Id suction = draft.addPoint("", network.at(to).at);
@@ -233,7 +230,7 @@ SystemCurve systemCurve(const Network& drawn, const Stock* stock, const Solution
     if (p.head_m) {
       p.states = statesOf(answer);
     } else {
-      p.why = answer.summary.problems.empty() ? "no balance was found" : answer.summary.problems.front().what;
+      p.why = answer.summary.problems.empty() ? "no solution found" : answer.summary.problems.front().what;
     }
     return p;
   };

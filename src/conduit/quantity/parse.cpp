@@ -103,8 +103,7 @@ tl::expected<Numeral, ParseError> numeral(std::string_view text) {
       std::erase(asGroup, ',');
       std::replace(asDecimal.begin(), asDecimal.end(), ',', '.');
       const std::string rest(text.substr(at));
-      return Failure(
-          {fmt::format("\"{}\" can be read in two ways", body), body, {asGroup + rest, asDecimal + rest}});
+      return Failure({fmt::format("\"{}\" is ambiguous", body), body, {asGroup + rest, asDecimal + rest}});
     }
     decimal = ',';
   }
@@ -116,13 +115,14 @@ tl::expected<Numeral, ParseError> numeral(std::string_view text) {
     std::size_t run = 0;
     for (std::size_t i = end; i-- > 0;) {
       if (body[i] == group) {
-        if (run != 3) return Failure({fmt::format("\"{}\" is not grouped in threes", body), body, {}});
+        if (run != 3)
+          return Failure({fmt::format("\"{}\": digit groups must have three digits", body), body, {}});
         run = 0;
       } else {
         ++run;
       }
     }
-    if (run > 3) return Failure({fmt::format("\"{}\" is not grouped in threes", body), body, {}});
+    if (run > 3) return Failure({fmt::format("\"{}\": digit groups must have three digits", body), body, {}});
     std::erase(body, group);
   }
   if (decimal == ',') std::replace(body.begin(), body.end(), ',', '.');
@@ -141,7 +141,7 @@ tl::expected<Numeral, ParseError> numeral(std::string_view text) {
   std::erase(whole, '+');
   const auto [end, error] = std::from_chars(whole.data(), whole.data() + whole.size(), result.value);
   if (error != std::errc() || end != whole.data() + whole.size() || !std::isfinite(result.value))
-    return Failure({fmt::format("\"{}\" is not a number this program can hold", whole), whole, {}});
+    return Failure({fmt::format("\"{}\" is out of range", whole), whole, {}});
   result.used = at;
   // Fractions: "1/4", "1 1/2".
   auto fraction = [&](std::size_t from) -> std::optional<std::pair<double, std::size_t>> {
@@ -222,8 +222,7 @@ ParseError unknownUnit(Measure measure, std::string_view word) {
   std::stable_sort(near.begin(), near.end(), [](const auto& a, const auto& b) { return a.first < b.first; });
   ParseError error{fmt::format("\"{}\" is not a unit of {}", word, nameOf(measure)), std::string(word), {}};
   for (std::size_t i = 0; i < near.size() && i < 5; ++i) error.could.push_back(near[i].second);
-  if (near.empty())
-    error.what = fmt::format("\"{}\" does not belong here: a {} has no unit", word, nameOf(measure));
+  if (near.empty()) error.what = fmt::format("\"{}\" is not allowed: {} has no unit", word, nameOf(measure));
   return error;
 }
 
@@ -291,7 +290,7 @@ std::optional<Given> plainGiven(std::string_view raw, Measure measure, const Uni
 tl::expected<Given, ParseError> parse(std::string_view raw, Measure measure, const Unit* assumed) {
   if (auto given = plainGiven(raw, measure, assumed)) return std::move(*given);
   const std::string text = plain(raw);
-  if (text.empty()) return Failure({fmt::format("a {} is needed here", nameOf(measure)), "", {}});
+  if (text.empty()) return Failure({fmt::format("no {} entered", nameOf(measure)), "", {}});
   if (text.size() > 200) return Failure({"the text is too long for a quantity", text.substr(0, 40), {}});
   Given given;
   std::string_view rest = text;
@@ -319,7 +318,7 @@ tl::expected<Given, ParseError> parse(std::string_view raw, Measure measure, con
     if (word.empty()) {
       unit = assumed ? assumed : findUnit(measure, "");
       if (!unit || (!first && !assumed)) {
-        ParseError error{fmt::format("\"{}\" has no unit of {}", text, nameOf(measure)), text, {}};
+        ParseError error{fmt::format("\"{}\" needs a unit of {}", text, nameOf(measure)), text, {}};
         const auto units = unitsOf(measure);
         for (std::size_t i = 0; i < units.size() && i < 5; ++i)
           if (!units[i].symbol.empty()) error.could.push_back(fmt::format("{} {}", text, units[i].symbol));
@@ -344,7 +343,7 @@ tl::expected<Given, ParseError> parse(std::string_view raw, Measure measure, con
       // Compounds go from large to small and only where the zero of both units is the same.
       if (unit->basis != given.basis || unit->offset != 0.0 || unit->factor >= lastFactor ||
           number->value < 0)
-        return Failure({fmt::format("\"{}\" does not add to what stands before it", word), word, {}});
+        return Failure({fmt::format("\"{}\" cannot follow the text before it", word), word, {}});
       given.value += (given.value < 0 || text.front() == '-' ? -1 : 1) * number->value * unit->factor;
     }
     lastFactor = unit->factor;

@@ -169,8 +169,8 @@ std::string_view nameOf(Measure measure) {
     case Measure::temperature: return "temperature";
     case Measure::flowCoefficient: return "valve flow coefficient";
     case Measure::nozzleFactor: return "nozzle K-factor";
-    case Measure::ratio: return "share";
-    case Measure::rotation: return "speed of rotation";
+    case Measure::ratio: return "percentage";
+    case Measure::rotation: return "rotational speed";
     case Measure::mass: return "mass";
     case Measure::duration: return "time";
     case Measure::number: return "plain number";

@@ -4,6 +4,7 @@
 #include <optional>
 #include <string>
 #include <tl/expected.hpp>
+#include <utility>
 #include <vector>
 
 #include "quantity/quantity.h"
@@ -45,6 +46,11 @@ struct Problem {
 
 template <class T>
 using Result = tl::expected<T, Problem>;
+
+/// What takes the place of a Result that is refused.
+using Refused = tl::unexpected<Problem>;
+/// A refusal that belongs to no one place.
+[[nodiscard]] inline Refused refused(std::string what) { return Refused(Problem{{}, std::move(what), {}}); }
 
 /// Worst first. `refused`: there is no answer. `paper`: the answer cannot be real (below zero absolute, past
 /// the curve, outflow that cannot be).

@@ -28,7 +28,7 @@ Network withOpening(const Network& network, std::span<const BranchFlow> flows, c
   return std::move(draft).finish();
 }
 std::string whyOf(const Solution& answer) {
-  return answer.summary.problems.empty() ? "no balance was found" : answer.summary.problems.front().what;
+  return answer.summary.problems.empty() ? "no solution found" : answer.summary.problems.front().what;
 }
 
 // Its loss falls as the hole grows: closed in on from both sides.
@@ -94,17 +94,17 @@ FlowBalance balanceFlows(const Network& network, std::span<const BranchFlow> flo
   for (const BranchFlow& f : flows) {
     const Element* e = network.find(f.valve);
     if (!e || e->part->key != "control valve") {
-      out.why = "branches are balanced by control valves";
+      out.why = "only control valves can balance branches";
       return out;
     }
     if (!(f.flow_m3s > 0)) {
-      out.why = fmt::format("{} should pass more than nothing, as it is drawn", e->name);
+      out.why = fmt::format("the design flow of {} must be above zero in its drawn direction", e->name);
       return out;
     }
     out.branches.push_back({.valve = f.valve, .flow_m3s = f.flow_m3s});
   }
   if (out.branches.empty()) {
-    out.why = "no branch has a flow that it should have";
+    out.why = "no branch has a design flow";
     return out;
   }
   // What there is for each valve where all pass what they should.
@@ -128,7 +128,7 @@ FlowBalance balanceFlows(const Network& network, std::span<const BranchFlow> flo
     const Prepared prepared = e.part->prepare(valuesOf(e, stock.get(), scratch), there.setting,
                                               endPlaces(open, e, there.setting, widest));
     if (prepared.branches.empty() || !prepared.branches[0].law) {
-      out.why = fmt::format("{} is not complete", e.name);
+      out.why = fmt::format("{} is incomplete", e.name);
       return out;
     }
     double memory = 0.0;
@@ -143,7 +143,7 @@ FlowBalance balanceFlows(const Network& network, std::span<const BranchFlow> flo
       [](const BalancedBranch& a, const BalancedBranch& b) { return a.spare_m < b.spare_m; });
   out.index = least->valve, out.save_m = least->spare_m;
   if (out.save_m < 0) {
-    out.why = fmt::format("{} is the least favoured: wide open it needs {:.3g} m more than there is",
+    out.why = fmt::format("{} is the index circuit: wide open it is short of head by {:.3g} m",
                           network.at(out.index).name, -out.save_m);
     return out;
   }

@@ -59,23 +59,22 @@ tl::expected<BoundCase, std::string> setUpBound(const SizingTask& task, const Ju
   std::size_t pipes = 0;
   n.each([&](Id, const Element& x) {
     pipes += x.part->key == "pipe";
-    if (!x.values.goals().empty()) why = x.name + " has a given that something is found for";
+    if (!x.values.goals().empty()) why = x.name + " has a given result";
     for (const Values::Entry& e : x.values.entries())
-      if (e.released) why = x.name + " has something that is to be found";
-    if (x.part->group == Group::lift) why = "there is " + x.name + ", which lifts";
+      if (e.released) why = x.name + " has a value to solve for";
+    if (x.part->group == Group::lift) why = "the network contains " + x.name + ", a pump";
   });
-  if (why.empty() && pipes > linesMost) why = "there are more lines than it is worked out for";
+  if (why.empty() && pipes > linesMost) why = "too many lines for this method";
   if (!why.empty()) return tl::unexpected(why);
   const Solution answer = solve(n, task.stock.get(), {.units = task.units, .offers = 0, .notes = false});
-  if (!answer.summary.usable())
-    return tl::unexpected(std::string("it does not balance with the widest sizes"));
+  if (!answer.summary.usable()) return tl::unexpected(std::string("no solution with the largest sizes"));
   const Setting& setting = answer.setting;
   const SetUp set = setUp(n, setting, answer.widestBore_m);
   const System& s = set.system;
-  if (!set.problems.empty()) return tl::unexpected(std::string("the job is not complete"));
+  if (!set.problems.empty()) return tl::unexpected(std::string("the job is incomplete"));
   if (!s.tees.empty())
     return tl::unexpected(n.at(s.rawOwner[u(s.tees[0].raw)]).name +
-                          " counts losses that go by how flows are shared");
+                          " has tee losses that depend on the flow split");
   for (const KnownBranch& k : s.known)
     if (!k.shut) return tl::unexpected("the flow of " + n.at(k.of.element).name + " is given");
   BoundCase c;
@@ -84,10 +83,11 @@ tl::expected<BoundCase, std::string> setUpBound(const SizingTask& task, const Ju
     c.outflow.push_back(s.rawOutflow_m3s[r]), c.need.push_back(-1e300);
     if (!s.rawHolds[r]) continue;
     if (c.source >= 0)
-      return tl::unexpected("besides lines, valves and one held head there is " + n.at(s.rawOwner[r]).name);
+      return tl::unexpected("the network contains more than lines, valves and one fixed head: " +
+                            n.at(s.rawOwner[r]).name);
     c.source = static_cast<int>(r), c.head_m = s.rawHead_m[r];
   }
-  if (c.source < 0) return tl::unexpected(std::string("no head is held"));
+  if (c.source < 0) return tl::unexpected(std::string("no fixed head"));
   n.each([&](Id e, const Element& x) {
     if (s.pointRaw[e] < 0 || !answer.head(e)) return;
     double& need = c.need[u(s.pointRaw[e])];
@@ -104,17 +104,17 @@ tl::expected<BoundCase, std::string> setUpBound(const SizingTask& task, const Ju
   for (std::size_t i = 0; i < c.need.size(); ++i)
     if (c.need[i] - c.head_m > lacks) {
       lacks = c.need[i] - c.head_m;
-      c.lacking = fmt::format("{} lacks {} of head", n.at(s.rawOwner[i]).name,
+      c.lacking = fmt::format("{} is {} short of head", n.at(s.rawOwner[i]).name,
                               withUnit(lacks, Measure::headDrop, task.units, 3));
     }
   for (std::size_t i = 0; i < c.outflow.size(); ++i) {
     if (static_cast<int>(i) == c.source) continue;
-    if (c.outflow[i] < 0) return tl::unexpected(std::string("something is fed in besides"));
+    if (c.outflow[i] < 0) return tl::unexpected(std::string("there is another inflow"));
     if (c.outflow[i] > 0 && c.need[i] < -1e299)
-      return tl::unexpected(std::string("a draw-off has no least pressure"));
+      return tl::unexpected(std::string("a draw-off has no minimum pressure"));
     c.most_m3s += c.outflow[i];
   }
-  if (!(c.most_m3s > 0)) return tl::unexpected(std::string("nothing is drawn"));
+  if (!(c.most_m3s > 0)) return tl::unexpected(std::string("there is no draw-off"));
   std::vector<std::size_t> rowOf(n.bound(), task.rows.size());
   for (std::size_t r = 0; r < task.rows.size(); ++r)
     for (const Id line : task.rows[r].lines) rowOf[line] = r;
@@ -143,7 +143,7 @@ tl::expected<BoundCase, std::string> setUpBound(const SizingTask& task, const Ju
       const std::vector<EndPlace> ends(2);
       const Prepared p = sized.part->prepare(values, setting, ends);
       if (p.branches.empty() || !p.branches[0].law) {
-        why = x.name + " has no law";
+        why = x.name + " has no loss law";
         return;
       }
       const double bore = sized.part->geometry(values, setting).bore_m.value_or(0.0),
@@ -165,8 +165,9 @@ tl::expected<BoundCase, std::string> setUpBound(const SizingTask& task, const Ju
         Draft draft(n);
         // A case that has a size of its own for the line keeps it, whatever is laid.
         if (!judge.keepsOwn(id, e)) giveSize(draft, e, *size);
-        const double each = task.options.wanted == Wanted::mass ? size->mass_kgm.value_or(0.0)
-                                                                : costOfMetre(task.model.sizing, e, *size);
+        const double each = task.options.objective == Objective::mass
+                                ? size->mass_kgm.value_or(0.0)
+                                : costOfMetre(task.model.sizing, e, *size);
         add(std::move(draft).finish().at(e), g.length_m.value_or(0.0) * each);
       }
     }
@@ -391,7 +392,7 @@ CostBound costBound(const SizingTask& task, const Judge& judge, std::stop_token 
     const Case* which = task.model.cases.find(id);
     const std::string in = which && task.cases.size() > 1 ? " in " + which->name : "";
     if (!c->lacking.empty()) {
-      out.noneCan = fmt::format("even without any loss{}, {}", in, c->lacking);
+      out.noneCan = fmt::format("even with no losses{}, {}", in, c->lacking);
       break;
     }
     double best = 0.0, scale = 0.0, dearest = 0.0;
@@ -414,7 +415,7 @@ CostBound costBound(const SizingTask& task, const Judge& judge, std::stop_token 
       if (free->settled && free->slope <= 0) high = low;
       if (none())
         out.noneCan =
-            fmt::format("however the water parts{}, the velocities allowed do not let so much pass", in);
+            fmt::format("the velocity limits do not allow the required flow{}, whatever the split", in);
     }
     while (high > 1.0001 * low && !none() && !stop.stop_requested()) {
       const double price = std::sqrt(low * high);
@@ -426,14 +427,13 @@ CostBound costBound(const SizingTask& task, const Judge& judge, std::stop_token 
     if (none()) {
       if (out.noneCan.empty())
         out.noneCan = fmt::format(
-            "however the water parts{}, within the velocities allowed the lines lose more than there is over "
-            "what is asked at the draw-offs",
-            in);
+            "at the allowed velocities the losses exceed the available head{}, whatever the split", in);
       break;
     }
     // Rounding is not held for a proof.
     best *= 1 - 1e-9;
-    if (task.options.wanted == Wanted::wholeLife) best *= 1 + task.prices.upkeep * task.prices.upkeepWorth;
+    if (task.options.objective == Objective::wholeLife)
+      best *= 1 + task.prices.upkeep * task.prices.upkeepWorth;
     if (!out.cost || best > *out.cost) out.cost = best;
   }
   if (!out.noneCan.empty()) out.cost.reset();

@@ -12,25 +12,25 @@ namespace conduit {
 Page sizingSheet(const SizingTask& task, const SizingProposal& p) {
   Page page;
   const std::string* title = task.model.drawn.job().text("title");
-  page.blocks.push_back(Page::Heading{title && !title->empty() ? "Sizes of " + *title : "Sizes"});
-  const std::string_view least = sizing::wanted[static_cast<std::size_t>(task.options.wanted)];
+  page.blocks.push_back(Page::Heading{title && !title->empty() ? "Line sizes, " + *title : "Sizes"});
+  const std::string_view least = sizing::wanted[static_cast<std::size_t>(task.options.objective)];
   std::string cases;
   for (const CaseId id : task.cases) cases += (cases.empty() ? "" : ", ") + task.model.cases.find(id)->name;
   page.blocks.push_back(
-      Page::Sentence{fmt::format("Least {} with every limit kept in {}: {}.", least,
-                                 task.cases.size() == 1 ? "one case" : "all cases that count", cases)});
+      Page::Sentence{fmt::format("Minimum {} with all limits met in {}: {}.", least,
+                                 task.cases.size() == 1 ? "one case" : "all sizing cases", cases)});
   page.blocks.push_back(Page::Sentence{
-      p.verdict.keeps() ? "The sizes proposed keep every limit."
+      p.verdict.keeps() ? "The proposed sizes meet all limits."
       : p.verdict.worst
-          ? "The sizes proposed do not keep every limit; most broken: " + brokenSaid(task, *p.verdict.worst) +
+          ? "The proposed sizes do not meet all limits; worst: " + brokenSaid(task, *p.verdict.worst) +
                 (p.verdict.worst->what.empty() ? "." : " (" + p.verdict.worst->what + ").")
-          : "The sizes proposed do not keep every limit."});
+          : "The proposed sizes do not meet all limits."});
   for (const std::string& said :
        {noneSaid(p), fightSaid(task, p), smallestSaid(task, p), efficiencySaid(task, p.verdict)})
     if (!said.empty()) page.blocks.push_back(Page::Sentence{said + "."});
   Page::Table lines{
       .title = "Lines",
-      .columns = {"line", "length", "now", "proposed", "cost to lay now", "proposed", "governed by"},
+      .columns = {"line", "length", "now", "proposed", "installed cost now", "proposed", "governed by"},
       .rows = {}};
   for (std::size_t r = 0; r < task.rows.size(); ++r) {
     const SizingRow& row = task.rows[r];
@@ -49,33 +49,32 @@ Page sizingSheet(const SizingTask& task, const SizingProposal& p) {
     for (const TwoSizeLine& line : p.two->lines)
       page.blocks.push_back(Page::Sentence{twoSaid(task, line) + ".", true});
   }
-  Page::Table sums{.title = fmt::format("In all, over {:.4g} years{}{}", task.prices.years,
+  Page::Table sums{.title = fmt::format("Total over {:.4g} years{}{}", task.prices.years,
                                         task.prices.currency.empty() ? "" : ", ", task.prices.currency),
                    .columns = {"", "now", "proposed"},
                    .rows = {}};
   const auto sum = [&](const char* what, auto of) {
     sums.rows.push_back({what, p.now ? digits(of(*p.now), 4) : "-", digits(of(p.verdict), 4)});
   };
-  sum("pipe, laid", [](const SizingVerdict& v) { return v.laid; });
+  sum("pipe, installed", [](const SizingVerdict& v) { return v.laid; });
   sum("pumps", [](const SizingVerdict& v) { return v.pumps; });
   sum("energy", [](const SizingVerdict& v) { return v.energyCost; });
-  sum("upkeep", [](const SizingVerdict& v) { return v.upkeep; });
-  sum(task.prices.interest > 0 ? "whole life, present value" : "whole life",
+  sum("maintenance", [](const SizingVerdict& v) { return v.upkeep; });
+  sum(task.prices.interest > 0 ? "whole-life cost, present value" : "whole-life cost",
       [](const SizingVerdict& v) { return v.wholeLife; });
   if (task.prices.interest > 0)
-    sum("whole life, plain sum", [](const SizingVerdict& v) { return v.plainSum; });
+    sum("whole-life cost, undiscounted", [](const SizingVerdict& v) { return v.plainSum; });
   sum("mass, t", [](const SizingVerdict& v) { return v.mass_kg / 1000; });
   page.blocks.push_back(std::move(sums));
-  page.blocks.push_back(Page::Heading{"How good it is", 2});
+  page.blocks.push_back(Page::Heading{"Optimality", 2});
   std::string how = p.how + ".";
   how[0] = static_cast<char>(std::toupper(static_cast<unsigned char>(how[0])));
   page.blocks.push_back(Page::Sentence{std::move(how)});
-  std::string good = "Proved: no choice of these sizes that keeps the limits is cheaper.";
+  std::string good = "Proven optimum: no selection of these sizes that meets all limits costs less.";
   if (!p.proved)
     good = !p.noneCan.empty() ? ""
-           : p.bound ? fmt::format("No choice that keeps them can cost less than {}.", digits(*p.bound, 4))
-                     : "No bound is known below which no choice can lie" +
-                           (p.noBound.empty() ? "." : ": " + p.noBound + ".");
+           : p.bound          ? fmt::format("Lower bound with all limits met: {}.", digits(*p.bound, 4))
+                              : "No lower bound" + (p.noBound.empty() ? "." : ": " + p.noBound + ".");
   if (!good.empty()) page.blocks.push_back(Page::Sentence{std::move(good)});
   for (const auto& [id, why] : task.left)
     page.blocks.push_back(Page::Sentence{task.model.drawn.at(id).name + ": " + why + ".", true});

@@ -120,8 +120,8 @@ SizingOptions optionsOf(const SizingSetup& setup) {
                   .trials = static_cast<std::size_t>(sizingNumber(setup.about, sizing::trials)),
                   .seconds = sizingNumber(setup.about, sizing::seconds)};
   const std::string* least = setup.about.get<std::string>(sizing::least);
-  for (const Wanted w : {Wanted::wholeLife, Wanted::laid, Wanted::mass})
-    if (least && *least == sizing::wanted[static_cast<std::size_t>(w)]) o.wanted = w;
+  for (const Objective w : {Objective::wholeLife, Objective::laid, Objective::mass})
+    if (least && *least == sizing::wanted[static_cast<std::size_t>(w)]) o.objective = w;
   for (const TiedLines& t : setup.tied) o.tied.push_back(t.lines);
   return o;
 }
@@ -132,7 +132,7 @@ Result<SizingTask> sizingTask(const Model& model, const SizingOptions& options,
       .model = model, .options = options, .prices = pricesOf(model.costs), .stock = stock, .units = units};
   for (const CaseId id : model.cases.ids())
     if (flagOf(*model.cases.find(id), cases::counts)) task.cases.push_back(id);
-  if (task.cases.empty()) return tl::unexpected(fault("no case counts for sizing"));
+  if (task.cases.empty()) return tl::unexpected(fault("no case is used for sizing"));
   const Network& n = model.drawn;
   const std::set<Id> kept(options.kept.begin(), options.kept.end());
   std::set<Id> done;
@@ -142,8 +142,7 @@ Result<SizingTask> sizingTask(const Model& model, const SizingOptions& options,
     if (r.service.empty() || setting->services.contains(r.service)) continue;
     const Id line = n.byName(r.service);
     if (line == noId || n.at(line).part->key != "pipe")
-      return tl::unexpected(
-          fault(fmt::format("sizes {}: there is no service or line called {}", said(r), r.service)));
+      return tl::unexpected(fault(fmt::format("sizes {}: no service or line {}", said(r), r.service)));
   }
   const auto sizesFor = [&](const Element& e) -> std::vector<const PipeSize*> {
     // Those of the line by its name, of its service, of all.
@@ -168,23 +167,22 @@ Result<SizingTask> sizingTask(const Model& model, const SizingOptions& options,
       done.insert(id);
       const std::string* section = e->text("section");
       if (e->values.released("bore") || e->values.released("size")) {
-        task.left.push_back({id, "its bore is to be found already"});
+        task.left.push_back({id, "its bore is already solved for"});
         continue;
       }
       if (section && *section != "round") {
-        task.left.push_back({id, "it is not round"});
+        task.left.push_back({id, "not round"});
         continue;
       }
       auto sizes = sizesFor(*e);
       std::erase_if(sizes, [&](const PipeSize* s) {
-        return options.wanted == Wanted::mass ? !s->mass_kgm : !s->costPerMetre;
+        return options.objective == Objective::mass ? !s->mass_kgm : !s->costPerMetre;
       });
       if (sizes.empty()) {
-        task.left.push_back(
-            {id, sizesFor(*e).empty()
-                     ? "it has no size of the catalogue, and no sizes to choose from are named"
-                 : options.wanted == Wanted::mass ? "its sizes have no mass in the catalogue"
-                                                  : "its sizes have no cost in the catalogue"});
+        task.left.push_back({id, sizesFor(*e).empty() ? "no catalogue size, and no available sizes set"
+                                 : options.objective == Objective::mass
+                                     ? "its sizes have no mass in the catalogue"
+                                     : "its sizes have no cost in the catalogue"});
         continue;
       }
       const bool* laid = e->values.get<bool>(pipe::laidKey);
@@ -209,12 +207,12 @@ Result<SizingTask> sizingTask(const Model& model, const SizingOptions& options,
   };
   for (const auto& tied : options.tied) add(tied);
   n.each([&](Id id, const Element& e) {
-    if (e.part->key == "pipe" && kept.contains(id)) task.left.push_back({id, "it is left as it is"});
+    if (e.part->key == "pipe" && kept.contains(id)) task.left.push_back({id, "fixed"});
     else if (e.part->key == "pipe" && !done.contains(id)) add({id});
   });
   if (task.rows.empty())
     return tl::unexpected(
-        fault(task.left.empty() ? "there is no line to be sized"
+        fault(task.left.empty() ? "no line to size"
                                 : fmt::format("no line can be sized: {}: {}",
                                               n.at(task.left.front().first).name, task.left.front().second)));
   return task;
@@ -315,8 +313,7 @@ CaseVerdict Judge::inCase(std::size_t k, const SizeChoice& choice, std::size_t l
     v.balanced = false, v.violation = 1000.0;
     v.worst = BrokenLimit{
         g.id, noId, "balance",
-        answer.summary.problems.empty() ? "no balance was found" : answer.summary.problems.front().what,
-        1000};
+        answer.summary.problems.empty() ? "no solution found" : answer.summary.problems.front().what, 1000};
     return v;
   }
   std::vector<Weighed> weighed;
@@ -338,7 +335,7 @@ CaseVerdict Judge::inCase(std::size_t k, const SizeChoice& choice, std::size_t l
       v.worst = BrokenLimit{g.id, id, w.check ? w.check->label : "Flow", {}, w.by};
       if (words)
         v.worst->what = w.check ? sentenceOf(e.name, *w.check, task_.units)
-                                : fmt::format("{} passes {} and should pass {}", e.name,
+                                : fmt::format("{} passes {}, design flow {}", e.name,
                                               withUnit(flow_m3s, Measure::volumeFlow, task_.units),
                                               withUnit(w.goal->flow.value, Measure::volumeFlow, task_.units));
     }
@@ -366,8 +363,8 @@ std::optional<BrokenLimit> Judge::named(std::uint64_t which, const SizeChoice& c
 }
 
 double Judge::objectiveOf(double laid, double mass_kg, double energy_j, double shaft_w) const {
-  if (task_.options.wanted == Wanted::laid) return laid;
-  if (task_.options.wanted == Wanted::mass) return mass_kg;
+  if (task_.options.objective == Objective::laid) return laid;
+  if (task_.options.objective == Objective::mass) return mass_kg;
   const Prices& p = task_.prices;
   const double pumps = p.pumpPerW ? shaft_w * (1 + p.standby) * *p.pumpPerW : 0.0;
   return (laid + pumps) * (1 + p.upkeep * p.upkeepWorth) + energy_j / 3.6e6 * p.tariff * p.energyWorth;

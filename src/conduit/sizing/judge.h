@@ -1,7 +1,7 @@
 // What a choice of sizes costs and whether it keeps every limit, judged by solving the whole network in every
 // case that counts.
 //
-//   SizingTask task = *sizingTask(model, {.wanted = Wanted::laid}, stock, units);
+//   SizingTask task = *sizingTask(model, {.objective = Objective::laid}, stock, units);
 //   Judge judge(task, lanes);
 //   SizingVerdict v = judge.of(choice, lane);
 #pragma once
@@ -13,10 +13,10 @@
 
 namespace conduit {
 
-enum class Wanted { wholeLife, laid, mass };
+enum class Objective { wholeLife, laid, mass };
 
 struct SizingOptions {
-  Wanted wanted = Wanted::wholeLife;
+  Objective objective = Objective::wholeLife;
   std::vector<SizeRange> ranges{};      // none: each line's own standard and schedule
   std::vector<Id> kept{};               // lines left as they are
   std::vector<std::vector<Id>> tied{};  // lines that share one size

@@ -27,8 +27,8 @@ Result<OneLine> sizesOfLine(const Model& model, CaseId in, std::vector<Id> lines
   });
   // What each costs is a column, not what it is chosen by: sizes without a cost are shown too.
   auto task = sizingTask(model, alone, stock, units);
-  if (!task && options.wanted != Wanted::mass) {
-    alone.wanted = Wanted::mass;
+  if (!task && options.objective != Objective::mass) {
+    alone.objective = Objective::mass;
     task = sizingTask(model, alone, stock, units);
   }
   if (!task) return tl::unexpected(task.error());
@@ -80,7 +80,7 @@ Result<OneLine> sizesOfLine(const Model& model, CaseId in, std::vector<Id> lines
   const Network n = networkOf(model, in);
   const Solution answer = solve(n, stock.get(), {.units = units, .offers = 0});
   if (!answer.summary.usable()) {
-    out.whyNoEconomic = "the network does not balance";
+    out.whyNoEconomic = "no solution";
     return out;
   }
   EconomicHere here = economicAt(model, in, n, answer, out.lines.front(), *stock, row.sizes);
@@ -100,7 +100,7 @@ EconomicHere economicAt(const Model& model, CaseId in, const Network& n, const S
     if (const PipeSize* size = name ? stock.pipe(*name) : nullptr)
       own = sizesIn(stock, {size->standard, size->schedule, {}, {}, {}});
     if (own.empty()) {
-      out.why = "it has no size of the catalogue";
+      out.why = "it has no catalogue size";
       return out;
     }
     sizes = own;
@@ -124,7 +124,7 @@ EconomicHere economicAt(const Model& model, CaseId in, const Network& n, const S
     if (const auto eta = outcomeOf(*x.part, "efficiency", *rp)) pump = *eta;
   });
   if (!(prices.tariff > 0)) out.why = "no tariff is given";
-  else if (!flow || !friction) out.why = "nothing flows";
+  else if (!flow || !friction) out.why = "no flow";
   else
     out.bore = economicBore(sizes, std::abs(*flow), *friction, answer.setting.medium.density_kgm3,
                             pump * wire, hoursOf(model, in), prices);
@@ -162,10 +162,10 @@ Result<BoreGoal> boreGoal(const std::string& text, const Network& network, Id li
     if (!wanted) return tl::unexpected(Problem{{network.at(line).name, "bore"}, wanted.error().what, {}});
     return BoreGoal{element, read->outcome, std::move(*wanted)};
   }
-  return tl::unexpected(Problem{{network.at(line).name, "bore"},
-                                "no outcome is named with its value, such as \"velocity 1.5 m/s\" or "
-                                "\"N-3 pressure 2 bar\"",
-                                {}});
+  return tl::unexpected(
+      Problem{{network.at(line).name, "bore"},
+              "enter a result and its value, such as \"velocity 1.5 m/s\" or \"N-3 pressure 2 bar\"",
+              {}});
 }
 
 Result<ExactBore> exactBore(const Network& network, Id line, Id element, std::string_view outcome,
@@ -175,7 +175,7 @@ Result<ExactBore> exactBore(const Network& network, Id line, Id element, std::st
     return tl::unexpected(Problem{{network.at(line).name, "bore"}, std::move(what), {}});
   };
   const Outcome* of = findOutcome(*network.at(element).part, outcome);
-  if (!of) return fault("there is no such outcome");
+  if (!of) return fault("no such result");
   const std::string* name = network.at(line).text("size");
   const PipeSize* size = name ? stock->pipe(*name) : nullptr;
   Draft draft(network);

@@ -311,7 +311,7 @@ class CaseRead {
   bool fill(const Link& link, bool along, double flow_m3s, TreeLine& line) {
     const Element& e = network_.at(link.of.element);
     const double q = along ? flow_m3s : -flow_m3s;  // as it is drawn
-    if (e.part->group == Group::lift && link.holds && task_.options.wanted == Wanted::wholeLife)
+    if (e.part->group == Group::lift && link.holds && task_.options.objective == Objective::wholeLife)
       return false;  // its speed, and with it what it takes, goes by the sizes
     std::pmr::vector<EndPlace> places;
     endPlaces(network_, e, answer_.setting, answer_.widestBore_m, places);
@@ -583,8 +583,7 @@ PlainTrees plainTrees(const SizingTask& task, const Judge& judge, std::size_t ch
           judge.objectiveOf(row.laid[s], row.length_m * row.sizes[s]->mass_kgm.value_or(0), 0.0, 0.0));
     }
     if (sizes.back().empty()) {
-      out.none = fmt::format("no size of {} keeps the velocities and gradients that are allowed there",
-                             linesSaid(task, row, 2));
+      out.none = fmt::format("no size of {} meets its velocity and gradient limits", linesSaid(task, row, 2));
       out.cases.clear();
       return out;
     }

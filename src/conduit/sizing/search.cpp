@@ -237,13 +237,13 @@ void search(const SizingTask& task, const SearchOptions& options, Judge& judge,
 std::string whyNone(const SizingTask& task, const PlainTree& of, const TreeAnswer& tree) {
   const Case* which = task.model.cases.find(of.id);
   const std::string in = which && task.cases.size() > 1 ? " in " + which->name : "";
-  if (tree.shortAt < 0) return fmt::format("not every least pressure can be kept{}: all were weighed", in);
+  if (tree.shortAt < 0) return fmt::format("not all minimum pressures can be met{} (exhaustive search)", in);
   const PlainTree::Line& line = of.lines[static_cast<std::size_t>(tree.shortAt)];
   const Network& n = task.model.drawn;
-  return fmt::format("even with the least losses of these sizes, {} lacks {} of head{}{}",
+  return fmt::format("even with the lowest losses of these sizes, {} is {} short of head{}{}",
                      n.at(line.far == noId || tree.shortNear ? line.element : line.far).name,
                      withUnit(tree.short_m, Measure::headDrop, task.units, 3),
-                     tree.shortNear ? " before it" : "", in);
+                     tree.shortNear ? " upstream" : "", in);
 }
 
 // A line that could be a size smaller with every limit kept and money saved would shame the proposal: such
@@ -277,7 +277,7 @@ std::vector<SizeChoice> prove(const SizingTask& task, const SearchOptions& optio
   PlainTrees plain = plainTrees(task, judge);
   best.noneCan = plain.none;
   // What pumps take is the same for every choice only where every case is read.
-  if (task.options.wanted == Wanted::wholeLife && plain.lifts && !plain.all) return from;
+  if (task.options.objective == Objective::wholeLife && plain.lifts && !plain.all) return from;
   std::optional<double> bound;
   std::optional<double> always = plain.lifts ? std::nullopt : std::optional(0.0);
   for (PlainTree& of : plain.cases) {
@@ -316,10 +316,10 @@ std::vector<SizeChoice> prove(const SizingTask& task, const SearchOptions& optio
     best.choice = choice, best.verdict = verdict;
     const Case* which = task.model.cases.find(of.id);
     best.how = fmt::format(
-        "branched, with given draw-offs: every choice of sizes was weighed{} ({} pairs kept); none is "
-        "cheaper",
+        "branched network with given draw-offs: exhaustive search{} ({} states kept); no selection costs "
+        "less",
         which && task.cases.size() > 1
-            ? " for " + which->name + ", and this one keeps the limits of every case"
+            ? " for " + which->name + ", and this selection meets the limits of every case"
             : "",
         tree.states);
     if (task.cases.size() > 1) continue;
@@ -359,18 +359,17 @@ SizingProposal searchSizes(const SizingTask& task, const SearchOptions& options)
     }
     best.how = best.trials == 0 && !best.stopped
                    ? fmt::format(
-                         "the time was up within the first search, {} choices of sizes judged by solving the "
-                         "whole network; with more of it another may be found",
+                         "time limit reached in the first trial, {} selections evaluated on the whole "
+                         "network; a longer search may do better",
                          best.judged)
                    : fmt::format(
-                         "{} searches from beginnings of their own (seed {}), {} choices of sizes judged by "
-                         "solving the whole "
-                         "network{}; there may be a {} one",
+                         "{} independent trials (seed {}), {} selections evaluated on the whole network{}; a "
+                         "{} one may exist",
                          best.trials, task.options.seed, best.judged,
                          task.cases.size() > 1 ? fmt::format(" in {} cases", task.cases.size()) : "",
                          best.verdict.keeps()   ? "cheaper"
                          : best.noneCan.empty() ? "better"
-                                                : "less broken");
+                                                : "less violated");
   }
   best.governed = governedOf(task, judge, best.choice, best.verdict, options.jobs);
   if (!best.proved) takeWhatIsLeft(task, options, judge, best);

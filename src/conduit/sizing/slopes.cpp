@@ -8,7 +8,8 @@
 #include "solve/response.h"
 
 namespace conduit {
-namespace {
+// Types of Slopes::Case, so with a name outside this file.
+namespace slopes {
 
 using Terms = std::vector<std::pair<std::uint32_t, double>>;  // place, by its number
 
@@ -19,6 +20,12 @@ struct Gradient {
   Id element;
   Terms terms;
 };
+
+}  // namespace slopes
+
+namespace {
+
+using slopes::Gradient, slopes::Terms;
 
 double along(const Terms& terms, const std::vector<double>& shift) {
   double sum = 0.0;

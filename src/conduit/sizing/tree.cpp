@@ -11,7 +11,7 @@
 namespace conduit {
 namespace {
 
-constexpr double none = -1e299, endless = std::numeric_limits<double>::infinity();
+constexpr double endless = std::numeric_limits<double>::infinity();
 // Rounding of heads a kilometre high; nobody measures a tenth of a micrometre.
 constexpr double close_m = 1e-7;
 // Choices of the rows that stand open at one place; beyond that it is given up.
@@ -24,10 +24,10 @@ double lossOf(const Tree& tree, const TreeLine& line, const Sizes& size) {
 }
 
 struct Heads {
-  std::vector<double> far;       // that there is at each line's far end
-  std::vector<double> unheld;    // that there would be if no valve held it
-  std::vector<double> wanted;    // there, for all that hangs on it
-  double wantedOfSource = none;  // before all
+  std::vector<double> far;           // that there is at each line's far end
+  std::vector<double> unheld;        // that there would be if no valve held it
+  std::vector<double> wanted;        // there, for all that hangs on it
+  double wantedOfSource = noNeed_m;  // before all
 };
 Heads headsWith(const Tree& tree, const Sizes& size) {
   const std::size_t n = tree.lines.size();
@@ -92,7 +92,7 @@ void follow(const Tree& tree, Sizes& size) {
 std::vector<double> mostBefore(const Tree& tree, TreeAnswer& answer) {
   std::vector<double> far(tree.lines.size()), most;
   const auto wants = [&](int at, bool near, double head, double wanted) {
-    if (wanted > none && wanted - head > std::max(close_m, answer.short_m))
+    if (wanted > noNeed_m && wanted - head > std::max(close_m, answer.short_m))
       answer.shortAt = at, answer.short_m = wanted - head, answer.shortNear = near;
   };
   for (std::size_t l = 0; l < tree.lines.size(); ++l) {
@@ -204,7 +204,7 @@ class Search {
     pi_.assign(n + 1, 0.0);
     for (std::size_t l = 0; l < n; ++l)
       if (tree_.lines[l].from >= 0 && split.found) mu[u(tree_.lines[l].from)] -= split.price[l];
-    for (std::size_t l = 0; l < n; ++l) mu[l] = need[l] > none ? std::max(0.0, mu[l]) : 0.0;
+    for (std::size_t l = 0; l < n; ++l) mu[l] = need[l] > noNeed_m ? std::max(0.0, mu[l]) : 0.0;
     for (std::size_t l = n; l-- > 0;) {
       pi_[l] += mu[l];
       if (tree_.lines[l].from >= 0) pi_[u(tree_.lines[l].from)] += pi_[l];

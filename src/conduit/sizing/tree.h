@@ -12,6 +12,9 @@
 
 namespace conduit {
 
+/// Heads needed at or below this: none is needed.
+inline constexpr double noNeed_m = -1e299;
+
 /// One line, valve or other equipment, and the place at its far end. Lines stand after the line they hang
 /// from.
 struct TreeLine {

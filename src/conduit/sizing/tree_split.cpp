@@ -9,8 +9,6 @@
 namespace conduit {
 namespace {
 
-constexpr double none = -1e299;
-
 // The row that a line's loss is put to, and the loss by its size; no row: a loss that is what it is.
 struct PutTo {
   int row = -1;
@@ -63,9 +61,9 @@ SplitAnswer cheapestSplit(const Tree& tree, std::span<const int> held) {
   for (std::size_t l = need.size(); l-- > 0;) {
     const TreeLine& line = tree.lines[l];
     const double least = *std::min_element(line.loss_m.begin(), line.loss_m.end());
-    if (line.from >= 0 && wanted[l] > none)
+    if (line.from >= 0 && wanted[l] > noNeed_m)
       wanted[u(line.from)] = std::max(wanted[u(line.from)], wanted[l] + least);
-    may[l] = wanted[l] > none ? least + 1000 * std::max(1.0, may[l] - wanted[l]) : none;
+    may[l] = wanted[l] > noNeed_m ? least + 1000 * std::max(1.0, may[l] - wanted[l]) : noNeed_m;
   }
   if (lines + rows == 0) {
     answer.found = true;
@@ -94,7 +92,7 @@ SplitAnswer cheapestSplit(const Tree& tree, std::span<const int> held) {
   }
   for (int l = 0; l < lines; ++l) {
     const TreeLine& line = tree.lines[u(l)];
-    const bool low = need[u(l)] > none, high = most[u(l)] < -none;
+    const bool low = need[u(l)] > noNeed_m, high = most[u(l)] < -noNeed_m;
     glp_set_col_bnds(lp.get(), l + 1,
                      low && high ? (need[u(l)] < most[u(l)] ? GLP_DB : GLP_FX)
                      : low       ? GLP_LO
@@ -105,7 +103,7 @@ SplitAnswer cheapestSplit(const Tree& tree, std::span<const int> held) {
     const PutTo loss = putTo(tree, line, held);
     put(r, l + 1, 1);
     if (line.from >= 0) put(r, line.from + 1, -1);
-    if (may[u(l)] <= none) {
+    if (may[u(l)] <= noNeed_m) {
       glp_set_row_bnds(lp.get(), r, GLP_FR, 0, 0);
       continue;
     }

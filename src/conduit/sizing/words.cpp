@@ -32,7 +32,7 @@ std::string brokenSaid(const SizingTask& task, const BrokenLimit& b) {
 }
 
 std::string efficiencySaid(const SizingTask& task, const SizingVerdict& v) {
-  return v.efficiencyOfCosts ? fmt::format("Pumps that say no efficiency count with the {} % of the costs",
+  return v.efficiencyOfCosts ? fmt::format("Pumps without efficiency data use {} % (Costs)",
                                            digits(task.prices.pumpEfficiency * 100, 3))
                              : std::string();
 }
@@ -46,19 +46,19 @@ std::string smallestSaid(const SizingTask& task, const SizingProposal& p) {
   }
   if (count == 0) return {};
   return fmt::format(
-      "{} at the smallest size there is, for no limit asks more: {}. Where more must flow, say so: a least "
-      "pressure, the flow of a branch, a larger size to begin with",
-      count == 1 ? "One row stands" : fmt::format("{} rows stand", count),
+      "{} at the smallest available size, as no limit requires more: {}. To require more, set a minimum "
+      "pressure, a design flow or a larger first size",
+      count == 1 ? "One row is" : fmt::format("{} rows are", count),
       linesSaid(task, *first, 2) + (count > 1 ? " and others" : ""));
 }
 
 std::string noneSaid(const SizingProposal& p) {
-  return p.noneCan.empty() ? p.noneCan : "No choice of these sizes keeps every limit, proved: " + p.noneCan;
+  return p.noneCan.empty() ? p.noneCan : "Proven: no selection of these sizes meets all limits: " + p.noneCan;
 }
 
 std::string fightSaid(const SizingTask& task, const SizingProposal& p) {
   if (!p.fight) return {};
-  return fmt::format("{} a size {} would mend {} and break {}", linesSaid(task, task.rows[p.fight->row], 2),
+  return fmt::format("{} one size {} would meet {} but not {}", linesSaid(task, task.rows[p.fight->row], 2),
                      p.fight->by > 0 ? "up" : "down", brokenSaid(task, p.fight->mends),
                      brokenSaid(task, p.fight->breaks));
 }
@@ -73,7 +73,7 @@ std::string twoSaid(const SizingTask& task, const TwoSizeLine& line) {
 
 std::string twoSaid(const SizingTask& task, const SizingProposal& p) {
   if (!p.two) return {};
-  return fmt::format("With {} of two sizes {}, {} % less; every limit is kept",
+  return fmt::format("With {} in two sizes {}, {} % less; all limits met",
                      p.two->lines.size() == 1 ? linesSaid(task, task.rows[p.two->lines.front().row])
                                               : fmt::format("{} lines", p.two->lines.size()),
                      digits(p.two->objective, 4),
@@ -81,16 +81,16 @@ std::string twoSaid(const SizingTask& task, const SizingProposal& p) {
 }
 
 std::string governedSaid(const SizingTask& task, const Governed& g) {
-  if (g.by == Governed::By::smallest) return "the smallest there is";
-  if (g.by == Governed::By::notLaid) return "the limits are kept without it";
-  if (g.by == Governed::By::cost) return fmt::format("a size down costs {} more", digits(g.dearer, 3));
-  return g.limit ? "a size down: " + brokenSaid(task, *g.limit) : "a size down breaks a limit";
+  if (g.by == Governed::By::smallest) return "smallest available";
+  if (g.by == Governed::By::notLaid) return "limits met without it";
+  if (g.by == Governed::By::cost) return fmt::format("next size down costs {} more", digits(g.dearer, 3));
+  return g.limit ? "next size down fails: " + brokenSaid(task, *g.limit) : "next size down fails a limit";
 }
 
 std::string governedShort(const SizingTask& task, const SizingRow& row, const Governed& g) {
   if (g.by == Governed::By::smallest) return "smallest";
-  if (g.by == Governed::By::notLaid) return "kept without it";
-  if (g.by == Governed::By::cost) return fmt::format("a size down: {} dearer", digits(g.dearer, 3));
+  if (g.by == Governed::By::notLaid) return "met without it";
+  if (g.by == Governed::By::cost) return fmt::format("size down: {} more", digits(g.dearer, 3));
   if (!g.limit) return "a limit";
   const bool own = std::find(row.lines.begin(), row.lines.end(), g.limit->element) != row.lines.end();
   const Element* e = own || g.limit->element == noId ? nullptr : task.model.drawn.find(g.limit->element);

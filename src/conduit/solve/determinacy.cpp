@@ -76,19 +76,19 @@ void spell(const Network& network, const Piece& piece, const UnitSet& units, std
   if (unbalanced && !shutBy.empty()) {
     const auto& concerned = piece.outflow_m3s > 0 ? piece.draws : piece.feeds;
     p.what = concerned.empty()
-                 ? fmt::format("{} of flow cannot pass: {} is shut",
+                 ? fmt::format("{} has no way through: {} is shut",
                                withUnit(std::abs(piece.outflow_m3s), Measure::volumeFlow, units, 3),
                                list(network, shutBy))
                  : fmt::format("{} is cut off with {} to {}: {} is shut", list(network, concerned),
                                withUnit(std::abs(piece.outflow_m3s), Measure::volumeFlow, units, 3),
-                               piece.outflow_m3s > 0 ? "draw" : "give", list(network, shutBy));
+                               piece.outflow_m3s > 0 ? "draw off" : "feed in", list(network, shutBy));
   } else if (unbalanced) {
     p.what = fmt::format(
-        "flows cannot balance for {}: {} more is {} than {}, and nothing there holds a level or pressure",
-        where_, withUnit(std::abs(piece.outflow_m3s), Measure::volumeFlow, units, 3),
-        piece.outflow_m3s > 0 ? "drawn" : "fed in", piece.outflow_m3s > 0 ? "fed in" : "drawn");
+        "flows do not balance for {}: {} more is {} than {}, and no level or pressure is fixed there", where_,
+        withUnit(std::abs(piece.outflow_m3s), Measure::volumeFlow, units, 3),
+        piece.outflow_m3s > 0 ? "drawn off" : "fed in", piece.outflow_m3s > 0 ? "fed in" : "drawn off");
   } else {
-    p.what = fmt::format("nothing holds a pressure for {}", where_);
+    p.what = fmt::format("no pressure reference for {}", where_);
     if (!givenBy.empty()) p.what += fmt::format(", beyond {}", list(network, givenBy));
     else if (!shutBy.empty()) p.what += fmt::format(", beyond {}", list(network, shutBy));
   }
@@ -101,10 +101,10 @@ void spell(const Network& network, const Piece& piece, const UnitSet& units, std
       feed = id;
   if (feed != noId && shutBy.empty() && !piece.draws.empty()) {
     const std::string& name = network.at(feed).name;
-    p.what += unbalanced ? fmt::format("; the inflow of {} at {} contradicts what is drawn",
+    p.what += unbalanced ? fmt::format("; the inflow of {} at {} contradicts the draw-offs",
                                        network.at(feed).given("inflow")->typed, name)
-                         : fmt::format("; the inflow at {} repeats what the draw-offs say", name);
-    p.remedies.push_back({fmt::format("Let the inflow at {} be found and hold 2 bar g there", name),
+                         : fmt::format("; the inflow at {} is redundant with the draw-offs", name);
+    p.remedies.push_back({fmt::format("Fix 2 bar g at {} and solve for its inflow", name),
                           {{name, "inflow", ""}, {name, "+fixed pressure", "2 bar"}},
                           {name, ""}});
   }
@@ -113,7 +113,7 @@ void spell(const Network& network, const Piece& piece, const UnitSet& units, std
     for (const Id point : piece.points) {
       const auto pump = pumpFrom(network, point);
       if (!pump) continue;
-      p.remedies.push_back({fmt::format("Hold 1.5 bar g at {}, the suction of {}", network.at(point).name,
+      p.remedies.push_back({fmt::format("Fix 1.5 bar g at {}, the suction of {}", network.at(point).name,
                                         network.at(*pump).name),
                             {{network.at(point).name, "+fixed pressure", "1.5 bar"}},
                             {network.at(point).name, ""}});
@@ -125,7 +125,7 @@ void spell(const Network& network, const Piece& piece, const UnitSet& units, std
   if (where != noId) {
     const std::string name = network.at(where).name;
     p.remedies.push_back(
-        {fmt::format("Give a pressure at {}", name), {{name, "+fixed pressure", "2 bar"}}, {name, ""}});
+        {fmt::format("Fix a pressure at {}", name), {{name, "+fixed pressure", "2 bar"}}, {name, ""}});
   }
   problems.push_back(std::move(p));
 }
@@ -256,15 +256,15 @@ void oneWay(const Network* named, const System& s, const UnitSet& units, std::ve
       std::sort(list->begin(), list->end());
       list->erase(std::unique(list->begin(), list->end()), list->end());
     }
-    p.what =
-        fmt::format("{} of flow cannot {} {}", withUnit(missing, Measure::volumeFlow, units, 3),
-                    draws ? "reach" : "leave", concerned.empty() ? "its place" : list(network, concerned));
+    p.what = fmt::format("{} cannot {} {}", withUnit(missing, Measure::volumeFlow, units, 3),
+                         draws ? "reach" : "leave",
+                         concerned.empty() ? "its destination" : list(network, concerned));
     if (!by.empty())
-      p.what +=
-          fmt::format(": {} {} only the other way", list(network, by), by.size() == 1 ? "passes" : "pass");
+      p.what += fmt::format(": {} {} flow only in the other direction", list(network, by),
+                            by.size() == 1 ? "passes" : "pass");
     if (!full.empty())
-      p.what +=
-          fmt::format(": {} {} no more", list(network, full), full.size() == 1 ? "lets" : "let") + " pass";
+      p.what += fmt::format(": {} {} no more", list(network, full), full.size() == 1 ? "allows" : "allow") +
+                " flow";
     if (!concerned.empty()) p.place = {network.at(concerned[0]).name, ""};
     by.insert(by.end(), full.begin(), full.end());
     for (const Id id : by)
@@ -367,18 +367,18 @@ std::optional<Problem> shortCircuit(const Network& network, const System& s, std
     }
     const std::string& name = network.at(l.of.element).name;
     Problem p{{name, ""}, {}, {}};
-    p.what = throughWorld ? fmt::format(
-                                "nothing limits the flow through {}: it runs from one known pressure to "
-                                "another without any loss that grows with it",
-                                list(network, ring))
-             : ring.size() > 1
-                 ? fmt::format("nothing limits the flow round {}: no loss there grows with it",
-                               list(network, ring))
-                 : fmt::format("nothing limits the flow round {}: both its ends are one place", name);
+    p.what =
+        throughWorld
+            ? fmt::format(
+                  "flow through {} is unlimited: it joins two fixed pressures without a flow-dependent loss",
+                  list(network, ring))
+        : ring.size() > 1 ? fmt::format("flow round {} is unlimited: no flow-dependent loss in the loop",
+                                        list(network, ring))
+                          : fmt::format("flow round {} is unlimited: both its ends are the same point", name);
     for (const Id id : ring) {
       const Element& e = network.at(id);
       if (const Field* k = findField(*e.part, "K"); k && id != l.of.element)
-        p.remedies.push_back({fmt::format("Give {} a K of 1", e.name), {{e.name, "K", "1"}}, {e.name, "K"}});
+        p.remedies.push_back({fmt::format("Set K of {} to 1", e.name), {{e.name, "K", "1"}}, {e.name, "K"}});
     }
     p.remedies.push_back({fmt::format("Go to {}", name), {}, {name, ""}});
     return p;

@@ -6,6 +6,7 @@
 #include <cmath>
 #include <set>
 
+#include "say/words.h"
 #include "solve/index.h"
 
 namespace conduit {
@@ -31,10 +32,10 @@ double common(Measure measure) {
 }
 
 std::string nameOf(const Network& network, const Unknown& k) {
-  return fmt::format("the {} of {}", k.field->key, network.at(k.element).name);
+  return fmt::format("the {} of {}", spoken(k.field->key), network.at(k.element).name);
 }
 std::string nameOf(const Network& network, const Goal& g) {
-  return fmt::format("the {} of {}", g.outcome->key, network.at(g.element).name);
+  return fmt::format("the {} of {}", spoken(g.outcome->key), network.at(g.element).name);
 }
 std::string list(const std::vector<std::string>& names, const char* last) {
   std::string words;
@@ -53,13 +54,13 @@ std::optional<double> heightOf(const Network& network, const Element& e, const S
 
 Remedy giveAgain(const Network& network, const Unknown& k) {
   const std::string& name = network.at(k.element).name;
-  return {fmt::format("Give the {} of {} again", k.field->key, name),
+  return {fmt::format("Restore the given {} of {}", spoken(k.field->key), name),
           {{name, "found " + std::string(k.field->key), "no"}},
           {name, std::string(k.field->key)}};
 }
 Remedy dropGoal(const Network& network, const Goal& g) {
   const std::string& name = network.at(g.element).name;
-  return {fmt::format("Do not give the {} of {}", g.outcome->key, name),
+  return {fmt::format("Clear the given {} of {}", spoken(g.outcome->key), name),
           {{name, "given " + std::string(g.outcome->key), ""}},
           {name, std::string(g.outcome->key)}};
 }
@@ -409,7 +410,7 @@ std::vector<Problem> undecided(const Network& network, const System& s, const Wa
         ranked.emplace_back(away + (adjusts           ? 0
                                     : f.key == "bore" ? 12
                                                       : 30),
-                            Remedy{fmt::format("Let the {} of {} be found", f.key, e.name),
+                            Remedy{fmt::format("Solve for the {} of {}", spoken(f.key), e.name),
                                    {{e.name, "found " + std::string(f.key), "yes"}},
                                    {e.name, std::string(f.key)}});
       }
@@ -421,11 +422,9 @@ std::vector<Problem> undecided(const Network& network, const System& s, const Wa
       found.push_back(std::move(ranked[k].second));
     p.remedies.insert(p.remedies.begin(), found.begin(), found.end());
     p.what = names.size() == 1
-                 ? fmt::format("{} is given, but nothing that affects it is free to be found", names[0])
-                 : fmt::format(
-                       "too much is given: {} decide more than there is to be found; one of them must go, or "
-                       "a field be found",
-                       list(names, " and "));
+                 ? fmt::format("{} is given, but nothing that affects it is free to be solved for", names[0])
+                 : fmt::format("overdetermined: {} are given; clear one of them or solve for another value",
+                               list(names, " and "));
     problems.push_back(std::move(p));
   }
   // Too much here and too little there: a remedy fixes both.
@@ -434,7 +433,7 @@ std::vector<Problem> undecided(const Network& network, const System& s, const Wa
       for (int k = 0; k < static_cast<int>(w.unknowns.size()) && !r.edits.empty(); ++k)
         if (!matching.hasPlace(k)) {
           const Remedy again = giveAgain(network, w.unknowns[u(k)]);
-          r.words += fmt::format(", and give the {} of {} again", w.unknowns[u(k)].field->key,
+          r.words += fmt::format(", and restore the given {} of {}", spoken(w.unknowns[u(k)].field->key),
                                  network.at(w.unknowns[u(k)].element).name);
           r.edits.insert(r.edits.end(), again.edits.begin(), again.edits.end());
         }
@@ -454,13 +453,13 @@ std::vector<Problem> undecided(const Network& network, const System& s, const Wa
   std::vector<std::string> could;
   const auto offer = [&](Id id, std::string_view outcome) {
     const Element& e = network.at(id);
-    std::string words = fmt::format("the {} of {}", outcome, e.name);
+    std::string words = fmt::format("the {} of {}", spoken(outcome), e.name);
     if (could.size() >= 4 || !findOutcome(*e.part, outcome) || e.values.goal(outcome) ||
         std::find(could.begin(), could.end(), words) != could.end())
       return;
     could.push_back(std::move(words));
     p.remedies.push_back(
-        {fmt::format("Give the {} of {}", outcome, e.name), {}, {e.name, std::string(outcome)}});
+        {fmt::format("Set the {} of {}", spoken(outcome), e.name), {}, {e.name, std::string(outcome)}});
   };
   for (const int k : fields)
     offer(w.unknowns[u(k)].element,
@@ -468,9 +467,9 @@ std::vector<Problem> undecided(const Network& network, const System& s, const Wa
   for (std::size_t r = 0; r < s.rawOwner.size() && could.size() < 4; ++r)
     if (const int n = s.rawToNode[r]; n >= 0 && heads.contains(n)) offer(s.rawOwner[r], "pressure");
   for (const int i : flows) offer(s.links[u(i)].of.element, "flow");
-  p.what = fmt::format("{} {} to be found, and what is given does not decide {}{}", list(idle, " and "),
-                       idle.size() == 1 ? "is" : "are", idle.size() == 1 ? "it" : "them",
-                       could.empty() ? "" : fmt::format(": give {}", list(could, " or ")));
+  p.what = fmt::format("{} {} to be solved for, but the given values do not determine {}{}",
+                       list(idle, " and "), idle.size() == 1 ? "is" : "are", idle.size() == 1 ? "it" : "them",
+                       could.empty() ? "" : fmt::format(": set {}", list(could, " or ")));
   problems.push_back(std::move(p));
   return problems;
 }

@@ -147,7 +147,7 @@ std::optional<Problem> liftsWithoutDrive(const Network& network, const System& s
       });
       if (atTee) continue;
       problem = Problem{{e.name, ""},
-                        e.name + " would have to lift what passes it, and has no drive",
+                        e.name + " would have to add head, and is not a pump",
                         {{"Go to " + e.name, {}, {e.name, ""}}}};
       return;
     }

@@ -292,7 +292,7 @@ bool Released::settleLocal(Trial& t, std::vector<Problem>& problems) {
     if (!b.flow_m3s || !b.headFrom_m || !b.headTo_m) {
       problems.push_back({{e.name, std::string(f.key)},
                           "the heads on both sides of " + e.name + " are not determined, so its " +
-                              std::string(f.key) + " cannot be found",
+                              std::string(f.key) + " cannot be solved for",
                           {}});
       continue;
     }

@@ -4,6 +4,7 @@
 #include <algorithm>
 
 #include "quantity/format.h"
+#include "say/words.h"
 #include "solve/released.h"
 #include "solve/search_place.h"
 
@@ -37,36 +38,33 @@ Problem contradiction(const StatesFound& found, const Network& network, const Sy
     p.remedies.push_back({fmt::format("Go to {}", e.name), {}, {e.name, ""}});
     if ((found.forced || found.mustPass) && findField(*e.part, "set point")) {
       const std::string open = link.holdsBefore ? "0 bara" : "1000 bar";  // a set point that never throttles
-      p.remedies.push_back({fmt::format("Set {} so that it stands open", e.name),
-                            {{e.name, "set point", open}},
-                            {e.name, "set point"}});
+      p.remedies.push_back(
+          {fmt::format("Set {} to stay open", e.name), {{e.name, "set point", open}}, {e.name, "set point"}});
     }
   }
   if (found.fighting.size() > 6) p.what += fmt::format(" and {} more", found.fighting.size() - 6);
   if (found.forced) {
-    p.what = fmt::format("the flow has no way but through {}, and {} forbid{} it", p.what,
+    p.what = fmt::format("the only flow path is through {}, and {} block{} the flow", p.what,
                          one ? "its set point" : "their set points", one ? "s" : "");
     if (one && found.shortOf_m) {
       const bool before = s.links[found.fighting[0]].holdsBefore;
-      p.what += fmt::format(": with that flow its {} is {} {} the set point", before ? "inlet" : "outlet",
+      p.what += fmt::format(": at that flow its {} is {} {} the set point", before ? "inlet" : "outlet",
                             withUnit(*found.shortOf_m, Measure::headDrop, UnitSet::siWater(), 3),
                             before ? "below" : "above");
     }
   } else if (found.mustPass) {
     p.what = fmt::format(
-        "the flow has no way but through {}, and in none of the {} sets of states that were tried {} it; "
-        "there may be one beyond the search",
-        p.what, found.setsTried, one ? "does its set point allow" : "do their set points allow");
-  } else if (found.exhausted) {
-    p.what = fmt::format(
-        "no states of {} agree with one another: every set of them was tried, and their set points "
-        "contradict",
-        p.what);
-  } else {
-    p.what = fmt::format(
-        "no states were found in which {} agree with one another, after {} sets of them; there may be one "
+        "the only flow path is through {}; none of the {} state combinations tried allows flow; one may "
+        "exist "
         "beyond the search",
         p.what, found.setsTried);
+  } else if (found.exhausted) {
+    p.what = fmt::format(
+        "no consistent states for {}: all combinations were tried; their set points conflict", p.what);
+  } else {
+    p.what =
+        fmt::format("no consistent states found for {} in {} combinations; one may exist beyond the search",
+                    p.what, found.setsTried);
   }
   if (!found.fighting.empty()) p.place = {network.at(s.links[found.fighting[0]].of.element).name, ""};
   return p;
@@ -77,13 +75,14 @@ std::vector<Problem> couldRun(const StatesFound& found, const Network& network, 
   std::vector<Problem> notes;
   for (const auto& [link, flow] : found.couldRun) {
     const std::string& name = network.at(s.links[link].of.element).name;
-    notes.push_back({{name, "already running"},
-                     fmt::format("there is another answer: {} cannot start against what the network holds, "
-                                 "but once it ran it would pass {}",
-                                 name, withUnit(flow, Measure::volumeFlow, units, 3)),
-                     {{fmt::format("Take {} as running already", name),
-                       {{name, "already running", "yes"}},
-                       {name, "already running"}}}});
+    notes.push_back(
+        {{name, "already running"},
+         fmt::format(
+             "second solution: {} cannot start against the system head, but once running it would deliver {}",
+             name, withUnit(flow, Measure::volumeFlow, units, 3)),
+         {{fmt::format("Treat {} as already running", name),
+           {{name, "already running", "yes"}},
+           {name, "already running"}}}});
   }
   return notes;
 }
@@ -98,17 +97,17 @@ Problem Released::notFound(Trial& nearest, const std::vector<Unknown>& unknowns,
                           k == 0                     ? ""
                           : k + 1 == unknowns.size() ? " and "
                                                      : ", ",
-                          unknowns[k].field->key, network_.at(unknowns[k].element).name);
+                          spoken(unknowns[k].field->key), network_.at(unknowns[k].element).name);
   if (unknowns.size() > 6) fields += fmt::format(" and {} more", unknowns.size() - 6);
   const std::string about = network_.at(goal.element).name, key(goal.outcome->key);
   const double reached = read(goal, nearest.solution, *nearest.network);
   const auto [is, wanted] = apart(reached, goal.target, goal.outcome->measure, options_.units);
   Problem p{{about, key},
-            fmt::format("no values were found for {} that give all that is wanted of them, in {} trials; at "
-                        "the nearest that was seen the {} of {} is {} of the {} wanted",
-                        fields, trials_, key, about, is, wanted),
+            fmt::format(
+                "no values of {} meet all targets in {} trials; at the closest the {} of {} is {}, target {}",
+                fields, trials_, spoken(key), about, is, wanted),
             {}};
-  p.remedies.push_back({fmt::format("Ask for {} instead", is),
+  p.remedies.push_back({fmt::format("Change the target to {}", is),
                         {{about, "given " + key, valueText(reached, goal.outcome->measure, options_.units)}},
                         {about, key}});
   std::size_t most = 0;  // the field that moves this one most
@@ -118,7 +117,8 @@ Problem Released::notFound(Trial& nearest, const std::vector<Unknown>& unknowns,
           std::abs(rows[worst][most]) * unit(*unknowns[most].field))
         most = k;
   const std::string name = network_.at(unknowns[most].element).name, field(unknowns[most].field->key);
-  p.remedies.push_back({fmt::format("Give the {} of {} again, and not the {} of {}", field, name, key, about),
+  p.remedies.push_back({fmt::format("Restore the given {} of {} and clear the {} of {}", spoken(field), name,
+                                    spoken(key), about),
                         {{name, "found " + field, "no"}, {about, "given " + key, ""}},
                         {name, field}});
   return p;
@@ -129,18 +129,16 @@ Problem Released::decidesNothing(const Unknown& unknown) const {
   const std::string name = network_.at(unknown.element).name, key(unknown.field->key);
   std::string goals;
   for (std::size_t g = 0; g < wanted_.goals.size() && g < 4; ++g)
-    goals += fmt::format("{}the {} of {}", g == 0 ? "" : ", ", wanted_.goals[g].outcome->key,
+    goals += fmt::format("{}the {} of {}", g == 0 ? "" : ", ", spoken(wanted_.goals[g].outcome->key),
                          network_.at(wanted_.goals[g].element).name);
   if (wanted_.goals.size() > 4) goals += fmt::format(" and {} more", wanted_.goals.size() - 4);
   const std::string value = valueText(unknown.value, unknown.field->measure, options_.units);
-  return {
-      {name, key},
-      fmt::format(
-          "what is wanted ({}) is met with many values of the {} of {}, {} among them: it does not decide it",
-          goals, key, name, value),
-      {{fmt::format("Give {} as the {} of {}", value, key, name),
-        {{name, "found " + key, "no"}, {name, key, value}},
-        {name, key}}}};
+  return {{name, key},
+          fmt::format("the target ({}) is met by many values of the {} of {}, such as {}: it is not unique",
+                      goals, spoken(key), name, value),
+          {{fmt::format("Set {} as the {} of {}", value, spoken(key), name),
+            {{name, "found " + key, "no"}, {name, key, value}},
+            {name, key}}}};
 }
 
 Problem Released::outOfReach(const Unknown& unknown, std::optional<double> needed, const Goal& goal,
@@ -155,24 +153,24 @@ Problem Released::outOfReach(const Unknown& unknown, std::optional<double> neede
   const double bound = upper ? f.most : f.least, reached = upper ? atMost : atLeast;
   Problem p{{name, key}, {}, {}};
   const auto [is, wanted] = apart(reached, goal.target, goal.outcome->measure, units);
-  p.what = needed ? fmt::format("{} would need {} {} of {}", name,
-                                std::string_view("aeiou").find(key[0]) != std::string_view::npos ? "an" : "a",
-                                key, withUnit(*needed, f.measure, units, 3))
-                  : fmt::format("no {} of {} gives the {} of {} wanted as {}", key, name, wanted, about,
-                                goal.outcome->key);
+  p.what = needed ? fmt::format("{} would need {} of {}", name, spokenOne(key),
+                                withUnit(*needed, f.measure, units, 3))
+                  : fmt::format("no {} of {} gives the target of {} for {} {}", spoken(key), name, wanted,
+                                about, spoken(goal.outcome->key));
   if (needed)
-    p.what += fmt::format(", and {} is the {}", withUnit(bound, f.measure, units, 3),
+    p.what += fmt::format(", but {} is the {}", withUnit(bound, f.measure, units, 3),
                           upper ? "maximum" : "minimum");
   const double scale = std::max(std::abs(goal.target), 1e-12);
   const bool same = std::isfinite(atLeast) && std::isfinite(atMost) &&
                     std::abs(atMost - atLeast) <= 1e-9 * scale,
              there = std::isfinite(reached) && is == wanted;
   if (there) {
-    p.what = fmt::format("the {} of {} wanted, {}, is met with {} as the {} of {}, the {} there is{}",
-                         goal.outcome->key, about, wanted, withUnit(bound, f.measure, units, 3), key, name,
-                         upper ? "maximum" : "minimum", same ? ", and with every other that was tried" : "");
+    p.what = fmt::format("the {} of {} reaches its target of {} with {} as the {} of {}, the {} allowed{}",
+                         spoken(goal.outcome->key), about, wanted, withUnit(bound, f.measure, units, 3),
+                         spoken(key), name, upper ? "maximum" : "minimum",
+                         same ? ", and with every other value tried" : "");
     p.remedies.push_back(
-        {fmt::format("Give {} as the {} of {}", valueText(bound, f.measure, units), key, name),
+        {fmt::format("Set {} as the {} of {}", valueText(bound, f.measure, units), spoken(key), name),
          {{name, "found " + key, "no"},
           {about, "given " + std::string(goal.outcome->key), ""},
           {name, key, valueText(bound, f.measure, units)}},
@@ -180,13 +178,13 @@ Problem Released::outOfReach(const Unknown& unknown, std::optional<double> neede
     return p;
   }
   if (same && !needed) {
-    p.what += fmt::format(": with every one that was tried it is {}", is);
+    p.what += fmt::format(": every value tried gives {}", is);
   } else if (std::isfinite(reached))
-    p.what += fmt::format(": with {} the {} of {} is {} of the {} wanted",
-                          withUnit(bound, f.measure, units, 3), goal.outcome->key, about, is, wanted);
+    p.what += fmt::format(": at {} the {} of {} is {}, target {}", withUnit(bound, f.measure, units, 3),
+                          spoken(goal.outcome->key), about, is, wanted);
   if (std::isfinite(reached))
     p.remedies.push_back(
-        {fmt::format("Ask for {} instead", is),
+        {fmt::format("Change the target to {}", is),
          {{about, "given " + std::string(goal.outcome->key),
            valueText(reached + (upper ? -1 : 1) * 1e-3 *
                                    (reached - (std::isfinite(atLeast) && std::isfinite(atMost)
@@ -195,7 +193,8 @@ Problem Released::outOfReach(const Unknown& unknown, std::optional<double> neede
                      goal.outcome->measure, units)}},
          {about, std::string(goal.outcome->key)}});
   p.remedies.push_back(
-      {fmt::format("Give the {} of {} again, and not the {} of {}", key, name, goal.outcome->key, about),
+      {fmt::format("Restore the given {} of {} and clear the {} of {}", spoken(key), name,
+                   spoken(goal.outcome->key), about),
        {{name, "found " + key, "no"}, {about, "given " + std::string(goal.outcome->key), ""}},
        {name, key}});
   return p;
@@ -209,28 +208,31 @@ Problem Released::withinRange(const Unknown& unknown, const Goal& goal, double v
   const auto [is, wanted] = apart(reached, goal.target, goal.outcome->measure, options_.units);
   const std::string ask =
       valueText(reached + 1e-3 * (reached - goal.target), goal.outcome->measure, options_.units);
-  return {{name, key},
-          fmt::format("no {} of {} gives the {} of {} wanted as {}: it comes nearest with {}, at {}", key,
-                      name, wanted, about, outcome, withUnit(value, f.measure, options_.units, 3), is),
-          {{fmt::format("Ask for {} instead", ask), {{about, "given " + outcome, ask}}, {about, outcome}},
-           {fmt::format("Give the {} of {} again, and not the {} of {}", key, name, outcome, about),
-            {{name, "found " + key, "no"}, {about, "given " + outcome, ""}},
-            {name, key}}}};
+  return {
+      {name, key},
+      fmt::format("no {} of {} gives the target of {} for {} {}: closest at {}, with {}", spoken(key), name,
+                  wanted, about, spoken(outcome), withUnit(value, f.measure, options_.units, 3), is),
+      {{fmt::format("Change the target to {}", ask), {{about, "given " + outcome, ask}}, {about, outcome}},
+       {fmt::format("Restore the given {} of {} and clear the {} of {}", spoken(key), name, spoken(outcome),
+                    about),
+        {{name, "found " + key, "no"}, {about, "given " + outcome, ""}},
+        {name, key}}}};
 }
 
 Problem Released::alsoMetBy(const Unknown& unknown, double other) const {
   const Field& f = *unknown.field;
   const std::string name = network_.at(unknown.element).name, key(f.key),
                     text = valueText(other, f.measure, options_.units);
-  return {{name, key},
-          fmt::format("there is another answer: with {} of {} the {} of {} wanted is met too. This one, {}, "
-                      "is what the search reaches from {}",
-                      key, text, wanted_.goals[0].outcome->key, network_.at(wanted_.goals[0].element).name,
-                      valueText(unknown.value, f.measure, options_.units),
-                      valueText(unknown.start, f.measure, options_.units)),
-          {{fmt::format("Search from {}", text),
-            {{name, key, text}, {name, "found " + key, "yes"}},
-            {name, key}}}};
+  return {
+      {name, key},
+      fmt::format(
+          "second solution: {} of {} also gives the target {} of {}; the one shown, {}, is reached from {}",
+          spokenOne(key), text, spoken(wanted_.goals[0].outcome->key),
+          network_.at(wanted_.goals[0].element).name, valueText(unknown.value, f.measure, options_.units),
+          valueText(unknown.start, f.measure, options_.units)),
+      {{fmt::format("Search from {}", text),
+        {{name, key, text}, {name, "found " + key, "yes"}},
+        {name, key}}}};
 }
 
 }  // namespace conduit

@@ -13,23 +13,21 @@ std::optional<double> known(double v) { return std::isnan(v) ? std::nullopt : st
 
 std::string Summary::brief(const UnitSet& units) const {
   switch (verdict) {
-    case Verdict::empty: return "Nothing to balance yet.";
+    case Verdict::empty: return "Nothing to solve yet.";
     case Verdict::balanced:
-      return fmt::format("Balanced: {} in, {} out, largest residual {:.0e} m.",
+      return fmt::format("Solved: {} in, {} out, largest residual {:.0e} m.",
                          withUnit(inflow_m3s, Measure::volumeFlow, units, 3),
                          withUnit(outflow_m3s, Measure::volumeFlow, units, 3), headResidual_m);
     case Verdict::cannotYet:
-      if (problems.empty()) return "Cannot balance yet.";
-      return fmt::format("Cannot balance yet: {}.{}", problems.front().what,
+      if (problems.empty()) return "Cannot be solved yet.";
+      return fmt::format("Cannot be solved yet: {}.{}", problems.front().what,
                          problems.size() > 1 ? fmt::format(" And {} more.", problems.size() - 1) : "");
     case Verdict::noStates:
-      return fmt::format("Cannot balance: {}.",
-                         problems.empty() ? "the devices cannot agree" : problems.front().what);
+      return fmt::format("No solution: {}.",
+                         problems.empty() ? "no consistent device states" : problems.front().what);
     case Verdict::notConverged:
-      return fmt::format(
-          "Not balanced: the solver gave up after {} steps with a residual of {:.1e} m. This is a fault of "
-          "the program.",
-          iterations, headResidual_m);
+      return fmt::format("Not converged: stopped after {} steps, residual {:.1e} m. This is a program error.",
+                         iterations, headResidual_m);
     case Verdict::stopped: return "Stopped.";
   }
   return {};

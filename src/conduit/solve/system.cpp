@@ -6,6 +6,7 @@
 #include <cmath>
 #include <numeric>
 
+#include "say/words.h"
 #include "solve/factor.h"
 #include "solve/index.h"
 #include "solve/union_find.h"
@@ -19,7 +20,7 @@ Problem incomplete(const Element& e, const std::vector<MissingField>& missing) {
     what += (i == 0 ? "" : i + 1 == missing.size() ? " and " : ", ") + missing[i].words;
   Problem p{{e.name, missing.front().field}, what, {}};
   p.remedies.push_back(
-      {fmt::format("Give {} {}", e.name, missing.front().words), {}, {e.name, missing.front().field}});
+      {fmt::format("{}: enter {}", e.name, missing.front().words), {}, {e.name, missing.front().field}});
   return p;
 }
 
@@ -34,7 +35,7 @@ bool makeReady(const Network& network, const Element& e, const Setting& setting,
   if (const auto* item = e.text(stockItemKey);
       item && !item->empty() && setting.stock && !setting.stock->item(e.part->key, *item))
     p.problem = Problem{{"", std::string(stockItemKey)},
-                        fmt::format("\"{}\" is not a {} of the stock", *item, e.part->key),
+                        fmt::format("\"{}\" is not a {} in the catalogue", *item, spoken(e.part->key)),
                         {}};
   if (const auto* service = e.text(serviceKey);
       service && !service->empty() && !setting.services.contains(*service))
@@ -161,7 +162,7 @@ SetUp setUp(const Network& network, const Setting& setting, const std::vector<do
       const auto at = u(s.pointRaw[e.ends[0]]);
       if (s.rawHolds[at])
         out.problems.push_back({{e.name, ""},
-                                fmt::format("{} and {} both hold the pressure of {}", holder[at], e.name,
+                                fmt::format("{} and {} both fix the pressure of {}", holder[at], e.name,
                                             network.at(e.ends[0]).name),
                                 {{fmt::format("Go to {}", e.name), {}, {e.name, ""}}}});
       s.rawHolds[at] = 1;
@@ -233,8 +234,7 @@ SetUp setUp(const Network& network, const Setting& setting, const std::vector<do
       const std::string &a = holder[u(heldBy[u(g)])], &b = holder[r];
       out.problems.push_back(
           {{b, ""},
-           fmt::format("{} and {} both hold a level or pressure and nothing between them takes any head", a,
-                       b),
+           fmt::format("{} and {} both fix a level or pressure, with no head loss between them", a, b),
            {{fmt::format("Go to {}", b), {}, {b, ""}}}});
       return out;
     }
@@ -320,9 +320,9 @@ SetUp setUp(const Network& network, const Setting& setting, const std::vector<do
     if (legs.size() != 3 || first == legs.end() || !pipes || s.rawHolds[u(tee.raw)]) {
       out.problems.push_back(
           {{e.name, "tee branch"},
-           fmt::format("{} is no tee: three pipes must meet there and nothing else, one of them {}", e.name,
+           fmt::format("{} is not a tee: exactly three pipes must meet there, one of them {}", e.name,
                        *branch),
-           {{fmt::format("Count no tee at {}", e.name),
+           {{fmt::format("Remove the tee loss at {}", e.name),
              {{e.name, "tee branch", ""}},
              {e.name, "tee branch"}}}});
       return;

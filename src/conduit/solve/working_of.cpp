@@ -84,7 +84,7 @@ class Shared {
     if (!pressure(0)) return false;
     const double air = solution_.setting.atmosphereAt(*heightAt(0)), p = w_.lines.back().value;
     line("p_abs", "p + p_atm", fmt::format("{:.12g} + {:.12g}", p, air), p + air, "Pa",
-         "air by height, ISO 2533");
+         "atmospheric pressure by height, ISO 2533");
     return true;
   }
   bool gauge(std::size_t end) {
@@ -97,7 +97,7 @@ class Shared {
     const double p = w_.lines.back().value, q = std::abs(*b->flow_m3s), v = q / (pi / 4 * *bore * *bore);
     line("v", "4·Q/(π·D²)", fmt::format("4·{:.10g}/(π·{:.10g}²)", q, *bore), v, "m/s", "continuity");
     line("p_gauge", "p − ρ·v²/2", fmt::format("{:.12g} − {:.10g}·{:.10g}²/2", p, rho_, v),
-         p - rho_ * v * v / 2, "Pa", "a gauge on the wall does not feel the velocity head (Bernoulli 1738)");
+         p - rho_ * v * v / 2, "Pa", "a wall gauge does not read the velocity head (Bernoulli 1738)");
     return true;
   }
   bool greatest() {
@@ -122,14 +122,14 @@ class Shared {
     line("h", "H₁ − H₂", fmt::format("{:.12g} − {:.12g}", from, to), from - to, "m",
          "energy heads before and after, in the direction of the flow");
     if (b->state == BranchState::acting)
-      w_.remark = "It throttles: it takes what is left between the pressure it holds and what comes.";
+      w_.remark = "Throttling: its loss is the difference between the incoming and the held pressure.";
     return true;
   }
   bool pressureLoss() {
     if (!headLoss()) return false;
     const double h = w_.lines.back().value;
     line("Δp", "ρ·g·h", fmt::format("{:.10g}·{:.10g}·{:.12g}", rho_, g_, h), rho_ * g_ * h, "Pa",
-         "as a column of the liquid, at one height");
+         "head of liquid as pressure, at one height");
     return true;
   }
 
@@ -171,7 +171,7 @@ class Shared {
       if (!agrees(h)) continue;
       line("Δp", "Δp_r·f·(Q/Q_r)^n",
            fmt::format("{:.10g}·{:.10g}·({:.10g}/{:.10g})^{:.10g}", *drop, fouling, q, *rated, n), p, "Pa",
-           "through the maker's point, f how fouled it is");
+           "through the rated point; f = fouling factor");
       line("h", "Δp/(ρ·g)", fmt::format("{:.12g}/({:.10g}·{:.10g})", p, rho_, g_), h, "m");
       return true;
     }
@@ -254,10 +254,9 @@ class Shared {
     }
     // Rounding of large flows leaves nothing of a small one.
     if (std::abs(sum - std::abs(out_m3s)) > 1e-6 * std::abs(out_m3s) + 1e-9 * most) return false;
-    line("Q", "ΣQ of what else meets", std::move(numbers), sum, "m³/s",
-         fmt::format("balance at {}: {}", network_.at(point).name, names));
-    w_.remark =
-        "The balance of the whole network settles it; see the working of its head loss for its own law.";
+    line("Q", "ΣQ of the other flows", std::move(numbers), sum, "m³/s",
+         fmt::format("flow balance at {}: {}", network_.at(point).name, names));
+    w_.remark = "The flow follows from the whole network; see the working of its head loss for its loss law.";
     return true;
   }
 
@@ -273,7 +272,7 @@ class Shared {
         const double p = resolve(*o.given("pressure"), Measure::gaugePressure, solution_.setting.mediumAt(z));
         if (!z || std::abs(*z + p / (rho_ * g_) - *reading_->head_m) > 1e-6) continue;
         line("H", "z + p/(ρ·g)", fmt::format("{:.12g} + {:.12g}/({:.10g}·{:.10g})", *z, p, rho_, g_),
-             *reading_->head_m, "m", fmt::format("{} holds it", o.name));
+             *reading_->head_m, "m", fmt::format("fixed by {}", o.name));
         return true;
       }
     }
@@ -289,8 +288,8 @@ class Shared {
       line("H", change < 0 ? "H′ − h" : "H′ + h",
            fmt::format("{:.12g} {} {:.12g}", there, change < 0 ? "−" : "+", std::abs(change)),
            *reading_->head_m, "m",
-           fmt::format("H′ the head at {}, h what {} {}", name, o.name,
-                       o.part->group == Group::lift ? "adds" : "takes"));
+           fmt::format("H′ = head at {}, h = head that {} {}", name, o.name,
+                       o.part->group == Group::lift ? "adds" : "loses"));
       return true;
     }
     return false;

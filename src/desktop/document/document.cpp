@@ -31,8 +31,8 @@ Document::Document(QObject* parent) : QObject(parent), chosenUnits_(&UnitSet::si
   if (!problems.empty())
     QTimer::singleShot(
         0, this, [this, what = QString::fromStdString(problems.front().what), more = problems.size() - 1] {
-          emit refused(more > 0 ? tr("Your own stock: %1, and %2 more").arg(what).arg(more)
-                                : tr("Your own stock: %1").arg(what));
+          emit refused(more > 0 ? tr("Your catalogue files: %1, and %2 more").arg(what).arg(more)
+                                : tr("Your catalogue files: %1").arg(what));
         });
   worker_ = std::make_unique<Worker>([this](SolvedPtr solved) {
     QMetaObject::invokeMethod(

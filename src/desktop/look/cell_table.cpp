@@ -112,7 +112,7 @@ QVariant CellRows::data(const QModelIndex& index, int role) const {
   if (role == Qt::ToolTipRole && !cell->tip.isEmpty()) return cell->tip;
   if (role == Qt::CheckStateRole && cell->ticked) return *cell->ticked ? Qt::Checked : Qt::Unchecked;
   if (role == Qt::AccessibleTextRole)
-    return cell->ticked ? (*cell->ticked ? tr("taken") : tr("not taken")) : cell->text;
+    return cell->ticked ? (*cell->ticked ? tr("selected") : tr("not selected")) : cell->text;
   return {};
 }
 

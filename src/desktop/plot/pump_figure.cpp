@@ -128,7 +128,7 @@ StackData stackOf(const PumpFigure& f, const UnitSet& units, bool small) {
         pane.curves.push_back(toHead(l.sheet.npshRequired, {}, Tone::other2, 1.4));
     if (f.marginGone_m3s && inUnit(*f.marginGone_m3s, flow) < data.most && !small)
       data.lines.push_back({.at = inUnit(*f.marginGone_m3s, flow),
-                            .name = tr("margin used up at %1")
+                            .name = tr("margin limit at %1")
                                         .arg(QString::fromStdString(
                                             withUnit(*f.marginGone_m3s, Measure::volumeFlow, units, 3))),
                             .tone = Tone::warning,

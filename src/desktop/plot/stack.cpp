@@ -32,7 +32,7 @@ Stack::Stack(QWidget* parent)
   copying->setShortcut(QKeySequence::Copy);
   copying->setShortcutContext(Qt::WidgetShortcut);
   connect(copying, &QAction::triggered, this, &Stack::copy);
-  auto* whole = new QAction(tr("The whole figure"), plot_);
+  auto* whole = new QAction(tr("Zoom out"), plot_);
   whole->setObjectName("stack.whole");
   connect(whole, &QAction::triggered, this, &Stack::zoomOut);
   plot_->addActions({copying, whole});

@@ -14,7 +14,7 @@ BalanceLine::BalanceLine(Document& document, QWidget* parent)
   layout->setContentsMargins(0, 3, 0, 3);
   layout->setSpacing(0);
   first_->setObjectName("balance");
-  first_->setAccessibleName(tr("Balance"));
+  first_->setAccessibleName(tr("Status"));
   second_->setObjectName("balance.second");
   for (QLabel* label : {first_, second_}) {
     label->setTextFormat(Qt::RichText);
@@ -87,10 +87,10 @@ void BalanceLine::overAll(QString* first, QString* second, QString* broken) cons
   if (here.usable() && !doc_.solved()->standing.onPaperOnly) {
     const bool whole = all.balanced == answers.size() && all.onPaperOnly == 0;
     const QString words =
-        whole                      ? tr("Balanced in all %1 cases.").arg(cases)
-        : all.balanced < all.cases ? tr("Balanced in %1 of %2 cases.").arg(all.balanced).arg(cases)
+        whole                      ? tr("Solved in all %1 cases.").arg(cases)
+        : all.balanced < all.cases ? tr("Solved in %1 of %2 cases.").arg(all.balanced).arg(cases)
         : all.onPaperOnly > 0 ? tr("Physically impossible in %1 of %2 cases.").arg(all.onPaperOnly).arg(cases)
-                              : tr("Balanced in %1 of %2 cases.").arg(all.balanced).arg(cases);
+                              : tr("Solved in %1 of %2 cases.").arg(all.balanced).arg(cases);
     const bool bad = all.balanced < all.cases || all.onPaperOnly > 0;
     *first =
         QString("<span style='color:%1;font-weight:600'>%2%3</span> <span style='color:%4'>%5</span>")
@@ -98,7 +98,7 @@ void BalanceLine::overAll(QString* first, QString* second, QString* broken) cons
                  QString::fromStdString(here.brief(doc_.units())).section(':', 1).trimmed().toHtmlEscaped());
   }
   if (all.broken > 0 || all.balanced < all.cases || all.onPaperOnly > 0) {
-    const QString count = all.broken == 1 ? tr("1 limit broken") : tr("%1 limits broken").arg(all.broken);
+    const QString count = all.broken == 1 ? tr("1 limit not met") : tr("%1 limits not met").arg(all.broken);
     *broken = QString("<a href='findings' style='color:%1;font-weight:600'>%2</a>").arg(warning, count);
     const Case* in = doc_.model().cases.find(all.worstIn);
     QString worst;
@@ -118,7 +118,7 @@ void BalanceLine::refresh() {
   const QString water = look_.water.name(), warning = look_.warning.name(), quiet = look_.ink2.name();
   QString first, second, broken;
   if (!solved) {
-    first = tr("Balancing …");
+    first = tr("Solving …");
   } else {
     const Summary& sum = solved->solution.summary;
     const QString rest = QString::fromStdString(sum.brief(doc_.units())).toHtmlEscaped();
@@ -131,17 +131,16 @@ void BalanceLine::refresh() {
                          QString::fromStdString(s.worst).toHtmlEscaped() + ".");
       } else {
         first =
-            QString("<span style='color:%1;font-weight:600'>%2</span> %3").arg(water, tr("Balanced."), body);
+            QString("<span style='color:%1;font-weight:600'>%2</span> %3").arg(water, tr("Solved."), body);
       }
       if (s.broken > 0)
         second = QString("<a href='findings' style='color:%1;font-weight:600'>%2</a>")
-                     .arg(warning, tr("%n limit(s) broken", "", static_cast<int>(s.broken))
+                     .arg(warning, tr("%n limit(s) not met", "", static_cast<int>(s.broken))
                                        .replace("(s)", s.broken == 1 ? "" : "s"));
-      else second = QString("<span style='color:%1'>%2</span>").arg(quiet, tr("all limits kept"));
+      else second = QString("<span style='color:%1'>%2</span>").arg(quiet, tr("all limits met"));
       if (s.broken > 0) broken = second;
       if (s.near > 0)
-        second +=
-            QString("<span style='color:%1'>&nbsp;&nbsp; %2 near a limit</span>").arg(quiet).arg(s.near);
+        second += QString("<span style='color:%1'>&nbsp;&nbsp; %2 near limit</span>").arg(quiet).arg(s.near);
       if (solved->assumed > 0)
         second += QString("&nbsp;&nbsp; <a href='assumed' style='color:%1;font-style:italic'>%2</a>")
                       .arg(quiet, tr("%1 assumed").arg(solved->assumed));

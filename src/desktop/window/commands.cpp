@@ -23,18 +23,18 @@ void MainWindow::makeActions() {
                               [this, i] { showDesk(i); }));
   view->addSeparator();
   fillFromDesks(Desk::Menu::view, view);
-  view->addAction(command("view.dark", tr("Dark or light"), QKeySequence("Ctrl+Shift+L"),
+  view->addAction(command("view.dark", tr("Dark or light theme"), QKeySequence("Ctrl+Shift+L"),
                           [this] { setLook(!look_.dark); }));
   menu->addAction(command("find", tr("Find anything"), QKeySequence("Ctrl+K"), [this] { finder_->open(); }));
-  menu->addAction(
-      command("keys", tr("All keys"), QKeySequence("F1"), [this] { keys_->open(actions(), look_); }));
+  menu->addAction(command("keys", tr("Keyboard shortcuts"), QKeySequence("F1"),
+                          [this] { keys_->open(actions(), look_); }));
   menu_->setMenu(menu);
   command("menu", tr("Open the menu"), QKeySequence("F10"), [this] { menu_->showMenu(); });
   auto* units = new QMenu(this);
   for (const UnitSet& set : UnitSet::all())
     units->addAction(QString::fromStdString(set.name()), this, [this, &set] { doc_->setUnits(set); });
   units->addSeparator();
-  units->addAction(tr("Single quantities …"), this, [this] {
+  units->addAction(tr("Unit overrides …"), this, [this] {
     doc_->select({});
     emit doc_->wantsField(jobId, "own units");
   });
@@ -59,7 +59,7 @@ void MainWindow::makeFileMenu(QMenu* file) {
   file->addAction(
       command("file.save-as", tr("Save as …"), QKeySequence("Ctrl+Shift+S"), [this] { saveAs(); }));
   file->addAction(
-      command("file.print", tr("Print the present view …"), QKeySequence::Print, [this] { print(); }));
+      command("file.print", tr("Print current view …"), QKeySequence::Print, [this] { print(); }));
   file->addSeparator();
   file->addAction(command("file.quit", tr("Quit"), QKeySequence("Ctrl+Q"), [this] { close(); }));
 }
@@ -80,7 +80,7 @@ void MainWindow::makeEditMenu(QMenu* edit) {
   undo_ = command("edit.undo", tr("Undo"), QKeySequence::Undo, [this] { doc_->undo(); });
   redo_ = command("edit.redo", tr("Redo"), QKeySequence("Ctrl+Shift+Z"), [this] { doc_->redo(); });
   edit->addActions({undo_, redo_});
-  auto* history = edit->addMenu(tr("Steps"));
+  auto* history = edit->addMenu(tr("History"));
   history->setObjectName("history");
   connect(history, &QMenu::aboutToShow, this, [this, history] { fillHistory(history); });
   command("edit.history", tr("History"), QKeySequence("Ctrl+H"),
@@ -95,12 +95,12 @@ void MainWindow::fillHistory(QMenu* menu) {
   const History& h = doc_->history();
   const std::size_t newest = std::min(h.size(), h.at() + 12), oldest = h.at() > 25 ? h.at() - 25 : 0;
   for (std::size_t i = newest; i-- > oldest;) {
-    QAction* a = menu->addAction(i == 0 ? tr("as it was opened") : QString::fromStdString(h.nameOf(i)), this,
+    QAction* a = menu->addAction(i == 0 ? tr("as opened") : QString::fromStdString(h.nameOf(i)), this,
                                  [this, i] { doc_->jumpTo(i); });
     a->setCheckable(true);
     a->setChecked(i == h.at());
   }
-  if (oldest > 0) menu->addAction(tr("%1 steps before").arg(oldest), this, [this] { doc_->jumpTo(0); });
+  if (oldest > 0) menu->addAction(tr("%1 earlier steps").arg(oldest), this, [this] { doc_->jumpTo(0); });
 }
 
 }  // namespace conduit::desktop

@@ -69,12 +69,12 @@ Finder::Finder(Document& document, std::function<QList<QAction*>()> commands, QW
   layout->setContentsMargins(10, 10, 10, 8);
   layout->setSpacing(6);
   edit_->setObjectName("finder.text");
-  edit_->setAccessibleName(tr("What is to be found"));
+  edit_->setAccessibleName(tr("Search text"));
   edit_->setPlaceholderText(
       tr("a name, a command, L-12 bore 150 mm, pipes velocity > 2 m/s, replace L- by W-"));
   edit_->setFixedHeight(30);
   list_->setObjectName("finder.list");
-  list_->setAccessibleName(tr("Found"));
+  list_->setAccessibleName(tr("Search results"));
   list_->setFocusPolicy(Qt::NoFocus);
   list_->setFrameShape(QFrame::NoFrame);
   list_->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
@@ -141,7 +141,7 @@ std::vector<FinderItem> Finder::itemsFor(const QString& typed) {
                              : tr("Watch in all cases"),
                      watched ? QString() : QString::fromStdString(watched.error().what), [this, watched] {
                        if (watched && doc_.takeModel(watch(doc_.model(), *watched)))
-                         emit doc_.said(tr("Watched: it stands on the Cases desk"));
+                         emit doc_.said(tr("Watched: see the Cases desk"));
                      }});
   }
   // Letters of names.
@@ -154,10 +154,10 @@ std::vector<FinderItem> Finder::itemsFor(const QString& typed) {
       net.each([&](Id id, const Element&) { ids.push_back(id); });
     }
     auto done = replaceInNames(net, ids, find.toStdString(), with.toStdString());
-    items.push_back(
-        {done ? QString::fromStdString(done->name) : tr("Replace \"%1\" by \"%2\" in names").arg(find, with),
-         done ? QString() : QString::fromStdString(done.error().what),
-         [this, done = std::move(done)] { doc_.take(done); }});
+    items.push_back({done ? QString::fromStdString(done->name)
+                          : tr("Replace \"%1\" with \"%2\" in names").arg(find, with),
+                     done ? QString() : QString::fromStdString(done.error().what),
+                     [this, done = std::move(done)] { doc_.take(done); }});
   }
   // Elements by a condition.
   const SolvedPtr& solved = doc_.solved();
@@ -166,7 +166,7 @@ std::vector<FinderItem> Finder::itemsFor(const QString& typed) {
     const auto ids =
         elementsThat(*condition, net, solved && doc_.current() ? solved->solution : Solution::none());
     items.push_back(
-        {ids.empty() ? tr("Nothing is so: %1").arg(wanted) : tr("Select %1: %2").arg(ids.size()).arg(wanted),
+        {ids.empty() ? tr("No match: %1").arg(wanted) : tr("Select %1: %2").arg(ids.size()).arg(wanted),
          {},
          [this, ids] {
            if (!ids.empty()) doc_.select(ids), emit wantsShown(ids.front());
@@ -196,11 +196,11 @@ std::vector<FinderItem> Finder::itemsFor(const QString& typed) {
     for (const Id of : {selected, jobId}) {
       if (of == noId || !net.find(of)) continue;
       for (const Field& f : net.at(of).part->fields)
-        if (const int m = match(text(f.key), wanted))
+        if (const int m = std::max(match(text(f.key), wanted), match(spokenText(f.key), wanted)))
           add(m * 10 + 3,
-              {text(f.key),
-               tr("%1 of %2")
-                   .arg(text(f.help), of == jobId ? tr("the job") : QString::fromStdString(net.at(of).name)),
+              {sentence(f.key),
+               tr("%1 (%2)").arg(text(f.help),
+                                 of == jobId ? tr("the job") : QString::fromStdString(net.at(of).name)),
                [this, of, key = text(f.key)] {
                  doc_.select(of == jobId ? std::vector<Id>{} : std::vector<Id>{of});
                  emit doc_.wantsField(of, key);
@@ -212,7 +212,7 @@ std::vector<FinderItem> Finder::itemsFor(const QString& typed) {
       const bool may =
           !doc_.selection().empty() && std::all_of(doc_.selection().begin(), doc_.selection().end(),
                                                    [&](Id id) { return turnFault(net, id, *part).empty(); });
-      const QString words = tr("Turn into a %1").arg(key);
+      const QString words = tr("Change to %1").arg(QString::fromStdString(spokenOne(part->key)));
       if (const int m = std::max(match(words, wanted), match(key, wanted)); m && may)
         add(m * 10,
             {words,
@@ -229,7 +229,7 @@ std::vector<FinderItem> Finder::itemsFor(const QString& typed) {
       const bool fits = selected != noId && findField(*net.at(selected).part, "size");
       add(m * 10 - 2, {name,
                        fits ? tr("size for %1").arg(QString::fromStdString(net.at(selected).name))
-                            : tr("pipe size of the catalogue"),
+                            : tr("catalogue pipe size"),
                        [this, fits, name] {
                          const auto ids = doc_.selection();
                          if (fits) doc_.setField(ids, "size", name);
@@ -241,27 +241,27 @@ std::vector<FinderItem> Finder::itemsFor(const QString& typed) {
       const int m = std::max(match(name, wanted), match(QString::fromStdString(i.kind) + " " + name, wanted));
       if (!m) continue;
       const bool fits = selected != noId && net.at(selected).part->key == i.kind;
-      add(m * 10 - 2, {name,
-                       fits ? tr("for %1, from the stock").arg(QString::fromStdString(net.at(selected).name))
-                            : tr("%1 of the stock").arg(QString::fromStdString(i.kind)),
-                       [this, fits, name] {
-                         const auto ids = doc_.selection();
-                         if (fits) doc_.setField(ids, stockItemKey, name);
-                         else emit wantsStock("equipment.csv", name);
-                       }});
+      add(m * 10 - 2,
+          {name,
+           fits ? tr("for %1, from the catalogue").arg(QString::fromStdString(net.at(selected).name))
+                : tr("catalogue %1").arg(spokenText(i.kind)),
+           [this, fits, name] {
+             const auto ids = doc_.selection();
+             if (fits) doc_.setField(ids, stockItemKey, name);
+             else emit wantsStock("equipment.csv", name);
+           }});
     }
     for (const LiquidEntry& l : doc_.stock()->liquids)
       if (const int m = match(QString::fromStdString(l.liquid), wanted))
-        add(m * 10 - 2, {QString::fromStdString(l.liquid), tr("liquid of the stock, for the job"),
-                         [this, name = l.liquid] {
-                           const Remedy choose{
-                               "Let " + name + " flow",
-                               {{"job", "liquid", "stock liquid"}, {"job", "liquid of the stock", name}},
-                               {"job", ""}};
-                           doc_.take(applyRemedy(doc_.network(), choose, doc_.stock(), &doc_.units()));
-                         }});
+        add(m * 10 - 2,
+            {QString::fromStdString(l.liquid), tr("catalogue liquid, for the job"), [this, name = l.liquid] {
+               const Remedy choose{"Set liquid to " + name,
+                                   {{"job", "liquid", "stock liquid"}, {"job", "liquid of the stock", name}},
+                                   {"job", ""}};
+               doc_.take(applyRemedy(doc_.network(), choose, doc_.stock(), &doc_.units()));
+             }});
     for (const auto& [file, words, count] :
-         {std::tuple{QString("fittings.csv"), tr("fitting of the catalogue"), doc_.stock()->fittings.size()}})
+         {std::tuple{QString("fittings.csv"), tr("catalogue fitting"), doc_.stock()->fittings.size()}})
       for (std::size_t i = 0; i < count; ++i)
         if (const int m = match(QString::fromStdString(doc_.stock()->fittings[i].word), wanted))
           add(m * 10 - 3, {QString::fromStdString(doc_.stock()->fittings[i].word),
@@ -274,9 +274,8 @@ std::vector<FinderItem> Finder::itemsFor(const QString& typed) {
       for (const CaseId id : doc_.model().cases.ids()) {
         const QString name = QString::fromStdString(doc_.model().cases.find(id)->name);
         if (const int m = std::max(match(name, wanted), match(tr("case ") + name, wanted)))
-          add(m * 10 + 3,
-              {name, id == doc_.currentCase() ? tr("the current case") : tr("case: make it the current one"),
-               [this, id] { doc_.setCase(id); }});
+          add(m * 10 + 3, {name, id == doc_.currentCase() ? tr("the current case") : tr("case: make current"),
+                           [this, id] { doc_.setCase(id); }});
       }
     // Findings: limits by their words.
     if (solved)
@@ -288,31 +287,28 @@ std::vector<FinderItem> Finder::itemsFor(const QString& typed) {
   }
   // Help: a word on each thing that is typed somewhere.
   static const std::pair<const char*, const char*> topics[] = {
-      {QT_TR_NOOP("Help: typing while a line is drawn"),
-       QT_TR_NOOP(
-           "12.4 is a length, 3 up a rise, 45° a direction; Tab goes between them, Enter lays the piece")},
+      {QT_TR_NOOP("Help: typing while drawing a line"),
+       QT_TR_NOOP("12.4 = length, 3 up = rise, 45° = direction; Tab switches, Enter draws the piece")},
       {QT_TR_NOOP("Help: take-off of a pipe"),
-       QT_TR_NOOP("12.4 elbow 3.1 up 2x gate K 2.5 Le 3 +10 % bore 80 mm check: in a pipe's card; "
-                  "docs/take-off.md says all of it")},
-      {QT_TR_NOOP("Help: selecting by a condition"),
+       QT_TR_NOOP("12.4 elbow 3.1 up 2x gate K 2.5 Le 3 +10 % bore 80 mm check: on a pipe's card; see "
+                  "docs/take-off.md")},
+      {QT_TR_NOOP("Help: selecting by condition"),
        QT_TR_NOOP("pipes bore < 100 mm and velocity > 2 m/s; note has east; size lacks; incomplete")},
-      {QT_TR_NOOP("Help: giving values here"),
+      {QT_TR_NOOP("Help: setting values here"),
        QT_TR_NOOP("L-12 bore 150 mm, or bore 150 mm with something selected")},
-      {QT_TR_NOOP("Help: units"), QT_TR_NOOP("any field takes any unit of its quantity; own units of the job "
-                                             "change what is shown: flow gpm; pressure kPa")},
+      {QT_TR_NOOP("Help: units"), QT_TR_NOOP("any field accepts any unit of its quantity; unit overrides on "
+                                             "the job card set what is shown: flow gpm; pressure kPa")},
       {QT_TR_NOOP("Help: given and found"),
-       QT_TR_NOOP(
-           "a filled mark is given, an open one found; a click on the mark swaps what can be swapped")},
-      {QT_TR_NOOP("Help: tables"), QT_TR_NOOP("Ctrl+V or Ctrl+I imports a table; what each column becomes "
-                                              "and which rows are refused is shown first")},
+       QT_TR_NOOP("● = given, ○ = found; click the marker to swap them")},
+      {QT_TR_NOOP("Help: tables"),
+       QT_TR_NOOP("Ctrl+V or Ctrl+I imports a table; column assignment and refused rows are shown first")},
       {QT_TR_NOOP("Help: cases"),
-       QT_TR_NOOP(
-           "Alt+4 shows all cases; what is typed while a case is current differs in it alone; watch Gun 1 "
-           "pressure follows a number through all")},
+       QT_TR_NOOP("Alt+4 shows all cases; values typed while a case is current apply to it alone; \"watch "
+                  "Gun 1 pressure\" tracks a result through all cases")},
       {QT_TR_NOOP("Help: names"),
-       QT_TR_NOOP("replace L- by W-; patterns such as pipe W-001 stand on the job's card")},
+       QT_TR_NOOP("replace L- by W-; set patterns such as pipe W-001 on the job card")},
       {QT_TR_NOOP("Help: the dot before a device"),
-       QT_TR_NOOP("it marks where the device begins; Ctrl+R turns it round")}};
+       QT_TR_NOOP("it marks the inlet end; Ctrl+R reverses the device")}};
   if (!wanted.isEmpty())
     for (const auto& [title, words] : topics)
       if (const int m = std::max(match(tr(title), wanted), match(tr(words), wanted)))
@@ -344,9 +340,9 @@ void Finder::fill() {
   if (items_.empty() && !edit_->text().trimmed().isEmpty()) {
     // What was almost a condition says what it still wants.
     const auto condition = readCondition(edit_->text().trimmed().toStdString(), doc_.units());
-    list_->addItem(condition ? tr("Nothing is called so.")
-                             : tr("Nothing is called so; as a condition: %1")
-                                   .arg(QString::fromStdString(condition.error().what)));
+    list_->addItem(
+        condition ? tr("No match.")
+                  : tr("No match; as a condition: %1").arg(QString::fromStdString(condition.error().what)));
   }
   list_->setCurrentRow(items_.empty() ? -1 : 0);
   resize(width(), 58 + 24 * std::clamp(list_->count(), 1, 14));

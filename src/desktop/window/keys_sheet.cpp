@@ -11,7 +11,7 @@ namespace conduit::desktop {
 
 KeysSheet::KeysSheet(QWidget* parent) : QWidget(parent), look_(Look::light()) {
   setObjectName("keys");
-  setAccessibleName(tr("All keys"));
+  setAccessibleName(tr("Keyboard shortcuts"));
   setFocusPolicy(Qt::StrongFocus);
   hide();
 }
@@ -30,25 +30,25 @@ void KeysSheet::open(const QList<QAction*>& commands, const Look& look) {
       {}, {columns_.front().rows.begin() + static_cast<std::ptrdiff_t>(kinds), columns_.front().rows.end()}};
   columns_.front().rows.resize(kinds);
   columns_.push_back(rest);
-  columns_.push_back({tr("While a line is drawn"),
+  columns_.push_back({tr("While drawing a line"),
                       {{"12.4", tr("a length; any unit: 40 ft")},
                        {"3.1 up", tr("a rise, 2 down a fall")},
                        {"45°", tr("a direction, from the east")},
                        {"Tab", tr("length, rise, direction")},
-                       {tr("Enter"), tr("lays the piece as typed")},
+                       {tr("Enter"), tr("draws the piece as typed")},
                        {tr("Page Up, Down"), tr("higher, lower by 1")},
                        {tr("Shift, Ctrl with them"), tr("by 10, by 0.1")},
                        {tr("Ctrl"), tr("held: no snapping")},
                        {"Esc", tr("ends")}}});
-  columns_.push_back({tr("Hand on the drawing"),
-                      {{tr("drag"), tr("moves; from nothing: a box selects")},
-                       {tr("Alt and drag"), tr("a lasso selects")},
+  columns_.push_back({tr("Mouse in Plan"),
+                      {{tr("drag"), tr("moves; from empty space: box select")},
+                       {tr("Alt and drag"), tr("lasso select")},
                        {tr("Shift and click"), tr("adds to the selection")},
-                       {tr("right drag"), tr("moves the sheet")},
-                       {tr("wheel"), tr("nearer, farther")},
-                       {tr("double click"), tr("the whole sheet")},
-                       {tr("digits"), tr("the first given of what is selected")},
-                       {tr("arrows"), tr("move the hand; Enter clicks")}}});
+                       {tr("right drag"), tr("pans")},
+                       {tr("wheel"), tr("zooms in, out")},
+                       {tr("double click"), tr("fits the view")},
+                       {tr("digits"), tr("edit the first given value")},
+                       {tr("arrows"), tr("move the cursor; Enter clicks")}}});
   Column more{tr("Commands"), {}};
   for (QAction* a : commands)
     if (!a->shortcut().isEmpty())
@@ -102,7 +102,7 @@ void KeysSheet::paintEvent(QPaintEvent*) {
     column(columns_[i], left + static_cast<double>(i - 4) * (w + gap), bottom + 18, 150, w);
   p.setFont(face(12));
   p.setPen(look_.ink2);
-  p.drawText(QRectF(0, height() - 34, width(), 20), Qt::AlignCenter, tr("Any key goes back to the drawing."));
+  p.drawText(QRectF(0, height() - 34, width(), 20), Qt::AlignCenter, tr("Press any key to close."));
 }
 
 }  // namespace conduit::desktop

@@ -243,14 +243,14 @@ void MainWindow::refreshHistory() {
 }
 
 bool MainWindow::mayDrop() {
-  return !doc_->dirty() || askToDrop(tr("The changes to %1 are not saved. Drop them?").arg(doc_->title()));
+  return !doc_->dirty() || askToDrop(tr("Changes to %1 are not saved. Discard them?").arg(doc_->title()));
 }
 
 void MainWindow::offerRecovery(const QString& file) {
   const QFileInfo info(file);
   const QString name = info.completeBaseName().section('-', 0, -2);
-  balance_->offer(tr("Recover unsaved work of %1, %2")
-                      .arg(name.isEmpty() ? tr("an earlier run") : name,
+  balance_->offer(tr("Recover unsaved work from %1, %2")
+                      .arg(name.isEmpty() ? tr("an earlier session") : name,
                            QLocale().toString(info.lastModified(), QLocale::ShortFormat)),
                   [this, file] {
                     if (!mayDrop()) return offerRecovery(file);
@@ -282,7 +282,7 @@ bool MainWindow::saveUnder(QString path) {
   if (!path.endsWith(".lconduit")) {  // the dialog asked about the name as typed, not about this one
     path += ".lconduit";
     if (QFileInfo::exists(path) &&
-        !askToReplace(tr("%1 is there already. Replace it?").arg(QFileInfo(path).fileName())))
+        !askToReplace(tr("%1 already exists. Replace it?").arg(QFileInfo(path).fileName())))
       return false;
   }
   if (!doc_->save(path)) return false;

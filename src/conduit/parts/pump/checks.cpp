@@ -15,23 +15,22 @@ void check(const Reading& r, const UnitSet& units, std::vector<Check>& checks) {
     const auto n = runningSpeed(r);
     const auto least = get(*r.values, leastSpeed, r.setting->medium);
     if (n && least && r.branches[0].state == BranchState::acting) {
-      Check c{.label = "Speed held",
+      Check c{.label = "Controlled speed",
               .measure = Measure::rotation,
               .value = *n,
               .least = least->si(),
               .severity = Severity::paper};
       if (c.broken())
-        c.what = fmt::format("{} would have to run at {}, and cannot run slower than {}", r.name,
+        c.what = fmt::format("{} would have to run at {}, below its minimum of {}", r.name,
                              withUnit(*n, Measure::rotation, units),
                              withUnit(least->si(), Measure::rotation, units));
       checks.push_back(std::move(c));
     }
     if (r.branches[0].state == BranchState::open && *r.branches[0].flow_m3s > 1e-9) {
       const bool pressure = keepsPressure(*r.values);
-      checks.push_back(
-          Check::saying(pressure ? "Kept pressure" : "Kept flow", Severity::near,
-                        fmt::format("{} runs at its full speed and cannot reach the {} it is to keep", r.name,
-                                    pressure ? "pressure" : "flow")));
+      checks.push_back(Check::saying(pressure ? "Pressure set point" : "Flow set point", Severity::near,
+                                     fmt::format("{} is at full speed and cannot reach its {} set point",
+                                                 r.name, pressure ? "pressure" : "flow")));
     }
   }
   const auto q = outcome::flow(r);
@@ -46,11 +45,11 @@ void check(const Reading& r, const UnitSet& units, std::vector<Check>& checks) {
       if (slowest) c.least = slowest->si();
       if (fastest) c.most = fastest->si();
       if (c.broken())
-        c.what = fmt::format("{} would run at {}; it may run {} {}", r.name,
-                             withUnit(*n, Measure::rotation, units),
-                             slowest && *n < slowest->si() ? "no slower than" : "no faster than",
-                             withUnit(slowest && *n < slowest->si() ? slowest->si() : fastest->si(),
-                                      Measure::rotation, units));
+        c.what =
+            fmt::format("{} would run at {}; allowed: {} {}", r.name, withUnit(*n, Measure::rotation, units),
+                        slowest && *n < slowest->si() ? "minimum" : "maximum",
+                        withUnit(slowest && *n < slowest->si() ? slowest->si() : fastest->si(),
+                                 Measure::rotation, units));
       checks.push_back(std::move(c));
     }
   }
@@ -58,7 +57,7 @@ void check(const Reading& r, const UnitSet& units, std::vector<Check>& checks) {
     if (shutIn(r)) {
       checks.push_back(Check::saying(
           "Flow", Severity::broken,
-          fmt::format("{} is dead-headed: the network stands above its {} at no flow", r.name,
+          fmt::format("{} is dead-headed: the system head exceeds its shut-off head of {}", r.name,
                       withUnit(HeadCurve(rows, s).shutOff(), Measure::headDrop, units)),
           {{fmt::format("Stop {}", r.name), {{r.name, "running", "no"}}, {r.name, "running"}},
            {fmt::format("Reverse {}", r.name), {{r.name, std::string(reversedKey), "yes"}}, {r.name, ""}}}));
@@ -68,9 +67,9 @@ void check(const Reading& r, const UnitSet& units, std::vector<Check>& checks) {
                         .value = *q,
                         .least = 0.0,
                         .severity = Severity::broken,
-                        .what = fmt::format("liquid runs back through {}: {}", r.name,
+                        .what = fmt::format("reverse flow through {}: {}", r.name,
                                             withUnit(-*q, Measure::volumeFlow, units, 3)),
-                        .remedies = {{fmt::format("Give {} a check valve", r.name),
+                        .remedies = {{fmt::format("Add a check valve to {}", r.name),
                                       {{r.name, "check valve", "yes"}},
                                       {r.name, "check valve"}},
                                      {fmt::format("Reverse {}", r.name),
@@ -79,25 +78,26 @@ void check(const Reading& r, const UnitSet& units, std::vector<Check>& checks) {
     } else {
       const double last = rows.back().flow_m3s * s;
       if (*q > last)
-        checks.push_back({.label = "Flow on the curve",
+        checks.push_back({.label = "Run-out",
                           .measure = Measure::volumeFlow,
                           .value = *q,
                           .most = last,
                           .severity = Severity::paper,
-                          .what = fmt::format("{} runs past the end of its curve: {} against {}", r.name,
+                          .what = fmt::format("{} runs beyond run-out: {}, curve ends at {}", r.name,
                                               withUnit(*q, Measure::volumeFlow, units, 3),
                                               withUnit(last, Measure::volumeFlow, units, 3))});
     }
   }
   if (const auto v = viscousOf(*r.values, *r.setting); v && v->b >= mostViscous)
-    checks.push_back({.label = "Viscous correction",
-                      .measure = Measure::number,
-                      .value = v->b,
-                      .most = mostViscous,
-                      .severity = Severity::broken,
-                      .what = fmt::format("the viscous correction of {} is beyond what ANSI/HI 9.6.7 covers: "
-                                          "its parameter B is {}, and {} is the most",
-                                          r.name, digits(v->b, 3), mostViscous)});
+    checks.push_back(
+        {.label = "Viscosity correction",
+         .measure = Measure::number,
+         .value = v->b,
+         .most = mostViscous,
+         .severity = Severity::broken,
+         .what =
+             fmt::format("viscosity correction of {} is outside ANSI/HI 9.6.7: parameter B is {}, maximum {}",
+                         r.name, digits(v->b, 3), mostViscous)});
   if (const auto margin = npshMargin(r)) {
     Check c{.label = "NPSH margin",
             .measure = Measure::headDrop,
@@ -107,8 +107,8 @@ void check(const Reading& r, const UnitSet& units, std::vector<Check>& checks) {
       c.what = *margin < 0 ? fmt::format("{} cavitates: NPSH available {}, required {}", r.name,
                                          withUnit(*npshAvailable(r), Measure::headDrop, units, 3),
                                          withUnit(*npshRequired(r), Measure::headDrop, units, 3))
-                           : fmt::format("the suction leaves {} {} above what it needs; {} is asked for",
-                                         r.name, withUnit(*margin, Measure::headDrop, units, 2),
+                           : fmt::format("NPSH margin of {} is {}; {} required", r.name,
+                                         withUnit(*margin, Measure::headDrop, units, 2),
                                          withUnit(*c.least, Measure::headDrop, units, 2));
       // Every metre lower is a metre more before the pump, except what the flow then changes: a twentieth is
       // added.
@@ -134,21 +134,21 @@ void check(const Reading& r, const UnitSet& units, std::vector<Check>& checks) {
             .most = most,
             .severity = Severity::near};
     if (c.broken())
-      c.what = fmt::format("{} runs at {} % of its BEP flow; {} to {} % is {}", r.name,
-                           digits(*share * 100, 3), digits(least * 100, 3), digits(most * 100, 3),
-                           !region.given ? "preferred (ANSI/HI 9.6.3)" : "asked for");
+      c.what = fmt::format("{} runs at {} % of BEP flow; {} to {} % is {}", r.name, digits(*share * 100, 3),
+                           digits(least * 100, 3), digits(most * 100, 3),
+                           !region.given ? "preferred (ANSI/HI 9.6.3)" : "specified");
     checks.push_back(std::move(c));
   }
   if (q && s > 0) {
     const auto continuous = get(*r.values, leastFlow, r.setting->medium);
     if (continuous && !shutIn(r) && *q > 0) {
       const double each = *q / parallelUnits(*r.values, r.setting->medium);
-      Check c{.label = "Least continuous flow",
+      Check c{.label = "Minimum continuous flow",
               .measure = Measure::volumeFlow,
               .value = each,
               .least = continuous->si() * s};
       if (c.broken())
-        c.what = fmt::format("{} passes {}, under the {} it needs to run for long", r.name,
+        c.what = fmt::format("{} passes {}, below its minimum continuous flow of {}", r.name,
                              withUnit(each, Measure::volumeFlow, units, 3),
                              withUnit(continuous->si() * s, Measure::volumeFlow, units, 3));
       checks.push_back(std::move(c));
@@ -161,8 +161,8 @@ void check(const Reading& r, const UnitSet& units, std::vector<Check>& checks) {
                  each = *p / unitsIn;
     Check c{.label = "Driver", .measure = Measure::power, .value = each, .most = most->si()};
     if (c.broken())
-      c.what = fmt::format("{} asks {} at the shaft{}, over its driver's {}", r.name,
-                           withUnit(each, Measure::power, units, 3), unitsIn > 1 ? " of each unit" : "",
+      c.what = fmt::format("{} absorbs {} shaft power{}, above its driver rating of {}", r.name,
+                           withUnit(each, Measure::power, units, 3), unitsIn > 1 ? " per pump" : "",
                            withUnit(most->si(), Measure::power, units, 3));
     checks.push_back(std::move(c));
   }

@@ -16,24 +16,22 @@ std::optional<Problem> curveFault(const Values& values, const Setting& setting) 
     if (rows[i + 1].flow_m3s == rows[i].flow_m3s)
       return fault(fmt::format("the curve has two heads for one flow in rows {} and {}", i + 1, i + 2));
     if (rows[i + 1].flow_m3s < rows[i].flow_m3s)
-      return fault(fmt::format("the flows of the curve must rise: row {} does not", i + 2));
+      return fault(fmt::format("curve flows must increase: see row {}", i + 2));
   }
   if (const OtherCurves others = otherCurves(values, setting.medium); !others.fault.empty())
     return Problem{{"", std::string(otherCurvesKey)}, others.fault, {}};
   if (rows.size() > 1 && rows.back().head_m >= rows.front().head_m)
     return fault("the head of the curve must fall from its first to its last point");
   if (rows.size() == 3 && rows[0].flow_m3s == 0.0 && !threePoint(rows))
-    return fault(
-        "three points of a curve must fall one after another, and not all at the last: give more points for "
-        "another shape");
+    return fault("the heads of a three-point curve must fall steadily: add points for another shape");
   for (std::size_t i = 1; i + 1 < rows.size(); ++i)
     if (!rows[i].npsh_m &&
         std::any_of(rows.begin(), rows.begin() + static_cast<std::ptrdiff_t>(i),
                     [](const CurveRow& r) { return r.npsh_m; }) &&
         std::any_of(rows.begin() + static_cast<std::ptrdiff_t>(i), rows.end(),
                     [](const CurveRow& r) { return r.npsh_m; }))
-      return fault(fmt::format(
-          "the NPSH required has a gap in row {}: give it there, or leave it out at the ends only", i + 1));
+      return fault(
+          fmt::format("NPSH required is missing in row {}: enter it; only end rows may be blank", i + 1));
   return std::nullopt;
 }
 
@@ -46,13 +44,13 @@ Prepared prepare(const Values& values, const Setting& setting, std::span<const E
   if (hasCurve(values) && prepared.missing.empty()) {
     if (rows.size() < 2)
       prepared.missing.push_back({std::string(byPoint(values) ? dutyFlow.text : curveKey),
-                                  byPoint(values) ? "a duty above nothing" : "two points of its curve"});
+                                  byPoint(values) ? "a duty above zero" : "two curve points"});
     else prepared.problem = curveFault(values, setting);
   }
   if (values.find(speed.text) && !values.find(ratedSpeed.text) && hasCurve(values))
-    prepared.missing.push_back({"rated speed", "a rated speed beside its speed"});
+    prepared.missing.push_back({"rated speed", "a rated speed to go with its speed"});
   if (values.find(impeller.text) && !values.find(ratedImpeller.text) && hasCurve(values))
-    prepared.missing.push_back({"rated impeller", "a rated impeller beside its impeller"});
+    prepared.missing.push_back({"rated impeller", "a rated impeller diameter to go with its impeller"});
   if (prepared.missing.empty() && keepsPressure(values) && word(values, keptAtKey, "").empty() &&
       (ends.size() < 2 || !ends[1].height_m))
     prepared.missing.push_back({"", "a height at its discharge"});

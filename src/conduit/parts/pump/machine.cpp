@@ -73,17 +73,17 @@ OtherCurves otherCurves(const Values& values, const Medium& medium) {
     const auto cell = [&](std::size_t i) { return i < row.size() ? row[i] : std::optional<Given>(); };
     if (!cell(2) || !cell(3)) continue;
     if (cell(0).has_value() == cell(1).has_value()) {
-      out.fault = "each row of the other curves names either a speed or an impeller";
+      out.fault = "each row of the other curves needs either a speed or an impeller diameter";
       return out;
     }
     if (bySpeed && *bySpeed != cell(0).has_value()) {
-      out.fault = "the other curves are of other speeds or of other impellers, not of both";
+      out.fault = "the other curves must be all at other speeds or all at other impeller diameters";
       return out;
     }
     bySpeed = cell(0).has_value();
     if (*bySpeed ? !rated : !full) {
-      out.fault = *bySpeed ? "curves of other speeds need the rated speed of the main one"
-                           : "curves of other impellers need the rated impeller of the main one";
+      out.fault = *bySpeed ? "curves at other speeds need the rated speed of the main curve"
+                           : "curves at other diameters need the rated impeller diameter of the main curve";
       return out;
     }
     const double ratio = *bySpeed ? resolve(*cell(0), Measure::rotation, medium) / rated->si()
@@ -97,7 +97,7 @@ OtherCurves otherCurves(const Values& values, const Medium& medium) {
   }
   if (by.empty()) return out;
   if (by.contains(1.0)) {
-    out.fault = "one of the other curves is of the speed (or impeller) of the main one";
+    out.fault = "one of the other curves has the speed (or impeller diameter) of the main curve";
     return out;
   }
   by[1.0] = makersRows(values, medium);
@@ -106,7 +106,7 @@ OtherCurves otherCurves(const Values& values, const Medium& medium) {
     for (std::size_t i = 0; sound && i + 1 < curve.size(); ++i)
       sound = curve[i].flow_m3s < curve[i + 1].flow_m3s;
     if (!sound && ratio != 1.0) {
-      out.fault = "each of the other curves needs two points, flows that rise and a head that falls";
+      out.fault = "each of the other curves needs two points, increasing flow and falling head";
       return out;
     }
     out.curves.push_back({ratio, curve});

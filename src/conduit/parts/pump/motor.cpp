@@ -11,7 +11,7 @@ struct Coefficients {
   int poles;
   double a, b, c, d;
 };
-constexpr Coefficients table[] = {
+constexpr Coefficients coefficients[] = {
     {"IE1", 2, 0.5234, -5.0499, 17.4180, 74.3171}, {"IE1", 4, 0.5234, -5.0499, 17.4180, 74.3171},
     {"IE1", 6, 0.0786, -3.5838, 17.2918, 72.2383}, {"IE2", 2, 0.2972, -3.3454, 13.0651, 79.0770},
     {"IE2", 4, 0.0278, -1.9247, 10.4395, 80.9761}, {"IE2", 6, 0.0148, -2.4978, 13.2470, 77.5603},
@@ -28,7 +28,7 @@ constexpr double ratings[] = {750,    1100,   1500,   2200,   3000,   4000,   55
 std::optional<double> fullLoadEfficiency(std::string_view motorClass, int poles, double rated_w) {
   if (rated_w < 750 - 1e-6) return std::nullopt;
   const double lg = std::log10(std::min(rated_w, 200e3) / 1000);
-  for (const Coefficients& k : table)
+  for (const Coefficients& k : coefficients)
     if (k.motorClass == motorClass && k.poles == poles)
       return (((k.a * lg + k.b) * lg + k.c) * lg + k.d) / 100;
   return std::nullopt;

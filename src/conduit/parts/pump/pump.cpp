@@ -33,24 +33,23 @@ const Outcome outcomes[] = {
 const Swap swaps[] = {{"duty flow", "curve", "flow"}};
 
 std::string story(const Reading& r, const UnitSet& units) {
-  if (!running(r)) return "Stands still; nothing passes.";
+  if (!running(r)) return "Stopped: no flow.";
   const auto q = outcome::flow(r), h = head(r);
-  if (shutIn(r)) return "Dead-headed: it runs against a closed line and passes nothing.";
-  if (!q || !h) return "Its duty is not determined.";
+  if (shutIn(r)) return "Dead-headed: running with no flow.";
+  if (!q || !h) return "Duty point not determined.";
   std::string text =
       curveFound(*r.values)
-          ? fmt::format("Needs a head of {} for its duty of {}", withUnit(*h, Measure::headDrop, units),
+          ? fmt::format("Required head {} at its duty flow of {}", withUnit(*h, Measure::headDrop, units),
                         withUnit(*q, Measure::volumeFlow, units, 3))
-          : fmt::format("Lifts {} by {}", withUnit(*q, Measure::volumeFlow, units, 3),
+          : fmt::format("Delivers {} at {}", withUnit(*q, Measure::volumeFlow, units, 3),
                         withUnit(*h, Measure::headDrop, units));
   if (const auto n = runningSpeed(r); n && (r.values->find(speed.text) || keepsSomething(*r.values)))
-    text += fmt::format(" at {}", withUnit(*n, Measure::rotation, units));
-  if (const auto share = ofBest(r)) text += fmt::format(", {} % of its BEP flow", digits(*share * 100, 3));
+    text += fmt::format(", {}", withUnit(*n, Measure::rotation, units));
+  if (const auto share = ofBest(r)) text += fmt::format(", {} % of BEP flow", digits(*share * 100, 3));
   text += ".";
   if (const auto margin = npshMargin(r))
-    text += *margin >= 0 ? fmt::format(" The suction leaves {} above what it needs.",
-                                       withUnit(*margin, Measure::headDrop, units, 2))
-                         : fmt::format(" It cavitates: the suction is {} short.",
+    text += *margin >= 0 ? fmt::format(" NPSH margin {}.", withUnit(*margin, Measure::headDrop, units, 2))
+                         : fmt::format(" Cavitating: NPSH is {} short.",
                                        withUnit(-*margin, Measure::headDrop, units, 2));
   return text;
 }
@@ -76,8 +75,8 @@ std::optional<Working> working(const Reading& r, std::string_view outcomeKey) {
       w.lines.push_back({"H", "s²·H₀ − a·s^(2−b)·Q^b",
                          fmt::format("{0:.6g}²·{1:.6g} − {2:.8g}·{0:.6g}^(2−{3:.8g})·{4:.8g}^{3:.8g}", s,
                                      three->h0, three->a, three->b, *q),
-                         *head(r), "m", "affinity of centrifugal pumps, s the speed over the rated speed"});
-      w.remark = "The flow is the one at which this head and what the network asks agree.";
+                         *head(r), "m", "affinity laws; s = speed / rated speed"});
+      w.remark = "The duty point is where this head equals the required head.";
     } else {
       const bool curved = hasCurve(*r.values) && !shutIn(r) && *q > 0 && rows.size() >= 2;
       std::vector<CurvePoint> points;
@@ -86,26 +85,25 @@ std::optional<Working> working(const Reading& r, std::string_view outcomeKey) {
           std::abs(MonotoneCurve(points).at(*q).value - *head(r)) < 1e-6 * std::abs(*head(r)) + 1e-6) {
         addCurveLines(w, MonotoneCurve(points), *q, "H", "m");
         w.lines.back().value = *head(r);
-        w.remark =
-            s == 1.0
-                ? ""
-                : fmt::format(
-                      "The given points stand at {:.6g} of their speed: flows by that, heads by its square. ",
-                      s);
-        w.remark += "The flow is the one at which this head and what the network asks agree.";
+        w.remark = s == 1.0 ? ""
+                            : fmt::format(
+                                  "The given points are scaled to {:.6g} of their speed: flow in proportion, "
+                                  "head by the square. ",
+                                  s);
+        w.remark += "The duty point is where this head equals the required head.";
       } else {
         w.lines.push_back(
             {"H", "H_discharge − H_suction",
              fmt::format("{:.12g} − {:.12g}", *r.branches[0].headTo_m, *r.branches[0].headFrom_m), *head(r),
-             "m", "energy heads at both sides"});
+             "m", "energy heads on both sides"});
       }
     }
     if (const auto full = get(*r.values, ratedImpeller, set.medium),
         cut = get(*r.values, impeller, set.medium);
         full && cut)
       w.remark += fmt::format(
-          " The impeller is trimmed to {:.6g} of its diameter: flows and heads of the curve stand at that to "
-          "the power of {:.4g}.",
+          " The impeller is trimmed to {:.6g} of its diameter: flow and head are scaled by that to the power "
+          "{:.4g}.",
           cut->si() / full->si(), getOrFallback(*r.values, fields, trimExponent, set.medium)->si());
     return w;
   }
@@ -115,7 +113,7 @@ std::optional<Working> working(const Reading& r, std::string_view outcomeKey) {
                        fmt::format("({:.7g} − {:.7g})/({:.7g}·{:.7g})", set.atmosphereAt(*datumOf(r)),
                                    set.vapour_pa, rho, g),
                        set.vapourDepth_m(*datumOf(r)), "m",
-                       "pressure of the air (ISO 2533) less vapour pressure, as a column of the liquid"});
+                       "atmospheric (ISO 2533) minus vapour pressure, as head of liquid"});
     w.lines.push_back({"NPSHa", "H_s − z + h_air",
                        fmt::format("{:.8g} − {:.8g} + {:.7g}", *r.branches[0].headFrom_m, *datumOf(r),
                                    set.vapourDepth_m(*datumOf(r))),
@@ -148,12 +146,12 @@ std::optional<Working> working(const Reading& r, std::string_view outcomeKey) {
     return ratioOf("NPSH ratio", "R", "NPSHa/NPSHr", npshAvailable(r), npshRequired(r), npshRatio(r), "",
                    false);
   if (outcomeKey == "share of best flow") {
-    auto w = ratioOf("Share of BEP flow", "φ", "Q/Q_best", q,
+    auto w = ratioOf("Ratio to BEP flow", "φ", "Q/Q_best", q,
                      bestFlow(rowsOf(*r.values, set, ratioNow(r)), ratioNow(r)), ofBest(r), "", false);
     if (w)
       w->remark =
-          "Q_best is the top of a parabola through the best given efficiency and its neighbours, at the "
-          "present speed.";
+          "Q_best is the vertex of a parabola through the highest given efficiency and its neighbours, at "
+          "the present speed.";
     return w;
   }
   if (outcomeKey == "running speed" && runningSpeed(r)) {
@@ -161,7 +159,7 @@ std::optional<Working> working(const Reading& r, std::string_view outcomeKey) {
     Working w{.title = fmt::format("Running speed of {}", r.name)};
     w.lines.push_back({"n", "s·n_rated", fmt::format("{:.12g}·{:.12g}", ratioNow(r), rated->si()),
                        *runningSpeed(r), "1/s",
-                       "s is the speed over the rated one, at which the curve passes through flow and head"});
+                       "s = speed / rated speed at which the curve passes through this flow and head"});
     return w;
   }
   if (const bool eta = outcomeKey == "efficiency";

@@ -30,7 +30,7 @@ QString number(double v, int significant = 4) { return QString::fromStdString(di
 }  // namespace
 
 CaseCard::CaseCard(Document& document, QWidget* parent)
-    : SideCard("case.card", tr("Card of the case"), 320, parent), doc_(document) {
+    : SideCard("case.card", tr("Case card"), 320, parent), doc_(document) {
   auto* top = new QHBoxLayout;
   name_ = new QLineEdit;
   name_->setObjectName("case.name");
@@ -51,7 +51,7 @@ CaseCard::CaseCard(Document& document, QWidget* parent)
   from_ = new QComboBox;
   from_->setObjectName("case.from");
   from_->setFixedWidth(168);
-  addLine(tr("From"), from_, tr("The case this one differs from"));
+  addLine(tr("From"), from_, tr("Parent case"));
   connect(from_, &QComboBox::activated, this, [this](int i) {
     doc_.takeModel(conduit::setParent(doc_.model(), doc_.currentCase(), from_->itemData(i).toUInt()));
     refresh();
@@ -62,14 +62,14 @@ CaseCard::CaseCard(Document& document, QWidget* parent)
           setAbout(doc_.model(), doc_.currentCase(), key, words.toStdString(), &doc_.units()));
     };
   };
-  hours_ = addField(tr("Hours in a year"), "case.hours", tr("that the network runs so; for energy and cost"),
+  hours_ = addField(tr("Hours per year"), "case.hours", tr("operating hours per year, for energy and cost"),
                     [about](const QString& words) {
                       // A bare number means hours, whatever the set of units.
                       bool bare = false;
                       (void)words.trimmed().toDouble(&bare);
                       return about(cases::hours)(bare ? words.trimmed() + " h" : words);
                     });
-  remark_ = addField(tr("Remark"), "case.remark", tr("what this case is for; stands under its name"),
+  remark_ = addField(tr("Remark"), "case.remark", tr("purpose of the case, shown under its name"),
                      about(cases::remark));
   const auto flagRow = [&](const QString& words, const QString& name, std::string_view key) {
     auto* box = new QCheckBox;
@@ -80,9 +80,9 @@ CaseCard::CaseCard(Document& document, QWidget* parent)
     });
     return box;
   };
-  counts_ = flagRow(tr("Counts for sizing"), "case.counts", cases::counts);
-  issued_ = flagRow(tr("On the sheet"), "case.issued", cases::issued);
-  addHeading(tr("Against"), "against");
+  counts_ = flagRow(tr("Use for sizing"), "case.counts", cases::counts);
+  issued_ = flagRow(tr("Print on sheet"), "case.issued", cases::issued);
+  addHeading(tr("Compared with"), "against");
   against_ = new QComboBox;
   against_->setObjectName("case.against");
   against_->setAccessibleName(tr("The case this one is compared with"));
@@ -90,10 +90,10 @@ CaseCard::CaseCard(Document& document, QWidget* parent)
   connect(against_, &QComboBox::activated, this, [this] { refreshTexts(); });
   differs_ = addText("case.differs");
   changes_ = addText("case.changes");
-  addHeading(tr("A year, all cases"), "year");
+  addHeading(tr("Per year, all cases"), "year");
   year_ = addText("case.year");
   for (const auto& [key, words] :
-       {std::pair{costs::tariff, tr("Tariff, for 1 kWh")}, std::pair{costs::currency, tr("Currency")},
+       {std::pair{costs::tariff, tr("Tariff per kWh")}, std::pair{costs::currency, tr("Currency")},
         std::pair{costs::motorEfficiency, tr("Motor efficiency")},
         std::pair{costs::driveEfficiency, tr("Drive efficiency")}}) {
     const std::string_view of = key;
@@ -199,7 +199,7 @@ void CaseCard::refreshFields() {
   }
   counts_->setChecked(flagOf(c, cases::counts));
   issued_->setChecked(flagOf(c, cases::issued));
-  kind_->setText(drawing ? tr("the drawing") : tr("case"));
+  kind_->setText(drawing ? tr("base case") : tr("case"));
   const auto fill = [&](QComboBox* box, CaseId chosen, const auto& may) {
     std::vector<std::pair<QString, QVariant>> choices;
     for (const CaseId id : doc_.model().cases.ids())
@@ -226,7 +226,7 @@ void CaseCard::refreshTexts() {
   const Case& c = doc_.caseNow();
   const QString quiet = look_.ink2.name(), water = look_.water.name();
   if (c.id == drawingCase) {
-    story_->setText(tr("As it is drawn. The other cases say what differs from it."));
+    story_->setText(tr("Base case. The other cases store only their differences."));
   } else {
     const Case* parent = model.cases.find(c.parent);
     std::size_t givens = 0, founds = 0;
@@ -245,7 +245,7 @@ void CaseCard::refreshTexts() {
         const Element* e = answer->network.find(f.element);
         const Field* field = e ? findField(*e->part, f.field) : nullptr;
         if (field && c.differs.at(f.element, f.field))
-          story += " " + tr("%1: %2 found, %3.")
+          story += " " + tr("%1: %2 found = %3.")
                              .arg(QString::fromStdString(e->name).toHtmlEscaped(), spokenText(f.field),
                                   QString::fromStdString(withUnit(f.value, field->measure, doc_.units())));
       }
@@ -260,9 +260,10 @@ void CaseCard::refreshTexts() {
       lines += QString("%1%2").arg(i ? "<br>" : "", QString::fromStdString(words[i]).toHtmlEscaped());
     if (words.size() > 12) lines += "<br>" + tr("and %1 more").arg(words.size() - 12);
     if (words.empty())
-      lines = QString("<span style='color:%1'>%2</span>")
-                  .arg(quiet, tr("Nothing differs. Type into a column of the grid, or into any card while a "
-                                 "case is current."));
+      lines =
+          QString("<span style='color:%1'>%2</span>")
+              .arg(quiet,
+                   tr("No differences. Type in a grid column, or on any card while the case is current."));
   }
   differs_->setText(lines);
   differs_->setVisible(!lines.isEmpty());
@@ -294,17 +295,17 @@ void CaseCard::refreshTexts() {
                           QString::fromStdString(w.unit), quiet, share, look_.ink.name());
     }
     if (all.empty() && !model.cases.watched.empty())
-      changes = "<tr><td>" + tr("Nothing that is watched differs.") + "</td></tr>";
+      changes = "<tr><td>" + tr("No change in watched results.") + "</td></tr>";
   }
   if (model.cases.watched.empty())
-    changes = QString("<tr><td style='color:%1'>%2</td></tr>").arg(quiet, tr("Nothing is watched yet."));
+    changes = QString("<tr><td style='color:%1'>%2</td></tr>").arg(quiet, tr("No watched results yet."));
   changes_->setText("<table width='100%' cellspacing='0' cellpadding='1'>" + changes + "</table>");
   changes_->setVisible(model.cases.count() > 1);
   const auto link = [&](const char* what, const QString& words) {
     return QString("<a href='%1' style='color:%2'>%3</a><br>").arg(what, water, words);
   };
   QString links = link("show", tr("Show on the Network desk"));
-  if (c.id != drawingCase) links += link("drawing", tr("Make its values the drawing's"));
+  if (c.id != drawingCase) links += link("drawing", tr("Copy its values to the base case"));
   links += link("new", tr("New case from this one"));
   if (c.id != drawingCase)
     links += link("copy", tr("Copy this case")) + link("remove", tr("Remove this case"));
@@ -321,20 +322,20 @@ void CaseCard::refreshYear() {
   };
   row(tr("%1 h").arg(number(year.hours_s / 3600, 4)), tr("%1 MWh").arg(number(year.energy_j / 3.6e9, 3)));
   if (year.cost)
-    row(tr("cost of energy"),
+    row(tr("energy cost"),
         QString("%1 %2").arg(number(*year.cost, 4), QString::fromStdString(year.currency).toHtmlEscaped()));
   for (const CaseYear& c : year.cases)
     if (c.id == doc_.currentCase() && year.energy_j > 0 && year.cases.size() > 1)
-      row(tr("of it in this case"), tr("%1 %").arg(c.energy_j / year.energy_j * 100, 0, 'f', 0));
+      row(tr("share of this case"), tr("%1 %").arg(c.energy_j / year.energy_j * 100, 0, 'f', 0));
   QString notes;
   if (year.tooLong())
     notes += QString("<span style='color:%1'>▲ %2</span><br>")
-                 .arg(warning, tr("These are more hours than a year has, 8 784."));
+                 .arg(warning, tr("The hours exceed one year (8 784 h)."));
   for (const CaseYear& c : year.cases)
     for (const Id id : c.unknown)
       if (const Element* e = doc_.model().drawn.find(id))
         notes += QString("<span style='color:%1'>%2</span><br>")
-                     .arg(quiet, tr("without %1 in %2: no efficiency is given")
+                     .arg(quiet, tr("excludes %1 in %2: no efficiency given")
                                      .arg(QString::fromStdString(e->name),
                                           QString::fromStdString(doc_.model().cases.find(c.id)->name)));
   year_->setText("<table width='100%' cellspacing='0' cellpadding='1'>" + rows + "</table>" + notes);

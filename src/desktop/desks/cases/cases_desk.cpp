@@ -132,32 +132,32 @@ void CasesDesk::moveCurrent(int by) {
 
 void CasesDesk::setAsRows(bool asRows) {
   view_->setAsRows(asRows);
-  turn_->setText(asRows ? tr("cases side by side") : tr("cases as rows"));
+  turn_->setText(asRows ? tr("cases as columns") : tr("cases as rows"));
 }
 
 void CasesDesk::fillMenu(Menu which, QMenu* menu, const Make& make) {
   if (which == Menu::view) {
-    menu->addAction(make("desk.cases", tr("Cases as rows or side by side"), QKeySequence("Ctrl+Shift+T"),
+    menu->addAction(make("desk.cases", tr("Cases as rows or columns"), QKeySequence("Ctrl+Shift+T"),
                          [this] { setAsRows(!model_->asRows()); }));
   } else if (which == Menu::edit) {
     menu->addAction(make("case.new", tr("New case from the current one"), QKeySequence("Ctrl+Shift+N"),
                          [this] { newCase(); }));
-    menu->addAction(make("case.left", tr("Move the case to the left"), QKeySequence("Ctrl+Shift+Left"),
+    menu->addAction(make("case.left", tr("Move case left"), QKeySequence("Ctrl+Shift+Left"),
                          [this] { moveCurrent(-1); }));
-    menu->addAction(make("case.right", tr("Move the case to the right"), QKeySequence("Ctrl+Shift+Right"),
+    menu->addAction(make("case.right", tr("Move case right"), QKeySequence("Ctrl+Shift+Right"),
                          [this] { moveCurrent(1); }));
     menu->addAction(make("case.row", tr("Add a row to the grid"), QKeySequence("Ctrl+Shift+A"),
                          [this] { add_->setFocus(); }));
     menu->addAction(make("sweep.setup", tr("Set up a sweep"), QKeySequence("Ctrl+Shift+W"),
                          [this] { sweep_->focusSetup(); }));
   } else if (which == Menu::file) {
-    menu->addAction(make("case.table", tr("Cases as a table …"), {}, [this] { exportTable(); }));
+    menu->addAction(make("case.table", tr("Export cases …"), {}, [this] { exportTable(); }));
   }
 }
 
 void CasesDesk::exportTable() {
   const QString path =
-      QFileDialog::getSaveFileName(this, tr("Cases as a table"), {}, tr("Tables (*.xlsx *.csv)"));
+      QFileDialog::getSaveFileName(this, tr("Export cases"), {}, tr("Tables (*.xlsx *.csv)"));
   if (!path.isEmpty()) writeGrid(path);
 }
 

@@ -56,8 +56,8 @@ GridModel::Spot GridModel::lineAt(int line) const {
   const auto differ = static_cast<int>(grid_.differ.size());
   Spot spot;
   if (!asRows_) {
-    if (line == 0) return {.section = true, .words = tr("What differs")};
-    if (line == differ + 1) return {.section = true, .words = tr("Watched")};
+    if (line == 0) return {.section = true, .words = tr("Differences")};
+    if (line == differ + 1) return {.section = true, .words = tr("Watched results")};
     line -= line > differ ? 2 : 1;
   }
   if (line < 0 || line >= differ + static_cast<int>(grid_.watched.size())) return spot;
@@ -112,13 +112,13 @@ QVariant GridModel::data(const QModelIndex& index, int role) const {
   if (spot.line->kind == GridRow::Kind::watched) {
     if (cell->where != noId && doc_.model().drawn.find(cell->where) && spot.line->elements.size() != 1)
       words << tr("at %1").arg(QString::fromStdString(doc_.model().drawn.at(cell->where).name));
-    if (cell->broken) words << tr("limit broken");
-    if (cell->worst) words << tr("the worst of all cases");
+    if (cell->broken) words << tr("limit not met");
+    if (cell->worst) words << tr("worst of all cases");
   } else if (cell->found) {
-    words << (spot.line->kind == GridRow::Kind::given ? tr("found here; type a value to give it")
-                                                      : tr("to be found in this case"));
+    words << (spot.line->kind == GridRow::Kind::given ? tr("found in this case; type a value to set it")
+                                                      : tr("solved for in this case"));
   } else {
-    words << (cell->own ? tr("of this case") : tr("inherited")) +
+    words << (cell->own ? tr("set in this case") : tr("inherited")) +
                  (cell->assumed ? tr(", assumed") : QString());
   }
   return words.join(role == Qt::ToolTipRole ? "\n" : ", ");
@@ -171,7 +171,7 @@ bool GridModel::put(const std::vector<std::pair<QModelIndex, QString>>& texts) {
                      typed.trimmed().toStdString()});
   }
   if (cells.empty()) {
-    emit doc_.refused(tr("What is watched is found and cannot be typed; the rows above it can."));
+    emit doc_.refused(tr("Watched results cannot be edited; the rows above can."));
     return false;
   }
   return doc_.takeModel(setCells(doc_.model(), cells, doc_.stock(), &doc_.units()));
@@ -224,7 +224,7 @@ void GridModel::removeRow(const QModelIndex& index) {
     if (auto done = inherit(edited.model, c.id, line.elements, line.key, line.kind == GridRow::Kind::given))
       edited = std::move(*done);
   if (edited.name.empty()) return refresh();
-  edited.name = line.whose + " " + line.what + " as drawn in every case";
+  edited.name = line.whose + " " + line.what + " as in the base case, all cases";
   doc_.takeModel(std::move(edited));
 }
 

@@ -56,7 +56,7 @@ SweepPane::SweepPane(Document& document, QWidget* parent)
   links_->setObjectName("sweep.links");
   fold_ = new QToolButton;
   fold_->setObjectName("sweep.fold");
-  fold_->setAccessibleName(tr("Fold the sweep away"));
+  fold_->setAccessibleName(tr("Hide the sweep"));
   top->addWidget(title_);
   top->addSpacing(8);
   top->addWidget(status_, 1);
@@ -67,23 +67,22 @@ SweepPane::SweepPane(Document& document, QWidget* parent)
   auto* line = new QHBoxLayout(setup_);
   line->setContentsMargins(0, 0, 0, 0);
   line->setSpacing(6);
-  vary_ = fieldIn(line, "sweep.vary", tr("What is varied: an element and one of its fields"), tr("B-1 speed"),
+  vary_ = fieldIn(line, "sweep.vary", tr("Value to vary: an element and one of its fields"), tr("B-1 speed"),
                   100);
   line->addWidget(new QLabel(tr("over")));
   over_ = fieldIn(line, "sweep.over",
                   tr("Its values: 2600 rpm to 2980 rpm in 20 steps, a list, or sizes of a standard"),
                   tr("2600 rpm to 2980 rpm in 20"), 150);
   line->addWidget(new QLabel(tr("and")));
-  varyToo_ = fieldIn(line, "sweep.vary2", tr("A second given, one curve for each of its values"),
-                     tr("nothing else"), 90);
+  varyToo_ = fieldIn(line, "sweep.vary2", tr("Second value to vary, one curve per value"), tr("none"), 90);
   line->addWidget(new QLabel(tr("over")));
-  overToo_ = fieldIn(line, "sweep.over2", tr("The values of the second given"), QString(), 80);
+  overToo_ = fieldIn(line, "sweep.over2", tr("Range of the second value"), QString(), 80);
   go_ = new QToolButton;
   go_->setObjectName("sweep.go");
   rows_ = new QToolButton;
   rows_->setObjectName("sweep.rows");
-  rows_->setText(tr("rows of a table …"));
-  rows_->setToolTip(tr("Each row of a CSV table is one point; its headings name the givens"));
+  rows_->setText(tr("from table …"));
+  rows_->setToolTip(tr("Each row of a CSV table is one point; its headings name the given values"));
   line->addWidget(go_);
   line->addWidget(rows_);
   all->addWidget(setup_);
@@ -94,10 +93,10 @@ SweepPane::SweepPane(Document& document, QWidget* parent)
   auto* shown = new QHBoxLayout;
   drawn_ = new QComboBox;
   drawn_->setObjectName("sweep.drawn");
-  drawn_->setAccessibleName(tr("What is drawn"));
+  drawn_->setAccessibleName(tr("Result plotted"));
   drawnToo_ = new QComboBox;
   drawnToo_->setObjectName("sweep.drawn2");
-  drawnToo_->setAccessibleName(tr("What is drawn besides"));
+  drawnToo_->setAccessibleName(tr("Second result plotted"));
   read_ = new QLabel;
   read_->setObjectName("sweep.read");
   read_->setTextFormat(Qt::RichText);
@@ -111,8 +110,8 @@ SweepPane::SweepPane(Document& document, QWidget* parent)
   plot_->setMinimumHeight(120);
   below->addWidget(plot_, 1);
   all->addWidget(figure_, 1);
-  hint_ = new QLabel(
-      tr("Say what is varied and its values, then press Enter; what the grid watches is drawn over it."));
+  hint_ =
+      new QLabel(tr("Enter the value to vary and its range, then press Enter; watched results are plotted."));
   hint_->setAlignment(Qt::AlignLeft | Qt::AlignTop);
   all->addWidget(hint_, 1);
   for (QLineEdit* edit : {vary_, over_, varyToo_, overToo_}) {
@@ -210,7 +209,7 @@ void SweepPane::refresh() {
     choices.emplace_back(QString::fromStdString(wordsOf(w, doc_.model().drawn).all()),
                          QString::fromStdString(typedText(w, doc_.model().drawn)));
   offer(*drawn_, choices, QString::fromStdString(s.drawn));
-  choices.insert(choices.begin(), {tr("nothing besides"), QString()});
+  choices.insert(choices.begin(), {tr("none"), QString()});
   offer(*drawnToo_, choices, QString::fromStdString(s.drawnToo));
   fold_->setText(open_ ? "▾" : "▴");
   setup_->setVisible(open_);
@@ -240,7 +239,7 @@ void SweepPane::run() {
   keepSetup();
   Sweep sweep{.in = doc_.currentCase(), .watched = doc_.model().cases.watched};
   if (sweep.watched.empty()) {
-    emit doc_.refused(tr("Nothing is watched: add a row such as Gun 1 pressure above, then run the sweep."));
+    emit doc_.refused(tr("No watched results: add a row such as Gun 1 pressure above, then run the sweep."));
     return;
   }
   const Network& network = doc_.network();
@@ -254,7 +253,7 @@ void SweepPane::run() {
     sweep.columns.push_back(std::move(*vary));
   }
   if (sweep.points() > pointsMost) {
-    emit doc_.refused(tr("These are %1 points; %2 at most.").arg(sweep.points()).arg(pointsMost));
+    emit doc_.refused(tr("%1 points; the maximum is %2.").arg(sweep.points()).arg(pointsMost));
     return;
   }
   start(std::move(sweep));
@@ -264,13 +263,13 @@ void SweepPane::runRows(const QString& file) {
   std::ifstream in(file.toStdString(), std::ios::binary);
   const std::string text{std::istreambuf_iterator<char>(in), {}};
   const Grid grid = readGrid(text, guessDialect(text));
-  auto columns =
-      grid.headings.empty() || grid.tooMuch
-          ? Result<std::vector<Vary>>(tl::unexpected(Problem{
-                {},
-                grid.tooMuch ? "the table is too long or too wide" : "the first row must name the givens",
-                {}}))
-          : readColumns(grid.headings, grid.rows, doc_.network(), doc_.units());
+  auto columns = grid.headings.empty() || grid.tooMuch
+                     ? Result<std::vector<Vary>>(
+                           tl::unexpected(Problem{{},
+                                                  grid.tooMuch ? "the table is too long or too wide"
+                                                               : "the first row must name the given values",
+                                                  {}}))
+                     : readColumns(grid.headings, grid.rows, doc_.network(), doc_.units());
   if (!columns) {
     emit doc_.refused(
         QString("%1: %2").arg(file.section('/', -1), QString::fromStdString(columns.error().what)));
@@ -281,7 +280,7 @@ void SweepPane::runRows(const QString& file) {
               .rows = true,
               .watched = doc_.model().cases.watched};
   if (sweep.watched.empty()) {
-    emit doc_.refused(tr("Nothing is watched: add a row such as Gun 1 pressure above, then run the table."));
+    emit doc_.refused(tr("No watched results: add a row such as Gun 1 pressure above, then run the table."));
     return;
   }
   start(std::move(sweep));
@@ -351,8 +350,8 @@ void SweepPane::show() {
   const auto link = [&](const char* to, const QString& words) {
     return QString("<a href='%1' style='color:%2'>%3</a>").arg(to, water, words);
   };
-  links_->setText(result_ && !running_ ? link("table", tr("to a table")) + "&nbsp;&nbsp; " +
-                                             link("picture", tr("to a picture"))
+  links_->setText(result_ && !running_ ? link("table", tr("export table")) + "&nbsp;&nbsp; " +
+                                             link("picture", tr("export picture"))
                                        : QString());
   if (running_) {
     if (status_->text().isEmpty() || !status_->text().contains("points")) status_->setText(tr("solving …"));
@@ -361,7 +360,7 @@ void SweepPane::show() {
   if (!result_) {
     status_->setText(
         QString("<span style='color:%1'>%2</span>")
-            .arg(quiet, tr("one or two givens of the current case over a range, a list or sizes")));
+            .arg(quiet, tr("one or two given values of the current case over a range, list or sizes")));
     return;
   }
   const Case* in = doc_.model().cases.find(sweep_.in);
@@ -377,12 +376,12 @@ void SweepPane::show() {
                        .arg(in ? QString::fromStdString(in->name).toHtmlEscaped() : "?");
   if (unsolved > 0)
     status += QString("&nbsp;&nbsp; <span style='color:%1'>▲ %2</span>")
-                  .arg(warning, tr("%1 without an answer: %2")
+                  .arg(warning, tr("%1 without a solution: %2")
                                     .arg(unsolved)
                                     .arg(QString::fromStdString(why).toHtmlEscaped()));
   if (missing > 0) status += "&nbsp;&nbsp; " + tr("stopped: %1 are missing").arg(missing);
   if (stamp_ != doc_.history().stamp())
-    status += "&nbsp;&nbsp; <i>" + tr("older than the model") + "</i> " + link("again", tr("run again"));
+    status += "&nbsp;&nbsp; <i>" + tr("out of date") + "</i> " + link("again", tr("run again"));
   status_->setText(QString("<span style='color:%1'>%2</span>").arg(quiet, status));
   if (sweep_.columns.empty()) return;
   PlotData data;
@@ -445,13 +444,13 @@ void SweepPane::show() {
   QStringList notes;
   if (number && curves == 1) {
     auto kept = keptBetween(sweep_, *result_);
-    QString what = tr("every limit is kept");
+    QString what = tr("all limits met");
     if (kept.empty() && drawnFirst) {
-      notes << tr("nowhere are all limits kept");
+      notes << tr("no point meets all limits");
       const SweepPoint& any = result_->points.front();
       const auto least = limitOf(*drawnFirst);
       if (least && !any.broken.empty()) kept = keptBetween(sweep_, *result_, drawnFirst);
-      what = tr("%1 keeps its limit")
+      what = tr("%1 meets its limit")
                  .arg(QString::fromStdString(wordsOf(sweep_.watched[*drawnFirst], doc_.model().drawn).all()));
     }
     for (const auto& [from, to] : kept) data.shaded.emplace_back(inUnit(from, xUnit), inUnit(to, xUnit));
@@ -464,7 +463,7 @@ void SweepPane::show() {
   if (const Element* e = number && !x.outcome ? doc_.network().find(x.element) : nullptr)
     if (const Given* now = e->given(x.key); now && now->basis == Basis::direct)
       data.now = inUnit(now->value, xUnit);
-  if (curves > 12) notes << tr("12 of %1 curves drawn").arg(curves);
+  if (curves > 12) notes << tr("12 of %1 curves shown").arg(curves);
   if (!pointing_) read_->setText(QString("<span style='color:%1'>%2</span>").arg(quiet, notes.join("; ")));
   plot_->display(std::move(data));
 }
@@ -494,13 +493,13 @@ void SweepPane::readOff(double x) {
                           (p.broken[w] ? "▲ " : "") +
                               QString::fromStdString(withUnit(p.si[w], *measure, units, 3)));
     }
-    if (p.limitsBroken > 0) words += "&nbsp;&nbsp; " + tr("%1 broken").arg(p.limitsBroken);
+    if (p.limitsBroken > 0) words += "&nbsp;&nbsp; " + tr("%1 not met").arg(p.limitsBroken);
   } else {
     words += "&nbsp;&nbsp; " + QString::fromStdString(p.why).toHtmlEscaped();
   }
   if (!sweep_.rows && sweep_.columns.size() == 1)
     words += QString("&nbsp;&nbsp; <a href='give' style='color:%1'>%2</a>")
-                 .arg(look_.water.name(), tr("give this value"));
+                 .arg(look_.water.name(), tr("use this value"));
   read_->setText(words);
 }
 
@@ -519,7 +518,7 @@ void SweepPane::giveBack() {
 void SweepPane::saveTable() {
   if (!result_) return;
   const QString path =
-      QFileDialog::getSaveFileName(this, tr("The sweep as a table"), {}, tr("Tables (*.xlsx *.csv)"));
+      QFileDialog::getSaveFileName(this, tr("Export sweep table"), {}, tr("Tables (*.xlsx *.csv)"));
   if (path.isEmpty()) return;
   const SweepRecord record = recordOf(doc_.model(), sweep_, *result_, {.units = doc_.units(), .jobs = {}});
   const auto done = writeTable(path.toStdString(), tableOf(record));
@@ -528,7 +527,7 @@ void SweepPane::saveTable() {
 
 void SweepPane::savePicture() {
   const QString path =
-      QFileDialog::getSaveFileName(this, tr("The sweep as a picture"), {}, tr("Pictures (*.svg *.png)"));
+      QFileDialog::getSaveFileName(this, tr("Export sweep picture"), {}, tr("Pictures (*.svg *.png)"));
   if (!path.isEmpty() && !plot_->save(path)) emit doc_.refused(tr("%1 could not be written").arg(path));
 }
 

@@ -45,9 +45,9 @@ void NetworkDesk::fillFile(QMenu* file, const Make& make) {
         this, tr("Import a table"), doc_.folder(), tr("Tables (*.csv *.tsv *.txt *.xlsx *.geojson *.json)"));
     if (!path.isEmpty()) importPage_->openFile(path);
   }));
-  file->addAction(make("file.picture", tr("Picture under the drawing …"), QKeySequence(), [this] {
+  file->addAction(make("file.picture", tr("Background picture …"), QKeySequence(), [this] {
     const QString path =
-        QFileDialog::getOpenFileName(this, tr("A picture or PDF page under the drawing"), doc_.folder(),
+        QFileDialog::getOpenFileName(this, tr("Background picture or PDF page"), doc_.folder(),
                                      tr("Pictures (*.png *.jpg *.jpeg *.svg *.pdf)"));
     if (!path.isEmpty()) placePicture(path);
   }));
@@ -78,10 +78,10 @@ void NetworkDesk::fillEdit(QMenu* edit, const Make& make) {
                        [this] { doc_.select(elementsAlong(levels_->route())); }));
   edit->addAction(make("select.alike", tr("Select similar"), QKeySequence("Ctrl+Shift+A"), [this] {
     if (doc_.selected() == noId)
-      say(tr("Select one element; all of its kind and size are then selected."), true);
+      say(tr("Select one element first: all of the same kind and size are then selected."), true);
     else doc_.select(alike(doc_.network(), doc_.selected()));
   }));
-  edit->addAction(make("select.where", tr("Select by a condition"), QKeySequence("Ctrl+Shift+F"),
+  edit->addAction(make("select.where", tr("Select by condition"), QKeySequence("Ctrl+Shift+F"),
                        [this] { emit wantsFinder(tr("pipes bore < 100 mm")); }));
   edit->addSeparator();
   edit->addAction(make("names.reading", tr("Renumber left to right"), QKeySequence(), [this] {
@@ -103,55 +103,54 @@ void NetworkDesk::fillDraw(QMenu* draw, const Make& make) {
   }));
   draw->addAction(
       make("edit.split", tr("Split the pipe (X)"), QKeySequence(), [this] { plan_->splitSelected(); }));
-  auto* turn = draw->addMenu(tr("Turn into"));
+  auto* turn = draw->addMenu(tr("Change to"));
   turn->setObjectName("turn");
   for (const Part* part : allParts()) {
     if (part->ends == Ends::none || part->group == Group::drawing) continue;
     const QString kind = QString::fromUtf8(part->key.data(), static_cast<int>(part->key.size()));
-    turn->addAction(make("turn." + kind, tr("Turn into %1").arg(QString::fromStdString(spokenOne(part->key))),
+    turn->addAction(make("turn." + kind, tr("Change to %1").arg(QString::fromStdString(spokenOne(part->key))),
                          QKeySequence(), [this, part] { doc_.turnInto(*part); }));
   }
-  auto* order = draw->addMenu(tr("Line up"));
+  auto* order = draw->addMenu(tr("Align"));
   auto arrange = [&](const char* name, const QString& words, const char* keys, auto edit) {
     order->addAction(make(name, words, QKeySequence(keys),
                           [this, edit] { doc_.take(edit(doc_.network(), doc_.selection())); }));
   };
-  arrange("arrange.left", tr("Line up at the left"), "Ctrl+Shift+Left",
+  arrange("arrange.left", tr("Align left"), "Ctrl+Shift+Left",
           [](const Network& n, const std::vector<Id>& ids) { return lineUp(n, ids, LineUp::left); });
-  arrange("arrange.right", tr("Line up at the right"), "Ctrl+Shift+Right",
+  arrange("arrange.right", tr("Align right"), "Ctrl+Shift+Right",
           [](const Network& n, const std::vector<Id>& ids) { return lineUp(n, ids, LineUp::right); });
-  arrange("arrange.top", tr("Line up at the top"), "Ctrl+Shift+Up",
+  arrange("arrange.top", tr("Align top"), "Ctrl+Shift+Up",
           [](const Network& n, const std::vector<Id>& ids) { return lineUp(n, ids, LineUp::top); });
-  arrange("arrange.bottom", tr("Line up at the bottom"), "Ctrl+Shift+Down",
+  arrange("arrange.bottom", tr("Align bottom"), "Ctrl+Shift+Down",
           [](const Network& n, const std::vector<Id>& ids) { return lineUp(n, ids, LineUp::bottom); });
-  arrange("arrange.level", tr("Line up on one horizontal line"), "",
+  arrange("arrange.level", tr("Align horizontally"), "",
           [](const Network& n, const std::vector<Id>& ids) { return lineUp(n, ids, LineUp::middleAcross); });
-  arrange("arrange.plumb", tr("Line up on one vertical line"), "",
+  arrange("arrange.plumb", tr("Align vertically"), "",
           [](const Network& n, const std::vector<Id>& ids) { return lineUp(n, ids, LineUp::middleUpright); });
   arrange(
-      "arrange.across", tr("Space evenly, horizontal"), "",
+      "arrange.across", tr("Distribute horizontally"), "",
       [](const Network& n, const std::vector<Id>& ids) { return spaceEvenly(n, ids, Direction::across); });
-  arrange("arrange.down", tr("Space evenly, vertical"), "", [](const Network& n, const std::vector<Id>& ids) {
+  arrange("arrange.down", tr("Distribute vertically"), "", [](const Network& n, const std::vector<Id>& ids) {
     return spaceEvenly(n, ids, Direction::upright);
   });
-  arrange("arrange.mirror", tr("Mirror left and right"), "",
+  arrange("arrange.mirror", tr("Mirror horizontally"), "",
           [](const Network& n, const std::vector<Id>& ids) { return mirror(n, ids, Direction::across); });
-  arrange("arrange.flip", tr("Mirror top and bottom"), "",
+  arrange("arrange.flip", tr("Mirror vertically"), "",
           [](const Network& n, const std::vector<Id>& ids) { return mirror(n, ids, Direction::upright); });
   arrange("arrange.turn", tr("Rotate 90°"), "",
           [](const Network& n, const std::vector<Id>& ids) { return quarterTurn(n, ids, 1); });
   draw->addSeparator();
-  draw->addAction(make("service.new", tr("New service with its limits"), QKeySequence(), [this] {
+  draw->addAction(make("service.new", tr("New service"), QKeySequence(), [this] {
     doc_.take(place(doc_.network(), *findPart("service"), {}, "", doc_.stock(), &doc_.units()));
   }));
   draw->addAction(make("stock.from", tr("Save as catalogue item"), QKeySequence(), [this] {
     const Element* e = doc_.selected() == noId ? nullptr : doc_.network().find(doc_.selected());
     if (!e || !findField(*e->part, stockItemKey))
-      return say(tr("Select one pump, valve, strainer or nozzle that is to be described once."), true);
+      return say(tr("Select one pump, valve, strainer or nozzle to save as a catalogue item."), true);
     const StockItem item = stockItemOf(*e);
     if (item.fields.empty())
-      return say(tr("%1 has nothing given that an item could hold.").arg(QString::fromStdString(e->name)),
-                 true);
+      return say(tr("%1 has no given values to save.").arg(QString::fromStdString(e->name)), true);
     doc_.editStock("Catalogue: new " + item.item, [&](Stock& stock) {
       dropStockRow(stock, "equipment.csv", item.item);
       stock.items.push_back(item);
@@ -161,7 +160,7 @@ void NetworkDesk::fillDraw(QMenu* draw, const Make& make) {
   }));
   draw->addAction(
       make("picture.scale", tr("Scale the picture"), QKeySequence(), [this] { plan_->scalePicture(); }));
-  draw->addAction(make("picture.inside", tr("Keep the picture inside the model"), QKeySequence(),
+  draw->addAction(make("picture.inside", tr("Embed the picture in the model"), QKeySequence(),
                        [this] { keepPictureInside(); }));
 }
 
@@ -170,7 +169,7 @@ void NetworkDesk::fillView(QMenu* view, const Make& make) {
     showDrawer(drawer_->isVisible() && drawer_->currentIndex() == page ? -1 : page);
   };
   view->addAction(make("view.fit", tr("Fit Plan"), QKeySequence("Ctrl+0"), [this] { plan_->fit(); }));
-  view->addAction(make("view.heights", tr("Rise ticks on every line"), QKeySequence("Ctrl+Shift+R"),
+  view->addAction(make("view.heights", tr("Show rises on all lines"), QKeySequence("Ctrl+Shift+R"),
                        [this] { plan_->setHeights(!plan_->heights()); }));
   view->addAction(make("view.findings", tr("Findings"), QKeySequence("F3"), [drawer] { drawer(0); }));
   view->addAction(make("view.ledger", tr("Ledger"), QKeySequence("F4"), [drawer] { drawer(1); }));
@@ -184,17 +183,16 @@ void NetworkDesk::fillView(QMenu* view, const Make& make) {
                        [this] { nextIncomplete(1); }));
   view->addAction(make("view.incomplete-back", tr("Previous incomplete or assumed element"),
                        QKeySequence("Shift+F9"), [this] { nextIncomplete(-1); }));
-  view->addAction(
-      make("view.working", tr("Working of the main found number"), QKeySequence("Ctrl+="), [this] {
-        if (doc_.selected() == noId) return;
-        const Part& part = *doc_.network().at(doc_.selected()).part;
-        if (!part.outcomes.empty())
-          card_->showWorking(text(part.workings.empty() ? part.outcomes[0].key : part.workings[0]));
-      }));
+  view->addAction(make("view.working", tr("Working of the main result"), QKeySequence("Ctrl+="), [this] {
+    if (doc_.selected() == noId) return;
+    const Part& part = *doc_.network().at(doc_.selected()).part;
+    if (!part.outcomes.empty())
+      card_->showWorking(text(part.workings.empty() ? part.outcomes[0].key : part.workings[0]));
+  }));
   view->addAction(make("view.route", tr("Route between two selected points"), QKeySequence("Ctrl+T"), [this] {
     if (doc_.selection().size() == 2)
       levels_->choose(routeBetween(doc_.network(), doc_.selection()[0], doc_.selection()[1]));
-    else say(tr("Select two points (Shift and click) for a route of your own."), true);
+    else say(tr("Select two points (Shift+click) to define a route."), true);
   }));
 }
 
@@ -234,7 +232,7 @@ void NetworkDesk::nextIncomplete(int way) {
         break;
       }
   card_->focusField(field);
-  say((assumed ? tr("%1 of %2 with an assumed value; F9 goes on.") : tr("%1 of %2 incomplete; F9 goes on."))
+  say((assumed ? tr("Assumed value %1 of %2; F9: next.") : tr("Incomplete %1 of %2; F9: next."))
           .arg(next + 1)
           .arg(n),
       false);
@@ -255,7 +253,7 @@ bool NetworkDesk::copy() {
 void NetworkDesk::paste() {
   const QString clip = QApplication::clipboard()->text();
   const std::string text = clip.toStdString();
-  if (clip.trimmed().isEmpty()) return say(tr("There is no text on the clipboard."), true);
+  if (clip.trimmed().isEmpty()) return say(tr("The clipboard has no text."), true);
   if (clip.left(400).contains("\"format\"") && clip.left(400).contains("level-conduit")) {
     auto piece = readDrawn(text, doc_.stock());
     if (!piece) return say(QString::fromStdString(piece.error().front().what), true);
@@ -274,7 +272,7 @@ void NetworkDesk::paste() {
 }
 
 void NetworkDesk::placePicture(const QString& path) {
-  say(tr("%1 is being read …").arg(QFileInfo(path).fileName()), false);
+  say(tr("Reading %1 …").arg(QFileInfo(path).fileName()), false);
   QThreadPool::globalInstance()->start([path, desk = QPointer<NetworkDesk>(this), model = models_] {
     const auto read = std::make_shared<const PictureFile>(readPictureFile(path, 1));
     if (QCoreApplication* app = QCoreApplication::instance())
@@ -282,9 +280,7 @@ void NetworkDesk::placePicture(const QString& path) {
         if (!desk) return;
         if (desk->models_ == model) desk->placeRead(path, *read);
         else
-          desk->say(
-              tr("%1 is not placed: another model has been opened since.").arg(QFileInfo(path).fileName()),
-              true);
+          desk->say(tr("%1 was not placed: another model was opened.").arg(QFileInfo(path).fileName()), true);
       });
   });
 }
@@ -306,17 +302,17 @@ void NetworkDesk::placeRead(const QString& path, const PictureFile& picture) {
                        std::max(1e-9, QLineF(plan_->toScreen({0, 0}), plan_->toScreen({1, 0})).length());
   if (doc_.take(addPicture(doc_.network(), name.toStdString(),
                            beside ? std::string() : picture.bytes.toStdString(), middle, width)))
-    emit doc_.said(tr("%1. Next: Draw, Bring the picture to scale.")
-                       .arg(beside ? tr("The picture is named by its path from the model")
-                                   : tr("The picture is inside the model")));
+    emit doc_.said(tr("%1. Next: Draw, Scale the picture.")
+                       .arg(beside ? tr("Picture linked by its path relative to the model")
+                                   : tr("Picture embedded in the model")));
 }
 
 void NetworkDesk::keepPictureInside() {
   const Id id = doc_.selected();
   const auto* name = id == noId ? nullptr : doc_.network().at(id).text("file");
   if (!name || doc_.network().at(id).part->key != "picture")
-    return say(tr("Select the picture that is to be kept inside."), true);
-  if (doc_.network().enclosed().files.contains(*name)) return say(tr("It is inside already."), false);
+    return say(tr("Select the picture to embed."), true);
+  if (doc_.network().enclosed().files.contains(*name)) return say(tr("Already embedded."), false);
   QString why;
   const QString place = placeOfPicture(doc_.folder(), QString::fromStdString(*name), &why);
   if (place.isEmpty()) return say(why, true);
@@ -327,7 +323,7 @@ void NetworkDesk::keepPictureInside() {
   enclosed.files[*name] = file.readAll().toStdString();
   Draft draft(doc_.network());
   draft.enclose(std::move(enclosed));
-  doc_.take(Edited{"Keep " + *name + " inside the model", std::move(draft).finish()});
+  doc_.take(Edited{"Embed " + *name + " in the model", std::move(draft).finish()});
 }
 
 }  // namespace conduit::desktop

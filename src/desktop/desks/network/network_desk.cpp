@@ -200,12 +200,12 @@ bool NetworkDesk::takeFile(const QUrl& url) {
 void NetworkDesk::makeColours() {
   colours_ = new QToolButton;
   colours_->setObjectName("colours");
-  colours_->setAccessibleName(tr("What the colours show"));
+  colours_->setAccessibleName(tr("Colour scale"));
   colours_->setPopupMode(QToolButton::InstantPopup);
   auto* colours = new QMenu(this);
   const std::pair<QString, Colouring> scales[] = {{tr("Velocity"), Colouring::velocity},
                                                   {tr("Pressure"), Colouring::pressure},
-                                                  {tr("Loss per metre"), Colouring::gradient}};
+                                                  {tr("Gradient"), Colouring::gradient}};
   for (const auto& [name, colouring] : scales)
     colours->addAction(
         name, this, [this, name = name, c = colouring] { plan_->setColouring(c), colours_->setText(name); });
@@ -237,7 +237,7 @@ void NetworkDesk::setLook(const Look& look) {
 
 // The foot of the desk: how many findings, the worst of them, whether the file is up to date.
 void NetworkDesk::refreshHandle() {
-  saved_->setText(doc_.dirty() ? tr("not saved") : doc_.path().isEmpty() ? QString() : tr("saved"));
+  saved_->setText(doc_.dirty() ? tr("unsaved") : doc_.path().isEmpty() ? QString() : tr("saved"));
   const auto solved = doc_.solved();
   // Of all cases, as the list has them.
   std::size_t count = solved ? solved->findings.size() : 0;
@@ -282,7 +282,7 @@ void NetworkDesk::paintPage(QPainter& p, const QRect& page) {
   for (std::size_t i = 0; i < said.size() && i < most; ++i)
     assumed += (i ? "; " : "") + QString::fromStdString(said[i]);
   if (said.size() > most) assumed += tr("; and %1 more elements").arg(said.size() - most);
-  if (!assumed.isEmpty()) assumed = tr("Assumed, not given: %1.").arg(assumed);
+  if (!assumed.isEmpty()) assumed = tr("Assumed values: %1.").arg(assumed);
   const QFont small = face(11);
   const int foot = assumed.isEmpty() ? 0
                                      : QFontMetrics(small)

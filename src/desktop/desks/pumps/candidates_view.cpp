@@ -67,7 +67,7 @@ class Bars : public QStyledItemDelegate {
         text(in, words, look.ink, true, Qt::AlignLeft);
         if (c->inPlace) {
           const int w = QFontMetrics(face(12.5, true)).horizontalAdvance(words) + 10;
-          text(in.adjusted(w, 0, 0, 0), QObject::tr("in place"), look.ink2, false, Qt::AlignLeft);
+          text(in.adjusted(w, 0, 0, 0), QObject::tr("current"), look.ink2, false, Qt::AlignLeft);
         }
         break;
       }
@@ -123,8 +123,8 @@ class Bars : public QStyledItemDelegate {
         p->setFont(link);
         p->setPen(look.water);
         p->drawText(in, Qt::AlignLeft | Qt::AlignVCenter,
-                    view_.ofPump() ? QObject::tr("try it") : QObject::tr("propose"));
-        p->drawText(in, Qt::AlignRight | Qt::AlignVCenter, QObject::tr("take it"));
+                    view_.ofPump() ? QObject::tr("try") : QObject::tr("propose"));
+        p->drawText(in, Qt::AlignRight | Qt::AlignVCenter, QObject::tr("use"));
         break;
       }
       case CandidatesModel::shutOff:
@@ -178,29 +178,27 @@ QVariant CandidatesModel::data(const QModelIndex& index, int role) const {
     switch (index.column()) {
       case margin:
         if (const CandidateDuty* worst = c->worstMargin(); worst && worst->npshRatio)
-          return tr("least over the cases; ratio %1").arg(*worst->npshRatio, 0, 'f', 2);
-        return tr("no NPSH required is given");
+          return tr("minimum over the cases; ratio %1").arg(*worst->npshRatio, 0, 'f', 2);
+        return tr("NPSH required not given");
       case shutOff:
-        if (!d.ratingSpare_pa) return tr("head at no flow; no pipe behind it has a rating");
-        return *d.ratingSpare_pa >= 0 ? tr("the rating behind it leaves %1 at no flow")
+        if (!d.ratingSpare_pa) return tr("shut-off head; no downstream pipe has a rating");
+        return *d.ratingSpare_pa >= 0 ? tr("%1 below the downstream rating at shut-off")
                                             .arg(QString::fromStdString(withUnit(
                                                 *d.ratingSpare_pa, Measure::pressureDrop, units_, 3)))
-                                      : tr("at no flow it stands %1 over the rating behind it")
+                                      : tr("%1 above the downstream rating at shut-off")
                                             .arg(QString::fromStdString(withUnit(
                                                 -*d.ratingSpare_pa, Measure::pressureDrop, units_, 3)));
       case pump: {
         QStringList lines;
         if (c->speedRatio && c->ratedSpeed_perS)
-          lines << tr("for exactly the duty: %1")
+          lines << tr("for the exact duty: %1")
                        .arg(QString::fromStdString(
                            withUnit(*c->speedRatio * *c->ratedSpeed_perS, Measure::rotation, units_)));
-        if (c->trimRatio)
-          lines << tr("or trimmed to %1 % of its impeller").arg(*c->trimRatio * 100, 0, 'f', 1);
+        if (c->trimRatio) lines << tr("or impeller trimmed to %1 %").arg(*c->trimRatio * 100, 0, 'f', 1);
         if (d.allowed)
-          lines << (*d.allowed ? tr("in the region its maker allows")
-                               : tr("outside the region its maker allows"));
+          lines << (*d.allowed ? tr("within its allowable region") : tr("outside its allowable region"));
         if (c->runOut_m3s)
-          lines << tr("its curve ends at %1")
+          lines << tr("run-out at %1")
                        .arg(QString::fromStdString(withUnit(*c->runOut_m3s, Measure::volumeFlow, units_)));
         return lines.join("\n");
       }
@@ -242,13 +240,12 @@ QVariant CandidatesModel::headerData(int section, Qt::Orientation orientation, i
                                  : Qt::AlignRight) |
                             Qt::AlignVCenter);
   if (role == Qt::ToolTipRole) {
-    if (section == margin) return tr("NPSH available less required, the least over all cases that count");
-    if (section == best) return tr("flow against that of best efficiency; the preferred region is shaded");
+    if (section == margin) return tr("NPSH available minus required, minimum over the sizing cases");
+    if (section == best) return tr("flow as % of BEP flow; preferred region shaded");
     if (section == driver)
       return tr(
-          "shaft power of each unit against the driver asked for, else the standard motor that carries the "
-          "whole curve");
-    if (section == shutOff) return tr("head at no flow");
+          "shaft power per pump against the driver limit, or the standard motor that covers the whole curve");
+    if (section == shutOff) return tr("shut-off head");
   }
   if (role != Qt::DisplayRole) return {};
   const auto with = [&](const QString& words, Measure m) {
@@ -257,7 +254,7 @@ QVariant CandidatesModel::headerData(int section, Qt::Orientation orientation, i
   switch (section) {
     case pump: return tr("Pump");
     case flow: return with(tr("Flow"), Measure::volumeFlow);
-    case over: return tr("Over or under");
+    case over: return tr("Deviation");
     case head: return with(tr("Head"), Measure::headDrop);
     case efficiency: return tr("Efficiency  %");
     case best: return tr("% of BEP flow");
@@ -362,10 +359,9 @@ void CandidatesView::contextMenuEvent(QContextMenuEvent* event) {
   if (!c) return;
   const QString item = QString::fromStdString(c->item);
   QMenu menu;
-  menu.addAction(
-      pump_ ? tr("Try it in a case of its own\tEnter") : tr("Propose it beside the drawing\tEnter"),
-      [&] { emit tries(item); });
-  menu.addAction(tr("Take it into the drawing\tCtrl+Enter"), [&] { emit takes(item); });
+  menu.addAction(pump_ ? tr("Try in a new case\tEnter") : tr("Propose, model unchanged\tEnter"),
+                 [&] { emit tries(item); });
+  menu.addAction(tr("Use in the model\tCtrl+Enter"), [&] { emit takes(item); });
   menu.addAction(tr("Copy\tCtrl+C"), [this] { copyMarked(); });
   menu.exec(event->globalPos());
 }

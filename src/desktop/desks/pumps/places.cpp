@@ -36,7 +36,7 @@ class PlaceRow : public QAbstractButton {
             std::string_view symbol, const Look& look) {
     name_ = name, duty_ = duty, right_ = right, warns_ = warns, symbol_ = symbol, look_ = look;
     setText(name);
-    setAccessibleName(name + " " + duty + " " + right + (warns ? tr(", a limit is broken") : QString()));
+    setAccessibleName(name + " " + duty + " " + right + (warns ? tr(", a limit is not met") : QString()));
     update();
   }
   [[nodiscard]] Id place() const { return place_; }
@@ -90,7 +90,7 @@ class PlaceRow : public QAbstractButton {
 Places::Places(Document& document, QWidget* parent)
     : QScrollArea(parent), doc_(document), look_(Look::light()), body_(new QWidget) {
   setObjectName("pumps.places");
-  setAccessibleName(tr("Pumps and what is asked of them"));
+  setAccessibleName(tr("Pumps and requirements"));
   setFixedWidth(246);
   setWidgetResizable(true);
   setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
@@ -99,7 +99,7 @@ Places::Places(Document& document, QWidget* parent)
   rows_ = new QVBoxLayout(body_);
   rows_->setContentsMargins(10, 8, 12, 12);
   rows_->setSpacing(3);
-  addHeading(tr("In this network"), "pumps");
+  addHeading(tr("Pumps"), "pumps");
   pumps_ = new QVBoxLayout;
   pumps_->setSpacing(2);
   rows_->addLayout(pumps_);
@@ -121,8 +121,8 @@ Places::Places(Document& document, QWidget* parent)
   sharing->setSpacing(3);
   mode_ = new QComboBox;
   mode_->setObjectName("pumps.mode");
-  mode_->setAccessibleName(tr("How the draw-offs go"));
-  mode_->addItems({tr("draw-offs as they are"), tr("draw-offs grow together")});
+  mode_->setAccessibleName(tr("Draw-off scaling"));
+  mode_->addItems({tr("draw-offs as given"), tr("scale all draw-offs")});
   sharing->addWidget(mode_);
   const auto shareLine = [&](const QString& words, QWidget* editor) {
     auto* line = new QHBoxLayout;
@@ -145,9 +145,9 @@ Places::Places(Document& document, QWidget* parent)
     connect(edit, &QLineEdit::editingFinished, this, &Places::changed);
   }
   other_->setFixedWidth(128);
-  shareLine(tr("Share given here"), share_);
-  shareLine(tr("Pressure at least"), least_);
-  shareLine(tr("The rest from"), other_);
+  shareLine(tr("Share from here"), share_);
+  shareLine(tr("Minimum pressure"), least_);
+  shareLine(tr("Rest from"), other_);
   connect(mode_, &QComboBox::activated, this, [this] {
     refreshFields();
     emit changed();
@@ -155,11 +155,11 @@ Places::Places(Document& document, QWidget* parent)
   connect(other_, &QComboBox::activated, this, &Places::changed);
   rows_->addWidget(sharing_);
 
-  addHeading(tr("Asked for"), "asked");
-  addField(tr("Flow"), request::flow, tr("all units together; what flows now if not given"));
-  addField(tr("Head"), request::head, tr("what the network asks at that flow if not given"));
-  addField(tr("Driver, up to"), request::driver, tr("at the shaft of each unit"));
-  addField(tr("NPSH margin"), request::margin, tr("the pump's or the job's if not given"));
+  addHeading(tr("Required duty"), "asked");
+  addField(tr("Flow"), request::flow, tr("all pumps together; default: present flow"));
+  addField(tr("Head"), request::head, tr("default: required head at that flow"));
+  addField(tr("Max. driver"), request::driver, tr("shaft power per pump"));
+  addField(tr("NPSH margin"), request::margin, tr("default: the pump's or the job's"));
   moreFold_ = new QToolButton;
   moreFold_->setObjectName("pumps.more");
   rows_->addWidget(moreFold_, 0, Qt::AlignRight);
@@ -167,11 +167,11 @@ Places::Places(Document& document, QWidget* parent)
     more_ = !more_;
     refreshFields();
   });
-  addField(tr("Units running"), request::units, tr("alike, side by side"));
-  addField(tr("Flow short by at most"), request::shortBy, tr("of the flow asked for; 10 % if not given"));
-  addField(tr("Flow over by at most"), request::overBy, tr("of the flow asked for; 30 % if not given"));
-  addField(tr("Passes balls of"), request::solids, tr("solids in the liquid"));
-  addField(tr("Speed, up to"), request::speed, tr("rated speed"));
+  addField(tr("Pumps running"), request::units, tr("identical, in parallel"));
+  addField(tr("Flow tolerance −"), request::shortBy, tr("% of required flow; default: 10 %"));
+  addField(tr("Flow tolerance +"), request::overBy, tr("% of required flow; default: 30 %"));
+  addField(tr("Solids passage"), request::solids, tr("largest sphere to pass"));
+  addField(tr("Max. speed"), request::speed, tr("rated speed"));
   auto* built = new QHBoxLayout;
   construction_ = new QComboBox;
   construction_->setObjectName("asked.construction");
@@ -179,7 +179,7 @@ Places::Places(Document& document, QWidget* parent)
   construction_->setFixedWidth(128);
   for (const std::string_view word : pump::constructions)
     construction_->addItem(word == pump::constructions[0] ? tr("any") : text(word), text(word));
-  builtWords_ = new QLabel(tr("Built as"));
+  builtWords_ = new QLabel(tr("Construction"));
   built->addWidget(builtWords_, 1);
   built->addWidget(construction_);
   rows_->addLayout(built);
@@ -190,7 +190,7 @@ Places::Places(Document& document, QWidget* parent)
   });
   addHeading(tr("Ranked by"), "ranked");
   for (const auto& [key, words] :
-       {std::pair{request::nearness, tr("nearness to duty")},
+       {std::pair{request::nearness, tr("closeness to duty")},
         std::pair{request::efficiency, tr("efficiency")}, std::pair{request::suction, tr("NPSH margin")},
         std::pair{request::driverSize, tr("driver size")}}) {
     auto* line = new QHBoxLayout;
@@ -216,7 +216,7 @@ Places::Places(Document& document, QWidget* parent)
       QMetaObject::invokeMethod(slider, take, Qt::QueuedConnection);
     });
   }
-  addHeading(tr("System curves of"), "cases");
+  addHeading(tr("System curves for"), "cases");
   cases_ = new QVBoxLayout;
   cases_->setSpacing(1);
   rows_->addLayout(cases_);
@@ -391,7 +391,7 @@ void Places::refresh() {
     if (e->part->key == "pump" && there) {
       std::optional<double> flow, head;
       const auto& members = row->together().empty() ? std::vector<Id>{row->place()} : row->together();
-      if (members.size() > 1) name = tr("%1 of them together").arg(members.size());
+      if (members.size() > 1) name = tr("%1 in parallel").arg(members.size());
       for (const Id id : members) {
         const PumpDuty d = dutyOf(solved->network, solved->solution, id, units);
         if (d.flow_m3s) flow = flow.value_or(0.0) + *d.flow_m3s;
@@ -417,13 +417,13 @@ void Places::refresh() {
       const auto out = outcomeOf(*e->part, e->part->ends == Ends::many ? "flow out" : "flow in", *r);
       if (e->part->ends == Ends::self) duty = tr("point");
       else if (out)
-        duty = *out >= 0 ? tr("gives %1").arg(said(*out, Measure::volumeFlow, 3))
+        duty = *out >= 0 ? tr("supplies %1").arg(said(*out, Measure::volumeFlow, 3))
                          : tr("takes %1").arg(said(-*out, Measure::volumeFlow, 3));
     }
     row->show(name, duty, right, warns, e->part->symbol, look_);
     row->setChecked(row->place() == place_ && row->together() == together_);
   }
-  fold_->setText(tr("Supplies that might be one  %1 %2").arg(supplies).arg(open_ ? "▴" : "▾"));
+  fold_->setText(tr("Supplies as pumps  %1 %2").arg(supplies).arg(open_ ? "▴" : "▾"));
   fold_->setVisible(supplies > 0);
   // A tick for each other case.
   std::set<CaseId> ids;
@@ -464,7 +464,7 @@ void Places::refreshFields() {
     w->setEnabled(mode_->currentIndex() == 1);
   if (supply) {
     std::vector<std::pair<QString, QVariant>> choices;
-    if (mode_->currentIndex() == 0) choices.emplace_back(tr("all as they would"), noId);
+    if (mode_->currentIndex() == 0) choices.emplace_back(tr("unchanged"), noId);
     doc_.network().each([&](Id id, const Element& o) {
       if (id != place_ && (o.part->ends == Ends::many || o.part->key == "fixed pressure"))
         choices.emplace_back(QString::fromStdString(o.name), id);
@@ -491,7 +491,7 @@ void Places::refreshFields() {
     else if (key == request::units) quiet = "1";
     else if (key == request::shortBy) quiet = "10 %";
     else if (key == request::overBy) quiet = "30 %";
-    else if (key == request::margin) quiet = tr("the job's");
+    else if (key == request::margin) quiet = tr("job default");
     else quiet = tr("any");
     edit->setPlaceholderText(quiet);
   }

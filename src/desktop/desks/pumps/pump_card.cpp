@@ -15,7 +15,7 @@
 namespace conduit::desktop {
 
 PumpCard::PumpCard(Document& document, QWidget* parent)
-    : SideCard("pump.card", tr("Card of the pump"), 316, parent), doc_(document) {
+    : SideCard("pump.card", tr("Pump card"), 316, parent), doc_(document) {
   name_ = addText("pump.name");
   story_ = addText("pump.story");
   suction_ = addText("pump.suction");
@@ -23,10 +23,10 @@ PumpCard::PumpCard(Document& document, QWidget* parent)
   power_ = addText("pump.power");
   units_ = addText("pump.units");
   auto* line = new QHBoxLayout;
-  holdWords_ = new QLabel(tr("Speed that holds"));
+  holdWords_ = new QLabel(tr("Speed for"));
   hold_ = new QLineEdit;
   hold_->setObjectName("pump.hold");
-  hold_->setAccessibleName(tr("What the speed is to hold"));
+  hold_->setAccessibleName(tr("Target of the speed"));
   hold_->setPlaceholderText(tr("4 bar at N-3, 12 L/s"));
   hold_->setFixedSize(150, 23);
   holdWords_->setBuddy(hold_);
@@ -42,8 +42,9 @@ PumpCard::PumpCard(Document& document, QWidget* parent)
     if (!hold_->isModified()) return;
     hold_->setModified(false);
     const bool sound = hold_->text().trimmed().isEmpty() || goal(doc_.network());
-    markRefused(*hold_, sound ? QString()
-                              : tr("a pressure or a flow with its unit, and where: 4 bar at N-3, 12 L/s"));
+    markRefused(
+        *hold_,
+        sound ? QString() : tr("enter a pressure or flow with its unit, and a place: 4 bar at N-3, 12 L/s"));
     emit goalChanged();
   });
 }
@@ -92,7 +93,7 @@ void PumpCard::display(const StudyResultPtr& result) {
     label->setText(html);
     label->setVisible(!html.isEmpty());
   };
-  if (!result) return put(story_, tr("No pump is drawn, and no supply that might be one."));
+  if (!result) return put(story_, tr("No pump or supply in this model."));
   const StudyResult& r = *result;
   const UnitSet& units = doc_.units();
   const Element* e = doc_.network().find(r.work.place);
@@ -123,7 +124,7 @@ void PumpCard::display(const StudyResultPtr& result) {
     for (const PumpDuty& d : dutiesOf(r.network, r.base, units))
       if (d.pump == r.pump) duty = d;
   QString place = QString::fromStdString(placeSaid(r.network, duty)).toHtmlEscaped();
-  if (!pump) place = tr("as if a pump stood there");
+  if (!pump) place = tr("notional pump");
   QString name = html(e->name);
   if (r.group.members.size() > 1) {
     QStringList names;
@@ -139,25 +140,26 @@ void PumpCard::display(const StudyResultPtr& result) {
   const SystemCurve* curve = r.curves.empty() ? nullptr : &r.curves.front().curve;
   if (curve && curve->static_m) {
     QString words =
-        tr("Before anything flows it asks %1, %2")
+        tr("Static head %1, %2")
             .arg("<b>" + say(curve->static_m, Measure::headDrop) + "</b>", html(curve->staticSaid));
     if (pump && duty.flow_m3s && duty.head_m && duty.runs && !duty.shutIn)
-      words += tr("; %1 at this duty").arg("<b>" + say(duty.head_m, Measure::headDrop) + "</b>");
+      words += tr("; required head %1 at the duty point")
+                   .arg("<b>" + say(duty.head_m, Measure::headDrop) + "</b>");
     story << words + ".";
   }
   if (curve)
     for (const CurveBreak& b : curve->breaks)
       story << tr("%1 at %2: %3.")
-                   .arg(b.step ? tr("A step") : tr("A kink"), say(b.flow_m3s, Measure::volumeFlow, 3),
+                   .arg(b.step ? tr("Step") : tr("Kink"), say(b.flow_m3s, Measure::volumeFlow, 3),
                         html(b.what));
   const TracedCurve* drawn = r.shared ? static_cast<const TracedCurve*>(&*r.shared) : curve;
   if (drawn) {
     for (const FlowGap& g : drawn->gaps)
       story << QString("<span style='color:%1'>%2</span>")
-                   .arg(warning, tr("Nothing balances from %1 to %2: %3.")
+                   .arg(warning, tr("No solution from %1 to %2: %3.")
                                      .arg(say(g.from_m3s, Measure::volumeFlow, 3),
                                           say(g.to_m3s, Measure::volumeFlow, 3), html(g.why)));
-    if (drawn->empty() && r.done) story << tr("No flow balances here.");
+    if (drawn->empty() && r.done) story << tr("No solution at any flow.");
   }
   if (r.shared)
     for (const CurveBreak& b : r.shared->breaks)
@@ -165,10 +167,9 @@ void PumpCard::display(const StudyResultPtr& result) {
         story << tr("From %1: %2.").arg(say(b.flow_m3s, Measure::volumeFlow, 3), html(b.what));
   if (pump && duty.shutIn && duty.runs)
     story << QString("<span style='color:%1'>%2</span>")
-                 .arg(warning,
-                      duty.pushedOffBy == noId
-                          ? tr("It is dead-headed.")
-                          : tr("It is pushed off by %1.").arg(html(r.network.at(duty.pushedOffBy).name)));
+                 .arg(warning, duty.pushedOffBy == noId
+                                   ? tr("Dead-headed.")
+                                   : tr("Dead-headed by %1.").arg(html(r.network.at(duty.pushedOffBy).name)));
   if (!r.problem.empty())
     story << QString("<span style='color:%1'>▲ %2</span>").arg(warning, html(r.problem));
   if (!r.done) story << QString("<span style='color:%1'>%2</span>").arg(quiet, tr("solving …"));
@@ -176,7 +177,7 @@ void PumpCard::display(const StudyResultPtr& result) {
 
   if (r.budget && pump) {
     const SuctionBudget& b = *r.budget;
-    QString t = heading(tr("Suction, from surface to flange"));
+    QString t = heading(tr("Suction budget"));
     for (const SuctionBudget::Item& item : b.items) {
       const QString value = (item.head_m < 0 ? "−" : "+") +
                             QString::fromStdString(withUnit(std::abs(item.head_m), Measure::headDrop, units,
@@ -190,29 +191,28 @@ void PumpCard::display(const StudyResultPtr& result) {
                                : html(item.what);
       t += row(what, value);
     }
-    t += row(tr("Available"), say(b.available_m, Measure::headDrop, 3), {}, true);
-    if (b.required_m) t += row(tr("Required"), say(b.required_m, Measure::headDrop, 3));
+    t += row(tr("NPSH available"), say(b.available_m, Measure::headDrop, 3), {}, true);
+    if (b.required_m) t += row(tr("NPSH required"), say(b.required_m, Measure::headDrop, 3));
     if (b.margin_m) {
       const bool broken = *b.margin_m < b.leastMargin_m;
-      t += row(tr("Margin, of %1 asked").arg(say(b.leastMargin_m, Measure::headDrop, 2)),
+      t += row(tr("Margin (%1 required)").arg(say(b.leastMargin_m, Measure::headDrop, 2)),
                say(b.margin_m, Measure::headDrop, 3), broken ? warning : water, true);
     }
-    if (b.ratio) t += row(tr("Available over required"), QString("%1").arg(*b.ratio, 0, 'f', 2), quiet);
+    if (b.ratio) t += row(tr("NPSH ratio"), QString("%1").arg(*b.ratio, 0, 'f', 2), quiet);
     if (b.flowLeft_m3s)
-      t += row(tr("That margin is left at"), say(b.flowLeft_m3s, Measure::volumeFlow, 3), quiet);
+      t += row(tr("Flow at required margin"), say(b.flowLeft_m3s, Measure::volumeFlow, 3), quiet);
     if (b.temperature_c)
-      t += row(tr("and at a temperature of"), say(b.temperature_c, Measure::temperature, 3), quiet);
+      t += row(tr("Temperature at required margin"), say(b.temperature_c, Measure::temperature, 3), quiet);
     if (b.greatestLift_m)
-      t += row(tr("Greatest lift over the surface"), say(b.greatestLift_m, Measure::headDrop, 3), quiet);
+      t += row(tr("Maximum suction lift"), say(b.greatestLift_m, Measure::headDrop, 3), quiet);
     if (b.submergence_m && b.leastSubmergence_m)
-      t += row(
-          tr("Mouth under the surface, of %1 (HI 9.8)").arg(say(b.leastSubmergence_m, Measure::headDrop, 2)),
-          say(b.submergence_m, Measure::headDrop, 3),
-          *b.submergence_m < *b.leastSubmergence_m ? warning : quiet);
+      t += row(tr("Submergence (min. %1, HI 9.8)").arg(say(b.leastSubmergence_m, Measure::headDrop, 2)),
+               say(b.submergence_m, Measure::headDrop, 3),
+               *b.submergence_m < *b.leastSubmergence_m ? warning : quiet);
     put(suction_, t + "</table>");
   }
   if (!r.remedies.empty()) {
-    QString t = heading(tr("What would mend it, as tried"));
+    QString t = heading(tr("Possible fixes, each solved"));
     for (std::size_t i = 0; i < r.remedies.size(); ++i)
       t += row(QString("<a href='mend:%1' style='color:%2'>%3</a>")
                    .arg(i)
@@ -224,24 +224,24 @@ void PumpCard::display(const StudyResultPtr& result) {
     const ReadingOf reading(r.network, r.base, r.pump);
     if (const auto p = atTheWire(r.work.model.costs, *e->part, *reading)) {
       QString t = heading(tr("Power and cost"));
-      t += row(tr("Shaft, motor, wire"),
+      t += row(tr("Shaft, motor, mains"),
                tr("%1, %2, %3")
                    .arg(QString::fromStdString(asNumber(p->shaft_w, Measure::power, units, 3)),
                         QString::fromStdString(asNumber(p->motor_w, Measure::power, units, 3)),
                         say(p->wire_w, Measure::power, 3)));
-      t += row(tr("Motor at %1 %, drive at %2 %")
+      t += row(tr("Motor %1 %, drive %2 %")
                    .arg(p->motorEfficiency * 100, 0, 'f', 1)
                    .arg(p->driveEfficiency * 100, 0, 'f', 0),
-               p->ownMotor ? tr("its own") : tr("of the costs"), quiet);
+               p->ownMotor ? tr("pump data") : tr("from Costs"), quiet);
       if (duty.flow_m3s && *duty.flow_m3s > 0)
-        t += row(tr("Energy for each m³"),
+        t += row(tr("Specific energy per m³"),
                  QString::fromStdString(digits(p->wire_w / *duty.flow_m3s / 3.6e6, 3)) + " kWh");
       const PumpYear year = yearOfPump(doc_.model(), doc_.answers(), r.pump);
       if (year.hours_s > 0) {
         QString cost = QString::fromStdString(digits(year.energy_j / 3.6e6, 3)) + " kWh";
         if (year.cost) cost = QString::fromStdString(digits(*year.cost, 4)) + " " + html(year.currency);
         t +=
-            row(tr("A year, %1 h over the cases").arg(QString::fromStdString(digits(year.hours_s / 3600, 4))),
+            row(tr("Per year, %1 h in all cases").arg(QString::fromStdString(digits(year.hours_s / 3600, 4))),
                 cost);
       }
       put(power_, t + "</table>");
@@ -249,24 +249,24 @@ void PumpCard::display(const StudyResultPtr& result) {
     hold_->setVisible(true), holdWords_->setVisible(true);
   }
   if (!r.speeds.empty()) {
-    QString t = heading(tr("Speed in every case"));
+    QString t = heading(tr("Speed by case"));
     for (const SpeedRow& s : r.speeds) {
       const Case* c = doc_.model().cases.find(s.id);
       QString value = s.held ? say(s.duty.speed_perS, Measure::rotation) : html(s.why);
-      if (s.tooSlow) value += tr(", slower than it may");
-      if (s.tooFast) value += tr(", faster than it may");
+      if (s.tooSlow) value += tr(", below minimum");
+      if (s.tooFast) value += tr(", above maximum");
       t += row(c ? html(c->name) : QString("?"), value,
                s.held && !s.tooSlow && !s.tooFast ? QString() : warning);
     }
     put(speeds_, t + "</table>");
   }
   if (!r.vapour.empty()) {
-    QString t = heading(tr("Nearest to vapour in the network"));
+    QString t = heading(tr("Margins to vapour pressure"));
     for (const VapourMargin& v : r.vapour) {
       const Element* at = r.network.find(v.element);
       if (!at) continue;
       QString value = say(v.margin_pa, Measure::pressureDrop, 3);
-      if (v.temperature_c) value += tr(", gone at %1").arg(say(v.temperature_c, Measure::temperature, 3));
+      if (v.temperature_c) value += tr(", zero at %1").arg(say(v.temperature_c, Measure::temperature, 3));
       t += row(QString("<a href='show:%1' style='color:%2; text-decoration:none'>%3</a>")
                    .arg(v.element)
                    .arg(look_.ink.name(), html(at->name)),
@@ -280,8 +280,8 @@ void PumpCard::display(const StudyResultPtr& result) {
     QStringList lines;
     for (const std::string& d : doubts(values, r.base.setting, units)) lines << html(d);
     if (!lines.isEmpty())
-      put(doubts_, QString("<span style='color:%1'>%2</span><br>%3")
-                       .arg(quiet, tr("Of its data"), lines.join("<br>")));
+      put(doubts_,
+          QString("<span style='color:%1'>%2</span><br>%3").arg(quiet, tr("Data check"), lines.join("<br>")));
   }
 }
 
@@ -289,11 +289,11 @@ void PumpCard::showUnits(const QString& item, const std::vector<CandidateDuty>& 
   units_->setVisible(!rows.empty());
   if (rows.empty()) return;
   const UnitSet& units = doc_.units();
-  QString t = QString(
-                  "<table width='100%' cellspacing='0' cellpadding='1'><tr><td colspan='4' style='color:%1; "
-                  "border-bottom:1px solid %2'>%3</td></tr>")
-                  .arg(look_.ink2.name(), look_.hair.name(),
-                       tr("%1, so many units running").arg(item.toHtmlEscaped()));
+  QString t =
+      QString(
+          "<table width='100%' cellspacing='0' cellpadding='1'><tr><td colspan='4' style='color:%1; "
+          "border-bottom:1px solid %2'>%3</td></tr>")
+          .arg(look_.ink2.name(), look_.hair.name(), tr("%1 by pumps running").arg(item.toHtmlEscaped()));
   for (const CandidateDuty& d : rows) {
     const auto say = [&](std::optional<double> v, Measure m, int figures) {
       return v ? QString::fromStdString(withUnit(*v, m, units, figures)) : QString("–");
@@ -302,7 +302,7 @@ void PumpCard::showUnits(const QString& item, const std::vector<CandidateDuty>& 
              "<tr><td>%1</td><td align='right'>%2</td><td align='right'>%3</td><td align='right' "
              "style='color:%4'>%5</td></tr>")
              .arg(d.duty.units, 0, 'f', 0)
-             .arg(d.solved ? say(d.duty.flow_m3s, Measure::volumeFlow, 3) : tr("no balance"),
+             .arg(d.solved ? say(d.duty.flow_m3s, Measure::volumeFlow, 3) : tr("no solution"),
                   say(d.duty.head_m, Measure::headDrop, 4),
                   d.preferred ? look_.ink2.name() : look_.warning.name(),
                   d.duty.ofBest ? tr("%1 % of BEP").arg(*d.duty.ofBest * 100, 0, 'f', 0) : QString());

@@ -32,7 +32,7 @@ PumpsDesk::PumpsDesk(Document& document) : doc_(document), look_(Look::light()) 
   places_ = new Places(doc_);
   card_ = new PumpCard(doc_);
   figure_ = new Stack;
-  figure_->setAccessibleName(tr("Head, NPSH, efficiency and power over the flow"));
+  figure_->setAccessibleName(tr("Head, NPSH, efficiency and power against flow"));
   model_ = new CandidatesModel(this);
   candidates_ = new CandidatesView(*model_);
 
@@ -44,10 +44,10 @@ PumpsDesk::PumpsDesk(Document& document) : doc_(document), look_(Look::light()) 
   line->setSpacing(6);
   readFlow_ = new QLineEdit;
   readFlow_->setObjectName("pumps.readFlow");
-  readFlow_->setAccessibleName(tr("Flow to read at"));
+  readFlow_->setAccessibleName(tr("Flow to read"));
   readHead_ = new QLineEdit;
   readHead_->setObjectName("pumps.readHead");
-  readHead_->setAccessibleName(tr("Head to read at"));
+  readHead_->setAccessibleName(tr("Head to read"));
   for (QLineEdit* edit : {readFlow_, readHead_}) {
     edit->setFixedSize(92, 23);
     edit->setAlignment(Qt::AlignRight);
@@ -57,9 +57,9 @@ PumpsDesk::PumpsDesk(Document& document) : doc_(document), look_(Look::light()) 
   giveBack_ = new QLabel;
   giveBack_->setObjectName("pumps.giveBack");
   giveBack_->setTextInteractionFlags(Qt::LinksAccessibleByMouse | Qt::LinksAccessibleByKeyboard);
-  line->addWidget(new QLabel(tr("The network asks at")));
+  line->addWidget(new QLabel(tr("Required head at")));
   line->addWidget(readFlow_);
-  line->addWidget(new QLabel(tr("a head of")));
+  line->addWidget(new QLabel(tr("is")));
   line->addWidget(readHead_);
   line->addSpacing(8);
   line->addWidget(giveBack_);
@@ -137,8 +137,8 @@ PumpsDesk::PumpsDesk(Document& document) : doc_(document), look_(Look::light()) 
       title_->setText(
           QString(
               "<b>%1</b>&nbsp;&nbsp; <span style='color:%2'>%3</span> <a href='stop' style='color:%4'>%5</a>")
-              .arg(tr("Candidates in this system"), look_.ink2.name(),
-                   tr("%1 of %2 solved …").arg(done).arg(of), look_.water.name(), tr("stop")));
+              .arg(tr("Candidate pumps"), look_.ink2.name(), tr("%1 of %2 solved …").arg(done).arg(of),
+                   look_.water.name(), tr("stop")));
   });
   for (const auto signal :
        {&Document::changed, &Document::answered, &Document::caseChanged, &Document::unitsChanged})
@@ -286,7 +286,7 @@ void PumpsDesk::showFigure() {
     if (r.group.members.size() > 1) {
       QStringList names;
       for (const Id id : r.group.members) names << QString::fromStdString(r.network.at(id).name);
-      name = names.join(" + ") + " " + (r.group.series ? tr("one after another") : tr("together"));
+      name = names.join(" + ") + " " + (r.group.series ? tr("in series") : tr("in parallel"));
     } else if (r.sheet.speed_perS) {
       name += " " + tr("at %1").arg(QString::fromStdString(
                         withUnit(*r.sheet.speed_perS, Measure::rotation, doc_.units())));
@@ -295,12 +295,12 @@ void PumpsDesk::showFigure() {
   }
   for (const StudyResult::Curve& c : r.curves) {
     const Case* which = doc_.model().cases.find(c.id);
-    figure.systems.push_back({r.curves.size() == 1 ? tr("asked by the network")
+    figure.systems.push_back({r.curves.size() == 1 ? tr("system curve")
                               : which              ? QString::fromStdString(which->name)
                                                    : QString(),
                               &c.curve});
   }
-  if (r.shared) figure.systems = {{tr("to keep the least pressure"), &*r.shared}};
+  if (r.shared) figure.systems = {{tr("for minimum pressure"), &*r.shared}};
   if (!r.npshAvailable.empty() && r.group.members.size() == 1) figure.npshAvailable = &r.npshAvailable;
   if (r.base.summary.usable() && !r.made) {
     double flow = 0.0, head = 0.0;
@@ -351,39 +351,37 @@ void PumpsDesk::showCandidates() {
                                             QItemSelectionModel::Select | QItemSelectionModel::Rows);
     }
   if (!selection) {
-    title_->setText(QString("<b>%1</b>").arg(tr("Candidates in this system")));
+    title_->setText(QString("<b>%1</b>").arg(tr("Candidate pumps")));
     foot_->clear();
     return;
   }
   QString asked = QString::fromStdString(withUnit(selection->flow_m3s, Measure::volumeFlow, doc_.units(), 3));
   if (selection->head_m)
-    asked = tr("%1 at %2 asked")
+    asked = tr("%1 at %2 required")
                 .arg(asked,
                      QString::fromStdString(withUnit(*selection->head_m, Measure::headDrop, doc_.units())));
   title_->setText(selection->problem.empty()
                       ? QString("<b>%1</b>&nbsp;&nbsp; <span style='color:%2'>%3</span>")
-                            .arg(tr("Candidates in this system"), quiet,
-                                 tr("each at the duty it would really run at; %1; %2")
+                            .arg(tr("Candidate pumps"), quiet,
+                                 tr("each at its actual duty point; %1; %2")
                                      .arg(asked, selection->cases.size() == 1
                                                      ? tr("one case")
                                                      : tr("%1 cases").arg(selection->cases.size())))
                       : QString("<b>%1</b>&nbsp;&nbsp; <span style='color:%2'>▲ %3</span>")
-                            .arg(tr("Candidates in this system"), look_.warning.name(),
+                            .arg(tr("Candidate pumps"), look_.warning.name(),
                                  QString::fromStdString(selection->problem).toHtmlEscaped()));
   QStringList why;
   for (const auto& [reason, count] : selection->reasons)
     why << QString("%1 %2").arg(count).arg(QString::fromStdString(reason).toHtmlEscaped());
-  QString foot =
-      selection->can.empty()
-          ? tr("None of the stock can do it: ")
-          : tr("%1 can do it; %2 cannot: ").arg(selection->can.size()).arg(selection->cannot.size());
+  QString foot = selection->can.empty()
+                     ? tr("No catalogue pump suits: ")
+                     : tr("%1 suitable; %2 not: ").arg(selection->can.size()).arg(selection->cannot.size());
   foot += why.join(", ");
   if (!selection->problem.empty()) foot.clear();
   if (selection->stopped) foot = tr("Stopped. ") + foot;
   if (proposal_)
-    foot +=
-        QString("&nbsp;&nbsp; <a href='proposal' style='color:%1'>%2</a>")
-            .arg(water, tr("save the proposal of %1 beside the drawing …").arg(proposed_.toHtmlEscaped()));
+    foot += QString("&nbsp;&nbsp; <a href='proposal' style='color:%1'>%2</a>")
+                .arg(water, tr("save proposal with %1 as a model …").arg(proposed_.toHtmlEscaped()));
   foot_->setText(QString("<span style='color:%1'>%2</span>").arg(quiet, foot));
 }
 
@@ -398,18 +396,18 @@ void PumpsDesk::point(double x) {
   };
   lines << "<b>" + say(q, Measure::volumeFlow, 3) + "</b>";
   if (r.group.members.size() == 1) {
-    if (const auto h = r.sheet.headAt(q)) lines << tr("gives %1").arg(say(*h, Measure::headDrop));
+    if (const auto h = r.sheet.headAt(q)) lines << tr("pump head %1").arg(say(*h, Measure::headDrop));
   }
   for (const StudyResult::Curve& c : r.curves) {
     const Case* which = doc_.model().cases.find(c.id);
     if (const auto h = c.curve.at(q))
-      lines << (r.curves.size() == 1 || !which ? tr("asked %1").arg(say(*h, Measure::headDrop))
-                                               : tr("%1 asks %2")
+      lines << (r.curves.size() == 1 || !which ? tr("required %1").arg(say(*h, Measure::headDrop))
+                                               : tr("%1: required %2")
                                                      .arg(QString::fromStdString(which->name).toHtmlEscaped(),
                                                           say(*h, Measure::headDrop)));
   }
   if (r.shared)
-    if (const auto h = r.shared->at(q)) lines << tr("asked %1").arg(say(*h, Measure::headDrop));
+    if (const auto h = r.shared->at(q)) lines << tr("required %1").arg(say(*h, Measure::headDrop));
   if (r.group.members.size() == 1) {
     if (const auto n = r.sheet.npshAt(q)) {
       QString npsh = tr("NPSH required %1").arg(say(*n, Measure::headDrop, 3));
@@ -456,8 +454,7 @@ void PumpsDesk::readAt(std::optional<double> flow, std::optional<double> head) {
     read_ = flow ? readAtFlow(r.network, r.work.stock.get(), r.base, r.group, *flow)
                  : readAtHead(r.network, r.work.stock.get(), r.base, r.group, r.curves.front().curve, *head,
                               near);
-    if (!read_)
-      why = flow ? tr("nothing balances at this flow") : tr("this head is asked at no flow of the curve");
+    if (!read_) why = flow ? tr("no solution at this flow") : tr("the system curve does not reach this head");
   }
   const auto put = [](QLineEdit* edit, const QString& words) {
     edit->setText(words);
@@ -469,9 +466,9 @@ void PumpsDesk::readAt(std::optional<double> flow, std::optional<double> head) {
   } else {
     put(flow ? readHead_ : readFlow_, {});
   }
-  giveBack_->setText(read_ ? QString("<a href='give' style='color:%1'>%2</a>")
-                                 .arg(look_.water.name(), tr("give it back as a case"))
-                           : QString());
+  giveBack_->setText(
+      read_ ? QString("<a href='give' style='color:%1'>%2</a>").arg(look_.water.name(), tr("save as a case"))
+            : QString());
   readWords_->setText(QString("<span style='color:%1'>%2</span>")
                           .arg(read_ ? look_.ink2.name() : look_.warning.name(), why.toHtmlEscaped()));
   showFigure();
@@ -505,9 +502,8 @@ void PumpsDesk::tryItem(const QString& item) {
   const Solution answer = solve(proposal_->drawn, doc_.stock());
   emit says(
       answer.summary.usable()
-          ? tr("Proposed beside the drawing: %1")
-                .arg(QString::fromStdString(answer.summary.brief(doc_.units())))
-          : tr("The proposal does not balance: %1")
+          ? tr("Proposal: %1").arg(QString::fromStdString(answer.summary.brief(doc_.units())))
+          : tr("The proposal has no solution: %1")
                 .arg(QString::fromStdString(
                     answer.summary.problems.empty() ? std::string() : answer.summary.problems.front().what)),
       !answer.summary.usable());
@@ -530,8 +526,8 @@ void PumpsDesk::takeItem(const QString& item) {
 void PumpsDesk::act(const QString& link) {
   if (link == "stop") study_.stop();
   if (link == "proposal" && proposal_) {
-    const QString path = QFileDialog::getSaveFileName(this, tr("The proposal as a model of its own"),
-                                                      doc_.folder(), tr("Models (*.lconduit)"));
+    const QString path = QFileDialog::getSaveFileName(this, tr("Save the proposal as a model"), doc_.folder(),
+                                                      tr("Models (*.lconduit)"));
     if (path.isEmpty()) return;
     QSaveFile file(path.endsWith(".lconduit") ? path : path + ".lconduit");
     const std::string text = writeModel(*proposal_);
@@ -560,14 +556,13 @@ void PumpsDesk::takeKeyboard() { places_->takeKeyboard(); }
 
 void PumpsDesk::fillMenu(Menu which, QMenu* menu, const Make& make) {
   if (which == Menu::file) {
-    menu->addAction(make("pumps.sheet", tr("Data sheet of the pump …"), {}, [this] { exportSheet(false); }));
-    menu->addAction(make("pumps.selectionSheet", tr("Data sheet of the candidates …"), {},
-                         [this] { exportSheet(true); }));
-    menu->addAction(make("pumps.table", tr("Candidates as a table …"), {}, [this] { exportTable(); }));
-    menu->addAction(make("pumps.picture", tr("Figure of the pump …"), {}, [this] { exportFigure(); }));
-  } else if (which == Menu::view) {
+    menu->addAction(make("pumps.sheet", tr("Pump data sheet …"), {}, [this] { exportSheet(false); }));
     menu->addAction(
-        make("pumps.whole", tr("The whole figure of the pump"), {}, [this] { figure_->zoomOut(); }));
+        make("pumps.selectionSheet", tr("Candidates data sheet …"), {}, [this] { exportSheet(true); }));
+    menu->addAction(make("pumps.table", tr("Export candidates …"), {}, [this] { exportTable(); }));
+    menu->addAction(make("pumps.picture", tr("Export pump figure …"), {}, [this] { exportFigure(); }));
+  } else if (which == Menu::view) {
+    menu->addAction(make("pumps.whole", tr("Zoom out pump figure"), {}, [this] { figure_->zoomOut(); }));
   } else if (which == Menu::edit) {
     menu->addAction(make("pumps.read", tr("Read the system curve"), QKeySequence("Ctrl+Shift+R"), [this] {
       readFlow_->setFocus();
@@ -589,7 +584,7 @@ void PumpsDesk::exportFigure() {
 
 void PumpsDesk::exportTable() {
   const QString path =
-      QFileDialog::getSaveFileName(this, tr("Candidates as a table"), {}, tr("Tables (*.xlsx *.csv)"));
+      QFileDialog::getSaveFileName(this, tr("Export candidates"), {}, tr("Tables (*.xlsx *.csv)"));
   if (path.isEmpty()) return;
   if (const auto done = writeTable(path.toStdString(), model_->table()); !done)
     emit doc_.refused(QString::fromStdString(done.error().what));
@@ -605,16 +600,16 @@ bool PumpsDesk::writeSheet(const QString& path, bool ofSelection) {
     emit doc_.refused(why);
     return false;
   };
-  if (!result_ || !result_->done) return refuse(tr("The study is not done yet."));
+  if (!result_ || !result_->done) return refuse(tr("The study is still running."));
   const StudyResult& r = *result_;
   Page page;
   if (ofSelection) {
-    if (!r.selection) return refuse(tr("There are no candidates to write down."));
+    if (!r.selection) return refuse(tr("There are no candidates to export."));
     page = selectionSheet(doc_.model(), r.work.place, *r.selection, doc_.units());
   } else {
     const SolvedPtr& solved = doc_.solved();
     if (r.made || !solved || !solved->usable())
-      return refuse(tr("A data sheet is of a pump that is drawn and balanced."));
+      return refuse(tr("A data sheet needs a pump in a solved model."));
     page = dutySheet(doc_.model(), *solved, doc_.answers(), r.pump,
                      r.curves.empty() ? nullptr : &r.curves.front().curve, doc_.units());
   }

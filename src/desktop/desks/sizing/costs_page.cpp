@@ -38,7 +38,7 @@ CostsPage::CostsPage(Document& document, QWidget* parent)
   auto* rows = new QVBoxLayout(body);
   rows->setContentsMargins(18, 12, 18, 12);
   rows->setSpacing(4);
-  title_ = new QLabel(tr("What laying and running cost"));
+  title_ = new QLabel(tr("Installed and running costs"));
   rows->addWidget(title_);
   grid_ = new QGridLayout;
   grid_->setHorizontalSpacing(12);
@@ -55,7 +55,7 @@ CostsPage::CostsPage(Document& document, QWidget* parent)
           return doc_.takeModel(setCost(doc_.model(), key, words.toStdString(), &doc_.units()));
         });
   }
-  casesTitle_ = new QLabel(tr("Hours in a year"));
+  casesTitle_ = new QLabel(tr("Hours per year"));
   rows->addWidget(casesTitle_);
   cases_ = new QGridLayout;
   cases_->setHorizontalSpacing(12);
@@ -191,8 +191,8 @@ void CostsPage::refresh() {
         .arg(what, formula, put, number(value, 5), quiet);
   };
   const QString n = number(p.years), i = number(p.interest), e = number(p.growth);
-  QString words = QString("<p><b>%1</b></p><table cellspacing='0' cellpadding='2'>")
-                      .arg(tr("A year's energy and upkeep over all years"));
+  QString words =
+      QString("<p><b>%1</b></p><table cellspacing='0' cellpadding='2'>").arg(tr("Present-value factors"));
   words += p.interest == p.growth
                ? line(tr("energy"), "n", n, p.energyWorth)
                : line(tr("energy"), QString::fromUtf8("(1+e)/(i−e)·(1−((1+e)/(1+i))ⁿ)"),
@@ -202,12 +202,11 @@ void CostsPage::refresh() {
                                     QString::fromUtf8("(1−(1+%1)^−%2)/%1").arg(i, n), p.upkeepWorth);
   words += "</table>";
   words += QString("<p style='color:%1'>%2</p>")
-               .arg(quiet, tr("The worth today of one a year for n years, paid at the end of each: i "
-                              "interest, e growth of "
-                              "the tariff. Without interest and growth it is the plain sum."));
+               .arg(quiet, tr("Present value of 1 per year over n years, paid at year end: i discount rate, "
+                              "e tariff escalation. With i = e = 0 it equals n."));
   if (!(p.tariff > 0))
     words += QString("<p style='color:%1'>▲ %2</p>")
-                 .arg(look_.warning.name(), tr("No tariff is given: energy costs nothing."));
+                 .arg(look_.warning.name(), tr("No tariff given: energy cost is zero."));
   worked_->setText(words);
   std::size_t with = 0;
   bool own = false;
@@ -217,14 +216,14 @@ void CostsPage::refresh() {
   }
   sizes_->setText(
       QString("<p><b>%1</b></p><p style='color:%2'>%3 <a href='stock' style='color:%4'>%5</a></p>")
-          .arg(tr("Pipe, laid"), quiet,
-               tr("Cost for a metre stands with each size in the catalogue: %1 of %2 sizes have one. %3")
+          .arg(tr("Pipe, installed"), quiet,
+               tr("The catalogue holds the installed cost per metre: %1 of %2 sizes have one. %3")
                    .arg(with)
                    .arg(doc_.stock()->pipes.size())
-                   .arg(own ? tr("Some are your own.")
-                            : tr("Those that ship are made up, from weight and diameter alone; put your own "
-                                 "in their place.")),
-               look_.water.name(), tr("to the catalogue")));
+                   .arg(own ? tr("Some are user-defined.")
+                            : tr("The built-in costs are invented from weight and diameter; replace them "
+                                 "with your own.")),
+               look_.water.name(), tr("open the catalogue")));
 }
 
 }  // namespace conduit::desktop

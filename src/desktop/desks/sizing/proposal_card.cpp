@@ -10,7 +10,7 @@
 
 namespace conduit::desktop {
 
-ProposalCard::ProposalCard(QWidget* parent) : SideCard("sizing.card", tr("What was found"), 312, parent) {
+ProposalCard::ProposalCard(QWidget* parent) : SideCard("sizing.card", tr("Sizing result"), 312, parent) {
   above_ = addText("sizing.above");
   goalWords_ = new QLabel;
   goal_ = new QLineEdit;
@@ -21,7 +21,7 @@ ProposalCard::ProposalCard(QWidget* parent) : SideCard("sizing.card", tr("What w
   rows_->addWidget(goal_);
   connect(goal_, &QLineEdit::returnPressed, this, [this] { emit goalTyped(goal_->text().trimmed()); });
   course_ = new Plot;
-  course_->setAccessibleName(tr("Cost of the best so far over the trials"));
+  course_->setAccessibleName(tr("Best cost against trials"));
   course_->setFixedHeight(112);
   rows_->addWidget(course_);
   take_ = new QPushButton;

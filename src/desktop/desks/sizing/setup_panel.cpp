@@ -28,13 +28,13 @@ QString inShort(const QString& words, int most = 26) {
 }  // namespace
 
 SetupPanel::SetupPanel(Document& document, QWidget* parent)
-    : SideCard("sizing.setup", tr("What the sizing is asked for"), 246, parent), doc_(document) {
+    : SideCard("sizing.setup", tr("Sizing set-up"), 246, parent), doc_(document) {
   rows_->setContentsMargins(14, 8, 12, 12);
   rows_->setSpacing(3);
-  addHeading(tr("Wanted: the least"));
+  addHeading(tr("Minimise"));
   auto* group = new QButtonGroup(this);
   for (const std::string_view word : sizing::wanted) {
-    auto* button = new QRadioButton(text(word));
+    auto* button = new QRadioButton(spokenText(word));
     button->setObjectName("sizing.least." + text(word));
     group->addButton(button);
     rows_->addWidget(button);
@@ -42,11 +42,11 @@ SetupPanel::SetupPanel(Document& document, QWidget* parent)
     connect(button, &QRadioButton::clicked, this,
             [this, word] { doc_.takeModel(setSizing(doc_.model(), sizing::least, word, nullptr)); });
   }
-  addHeading(tr("Sizes to choose from"));
+  addHeading(tr("Available sizes"));
   sizes_ = addText("sizing.sizes");
   addSize_ = new QLineEdit;
   addSize_->setObjectName("sizing.addSizes");
-  addSize_->setAccessibleName(tr("A standard and schedule to choose from"));
+  addSize_->setAccessibleName(tr("Standard and schedule to add"));
   addSize_->setPlaceholderText(tr("add: ASME B36.10M 40 from 2 to 10"));
   addSize_->setFixedHeight(23);
   rows_->addWidget(addSize_);
@@ -56,40 +56,39 @@ SetupPanel::SetupPanel(Document& document, QWidget* parent)
     const auto range = rangeFrom(words.toStdString(), *doc_.stock());
     markRefused(*addSize_, range ? QString()
                                  : tr("No such standard, schedule or size in the catalogue. Type the first "
-                                      "letters; \"… from 2 to 10\", \"… for SERVICE\" say more."));
+                                      "letters; add \"from 2 to 10\" or \"for SERVICE\" to narrow it."));
     if (!range) return;
     addSize_->clear();
-    take(tr("Choose from %1").arg(words), [&](SizingSetup& s) { s.ranges.push_back(*range); });
+    take(tr("Add sizes %1").arg(words), [&](SizingSetup& s) { s.ranges.push_back(*range); });
   });
-  addHeading(tr("Held in"));
+  addHeading(tr("Sizing cases"));
   cases_ = new QVBoxLayout;
   cases_->setSpacing(1);
   rows_->addLayout(cases_);
-  addHeading(tr("One size together"));
+  addHeading(tr("Equal-size groups"));
   ties_ = addText("sizing.ties");
-  addHeading(tr("Laid at more cost"));
+  addHeading(tr("Laying surcharge"));
   laying_ = addText("sizing.laying");
   addLaying_ = new QLineEdit;
   addLaying_->setObjectName("sizing.addLaying");
-  addLaying_->setAccessibleName(tr("A class in which the selected lines are laid"));
+  addLaying_->setAccessibleName(tr("Surcharge class of the selected lines"));
   addLaying_->setPlaceholderText(tr("selected lines: road 40 + 12"));
   addLaying_->setToolTip(
-      tr("what a metre costs more than its size, and after + what every 100 mm of outside diameter "
-         "adds; lines that are selected are put into it"));
+      tr("extra cost per metre, and after + extra per 100 mm of outside diameter; applied to the selected "
+         "lines"));
   addLaying_->setFixedHeight(23);
   rows_->addWidget(addLaying_);
   connect(addLaying_, &QLineEdit::returnPressed, this, [this] { addLaying(); });
-  addHeading(tr("Limits that must hold"));
+  addHeading(tr("Limits to meet"));
   limits_ = addText("sizing.limits");
-  addHeading(tr("Left as they are"));
+  addHeading(tr("Fixed lines"));
   left_ = addText("sizing.left");
   addHeading(tr("Search"));
   for (const auto& [key, words, help] :
-       {std::tuple{sizing::seconds, tr("Seconds"), tr("trials after these do not count; 0: all trials")},
-        std::tuple{sizing::trials, tr("Trials"), tr("searches from beginnings of their own")},
+       {std::tuple{sizing::seconds, tr("Seconds"), tr("time limit of the search; 0: none")},
+        std::tuple{sizing::trials, tr("Trials"), tr("independent search starts")},
         std::tuple{sizing::seed, tr("Seed"),
-                   tr("another one begins elsewhere; the same seed and number of trials give the same "
-                      "proposal")}}) {
+                   tr("random seed; the same seed and number of trials give the same proposal")}}) {
     auto* line = new QHBoxLayout;
     auto* label = new QLabel(words);
     auto* edit = new QLineEdit;
@@ -172,7 +171,7 @@ std::pair<Id, Id> SetupPanel::selectedEnds() const {
 
 void SetupPanel::tie(const std::vector<Id>& lines) {
   if (lines.size() < 2) return;
-  take(tr("Tie %1 lines").arg(lines.size()), [&](SizingSetup& setup) {
+  take(tr("Group %1 lines").arg(lines.size()), [&](SizingSetup& setup) {
     // A line has one size: it leaves what it was tied to before.
     for (TiedLines& t : setup.tied)
       std::erase_if(t.lines, [&](Id id) { return std::find(lines.begin(), lines.end(), id) != lines.end(); });
@@ -260,30 +259,31 @@ void SetupPanel::refresh() {
                     link(QString("untie:%1").arg(i), QString::fromUtf8("×")));
   QString words = table(rows);
   if (selectedLines().size() > 1)
-    words += link("tie", tr("tie the %1 that are selected").arg(selectedLines().size())) + "<br>";
+    words += link("tie", tr("group the %1 selected").arg(selectedLines().size())) + "<br>";
   if (const auto ends = selectedEnds(); ends.first != noId) {
     const std::size_t count = linesAlong(n, ends.first, ends.second).size();
     if (count > 1)
-      words += link("route", tr("tie the way from %1 to %2")
-                                 .arg(text(n.at(ends.first).name), text(n.at(ends.second).name))) +
-               " " + grey(tr("%1 lines").arg(count)) + "<br>";
+      words +=
+          link("route",
+               tr("group route %1 to %2").arg(text(n.at(ends.first).name), text(n.at(ends.second).name))) +
+          " " + grey(tr("%1 lines").arg(count)) + "<br>";
   }
   offers_ = tiesOffered(n, s.tied);
   const std::size_t most = allOffers_ ? offers_.size() : std::min<std::size_t>(3, offers_.size());
   for (std::size_t i = 0; i < most; ++i)
-    words += link(QString("offer:%1").arg(i), tr("tie %1").arg(inShort(text(offers_[i].name), 22))) + " " +
+    words += link(QString("offer:%1").arg(i), tr("group %1").arg(inShort(text(offers_[i].name), 22))) + " " +
              grey(tr("%1 lines").arg(offers_[i].lines.size())) + "<br>";
   if (most < offers_.size())
-    words += link("offers", tr("%1 more that could be tied …").arg(offers_.size() - most)) + "<br>";
-  if (offers_.size() > 1) words += link("tieall", tr("tie all of these"));
-  if (words.isEmpty()) words = grey(tr("each line has its own; select lines, or two points, to tie them"));
+    words += link("offers", tr("%1 more suggestions …").arg(offers_.size() - most)) + "<br>";
+  if (offers_.size() > 1) words += link("tieall", tr("group all of these"));
+  if (words.isEmpty()) words = grey(tr("none; select lines, or two points, to group them"));
   ties_->setText(words);
   rows.clear();
   for (std::size_t i = 0; i < s.laying.size(); ++i)
     rows += row(link(QString("laid:%1").arg(i), inShort(text(said(s.laying[i])))),
                 grey(tr("%1 lines").arg(s.laying[i].lines.size())) + " " +
                     link(QString("unlaid:%1").arg(i), QString::fromUtf8("×")));
-  laying_->setText(rows.isEmpty() ? grey(tr("each metre costs what its size does")) : table(rows));
+  laying_->setText(rows.isEmpty() ? grey(tr("none; catalogue cost per metre")) : table(rows));
   // Limits of the job; those of services and of single elements hold besides.
   rows.clear();
   if (const auto setting = settingOf(n, doc_.stock())) {
@@ -316,9 +316,9 @@ void SetupPanel::refresh() {
   }
   for (const BranchGoal& b : s.branches)
     if (const Element* e = n.find(b.valve))
-      rows += row(tr("flow of %1").arg(inShort(text(e->name), 14)).toHtmlEscaped(),
+      rows += row(tr("design flow %1").arg(inShort(text(e->name), 14)).toHtmlEscaped(),
                   QString::fromUtf8("≥ ") + text(b.flow.typed));
-  limits_->setText(table(rows) + grey(tr("and what services, points, valves and pumps ask for themselves")));
+  limits_->setText(table(rows) + grey(tr("plus the limits of services, points, valves and pumps")));
   // Left.
   words.clear();
   rows.clear();
@@ -329,10 +329,10 @@ void SetupPanel::refresh() {
   words = table(rows);
   if (s.left.size() > 6) words += grey(tr("and %1 more").arg(s.left.size() - 6)) + "<br>";
   if (!selectedLines().empty())
-    words += link("leave", (selectedLines().size() == 1
-                                ? tr("leave the one that is selected")
-                                : tr("leave the %1 that are selected").arg(selectedLines().size()))) +
-             "<br>";
+    words +=
+        link("leave", (selectedLines().size() == 1 ? tr("fix the selected line")
+                                                   : tr("fix the %1 selected").arg(selectedLines().size()))) +
+        "<br>";
   std::size_t others = 0;
   QString why;
   for (const auto& [id, reason] : cannot_)
@@ -342,12 +342,12 @@ void SetupPanel::refresh() {
   if (others > 0)
     words += grey((others == 1 ? tr("not sized: %1") : tr("%2 not sized: %1").arg("%1").arg(others))
                       .arg(why.toHtmlEscaped()));
-  if (words.isEmpty()) words = grey(tr("none; select lines to leave them"));
+  if (words.isEmpty()) words = grey(tr("none; select lines to fix them"));
   left_->setText(words);
   for (const auto& [key, edit] : numbers_) {
     if (edit->isModified() && edit->hasFocus()) continue;
     const Given* given = s.about.get<Given>(key);
-    edit->setPlaceholderText(key == sizing::trials ? tr("as needed") : shortNumber(sizingNumber({}, key), 6));
+    edit->setPlaceholderText(key == sizing::trials ? tr("automatic") : shortNumber(sizingNumber({}, key), 6));
     edit->setText(given ? text(given->typed) : QString());
     edit->setModified(false);
   }
@@ -359,14 +359,13 @@ void SetupPanel::addLaying() {
   if (words.isEmpty()) return;
   const auto laying = layingFrom(words.toStdString(), doc_.model().sizing.laying);
   const std::vector<Id> lines = selectedLines();
-  markRefused(*addLaying_,
-              !laying ? tr("Say a name and what a metre costs more, such as \"road 40\", or \"road 40 + 12\" "
-                           "with 12 more for every 100 mm of outside diameter.")
-              : lines.empty() ? tr("Select the lines that are laid in %1.").arg(text(laying->name))
-                              : QString());
+  markRefused(*addLaying_, !laying ? tr("Enter a name and the extra cost per metre, such as \"road 40\", or "
+                                        "\"road 40 + 12\" for 12 more per 100 mm of outside diameter.")
+                           : lines.empty() ? tr("Select the lines of class %1.").arg(text(laying->name))
+                                           : QString());
   if (!laying || lines.empty()) return;
   addLaying_->clear();
-  take(tr("Lay %1 lines in %2").arg(lines.size()).arg(text(laying->name)), [&](SizingSetup& s) {
+  take(tr("Assign %1 lines to %2").arg(lines.size()).arg(text(laying->name)), [&](SizingSetup& s) {
     for (LayingClass& c : s.laying)
       std::erase_if(c.lines, [&](Id id) { return std::find(lines.begin(), lines.end(), id) != lines.end(); });
     auto at = std::find_if(s.laying.begin(), s.laying.end(),
@@ -387,20 +386,20 @@ void SetupPanel::act(const QString& to) {
         (setup.*list).erase((setup.*list).begin() + static_cast<std::ptrdiff_t>(at));
       });
   };
-  if (what == "range") drop(&SizingSetup::ranges, tr("Choose from other sizes"));
-  else if (what == "unlaid") drop(&SizingSetup::laying, tr("Lay lines at no more cost"));
+  if (what == "range") drop(&SizingSetup::ranges, tr("Change available sizes"));
+  else if (what == "unlaid") drop(&SizingSetup::laying, tr("Remove a laying surcharge"));
   else if (what == "laid" && at < s.laying.size()) doc_.select(s.laying[at].lines);
-  else if (what == "untie") drop(&SizingSetup::tied, tr("Untie lines"));
-  else if (what == "size") drop(&SizingSetup::left, tr("Size a line that was left"));
+  else if (what == "untie") drop(&SizingSetup::tied, tr("Ungroup lines"));
+  else if (what == "size") drop(&SizingSetup::left, tr("Release a fixed line"));
   else if (what == "show" && at < s.tied.size()) doc_.select(s.tied[at].lines);
   else if (what == "limit") emit doc_.wantsField(jobId, to.section(':', 1));
   else if (what == "offers") allOffers_ = true, refresh();
   else if (what == "offer" && at < offers_.size()) {
     const TiedLines offered = offers_[at];
-    take(tr("Tie %1").arg(text(offered.name)), [&](SizingSetup& setup) { setup.tied.push_back(offered); });
+    take(tr("Group %1").arg(text(offered.name)), [&](SizingSetup& setup) { setup.tied.push_back(offered); });
   } else if (what == "tieall") {
     const auto all = offers_;
-    take(tr("Tie lines that hang together"),
+    take(tr("Group suggested lines"),
          [&](SizingSetup& setup) { setup.tied.insert(setup.tied.end(), all.begin(), all.end()); });
   } else if (what == "tie") {
     tie(selectedLines());
@@ -409,7 +408,7 @@ void SetupPanel::act(const QString& to) {
       tie(linesAlong(doc_.model().drawn, ends.first, ends.second));
   } else if (what == "leave") {
     const std::vector<Id> lines = selectedLines();
-    take(tr("Leave %1 lines as they are").arg(lines.size()), [&](SizingSetup& setup) {
+    take(tr("Fix %1 lines").arg(lines.size()), [&](SizingSetup& setup) {
       for (const Id id : lines)
         if (std::find(setup.left.begin(), setup.left.end(), id) == setup.left.end()) setup.left.push_back(id);
     });

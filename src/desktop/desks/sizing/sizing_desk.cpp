@@ -32,7 +32,7 @@ SizingDesk::SizingDesk(Document& document) : doc_(document), look_(Look::light()
   table_->setObjectName("sizing.table");
   table_->setAccessibleName(tr("Lines and sizes"));
   bars_ = new Bars;
-  bars_->setAccessibleName(tr("What each size costs"));
+  bars_->setAccessibleName(tr("Cost by size"));
   costs_ = new CostsPage(doc_);
 
   auto* strip = new QWidget;
@@ -56,7 +56,7 @@ SizingDesk::SizingDesk(Document& document) : doc_(document), look_(Look::light()
   }
   which_ = new QComboBox;
   which_->setObjectName("sizing.line");
-  which_->setAccessibleName(tr("The line that is looked at"));
+  which_->setAccessibleName(tr("Current line"));
   which_->setFixedWidth(130);
   line->addSpacing(8);
   line->addWidget(which_);
@@ -163,7 +163,7 @@ QString SizingDesk::money(double v) const {
 
 // The nominal size, with the schedule and the standard only where it could be another without them.
 QString SizingDesk::sizeShort(const SizingTask& task, const PipeSize& size) const {
-  if (&size == &notLaid()) return tr("not laid");
+  if (&size == &notLaid()) return tr("omitted");
   bool standards = false, schedules = false;
   // What ASME counts is inches.
   const auto inches = [](const PipeSize& of) { return of.standard.starts_with("ASME"); };
@@ -196,7 +196,7 @@ QString SizingDesk::totals(const SizingVerdict* now, const SizingVerdict* then) 
       QString(
           "<table width='100%' cellspacing='0' cellpadding='2'><tr style='color:%1'><td>%2</td><td "
           "align='right'>%3</td><td align='right'>%4</td></tr>")
-          .arg(quiet, tr("In all"), tr("now"), tr("proposed"));
+          .arg(quiet, tr("Total"), tr("now"), tr("proposed"));
   const auto row = [&](const QString& what, auto of, bool strong, const QString& unit = {}) {
     const auto say = [&](const SizingVerdict* v) {
       return v ? money(of(*v)) + unit : QString::fromUtf8("–");
@@ -208,20 +208,20 @@ QString SizingDesk::totals(const SizingVerdict* now, const SizingVerdict* then) 
   };
   const auto any = [&](auto of) { return (now && of(*now) != 0) || (then && of(*then) != 0); };
   row(
-      tr("pipe, laid"), [](const SizingVerdict& v) { return v.laid; }, false);
+      tr("pipe, installed"), [](const SizingVerdict& v) { return v.laid; }, false);
   const auto pumps = [](const SizingVerdict& v) { return v.pumps; };
   if (any(pumps)) row(tr("pumps"), pumps, false);
   const auto energy = [](const SizingVerdict& v) { return v.energyCost; };
   if (any(energy)) row(tr("energy"), energy, false);
   const auto upkeep = [](const SizingVerdict& v) { return v.upkeep; };
-  if (any(upkeep)) row(tr("upkeep"), upkeep, false);
+  if (any(upkeep)) row(tr("maintenance"), upkeep, false);
   const QString currency = text(pricesOf(doc_.model().costs).currency);
   row(
-      currency.isEmpty() ? tr("whole life") : tr("whole life, %1").arg(currency.toHtmlEscaped()),
+      currency.isEmpty() ? tr("whole-life cost") : tr("whole-life cost, %1").arg(currency.toHtmlEscaped()),
       [](const SizingVerdict& v) { return v.wholeLife; }, true);
   if (pricesOf(doc_.model().costs).interest > 0)
     row(
-        tr("the same, without interest"), [](const SizingVerdict& v) { return v.plainSum; }, false);
+        tr("undiscounted"), [](const SizingVerdict& v) { return v.plainSum; }, false);
   const auto mass = [](const SizingVerdict& v) { return v.mass_kg / 1000; };
   if (any(mass)) row(tr("mass"), mass, false, " t");
   return rows + "</table>";
@@ -285,13 +285,11 @@ void SizingDesk::showAll() {
       card_->showSearch({});
       if (task_ && found_ && found_->stamp == seen_ && found_->proposal.now)
         card_->show(
-            "<b>" + tr("As it stands") + "</b>" + totals(&*found_->proposal.now, &found_->proposal.verdict),
+            "<b>" + tr("Present model") + "</b>" + totals(&*found_->proposal.now, &found_->proposal.verdict),
             {});
       else
         card_->show("<b>" + tr("Costs") + "</b><br>" +
-                        span(look_.ink2,
-                             tr("They belong to the model and go with its file. Every sum on this desk is "
-                                "reckoned with them.")),
+                        span(look_.ink2, tr("Saved in the model file and used for all costs on this desk.")),
                     {});
   }
 }
@@ -303,7 +301,7 @@ void SizingDesk::take() {
     if (count == 0) return;
     SizingTask now = found_->task;
     now.model = doc_.model();
-    doc_.takeModel(EditedModel{tr("Take sizes of %1 rows").arg(count).toStdString(),
+    doc_.takeModel(EditedModel{tr("Apply sizes of %1 rows").arg(count).toStdString(),
                                withSizes(now, found_->proposal.choice, ticked)});
   } else if (way_ == Way::line && line_ && table_->row() >= 0 &&
              table_->row() < static_cast<int>(line_->sizes.size())) {
@@ -314,13 +312,13 @@ void SizingDesk::take() {
       giveSize(draft, id, *s.size);
     }
     doc_.takeModel(
-        EditedModel{tr("Give %1 the size %2")
+        EditedModel{tr("Resize %1 to %2")
                         .arg(text(doc_.model().drawn.at(line_->lines.front()).name), text(s.size->name()))
                         .toStdString(),
                     withEdit(doc_.model(), drawingCase, std::move(draft).finish())});
   } else if (way_ == Way::balance && flows_ && flows_->balanced) {
     doc_.takeModel(
-        EditedModel{tr("Take the openings of %1 valves").arg(flows_->branches.size()).toStdString(),
+        EditedModel{tr("Apply the openings of %1 valves").arg(flows_->branches.size()).toStdString(),
                     withEdit(doc_.model(), doc_.currentCase(), flows_->network)});
   }
 }
@@ -342,7 +340,7 @@ void SizingDesk::act(const QString& link) {
       for (const Id id : found_->task.rows[r].lines)
         kept.sizes.push_back({id, found_->task.rows[r].sizes[found_->proposal.choice[r]]->name()});
     next.kept.push_back(std::move(kept));
-    doc_.takeModel(withSizing(doc_.model(), tr("Keep a proposal").toStdString(), std::move(next)));
+    doc_.takeModel(withSizing(doc_.model(), tr("Save a proposal").toStdString(), std::move(next)));
     // The set-up alone changed: what was found is still of this model.
     auto same = std::make_shared<Found>(*found_);
     same->stamp = doc_.history().stamp();
@@ -351,26 +349,25 @@ void SizingDesk::act(const QString& link) {
     SizingSetup next = setup;
     std::erase_if(next.branches, [&](const BranchGoal& b) { return b.valve == static_cast<Id>(at); });
     flows_.reset();
-    doc_.takeModel(
-        withSizing(doc_.model(), tr("Let go the flow of a branch").toStdString(), std::move(next)));
+    doc_.takeModel(withSizing(doc_.model(), tr("Clear a design flow").toStdString(), std::move(next)));
   } else if (what == "remedy" && flows_ && at < flows_->remedies.size()) {
     doc_.apply(Remedy(flows_->remedies[at]));
   } else if (what == "two" && found_ && found_->done && found_->proposal.two &&
              found_->stamp == doc_.history().stamp()) {
     const TwoSizes& two = *found_->proposal.two;
-    EditedModel edited{tr("Take %1 lines of two sizes").arg(two.lines.size()).toStdString(),
+    EditedModel edited{tr("Apply %1 two-size lines").arg(two.lines.size()).toStdString(),
                        withEdit(doc_.model(), drawingCase, two.model.drawn)};
     edited.model.sizing.laying = two.model.sizing.laying;
     doc_.takeModel(std::move(edited));
   } else if (what == "drop" && at < setup.kept.size()) {
     SizingSetup next = setup;
     next.kept.erase(next.kept.begin() + static_cast<std::ptrdiff_t>(at));
-    doc_.takeModel(withSizing(doc_.model(), tr("Drop a kept proposal").toStdString(), std::move(next)));
+    doc_.takeModel(withSizing(doc_.model(), tr("Delete a saved proposal").toStdString(), std::move(next)));
   } else if (what == "kept" && at < setup.kept.size() && task_) {
     const auto choice = choiceOf(*task_, setup.kept[at].sizes);
     if (!choice) {
-      emit doc_.refused(tr("%1 was made of other sizes or other lines than there are to choose from now.")
-                            .arg(text(setup.kept[at].name)));
+      emit doc_.refused(
+          tr("%1 uses sizes or lines that are no longer available.").arg(text(setup.kept[at].name)));
       return;
     }
     work_.begin([this, task = *task_, choice = *choice, stamp = seen_, name = setup.kept[at].name](
@@ -384,7 +381,7 @@ void SizingDesk::act(const QString& link) {
         if (r.now) now.push_back(static_cast<std::uint16_t>(*r.now));
       if (now.size() == task.rows.size()) p.now = judge.of(now, 0, true);
       p.governed = governedOf(task, judge, choice, p.verdict, {.stop = stop});
-      p.how = "kept as " + name;
+      p.how = "saved as " + name;
       auto found = std::make_shared<Found>(Found{task, p, stamp, 0.0, true});
       post([this, found] {
         found_ = found;
@@ -424,18 +421,17 @@ void SizingDesk::takeKeyboard() {
 
 void SizingDesk::fillMenu(Menu which, QMenu* menu, const Make& make) {
   if (which == Menu::file) {
-    menu->addAction(make("sizing.sheet", tr("Data sheet of the sizing …"), {}, [this] { exportSheet(); }));
-    menu->addAction(make("sizing.export", tr("Sizes as a table …"), {}, [this] { exportTable(); }));
-    menu->addAction(make("sizing.picture", tr("Figure of the sizes …"), {}, [this] { exportFigure(); }));
+    menu->addAction(make("sizing.sheet", tr("Sizing data sheet …"), {}, [this] { exportSheet(); }));
+    menu->addAction(make("sizing.export", tr("Export sizes …"), {}, [this] { exportTable(); }));
+    menu->addAction(make("sizing.picture", tr("Export sizing figure …"), {}, [this] { exportFigure(); }));
   } else if (which == Menu::edit) {
     menu->addAction(
         make("sizing.search", tr("Search sizes for the whole network"), QKeySequence("Ctrl+Shift+S"), [this] {
           if (isVisible()) search();
         }));
-    menu->addAction(
-        make("sizing.take", tr("Take what is proposed"), QKeySequence("Ctrl+Shift+Return"), [this] {
-          if (isVisible()) take();
-        }));
+    menu->addAction(make("sizing.take", tr("Apply the proposal"), QKeySequence("Ctrl+Shift+Return"), [this] {
+      if (isVisible()) take();
+    }));
   } else if (which == Menu::view) {
     for (const auto& [words, name, way] : {std::tuple{tr("Sizing: one line"), "one", Way::line},
                                            std::tuple{tr("Sizing: whole network"), "whole", Way::network},
@@ -449,7 +445,7 @@ void SizingDesk::fillMenu(Menu which, QMenu* menu, const Make& make) {
 
 void SizingDesk::exportTable() {
   const QString path =
-      QFileDialog::getSaveFileName(this, tr("Sizes as a table"), {}, tr("Tables (*.xlsx *.csv)"));
+      QFileDialog::getSaveFileName(this, tr("Export sizes"), {}, tr("Tables (*.xlsx *.csv)"));
   if (path.isEmpty()) return;
   if (const auto done = writeTable(path.toStdString(), rows_->table()); !done)
     emit doc_.refused(text(done.error().what));
@@ -457,7 +453,7 @@ void SizingDesk::exportTable() {
 
 void SizingDesk::exportFigure() {
   const QString path =
-      QFileDialog::getSaveFileName(this, tr("Figure of the sizes"), {}, tr("Pictures (*.svg *.png)"));
+      QFileDialog::getSaveFileName(this, tr("Export sizing figure"), {}, tr("Pictures (*.svg *.png)"));
   if (!path.isEmpty() && !bars_->save(path)) emit doc_.refused(tr("%1 could not be written").arg(path));
 }
 
@@ -468,7 +464,7 @@ void SizingDesk::exportSheet() {
 
 bool SizingDesk::writeSheet(const QString& path) {
   QString why;
-  if (!found_ || !found_->done) why = tr("There is no proposal yet to write down.");
+  if (!found_ || !found_->done) why = tr("There is no proposal to export yet.");
   else
     why = writePage(sizingSheet(found_->task, found_->proposal), path, {.title = tr("Sizes"), .wide = true});
   if (!why.isEmpty()) emit doc_.refused(why);

@@ -143,10 +143,10 @@ void SizingDesk::rowChosen(int row) {
 void SizingDesk::showBars(const std::vector<SizingVerdict>& verdicts, std::size_t r) {
   const SizingTask& task = found_->task;
   const SizingRow& row = task.rows[r];
-  const bool mass = task.options.wanted == Wanted::mass;
+  const bool mass = task.options.objective == Objective::mass;
   BarsData data;
   if (mass) data.kinds = {tr("mass, kg")};
-  else data.kinds = {tr("pipe, laid"), tr("upkeep"), tr("energy more than the least")};
+  else data.kinds = {tr("pipe, installed"), tr("maintenance"), tr("energy above minimum")};
   // Energy is of the whole network: what a size takes more than the best of them.
   double least = 1e300;
   for (const SizingVerdict& v : verdicts)
@@ -176,8 +176,8 @@ void SizingDesk::showBars(const std::vector<SizingVerdict>& verdicts, std::size_
       QString("<b>%1</b>&nbsp;&nbsp; %2&nbsp;&nbsp;&nbsp; %3")
           .arg(text(linesSaid(task, row)).toHtmlEscaped(),
                span(look_.ink2,
-                    mass ? tr("all else as proposed")
-                         : tr("in %1 years, all else as proposed").arg(task.prices.years, 0, 'g', 3)),
+                    mass ? tr("rest as proposed")
+                         : tr("over %1 years, rest as proposed").arg(task.prices.years, 0, 'g', 3)),
                bars_->legend()));
 }
 
@@ -191,29 +191,27 @@ void SizingDesk::showNetwork() {
     card_->showCourse(nullptr);
     card_->showTake({}, false);
     card_->showSearch({});
-    card_->show(
-        "<b>" + tr("Nothing to size") + "</b><br>" + sentence(noTask_) + "." +
-            (doc_.model().sizing.ranges.empty()
-                 ? "<p>" +
-                       span(look_.ink2,
-                            tr("Lines that have a bore alone need sizes to choose from: add some at the "
-                               "left, such as ASME B36.10M 40.")) +
-                       "</p>"
-                 : QString()),
-        {});
+    card_->show("<b>" + tr("Nothing to size") + "</b><br>" + sentence(noTask_) + "." +
+                    (doc_.model().sizing.ranges.empty()
+                         ? "<p>" +
+                               span(look_.ink2, tr("Lines with only a bore need available sizes: add some on "
+                                                   "the left, such as ASME B36.10M 40.")) +
+                               "</p>"
+                         : QString()),
+                {});
     return;
   }
   const int at = table_->row();
   const bool older = found_ && found_->stamp != doc_.history().stamp();
   const SizingProposal* p = found_ ? &found_->proposal : nullptr;
-  const bool mass = task->options.wanted == Wanted::mass;
+  const bool mass = task->options.objective == Objective::mass;
   std::vector<CellColumn> columns{{tr("Line"), true, 94},
                                   {tr("Now"), true, 70},
                                   {tr("Proposed"), true, 78},
                                   {tr("Governed by"), true, 0},
                                   {mass ? tr("kg now") : tr("Cost now"), false, 76},
                                   {tr("proposed"), false, 76},
-                                  {tr("take"), false, 46}};
+                                  {tr("apply"), false, 46}};
   std::vector<std::vector<Cell>> cells;
   std::size_t unchanged = 0, count = 0;
   double ways = 0.0;
@@ -239,7 +237,7 @@ void SizingDesk::showNetwork() {
                .tip = text(linesSaid(*task, row, 40)) + ", " +
                       text(withUnit(row.length_m, Measure::length, doc_.units()))};
     line[1] = {.text = now ? sizeShort(*task, *now) : QString::fromUtf8("–"),
-               .tip = now ? text(now->name()) : tr("none of the sizes to choose from")};
+               .tip = now ? text(now->name()) : tr("not an available size")};
     if (then)
       line[2] = {.text = sizeShort(*task, *then),
                  .ink = changes ? Cell::Ink::strong : Cell::Ink::quiet,
@@ -264,7 +262,7 @@ void SizingDesk::showNetwork() {
     table_->selectRow(at);
   }
   story_->setText(
-      span(look_.ink2, tr("%1 lines, %2 rows, 1e%3 ways%4")
+      span(look_.ink2, tr("%1 lines, %2 rows, 1e%3 combinations%4")
                            .arg(lines)
                            .arg(task->rows.size())
                            .arg(ways, 0, 'f', 0)
@@ -274,13 +272,12 @@ void SizingDesk::showNetwork() {
   QString above = QString("<span style='font-size:17px'><b>%1</b></span> ").arg(tr("Proposal"));
   const QString quiet = look_.ink2.name();
   if (!p) {
-    above +=
-        "<br>" + (running ? tr("The first choices are being judged …")
-                          : tr("None yet. A search judges every choice by solving the whole network in %1.")
-                                .arg(task->cases.size() == 1 ? tr("one case")
-                                                             : tr("%1 cases").arg(task->cases.size())));
+    above += "<br>" + (running ? tr("Evaluating the first selections …")
+                               : tr("None yet. The search solves the whole network for each selection in %1.")
+                                     .arg(task->cases.size() == 1 ? tr("one case")
+                                                                  : tr("%1 cases").arg(task->cases.size())));
     if (task->left.size() > 0 && !running)
-      above += "<br>" + span(look_.ink2, tr("%1 lines are left as they are.").arg(task->left.size()));
+      above += "<br>" + span(look_.ink2, tr("%1 lines are fixed.").arg(task->left.size()));
     card_->show(above, {});
     card_->showCourse(nullptr);
     card_->showTake({}, false);
@@ -289,56 +286,56 @@ void SizingDesk::showNetwork() {
     title_->clear();
     return;
   }
-  above += span(look_.ink2, p->judged > 0 ? tr("%1 s, %2 choices")
+  above += span(look_.ink2, p->judged > 0 ? tr("%1 s, %2 evaluations")
                                                 .arg(found_->seconds, 0, 'f', 1)
                                                 .arg(shortNumber(static_cast<double>(p->judged), 7))
                                           : tr("%1 s").arg(found_->seconds, 0, 'f', 1));
-  if (older) above += "<br>" + span(look_.warning, tr("Older than the model, which was changed since."));
-  if (running) above += "<br>" + span(look_.water, tr("Still searching; this is the best so far."));
+  if (older) above += "<br>" + span(look_.warning, tr("Out of date: the model has changed."));
+  if (running) above += "<br>" + span(look_.water, tr("Searching; best so far."));
   QString says;
   if (p->now && p->now->objective > 0) {
     const double by = 1 - p->verdict.objective / p->now->objective;
     const QString what = mass ? tr("Weighs") : tr("Costs");
-    const QString than = task->options.wanted == Wanted::wholeLife
-                             ? tr("over %1 years than the sizes drawn").arg(task->prices.years, 0, 'g', 3)
-                             : tr("than the sizes drawn");
-    says = std::abs(by) < 5e-4 ? tr("%1 as much as the sizes drawn").arg(what)
+    const QString than = task->options.objective == Objective::wholeLife
+                             ? tr("over %1 years than the present sizes").arg(task->prices.years, 0, 'g', 3)
+                             : tr("than the present sizes");
+    says = std::abs(by) < 5e-4 ? tr("%1 the same as the present sizes").arg(what)
                                : QString("%1 %2 % %3 %4")
                                      .arg(what)
                                      .arg(std::abs(by) * 100, 0, 'f', std::abs(by) < 0.1 ? 1 : 0)
                                      .arg(by > 0 ? tr("less") : tr("more"), than);
-    says += p->verdict.keeps() ? (p->now->keeps() ? tr(" and keeps every limit.")
-                                                  : tr(" and keeps every limit; those drawn do not."))
+    says += p->verdict.keeps() ? (p->now->keeps() ? tr(" and meets all limits.")
+                                                  : tr(" and meets all limits; the present sizes do not."))
                                : QString(".");
   } else {
-    says = p->verdict.keeps() ? tr("Keeps every limit.") : QString();
+    says = p->verdict.keeps() ? tr("Meets all limits.") : QString();
   }
   if (!p->noneCan.empty()) says += " " + span(look_.warning, text(noneSaid(*p)).toHtmlEscaped() + ".");
   else if (!p->verdict.keeps())
-    says += " " + span(look_.warning, tr("In so many trials none was found that keeps every limit."));
+    says += " " + span(look_.warning, tr("No selection found that meets all limits."));
   for (const std::string& said :
        {fightSaid(*task, *p), smallestSaid(*task, *p), efficiencySaid(*task, p->verdict)})
     if (!said.empty()) says += "<br>" + span(look_.ink2, text(said).toHtmlEscaped() + ".");
   above += "<p>" + says + "</p>" + totals(p->now ? &*p->now : nullptr, &p->verdict);
-  above += QString("<p style='color:%1'>%2</p>").arg(quiet, tr("How good it is"));
+  above += QString("<p style='color:%1'>%2</p>").arg(quiet, tr("Optimality"));
   if (p->proved) {
-    above += "<p><b>" + tr("Proved: none is cheaper.") + "</b></p>";
+    above += "<p><b>" + tr("Proven optimum.") + "</b></p>";
   } else if (!p->noneCan.empty()) {
-    above += "<p>" + tr("It is the least broken that was found.") + "</p>";
+    above += "<p>" + tr("Closest found to meeting all limits.") + "</p>";
   } else if (p->bound && !p->verdict.keeps()) {
-    above += "<p>" + tr("None that keeps every limit can be under %1.").arg(money(*p->bound)) + "</p>";
+    above += "<p>" + tr("Lower bound with all limits met: %1.").arg(money(*p->bound)) + "</p>";
   } else if (p->bound) {
     const double gap = p->verdict.objective / *p->bound - 1;
-    above += "<table width='100%' cellpadding='2' cellspacing='0'><tr><td>" + tr("No answer can be under") +
+    above += "<table width='100%' cellpadding='2' cellspacing='0'><tr><td>" + tr("Lower bound") +
              "</td><td align='right'><b>" + money(*p->bound) + "</b></td></tr><tr><td>" +
-             tr("so this one is at most") +
+             tr("this proposal, at most") +
              QString("</td><td align='right'><b>%1</b></td></tr></table>")
-                 .arg(gap < 2 ? tr("%1 % above the best").arg(gap * 100, 0, 'f', gap < 0.1 ? 1 : 0)
-                              : tr("%1 times the best").arg(1 + gap, 0, 'f', 1)) +
-             (gap > 0.3 ? span(look_.ink2, tr("A weak bound: it may be far better than that.")) : QString());
+                 .arg(gap < 2 ? tr("%1 % above optimum").arg(gap * 100, 0, 'f', gap < 0.1 ? 1 : 0)
+                              : tr("%1 times optimum").arg(1 + gap, 0, 'f', 1)) +
+             (gap > 0.3 ? span(look_.ink2, tr("Weak bound: the true gap may be much smaller.")) : QString());
   } else {
     above += "<p>" +
-             tr("No bound is known below which no answer can lie%1.")
+             tr("No lower bound%1.")
                  .arg(p->noBound.empty() ? QString() : ": " + text(p->noBound).toHtmlEscaped()) +
              "</p>";
   }
@@ -348,7 +345,7 @@ void SizingDesk::showNetwork() {
       each << text(twoSaid(*task, p->two->lines[k])).toHtmlEscaped();
     if (p->two->lines.size() > 6) each << tr("and %1 more").arg(p->two->lines.size() - 6);
     above += "<p>" + text(twoSaid(*task, *p)).toHtmlEscaped() +
-             (!older ? ": " + linkTo("two", tr("take those")) : QString(".")) + "<br>" +
+             (!older ? ": " + linkTo("two", tr("apply")) : QString(".")) + "<br>" +
              span(look_.ink2, each.join("<br>")) + "</p>";
   }
   PlotData course;
@@ -367,7 +364,7 @@ void SizingDesk::showNetwork() {
       bound.y = {*p->bound * scale, *p->bound * scale};
       course.curves.push_back(std::move(bound));
     }
-    course.xLabel = scale < 1 ? tr("trials; the best so far, in thousands") : tr("trials; the best so far");
+    course.xLabel = scale < 1 ? tr("trials (best cost in thousands)") : tr("trials (best cost)");
     course.now = NAN;
   }
   card_->showCourse(moves ? &course : nullptr);
@@ -375,22 +372,22 @@ void SizingDesk::showNetwork() {
   const SizingVerdict& judged = ticked_ ? *ticked_ : p->verdict;
   if (judged.worst && judged.violation > 0) {
     below += QString("<p style='color:%1'>%2</p><p>%3</p>")
-                 .arg(quiet, tr("Would break"),
+                 .arg(quiet, tr("Not met"),
                       span(look_.warning,
                            QString::fromUtf8("▲ ") + text(brokenSaid(*task, *judged.worst)).toHtmlEscaped()) +
                           (judged.worst->what.empty() ? QString()
                                                       : "<br>" + text(judged.worst->what).toHtmlEscaped()));
     if (judged.worst->element != noId)
-      below += linkTo(QString("show:%1").arg(judged.worst->element), tr("show where"));
+      below += linkTo(QString("show:%1").arg(judged.worst->element), tr("show"));
   }
   if (found_->done) {
-    below += "<p>" + linkTo("keep", tr("Keep as a proposal to compare")) + "</p>";
+    below += "<p>" + linkTo("keep", tr("Save for comparison")) + "</p>";
     below += "<p>" + span(look_.ink2, text(p->how).toHtmlEscaped()) + "</p>";
   }
   const auto& kept = doc_.model().sizing.kept;
   if (!kept.empty()) {
     below += QString("<p style='color:%1'>%2</p><table width='100%' cellpadding='2' cellspacing='0'>")
-                 .arg(quiet, tr("Kept"));
+                 .arg(quiet, tr("Saved proposals"));
     for (std::size_t k = 0; k < kept.size(); ++k) {
       const SizingVerdict* v = k < kept_.size() && kept_[k] ? &*kept_[k] : nullptr;
       below += QString("<tr><td>%1</td><td align='right'>%2</td><td align='right'>%3</td></tr>")
@@ -406,20 +403,20 @@ void SizingDesk::showNetwork() {
   if (!found_->done) {
     card_->showTake({}, false);
   } else {
-    QString words = count == 0   ? tr("Nothing is ticked")
-                    : count == 1 ? tr("Take the one ticked")
-                                 : tr("Take the %1 ticked").arg(count);
+    QString words = count == 0   ? tr("Nothing selected")
+                    : count == 1 ? tr("Apply the selected row")
+                                 : tr("Apply %1 selected").arg(count);
     if (count > 0)
-      words += "\n" + (!ticked_             ? tr("being solved …")
-                       : ticked_->keeps()   ? tr("keeps every limit, %1").arg(money(ticked_->objective))
-                       : !ticked_->balanced ? tr("does not balance")
-                                            : tr("breaks a limit, %1").arg(money(ticked_->objective)));
+      words += "\n" + (!ticked_             ? tr("solving …")
+                       : ticked_->keeps()   ? tr("meets all limits, %1").arg(money(ticked_->objective))
+                       : !ticked_->balanced ? tr("no solution")
+                                            : tr("limit not met, %1").arg(money(ticked_->objective)));
     card_->showTake(words, count > 0);
   }
   card_->showSearch(running     ? tr("Stop, keep the best")
                     : older     ? tr("Search again")
                     : p->proved ? QString()
-                                : tr("Search further"));
+                                : tr("Continue search"));
 }
 
 }  // namespace conduit::desktop

@@ -48,7 +48,7 @@ void SizingDesk::studyLine() {
   const std::uint64_t stamp = doc_.history().stamp();
   if (lines.empty()) {
     line_.reset(), lineIds_.clear();
-    noLine_ = tr("There is no line in this network.");
+    noLine_ = tr("No line in this network.");
     return;
   }
   if (line_ && lines == lineIds_ && lineStamp_ == stamp) return;
@@ -97,7 +97,7 @@ void SizingDesk::showLine() {
     title_->clear();
     story_->clear();
     card_->showTake({}, false);
-    card_->show(noLine_.isEmpty() ? span(look_.ink2, tr("Every size is being solved …"))
+    card_->show(noLine_.isEmpty() ? span(look_.ink2, tr("Solving every size …"))
                                   : "<b>" + tr("No sizes to show") + "</b><br>" + noLine_.toHtmlEscaped(),
                 {});
     return;
@@ -151,21 +151,21 @@ void SizingDesk::showLine() {
       tell(tr("NPSH, %1").arg(unit(Measure::headDrop)), many ? 63 : 64,
            [&](const LineSize& s) { return say(s.leastMargin_m, Measure::headDrop); });
   }
-  cost(tr("laid"), 60, &SizingVerdict::laid);
+  cost(tr("installed"), 60, &SizingVerdict::laid);
   if (eachCost_) {
     cost(tr("pumps"), 64, &SizingVerdict::pumps);
-    cost(tr("upkeep"), 64, &SizingVerdict::upkeep);
+    cost(tr("maint."), 64, &SizingVerdict::upkeep);
     cost(tr("energy"), 72, &SizingVerdict::energyCost);
   }
-  cost(tr("whole life"), 72, &SizingVerdict::wholeLife);
-  if (prices.interest > 0) cost(tr("plain sum"), 72, &SizingVerdict::plainSum);
+  cost(tr("whole-life"), 72, &SizingVerdict::wholeLife);
+  if (prices.interest > 0) cost(tr("undisc."), 72, &SizingVerdict::plainSum);
   columns.push_back({tr("Limits"), true, many ? 71 : 100});
   std::vector<std::vector<Cell>> cells;
   double allowed = 0.0;
   for (const LineSize& s : l.sizes)
     if (s.now) allowed = s.verdict.violation;
   BarsData data;
-  data.kinds = {tr("pipe, laid"), tr("upkeep"), tr("energy more than the least")};
+  data.kinds = {tr("pipe, installed"), tr("maintenance"), tr("energy above minimum")};
   // Energy and pumps are of the whole network: what a size takes more than the best of them.
   double least = 1e300, leastPumps = 1e300, mostPumps = 0.0;
   for (const LineSize& s : l.sizes)
@@ -174,7 +174,7 @@ void SizingDesk::showLine() {
       leastPumps = std::min(leastPumps, s.verdict.pumps), mostPumps = std::max(mostPumps, s.verdict.pumps);
     }
   const bool withPumps = mostPumps > leastPumps;
-  if (withPumps) data.kinds.push_back(tr("pumps likewise"));
+  if (withPumps) data.kinds.push_back(tr("pumps above minimum"));
   std::size_t first = 0;
   if (l.sizes.size() > 7) {
     std::size_t middle = l.cheapest.value_or(0);
@@ -192,7 +192,7 @@ void SizingDesk::showLine() {
     else if (cheapest && !many) name += tr(", cheapest");
     std::vector<Cell> row{{.text = name, .ink = ink, .tip = text(s.size->name())}};
     for (const auto& of : told) row.push_back({.text = of(s), .ink = ink});
-    Cell limits{.text = v.keeps() ? tr("kept") : tr("broken"),
+    Cell limits{.text = v.keeps() ? tr("met") : tr("not met"),
                 .ink = v.keeps() ? Cell::Ink::quiet
                        : breaks  ? Cell::Ink::warning
                                  : Cell::Ink::plain};
@@ -202,7 +202,7 @@ void SizingDesk::showLine() {
       limits.text = many ? text(v.worst->label).section(' ', 0, 0) : text(v.worst->label);
       limits.tip = (e ? text(e->name) + ", " : QString()) + (which ? text(which->name) + ": " : QString()) +
                    text(v.worst->what);
-      if (!breaks) limits.tip = tr("as with the size it has now; ") + limits.tip;
+      if (!breaks) limits.tip = tr("as with the present size; ") + limits.tip;
     }
     row.push_back(std::move(limits));
     cells.push_back(std::move(row));
@@ -237,11 +237,10 @@ void SizingDesk::showLine() {
   const QString name = names.size() > 3
                            ? names.mid(0, 3).join(", ") + tr(" and %1 more").arg(names.size() - 3)
                            : names.join(", ");
-  title_->setText(
-      QString("<b>%1</b>&nbsp;&nbsp; %2&nbsp;&nbsp;&nbsp; %3")
-          .arg(name.toHtmlEscaped(),
-               span(look_.ink2, tr("in %1 years, all else as drawn").arg(prices.years, 0, 'g', 3)),
-               bars_->legend()));
+  title_->setText(QString("<b>%1</b>&nbsp;&nbsp; %2&nbsp;&nbsp;&nbsp; %3")
+                      .arg(name.toHtmlEscaped(),
+                           span(look_.ink2, tr("over %1 years, rest unchanged").arg(prices.years, 0, 'g', 3)),
+                           bars_->legend()));
   story_->setText(
       span(look_.ink2, tr("in %1 · ")
                            .arg(task_ && task_->cases.size() > 1 ? tr("%1 cases").arg(task_->cases.size())
@@ -255,14 +254,13 @@ void SizingDesk::showLine() {
     if (s.now) now = &s;
   QString above = QString("<span style='font-size:17px'><b>%1</b></span><br>").arg(name.toHtmlEscaped());
   if (cheapest)
-    above +=
-        cheapest == now
-            ? tr("The size it has is the cheapest of those that break nothing more.")
-            : tr("%1 is the cheapest of those that break nothing more.").arg(text(cheapest->size->name()));
-  else above += tr("None of the sizes keeps what is kept now.");
+    above += cheapest == now
+                 ? tr("The present size is the cheapest with no further limit not met.")
+                 : tr("%1 is the cheapest with no further limit not met.").arg(text(cheapest->size->name()));
+  else above += tr("No size meets the limits that are met now.");
   const LineSize* then = marked && marked != now ? marked : cheapest;
   above += "<p>" + totals(now ? &now->verdict : nullptr, then ? &then->verdict : nullptr) + "</p>";
-  above += QString("<p style='color:%1'>%2</p>").arg(look_.ink2.name(), tr("Economic bore at its flow"));
+  above += QString("<p style='color:%1'>%2</p>").arg(look_.ink2.name(), tr("Economic bore at this flow"));
   if (l.economic) {
     const EconomicBore& e = *l.economic;
     above += QString("<b>%1</b>").arg(text(withUnit(e.bore_m, Measure::bore, units, 4)));
@@ -275,8 +273,8 @@ void SizingDesk::showLine() {
                       QString::fromUtf8("(5 B/(m a))<sup>1/(m+5)</sup> = (5·%1/(%2·%3))<sup>1/(%2+5)</sup> m")
                           .arg(text(digits(e.b, 4)), text(digits(e.m, 4)),
                                text(digits(e.a * (1 + prices.upkeep * prices.upkeepWorth), 4))));
-    above += "<br>" + span(look_.ink2, tr("laid for a metre a Dᵐ, a with upkeep; pumping B/D⁵, B = 8 f ρ "
-                                          "Q³/(π² η) · tariff · hours · worth"));
+    above += "<br>" + span(look_.ink2, tr("installed cost per metre a Dᵐ, a incl. maintenance; pumping B/D⁵, "
+                                          "B = 8 f ρ Q³/(π² η) · tariff · hours · present-value factor"));
   } else {
     above += span(look_.ink2, tr("none: %1").arg(text(l.whyNoEconomic).toHtmlEscaped()));
   }
@@ -284,13 +282,13 @@ void SizingDesk::showLine() {
     if (const std::string said = efficiencySaid(*task_, now->verdict); !said.empty())
       above += "<p>" + span(look_.ink2, text(said).toHtmlEscaped() + ".") + "</p>";
   card_->showGoal(tr("Exact bore for"), tr("velocity 1.5 m/s;  N-3 pressure 2 bar"));
-  card_->showTake(marked && !marked->now ? tr("Give it %1").arg(text(marked->size->name())) +
-                                               (marked->verdict.keeps() ? "\n" + tr("keeps every limit")
+  card_->showTake(marked && !marked->now ? tr("Use %1").arg(text(marked->size->name())) +
+                                               (marked->verdict.keeps() ? "\n" + tr("meets all limits")
                                                 : marked->verdict.violation > allowed + 1e-12
-                                                    ? "\n" + tr("breaks a limit")
-                                                    : "\n" + tr("breaks no more than now"))
-                  : marked ? tr("It has this size")
-                           : tr("Mark a size"),
+                                                    ? "\n" + tr("limit not met")
+                                                    : "\n" + tr("no further limit not met"))
+                  : marked ? tr("Present size")
+                           : tr("Select a size"),
                   marked && !marked->now);
   card_->show(above, exact_);
 }
@@ -370,16 +368,16 @@ void SizingDesk::showBalance() {
   const int at = table_->row();
   const QString head = unit(Measure::headDrop), flow = unit(Measure::volumeFlow);
   std::vector<CellColumn> columns{{tr("Valve"), true, 0},
-                                  {tr("flow wanted"), false, 92},
-                                  {tr("without, %1").arg(flow), false, 98},
-                                  {tr("there is, %1").arg(head), false, 80},
-                                  {tr("wide open"), false, 76},
+                                  {tr("design flow"), false, 92},
+                                  {tr("all open, %1").arg(flow), false, 98},
+                                  {tr("available, %1").arg(head), false, 80},
+                                  {tr("drop open"), false, 76},
                                   {tr("opening"), false, 66},
                                   {tr("Kv"), false, 54},
                                   {tr("authority"), false, 70},
-                                  {tr("again, %1").arg(flow), false, 78}};
+                                  {tr("check, %1").arg(flow), false, 78}};
   BarsData data;
-  data.kinds = {tr("taken wide open"), tr("to be throttled")};
+  data.kinds = {tr("drop wide open"), tr("to throttle")};
   data.unit = head;
   std::vector<std::vector<Cell>> cells;
   for (const Id id : valves_) {
@@ -390,9 +388,8 @@ void SizingDesk::showBalance() {
     const BranchGoal* goal = nullptr;
     for (const BranchGoal& b : doc_.model().sizing.branches)
       if (b.valve == id) goal = &b;
-    row[1] = {.text = goal ? text(goal->flow.typed) : QString(),
-              .typed = true,
-              .tip = tr("type the flow that should pass here")};
+    row[1] = {
+        .text = goal ? text(goal->flow.typed) : QString(), .typed = true, .tip = tr("type the design flow")};
     if (const auto why = refusedFlows_.find(id); why != refusedFlows_.end())
       row[1].refused = true, row[1].tip = why->second;
     const BalancedBranch* b = nullptr;
@@ -400,7 +397,7 @@ void SizingDesk::showBalance() {
       for (const BalancedBranch& each : flows_->branches)
         if (each.valve == id) b = &each;
     if (b) {
-      if (flows_->index == id) row[0].text += tr(", index"), row[0].tip = tr("the least favoured");
+      if (flows_->index == id) row[0].text += tr(", index"), row[0].tip = tr("index circuit");
       if (data.bars.size() < 12) {
         const auto metres = [&](double m) { return inUnit(m, units.unitFor(Measure::headDrop)); };
         Bar bar{.name = text(e->name), .can = b->spare_m >= 0, .chosen = flows_->index == id};
@@ -422,23 +419,23 @@ void SizingDesk::showBalance() {
                 .ink = Cell::Ink::quiet,
                 .tip = tr("with every valve wide open")};
       row[3] = {.text = say(b->there_m, Measure::headDrop),
-                .tip = tr("head there is for it when all have their flows")};
+                .tip = tr("available head with all branches at design flow")};
       row[4] = {.text = say(b->wideOpen_m, Measure::headDrop),
                 .ink = Cell::Ink::quiet,
-                .tip = tr("head it takes wide open at its flow")};
+                .tip = tr("head loss wide open at design flow")};
       row[5] = {.text = b->opening ? text(digits(*b->opening * 100, 3)) + " %" : tr("too small"),
                 .ink = b->opening ? Cell::Ink::strong : Cell::Ink::warning,
                 .tip = b->opening ? QString()
-                                  : tr("even wide open it cannot pass its flow: %1 short")
+                                  : tr("cannot pass its design flow even wide open: %1 short")
                                         .arg(text(withUnit(-b->spare_m, Measure::headDrop, units, 3)))};
       row[6] = {.text = say(b->kv, Measure::flowCoefficient)};
-      row[7] = {.text = b->authority ? text(digits(*b->authority, 2)) : QString::fromUtf8("–"),
-                .ink = b->authority && *b->authority < 0.3 ? Cell::Ink::warning : Cell::Ink::plain,
-                .tip = tr("its drop over what it bears when it is shut, all else as balanced; under 0.3 it "
-                          "governs poorly")};
+      row[7] = {
+          .text = b->authority ? text(digits(*b->authority, 2)) : QString::fromUtf8("–"),
+          .ink = b->authority && *b->authority < 0.3 ? Cell::Ink::warning : Cell::Ink::plain,
+          .tip = tr("valve authority: drop at design flow / drop when shut; below 0.3 control is poor")};
       row[8] = {.text = say(b->again_m3s, Measure::volumeFlow, 4),
                 .ink = Cell::Ink::quiet,
-                .tip = tr("solved again with these openings")};
+                .tip = tr("check solution with these openings")};
     }
     cells.push_back(std::move(row));
   }
@@ -449,45 +446,46 @@ void SizingDesk::showBalance() {
   }
   bars_->display(std::move(data));
   title_->setText(QString("<b>%1</b>&nbsp;&nbsp; %2&nbsp;&nbsp;&nbsp; %3")
-                      .arg(tr("Head there is for each valve"),
-                           span(look_.ink2, tr("when all have their flows")), bars_->legend()));
+                      .arg(tr("Available head at each valve"),
+                           span(look_.ink2, tr("all branches at design flow")), bars_->legend()));
   lower_->setVisible(!bars_->data().bars.empty());
   story_->setText(span(look_.ink2, doc_.currentCase() == drawingCase
                                        ? QString()
                                        : tr("in %1").arg(text(doc_.caseNow().name).toHtmlEscaped())));
   QString above = QString("<span style='font-size:17px'><b>%1</b></span><br>").arg(tr("Balance"));
   if (valves_.empty()) {
-    above +=
-        tr("There is no control valve in this network. Put one into each branch that is to have its flow.");
+    above += tr("No control valve in this network. Add one to each branch to be balanced.");
     card_->showTake({}, false);
   } else if (!flows_) {
-    above += doc_.model().sizing.branches.empty()
-                 ? tr("Type what each branch should pass. The least favoured is then named, and how far "
-                      "every valve opens.")
-                 : span(look_.ink2, tr("Being solved …"));
+    above +=
+        doc_.model().sizing.branches.empty()
+            ? tr("Type the design flow of each branch to find the index circuit and every valve opening.")
+            : span(look_.ink2, tr("Solving …"));
     card_->showTake({}, false);
   } else if (!flows_->balanced) {
     above += span(look_.warning, QString::fromUtf8("▲ ") + sentence(flows_->why).toHtmlEscaped() + ".");
     for (const Id id : flows_->letGo)
       if (n.find(id))
-        above += "<br>" +
-                 linkTo(QString("letgo:%1").arg(id), tr("Let go the flow of %1").arg(text(n.at(id).name)));
+        above += "<br>" + linkTo(QString("letgo:%1").arg(id),
+                                 tr("Clear the design flow of %1").arg(text(n.at(id).name)));
     for (std::size_t i = 0; i < flows_->remedies.size(); ++i)
       above += "<br>" + linkTo(QString("remedy:%1").arg(i), text(flows_->remedies[i].words));
     card_->showTake({}, false);
   } else {
     const Element* index = n.find(flows_->index);
-    above += tr("<b>%1</b> is the least favoured: with its valve wide open the supply could give %2 less.")
+    above += tr("<b>%1</b> is the index circuit: with its valve wide open the supply head can be %2 lower.")
                  .arg(index ? text(index->name).toHtmlEscaped() : QString(),
                       "<b>" + text(withUnit(flows_->save_m, Measure::headDrop, units, 3)) + "</b>");
     if (flows_->save_m < 0)
-      above += " " + span(look_.warning, tr("It must give so much more, or this branch has too little."));
-    above += "<p>" +
-             span(look_.ink2, flows_->worst < 1e-6
-                                  ? tr("Solved again with these openings every branch passes what it should.")
-                                  : tr("Solved again with these openings the flows are within %1 %.")
-                                        .arg(flows_->worst * 100, 0, 'g', 2)) +
-             "</p>";
+      above += " " + span(look_.warning,
+                          tr("The supply head must be raised by this amount, or the branch is short."));
+    above +=
+        "<p>" +
+        span(look_.ink2,
+             flows_->worst < 1e-6
+                 ? tr("Check solution: every branch has its design flow.")
+                 : tr("Check solution: flows within %1 % of design.").arg(flows_->worst * 100, 0, 'g', 2)) +
+        "</p>";
     const int marked = table_->row();
     for (const BalancedBranch& b : flows_->branches) {
       if (marked < 0 || marked >= static_cast<int>(valves_.size()) ||
@@ -495,20 +493,19 @@ void SizingDesk::showBalance() {
         continue;
       QStringList instead;
       if (b.orifice_m)
-        instead << tr("the valve wide open and a plate with a hole of <b>%1</b> (ISO 5167-2)")
+        instead << tr("valve wide open with an orifice plate, bore <b>%1</b> (ISO 5167-2)")
                        .arg(text(withUnit(*b.orifice_m, Measure::bore, units, 3)));
       if (b.setPoint_pa)
-        instead << tr("a reducing valve there, as wide, set to <b>%1</b>")
+        instead << tr("a pressure-reducing valve of the same size, set to <b>%1</b>")
                        .arg(text(withUnit(*b.setPoint_pa, Measure::gaugePressure, units, 3)));
       if (!b.stockValve.empty())
-        instead << tr("the smallest valve of the catalogue that passes its flow: <b>%1</b>")
-                       .arg(text(b.stockValve).toHtmlEscaped());
+        instead << tr("smallest suitable catalogue valve: <b>%1</b>").arg(text(b.stockValve).toHtmlEscaped());
       if (!instead.isEmpty())
         above += "<p>" +
-                 span(look_.ink2, tr("For %1, instead:").arg(text(n.at(b.valve).name).toHtmlEscaped())) +
+                 span(look_.ink2, tr("Alternatives for %1:").arg(text(n.at(b.valve).name).toHtmlEscaped())) +
                  "<br>" + instead.join("<br>") + "</p>";
     }
-    card_->showTake(tr("Take the %1 openings").arg(flows_->branches.size()), true);
+    card_->showTake(tr("Apply %1 openings").arg(flows_->branches.size()), true);
   }
   card_->show(above, {});
 }
@@ -523,7 +520,7 @@ void SizingDesk::typedCell(int row, const QString& words) {
     auto flow =
         parse(words.trimmed().toStdString(), Measure::volumeFlow, &doc_.units().unitFor(Measure::volumeFlow));
     if (!flow || !(flow->value > 0)) {
-      refusedFlows_[valve] = flow ? tr("a flow of more than nothing") : text(flow.error().what);
+      refusedFlows_[valve] = flow ? tr("enter a flow above zero") : text(flow.error().what);
       emit doc_.refused(tr("%1: %2").arg(text(doc_.network().at(valve).name), refusedFlows_[valve]));
       showBalance();
       return;
@@ -531,7 +528,7 @@ void SizingDesk::typedCell(int row, const QString& words) {
     next.branches.push_back({valve, std::move(*flow)});
   }
   flows_.reset();
-  doc_.takeModel(withSizing(doc_.model(), tr("Set the flow of a branch").toStdString(), std::move(next)));
+  doc_.takeModel(withSizing(doc_.model(), tr("Set a design flow").toStdString(), std::move(next)));
 }
 
 }  // namespace conduit::desktop

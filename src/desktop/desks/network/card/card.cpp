@@ -73,15 +73,15 @@ Card::Card(Document& document, QWidget* parent)
   backLayout->setContentsMargins(16, 10, 16, 10);
   auto* turn = new QToolButton;
   turn->setObjectName("working.close");
-  turn->setText(tr("← back to the card"));
+  turn->setText(tr("← back"));
   turn->setAccessibleName(tr("Back to the card"));
   connect(turn, &QToolButton::clicked, this, &Card::showFace);
   auto* backTop = new QHBoxLayout;
   backTop->addWidget(turn, 0, Qt::AlignLeft);
   watch_ = new QToolButton;
   watch_->setObjectName("working.watch");
-  watch_->setText(tr("watch this"));
-  watch_->setAccessibleName(tr("Watch this number in all cases"));
+  watch_->setText(tr("watch"));
+  watch_->setAccessibleName(tr("Watch this result in all cases"));
   watch_->setToolTip(watch_->accessibleName());
   connect(watch_, &QToolButton::clicked, this, [this] {
     if (const Outcome* o = findOutcome(*doc_.network().at(shown().front()).part, workingOf_.toStdString()))
@@ -186,8 +186,8 @@ void Card::makeHead() {
 void Card::makeMore(int folded) {
   auto* more = new QToolButton;
   more->setObjectName("more");
-  more->setText(more_ ? tr("less ▴") : tr("%1 more that could be given ▾").arg(folded));
-  more->setAccessibleName(more_ ? tr("Show only what is given") : tr("Show all that could be given"));
+  more->setText(more_ ? tr("fewer fields ▴") : tr("%1 more fields ▾").arg(folded));
+  more->setAccessibleName(more_ ? tr("Show only given fields") : tr("Show all fields"));
   more->setStyleSheet(QString("color: %1; margin-left: 20px;").arg(look_.water.name()));
   connect(
       more, &QToolButton::clicked, this, [this] { more_ = !more_, refresh(); }, Qt::QueuedConnection);
@@ -308,7 +308,7 @@ std::vector<Card::Row> Card::wantedRows() {
     }
   }
   if (job) {
-    heading(tr("Liquid, as found"));
+    heading(tr("Liquid properties"));
     add("liquid", [this] { makeLiquid(); });
   }
   return rows;
@@ -399,8 +399,7 @@ void Card::showAssumed(const Field& field, QWidget* editor, const std::string& t
   editor->setFont(font);
   editor->setStyleSheet(assumed ? QString("color: %1").arg(look_.ink2.name()) : QString());
   editor->setToolTip(
-      (assumed ? tr("Assumed: nobody has given it yet. Type a value, or press Enter to keep this one.\n")
-               : QString()) +
+      (assumed ? tr("Assumed value. Type a value, or press Enter to accept it.\n") : QString()) +
       sentence(field.help));
   const QString key = text(field.key), name = sentence(field.key);
   if (auto* label = body_->findChild<QLabel*>("label." + key)) {
@@ -424,7 +423,7 @@ void Card::showWay(const Outcome& outcome, const Element& e, const std::optional
   auto* label = body_->findChild<QLabel*>("way." + text(outcome.key));
   if (!label) return;
   QString words = sentence(outcome.key);
-  if (outcome.sign == SignBy::giving && shown) words = shown->taken ? tr("Takes") : tr("Gives");
+  if (outcome.sign == SignBy::giving && shown) words = shown->taken ? tr("Takes") : tr("Supplies");
   if (outcome.sign == SignBy::rising && shown) words = shown->falling ? tr("Falls by") : tr("Rises by");
   if (outcome.key == "flow" && e.ends.size() == 2 && shown && shown->si > 0) {
     const std::string &from = doc_.network().at(e.ends[shown->against ? 1 : 0]).name,
@@ -464,10 +463,10 @@ void Card::refresh() {
       edit->setText(shared ? (v ? QString::fromStdString(sayField(*f, *v)) : QString()) : QString());
       edit->setProperty("blank", !shared || shared->empty());
       edit->setCursorPosition(0);
-      QString empty = shared ? QString() : tr("they differ");
+      QString empty = shared ? QString() : tr("various");
       if (shared && f->fallback)
         empty = QString::fromStdString(withUnit(*f->fallback, f->measure, doc_.units(), 3));
-      if (shared && !f->fallback && f->needed) empty = tr("needed");
+      if (shared && !f->fallback && f->needed) empty = tr("required");
       if (shared && !v && ids.size() == 1) {  // what its stock item gives
         Values scratch;
         if (const Value* given = valuesOf(first, doc_.stock(), scratch).find(f->key))
@@ -486,8 +485,8 @@ void Card::refresh() {
       box->setChecked(flagOf(first.values, *f));
       box->setText(box->isChecked() ? tr("yes") : tr("no"));
     } else if (auto* combo = qobject_cast<QComboBox*>(editor)) {
-      combo->setCurrentText(key == "units" ? QString::fromStdString(doc_.units().name())
-                                           : QString::fromStdString(choiceOf(first.values, *f)));
+      if (key == "units") combo->setCurrentText(QString::fromStdString(doc_.units().name()));
+      else combo->setCurrentIndex(combo->findData(QString::fromStdString(choiceOf(first.values, *f))));
     }
   }
   if (takeOff_ && !takeOff_->isModified()) readTakeOff();
@@ -501,7 +500,7 @@ void Card::refresh() {
     if (solved && !usable)
       for (const Problem& p : solved->solution.summary.problems)
         if (p.place.name == first.name) story = sentence(p.what) + ".";
-    if (story.isEmpty() && !usable) story = tr("Not balanced yet.");
+    if (story.isEmpty() && !usable) story = tr("Not solved yet.");
     static const QRegularExpression unitBehind("(?<=\\d) (?=[^\\d\\s])");
     story.replace(unitBehind, QString(QChar::Nbsp));  // a number and its unit stay in one line
     story_->setText(story);
@@ -536,7 +535,7 @@ void Card::refresh() {
                            : std::vector<Check>{},
                     doc_.units(), look_);
   } else if (ids.front() == jobId) {
-    story_->setText(tr("What holds for the whole sheet. Select anything to see its card."));
+    story_->setText(tr("Settings for the whole model. Select an element to see its card."));
     if (figure_) figure_->hide();
     if (solved) {
       const Setting& s = solved->solution.setting;
@@ -557,7 +556,7 @@ void Card::refresh() {
     for (const Id id : ids) ++kinds[spoken(net.at(id).part->key)];
     QStringList words;
     for (const auto& [kind, n] : kinds) words << QString("%1 × %2").arg(n).arg(QString::fromStdString(kind));
-    story_->setText(words.join(", ") + tr(". What is typed here goes to all of them."));
+    story_->setText(words.join(", ") + tr(". Values typed here apply to all of them."));
   }
   if (workingShown()) fillWorking();
 }
@@ -600,7 +599,7 @@ void Card::fillWorking() {
   const auto working = workingOf(solved->network, solved->solution, id, workingOf_.toStdString());
   workingText_->setText(
       working ? QString::fromStdString(html(pageOf(*working), {.quietInk = look_.ink2.name().toStdString()}))
-              : tr("This number has no working of its own at present."));
+              : tr("No working available for this number."));
 }
 
 }  // namespace conduit::desktop

@@ -22,14 +22,13 @@ void Card::makeCaseLine() {
     words +=
         QString(
             "<br><a href='all' style='color:%1'>%2</a>&nbsp;&nbsp; <a href='inherit' style='color:%1'>%3</a>")
-            .arg(water, tr("in the drawing, for all cases"), tr("as inherited"));
+            .arg(water, tr("apply to all cases"), tr("reset"));
   }
   auto* label = new QLabel(words);
   label->setObjectName("card.case");
-  label->setAccessibleName(tr("What is typed here is of the case %1").arg(QString::fromStdString(c.name)));
-  label->setToolTip(
-      tr("What is typed into a field differs in this case alone; what is drawn, removed or renamed "
-         "holds for all cases"));
+  label->setAccessibleName(tr("Values typed here apply to case %1").arg(QString::fromStdString(c.name)));
+  label->setToolTip(tr(
+      "Field values typed here apply to this case only; drawing, deleting and renaming apply to all cases"));
   label->setTextFormat(Qt::RichText);
   label->setWordWrap(true);
   label->setTextInteractionFlags(Qt::LinksAccessibleByMouse | Qt::LinksAccessibleByKeyboard);
@@ -70,7 +69,7 @@ std::string Card::differsAs(const Element& e, Id id, std::string_view key, bool 
     return f.kind == FieldKind::table ? fmt::format("{} rows", std::get<Rows>(*value).size())
                                       : sayField(f, *value);
   if (f.kind == FieldKind::flag) return flagOf(was->values, f) ? "yes" : "no";
-  if (f.kind == FieldKind::choice) return choiceOf(was->values, f);
+  if (f.kind == FieldKind::choice) return spoken(choiceOf(was->values, f));
   return "not given";
 }
 
@@ -85,7 +84,7 @@ void Card::addDiffers(const Field* field, const Outcome* outcome) {
           .arg(tr("%1 in %2")
                    .arg(QString::fromStdString(was).toHtmlEscaped(),
                         QString::fromStdString(parent ? parent->name : "?").toHtmlEscaped()),
-               look_.water.name(), tr("as inherited"), tr("for all")));
+               look_.water.name(), tr("reset"), tr("all cases")));
   label->setObjectName("differs." + text(key));
   label->setAccessibleName(tr("%1 differs in this case").arg(sentence(key)));
   label->setFont(face(11));

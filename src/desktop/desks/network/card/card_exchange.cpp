@@ -19,11 +19,11 @@ void Card::typeOver(const Outcome& outcome, QWidget* row, const QString& first) 
   endExchange();
   auto* edit = new QLineEdit(row);
   edit->setObjectName("type." + text(outcome.key));
-  edit->setAccessibleName(tr("%1: a value to be given").arg(sentence(outcome.key)));
+  edit->setAccessibleName(tr("%1: enter a value").arg(sentence(outcome.key)));
   edit->setAlignment(Qt::AlignRight);
   edit->setFixedSize(112, 23);
   edit->move(row->width() - 112 - 26, 0);
-  edit->setPlaceholderText(tr("give …"));
+  edit->setPlaceholderText(tr("set …"));
   edit->installEventFilter(this);
   const std::optional<double> last = lastFound(outcome);
   if (first.isEmpty() && last) {
@@ -154,30 +154,30 @@ void Card::makeOffers() {
     rows_->addWidget(label);
     return label;
   };
-  auto* heading = quiet(
-      tr("%1 = %2: what is to be found instead?").arg(sentence(exchange_.outcome->key), exchange_.typed),
-      look_.ink);
+  auto* heading =
+      quiet(tr("%1 = %2: solve for what instead?").arg(sentence(exchange_.outcome->key), exchange_.typed),
+            look_.ink);
   heading->setObjectName("offers");
   if (!exchange_.why.empty()) {
     quiet(QString::fromStdString(exchange_.why), look_.warning)->setObjectName("offers.why");
   } else if (!exchange_.asked) {
-    quiet(tr("looking …"), look_.ink2);
+    quiet(tr("searching …"), look_.ink2);
   }
   int number = 0;
   for (const auto& [exchange, tried] : exchange_.offers) {
     QString words, value = tr("…");
     if (exchange.element == noId) {
-      words = tr("nothing: give it as it is");
+      words = tr("none: just set the value");
     } else {
       const Element& e = doc_.network().at(exchange.element);
-      words = QString("%1 of %2").arg(text(exchange.field), QString::fromStdString(e.name));
+      words = QString("%1 of %2").arg(spokenText(exchange.field), QString::fromStdString(e.name));
       if (tried && tried->balances && tried->value_si) {
         const Field* field = findField(*e.part, exchange.field);
         value = QString::fromStdString(withUnit(*tried->value_si, field->measure, doc_.units(), 4));
       }
     }
-    if (tried && tried->balances && !tried->value_si) value = tr("works");
-    if (tried && !tried->balances) value = tr("cannot");
+    if (tried && tried->balances && !tried->value_si) value = tr("possible");
+    if (tried && !tried->balances) value = tr("not possible");
     auto* row = new QWidget;
     auto* line = new QHBoxLayout(row);
     line->setContentsMargins(26, 0, 0, 0);
@@ -187,7 +187,7 @@ void Card::makeOffers() {
     button->setProperty("offer", true);
     button->installEventFilter(this);
     button->setText(words);
-    button->setAccessibleName(tr("Find the %1: %2").arg(words, value));
+    button->setAccessibleName(tr("Solve for %1: %2").arg(words, value));
     const bool may = !tried || tried->balances;
     button->setStyleSheet(
         QString("color: %1; text-align: left;").arg((may ? look_.water : look_.ink2).name()));
@@ -199,9 +199,8 @@ void Card::makeOffers() {
         tried && tried->balances && doc_.solved() && tried->broken > doc_.solved()->standing.broken;
     auto* number_ = new QLabel(value + (more ? " ▲" : ""));
     if (more)
-      number_->setToolTip(tr("%1 limits would then be broken, %2 are now")
-                              .arg(tried->broken)
-                              .arg(doc_.solved()->standing.broken));
+      number_->setToolTip(
+          tr("%1 limits would not be met (%2 now)").arg(tried->broken).arg(doc_.solved()->standing.broken));
     if (tried && !tried->why.empty()) number_->setToolTip(QString::fromStdString(tried->why));
     line->addWidget(number_);
     row->setFixedHeight(23);

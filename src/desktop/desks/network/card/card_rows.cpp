@@ -89,8 +89,8 @@ void Card::addGiven(const Part& part, const Field& field) {
   if (!swapping && field.releasable && field.kind == FieldKind::quantity && ids.size() == 1) {
     const std::string name = doc_.network().at(ids.front()).name, key(field.key);
     addMarker(line, "●", "swap." + text(field.key),
-              tr("%1 is given; let it be found").arg(sentence(field.key)), [this, name, key] {
-                change(fmt::format("Find the {} of {}", key, name),
+              tr("%1 is given; click to solve for it").arg(sentence(field.key)), [this, name, key] {
+                change(fmt::format("Solve for the {} of {}", spoken(key), name),
                        {{name, std::string(foundPrefix) + key, "yes"}});
               });
   } else if (swapping) {
@@ -100,9 +100,10 @@ void Card::addGiven(const Part& part, const Field& field) {
     marker->setFixedSize(22, 22);
     const bool back = swapping->give == field.key;
     marker->setObjectName("swap." + text(field.key));
-    marker->setAccessibleName(
-        back ? tr("%1 is given; find it and give the %2").arg(text(field.key), text(swapping->release))
-             : tr("%1 is given; find it from a given %2").arg(text(field.key), text(swapping->give)));
+    marker->setAccessibleName(back ? tr("%1 is given; click to solve for it and set the %2")
+                                         .arg(sentence(field.key), spokenText(swapping->release))
+                                   : tr("%1 is given; click to solve for it from a set %2")
+                                         .arg(sentence(field.key), spokenText(swapping->give)));
     marker->setToolTip(marker->accessibleName());
     const Swap s = *swapping;
     connect(
@@ -129,9 +130,9 @@ void Card::addGiven(const Part& part, const Field& field) {
     editor = box;
   } else if (field.kind == FieldKind::choice) {
     auto* box = new QComboBox;
-    for (const std::string_view c : field.choices) box->addItem(text(c));
-    connect(box, &QComboBox::textActivated, this,
-            [this, key](const QString& t) { doc_.setField(shown(), key, t); });
+    for (const std::string_view c : field.choices) box->addItem(spokenText(c), text(c));
+    connect(box, &QComboBox::activated, this,
+            [this, key, box](int at) { doc_.setField(shown(), key, box->itemData(at).toString()); });
     box->setFixedWidth(150);
     editor = box;
   } else if (key == "units") {
@@ -207,7 +208,7 @@ void Card::addTakeOff(const Field& field) {
   takeOff_->setPlaceholderText(tr("12.4 elbow 3.1 up gate"));
   readBack_ = new QLabel;
   readBack_->setObjectName("takeoff.readback");
-  readBack_->setAccessibleName(tr("What the take-off comes to"));
+  readBack_->setAccessibleName(tr("Take-off result"));
   readBack_->setWordWrap(true);
   readBack_->setFont(face(11));
   readBack_->setContentsMargins(26, 0, 0, 0);
@@ -241,7 +242,7 @@ void Card::readTakeOff() {
     if (!takeOff.error().could.empty()) {
       QStringList could;
       for (const std::string& c : takeOff.error().could) could << QString::fromStdString(c);
-      words += tr("; could be %1").arg(could.mid(0, 4).join(", "));
+      words += tr("; try %1").arg(could.mid(0, 4).join(", "));
     }
     readBack_->setText(words);
     readBack_->setStyleSheet(QString("color: %1").arg(look_.warning.name()));
@@ -276,8 +277,8 @@ void Card::addKind(QHBoxLayout* top) {
   const bool same =
       std::all_of(ids.begin(), ids.end(), [&](Id id) { return doc_.network().at(id).part == first.part; });
   kind->setText((same ? spokenText(first.part->key) : tr("several kinds")) + " ▾");
-  kind->setAccessibleName(tr("Kind: %1; turn into another").arg(spokenText(first.part->key)));
-  kind->setToolTip(tr("Turn into another kind where it stands"));
+  kind->setAccessibleName(tr("Kind: %1; change").arg(spokenText(first.part->key)));
+  kind->setToolTip(tr("Change to another kind"));
   kind->setStyleSheet(QString("color: %1").arg(look_.ink2.name()));
   kind->setPopupMode(QToolButton::InstantPopup);
   auto* menu = new QMenu(kind);
@@ -291,10 +292,10 @@ void Card::addKind(QHBoxLayout* top) {
         may = may && turnFault(doc_.network(), id, *part).empty();
       }
       if (may && other)
-        menu->addAction(tr("Turn into %1").arg(QString::fromStdString(spokenOne(part->key))), this,
+        menu->addAction(tr("Change to %1").arg(QString::fromStdString(spokenOne(part->key))), this,
                         [this, part] { doc_.turnInto(*part); });
     }
-    if (menu->isEmpty()) menu->addAction(tr("It can be no other kind where it stands"))->setEnabled(false);
+    if (menu->isEmpty()) menu->addAction(tr("No other kind is possible here"))->setEnabled(false);
   });
   kind->setMenu(menu);
   top->addWidget(kind, 1, Qt::AlignLeft | Qt::AlignBottom);
@@ -316,8 +317,8 @@ void Card::addTable(const Field& field) {
   marker->setObjectName("swap." + text(field.key));
   marker->setEnabled(swapping != nullptr);
   if (swapping) {
-    marker->setAccessibleName(
-        tr("%1 is given; find the head from a given %2").arg(text(field.key), text(swapping->give)));
+    marker->setAccessibleName(tr("%1 is given; click to solve for the head from a set %2")
+                                  .arg(sentence(field.key), spokenText(swapping->give)));
     marker->setToolTip(marker->accessibleName());
     const Swap s = *swapping;
     connect(
@@ -332,8 +333,8 @@ void Card::addTable(const Field& field) {
   auto* fold = new QToolButton;
   fold->setObjectName("fold." + text(field.key));
   fold->setText(tr("%1 rows %2").arg(rows ? rows->size() : 0).arg(open ? "▴" : "▾"));
-  fold->setAccessibleName(open ? tr("Fold the %1").arg(text(field.key))
-                               : tr("Unfold the %1").arg(text(field.key)));
+  fold->setAccessibleName(open ? tr("Hide the %1").arg(spokenText(field.key))
+                               : tr("Show the %1").arg(spokenText(field.key)));
   connect(
       fold, &QToolButton::clicked, this, [this] { tableOpen_ = !tableOpen_, refresh(); },
       Qt::QueuedConnection);
@@ -348,7 +349,7 @@ void Card::addTable(const Field& field) {
   int headLines = 1;
   for (const Column& c : field.columns) {
     const std::string_view symbol = doc_.units().unitFor(c.measure).symbol;
-    names << text(c.key).replace(' ', '\n') + (symbol.empty() ? QString() : "\n" + text(symbol));
+    names << spokenText(c.key).replace(' ', '\n') + (symbol.empty() ? QString() : "\n" + text(symbol));
     headLines = std::max(headLines, 1 + static_cast<int>(names.back().count('\n')));
   }
   table->setHorizontalHeaderLabels(names);
@@ -437,11 +438,11 @@ void Card::addFound(const Outcome& outcome) {
   const std::string name = doc_.network().at(shown().front()).name;
   const Outcome* of = &outcome;
   addMarker(line, "○", "give." + text(outcome.key),
-            tr("%1 is found; give it, and let something else be found").arg(sentence(outcome.key)),
+            tr("%1 is found; click to set it and solve for something else").arg(sentence(outcome.key)),
             [this, name, of] {
               const double v = lastFound(*of).value_or(0.0);
               const Unit& unit = doc_.units().unitFor(of->measure);
-              change(fmt::format("Give the {} of {}", of->key, name),
+              change(fmt::format("Set the {} of {}", spoken(of->key), name),
                      {{name, std::string(givenPrefix) + std::string(of->key),
                        fmt::format("{:.6g} {}", inUnit(v, unit), unit.symbol)}});
             });
@@ -452,11 +453,11 @@ void Card::addFound(const Outcome& outcome) {
   auto* number = new FoundNumber;
   number->setObjectName("found." + text(outcome.key));
   number->setAccessibleName(sentence(outcome.key));
-  number->setToolTip(tr("Type over it to give it"));
+  number->setToolTip(tr("Type a value to set it"));
   connect(number, &FoundNumber::typedOver, this,
           [this, of, row](const QString& first) { typeOver(*of, row, first); });
   number->setContextMenuPolicy(Qt::ActionsContextMenu);
-  auto* watching = new QAction(tr("Watch this in all cases"), number);
+  auto* watching = new QAction(tr("Watch in all cases"), number);
   watching->setObjectName("watch." + text(outcome.key));
   connect(watching, &QAction::triggered, this, [this, of] { watchThis(*of); });
   number->addAction(watching);
@@ -466,8 +467,8 @@ void Card::addFound(const Outcome& outcome) {
   equals->setProperty("marker", true);
   equals->setFixedSize(22, 22);
   equals->setObjectName("working." + text(outcome.key));
-  equals->setAccessibleName(tr("Working of the %1").arg(text(outcome.key)));
-  equals->setToolTip(tr("How this number came about"));
+  equals->setAccessibleName(tr("Working of the %1").arg(spokenText(outcome.key)));
+  equals->setToolTip(tr("Show the working"));
   const QString key = text(outcome.key);
   connect(equals, &QToolButton::clicked, this, [this, key] { showWorking(key); });
   line->addWidget(equals);
@@ -480,8 +481,7 @@ void Card::addFound(const Outcome& outcome) {
 void Card::watchThis(const Outcome& outcome) {
   Watched w{.outcome = std::string(outcome.key), .elements = shown(), .condition = {}};
   if (w.elements.size() != 1) return;
-  if (doc_.takeModel(watch(doc_.model(), std::move(w))))
-    emit doc_.said(tr("Watched: it stands on the Cases desk"));
+  if (doc_.takeModel(watch(doc_.model(), std::move(w)))) emit doc_.said(tr("Watched: see the Cases desk"));
 }
 
 QToolButton* Card::addMarker(QHBoxLayout* line, const QString& glyph, const QString& name,
@@ -517,10 +517,11 @@ void Card::addGoal(const Outcome& outcome) {
   line->setContentsMargins(0, 0, 0, 0);
   line->setSpacing(6);
   const std::string name = doc_.network().at(shown().front()).name,
-                    key = std::string(givenPrefix) + std::string(outcome.key);
+                    key = std::string(givenPrefix) + std::string(outcome.key),
+                    words = fmt::format("Clear the given {} of {}", spoken(outcome.key), name);
   addMarker(line, "●", "give." + text(outcome.key),
-            tr("%1 is given; let it be found").arg(sentence(outcome.key)), [this, name, key] {
-              change(fmt::format("Do not {} of {}", key, name), {{name, key, ""}});
+            tr("%1 is given; click to solve for it").arg(sentence(outcome.key)), [this, name, key, words] {
+              change(words, {{name, key, ""}});
             });
   auto* label = new QLabel(sentence(outcome.key));
   auto* edit = new QLineEdit;
@@ -547,12 +548,12 @@ void Card::addFoundField(const Field& field) {
   const Measure measure = field.measure;
   // Given again it keeps what was found, so that nothing jumps; else what it was before.
   addMarker(line, "○", "swap." + text(field.key),
-            tr("%1 is to be found; give it again").arg(sentence(field.key)), [this, id, name, key, measure] {
+            tr("%1 is solved for; click to set it").arg(sentence(field.key)), [this, id, name, key, measure] {
               const SolvedPtr& solved = doc_.solved();
               const auto v = solved && solved->solution.summary.usable() ? solved->solution.foundFor(id, key)
                                                                          : std::nullopt;
               const Unit& unit = doc_.units().unitFor(measure);
-              const std::string words = fmt::format("Give the {} of {} again", key, name);
+              const std::string words = fmt::format("Restore the given {} of {}", spoken(key), name);
               if (v) change(words, {{name, key, fmt::format("{:.6g} {}", inUnit(*v, unit), unit.symbol)}});
               else change(words, {{name, std::string(foundPrefix) + key, "no"}});
             });

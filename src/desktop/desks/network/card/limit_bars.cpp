@@ -15,7 +15,7 @@ void LimitBars::display(std::vector<Check> checks, const UnitSet& units, const L
   look_ = look;
   QStringList words;
   for (const Check& c : checks_)
-    words << QString::fromStdString(c.label) + (c.broken() ? tr(" broken") : tr(" kept"));
+    words << QString::fromStdString(c.label) + (c.broken() ? tr(" not met") : tr(" met"));
   setAccessibleDescription(words.join(", "));
   setFixedHeight(sizeHint().height());
   update();

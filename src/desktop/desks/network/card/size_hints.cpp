@@ -24,7 +24,7 @@ void SizeHints::refresh(const SolvedPtr& solved, Id pipe, const UnitSet& units) 
     QString words = text(sizes_[i].name());
     if (flow && std::abs(*flow) > 1e-9)
       if (const auto at = sizeAtFlow(*e, solved->solution.setting, sizes_[i], *flow))
-        words += QString("   %1, %2 m in 100 m")
+        words += QString("   %1, %2 m per 100 m")
                      .arg(text(withUnit(at->velocity_ms, Measure::velocity, units, 3)),
                           text(digits(at->gradient * 100, 3)));
     item(static_cast<int>(i))->setText(words);
@@ -71,15 +71,15 @@ void EconomicWords::display(Id pipe, const Look& look) {
                        .arg(b.below ? desktop::text(b.below->nominal) : tr("none"),
                             b.above ? desktop::text(b.above->nominal) : tr("none")));
   words += QString(" <a href='how' style='color:%1'>%2</a>")
-               .arg(look_.water.name(), open_ ? tr("less") : tr("how"));
+               .arg(look_.water.name(), open_ ? tr("hide") : tr("working"));
   if (open_)
     words +=
         "<br>" +
         quiet(QString::fromUtf8("D = (5 B/(m a))<sup>1/(m+5)</sup> = (5·%1/(%2·%3))<sup>1/(%2+5)</sup> m<br>")
                   .arg(desktop::text(digits(b.b, 4)), desktop::text(digits(b.m, 4)),
                        desktop::text(digits(b.a * here.upkeepFactor, 4))) +
-              tr("a metre laid costs a Dᵐ (a with upkeep); pumping B/D⁵ with B = 8 f ρ Q³/(π² η) · tariff · "
-                 "hours · worth, f %1, η %2 %")
+              tr("installed cost per metre a Dᵐ (a incl. maintenance); pumping cost B/D⁵, B = 8 f ρ Q³/(π² "
+                 "η) · tariff · hours · present-value factor, f %1, η %2 %")
                   .arg(desktop::text(digits(b.friction, 3)), desktop::text(digits(b.efficiency * 100, 3))));
   setText(words);
 }

@@ -28,8 +28,8 @@ void FindingsList::setLook(const Look& look) {
 
 // One finding: how bad, where, what, and its remedies. A click in another case makes that the current one.
 QLabel* FindingsList::lineOf(std::size_t i, const Finding& f, CaseId in) {
-  static const char* words[] = {QT_TR_NOOP("no answer"), QT_TR_NOOP("cannot be"), QT_TR_NOOP("broken"),
-                                QT_TR_NOOP("near"), QT_TR_NOOP("note")};
+  static const char* words[] = {QT_TR_NOOP("no solution"), QT_TR_NOOP("impossible"), QT_TR_NOOP("not met"),
+                                QT_TR_NOOP("near limit"), QT_TR_NOOP("note")};
   const QColor tone = f.severity <= Severity::broken ? look_.warning : look_.ink2;
   QString what = QString::fromStdString(f.what).toHtmlEscaped();
   if (!what.isEmpty()) what[0] = what[0].toUpper();
@@ -84,9 +84,8 @@ void FindingsList::rebuild() {
   const bool several = doc_.model().cases.count() > 1;
   constexpr std::size_t most = 200;
   if (found.empty()) {
-    auto* label =
-        new QLabel(solved && solved->solution.summary.usable() ? tr("Nothing is wrong: every limit is kept.")
-                                                               : tr("Nothing to say yet."));
+    auto* label = new QLabel(solved && solved->solution.summary.usable() ? tr("No findings: all limits met.")
+                                                                         : tr("No findings yet."));
     label->setStyleSheet(QString("color: %1").arg(look_.ink2.name()));
     rows->addWidget(label);
   }

@@ -36,7 +36,7 @@ ImportPage::ImportPage(Document& document, QWidget* parent)
       decimal_(new QComboBox),
       encoding_(new QComboBox),
       headings_(new QCheckBox(tr("headings"))),
-      makePoints_(new QCheckBox(tr("make missing points"))),
+      makePoints_(new QCheckBox(tr("create missing points"))),
       sheet_(new QSpinBox),
       table_(new QTableWidget),
       refused_(new QListWidget),
@@ -74,9 +74,9 @@ ImportPage::ImportPage(Document& document, QWidget* parent)
     if (!filling_ && !sheetFile_.isEmpty()) convertSheet();
   });
   kind_->setObjectName("import.kind");
-  kind_->setAccessibleName(tr("What each row is"));
+  kind_->setAccessibleName(tr("Kind of each row"));
   kind_->setToolTip(kind_->accessibleName());
-  kind_->addItem(tr("each row says what it is"), QString());
+  kind_->addItem(tr("kind from a column"), QString());
   for (const Part* part : allParts())
     if (part->ends != Ends::none) kind_->addItem(text(part->plural), text(part->key));
   how->addWidget(kind_);
@@ -89,13 +89,14 @@ ImportPage::ImportPage(Document& document, QWidget* parent)
     showTable();
     work();
   });
-  box(separator_, "import.separator", tr("Separator"), {tr("tab"), tr("semicolon"), tr("comma"), tr("bar")});
+  box(separator_, "import.separator", tr("Separator"),
+      {tr("tab"), tr("semicolon"), tr("comma"), tr("vertical bar")});
   box(decimal_, "import.decimal", tr("Decimal mark"), {tr("1.5"), tr("1,5")});
   box(encoding_, "import.encoding", tr("Encoding"), {"UTF-8", "UTF-16", tr("Latin")});
   headings_->setObjectName("import.headings");
   headings_->setToolTip(tr("The first row names the columns"));
   makePoints_->setObjectName("import.points");
-  makePoints_->setToolTip(tr("Points that lines name and that are not there are made and laid out"));
+  makePoints_->setToolTip(tr("Create end points that are named but do not exist"));
   how->addWidget(headings_);
   how->addWidget(makePoints_);
   connect(headings_, &QCheckBox::clicked, this, [this](bool on) {
@@ -109,12 +110,12 @@ ImportPage::ImportPage(Document& document, QWidget* parent)
   layout->addLayout(how);
   auto* middle = new QHBoxLayout;
   table_->setObjectName("import.table");
-  table_->setAccessibleName(tr("The table and what its columns become"));
+  table_->setAccessibleName(tr("Table and column assignment"));
   table_->setEditTriggers(QAbstractItemView::NoEditTriggers);
   table_->verticalHeader()->setDefaultSectionSize(21);
   table_->horizontalHeader()->setDefaultSectionSize(128);
   refused_->setObjectName("import.refused");
-  refused_->setAccessibleName(tr("Rows that are refused"));
+  refused_->setAccessibleName(tr("Refused rows"));
   refused_->setWordWrap(true);
   refused_->setMaximumWidth(380);
   middle->addWidget(table_, 1);
@@ -159,7 +160,7 @@ void ImportPage::openFile(const QString& path) {
   sheetFile_.clear();
   stopSheet();
   if (QFileInfo::exists(path) && !QFileInfo(path).isFile()) {
-    emit doc_.refused(tr("%1 is no regular file").arg(path));
+    emit doc_.refused(tr("%1 is not a regular file").arg(path));
     return;
   }
   if (QFileInfo(path).size() > largestTable) {
@@ -227,7 +228,7 @@ void ImportPage::convertSheet() {
       giveUp(tr("the sheet is longer than %1 MiB as text").arg(largestTable >> 20));
   });
   QTimer::singleShot(2 * sheetSeconds * 1000, process,
-                     [giveUp] { giveUp(tr("it takes more than %1 s to read").arg(2 * sheetSeconds)); });
+                     [giveUp] { giveUp(tr("reading takes longer than %1 s").arg(2 * sheetSeconds)); });
   connect(process, &QProcess::finished, this,
           [this, process, conversion, file, name](int code, QProcess::ExitStatus status) {
             process->deleteLater();
@@ -237,12 +238,10 @@ void ImportPage::convertSheet() {
             conversion->out += process->readAllStandardOutput();
             QString why = conversion->why;
             if (why.isEmpty() && (words.contains("MemoryError") || status == QProcess::CrashExit))
-              why = tr("it takes more memory or time than is allowed: %1 MiB, %2 s")
-                        .arg(sheetMemory >> 20)
-                        .arg(sheetSeconds);
+              why =
+                  tr("reading exceeds the limit of %1 MiB or %2 s").arg(sheetMemory >> 20).arg(sheetSeconds);
             if (why.isEmpty() && (code != 0 || conversion->out.isEmpty()))
-              why = tr("it is no spreadsheet of this kind, it is damaged, or it has no sheet %1")
-                        .arg(sheet_->value());
+              why = tr("not a valid spreadsheet, or it has no sheet %1").arg(sheet_->value());
             if (!why.isEmpty()) {
               if (!open_ || sheetFile_ == file) leave();
               emit doc_.refused(tr("%1 cannot be imported: %2").arg(name, why));
@@ -253,7 +252,7 @@ void ImportPage::convertSheet() {
             sheet_->show();
           });
   process->start(program, {"-s", QString::number(sheet_->value()), "--", file});
-  openText({}, tr("%1, being read").arg(name));
+  openText({}, tr("reading %1").arg(name));
   sheetFile_ = file;
   sourceLabel_->setText(source_);
   progress_->setRange(0, 0);
@@ -286,7 +285,7 @@ void ImportPage::reread() {
     grid_ = readGrid(std::string_view(bytes_.constData(), static_cast<std::size_t>(bytes_.size())), dialect_);
   if (grid_.tooMuch) {
     leave();
-    emit doc_.refused(tr("%1 has more than %2 columns or %3 cells: bring it in by parts")
+    emit doc_.refused(tr("%1 has more than %2 columns or %3 cells: import it in parts")
                           .arg(source_)
                           .arg(columnsMost)
                           .arg(cellsMost));
@@ -333,7 +332,7 @@ void ImportPage::showTable() {
                      : tr("column %1").arg(c + 1));
     auto* use = new QComboBox;
     use->setObjectName(QString("import.column.%1").arg(c));
-    use->setAccessibleName(tr("%1 becomes").arg(headings.back()));
+    use->setAccessibleName(tr("Import %1 as").arg(headings.back()));
     for (const ColumnChoice& choice : choices_) use->addItem(QString::fromStdString(choice.words));
     const ColumnUse now = u < plan_.columns.size() ? plan_.columns[u] : ColumnUse{};
     const auto at = std::find_if(choices_.begin(), choices_.end(), [&](const ColumnChoice& choice) {
@@ -348,7 +347,7 @@ void ImportPage::showTable() {
     table_->setCellWidget(0, c, use);
   }
   table_->setHorizontalHeaderLabels(headings);
-  QStringList lines{tr("becomes")};
+  QStringList lines{tr("import as")};
   for (int r = 0; r < rows; ++r) {
     const auto& row = grid_.rows[static_cast<std::size_t>(r)];
     lines << QString::number(grid_.line[static_cast<std::size_t>(r)]);
@@ -419,7 +418,7 @@ void ImportPage::showResult() {
   if (result_) {
     for (const RefusedRow& r : result_->refused) {
       if (refused_->count() < 300)
-        refused_->addItem(tr("line %1, %2: %3")
+        refused_->addItem(tr("row %1, %2: %3")
                               .arg(r.line)
                               .arg(QString::fromStdString(r.column), QString::fromStdString(r.what)));
       bad.insert(r.row);

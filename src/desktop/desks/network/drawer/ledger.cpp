@@ -48,13 +48,13 @@ Ledger::Ledger(Document& document, QWidget* parent)
   filter_->setFixedWidth(160);
   filter_->setClearButtonEnabled(true);
   many_->setObjectName("ledger.many");
-  many_->setAccessibleName(tr("To all selected cells of the column"));
-  many_->setPlaceholderText(tr("to all selected: 150 mm, * 1.1"));
-  many_->setToolTip(tr("A value or arithmetic for every selected cell of the column in hand; Enter does it"));
+  many_->setAccessibleName(tr("Value for all selected cells"));
+  many_->setPlaceholderText(tr("set selected: 150 mm, * 1.1"));
+  many_->setToolTip(tr("Value or arithmetic for all selected cells of this column; Enter applies it"));
   many_->setFixedWidth(230);
   columnsButton_->setObjectName("ledger.columns");
   columnsButton_->setText(tr("Columns"));
-  columnsButton_->setAccessibleName(tr("Which columns are shown"));
+  columnsButton_->setAccessibleName(tr("Columns shown"));
   columnsButton_->setPopupMode(QToolButton::InstantPopup);
   columnsButton_->setMenu(columnsMenu_);
   connect(columnsMenu_, &QMenu::aboutToShow, this, &Ledger::fillColumnsMenu);
@@ -68,7 +68,7 @@ Ledger::Ledger(Document& document, QWidget* parent)
   table_->setObjectName("ledger.table");
   table_->setAccessibleName(tr("Ledger"));
   frozen_->setObjectName("ledger.frozen");
-  frozen_->setAccessibleName(tr("Columns of the ledger that stay in sight"));
+  frozen_->setAccessibleName(tr("Frozen columns"));
   proxy_->setSourceModel(model_);
   proxy_->setFilterKeyColumn(-1);
   proxy_->setFilterCaseSensitivity(Qt::CaseInsensitive);
@@ -267,7 +267,7 @@ void Ledger::fillColumnsMenu() {
                           [=, this] { setColumns(all([this](int c) { return !model_->outcomeAt(c); })); });
   columnsMenu_->addAction(tr("Found"), this,
                           [=, this] { setColumns(all([this](int c) { return !model_->fieldAt(c); })); });
-  columnsMenu_->addAction(tr("What is filled"), this, [=, this] {
+  columnsMenu_->addAction(tr("Not empty"), this, [=, this] {
     setColumns(all([this](int c) {
       if (c == 0) return true;
       for (int r = 0; r < std::min(model_->rowCount(), 2000); ++r)
@@ -290,7 +290,7 @@ void Ledger::fillColumnsMenu() {
   auto* save = new QWidgetAction(columnsMenu_);
   auto* edit = new QLineEdit;
   edit->setObjectName("ledger.columns.save");
-  edit->setPlaceholderText(tr("keep these columns as …"));
+  edit->setPlaceholderText(tr("save columns as …"));
   edit->setAccessibleName(tr("Name for this set of columns"));
   connect(edit, &QLineEdit::returnPressed, this, [this, edit] {
     saveColumns(edit->text());
@@ -338,7 +338,7 @@ void Ledger::changeSelected(const QString& typed) {
   const QModelIndex at = table_->currentIndex();
   const Field* field = at.isValid() ? model_->fieldAt(at.column()) : nullptr;
   if (!field) {
-    emit doc_.refused(tr("Select cells of a given column first; found numbers follow by themselves"));
+    emit doc_.refused(tr("Select cells in a given column; found numbers cannot be edited"));
     return;
   }
   const auto ids = selectedIn(at.column());
@@ -351,13 +351,13 @@ void Ledger::fillSelectedDown() {
   const QModelIndex at = table_->currentIndex();
   const Field* field = at.isValid() ? model_->fieldAt(at.column()) : nullptr;
   if (field) doc_.take(fillDown(doc_.network(), selectedIn(at.column()), field->key));
-  else emit doc_.refused(tr("Only given columns are filled down"));
+  else emit doc_.refused(tr("Fill down works in given columns only"));
 }
 
 void Ledger::pasteBlock() {
   const QString clip = QApplication::clipboard()->text();
   if (clip.trimmed().isEmpty()) {
-    emit doc_.said(tr("There is no text on the clipboard."));
+    emit doc_.said(tr("The clipboard has no text."));
     return;
   }
   const QByteArray bytes = clip.toUtf8();

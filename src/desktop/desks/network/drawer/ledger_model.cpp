@@ -98,10 +98,10 @@ QVariant LedgerModel::data(const QModelIndex& index, int role) const {
     return font;
   }
   if (role == Qt::ToolTipRole && differs(idAt(index.row()), c.field))
-    return tr("Differs in %1. Emptied on the Cases desk it is as inherited.")
+    return tr("Differs in %1. Clear it on the Cases desk to inherit.")
         .arg(QString::fromStdString(doc_.caseNow().name));
   if (role == Qt::ToolTipRole && c.field && e->values.assumed(c.field->key))
-    return tr("Assumed: nobody has given it yet. Type a value to give it.");
+    return tr("Assumed value. Type a value to replace it.");
   if (role != Qt::DisplayRole && role != Qt::EditRole && role != sortRole) return {};
   if (c.outcome) {
     const SolvedPtr& solved = doc_.solved();
@@ -119,12 +119,14 @@ QVariant LedgerModel::data(const QModelIndex& index, int role) const {
       if (const auto* g = std::get_if<Given>(v)) return g->value;
     if (!v && role == sortRole) return -1e300;
     if (!v && role != Qt::DisplayRole) return QString();
-    if (!v && wanted) return tr("needed");
+    if (!v && wanted) return tr("required");
     if (!v) {
       const QString own = inherited(*e, *c.field);
       return own.isEmpty() ? limitOfJob(*e, *c.field) : own;
     }
-    return QString::fromStdString(role == Qt::EditRole ? writeField(*c.field, *v) : sayField(*c.field, *v));
+    return QString::fromStdString(role == Qt::EditRole && c.field->kind != FieldKind::choice
+                                      ? writeField(*c.field, *v)
+                                      : sayField(*c.field, *v));
   }
   if (c.end >= 0)
     return QString::fromStdString(doc_.network().at(e->ends[static_cast<std::size_t>(c.end)]).name);
@@ -236,11 +238,11 @@ QVariant LedgerModel::headerData(int section, Qt::Orientation orientation, int r
   const Column& c = columns_[static_cast<std::size_t>(section)];
   if (role == Qt::ToolTipRole && c.field) return text(c.field->help);
   if (role != Qt::DisplayRole) return {};
-  if (c.field) return "● " + text(c.field->key);
+  if (c.field) return "● " + spokenText(c.field->key);
   if (c.outcome) {
     const auto symbol = doc_.units().unitFor(c.outcome->measure).symbol;
-    return symbol.empty() ? "○ " + text(c.outcome->key)
-                          : QString("○ %1, %2").arg(text(c.outcome->key), text(symbol));
+    return symbol.empty() ? "○ " + spokenText(c.outcome->key)
+                          : QString("○ %1, %2").arg(spokenText(c.outcome->key), text(symbol));
   }
   if (c.end == 0) return part_->ends == Ends::one ? tr("at") : tr("from");
   return c.end == 1 ? tr("to") : tr("name");

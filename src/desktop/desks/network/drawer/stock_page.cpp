@@ -55,8 +55,8 @@ QVariant StockModel::data(const QModelIndex& index, int role) const {
     if (role == Qt::TextAlignmentRole) return static_cast<int>(Qt::AlignLeft | Qt::AlignVCenter);
     const Origin origin = stockOrigin(*doc_.stock(), list_->file, row);
     if (role == Qt::ForegroundRole) return origin == Origin::shipped ? look_.ink2 : look_.ink;
-    return origin == Origin::shipped ? tr("shipped")
-           : origin == Origin::own   ? tr("own file")
+    return origin == Origin::shipped ? tr("built-in")
+           : origin == Origin::own   ? tr("my file")
                                      : tr("this model");
   }
   const std::string cell = cells(index.row())[static_cast<std::size_t>(index.column() - 1)];
@@ -72,7 +72,7 @@ QVariant StockModel::data(const QModelIndex& index, int role) const {
 
 QVariant StockModel::headerData(int section, Qt::Orientation orientation, int role) const {
   if (orientation != Qt::Horizontal || role != Qt::DisplayRole) return {};
-  if (section == 0) return tr("from");
+  if (section == 0) return tr("origin");
   return text(list_->columns[static_cast<std::size_t>(section - 1)]).replace('_', ' ');
 }
 
@@ -115,7 +115,7 @@ StockPage::StockPage(Document& document, QWidget* parent)
   lists_->setAccessibleName(tr("List of the catalogue"));
   for (const StockList& l : stockLists()) lists_->addItem(text(l.title), text(l.file));
   filter_->setObjectName("stock.filter");
-  filter_->setAccessibleName(tr("Filter the stock"));
+  filter_->setAccessibleName(tr("Filter the catalogue"));
   filter_->setPlaceholderText(tr("type to filter"));
   filter_->setFixedWidth(180);
   filter_->setClearButtonEnabled(true);
@@ -130,15 +130,15 @@ StockPage::StockPage(Document& document, QWidget* parent)
     connect(b, &QToolButton::clicked, this, run);
     strip->addWidget(b);
   };
-  button("stock.use", tr("Use"), tr("Gives the entry to what is selected"), &StockPage::useEntry);
-  button("stock.add", tr("Copy as new"), tr("A new entry of this model, like the one in hand"),
+  button("stock.use", tr("Use"), tr("Apply the entry to the selection"), &StockPage::useEntry);
+  button("stock.add", tr("Copy as new"), tr("New entry in this model, copied from the current one"),
          &StockPage::addEntry);
-  button("stock.keep", tr("Keep for other models"), tr("Writes the entry into your own stock files"),
+  button("stock.keep", tr("Save for all models"), tr("Save the entry in your own catalogue files"),
          &StockPage::keepEntry);
-  button("stock.drop", tr("Delete"), tr("Takes an entry of this model or of your own files away"),
+  button("stock.drop", tr("Delete"), tr("Delete an entry of this model or of your own files"),
          &StockPage::dropEntry);
   strip->addWidget(hint_, 1);
-  hint_->setText(tr("What is edited becomes this model's; the shipped entry stays as it is elsewhere."));
+  hint_->setText(tr("Edits apply to this model only; built-in entries are unchanged."));
   layout->addLayout(strip);
   proxy_->setSourceModel(model_);
   proxy_->setFilterKeyColumn(-1);
@@ -199,7 +199,7 @@ void StockPage::showEntry(const QString& file, const QString& name) {
 void StockPage::addEntry() {
   const int row = currentRow();
   if (row < 0) {
-    emit doc_.said(tr("Go to an entry that the new one is to be like."));
+    emit doc_.said(tr("Select an entry to copy."));
     return;
   }
   const std::string file(model_->list()->file);
@@ -242,7 +242,7 @@ void StockPage::dropEntry() {
       name = stockName(*doc_.stock(), file, static_cast<std::size_t>(row));
   const Origin origin = stockOrigin(*doc_.stock(), file, static_cast<std::size_t>(row));
   if (origin == Origin::shipped) {
-    emit doc_.refused(tr("%1 is shipped and stays; leave it unused").arg(QString::fromStdString(name)));
+    emit doc_.refused(tr("%1 is built-in and cannot be deleted").arg(QString::fromStdString(name)));
     return;
   }
   const bool shippedToo = [&] {
@@ -263,7 +263,7 @@ void StockPage::dropEntry() {
     Stock own = doc_.ownStock();
     dropStockRow(own, file, name);
     if (doc_.keepOwn(std::move(own)))
-      emit doc_.said(tr("%1 is gone from your own files").arg(QString::fromStdString(name)));
+      emit doc_.said(tr("%1 deleted from your own files").arg(QString::fromStdString(name)));
   }
 }
 
@@ -282,7 +282,7 @@ void StockPage::keepEntry() {
       }
     }
   if (doc_.keepOwn(std::move(own)))
-    emit doc_.said(tr("%1 is kept in %2").arg(QString::fromStdString(name), Document::ownStockFolder()));
+    emit doc_.said(tr("%1 saved in %2").arg(QString::fromStdString(name), Document::ownStockFolder()));
 }
 
 void StockPage::useEntry() {
@@ -302,7 +302,7 @@ void StockPage::useEntry() {
     doc_.setField(ids, "C", QString::fromStdString(cells[3]));
   } else if (file == "liquids.csv") {
     const Remedy choose{
-        "Let " + name.toStdString() + " flow",
+        "Set liquid to " + name.toStdString(),
         {{"job", "liquid", "stock liquid"}, {"job", "liquid of the stock", name.toStdString()}},
         {"job", ""}};
     doc_.apply(choose);

@@ -65,7 +65,7 @@ void LevelsView::paintOn(QPainter& p, const QSize& size) {
     p.setFont(face(12.5));
     p.setPen(look_.ink2);
     p.drawText(whole, Qt::AlignCenter,
-               tr("Heights along a route appear here once there is a line, grades once it carries flow."));
+               tr("Draw a line to see heights along a route; grade lines appear once it carries flow."));
     return;
   }
   const auto& st = profile_.stations;
@@ -427,8 +427,7 @@ void LevelsView::drawReading(QPainter& p) {
   const double along = (hand_.x() - left_) / std::max(1.0, width() - left_ - right_) * profile_.length_m;
   const SolvedPtr& solved = doc_.solved();
   const AlongReading at = readingAt(profile_, solved ? solved->solution.setting.medium : Medium{}, along);
-  QStringList lines{
-      tr("%1 along").arg(QString::fromStdString(withUnit(along, Measure::length, doc_.units())))};
+  QStringList lines{tr("at %1").arg(QString::fromStdString(withUnit(along, Measure::length, doc_.units())))};
   const Element* e = doc_.network().find(route_[profile_.stations[at.station].step].element);
   if (e) lines[0] += ", " + QString::fromStdString(e->name);
   if (at.grade_m) {

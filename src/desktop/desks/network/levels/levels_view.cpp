@@ -163,8 +163,8 @@ QString LevelsView::sumWords() const {
       end = station.energy_m;
     }
   if (std::abs(s.pumped_m) > 0.005 || !start || !end)
-    return tr("lift %1").arg(text(s.lift_m)) + " + " + losses.join(" + ") +
-           tr(" = %1 %2 pumped").arg(text(s.pumped_m), symbol);
+    return tr("static lift %1").arg(text(s.lift_m)) + " + " + losses.join(" + ") +
+           tr(" = %1 %2 pump head").arg(text(s.pumped_m), symbol);
   // Nothing is pumped: from the head at its beginning down to that at its end.
   const Id last = profile_.stations.back().point != noId ? profile_.stations.back().point
                   : route_.empty()                       ? noId

@@ -24,7 +24,7 @@ QString LineTyping::take(const QString& entry, LinePart as, const UnitSet& units
   };
   if (const auto m = climb.match(rest); m.hasMatch()) {
     const QString height = m.captured(1);
-    if (!readable(height, Measure::headDrop)) return QString("\"%1\" is no height").arg(height);
+    if (!readable(height, Measure::headDrop)) return QString("\"%1\" is not a height").arg(height);
     next.rise_ = m.captured(2) == "down" ? "-" + height : height;
     rest.remove(m.capturedStart(), m.capturedLength());
   }
@@ -33,11 +33,11 @@ QString LineTyping::take(const QString& entry, LinePart as, const UnitSet& units
     if (as == LinePart::direction) {
       bool number = false;
       next.direction_ = QString(rest).replace(',', '.').toDouble(&number);
-      if (!number) return QString("\"%1\" is no direction in degrees").arg(rest);
+      if (!number) return QString("\"%1\" is not a direction in degrees").arg(rest);
     } else if (!readable(rest, as == LinePart::rise ? Measure::headDrop : Measure::length)) {
-      return QString("\"%1\" is no %2").arg(rest, as == LinePart::rise ? "height" : "length");
+      return QString("\"%1\" is not a valid %2").arg(rest, as == LinePart::rise ? "height" : "length");
     } else if (as == LinePart::length && rest.startsWith('-')) {
-      return QString("a length is not negative; a fall is typed as \"%1 down\"").arg(rest.mid(1));
+      return QString("a length cannot be negative; type a fall as \"%1 down\"").arg(rest.mid(1));
     } else {
       (as == LinePart::rise ? next.rise_ : next.length_) = rest;
     }

@@ -66,7 +66,7 @@ void PlanView::drawPictures(QPainter& p) {
 QRectF PlanView::remarkBox(const Element& e) const {
   const auto* text = e.text("text");
   const QFont font = face(12 * fieldOr(e, "size"));
-  const QString words = text ? QString::fromStdString(*text) : tr("what does it say?");
+  const QString words = text ? QString::fromStdString(*text) : tr("type text");
   QRectF box =
       QFontMetricsF(font).boundingRect(QRectF(0, 0, 260 * fieldOr(e, "size"), 4000), Qt::TextWordWrap, words);
   box.moveTopLeft(toScreen(e.at));
@@ -82,7 +82,7 @@ void PlanView::drawRemarks(QPainter& p) {
       p.setFont(face(12 * fieldOr(e, "size")));
       p.setPen(text ? look_.ink : look_.ink2);
       p.drawText(box.adjusted(4, 2, -4, -2), Qt::TextWordWrap,
-                 text ? QString::fromStdString(*text) : tr("what does it say?"));
+                 text ? QString::fromStdString(*text) : tr("type text"));
       if (doc_.isSelected(id)) {
         p.setPen(QPen(look_.ink, 1.4, Qt::DotLine));
         p.setBrush(Qt::NoBrush);

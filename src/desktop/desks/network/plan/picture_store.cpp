@@ -55,15 +55,14 @@ QString outsideOf(const QByteArray& svg) {
   QXmlStreamReader xml(svg);
   while (!xml.atEnd()) {
     xml.readNext();
-    if (xml.isDTD() && !xml.entityDeclarations().isEmpty())
-      return QObject::tr("declares entities of its own");
+    if (xml.isDTD() && !xml.entityDeclarations().isEmpty()) return QObject::tr("declares entities");
     if (xml.isCharacters() && styleLeadsOut(xml.text().toString()))
-      return QObject::tr("refers to something outside itself");
+      return QObject::tr("contains external references");
     if (!xml.isStartElement()) continue;
     for (const QXmlStreamAttribute& a : xml.attributes()) {
       const bool reference = a.name() == QLatin1String("href") && xml.name() != QLatin1String("a");
       if ((reference && leadsOut(a.value())) || styleLeadsOut(a.value().toString()))
-        return QObject::tr("refers to something outside itself");
+        return QObject::tr("contains external references");
     }
   }
   return {};
@@ -79,13 +78,13 @@ QString placeOfPicture(const QString& folder, const QString& name, QString* why)
   if (folder.isEmpty())
     return failed(QObject::tr("the model has no folder yet; save it first, or place the picture again"));
   if (QDir::isAbsolutePath(name) || QDir::cleanPath(name).startsWith(".."))
-    return failed(QObject::tr("a picture lies in the folder of the model or below it, or inside the model"));
+    return failed(QObject::tr("a picture must be in the model's folder or a subfolder, or embedded"));
   const QFileInfo file(QDir(folder).filePath(name));
-  if (!file.exists()) return failed(QObject::tr("%1 is not there").arg(name));
+  if (!file.exists()) return failed(QObject::tr("%1 not found").arg(name));
   const QString real = file.canonicalFilePath(), home = QDir(folder).canonicalPath();
   if (home.isEmpty() || !real.startsWith(home.endsWith('/') ? home : home + '/'))
-    return failed(QObject::tr("a link leads out of the folder of the model"));
-  if (!QFileInfo(real).isFile()) return failed(QObject::tr("%1 is no regular file").arg(name));
+    return failed(QObject::tr("a link points outside the model's folder"));
+  if (!QFileInfo(real).isFile()) return failed(QObject::tr("%1 is not a regular file").arg(name));
   if (QFileInfo(real).size() > largestFile)
     return failed(QObject::tr("the picture is larger than %1 MiB").arg(largestFile >> 20));
   return real;
@@ -134,7 +133,7 @@ QImage readPicture(const QByteArray& bytes, int page, QString* why) {
   if (size.isValid() && (size.width() > longestSide || size.height() > longestSide))
     reader.setScaledSize(fitted(size));
   const QImage image = reader.read();
-  if (image.isNull()) return failed(QObject::tr("this is no picture: %1").arg(reader.errorString()));
+  if (image.isNull()) return failed(QObject::tr("not a picture: %1").arg(reader.errorString()));
   return image;
 }
 
@@ -142,7 +141,7 @@ PictureFile readPictureFile(const QString& path, int page) {
   PictureFile read;
   QFile file(path);
   if (QFileInfo(path).exists() && !QFileInfo(path).isFile()) {
-    read.why = QObject::tr("%1 is no regular file").arg(path);
+    read.why = QObject::tr("%1 is not a regular file").arg(path);
   } else if (!file.open(QIODevice::ReadOnly)) {
     read.why = QObject::tr("%1 cannot be read: %2").arg(QFileInfo(path).fileName(), file.errorString());
   } else if (read.bytes = file.read(largestFile + 1); read.bytes.size() > largestFile) {
@@ -162,7 +161,7 @@ const QImage* PictureStore::image(const Network& network, const Element& picture
   auto [it, fresh] = images_.try_emplace(key);
   Entry& entry = it->second;
   if (fresh) {
-    entry.why = QObject::tr("being read …");
+    entry.why = QObject::tr("reading …");
     QByteArray bytes;
     QString path;
     if (const auto inside = network.enclosed().files.find(key.first);

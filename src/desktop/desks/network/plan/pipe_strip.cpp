@@ -27,23 +27,23 @@ constexpr int mostOffers = 40;
 PipeStrip::PipeStrip(Document& document, QWidget* parent)
     : QWidget(parent), doc_(document), look_(Look::light()), offers_(new QStandardItemModel(this)) {
   setObjectName("strip");
-  setAccessibleName(tr("Pipe in hand"));
+  setAccessibleName(tr("Current pipe"));
   setCursor(Qt::ArrowCursor);
   auto* line = new QHBoxLayout(this);
   line->setContentsMargins(14, 3, 14, 4);
   line->setSpacing(6);
   setLayout(line);
   size_ = field("size of new lines", tr("Size"), 176);
-  wall_ = field("wall of new lines", tr("Wall"), 104);
+  wall_ = field("wall of new lines", tr("Roughness"), 104);
   height_ = field("height of new points", tr("Height"), 84);
   service_ = field("service of new lines", tr("Service"), 96);
   said_ = new QLabel;
   said_->setObjectName("strip.said");
   line->addWidget(said_, 1);
   size_->setToolTip(tr("4 in sch 40, DN 100, 110 PE SDR 11, or a bore: 102.3 mm"));
-  wall_->setToolTip(tr("A material, or a figure: commercial steel, 0.05 mm"));
-  height_->setToolTip(tr("Height of new points that go on from none"));
-  service_->setToolTip(tr("The service whose limits hold for new lines"));
+  wall_->setToolTip(tr("Material or value: commercial steel, 0.05 mm"));
+  height_->setToolTip(tr("Height of new points not connected to an existing one"));
+  service_->setToolTip(tr("Service whose limits apply to new lines"));
   auto* sizes = new QCompleter(offers_, size_);
   sizes->setCompletionMode(QCompleter::UnfilteredPopupCompletion);
   sizes->setCompletionRole(Qt::EditRole);
@@ -59,7 +59,7 @@ QLineEdit* PipeStrip::field(const char* key, const QString& name, int width) {
   auto* label = new QLabel(name);
   auto* edit = new QLineEdit;
   edit->setObjectName(QString("strip.") + name.toLower());
-  edit->setAccessibleName(tr("%1 of what is being laid").arg(name));
+  edit->setAccessibleName(tr("%1 of new lines").arg(name));
   edit->setFixedSize(width, 23);
   edit->installEventFilter(this);
   label->setBuddy(edit);
@@ -145,13 +145,13 @@ void PipeStrip::refresh() {
     show(service_, hand.service, false);
     if (hand.entry) bore = hand.entry->bore_m;
     if (hand.sizeAssumed) assumed << tr("size");
-    if (hand.wallAssumed) assumed << tr("wall");
+    if (hand.wallAssumed) assumed << tr("roughness");
   }
   show(height_, hand.height, hand.heightAssumed);
   if (hand.heightAssumed) assumed << tr("height");
   if (bore > 0)
     said.prepend(tr("bore %1").arg(QString::fromStdString(withUnit(bore, Measure::bore, doc_.units(), 4))));
-  if (!assumed.isEmpty()) said << tr("slanted: assumed");
+  if (!assumed.isEmpty()) said << tr("italic: assumed");
   said_->setText(said.join(",  "));
   said_->setStyleSheet(QString("color: %1").arg(look_.ink2.name()));
 }

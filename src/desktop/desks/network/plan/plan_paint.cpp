@@ -486,7 +486,7 @@ void PlanView::drawLegend(QPainter& p) {
 
 void PlanView::drawScale(QPainter& p) {
   const QPointF at(17, 16);
-  const char* names[] = {QT_TR_NOOP("Velocity"), QT_TR_NOOP("Pressure"), QT_TR_NOOP("Loss")};
+  const char* names[] = {QT_TR_NOOP("Velocity"), QT_TR_NOOP("Pressure"), QT_TR_NOOP("Gradient")};
   const Unit& unit = doc_.units().unitFor(scaleMeasure_);
   const QString symbol = colouring_ == Colouring::gradient
                              ? QString("m/100 m")
@@ -517,7 +517,7 @@ void PlanView::drawScale(QPainter& p) {
     p.setBrush(look_.grid);
     p.drawRect(QRectF(at.x() + 184, at.y() + 16, 12, 8));
     p.setPen(look_.ink2);
-    p.drawText(QPointF(at.x() + 201, at.y() + 24), tr("still"));
+    p.drawText(QPointF(at.x() + 201, at.y() + 24), tr("no flow"));
   }
 }
 
@@ -540,16 +540,16 @@ void PlanView::drawGuide(QPainter& p) {
   if (doc_.network().count() > 0 || mode_ != Mode::look) return;
   p.setPen(look_.ink2);
   p.setFont(face(17, true));
-  p.drawText(rect().adjusted(0, -120, 0, 0), Qt::AlignCenter, tr("Press L, click, click."));
+  p.drawText(rect().adjusted(0, -120, 0, 0), Qt::AlignCenter, tr("Press L, then click twice."));
   // Keys in one column, what they do in the other.
   const std::pair<QString, QString> hints[] = {
       {"L", tr("draws a line, point to point")},
-      {"T  P  V  R …", tr("takes a tank, a pump, a valve in the hand; a click places it")},
+      {"T  P  V  R …", tr("selects a tank, pump or valve; click to place it")},
       {"12.4", tr("a length")},
-      {"3.1 up", tr("a rise;  45°  a direction;  Tab goes between them")},
-      {"Ctrl+V", tr("takes a table from a spreadsheet;  Ctrl+I  imports a file")},
+      {"3.1 up", tr("a rise;  45°  a direction;  Tab switches")},
+      {"Ctrl+V", tr("pastes a table from a spreadsheet;  Ctrl+I  imports a file")},
       {"Ctrl+K", tr("finds anything by typing")},
-      {"?", tr("all keys on one sheet")}};
+      {"?", tr("all keyboard shortcuts")}};
   double y = height() / 2.0 - 28;
   for (const auto& [keys, what] : hints) {
     p.setFont(face(12.5, true));

@@ -125,7 +125,7 @@ void PlanView::endMode() {
 void PlanView::scalePicture() {
   const Id id = doc_.selected();
   if (id == noId || doc_.network().at(id).part->key != "picture") {
-    emit modeChanged(tr("Select the picture that is to be brought to scale."));
+    emit modeChanged(tr("Select the picture to scale."));
     return;
   }
   endMode();
@@ -148,18 +148,17 @@ void PlanView::beginEntry(const QString& text) {
 void PlanView::hint() {
   QString text;
   if (mode_ == Mode::line)
-    text = lineFrom_ == noId ? tr("Line: click where it begins. Esc ends.")
-                             : tr("Line: click, or type 12.4, 3 up, 45° (Tab between). Page Up, Page Down: "
-                                  "height. Letters set equipment. Esc ends.");
+    text = lineFrom_ == noId ? tr("Line: click the start point. Esc ends.")
+                             : tr("Line: click, or type 12.4, 3 up, 45° (Tab switches). PgUp, PgDn: height. "
+                                  "Letters: equipment. Esc ends.");
   if (mode_ == Mode::join)
     text = lineFrom_ == noId ? tr("Dimension: click the first point. Esc ends.")
                              : tr("Dimension: click the second point. Esc ends.");
   if (mode_ == Mode::scale)
-    text = measured_.size() < 2
-               ? tr("Scale of the picture: click two places whose distance is known. Esc ends.")
-               : tr("Scale of the picture: type the distance, Enter. Esc ends.");
+    text = measured_.size() < 2 ? tr("Scale picture: click two points a known distance apart. Esc ends.")
+                                : tr("Scale picture: type the distance, then Enter. Esc ends.");
   if (mode_ == Mode::place)
-    text = tr("%1: click where it stands%2. %3Esc ends.")
+    text = tr("%1: click to place%2. %3Esc ends.")
                .arg(sentence(placing_->key),
                     placing_->ends == Ends::two || placing_->ends == Ends::one
                         ? tr(", on a pipe, a point or free")
@@ -248,7 +247,7 @@ void PlanView::finishEntry() {
     const auto distance = parse(text.toStdString(), Measure::length, &doc_.units().unitFor(Measure::length));
     const double drawn = std::hypot(measured_[0].x - measured_[1].x, measured_[0].y - measured_[1].y);
     if (!distance || distance->value <= 0 || drawn <= 0) {
-      emit modeChanged(tr("\"%1\" is no distance; type it as 120 or 400 ft.").arg(text));
+      emit modeChanged(tr("\"%1\" is not a distance; type it as 120 or 400 ft.").arg(text));
       entry_.clear();
       return update();
     }

@@ -47,15 +47,17 @@ Snap snapTo(Spot hand, const SnapField& field, const Network& network, const QSt
         for (const auto& [id, spot] : *field.points) {
           const bool across = degrees % 180 == 0, upright = degrees % 180 == 90;
           if (across && std::abs(spot.x - hand.x) < field.reach_m / 2)
-            return {
-                {spot.x, from.y},
-                noId,
-                QString("%1°, plumb with %2").arg(degrees).arg(QString::fromStdString(network.at(id).name))};
+            return {{spot.x, from.y},
+                    noId,
+                    QString("%1°, vertical with %2")
+                        .arg(degrees)
+                        .arg(QString::fromStdString(network.at(id).name))};
           if (upright && std::abs(spot.y - hand.y) < field.reach_m / 2)
-            return {
-                {from.x, spot.y},
-                noId,
-                QString("%1°, level with %2").arg(degrees).arg(QString::fromStdString(network.at(id).name))};
+            return {{from.x, spot.y},
+                    noId,
+                    QString("%1°, horizontal with %2")
+                        .arg(degrees)
+                        .arg(QString::fromStdString(network.at(id).name))};
         }
         return snap;
       }
@@ -72,10 +74,10 @@ Snap snapTo(Spot hand, const SnapField& field, const Network& network, const QSt
   if (plumb != noId || level != noId) {
     snap.words.clear();
     if (level != noId)
-      snap.words = QString("level with %1").arg(QString::fromStdString(network.at(level).name));
+      snap.words = QString("horizontal with %1").arg(QString::fromStdString(network.at(level).name));
     if (plumb != noId)
       snap.words += (snap.words.isEmpty() ? "" : ", ") +
-                    QString("plumb with %1").arg(QString::fromStdString(network.at(plumb).name));
+                    QString("vertical with %1").arg(QString::fromStdString(network.at(plumb).name));
   }
   return snap;
 }
