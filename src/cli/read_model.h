@@ -24,7 +24,7 @@ struct Opened {
 };
 [[nodiscard]] std::optional<Opened> opened(const std::string& file, const std::string& inCase,
                                            const std::string& units, std::ostream& err);
-/// "there is no case "Frost"; there are "As drawn", "Refill"".
+/// "there is no case "Frost"; there are "Base case", "Refill"".
 [[nodiscard]] std::string noSuchCase(const Model& model, const std::string& name);
 /// A text in quotes as JSON has it.
 [[nodiscard]] std::string quotedJson(const std::string& text);

@@ -292,7 +292,7 @@ INSTANTIATE_TEST_SUITE_P(
         std::pair{R"("cases":[{"name":"N","differs":[{"element":"X","bore":"5 mm"}]}])", "there is no X"},
         std::pair{R"("cases":[{"name":"N","differs":[{"element":"L","bore":"5 bananas"}]}])", "bananas"},
         std::pair{R"("cases":[{"name":"N","differs":[{"element":"L","found":["material"]}]}])",
-                  "cannot be found"},
+                  "cannot be solved for"},
         std::pair{R"("cases":[{"name":"N","differs":[{"element":"L","given":{"warmth":"5 m"}}]}])",
                   "finds no"},
         std::pair{R"("cases":[{"name":"N","differs":[{"element":"L","given":{"flow":"5 bananas"}}]}])",

@@ -52,7 +52,7 @@ TEST(Grid, showsWhatDiffersOnceAndWhatIsWatchedWithItsWorst) {
   for (const auto& a : answers) ASSERT_TRUE(a->usable()) << a->solution.summary.full();
   const CaseGrid grid = gridOf(model, answers, UnitSet::siWater());
   ASSERT_EQ(grid.cases.size(), 2u);
-  EXPECT_EQ(grid.cases[1].parent, "from As drawn");
+  EXPECT_EQ(grid.cases[1].parent, "based on Base case");
   ASSERT_EQ(grid.differ.size(), 3u) << "two guns share a row; pressure; hours";
   const auto open =
       std::find_if(grid.differ.begin(), grid.differ.end(), [](const GridRow& r) { return r.key == "open"; });
@@ -70,7 +70,7 @@ TEST(Grid, showsWhatDiffersOnceAndWhatIsWatchedWithItsWorst) {
   EXPECT_TRUE(grid.watched[1].cells[0].worst) << "4 bar is less than 6.25";
   const auto words = differencesInWords(model, drawingCase, one, UnitSet::siWater());
   ASSERT_EQ(words.size(), 2u);
-  EXPECT_NE(std::find(words.begin(), words.end(), "Gun 2, 3 open: no (in As drawn yes)"), words.end())
+  EXPECT_NE(std::find(words.begin(), words.end(), "Gun 2, 3 open: no (Base case: yes)"), words.end())
       << words[0];
   const auto changes = changesBetween(model, *answers[0], *answers[1], UnitSet::siWater());
   ASSERT_EQ(changes.size(), 2u);

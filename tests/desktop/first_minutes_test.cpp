@@ -331,9 +331,9 @@ TEST_F(FirstMinutes, unsavedWorkIsALinkThatRecoversAndLimitsStayInSight) {
   openSample("kestrel-fell.lconduit");
   window->offerRecovery(left);
   EXPECT_TRUE(said().contains("Recover unsaved work of fell"));
-  EXPECT_TRUE(said().contains("limits broken")) << said().toStdString();
+  EXPECT_TRUE(said().contains("limits not met")) << said().toStdString();
   emit doc().said("something in passing");
-  EXPECT_TRUE(said().contains("limits broken") && said().contains("in passing") &&
+  EXPECT_TRUE(said().contains("limits not met") && said().contains("in passing") &&
               said().contains("Recover"));
   emit window->findChild<QLabel*>("balance.second")->linkActivated("offered");
   QApplication::processEvents();
@@ -396,7 +396,7 @@ TEST_F(FirstMinutes, aStillNetworkIsStillAndHasARoute) {
   doc().select({id("L-1")});
   QApplication::processEvents();
   EXPECT_TRUE(window->findChild<QLabel*>("found.velocity")->text().contains(">0<"));
-  EXPECT_EQ(window->findChild<QLabel*>("story")->text(), "Nothing flows here.");
+  EXPECT_EQ(window->findChild<QLabel*>("story")->text(), "No flow.");
 }
 
 // A flow has a size and a direction; a minus asked of a pipe is the other direction.

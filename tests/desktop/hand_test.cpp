@@ -102,7 +102,7 @@ TEST_F(Hand, arrangingFromTheMenu) {
   doc().network().each([&](Id, const Element& e) { across.push_back(e.at.x); });
   std::sort(across.begin(), across.end());
   EXPECT_NEAR(across[1] - across[0], across[2] - across[1], 1e-9);
-  EXPECT_EQ(doc().history().undoName(), "Space 3 points evenly");
+  EXPECT_EQ(doc().history().undoName(), "Distribute 3 points");
   doc().select({id("N-1")});
   run("arrange.left");
   EXPECT_TRUE(said().contains("at least two"));

@@ -349,7 +349,7 @@ TEST_F(Journey, theMarkerSwapsTheCurveForADuty) {
       << "nothing jumps: the duty is the flow as it stood";
   give("duty flow", "38 L/s");
   ASSERT_TRUE(doc().solved()->solution.summary.usable());
-  EXPECT_TRUE(find<QLabel>("story")->text().startsWith("Needs a head of"));
+  EXPECT_TRUE(find<QLabel>("story")->text().startsWith("Required head"));
   QTest::mouseClick(find<QToolButton>("swap.duty flow"), Qt::LeftButton);
   QApplication::processEvents();
   settle();

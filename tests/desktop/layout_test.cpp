@@ -69,7 +69,7 @@ TEST(Snap, holdsOnInTheOrderSaid) {
   EXPECT_NEAR(s.at.x, 50, 1e-9);
   EXPECT_NEAR(s.at.y, 0, 1e-9);
   s = snapTo({100.4, 0.6}, field, net, "grid");
-  EXPECT_EQ(s.words, "0°, plumb with B");
+  EXPECT_EQ(s.words, "0°, vertical with B");
   EXPECT_NEAR(s.at.x, 100, 1e-9);
   s = snapTo({30, 30.5}, field, net, "grid");
   EXPECT_EQ(s.words, "45°");
@@ -77,7 +77,7 @@ TEST(Snap, holdsOnInTheOrderSaid) {
   EXPECT_EQ(s.words, "grid");
   EXPECT_EQ(s.at, (Spot{60, 25}));
   s = snapTo({85, 37.0}, field, net, "grid");
-  EXPECT_EQ(s.words, "level with B");
+  EXPECT_EQ(s.words, "horizontal with B");
   field.length_m = 12.5, field.direction = 90;
   s = snapTo({77, 3}, field, net, "grid");
   EXPECT_NEAR(s.at.x, 0, 1e-9);
@@ -297,7 +297,7 @@ TEST_F(Layout, anElementTurnsIntoAnotherAndItIsTold) {
   emit kind->menu()->aboutToShow();
   QAction* into = nullptr;
   for (QAction* a : kind->menu()->actions())
-    if (a->text() == "Turn into a pressure-reducing valve") into = a;
+    if (a->text() == "Change to a pressure-reducing valve") into = a;
   ASSERT_NE(into, nullptr);
   into->trigger();
   settle();

@@ -59,7 +59,7 @@ TEST_F(PumpsTest, showsEveryPumpWithItsDutyAndTheOneThatIsLookedAt) {
   QTest::keyClick(QApplication::focusWidget(), Qt::Key_Space);
   study();
   EXPECT_EQ(desk().places().place(), id("P-2"));
-  EXPECT_TRUE(the<QLabel>("pump.suction")->text().contains("Available"));
+  EXPECT_TRUE(the<QLabel>("pump.suction")->text().contains("NPSH available"));
   // The selection of the drawing comes along.
   doc().select({id("B-1")});
   study();
@@ -80,7 +80,7 @@ TEST_F(PumpsTest, whatIsAskedForChangesTheCandidates) {
   study();
   EXPECT_LT(desk().result()->selection->can.size(), before);
   for (const Candidate& c : desk().result()->selection->can) EXPECT_LE(*c.now().duty.shaft_w, 36e3);
-  EXPECT_TRUE(the<QLabel>("pumps.foot")->text().contains("driver over 36"));
+  EXPECT_TRUE(the<QLabel>("pumps.foot")->text().contains("power above 36"));
   // Nonsense is refused beside the field and changes nothing.
   type("asked.flow", "fast");
   EXPECT_TRUE(the<QLineEdit>("asked.flow")->property("refused").toBool());
@@ -125,7 +125,7 @@ TEST_F(PumpsTest, aReadingIsSolvedAndGivenBackAsACase) {
   type("pumps.readHead", head);
   EXPECT_NEAR(the<QLineEdit>("pumps.readFlow")->text().section(' ', 0, 0).toDouble(), 38.0, 0.05);
   type("pumps.readHead", "9000 m");
-  EXPECT_TRUE(the<QLabel>("pumps.readWords")->text().contains("at no flow"));
+  EXPECT_TRUE(the<QLabel>("pumps.readWords")->text().contains("shut-off head"));
   EXPECT_TRUE(the<QLabel>("pumps.giveBack")->text().isEmpty());
 }
 

@@ -71,8 +71,8 @@ TEST_F(SizingTest, aProposalIsTakenInPartAndUndone) {
   EXPECT_TRUE(proposal.verdict.keeps());
   EXPECT_LT(proposal.verdict.laid, 460000);
   auto* take = the<QPushButton>("sizing.take");
-  EXPECT_TRUE(take->text().contains("Take the 8 ticked")) << take->text().toStdString();
-  EXPECT_TRUE(take->text().contains("keeps every limit"));
+  EXPECT_TRUE(take->text().contains("Apply 8 selected")) << take->text().toStdString();
+  EXPECT_TRUE(take->text().contains("meets all limits"));
   // By space: one left off, what remains is solved as a whole and costs more.
   desk().table().setFocus();
   desk().table().selectRow(1);
@@ -80,13 +80,13 @@ TEST_F(SizingTest, aProposalIsTakenInPartAndUndone) {
   EXPECT_FALSE(desk().bars().data().bars.empty());
   QTest::keyClick(&desk().table(), Qt::Key_Space);
   rest();
-  EXPECT_TRUE(take->text().contains("Take the 7 ticked")) << take->text().toStdString();
+  EXPECT_TRUE(take->text().contains("Apply 7 selected")) << take->text().toStdString();
   // By mouse, on its box.
   const QModelIndex box = desk().rows().index(2, 6);
   QTest::mouseClick(desk().table().viewport(), Qt::LeftButton, {},
                     desk().table().visualRect(box).center() + QPoint(12, 0));
   rest();
-  EXPECT_TRUE(take->text().contains("Take the 6 ticked")) << take->text().toStdString();
+  EXPECT_TRUE(take->text().contains("Apply 6 selected")) << take->text().toStdString();
   QTest::mouseClick(take, Qt::LeftButton);
   rest();
   EXPECT_EQ(sizeOf("L-2"), "Loop 24 A");
@@ -248,7 +248,7 @@ TEST_F(SizingTest, aHeaderThatIsAskedTooMuchLetsAFlowGo) {
   ASSERT_TRUE(desk().flows().has_value());
   EXPECT_FALSE(desk().flows()->balanced);
   const Id v2 = doc().network().byName("V-2");
-  EXPECT_TRUE(the<QLabel>("sizing.above")->text().contains("Let go the flow of V-2"))
+  EXPECT_TRUE(the<QLabel>("sizing.above")->text().contains("Clear the design flow of V-2"))
       << the<QLabel>("sizing.above")->text().toStdString();
   link("sizing.above", qPrintable(QString("letgo:%1").arg(v2)));
   rest();

@@ -129,7 +129,7 @@ INSTANTIATE_TEST_SUITE_P(
             "nested"},
         Bad{"kind", wrap(two, R"({"kind":"teapot","name":"X","from":"A","to":"B"})"), "no kind \"teapot\""},
         Bad{"dangling", wrap(two, R"({"kind":"pipe","name":"L","from":"A","to":"Q"})"),
-            "names Q, which is not there"},
+            "names Q, which not found"},
         Bad{"cyclic",
             wrap(
                 two,

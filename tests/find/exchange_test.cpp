@@ -64,7 +64,7 @@ TEST(Exchange, applyingOneIsOneStepThatBalances) {
   ASSERT_TRUE(exchanges);
   const auto done = applyRemedy(n, exchanges->front().remedy, &shippedStock(), &si());
   ASSERT_TRUE(done);
-  EXPECT_EQ(done->name, "Give the pressure of D, find the opening of V-1");
+  EXPECT_EQ(done->name, "Set the pressure of D, solve for the opening of V-1");
   const Solution s = solve(done->network, &shippedStock());
   ASSERT_TRUE(s.summary.usable());
   EXPECT_NEAR(s.setting.medium.pressureOf(*s.head(n.byName("D"))), 2.5e5, 1);

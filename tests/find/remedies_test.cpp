@@ -89,7 +89,7 @@ TEST(Remedies, aClosedCircuitIsHeldAtTheSuctionOfItsPump) {
           R"(,{"kind":"pump","name":"P-1","from":"A","to":"B","described by":"given head","duty head":"8 m"})");
   const auto remedies = remediesOf(n);
   ASSERT_FALSE(remedies.empty());
-  EXPECT_EQ(remedies.front().words, "Hold 1.5 bar g at A, the suction of P-1");
+  EXPECT_EQ(remedies.front().words, "Fix 1.5 bar g at A, the suction of P-1");
   EXPECT_TRUE(mendedBy(n, remedies.front()));
 }
 
@@ -104,7 +104,7 @@ TEST(Remedies, ofFlowsAloneTheOneThatRepeatsOrContradictsIsNamed) {
         << s.summary.problems.front().what;
     const auto remedies = remediesOf(n);
     ASSERT_FALSE(remedies.empty());
-    EXPECT_EQ(remedies.front().words, "Let the inflow at A be found and hold 2 bar g there");
+    EXPECT_EQ(remedies.front().words, "Fix 2 bar g at A and solve for its inflow");
     EXPECT_TRUE(mendedBy(n, remedies.front()));
   }
 }

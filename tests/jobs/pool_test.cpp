@@ -54,8 +54,8 @@ TEST(Jobs, anExceptionIsTheResultOfItsJobAlone) {
   EXPECT_EQ(results[1].value(), 1);
   EXPECT_EQ(results[5].value(), 5);
   EXPECT_EQ(results[2].error().what, "the valve is missing");
-  EXPECT_EQ(results[3].error().what, "there is not enough memory for it");
-  EXPECT_EQ(results[4].error().what, "an unknown fault");
+  EXPECT_EQ(results[3].error().what, "not enough memory");
+  EXPECT_EQ(results[4].error().what, "unknown error");
   EXPECT_FALSE(results[2].error().stopped);
 }
 

@@ -129,7 +129,7 @@ TEST(RightLaws, aViscosityBeyondTheStandardIsAFinding) {
               R"("described by":"duty point","duty flow":"2 L/s","duty head":"30 m","rated speed":"1450 rpm","duty efficiency":"60 %")"),
       R"("liquid":"own liquid","density":"950 kg/m3","viscosity":"3000 mm2/s")");
   const auto checks = checksAt(n, answer(n), "P");
-  const Check* c = checkOf(checks, "Viscous correction");
+  const Check* c = checkOf(checks, "Viscosity correction");
   // B = 16.5 √3000 30^0.0625/(7.2^0.375 1450^0.25) = 86.6
   ASSERT_TRUE(c);
   EXPECT_TRUE(c->broken());

@@ -52,7 +52,7 @@ INSTANTIATE_TEST_SUITE_P(
                          "Shut: its outlet stands 14.3 m above"},
                     Says{"/tests/problems/prv_closed.lconduit", "R", "", "", "Shut"},
                     Says{"/tests/problems/pump_dead_headed.lconduit", "small", "", "", "Dead-headed"},
-                    Says{"/tests/problems/pump_head_needed.lconduit", "U", "", "", "Needs a head of 52.39 m"},
+                    Says{"/tests/problems/pump_head_needed.lconduit", "U", "", "", "Required head 52.39 m"},
                     Says{"/tests/problems/valve_not_choked.lconduit", "V", "", "", "Passes 50.8 L/s"},
                     Says{"/tests/problems/valve_not_choked.lconduit", "V", "opening", "0 %", "Closed"},
                     Says{"/tests/problems/laminar_oil.lconduit", "line", "", "", "The flow is laminar"},
@@ -65,7 +65,7 @@ TEST(Stories, ofAnUnsolvedNetworkClaimNothing) {
   n.each([&](Id, const Element& e) {
     if (!e.part->story) return;
     const std::string words = story(n, e.name);
-    const bool stands = words == "Stands still; nothing passes.";  // a pump that is not running
+    const bool stands = words == "Stopped: no flow.";  // a pump that is not running
     EXPECT_TRUE(stands || words.find("not determined") != std::string::npos) << e.name << ": " << words;
     // No number: nothing has been worked out. (Names are not in the sentences.)
     EXPECT_EQ(words.find_first_of("0123456789"), std::string::npos) << e.name << ": " << words;

@@ -45,7 +45,7 @@ TEST(SuctionBudget, addsUpFromTheSurfaceToThePump) {
   ASSERT_TRUE(b);
   std::vector<std::string> words;
   for (const auto& item : b->items) words.push_back(item.what);
-  EXPECT_EQ(words, (std::vector<std::string>{"air pressure at the pump", "lift from the surface of T",
+  EXPECT_EQ(words, (std::vector<std::string>{"atmospheric pressure at the pump", "suction lift from T",
                                              "lost in T", "lost in S", "vapour pressure of water at 10 °C"}));
   const double available = 2 - lost(q) - 3 + air;
   EXPECT_NEAR(b->items[1].head_m, 2 - 3, 1e-9) << "one metre of lift";

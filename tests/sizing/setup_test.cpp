@@ -84,7 +84,7 @@ INSTANTIATE_TEST_SUITE_P(
     testing::Values(Wrong{R"("trials":"12")", R"("trials":"-1")", "trials"},
                     Wrong{R"("least":"mass")", R"("least":"beauty")", "least"},
                     Wrong{R"(["L-2"])", R"(["L-9"])", "there is no L-9"},
-                    Wrong{R"(["L-2"])", R"(["V"])", "V is no pipe"},
+                    Wrong{R"(["L-2"])", R"(["V"])", "V is not a pipe"},
                     Wrong{R"(["L-2"])", R"("L-2")", "must be a list"},
                     Wrong{R"(["L-1","L-3"])", R"(["L-1"])", "fewer than two"},
                     Wrong{R"("more for 1 m":"40")", R"("more for 1 m":"-4")", "main road"},

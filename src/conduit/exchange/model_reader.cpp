@@ -369,6 +369,7 @@ class Reader {
     CaseSet& cases = model_.cases;
     std::map<CaseId, std::string> from;
     std::set<std::string> names;
+    bool named = false;  // the drawing, by the file
     readList(value, "cases", [&](const Object& o) {
       Case c;
       bool drawing = false;
@@ -388,6 +389,7 @@ class Reader {
         // Its hours are those of the costs.
         c.about.clear(conduit::cases::hours);
         cases.drawing = std::move(c);
+        named = true;
         return;
       }
       c.id = static_cast<CaseId>(cases.others.size() + 1);
@@ -395,6 +397,8 @@ class Reader {
       if (Json differs; !o.at_key("differs").get(differs)) readDifferences(differs, c);
       cases.others.push_back(std::move(c));
     });
+    // A file that does not name the drawing may have a case of the name the drawing takes by default.
+    if (names.contains(lowered(cases.drawing.name)) && !named) cases.drawing.name += " (model)";
     for (const auto& [id, name] : from) {
       const Case* parent = cases.byName(name);
       Case& c = *cases.find(id);

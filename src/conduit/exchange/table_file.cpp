@@ -14,7 +14,7 @@
 namespace conduit {
 namespace {
 
-constexpr std::size_t rowsMost = 1'048'576, columnsMostOfSheet = 16'384, lettersMost = 32'767;
+constexpr std::size_t sheetRowsMost = 1'048'576, columnsMostOfSheet = 16'384, lettersMost = 32'767;
 
 // The bytes of a spreadsheet; it is made in a folder of its own that nobody else can write to.
 Result<std::string> spreadsheet(const std::vector<std::vector<std::string>>& lines) {
@@ -72,9 +72,9 @@ std::optional<double> numberIn(std::string_view cell) {
 Result<bool> writeTable(const std::filesystem::path& file,
                         const std::vector<std::vector<std::string>>& lines) {
   if (file.extension() != ".xlsx") return writeWhole(file, csvText(lines));
-  if (lines.size() > rowsMost)
+  if (lines.size() > sheetRowsMost)
     return refused(fmt::format("a spreadsheet holds at most {} rows, this table has {}: save as CSV",
-                               rowsMost, lines.size()));
+                               sheetRowsMost, lines.size()));
   for (const auto& line : lines) {
     if (line.size() > columnsMostOfSheet)
       return refused(fmt::format("a spreadsheet holds at most {} columns: save as CSV", columnsMostOfSheet));

@@ -36,7 +36,9 @@ bool flagOf(const Case& which, std::string_view key) {
 const Case* CaseSet::find(CaseId id) const {
   if (id == drawingCase) return &drawing;
   const auto at = std::find_if(others.begin(), others.end(), [&](const Case& c) { return c.id == id; });
-  return at == others.end() ? nullptr : &*at;
+  if (at != others.end()) return &*at;
+  // What it is called where nobody names it, now and in earlier files and scripts.
+  return wanted == "base case" || wanted == "as drawn" ? &drawing : nullptr;
 }
 
 Case* CaseSet::find(CaseId id) { return const_cast<Case*>(std::as_const(*this).find(id)); }
@@ -46,7 +48,9 @@ const Case* CaseSet::byName(std::string_view name) const {
   if (lowered(drawing.name) == wanted) return &drawing;
   const auto at =
       std::find_if(others.begin(), others.end(), [&](const Case& c) { return lowered(c.name) == wanted; });
-  return at == others.end() ? nullptr : &*at;
+  if (at != others.end()) return &*at;
+  // What it is called where nobody names it, now and in earlier files and scripts.
+  return wanted == "base case" || wanted == "as drawn" ? &drawing : nullptr;
 }
 
 std::vector<CaseId> CaseSet::ids() const {

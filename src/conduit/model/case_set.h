@@ -55,6 +55,7 @@ class CaseSet {
   [[nodiscard]] const Case* find(CaseId id) const;
   [[nodiscard]] Case* find(CaseId id);
   [[nodiscard]] const Case* byName(std::string_view name) const;  // without regard to capitals
+  // "Base case" and "As drawn" are the drawing where no other case is called so.
   [[nodiscard]] std::size_t count() const { return others.size() + 1; }
   /// Every case, the drawing first.
   [[nodiscard]] std::vector<CaseId> ids() const;

@@ -3,6 +3,7 @@
 #include <QFileInfo>
 #include <QMenu>
 #include <QToolButton>
+#include <algorithm>
 
 #include "window/finder.h"
 #include "window/keys_sheet.h"
@@ -26,8 +27,9 @@ void MainWindow::makeActions() {
   view->addAction(command("view.dark", tr("Dark or light theme"), QKeySequence("Ctrl+Shift+L"),
                           [this] { setLook(!look_.dark); }));
   menu->addAction(command("find", tr("Find anything"), QKeySequence("Ctrl+K"), [this] { finder_->open(); }));
-  menu->addAction(command("keys", tr("Keyboard shortcuts"), QKeySequence("F1"),
-                          [this] { keys_->open(actions(), look_); }));
+  QAction* keys = command("keys", tr("Keyboard shortcuts"), QKeySequence("F1"), [this] { openKeys(); });
+  keys->setShortcuts({QKeySequence("F1"), QKeySequence("?")});
+  menu->addAction(keys);
   menu_->setMenu(menu);
   command("menu", tr("Open the menu"), QKeySequence("F10"), [this] { menu_->showMenu(); });
   auto* units = new QMenu(this);
@@ -39,6 +41,18 @@ void MainWindow::makeActions() {
     emit doc_->wantsField(jobId, "own units");
   });
   units_->setMenu(units);
+}
+
+// The commands by desk, those of every desk first.
+void MainWindow::openKeys() {
+  std::vector<KeysSheet::Group> groups{{tr("Every desk"), {}}};
+  for (QAction* action : actions())
+    if (std::none_of(commandsOf_.begin(), commandsOf_.end(), [&](const auto& of) {
+          return std::find(of.second.begin(), of.second.end(), action) != of.second.end();
+        }))
+      groups.front().commands.push_back(action);
+  for (Desk* desk : desks_) groups.push_back({tr("%1 desk").arg(desk->word()), commandsOf_[desk]});
+  keys_->open(groups, look_);
 }
 
 void MainWindow::makeFileMenu(QMenu* file) {

@@ -3,6 +3,8 @@
 
 #include <QAction>
 #include <QWidget>
+#include <utility>
+#include <vector>
 
 #include "look/look.h"
 
@@ -12,7 +14,11 @@ class KeysSheet : public QWidget {
   Q_OBJECT
  public:
   explicit KeysSheet(QWidget* parent);
-  void open(const QList<QAction*>& commands, const Look& look);
+  struct Group {
+    QString title;
+    std::vector<QAction*> commands;
+  };
+  void open(const std::vector<Group>& groups, const Look& look);
 
  protected:
   void paintEvent(QPaintEvent*) override;
@@ -24,11 +30,12 @@ class KeysSheet : public QWidget {
 
  private:
   void shut();
-  struct Column {
+  struct Section {
     QString title;
+    double keysWidth;
     std::vector<std::pair<QString, QString>> rows;  // keys, what they do
   };
-  std::vector<Column> columns_;
+  std::vector<Section> sections_;
   Look look_;
 };
 

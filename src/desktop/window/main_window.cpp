@@ -65,7 +65,7 @@ MainWindow::MainWindow(std::vector<Desk*> (*hangUp)(Document&))
     connect(desk, &Desk::says, this,
             [this](const QString& words, bool warning) { balance_->say(words, warning); });
     connect(desk, &Desk::wantsFinder, this, [this](const QString& words) { finder_->open(words); });
-    connect(desk, &Desk::wantsKeys, this, [this] { keys_->open(actions(), look_); });
+    connect(desk, &Desk::wantsKeys, this, &MainWindow::openKeys);
   }
   makeTop();
   auto* central = new QWidget;

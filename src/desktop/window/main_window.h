@@ -60,6 +60,7 @@ class MainWindow : public QMainWindow {
  private:
   // The commands, in commands.cpp.
   void makeActions();
+  void openKeys();
   void makeFileMenu(QMenu* menu);
   void makeEditMenu(QMenu* menu);
   void fillFromDesks(Desk::Menu which, QMenu* menu);

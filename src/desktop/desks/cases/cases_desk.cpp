@@ -137,16 +137,16 @@ void CasesDesk::setAsRows(bool asRows) {
 
 void CasesDesk::fillMenu(Menu which, QMenu* menu, const Make& make) {
   if (which == Menu::view) {
-    menu->addAction(make("desk.cases", tr("Cases as rows or columns"), QKeySequence("Ctrl+Shift+T"),
+    menu->addAction(make("desk.cases", tr("Cases as rows or columns"), QKeySequence("Ctrl+Shift+B"),
                          [this] { setAsRows(!model_->asRows()); }));
   } else if (which == Menu::edit) {
     menu->addAction(make("case.new", tr("New case from the current one"), QKeySequence("Ctrl+Shift+N"),
                          [this] { newCase(); }));
-    menu->addAction(make("case.left", tr("Move case left"), QKeySequence("Ctrl+Shift+Left"),
-                         [this] { moveCurrent(-1); }));
-    menu->addAction(make("case.right", tr("Move case right"), QKeySequence("Ctrl+Shift+Right"),
+    menu->addAction(
+        make("case.left", tr("Move case left"), QKeySequence("Alt+Shift+Left"), [this] { moveCurrent(-1); }));
+    menu->addAction(make("case.right", tr("Move case right"), QKeySequence("Alt+Shift+Right"),
                          [this] { moveCurrent(1); }));
-    menu->addAction(make("case.row", tr("Add a row to the grid"), QKeySequence("Ctrl+Shift+A"),
+    menu->addAction(make("case.row", tr("Add a row to the grid"), QKeySequence("Ctrl+Shift+I"),
                          [this] { add_->setFocus(); }));
     menu->addAction(make("sweep.setup", tr("Set up a sweep"), QKeySequence("Ctrl+Shift+W"),
                          [this] { sweep_->focusSetup(); }));

@@ -21,9 +21,9 @@ QString number(std::optional<double> si, Measure measure, const UnitSet& units, 
 }
 
 // Bars beside their numbers, as the columns call for.
-class Bars : public QStyledItemDelegate {
+class BarDelegate : public QStyledItemDelegate {
  public:
-  explicit Bars(CandidatesView& view) : QStyledItemDelegate(&view), view_(view) {}
+  explicit BarDelegate(CandidatesView& view) : QStyledItemDelegate(&view), view_(view) {}
 
   void paint(QPainter* p, const QStyleOptionViewItem& option, const QModelIndex& index) const override {
     const Look& look = view_.look();
@@ -283,7 +283,7 @@ CandidatesView::CandidatesView(CandidatesModel& model, QWidget* parent)
   setObjectName("candidates");
   setAccessibleName(tr("Candidates"));
   setModel(&model_);
-  setItemDelegate(new Bars(*this));
+  setItemDelegate(new BarDelegate(*this));
   setSelectionBehavior(SelectRows);
   setSelectionMode(ExtendedSelection);
   setShowGrid(false);

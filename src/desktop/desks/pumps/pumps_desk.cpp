@@ -564,7 +564,7 @@ void PumpsDesk::fillMenu(Menu which, QMenu* menu, const Make& make) {
   } else if (which == Menu::view) {
     menu->addAction(make("pumps.whole", tr("Zoom out pump figure"), {}, [this] { figure_->zoomOut(); }));
   } else if (which == Menu::edit) {
-    menu->addAction(make("pumps.read", tr("Read the system curve"), QKeySequence("Ctrl+Shift+R"), [this] {
+    menu->addAction(make("pumps.read", tr("Read the system curve"), QKeySequence("Ctrl+Shift+E"), [this] {
       readFlow_->setFocus();
       readFlow_->selectAll();
     }));

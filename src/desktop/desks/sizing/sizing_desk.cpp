@@ -426,7 +426,7 @@ void SizingDesk::fillMenu(Menu which, QMenu* menu, const Make& make) {
     menu->addAction(make("sizing.picture", tr("Export sizing figure …"), {}, [this] { exportFigure(); }));
   } else if (which == Menu::edit) {
     menu->addAction(
-        make("sizing.search", tr("Search sizes for the whole network"), QKeySequence("Ctrl+Shift+S"), [this] {
+        make("sizing.search", tr("Search sizes for the whole network"), QKeySequence("Ctrl+Shift+O"), [this] {
           if (isVisible()) search();
         }));
     menu->addAction(make("sizing.take", tr("Apply the proposal"), QKeySequence("Ctrl+Shift+Return"), [this] {
