@@ -2,6 +2,8 @@
 // desktop.
 #include <gtest/gtest.h>
 
+#include <algorithm>
+#include <cctype>
 #include <filesystem>
 #include <fstream>
 #include <map>
@@ -43,6 +45,76 @@ TEST(Floors, theCoreIncludesOnlyDownward) {
     }
   }
   EXPECT_GT(files, 50);
+}
+
+// Functions of a file's own that the program sees beside those of its neighbours when their files are
+// compiled as one unit (cmake/units.cmake): two of one name would be overloads of each other, and a call
+// might quietly take the other.
+std::set<std::string> localFunctions(const fs::path& file) {
+  std::string text;
+  std::ifstream in(file);
+  for (std::string line; std::getline(in, line);) {
+    bool quoted = false;
+    for (std::size_t i = 0; i < line.size(); ++i) {
+      if (!quoted && line.compare(i, 2, "//") == 0) break;
+      if (line[i] == '"' && (i == 0 || line[i - 1] != '\\' || (i > 1 && line[i - 2] == '\\')) &&
+          !(i > 0 && line[i - 1] == '\''))
+        quoted = !quoted;
+      else if (!quoted) text += line[i];
+    }
+    text += '\n';
+  }
+  std::set<std::string> names;
+  const std::regex opens(R"(namespace( [a-z_:]+)? \{)");
+  std::string within;
+  for (std::sregex_iterator m(text.begin(), text.end(), opens), end; m != end; ++m) {
+    if ((*m)[1].matched) {
+      within = (*m)[1];
+      continue;
+    }
+    int depth = 0;
+    std::string before;
+    for (auto at = static_cast<std::size_t>(m->position() + m->length()); at < text.size(); ++at) {
+      const char c = text[at];
+      if (c == '(' && depth == 0) {
+        std::size_t from = before.find_last_not_of(" \n");
+        std::size_t to = from == std::string::npos ? 0 : from + 1;
+        while (to > 0 && from != std::string::npos &&
+               (std::isalnum(static_cast<unsigned char>(before[from])) || before[from] == '_')) {
+          if (from == 0) break;
+          --from;
+        }
+        if (to > 0 && from + 1 < to) names.insert(within + "::" + before.substr(from + 1, to - from - 1));
+      }
+      if (c == '(' || c == '{') ++depth;
+      if ((c == ')' || c == '}') && --depth < 0) break;
+      if (c == ';') before.clear();
+      else before += c;
+    }
+  }
+  return names;
+}
+
+TEST(Floors, namesLocalToAFileDifferWithinItsUnit) {
+  std::size_t seen = 0;
+  for (const char* library : {"conduit", "desktop", "cli"}) {
+    std::map<fs::path, std::vector<fs::path>> folders;
+    for (const auto& entry : fs::recursive_directory_iterator(fs::path(SOURCE_DIR) / "src" / library))
+      if (entry.path().extension() == ".cpp") folders[entry.path().parent_path()].push_back(entry.path());
+    std::map<std::string, std::map<std::string, std::string>> units;  // unit -> name -> file
+    for (auto& [folder, files] : folders) {
+      std::sort(files.begin(), files.end());
+      if (folder.filename() == "medium") continue;  // compiled one by one
+      for (const fs::path& file : files)
+        for (const std::string& name : localFunctions(file)) {
+          const std::string unit = files.size() < 4 ? "small folders" : folder.string();
+          const auto [known, first] = units[unit].emplace(name, file.filename().string());
+          EXPECT_TRUE(first) << name << " is local to " << file.filename() << " and to " << known->second;
+          ++seen;
+        }
+    }
+  }
+  EXPECT_GT(seen, 700u);
 }
 
 TEST(Floors, noQtBelowTheDesktop) {

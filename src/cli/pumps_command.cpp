@@ -235,10 +235,12 @@ int PumpsCommand::run(std::ostream& out, std::ostream& err) const {
       json["pumps"].push_back(std::move(o));
       if (json_) continue;
       std::string line =
-          fmt::format("{:<12} {:>12} {:>10}  {:>7} of BEP flow, {:>8} shaft power, NPSH margin {}",
-                      s.name(d.pump), d.runs ? s.say(d.flow_m3s, Measure::volumeFlow, 3) : "off",
-                      s.say(d.head_m, Measure::headDrop), s.say(d.ofBest, Measure::ratio, 3),
-                      s.say(d.shaft_w, Measure::power, 3), s.say(d.npshMargin_m, Measure::headDrop, 3));
+          d.runs
+              ? fmt::format("{:<12} {:>12} {:>10}  {:>7} of BEP flow, {:>8} shaft power, NPSH margin {}",
+                            s.name(d.pump), s.say(d.flow_m3s, Measure::volumeFlow, 3),
+                            s.say(d.head_m, Measure::headDrop), s.say(d.ofBest, Measure::ratio, 3),
+                            s.say(d.shaft_w, Measure::power, 3), s.say(d.npshMargin_m, Measure::headDrop, 3))
+              : fmt::format("{:<12} {:>12}", s.name(d.pump), "off");
       if (const std::string place = placeSaid(s.network, d); !place.empty()) line += "; " + place;
       out << plainUtf8(line) << '\n';
     }

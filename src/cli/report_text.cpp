@@ -81,7 +81,7 @@ void reportText(std::ostream& out, const Network& network, const Solution& solut
   if (sum.usable() && stand.onPaperOnly) out << "Solved, but physically impossible: " << stand.worst << ".\n";
   out << sum.brief(units) << '\n';
   if (sum.usable())
-    out << fmt::format("{} {} not met, {} near. {}, {} iterations.\n", stand.broken,
+    out << fmt::format("{} {} not met, {} near limit. {}, {} iterations.\n", stand.broken,
                        stand.broken == 1 ? "limit" : "limits", stand.near, solution.setting.liquid,
                        sum.iterations);
   if (!found.empty()) out << "\nFindings, worst first\n";

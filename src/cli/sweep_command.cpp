@@ -124,7 +124,7 @@ CLI::App* SweepCommand::addTo(CLI::App& app) {
       ->needs(varied);
   sweep->add_option("--rows", rows, "CSV table: headings name given values, each row is a point")
       ->excludes(varied);
-  sweep->add_option("--watch", watch, "result to record; default: the results the model watches");
+  sweep->add_option("--watch", watch, "result to record; default: the watched results of the model");
   sweep->add_option("--case", inCase, "case to use; default: the base case");
   sweep->add_option("--part", part, "K/N: solve part K of N only; writes JSON for gather");
   sweep->add_flag("--json", json, "JSON instead of CSV, SI values (docs/cli.md)");

@@ -63,16 +63,17 @@ TEST_P(NoVary, saysWhy) {
   EXPECT_NE(v.error().what.find(why), std::string::npos) << v.error().what;
 }
 INSTANTIATE_TEST_SUITE_P(Every, NoVary,
-                         testing::Values(std::tuple{"", "1 to 2", "say what"},
-                                         std::tuple{"V", "1 to 2", "names no element"},
-                                         std::tuple{"V colour", "1 to 2", "it has"},
-                                         std::tuple{"V opening", "", "say the values"},
+                         testing::Values(std::tuple{"", "1 to 2", "enter the value to vary"},
+                                         std::tuple{"V", "1 to 2", "is not an element and field"},
+                                         std::tuple{"V colour", "1 to 2", "is not a field of V"},
+                                         std::tuple{"V opening", "", "enter the values of V"},
                                          std::tuple{"V opening", "10 bananas", "bananas"},
                                          std::tuple{"V opening", "10 % to 90 % in many", "number of steps"},
                                          std::tuple{"V opening", "10 % to 90 % in 0", "number of steps"},
-                                         std::tuple{"V opening", "10 % to 90 % in 100000", "at most"},
+                                         std::tuple{"V opening", "10 % to 90 % in 100000",
+                                                    "maximum 100\u202f000 values"},
                                          std::tuple{"V opening", "10 % to 300 % in 2", "range"},
-                                         std::tuple{"L size", "sizes of bananas", "no size"},
+                                         std::tuple{"L size", "sizes of bananas", "no catalogue size"},
                                          std::tuple{"V opening", "sizes ASME B36.10M 40", "size of a line"},
                                          std::tuple{"L size", "sizes ASME B36.10M 40 from 8 to 2", "empty"}));
 
@@ -101,7 +102,7 @@ TEST(Sweeps, aPointWithoutAnAnswerSaysWhyAndTheOthersStand) {
   Sweep sweep{.in = added->made, .columns = {*vary("V given flow", "5 L/s, 10 L/s")}};
   sweep.watched = {watched("V flow", model.drawn)};
   SweepResult r = runSweep(model, sweep, plain(), {});
-  EXPECT_EQ(r.points[0].end, SweepPoint::End::cannotBalance) << "nothing is free to be found";
+  EXPECT_EQ(r.points[0].end, SweepPoint::End::cannotBalance) << "nothing is free to be solved for";
   EXPECT_FALSE(r.points[0].why.empty());
   const auto found =
       applyRemedy(model.drawn, {"", {{"V", "found opening", "yes"}}, {}}, &shippedStock(), nullptr);
@@ -236,18 +237,18 @@ TEST_P(BadSweepFile, isRefusedWithASentence) {
 INSTANTIATE_TEST_SUITE_P(
     Every, BadSweepFile,
     testing::Values(
-        std::pair{"", "not a file of a sweep"}, std::pair{"[1,2]", "not a file of a sweep"},
-        std::pair{"{\"format\":5}", "not a file of a sweep"},
-        std::pair{R"({"format":"level-conduit sweep"})", "missing"},
+        std::pair{"", "not a sweep file"}, std::pair{"[1,2]", "not a sweep file"},
+        std::pair{"{\"format\":5}", "not a sweep file"},
+        std::pair{R"({"format":"level-conduit sweep"})", "incomplete or malformed"},
         std::pair{R"({"format":"level-conduit sweep","version":2})", "version 2"},
         std::pair{
             R"({"format":"level-conduit sweep","version":1,"signature":"x","case":"","points_in_all":1,"part":3,"of":2,"varied":[],"watched":[],"units_shown":[],"unit_factors":[],"unit_offsets":[],"points":[]})",
-            "contradicts"},
+            "header of this file is inconsistent"},
         std::pair{
             R"({"format":"level-conduit sweep","version":1,"signature":"x","case":"","points_in_all":1,"part":1,"of":1,"varied":[],"watched":[],"units_shown":[],"unit_factors":[],"unit_offsets":[],"points":[{"point":2}]})",
             "no point 2"},
         std::pair{
             R"({"format":"level-conduit sweep","version":1,"signature":"x","case":"","points_in_all":1,"part":1,"of":1,"varied":[],"watched":[],"units_shown":[],"unit_factors":[],"unit_offsets":[],"points":[{"point":1,"end":"solved","si":[1],"broken":[],"limits_broken":0,"on_paper_only":false,"values":[]}]})",
-            "as many values"}));
+            "a different number of values"}));
 
 }  // namespace conduit

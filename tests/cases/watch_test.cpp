@@ -55,14 +55,14 @@ TEST_P(NoWatch, saysWhatWasNotUnderstood) {
   EXPECT_NE(w.error().what.find(GetParam().second), std::string::npos) << w.error().what;
 }
 INSTANTIATE_TEST_SUITE_P(Every, NoWatch,
-                         testing::Values(std::pair{"", "name an element"}, std::pair{"L-1", "it finds flow"},
-                                         std::pair{"L-1 efficiency", "finds no efficiency"},
+                         testing::Values(std::pair{"", "name an element"}, std::pair{"L-1", "results: flow"},
+                                         std::pair{"L-1 efficiency", "has no result efficiency"},
                                          std::pair{"pipes velocity", "minimum, maximum, sum or mean"},
-                                         std::pair{"velocity", "say whose"},
+                                         std::pair{"velocity", "specify whose"},
                                          std::pair{"L-1, L-2 velocity", "minimum, maximum, sum or mean"},
-                                         std::pair{"pumps velocity max", "finds no velocity"},
+                                         std::pair{"pumps velocity max", "has no result velocity"},
                                          std::pair{"bananas velocity max", "bananas"},
-                                         std::pair{"warmth", "names no found number"}));
+                                         std::pair{"warmth", "is not a result such as"}));
 
 TEST(Watching, valuesAreThoseOfTheElementsThatCount) {
   const Network n = twoLines();

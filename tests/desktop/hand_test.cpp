@@ -122,7 +122,7 @@ TEST_F(Hand, namesByPatternAndAnewAsOneReads) {
   EXPECT_LT(at(id("J001")).x(), at(id("J002")).x());
   EXPECT_GT(at(id("J003")).y(), at(id("J002")).y()) << "the lowest is read last";
   EXPECT_FALSE(doc().setField(job, "name patterns", "nonsense"));
-  EXPECT_TRUE(said().contains("first of its names"));
+  EXPECT_TRUE(said().contains("a kind with its first name"));
 }
 
 TEST_F(Hand, theTableIsCorrectedByHand) {
@@ -132,7 +132,7 @@ TEST_F(Hand, theTableIsCorrectedByHand) {
   auto* table = of<QTableWidget>("import.table");
   auto use = [&](int column) { return qobject_cast<QComboBox*>(table->cellWidget(0, column)); };
   EXPECT_EQ(use(0)->currentText(), "name");
-  EXPECT_EQ(use(1)->currentText(), "leave out");
+  EXPECT_EQ(use(1)->currentText(), "ignore");
   for (const auto& [column, word] : {std::pair{1, "x"}, {2, "y"}}) {
     const int i = use(column)->findText(word);
     use(column)->setCurrentIndex(i);

@@ -33,15 +33,15 @@ TEST(PictureFiles, lieInTheFolderOfTheModelOrBelowIt) {
   };
   QString why;
   for (const Case& c :
-       {Case{"../" + QFileInfo(outside.path()).fileName() + "/secret.png", "folder of the model"},
-        {outside.filePath("secret.png"), "folder of the model"},
-        {"below/../../x.png", "folder of the model"},
-        {"link.png", "leads out"},
-        {"way out/secret.png", "leads out"},
-        {"fifo.png", "no regular file"},
-        {"below", "no regular file"},
-        {"nothing.png", "not there"},
-        {"/dev/zero", "folder of the model"}}) {
+       {Case{"../" + QFileInfo(outside.path()).fileName() + "/secret.png", "the model's folder"},
+        {outside.filePath("secret.png"), "the model's folder"},
+        {"below/../../x.png", "the model's folder"},
+        {"link.png", "points outside"},
+        {"way out/secret.png", "points outside"},
+        {"fifo.png", "not a regular file"},
+        {"below", "not a regular file"},
+        {"nothing.png", "not found"},
+        {"/dev/zero", "the model's folder"}}) {
     why.clear();
     EXPECT_TRUE(placeOfPicture(home.path(), c.name, &why).isEmpty()) << c.name.toStdString();
     EXPECT_TRUE(why.contains(c.says)) << c.name.toStdString() << ": " << why.toStdString();
@@ -68,7 +68,7 @@ TEST(PictureFiles, drawThemselvesAlone) {
                                 svg("<text>&e;</text>", "<!DOCTYPE svg [<!ENTITY e 'x'>]>")}) {
     why.clear();
     EXPECT_TRUE(readPicture(bad, 1, &why).isNull()) << bad.toStdString();
-    EXPECT_TRUE(why.contains("outside itself") || why.contains("entities")) << why.toStdString();
+    EXPECT_TRUE(why.contains("external references") || why.contains("entities")) << why.toStdString();
   }
   for (const QByteArray& good : {svg("<defs><linearGradient id='a'/></defs><rect width='9' height='9' "
                                      "fill='url(#a)'/><use xlink:href='#a'/>"),
@@ -140,11 +140,11 @@ TEST_F(Outside, saveAsAsksAgainWhenTheEndingNamesAnotherFile) {
 TEST_F(Outside, aTableThatIsNoFileOrNoSheetIsRefusedInASentence) {
   ASSERT_EQ(::mkfifo(dir.filePath("pipe.csv").toStdString().c_str(), 0600), 0);
   net().importTable().openFile(dir.filePath("pipe.csv"));
-  EXPECT_TRUE(said().contains("no regular file")) << said().toStdString();
+  EXPECT_TRUE(said().contains("not a regular file")) << said().toStdString();
   std::ofstream(dir.filePath("broken.xlsx").toStdString()) << "PK\x03\x04 and no more";
   net().importTable().openFile(dir.filePath("broken.xlsx"));
   ASSERT_TRUE(QTest::qWaitFor([&] { return said().contains("broken.xlsx"); }, 20000)) << said().toStdString();
-  EXPECT_TRUE(said().contains("damaged")) << said().toStdString();
+  EXPECT_TRUE(said().contains("not a valid spreadsheet")) << said().toStdString();
   EXPECT_FALSE(said().contains("Traceback")) << said().toStdString();
 }
 

@@ -59,8 +59,8 @@ TEST(Pictures, everySortIsReadAndABrokenOneSaysWhy) {
   EXPECT_EQ(second.pixelColor(second.width() / 2, second.height() / 2), QColor(Qt::yellow));
   EXPECT_TRUE(readPicture(pdf, 3, &why).isNull());
   EXPECT_TRUE(why.contains("2 pages"));
-  for (const QByteArray& broken :
-       {QByteArray("%PDF-1.4 nothing"), QByteArray("<svg broken"), QByteArray("no picture"), QByteArray()}) {
+  for (const QByteArray& broken : {QByteArray("%PDF-1.4 nothing"), QByteArray("<svg broken"),
+                                   QByteArray("not a picture"), QByteArray()}) {
     why.clear();
     EXPECT_TRUE(readPicture(broken, 1, &why).isNull());
     EXPECT_FALSE(why.isEmpty()) << broken.toStdString();

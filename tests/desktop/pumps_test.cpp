@@ -48,7 +48,7 @@ struct PumpsTest : WindowTest {
 TEST_F(PumpsTest, showsEveryPumpWithItsDutyAndTheOneThatIsLookedAt) {
   openPumps();
   EXPECT_TRUE(the<QWidget>("place.P-1")->accessibleName().contains("20.1 L/s"));
-  EXPECT_TRUE(the<QWidget>("place.P-1")->accessibleName().contains("limit is broken"));
+  EXPECT_TRUE(the<QWidget>("place.P-1")->accessibleName().contains("limit is not met"));
   EXPECT_TRUE(the<QWidget>("place.B-2")->accessibleName().contains("off"));
   click("place.B-1");
   study();

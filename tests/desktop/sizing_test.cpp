@@ -92,7 +92,7 @@ TEST_F(SizingTest, aProposalIsTakenInPartAndUndone) {
   EXPECT_EQ(sizeOf("L-2"), "Loop 24 A");
   EXPECT_EQ(sizeOf("L-3"), "Loop 24 A");
   EXPECT_EQ(sizeOf("L-1"), desk().found()->task.rows[0].sizes[proposal.choice[0]]->name());
-  EXPECT_TRUE(the<QLabel>("sizing.above")->text().contains("Older than the model"));
+  EXPECT_TRUE(the<QLabel>("sizing.above")->text().contains("Out of date"));
   doc().undo();
   rest();
   EXPECT_EQ(sizeOf("L-1"), "Loop 24 A") << "one step of undo";
@@ -186,7 +186,7 @@ TEST_F(SizingTest, oneLineShowsEverySizeAndTakesOne) {
   desk().table().selectRow(12);
   QApplication::processEvents();
   auto* take = the<QPushButton>("sizing.take");
-  EXPECT_TRUE(take->text().contains("Give it Loop 22 A")) << take->text().toStdString();
+  EXPECT_TRUE(take->text().contains("Use Loop 22 A")) << take->text().toStdString();
   QTest::mouseClick(take, Qt::LeftButton);
   rest();
   EXPECT_EQ(sizeOf("L-4"), "Loop 22 A");
@@ -253,7 +253,7 @@ TEST_F(SizingTest, aHeaderThatIsAskedTooMuchLetsAFlowGo) {
   link("sizing.above", qPrintable(QString("letgo:%1").arg(v2)));
   rest();
   ASSERT_EQ(doc().model().sizing.branches.size(), 2u);
-  EXPECT_FALSE(the<QLabel>("sizing.above")->text().contains("Let go"));
+  EXPECT_FALSE(the<QLabel>("sizing.above")->text().contains("Clear a design flow"));
   doc().undo();
   rest();
   EXPECT_EQ(doc().model().sizing.branches.size(), 3u);
@@ -266,7 +266,7 @@ TEST_F(SizingTest, linesOfTwoSizesAreTakenAndUndone) {
   rest();
   ASSERT_TRUE(desk().found() && desk().found()->proposal.proved);
   ASSERT_TRUE(desk().found()->proposal.two.has_value());
-  EXPECT_TRUE(the<QLabel>("sizing.above")->text().contains("of two sizes"))
+  EXPECT_TRUE(the<QLabel>("sizing.above")->text().contains("two-size"))
       << the<QLabel>("sizing.above")->text().toStdString();
   const std::size_t before = doc().network().count(), split = desk().found()->proposal.two->lines.size();
   // A proposal that was kept meanwhile stays kept.
@@ -384,7 +384,7 @@ TEST_F(SizingTest, theCardOfAPipeShowsSizesAtItsFlow) {
     // v = Q/(π D²/4), with the bore of the standard: 154.1 mm (168.3 less twice 7.11).
     const double v = q / (M_PI * 0.15408 * 0.15408 / 4);
     EXPECT_NEAR(words.section(" m/s", 0, 0).section(' ', -1).toDouble(), v, 0.005 * v) << words.toStdString();
-    EXPECT_TRUE(words.contains("m in 100 m"));
+    EXPECT_TRUE(words.contains("m per 100 m"));
     // Chosen, the name alone is typed.
     EXPECT_EQ(edit->completer()->pathFromIndex(model->index(r, 0)), "ASME B36.10M 6 40");
   }

@@ -121,10 +121,11 @@ INSTANTIATE_TEST_SUITE_P(
     testing::Values(BadRow{"X,A,B,12 bar,100,pipe", "not a unit of length"},
                     BadRow{"X,A,B,abc,100,pipe", "abc"}, BadRow{"X,A,B,=C4*2,100,pipe", "formula"},
                     BadRow{"X,A,B,#REF!,100,pipe", "formula"}, BadRow{"X,A,A,5,100,pipe", "same point"},
-                    BadRow{"X,A,,5,100,pipe", "ends"}, BadRow{"Good-1,A,B,5,100,pipe", "line 2"},
+                    BadRow{"X,A,,5,100,pipe", "does not give its end point"},
+                    BadRow{"Good-1,A,B,5,100,pipe", "already in row 2"},
                     BadRow{"B,A,B,5,100,pipe", "is a point"},
-                    BadRow{"X,A,Old,5,100,pipe", "line ends at a point"},
-                    BadRow{"X,A,B,5,100,hose", "no kind"}, BadRow{"X,A,B,5,1e9,pipe", "out of range"},
+                    BadRow{"X,A,Old,5,100,pipe", "a line must end at a point"},
+                    BadRow{"X,A,B,5,100,hose", "unknown kind"}, BadRow{"X,A,B,5,1e9,pipe", "out of range"},
                     BadRow{"X,A,B,-5,100,pipe", "out of range"}, BadRow{"X\\,A,B,5,100,pipe", "1 to 60"},
                     BadRow{"X,A,\"Q\"\"\",5,100,pipe", "1 to 60"}));
 

@@ -51,11 +51,11 @@ TEST(Condition, onWhatIsFound) {
 
 TEST(Condition, saysWhatItCannotRead) {
   for (const auto& [text, word] : {std::pair{"hoses", "hoses"},
-                                   {"bore", "compares"},
-                                   {"bore <", "compared with"},
+                                   {"bore", "add a comparison after bore"},
+                                   {"bore <", "a value to compare bore with"},
                                    {"bore < 3 bar", "bar"},
                                    {"pipes and pumps", "one kind"},
-                                   {"", "condition"}}) {
+                                   {"", "enter a kind"}}) {
     const auto c = readCondition(text, UnitSet::siWater());
     ASSERT_FALSE(c) << text;
     EXPECT_NE(c.error().what.find(word), std::string::npos) << c.error().what;

@@ -39,9 +39,9 @@ TEST(Remedies, forALowPressureAreTriedBeforeTheyAreOffered) {
   ASSERT_LT(absoluteAt(n, s, "M"), 0);
   const auto remedies = remediesForLowPressure(n, s, &shippedStock(), plainUnits(), n.byName("M"));
   ASSERT_EQ(remedies.size(), 3u);
-  EXPECT_TRUE(remedies[0].words.starts_with("L-1 in ASME B36.10M")) << remedies[0].words;
+  EXPECT_TRUE(remedies[0].words.starts_with("Resize L-1 to ASME B36.10M")) << remedies[0].words;
   EXPECT_TRUE(remedies[1].words.starts_with("Lower M by")) << remedies[1].words;
-  EXPECT_TRUE(remedies[2].words.starts_with("Draw ")) << remedies[2].words;
+  EXPECT_TRUE(remedies[2].words.starts_with("Reduce outflow to ")) << remedies[2].words;
   for (const Remedy& remedy : remedies) {
     const auto edited = applyRemedy(n, remedy, &shippedStock(), &plainUnits());
     ASSERT_TRUE(edited) << remedy.words;
@@ -94,7 +94,8 @@ TEST(Remedies, aClosedCircuitIsHeldAtTheSuctionOfItsPump) {
 }
 
 TEST(Remedies, ofFlowsAloneTheOneThatRepeatsOrContradictsIsNamed) {
-  for (const auto& [in, word] : {std::pair{"9 L/s", "repeats"}, std::pair{"7 L/s", "contradicts"}}) {
+  for (const auto& [in, word] :
+       {std::pair{"9 L/s", "is redundant with"}, std::pair{"7 L/s", "contradicts"}}) {
     const Network n = model(
         point("A", 0, fmt::format(R"("inflow":"{}")", in)) + "," + point("B", 0, R"("outflow":"9 L/s")"),
         pipe("L-1", "A", "B", 40));

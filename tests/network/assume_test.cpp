@@ -226,7 +226,7 @@ TEST(Drawing, aDeviceIsOneThingInHeight) {
   const Solution s = solve(far->network, &plainStock());
   const auto found = findings(far->network, s, UnitSet::siWater());
   const auto apart = std::find_if(found.begin(), found.end(), [](const Finding& f) {
-    return f.what.find("3.50 m apart") != std::string::npos;
+    return f.what.find("differ in height by 3.50 m") != std::string::npos;
   });
   ASSERT_NE(apart, found.end());
   ASSERT_EQ(apart->remedies.size(), 2u);

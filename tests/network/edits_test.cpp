@@ -257,8 +257,8 @@ TEST(Edits, tenThousandAtRandomUndoToTheStartAndBack) {
     h.record(e->name, Model{std::move(e->network)});
     if (++made % looked == 0) texts[made] = writeModel(h.now().drawn);
   }
-  for (const char* kind : {"Place", "Draw", "Set", "Split", "Delete", "Move", "Rename", "Turn", "Renumber",
-                           "Replace", "Take", "Mirror", "Line", "*", "Fill", "Import", "Stock"})
+  for (const char* kind : {"Place", "Draw", "Set", "Split", "Delete", "Move", "Rename", "Rotate", "Renumber",
+                           "Replace", "Take", "Mirror", "Align", "*", "Fill", "Import", "Stock"})
     EXPECT_GT(names[kind], 10) << kind << " was hardly tried";
   std::size_t at = steps;
   for (; h.canUndo(); h.undo(), --at)

@@ -62,9 +62,9 @@ TEST(StockLiquidInTheBalance, laminarOilByHand) {
   EXPECT_NEAR(headAt(n, s, "A") - headAt(n, s, "B"), 32 * nu * 100 * v / (9.80665 * 0.01), 2e-6);
   for (const auto& [job, word] :
        {std::pair{"\"liquid\":\"stock liquid\",\"liquid of the stock\":\"treacle\"", "treacle"},
-        {"\"liquid\":\"stock liquid\"", "which liquid"},
+        {"\"liquid\":\"stock liquid\"", "no catalogue liquid"},
         {"\"liquid\":\"stock liquid\",\"liquid of the stock\":\"ethanol\",\"temperature\":\"150 °C\"",
-         "known here from 0"}}) {
+         "data for ethanol cover 0 to 60"}}) {
     const Solution refused =
         solve(model(point("A", 0) + "," + point("B", 0), held("A", 5) + "," + pipe("L-1", "A", "B", 10), job),
               &shippedStock());

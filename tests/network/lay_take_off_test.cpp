@@ -97,7 +97,7 @@ TEST(LayTakeOff, severalLinesAreAllOrNone) {
   EXPECT_EQ(takeOff(e->network, "L-1"), "3 elbow");
   for (const auto& [bad, word] : {std::pair{"L-1: 3\nL-9: 4", "line 2"},
                                   {"L-1: 3\nL-1: elbwo", "line 2"},
-                                  {"held A: 3", "only a pipe"}}) {
+                                  {"held A: 3", "a take-off needs a pipe"}}) {
     const auto refused = layTakeOffs(n, bad, shippedStock(), nullptr);
     ASSERT_FALSE(refused) << bad;
     EXPECT_NE(refused.error().what.find(word), std::string::npos) << refused.error().what;

@@ -151,7 +151,7 @@ TEST(Tee, losesByTheSharesOfTheFlow) {
                             held("A", 3) + "," + pipe("L-1", "A", "J", 2) + "," + pipe("L-2", "J", "B", 2));
   const Solution s = solve(odd, &shippedStock());
   ASSERT_FALSE(s.summary.usable());
-  EXPECT_NE(s.summary.problems.front().what.find("J is no tee"), std::string::npos);
+  EXPECT_NE(s.summary.problems.front().what.find("J is not a tee"), std::string::npos);
 }
 
 }  // namespace

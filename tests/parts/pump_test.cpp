@@ -63,9 +63,9 @@ TEST(Pump, refusesCurvesThatCannotBe) {
   const std::vector<EndPlace> ends{{0.0, {}}, {0.0, {}}};
   for (const auto& [curve, words] : std::initializer_list<std::pair<const char*, const char*>>{
            {"0 L/s|50 m;0 L/s|40 m;20 L/s|30 m", "two heads for one flow"},
-           {"0 L/s|50 m;20 L/s|40 m;10 L/s|30 m", "must rise"},
-           {"0 L/s|50 m;10 L/s|52 m;20 L/s|30 m", "fall one after another"},
-           {"0 L/s|50 m||1 m;10 L/s|45 m;15 L/s|40 m||2 m;20 L/s|30 m", "gap in row 2"},
+           {"0 L/s|50 m;20 L/s|40 m;10 L/s|30 m", "flows must increase: see row 3"},
+           {"0 L/s|50 m;10 L/s|52 m;20 L/s|30 m", "must fall steadily"},
+           {"0 L/s|50 m||1 m;10 L/s|45 m;15 L/s|40 m||2 m;20 L/s|30 m", "missing in row 2"},
            {"0 L/s|30 m;20 L/s|45 m", "must fall"},
            {"0 L/s|30 m;20 L/s|30 m", "must fall"}}) {
     const Prepared p = pump::part.prepare(pump(curve), Setting(), ends);

@@ -58,7 +58,7 @@ TEST(PumpDuties, ofUnlikePumpsInParallelNameTheOnePushedOff) {
   EXPECT_NEAR(*named(all, n, "A").head_m, 36, 1e-5);
   EXPECT_TRUE(named(all, n, "B").shutIn);
   EXPECT_EQ(named(all, n, "B").pushedOffBy, n.byName("A"));
-  EXPECT_EQ(placeSaid(n, named(all, n, "B")), "pushed off by A");
+  EXPECT_EQ(placeSaid(n, named(all, n, "B")), "dead-headed by A");
   EXPECT_EQ(named(all, n, "A").pushedOffBy, noId);
 }
 
@@ -357,8 +357,8 @@ TEST(PumpCurves, doubtsAreSaid) {
            R"(","NPSH required":"1.9 m"},{"flow":"60 L/s","head":"28 m","efficiency":"78 %","NPSH required":"2.4 m"}],"rated speed":)";
   };
   EXPECT_EQ(of(rows("38 m", "80 %") + R"("1450 rpm")"), "");
-  EXPECT_NE(of(rows("80 m", "80 %") + R"("1450 rpm")").find("at no flow is"), std::string::npos);
-  EXPECT_NE(of(rows("38 m", "96 %") + R"("1450 rpm")").find("more than is built"), std::string::npos);
+  EXPECT_NE(of(rows("80 m", "80 %") + R"("1450 rpm")").find("shut-off head is"), std::string::npos);
+  EXPECT_NE(of(rows("38 m", "96 %") + R"("1450 rpm")").find("above what is achieved"), std::string::npos);
   EXPECT_NE(of(rows("38 m", "80 %") + R"("2900 rpm")").find("suction specific speed nss"), std::string::npos);
   EXPECT_NE(of(rows("38 m", "80 %") + R"("1450 rpm","stages":"80")").find("specific speed nq"),
             std::string::npos);

@@ -130,7 +130,7 @@ TEST_F(Select, filtersNeedNoSolve) {
   const Selection power = chosen({{"speed at most", ""}, {"driver at most", "1 kW"}});
   EXPECT_TRUE(power.can.empty());
   EXPECT_TRUE(std::any_of(power.reasons.begin(), power.reasons.end(),
-                          [](const auto& r) { return r.first.starts_with("driver over"); }));
+                          [](const auto& r) { return r.first.starts_with("power above"); }));
 }
 
 TEST_F(Select, weightsRankAndThreadsDoNot) {

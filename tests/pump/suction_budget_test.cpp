@@ -46,7 +46,7 @@ TEST(SuctionBudget, addsUpFromTheSurfaceToThePump) {
   std::vector<std::string> words;
   for (const auto& item : b->items) words.push_back(item.what);
   EXPECT_EQ(words, (std::vector<std::string>{"atmospheric pressure at the pump", "suction lift from T",
-                                             "lost in T", "lost in S", "vapour pressure of water at 10 °C"}));
+                                             "loss in T", "loss in S", "vapour pressure of water at 10 °C"}));
   const double available = 2 - lost(q) - 3 + air;
   EXPECT_NEAR(b->items[1].head_m, 2 - 3, 1e-9) << "one metre of lift";
   EXPECT_NEAR(b->available_m, available, 1e-4) << "the constants of the air to six digits";

@@ -217,17 +217,18 @@ TEST_P(Refusals, areSaidInWordsAndTheFirstEditMendsThem) {
 INSTANTIATE_TEST_SUITE_P(
     Said, Refusals,
     testing::Values(
-        Refused{"too_little", valve, {{"V-1", "found opening", "yes"}}, "what is given does not decide it"},
+        Refused{
+            "too_little", valve, {{"V-1", "found opening", "yes"}}, "the given values do not determine it"},
         Refused{"too_much",
                 valve,
                 {{"E", "given pressure", "1.6 bar"}},
-                "nothing that affects it is free to be found"},
+                "nothing that affects it is free to be solved for"},
         Refused{"twice",
                 valve,
                 {{"V-1", "found opening", "yes"},
                  {"D", "given pressure", "1.5 bar"},
                  {"E", "given pressure", "1.4 bar"}},
-                "too much is given"},
+                "overdetermined"},
         // E depends on D alone: a bore behind it cannot move the pressure before it.
         Refused{"dead_branch",
                 valve,
@@ -339,7 +340,7 @@ TEST(GivenFound, ofTwoAnswersTheOtherIsNamedAndCanBeHad) {
   const Network tooFast = with(start, {{"L-2", "given velocity", "9 m/s"}});
   const Solution refused = solve(tooFast, &shippedStock());
   ASSERT_FALSE(refused.summary.usable());
-  EXPECT_NE(refused.summary.problems[0].what.find("it comes nearest with 78.9 mm"), std::string::npos)
+  EXPECT_NE(refused.summary.problems[0].what.find("closest at 78.9 mm"), std::string::npos)
       << refused.summary.problems[0].what;
   const auto slower =
       applyRemedy(tooFast, refused.summary.problems[0].remedies.at(0), &shippedStock(), nullptr);

@@ -31,9 +31,7 @@ TEST_P(RandomNetworks, endInATrueAnswerOrATrueRefusal) {
       ASSERT_FALSE(solution.summary.problems.empty()) << which;
       // A ring without loss has no answer although every draw could be met: one that the suite has put there.
       if (possible)
-        EXPECT_NE(solution.summary.problems[0].what.find("nothing limits the flow round P"),
-                  std::string::npos)
-            << which;
+        EXPECT_NE(solution.summary.problems[0].what.find("flow round P"), std::string::npos) << which;
       continue;
     }
     EXPECT_TRUE(possible) << which;

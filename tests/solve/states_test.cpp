@@ -246,7 +246,7 @@ TEST(Summary, saysItselfInASentenceAndInFull) {
   const Network n = model(point("A", 0) + "," + point("B", 0, "\"outflow\":\"2 L/s\""),
                           held("A", 30) + "," + pipe("L", "A", "B", 30));
   const Solution s = answer(n);
-  EXPECT_EQ(s.summary.brief(UnitSet::siWater()).substr(0, 34), "Balanced: 2.00 L/s in, 2.00 L/s ou");
+  EXPECT_EQ(s.summary.brief(UnitSet::siWater()).substr(0, 32), "Solved: 2.00 L/s in, 2.00 L/s ou");
   const std::string full = s.summary.full();
   for (const char* word : {"iterations", "largest head residual", "time: factor", "inflow"})
     EXPECT_NE(full.find(word), std::string::npos) << word;

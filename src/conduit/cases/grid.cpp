@@ -17,6 +17,8 @@
 namespace conduit {
 namespace {
 
+constexpr std::string_view basedOn = "based on ";
+
 const CaseAnswer* answerOf(std::span<const CaseAnswerPtr> answers, CaseId id) {
   for (const CaseAnswerPtr& a : answers)
     if (a && a->id == id) return a.get();
@@ -155,7 +157,7 @@ GridHeading headingOf(const Model& model, const CaseColumn& c) {
   GridHeading h{.id = c.id, .name = c.which->name, .remark = {}, .parent = {}, .verdict = {}};
   if (const auto* remark = c.which->about.get<std::string>(cases::remark)) h.remark = *remark;
   const Case* parent = model.cases.find(c.which->parent);
-  h.parent = c.id == drawingCase ? "base case" : fmt::format("from {}", parent ? parent->name : "?");
+  h.parent = c.id == drawingCase ? "base case" : fmt::format("{}{}", basedOn, parent ? parent->name : "?");
   if (!c.answer) {
     h.verdict = "…";
   } else if (!c.answer->usable()) {
@@ -356,7 +358,10 @@ std::vector<std::vector<std::string>> tableOf(const CaseGrid& grid) {
   for (const GridHeading& h : grid.cases) heading.push_back(h.name);
   lines.push_back(std::move(heading));
   std::vector<std::string> from{"based on", ""}, verdict{"status", ""};
-  for (const GridHeading& h : grid.cases) from.push_back(h.parent), verdict.push_back(h.verdict);
+  for (const GridHeading& h : grid.cases) {
+    from.push_back(h.parent.starts_with(basedOn) ? h.parent.substr(basedOn.size()) : "–");
+    verdict.push_back(h.verdict);
+  }
   lines.push_back(std::move(from));
   lines.push_back(std::move(verdict));
   for (const auto* part : {&grid.differ, &grid.watched})

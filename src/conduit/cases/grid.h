@@ -34,7 +34,7 @@ struct GridRow {
 
 struct GridHeading {
   CaseId id = drawingCase;
-  std::string name, remark, parent;  // parent: "as drawn", "from Cold night"
+  std::string name, remark, parent;  // parent: "base case", "based on Cold night"
   std::string verdict;  // "3 broken", "limits kept", "cannot be solved yet", "…" while it is not
   bool solved = false, bad = false;
 };

@@ -9,6 +9,7 @@
 #include "cases/grid_edits.h"
 #include "network/entry.h"
 #include "network/put.h"
+#include "quantity/format.h"
 #include "quantity/parse.h"
 #include "quantity/words.h"
 #include "say/words.h"
@@ -52,8 +53,7 @@ Result<Vary> target(std::string_view what, const Network& network) {
     if (id == noId) return refused(fmt::format("\"{}\" is not an element and field such as B-1 speed", text));
     std::string known;
     for (const Field& f : network.at(id).part->fields)
-      if (f.kind != FieldKind::table && !f.ofDrawing)
-        known += (known.empty() ? "" : ", ") + std::string(f.key);
+      if (f.kind != FieldKind::table && !f.ofDrawing) known += (known.empty() ? "" : ", ") + spoken(f.key);
     return refused(fmt::format("\"{}\" is not a field of {}; fields: {}", text, network.at(id).name, known));
   }
   const Field& f = *findField(*network.at(row->element).part, row->key);
@@ -111,7 +111,7 @@ Result<bool> readRange(std::string_view values, Vary& vary, const UnitSet& units
       return refused(fmt::format("\"{}\" is not a number of steps: enter a whole number from 1", count));
     steps = std::stoul(count);
   }
-  if (steps >= valuesMost) return refused(fmt::format("maximum {} values", valuesMost));
+  if (steps >= valuesMost) return refused(fmt::format("maximum {} values", digits(valuesMost, 1)));
   // The unit as it stands behind the first number, else behind the last, else the unit shown.
   const auto unitIn = [](const std::string& typed) {
     const auto at = typed.find_first_not_of("0123456789.,+-eE \t");
@@ -250,7 +250,8 @@ Result<Vary> readVary(std::string_view what, std::string_view values, const Netw
   }
   if (vary->texts.empty())
     return refused(fmt::format("enter the values of {}: a range or a list", vary->words));
-  if (vary->texts.size() > valuesMost) return refused(fmt::format("maximum {} values", valuesMost));
+  if (vary->texts.size() > valuesMost)
+    return refused(fmt::format("maximum {} values", digits(valuesMost, 1)));
   for (const std::string& text : vary->texts) {
     const auto number = check(*vary, text, network, &stock, &units);
     if (!number) return refused(fmt::format("\"{}\": {}", text.substr(0, 40), number.error().what));

@@ -20,7 +20,7 @@ double endSlope(double h0, double h1, double d0, double d1) {
 
 MonotoneCurve::MonotoneCurve(std::vector<CurvePoint> points) : points_(std::move(points)) {
   const std::size_t n = points_.size();
-  ensure(n >= 2, "a curve wants at least two points");
+  ensure(n >= 2, "a curve needs two points");
   std::vector<double> h(n - 1), d(n - 1);
   for (std::size_t i = 0; i + 1 < n; ++i) {
     h[i] = points_[i + 1].x - points_[i].x;

@@ -182,7 +182,7 @@ std::vector<Json> watchedJson(const Model& model) {
   return list;
 }
 
-double tidy(double v) { return std::round(v * 1000) / 1000 + 0.0; }
+double inMillimetres(double v) { return std::round(v * 1000) / 1000 + 0.0; }
 
 }  // namespace
 
@@ -287,7 +287,7 @@ std::string writeModel(const Model& model) {
     text += ids.empty() ? "]" : "\n]";
   };
   list("points", points, [&](const Element& e) {
-    Json o = {{"name", e.name}, {"at", Json::array({tidy(e.at.x), tidy(e.at.y)})}};
+    Json o = {{"name", e.name}, {"at", Json::array({inMillimetres(e.at.x), inMillimetres(e.at.y)})}};
     putFields(network, e, o);
     return o;
   });
@@ -298,7 +298,7 @@ std::string writeModel(const Model& model) {
       o["from"] = network.at(e.ends[0]).name, o["to"] = network.at(e.ends[1]).name;
     if (e.part->ends == Ends::one) o["point"] = network.at(e.ends[0]).name;
     if (e.part->ends == Ends::many || e.part->ends == Ends::free)
-      o["at"] = Json::array({tidy(e.at.x), tidy(e.at.y)});
+      o["at"] = Json::array({inMillimetres(e.at.x), inMillimetres(e.at.y)});
     putFields(network, e, o);
     return o;
   });

@@ -22,6 +22,7 @@
 #include "network/entry.h"
 #include "network/put.h"
 #include "parts/registry.h"
+#include "quantity/format.h"
 #include "quantity/parse.h"
 #include "quantity/words.h"
 
@@ -189,7 +190,8 @@ class Reader {
         continue;
       }
       if (rows.size() > stockRowsMost) {
-        problem("", "stock", fmt::format("\"stock\": \"{}\" has more than {} rows", file, stockRowsMost));
+        problem("", "stock",
+                fmt::format("\"stock\": \"{}\" has more than {} rows", file, digits(stockRowsMost, 1)));
         continue;
       }
       StockIndex index;

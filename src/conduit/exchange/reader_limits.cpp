@@ -1,4 +1,5 @@
 #include "exchange/reader_limits.h"
+#include "quantity/format.h"
 
 #include <fmt/format.h>
 
@@ -41,8 +42,8 @@ std::string beyondShape(std::string_view json, std::string_view what) {
         break;
       case ':':
         if (!keys.empty() && ++keys.back() > keysMost)
-          return fmt::format("line {}: object with more than {} keys; not valid in {}", line(), keysMost,
-                             what);
+          return fmt::format("line {}: object with more than {} keys; not valid in {}", line(),
+                             digits(static_cast<double>(keysMost), 1), what);
         break;
       default:
         if (!keys.empty()) keys.pop_back();

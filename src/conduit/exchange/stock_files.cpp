@@ -12,6 +12,7 @@
 #include "exchange/atomic_file.h"
 #include "exchange/reader_limits.h"
 #include "network/setting.h"
+#include "quantity/format.h"
 #include "say/ensure.h"
 
 namespace conduit {
@@ -396,10 +397,10 @@ std::vector<Problem> readStockFile(Stock& stock, std::string_view file, std::str
       continue;
     }
     if (++rows > stockRowsMost) {
-      problems.push_back(
-          {{},
-           fmt::format("{}: line {}: more than {} rows; the rest are ignored", file, line, stockRowsMost),
-           {}});
+      problems.push_back({{},
+                          fmt::format("{}: line {}: more than {} rows; the rest are ignored", file, line,
+                                      digits(stockRowsMost, 1)),
+                          {}});
       break;
     }
     std::vector<std::string> ordered;
@@ -427,7 +428,7 @@ const Stock& shippedStock() {
   static const Stock stock = [] {
     Stock s;
     for (const StockList& list : lists()) {
-      ensure(!shippedStock(list.file).empty(), "a shipped stock file is missing");
+      ensure(!shippedStock(list.file).empty(), "a built-in catalogue file is missing");
       const auto problems = readStockFile(s, list.file, shippedStock(list.file), Origin::shipped);
       ensure(problems.empty(), problems.empty() ? "" : problems.front().what.c_str());
     }

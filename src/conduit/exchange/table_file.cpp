@@ -10,6 +10,7 @@
 #include "exchange/atomic_file.h"
 #include "exchange/delimited.h"
 #include "exchange/utf8.h"
+#include "quantity/format.h"
 
 namespace conduit {
 namespace {
@@ -74,14 +75,15 @@ Result<bool> writeTable(const std::filesystem::path& file,
   if (file.extension() != ".xlsx") return writeWhole(file, csvText(lines));
   if (lines.size() > sheetRowsMost)
     return refused(fmt::format("a spreadsheet holds at most {} rows, this table has {}: save as CSV",
-                               sheetRowsMost, lines.size()));
+                               digits(sheetRowsMost, 1), digits(static_cast<double>(lines.size()), 1)));
   for (const auto& line : lines) {
     if (line.size() > columnsMostOfSheet)
-      return refused(fmt::format("a spreadsheet holds at most {} columns: save as CSV", columnsMostOfSheet));
+      return refused(
+          fmt::format("a spreadsheet holds at most {} columns: save as CSV", digits(columnsMostOfSheet, 1)));
     for (const std::string& cell : line)
       if (cell.size() > lettersMost)
-        return refused(
-            fmt::format("a spreadsheet cell holds at most {} characters: save as CSV", lettersMost));
+        return refused(fmt::format("a spreadsheet cell holds at most {} characters: save as CSV",
+                                   digits(lettersMost, 1)));
   }
   auto bytes = spreadsheet(lines);
   if (!bytes) return tl::unexpected(bytes.error());

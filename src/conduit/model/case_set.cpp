@@ -36,9 +36,7 @@ bool flagOf(const Case& which, std::string_view key) {
 const Case* CaseSet::find(CaseId id) const {
   if (id == drawingCase) return &drawing;
   const auto at = std::find_if(others.begin(), others.end(), [&](const Case& c) { return c.id == id; });
-  if (at != others.end()) return &*at;
-  // What it is called where nobody names it, now and in earlier files and scripts.
-  return wanted == "base case" || wanted == "as drawn" ? &drawing : nullptr;
+  return at == others.end() ? nullptr : &*at;
 }
 
 Case* CaseSet::find(CaseId id) { return const_cast<Case*>(std::as_const(*this).find(id)); }

@@ -67,7 +67,7 @@ Spot drawnEnd(const Network& network, Id point) {
   return {(a.x + b.x) / 2, (a.y + b.y) / 2};
 }
 
-double between(const Network& network, const Element& pipe, Spot a, Spot b) {
+double drawnBetween(const Network& network, const Element& pipe, Spot a, Spot b) {
   const auto za = givenSi(network.at(pipe.ends[0]).values, "height"),
              zb = givenSi(network.at(pipe.ends[1]).values, "height");
   return std::max(0.01, std::hypot(a.x - b.x, a.y - b.y, za && zb ? *zb - *za : 0.0));
@@ -76,13 +76,13 @@ double between(const Network& network, const Element& pipe, Spot a, Spot b) {
 }  // namespace
 
 double drawnLength_m(const Network& network, const Element& pipe) {
-  return between(network, pipe, drawnEnd(network, pipe.ends[0]), drawnEnd(network, pipe.ends[1]));
+  return drawnBetween(network, pipe, drawnEnd(network, pipe.ends[0]), drawnEnd(network, pipe.ends[1]));
 }
 
 namespace {
 
 double drawnEndToEnd(const Network& network, const Element& pipe) {
-  return between(network, pipe, network.at(pipe.ends[0]).at, network.at(pipe.ends[1]).at);
+  return drawnBetween(network, pipe, network.at(pipe.ends[0]).at, network.at(pipe.ends[1]).at);
 }
 
 }  // namespace

@@ -150,7 +150,7 @@ Result<StandIn> standIn(const Network& network, Id place) {
   const Part &point = *findPart("point"), &pump = *findPart("pump"), &fixed = *findPart("fixed pressure");
   if (e->part != &point && e->part != &fixed && e->part->ends != Ends::many)
     return tl::unexpected(
-        problemAt(network, place, "a pump can stand at a tank, a fixed pressure or a point"));
+        problemAt(network, place, "a notional pump must be at a tank, a fixed pressure or a point"));
   Draft draft(network);
   Id to = place;
   if (e->part == &fixed) to = e->ends[0];

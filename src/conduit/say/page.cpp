@@ -91,7 +91,7 @@ std::string html(const Page& page, const PageLook& look) {
                    out += "<table cellspacing='0' cellpadding='3'>";
                    const std::vector<bool> words = wordColumns(t);
                    const auto row = [&](const std::vector<std::string>& cells, const char* tag) {
-                     ensure(cells.size() == t.columns.size(), "a row of a table lacks cells");
+                     ensure(cells.size() == t.columns.size(), "a row of a table has too few cells");
                      out += "<tr>";
                      for (std::size_t c = 0; c < cells.size(); ++c)
                        out += fmt::format("<{0} align='{1}'>{2}</{0}>", tag, words[c] ? "left" : "right",
@@ -127,7 +127,7 @@ std::string plainText(const Page& page) {
         std::vector<std::size_t> widths;
         for (const std::string& c : t.columns) widths.push_back(columnsOf(c));
         for (const auto& cells : t.rows) {
-          ensure(cells.size() == t.columns.size(), "a row of a table lacks cells");
+          ensure(cells.size() == t.columns.size(), "a row of a table has too few cells");
           for (std::size_t c = 0; c < cells.size(); ++c) widths[c] = std::max(widths[c], columnsOf(cells[c]));
         }
         const std::vector<bool> words = wordColumns(t);

@@ -11,6 +11,7 @@ std::string spoken(std::string_view key) {
       {"across itself", "across the valve"},
       {"acting", "controlling"},
       {"altitude holds at", "altitude reference height"},
+      {"air pressure", "atmospheric pressure"},
       {"bore ratio", "diameter ratio"},
       {"broken", "not met"},
       {"clean drop", "clean pressure drop"},

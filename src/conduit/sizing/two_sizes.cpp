@@ -78,7 +78,7 @@ std::optional<TwoSizes> drawn(const SizingTask& task, const PlainTree& plain,
   return out;
 }
 
-bool keeps(const SizingTask& task, const Model& model) {
+bool meetsAllLimits(const SizingTask& task, const Model& model) {
   const Network now = networkOf(model, task.cases.front());
   const Solution answer = solve(now, task.stock.get(), {.units = task.units, .offers = 0});
   bool all = answer.summary.usable();
@@ -120,14 +120,14 @@ std::optional<TwoSizes> twoSizes(const SizingTask& task, const PlainTree& plain,
   const SplitAnswer split = all ? best.split : cheapestSplit(plain.tree, held);
   if (!split.found) return std::nullopt;
   auto out = drawn(task, plain, one, lineOf, split, 0.0);
-  if (!out || keeps(task, out->model)) return out;
+  if (!out || meetsAllLimits(task, out->model)) return out;
   // Fittings do not go with the length: as little more of the easy sizes as keeps the limits.
   double less = 0.0, enough = 1.0;
   out.reset();
   for (int k = 0; k < 8; ++k) {
     const double more = (less + enough) / 2;
     auto tried = drawn(task, plain, one, lineOf, split, more);
-    if (!tried || keeps(task, tried->model)) enough = more;
+    if (!tried || meetsAllLimits(task, tried->model)) enough = more;
     else less = more;
     if (tried && enough == more) out = std::move(tried);
   }

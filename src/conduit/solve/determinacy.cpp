@@ -32,6 +32,8 @@ std::string list(const Network& network, const std::vector<Id>& ids) {
   return words;
 }
 
+std::string_view isOrAre(const std::vector<Id>& ids) { return ids.size() == 1 ? "is" : "are"; }
+
 // The edit that opens a closed device, made from its own flags.
 std::optional<Remedy> opening(const Network& network, Id id) {
   const Element& e = network.at(id);
@@ -76,12 +78,14 @@ void spell(const Network& network, const Piece& piece, const UnitSet& units, std
   if (unbalanced && !shutBy.empty()) {
     const auto& concerned = piece.outflow_m3s > 0 ? piece.draws : piece.feeds;
     p.what = concerned.empty()
-                 ? fmt::format("{} has no way through: {} is shut",
+                 ? fmt::format("{} has no way through: {} {} shut",
                                withUnit(std::abs(piece.outflow_m3s), Measure::volumeFlow, units, 3),
-                               list(network, shutBy))
-                 : fmt::format("{} is cut off with {} to {}: {} is shut", list(network, concerned),
+                               list(network, shutBy), isOrAre(shutBy))
+                 : fmt::format("{} {} cut off with {} to {}: {} {} shut", list(network, concerned),
+                               isOrAre(concerned),
                                withUnit(std::abs(piece.outflow_m3s), Measure::volumeFlow, units, 3),
-                               piece.outflow_m3s > 0 ? "draw off" : "feed in", list(network, shutBy));
+                               piece.outflow_m3s > 0 ? "draw off" : "feed in", list(network, shutBy),
+                               isOrAre(shutBy));
   } else if (unbalanced) {
     p.what = fmt::format(
         "flows do not balance for {}: {} more is {} than {}, and no level or pressure is fixed there", where_,

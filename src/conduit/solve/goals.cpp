@@ -37,7 +37,7 @@ std::string nameOf(const Network& network, const Unknown& k) {
 std::string nameOf(const Network& network, const Goal& g) {
   return fmt::format("the {} of {}", spoken(g.outcome->key), network.at(g.element).name);
 }
-std::string list(const std::vector<std::string>& names, const char* last) {
+std::string joined(const std::vector<std::string>& names, const char* last) {
   std::string words;
   for (std::size_t i = 0; i < names.size() && i < 6; ++i)
     words += (i == 0 ? "" : i + 1 == names.size() ? last : ", ") + names[i];
@@ -424,7 +424,7 @@ std::vector<Problem> undecided(const Network& network, const System& s, const Wa
     p.what = names.size() == 1
                  ? fmt::format("{} is given, but nothing that affects it is free to be solved for", names[0])
                  : fmt::format("overdetermined: {} are given; clear one of them or solve for another value",
-                               list(names, " and "));
+                               joined(names, " and "));
     problems.push_back(std::move(p));
   }
   // Too much here and too little there: a remedy fixes both.
@@ -467,9 +467,10 @@ std::vector<Problem> undecided(const Network& network, const System& s, const Wa
   for (std::size_t r = 0; r < s.rawOwner.size() && could.size() < 4; ++r)
     if (const int n = s.rawToNode[r]; n >= 0 && heads.contains(n)) offer(s.rawOwner[r], "pressure");
   for (const int i : flows) offer(s.links[u(i)].of.element, "flow");
-  p.what = fmt::format("{} {} to be solved for, but the given values do not determine {}{}",
-                       list(idle, " and "), idle.size() == 1 ? "is" : "are", idle.size() == 1 ? "it" : "them",
-                       could.empty() ? "" : fmt::format(": set {}", list(could, " or ")));
+  p.what =
+      fmt::format("{} {} to be solved for, but the given values do not determine {}{}", joined(idle, " and "),
+                  idle.size() == 1 ? "is" : "are", idle.size() == 1 ? "it" : "them",
+                  could.empty() ? "" : fmt::format(": set {}", joined(could, " or ")));
   problems.push_back(std::move(p));
   return problems;
 }

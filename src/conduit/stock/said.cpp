@@ -10,7 +10,7 @@
 namespace conduit {
 namespace {
 
-bool isDigit(char c) { return c >= '0' && c <= '9'; }
+bool digitAt(char c) { return c >= '0' && c <= '9'; }
 
 std::string lowered(std::string_view text) {
   std::string out;
@@ -19,7 +19,7 @@ std::string lowered(std::string_view text) {
 }
 
 // "1½″" becomes "1 1/2 in": signs as their words.
-std::string plain(std::string_view text) {
+std::string signsAsWords(std::string_view text) {
   std::string out = lowered(text);
   constexpr std::pair<std::string_view, std::string_view> signs[] = {
       {"½", " 1/2"}, {"¼", " 1/4"},  {"¾", " 3/4"}, {"⅜", " 3/8"}, {"⅛", " 1/8"},
@@ -36,20 +36,20 @@ std::vector<std::string> wordsOf(std::string_view text) {
   std::string word;
   const auto end = [&] {
     for (const std::string_view prefix : {"dn", "nps", "sch.", "sch", "sdr", "od"})
-      if (word.size() > prefix.size() && word.starts_with(prefix) && isDigit(word[prefix.size()])) {
+      if (word.size() > prefix.size() && word.starts_with(prefix) && digitAt(word[prefix.size()])) {
         words.emplace_back(prefix);
         word.erase(0, prefix.size());
       }
     for (const std::string_view suffix : {"in", "inch", "mm"})
       if (word.size() > suffix.size() && word.ends_with(suffix) &&
-          isDigit(word[word.size() - suffix.size() - 1]) && isDigit(word[0])) {
+          digitAt(word[word.size() - suffix.size() - 1]) && digitAt(word[0])) {
         words.push_back(word.substr(0, word.size() - suffix.size()));
         word = suffix;
         break;
       }
     if (!word.empty()) words.push_back(std::exchange(word, {}));
   };
-  for (const char c : plain(text)) {
+  for (const char c : signsAsWords(text)) {
     if (std::isspace(static_cast<unsigned char>(c))) end();
     else word += c;
   }
@@ -242,7 +242,7 @@ std::vector<const PipeSize*> sizesSaid(std::string_view text, const Stock& stock
 }
 
 std::string spoken(const PipeSize& size) {
-  const bool number = !size.schedule.empty() && isDigit(size.schedule.front());
+  const bool number = !size.schedule.empty() && digitAt(size.schedule.front());
   if (size.standard.starts_with("ASME"))
     return fmt::format("{} in {}{}", size.nominal, number ? "sch " : "", size.schedule);
   if (byInches(size)) return fmt::format("{} in {} {}", size.nominal, size.material, size.schedule);

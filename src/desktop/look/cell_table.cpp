@@ -4,14 +4,19 @@
 #include <QClipboard>
 #include <QContextMenuEvent>
 #include <QHeaderView>
+#include <QHelpEvent>
 #include <QMenu>
 #include <QPainter>
 #include <QStyledItemDelegate>
+#include <QToolTip>
+#include <algorithm>
 
 #include "look/tabbed.h"
 
 namespace conduit::desktop {
 namespace {
+
+constexpr int cellMargin = 8, barRoom = 70;  // of a cell's words; of a small bar and the gap before it
 
 class CellPainter : public QStyledItemDelegate {
  public:
@@ -34,7 +39,7 @@ class CellPainter : public QStyledItemDelegate {
       p->drawLine(r.topLeft(), r.topRight());
       p->drawLine(r.bottomLeft(), r.bottomRight());
     }
-    QRect in = r.adjusted(8, 0, -8, 0);
+    QRect in = r.adjusted(cellMargin, 0, -cellMargin, 0);
     if (cell->ticked) {
       const QRectF box(in.right() - 14, r.center().y() - 6.5, 14, 14);
       p->setPen(QPen(*cell->ticked ? look.ink : look.ink2, *cell->ticked ? 1.5 : 1));
@@ -74,6 +79,17 @@ class CellPainter : public QStyledItemDelegate {
     p->drawText(in, (left ? Qt::AlignLeft : Qt::AlignRight) | Qt::AlignVCenter,
                 p->fontMetrics().elidedText(cell->text, Qt::ElideRight, in.width()));
     p->restore();
+  }
+  // What is cut says its whole.
+  bool helpEvent(QHelpEvent* event, QAbstractItemView* view, const QStyleOptionViewItem& option,
+                 const QModelIndex& index) override {
+    const Cell* cell = rows_.at(index.row(), index.column());
+    const int room = option.rect.width() - 2 * cellMargin - (cell && cell->bar ? barRoom : 0);
+    if (cell && cell->tip.isEmpty() && QFontMetrics(face(12.5)).horizontalAdvance(cell->text) > room) {
+      QToolTip::showText(event->globalPos(), cell->text, view);
+      return true;
+    }
+    return QStyledItemDelegate::helpEvent(event, view, option, index);
   }
   [[nodiscard]] QSize sizeHint(const QStyleOptionViewItem&, const QModelIndex&) const override {
     return {40, 27};
@@ -120,6 +136,7 @@ QVariant CellRows::headerData(int section, Qt::Orientation orientation, int role
   if (orientation != Qt::Horizontal || section < 0 || section >= columnCount()) return {};
   const CellColumn& c = columns_[static_cast<std::size_t>(section)];
   if (role == Qt::DisplayRole) return c.name;
+  if (role == Qt::ToolTipRole) return c.tip.isEmpty() ? c.name : c.tip;
   if (role == Qt::TextAlignmentRole)
     return static_cast<int>((c.left ? Qt::AlignLeft : Qt::AlignRight) | Qt::AlignVCenter);
   return {};
@@ -163,6 +180,7 @@ CellTable::CellTable(CellRows& rows, QWidget* parent)
   verticalHeader()->setDefaultSectionSize(27);
   horizontalHeader()->setSectionResizeMode(QHeaderView::Fixed);
   horizontalHeader()->setHighlightSections(false);
+  horizontalHeader()->setTextElideMode(Qt::ElideRight);
   horizontalHeader()->setFixedHeight(28);
   setHorizontalScrollMode(QAbstractItemView::ScrollPerPixel);
   setMouseTracking(true);
@@ -175,15 +193,33 @@ void CellTable::setLook(const Look& look) {
   viewport()->update();
 }
 
-// Fixed widths as they are; who has none shares what is left.
+// The width at which no word of a column is cut.
+int CellTable::wholeWidth(int column) const {
+  const QFontMetrics heading(face(12, true)), plain(face(12.5)), strong(face(12.5, true));
+  int width = heading.horizontalAdvance(rows_.columns()[static_cast<std::size_t>(column)].name) + 12;
+  for (int r = 0; r < rows_.rowCount(); ++r)
+    if (const Cell* cell = rows_.at(r, column); cell && !cell->ticked)
+      width =
+          std::max(width, (cell->ink == Cell::Ink::strong ? strong : plain).horizontalAdvance(cell->text) +
+                              2 * cellMargin + 1 + (cell->bar ? barRoom : 0));
+  return width;
+}
+
+// Columns with a width have at least that, and what their numbers need; words may be cut at most to a third
+// more. The others share what is left.
 void CellTable::layColumns() {
   int fixed = 0, open = 0;
-  for (const CellColumn& c : rows_.columns()) fixed += c.width, open += c.width == 0;
-  const int each = open > 0 ? std::max(90, (viewport()->width() - fixed) / open) : 0;
+  std::vector<int> widths;
   for (std::size_t i = 0; i < rows_.columns().size(); ++i) {
-    const int w = rows_.columns()[i].width;
-    setColumnWidth(static_cast<int>(i), w > 0 ? w : each);
+    const CellColumn& c = rows_.columns()[i];
+    int w = c.width;
+    if (w > 0) w = std::max(w, std::min(wholeWidth(static_cast<int>(i)), c.left ? w * 4 / 3 : 2 * w + 60));
+    widths.push_back(w);
+    fixed += w, open += w == 0;
   }
+  const int each = open > 0 ? std::max(90, (viewport()->width() - fixed) / open) : 0;
+  for (std::size_t i = 0; i < widths.size(); ++i)
+    setColumnWidth(static_cast<int>(i), widths[i] > 0 ? widths[i] : each);
 }
 
 void CellTable::resizeEvent(QResizeEvent* event) {

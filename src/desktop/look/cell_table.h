@@ -24,7 +24,8 @@ struct Cell {
 struct CellColumn {
   QString name;
   bool left = false;  // its words stand at the left
-  int width = 0;      // 0: shares what is left over
+  int width = 0;      // at least; 0: shares what is left over
+  QString tip{};      // the whole of a short heading
 };
 
 class CellRows : public QAbstractTableModel {
@@ -75,6 +76,7 @@ class CellTable : public QTableView {
  private:
   void copyAll() const;
   void layColumns();
+  [[nodiscard]] int wholeWidth(int column) const;
   CellRows& rows_;
   Look look_;
 };

@@ -4,12 +4,17 @@
 
 #include <QVBoxLayout>
 
+#include "look/elided_label.h"
 #include "quantity/format.h"
 
 namespace conduit::desktop {
 
 BalanceLine::BalanceLine(Document& document, QWidget* parent)
-    : QWidget(parent), doc_(document), look_(Look::light()), first_(new QLabel), second_(new QLabel) {
+    : QWidget(parent),
+      doc_(document),
+      look_(Look::light()),
+      first_(new ElidedLabel),
+      second_(new ElidedLabel) {
   auto* layout = new QVBoxLayout(this);
   layout->setContentsMargins(0, 3, 0, 3);
   layout->setSpacing(0);
@@ -17,10 +22,7 @@ BalanceLine::BalanceLine(Document& document, QWidget* parent)
   first_->setAccessibleName(tr("Status"));
   second_->setObjectName("balance.second");
   for (QLabel* label : {first_, second_}) {
-    label->setTextFormat(Qt::RichText);
     label->setTextInteractionFlags(Qt::LinksAccessibleByMouse | Qt::LinksAccessibleByKeyboard);
-    label->setMinimumWidth(10);
-    label->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Preferred);
     layout->addWidget(label);
     connect(
         label, &QLabel::linkActivated, this,

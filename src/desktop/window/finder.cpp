@@ -213,7 +213,9 @@ std::vector<FinderItem> Finder::itemsFor(const QString& typed) {
           !doc_.selection().empty() && std::all_of(doc_.selection().begin(), doc_.selection().end(),
                                                    [&](Id id) { return turnFault(net, id, *part).empty(); });
       const QString words = tr("Change to %1").arg(QString::fromStdString(spokenOne(part->key)));
-      if (const int m = std::max(match(words, wanted), match(key, wanted)); m && may)
+      if (const int m =
+              std::max({match(words, wanted), match(key, wanted), match("Turn into a " + key, wanted)});
+          m && may)
         add(m * 10,
             {words,
              doc_.selection().size() == 1 ? QString::fromStdString(net.at(doc_.selection().front()).name)

@@ -117,7 +117,7 @@ void MainWindow::makeTop() {
   title_->setAlignment(Qt::AlignRight | Qt::AlignVCenter);
   units_ = new QToolButton;
   units_->setObjectName("units");
-  units_->setAccessibleName(tr("Set of units"));
+  units_->setAccessibleName(tr("Unit set"));
   units_->setPopupMode(QToolButton::InstantPopup);
   line->addWidget(menu_);
   for (std::size_t i = 0; i < desks_.size(); ++i) {
@@ -181,6 +181,19 @@ QAction* MainWindow::command(const QString& name, const QString& words, const QK
 void MainWindow::setLook(bool dark) {
   look_ = dark ? Look::night() : Look::light();
   QSettings().setValue("look", dark ? "dark" : "light");
+  applyLook();
+}
+
+// Faces given to a widget before it is polished do not hold on every platform: the style sheet then brings
+// the system's. They are given again once all is on the screen.
+void MainWindow::showEvent(QShowEvent* event) {
+  QMainWindow::showEvent(event);
+  if (shown_) return;
+  shown_ = true;
+  applyLook();
+}
+
+void MainWindow::applyLook() {
   qApp->setPalette(look_.palette());
   qApp->setFont(face(12.5));
   qApp->setStyleSheet(look_.styleSheet());

@@ -56,10 +56,12 @@ class MainWindow : public QMainWindow {
   void dragEnterEvent(QDragEnterEvent*) override;
   void dropEvent(QDropEvent*) override;
   void resizeEvent(QResizeEvent*) override;
+  void showEvent(QShowEvent*) override;
 
  private:
   // The commands, in commands.cpp.
   void makeActions();
+  void applyLook();
   void openKeys();
   void makeFileMenu(QMenu* menu);
   void makeEditMenu(QMenu* menu);
@@ -81,6 +83,7 @@ class MainWindow : public QMainWindow {
 
   std::unique_ptr<Document> doc_;
   Look look_;
+  bool shown_ = false;
   std::vector<Desk*> desks_;
   std::vector<QToolButton*> deskButtons_;
   std::map<Desk*, std::vector<QAction*>> commandsOf_;

@@ -17,6 +17,7 @@
 #include "drawer/ledger.h"
 #include "drawer/stock_page.h"
 #include "levels/levels_view.h"
+#include "look/elided_label.h"
 #include "network/assume.h"
 #include "plan/plan_view.h"
 
@@ -110,10 +111,8 @@ NetworkDesk::NetworkDesk(Document& document) : doc_(document), look_(Look::light
   stockButton_->setObjectName("drawer.stock");
   stockButton_->setAccessibleName(tr("Catalogue"));
   stockButton_->setText(tr("Catalogue"));
-  path_ = new QLabel;
+  path_ = new ElidedLabel;
   path_->setObjectName("worst");
-  path_->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Preferred);
-  path_->setTextFormat(Qt::RichText);
   path_->setTextInteractionFlags(Qt::LinksAccessibleByMouse);
   connect(
       path_, &QLabel::linkActivated, this,

@@ -125,14 +125,18 @@ void SizingDesk::showLine() {
   std::vector<CellColumn> columns{
       {one && !schedule.empty() ? tr("Size, %1").arg(text(schedule)) : tr("Size"), true, many ? 70 : 0}};
   std::vector<std::function<QString(const LineSize&)>> told;  // of each column between size and limits
-  const auto tell = [&](const QString& head, int width, std::function<QString(const LineSize&)> of) {
-    columns.push_back({head, false, width});
+  const auto tell = [&](const QString& head, int width, std::function<QString(const LineSize&)> of,
+                        const QString& tip = {}) {
+    columns.push_back({head, false, width, tip});
     told.push_back(std::move(of));
   };
-  const auto cost = [&](const QString& head, int width, double SizingVerdict::*of) {
-    tell(head, width, [this, of](const LineSize& s) {
-      return s.verdict.laid > 0 ? money(s.verdict.*of) : QString::fromUtf8("–");
-    });
+  const auto cost = [&](const QString& head, int width, double SizingVerdict::*of, const QString& tip) {
+    tell(
+        head, width,
+        [this, of](const LineSize& s) {
+          return s.verdict.laid > 0 ? money(s.verdict.*of) : QString::fromUtf8("–");
+        },
+        tip);
   };
   tell(unit(Measure::velocity), many ? 54 : 57,
        [&](const LineSize& s) { return small(s.velocity_ms, Measure::velocity); });
@@ -151,14 +155,14 @@ void SizingDesk::showLine() {
       tell(tr("NPSH, %1").arg(unit(Measure::headDrop)), many ? 63 : 64,
            [&](const LineSize& s) { return say(s.leastMargin_m, Measure::headDrop); });
   }
-  cost(tr("installed"), 60, &SizingVerdict::laid);
+  cost(tr("installed"), 60, &SizingVerdict::laid, tr("installed cost"));
   if (eachCost_) {
-    cost(tr("pumps"), 64, &SizingVerdict::pumps);
-    cost(tr("maint."), 64, &SizingVerdict::upkeep);
-    cost(tr("energy"), 72, &SizingVerdict::energyCost);
+    cost(tr("pumps"), 64, &SizingVerdict::pumps, tr("cost of pumps"));
+    cost(tr("maint."), 64, &SizingVerdict::upkeep, tr("maintenance"));
+    cost(tr("energy"), 72, &SizingVerdict::energyCost, tr("energy cost"));
   }
-  cost(tr("whole-life"), 72, &SizingVerdict::wholeLife);
-  if (prices.interest > 0) cost(tr("undisc."), 72, &SizingVerdict::plainSum);
+  cost(tr("whole-life"), 72, &SizingVerdict::wholeLife, tr("whole-life cost"));
+  if (prices.interest > 0) cost(tr("undisc."), 72, &SizingVerdict::plainSum, tr("undiscounted total"));
   columns.push_back({tr("Limits"), true, many ? 71 : 100});
   std::vector<std::vector<Cell>> cells;
   double allowed = 0.0;
@@ -367,15 +371,16 @@ void SizingDesk::showBalance() {
   };
   const int at = table_->row();
   const QString head = unit(Measure::headDrop), flow = unit(Measure::volumeFlow);
-  std::vector<CellColumn> columns{{tr("Valve"), true, 0},
-                                  {tr("design flow"), false, 92},
-                                  {tr("all open, %1").arg(flow), false, 98},
-                                  {tr("available, %1").arg(head), false, 80},
-                                  {tr("drop open"), false, 76},
-                                  {tr("opening"), false, 66},
-                                  {tr("Kv"), false, 54},
-                                  {tr("authority"), false, 70},
-                                  {tr("check, %1").arg(flow), false, 78}};
+  std::vector<CellColumn> columns{
+      {tr("Valve"), true, 0},
+      {tr("design flow"), false, 92},
+      {tr("open, %1").arg(flow), false, 84, tr("flow with every valve wide open")},
+      {tr("avail., %1").arg(head), false, 80, tr("available head with all branches at design flow")},
+      {tr("drop open"), false, 76, tr("head loss wide open at design flow")},
+      {tr("opening"), false, 66},
+      {tr("Kv"), false, 54},
+      {tr("authority"), false, 70},
+      {tr("check, %1").arg(flow), false, 78, tr("check solution with these openings")}};
   BarsData data;
   data.kinds = {tr("drop wide open"), tr("to throttle")};
   data.unit = head;

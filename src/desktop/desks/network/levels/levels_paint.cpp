@@ -311,7 +311,7 @@ QRectF LevelsView::lensBox(const QSize& size) const {
   const auto& st = profile_.stations;
   if (st.empty() || high_ - low_ < 8 * profile_.floorDepth_m || size.height() < 150 || size.width() < 500)
     return {};
-  const double w = std::min(236.0, size.width() * 0.25), h = std::min(150.0, size.height() * 0.62);
+  const double w = std::clamp(size.width() * 0.25, 210.0, 236.0), h = std::min(150.0, size.height() * 0.62);
   const double right = size.width() - right_ - w - 8, left = left_ + 40, top = top_ + 4,
                bottom = size.height() - bottom_ - h - 8;
   QRectF best;
@@ -404,15 +404,18 @@ void LevelsView::drawLens(QPainter& p, const QSize& size) {
   }
   p.restore();
   p.setFont(face(10.5, true));
+  const QRectF heading(box.left() + 8, box.top() + 3, w - 16, 15);
+  const QString left =
+      margin
+          ? tr("margin %1").arg(QString::fromStdString(withUnit(*margin, Measure::headDrop, doc_.units(), 3)))
+          : QString();
+  const QFontMetricsF metrics(p.font());
   p.setPen(look_.ink);
-  p.drawText(QRectF(box.left() + 8, box.top() + 3, w - 16, 15), Qt::AlignLeft,
-             tr("Suction of %1").arg(QString::fromStdString(net.at(pump).name)));
-  if (margin) {
-    p.setPen(*margin < 0 ? look_.warning : look_.water);
-    p.drawText(
-        QRectF(box.left() + 8, box.top() + 3, w - 16, 15), Qt::AlignRight,
-        tr("margin %1").arg(QString::fromStdString(withUnit(*margin, Measure::headDrop, doc_.units(), 3))));
-  }
+  p.drawText(heading, Qt::AlignLeft,
+             metrics.elidedText(tr("Suction of %1").arg(QString::fromStdString(net.at(pump).name)),
+                                Qt::ElideRight, heading.width() - metrics.horizontalAdvance(left) - 8));
+  p.setPen(margin && *margin < 0 ? look_.warning : look_.water);
+  p.drawText(heading, Qt::AlignRight, left);
   p.setFont(face(10));
   p.setPen(look_.ink2);
   const Unit& unit = doc_.units().unitFor(Measure::height);
