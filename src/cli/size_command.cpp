@@ -277,7 +277,7 @@ int SizeCommand::run(std::ostream& out, std::ostream& err) const {
     for (const auto& [id, why] : task->left)
       json["left"].push_back({{"line", model->drawn.at(id).name}, {"why", why}});
     for (const auto& [trials, cost] : best.course) json["course"].push_back({trials, cost});
-    json["fight"] = best.fight ? Json(fightSaid(*task, best)) : Json(nullptr);
+    json["fight"] = best.conflict ? Json(conflictSaid(*task, best)) : Json(nullptr);
     json["two_sizes"] = nullptr;
     if (best.two) {
       json["two_sizes"] = {{"cost", best.two->objective}, {"lines", Json::array()}};
@@ -305,7 +305,7 @@ int SizeCommand::run(std::ostream& out, std::ostream& err) const {
       if (best.now) totals("now", *best.now);
       totals("proposed", best.verdict);
       out << plainUtf8(best.how) << '\n';
-      for (const std::string& said : {noneSaid(best), fightSaid(*task, best), smallestSaid(*task, best),
+      for (const std::string& said : {noneSaid(best), conflictSaid(*task, best), smallestSaid(*task, best),
                                       efficiencySaid(*task, best.verdict)})
         if (!said.empty()) out << plainUtf8(said) << '\n';
       if (best.trials > 0 && best.trials < trialsOf(*task))

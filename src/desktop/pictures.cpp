@@ -114,7 +114,7 @@ Network town() {
 int drawPictures(const QString& folder, const QString& model) {
   QDir().mkpath(folder);
   MainWindow window;
-  auto& net = window.the<NetworkDesk>();
+  auto& net = window.deskOf<NetworkDesk>();
   window.askToDrop = [](const QString&) { return true; };
   window.setLook(false);
   window.resize(1280, 800);
@@ -211,8 +211,8 @@ int drawPictures(const QString& folder, const QString& model) {
   doc.select({});
   // A pump with its system, its suction and its candidates; a marked one laid over it; by night.
   if (const Id pump = first("pump"); pump != noId) {
-    auto& desk = window.the<PumpsDesk>();
-    window.bring<PumpsDesk>();
+    auto& desk = window.deskOf<PumpsDesk>();
+    window.showDeskOf<PumpsDesk>();
     desk.places().choose(pump);
     waitForAll(doc);
     const auto settle = [&] {
@@ -238,12 +238,12 @@ int drawPictures(const QString& folder, const QString& model) {
     window.setLook(false);
     desk.candidates().clearSelection();
     doc.select({});
-    window.bring<NetworkDesk>();
+    window.showDeskOf<NetworkDesk>();
   }
   // Sizes of the whole network, found in a few trials; one line; what it costs.
   if (first("pipe") != noId) {
-    auto& desk = window.the<SizingDesk>();
-    window.bring<SizingDesk>();
+    auto& desk = window.deskOf<SizingDesk>();
+    window.showDeskOf<SizingDesk>();
     const auto settle = [&] {
       QElapsedTimer clock;
       clock.start();
@@ -277,14 +277,14 @@ int drawPictures(const QString& folder, const QString& model) {
     settle();
     save("sizing-costs");
     doc.undo();
-    window.bring<NetworkDesk>();
+    window.showDeskOf<NetworkDesk>();
   }
   // The cases side by side, with one of them current; the Network desk with that case.
   if (doc.model().cases.count() > 1) {
     const CaseId other = doc.model().cases.others.front().id;
-    window.bring<CasesDesk>();
+    window.showDeskOf<CasesDesk>();
     waitForAll(doc);
-    auto& sweep = window.the<CasesDesk>().sweep();
+    auto& sweep = window.deskOf<CasesDesk>().sweep();
     sweep.run();
     for (QElapsedTimer clock; sweep.running() || !sweep.result();) {
       if (!clock.isValid()) clock.start();
@@ -295,7 +295,7 @@ int drawPictures(const QString& folder, const QString& model) {
     save("cases");
     doc.setCase(other);
     waitForAll(doc);
-    window.bring<NetworkDesk>();
+    window.showDeskOf<NetworkDesk>();
     for (const Difference& d : doc.caseNow().differs.all())
       if (d.to == Difference::To::found) doc.select({d.element});
     wait(doc, true);

@@ -140,7 +140,7 @@ TEST(CommandLine, theGridOfCasesIsATableAndJson) {
   const Ran text = ran({"cases", file});
   EXPECT_EQ(text.status, cannotBalance);
   for (const char* words :
-       {"V flow", "Night", "from Day", "S pressure", "kWh electrical input", "28.6", "22.1"})
+       {"V flow", "Night", "based on", "S pressure", "kWh electrical input", "28.6", "22.1"})
     EXPECT_NE(text.out.find(words), std::string::npos) << words << "\n" << text.out;
   const auto json = nlohmann::json::parse(ran({"cases", file, "--json"}).out);
   EXPECT_EQ(json["cases"][1]["hours_in_a_year"], 1000.0);

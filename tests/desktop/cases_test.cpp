@@ -31,7 +31,7 @@ namespace {
 
 class CasesByHand : public WindowTest {
  protected:
-  CasesDesk& desk() { return window->the<CasesDesk>(); }
+  CasesDesk& desk() { return window->deskOf<CasesDesk>(); }
   GridModel& model() { return desk().model(); }
   GridView& grid() { return desk().grid(); }
   void openSmall() {
@@ -142,7 +142,7 @@ TEST_F(CasesByHand, aCaseIsMadeDifferedSwappedWatchedAndUndone) {
 
 TEST_F(CasesByHand, cellsAreTypedPastedFilledAndInherited) {
   openSample("kestrel-fell.lconduit");
-  window->bring<CasesDesk>();
+  window->showDeskOf<CasesDesk>();
   rest();
   type(at("Top tank level", 3), "689.9 m");
   EXPECT_EQ(cell("Top tank level", 3).text, "689.9");
@@ -199,7 +199,7 @@ TEST_F(CasesByHand, cellsAreTypedPastedFilledAndInherited) {
 
 TEST_F(CasesByHand, whatStaysStaysWhileTheRestScrolls) {
   openSample("kestrel-fell.lconduit");
-  window->bring<CasesDesk>();
+  window->showDeskOf<CasesDesk>();
   rest();
   for (int i = 0; i < 12; ++i) ASSERT_TRUE(doc().takeModel(addCase(doc().model(), {}, drawingCase)));
   rest();
@@ -319,7 +319,7 @@ TEST_F(CasesByHand, theCardOfACaseTakesItsHoursAndMakesItTheDrawing) {
 
 TEST_F(CasesByHand, aNumberOnACardIsWatched) {
   openSmall();
-  window->bring<NetworkDesk>();
+  window->showDeskOf<NetworkDesk>();
   doc().select({doc().network().byName("V")});
   settle();
   auto* watch = net().card().findChild<QAction*>("watch.flow");
@@ -425,7 +425,7 @@ TEST_F(CasesByHand, fiftyCasesOfTwoHundredRowsScroll) {
   const QString file = dir.filePath("fifty.lconduit");
   ASSERT_TRUE(saveModel(big, file.toStdString()));
   ASSERT_TRUE(window->openFile(file));
-  window->bring<CasesDesk>();
+  window->showDeskOf<CasesDesk>();
   ASSERT_TRUE(QTest::qWaitFor([&] { return doc().allCurrent(); }, 20000));
   QTest::qWait(100);
   EXPECT_EQ(model().columnCount(), 50 + 2);

@@ -174,7 +174,7 @@ TEST_F(FirstMinutes, tenPipesLeaveNothingIncompleteAndTheStripSaysWhatIsLaid) {
   EXPECT_TRUE(doc().network().at(id("L-1")).values.assumed("size"));
   EXPECT_FALSE(doc().network().at(id("L-10")).values.assumed("size"));
   run("view.incomplete");
-  EXPECT_TRUE(said().contains("assumed")) << said().toStdString();
+  EXPECT_TRUE(said().contains("Assumed value")) << said().toStdString();
   // What cannot be understood is said there, and nothing is taken.
   type("l");
   size->setFocus();

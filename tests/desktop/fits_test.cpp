@@ -70,6 +70,11 @@ TEST_P(Fits, everyTextOnEveryDeskInTwoSizesOfWindow) {
     window->resize(size);
     for (int i = 0; i < 3; ++i) QApplication::processEvents();
     EXPECT_EQ(window->size(), size) << "the window asks for more than the screen has";
+    if (window->size() != size)  // by whom
+      for (const auto* w : window->findChildren<QWidget*>())
+        if (std::max(w->minimumSizeHint().width(), w->minimumWidth()) > size.width() / 2)
+          ADD_FAILURE() << w->metaObject()->className() << " " << w->objectName().toStdString() << " needs "
+                        << std::max(w->minimumSizeHint().width(), w->minimumWidth());
     for (int desk = 0; desk < 4; ++desk) {
       window->showDesk(static_cast<std::size_t>(desk));
       ASSERT_TRUE(QTest::qWaitFor([&] { return doc().current(); }, 10000));

@@ -24,7 +24,7 @@ namespace conduit::desktop {
 namespace {
 
 struct PumpsTest : WindowTest {
-  PumpsDesk& desk() { return window->the<PumpsDesk>(); }
+  PumpsDesk& desk() { return window->deskOf<PumpsDesk>(); }
   void study() {
     settle();
     ASSERT_TRUE(QTest::qWaitFor([&] { return desk().settled(); }, 20000)) << "the study did not end";
@@ -53,7 +53,7 @@ TEST_F(PumpsTest, showsEveryPumpWithItsDutyAndTheOneThatIsLookedAt) {
   click("place.B-1");
   study();
   EXPECT_EQ(desk().places().place(), id("B-1"));
-  EXPECT_TRUE(the<QLabel>("pump.name")->text().contains("after P-1, P-2"));
+  EXPECT_TRUE(the<QLabel>("pump.name")->text().contains("downstream of P-1, P-2"));
   // By keys: the row has the keyboard, space chooses.
   the<QWidget>("place.P-2")->setFocus();
   QTest::keyClick(QApplication::focusWidget(), Qt::Key_Space);
@@ -125,7 +125,7 @@ TEST_F(PumpsTest, aReadingIsSolvedAndGivenBackAsACase) {
   type("pumps.readHead", head);
   EXPECT_NEAR(the<QLineEdit>("pumps.readFlow")->text().section(' ', 0, 0).toDouble(), 38.0, 0.05);
   type("pumps.readHead", "9000 m");
-  EXPECT_TRUE(the<QLabel>("pumps.readWords")->text().contains("shut-off head"));
+  EXPECT_TRUE(the<QLabel>("pumps.readWords")->text().contains("does not reach this head"));
   EXPECT_TRUE(the<QLabel>("pumps.giveBack")->text().isEmpty());
 }
 
@@ -150,7 +150,7 @@ TEST_F(PumpsTest, theDutyIsDraggedAlongTheSystemCurve) {
   QMouseEvent point(QEvent::MouseMove, over, plot->mapToGlobal(over), Qt::NoButton, Qt::NoButton, {});
   QApplication::sendEvent(plot, &point);
   const QString words = figure.findChild<QLabel*>("stack.words")->text();
-  for (const char* part : {"15", "gives", "asked", "NPSH required", "available", "kW"})
+  for (const char* part : {"15", "pump head", "required", "NPSH required", "available", "kW"})
     EXPECT_TRUE(words.contains(part)) << part << " in " << words.toStdString();
   // The wheel goes nearer, a double click shows all again.
   QWheelEvent wheel(over, plot->mapToGlobal(over), {}, {0, 240}, Qt::NoButton, {}, Qt::NoScrollPhase, false);
@@ -171,7 +171,7 @@ TEST_F(PumpsTest, aCandidateIsLaidOverTriedAndTaken) {
   const auto& curves = desk().figure().data().panes[0].curves;
   EXPECT_TRUE(std::any_of(curves.begin(), curves.end(),
                           [&](const StackCurve& c) { return c.name == QString::fromStdString(first.item); }));
-  EXPECT_TRUE(the<QLabel>("pump.units")->text().contains("units running"));
+  EXPECT_TRUE(the<QLabel>("pump.units")->text().contains("pumps running"));
   QTest::keyClick(&table, Qt::Key_C, Qt::ControlModifier);
   EXPECT_TRUE(QApplication::clipboard()->text().contains(QString::fromStdString(first.item)));
   // Enter tries it: a case of its own, in which it runs at the duty the table says.
@@ -246,7 +246,7 @@ TEST_F(PumpsTest, draughtsThatGrowTogetherAreReadAndGivenBack) {
   file.write(text.toUtf8());
   file.close();
   ASSERT_TRUE(window->openFile(folder.filePath("town.lconduit")));
-  window->bring<PumpsDesk>();
+  window->showDeskOf<PumpsDesk>();
   study();
   click("place.Works");
   study();

@@ -28,7 +28,7 @@ namespace conduit::desktop {
 namespace {
 
 struct SizingTest : WindowTest {
-  SizingDesk& desk() { return window->the<SizingDesk>(); }
+  SizingDesk& desk() { return window->deskOf<SizingDesk>(); }
   void rest() {
     settle();
     for (int quiet = 0; quiet < 4;) {
@@ -266,7 +266,7 @@ TEST_F(SizingTest, linesOfTwoSizesAreTakenAndUndone) {
   rest();
   ASSERT_TRUE(desk().found() && desk().found()->proposal.proved);
   ASSERT_TRUE(desk().found()->proposal.two.has_value());
-  EXPECT_TRUE(the<QLabel>("sizing.above")->text().contains("two-size"))
+  EXPECT_TRUE(the<QLabel>("sizing.above")->text().contains("in two sizes"))
       << the<QLabel>("sizing.above")->text().toStdString();
   const std::size_t before = doc().network().count(), split = desk().found()->proposal.two->lines.size();
   // A proposal that was kept meanwhile stays kept.
@@ -305,7 +305,7 @@ TEST_F(SizingTest, classesOfLayingAndRoutesAreOfTheSelection) {
               400 * (92 + 18.48), 1);
   doc().select({id("A"), id("D")});
   rest();
-  EXPECT_TRUE(the<QLabel>("sizing.ties")->text().contains("the way from A to D"))
+  EXPECT_TRUE(the<QLabel>("sizing.ties")->text().contains("group route A to D"))
       << the<QLabel>("sizing.ties")->text().toStdString();
   link("sizing.ties", "route");
   rest();

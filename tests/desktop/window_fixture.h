@@ -25,7 +25,7 @@ class WindowTest : public testing::Test {
     settle();
   }
   Document& doc() { return window->document(); }
-  NetworkDesk& net() { return window->the<NetworkDesk>(); }
+  NetworkDesk& net() { return window->deskOf<NetworkDesk>(); }
   PlanView& plan() { return net().plan(); }
   void settle() {
     ASSERT_TRUE(QTest::qWaitFor([&] { return doc().current(); }, 10000)) << "the answer did not come";

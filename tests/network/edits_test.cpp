@@ -257,7 +257,7 @@ TEST(Edits, tenThousandAtRandomUndoToTheStartAndBack) {
     h.record(e->name, Model{std::move(e->network)});
     if (++made % looked == 0) texts[made] = writeModel(h.now().drawn);
   }
-  for (const char* kind : {"Place", "Draw", "Set", "Split", "Delete", "Move", "Rename", "Rotate", "Renumber",
+  for (const char* kind : {"Place", "Draw", "Set", "Split", "Delete", "Move", "Rename", "Change", "Renumber",
                            "Replace", "Take", "Mirror", "Align", "*", "Fill", "Import", "Stock"})
     EXPECT_GT(names[kind], 10) << kind << " was hardly tried";
   std::size_t at = steps;

@@ -93,7 +93,7 @@ TEST(CostBound, isNeverAboveTheBestOfEveryChoice) {
     std::sort(all.begin(), all.end());
     double best = 0.0;
     for (const auto& [cost, choice] : all)
-      if (judge.of(choice, 0).keeps()) {
+      if (judge.evaluate(choice, 0).keeps()) {
         best = cost;
         break;
       }
@@ -136,7 +136,7 @@ TEST(CostBound, saysThatNoneCanOnlyWhereNoneDoes) {
           for (std::uint16_t j = 0; j <= widest[b]; ++j) {
             SizeChoice c = widest;
             c[a] = i, c[b] = j;
-            ASSERT_FALSE(judge.of(c, 0).keeps()) << bound.noneCan;
+            ASSERT_FALSE(judge.evaluate(c, 0).keeps()) << bound.noneCan;
           }
   }
   EXPECT_GT(said, 1);

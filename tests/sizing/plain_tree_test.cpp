@@ -114,7 +114,7 @@ std::optional<double> bruteForce(const SizingTask& task, Judge& judge) {
   std::optional<double> best;
   SizeChoice c(task.rows.size(), 0);
   for (;;) {
-    if (const SizingVerdict v = judge.of(c, 0); v.keeps() && (!best || v.objective < *best))
+    if (const SizingVerdict v = judge.evaluate(c, 0); v.keeps() && (!best || v.objective < *best))
       best = v.objective;
     std::size_t r = 0;
     while (r < c.size() && c[r] + 1u == task.rows[r].sizes.size()) c[r++] = 0;
@@ -183,7 +183,7 @@ TEST(PlainTree, ofEveryKindOfEquipmentIsWhatSolvingSays) {
       }
       SizeChoice c;
       for (std::size_t r = 0; r < task.rows.size(); ++r) c.push_back(p.size[r][a.size[r]]);
-      const SizingVerdict v = judge.of(c, 0, true);
+      const SizingVerdict v = judge.evaluate(c, 0, true);
       const double always = v.objective - a.cost;
       EXPECT_TRUE(v.balanced || two) << seed;
       if (brute && v.balanced)
@@ -313,7 +313,7 @@ TEST(PlainTree, aPumpedPondIsProved) {
                      static_cast<int>(task->rows[static_cast<std::size_t>(r)].sizes.size()) - 1)));
     if (judge.costLaid(c) >= best.verdict.laid - 1e-9) continue;
     ++cheaper;
-    EXPECT_FALSE(judge.of(c, 0).keeps()) << k;
+    EXPECT_FALSE(judge.evaluate(c, 0).keeps()) << k;
   }
   EXPECT_GT(cheaper, 50);
   ASSERT_TRUE(best.two.has_value());

@@ -177,7 +177,8 @@ TEST(Sizing, aBranchedNetworkIsProved) {
       for (int k = 0; k < 256; ++k) {
         const SizeChoice c{static_cast<std::uint16_t>(k & 3), static_cast<std::uint16_t>(k >> 2 & 3),
                            static_cast<std::uint16_t>(k >> 4 & 3), static_cast<std::uint16_t>(k >> 6)};
-        if (const SizingVerdict v = judge.of(c, 0); v.keeps()) cheapest = std::min(cheapest, v.objective);
+        if (const SizingVerdict v = judge.evaluate(c, 0); v.keeps())
+          cheapest = std::min(cheapest, v.objective);
       }
       EXPECT_NEAR(best.verdict.objective, cheapest, 1e-9);
       // Of two sizes it is cheaper, keeps every limit, and is the drawing that is taken.
@@ -243,7 +244,7 @@ TEST(Sizing, isNeverWorseThanARandomSearchOfTenTimesTheTrials) {
       SizeChoice c;
       for (const SizingRow& r : task.rows) c.push_back(static_cast<std::uint16_t>(chance() % r.sizes.size()));
       if (judge.costLaid(c) >= best.verdict.laid) continue;
-      EXPECT_FALSE(judge.of(c, 0).keeps()) << "cheaper, and it keeps the limits";
+      EXPECT_FALSE(judge.evaluate(c, 0).keeps()) << "cheaper, and it keeps the limits";
     }
   }
 }

@@ -175,16 +175,16 @@ TEST(SizingSetup, limitsThatFightAreNamed) {
   ASSERT_TRUE(task.has_value());
   const SizingProposal p = searchSizes(*task);
   ASSERT_FALSE(p.verdict.keeps());
-  ASSERT_TRUE(p.fight.has_value());
-  const std::set<std::string> two{p.fight->mends.label, p.fight->breaks.label};
-  EXPECT_EQ(two, (std::set<std::string>{"Pressure", "Velocity"})) << fightSaid(*task, p);
+  ASSERT_TRUE(p.conflict.has_value());
+  const std::set<std::string> two{p.conflict->meets.label, p.conflict->breaks.label};
+  EXPECT_EQ(two, (std::set<std::string>{"Pressure", "Velocity"})) << conflictSaid(*task, p);
   // True: that size does mend the one and break the other more.
   Judge judge(*task, 1);
   SizeChoice c = p.choice;
-  ASSERT_TRUE(resize(*task, c, p.fight->row, p.fight->by));
+  ASSERT_TRUE(resize(*task, c, p.conflict->row, p.conflict->by));
   const double v = 0.005 / (M_PI / 4 * std::pow(task->rows[0].sizes[c[0]]->bore_m, 2)),
                now = 0.005 / (M_PI / 4 * std::pow(task->rows[0].sizes[p.choice[0]]->bore_m, 2));
-  EXPECT_TRUE(p.fight->breaks.label == "Velocity" ? v < 2.5 && v < now : v > now);
+  EXPECT_TRUE(p.conflict->breaks.label == "Velocity" ? v < 2.5 && v < now : v > now);
 }
 
 TEST(SizingSetup, aRouteIsTiedByItsEnds) {

@@ -324,11 +324,11 @@ std::vector<std::string> differencesInWords(const Model& model, CaseId from, Cas
 
 std::vector<WatchedChange> changesBetween(const Model& model, const CaseAnswer& from, const CaseAnswer& to,
                                           const UnitSet& units) {
-  struct Weighed {
+  struct RankedChange {
     WatchedChange change;
     double by;
   };
-  std::vector<Weighed> all;
+  std::vector<RankedChange> all;
   for (const Watched& w : model.cases.watched) {
     const WatchedValue a = valueOf(w, from.network, from.solution, units),
                        b = valueOf(w, to.network, to.solution, units);
@@ -346,9 +346,10 @@ std::vector<WatchedChange> changesBetween(const Model& model, const CaseAnswer& 
     }
     all.push_back({std::move(c), by});
   }
-  std::stable_sort(all.begin(), all.end(), [](const Weighed& a, const Weighed& b) { return a.by > b.by; });
+  std::stable_sort(all.begin(), all.end(),
+                   [](const RankedChange& a, const RankedChange& b) { return a.by > b.by; });
   std::vector<WatchedChange> changes;
-  for (Weighed& w : all) changes.push_back(std::move(w.change));
+  for (RankedChange& w : all) changes.push_back(std::move(w.change));
   return changes;
 }
 

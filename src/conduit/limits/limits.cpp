@@ -85,32 +85,32 @@ std::vector<Finding> findings(const Network& network, const Solution& solution, 
   for (const Problem& p : solution.summary.problems)
     out.push_back({Severity::refused, p.place, p.what, p.remedies});
   if (!solution.summary.usable()) return out;
-  struct Weighed {
+  struct Ranked {
     Finding finding;
     double by = 0.0;
   };
   std::vector<Id> ids;
   network.each([&](Id id, const Element&) { ids.push_back(id); });
-  std::vector<Weighed> weighed;
-  for (std::vector<Weighed>&part : byParts(ids.size(), [&](std::size_t begin, std::size_t end) {
-         std::vector<Weighed> here;
+  std::vector<Ranked> ranked;
+  for (std::vector<Ranked>&part : byParts(ids.size(), [&](std::size_t begin, std::size_t end) {
+         std::vector<Ranked> here;
          for (std::size_t i = begin; i < end; ++i)
            for (Check& c : checksOf(network, solution, ids[i], units)) {
              if (!c.broken()) continue;
              const std::string& name = network.at(ids[i]).name;
              const double limit = c.spoken ? 0.0 : c.least && c.value < *c.least ? *c.least : *c.most;
              Finding f{c.severity, {name, ""}, sentenceOf(name, c, units), std::move(c.remedies)};
-             // What cannot be weighed against others stands before them.
+             // What cannot be ranked against others stands before them.
              here.push_back({std::move(f),
                              c.spoken ? 1e300 : std::abs(c.value - limit) / std::max(std::abs(limit), 1e-9)});
            }
          return here;
        }))
-    std::move(part.begin(), part.end(), std::back_inserter(weighed));
-  std::stable_sort(weighed.begin(), weighed.end(), [](const Weighed& a, const Weighed& b) {
+    std::move(part.begin(), part.end(), std::back_inserter(ranked));
+  std::stable_sort(ranked.begin(), ranked.end(), [](const Ranked& a, const Ranked& b) {
     return a.finding.severity != b.finding.severity ? a.finding.severity < b.finding.severity : a.by > b.by;
   });
-  for (Weighed& w : weighed) out.push_back(std::move(w.finding));
+  for (Ranked& w : ranked) out.push_back(std::move(w.finding));
   for (const Problem& p : solution.summary.notes)
     out.push_back({Severity::note, p.place, p.what, p.remedies});
   return out;

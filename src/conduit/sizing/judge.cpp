@@ -60,7 +60,7 @@ PumpPower powerOf(const SizingTask& task, const Element& pump, const Reading& re
 }
 
 void weigh(const SizingTask& task, Id id, std::span<const Check> checks, double flow_m3s,
-           std::vector<Weighed>& out) {
+           std::vector<LimitReading>& out) {
   out.clear();
   for (const Check& c : checks)
     if (c.severity <= Severity::broken) out.push_back({keyOf(c.label), beyond(c), c.broken(), &c, nullptr});
@@ -71,7 +71,8 @@ void weigh(const SizingTask& task, Id id, std::span<const Check> checks, double 
     out.push_back({keyOf("Flow"), by, by > 1e-6, nullptr, &b});
   }
   if (out.size() < 2) return;
-  std::stable_sort(out.begin(), out.end(), [](const Weighed& a, const Weighed& b) { return a.key < b.key; });
+  std::stable_sort(out.begin(), out.end(),
+                   [](const LimitReading& a, const LimitReading& b) { return a.key < b.key; });
   for (std::size_t i = 1; i < out.size(); ++i)
     if (out[i].key <= out[i - 1].key) out[i].key = static_cast<std::uint8_t>(out[i - 1].key + 1);
 }
@@ -225,9 +226,9 @@ std::size_t trialsOf(const SizingTask& task) {
 
 Judge::Judge(const SizingTask& task, std::size_t lanes) : task_(task), spaces_(lanes) {
   for (const CaseId id : task.cases) {
-    Ground g{id, networkOf(task.model, id), {}, hoursOf(task.model, id)};
+    CaseBase g{id, networkOf(task.model, id), {}, hoursOf(task.model, id)};
     g.base = solve(g.network, task.stock.get(), {.units = task.units, .offers = 0});
-    grounds_.push_back(std::move(g));
+    bases_.push_back(std::move(g));
     // Taken, a proposal is the drawing's; a case keeps what it differs in.
     if (id == drawingCase) continue;
     const Overlay whole = task.model.cases.whole(id);
@@ -237,13 +238,13 @@ Judge::Judge(const SizingTask& task, std::size_t lanes) : task_(task), spaces_(l
           if (whole.at(line, key)) own_.insert({id, line});
   }
   // Those in which something is to be found take longest: last.
-  const auto searched = [](const Ground& g) {
+  const auto searched = [](const CaseBase& g) {
     bool any = false;
     g.network.each([&](Id, const Element& e) { any = any || !e.values.goals().empty(); });
     return any;
   };
-  std::stable_partition(grounds_.begin(), grounds_.end(), [&](const Ground& g) { return !searched(g); });
-  for (auto& spaces : spaces_) spaces = std::vector<Workspace>(grounds_.size());
+  std::stable_partition(bases_.begin(), bases_.end(), [&](const CaseBase& g) { return !searched(g); });
+  for (auto& spaces : spaces_) spaces = std::vector<Workspace>(bases_.size());
 }
 
 Network Judge::with(CaseId id, const Network& base, const SizeChoice& choice) const {
@@ -262,7 +263,7 @@ Network Judge::network(CaseId id, const SizeChoice& choice) const {
 }
 
 SolvedCase Judge::solved(std::size_t k, const SizeChoice& choice, std::size_t lane) {
-  const Ground& g = grounds_[k];
+  const CaseBase& g = bases_[k];
   SolvedCase c{g.id, g.hours_s, with(g.id, g.network, choice), {}};
   SolveOptions options{.units = task_.units, .offers = 0, .notes = false, .workspace = &spaces_[lane][k]};
   if (g.base.summary.usable()) options.startFrom = &g.base;
@@ -272,7 +273,7 @@ SolvedCase Judge::solved(std::size_t k, const SizeChoice& choice, std::size_t la
 
 std::vector<double> Judge::greatestFlows(const SizeChoice& choice) const {
   std::vector<double> flows(choice.size(), 0.0);
-  for (const Ground& g : grounds_) {
+  for (const CaseBase& g : bases_) {
     SolveOptions options{.units = task_.units, .offers = 0, .notes = false};
     if (g.base.summary.usable()) options.startFrom = &g.base;
     const Solution answer = solve(with(g.id, g.network, choice), task_.stock.get(), options);
@@ -290,11 +291,12 @@ double Judge::costLaid(const SizeChoice& choice) const {
   return cost;
 }
 
-SizingVerdict Judge::of(const SizeChoice& choice, std::size_t lane, bool words) {
+SizingVerdict Judge::evaluate(const SizeChoice& choice, std::size_t lane, bool words) {
   return judged(choice, lane, words, nullptr);
 }
 
-SizingVerdict Judge::look(const SizeChoice& choice, std::size_t lane, std::vector<LimitExcess>& limits) {
+SizingVerdict Judge::evaluateWithLimits(const SizeChoice& choice, std::size_t lane,
+                                        std::vector<LimitExcess>& limits) {
   limits.clear();
   SizingVerdict v = judged(choice, lane, false, &limits);
   if (!v.balanced) limits.clear();
@@ -304,7 +306,7 @@ SizingVerdict Judge::look(const SizeChoice& choice, std::size_t lane, std::vecto
 CaseVerdict Judge::inCase(std::size_t k, const SizeChoice& choice, std::size_t lane, bool words,
                           std::vector<LimitExcess>* limits) {
   CaseVerdict v;
-  const Ground& g = grounds_[k];
+  const CaseBase& g = bases_[k];
   const Network n = with(g.id, g.network, choice);
   SolveOptions options{.units = task_.units, .offers = 0, .notes = words, .workspace = &spaces_[lane][k]};
   if (g.base.summary.usable()) options.startFrom = &g.base;
@@ -316,7 +318,7 @@ CaseVerdict Judge::inCase(std::size_t k, const SizeChoice& choice, std::size_t l
         answer.summary.problems.empty() ? "no solution found" : answer.summary.problems.front().what, 1000};
     return v;
   }
-  std::vector<Weighed> weighed;
+  std::vector<LimitReading> weighed;
   n.each([&](Id id, const Element& e) {
     if (e.part->group == Group::lift) {
       const PumpPower power = powerOf(task_, e, *ReadingOf(n, answer, id));
@@ -327,7 +329,7 @@ CaseVerdict Judge::inCase(std::size_t k, const SizeChoice& choice, std::size_t l
     const double flow_m3s = answer.branchCount(id) > 0 ? answer.branch(id, 0).flow_m3s.value_or(0.0) : 0.0;
     const std::vector<Check> checks = checksOf(n, answer, id, task_.units);
     weigh(task_, id, checks, flow_m3s, weighed);
-    for (const Weighed& w : weighed) {
+    for (const LimitReading& w : weighed) {
       if (limits) limits->push_back({limitOf(k, id, w.key), w.by});
       if (!w.broken) continue;
       v.violation += w.by + 1e-9;
@@ -346,15 +348,15 @@ CaseVerdict Judge::inCase(std::size_t k, const SizeChoice& choice, std::size_t l
 std::optional<BrokenLimit> Judge::named(std::uint64_t which, const SizeChoice& choice, std::size_t lane) {
   const std::size_t k = which >> 48;
   const Id id = static_cast<Id>(which >> 8 & 0xffffffffu);
-  if (k >= grounds_.size()) return std::nullopt;
+  if (k >= bases_.size()) return std::nullopt;
   const SolvedCase c = solved(k, choice, lane);
   const Element* e = c.network.find(id);
   if (!e || !c.answer.summary.usable()) return std::nullopt;
   const double flow_m3s = c.answer.branchCount(id) > 0 ? c.answer.branch(id, 0).flow_m3s.value_or(0.0) : 0.0;
   const std::vector<Check> checks = checksOf(c.network, c.answer, id, task_.units);
-  std::vector<Weighed> weighed;
+  std::vector<LimitReading> weighed;
   weigh(task_, id, checks, flow_m3s, weighed);
-  for (const Weighed& w : weighed)
+  for (const LimitReading& w : weighed)
     if (limitOf(k, id, w.key) == which)
       return BrokenLimit{c.id, id, w.check ? w.check->label : "Flow",
                          w.check && w.broken ? sentenceOf(e->name, *w.check, task_.units) : std::string(),
@@ -378,7 +380,7 @@ SizingVerdict Judge::judged(const SizeChoice& choice, std::size_t lane, bool wor
   for (std::size_t r = 0; r < choice.size(); ++r)
     v.mass_kg += task_.rows[r].length_m * task_.rows[r].sizes[choice[r]]->mass_kgm.value_or(0.0);
   double drivers_w = 0.0;
-  for (std::size_t k = 0; k < grounds_.size(); ++k) {
+  for (std::size_t k = 0; k < bases_.size(); ++k) {
     const CaseVerdict c = inCase(k, choice, lane, words, limits);
     v.balanced = v.balanced && c.balanced;
     v.violation += c.violation, v.energy_j += c.energy_j;

@@ -3,7 +3,7 @@
 //
 //   SizingTask task = *sizingTask(model, {.objective = Objective::laid}, stock, units);
 //   Judge judge(task, lanes);
-//   SizingVerdict v = judge.of(choice, lane);
+//   SizingVerdict v = judge.evaluate(choice, lane);
 #pragma once
 
 #include <set>
@@ -96,7 +96,7 @@ struct PumpPower {
 
 /// A limit of an element that counts, by how much it is exceeded (as LimitExcess), and the check it is; for a
 /// branch that is to pass a flow the goal in its place.
-struct Weighed {
+struct LimitReading {
   std::uint8_t key = 0;  // by its name: the same whatever other limits come and go
   double by = 0.0;
   bool broken = false;
@@ -105,7 +105,7 @@ struct Weighed {
 };
 /// The limits of one element by their keys; `checks` are its own.
 void weigh(const SizingTask& task, Id id, std::span<const Check> checks, double flow_m3s,
-           std::vector<Weighed>& out);
+           std::vector<LimitReading>& out);
 
 /// What one case says of a choice.
 struct CaseVerdict {
@@ -133,11 +133,11 @@ class Judge {
  public:
   /// `lanes` threads may judge at once, each in a lane of its own.
   Judge(const SizingTask& task, std::size_t lanes);
-  [[nodiscard]] SizingVerdict of(const SizeChoice& choice, std::size_t lane, bool words = false);
+  [[nodiscard]] SizingVerdict evaluate(const SizeChoice& choice, std::size_t lane, bool words = false);
   /// With every limit of every case, in the order of `which`; empty where it does not balance.
-  [[nodiscard]] SizingVerdict look(const SizeChoice& choice, std::size_t lane,
-                                   std::vector<LimitExcess>& limits);
-  [[nodiscard]] std::size_t cases() const { return grounds_.size(); }
+  [[nodiscard]] SizingVerdict evaluateWithLimits(const SizeChoice& choice, std::size_t lane,
+                                                 std::vector<LimitExcess>& limits);
+  [[nodiscard]] std::size_t cases() const { return bases_.size(); }
   /// The k-th case alone, in the order they are judged; `limits` are added to.
   [[nodiscard]] CaseVerdict inCase(std::size_t k, const SizeChoice& choice, std::size_t lane, bool words,
                                    std::vector<LimitExcess>* limits);
@@ -163,13 +163,13 @@ class Judge {
   SizingVerdict judged(const SizeChoice& choice, std::size_t lane, bool words,
                        std::vector<LimitExcess>* limits);
   const SizingTask& task_;
-  struct Ground {
+  struct CaseBase {
     CaseId id;
     Network network;
     Solution base;
     double hours_s;
   };
-  std::vector<Ground> grounds_;
+  std::vector<CaseBase> bases_;
   std::set<std::pair<CaseId, Id>> own_;         // lines whose size a case has for itself: it keeps it
   std::vector<std::vector<Workspace>> spaces_;  // of each lane, for each case
 };

@@ -42,7 +42,7 @@ Result<OneLine> sizesOfLine(const Model& model, CaseId in, std::vector<Id> lines
       [&](std::size_t s, std::size_t lane, std::stop_token stop) {
         LineSize size{.size = row.sizes[s], .now = row.now == s};
         const SizeChoice choice{static_cast<std::uint16_t>(s)};
-        size.verdict = judge.of(choice, lane, true);
+        size.verdict = judge.evaluate(choice, lane, true);
         const Network n = judge.network(in, choice);
         const Solution answer =
             solve(n, stock.get(), {.units = units, .stop = stop, .offers = 0, .workspace = &spaces[lane]});

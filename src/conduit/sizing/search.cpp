@@ -45,7 +45,7 @@ SizeChoice byVelocity(const SizingTask& task, std::span<const double> flows, dou
 // A few rows elsewhere: mostly next to one another in the drawing's order, for those hang together. Or a run
 // of rows a size down or up as one: lines one behind the other often can change together where none can
 // alone.
-SizeChoice kicked(SizeChoice c, const SizeChoice& widest, std::mt19937_64& chance) {
+SizeChoice perturbed(SizeChoice c, const SizeChoice& widest, std::mt19937_64& chance) {
   const std::size_t n = c.size();
   const auto put = [&](std::size_t r, int to) {
     c[r] = static_cast<std::uint16_t>(std::clamp(to, 0, static_cast<int>(widest[r])));
@@ -160,7 +160,7 @@ void search(const SizingTask& task, const SearchOptions& options, Judge& judge,
   std::vector<Judged> begun;
   const auto judged = runJobs(
       starts.size(),
-      [&](std::size_t i, std::size_t lane, std::stop_token) { return judge.of(starts[i], lane); },
+      [&](std::size_t i, std::size_t lane, std::stop_token) { return judge.evaluate(starts[i], lane); },
       options.jobs);
   for (std::size_t i = 0; i < starts.size(); ++i)
     if (judged[i]) begun.push_back({starts[i], *judged[i]});
@@ -208,7 +208,7 @@ void search(const SizingTask& task, const SearchOptions& options, Judge& judge,
           } else {
             c = pool.good(chance).choice;
             if (chance() % 3 == 0) c = crossed(c, pool.any(chance).choice, chance);
-            c = kicked(std::move(c), widest, chance);
+            c = perturbed(std::move(c), widest, chance);
           }
           Stepper stepper(task, judge, lane, alarm.token());
           Judged found = stepper.from(std::move(c), 40 * n);
@@ -260,7 +260,7 @@ void takeWhatIsLeft(const SizingTask& task, const SearchOptions& options, Judge&
     for (const auto& [saves, r] : order) {
       SizeChoice c = best.choice;
       if (!resize(task, c, r, -1)) continue;
-      const SizingVerdict v = judge.of(c, 0, true);
+      const SizingVerdict v = judge.evaluate(c, 0, true);
       ++best.judged;
       if (v.betterThan(best.verdict)) best.choice = std::move(c), best.verdict = v, any = true;
     }
@@ -293,7 +293,7 @@ std::vector<SizeChoice> prove(const SizingTask& task, const SearchOptions& optio
       least = std::max(least, tree.bound);
       choice.clear();
       for (std::size_t r = 0; r < task.rows.size(); ++r) choice.push_back(of.size[r][tree.size[r]]);
-      verdict = judge.of(choice, 0, true);
+      verdict = judge.evaluate(choice, 0, true);
       again = false;
       if (verdict.keeps() || options.jobs.stop.stop_requested()) break;
       const Network with = judge.network(of.id, choice);
@@ -341,7 +341,7 @@ SizingProposal searchSizes(const SizingTask& task, const SearchOptions& options)
   SizeChoice now;
   for (const SizingRow& r : task.rows)
     if (r.now) now.push_back(static_cast<std::uint16_t>(*r.now));
-  if (now.size() == n) best.now = judge.of(now, 0, true);
+  if (now.size() == n) best.now = judge.evaluate(now, 0, true);
   std::vector<SizeChoice> from = prove(task, options, judge, best);
   if (!best.proved) {
     best.choice.clear();
@@ -350,7 +350,7 @@ SizingProposal searchSizes(const SizingTask& task, const SearchOptions& options)
       best.stopped = true;
       return best;
     }
-    best.verdict = judge.of(best.choice, 0, true);
+    best.verdict = judge.evaluate(best.choice, 0, true);
     if (!best.bound && best.noneCan.empty()) {
       CostBound bound = costBound(task, judge, options.jobs.stop);
       best.bound = bound.cost, best.noBound = std::move(bound.why);
@@ -373,7 +373,7 @@ SizingProposal searchSizes(const SizingTask& task, const SearchOptions& options)
   }
   best.governed = governedOf(task, judge, best.choice, best.verdict, options.jobs);
   if (!best.proved) takeWhatIsLeft(task, options, judge, best);
-  best.fight = fightOf(task, judge, best.choice, best.verdict, options.jobs);
+  best.conflict = conflictOf(task, judge, best.choice, best.verdict, options.jobs);
   return best;
 }
 
@@ -389,7 +389,7 @@ std::vector<Governed> governedOf(const SizingTask& task, Judge& judge, const Siz
         }
         SizeChoice c = choice;
         --c[r];
-        const SizingVerdict v = judge.of(c, lane, true);
+        const SizingVerdict v = judge.evaluate(c, lane, true);
         if (v.violation > verdict.violation + 1e-12) g.by = Governed::By::limit, g.limit = v.worst;
         else g.by = Governed::By::cost, g.dearer = v.objective - verdict.objective;
         return g;

@@ -4,7 +4,7 @@
 
 #include <functional>
 
-#include "sizing/fight.h"
+#include "sizing/conflict.h"
 #include "sizing/two_sizes.h"
 
 namespace conduit {
@@ -25,7 +25,7 @@ struct SizingProposal {
   std::string noneCan;               // proved: no choice of sizes keeps every limit, and why
   std::optional<double> bound;       // no choice can cost less; empty: no bound is known
   std::string noBound;               // why
-  std::optional<Fight> fight;        // where not every limit is kept
+  std::optional<Conflict> conflict;  // where not every limit is kept
   std::optional<TwoSizes> two;       // of a branched network, where lines of two sizes are cheaper
   std::string how;                   // what was searched
   std::size_t trials = 0, judged = 0;

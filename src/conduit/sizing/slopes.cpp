@@ -78,8 +78,8 @@ class Slopes::Case {
   void follow(Id id, const Element& e) {
     Probe probe(c_.network, c_.answer, id);
     std::vector<Check> base, checks;
-    std::vector<Weighed> now, then;
-    const auto look = [&](std::vector<Check>& into, std::vector<Weighed>& weighed) {
+    std::vector<LimitReading> now, then;
+    const auto look = [&](std::vector<Check>& into, std::vector<LimitReading>& weighed) {
       into.clear();
       if (e.part->check) e.part->check(probe.reading(), task_.units, into);
       weigh(task_, id, into, probe.branches().empty() ? 0.0 : probe.branches()[0].flow_m3s.value_or(0.0),
@@ -173,7 +173,7 @@ class Slopes::Case {
   Terms wire_, shaft_;
   std::vector<double> shift_, unit_;
   std::vector<Id> lines_;
-  std::vector<Weighed> weighed_;
+  std::vector<LimitReading> weighed_;
 };
 
 bool resize(const SizingTask& task, SizeChoice& c, std::size_t row, int by) {

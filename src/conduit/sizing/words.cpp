@@ -56,11 +56,11 @@ std::string noneSaid(const SizingProposal& p) {
   return p.noneCan.empty() ? p.noneCan : "Proven: no selection of these sizes meets all limits: " + p.noneCan;
 }
 
-std::string fightSaid(const SizingTask& task, const SizingProposal& p) {
-  if (!p.fight) return {};
-  return fmt::format("{} one size {} would meet {} but not {}", linesSaid(task, task.rows[p.fight->row], 2),
-                     p.fight->by > 0 ? "up" : "down", brokenSaid(task, p.fight->mends),
-                     brokenSaid(task, p.fight->breaks));
+std::string conflictSaid(const SizingTask& task, const SizingProposal& p) {
+  if (!p.conflict) return {};
+  return fmt::format("{} one size {} would meet {} but not {}",
+                     linesSaid(task, task.rows[p.conflict->row], 2), p.conflict->by > 0 ? "up" : "down",
+                     brokenSaid(task, p.conflict->meets), brokenSaid(task, p.conflict->breaks));
 }
 
 std::string twoSaid(const SizingTask& task, const TwoSizeLine& line) {

@@ -23,7 +23,7 @@ namespace conduit {
 /// "With lines of two sizes 96 400, 2.1 % less; every limit is kept".
 [[nodiscard]] std::string twoSaid(const SizingTask& task, const SizingProposal& proposal);
 /// "L-3 a size up would mend Pressure at N-3, Refill, and break Velocity at L-7, Night".
-[[nodiscard]] std::string fightSaid(const SizingTask& task, const SizingProposal& proposal);
+[[nodiscard]] std::string conflictSaid(const SizingTask& task, const SizingProposal& proposal);
 /// "No choice of these sizes keeps every limit, proved: even with the least losses …"; empty where that is
 /// not proved.
 [[nodiscard]] std::string noneSaid(const SizingProposal& proposal);

@@ -196,12 +196,12 @@ void CellTable::setLook(const Look& look) {
 // The width at which no word of a column is cut.
 int CellTable::wholeWidth(int column) const {
   const QFontMetrics heading(face(12, true)), plain(face(12.5)), strong(face(12.5, true));
-  int width = heading.horizontalAdvance(rows_.columns()[static_cast<std::size_t>(column)].name) + 12;
+  int width = heading.horizontalAdvance(rows_.columns()[static_cast<std::size_t>(column)].name) + 8;
   for (int r = 0; r < rows_.rowCount(); ++r)
     if (const Cell* cell = rows_.at(r, column); cell && !cell->ticked)
       width =
           std::max(width, (cell->ink == Cell::Ink::strong ? strong : plain).horizontalAdvance(cell->text) +
-                              2 * cellMargin + 1 + (cell->bar ? barRoom : 0));
+                              2 * cellMargin + (cell->bar ? barRoom : 0));
   return width;
 }
 

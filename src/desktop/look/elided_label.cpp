@@ -61,13 +61,24 @@ bool ElidedLabel::event(QEvent* event) {
 }
 
 void ElidedLabel::paintEvent(QPaintEvent* event) {
-  QLabel::paintEvent(event);
   const auto cut = cutAt();
-  if (!cut) return;
+  if (!cut) return QLabel::paintEvent(event);
+  // From the left, whatever its alignment: the beginning says most.
   QPainter p(this);
-  p.fillRect(QRect(*cut, 0, width() - *cut, height()), palette().color(QPalette::Window));
+  QTextDocument document;
+  layOut(document, *this);
+  QAbstractTextDocumentLayout::PaintContext context;
+  context.palette = palette();
+  context.palette.setColor(QPalette::Text, palette().color(QPalette::WindowText));
+  const QRect in = contentsRect();
+  p.save();
+  p.setClipRect(QRect(in.left(), in.top(), *cut - in.left(), in.height()));
+  p.translate(in.left(), in.top() + (in.height() - document.size().height()) / 2);
+  document.documentLayout()->draw(&p, context);
+  p.restore();
   p.setPen(palette().color(QPalette::WindowText));
-  p.drawText(QRect(*cut, 0, width() - *cut, height()), Qt::AlignLeft | Qt::AlignVCenter, QString(ellipsis));
+  p.drawText(QRect(*cut, in.top(), in.right() - *cut + 1, in.height()), Qt::AlignLeft | Qt::AlignVCenter,
+             QString(ellipsis));
 }
 
 }  // namespace conduit::desktop

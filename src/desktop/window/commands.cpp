@@ -28,7 +28,8 @@ void MainWindow::makeActions() {
                           [this] { setLook(!look_.dark); }));
   menu->addAction(command("find", tr("Find anything"), QKeySequence("Ctrl+K"), [this] { finder_->open(); }));
   QAction* keys = command("keys", tr("Keyboard shortcuts"), QKeySequence("F1"), [this] { openKeys(); });
-  keys->setShortcuts({QKeySequence("F1"), QKeySequence("?")});
+  // The sign may come with Shift or without.
+  keys->setShortcuts({QKeySequence("F1"), QKeySequence("?"), QKeySequence(Qt::SHIFT | Qt::Key_Question)});
   menu->addAction(keys);
   menu_->setMenu(menu);
   command("menu", tr("Open the menu"), QKeySequence("F10"), [this] { menu_->showMenu(); });

@@ -56,7 +56,7 @@ void KeysSheet::open(const std::vector<Group>& groups, const Look& look) {
     for (QAction* a : group.commands)
       if (!a->shortcut().isEmpty()) {
         QStringList keys;
-        for (const QKeySequence& k : a->shortcuts()) keys << k.toString(QKeySequence::NativeText);
+        for (const QKeySequence& k : a->shortcuts().mid(0, 2)) keys << k.toString(QKeySequence::NativeText);
         section.rows.emplace_back(keys.join(", "), a->text().section(':', 0, 0));
       }
     if (!section.rows.empty()) sections_.push_back(section);
@@ -81,20 +81,25 @@ void KeysSheet::paintEvent(QPaintEvent*) {
   const auto each = static_cast<double>((lines + columns - 1) / columns);
   const double left = width() < 1200 ? 24 : 56, gap = 28, top = 24, foot = 44,
                w = (width() - 2 * left - (columns - 1) * gap) / columns,
-               row = std::clamp((height() - top - foot) / (each + 1), 13.0, 18.0);
+               row = std::clamp((height() - top - foot) / (each + 2), 13.0, 18.0);
   double x = left, y = top;
-  const double end = top + row * (each + 1);
-  const auto next = [&](double rows) {  // the place for so many rows together
-    if (y + rows * row > end + 0.5 && x + w + gap < width()) x += w + gap, y = top;
+  const double end = top + row * (each + 2);
+  const auto next = [&](double rows) {  // the place for so many rows together; true: in a new column
+    if (y + rows * row <= end + 0.5 || x + w + gap >= width()) return false;
+    x += w + gap, y = top;
+    return true;
+  };
+  const auto heading = [&](const QString& title) {
+    p.setFont(face(13, true));
+    p.setPen(look_.ink);
+    p.drawText(QRectF(x, y, w, row + 4), Qt::AlignLeft | Qt::AlignVCenter, title);
+    y += row + 4;
   };
   for (const Section& s : sections_) {
     next(4);
-    p.setFont(face(13, true));
-    p.setPen(look_.ink);
-    p.drawText(QRectF(x, y, w, row + 4), Qt::AlignLeft | Qt::AlignVCenter, s.title);
-    y += row + 4;
+    heading(s.title);
     for (const auto& [keys, what] : s.rows) {
-      next(1);
+      if (next(1)) heading(s.title);
       const QFont bold = face(12, true);
       p.setFont(bold);
       p.setPen(look_.ink);

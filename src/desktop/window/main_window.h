@@ -31,15 +31,15 @@ class MainWindow : public QMainWindow {
   void showDesk(std::size_t number);
   /// The one in front.
   [[nodiscard]] Desk& desk() const;
-  /// The desk of a kind, whether in front or not; it is there.
   /// Brings the desk of that kind to the front.
   template <class D>
-  void bring() {
+  void showDeskOf() {
     for (std::size_t i = 0; i < desks_.size(); ++i)
       if (dynamic_cast<D*>(desks_[i])) return showDesk(i);
   }
+  /// The desk of a kind, whether in front or not; it is there.
   template <class D>
-  [[nodiscard]] D& the() const {
+  [[nodiscard]] D& deskOf() const {
     for (Desk* desk : desks_)
       if (auto* wanted = qobject_cast<D*>(desk)) return *wanted;
     qFatal("there is no such desk");

@@ -16,6 +16,7 @@
 #include "exchange/sweep_file.h"
 #include "exchange/table_file.h"
 #include "look/choices.h"
+#include "look/elided_label.h"
 #include "look/words.h"
 #include "plot/plot.h"
 #include "quantity/format.h"
@@ -32,7 +33,7 @@ QLineEdit* fieldIn(QHBoxLayout* line, const QString& name, const QString& says, 
   edit->setAccessibleName(says);
   edit->setPlaceholderText(hint);
   edit->setToolTip(says);
-  edit->setMinimumWidth(wide);
+  edit->setMinimumWidth(wide * 2 / 3);
   edit->setFixedHeight(24);
   line->addWidget(edit, wide);
   return edit;
@@ -97,11 +98,11 @@ SweepPane::SweepPane(Document& document, QWidget* parent)
   drawnToo_ = new QComboBox;
   drawnToo_->setObjectName("sweep.drawn2");
   drawnToo_->setAccessibleName(tr("Second result plotted"));
-  read_ = new QLabel;
+  read_ = new ElidedLabel;
   read_->setObjectName("sweep.read");
-  read_->setTextFormat(Qt::RichText);
-  read_->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Preferred);
   read_->setAlignment(Qt::AlignRight | Qt::AlignVCenter);
+  for (QComboBox* box : {drawn_, drawnToo_})
+    box->setMinimumWidth(110);  // as wide as its words while there is room
   shown->addWidget(drawn_);
   shown->addWidget(drawnToo_);
   shown->addWidget(read_, 1);

@@ -49,10 +49,12 @@ NetworkDesk::NetworkDesk(Document& document) : doc_(document), look_(Look::light
   dividerLine->setContentsMargins(15, 0, 12, 0);
   auto* levelsName = new QLabel(tr("Levels"));
   levelsName->setObjectName("levels.name");
-  routeLabel_ = new QLabel;
+  routeLabel_ = new ElidedLabel;
   routeLabel_->setObjectName("route");
-  routeLabel_->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Preferred);
-  sumLabel_ = new QLabel;
+  // Both as wide as their words while there is room; where there is not, both give way.
+  routeLabel_->setSizePolicy(QSizePolicy::Preferred, QSizePolicy::Preferred);
+  sumLabel_ = new ElidedLabel;
+  sumLabel_->setSizePolicy(QSizePolicy::Preferred, QSizePolicy::Preferred);
   sumLabel_->setObjectName("head.sum");
   routeFree_ = new QToolButton;
   routeFree_->setText(tr("clear the route"));
@@ -65,8 +67,8 @@ NetworkDesk::NetworkDesk(Document& document) : doc_(document), look_(Look::light
   dividerLine->addWidget(routeFree_);
   dividerLine->addWidget(sumLabel_);
   connect(levels_, &LevelsView::routeChanged, this, [this] {
-    routeLabel_->setText(levels_->routeWords());
-    sumLabel_->setText(levels_->sumWords());
+    routeLabel_->setText(levels_->routeWords().toHtmlEscaped());
+    sumLabel_->setText(levels_->sumWords().toHtmlEscaped());
     routeFree_->setVisible(levels_->chosen());
   });
 

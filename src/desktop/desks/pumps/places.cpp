@@ -324,6 +324,8 @@ void Places::layRows() {
       if (d.beside.empty() || seen.contains(d.pump) || !n.find(d.pump)) continue;
       std::vector<Id> members{d.pump};
       members.insert(members.end(), d.beside.begin(), d.beside.end());
+      // The answer may still be of a model that is gone.
+      if (std::any_of(members.begin(), members.end(), [&](Id id) { return !n.find(id); })) continue;
       std::sort(members.begin(), members.end());
       seen.insert(members.begin(), members.end());
       groups.push_back({members.front(), members});
@@ -407,7 +409,8 @@ void Places::refresh() {
       }
       if (members.size() > 1) {
         QStringList names;
-        for (const Id id : members) names << QString::fromStdString(doc_.network().at(id).name);
+        for (const Id id : members)
+          if (const Element* one = doc_.network().find(id)) names << QString::fromStdString(one->name);
         name = names.join(" + ");
       }
       if (duty.isEmpty())

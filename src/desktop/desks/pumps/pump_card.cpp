@@ -19,7 +19,7 @@ PumpCard::PumpCard(Document& document, QWidget* parent)
   name_ = addText("pump.name");
   story_ = addText("pump.story");
   suction_ = addText("pump.suction");
-  mend_ = addText("pump.mend");
+  fixes_ = addText("pump.mend");
   power_ = addText("pump.power");
   units_ = addText("pump.units");
   auto* line = new QHBoxLayout;
@@ -37,7 +37,7 @@ PumpCard::PumpCard(Document& document, QWidget* parent)
   vapour_ = addText("pump.vapour");
   doubts_ = addText("pump.doubts");
   rows_->addStretch(1);
-  texts_ = {name_, story_, suction_, mend_, power_, units_, speeds_, vapour_, doubts_};
+  texts_ = {name_, story_, suction_, fixes_, power_, units_, speeds_, vapour_, doubts_};
   connect(hold_, &QLineEdit::editingFinished, this, [this] {
     if (!hold_->isModified()) return;
     hold_->setModified(false);
@@ -218,7 +218,7 @@ void PumpCard::display(const StudyResultPtr& result) {
                    .arg(i)
                    .arg(water, html(r.remedies[i].remedy.words)),
                tr("margin %1").arg(say(r.remedies[i].margin_m, Measure::headDrop, 2)), quiet);
-    put(mend_, t + "</table>");
+    put(fixes_, t + "</table>");
   }
   if (pump && r.base.summary.usable()) {
     const ReadingOf reading(r.network, r.base, r.pump);

@@ -27,7 +27,7 @@ class PumpCard : public SideCard {
  private:
   void act(const QString& link) override;
   Document& doc_;
-  QLabel *name_, *story_, *suction_, *mend_, *power_, *doubts_, *units_, *speeds_, *vapour_, *holdWords_;
+  QLabel *name_, *story_, *suction_, *fixes_, *power_, *doubts_, *units_, *speeds_, *vapour_, *holdWords_;
   QLineEdit* hold_;
   std::vector<QLabel*> texts_;
   StudyResultPtr result_;

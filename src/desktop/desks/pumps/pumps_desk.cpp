@@ -445,7 +445,8 @@ void PumpsDesk::readAt(std::optional<double> flow, std::optional<double> head) {
                          : sharedAtHead(now, r.work.stock.get(), base, r.work.shared, *r.shared, *head);
     if (at) {
       sharedRead_ = *at, read_ = DutyPoint{at->flow_m3s, at->head_m};
-      why = tr("%1 governs").arg(QString::fromStdString(now.at(at->governs).name));
+      if (const Element* governs = now.find(at->governs))
+        why = tr("%1 governs").arg(QString::fromStdString(governs->name));
     } else {
       why = QString::fromStdString(at.error().what);
     }

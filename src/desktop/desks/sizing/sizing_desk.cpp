@@ -16,6 +16,7 @@
 #include "desks/sizing/setup_panel.h"
 #include "exchange/table_file.h"
 #include "look/cell_table.h"
+#include "look/elided_label.h"
 #include "look/page_file.h"
 #include "look/words.h"
 #include "plot/bars.h"
@@ -60,10 +61,9 @@ SizingDesk::SizingDesk(Document& document) : doc_(document), look_(Look::light()
   which_->setFixedWidth(130);
   line->addSpacing(8);
   line->addWidget(which_);
-  story_ = new QLabel;
+  story_ = new ElidedLabel;
   story_->setObjectName("sizing.story");
   story_->setAlignment(Qt::AlignRight | Qt::AlignVCenter);
-  story_->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Preferred);
   story_->setTextInteractionFlags(Qt::LinksAccessibleByMouse | Qt::LinksAccessibleByKeyboard);
   connect(story_, &QLabel::linkActivated, this, &SizingDesk::act);
   line->addWidget(story_, 1);
@@ -375,11 +375,11 @@ void SizingDesk::act(const QString& link) {
       Judge judge(task, lanes({}));
       SizingProposal p;
       p.choice = choice;
-      p.verdict = judge.of(choice, 0, true);
+      p.verdict = judge.evaluate(choice, 0, true);
       SizeChoice now;
       for (const SizingRow& r : task.rows)
         if (r.now) now.push_back(static_cast<std::uint16_t>(*r.now));
-      if (now.size() == task.rows.size()) p.now = judge.of(now, 0, true);
+      if (now.size() == task.rows.size()) p.now = judge.evaluate(now, 0, true);
       p.governed = governedOf(task, judge, choice, p.verdict, {.stop = stop});
       p.how = "saved as " + name;
       auto found = std::make_shared<Found>(Found{task, p, stamp, 0.0, true});

@@ -91,7 +91,7 @@ void SizingDesk::judgeTicked() {
       choice[r] = static_cast<std::uint16_t>(*found_->task.rows[r].now);
   aside_.begin([this, found = found_, choice](const Background::Post& post, std::stop_token) {
     Judge judge(found->task, 1);
-    const SizingVerdict v = judge.of(choice, 0, true);
+    const SizingVerdict v = judge.evaluate(choice, 0, true);
     post([this, v] {
       ticked_ = v;
       showNetwork();
@@ -107,7 +107,7 @@ void SizingDesk::judgeKept() {
     const auto& all = task->model.sizing.kept;
     for (std::size_t k = 0; k < all.size() && !stop.stop_requested(); ++k)
       if (const auto choice = choiceOf(*task, all[k].sizes)) {
-        const SizingVerdict v = judge.of(*choice, 0);
+        const SizingVerdict v = judge.evaluate(*choice, 0);
         post([this, k, v] {
           if (k < kept_.size()) kept_[k] = v;
           if (way_ == Way::network) showNetwork();
@@ -129,7 +129,7 @@ void SizingDesk::rowChosen(int row) {
                                   [&](std::size_t s, std::size_t lane, std::stop_token) {
                                     SizeChoice c = found->proposal.choice;
                                     c[r] = static_cast<std::uint16_t>(s);
-                                    return judge.of(c, lane, true);
+                                    return judge.evaluate(c, lane, true);
                                   },
                                   {.stop = stop});
     std::vector<SizingVerdict> all;
@@ -314,7 +314,7 @@ void SizingDesk::showNetwork() {
   else if (!p->verdict.keeps())
     says += " " + span(look_.warning, tr("No selection found that meets all limits."));
   for (const std::string& said :
-       {fightSaid(*task, *p), smallestSaid(*task, *p), efficiencySaid(*task, p->verdict)})
+       {conflictSaid(*task, *p), smallestSaid(*task, *p), efficiencySaid(*task, p->verdict)})
     if (!said.empty()) says += "<br>" + span(look_.ink2, text(said).toHtmlEscaped() + ".");
   above += "<p>" + says + "</p>" + totals(p->now ? &*p->now : nullptr, &p->verdict);
   above += QString("<p style='color:%1'>%2</p>").arg(quiet, tr("Optimality"));

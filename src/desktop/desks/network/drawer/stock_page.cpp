@@ -5,6 +5,7 @@
 #include <QVBoxLayout>
 
 #include "exchange/enclose.h"
+#include "look/elided_label.h"
 #include "look/words.h"
 #include "parts/registry.h"
 
@@ -102,7 +103,7 @@ StockPage::StockPage(Document& document, QWidget* parent)
       lists_(new QComboBox),
       filter_(new QLineEdit),
       table_(new QTableView),
-      hint_(new QLabel) {
+      hint_(new ElidedLabel) {
   setObjectName("stock");
   setAccessibleName(tr("Catalogue"));
   auto* layout = new QVBoxLayout(this);

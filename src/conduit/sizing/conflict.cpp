@@ -1,4 +1,4 @@
-#include "sizing/fight.h"
+#include "sizing/conflict.h"
 
 #include <algorithm>
 
@@ -8,7 +8,7 @@ namespace conduit {
 namespace {
 
 struct Tried {
-  double mends = 0.0;
+  double meets = 0.0;
   LimitExcess breaks{};
 };
 
@@ -20,11 +20,11 @@ double excessOf(const std::vector<LimitExcess>& limits, std::uint64_t which, dou
 
 }  // namespace
 
-std::optional<Fight> fightOf(const SizingTask& task, Judge& judge, const SizeChoice& choice,
-                             const SizingVerdict& verdict, const JobOptions& jobs) {
+std::optional<Conflict> conflictOf(const SizingTask& task, Judge& judge, const SizeChoice& choice,
+                                   const SizingVerdict& verdict, const JobOptions& jobs) {
   if (verdict.keeps() || !verdict.balanced || !verdict.worst) return std::nullopt;
   std::vector<LimitExcess> now;
-  (void)judge.look(choice, 0, now);
+  (void)judge.evaluateWithLimits(choice, 0, now);
   if (now.empty()) return std::nullopt;
   const LimitExcess worst =
       *std::max_element(now.begin(), now.end(), [](auto& a, auto& b) { return a.by < b.by; });
@@ -34,8 +34,9 @@ std::optional<Fight> fightOf(const SizingTask& task, Judge& judge, const SizeCho
         Tried t;
         SizeChoice c = choice;
         std::vector<LimitExcess> then;
-        if (!resize(task, c, i / 2, i % 2 ? 1 : -1) || !judge.look(c, lane, then).balanced) return t;
-        t.mends = worst.by - excessOf(then, worst.which, worst.by);
+        if (!resize(task, c, i / 2, i % 2 ? 1 : -1) || !judge.evaluateWithLimits(c, lane, then).balanced)
+          return t;
+        t.meets = worst.by - excessOf(then, worst.which, worst.by);
         for (const LimitExcess& l : then) {
           const double more = l.by - std::max(0.0, excessOf(now, l.which, 0.0));
           if (l.which != worst.which && l.by > 0 && more > t.breaks.by) t.breaks = {l.which, more};
@@ -45,16 +46,16 @@ std::optional<Fight> fightOf(const SizingTask& task, Judge& judge, const SizeCho
       jobs);
   std::optional<std::size_t> best;
   for (std::size_t i = 0; i < tried.size(); ++i)
-    if (tried[i] && tried[i]->mends > 1e-6 && tried[i]->breaks.by > 1e-9 &&
-        (!best || tried[i]->mends > tried[*best]->mends))
+    if (tried[i] && tried[i]->meets > 1e-6 && tried[i]->breaks.by > 1e-9 &&
+        (!best || tried[i]->meets > tried[*best]->meets))
       best = i;
   if (!best) return std::nullopt;
   SizeChoice c = choice;
   (void)resize(task, c, *best / 2, *best % 2 ? 1 : -1);
-  const auto mends = judge.named(worst.which, choice, 0),
+  const auto meets = judge.named(worst.which, choice, 0),
              breaks = judge.named(tried[*best]->breaks.which, c, 0);
-  if (!mends || !breaks) return std::nullopt;
-  return Fight{*best / 2, *best % 2 ? 1 : -1, *mends, *breaks};
+  if (!meets || !breaks) return std::nullopt;
+  return Conflict{*best / 2, *best % 2 ? 1 : -1, *meets, *breaks};
 }
 
 }  // namespace conduit
