@@ -8,6 +8,7 @@
 #include "layout_fixture.h"
 #include "look/cell_table.h"
 #include "look/elided_label.h"
+#include "look/round_numbers.h"
 #include "model/case_set.h"
 #include "model/costs.h"
 #include "parts/registry.h"
@@ -247,6 +248,20 @@ TEST(Elided, endsBetweenLettersAndKeepsItsLinks) {
     EXPECT_GT(*cut + mark + 16, w - 12) << w << ": more is cut than need be";
     EXPECT_EQ(label.text(), words);
   }
+}
+
+TEST(RoundNumbers, thousandsStandApart) {
+  const QString gap(QChar(0x202f));
+  for (const auto& [written, shown] : std::initializer_list<std::pair<const char*, QString>>{
+           {"999", "999"},
+           {"1000", "1" + gap + "000"},
+           {"-1000", "-1" + gap + "000"},
+           {"-999.5", "-999.5"},
+           {"1234567.5", "1" + gap + "234" + gap + "567.5"},
+           {"0.0001", "0.0001"},
+           {"1e-09", "1e-09"},
+           {"", ""}})
+    EXPECT_EQ(withThousands(written), shown) << written;
 }
 
 }  // namespace

@@ -361,11 +361,11 @@ SizingProposal searchSizes(const SizingTask& task, const SearchOptions& options)
                    ? fmt::format(
                          "time limit reached in the first trial, {} selections evaluated on the whole "
                          "network; a longer search may do better",
-                         best.judged)
+                         digits(static_cast<double>(best.judged), 1))
                    : fmt::format(
                          "{} independent trials (seed {}), {} selections evaluated on the whole network{}; a "
                          "{} one may exist",
-                         best.trials, task.options.seed, best.judged,
+                         best.trials, task.options.seed, digits(static_cast<double>(best.judged), 1),
                          task.cases.size() > 1 ? fmt::format(" in {} cases", task.cases.size()) : "",
                          best.verdict.keeps()   ? "cheaper"
                          : best.noneCan.empty() ? "better"

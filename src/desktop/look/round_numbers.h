@@ -29,6 +29,17 @@ namespace conduit::desktop {
   return words;
 }
 
+/// A number as it is written, its thousands apart: "1000" is "1 000".
+[[nodiscard]] inline QString withThousands(QString written) {
+  const qsizetype point = written.indexOf('.');
+  qsizetype first = 0;
+  while (first < written.size() && !written[first].isDigit()) ++first;
+  if (written.contains('e')) return written;
+  for (qsizetype at = (point < 0 ? written.size() : point) - 3; at > first; at -= 3)
+    written.insert(at, QChar(0x202f));
+  return written;
+}
+
 /// A step of 1, 2 or 5 times a power of ten that goes at most `about` times into the span.
 [[nodiscard]] inline double niceStep(double span, int about) {
   const double raw = span / about, power = std::pow(10.0, std::floor(std::log10(std::max(raw, 1e-9))));

@@ -7,6 +7,7 @@
 #include <QVBoxLayout>
 #include <cmath>
 
+#include "plot/grouped_ticker.h"
 #include "plot/picture.h"
 
 namespace conduit::desktop {
@@ -77,7 +78,7 @@ void Plot::draw() {
   plot_->yAxis2->grid()->setVisible(false);
   // As many numbers as there is room for.
   for (QCPAxis* axis : {plot_->yAxis, plot_->yAxis2}) {
-    auto ticker = QSharedPointer<QCPAxisTicker>::create();
+    auto ticker = QSharedPointer<GroupedTicker>::create();
     ticker->setTickCount(std::clamp(height() / 40, 2, 6));
     axis->setTicker(ticker);
   }
@@ -87,7 +88,7 @@ void Plot::draw() {
       ticker->addTick(static_cast<double>(i), data_.ticks[i]);
     plot_->xAxis->setTicker(ticker);
   } else {
-    plot_->xAxis->setTicker(QSharedPointer<QCPAxisTicker>::create());
+    plot_->xAxis->setTicker(QSharedPointer<GroupedTicker>::create());
   }
   for (const PlotCurve& c : data_.curves) {
     QCPGraph* graph = plot_->addGraph(plot_->xAxis, c.right ? plot_->yAxis2 : plot_->yAxis);

@@ -7,6 +7,7 @@
 #include <QVBoxLayout>
 #include <cmath>
 
+#include "plot/grouped_ticker.h"
 #include "plot/picture.h"
 
 namespace conduit::desktop {
@@ -138,7 +139,7 @@ void Stack::draw() {
     for (const StackMark& m : pane.marks) top = std::max(top, m.y), bottom = std::min(bottom, m.y);
     if (pane.most) top = *pane.most;
     y->setRange(bottom < pane.least ? bottom * 1.08 : bottom, top * (pane.most ? 1.0 : 1.08));
-    auto ticker = QSharedPointer<QCPAxisTicker>::create();
+    auto ticker = QSharedPointer<GroupedTicker>::create();
     ticker->setTickCount(
         std::max(2, static_cast<int>(pane.share / shares * height() / (data_.small ? 30 : 40))));
     y->setTicker(ticker);

@@ -51,7 +51,7 @@ CaseCard::CaseCard(Document& document, QWidget* parent)
   from_ = new QComboBox;
   from_->setObjectName("case.from");
   from_->setFixedWidth(168);
-  addLine(tr("From"), from_, tr("Parent case"));
+  addLine(tr("Based on"), from_, tr("Parent case"));
   connect(from_, &QComboBox::activated, this, [this](int i) {
     doc_.takeModel(conduit::setParent(doc_.model(), doc_.currentCase(), from_->itemData(i).toUInt()));
     refresh();

@@ -64,6 +64,7 @@ Rack::Rack(QWidget* parent) : QWidget(parent), look_(Look::light()), grid_(new Q
   for (const auto& [group, name] : groups) {
     Shelf shelf{new QLabel(name, this), {}};
     shelf.heading->setAlignment(Qt::AlignCenter);
+    shelf.heading->setObjectName("rack.heading");
     shelf.heading->setMinimumHeight(10);
     shelf.heading->setMaximumHeight(headingHigh);
     for (const Part* part : allParts()) {

@@ -197,8 +197,8 @@ void CostsPage::refresh() {
                ? line(tr("energy"), "n", n, p.energyWorth)
                : line(tr("energy"), QString::fromUtf8("(1+e)/(i−e)·(1−((1+e)/(1+i))ⁿ)"),
                       QString::fromUtf8("(1+%1)/(%2−%1)·(1−((1+%1)/(1+%2))^%3)").arg(e, i, n), p.energyWorth);
-  words += p.interest == 0.0 ? line(tr("upkeep"), "n", n, p.upkeepWorth)
-                             : line(tr("upkeep"), QString::fromUtf8("(1−(1+i)⁻ⁿ)/i"),
+  words += p.interest == 0.0 ? line(tr("maintenance"), "n", n, p.upkeepWorth)
+                             : line(tr("maintenance"), QString::fromUtf8("(1−(1+i)⁻ⁿ)/i"),
                                     QString::fromUtf8("(1−(1+%1)^−%2)/%1").arg(i, n), p.upkeepWorth);
   words += "</table>";
   words += QString("<p style='color:%1'>%2</p>")
@@ -218,8 +218,8 @@ void CostsPage::refresh() {
       QString("<p><b>%1</b></p><p style='color:%2'>%3 <a href='stock' style='color:%4'>%5</a></p>")
           .arg(tr("Pipe, installed"), quiet,
                tr("The catalogue holds the installed cost per metre: %1 of %2 sizes have one. %3")
-                   .arg(with)
-                   .arg(doc_.stock()->pipes.size())
+                   .arg(shortNumber(static_cast<double>(with), 7))
+                   .arg(shortNumber(static_cast<double>(doc_.stock()->pipes.size()), 7))
                    .arg(own ? tr("Some are user-defined.")
                             : tr("The built-in costs are invented from weight and diameter; replace them "
                                  "with your own.")),

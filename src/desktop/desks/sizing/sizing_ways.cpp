@@ -155,7 +155,7 @@ void SizingDesk::showLine() {
       tell(tr("NPSH, %1").arg(unit(Measure::headDrop)), many ? 63 : 64,
            [&](const LineSize& s) { return say(s.leastMargin_m, Measure::headDrop); });
   }
-  cost(tr("installed"), 60, &SizingVerdict::laid, tr("installed cost"));
+  cost(many ? tr("inst.") : tr("installed"), 60, &SizingVerdict::laid, tr("installed cost"));
   if (eachCost_) {
     cost(tr("pumps"), 64, &SizingVerdict::pumps, tr("cost of pumps"));
     cost(tr("maint."), 64, &SizingVerdict::upkeep, tr("maintenance"));

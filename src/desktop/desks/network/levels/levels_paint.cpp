@@ -112,7 +112,7 @@ void LevelsView::paintOn(QPainter& p, const QSize& size) {
     p.drawLine(QPointF(left_, y), QPointF(field.right(), y));
     p.setPen(look_.ink2);
     p.drawText(QRectF(4, y - 8, left_ - 12, 16), Qt::AlignRight | Qt::AlignVCenter,
-               QString::number(inUnit(v, unit), 'f', step / unit.factor < 1 ? 1 : 0));
+               withThousands(QString::number(inUnit(v, unit), 'f', step / unit.factor < 1 ? 1 : 0)));
   }
   p.setPen(look_.ink2);
   p.drawText(QRectF(4, 1, left_ - 12, 14), Qt::AlignRight,
@@ -126,7 +126,7 @@ void LevelsView::paintOn(QPainter& p, const QSize& size) {
     p.setPen(QPen(look_.ink2, 1));
     p.drawLine(QPointF(at.x(), field.bottom()), QPointF(at.x(), field.bottom() + 4));
     p.drawText(QRectF(at.x() - 40, field.bottom() + 5, 80, 14), Qt::AlignCenter,
-               QString::number(inUnit(x, lengthUnit), 'g', 5));
+               withThousands(QString::number(inUnit(x, lengthUnit), 'g', 5)));
   }
   // Pipe line.
   QPolygonF pipe;
@@ -422,7 +422,7 @@ void LevelsView::drawLens(QPainter& p, const QSize& size) {
   const double step = niceStep((high - low) / unit.factor, 4) * unit.factor;
   for (double v = std::ceil(low / step) * step; v < high - pad; v += step)
     p.drawText(QRectF(box.left() + 2, at(0, v).y() - 7, 29, 14), Qt::AlignRight | Qt::AlignVCenter,
-               QString::number(inUnit(v, unit), 'g', 4));
+               withThousands(QString::number(inUnit(v, unit), 'g', 4)));
 }
 
 void LevelsView::drawReading(QPainter& p) {

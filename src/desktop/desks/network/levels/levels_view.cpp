@@ -4,6 +4,7 @@
 #include <algorithm>
 #include <cmath>
 
+#include "look/round_numbers.h"
 #include "quantity/format.h"
 
 namespace conduit::desktop {
@@ -149,7 +150,7 @@ QString LevelsView::sumWords() const {
   const double factor = doc_.units().unitFor(Measure::headDrop).factor;
   const int decimals =
       std::abs(profile_.sum.pumped_m) / factor >= 20 ? 1 : 2;  // all alike, so that the sum can be followed
-  const auto text = [&](double v) { return QString::number(v / factor, 'f', decimals); };
+  const auto text = [&](double v) { return withThousands(QString::number(v / factor, 'f', decimals)); };
   const HeadSum& s = profile_.sum;
   const Unit& unit = doc_.units().unitFor(Measure::headDrop);
   const QString symbol = QString::fromUtf8(unit.symbol.data(), static_cast<int>(unit.symbol.size()));
