@@ -102,11 +102,11 @@ struct Branch {
   std::string holdsAt{}, over{};
 };
 
-/// What is hardly ever there: an optional that takes the room of a pointer when it is not.
+/// An optional for a value that is rarely set: it takes the room of a pointer when empty.
 template <class T>
-class Rare {
+class BoxedOptional {
  public:
-  Rare& operator=(std::optional<T> value) {
+  BoxedOptional& operator=(std::optional<T> value) {
     value_ = value ? std::make_unique<T>(std::move(*value)) : nullptr;
     return *this;
   }
@@ -120,7 +120,7 @@ class Rare {
 
 struct Prepared {
   std::vector<MissingField> missing;  // not empty: nothing else counts
-  Rare<Problem> problem;              // a given that cannot be used at all
+  BoxedOptional<Problem> problem;     // a given that cannot be used at all
   std::vector<Vessel> vessels;
   std::vector<Branch> branches;
   std::optional<double> holdsHead_m;  // of the point at end 0

@@ -107,7 +107,7 @@ class CaseRead {
               (c.measure == Measure::velocity || (alone && c.label == "Gradient")))
             broken[u(r)][size] = 1;
     }
-    if (needs) (void)learn(plain_, task_, n, s);
+    if (needs) (void)addNeeds(plain_, task_, n, s);
     return true;
   }
 
@@ -592,7 +592,7 @@ PlainTrees plainTrees(const SizingTask& task, const Judge& judge, std::size_t ch
   return out;
 }
 
-bool learn(PlainTree& plain, const SizingTask& task, const Network& n, const Solution& s) {
+bool addNeeds(PlainTree& plain, const SizingTask& task, const Network& n, const Solution& s) {
   bool any = false;
   const auto note = [&](double& need, double now) {
     any = any || now > need + 1e-9;
@@ -617,7 +617,7 @@ bool learn(PlainTree& plain, const SizingTask& task, const Network& n, const Sol
   return any;
 }
 
-void ease(PlainTree& plain) {
+void takeLowestLosses(PlainTree& plain) {
   for (std::size_t l = 0; l < plain.lines.size(); ++l) {
     TreeLine& line = plain.tree.lines[l];
     if (line.rows.size() < 2) continue;
@@ -636,7 +636,7 @@ void ease(PlainTree& plain) {
   }
 }
 
-bool sharpen(PlainTree& plain, std::span<const std::size_t> size) {
+bool takeFullLosses(PlainTree& plain, std::span<const std::size_t> size) {
   std::vector<std::size_t> wanted;
   bool own = false;
   for (std::size_t l = 0; l < plain.lines.size(); ++l) {

@@ -43,14 +43,14 @@ struct PlainTrees {
 [[nodiscard]] PlainTrees plainTrees(const SizingTask& task, const Judge& judge,
                                     std::size_t choicesMost = 50'000);
 
-/// Takes from a choice that was solved what heads its points and pumps want: some limits show only where they
-/// are broken. False where nothing is new.
-[[nodiscard]] bool learn(PlainTree& plain, const SizingTask& task, const Network& network,
-                         const Solution& answer);
-/// A loss that goes by several rows is told at its least by one of them: that is quick, and a choice can only
-/// be dearer than it seems.
-void ease(PlainTree& plain);
-/// Puts such losses back where those sizes lose more than was told; false where there are none.
-[[nodiscard]] bool sharpen(PlainTree& plain, std::span<const std::size_t> size);
+/// Adds the heads that points and pumps of a solved choice require: some limits appear only where they are
+/// not met. False where none is new.
+[[nodiscard]] bool addNeeds(PlainTree& plain, const SizingTask& task, const Network& network,
+                            const Solution& answer);
+/// A loss that depends on several rows counts at its lowest by one of them: that is quick, and a choice can
+/// only cost more than it seems.
+void takeLowestLosses(PlainTree& plain);
+/// Counts such losses in full where those sizes lose more than assumed; false where there are none.
+[[nodiscard]] bool takeFullLosses(PlainTree& plain, std::span<const std::size_t> size);
 
 }  // namespace conduit

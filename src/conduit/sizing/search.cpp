@@ -246,10 +246,10 @@ std::string whyNone(const SizingTask& task, const PlainTree& of, const TreeAnswe
                      tree.shortNear ? " upstream" : "", in);
 }
 
-// A line that could be a size smaller with every limit kept and money saved would shame the proposal: such
-// sizes are taken, the most saving first, each solved.
-void takeWhatIsLeft(const SizingTask& task, const SearchOptions& options, Judge& judge,
-                    SizingProposal& best) {
+// A line that could be a size smaller with every limit kept and money saved must not remain in the proposal:
+// such sizes are taken, the most saving first, each solved.
+void useRemainingSavings(const SizingTask& task, const SearchOptions& options, Judge& judge,
+                         SizingProposal& best) {
   for (bool any = true; any && !options.jobs.stop.stop_requested();) {
     any = false;
     std::vector<std::pair<double, std::size_t>> order;
@@ -282,7 +282,7 @@ std::vector<SizeChoice> prove(const SizingTask& task, const SearchOptions& optio
   std::optional<double> always = plain.lifts ? std::nullopt : std::optional(0.0);
   for (PlainTree& of : plain.cases) {
     // Losses by several sizes at their least first; in full where a choice needs them so.
-    ease(of);
+    takeLowestLosses(of);
     TreeAnswer tree;
     SizeChoice choice;
     SizingVerdict verdict;
@@ -299,8 +299,8 @@ std::vector<SizeChoice> prove(const SizingTask& task, const SearchOptions& optio
       const Network with = judge.network(of.id, choice);
       const Solution answer =
           solve(with, task.stock.get(), {.units = task.units, .offers = 0, .notes = false});
-      const bool learnt = answer.summary.usable() && learn(of, task, with, answer);
-      again = sharpen(of, tree.size) || learnt;
+      const bool learnt = answer.summary.usable() && addNeeds(of, task, with, answer);
+      again = takeFullLosses(of, tree.size) || learnt;
     }
     if (!tree.found) {
       if (tree.proved) best.noneCan = whyNone(task, of, tree);
@@ -372,7 +372,7 @@ SizingProposal searchSizes(const SizingTask& task, const SearchOptions& options)
                                                 : "less violated");
   }
   best.governed = governedOf(task, judge, best.choice, best.verdict, options.jobs);
-  if (!best.proved) takeWhatIsLeft(task, options, judge, best);
+  if (!best.proved) useRemainingSavings(task, options, judge, best);
   best.conflict = conflictOf(task, judge, best.choice, best.verdict, options.jobs);
   return best;
 }

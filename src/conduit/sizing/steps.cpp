@@ -10,8 +10,8 @@
 namespace conduit {
 
 LinearStep::LinearStep(std::span<const LimitExcess> limits, std::span<const Slope> down,
-                       std::span<const Slope> up, double dear)
-    : limits_(limits), down_(down), up_(up), dear_(dear), does_(2 * up.size()) {
+                       std::span<const Slope> up, double penalty)
+    : limits_(limits), down_(down), up_(up), penalty_(penalty), does_(2 * up.size()) {
   for (std::size_t c = 0; c < does_.size(); ++c) {
     does_[c].reserve(slope(c).limits.size());
     std::size_t k = 0;
@@ -75,10 +75,10 @@ std::vector<double> LinearStep::shares(double most) const {
       }
       if (columns.size() == 1) continue;  // nothing here does anything to it
       any = true;
-      // What cannot be kept costs dear.
+      // What cannot be kept costs the penalty.
       const int beyond = glp_add_cols(lp.get(), 1), row = glp_add_rows(lp.get(), 1);
       glp_set_col_bnds(lp.get(), beyond, GLP_LO, 0, 0);
-      glp_set_obj_coef(lp.get(), beyond, dear_);
+      glp_set_obj_coef(lp.get(), beyond, penalty_);
       columns.push_back(beyond), values.push_back(-1.0);
       glp_set_row_bnds(lp.get(), row, GLP_UP, 0, -limits_[l].by);
       glp_set_mat_row(lp.get(), row, static_cast<int>(columns.size()) - 1, columns.data(), values.data());
@@ -113,7 +113,7 @@ std::vector<std::vector<int>> LinearStep::with(double most) const {
     if (!s.there) continue;
     if (c % 2 && x[c] > 0.3) wider.push_back({-s.objective, c}), (void)take(c, 1), step[c / 2] = 1;
     if (c % 2 == 0 && (x[c] > 0.05 || s.objective < 0))
-      smaller.push_back({x[c] > 0.05 ? -x[c] : 1 + s.objective / dear_, c});
+      smaller.push_back({x[c] > 0.05 ? -x[c] : 1 + s.objective / penalty_, c});
   }
   std::sort(smaller.begin(), smaller.end());
   double changes = static_cast<double>(wider.size());
@@ -153,7 +153,7 @@ std::optional<Judged> Stepper::taken(const Judged& at, const LinearStep& best, d
   return found;
 }
 
-double Stepper::dear(const Judged& at) { return 100 * std::max(std::abs(at.verdict.objective), 1.0); }
+double Stepper::penalty(const Judged& at) { return 100 * std::max(std::abs(at.verdict.objective), 1.0); }
 
 // Whole steps one after the other, through choices that break limits: the next step mends them. True when one
 // of them led to something better.
@@ -166,7 +166,7 @@ bool Stepper::stride(Judged& at) {
   bool any = false;
   for (int k = 0; k < most && !stop_.stop_requested(); ++k) {
     if (k > 0) slopes_.about(here, limits, {}, nullptr);
-    const LinearStep best(limits, slopes_.down(), slopes_.up(), dear(here));
+    const LinearStep best(limits, slopes_.down(), slopes_.up(), penalty(here));
     std::vector<LimitExcess> its;
     auto next = taken(here, best, static_cast<double>(here.choice.size()), its, changed);
     if (!next || std::find(seen.begin(), seen.end(), next->choice) != seen.end()) break;
@@ -181,7 +181,7 @@ bool Stepper::stride(Judged& at) {
 
 // One step with all its changes, then with fewer of them until it is better. False when it is not, with one.
 bool Stepper::step(Judged& at, double& most, std::vector<std::size_t>& changed) {
-  const LinearStep best(limits_, slopes_.down(), slopes_.up(), dear(at));
+  const LinearStep best(limits_, slopes_.down(), slopes_.up(), penalty(at));
   for (; most >= 1.0 && !stop_.stop_requested(); most /= 2) {
     std::vector<LimitExcess> limits;
     auto next = taken(at, best, most, limits, changed);

@@ -10,10 +10,10 @@ namespace conduit {
 /// What −1, 0 or 1 size for each row would be best, as far as slopes tell.
 class LinearStep {
  public:
-  /// `dear`: a price for all of a limit, at which what cannot be kept is broken as little as can be. The
+  /// `penalty`: a price for all of a limit, at which what cannot be kept is broken as little as can be. The
   /// slopes must stay as long.
   LinearStep(std::span<const LimitExcess> limits, std::span<const Slope> down, std::span<const Slope> up,
-             double dear);
+             double penalty);
   /// The cheapest that keeps every limit, with `most` changes: a linear programme (simplex), made whole in a
   /// way or two.
   [[nodiscard]] std::vector<std::vector<int>> with(double most) const;
@@ -26,7 +26,7 @@ class LinearStep {
   }
   std::span<const LimitExcess> limits_;
   std::span<const Slope> down_, up_;
-  double dear_;
+  double penalty_;
   std::vector<Effects> does_;  // of each change: of row r down at 2 r, up at 2 r + 1
 };
 
@@ -42,7 +42,7 @@ class Stepper {
   [[nodiscard]] std::size_t judged() const { return judged_ + slopes_.judged(); }
 
  private:
-  [[nodiscard]] static double dear(const Judged& at);
+  [[nodiscard]] static double penalty(const Judged& at);
   [[nodiscard]] std::optional<Judged> taken(const Judged& at, const LinearStep& best, double most,
                                             std::vector<LimitExcess>& limits,
                                             std::vector<std::size_t>& changed);
