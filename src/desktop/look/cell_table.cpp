@@ -196,7 +196,8 @@ void CellTable::setLook(const Look& look) {
 // The width at which no word of a column is cut.
 int CellTable::wholeWidth(int column) const {
   const QFontMetrics heading(face(12, true)), plain(face(12.5)), strong(face(12.5, true));
-  int width = heading.horizontalAdvance(rows_.columns()[static_cast<std::size_t>(column)].name) + (rows_.columns()[static_cast<std::size_t>(column)].left ? 8 : 12);
+  int width = heading.horizontalAdvance(rows_.columns()[static_cast<std::size_t>(column)].name) +
+              (rows_.columns()[static_cast<std::size_t>(column)].left ? 8 : 12);
   for (int r = 0; r < rows_.rowCount(); ++r)
     if (const Cell* cell = rows_.at(r, column); cell && !cell->ticked)
       width =
