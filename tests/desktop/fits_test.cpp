@@ -94,6 +94,14 @@ TEST_P(Fits, everyTextOnEveryDeskInTwoSizesOfWindow) {
       expectWhole("drawer " + std::to_string(page));
     }
     net().showDrawer(-1);
+    // While a line is drawn the strip below Plan says what is drawn.
+    plan().setFocus();
+    type("l");
+    click({300, 60});
+    QTest::qWait(50);
+    EXPECT_EQ(window->size(), size) << "while a line is drawn";
+    expectWhole("while a line is drawn");
+    key(Qt::Key_Escape);
     // A card of each kind there is.
     std::set<std::string_view> kinds;
     std::vector<Id> one;

@@ -169,9 +169,9 @@ TEST(PlainTree, ofEveryKindOfEquipmentIsWhatSolvingSays) {
       // Told at its least it is never dearer; sharpened as long as a choice needs it, the same is found.
       if (seed % 2 == 0) {
         const TreeAnswer full = cheapest(p.tree);
-        ease(p);
+        takeLowestLosses(p);
         EXPECT_LE(cheapest(p.tree).bound, full.found ? full.cost * (1 + 1e-12) : 1e300) << seed;
-        for (TreeAnswer b = cheapest(p.tree); b.found && sharpen(p, b.size);) b = cheapest(p.tree);
+        for (TreeAnswer b = cheapest(p.tree); b.found && takeFullLosses(p, b.size);) b = cheapest(p.tree);
         for (const PlainTree::Line& l : p.lines) eased += l.least;
       }
       const TreeAnswer a = cheapest(p.tree);
@@ -276,10 +276,11 @@ TEST(PlainTree, goesByTheWidestOfManyLines) {
     ASSERT_EQ(full.cases.size(), 1u);
     ASSERT_EQ(byWidest.cases.size(), 1u);
     EXPECT_GT(byWidest.cases[0].tree.cost.size(), task.rows.size()) << "rows of its own";
-    ease(byWidest.cases[0]);
+    takeLowestLosses(byWidest.cases[0]);
     const TreeAnswer eased = cheapest(byWidest.cases[0].tree), all = cheapest(full.cases[0].tree);
     TreeAnswer best = eased;
-    while (best.found && sharpen(byWidest.cases[0], best.size)) best = cheapest(byWidest.cases[0].tree);
+    while (best.found && takeFullLosses(byWidest.cases[0], best.size))
+      best = cheapest(byWidest.cases[0].tree);
     EXPECT_TRUE(all.proved && best.proved);
     ASSERT_EQ(best.found, brute.has_value()) << k;
     ASSERT_EQ(all.found, brute.has_value()) << k;

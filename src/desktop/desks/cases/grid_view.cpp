@@ -48,7 +48,10 @@ void paintCaseHeading(QPainter& p, const QRect& rect, const GridHeading& h, bool
     y += 17;
   }
   if (tall || h.remark.empty()) {
-    line(y, QString::fromStdString(h.parent), face(11.5), look.ink2);
+    // "based on Cold night" where there is room, else "on Cold night"; the tip says all of it.
+    QString parent = QString::fromStdString(h.parent);
+    if (QFontMetrics(face(11.5)).horizontalAdvance(parent) > room) parent.remove("based ");
+    line(y, parent, face(11.5), look.ink2);
     y += 17;
   }
   line(y,

@@ -67,7 +67,7 @@ NetworkDesk::NetworkDesk(Document& document) : doc_(document), look_(Look::light
   dividerLine->addWidget(routeFree_);
   dividerLine->addWidget(sumLabel_);
   connect(levels_, &LevelsView::routeChanged, this, [this] {
-    routeLabel_->setText(levels_->routeWords().toHtmlEscaped());
+    routeLabel_->setText(levels_->routeWords().toHtmlEscaped().replace("  ", "&nbsp; "));
     sumLabel_->setText(levels_->sumWords().toHtmlEscaped());
     routeFree_->setVisible(levels_->chosen());
   });

@@ -11,6 +11,7 @@
 #include <QStyle>
 #include <algorithm>
 
+#include "look/elided_label.h"
 #include "network/assume.h"
 #include "network/put.h"
 #include "parts/registry.h"
@@ -37,7 +38,7 @@ PipeStrip::PipeStrip(Document& document, QWidget* parent)
   wall_ = field("wall of new lines", tr("Roughness"), 104);
   height_ = field("height of new points", tr("Height"), 84);
   service_ = field("service of new lines", tr("Service"), 96);
-  said_ = new QLabel;
+  said_ = new ElidedLabel;
   said_->setObjectName("strip.said");
   line->addWidget(said_, 1);
   size_->setToolTip(tr("4 in sch 40, DN 100, 110 PE SDR 11, or a bore: 102.3 mm"));
@@ -60,11 +61,14 @@ QLineEdit* PipeStrip::field(const char* key, const QString& name, int width) {
   auto* edit = new QLineEdit;
   edit->setObjectName(QString("strip.") + name.toLower());
   edit->setAccessibleName(tr("%1 of new lines").arg(name));
-  edit->setFixedSize(width, 23);
+  // In a narrow window they give way, at most by half.
+  edit->setFixedHeight(23);
+  edit->setMinimumWidth(width / 2);
+  edit->setMaximumWidth(width);
   edit->installEventFilter(this);
   label->setBuddy(edit);
   layout()->addWidget(label);
-  layout()->addWidget(edit);
+  static_cast<QBoxLayout*>(layout())->addWidget(edit, width);
   connect(edit, &QLineEdit::editingFinished, this, [this, edit, key] { commit(edit, key); });
   return edit;
 }
@@ -94,7 +98,7 @@ void PipeStrip::commit(QLineEdit* edit, const char* key) {
   edit->setProperty("refused", !taken);
   if (!taken) {
     edit->setModified(true);
-    said_->setText(QString::fromStdString(doc_.lastProblem().what));
+    said_->setText(QString::fromStdString(doc_.lastProblem().what).toHtmlEscaped());
     said_->setStyleSheet(QString("color: %1").arg(look_.warning.name()));
   } else {
     if (edit == size_ || edit == wall_ || edit == service_) like_ = noId;
@@ -152,7 +156,7 @@ void PipeStrip::refresh() {
   if (bore > 0)
     said.prepend(tr("bore %1").arg(QString::fromStdString(withUnit(bore, Measure::bore, doc_.units(), 4))));
   if (!assumed.isEmpty()) said << tr("italic: assumed");
-  said_->setText(said.join(",  "));
+  said_->setText(said.join(",&nbsp; "));
   said_->setStyleSheet(QString("color: %1").arg(look_.ink2.name()));
 }
 

@@ -149,7 +149,7 @@ void PlanView::hint() {
   QString text;
   if (mode_ == Mode::line)
     text = lineFrom_ == noId ? tr("Line: click the start point. Esc ends.")
-                             : tr("Line: click, or type 12.4, 3 up, 45° (Tab switches). PgUp, PgDn: height. "
+                             : tr("Line: click, or type 12.4, 3 up, 45° (Tab). PgUp, PgDn: height. "
                                   "Letters: equipment. Esc ends.");
   if (mode_ == Mode::join)
     text = lineFrom_ == noId ? tr("Dimension: click the first point. Esc ends.")
