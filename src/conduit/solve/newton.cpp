@@ -529,7 +529,7 @@ Newton::End Newton::run(Iterate& x, Mode mode, std::stop_token stop, double enou
   return End::stalled;
 }
 
-void Newton::takeLowestLosses(double share) {
+void Newton::ease(double share) {
   ease_ = share;
   for (std::size_t i = 0; i < s_.links.size(); ++i)
     stiff_[i] = stiffness * ease_ / s_.links[i].law->startFlow_m3s();
@@ -538,11 +538,11 @@ void Newton::takeLowestLosses(double share) {
 Newton::End Newton::runEased(Iterate& x, std::stop_token stop, double enough_m) {
   End end = End::stalled;
   for (const double share : {1e-6, 1e-5, 1e-4, 1e-3, 1e-2, 1e-1, 1.0}) {
-    takeLowestLosses(share);
+    ease(share);
     end = run(x, Mode::soft, stop, share == 1.0 ? enough_m : std::max(enough_m, 1e-2));
     if (end != End::converged) break;
   }
-  if (ease_ != 1.0) takeLowestLosses(1.0);
+  if (ease_ != 1.0) ease(1.0);
   return end;
 }
 

@@ -181,7 +181,7 @@ class Newton {
                  const std::function<double(std::size_t)>& miss, std::vector<double>& change);
   void spreadPinned(const std::vector<double>& change, std::span<double> b) const;
   void look(const Iterate& x, Mode mode);
-  void takeLowestLosses(double share);
+  void ease(double share);
   [[nodiscard]] Loss lossInState(const Iterate& x, std::size_t i, Mode mode);
   void closeNodes();
   static constexpr std::size_t fewMost =
