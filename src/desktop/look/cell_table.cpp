@@ -16,7 +16,8 @@
 namespace conduit::desktop {
 namespace {
 
-constexpr int cellMargin = 8, barRoom = 70;  // of a cell's words; of a small bar and the gap before it
+// Of a cell's words; of a small bar and the gap before it; of widths that are no whole pixels.
+constexpr int cellMargin = 8, barRoom = 70, rounding = 2;
 
 class CellPainter : public QStyledItemDelegate {
  public:
@@ -202,7 +203,7 @@ int CellTable::wholeWidth(int column) const {
     if (const Cell* cell = rows_.at(r, column); cell && !cell->ticked)
       width =
           std::max(width, (cell->ink == Cell::Ink::strong ? strong : plain).horizontalAdvance(cell->text) +
-                              2 * cellMargin + (cell->bar ? barRoom : 0));
+                              2 * cellMargin + rounding + (cell->bar ? barRoom : 0));
   return width;
 }
 

@@ -35,9 +35,9 @@ PipeStrip::PipeStrip(Document& document, QWidget* parent)
   line->setSpacing(6);
   setLayout(line);
   size_ = field("size of new lines", tr("Size"), 176);
-  wall_ = field("wall of new lines", tr("Roughness"), 104);
-  height_ = field("height of new points", tr("Height"), 84);
-  service_ = field("service of new lines", tr("Service"), 96);
+  wall_ = field("wall of new lines", tr("Roughness"), 96);
+  height_ = field("height of new points", tr("Height"), 72);
+  service_ = field("service of new lines", tr("Service"), 88);
   said_ = new ElidedLabel;
   said_->setObjectName("strip.said");
   line->addWidget(said_, 1);
