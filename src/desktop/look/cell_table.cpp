@@ -207,19 +207,26 @@ int CellTable::wholeWidth(int column) const {
   return width;
 }
 
-// Columns with a width have at least that, and what their numbers need; words may be cut at most to a third
-// more. The others share what is left.
+// Columns with a width have at least that, and what their numbers need; words may be cut, and grow by a third
+// at most while there is room. Columns without a width share what is left.
 void CellTable::layColumns() {
-  int fixed = 0, open = 0;
+  int left = viewport()->width(), open = 0;
   std::vector<int> widths;
   for (std::size_t i = 0; i < rows_.columns().size(); ++i) {
     const CellColumn& c = rows_.columns()[i];
     int w = c.width;
-    if (w > 0) w = std::max(w, std::min(wholeWidth(static_cast<int>(i)), c.left ? w * 4 / 3 : 2 * w + 60));
+    if (w > 0 && !c.left) w = std::max(w, std::min(wholeWidth(static_cast<int>(i)), 2 * w + 60));
     widths.push_back(w);
-    fixed += w, open += w == 0;
+    left -= w, open += w == 0;
   }
-  const int each = open > 0 ? std::max(90, (viewport()->width() - fixed) / open) : 0;
+  for (std::size_t i = 0; i < widths.size(); ++i) {
+    const CellColumn& c = rows_.columns()[i];
+    if (!c.left || c.width == 0) continue;
+    const int room = left - 90 * open,
+              more = std::min(wholeWidth(static_cast<int>(i)), c.width * 4 / 3) - c.width;
+    if (more > 0 && room > 0) widths[i] += std::min(more, room), left -= std::min(more, room);
+  }
+  const int each = open > 0 ? std::max(90, left / open) : 0;
   for (std::size_t i = 0; i < widths.size(); ++i)
     setColumnWidth(static_cast<int>(i), widths[i] > 0 ? widths[i] : each);
 }

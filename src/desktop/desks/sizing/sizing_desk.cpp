@@ -77,7 +77,7 @@ SizingDesk::SizingDesk(Document& document) : doc_(document), look_(Look::light()
   auto* lowerLayout = new QVBoxLayout(lower_);
   lowerLayout->setContentsMargins(12, 8, 12, 6);
   lowerLayout->setSpacing(2);
-  title_ = new QLabel;
+  title_ = new ElidedLabel;
   title_->setObjectName("sizing.title");
   lowerLayout->addWidget(title_);
   lowerLayout->addWidget(bars_, 1);

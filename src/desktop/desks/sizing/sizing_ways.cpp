@@ -123,7 +123,7 @@ void SizingDesk::showLine() {
   const bool one = std::all_of(l.sizes.begin(), l.sizes.end(),
                                [&](const LineSize& s) { return s.size->schedule == schedule; });
   std::vector<CellColumn> columns{
-      {one && !schedule.empty() ? tr("Size, %1").arg(text(schedule)) : tr("Size"), true, many ? 70 : 0}};
+      {one && !schedule.empty() ? tr("Size, %1").arg(text(schedule)) : tr("Size"), true, many ? 64 : 0}};
   std::vector<std::function<QString(const LineSize&)>> told;  // of each column between size and limits
   const auto tell = [&](const QString& head, int width, std::function<QString(const LineSize&)> of,
                         const QString& tip = {}) {
