@@ -49,12 +49,37 @@ TEST(Condition, onWhatIsFound) {
   EXPECT_EQ(that(three(), "velocity > 0"), Names{}) << "nothing is found while the model does not balance";
 }
 
+TEST(Condition, onChoicesTablesAndFlags) {
+  const Network n =
+      model(point("A", 0) + "," + point("B", 0) + "," + point("C", 0) + "," + point("D", 0),
+            device("pump", "P-1", "A", "B",
+                   R"("described by":"duty point","duty flow":"5 L/s","duty head":"20 m")") +
+                "," +
+                device("pump", "P-2", "B", "C",
+                       R"("curve":[{"flow":"0 L/s","head":"30 m"},{"flow":"9 L/s","head":"20 m"}])") +
+                "," + device("isolating valve", "V-1", "C", "D", R"("open":false)"));
+  EXPECT_EQ(that(n, "pumps curve has"), Names{"P-2"});
+  EXPECT_EQ(that(n, "pumps curve lacks"), Names{"P-1"});
+  EXPECT_EQ(that(n, "curve has 30 m"), Names{"P-2"});
+  EXPECT_EQ(that(n, "defined by is duty point"), Names{"P-1"});
+  EXPECT_EQ(that(n, "described by != duty point"), Names{"P-2"}) << "a curve where nothing is said";
+  // Shown "unspecified", kept as "not said": either is understood.
+  EXPECT_EQ(that(n, "motor efficiency class is unspecified"), (Names{"P-1", "P-2"}));
+  EXPECT_EQ(that(n, "motor class has not said"), (Names{"P-1", "P-2"}));
+  EXPECT_EQ(that(n, "construction != unspecified"), Names{});
+  EXPECT_EQ(that(n, "open is no"), Names{"V-1"});
+  EXPECT_EQ(that(n, "running is yes"), (Names{"P-1", "P-2"}));
+}
+
 TEST(Condition, saysWhatItCannotRead) {
   for (const auto& [text, word] : {std::pair{"hoses", "hoses"},
                                    {"bore", "add a comparison after bore"},
                                    {"bore <", "a value to compare bore with"},
                                    {"bore < 3 bar", "bar"},
                                    {"pipes and pumps", "one kind"},
+                                   {"pumps curve > 3", "curve is a table"},
+                                   {"pipes size < 4", "size is not a number"},
+                                   {"name > L", "name is not a number"},
                                    {"", "enter a kind"}}) {
     const auto c = readCondition(text, UnitSet::siWater());
     ASSERT_FALSE(c) << text;

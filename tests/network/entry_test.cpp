@@ -47,6 +47,13 @@ TEST(Entry, flagsAndChoicesOfferTheirWords) {
   const auto choice = readField(field("control valve", "characteristic"), "s-shaped", nullptr, nullptr);
   ASSERT_FALSE(choice);
   EXPECT_EQ(choice.error().remedies.size(), 4u);
+  EXPECT_EQ(choice.error().what,
+            "\"s-shaped\" is not one of the choices for characteristic: linear, equal percentage, quick "
+            "opening, table");
+  for (const char* yes : {"Yes", "TRUE", "on"})
+    EXPECT_TRUE(std::get<bool>(*readField(field("pump", "running"), yes, nullptr, nullptr))) << yes;
+  for (const char* no : {"No", "FALSE", "Off"})
+    EXPECT_FALSE(std::get<bool>(*readField(field("pump", "running"), no, nullptr, nullptr))) << no;
 }
 
 TEST(Entry, bareNumbersTakeTheUnitShown) {

@@ -33,24 +33,27 @@ struct Known {
   std::string_view key;
   std::string word;  // the key, or its display name
   Measure measure = Measure::number;
-  bool text = false;
+  enum class Is { number, text, table } is = Is::number;
 };
 
 // Every field and outcome there is, the longest words first, so that "rated flow" is not taken for "flow".
 std::vector<Known> knownKeys(const Part* kind) {
   std::vector<Known> keys;
-  auto add = [&](std::string_view key, Measure measure, bool text) {
+  auto add = [&](std::string_view key, Measure measure, Known::Is is) {
     for (std::string word : {std::string(key), spoken(key)})
       if (std::none_of(keys.begin(), keys.end(), [&](const Known& other) { return other.word == word; }))
-        keys.push_back({key, std::move(word), measure, text});
+        keys.push_back({key, std::move(word), measure, is});
   };
   for (const Part* part : allParts()) {
     if (part->ends == Ends::none || (kind && part != kind)) continue;
-    for (const Outcome& o : part->outcomes) add(o.key, o.measure, false);
+    for (const Outcome& o : part->outcomes) add(o.key, o.measure, Known::Is::number);
     for (const Field& f : part->fields)
-      if (f.kind != FieldKind::table) add(f.key, f.measure, f.kind != FieldKind::quantity);
+      add(f.key, f.measure,
+          f.kind == FieldKind::quantity ? Known::Is::number
+          : f.kind == FieldKind::table  ? Known::Is::table
+                                        : Known::Is::text);
   }
-  add("name", Measure::number, true);
+  add("name", Measure::number, Known::Is::text);
   std::stable_sort(keys.begin(), keys.end(),
                    [](const Known& a, const Known& b) { return a.word.size() > b.word.size(); });
   return keys;
@@ -86,9 +89,11 @@ bool compares(const Test& t, double v) {
   }
   return false;
 }
-bool compares(const Test& t, const std::string& v) {
-  const bool holds = lowered(v).find(lowered(t.text)) != std::string::npos;
-  const bool same = lowered(v) == lowered(t.text);
+// A text by itself, or by the display name that it has.
+bool compares(const Test& t, const std::string& v, const std::string& shown) {
+  const std::string wanted = lowered(t.text);
+  const auto contains = [&](const std::string& in) { return lowered(in).find(wanted) != std::string::npos; };
+  const bool holds = contains(v) || contains(shown), same = lowered(v) == wanted || lowered(shown) == wanted;
   return t.compare == Compare::has        ? holds
          : t.compare == Compare::equal    ? same
          : t.compare == Compare::notEqual ? !same
@@ -98,7 +103,7 @@ bool compares(const Test& t, const std::string& v) {
 
 bool holds(const Test& t, const Network& network, const Solution& solution, Id id) {
   const Element& e = network.at(id);
-  if (t.key == "name") return compares(t, e.name);
+  if (t.key == "name") return compares(t, e.name, e.name);
   if (const Field* f = findField(*e.part, t.key)) {
     Values scratch;
     const Value* v = valuesOf(e, solution.setting.stock, scratch).find(f->key);
@@ -109,11 +114,17 @@ bool holds(const Test& t, const Network& network, const Solution& solution, Id i
     if (v) {
       if (const auto* given = std::get_if<Given>(v))
         return compares(t, resolve(*given, f->measure, solution.setting.medium));
-      return compares(t, writeField(*f, *v));
+      const std::string written = writeField(*f, *v);
+      return compares(t, written, f->kind == FieldKind::choice ? spoken(written) : written);
     }
-    if (f->kind == FieldKind::choice) return compares(t, choiceOf(e.values, *f));
-    if (f->kind == FieldKind::flag)
-      return compares(t, flagOf(e.values, *f) ? std::string("yes") : std::string("no"));
+    if (f->kind == FieldKind::choice) {
+      const std::string word = choiceOf(e.values, *f);
+      return compares(t, word, spoken(word));
+    }
+    if (f->kind == FieldKind::flag) {
+      const std::string word = flagOf(e.values, *f) ? "yes" : "no";
+      return compares(t, word, word);
+    }
   }
   if (!findOutcome(*e.part, t.key) || !solution.summary.usable()) return false;
   const ReadingOf reading(network, solution, id);
@@ -192,7 +203,12 @@ Result<Condition> readCondition(std::string_view text, const UnitSet& units) {
     const bool plain = test.compare == Compare::has || test.compare == Compare::lacks;
     if (rest.empty() && !plain)
       return refused(fmt::format("add a value to compare {} with", spoken(key->key)));
-    if (key->text || plain) {
+    const bool equality = test.compare == Compare::equal || test.compare == Compare::notEqual;
+    if (key->is == Known::Is::table && !plain)
+      return refused(fmt::format("{} is a table: only has and lacks apply", spoken(key->key)));
+    if (key->is == Known::Is::text && !plain && !equality)
+      return refused(fmt::format("{} is not a number: only =, !=, has and lacks apply", spoken(key->key)));
+    if (key->is != Known::Is::number || plain) {
       test.text = std::string(rest);
     } else {
       const auto value = parse(rest, key->measure, &units.unitFor(key->measure));

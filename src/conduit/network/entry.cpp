@@ -53,6 +53,11 @@ Result<Given> readGiven(std::string_view key, Measure measure, double least, dou
   return *given;
 }
 
+// Without regard to capitals.
+bool alike(std::string_view a, std::string_view b) {
+  return a.size() == b.size() && lowered(a) == lowered(b);
+}
+
 }  // namespace
 
 Result<Value> readField(const Field& field, std::string_view raw, const Stock* stock, const UnitSet* units) {
@@ -73,17 +78,22 @@ Result<Value> readField(const Field& field, std::string_view raw, const Stock* s
     case FieldKind::quantity: return Refused(Problem{{"", key}, "the text is too long for a quantity", {}});
     case FieldKind::choice:
       for (const std::string_view word : field.choices)
-        if (word == text || spoken(word) == text) return Value(std::string(word));
+        if (alike(word, text) || alike(spoken(word), text)) return Value(std::string(word));
       {
-        Problem problem{
-            {"", key}, fmt::format("\"{}\" is not one of the choices for the {}", text, spoken(key)), {}};
-        for (const std::string_view word : field.choices)
+        Problem problem{{"", key}, {}, {}};
+        std::string choices;
+        for (const std::string_view word : field.choices) {
+          choices += (choices.empty() ? "" : ", ") + spoken(word);
           problem.remedies.push_back({spoken(word), {{"", key, std::string(word)}}, {"", key}});
+        }
+        problem.what = fmt::format("\"{}\" is not one of the choices for {}: {}", text, spoken(key), choices);
         return Refused(std::move(problem));
       }
     case FieldKind::flag:
-      if (text == "yes" || text == "true" || text == "on") return Value(true);
-      if (text == "no" || text == "false" || text == "off") return Value(false);
+      for (const std::string_view word : {"yes", "true", "on"})
+        if (alike(word, text)) return Value(true);
+      for (const std::string_view word : {"no", "false", "off"})
+        if (alike(word, text)) return Value(false);
       return Refused(Problem{{"", key},
                              fmt::format("\"{}\" is not yes or no", text),
                              {{"yes", {{"", key, "yes"}}, {"", key}}, {"no", {{"", key, "no"}}, {"", key}}}});
