@@ -47,14 +47,15 @@ int BalanceCommand::run(std::ostream& out, std::ostream& err) const {
     std::size_t end = 0;
     for (std::size_t at = text.find(' '); at != std::string::npos; at = text.find(' ', at + 1))
       if (const Id id = network.byName(text.substr(0, at)); id != noId) valve = id, end = at;
+    if (valve != noId && network.at(valve).part->key != "control valve")
+      return unusable(
+          err, fmt::format("--flow {}: {} is not a control valve", quotedJson(text), network.at(valve).name));
     const Unit& unit = shown->unitFor(Measure::volumeFlow);
     const auto flow = parse(valve == noId ? "" : text.substr(end + 1), Measure::volumeFlow, &unit);
-    if (!flow) {
-      err << plainUtf8(
-          fmt::format("--flow {}: {}\n", quotedJson(text),
-                      valve == noId ? "it must begin with a valve of this model" : flow.error().what));
-      return unusableInput;
-    }
+    if (!flow)
+      return unusable(err, fmt::format("--flow {}: {}", quotedJson(text),
+                                       valve == noId ? "it must begin with a control valve of this model"
+                                                     : flow.error().what));
     flows.push_back({valve, flow->value});
   }
   if (flows_.empty())
@@ -65,17 +66,13 @@ int BalanceCommand::run(std::ostream& out, std::ostream& err) const {
       if (e.part->key != "control valve") return;
       if (const Given* given = e.values.goal("flow")) flows.push_back({id, given->value});
     });
-  if (flows.empty()) {
-    err << "no design flows: use --flow \"V-3 5 L/s\", or set the flow of control valves in the model\n";
-    return unusableInput;
-  }
+  if (flows.empty())
+    return unusable(
+        err, "no design flows: use --flow \"V-3 5 L/s\", or set the flow of control valves in the model");
   const auto stock = readAndShared(laidOver(shippedStock(), model->drawn.enclosed().stock));
   const FlowBalance b = balanceFlows(network, flows, stock, *shown);
   const auto say = [&](std::optional<double> v, Measure m, int figures = 4) {
-    return v ? withUnit(*v, m, *shown, figures) : std::string("-");
-  };
-  const auto number = [](std::optional<double> v) {
-    return v && std::isfinite(*v) ? Json(*v) : Json(nullptr);
+    return shownIn(*shown, v, m, figures);
   };
   Json json = {{"balanced", b.balanced},
                {"why", b.why},
@@ -116,7 +113,7 @@ int BalanceCommand::run(std::ostream& out, std::ostream& err) const {
                             : "-"});
   }
   if (json_) {
-    out << json.dump(1, ' ', false, Json::error_handler_t::replace) << '\n';
+    print(out, json);
   } else {
     if (!table.rows.empty()) out << plainUtf8(plainText({{table}}));
     if (b.balanced)
@@ -136,14 +133,9 @@ int BalanceCommand::run(std::ostream& out, std::ostream& err) const {
     if (!r.edits.empty()) err << plainUtf8(fmt::format("possible fix: {}\n", r.words));
   if (b.balanced && !write_.empty())
     if (const auto saved = saveModel(withEdit(*model, in, b.network), write_); !saved) {
-      err << plainUtf8(saved.error().what) << '\n';
-      return unusableInput;
+      return unusable(err, saved.error().what);
     }
-  if (!out.flush()) {
-    err << "the result could not be written in full: the output is full or closed\n";
-    return unusableInput;
-  }
-  return b.balanced ? limitsKept : cannotBalance;
+  return ended(b.balanced ? limitsKept : cannotBalance, out, err);
 }
 
 }  // namespace conduit::cli

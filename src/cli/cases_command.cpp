@@ -114,10 +114,10 @@ int CasesCommand::run(std::ostream& out, std::ostream& err) const {
   const CaseGrid grid = gridOf(*model, answers, *shown);
   const Year year = yearOf(*model, answers);
   if (json) {
-    out << jsonOf(*model, grid, answers, year).dump(1, ' ', false, Json::error_handler_t::replace) << '\n';
+    print(out, jsonOf(*model, grid, answers, year));
   } else {
     out << plainUtf8(columnsOfText(tableOf(grid))) << '\n';
-    out << fmt::format("Per year: {} h, {} kWh electrical input", digits(year.hours_s / 3600, 5),
+    out << fmt::format("Per year: {} h, {} kWh electrical input", digits(year.hours_s / 3600, 3),
                        digits(year.energy_j / 3.6e6, 4));
     if (year.cost) out << fmt::format(", {} {}", digits(*year.cost, 4), plainUtf8(year.currency));
     out << (year.tooLong() ? "; the hours exceed one year\n" : "\n");
@@ -130,10 +130,6 @@ int CasesCommand::run(std::ostream& out, std::ostream& err) const {
         if (f.severity <= Severity::broken)
           out << plainUtf8(fmt::format("{}: {}\n", model->cases.find(a->id)->name, f.what));
   }
-  if (!out.flush()) {
-    err << "the table could not be written in full: the output is full or closed\n";
-    return unusableInput;
-  }
   int worst = limitsKept;
   for (const CaseAnswerPtr& a : answers) {
     const bool failed = !a->fault.empty() || a->solution.summary.verdict == Verdict::notConverged;
@@ -144,7 +140,7 @@ int CasesCommand::run(std::ostream& out, std::ostream& err) const {
                                  : a->standing.broken > 0 ? limitBroken
                                                           : limitsKept);
   }
-  return worst;
+  return ended(worst, out, err);
 }
 
 }  // namespace conduit::cli

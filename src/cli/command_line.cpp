@@ -1,8 +1,13 @@
 #include "command_line.h"
 
+#include <fmt/format.h>
+
 #include <CLI/CLI.hpp>
 
+#include <set>
+
 #include "command.h"
+#include "read_model.h"
 
 namespace conduit::cli {
 
@@ -16,7 +21,18 @@ int run(const std::vector<std::string>& arguments, std::ostream& out, std::ostre
       "internal error.");
   const auto commands = makeCommands();
   std::vector<CLI::App*> apps;
-  for (const auto& command : commands) apps.push_back(command->addTo(app));
+  std::string names;
+  std::set<std::string> known;
+  for (const auto& command : commands) {
+    apps.push_back(command->addTo(app));
+    known.insert(apps.back()->get_name());
+    names += (names.empty() ? "" : ", ") + apps.back()->get_name();
+  }
+  // Said here, for the library only says that one is missing.
+  if (arguments.empty()) return unusable(err, fmt::format("name a command: {}", names));
+  if (!arguments.front().starts_with('-') && known.count(arguments.front()) == 0)
+    return unusable(
+        err, fmt::format("there is no command {}; commands: {}", quotedJson(arguments.front()), names));
   try {
     std::vector<std::string> reversed(arguments.rbegin(), arguments.rend());
     app.parse(reversed);

@@ -5,6 +5,7 @@
 #include "command_line.h"
 #include "exchange/fields_page.h"
 #include "exchange/model_file.h"
+#include "read_model.h"
 
 namespace conduit::cli {
 
@@ -12,18 +13,18 @@ CLI::App* SchemaCommand::addTo(CLI::App& app) {
   return app.add_subcommand("schema", "Print the JSON Schema of the model file.");
 }
 
-int SchemaCommand::run(std::ostream& out, std::ostream&) const {
+int SchemaCommand::run(std::ostream& out, std::ostream& err) const {
   out << modelSchema();
-  return out.flush() ? limitsKept : unusableInput;
+  return ended(limitsKept, out, err);
 }
 
 CLI::App* FieldsCommand::addTo(CLI::App& app) {
   return app.add_subcommand("fields", "Print all kinds with their fields, ranges and defaults, as Markdown.");
 }
 
-int FieldsCommand::run(std::ostream& out, std::ostream&) const {
+int FieldsCommand::run(std::ostream& out, std::ostream& err) const {
   out << fieldsPage();
-  return out.flush() ? limitsKept : unusableInput;
+  return ended(limitsKept, out, err);
 }
 
 }  // namespace conduit::cli

@@ -35,7 +35,7 @@ struct Study {
   }
   [[nodiscard]] std::string name(Id id) const { return network.find(id) ? network.at(id).name : ""; }
   [[nodiscard]] std::string say(std::optional<double> si, Measure m, int significant = 4) const {
-    return si ? withUnit(*si, m, units, significant) : "-";
+    return shownIn(units, si, m, significant);
   }
 };
 
@@ -136,31 +136,17 @@ Json candidateJson(const Study& s, const Candidate& c) {
   return o;
 }
 
-// The names of a list, as ids; empty with a message where one is not drawn.
+// The names of a list, as ids; empty with a message where one is not drawn, or where none is named.
 std::optional<std::vector<Id>> idsOf(const Network& network, const std::string& names, std::ostream& err) {
   std::vector<Id> ids;
-  std::size_t begin = 0;
-  while (begin <= names.size()) {
-    const std::size_t end = std::min(names.find(',', begin), names.size());
-    std::string name = names.substr(begin, end - begin);
-    name.erase(0, name.find_first_not_of(' '));
-    name.erase(name.find_last_not_of(' ') + 1);
-    const Id id = network.byName(name);
-    if (id == noId) {
-      err << plainUtf8(fmt::format("there is no {} in this model\n", quotedJson(name)));
-      return std::nullopt;
-    }
-    ids.push_back(id);
-    begin = end + 1;
+  for (const std::string& name : namesIn(names)) {
+    ids.push_back(network.byName(name));
+    if (ids.back() != noId) continue;
+    unusable(err, fmt::format("there is no {} in this model", quotedJson(name)));
+    return std::nullopt;
   }
-  return ids;
-}
-
-std::optional<double> quantityOf(const std::string& text, std::string_view option, Measure measure,
-                                 const UnitSet& units, std::ostream& err) {
-  const auto given = parse(text, measure, &units.unitFor(measure));
-  if (given) return given->value;
-  err << plainUtf8(fmt::format("{}: {}\n", option, given.error().what));
+  if (!ids.empty()) return ids;
+  unusable(err, fmt::format("{} names nothing in this model", quotedJson(names)));
   return std::nullopt;
 }
 
@@ -171,17 +157,18 @@ CLI::App* PumpsCommand::addTo(CLI::App& app) {
       "pumps", "Pump studies: duty points, system curves, candidates, suction, speeds, cost.");
   c->add_option("FILE", file_, "a model file (.lconduit)")->required();
   auto* pump = c->add_option("--pump", pump_, "one pump, or several separated by commas as a group");
-  c->add_option("--at", at_, "a tank, fixed pressure or point, as a notional pump")->excludes(pump);
+  c->add_option("--at", at_, "a tank, fixed pressure, point or line, as a notional pump")->excludes(pump);
   c->add_option("--case", case_, "case to use; default: the base case");
   c->add_flag("--curve", curve_, "print the system curve, each point solved");
   c->add_option("--most", most_, "maximum flow of the curve");
   c->add_flag("--candidates", candidates_, "suitable catalogue pumps, ranked");
   c->add_option("--flow", flow_, "required flow; with --curve alone: read the head at this flow");
   c->add_option("--head", head_, "required head; with --curve alone: read the flow at this head");
-  c->add_option("--share", share_, "scale all draw-offs together; the supply (--at) provides this share");
+  auto* part =
+      c->add_option("--share", share_, "scale all draw-offs together; the supply (--at) provides this share");
   c->add_option("--other", other_,
                 "supply that provides the rest; without --share the others keep their flow");
-  c->add_option("--least-pressure", leastPressure_, "minimum pressure at every point");
+  c->add_option("--least-pressure", leastPressure_, "minimum pressure at every point")->needs(part);
   c->add_option(
       "--hold", hold_,
       "find the speed in every case for a pressure (\"4 bar\", \"4 bar at N-3\") or a flow (\"12 L/s\")");
@@ -197,11 +184,26 @@ int PumpsCommand::run(std::ostream& out, std::ostream& err) const {
   Study s{.model = std::move(open->model), .units = open->units, .in = open->in};
   s.network = networkOf(s.model, s.in);
   s.stock = stockFor(s.model.drawn, shippedStock());
-  const bool wantsPlace = curve_ || candidates_ || sheet_ || !share_.empty() || !hold_.empty();
-  if (wantsPlace && pump_.empty() && at_.empty()) {
-    err << "name a pump (--pump NAME) or a supply (--at NAME)\n";
-    return unusableInput;
+  // What is asked, read before anything is solved.
+  std::optional<Given> most, flow, head, share, least;
+  for (const auto& [text, into, measure, option] :
+       {std::tuple{&most_, &most, Measure::volumeFlow, "--most"},
+        std::tuple{&flow_, &flow, Measure::volumeFlow, "--flow"},
+        std::tuple{&head_, &head, Measure::headDrop, "--head"},
+        std::tuple{&share_, &share, Measure::ratio, "--share"},
+        std::tuple{&leastPressure_, &least, Measure::gaugePressure, "--least-pressure"}}) {
+    if (text->empty()) continue;
+    const auto given = parse(*text, measure, &s.units.unitFor(measure));
+    if (!given) return unusable(err, fmt::format("{}: {}", option, given.error().what));
+    *into = *given;
   }
+  if (most && !(most->value > 0)) return unusable(err, "--most: the maximum flow must be above zero");
+  if ((flow || head) && !curve_ && !candidates_ && !share)
+    return unusable(err,
+                    fmt::format("{} needs --curve, --candidates or --share", flow ? "--flow" : "--head"));
+  const bool wantsPlace = curve_ || candidates_ || sheet_ || !share_.empty() || !hold_.empty();
+  if (wantsPlace && pump_.empty() && at_.empty())
+    return unusable(err, "name a pump (--pump NAME) or a supply (--at NAME)");
   std::vector<Id> members;
   if (!pump_.empty() || !at_.empty()) {
     const auto ids = idsOf(s.network, pump_.empty() ? at_ : pump_, err);
@@ -257,16 +259,9 @@ int PumpsCommand::run(std::ostream& out, std::ostream& err) const {
             v.temperature_c ? ", zero at " + withUnit(*v.temperature_c, Measure::temperature, s.units, 3)
                             : ""));
     }
-  } else if (!share_.empty()) {
+  } else if (share) {
     SharedSupply shared{.supply = members.front()};
-    const auto share = quantityOf(share_, "--share", Measure::ratio, s.units, err);
-    if (!share) return unusableInput;
-    shared.share = *share;
-    if (!leastPressure_.empty()) {
-      const auto least = quantityOf(leastPressure_, "--least-pressure", Measure::gaugePressure, s.units, err);
-      if (!least) return unusableInput;
-      shared.least_pa = *least;
-    }
+    shared.share = share->value, shared.least_pa = least ? least->value : 0.0;
     if (!other_.empty()) {
       const auto other = idsOf(s.network, other_, err);
       if (!other) return unusableInput;
@@ -279,22 +274,15 @@ int PumpsCommand::run(std::ostream& out, std::ostream& err) const {
       });
       if (others.size() == 1) shared.other = others.front();
       else {
-        err << "name the supply that provides the rest: --other NAME\n";
-        return unusableInput;
+        return unusable(err, "name the supply that provides the rest: --other NAME");
       }
     }
     SharedOptions options;
-    if (!most_.empty()) {
-      const auto most = quantityOf(most_, "--most", Measure::volumeFlow, s.units, err);
-      if (!most) return unusableInput;
-      options.most_m3s = *most;
-    }
+    options.most_m3s = most ? most->value : 0.0;
     const auto curve = sharedCurve(s.network, s.stock.get(), answer.solution, shared, options);
-    if (!curve) {
-      err << plainUtf8(fmt::format("{}{}{}\n", curve.error().place.name,
-                                   curve.error().place.name.empty() ? "" : ": ", curve.error().what));
-      return unusableInput;
-    }
+    if (!curve)
+      return unusable(err, fmt::format("{}{}{}", curve.error().place.name,
+                                       curve.error().place.name.empty() ? "" : ": ", curve.error().what));
     json["supply_curve"] = curveJson(s, *curve);
     json["draw_offs_m3s"] = curve->drawn_m3s;
     if (!json_) {
@@ -306,15 +294,9 @@ int PumpsCommand::run(std::ostream& out, std::ostream& err) const {
       printCurve(s, *curve, out);
     }
     std::optional<Result<SharedPoint>> read;
-    if (!flow_.empty()) {
-      const auto q = quantityOf(flow_, "--flow", Measure::volumeFlow, s.units, err);
-      if (!q) return unusableInput;
-      read = sharedAtFlow(s.network, s.stock.get(), answer.solution, shared, *q);
-    } else if (!head_.empty()) {
-      const auto h = quantityOf(head_, "--head", Measure::headDrop, s.units, err);
-      if (!h) return unusableInput;
-      read = sharedAtHead(s.network, s.stock.get(), answer.solution, shared, *curve, *h);
-    }
+    if (flow) read = sharedAtFlow(s.network, s.stock.get(), answer.solution, shared, flow->value);
+    else if (head)
+      read = sharedAtHead(s.network, s.stock.get(), answer.solution, shared, *curve, head->value);
     if (read && !*read) {
       err << plainUtf8(read->error().what) << '\n';
       return cannotBalance;
@@ -340,12 +322,11 @@ int PumpsCommand::run(std::ostream& out, std::ostream& err) const {
       goal.at = point->front(), value = hold_.substr(0, cut);
     }
     const auto pressure = parse(value, Measure::gaugePressure, nullptr);
-    const auto flow = parse(value, Measure::volumeFlow, nullptr);
-    if (!pressure && !flow) {
-      err << plainUtf8(fmt::format("--hold: \"{}\" is neither a pressure nor a flow with its unit\n", value));
-      return unusableInput;
-    }
-    goal.flow = !pressure, goal.value_si = pressure ? pressure->value : flow->value;
+    const auto through = parse(value, Measure::volumeFlow, nullptr);
+    if (!pressure && !through)
+      return unusable(err,
+                      fmt::format("--hold: \"{}\" is neither a pressure nor a flow with its unit", value));
+    goal.flow = !pressure, goal.value_si = pressure ? pressure->value : through->value;
     json["speeds"] = Json::array();
     for (const SpeedRow& row :
          speedsOver(s.model, s.model.cases.ids(), s.stock, members.front(), goal, s.units)) {
@@ -372,31 +353,23 @@ int PumpsCommand::run(std::ostream& out, std::ostream& err) const {
       s.network = restFrom(s.network, answer.solution, members.front(), other->front());
     }
     const auto there = standIn(s.network, members.front());
-    if (!there) {
-      err << plainUtf8(there.error().what) << '\n';
-      return unusableInput;
-    }
+    if (!there) return unusable(err, there.error().what);
     Solution base = answer.solution;
     if (there->made) base = solve(there->network, s.stock.get(), {.units = s.units, .offers = 0});
     Result<PumpGroup> group = there->made ? Result<PumpGroup>(PumpGroup{.members = {there->pump}})
                                           : groupOf(s.network, answer.solution, members);
-    if (!group) {
-      err << plainUtf8(group.error().what) << '\n';
-      return unusableInput;
-    }
+    if (!group) return unusable(err, group.error().what);
     std::optional<SystemCurve> curve;
     if (curve_ || sheet_) {
-      double most = 0.0;
-      if (!most_.empty()) {
-        const auto given = quantityOf(most_, "--most", Measure::volumeFlow, s.units, err);
-        if (!given) return unusableInput;
-        most = *given;
+      CurveOptions options{.units = s.units};
+      if (most) {
+        options.most_m3s = most->value;
       } else if (const auto own = groupCurve(there->network, base, *group); !own.empty()) {
-        most = 1.05 * own.back().flow_m3s;
+        options.most_m3s = 1.05 * own.back().flow_m3s;
       } else {
-        most = 1.5 * std::max(answer.solution.summary.outflow_m3s, 1e-6);
+        options.most_m3s = 1.5 * std::max(answer.solution.summary.outflow_m3s, 1e-6);
       }
-      curve = systemCurve(there->network, s.stock.get(), base, *group, {.most_m3s = most, .units = s.units});
+      curve = systemCurve(there->network, s.stock.get(), base, *group, options);
     }
     if (curve_) {
       json["system_curve"] = curveJson(s, *curve);
@@ -417,17 +390,10 @@ int PumpsCommand::run(std::ostream& out, std::ostream& err) const {
         if (!tried.summary.problems.empty()) err << plainUtf8(tried.summary.problems.front().what) << '\n';
         status = cannotBalance;
       }
-      if (!candidates_ && (!flow_.empty() || !head_.empty())) {
-        std::optional<DutyPoint> read;
-        if (!flow_.empty()) {
-          const auto q = quantityOf(flow_, "--flow", Measure::volumeFlow, s.units, err);
-          if (!q) return unusableInput;
-          read = readAtFlow(there->network, s.stock.get(), base, *group, *q);
-        } else {
-          const auto h = quantityOf(head_, "--head", Measure::headDrop, s.units, err);
-          if (!h) return unusableInput;
-          read = readAtHead(there->network, s.stock.get(), base, *group, *curve, *h, 0.0);
-        }
+      if (!candidates_ && (flow || head)) {
+        const std::optional<DutyPoint> read =
+            flow ? readAtFlow(there->network, s.stock.get(), base, *group, flow->value)
+                 : readAtHead(there->network, s.stock.get(), base, *group, *curve, head->value, 0.0);
         if (!read) {
           err << "the curve has no such point\n";
           return cannotBalance;
@@ -441,20 +407,11 @@ int PumpsCommand::run(std::ostream& out, std::ostream& err) const {
     if (candidates_) {
       PumpRequest request{.at = members.front()};
       if (const PumpRequest* kept = requestAt(s.model.pumpRequests, members.front())) request = *kept;
-      for (const auto& [text, key, measure, option] :
-           {std::tuple{&flow_, request::flow, Measure::volumeFlow, "--flow"},
-            std::tuple{&head_, request::head, Measure::headDrop, "--head"}}) {
-        if (text->empty()) continue;
-        const auto v = quantityOf(*text, option, measure, s.units, err);
-        if (!v) return unusableInput;
-        request.about.set(key, *parse(*text, measure, &s.units.unitFor(measure)));
-      }
+      if (flow) request.about.set(request::flow, *flow);
+      if (head) request.about.set(request::head, *head);
       const Selection chosen =
           select(s.model, members.front(), request, s.stock, {.current = s.in, .units = s.units, .jobs = {}});
-      if (!chosen.problem.empty()) {
-        err << plainUtf8(chosen.problem) << '\n';
-        return unusableInput;
-      }
+      if (!chosen.problem.empty()) return unusable(err, chosen.problem);
       json["asked"] = {{"flow_m3s", chosen.flow_m3s},
                        {"head_m", number(chosen.head_m)},
                        {"npsh_margin_m", chosen.margin_m}};
@@ -468,10 +425,7 @@ int PumpsCommand::run(std::ostream& out, std::ostream& err) const {
       if (chosen.can.empty()) status = std::max<int>(status, limitBroken);
     }
     if (sheet_ && !candidates_) {
-      if (there->made) {
-        err << "a data sheet needs a pump in the model\n";
-        return unusableInput;
-      }
+      if (there->made) return unusable(err, "a data sheet needs a pump in the model");
       if (!json_)
         out << plainUtf8(plainText(dutySheet(s.model, answer, s.answers, members.front(), &*curve, s.units)));
     }
@@ -485,14 +439,10 @@ int PumpsCommand::run(std::ostream& out, std::ostream& err) const {
           out << plainUtf8(plainText(dutySheet(s.model, answer, s.answers, id, nullptr, s.units)));
     }
   }
-  if (json_) out << json.dump(1, ' ', false, Json::error_handler_t::replace) << '\n';
+  if (json_) print(out, json);
   if (!answer.usable() && !answer.solution.summary.problems.empty())
     err << plainUtf8(answer.solution.summary.problems.front().what) << '\n';
-  if (!out.flush()) {
-    err << "the result could not be written in full: the output is full or closed\n";
-    return unusableInput;
-  }
-  return status;
+  return ended(status, out, err);
 }
 
 }  // namespace conduit::cli

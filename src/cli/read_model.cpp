@@ -2,11 +2,12 @@
 
 #include <fmt/format.h>
 
-#include <nlohmann/json.hpp>
-
+#include "command_line.h"
 #include "exchange/model_file.h"
 #include "exchange/stock_files.h"
 #include "exchange/utf8.h"
+#include "json.h"
+#include "quantity/format.h"
 
 namespace conduit::cli {
 
@@ -54,6 +55,35 @@ std::string noSuchCase(const Model& model, const std::string& name) {
   return plainUtf8(fmt::format("no case \"{}\"; cases: {}", name, known));
 }
 
-std::string quotedJson(const std::string& text) { return nlohmann::json(plainUtf8(text)).dump(); }
+std::string quotedJson(const std::string& text) { return Json(plainUtf8(text)).dump(); }
+
+std::vector<std::string> namesIn(const std::string& list) {
+  std::vector<std::string> names;
+  for (std::size_t begin = 0; begin <= list.size();) {
+    const std::size_t end = std::min(list.find(',', begin), list.size());
+    std::string name = list.substr(begin, end - begin);
+    name.erase(0, name.find_first_not_of(' '));
+    name.erase(name.find_last_not_of(' ') + 1);
+    if (!name.empty()) names.push_back(std::move(name));
+    begin = end + 1;
+  }
+  return names;
+}
+
+std::string counted(std::size_t n) { return digits(static_cast<double>(n), 1); }
+
+std::string shownIn(const UnitSet& units, std::optional<double> si, Measure measure, int significant) {
+  return si ? withUnit(*si, measure, units, significant) : "-";
+}
+
+int unusable(std::ostream& err, const std::string& why) {
+  err << plainUtf8(why) << '\n';
+  return unusableInput;
+}
+
+int ended(int status, std::ostream& out, std::ostream& err) {
+  if (out.flush()) return status;
+  return unusable(err, "the result could not be written in full: the output is full or closed");
+}
 
 }  // namespace conduit::cli

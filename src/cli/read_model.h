@@ -1,9 +1,10 @@
-// What commands that take a model have in common: its units, its cases by name.
+// What commands that take a model have in common: its units, its cases by name, how they refuse and end.
 #pragma once
 
 #include <optional>
 #include <ostream>
 #include <string>
+#include <vector>
 
 #include "model/model.h"
 
@@ -28,5 +29,17 @@ struct Opened {
 [[nodiscard]] std::string noSuchCase(const Model& model, const std::string& name);
 /// A text in quotes as JSON has it.
 [[nodiscard]] std::string quotedJson(const std::string& text);
+/// The names of a list separated by commas, without the blanks around them; empty ones are left out.
+[[nodiscard]] std::vector<std::string> namesIn(const std::string& list);
+/// A number of things, its thousands apart.
+[[nodiscard]] std::string counted(std::size_t n);
+/// A value with its unit as tables show it; "-" where nothing determines it.
+[[nodiscard]] std::string shownIn(const UnitSet& units, std::optional<double> si, Measure measure,
+                                  int significant);
+
+/// Says why the input cannot be used; the exit status for it.
+int unusable(std::ostream& err, const std::string& why);
+/// `status` if all output was written; else says that it was not, and the exit status for that.
+[[nodiscard]] int ended(int status, std::ostream& out, std::ostream& err);
 
 }  // namespace conduit::cli

@@ -23,20 +23,6 @@
 namespace conduit::cli {
 namespace {
 
-std::vector<std::string> partsOf(const std::string& text, char separator) {
-  std::vector<std::string> parts;
-  std::size_t begin = 0;
-  while (begin <= text.size()) {
-    const std::size_t end = std::min(text.find(separator, begin), text.size());
-    std::string part = text.substr(begin, end - begin);
-    part.erase(0, part.find_first_not_of(' '));
-    part.erase(part.find_last_not_of(' ') + 1);
-    if (!part.empty()) parts.push_back(part);
-    begin = end + 1;
-  }
-  return parts;
-}
-
 Json verdictJson(const SizingTask& task, const SizingVerdict& v) {
   Json o = {{"keeps_all_limits", v.keeps()},
             {"balanced", v.balanced},
@@ -78,17 +64,21 @@ CLI::App* SizeCommand::addTo(CLI::App& app) {
   c->add_option("--trials", trials_,
                 "independent search starts; default: the model's, else by the number of lines, up to 320")
       ->check(CLI::Range(1, 1000000));
-  c->add_option("--seconds", seconds_, "time limit of the search; default: the model's, else 60; 0: none");
-  c->add_option("--seed", seed_, "random seed; the same seed repeats the proposal");
-  c->add_option("--line", line_,
-                "list every size for one line (or several of equal size, separated by commas)");
+  c->add_option("--seconds", seconds_, "time limit of the search; default: the model's, else 60; 0: none")
+      ->check(CLI::NonNegativeNumber);
+  c->add_option("--seed", seed_, "random seed; the same seed repeats the proposal")
+      ->check(CLI::NonNegativeNumber);
+  auto* line = c->add_option("--line", line_,
+                             "list every size for one line (or several of equal size, separated by commas)");
   c->add_option("--for", for_,
                 "with --line: the exact bore for a velocity, gradient, loss or a pressure: \"velocity 1.5 "
-                "m/s\", \"N-3 pressure 2 bar\"");
-  c->add_option("--case", case_, "with --line: case shown; default: the base case");
-  c->add_flag("--two-sizes", twoSizes_, "branched networks, with --apply: lines in two sizes where cheaper");
-  c->add_flag("--apply", apply_, "apply the proposal; needs --write FILE");
-  c->add_option("--write", write_, "write the model with the proposal applied")->needs("--apply");
+                "m/s\", \"N-3 pressure 2 bar\"")
+      ->needs(line);
+  c->add_option("--case", case_, "with --line: case shown; default: the base case")->needs(line);
+  auto* apply = c->add_flag("--apply", apply_, "apply the proposal; needs --write FILE")->excludes(line);
+  c->add_flag("--two-sizes", twoSizes_, "branched networks, with --apply: lines in two sizes where cheaper")
+      ->needs(apply);
+  c->add_option("--write", write_, "write the model with the proposal applied")->needs(apply);
   c->add_flag("--sheet", sheet_, "print the data sheet of the proposal instead of the tables");
   c->add_flag("--json", json_, "as JSON on standard output, SI values (docs/cli.md)");
   c->add_option("--units", units_, "unit set: SI water, SI process, US");
@@ -101,22 +91,22 @@ int SizeCommand::run(std::ostream& out, std::ostream& err) const {
   Model* const model = &open->model;
   const UnitSet& units = open->units;
   const CaseId in = open->in;
-  if (apply_ && write_.empty()) {
-    err << "--apply needs --write FILE: the input file is never changed\n";
-    return unusableInput;
-  }
+  if (apply_ && write_.empty())
+    return unusable(err, "--apply needs --write FILE: the input file is never changed");
   const auto stock = readAndShared(laidOver(shippedStock(), model->drawn.enclosed().stock));
   const auto ids = [&](const std::string& names) -> std::optional<std::vector<Id>> {
     std::vector<Id> all;
-    for (const std::string& name : partsOf(names, ',')) {
+    for (const std::string& name : namesIn(names)) {
       const Id id = model->drawn.byName(name);
       if (id == noId || model->drawn.at(id).part->key != "pipe") {
-        err << plainUtf8(fmt::format("there is no line {} in this model\n", quotedJson(name)));
+        unusable(err, fmt::format("there is no line {} in this model", quotedJson(name)));
         return std::nullopt;
       }
       all.push_back(id);
     }
-    return all;
+    if (!all.empty()) return all;
+    unusable(err, fmt::format("{} names no line", quotedJson(names)));
+    return std::nullopt;
   };
   // What the model asks, and over it what is said here.
   SizingOptions options = optionsOf(model->sizing);
@@ -130,10 +120,7 @@ int SizeCommand::run(std::ostream& out, std::ostream& err) const {
   if (!sizes_.empty()) options.ranges.clear();
   for (const std::string& text : sizes_) {
     const auto range = rangeFrom(text, *stock);
-    if (!range) {
-      err << plainUtf8(fmt::format("--sizes: no standard and schedule {}\n", quotedJson(text)));
-      return unusableInput;
-    }
+    if (!range) return unusable(err, fmt::format("--sizes: no standard and schedule {}", quotedJson(text)));
     options.ranges.push_back(*range);
   }
   for (const std::string& names : keep_) {
@@ -149,15 +136,14 @@ int SizeCommand::run(std::ostream& out, std::ostream& err) const {
     if (begin != noId && end != noId) {
       options.tied.push_back(linesAlong(model->drawn, begin, end));
       if (!options.tied.back().empty()) continue;
-      err << plainUtf8(fmt::format("--tie {}: no line on this route\n", quotedJson(names)));
-      return unusableInput;
+      return unusable(err, fmt::format("--tie {}: no line on this route", quotedJson(names)));
     }
     const auto tied = ids(names);
     if (!tied) return unusableInput;
     options.tied.push_back(*tied);
   }
   const auto say = [&](std::optional<double> v, Measure m, int figures = 3) {
-    return v ? withUnit(*v, m, units, figures) : std::string("-");
+    return shownIn(units, v, m, figures);
   };
   Json json = Json::object();
   int status = limitsKept;
@@ -167,13 +153,10 @@ int SizeCommand::run(std::ostream& out, std::ostream& err) const {
   }
   if (!line_.empty()) {
     const auto lines = ids(line_);
-    if (!lines || lines->empty()) return unusableInput;
+    if (!lines) return unusableInput;
     if (!for_.empty()) {
       const auto goal = boreGoal(for_, model->drawn, lines->front(), units);
-      if (!goal) {
-        err << plainUtf8(fmt::format("--for {}: {}\n", quotedJson(for_), goal.error().what));
-        return unusableInput;
-      }
+      if (!goal) return unusable(err, fmt::format("--for {}: {}", quotedJson(for_), goal.error().what));
       const auto exact = exactBore(networkOf(*model, in), lines->front(), goal->element, goal->outcome,
                                    goal->wanted, stock, units);
       if (!exact) {
@@ -189,10 +172,7 @@ int SizeCommand::run(std::ostream& out, std::ostream& err) const {
                                      exact->above ? "; next size up " + exact->above->name() : ""));
     }
     const auto table = sizesOfLine(*model, in, *lines, options, stock, units);
-    if (!table) {
-      err << plainUtf8(table.error().what) << '\n';
-      return unusableInput;
-    }
+    if (!table) return unusable(err, table.error().what);
     json["sizes"] = Json::array();
     Page::Table rows{
         .title = "Sizes of " + line_,
@@ -230,7 +210,7 @@ int SizeCommand::run(std::ostream& out, std::ostream& err) const {
            digits(s.verdict.laid, 4), digits(s.verdict.pumps, 4), digits(s.verdict.energyCost, 4),
            digits(s.verdict.upkeep, 4), digits(s.verdict.wholeLife, 4), digits(s.verdict.plainSum, 4),
            s.verdict.keeps() ? "met"
-           : s.verdict.worst ? s.verdict.worst->label + " " + model->cases.find(s.verdict.worst->id)->name
+           : s.verdict.worst ? s.verdict.worst->label + ", " + model->cases.find(s.verdict.worst->id)->name
                              : "not met"});
     }
     json["economic_bore_m"] = table->economic ? Json(table->economic->bore_m) : Json(nullptr);
@@ -245,10 +225,7 @@ int SizeCommand::run(std::ostream& out, std::ostream& err) const {
     }
   } else {
     const auto task = sizingTask(*model, options, stock, units);
-    if (!task) {
-      err << plainUtf8(task.error().what) << '\n';
-      return unusableInput;
-    }
+    if (!task) return unusable(err, task.error().what);
     const SizingProposal best = searchSizes(*task);
     json["seed"] = options.seed, json["trials"] = best.trials, json["judged"] = best.judged,
     json["how"] = best.how, json["proved"] = best.proved;
@@ -309,7 +286,8 @@ int SizeCommand::run(std::ostream& out, std::ostream& err) const {
                                       efficiencySaid(*task, best.verdict)})
         if (!said.empty()) out << plainUtf8(said) << '\n';
       if (best.trials > 0 && best.trials < trialsOf(*task))
-        out << fmt::format("{} of {} trials completed: time limit reached\n", best.trials, trialsOf(*task));
+        out << fmt::format("{} of {} trials completed: time limit reached\n", counted(best.trials),
+                           counted(trialsOf(*task)));
       if (best.proved)
         out << "proven optimum: no selection of these sizes that meets all limits costs less\n";
       else if (best.bound)
@@ -325,24 +303,19 @@ int SizeCommand::run(std::ostream& out, std::ostream& err) const {
     }
     status = !best.verdict.balanced ? cannotBalance : best.verdict.keeps() ? limitsKept : limitBroken;
     if (apply_) {
-      if (twoSizes_ && !best.two) {
-        err << "--two-sizes: no saving from two sizes in a line, or not a branched network with given "
-               "draw-offs in one case\n";
-        return unusableInput;
-      }
+      if (twoSizes_ && !best.two)
+        return unusable(
+            err,
+            "--two-sizes: no saving from two sizes in a line, or not a branched network with given "
+            "draw-offs in one case");
       if (const auto done = saveModel(twoSizes_ ? best.two->model : withSizes(*task, best.choice), write_);
           !done) {
-        err << plainUtf8(done.error().what) << '\n';
-        return unusableInput;
+        return unusable(err, done.error().what);
       }
     }
   }
-  if (json_) out << json.dump(1, ' ', false, Json::error_handler_t::replace) << '\n';
-  if (!out.flush()) {
-    err << "the result could not be written in full: the output is full or closed\n";
-    return unusableInput;
-  }
-  return status;
+  if (json_) print(out, json);
+  return ended(status, out, err);
 }
 
 }  // namespace conduit::cli

@@ -19,6 +19,7 @@
 #include "quantity/format.h"
 #include "read_model.h"
 #include "report.h"
+#include "say/words.h"
 #include "solve/solve.h"
 
 namespace conduit::cli {
@@ -44,7 +45,7 @@ std::string recordText(const Model& model, const Network& network, const Solutio
       std::string states;
       for (const auto& [id, state] : s.notOpen)
         states += fmt::format("{}{} {}", states.empty() ? "" : ", ", network.at(id).name,
-                              state == BranchState::shut ? "shut" : "acting");
+                              spoken(state == BranchState::shut ? "shut" : "acting"));
       text += fmt::format("  set {}: {}\n", s.run, states.empty() ? "all open" : states);
     }
     text += fmt::format("{:>6} {:>6} {:>12.3e} {:>12.3e} {:>8.4g}{}\n", s.run, s.step, s.head_m, s.massShare,
@@ -96,10 +97,7 @@ int SolveCommand::run(std::ostream& out, std::ostream& err) const {
   if (allCases) ids = cases.ids();
   if (!caseName.empty()) {
     const Case* which = cases.byName(caseName);
-    if (!which) {
-      err << noSuchCase(given.model, caseName) << '\n';
-      return unusableInput;
-    }
+    if (!which) return unusable(err, noSuchCase(given.model, caseName));
     ids = {which->id};
   }
   int worst = limitsKept;
@@ -118,11 +116,7 @@ int SolveCommand::run(std::ostream& out, std::ostream& err) const {
     if (json && allCases) out << "}";
   }
   if (json && allCases) out << "\n]}\n";
-  if (!out.flush()) {
-    err << "the report could not be written in full: the output is full or closed\n";
-    return unusableInput;
-  }
-  return worst;
+  return ended(worst, out, err);
 }
 
 // Applies the remedy asked for to the model; an exit status other than `limitsKept` ends the run.
@@ -132,27 +126,20 @@ int SolveCommand::applyOne(Given& given, CaseId id, const std::vector<Finding>& 
   for (const Finding& f : found)
     for (const Remedy& r : f.remedies) all.push_back(&r);
   if (*remedy < 1 || static_cast<std::size_t>(*remedy) > all.size()) {
-    err << fmt::format(
-        "there is no remedy {}: {}\n", *remedy,
-        all.empty() ? "the report has none" : fmt::format("the report has 1 to {}", all.size()));
-    return unusableInput;
+    const std::string those =
+        all.empty() ? "the report has none" : fmt::format("the report has 1 to {}", all.size());
+    return unusable(err, fmt::format("there is no remedy {}: {}", *remedy, those));
   }
   const Remedy& chosen = *all[static_cast<std::size_t>(*remedy) - 1];
-  if (chosen.edits.empty()) {
-    err << fmt::format("remedy {} ({}) only points to an element and changes nothing\n", *remedy,
-                       chosen.words);
-    return unusableInput;
-  }
+  if (chosen.edits.empty())
+    return unusable(err, fmt::format("remedy {} ({}) only points to an element and changes nothing", *remedy,
+                                     chosen.words));
   const auto edited = applyRemedy(networkOf(given.model, id), chosen, given.stock.get(), &given.units);
-  if (!edited) {
-    err << edited.error().what << '\n';
-    return unusableInput;
-  }
+  if (!edited) return unusable(err, edited.error().what);
   given.model = withEdit(given.model, id, edited->network);
   if (!write.empty())
     if (const auto saved = saveModel(given.model, write); !saved) {
-      err << saved.error().what << '\n';
-      return unusableInput;
+      return unusable(err, saved.error().what);
     }
   if (!json) out << "Applied: " << chosen.words << "\n\n";
   return limitsKept;
@@ -178,8 +165,7 @@ int SolveCommand::report(Given& given, CaseId id, std::ostream& out, std::ostrea
   }
   if (!record.empty()) {
     if (std::ofstream to(record); !(to << recordText(given.model, network, solution)) || !to.flush()) {
-      err << fmt::format("the record cannot be written to {}\n", record);
-      return unusableInput;
+      return unusable(err, fmt::format("the record cannot be written to {}", record));
     }
   }
   const auto budgets = suction ? budgetsOf(network, solution, given.stock.get()) : Budgets();

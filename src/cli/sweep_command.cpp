@@ -55,7 +55,8 @@ class StopOnInterrupt {
 std::optional<std::string> readWholeFile(const std::string& file, std::ostream& err) {
   std::error_code error;
   if (!std::filesystem::is_regular_file(file, error)) {
-    err << plainUtf8(fmt::format("{}: file not found\n", file));
+    unusable(err, fmt::format("{}: {}", file,
+                              std::filesystem::exists(file, error) ? "not a file" : "file not found"));
     return std::nullopt;
   }
   if (std::filesystem::file_size(file, error) > modelBytesMost) {
@@ -82,9 +83,7 @@ bool deliver(const SweepRecord& record, bool json, const std::string& write, std
   const std::string text = json ? writeSweep(record) : csvText(tableOf(record));
   if (write.empty()) {
     out << text;
-    if (out.flush()) return true;
-    err << "the results could not be written in full: the output is full or closed\n";
-    return false;
+    return ended(limitsKept, out, err) == limitsKept;
   }
   const auto done = writeWhole(write, text);
   if (!done) err << plainUtf8(done.error().what) << '\n';
@@ -138,17 +137,13 @@ CLI::App* SweepCommand::addTo(CLI::App& app) {
 int SweepCommand::run(std::ostream& out, std::ostream& err) const {
   auto model = modelFrom(file, err);
   if (!model) return unusableInput;
-  const auto unusable = [&](const std::string& what) {
-    err << plainUtf8(what) << '\n';
-    return unusableInput;
-  };
   const auto shown = unitsOf(*model, units, err);
   if (!shown) return unusableInput;
   const auto stock = stockFor(model->drawn, shippedStock());
   Sweep sweep;
   if (!inCase.empty()) {
     const Case* which = model->cases.byName(inCase);
-    if (!which) return unusable(noSuchCase(*model, inCase));
+    if (!which) return unusable(err, noSuchCase(*model, inCase));
     sweep.in = which->id;
   }
   if (!rows.empty()) {
@@ -156,35 +151,37 @@ int SweepCommand::run(std::ostream& out, std::ostream& err) const {
     if (!text) return unusableInput;
     const Grid grid = readGrid(*text, guessDialect(*text));
     if (grid.headings.empty())
-      return unusable(fmt::format("{}: the first row must name the given values", rows));
-    if (grid.tooMuch) return unusable(fmt::format("{}: the table is too long or too wide", rows));
+      return unusable(err, fmt::format("{}: the first row must name the given values", rows));
+    if (grid.tooMuch) return unusable(err, fmt::format("{}: the table is too long or too wide", rows));
     auto columns = readColumns(grid.headings, grid.rows, model->drawn, *shown);
-    if (!columns) return unusable(fmt::format("{}: {}", rows, columns.error().what));
+    if (!columns) return unusable(err, fmt::format("{}: {}", rows, columns.error().what));
     sweep.columns = std::move(*columns), sweep.rows = true;
   } else {
     if (vary.empty())
       return unusable(
+          err,
           "nothing to vary: use --vary \"B-1 speed\" --over \"2600 rpm to 2980 rpm in 20\", or --rows TABLE");
-    if (vary.size() != over.size()) return unusable("each --vary needs its --over");
-    if (vary.size() > 2) return unusable("at most two values can be varied; for more use --rows TABLE");
+    if (vary.size() != over.size()) return unusable(err, "each --vary needs its --over");
+    if (vary.size() > 2) return unusable(err, "at most two values can be varied; for more use --rows TABLE");
     for (std::size_t i = 0; i < vary.size(); ++i) {
       auto one = readVary(vary[i], over[i], model->drawn, *stock, *shown);
-      if (!one) return unusable(one.error().what);
+      if (!one) return unusable(err, one.error().what);
       sweep.columns.push_back(std::move(*one));
     }
   }
   for (const std::string& words : watch) {
     auto one = readWatched(words, model->drawn, *shown);
-    if (!one) return unusable(one.error().what);
+    if (!one) return unusable(err, one.error().what);
     sweep.watched.push_back(std::move(*one));
   }
   if (watch.empty()) sweep.watched = model->cases.watched;
-  if (sweep.watched.empty()) return unusable("no result to record: use --watch \"P-1 NPSH margin\"");
-  if (sweep.points() > pointsMost) return unusable(fmt::format("maximum {} points", pointsMost));
+  if (sweep.watched.empty()) return unusable(err, "no result to record: use --watch \"P-1 NPSH margin\"");
+  if (sweep.points() > pointsMost)
+    return unusable(err, fmt::format("maximum {} points", counted(pointsMost)));
   SweepOptions options;
   options.units = *shown;
   if (!part.empty() && !readPart(part, options.part, options.parts))
-    return unusable(fmt::format("\"{}\" is not a part such as 3/16", part));
+    return unusable(err, fmt::format("\"{}\" is not a part such as 3/16", part));
   const StopOnInterrupt interrupt;
   options.jobs.stop = interrupt.token();
   options.jobs.threads = static_cast<std::size_t>(threads);
@@ -194,14 +191,15 @@ int SweepCommand::run(std::ostream& out, std::ostream& err) const {
       const double s = std::chrono::duration<double>(std::chrono::steady_clock::now() - begun).count();
       if (s - last < 0.2 && done < of) return;
       last = s;
-      err << fmt::format("\r{} of {} points, {:.0f} s", done, of, s) << (done == of ? "\n" : "")
-          << std::flush;
+      err << fmt::format("\r{} of {} points, {:.0f} s", counted(done), counted(of), s)
+          << (done == of ? "\n" : "") << std::flush;
     };
   }
   const SweepResult result = runSweep(*model, sweep, stock, options);
   const SweepRecord record = recordOf(*model, sweep, result, options);
   if (interrupted)
-    err << fmt::format("\nstopped: {} points solved and saved; the rest are missing\n", result.solved);
+    err << fmt::format("\nstopped: {} points solved and saved; the rest are missing\n",
+                       counted(result.solved));
   if (!deliver(record, json || !part.empty(), write, out, err)) return unusableInput;
   return interrupted ? cannotBalance : statusOf(record);
 }
@@ -228,10 +226,7 @@ int GatherCommand::run(std::ostream& out, std::ostream& err) const {
   if (failed) return unusableInput;
   const std::size_t of = parts.front().parts;
   const auto all = conduit::gather(parts);
-  if (!all) {
-    err << plainUtf8(all.error().what) << '\n';
-    return unusableInput;
-  }
+  if (!all) return unusable(err, all.error().what);
   const auto again = unfinished(*all, of);
   for (const std::size_t k : again)
     err << fmt::format("part {}/{} is missing or incomplete: run it again with --part {}/{}\n", k, of, k, of);

@@ -1,31 +1,16 @@
-#include "command_line.h"
-
 #include <fmt/format.h>
 #include <gtest/gtest.h>
 
-#include <fstream>
-#include <nlohmann/json.hpp>
-#include <sstream>
+#include "cli/ran.h"
 
 namespace conduit::cli {
 namespace {
 
-struct Ran {
-  int status;
-  std::string out, err;
-};
-Ran ran(std::vector<std::string> arguments) {
-  std::ostringstream out, err;
-  const int status = run(arguments, out, err);
-  return {status, out.str(), err.str()};
-}
-const std::string samples = SOURCE_DIR "/samples/";
-
-std::string scratch(const std::string& text) {
-  const std::string path = testing::TempDir() + "cli-" + std::to_string(::getpid()) + ".lconduit";
-  std::ofstream(path) << text;
-  return path;
-}
+using test::kestrel;
+using test::Ran;
+using test::ran;
+using test::samples;
+using test::scratch;
 
 TEST(CommandLine, exitStatusSaysHowThingsStand) {
   EXPECT_EQ(ran({"solve", SOURCE_DIR "/tests/limits/pond.lconduit"}).status, limitsKept);
@@ -194,7 +179,6 @@ TEST(CommandLine, aSweepInPartsIsGatheredToTheSameBytes) {
 }
 
 TEST(CommandLine, pumpsShowsDutiesCurvesAndCandidates) {
-  const std::string kestrel = samples + "kestrel-fell.lconduit";
   const Ran all = ran({"pumps", kestrel});
   EXPECT_EQ(all.status, limitBroken) << "as the drawing's limits stand";
   EXPECT_NE(all.out.find("in parallel with P-2, upstream of B-1"), std::string::npos) << all.out;
@@ -227,29 +211,6 @@ TEST(CommandLine, pumpsShowsDutiesCurvesAndCandidates) {
   EXPECT_NE(speeds.out.find("Cold night"), std::string::npos) << speeds.err;
   EXPECT_NE(ran({"pumps", kestrel, "--at", "Top tank", "--curve"}).out.find("static head"),
             std::string::npos);
-}
-
-TEST(CommandLine, pumpsSaysWhatItCannotDo) {
-  const std::string kestrel = samples + "kestrel-fell.lconduit";
-  for (const std::vector<std::string>& what :
-       std::vector<std::vector<std::string>>{{"--curve"},
-                                             {"--pump", "Q-9"},
-                                             {"--pump", "L-1"},
-                                             {"--pump", "P-1", "--at", "Tarn"},
-                                             {"--case", "Frost"},
-                                             {"--at", "Tarn", "--share", "35 %"},
-                                             {"--at", "Tarn", "--share", "much"},
-                                             {"--pump", "P-1", "--curve", "--most", "3 bar"},
-                                             {"--pump", "P-1, B-1", "--curve"},
-                                             {"--pump", "P-1", "--hold", "soon"},
-                                             {"--at", "Tarn", "--sheet"}}) {
-    std::vector<std::string> arguments{"pumps", kestrel};
-    arguments.insert(arguments.end(), what.begin(), what.end());
-    const Ran r = ran(arguments);
-    EXPECT_EQ(r.status, unusableInput) << what.back();
-    EXPECT_FALSE(r.err.empty()) << what.back();
-  }
-  EXPECT_EQ(ran({"pumps", "/no/such/file"}).status, unusableInput);
 }
 
 TEST(CommandLine, pumpsGivesTheCurveOfASupplyWithItsShare) {
@@ -292,26 +253,6 @@ TEST(CommandLine, sizeReachesThePublishedTwoLoops) {
       nlohmann::json::parse(ran({"size", loops, "--line", "L-1", "--for", "velocity 1.5 m/s", "--json"}).out);
   EXPECT_NEAR(exact["exact_bore_m"].get<double>(), std::sqrt(4 * 1120 / 3600.0 / (M_PI * 1.5)), 1e-6);
   EXPECT_EQ(exact["size_below"], "Loop 20 A");
-}
-
-TEST(CommandLine, sizeSaysWhatItCannotDo) {
-  const std::string loops = SOURCE_DIR "/tests/sizing/two_loop.lconduit";
-  for (const std::vector<std::string>& what :
-       std::vector<std::vector<std::string>>{{"--line", "L-99"},
-                                             {"--line", "2"},
-                                             {"--keep", "Q"},
-                                             {"--sizes", "Rope 4"},
-                                             {"--least", "effort"},
-                                             {"--apply"},
-                                             {"--line", "L-1", "--for", "happiness 3"},
-                                             {"--keep", "L-1,L-2,L-3,L-4,L-5,L-6,L-7,L-8"},
-                                             {"--line", "L-1", "--case", "Frost"}}) {
-    std::vector<std::string> arguments{"size", loops};
-    arguments.insert(arguments.end(), what.begin(), what.end());
-    const Ran r = ran(arguments);
-    EXPECT_EQ(r.status, unusableInput) << what.back();
-    EXPECT_FALSE(r.err.empty()) << what.back();
-  }
 }
 
 TEST(CommandLine, balanceOpensEachValveForItsFlow) {

@@ -106,10 +106,10 @@ Result<bool> readRange(std::string_view values, Vary& vary, const UnitSet& units
   if (in != std::string::npos) {
     std::string count(trimmed(std::string_view(text).substr(in + 4)));
     if (const auto word = count.find(" step"); word != std::string::npos) count = count.substr(0, word);
-    if (count.empty() || count.size() > 6 || count.find_first_not_of("0123456789") != std::string::npos ||
-        std::stoul(count) < 1)
+    if (count.find_first_not_of("0123456789") != std::string::npos ||
+        count.find_first_not_of('0') == std::string::npos)
       return refused(fmt::format("\"{}\" is not a number of steps: enter a whole number from 1", count));
-    steps = std::stoul(count);
+    steps = count.size() > 9 ? valuesMost : std::stoul(count);
   }
   if (steps >= valuesMost) return refused(fmt::format("maximum {} values", digits(valuesMost, 1)));
   // The unit as it stands behind the first number, else behind the last, else the unit shown.

@@ -12,7 +12,7 @@
 namespace conduit::model_json {
 
 void Extra::addText(std::string_view key, std::string_view json) {
-  text_ += fmt::format("{}{}:{}", text_.empty() ? "" : ",", nlohmann::json(key).dump(), json);
+  text_ += fmt::format("{}{}:{}", text_.empty() ? "" : ",", nlohmann::ordered_json(key).dump(), json);
 }
 
 bool crowded(const Json& value) {

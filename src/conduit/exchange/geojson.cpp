@@ -12,7 +12,7 @@
 namespace conduit {
 namespace {
 
-using GeoJson = nlohmann::json;
+using GeoJson = nlohmann::ordered_json;
 
 struct Coordinate {
   double x = 0, y = 0;
