@@ -304,13 +304,24 @@ int PumpsCommand::run(std::ostream& out, std::ostream& err) const {
     if (read) {
       const SharedPoint& p = **read;
       json["read"] = {
-          {"flow_m3s", p.flow_m3s},          {"head_m", p.head_m},       {"level_m", p.level_m},
-          {"draw_offs_times", p.factor},     {"other_m3s", p.other_m3s}, {"other_level_m", p.otherLevel_m},
-          {"governed_by", s.name(p.governs)}};
-      if (!json_)
-        out << plainUtf8(fmt::format(
-            "{} at {}: {} governs; all draw-offs times {}\n", s.say(p.flow_m3s, Measure::volumeFlow),
-            s.say(p.head_m, Measure::headDrop), s.name(p.governs), digits(p.factor, 4)));
+          {"flow_m3s", p.flow_m3s},           {"head_m", p.head_m},       {"level_m", p.level_m},
+          {"draw_offs_times", p.factor},      {"other_m3s", p.other_m3s}, {"other_level_m", p.otherLevel_m},
+          {"governed_by", s.name(p.governs)}, {"besides", Json::array()}};
+      for (const auto& [id, gives] : p.besides)
+        json["read"]["besides"].push_back({{"supply", s.name(id)}, {"flow_m3s", gives}});
+      if (!json_) {
+        out << plainUtf8(
+            fmt::format("{} at {} above its point, level {}: {} governs; all draw-offs times {}\n",
+                        s.say(p.flow_m3s, Measure::volumeFlow), s.say(p.head_m, Measure::headDrop),
+                        s.say(p.level_m, Measure::height), s.name(p.governs), digits(p.factor, 4)));
+        if (shared.other != noId)
+          out << plainUtf8(fmt::format("{} provides {} at level {}\n", s.name(shared.other),
+                                       s.say(p.other_m3s, Measure::volumeFlow),
+                                       s.say(p.otherLevel_m, Measure::height)));
+        for (const auto& [id, gives] : p.besides)
+          out << plainUtf8(fmt::format("{} provides {} at the head it holds\n", s.name(id),
+                                       s.say(gives, Measure::volumeFlow)));
+      }
     }
     status = limitsKept;
   } else if (!hold_.empty()) {

@@ -283,7 +283,7 @@ int SizeCommand::run(std::ostream& out, std::ostream& err) const {
       totals("proposed", best.verdict);
       out << plainUtf8(best.how) << '\n';
       for (const std::string& said : {noneSaid(best), conflictSaid(*task, best), smallestSaid(*task, best),
-                                      efficiencySaid(*task, best.verdict)})
+                                      energySaid(*task, best.verdict)})
         if (!said.empty()) out << plainUtf8(said) << '\n';
       if (best.trials > 0 && best.trials < trialsOf(*task))
         out << fmt::format("{} of {} trials completed: time limit reached\n", counted(best.trials),
@@ -304,10 +304,9 @@ int SizeCommand::run(std::ostream& out, std::ostream& err) const {
     status = !best.verdict.balanced ? cannotBalance : best.verdict.keeps() ? limitsKept : limitBroken;
     if (apply_) {
       if (twoSizes_ && !best.two)
-        return unusable(
-            err,
-            "--two-sizes: no saving from two sizes in a line, or not a branched network with given "
-            "draw-offs in one case");
+        return unusable(err, best.proved ? "--two-sizes: no saving from two sizes in a line"
+                                         : "--two-sizes needs a branched network with given draw-offs, with "
+                                           "its cheapest sizes proven");
       if (const auto done = saveModel(twoSizes_ ? best.two->model : withSizes(*task, best.choice), write_);
           !done) {
         return unusable(err, done.error().what);

@@ -300,7 +300,7 @@ TEST(Sizing, aRisingMainWithThePumpItThenNeedsByHand) {
   const SizingProposal p = searchSizes(task);
   EXPECT_EQ(task.rows[0].sizes[p.choice[0]]->name(), best);
   EXPECT_NEAR(p.verdict.wholeLife, least, 1e-4 * least);
-  EXPECT_NE(efficiencySaid(task, p.verdict).find("72"), std::string::npos);
+  EXPECT_NE(energySaid(task, p.verdict).find("72"), std::string::npos);
 }
 
 // Worth of payments by hand: 20 years at 8 %, growing by 3 %: 12.6175 (published check value of that

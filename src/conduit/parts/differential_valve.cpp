@@ -50,6 +50,7 @@ class OverflowLaw final : public Law {
   std::unique_ptr<const Law> copy() const override { return std::make_unique<OverflowLaw>(*this); }
   double startFlow_m3s() const override { return start_; }
   bool barsBackflow() const override { return true; }
+  bool resists(bool) const override { return loss_.r > 0.0; }
 
  private:
   PowerLoss loss_;

@@ -51,8 +51,9 @@ class Law {
   /// True when it lifts more at some flow than at rest and begins at rest: against more than its head at rest
   /// it does not start.
   [[nodiscard]] virtual bool mayNotStart() const { return false; }
-  /// False when its loss does not grow with the flow: it opposes no flow, however great.
-  [[nodiscard]] virtual bool resists() const { return true; }
+  /// False when its loss does not grow with a flow from start to end (from end to start where `backward`): it
+  /// opposes none, however great.
+  [[nodiscard]] virtual bool resists(bool /*backward*/) const { return true; }
   /// True when both ends always have one head.
   [[nodiscard]] virtual bool lossless() const { return false; }
 };
@@ -87,7 +88,7 @@ class QuadraticLaw final : public Law {
   }
   [[nodiscard]] double startFlow_m3s() const override { return start_; }
   [[nodiscard]] bool barsBackflow() const override { return bars_; }
-  [[nodiscard]] bool resists() const override { return loss_.r > 0.0; }
+  [[nodiscard]] bool resists(bool) const override { return loss_.r > 0.0; }
   [[nodiscard]] bool lossless() const override { return loss_.r == 0.0 && !bars_; }
 
  private:
@@ -104,7 +105,7 @@ class PowerLaw final : public Law {
   [[nodiscard]] Loss at(double flow_m3s, double&) const override { return loss_.at(flow_m3s); }
   [[nodiscard]] std::unique_ptr<const Law> copy() const override { return std::make_unique<PowerLaw>(*this); }
   [[nodiscard]] double startFlow_m3s() const override { return start_; }
-  [[nodiscard]] bool resists() const override { return loss_.r > 0.0; }
+  [[nodiscard]] bool resists(bool) const override { return loss_.r > 0.0; }
   [[nodiscard]] bool lossless() const override { return loss_.r == 0.0; }
 
  private:
@@ -123,7 +124,7 @@ class HoldingLaw final : public Law {
   }
   [[nodiscard]] double startFlow_m3s() const override { return start_; }
   [[nodiscard]] bool barsBackflow() const override { return true; }
-  [[nodiscard]] bool resists() const override { return loss_.r > 0.0; }
+  [[nodiscard]] bool resists(bool) const override { return loss_.r > 0.0; }
   [[nodiscard]] std::optional<Hold> hold() const override { return hold_; }
 
  private:

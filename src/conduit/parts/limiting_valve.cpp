@@ -31,6 +31,7 @@ class LimitingLaw final : public Law {
   std::unique_ptr<const Law> copy() const override { return std::make_unique<LimitingLaw>(*this); }
   double startFlow_m3s() const override { return start_; }
   double flowMost_m3s() const override { return most_; }
+  bool resists(bool backward) const override { return !backward || loss_.r > 0.0; }
 
  private:
   PowerLoss loss_;

@@ -64,6 +64,7 @@ class TableLaw final : public Law {
   }
   std::unique_ptr<const Law> copy() const override { return std::make_unique<TableLaw>(*this); }
   double startFlow_m3s() const override { return start_; }
+  bool resists(bool) const override { return curve_.at(1e30).slope > 0.0; }  // beyond its last point
 
  private:
   MonotoneCurve curve_;
@@ -81,7 +82,7 @@ class FixedDropLaw final : public Law {
   std::unique_ptr<const Law> copy() const override { return std::make_unique<FixedDropLaw>(*this); }
   double startFlow_m3s() const override { return start_; }
   bool barsBackflow() const override { return true; }
-  bool resists() const override { return false; }
+  bool resists(bool) const override { return false; }
 
  private:
   double drop_, start_;

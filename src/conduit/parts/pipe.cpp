@@ -158,6 +158,9 @@ class LocalLoss {
     loss.drop_m += linear_ * q, loss.slope_sm2 += linear_;
     return loss;
   }
+  [[nodiscard]] bool resists(bool backward) const {
+    return linear_ > 0.0 || (backward ? backward_ : forward_).r > 0.0;
+  }
   [[nodiscard]] bool none() const { return forward_.r == 0.0 && backward_.r == 0.0 && linear_ == 0.0; }
 
  private:
@@ -213,6 +216,7 @@ class UnevenDarcyLaw final : public Law {
   }
   std::unique_ptr<const Law> copy() const override { return std::make_unique<UnevenDarcyLaw>(*this); }
   double startFlow_m3s() const override { return friction_.startFlow_m3s(); }
+  bool resists(bool backward) const override { return length_ || local_.resists(backward); }
   bool lossless() const override { return !length_ && local_.none(); }
 
  private:
@@ -238,6 +242,7 @@ class PowerPipeLaw final : public Law {
   }
   std::unique_ptr<const Law> copy() const override { return std::make_unique<PowerPipeLaw>(*this); }
   double startFlow_m3s() const override { return start_; }
+  bool resists(bool backward) const override { return pipe_.r > 0.0 || local_.resists(backward); }
   bool lossless() const override { return pipe_.r == 0.0 && local_.none(); }
 
  private:

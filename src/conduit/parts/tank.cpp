@@ -48,6 +48,7 @@ class ConnectionLaw final : public Law {
   std::unique_ptr<const Law> copy() const override { return std::make_unique<ConnectionLaw>(*this); }
   double startFlow_m3s() const override { return start_; }
   bool barsBackflow() const override { return inwardOnly_; }
+  bool resists(bool backward) const override { return (inwardOnly_ || backward ? in_ : out_).r > 0.0; }
   bool lossless() const override { return !inwardOnly_ && out_.r == 0.0 && in_.r == 0.0; }
 
  private:

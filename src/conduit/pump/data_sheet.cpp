@@ -128,6 +128,10 @@ Page selectionSheet(const Model& model, Id place, const Selection& s, const Unit
                                  withUnit(s.flow_m3s, Measure::volumeFlow, units),
                                  s.head_m ? " at " + withUnit(*s.head_m, Measure::headDrop, units) : "",
                                  s.cases.size(), s.cases.size() == 1 ? "" : "s")});
+  if (s.units > 1)
+    page.blocks.push_back(
+        Page::Sentence{fmt::format("{:.0f} identical pumps in {}; flow, head and shaft power of all of them.",
+                                   s.units, s.series ? "series" : "parallel")});
   Page::Table table{.title = "Candidates",
                     .columns = {"pump", "flow", "deviation", "head", "efficiency", "% of BEP flow", "shaft",
                                 "motor", "NPSH margin", "shut-off head", "for the exact duty"},

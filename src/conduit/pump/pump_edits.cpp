@@ -11,9 +11,10 @@ namespace {
 
 Given flowOf(double m3s) { return *parse(fmt::format("{:.15g} L/s", m3s * 1000), Measure::volumeFlow); }
 
-void putUnits(Values& v, double units) {
+void putUnits(Values& v, std::optional<double> units) {
+  if (!units) return;
   v.clear(pump::arrangementKey);
-  if (units > 1) v.set(pump::unitCount.text, *parse(fmt::format("{:.0f}", units), Measure::number));
+  if (*units > 1) v.set(pump::unitCount.text, *parse(fmt::format("{:.0f}", *units), Measure::number));
   else v.clear(pump::unitCount.text);
 }
 
@@ -31,7 +32,8 @@ Result<EditedModel> caseWith(const Model& model, CaseId from, std::string name, 
 
 }  // namespace
 
-Result<EditedModel> tryItem(const Model& model, CaseId from, Id id, std::string_view item, double units) {
+Result<EditedModel> tryItem(const Model& model, CaseId from, Id id, std::string_view item,
+                            std::optional<double> units) {
   const Network now = networkOf(model, from);
   if (!now.find(id) || now.at(id).part->key != "pump")
     return tl::unexpected(
@@ -43,7 +45,8 @@ Result<EditedModel> tryItem(const Model& model, CaseId from, Id id, std::string_
                   fmt::format("Try {} as {}", item, now.at(id).name));
 }
 
-Result<EditedModel> takeItem(const Model& model, Id place, std::string_view item, double units) {
+Result<EditedModel> takeItem(const Model& model, Id place, std::string_view item,
+                             std::optional<double> units) {
   auto there = standIn(model.drawn, place);
   if (!there) return tl::unexpected(there.error());
   Draft draft(std::move(there->network));
@@ -57,7 +60,7 @@ Result<EditedModel> takeItem(const Model& model, Id place, std::string_view item
   return edited;
 }
 
-Result<Model> proposal(const Model& model, Id place, std::string_view item, double units) {
+Result<Model> proposal(const Model& model, Id place, std::string_view item, std::optional<double> units) {
   auto taken = takeItem(model, place, item, units);
   if (!taken) return tl::unexpected(taken.error());
   return std::move(taken->model);

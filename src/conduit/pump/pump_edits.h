@@ -7,15 +7,18 @@
 
 namespace conduit {
 
+/// Each with so many identical pumps in parallel; without a number as many as are there now, as they are.
+///
 /// A case of its own in which an item of the stock stands in the place of a pump; differs from `from`.
 [[nodiscard]] Result<EditedModel> tryItem(const Model& model, CaseId from, Id pump, std::string_view item,
-                                          double units = 1.0);
+                                          std::optional<double> units = {});
 /// The item put into the drawing: in the place of a pump, or as a new pump at a would-be supply. Cases keep
 /// what they differ in.
 [[nodiscard]] Result<EditedModel> takeItem(const Model& model, Id place, std::string_view item,
-                                           double units = 1.0);
+                                           std::optional<double> units = {});
 /// A copy of the model in which the item stands at a would-be supply: a proposal, set beside the drawing.
-[[nodiscard]] Result<Model> proposal(const Model& model, Id place, std::string_view item, double units = 1.0);
+[[nodiscard]] Result<Model> proposal(const Model& model, Id place, std::string_view item,
+                                     std::optional<double> units = {});
 
 /// What a reading of a system curve holds: a head that each pump of the group gives, or a flow that it
 /// passes.

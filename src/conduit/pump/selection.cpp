@@ -86,18 +86,16 @@ struct Ground {
   double suctionAtRest_m = NAN;
 };
 
-CandidateDuty dutyIn(const Ground& ground, Id place, std::string_view item, double units, double asked,
-                     const std::shared_ptr<const Stock>& stock, const UnitSet& words, Workspace* space,
-                     std::stop_token stop, Candidate* about) {
+CandidateDuty dutyIn(const Ground& ground, Id place, std::string_view item, std::optional<double> units,
+                     double asked, const std::shared_ptr<const Stock>& stock, const UnitSet& words,
+                     Workspace* space, std::stop_token stop, Candidate* about) {
   CandidateDuty out{.id = ground.id};
   Draft draft(ground.network);
   draft.values(place) = asItem(draft.network().at(place).values, item);
-  if (units > 1) {
+  if (units) {
     draft.values(place).set(pump::unitCount.text,
-                            Given{.value = units, .typed = fmt::format("{:.0f}", units)});
+                            Given{.value = *units, .typed = fmt::format("{:.0f}", *units)});
     draft.values(place).clear(pump::arrangementKey);
-  } else {
-    draft.values(place).clear(pump::unitCount.text);
   }
   // What is off in another case stays off there.
   if (ground.here) draft.values(place).set("running", true);
@@ -108,6 +106,8 @@ CandidateDuty dutyIn(const Ground& ground, Id place, std::string_view item, doub
   const ReadingOf r(n, answer, place);
   const Setting& setting = *r->setting;
   const auto rows = pump::rowsOf(*r->values, setting);
+  const double beside = pump::parallelUnits(*r->values, setting.medium),
+               all = beside * pump::seriesUnits(*r->values, setting.medium);
   if (about && rows.size() >= 2) {
     const double s = pump::speedRatio(*r->values, setting.medium);
     const pump::HeadCurve curve(rows, s);
@@ -123,7 +123,7 @@ CandidateDuty dutyIn(const Ground& ground, Id place, std::string_view item, doub
       const auto eta = pump::onCurve(*r, &pump::CurveRow::efficiency, false, q);
       if (eta && *eta > 0.02) most = std::max(most, setting.medium.powerOf(q, curve.at(q).value) / *eta);
     }
-    if (most > 0) about->runOutShaft_w = most / units, about->motor_w = pump::ratingFor(most / units);
+    if (most > 0) about->runOutShaft_w = most / all, about->motor_w = pump::ratingFor(most / all);
   }
   out.solved = answer.summary.usable();
   if (!out.solved) {
@@ -143,7 +143,7 @@ CandidateDuty dutyIn(const Ground& ground, Id place, std::string_view item, doub
   if (!rows.empty() && d.flow_m3s)
     out.pastEnd = *d.flow_m3s > rows.back().flow_m3s * pump::ratioNow(*r) * (1 + 1e-9);
   if (const auto least = get(*r->values, pump::leastFlow, setting.medium); least && d.flow_m3s)
-    out.underLeastFlow = *d.flow_m3s / units < least->si() * pump::ratioNow(*r);
+    out.underLeastFlow = *d.flow_m3s / beside < least->si() * pump::ratioNow(*r);
   if (ground.weakest.pipe != noId && rows.size() >= 2 && std::isfinite(ground.suctionAtRest_m)) {
     const double top = ground.suctionAtRest_m +
                        pump::HeadCurve(rows, pump::speedRatio(*r->values, setting.medium)).shutOff();
@@ -253,7 +253,13 @@ Selection select(const Model& model, Id place, const PumpRequest& request,
     out.margin_m = askedOf(request.about, request::margin)
                        .value_or(limitsFor(*r->values, *r->setting).npshMargin_m.value_or(0.0));
   }
-  const double units = *askedOf(request.about, request::units);
+  const auto units = askedOf(request.about, request::units);
+  {
+    const Values& own = here.at(at).values;
+    const double beside = pump::parallelUnits(own, base.setting.medium),
+                 behind = pump::seriesUnits(own, base.setting.medium);
+    out.units = units.value_or(beside * behind), out.series = !units && behind > 1;
+  }
   std::vector<const StockItem*> items;
   for (const StockItem& i : stock->items)
     if (i.kind == "pump") items.push_back(&i);
@@ -303,7 +309,8 @@ Selection select(const Model& model, Id place, const PumpRequest& request,
         c.leftOut = firstReason(c, out, request, options.units);
         if (out.head_m && c.leftOut.empty()) {
           Values all = values;
-          if (units > 1) all.set(pump::unitCount.text, Given{.value = units});
+          all.set(pump::unitCount.text, Given{.value = out.units});
+          if (out.series) all.set(pump::arrangementKey, std::string(pump::arrangements[1]));
           c.speedRatio = speedForDuty(all, base.setting, out.flow_m3s, *out.head_m);
           c.trimRatio = trimForDuty(all, base.setting, out.flow_m3s, *out.head_m);
         }

@@ -51,7 +51,9 @@ struct Selection {
   double flow_m3s = 0.0;         // asked for
   std::optional<double> head_m;  // asked for, or what the network asks at that flow
   double margin_m = 0.0;
-  std::vector<Candidate> can, cannot;                        // ranked; in the order of the stock
+  double units = 1.0;                  // identical pumps: as asked, else as many as stand at the place
+  bool series = false;                 // one after another, as they stand there; else in parallel
+  std::vector<Candidate> can, cannot;  // ranked; in the order of the stock
   std::vector<std::pair<std::string, std::size_t>> reasons;  // counted, most first
   std::vector<CaseId> cases;                                 // that were looked at, the current one first
   std::string problem;                                       // nothing could be begun

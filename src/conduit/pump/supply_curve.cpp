@@ -129,6 +129,13 @@ Result<SharedPoint> solveAt(const Network& network, const Stock* stock, const So
   // Where there is no other, this one holds the head and gives what is drawn.
   const Id holder = s.other == noId ? s.supply : s.other;
   if (s.other != noId) giveFlow(draft, s.supply, flow);
+  // Without another supply all comes from this one: what else holds a head gives nothing.
+  std::vector<Id> further;
+  network.each([&](Id id, const Element& e) {
+    if (id == s.supply || id == s.other || !holdsHead(e) || pointOf(network, id) == noId) return;
+    if (s.other == noId) giveFlow(draft, id, 0.0);
+    else further.push_back(id);
+  });
   const bool madeHolder = network.at(holder).part->ends == Ends::self;
   Id holding = holder;
   if (madeHolder) holding = draft.add(*findPart("fixed pressure"), "", {holder});
@@ -197,7 +204,12 @@ Result<SharedPoint> solveAt(const Network& network, const Stock* stock, const So
   const auto here = answer.head(pointOf(network, s.supply));
   if (!here) return tl::unexpected(Problem{{}, "the head at the supply is not determined", {}});
   SharedPoint p;
-  p.flow_m3s = flow, p.factor = factor, p.other_m3s = factor * drawn.sum - flow;
+  p.flow_m3s = flow, p.factor = factor;
+  for (const SupplyShare& share : answer.summary.shares) {
+    if (share.element == s.other) p.other_m3s = share.inflow_m3s;
+    if (std::find(further.begin(), further.end(), share.element) != further.end())
+      p.besides.emplace_back(share.element, share.inflow_m3s);
+  }
   p.level_m = *here;
   if (s.other == noId) p.level_m = level;
   else if (network.at(s.supply).part->ends == Ends::many) {

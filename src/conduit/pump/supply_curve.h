@@ -11,19 +11,22 @@
 namespace conduit {
 
 struct SharedSupply {
-  Id supply = noId;       // a tank, a fixed pressure or a point
-  Id other = noId;        // a tank or fixed pressure that gives the rest; noId: this supply gives all
+  Id supply = noId;  // a tank, a fixed pressure or a point
+  Id other = noId;   // a tank or fixed pressure that gives the rest, with its level moved for it; noId: this
+                     // supply gives all, and others nothing
   double share = 1.0;     // of all draw-offs that this supply gives, 0 < share ≤ 1
   double least_pa = 0.0;  // gauge, kept at every point but those at the two supplies
 };
 
 /// A state of the network on that curve, solved.
 struct SharedPoint {
-  double flow_m3s = 0.0;      // that this supply gives
-  double head_m = 0.0;        // it must hold: of the liquid over the point it is joined to
-  double level_m = 0.0;       // the same as an energy head over datum
-  double factor = 1.0;        // on every draw-off
-  double other_m3s = 0.0;     // the other gives
+  double flow_m3s = 0.0;   // that this supply gives
+  double head_m = 0.0;     // it must hold: of the liquid over the point it is joined to
+  double level_m = 0.0;    // the same as an energy head over datum
+  double factor = 1.0;     // on every draw-off
+  double other_m3s = 0.0;  // the other gives
+  std::vector<std::pair<Id, double>>
+      besides;                // further supplies at the heads they hold, and what each gives, m³/s
   double otherLevel_m = 0.0;  // as an energy head over datum
   Id governs = noId;          // the point at which no more than the least pressure is left
   std::vector<std::uint8_t> states;

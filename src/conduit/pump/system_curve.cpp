@@ -177,7 +177,8 @@ Result<StandIn> standIn(const Network& network, Id place) {
       mouth = draft.addPoint("", network.at(to).at);
       if (const Value* height = network.at(to).value("height")) draft.values(mouth).set("height", *height);
       const Id piece = draft.add(*network.at(id).part, "", {mouth, suction});
-      for (const std::string_view key : {"bore", "size", "roughness"})
+      for (const std::string_view key : {"bore", "size", "section", "section width", "section height",
+                                         "inner pipe", "roughness", "C", "n"})
         if (const Value* v = network.at(id).value(key)) draft.values(piece).set(key, *v);
       draft.values(piece).set("length", *parse("0.001 mm", Measure::length));
       break;
@@ -234,8 +235,9 @@ SystemCurve systemCurve(const Network& drawn, const Stock* stock, const Solution
     }
     return p;
   };
-  // Not quite from nothing: at rest the heads beyond a check valve may be anybody's.
-  const double least = 1e-3 * options.most_m3s;
+  // Not quite from nothing: at rest the heads beyond a check valve may be anybody's. What is lost at a
+  // millionth of the greatest flow is no more than a millionth of what is lost at that.
+  const double least = 1e-6 * options.most_m3s;
   static_cast<TracedCurve&>(curve) = trace(probe, {.least_m3s = least,
                                                    .most_m3s = options.most_m3s,
                                                    .coarse = options.coarse,
@@ -246,14 +248,9 @@ SystemCurve systemCurve(const Network& drawn, const Stock* stock, const Solution
   for (CurveBreak& b : curve.breaks) {
     if (start.branchBegin.size() > 1) b.what = changeSaid(network, start, b.statesBefore, b.statesAfter);
   }
-  if (start.summary.usable() && curve.points.size() > 1 && std::isfinite(curve.points[0].head_m) &&
-      std::isfinite(curve.points[1].head_m) && curve.points[0].flow_m3s == least) {
-    // Back to no flow along the losses, which go with its square.
-    const DutyPoint a = curve.points[0], b = curve.points[1];
-    const double slope = (b.head_m - a.head_m) / (b.flow_m3s * b.flow_m3s - a.flow_m3s * a.flow_m3s);
-    curve.static_m = a.head_m - slope * a.flow_m3s * a.flow_m3s;
-    curve.points.insert(curve.points.begin(), {0.0, *curve.static_m});
-    curve.probes.insert(curve.probes.begin(), curve.probes.front());
+  if (start.summary.usable() && std::isfinite(curve.points[0].head_m) && curve.points[0].flow_m3s == least) {
+    curve.static_m = curve.points[0].head_m;
+    curve.points[0].flow_m3s = 0.0;
     const Id first = members.members.front(), last = members.series ? members.members.back() : first;
     curve.staticSaid = fmt::format(
         "from {} to {}", holderSaid(network, wayUp(network, start, network.at(first).ends[0]), options.units),

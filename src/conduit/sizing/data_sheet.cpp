@@ -26,7 +26,7 @@ Page sizingSheet(const SizingTask& task, const SizingProposal& p) {
                 (p.verdict.worst->what.empty() ? "." : " (" + p.verdict.worst->what + ").")
           : "The proposed sizes do not meet all limits."});
   for (const std::string& said :
-       {noneSaid(p), conflictSaid(task, p), smallestSaid(task, p), efficiencySaid(task, p.verdict)})
+       {noneSaid(p), conflictSaid(task, p), smallestSaid(task, p), energySaid(task, p.verdict)})
     if (!said.empty()) page.blocks.push_back(Page::Sentence{said + "."});
   Page::Table lines{
       .title = "Lines",

@@ -133,6 +133,7 @@ Result<SizingTask> sizingTask(const Model& model, const SizingOptions& options,
       .model = model, .options = options, .prices = pricesOf(model.costs), .stock = stock, .units = units};
   for (const CaseId id : model.cases.ids())
     if (flagOf(*model.cases.find(id), cases::counts)) task.cases.push_back(id);
+    else if (hoursOf(model, id) > 0) task.alsoRun.push_back(id);
   if (task.cases.empty()) return tl::unexpected(fault("no case is used for sizing"));
   const Network& n = model.drawn;
   const std::set<Id> kept(options.kept.begin(), options.kept.end());
@@ -225,8 +226,11 @@ std::size_t trialsOf(const SizingTask& task) {
 }
 
 Judge::Judge(const SizingTask& task, std::size_t lanes) : task_(task), spaces_(lanes) {
-  for (const CaseId id : task.cases) {
-    CaseBase g{id, networkOf(task.model, id), {}, hoursOf(task.model, id)};
+  std::vector<CaseId> run = task.cases;
+  run.insert(run.end(), task.alsoRun.begin(), task.alsoRun.end());
+  for (const CaseId id : run) {
+    const bool counts = bases_.size() < task.cases.size();
+    CaseBase g{id, networkOf(task.model, id), {}, hoursOf(task.model, id), counts};
     g.base = solve(g.network, task.stock.get(), {.units = task.units, .offers = 0});
     bases_.push_back(std::move(g));
     // Taken, a proposal is the drawing's; a case keeps what it differs in.
@@ -264,7 +268,7 @@ Network Judge::network(CaseId id, const SizeChoice& choice) const {
 
 SolvedCase Judge::solved(std::size_t k, const SizeChoice& choice, std::size_t lane) {
   const CaseBase& g = bases_[k];
-  SolvedCase c{g.id, g.hours_s, with(g.id, g.network, choice), {}};
+  SolvedCase c{g.id, g.hours_s, g.counts, with(g.id, g.network, choice), {}};
   SolveOptions options{.units = task_.units, .offers = 0, .notes = false, .workspace = &spaces_[lane][k]};
   if (g.base.summary.usable()) options.startFrom = &g.base;
   c.answer = solve(c.network, task_.stock.get(), options);
@@ -274,6 +278,7 @@ SolvedCase Judge::solved(std::size_t k, const SizeChoice& choice, std::size_t la
 std::vector<double> Judge::greatestFlows(const SizeChoice& choice) const {
   std::vector<double> flows(choice.size(), 0.0);
   for (const CaseBase& g : bases_) {
+    if (!g.counts) continue;
     SolveOptions options{.units = task_.units, .offers = 0, .notes = false};
     if (g.base.summary.usable()) options.startFrom = &g.base;
     const Solution answer = solve(with(g.id, g.network, choice), task_.stock.get(), options);
@@ -311,7 +316,9 @@ CaseVerdict Judge::inCase(std::size_t k, const SizeChoice& choice, std::size_t l
   SolveOptions options{.units = task_.units, .offers = 0, .notes = words, .workspace = &spaces_[lane][k]};
   if (g.base.summary.usable()) options.startFrom = &g.base;
   const Solution answer = solve(n, task_.stock.get(), options);
-  if (!answer.summary.usable()) {
+  v.ran = answer.summary.usable();
+  if (!v.ran && !g.counts) return v;
+  if (!v.ran) {
     v.balanced = false, v.violation = 1000.0;
     v.worst = BrokenLimit{
         g.id, noId, "balance",
@@ -326,6 +333,7 @@ CaseVerdict Judge::inCase(std::size_t k, const SizeChoice& choice, std::size_t l
       v.shaft_w += power.shaft_w;
       v.efficiencyOfCosts = v.efficiencyOfCosts || power.efficiencyOfCosts;
     }
+    if (!g.counts) return;
     const double flow_m3s = answer.branchCount(id) > 0 ? answer.branch(id, 0).flow_m3s.value_or(0.0) : 0.0;
     const std::vector<Check> checks = checksOf(n, answer, id, task_.units);
     weigh(task_, id, checks, flow_m3s, weighed);
@@ -386,6 +394,7 @@ SizingVerdict Judge::judged(const SizeChoice& choice, std::size_t lane, bool wor
     v.violation += c.violation, v.energy_j += c.energy_j;
     v.shaft_w.push_back(c.shaft_w), v.energyOf.push_back(c.energy_j);
     v.efficiencyOfCosts = v.efficiencyOfCosts || c.efficiencyOfCosts;
+    if (!c.ran && !bases_[k].counts) v.withoutEnergy.push_back(bases_[k].id);
     if (c.worst && (!v.worst || c.worst->by > v.worst->by)) v.worst = c.worst;
     drivers_w = std::max(drivers_w, c.shaft_w);
   }

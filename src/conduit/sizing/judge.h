@@ -1,5 +1,5 @@
 // What a choice of sizes costs and whether it keeps every limit, judged by solving the whole network in every
-// case that counts.
+// case that counts; what runs without counting adds its energy.
 //
 //   SizingTask task = *sizingTask(model, {.objective = Objective::laid}, stock, units);
 //   Judge judge(task, lanes);
@@ -46,7 +46,8 @@ struct SizingRow {
 
 struct SizingTask {
   Model model;
-  std::vector<CaseId> cases;  // that count, the drawing first where it counts
+  std::vector<CaseId> cases;      // that count, the drawing first where it counts
+  std::vector<CaseId> alsoRun{};  // that do not: they run their hours, and need not keep limits
   std::vector<SizingRow> rows;
   std::vector<std::pair<Id, std::string>> left;  // lines that are not sized, and why
   SizingOptions options;
@@ -80,7 +81,8 @@ struct SizingVerdict {
   double objective = 0.0;                            // of what is wanted
   double violation = 0.0;                            // 0: every limit is kept
   std::optional<BrokenLimit> worst;
-  bool efficiencyOfCosts = false;             // some pump says none, and counts with that of the costs
+  bool efficiencyOfCosts = false;       // some pump says none, and counts with that of the costs
+  std::vector<CaseId> withoutEnergy{};  // of `alsoRun`, that have no solution: their energy is not known
   std::vector<double> shaft_w{}, energyOf{};  // of all pumps, by case in the order they are judged
   [[nodiscard]] bool keeps() const { return balanced && violation <= 0.0; }
   /// Kept before broken, then cheaper; of broken ones the less broken.
@@ -109,7 +111,8 @@ void weigh(const SizingTask& task, Id id, std::span<const Check> checks, double 
 
 /// What one case says of a choice.
 struct CaseVerdict {
-  bool balanced = true;
+  bool balanced = true;  // or need not be
+  bool ran = true;       // has a solution
   double violation = 0.0, energy_j = 0.0, shaft_w = 0.0;
   std::optional<BrokenLimit> worst;
   bool efficiencyOfCosts = false;
@@ -119,6 +122,7 @@ struct CaseVerdict {
 struct SolvedCase {
   CaseId id;
   double hours_s;
+  bool counts;  // for its limits
   Network network;
   Solution answer;
 };
@@ -168,6 +172,7 @@ class Judge {
     Network network;
     Solution base;
     double hours_s;
+    bool counts;
   };
   std::vector<CaseBase> bases_;
   std::set<std::pair<CaseId, Id>> own_;         // lines whose size a case has for itself: it keeps it

@@ -569,6 +569,12 @@ PlainTrees plainTrees(const SizingTask& task, const Judge& judge, std::size_t ch
     out.cases.push_back(std::move(read.plain()));
   }
   out.all = out.cases.size() == task.cases.size();
+  // What runs beside them was not looked at: with pumps it may cost by the sizes.
+  for (const CaseId id : task.alsoRun)
+    networkOf(task.model, id).each([&](Id, const Element& e) {
+      out.lifts = out.lifts || e.part->group == Group::lift;
+    });
+  out.all = out.all && (task.alsoRun.empty() || !out.lifts);
   if (out.cases.empty()) return out;
   std::vector<std::vector<std::uint16_t>> sizes;
   std::vector<std::vector<double>> cost;

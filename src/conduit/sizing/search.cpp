@@ -322,7 +322,6 @@ std::vector<SizeChoice> prove(const SizingTask& task, const SearchOptions& optio
             ? " for " + which->name + ", and this selection meets the limits of every case"
             : "",
         tree.states);
-    if (task.cases.size() > 1) continue;
     best.two = twoSizes(task, of, tree);
     if (best.two) best.two->objective += *always;
     if (best.two && best.two->objective >= best.verdict.objective) best.two.reset();

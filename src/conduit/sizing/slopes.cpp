@@ -84,6 +84,7 @@ class Slopes::Case {
       if (e.part->check) e.part->check(probe.reading(), task_.units, into);
       weigh(task_, id, into, probe.branches().empty() ? 0.0 : probe.branches()[0].flow_m3s.value_or(0.0),
             weighed);
+      if (!c_.counts) weighed.clear();
     };
     look(base, now);
     const bool lifts = e.part->group == Group::lift;

@@ -78,8 +78,8 @@ std::optional<TwoSizes> drawn(const SizingTask& task, const PlainTree& plain,
   return out;
 }
 
-bool meetsAllLimits(const SizingTask& task, const Model& model) {
-  const Network now = networkOf(model, task.cases.front());
+bool meetsAllLimits(const SizingTask& task, const Model& model, CaseId in) {
+  const Network now = networkOf(model, in);
   const Solution answer = solve(now, task.stock.get(), {.units = task.units, .offers = 0});
   bool all = answer.summary.usable();
   now.each([&](Id id, const Element&) {
@@ -88,6 +88,22 @@ bool meetsAllLimits(const SizingTask& task, const Model& model) {
       all = all && !(c.severity <= Severity::broken && c.broken());
   });
   return all;
+}
+
+bool meetsAllLimits(const SizingTask& task, const Model& model) {
+  return std::all_of(task.cases.begin(), task.cases.end(),
+                     [&](CaseId id) { return meetsAllLimits(task, model, id); });
+}
+
+// A line that differs in some case would have the difference in one of its parts only.
+bool differsSomewhere(const Model& model, Id line) {
+  for (const CaseId id : model.cases.ids()) {
+    if (id == drawingCase) continue;
+    const Overlay whole = model.cases.whole(id);
+    for (const Difference& d : whole.all())
+      if (d.element == line) return true;
+  }
+  return false;
 }
 
 }  // namespace
@@ -109,7 +125,8 @@ std::optional<TwoSizes> twoSizes(const SizingTask& task, const PlainTree& plain,
     }
   }
   for (std::size_t r = 0; r < uses.size(); ++r)
-    if (uses[r] != 1) lineOf[r] = -1;
+    if (uses[r] != 1 || (lineOf[r] >= 0 && differsSomewhere(task.model, plain.lines[u(lineOf[r])].element)))
+      lineOf[r] = -1;
   bool any = false, all = true;
   for (std::size_t r = 0; r < held.size(); ++r) {
     if (lineOf[r] >= 0) held[r] = -1, any = true;

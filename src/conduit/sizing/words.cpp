@@ -31,10 +31,16 @@ std::string brokenSaid(const SizingTask& task, const BrokenLimit& b) {
   return b.label + (e ? " at " + e->name : "") + caseSaid(task, b.id);
 }
 
-std::string efficiencySaid(const SizingTask& task, const SizingVerdict& v) {
-  return v.efficiencyOfCosts ? fmt::format("Pumps without efficiency data use {} % (Costs)",
-                                           digits(task.prices.pumpEfficiency * 100, 3))
-                             : std::string();
+std::string energySaid(const SizingTask& task, const SizingVerdict& v) {
+  std::string said, cases;
+  if (v.efficiencyOfCosts)
+    said = fmt::format("Pumps without efficiency data use {} % (Costs)",
+                       digits(task.prices.pumpEfficiency * 100, 3));
+  for (const CaseId id : v.withoutEnergy)
+    cases += (cases.empty() ? "" : ", ") + task.model.cases.find(id)->name;
+  if (!cases.empty())
+    said += fmt::format("{}Excludes the energy of {}: no solution", said.empty() ? "" : ". ", cases);
+  return said;
 }
 
 std::string smallestSaid(const SizingTask& task, const SizingProposal& p) {

@@ -13,8 +13,9 @@ namespace conduit {
 /// "smallest".
 [[nodiscard]] std::string governedShort(const SizingTask& task, const SizingRow& row,
                                         const Governed& governed);
-/// Where pumps count with the efficiency of the costs, since they say none; else empty.
-[[nodiscard]] std::string efficiencySaid(const SizingTask& task, const SizingVerdict& verdict);
+/// What the energy does not stand on: pumps that count with the efficiency of the costs, since they say none;
+/// cases that run without counting and have no solution. Else empty.
+[[nodiscard]] std::string energySaid(const SizingTask& task, const SizingVerdict& verdict);
 /// Where rows have the smallest size there is, because no limit asks more of them; empty where there are
 /// none. Flows that are free then fall as far as nobody minds.
 [[nodiscard]] std::string smallestSaid(const SizingTask& task, const SizingProposal& proposal);

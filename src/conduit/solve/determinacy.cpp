@@ -333,7 +333,7 @@ std::optional<Problem> shortCircuit(const Network& network, const System& s, std
   std::vector<std::vector<Way>> ways;
   std::vector<std::size_t> unopposed;
   for (std::size_t i = 0; i < s.links.size(); ++i)
-    if (flowing[i] && !s.links[i].law->resists() &&
+    if (flowing[i] && !s.links[i].law->resists(flow[i] < 0) &&
         std::abs(flow[i]) > 1e-6 * s.links[i].law->startFlow_m3s())
       unopposed.push_back(i);
   if (unopposed.empty()) return std::nullopt;

@@ -1,5 +1,7 @@
 #include "solve/read_out.h"
 
+#include <fmt/format.h>
+
 #include <algorithm>
 #include <cmath>
 #include <map>
@@ -117,16 +119,24 @@ void readOut(const Network& network, const System& s, const Iterate& x, const st
     if (e.part->ends == Ends::many && !s.prepared[id].vessels.empty() && !s.prepared[id].vessels[0].head_m)
       give(id, s.prepared[id].vessels[0].inflow_m3s);
   });
-  for (Id id = 0; id < bound; ++id) {
-    const double q = shares[id];
-    if (std::isnan(q)) continue;
-    out.summary.shares.push_back({id, q});
-    (q > 0 ? out.summary.inflow_m3s : out.summary.outflow_m3s) += std::abs(q);
-  }
+  for (Id id = 0; id < bound; ++id)
+    if (!std::isnan(shares[id])) out.summary.shares.push_back({id, shares[id]});
+  out.summary.sumShares();
   for (Id id = 0; id < bound; ++id)
     if (s.vesselBegin[id] >= 0)
       for (std::uint32_t v = out.vesselBegin[id]; v < out.vesselBegin[id + 1]; ++v)
         out.vesselHead_m[v] = rawHead[u(s.vesselBegin[id]) + (v - out.vesselBegin[id])];
+}
+
+void checkBoundary(Solution& solution) {
+  Summary& sum = solution.summary;
+  const double slack_m3s = 1e-6 * std::max(sum.inflow_m3s, sum.outflow_m3s) +
+                           static_cast<double>(sum.unknowns + 1) * solution.still_m3s;
+  if (sum.verdict == Verdict::balanced && !(std::abs(sum.inflow_m3s - sum.outflow_m3s) <= slack_m3s)) {
+    sum.verdict = Verdict::notConverged;
+    sum.problems.push_back(
+        {{}, fmt::format("{:.9g} m³/s flow in and {:.9g} m³/s out", sum.inflow_m3s, sum.outflow_m3s), {}});
+  }
 }
 
 std::optional<Problem> liftsWithoutDrive(const Network& network, const System& s, const Solution& solution,

@@ -15,6 +15,10 @@ void makeRoom(const Network& network, const System& system, Solution& out);
 void readOut(const Network& network, const System& system, const Iterate& x, const std::vector<char>& hanging,
              Solution& out);
 
+/// What flows in flows out: an answer whose shares do not add up to nothing (but for the rounding of its
+/// balances) is called not converged.
+void checkBoundary(Solution& solution);
+
 /// Flows through joins, from what the raw nodes they tie together have over: a tree through them; `excess` by
 /// raw node is used up.
 void throughJoins(const System& system, std::vector<double>& excess, std::vector<double>& joinFlow);

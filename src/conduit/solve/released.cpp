@@ -118,14 +118,21 @@ void Released::writeResult(Trial& best, const std::vector<Unknown>& unknowns, So
   for (const Unknown& k : unknowns) out.found.push_back({k.element, k.field->key, k.value});
   for (const Local& l : local_) {
     out.found.push_back({l.unknown.element, l.unknown.field->key, l.unknown.value});
-    if (!confirmed_ && network_.at(l.unknown.element).part->ends == Ends::self) {
-      const double in = l.unknown.field->key == "inflow" ? l.unknown.value : -l.unknown.value;
-      sum.shares.push_back({l.unknown.element, in});
-      (in > 0 ? sum.inflow_m3s : sum.outflow_m3s) += std::abs(in);
-    }
+    // The balance was made with the value from which the search set out.
+    if (!confirmed_ && network_.at(l.unknown.element).part->ends == Ends::self)
+      sum.setShare(l.unknown.element, netInflow(l));
   }
   std::sort(out.found.begin(), out.found.end(),
             [](const FoundField& a, const FoundField& b) { return a.element < b.element; });
+  checkBoundary(out);
+}
+
+// What a point with a found outflow or inflow gives the network, on the whole.
+double Released::netInflow(const Local& l) const {
+  const bool in = l.unknown.field->key == "inflow";
+  const Given* other = network_.at(l.unknown.element).given(in ? "outflow" : "inflow");
+  const double beside = other ? resolve(*other, Measure::volumeFlow, setting_.medium) : 0.0;
+  return in ? l.unknown.value - beside : beside - l.unknown.value;
 }
 
 void Released::run(Solution& out) {

@@ -76,6 +76,7 @@ class Released {
                                              double from_m, double to_m) const;
   [[nodiscard]] std::optional<BranchState> stateWith(const Trial& trial, const Unknown& unknown) const;
   [[nodiscard]] bool sharesItsHead(const Trial& trial, const Unknown& unknown) const;
+  [[nodiscard]] double netInflow(const Local& local) const;
   [[nodiscard]] double leftOver(const Trial& trial, const Unknown& unknown) const;
   [[nodiscard]] bool settleLocal(Trial& trial, std::vector<Problem>& problems);
   [[nodiscard]] bool confirm(Trial& best, const std::vector<Unknown>& unknowns);

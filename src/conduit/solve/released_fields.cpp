@@ -248,10 +248,11 @@ bool Released::sharesItsHead(const Trial& t, const Unknown& k) const {
 double Released::leftOver(const Trial& t, const Unknown& k) const {
   const System& s = *t.system;
   const int raw = s.pointRaw[k.element];
-  double over = 0.0;
+  // What else leaves there (a flow given through a branch, fed in at a fixed pressure), without the point's
+  // own.
+  double over = -s.rawOutflow_m3s[u(raw)] - s.prepared[k.element].inflow_m3s;
   for (std::size_t i = 0; i < s.links.size(); ++i)
     over += t.x.flow_m3s[i] * ((s.links[i].rawTo == raw) - (s.links[i].rawFrom == raw));
-  for (const KnownBranch& b : s.known) over += b.flow_m3s * ((b.rawTo == raw) - (b.rawFrom == raw));
   for (const Join& j : s.joins)
     over += t.solution.branch(j.of.element, u(j.of.branch)).flow_m3s.value_or(0.0) *
             ((j.rawTo == raw) - (j.rawFrom == raw));

@@ -2,6 +2,8 @@
 
 #include <fmt/format.h>
 
+#include <algorithm>
+
 #include "quantity/format.h"
 
 namespace conduit {
@@ -10,6 +12,19 @@ namespace {
 std::optional<double> known(double v) { return std::isnan(v) ? std::nullopt : std::optional(v); }
 
 }  // namespace
+
+void Summary::setShare(Id element, double q) {
+  const auto at = std::lower_bound(shares.begin(), shares.end(), element,
+                                   [](const SupplyShare& s, Id id) { return s.element < id; });
+  if (at != shares.end() && at->element == element) at->inflow_m3s = q;
+  else shares.insert(at, {element, q});
+  sumShares();
+}
+
+void Summary::sumShares() {
+  inflow_m3s = outflow_m3s = 0.0;
+  for (const SupplyShare& s : shares) (s.inflow_m3s > 0 ? inflow_m3s : outflow_m3s) += std::abs(s.inflow_m3s);
+}
 
 std::string Summary::brief(const UnitSet& units) const {
   switch (verdict) {
@@ -26,6 +41,8 @@ std::string Summary::brief(const UnitSet& units) const {
       return fmt::format("No solution: {}.",
                          problems.empty() ? "no consistent device states" : problems.front().what);
     case Verdict::notConverged:
+      if (!problems.empty())
+        return fmt::format("Not converged: {}. This is a program error.", problems.front().what);
       return fmt::format("Not converged: stopped after {} steps, residual {:.1e} m. This is a program error.",
                          iterations, headResidual_m);
     case Verdict::stopped: return "Stopped.";

@@ -39,7 +39,7 @@ struct Summary {
   std::size_t shut = 0, acting = 0;
   std::vector<std::string> states;  // "V-1 acting", of every device that does not simply stand open
   double inflow_m3s = 0.0, outflow_m3s = 0.0;
-  std::vector<SupplyShare> shares;  // by Id
+  std::vector<SupplyShare> shares;  // by Id; their sums are the two above
   bool warm = false;
   bool refitted = false;    // the system of the last solve, with other numbers
   bool overChoked = false;  // a valve would have to pass more than it can: on paper only
@@ -48,6 +48,9 @@ struct Summary {
   } seconds;
 
   [[nodiscard]] bool usable() const { return verdict == Verdict::balanced; }
+  /// Sets what an element gives the network on the whole, m³/s, in place of what stood there.
+  void setShare(Id element, double inflow_m3s);
+  void sumShares();
   /// The balance line: "Balanced: 36.5 L/s in, 36.5 L/s out, largest residual 2e-9 m."
   [[nodiscard]] std::string brief(const UnitSet& units) const;
   [[nodiscard]] std::vector<SummaryRow> rows() const;

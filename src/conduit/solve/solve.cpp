@@ -117,6 +117,7 @@ Solution solve(const Network& network, const Stock* stock, const SolveOptions& o
     readOut(network, s, x, newton.hanging(), out);
     if (auto lifts = liftsWithoutDrive(network, s, out, options.passes))
       sum.verdict = Verdict::cannotYet, sum.problems.push_back(std::move(*lifts));
+    checkBoundary(out);
   }
   if (&space != &own) {
     kept->network = network;

@@ -37,6 +37,7 @@ double lossAt(const Link& l, double q) {
   double memory = 0;
   return l.law->at(q, memory).drop_m;
 }
+bool canHold(const System& s, const Link& l) { return !l.holds || l.over >= 0 || s.isFree(l.held); }
 bool outside(const Link& l) { return l.holds || l.choke.has_value(); }  // settled outside the convex problem
 
 // The state a holding or choking device wants to be in, seeing the heads and flow of an answer found with its
@@ -60,7 +61,7 @@ LinkState wanted(const System& s, const Iterate& x, const Link& l, std::size_t i
   const double hold = target(x, l);
   const bool own = l.over < 0 && l.held == (l.holdsBefore ? l.from : l.to);
   const bool can = !own || (l.holdsBefore ? after + l.noFlowDrop_m < hold : before - l.noFlowDrop_m > hold);
-  const LinkState hold_ = l.over < 0 && !s.isFree(l.held) ? LinkState::shut : LinkState::acting;
+  const LinkState hold_ = canHold(s, l) ? LinkState::acting : LinkState::shut;
   switch (x.state[i]) {
     case LinkState::flowing:
       return !pressedBack(x, l, q) && excess(x, l) > slack_m && can ? hold_ : LinkState::flowing;
@@ -197,7 +198,7 @@ std::vector<std::size_t> brokenStates(const System& s, const Iterate& x, const s
           const double sign = q < 0 ? -1.0 : 1.0;
           holds = pocket || sign * across(x, l) >= sign * lossAt(l, q) - slack;
         } else {
-          holds = q >= -qSlack && std::abs(excess(x, l)) <= slack &&
+          holds = canHold(s, l) && q >= -qSlack && std::abs(excess(x, l)) <= slack &&
                   (pocket || across(x, l) >= lossAt(l, std::max(q, 0.0)) - slack);
         }
         break;

@@ -16,6 +16,8 @@ inline constexpr double headSlack_m = 1e-6;
                             const Link& l);  // held head on the wrong side of it by so much, m
 [[nodiscard]] double lossAt(const Link& l, double flow_m3s);  // m, as open
 [[nodiscard]] bool outside(const Link& l);                    // settled outside the convex problem
+/// Whether acting can move what it holds: a head that is known already cannot be held.
+[[nodiscard]] bool canHold(const System& s, const Link& l);
 
 /// The state a holding or choking device wants to be in, seeing the heads and flow of an answer found with
 /// its present state. `soft`: heads stand only as near as the rough balance.

@@ -344,6 +344,8 @@ class Search {
   }
   // A set of states made ready: true when it has not been tried yet.
   bool fresh() {
+    for (const std::size_t i : holding_)
+      if (x_.state[i] == LinkState::acting && !canHold(s_, s_.links[i])) enter(s_, x_, i, LinkState::shut);
     keepReference(s_, x_, holding_, blocked_);
     highestActs(s_, x_, holding_);
     return !tried_.contains(keyOf(x_, holding_));

@@ -139,7 +139,7 @@ class FixedHeadLaw final : public Law {
   std::unique_ptr<const Law> copy() const override { return std::make_unique<FixedHeadLaw>(*this); }
   double startFlow_m3s() const override { return 0.01; }
   bool barsBackflow() const override { return true; }
-  bool resists() const override { return false; }
+  bool resists(bool) const override { return false; }
 
  private:
   double head_;
@@ -158,7 +158,7 @@ class FixedPowerLaw final : public Law {
   std::unique_ptr<const Law> copy() const override { return std::make_unique<FixedPowerLaw>(*this); }
   double startFlow_m3s() const override { return std::max(perFlow_ / std::min(most_, 30.0), 1e-6); }
   bool barsBackflow() const override { return true; }
-  bool resists() const override { return false; }
+  bool resists(bool) const override { return false; }
 
  private:
   double perFlow_, most_;

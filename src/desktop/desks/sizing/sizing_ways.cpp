@@ -283,7 +283,7 @@ void SizingDesk::showLine() {
     above += span(look_.ink2, tr("none: %1").arg(text(l.whyNoEconomic).toHtmlEscaped()));
   }
   if (task_ && now)
-    if (const std::string said = efficiencySaid(*task_, now->verdict); !said.empty())
+    if (const std::string said = energySaid(*task_, now->verdict); !said.empty())
       above += "<p>" + span(look_.ink2, text(said).toHtmlEscaped() + ".") + "</p>";
   card_->showGoal(tr("Exact bore for"), tr("velocity 1.5 m/s;  N-3 pressure 2 bar"));
   card_->showTake(marked && !marked->now ? tr("Use %1").arg(text(marked->size->name())) +
