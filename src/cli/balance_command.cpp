@@ -56,6 +56,10 @@ int BalanceCommand::run(std::ostream& out, std::ostream& err) const {
       return unusable(err, fmt::format("--flow {}: {}", quotedJson(text),
                                        valve == noId ? "it must begin with a control valve of this model"
                                                      : flow.error().what));
+    for (const BranchFlow& f : flows)
+      if (f.valve == valve)
+        return unusable(err, fmt::format("--flow {}: {} has a design flow already", quotedJson(text),
+                                         network.at(valve).name));
     flows.push_back({valve, flow->value});
   }
   if (flows_.empty())

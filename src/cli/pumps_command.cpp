@@ -315,12 +315,13 @@ int PumpsCommand::run(std::ostream& out, std::ostream& err) const {
                         s.say(p.flow_m3s, Measure::volumeFlow), s.say(p.head_m, Measure::headDrop),
                         s.say(p.level_m, Measure::height), s.name(p.governs), digits(p.factor, 4)));
         if (shared.other != noId)
-          out << plainUtf8(fmt::format("{} provides {} at level {}\n", s.name(shared.other),
-                                       s.say(p.other_m3s, Measure::volumeFlow),
-                                       s.say(p.otherLevel_m, Measure::height)));
+          out << plainUtf8(fmt::format(
+              "{} {} {} at level {}\n", s.name(shared.other), p.other_m3s < 0 ? "takes" : "provides",
+              s.say(std::abs(p.other_m3s), Measure::volumeFlow), s.say(p.otherLevel_m, Measure::height)));
         for (const auto& [id, gives] : p.besides)
-          out << plainUtf8(fmt::format("{} provides {} at the head it holds\n", s.name(id),
-                                       s.say(gives, Measure::volumeFlow)));
+          out << plainUtf8(fmt::format("{} {} {} at the head it holds\n", s.name(id),
+                                       gives < 0 ? "takes" : "provides",
+                                       s.say(std::abs(gives), Measure::volumeFlow)));
       }
     }
     status = limitsKept;

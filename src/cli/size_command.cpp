@@ -32,7 +32,7 @@ Json verdictJson(const SizingTask& task, const SizingVerdict& v) {
             {"energy", v.energyCost},
             {"whole_life", v.wholeLife},
             {"whole_life_plain_sum", v.plainSum},
-            {"mass_kg", v.mass_kg},
+            {"mass_kg", number(v.mass_kg)},
             {"energy_a_year_j", v.energy_j},
             {"violation", v.violation},
             {"worst", nullptr}};
@@ -120,7 +120,7 @@ int SizeCommand::run(std::ostream& out, std::ostream& err) const {
   if (!sizes_.empty()) options.ranges.clear();
   for (const std::string& text : sizes_) {
     const auto range = rangeFrom(text, *stock);
-    if (!range) return unusable(err, fmt::format("--sizes: no standard and schedule {}", quotedJson(text)));
+    if (!range) return unusable(err, fmt::format("--sizes {}: {}", quotedJson(text), range.error().what));
     options.ranges.push_back(*range);
   }
   for (const std::string& names : keep_) {
@@ -197,7 +197,7 @@ int SizeCommand::run(std::ostream& out, std::ostream& err) const {
                                {"upkeep", s.verdict.upkeep},
                                {"whole_life", s.verdict.wholeLife},
                                {"whole_life_plain_sum", s.verdict.plainSum},
-                               {"mass_kg", s.verdict.mass_kg},
+                               {"mass_kg", number(s.verdict.mass_kg)},
                                {"keeps_all_limits", s.verdict.keeps()},
                                {"worst", s.verdict.worst ? Json(s.verdict.worst->what) : Json(nullptr)}});
       rows.rows.push_back(
@@ -251,6 +251,7 @@ int SizeCommand::run(std::ostream& out, std::ostream& err) const {
       rows.rows.push_back({linesSaid(*task, row), row.now ? row.sizes[*row.now]->name() : "-", size.name(),
                            digits(row.laid[best.choice[r]], 4), governed});
     }
+    json["sizes_left_out"] = task->leftOut;
     for (const auto& [id, why] : task->left)
       json["left"].push_back({{"line", model->drawn.at(id).name}, {"why", why}});
     for (const auto& [trials, cost] : best.course) json["course"].push_back({trials, cost});
@@ -271,13 +272,13 @@ int SizeCommand::run(std::ostream& out, std::ostream& err) const {
     if (!json_ && !sheet_) {
       out << plainUtf8(plainText({{rows}}));
       const auto totals = [&](const char* what, const SizingVerdict& v) {
-        out << plainUtf8(fmt::format(
-            "{}: installed {}, energy {}, maintenance {}, pumps {}, whole-life {} {}, {} t; {}\n", what,
-            digits(v.laid, 4), digits(v.energyCost, 4), digits(v.upkeep, 4), digits(v.pumps, 4),
-            digits(v.wholeLife, 4), task->prices.currency, digits(v.mass_kg / 1000, 4),
-            v.keeps() ? "all limits met"
-            : v.worst ? "worst: " + v.worst->what
-                      : "limits not met"));
+        out << plainUtf8(
+            fmt::format("{}: installed {}, energy {}, maintenance {}, pumps {}, whole-life {} {}, {}; {}\n",
+                        what, digits(v.laid, 4), digits(v.energyCost, 4), digits(v.upkeep, 4),
+                        digits(v.pumps, 4), digits(v.wholeLife, 4), task->prices.currency, massSaid(v),
+                        v.keeps() ? "all limits met"
+                        : v.worst ? "worst: " + v.worst->what
+                                  : "limits not met"));
       };
       if (best.now) totals("now", *best.now);
       totals("proposed", best.verdict);
@@ -298,6 +299,7 @@ int SizeCommand::run(std::ostream& out, std::ostream& err) const {
         out << plainUtf8(twoSaid(*task, best)) << ":\n";
         for (const TwoSizeLine& line : best.two->lines) out << plainUtf8("  " + twoSaid(*task, line)) << '\n';
       }
+      if (const std::string said = leftOutSaid(*task); !said.empty()) out << plainUtf8(said) << '\n';
       for (const auto& [id, why] : task->left)
         out << plainUtf8(fmt::format("  not sized: {}: {}\n", model->drawn.at(id).name, why));
     }

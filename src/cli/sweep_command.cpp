@@ -168,6 +168,7 @@ int SweepCommand::run(std::ostream& out, std::ostream& err) const {
       if (!one) return unusable(err, one.error().what);
       sweep.columns.push_back(std::move(*one));
     }
+    if (const auto twice = variedTwice(sweep.columns); !twice.empty()) return unusable(err, twice);
   }
   for (const std::string& words : watch) {
     auto one = readWatched(words, model->drawn, *shown);

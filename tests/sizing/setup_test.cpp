@@ -34,7 +34,7 @@ TEST(SizingSetup, goesThroughTheFileAndBack) {
   EXPECT_DOUBLE_EQ(sizingNumber(s.about, sizing::trials), 12);
   ASSERT_EQ(s.ranges.size(), 1u);
   EXPECT_EQ(said(s.ranges[0]), "ASME B36.10M 40 from 2 to 6 for Mains");
-  EXPECT_EQ(rangeFrom(said(s.ranges[0]), shippedStock()), s.ranges[0]);
+  EXPECT_EQ(*rangeFrom(said(s.ranges[0]), shippedStock()), s.ranges[0]);
   EXPECT_EQ(s.left, std::vector<Id>{model->drawn.byName("L-2")});
   EXPECT_EQ(s.tied.at(0).lines.size(), 2u);
   EXPECT_DOUBLE_EQ(s.branches.at(0).flow.value, 0.003);
@@ -274,8 +274,14 @@ TEST(SizingSetup, whatHangsTogetherIsOfferedToBeTied) {
     EXPECT_GE(t.lines.size(), 2u);
     for (const Id id : t.lines) EXPECT_TRUE(once.insert(id).second) << "no line in two ties";
   }
-  EXPECT_EQ(rangeFrom("ASME B36.10M 40 from 2 to 99", shippedStock()), std::nullopt);
-  EXPECT_EQ(rangeFrom("", shippedStock()), std::nullopt);
+  for (const auto& [words, why] :
+       {std::pair{"ASME B36.10M 40 from 2 to 99", "no size 99"},
+        std::pair{"ASME B36.10M 40 from 4 to 2", "size 4 is larger than 2"},
+        std::pair{"Rope 4", "no standard and schedule \"Rope 4\""}, std::pair{"", "no standard"}}) {
+    const auto range = rangeFrom(words, shippedStock());
+    ASSERT_FALSE(range.has_value()) << words;
+    EXPECT_NE(range.error().what.find(why), std::string::npos) << range.error().what;
+  }
 }
 
 }  // namespace

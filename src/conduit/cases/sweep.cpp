@@ -261,6 +261,15 @@ Result<Vary> readVary(std::string_view what, std::string_view values, const Netw
   return vary;
 }
 
+std::string variedTwice(std::span<const Vary> columns) {
+  for (std::size_t i = 0; i < columns.size(); ++i)
+    for (std::size_t k = 0; k < i; ++k)
+      if (columns[i].element == columns[k].element && columns[i].key == columns[k].key &&
+          columns[i].outcome == columns[k].outcome)
+        return columns[i].words + " is varied twice";
+  return {};
+}
+
 Result<std::vector<Vary>> readColumns(std::span<const std::string> headings,
                                       std::span<const std::vector<std::string>> rows, const Network& network,
                                       const UnitSet& units) {
@@ -294,6 +303,7 @@ Result<std::vector<Vary>> readColumns(std::span<const std::string> headings,
   }
   if (columns.empty() || rows.empty())
     return refused("the table has no rows, or no heading that names a given value");
+  if (auto twice = variedTwice(columns); !twice.empty()) return refused(std::move(twice));
   return columns;
 }
 

@@ -25,6 +25,9 @@ struct Vary {
   bool quantity = false;
 };
 
+/// "B-1 speed is varied twice", of the first that is; empty where none is.
+[[nodiscard]] std::string variedTwice(std::span<const Vary> columns);
+
 /// "B-1 speed", "Gun 1 given pressure", "job temperature"; and its values: "2600 rpm to 2980 rpm in 20" (that
 /// many steps, one more value), "100 mm, 125 mm, 150 mm", "sizes ASME B36.10M 40" (of a standard, and a
 /// schedule if one is named; "from 2 to 8" by their names). At most 100,000 values.

@@ -59,8 +59,10 @@ class TableLaw final : public Law {
  public:
   TableLaw(std::vector<CurvePoint> points, double start_m3s) : curve_(std::move(points)), start_(start_m3s) {}
   Loss at(double q, double&) const override {
+    // Where the table is level its loss still has a slope, so that a flow beyond it is a number.
     const CurveValue v = curve_.at(std::abs(q));
-    return {q < 0 ? -v.value : v.value, std::max(v.slope, PowerLoss::leastSlope_sm2)};
+    const double drop = v.value + PowerLoss::leastSlope_sm2 * std::abs(q);
+    return {q < 0 ? -drop : drop, v.slope + PowerLoss::leastSlope_sm2};
   }
   std::unique_ptr<const Law> copy() const override { return std::make_unique<TableLaw>(*this); }
   double startFlow_m3s() const override { return start_; }

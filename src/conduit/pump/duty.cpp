@@ -154,6 +154,24 @@ std::optional<double> trimForDuty(const Values& values, const Setting& setting, 
   return rootOf(headAt, 0.7, 1.0, head);
 }
 
+namespace {
+
+// Of a pump at full speed that does not come to what its speed is to hold.
+std::string whyNotHeld(const Network& n, const Solution& answer, Id id, const SpeedGoal& goal,
+                       const PumpDuty& duty) {
+  std::optional<double> there = duty.flow_m3s;
+  if (!goal.flow) {
+    const Id at = goal.at == noId ? n.at(id).ends[1] : goal.at;
+    const auto head = answer.head(at);
+    const Given* z = n.at(at).given("height");
+    there = head && z ? std::optional(answer.setting.medium.pressureOf(*head - z->value)) : std::nullopt;
+  }
+  if (!there) return "not determined there";
+  return *there > goal.value_si ? "already exceeded without the pump" : "not reached at full speed";
+}
+
+}  // namespace
+
 std::vector<SpeedRow> speedsOver(const Model& model, std::span<const CaseId> cases,
                                  const std::shared_ptr<const Stock>& stock, Id id, const SpeedGoal& goal,
                                  const UnitSet& units, JobOptions jobs) {
@@ -193,8 +211,7 @@ std::vector<SpeedRow> speedsOver(const Model& model, std::span<const CaseId> cas
         const ReadingOf r(n, answer, id);
         row.ratio = pump::ratioNow(*r);
         row.held = !r->branches.empty() && r->branches[0].state == BranchState::acting;
-        if (!row.held)
-          row.why = row.duty.shutIn ? "already exceeded without the pump" : "not reached at full speed";
+        if (!row.held) row.why = whyNotHeld(n, answer, id, goal, row.duty);
         const auto least = get(*r->values, pump::leastSpeed, r->setting->medium),
                    most = get(*r->values, pump::mostSpeed, r->setting->medium);
         row.tooSlow = least && row.duty.speed_perS && *row.duty.speed_perS < least->si() * (1 - 1e-9);

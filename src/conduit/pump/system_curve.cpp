@@ -111,6 +111,10 @@ Result<PumpGroup> groupOf(const Network& network, const Solution& solution, std:
   for (const Id id : group.members)
     if (!network.find(id) || network.at(id).part->ends != Ends::two)
       return tl::unexpected(Problem{{}, "only two-ended elements can be in a pump group", {}});
+  for (std::size_t i = 0; i < group.members.size(); ++i)
+    if (std::count(group.members.begin(), group.members.end(), group.members[i]) > 1)
+      return tl::unexpected(
+          problemAt(network, group.members[i], network.at(group.members[i]).name + " is named twice"));
   if (group.members.size() < 2) return group;
   const auto flows = [&](Id id) { return solution.branch(id, 0).flow_m3s.value_or(0.0); };
   const auto follows = [&](Id a, Id b) {

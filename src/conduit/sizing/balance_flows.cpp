@@ -101,6 +101,11 @@ FlowBalance balanceFlows(const Network& network, std::span<const BranchFlow> flo
       out.why = fmt::format("the design flow of {} must be above zero in its drawn direction", e->name);
       return out;
     }
+    if (std::any_of(out.branches.begin(), out.branches.end(),
+                    [&](const BalancedBranch& b) { return b.valve == f.valve; })) {
+      out.why = fmt::format("{} has two design flows", e->name);
+      return out;
+    }
     out.branches.push_back({.valve = f.valve, .flow_m3s = f.flow_m3s});
   }
   if (out.branches.empty()) {

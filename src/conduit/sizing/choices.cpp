@@ -1,5 +1,7 @@
 #include "sizing/choices.h"
 
+#include <fmt/format.h>
+
 #include <algorithm>
 #include <set>
 
@@ -57,11 +59,11 @@ std::vector<const PipeSize*> sizesIn(const Stock& stock, const SizeRange& range)
   if (!range.to.empty())
     if (const auto last = at(range.to); last != sizes.end()) sizes.erase(last + 1, sizes.end());
   if (!range.from.empty())
-    if (const auto first = at(range.from); first != sizes.end()) sizes.erase(sizes.begin(), first);
+    sizes.erase(sizes.begin(), at(range.from));  // all of them where the first is none up to the last
   return sizes;
 }
 
-std::optional<SizeRange> rangeFrom(const std::string& text, const Stock& stock) {
+Result<SizeRange> rangeFrom(const std::string& text, const Stock& stock) {
   SizeRange range;
   std::string rest = text;
   const auto cut = [&](const std::string& word) {
@@ -72,19 +74,26 @@ std::optional<SizeRange> rangeFrom(const std::string& text, const Stock& stock) 
     return value;
   };
   range.service = cut("for"), range.to = cut("to"), range.from = cut("from");
-  const auto known = [&](const std::string& nominal) {
-    return nominal.empty() || std::any_of(stock.pipes.begin(), stock.pipes.end(), [&](const PipeSize& p) {
-             return p.standard == range.standard && p.nominal == nominal &&
-                    (range.schedule.empty() || p.schedule == range.schedule);
-           });
+  const auto whole = std::find_if(stock.pipes.begin(), stock.pipes.end(), [&](const PipeSize& p) {
+    return rest == p.standard + " " + p.schedule || rest == p.standard;
+  });
+  if (whole == stock.pipes.end())
+    return refused(fmt::format("no standard and schedule \"{}\" in the catalogue", rest));
+  range.standard = whole->standard;
+  if (rest != whole->standard) range.schedule = whole->schedule;
+  const auto boreOf = [&](const std::string& nominal) -> std::optional<double> {
+    for (const PipeSize& p : stock.pipes)
+      if (p.standard == range.standard && p.nominal == nominal &&
+          (range.schedule.empty() || p.schedule == range.schedule))
+        return p.bore_m;
+    return std::nullopt;
   };
-  for (const PipeSize& p : stock.pipes)
-    if (rest == p.standard + " " + p.schedule || rest == p.standard) {
-      range.standard = p.standard;
-      if (rest != p.standard) range.schedule = p.schedule;
-      return known(range.from) && known(range.to) ? std::optional(range) : std::nullopt;
-    }
-  return std::nullopt;
+  for (const std::string& nominal : {range.from, range.to})
+    if (!nominal.empty() && !boreOf(nominal))
+      return refused(fmt::format("no size {} of {} in the catalogue", nominal, rest));
+  if (!range.from.empty() && !range.to.empty() && *boreOf(range.from) > *boreOf(range.to))
+    return refused(fmt::format("size {} is larger than {}: enter the smaller first", range.from, range.to));
+  return range;
 }
 
 std::vector<TiedLines> tiesOffered(const Network& n, std::span<const TiedLines> tied) {

@@ -10,7 +10,7 @@ namespace conduit {
 [[nodiscard]] std::vector<const PipeSize*> sizesIn(const Stock& stock, const SizeRange& range);
 /// "ASME B36.10M 40 from 2 to 10 for Mains" read; empty where the stock has no such standard with such a
 /// schedule, or no such size in it.
-[[nodiscard]] std::optional<SizeRange> rangeFrom(const std::string& text, const Stock& stock);
+[[nodiscard]] Result<SizeRange> rangeFrom(const std::string& text, const Stock& stock);
 
 /// Lines that are mostly laid of one size: the suction and the discharge of each pump, both sides of each
 /// exchanger, lines one after another with nothing leaving between. Those that are tied already are left out.

@@ -64,7 +64,7 @@ Page sizingSheet(const SizingTask& task, const SizingProposal& p) {
       [](const SizingVerdict& v) { return v.wholeLife; });
   if (task.prices.interest > 0)
     sum("whole-life cost, undiscounted", [](const SizingVerdict& v) { return v.plainSum; });
-  sum("mass, t", [](const SizingVerdict& v) { return v.mass_kg / 1000; });
+  sums.rows.push_back({"mass", p.now ? massSaid(*p.now) : "-", massSaid(p.verdict)});
   page.blocks.push_back(std::move(sums));
   page.blocks.push_back(Page::Heading{"Optimality", 2});
   std::string how = p.how + ".";
@@ -76,6 +76,8 @@ Page sizingSheet(const SizingTask& task, const SizingProposal& p) {
            : p.bound          ? fmt::format("Lower bound with all limits met: {}.", digits(*p.bound, 4))
                               : "No lower bound" + (p.noBound.empty() ? "." : ": " + p.noBound + ".");
   if (!good.empty()) page.blocks.push_back(Page::Sentence{std::move(good)});
+  if (const std::string said = leftOutSaid(task); !said.empty())
+    page.blocks.push_back(Page::Sentence{said + ".", true});
   for (const auto& [id, why] : task.left)
     page.blocks.push_back(Page::Sentence{task.model.drawn.at(id).name + ": " + why + ".", true});
   return page;

@@ -138,6 +138,8 @@ Result<SizingTask> sizingTask(const Model& model, const SizingOptions& options,
   const Network& n = model.drawn;
   const std::set<Id> kept(options.kept.begin(), options.kept.end());
   std::set<Id> done;
+  const auto bySize = [](const PipeSize* a, const PipeSize* b) { return a->name() < b->name(); };
+  std::set<const PipeSize*, decltype(bySize)> unpriced(bySize);
   const auto setting = settingOf(n, stock.get());
   if (!setting) return tl::unexpected(setting.error());
   for (const SizeRange& r : options.ranges) {
@@ -178,10 +180,14 @@ Result<SizingTask> sizingTask(const Model& model, const SizingOptions& options,
       }
       auto sizes = sizesFor(*e);
       std::erase_if(sizes, [&](const PipeSize* s) {
-        return options.objective == Objective::mass ? !s->mass_kgm : !s->costPerMetre;
+        const bool lacks = options.objective == Objective::mass ? !s->mass_kgm : !s->costPerMetre;
+        if (lacks) unpriced.insert(s);
+        return lacks;
       });
       if (sizes.empty()) {
-        task.left.push_back({id, sizesFor(*e).empty() ? "no catalogue size, and no available sizes set"
+        task.left.push_back({id, sizesFor(*e).empty() ? options.ranges.empty()
+                                                            ? "no catalogue size, and no available sizes set"
+                                                            : "none of the available sizes is for it"
                                  : options.objective == Objective::mass
                                      ? "its sizes have no mass in the catalogue"
                                      : "its sizes have no cost in the catalogue"});
@@ -217,6 +223,7 @@ Result<SizingTask> sizingTask(const Model& model, const SizingOptions& options,
         fault(task.left.empty() ? "no line to size"
                                 : fmt::format("no line can be sized: {}: {}",
                                               n.at(task.left.front().first).name, task.left.front().second)));
+  for (const PipeSize* s : unpriced) task.leftOut.push_back(s->name());
   return task;
 }
 
@@ -386,7 +393,7 @@ SizingVerdict Judge::judged(const SizeChoice& choice, std::size_t lane, bool wor
   v.balanced = true;
   v.laid = costLaid(choice);
   for (std::size_t r = 0; r < choice.size(); ++r)
-    v.mass_kg += task_.rows[r].length_m * task_.rows[r].sizes[choice[r]]->mass_kgm.value_or(0.0);
+    v.mass_kg += task_.rows[r].length_m * task_.rows[r].sizes[choice[r]]->mass_kgm.value_or(NAN);
   double drivers_w = 0.0;
   for (std::size_t k = 0; k < bases_.size(); ++k) {
     const CaseVerdict c = inCase(k, choice, lane, words, limits);

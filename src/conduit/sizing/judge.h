@@ -50,6 +50,8 @@ struct SizingTask {
   std::vector<CaseId> alsoRun{};  // that do not: they run their hours, and need not keep limits
   std::vector<SizingRow> rows;
   std::vector<std::pair<Id, std::string>> left;  // lines that are not sized, and why
+  std::vector<std::string>
+      leftOut{};  // sizes that are not offered: the catalogue has no cost (or mass) of them
   SizingOptions options;
   Prices prices;
   std::shared_ptr<const Stock> stock;
@@ -73,13 +75,14 @@ struct BrokenLimit {
 
 struct SizingVerdict {
   bool balanced = false;
-  double laid = 0.0, mass_kg = 0.0, energy_j = 0.0;  // energy of a year at the wire
-  double upkeep = 0.0, energyCost = 0.0;             // over all years
-  double pumps = 0.0;                                // installed
-  double wholeLife = 0.0;                            // present value
-  double plainSum = 0.0;                             // the same without interest
-  double objective = 0.0;                            // of what is wanted
-  double violation = 0.0;                            // 0: every limit is kept
+  double laid = 0.0, energy_j = 0.0;      // energy of a year at the wire
+  double mass_kg = 0.0;                   // NaN where the catalogue lacks that of a size
+  double upkeep = 0.0, energyCost = 0.0;  // over all years
+  double pumps = 0.0;                     // installed
+  double wholeLife = 0.0;                 // present value
+  double plainSum = 0.0;                  // the same without interest
+  double objective = 0.0;                 // of what is wanted
+  double violation = 0.0;                 // 0: every limit is kept
   std::optional<BrokenLimit> worst;
   bool efficiencyOfCosts = false;       // some pump says none, and counts with that of the costs
   std::vector<CaseId> withoutEnergy{};  // of `alsoRun`, that have no solution: their energy is not known

@@ -21,7 +21,8 @@ struct TwoSizes {
 
 /// Of a branched network with given flows: by a linear programme (see cheapestSplit), made whole to 0.1 m of
 /// length and solved: every limit is kept. Tied lines, and those by whose size something else loses, keep the
-/// size of `best`; every case keeps its limits. Empty where no line of two sizes is cheaper, or the lines cannot be cut.
+/// size of `best`; every case keeps its limits. Empty where no line of two sizes is cheaper, or the lines
+/// cannot be cut.
 [[nodiscard]] std::optional<TwoSizes> twoSizes(const SizingTask& task, const PlainTree& plain,
                                                const TreeAnswer& best);
 

@@ -3,6 +3,7 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <cmath>
 
 #include "quantity/format.h"
 
@@ -41,6 +42,19 @@ std::string energySaid(const SizingTask& task, const SizingVerdict& v) {
   if (!cases.empty())
     said += fmt::format("{}Excludes the energy of {}: no solution", said.empty() ? "" : ". ", cases);
   return said;
+}
+
+std::string massSaid(const SizingVerdict& v) {
+  return std::isfinite(v.mass_kg) ? digits(v.mass_kg / 1000, 4) + " t" : "mass unknown";
+}
+
+std::string leftOutSaid(const SizingTask& task) {
+  if (task.leftOut.empty()) return {};
+  std::string names;
+  for (std::size_t i = 0; i < task.leftOut.size() && i < 4; ++i) names += (i ? ", " : "") + task.leftOut[i];
+  if (task.leftOut.size() > 4) names += fmt::format(" and {} more", task.leftOut.size() - 4);
+  return fmt::format("Not offered, no {} in the catalogue: {}",
+                     task.options.objective == Objective::mass ? "mass" : "cost", names);
 }
 
 std::string smallestSaid(const SizingTask& task, const SizingProposal& p) {

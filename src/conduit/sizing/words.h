@@ -16,6 +16,10 @@ namespace conduit {
 /// What the energy does not stand on: pumps that count with the efficiency of the costs, since they say none;
 /// cases that run without counting and have no solution. Else empty.
 [[nodiscard]] std::string energySaid(const SizingTask& task, const SizingVerdict& verdict);
+/// "12.4 t"; "mass unknown" where the catalogue lacks that of a size.
+[[nodiscard]] std::string massSaid(const SizingVerdict& verdict);
+/// Sizes that were not offered, and why; empty where there are none.
+[[nodiscard]] std::string leftOutSaid(const SizingTask& task);
 /// Where rows have the smallest size there is, because no limit asks more of them; empty where there are
 /// none. Flows that are free then fall as far as nobody minds.
 [[nodiscard]] std::string smallestSaid(const SizingTask& task, const SizingProposal& proposal);

@@ -171,7 +171,7 @@ void Released::run(Solution& out) {
   }
   if (!best.good) {
     if (!best.problems.empty()) return refuse(best.problems);
-    if (!best.found.consistent && !best.found.fighting.empty() && best.system) {
+    if (best.found.named() && best.system) {
       sum.verdict = Verdict::noStates;
       sum.problems.push_back(contradiction(best.found, network_, *best.system));
     } else {

@@ -5,6 +5,7 @@
 
 #include "quantity/format.h"
 #include "say/words.h"
+#include "solve/index.h"
 #include "solve/released.h"
 #include "solve/search_place.h"
 
@@ -28,6 +29,18 @@ std::pair<std::string, std::string> apart(double a, double b, Measure measure, c
 
 Problem contradiction(const StatesFound& found, const Network& network, const System& s) {
   Problem p;
+  if (!found.teesApart.empty()) {
+    for (std::size_t k = 0; k < found.teesApart.size() && k < 6; ++k) {
+      const std::string& name = network.at(s.rawOwner[u(found.teesApart[k])]).name;
+      p.what += (k ? ", " : "") + name;
+      p.remedies.push_back(
+          {fmt::format("Remove the tee loss at {}", name), {{name, "tee branch", ""}}, {name, "tee branch"}});
+    }
+    p.place = {network.at(s.rawOwner[u(found.teesApart[0])]).name, "tee branch"};
+    p.what = fmt::format(
+        "no flows found that agree with the tee loss at {}; some may exist beyond the search", p.what);
+    return p;
+  }
   const bool one = found.fighting.size() == 1;
   for (std::size_t k = 0; k < found.fighting.size(); ++k) {
     const Link& link = s.links[found.fighting[k]];

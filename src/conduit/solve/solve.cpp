@@ -17,7 +17,7 @@ namespace {
 void tell(const StatesFound& found, const Network& network, const System& s, Summary& sum) {
   if (found.end == Newton::End::stopped) {
     sum.verdict = Verdict::stopped;
-  } else if (!found.consistent && !found.fighting.empty()) {
+  } else if (found.named()) {
     sum.verdict = Verdict::noStates;
     sum.problems.push_back(contradiction(found, network, s));
   } else if (found.end != Newton::End::converged || !found.consistent || !found.fighting.empty()) {

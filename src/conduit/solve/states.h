@@ -17,8 +17,11 @@ struct StatesFound {
   bool exhausted = false;     // every set of their states was balanced, and none holds
   std::size_t setsTried = 0;  // of states, before the search gave up
   std::vector<std::pair<std::size_t, double>>
-      couldRun{};           // links at rest that cannot start, with the flow they could keep up, m3/s
-  bool overChoked = false;  // more passes some valve than it can when choked: an answer on paper only
+      couldRun{};                // links at rest that cannot start, with the flow they could keep up, m3/s
+  bool overChoked = false;       // more passes some valve than it can when choked: an answer on paper only
+  std::vector<int> teesApart{};  // raw points of tees with whose losses no flows were found to agree
+  /// Someone can be named who keeps it from an answer.
+  [[nodiscard]] bool named() const { return !consistent && (!fighting.empty() || !teesApart.empty()); }
 };
 
 /// From the iterate's states and flows to a true answer, or to the devices that fight. Convex devices (those

@@ -10,6 +10,7 @@ namespace {
 
 constexpr double agreed_m = 1e-9;
 constexpr double closeEnough_m = 1e-8;  // a tenth of what is left in a balance: its flows need not tell more
+constexpr std::size_t teesMost = 12;    // from each of which other beginnings are made
 constexpr double nearlySame = 0.01;     // share by which two legs must differ to be told apart
 
 // Losses of all tees, three a tee, at the flows of an iterate.
@@ -32,23 +33,25 @@ class Tees {
   }
 
   StatesFound run() {
+    const Iterate start = x_;
     if (!balance(taken_)) return found_;
-    double last = 1e300;
-    int dents = 0;
-    for (int round = 0; round < 80; ++round) {
-      const double miss = worst(miss_);
-      if (miss <= tolerance()) return found_;
-      const bool gains = round < 4 || miss < 0.6 * last;
-      if (!gains && miss <= closeEnough_m) return found_;
-      last = miss;
-      if (!gains && newtons_ && follow(true)) continue;
-      if (!gains) newtons_ = true;
-      if (newtons_ ? !correct() && (found_.end == Newton::End::stopped || ++dents > 3 || !follow(false))
-                   : !follow(false))
-        break;  // out of a dent by the plain way
-    }
-    if (worst(miss_) > std::max(tolerance(), closeEnough_m) && found_.end == Newton::End::converged)
-      found_.end = Newton::End::stalled;
+    const Iterate withoutLosses = x_;
+    if (agree() || found_.end == Newton::End::stopped) return found_;
+    // Between that answer and the one there is the losses may lie nearer to each other than on the way: a run
+    // that draws a branch along has an answer with the branch turned round. So from every sort of flow that a
+    // tee can have, one tee after the other.
+    for (std::size_t t = 0; t < s_.tees.size() && t < teesMost; ++t)
+      for (int common = 0; common < 3; ++common)
+        for (const bool joining : {true, false})
+          for (const double share : {0.2, 0.5, 0.8}) {
+            x_ = start;
+            newtons_ = false;
+            if (balance(lossesOf(t, withoutLosses, common, joining, share)) && agree()) return found_;
+            if (found_.end == Newton::End::stopped) return found_;
+          }
+    found_ = {};
+    found_.consistent = false;
+    for (const TeeAt& tee : s_.tees) found_.teesApart.push_back(tee.raw);
     return found_;
   }
 
@@ -58,6 +61,46 @@ class Tees {
     for (const double d : v) most = std::max(most, std::abs(d));
     return most;
   }
+  // From the losses taken on; true when an answer has been found.
+  bool agree() {
+    double last = 1e300;
+    int dents = 0;
+    for (int round = 0; round < 80; ++round) {
+      const double miss = worst(miss_);
+      if (miss <= tolerance()) return true;
+      const bool gains = round < 4 || miss < 0.6 * last;
+      if (!gains && miss <= closeEnough_m) return true;
+      last = miss;
+      if (!gains && newtons_ && follow(true)) continue;
+      if (!gains) newtons_ = true;
+      if (newtons_ ? !correct() && (found_.end == Newton::End::stopped || ++dents > 3 || !follow(false))
+                   : !follow(false))
+        break;  // out of a dent by the plain way
+    }
+    return worst(miss_) <= std::max(tolerance(), closeEnough_m) && found_.end == Newton::End::converged &&
+           found_.consistent && found_.fighting.empty();
+  }
+
+  // Those of one tee with all that passes it in one leg, shared by the others; of the other tees none.
+  [[nodiscard]] std::vector<double> lossesOf(std::size_t t, const Iterate& x, int common, bool joining,
+                                             double share) const {
+    const TeeAt& tee = s_.tees[t];
+    double passing = 0.0, flow[3], loss[3];
+    for (const std::size_t i : tee.legs) passing = std::max(passing, std::abs(x.flow_m3s[i]));
+    for (int k = 0; k < 3; ++k) {
+      const int first = common == 0 ? 1 : 0;
+      const double part = k == common  ? -1.0
+                          : k == first ? share
+                                       : 1 - share,
+                   in = (joining ? passing : -passing) * part;
+      flow[k] = s_.links[tee.legs[k]].rawTo == tee.raw ? in : -in;
+    }
+    teeLosses(tee, s_, flow, g_, loss);
+    std::vector<double> losses(taken_.size(), 0.0);
+    std::copy(std::begin(loss), std::end(loss), losses.begin() + static_cast<std::ptrdiff_t>(3 * t));
+    return losses;
+  }
+
   [[nodiscard]] double tolerance() const { return std::max(agreed_m, 1e-13 * worst(taken_)); }
 
   // Balances with these losses taken; false when that has no answer. `miss_` is then what they lack.

@@ -253,8 +253,15 @@ void SweepPane::run() {
     }
     sweep.columns.push_back(std::move(*vary));
   }
+  if (const auto twice = variedTwice(sweep.columns); !twice.empty()) {
+    emit doc_.refused(QString::fromStdString(twice) + ".");
+    return;
+  }
   if (sweep.points() > pointsMost) {
-    emit doc_.refused(tr("%1 points; the maximum is %2.").arg(sweep.points()).arg(pointsMost));
+    const auto counted = [](std::size_t n) {
+      return QString::fromStdString(digits(static_cast<double>(n), 1));
+    };
+    emit doc_.refused(tr("%1 points; the maximum is %2.").arg(counted(sweep.points()), counted(pointsMost)));
     return;
   }
   start(std::move(sweep));

@@ -55,8 +55,9 @@ SetupPanel::SetupPanel(Document& document, QWidget* parent)
     if (words.isEmpty()) return;
     const auto range = rangeFrom(words.toStdString(), *doc_.stock());
     markRefused(*addSize_, range ? QString()
-                                 : tr("No such standard, schedule or size in the catalogue. Type the first "
-                                      "letters; add \"from 2 to 10\" or \"for SERVICE\" to narrow it."));
+                                 : tr("%1. Type the first letters; add \"from 2 to 10\" or \"for SERVICE\" "
+                                      "to narrow it.")
+                                       .arg(text(range.error().what)));
     if (!range) return;
     addSize_->clear();
     take(tr("Add sizes %1").arg(words), [&](SizingSetup& s) { s.ranges.push_back(*range); });

@@ -199,7 +199,7 @@ QString SizingDesk::totals(const SizingVerdict* now, const SizingVerdict* then) 
           .arg(quiet, tr("Total"), tr("now"), tr("proposed"));
   const auto row = [&](const QString& what, auto of, bool strong, const QString& unit = {}) {
     const auto say = [&](const SizingVerdict* v) {
-      return v ? money(of(*v)) + unit : QString::fromUtf8("–");
+      return v && std::isfinite(of(*v)) ? money(of(*v)) + unit : QString::fromUtf8("–");
     };
     rows +=
         QString(

@@ -314,7 +314,7 @@ void SizingDesk::showNetwork() {
   else if (!p->verdict.keeps())
     says += " " + span(look_.warning, tr("No selection found that meets all limits."));
   for (const std::string& said :
-       {conflictSaid(*task, *p), smallestSaid(*task, *p), energySaid(*task, p->verdict)})
+       {conflictSaid(*task, *p), smallestSaid(*task, *p), energySaid(*task, p->verdict), leftOutSaid(*task)})
     if (!said.empty()) says += "<br>" + span(look_.ink2, text(said).toHtmlEscaped() + ".");
   above += "<p>" + says + "</p>" + totals(p->now ? &*p->now : nullptr, &p->verdict);
   above += QString("<p style='color:%1'>%2</p>").arg(quiet, tr("Optimality"));
