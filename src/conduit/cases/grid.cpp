@@ -29,19 +29,9 @@ std::string unitOf(Measure measure, const UnitSet& units) {
   return std::string(units.unitFor(measure).symbol);
 }
 
-// A given is as exact as it was typed: "50", not "50.000".
-std::string tidy(std::string text) {
-  if (text.find('.') == std::string::npos) return text;
-  text.erase(text.find_last_not_of('0') + 1);
-  if (text.ends_with('.')) text.pop_back();
-  return text;
-}
-std::string exact(double si, Measure measure, const UnitSet& units) {
-  return tidy(asNumber(si, measure, units, 5));
-}
 // In a column of one unit; what waits for the liquid stays as it was typed.
 std::string numberOf(const Given& given, Measure measure, const UnitSet& units) {
-  return given.basis == Basis::direct ? exact(given.value, measure, units) : given.typed;
+  return given.basis == Basis::direct ? givenNumber(given.value, measure, units) : given.typed;
 }
 
 GridCell fieldCell(const Element& e, const Field& f, const UnitSet& units) {
@@ -64,7 +54,7 @@ GridCell fieldCell(const Element& e, const Field& f, const UnitSet& units) {
   } else if (f.kind == FieldKind::choice) {
     cell.text = cell.typed = spoken(choiceOf(e.values, f));
   } else if (f.fallback && f.kind == FieldKind::quantity) {
-    cell.text = exact(*f.fallback, f.measure, units), cell.si = *f.fallback;
+    cell.text = givenNumber(*f.fallback, f.measure, units), cell.si = *f.fallback;
   }
   return cell;
 }
@@ -122,6 +112,35 @@ GridRow rowOf(const std::vector<CaseColumn>& columns, Id id, const std::string& 
   return row;
 }
 
+// What a catalogue item brings and takes away differs where the item does: those rows follow the item's own.
+void gatherUnderItems(std::vector<GridRow>& rows) {
+  std::vector<GridRow> gathered;
+  const auto isItem = [](const GridRow& r) {
+    return r.kind == GridRow::Kind::field && r.key == stockItemKey;
+  };
+  const auto comesWith = [&](const GridRow& r, const GridRow& item) {
+    if (r.kind != GridRow::Kind::field || isItem(r) || r.elements != item.elements) return false;
+    for (std::size_t i = 1; i < r.cells.size(); ++i)  // the first is the drawing
+      if (r.cells[i].own && !item.cells[i].own) return false;
+    return true;
+  };
+  for (GridRow& row : rows) {
+    if (std::any_of(rows.begin(), rows.end(),
+                    [&](const GridRow& o) { return isItem(o) && comesWith(row, o); }))
+      continue;
+    gathered.push_back(row);
+    if (!isItem(row)) continue;
+    const std::size_t at = gathered.size() - 1;
+    for (const GridRow& other : rows)
+      if (comesWith(other, row)) {
+        gathered.push_back(other);
+        gathered.back().brought = true;
+        ++gathered[at].brings;
+      }
+  }
+  rows = std::move(gathered);
+}
+
 bool sameCells(const GridRow& a, const GridRow& b) {
   for (std::size_t i = 0; i < a.cells.size(); ++i) {
     const GridCell &x = a.cells[i], &y = b.cells[i];
@@ -145,7 +164,7 @@ GridRow hoursRow(const Model& model) {
     const Given* given =
         id == drawingCase ? model.costs.get<Given>(cases::hours) : c.about.get<Given>(cases::hours);
     cell.si = hoursOf(model, id);
-    cell.text = tidy(digits(*cell.si / 3600.0, 5));
+    cell.text = withoutZeros(digits(*cell.si / 3600.0, 5));
     cell.own = given != nullptr;
     if (given) cell.typed = given->typed;
     row.cells.push_back(std::move(cell));
@@ -249,6 +268,7 @@ CaseGrid gridOf(const Model& model, std::span<const CaseAnswerPtr> answers, cons
   }
   for (GridRow& row : grid.differ)
     if (row.elements.front() != jobId) row.whose = namesTogether(model.drawn, row.elements);
+  gatherUnderItems(grid.differ);
   if (!model.cases.others.empty()) grid.differ.push_back(hoursRow(model));
   for (std::size_t i = 0; i < model.cases.watched.size(); ++i) {
     const Watched& w = model.cases.watched[i];
@@ -303,7 +323,7 @@ std::vector<std::string> differencesInWords(const Model& model, CaseId from, Cas
         const GridCell cell = fieldCell(e, f, units);
         if (cell.found) return std::string("found");
         if (!cell.typed.empty()) return f.kind == FieldKind::table ? cell.text : cell.typed;
-        return cell.si ? withUnit(*cell.si, f.measure, units) : std::string("not given");
+        return cell.si ? givenWithUnit(*cell.si, f.measure, units) : std::string("not given");
       };
       said.is = words(y), said.was = words(x);
     }
@@ -367,7 +387,9 @@ std::vector<std::vector<std::string>> tableOf(const CaseGrid& grid) {
   lines.push_back(std::move(verdict));
   for (const auto* part : {&grid.differ, &grid.watched})
     for (const GridRow& row : *part) {
+      if (row.brought) continue;
       std::vector<std::string> line{row.whose + " " + row.what, row.unit};
+      if (row.brings > 0) line[0] += fmt::format(" (and {} of its fields)", row.brings);
       for (const GridCell& c : row.cells)
         line.push_back(c.text + (c.worst ? " (worst)" : "") + (c.broken ? " (not met)" : ""));
       lines.push_back(std::move(line));

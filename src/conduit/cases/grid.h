@@ -29,6 +29,8 @@ struct GridRow {
   bool quantity = false;        // cells have numbers
   bool releasable = false;      // may be found in place of an outcome
   std::size_t watched = 0;      // its place in the list of what is watched
+  std::size_t brings = 0;       // of a catalogue item: rows that follow, of what differs with it alone
+  bool brought = false;         // one of those
   std::vector<GridCell> cells;  // one for each case
 };
 

@@ -47,7 +47,7 @@ Result<EditedModel> tryItem(const Model& model, CaseId from, Id id, std::string_
 
 Result<EditedModel> takeItem(const Model& model, Id place, std::string_view item,
                              std::optional<double> units) {
-  auto there = standIn(model.drawn, place);
+  auto there = standIn(model.drawn, place, true);
   if (!there) return tl::unexpected(there.error());
   Draft draft(std::move(there->network));
   draft.values(there->pump) = asItem(draft.network().at(there->pump).values, item);

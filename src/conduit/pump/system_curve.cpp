@@ -147,7 +147,7 @@ Result<PumpGroup> groupOf(const Network& network, const Solution& solution, std:
   return group;
 }
 
-Result<StandIn> standIn(const Network& network, Id place) {
+Result<StandIn> standIn(const Network& network, Id place, bool drawn) {
   const Element* e = network.find(place);
   if (!e || place == jobId) return tl::unexpected(Problem{{}, "no element there", {}});
   if (e->part->ends == Ends::two) return StandIn{network, place, false};
@@ -191,13 +191,13 @@ Result<StandIn> standIn(const Network& network, Id place) {
   } else {
     Id surface = place;
     if (e->part == &fixed) draft.joinEnd(place, 0, suction);
-    else surface = draft.add(fixed, "", {suction});
+    else surface = draft.add(fixed, drawn ? "" : fmt::format("open surface at {}", e->name), {suction});
     Values& values = draft.values(surface);
     values.ungive("flow in");
     values.clear("flow in");
     values.set("pressure", *parse("0 bar", Measure::gaugePressure));
   }
-  const Id made = draft.add(pump, "", {suction, to});
+  const Id made = draft.add(pump, drawn ? "" : fmt::format("pump at {}", e->name), {suction, to});
   draft.values(made).set(pump::wayKey, std::string(pump::ways[2]));
   draft.values(made).set(pump::dutyFlow.text, *parse("0 L/s", Measure::volumeFlow));
   return StandIn{std::move(draft).finish(), made, true};

@@ -36,7 +36,8 @@ struct StandIn {
   Id pump = noId;
   bool made = false;
 };
-[[nodiscard]] Result<StandIn> standIn(const Network& network, Id place);
+/// `drawn`: what is made has names that it can keep in a drawing; else names that say what it is.
+[[nodiscard]] Result<StandIn> standIn(const Network& network, Id place, bool drawn = false);
 
 /// The network in which, beside a place, one other supply alone makes up the rest: all further tanks and
 /// fixed pressures keep giving what they give now.

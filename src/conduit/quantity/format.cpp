@@ -74,6 +74,21 @@ std::string withUnit(double si, Measure measure, const UnitSet& units, int signi
   return unit.symbol.empty() ? text : fmt::format("{} {}", text, unit.symbol);
 }
 
+std::string withoutZeros(std::string number) {
+  if (number.find('.') == std::string::npos) return number;
+  number.erase(number.find_last_not_of('0') + 1);
+  if (number.ends_with('.')) number.pop_back();
+  return number;
+}
+std::string givenNumber(double si, Measure measure, const UnitSet& units) {
+  return withoutZeros(asNumber(si, measure, units, 5));
+}
+std::string givenWithUnit(double si, Measure measure, const UnitSet& units) {
+  const auto symbol = units.unitFor(measure).symbol;
+  return symbol.empty() ? givenNumber(si, measure, units)
+                        : fmt::format("{} {}", givenNumber(si, measure, units), symbol);
+}
+
 std::string exactText(double si, Measure measure, const UnitSet& units) {
   const Unit& unit = units.unitFor(measure);
   for (int precision = 4; precision <= 17; ++precision) {

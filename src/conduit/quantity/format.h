@@ -17,6 +17,13 @@ namespace conduit {
 [[nodiscard]] std::string asNumber(double si, Measure measure, const UnitSet& units, int significant = 4);
 [[nodiscard]] std::string withUnit(double si, Measure measure, const UnitSet& units, int significant = 4);
 
+/// A value that somebody gave or that stands for one: no more figures than it has ("50", "1", not "50.000"),
+/// at most five. With its unit, or without.
+[[nodiscard]] std::string givenNumber(double si, Measure measure, const UnitSet& units);
+[[nodiscard]] std::string givenWithUnit(double si, Measure measure, const UnitSet& units);
+/// The same number without zeros at its end that say nothing.
+[[nodiscard]] std::string withoutZeros(std::string number);
+
 /// A text that `parse` reads back to exactly `si`, in the set's unit where that is exact, with its unit.
 [[nodiscard]] std::string exactText(double si, Measure measure, const UnitSet& units);
 

@@ -232,13 +232,14 @@ std::size_t trialsOf(const SizingTask& task) {
                                  : std::min<std::size_t>(320, 60 + 12 * task.rows.size());
 }
 
-Judge::Judge(const SizingTask& task, std::size_t lanes) : task_(task), spaces_(lanes) {
+Judge::Judge(const SizingTask& task, std::size_t lanes, std::stop_token stop)
+    : task_(task), spaces_(lanes), stop_(std::move(stop)) {
   std::vector<CaseId> run = task.cases;
   run.insert(run.end(), task.alsoRun.begin(), task.alsoRun.end());
   for (const CaseId id : run) {
     const bool counts = bases_.size() < task.cases.size();
     CaseBase g{id, networkOf(task.model, id), {}, hoursOf(task.model, id), counts};
-    g.base = solve(g.network, task.stock.get(), {.units = task.units, .offers = 0});
+    g.base = solve(g.network, task.stock.get(), {.units = task.units, .stop = stop_, .offers = 0});
     bases_.push_back(std::move(g));
     // Taken, a proposal is the drawing's; a case keeps what it differs in.
     if (id == drawingCase) continue;
@@ -276,7 +277,8 @@ Network Judge::network(CaseId id, const SizeChoice& choice) const {
 SolvedCase Judge::solved(std::size_t k, const SizeChoice& choice, std::size_t lane) {
   const CaseBase& g = bases_[k];
   SolvedCase c{g.id, g.hours_s, g.counts, with(g.id, g.network, choice), {}};
-  SolveOptions options{.units = task_.units, .offers = 0, .notes = false, .workspace = &spaces_[lane][k]};
+  SolveOptions options{
+      .units = task_.units, .stop = stop_, .offers = 0, .notes = false, .workspace = &spaces_[lane][k]};
   if (g.base.summary.usable()) options.startFrom = &g.base;
   c.answer = solve(c.network, task_.stock.get(), options);
   return c;
@@ -286,7 +288,7 @@ std::vector<double> Judge::greatestFlows(const SizeChoice& choice) const {
   std::vector<double> flows(choice.size(), 0.0);
   for (const CaseBase& g : bases_) {
     if (!g.counts) continue;
-    SolveOptions options{.units = task_.units, .offers = 0, .notes = false};
+    SolveOptions options{.units = task_.units, .stop = stop_, .offers = 0, .notes = false};
     if (g.base.summary.usable()) options.startFrom = &g.base;
     const Solution answer = solve(with(g.id, g.network, choice), task_.stock.get(), options);
     if (!answer.summary.usable()) return {};
@@ -320,11 +322,16 @@ CaseVerdict Judge::inCase(std::size_t k, const SizeChoice& choice, std::size_t l
   CaseVerdict v;
   const CaseBase& g = bases_[k];
   const Network n = with(g.id, g.network, choice);
-  SolveOptions options{.units = task_.units, .offers = 0, .notes = words, .workspace = &spaces_[lane][k]};
+  SolveOptions options{
+      .units = task_.units, .stop = stop_, .offers = 0, .notes = words, .workspace = &spaces_[lane][k]};
   if (g.base.summary.usable()) options.startFrom = &g.base;
   const Solution answer = solve(n, task_.stock.get(), options);
   v.ran = answer.summary.usable();
-  if (!v.ran && !g.counts) return v;
+  v.stopped = answer.summary.verdict == Verdict::stopped;
+  if (!v.ran && !g.counts) {
+    v.balanced = !v.stopped;
+    return v;
+  }
   if (!v.ran) {
     v.balanced = false, v.violation = 1000.0;
     v.worst = BrokenLimit{
@@ -398,6 +405,7 @@ SizingVerdict Judge::judged(const SizeChoice& choice, std::size_t lane, bool wor
   for (std::size_t k = 0; k < bases_.size(); ++k) {
     const CaseVerdict c = inCase(k, choice, lane, words, limits);
     v.balanced = v.balanced && c.balanced;
+    v.stopped = v.stopped || c.stopped;
     v.violation += c.violation, v.energy_j += c.energy_j;
     v.shaft_w.push_back(c.shaft_w), v.energyOf.push_back(c.energy_j);
     v.efficiencyOfCosts = v.efficiencyOfCosts || c.efficiencyOfCosts;

@@ -75,6 +75,7 @@ struct BrokenLimit {
 
 struct SizingVerdict {
   bool balanced = false;
+  bool stopped = false;                   // not every case was solved to its end
   double laid = 0.0, energy_j = 0.0;      // energy of a year at the wire
   double mass_kg = 0.0;                   // NaN where the catalogue lacks that of a size
   double upkeep = 0.0, energyCost = 0.0;  // over all years
@@ -116,6 +117,7 @@ void weigh(const SizingTask& task, Id id, std::span<const Check> checks, double 
 struct CaseVerdict {
   bool balanced = true;  // or need not be
   bool ran = true;       // has a solution
+  bool stopped = false;  // was not solved to its end
   double violation = 0.0, energy_j = 0.0, shaft_w = 0.0;
   std::optional<BrokenLimit> worst;
   bool efficiencyOfCosts = false;
@@ -138,8 +140,10 @@ struct LimitExcess {
 
 class Judge {
  public:
-  /// `lanes` threads may judge at once, each in a lane of its own.
-  Judge(const SizingTask& task, std::size_t lanes);
+  /// `lanes` threads may judge at once, each in a lane of its own; `stop` as of stopWith.
+  Judge(const SizingTask& task, std::size_t lanes, std::stop_token stop = {});
+  /// What is solved from now on ends when this asks for it: a verdict is then no verdict, and says so.
+  void stopWith(std::stop_token stop) { stop_ = std::move(stop); }
   [[nodiscard]] SizingVerdict evaluate(const SizeChoice& choice, std::size_t lane, bool words = false);
   /// With every limit of every case, in the order of `which`; empty where it does not balance.
   [[nodiscard]] SizingVerdict evaluateWithLimits(const SizeChoice& choice, std::size_t lane,
@@ -180,6 +184,7 @@ class Judge {
   std::vector<CaseBase> bases_;
   std::set<std::pair<CaseId, Id>> own_;         // lines whose size a case has for itself: it keeps it
   std::vector<std::vector<Workspace>> spaces_;  // of each lane, for each case
+  std::stop_token stop_;
 };
 
 }  // namespace conduit

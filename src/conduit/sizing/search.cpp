@@ -3,15 +3,11 @@
 #include <fmt/format.h>
 
 #include <algorithm>
-#include <atomic>
-#include <chrono>
 #include <cmath>
-#include <condition_variable>
-#include <mutex>
 #include <random>
-#include <thread>
 
 #include "cases/case_edits.h"
+#include "jobs/alarm.h"
 #include "quantity/format.h"
 #include "sizing/bound.h"
 #include "sizing/plain_tree.h"
@@ -101,35 +97,9 @@ class Pool {
   std::vector<Judged> all_;
 };
 
-// Stops what is told to stop, and what is not done after so many seconds (0: none).
-class Alarm {
- public:
-  Alarm(const std::stop_token& stop, double seconds) : passOn_(stop, [this] { source_.request_stop(); }) {
-    if (seconds <= 0) return;
-    clock_ = std::jthread([this, seconds](std::stop_token off) {
-      std::unique_lock lock(mutex_);
-      (void)wake_.wait_for(lock, off, std::chrono::duration<double>(seconds), [] { return false; });
-      if (off.stop_requested()) return;
-      rang_ = true;
-      source_.request_stop();
-    });
-  }
-  [[nodiscard]] std::stop_token token() const { return source_.get_token(); }
-  [[nodiscard]] bool rang() const { return rang_; }
-
- private:
-  std::stop_source source_;
-  std::atomic<bool> rang_ = false;
-  std::mutex mutex_;
-  std::condition_variable_any wake_;
-  std::stop_callback<std::function<void()>> passOn_;
-  std::jthread clock_;
-};
-
 // `starts`: what is known to begin from, besides what it begins from by itself.
-void search(const SizingTask& task, const SearchOptions& options, Judge& judge,
+void search(const SizingTask& task, const SearchOptions& options, Judge& judge, const Alarm& alarm,
             std::vector<SizeChoice> starts, SizingProposal& best) {
-  const auto begin = std::chrono::steady_clock::now();
   const std::size_t n = task.rows.size(), trials = trialsOf(task);
   const SizeChoice widest = widestOf(task);
   const std::stop_token stop = options.jobs.stop;
@@ -151,7 +121,7 @@ void search(const SizingTask& task, const SearchOptions& options, Judge& judge,
     for (const SizingRow& r : task.rows) starts.back().push_back(static_cast<std::uint16_t>(*r.now));
   }
   SizeChoice from = starts.back();
-  for (int again = 0; again < 2 && !stop.stop_requested(); ++again) {
+  for (int again = 0; again < 2 && !alarm.token().stop_requested(); ++again) {
     const auto flows = judge.greatestFlows(from);
     if (flows.empty()) break;
     for (const double v : {0.5, 0.8, 1.2, 1.8, 2.7}) starts.push_back(byVelocity(task, flows, v));
@@ -163,8 +133,15 @@ void search(const SizingTask& task, const SearchOptions& options, Judge& judge,
       [&](std::size_t i, std::size_t lane, std::stop_token) { return judge.evaluate(starts[i], lane); },
       options.jobs);
   for (std::size_t i = 0; i < starts.size(); ++i)
-    if (judged[i]) begun.push_back({starts[i], *judged[i]});
+    if (judged[i] && !judged[i]->stopped) begun.push_back({starts[i], *judged[i]});
   best.judged += begun.size();
+  if (begun.empty() && !stop.stop_requested()) {
+    // There was no time to judge any: one has to be, the sizes as they are or the widest.
+    judge.stopWith(stop);
+    const SizingVerdict one = best.now ? *best.now : judge.evaluate(starts.back(), 0);
+    if (!one.stopped) best.choice = starts.back(), best.verdict = one;
+    return;
+  }
   std::stable_sort(begun.begin(), begun.end(),
                    [](const Judged& a, const Judged& b) { return a.verdict.betterThan(b.verdict); });
   begun.erase(std::unique(begun.begin(), begun.end(),
@@ -173,25 +150,18 @@ void search(const SizingTask& task, const SearchOptions& options, Judge& judge,
   if (begun.empty()) return;
   pool.add(begun.front());
   if (begun.front().verdict.keeps()) best.course.push_back({0, begun.front().verdict.objective});
-  const auto secondsLeft = [&] {
-    return task.options.seconds -
-           std::chrono::duration<double>(std::chrono::steady_clock::now() - begin).count();
-  };
-  const auto timeIsUp = [&] { return task.options.seconds > 0 && secondsLeft() <= 0; };
   {
     // Alone it may take longer than there is time: it is then left off, and counts as none.
-    const Alarm alarm(stop, task.options.seconds);
     Stepper stepper(task, judge, 0, alarm.token());
     pool.add(stepper.from(begun.front().choice, 40 * n, &options.jobs));
     best.judged += stepper.judged();
     best.trials += !alarm.rang();
     tell();
   }
-  for (std::size_t first = 1; first < trials && !stop.stop_requested() && !timeIsUp(); first += perRound) {
+  for (std::size_t first = 1; first < trials && !alarm.token().stop_requested(); first += perRound) {
     const std::size_t count = std::min(perRound, trials - first);
     std::vector<std::size_t> looked(count, 0);
     std::vector<char> whole(count, 0);
-    const Alarm alarm(stop, task.options.seconds > 0 ? secondsLeft() : 0.0);
     const auto results = runJobs(
         count,
         [&](std::size_t i, std::size_t lane, std::stop_token) {
@@ -230,7 +200,7 @@ void search(const SizingTask& task, const SearchOptions& options, Judge& judge,
     tell();
   }
   best.stopped = stop.stop_requested();
-  best.choice = pool.best().choice;
+  best.choice = pool.best().choice, best.verdict = pool.best().verdict;
 }
 
 // Why no choice keeps what is wanted in a case, as it was proved.
@@ -262,9 +232,10 @@ void useRemainingSavings(const SizingTask& task, const SearchOptions& options, J
       if (!resize(task, c, r, -1)) continue;
       const SizingVerdict v = judge.evaluate(c, 0, true);
       ++best.judged;
-      if (v.betterThan(best.verdict)) best.choice = std::move(c), best.verdict = v, any = true;
+      if (!v.stopped && v.betterThan(best.verdict)) best.choice = std::move(c), best.verdict = v, any = true;
     }
-    if (any) best.governed = governedOf(task, judge, best.choice, best.verdict, options.jobs);
+    if (any && !options.jobs.stop.stop_requested())
+      best.governed = governedOf(task, judge, best.choice, best.verdict, options.jobs);
   }
 }
 
@@ -335,23 +306,38 @@ std::vector<SizeChoice> prove(const SizingTask& task, const SearchOptions& optio
 
 SizingProposal searchSizes(const SizingTask& task, const SearchOptions& options) {
   SizingProposal best;
-  Judge judge(task, lanes(options.jobs));
+  Judge judge(task, lanes(options.jobs), options.jobs.stop);
   const std::size_t n = task.rows.size();
+  const double seconds = task.options.seconds;
   SizeChoice now;
   for (const SizingRow& r : task.rows)
     if (r.now) now.push_back(static_cast<std::uint16_t>(*r.now));
   if (now.size() == n) best.now = judge.evaluate(now, 0, true);
-  std::vector<SizeChoice> from = prove(task, options, judge, best);
+  {
+    const Alarm alarm(options.jobs.stop, seconds);
+    judge.stopWith(alarm.token());
+    SearchOptions timed = options;
+    timed.jobs.stop = alarm.token();
+    std::vector<SizeChoice> from = prove(task, timed, judge, best);
+    if (!best.proved) {
+      best.choice.clear();
+      search(task, options, judge, alarm, std::move(from), best);
+    }
+  }
+  // What is said of the proposal takes no longer than the search might.
+  const Alarm alarm(options.jobs.stop, seconds > 0 ? std::max(1.0, seconds) : 0.0);
+  judge.stopWith(alarm.token());
+  SearchOptions rest = options;
+  rest.jobs.stop = alarm.token();
   if (!best.proved) {
-    best.choice.clear();
-    search(task, options, judge, std::move(from), best);
     if (best.choice.empty()) {
       best.stopped = true;
       return best;
     }
-    best.verdict = judge.evaluate(best.choice, 0, true);
+    if (SizingVerdict said = judge.evaluate(best.choice, 0, true); !said.stopped)
+      best.verdict = std::move(said);
     if (!best.bound && best.noneCan.empty()) {
-      CostBound bound = costBound(task, judge, options.jobs.stop);
+      CostBound bound = costBound(task, judge, rest.jobs.stop);
       best.bound = bound.cost, best.noBound = std::move(bound.why);
       // A choice that keeps all would speak against it; such a slip must not be told as a proof.
       if (!best.verdict.keeps()) best.noneCan = std::move(bound.noneCan);
@@ -362,17 +348,19 @@ SizingProposal searchSizes(const SizingTask& task, const SearchOptions& options)
                          "network; a longer search may do better",
                          digits(static_cast<double>(best.judged), 1))
                    : fmt::format(
-                         "{} independent trials (seed {}), {} selections evaluated on the whole network{}; a "
+                         "{} independent {} (seed {}), {} selections evaluated on the whole network{}; a "
                          "{} one may exist",
-                         best.trials, task.options.seed, digits(static_cast<double>(best.judged), 1),
+                         best.trials, best.trials == 1 ? "trial" : "trials", task.options.seed,
+                         digits(static_cast<double>(best.judged), 1),
                          task.cases.size() > 1 ? fmt::format(" in {} cases", task.cases.size()) : "",
                          best.verdict.keeps()   ? "cheaper"
                          : best.noneCan.empty() ? "better"
                                                 : "less violated");
   }
-  best.governed = governedOf(task, judge, best.choice, best.verdict, options.jobs);
-  if (!best.proved) useRemainingSavings(task, options, judge, best);
-  best.conflict = conflictOf(task, judge, best.choice, best.verdict, options.jobs);
+  best.governed = governedOf(task, judge, best.choice, best.verdict, rest.jobs);
+  if (!best.proved) useRemainingSavings(task, rest, judge, best);
+  best.conflict = conflictOf(task, judge, best.choice, best.verdict, rest.jobs);
+  if (alarm.rang()) best.how += "; time limit reached before everything said of it was examined";
   return best;
 }
 
@@ -389,13 +377,14 @@ std::vector<Governed> governedOf(const SizingTask& task, Judge& judge, const Siz
         SizeChoice c = choice;
         --c[r];
         const SizingVerdict v = judge.evaluate(c, lane, true);
-        if (v.violation > verdict.violation + 1e-12) g.by = Governed::By::limit, g.limit = v.worst;
+        if (v.stopped) g.by = Governed::By::unknown;
+        else if (v.violation > verdict.violation + 1e-12) g.by = Governed::By::limit, g.limit = v.worst;
         else g.by = Governed::By::cost, g.dearer = v.objective - verdict.objective;
         return g;
       },
       jobs);
   std::vector<Governed> governed;
-  for (const auto& g : all) governed.push_back(g ? *g : Governed{});
+  for (const auto& g : all) governed.push_back(g ? *g : Governed{.by = Governed::By::unknown});
   return governed;
 }
 

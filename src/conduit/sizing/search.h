@@ -11,7 +11,7 @@ namespace conduit {
 
 /// Why a row is not smaller: the next size down, solved with all else as proposed.
 struct Governed {
-  enum class By { limit, cost, smallest, notLaid } by = By::smallest;
+  enum class By { limit, cost, smallest, notLaid, unknown } by = By::smallest;  // unknown: no time was left
   std::optional<BrokenLimit> limit;  // that the next size down breaks most
   double dearer = 0.0;               // by so much, where it costs more
 };

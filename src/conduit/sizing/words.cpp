@@ -103,6 +103,7 @@ std::string twoSaid(const SizingTask& task, const SizingProposal& p) {
 std::string governedSaid(const SizingTask& task, const Governed& g) {
   if (g.by == Governed::By::smallest) return "smallest available";
   if (g.by == Governed::By::notLaid) return "limits met without it";
+  if (g.by == Governed::By::unknown) return "not examined: time limit reached";
   if (g.by == Governed::By::cost) return fmt::format("next size down costs {} more", digits(g.dearer, 3));
   return g.limit ? "next size down fails: " + brokenSaid(task, *g.limit) : "next size down fails a limit";
 }
@@ -110,6 +111,7 @@ std::string governedSaid(const SizingTask& task, const Governed& g) {
 std::string governedShort(const SizingTask& task, const SizingRow& row, const Governed& g) {
   if (g.by == Governed::By::smallest) return "smallest";
   if (g.by == Governed::By::notLaid) return "met without it";
+  if (g.by == Governed::By::unknown) return "not examined";
   if (g.by == Governed::By::cost) return fmt::format("size down: {} more", digits(g.dearer, 3));
   if (!g.limit) return "a limit";
   const bool own = std::find(row.lines.begin(), row.lines.end(), g.limit->element) != row.lines.end();

@@ -13,7 +13,11 @@
 namespace conduit::desktop {
 
 Stack::Stack(QWidget* parent)
-    : QWidget(parent), plot_(new QCustomPlot(this)), words_(new QLabel(this)), look_(Look::light()) {
+    : QWidget(parent),
+      plot_(new QCustomPlot(this)),
+      words_(new QLabel(this)),
+      note_(new QLabel(this)),
+      look_(Look::light()) {
   auto* layout = new QVBoxLayout(this);
   layout->setContentsMargins(0, 0, 0, 0);
   layout->addWidget(plot_);
@@ -27,6 +31,11 @@ Stack::Stack(QWidget* parent)
   words_->setTextFormat(Qt::RichText);
   words_->setAttribute(Qt::WA_TransparentForMouseEvents);
   words_->hide();
+  note_->setObjectName("stack.note");
+  note_->setWordWrap(true);
+  note_->setAlignment(Qt::AlignCenter);
+  note_->setMargin(24);
+  note_->hide();
   setAccessibleName(tr("Figure"));
   auto* copying = new QAction(tr("Copy the picture"), plot_);
   copying->setObjectName("stack.copy");
@@ -78,6 +87,7 @@ void Stack::zoomOut() {
 
 void Stack::resizeEvent(QResizeEvent* event) {
   QWidget::resizeEvent(event);
+  note_->setGeometry(rect());
   if (!data_.panes.empty()) draw();
 }
 
@@ -86,6 +96,13 @@ void Stack::draw() {
   plot_->clearItems();
   cursor_.clear();
   words_->hide();
+  const bool nothing = !data_.note.isEmpty() &&
+                       std::all_of(data_.panes.begin(), data_.panes.end(),
+                                   [](const StackPane& p) { return p.curves.empty() && p.marks.empty(); });
+  plot_->setVisible(!nothing);
+  note_->setVisible(nothing);
+  note_->setText(data_.note);
+  note_->setStyleSheet(QString("color: %1;").arg(look_.ink2.name()));
   plot_->setBackground(data_.small ? look_.paper : look_.sheet);
   if (panes_.size() != data_.panes.size()) {
     plot_->plotLayout()->clear();

@@ -67,6 +67,7 @@ struct StackData {
   std::vector<StackLine> lines;
   std::vector<StackPane> panes;
   bool small = false;  // without names of axes, for a card
+  QString note{};      // why nothing is drawn, and what to do; stands there where no pane has a curve
 };
 
 class Stack : public QWidget {
@@ -105,7 +106,7 @@ class Stack : public QWidget {
   [[nodiscard]] QColor tone(Tone t) const;
   [[nodiscard]] int paneAt(const QPoint& at) const;
   QCustomPlot* plot_;
-  QLabel* words_;
+  QLabel *words_, *note_;
   std::vector<QCPAxisRect*> panes_;
   std::vector<QCPItemStraightLine*> cursor_;
   StackData data_;

@@ -9,6 +9,7 @@
 #include <QSplitter>
 #include <QToolButton>
 #include <QVBoxLayout>
+#include <utility>
 
 #include "desks/cases/case_card.h"
 #include "desks/cases/grid_view.h"
@@ -84,6 +85,8 @@ void CasesDesk::refresh() {
   if (!isVisible()) return;
   stale_ = false;
   model_->refresh();
+  // Another case than before, made current elsewhere perhaps.
+  if (std::exchange(shown_, doc_.currentCase()) != doc_.currentCase()) view_->showCurrent();
   card_->refresh();
   sweep_->refresh();
   view_->viewport()->update();

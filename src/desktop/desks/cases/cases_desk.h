@@ -57,6 +57,7 @@ class CasesDesk : public Desk {
   QSplitter* split_;
   QTimer later_;
   bool stale_ = true;
+  CaseId shown_ = noCase;  // that was brought into sight
 };
 
 }  // namespace conduit::desktop

@@ -2,6 +2,7 @@
 
 #include "cases/watch.h"
 #include "look/words.h"
+#include "say/words.h"
 
 namespace conduit::desktop {
 namespace {
@@ -22,11 +23,21 @@ std::string shapeOf(const CaseGrid& grid) {
 }  // namespace
 
 GridModel::GridModel(Document& document, QObject* parent) : QAbstractTableModel(parent), doc_(document) {
-  connect(&doc_, &Document::replaced, this, [this] { extra_.clear(); });
+  connect(&doc_, &Document::replaced, this, [this] { extra_.clear(), opened_.clear(); });
 }
 
 void GridModel::refresh() {
   CaseGrid now = gridOf(doc_.model(), doc_.answers(), doc_.units(), extra_);
+  // A row in which somebody works stays.
+  const auto folded = [&](const GridRow& r) {
+    return r.brought && !opened_.contains(r.elements.front()) &&
+           std::none_of(extra_.begin(), extra_.end(),
+                        [&](const ExtraRow& e) { return e.element == r.elements.front() && e.key == r.key; });
+  };
+  for (GridRow& r : now.differ)
+    if (r.brings > 0)
+      r.what += opened_.contains(r.elements.front()) ? " ▾" : " ▸ " + std::to_string(r.brings) + " more";
+  std::erase_if(now.differ, folded);
   if (shapeOf(now) == shapeOf(grid_)) {
     grid_ = std::move(now);
     if (rowCount() > 0) emit dataChanged(index(0, 0), index(rowCount() - 1, columnCount() - 1));
@@ -207,6 +218,15 @@ bool GridModel::addRow(const QString& typed) {
   return true;
 }
 
+bool GridModel::toggle(const QModelIndex& index) {
+  const Spot spot = at(index);
+  if (!spot.line || spot.line->brings == 0) return false;
+  const Id of = spot.line->elements.front();
+  if (!opened_.erase(of)) opened_.insert(of);
+  refresh();
+  return true;
+}
+
 void GridModel::removeRow(const QModelIndex& index) {
   const Spot spot = at(index);
   if (!spot.line) return;
@@ -224,7 +244,7 @@ void GridModel::removeRow(const QModelIndex& index) {
     if (auto done = inherit(edited.model, c.id, line.elements, line.key, line.kind == GridRow::Kind::given))
       edited = std::move(*done);
   if (edited.name.empty()) return refresh();
-  edited.name = line.whose + " " + line.what + " as in the base case, all cases";
+  edited.name = line.whose + " " + spoken(line.key) + " as in the base case, all cases";
   doc_.takeModel(std::move(edited));
 }
 

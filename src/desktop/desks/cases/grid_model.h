@@ -2,6 +2,7 @@
 #pragma once
 
 #include <QAbstractTableModel>
+#include <set>
 
 #include "cases/grid_edits.h"
 #include "document/document.h"
@@ -55,6 +56,8 @@ class GridModel : public QAbstractTableModel {
   bool addRow(const QString& typed);
   /// Takes a row out: what is watched no longer is, what differs is as in the drawing in every case.
   void removeRow(const QModelIndex& index);
+  /// The rows that a catalogue item brings: shown, or folded away again. False where the line brings none.
+  bool toggle(const QModelIndex& index);
 
  private:
   [[nodiscard]] int lineCount() const;
@@ -62,6 +65,7 @@ class GridModel : public QAbstractTableModel {
   Document& doc_;
   CaseGrid grid_;
   std::vector<ExtraRow> extra_;
+  std::set<Id> opened_;  // elements of which what their item brings is shown
   bool asRows_ = false;
 };
 

@@ -323,6 +323,7 @@ GridView::GridView(Document& document, GridModel& model, QWidget* parent)
           &QScrollBar::setValue);
   connect(&model_, &QAbstractItemModel::modelReset, this, &GridView::layOut);
   const auto pressed = [this](int section) {
+    if (model_.asRows() && section > 0) (void)model_.toggle(model_.index(0, section));
     if (model_.asRows() || section < 1) return;
     if (section > model_.casesShown()) emit wantsCase();
     else doc_.setCase(model_.grid().cases[static_cast<std::size_t>(section - 1)].id);
@@ -414,6 +415,26 @@ void GridView::scrollTo(const QModelIndex& index, ScrollHint hint) {
   if (index.column() >= (model_.asRows() ? 1 : frozenColumns)) QTableView::scrollTo(index, hint);
 }
 
+void GridView::showCurrent() {
+  for (int i = 0; i < model_.casesShown(); ++i) {
+    if (model_.grid().cases[static_cast<std::size_t>(i)].id != model_.current()) continue;
+    // By the bars: the cell under the keyboard stays where it is.
+    const QModelIndex at = model_.asRows() ? model_.index(i, 1) : model_.index(std::max(0, rowAt(1)), i + 1);
+    if (!at.isValid()) return;
+    const QRect rect = visualRect(at);
+    if (model_.asRows()) {
+      if (rect.top() < 0 || rect.bottom() > viewport()->height()) scrollTo(at);
+      return;
+    }
+    QScrollBar* bar = horizontalScrollBar();
+    if (i + 1 < frozenColumns) return;
+    if (rect.left() < frozen_->width()) bar->setValue(bar->value() + rect.left() - frozen_->width());
+    else if (rect.right() > viewport()->width())
+      bar->setValue(bar->value() + rect.right() - viewport()->width() + 1);
+    return;
+  }
+}
+
 void GridView::currentChanged(const QModelIndex& now, const QModelIndex& before) {
   QTableView::currentChanged(now, before);
   if (const CaseId id = model_.caseAt(now); id != noCase && hasFocus()) doc_.setCase(id);
@@ -435,6 +456,7 @@ bool GridView::clicked(QTableView& in, QPoint at) {
     emit wantsCase();
     return true;
   }
+  if (!spot.cell() && model_.toggle(index)) return true;
   if (model_.asRows() && index.column() == 0) doc_.setCase(model_.caseAt(index));
   return false;
 }
@@ -542,6 +564,9 @@ void GridView::keyPressEvent(QKeyEvent* event) {
         (model_.flags(currentIndex()) & Qt::ItemIsEditable))
       return edit(currentIndex());
   }
+  if (event->key() == Qt::Key_Space && currentIndex().isValid() && !model_.at(currentIndex()).cell() &&
+      model_.toggle(currentIndex()))
+    return;
   if (event->key() == Qt::Key_Space && currentIndex().isValid() &&
       !delegate_->markerIn(visualRect(currentIndex()), currentIndex()).isEmpty())
     return model_.swap(currentIndex());

@@ -66,6 +66,8 @@ class GridView : public QTableView {
   /// The first of the selected cells to all the others: of each row, or of each column.
   void fill(Qt::Orientation way);
   void clearCells();
+  /// Brings the case that is current into sight.
+  void showCurrent();
   [[nodiscard]] QTableView& frozen() { return *frozen_; }
 
  signals:

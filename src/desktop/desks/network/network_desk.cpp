@@ -273,6 +273,11 @@ void NetworkDesk::showDrawer(int page) {
   if (page == 1) ledger_->table()->setFocus();
   if (page == 2) stockPage_->table()->setFocus();
   if (page < 0) plan_->setFocus();
+  // Plan is lower now: what is looked at does not vanish below its edge.
+  QTimer::singleShot(0, plan_, [this] {
+    if (const Id id = doc_.selected(); id != noId && id != jobId && doc_.network().find(id))
+      plan_->keepInSight(id);
+  });
 }
 
 // Title and case, Plan, Levels, and what nobody has given yet: who checks the page must see it.

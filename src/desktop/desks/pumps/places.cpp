@@ -3,11 +3,13 @@
 #include <QAbstractButton>
 #include <QCheckBox>
 #include <QComboBox>
+#include <QCompleter>
 #include <QHBoxLayout>
 #include <QLabel>
 #include <QLineEdit>
 #include <QPainter>
 #include <QSlider>
+#include <QStringListModel>
 #include <QToolButton>
 #include <QVBoxLayout>
 #include <algorithm>
@@ -87,6 +89,16 @@ class PlaceRow : public QAbstractButton {
   Look look_ = Look::light();
 };
 
+namespace {
+
+// What can be looked at on the desk.
+bool mayBePump(const Element& e) {
+  return e.part->key == "pump" || e.part->key == "fixed pressure" || e.part->ends == Ends::many ||
+         e.part->ends == Ends::self;
+}
+
+}  // namespace
+
 Places::Places(Document& document, QWidget* parent)
     : QScrollArea(parent), doc_(document), look_(Look::light()), body_(new QWidget) {
   setObjectName("pumps.places");
@@ -114,6 +126,43 @@ Places::Places(Document& document, QWidget* parent)
   supplies_ = new QVBoxLayout;
   supplies_->setSpacing(2);
   rows_->addLayout(supplies_);
+  find_ = new QLineEdit;
+  find_->setObjectName("pumps.find");
+  find_->setAccessibleName(tr("Notional pump at a point or supply"));
+  find_->setPlaceholderText(tr("notional pump at: type a name"));
+  find_->setToolTip(tr("any point, tank or fixed pressure of the model"));
+  find_->setFixedHeight(23);
+  rows_->addWidget(find_);
+  auto* offers = new QStringListModel(this);
+  auto* completer = new QCompleter(offers, find_);
+  completer->setCaseSensitivity(Qt::CaseInsensitive);
+  completer->setFilterMode(Qt::MatchContains);
+  find_->setCompleter(completer);
+  connect(find_, &QLineEdit::textEdited, this, [this, offers](const QString& typed) {
+    // Of many thousand points those that fit, not all.
+    QStringList fitting;
+    doc_.network().each([&](Id id, const Element& e) {
+      const QString name = QString::fromStdString(e.name);
+      if (id != jobId && mayBePump(e) && fitting.size() < 50 && name.contains(typed, Qt::CaseInsensitive))
+        fitting << name;
+    });
+    offers->setStringList(fitting);
+    markRefused(*find_, {});
+  });
+  const auto find = [this] {
+    const QString typed = find_->text().trimmed();
+    if (typed.isEmpty()) return;
+    const Id id = doc_.network().byName(typed.toStdString());
+    const bool can = id != noId && id != jobId && mayBePump(doc_.network().at(id));
+    markRefused(*find_,
+                can ? QString() : tr("There is no point, tank, fixed pressure or pump \"%1\".").arg(typed));
+    if (!can) return;
+    find_->clear();
+    choose(id);
+    refresh();
+  };
+  connect(find_, &QLineEdit::returnPressed, this, find);
+  connect(completer, qOverload<const QString&>(&QCompleter::activated), this, find, Qt::QueuedConnection);
 
   sharing_ = new QWidget;
   auto* sharing = new QVBoxLayout(sharing_);
@@ -336,12 +385,23 @@ void Places::layRows() {
       pumps.insert(after == pumps.end() ? after : after + 1, group);
     }
   }
-  if (const Id selected = doc_.selected();
-      selected != noId && n.find(selected) && n.at(selected).part->ends == Ends::self && selected != jobId)
-    supplies.push_back({selected, {}});
-  else if (place_ != noId && n.find(place_) && n.at(place_).part->ends == Ends::self)
-    supplies.push_back({place_, {}});
-  if (supplies.size() > 24) supplies.resize(24);
+  // Points: what is looked at, what is selected, and those of which something is asked.
+  std::vector<Id> points{place_, doc_.selected()};
+  for (const PumpRequest& asked : doc_.model().pumpRequests) points.push_back(asked.at);
+  std::vector<std::pair<Id, std::vector<Id>>> first;
+  for (const Id id : points)
+    if (id != noId && id != jobId && n.find(id) && n.at(id).part->ends == Ends::self &&
+        std::none_of(first.begin(), first.end(), [&](const auto& p) { return p.first == id; }))
+      first.push_back({id, {}});
+  supplies.insert(supplies.begin(), first.begin(), first.end());
+  // What is looked at is among those that there is room for.
+  constexpr std::size_t most = 24;
+  if (supplies.size() > most) {
+    const auto at = std::find_if(supplies.begin() + most, supplies.end(),
+                                 [&](const auto& p) { return p.first == place_; });
+    if (at != supplies.end()) std::iter_swap(at, supplies.begin() + most - 1);
+    supplies.resize(most);
+  }
   std::vector<std::pair<Id, std::vector<Id>>> wanted = pumps;
   wanted.insert(wanted.end(), supplies.begin(), supplies.end());
   bool same = wanted.size() == all_.size();
@@ -474,7 +534,7 @@ void Places::refreshFields() {
     });
     offer(*other_, choices, other_->currentData());
     if (least_->text().isEmpty())
-      least_->setText(QString::fromStdString(withUnit(2e5, Measure::gaugePressure, doc_.units(), 3)));
+      least_->setText(QString::fromStdString(givenWithUnit(2e5, Measure::gaugePressure, doc_.units())));
   }
   const PumpRequest* asked = place_ == noId ? nullptr : requestAt(doc_.model().pumpRequests, place_);
   static const PumpRequest none;
@@ -491,7 +551,7 @@ void Places::refreshFields() {
       quiet = QString::fromStdString(withUnit(*foundFlow_, Measure::volumeFlow, doc_.units(), 3));
     else if (key == request::head && foundHead_)
       quiet = QString::fromStdString(withUnit(*foundHead_, Measure::headDrop, doc_.units(), 4));
-    else if (key == request::units) quiet = "1";
+    else if (key == request::units) quiet = tr("as now");
     else if (key == request::shortBy) quiet = "10 %";
     else if (key == request::overBy) quiet = "30 %";
     else if (key == request::margin) quiet = tr("job default");

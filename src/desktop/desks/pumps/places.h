@@ -62,7 +62,7 @@ class Places : public QScrollArea {
   QLabel* builtWords_;
   std::map<std::string_view, QLabel*> labels_;
   QComboBox *mode_, *other_, *construction_;
-  QLineEdit *share_, *least_;
+  QLineEdit *share_, *least_, *find_;
   std::vector<QLabel*> headings_, quiet_;
   std::map<std::string_view, QLineEdit*> fields_;
   std::map<std::string_view, QSlider*> weights_;

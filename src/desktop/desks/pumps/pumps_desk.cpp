@@ -147,7 +147,8 @@ PumpsDesk::PumpsDesk(Document& document) : doc_(document), look_(Look::light()) 
     // A pump or supply chosen elsewhere is the one that is looked at here.
     const Id id = doc_.selected();
     const Element* e = id == noId || id == jobId ? nullptr : doc_.network().find(id);
-    if (e && (e->part->key == "pump" || e->part->ends == Ends::many || e->part->key == "fixed pressure"))
+    if (e && (e->part->key == "pump" || e->part->ends == Ends::many || e->part->key == "fixed pressure" ||
+              (e->part->ends == Ends::self && isVisible())))
       places_->choose(id);
     else if (isVisible()) places_->refresh();
   });
@@ -265,7 +266,7 @@ void PumpsDesk::receive(const StudyResultPtr& result) {
 void PumpsDesk::showFigure() {
   PumpFigure figure;
   if (!result_) {
-    figure_->display({});
+    figure_->display({.panes = {{}}, .note = whyNoFigure()});
     return;
   }
   const StudyResult& r = *result_;
@@ -327,7 +328,24 @@ void PumpsDesk::showFigure() {
     figure.laid.push_back({QString::fromStdString(c->item), curveSheetOf(values, setting, 1.0, doc_.units()),
                            c->now().duty.flow_m3s, c->now().duty.head_m});
   }
-  figure_->display(stackOf(figure, doc_.units(), false));
+  StackData data = stackOf(figure, doc_.units(), false);
+  data.note = whyNoFigure();
+  figure_->display(std::move(data));
+}
+
+// Where there is nothing to draw: why, and what to do.
+QString PumpsDesk::whyNoFigure() const {
+  if (places_->place() == noId)
+    return tr("Choose a pump or a supply at the left, or type the name of a point.");
+  if (!result_ || !result_->done) return tr("solving …");
+  const StudyResult& r = *result_;
+  if (!r.problem.empty()) return QString::fromStdString(r.problem) + ".";
+  if (!r.base.summary.usable() && !r.base.summary.problems.empty())
+    return QString::fromStdString(r.base.summary.brief(doc_.units()));
+  for (const StudyResult::Curve& c : r.curves)
+    if (!c.curve.gaps.empty())
+      return tr("No system curve: %1.").arg(QString::fromStdString(c.curve.gaps.front().why));
+  return tr("No curve to draw: give the pump a curve, a duty point or a catalogue item.");
 }
 
 void PumpsDesk::showCandidates() {
@@ -445,8 +463,21 @@ void PumpsDesk::readAt(std::optional<double> flow, std::optional<double> head) {
                          : sharedAtHead(now, r.work.stock.get(), base, r.work.shared, *r.shared, *head);
     if (at) {
       sharedRead_ = *at, read_ = DutyPoint{at->flow_m3s, at->head_m};
-      if (const Element* governs = now.find(at->governs))
-        why = tr("%1 governs").arg(QString::fromStdString(governs->name));
+      const auto named = [&](Id id) {
+        const Element* one = now.find(id);
+        return one ? QString::fromStdString(one->name) : QString();
+      };
+      const auto gives = [&](Id id, double q) {
+        const QString flow_ =
+            QString::fromStdString(withUnit(std::abs(q), Measure::volumeFlow, doc_.units(), 3));
+        return q < 0 ? tr("%1 takes %2").arg(named(id), flow_) : tr("%1 provides %2").arg(named(id), flow_);
+      };
+      QStringList said{
+          tr("level %1").arg(QString::fromStdString(withUnit(at->level_m, Measure::height, doc_.units()))),
+          tr("%1 governs").arg(named(at->governs))};
+      if (r.work.shared.other != noId) said << gives(r.work.shared.other, at->other_m3s);
+      for (const auto& [id, q] : at->besides) said << gives(id, q);
+      why = said.join("; ");
     } else {
       why = QString::fromStdString(at.error().what);
     }
@@ -455,6 +486,10 @@ void PumpsDesk::readAt(std::optional<double> flow, std::optional<double> head) {
     read_ = flow ? readAtFlow(r.network, r.work.stock.get(), r.base, r.group, *flow)
                  : readAtHead(r.network, r.work.stock.get(), r.base, r.group, r.curves.front().curve, *head,
                               near);
+    // Of a notional supply also as a level: what it lifts from stands at rest.
+    if (const auto from = r.made && read_ ? r.base.head(r.network.at(r.pump).ends[0]) : std::nullopt)
+      why = tr("level %1")
+                .arg(QString::fromStdString(withUnit(*from + read_->head_m, Measure::height, doc_.units())));
     if (!read_) why = flow ? tr("no solution at this flow") : tr("the system curve does not reach this head");
   }
   const auto put = [](QLineEdit* edit, const QString& words) {
@@ -488,7 +523,7 @@ void PumpsDesk::giveBack() {
 
 void PumpsDesk::tryItem(const QString& item) {
   if (!result_) return;
-  const double units = askedOf(result_->work.request.about, request::units).value_or(1.0);
+  const auto units = askedOf(result_->work.request.about, request::units);
   if (candidates_->ofPump()) {
     doc_.takeModel(
         conduit::tryItem(doc_.model(), doc_.currentCase(), result_->work.place, item.toStdString(), units));
@@ -513,7 +548,7 @@ void PumpsDesk::tryItem(const QString& item) {
 
 void PumpsDesk::takeItem(const QString& item) {
   if (!result_) return;
-  const double units = askedOf(result_->work.request.about, request::units).value_or(1.0);
+  const auto units = askedOf(result_->work.request.about, request::units);
   const Id place = result_->work.place;
   const Id before = doc_.network().bound();
   if (doc_.takeModel(conduit::takeItem(doc_.model(), place, item.toStdString(), units)) &&

@@ -50,6 +50,7 @@ class PumpsDesk : public Desk {
   void begin();
   void receive(const StudyResultPtr& result);
   void showFigure();
+  [[nodiscard]] QString whyNoFigure() const;
   void showCandidates();
   void readAt(std::optional<double> flow_m3s, std::optional<double> head_m);
   void giveBack();

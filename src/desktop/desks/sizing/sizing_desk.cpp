@@ -15,6 +15,7 @@
 #include "desks/sizing/proposal_card.h"
 #include "desks/sizing/setup_panel.h"
 #include "exchange/table_file.h"
+#include "jobs/alarm.h"
 #include "look/cell_table.h"
 #include "look/elided_label.h"
 #include "look/page_file.h"
@@ -372,7 +373,8 @@ void SizingDesk::act(const QString& link) {
     }
     work_.begin([this, task = *task_, choice = *choice, stamp = seen_, name = setup.kept[at].name](
                     const Background::Post& post, std::stop_token stop) {
-      Judge judge(task, lanes({}));
+      const Alarm alarm(stop, task.options.seconds);
+      Judge judge(task, lanes({}), alarm.token());
       SizingProposal p;
       p.choice = choice;
       p.verdict = judge.evaluate(choice, 0, true);
@@ -380,7 +382,7 @@ void SizingDesk::act(const QString& link) {
       for (const SizingRow& r : task.rows)
         if (r.now) now.push_back(static_cast<std::uint16_t>(*r.now));
       if (now.size() == task.rows.size()) p.now = judge.evaluate(now, 0, true);
-      p.governed = governedOf(task, judge, choice, p.verdict, {.stop = stop});
+      p.governed = governedOf(task, judge, choice, p.verdict, {.stop = alarm.token()});
       p.how = "saved as " + name;
       auto found = std::make_shared<Found>(Found{task, p, stamp, 0.0, true});
       post([this, found] {

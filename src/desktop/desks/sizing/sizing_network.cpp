@@ -89,9 +89,10 @@ void SizingDesk::judgeTicked() {
   for (std::size_t r = 0; r < choice.size(); ++r)
     if (!ticks_[r] && found_->task.rows[r].now)
       choice[r] = static_cast<std::uint16_t>(*found_->task.rows[r].now);
-  aside_.begin([this, found = found_, choice](const Background::Post& post, std::stop_token) {
-    Judge judge(found->task, 1);
+  aside_.begin([this, found = found_, choice](const Background::Post& post, std::stop_token stop) {
+    Judge judge(found->task, 1, stop);
     const SizingVerdict v = judge.evaluate(choice, 0, true);
+    if (v.stopped) return;
     post([this, v] {
       ticked_ = v;
       showNetwork();
@@ -103,11 +104,12 @@ void SizingDesk::judgeKept() {
   kept_.assign(doc_.model().sizing.kept.size(), std::nullopt);
   if (kept_.empty() || !task_) return;
   aside_.begin([this, task = task_](const Background::Post& post, std::stop_token stop) {
-    Judge judge(*task, 1);
+    Judge judge(*task, 1, stop);
     const auto& all = task->model.sizing.kept;
     for (std::size_t k = 0; k < all.size() && !stop.stop_requested(); ++k)
       if (const auto choice = choiceOf(*task, all[k].sizes)) {
         const SizingVerdict v = judge.evaluate(*choice, 0);
+        if (v.stopped) return;
         post([this, k, v] {
           if (k < kept_.size()) kept_[k] = v;
           if (way_ == Way::network) showNetwork();
@@ -124,7 +126,7 @@ void SizingDesk::rowChosen(int row) {
     return;
   const auto r = static_cast<std::size_t>(row);
   aside_.begin([this, found = found_, r](const Background::Post& post, std::stop_token stop) {
-    Judge judge(found->task, lanes({}));
+    Judge judge(found->task, lanes({}), stop);
     const auto verdicts = runJobs(found->task.rows[r].sizes.size(),
                                   [&](std::size_t s, std::size_t lane, std::stop_token) {
                                     SizeChoice c = found->proposal.choice;

@@ -465,7 +465,7 @@ void Card::refresh() {
       edit->setCursorPosition(0);
       QString empty = shared ? QString() : tr("various");
       if (shared && f->fallback)
-        empty = QString::fromStdString(withUnit(*f->fallback, f->measure, doc_.units(), 3));
+        empty = QString::fromStdString(givenWithUnit(*f->fallback, f->measure, doc_.units()));
       if (shared && !f->fallback && f->needed) empty = tr("required");
       if (shared && !v && ids.size() == 1) {  // what its stock item gives
         Values scratch;

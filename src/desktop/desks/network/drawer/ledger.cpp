@@ -153,6 +153,7 @@ Ledger::Ledger(Document& document, QWidget* parent)
 void Ledger::showEvent(QShowEvent*) {
   model_->follow(true);
   arrangeFrozen();
+  if (!doc_.selection().empty()) followSelection();
 }
 
 void Ledger::resort() {

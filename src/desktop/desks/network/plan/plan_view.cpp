@@ -76,6 +76,17 @@ void PlanView::showElement(Id id) {
   update();
 }
 
+void PlanView::keepInSight(Id id) {
+  if (fitted_) return;
+  const QPointF now = toScreen(spotOf(doc_.network(), id));
+  const QRectF room = QRectF(rect()).adjusted(40, 40, -40, -40);
+  if (room.contains(now) || room.isEmpty()) return;
+  origin_ += QPointF(std::clamp(now.x(), room.left(), room.right()),
+                     std::clamp(now.y(), room.top(), room.bottom())) -
+             now;
+  update();
+}
+
 void PlanView::setColouring(Colouring colouring) {
   colouring_ = colouring;
   outdate();

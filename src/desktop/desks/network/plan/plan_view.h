@@ -42,6 +42,8 @@ class PlanView : public QWidget {
   void beginEntry(const QString& text = {});
   /// Moves the sheet so that an element stands in the middle, closer if it would be too small to see.
   void showElement(Id id);
+  /// Moves the drawing where the element would lie outside of it; its scale stays.
+  void keepInSight(Id id);
   [[nodiscard]] QPointF toScreen(Spot at) const;
   [[nodiscard]] Spot toPlan(QPointF at) const;
   /// What lies under a screen position: points and symbols before bands.
