@@ -13,6 +13,7 @@
 #include "exchange/utf8.h"
 #include "find/remedies.h"
 #include "limits/limits.h"
+#include "model/offered_sizes.h"
 #include "network/edits.h"
 #include "parts/registry.h"
 #include "pump/suction_budget.h"
@@ -156,6 +157,7 @@ int SolveCommand::report(Given& given, CaseId id, std::ostream& out, std::ostrea
     solution = solve(network, given.stock.get(), options);
     found = findings(network, solution, given.units);
     addTriedRemedies(found, network, solution, given.stock.get(), given.units);
+    onlyOffered(found, network, given.stock.get(), given.model.sizing.ranges);
   };
   balance();
   if (remedy) {

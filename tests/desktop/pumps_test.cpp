@@ -9,14 +9,19 @@
 #include <QTableWidget>
 #include <QTemporaryDir>
 #include <cmath>
+#include <fstream>
 
 #include "cases/case_edits.h"
+#include "desks/cases/cases_desk.h"
+#include "desks/cases/grid_view.h"
 #include "desks/pumps/candidates_view.h"
 #include "desks/pumps/places.h"
 #include "desks/pumps/pump_card.h"
 #include "desks/pumps/pumps_desk.h"
+#include "drawer/ledger.h"
 #include "network/edits.h"
 #include "plot/stack.h"
+#include "pump/pump_edits.h"
 #include "quantity/format.h"
 #include "window_fixture.h"
 
@@ -359,6 +364,133 @@ TEST_F(PumpsTest, nothingIsStaleWhenTheModelChangesUnderIt) {
   type("asked.flow", "18 L/s");
   study();
   EXPECT_NEAR(desk().result()->selection->flow_m3s, 0.018, 1e-12);
+}
+
+TEST_F(PumpsTest, anyPointIsFoundByTypingAndWhatIsSelectedIsAmongThePlaces) {
+  openPumps();
+  type("pumps.find", "n-24");
+  study();
+  EXPECT_EQ(desk().places().place(), id("N-24")) << "whatever its capitals";
+  EXPECT_TRUE(the<QWidget>("place.N-24")->isVisible());
+  EXPECT_TRUE(the<QLineEdit>("pumps.find")->text().isEmpty());
+  type("pumps.find", "Moon");
+  EXPECT_TRUE(the<QLineEdit>("pumps.find")->property("refused").toBool());
+  EXPECT_EQ(desk().places().place(), id("N-24")) << "nothing changed";
+  // A line is no place for it.
+  type("pumps.find", "L-20");
+  EXPECT_TRUE(the<QLineEdit>("pumps.find")->property("refused").toBool());
+  // Selected after the desk was shown.
+  doc().select({id("N-9")});
+  study();
+  EXPECT_EQ(desk().places().place(), id("N-9"));
+  EXPECT_TRUE(the<QWidget>("place.N-9")->isVisible());
+  // Asked for, it stays in the list while another is looked at.
+  type("asked.flow", "12 L/s");
+  study();
+  click("place.P-1");
+  doc().select({});
+  study();
+  QTest::mouseClick(the<QWidget>("pumps.fold"), Qt::LeftButton);
+  EXPECT_TRUE(the<QWidget>("place.N-9")->isVisible());
+}
+
+TEST_F(PumpsTest, ofANotionalSupplyTheHeadIsReadAlsoAsALevel) {
+  openPumps();
+  QTest::mouseClick(the<QWidget>("pumps.fold"), Qt::LeftButton);
+  click("place.Top tank");
+  study();
+  type("pumps.readFlow", "5 L/s");
+  QApplication::processEvents();
+  const auto level = doc().network().at(id("Top tank")).given("level")->value;
+  ASSERT_TRUE(desk().result()->made);
+  const QString words = the<QLabel>("pumps.readWords")->text();
+  const auto read = readAtFlow(desk().result()->network, doc().stock(), desk().result()->base,
+                               desk().result()->group, 0.005);
+  ASSERT_TRUE(read.has_value());
+  EXPECT_TRUE(words.contains(
+      "level " + QString::fromStdString(withUnit(level + read->head_m, Measure::height, doc().units()))))
+      << words.toStdString();
+}
+
+TEST_F(PumpsTest, whereThereIsNoCurveTheFigureSaysWhyAndWhatToDo) {
+  const auto note = [&] { return desk().figure().findChild<QLabel*>("stack.note"); };
+  doc().startNew();
+  QTest::keyClick(window.get(), Qt::Key_2, Qt::AltModifier);
+  QTest::qWait(200);
+  EXPECT_TRUE(note()->isVisible());
+  EXPECT_TRUE(note()->text().contains("Choose a pump"));
+  // A draw-off behind the pump that nothing else can feed: no flow of the pump balances but one.
+  QTemporaryDir folder;
+  const QString file = folder.filePath("dead.lconduit");
+  std::ofstream(file.toStdString())
+      << R"({"format":"level-conduit","version":2,"points":[{"name":"A","height":"0 m"},{"name":"C","height":"0 m","outflow":"10 L/s"}],
+"elements":[{"kind":"fixed pressure","name":"F","point":"A","pressure":"1 bar"},{"kind":"pump","name":"P","from":"A","to":"C"}]})";
+  ASSERT_TRUE(window->openFile(file));
+  study();
+  EXPECT_TRUE(note()->isVisible()) << "no axes without a number on them";
+  EXPECT_FALSE(note()->text().isEmpty());
+  openSample("kestrel-fell.lconduit");
+  study();
+  EXPECT_FALSE(note()->isVisible());
+}
+
+TEST_F(PumpsTest, aTriedItemIsOneRowOfTheGridAndItsCaseIsInSight) {
+  openPumps();
+  click("place.B-1");
+  study();
+  // Ten cases more: the new one lies beyond the edge.
+  for (int i = 0; i < 10; ++i) doc().takeModel(addCase(doc().model(), {}, drawingCase));
+  doc().setCase(drawingCase);
+  study();
+  const auto& can = desk().result()->selection->can;
+  ASSERT_FALSE(can.empty());
+  doc().takeModel(tryItem(doc().model(), doc().currentCase(), id("B-1"), can.back().item));
+  const CaseId made = doc().currentCase();
+  EXPECT_NE(made, drawingCase);
+  QTest::keyClick(window.get(), Qt::Key_4, Qt::AltModifier);
+  auto& cases = window->deskOf<CasesDesk>();
+  ASSERT_TRUE(QTest::qWaitFor([&] { return doc().allCurrent(); }, 20000));
+  QTest::qWait(100);
+  const auto rows = [&] {
+    int count = 0;
+    for (int r = 0; r < cases.model().rowCount(); ++r) {
+      const auto spot = cases.model().at(cases.model().index(r, 0));
+      count += spot.line && spot.line->elements == std::vector<Id>{id("B-1")} &&
+               spot.line->kind == GridRow::Kind::field;
+    }
+    return count;
+  };
+  const int folded = rows();
+  int item = -1;
+  for (int r = 0; r < cases.model().rowCount(); ++r)
+    if (const auto spot = cases.model().at(cases.model().index(r, 0)); spot.line && spot.line->brings > 0)
+      item = r;
+  ASSERT_GE(item, 0);
+  EXPECT_TRUE(cases.model().toggle(cases.model().index(item, 0)));
+  EXPECT_EQ(rows(), folded + static_cast<int>(cases.model().at(cases.model().index(item, 0)).line->brings));
+  EXPECT_TRUE(cases.model().toggle(cases.model().index(item, 0)));
+  EXPECT_EQ(rows(), folded);
+  for (int c = 1; c < cases.model().columnCount(); ++c)
+    if (cases.model().caseAt(cases.model().index(item, c)) == made) {
+      const QRect seen = cases.grid().visualRect(cases.model().index(item, c));
+      EXPECT_GE(seen.left(), 0);
+      EXPECT_LE(seen.right(), cases.grid().viewport()->width()) << "in sight";
+    }
+}
+
+TEST_F(PumpsTest, theLedgerOpensAtWhatIsSelectedAndPlanKeepsItInSight) {
+  openSample("kestrel-fell.lconduit");
+  doc().select({id("Gun 11")});
+  settle();
+  net().setFocus();
+  plan().showElement(id("Gun 11"));
+  net().showDrawer(1);
+  QTest::qWait(50);
+  const QModelIndex at = net().ledger().table()->currentIndex();
+  ASSERT_TRUE(at.isValid());
+  EXPECT_EQ(at.sibling(at.row(), 0).data().toString(), "Gun 11");
+  const Spot spot = doc().network().at(doc().network().at(id("Gun 11")).ends[0]).at;
+  EXPECT_TRUE(plan().rect().contains(plan().toScreen(spot).toPoint()));
 }
 
 }  // namespace

@@ -6,8 +6,11 @@
 #include <algorithm>
 
 #include "cli/ran.h"
+#include "exchange/stock_files.h"
 #include "loss/fitting_k.h"
 #include "model_text.h"
+#include "sizing/search.h"
+#include "sizing/words.h"
 #include "solve/random_network.h"
 
 namespace conduit::test {
@@ -473,6 +476,64 @@ TEST(SizingStudy, aSizeWithoutACostOrAMassIsSaid) {
 
 // ---- Tees
 // -------------------------------------------------------------------------------------------------------------------------
+
+TEST(SizingStudy, whatAsksToStopEndsEveryJudgement) {
+  const auto model = loadModel(twoLoops, &shippedStock());
+  ASSERT_TRUE(model.has_value());
+  const auto stock = stockFor(model->drawn, shippedStock());
+  const auto task = sizingTask(*model, {.objective = Objective::laid}, stock, UnitSet::siWater());
+  ASSERT_TRUE(task.has_value());
+  std::stop_source stop;
+  Judge judge(*task, 1, stop.get_token());
+  const SizeChoice widest(task->rows.size(), static_cast<std::uint16_t>(task->rows[0].sizes.size() - 1));
+  const SizingVerdict whole = judge.evaluate(widest, 0);
+  EXPECT_FALSE(whole.stopped);
+  EXPECT_TRUE(whole.keeps());
+  stop.request_stop();
+  const SizingVerdict cut = judge.evaluate(widest, 0);
+  EXPECT_TRUE(cut.stopped);
+  EXPECT_FALSE(cut.keeps()) << "what was not solved keeps nothing";
+  // What governs a line is then not known, and not "the smallest there is".
+  for (const Governed& g : governedOf(*task, judge, widest, whole, {.threads = 1}))
+    EXPECT_EQ(g.by, Governed::By::unknown);
+  EXPECT_EQ(governedSaid(*task, {.by = Governed::By::unknown}), "not examined: time limit reached");
+}
+
+TEST(SizingStudy, aRemedyKeepsToTheSizesThatAreOffered) {
+  // 30 L/s in a 3-inch line are too quick; the next size by the catalogue is left out of the offers.
+  const auto with = [](const std::string& ranges) {
+    const std::string file = fileOf(
+        point("A", 0) + "," + point("B", 0, R"("outflow":"30 L/s")"),
+        fixedAt("F", "A", "9 bar") +
+            R"(,{"kind":"pipe","name":"L","from":"A","to":"B","length":"50 m","size":"ASME B36.10M 3 40","roughness":"0.05 mm"})",
+        ranges.empty()
+            ? ""
+            : R"("sizing":{"sizes":[{"standard":"ASME B36.10M","schedule":"40",)" + ranges + "}]},");
+    return ran({"solve", file}).out;
+  };
+  const std::string all = with(""), some = with(R"("from":"2","to":"12")"),
+                    large = with(R"("from":"8","to":"12")"), small = with(R"("from":"1","to":"3")");
+  const std::size_t at = all.find("Resize L to ");
+  ASSERT_NE(at, std::string::npos) << all;
+  EXPECT_NE(some.find(all.substr(at, all.find('\n', at) - at)), std::string::npos) << some;
+  EXPECT_NE(large.find("Resize L to ASME B36.10M 8 40"), std::string::npos) << large;
+  EXPECT_EQ(small.find("Resize L to "), std::string::npos) << small;
+}
+
+TEST(CaseTable, whatAnItemBringsIsOneRow) {
+  // The case has another item and a note of its own with it: one row.
+  const std::string file = fileOf(
+      point("A", 0) + "," + point("B", 0),
+      tankAt("T", "A", "5 m", "0 m") + "," + tankAt("U", "B", "10 m", "0 m") + "," +
+          device(
+              "pump", "P", "A", "B",
+              R"("curve":[{"flow":"0 L/s","head":"60 m"},{"flow":"20 L/s","head":"30 m"}],"note":"as found")"),
+      R"("cases":[{"drawing":true,"name":"Now"},{"name":"Other","differs":[{"element":"P","stock item":"Fold 12.5-25","note":"as tried"}]},{"name":"Noted","differs":[{"element":"T","level":"6 m"}]}],)");
+  const Ran r = ran({"cases", file});
+  EXPECT_NE(r.out.find("P catalogue item (and 1 of its fields)"), std::string::npos) << r.out << r.err;
+  EXPECT_EQ(r.out.find("P note"), std::string::npos) << r.out;
+  EXPECT_NE(r.out.find("T level"), std::string::npos) << r.out;
+}
 
 // How far the head lost along a leg is from friction and the tee's K (Gardel 1957, by the functions whose
 // values laws_test.cpp compares), m; friction as the same pipe loses it alone. Empty where the branch is the

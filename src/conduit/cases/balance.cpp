@@ -4,6 +4,7 @@
 #include <mutex>
 
 #include "cases/case_edits.h"
+#include "model/offered_sizes.h"
 
 namespace conduit {
 
@@ -29,6 +30,7 @@ std::vector<CaseAnswerPtr> balanceCases(const Model& model, std::span<const Case
         answer->solution = solve(answer->network, stock.get(), solving);
         if (answer->solution.summary.verdict == Verdict::stopped) return nullptr;
         answer->findings = findings(answer->network, answer->solution, options.units);
+        onlyOffered(answer->findings, answer->network, stock.get(), model.sizing.ranges);
         answer->standing = standing(answer->findings);
         const CaseAnswerPtr done = std::move(answer);
         if (options.each) {

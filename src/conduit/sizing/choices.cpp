@@ -47,22 +47,6 @@ std::vector<Id> pipesFrom(const Network& n, Id start, Id point) {
 
 }  // namespace
 
-std::vector<const PipeSize*> sizesIn(const Stock& stock, const SizeRange& range) {
-  std::vector<const PipeSize*> sizes;
-  for (const PipeSize& p : stock.pipes)
-    if (p.standard == range.standard && (range.schedule.empty() || p.schedule == range.schedule))
-      sizes.push_back(&p);
-  std::sort(sizes.begin(), sizes.end(), [](auto* a, auto* b) { return a->bore_m < b->bore_m; });
-  const auto at = [&](const std::string& nominal) {
-    return std::find_if(sizes.begin(), sizes.end(), [&](auto* p) { return p->nominal == nominal; });
-  };
-  if (!range.to.empty())
-    if (const auto last = at(range.to); last != sizes.end()) sizes.erase(last + 1, sizes.end());
-  if (!range.from.empty())
-    sizes.erase(sizes.begin(), at(range.from));  // all of them where the first is none up to the last
-  return sizes;
-}
-
 Result<SizeRange> rangeFrom(const std::string& text, const Stock& stock) {
   SizeRange range;
   std::string rest = text;

@@ -1,13 +1,11 @@
 // What there is to choose from: sizes of a range, lines that would rather be of one size.
 #pragma once
 
-#include "model/sizing_setup.h"
+#include "model/offered_sizes.h"
 #include "stock/stock.h"
 
 namespace conduit {
 
-/// By rising bore; empty where the stock has no such standard.
-[[nodiscard]] std::vector<const PipeSize*> sizesIn(const Stock& stock, const SizeRange& range);
 /// "ASME B36.10M 40 from 2 to 10 for Mains" read; empty where the stock has no such standard with such a
 /// schedule, or no such size in it.
 [[nodiscard]] Result<SizeRange> rangeFrom(const std::string& text, const Stock& stock);

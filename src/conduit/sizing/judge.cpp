@@ -149,15 +149,7 @@ Result<SizingTask> sizingTask(const Model& model, const SizingOptions& options,
       return tl::unexpected(fault(fmt::format("sizes {}: no service or line {}", said(r), r.service)));
   }
   const auto sizesFor = [&](const Element& e) -> std::vector<const PipeSize*> {
-    // Those of the line by its name, of its service, of all.
-    const std::string* service = e.text(serviceKey);
-    for (const int own : {2, 1, 0})
-      for (const SizeRange& r : options.ranges)
-        if (own == 2   ? !r.service.empty() && r.service == e.name
-            : own == 1 ? service && r.service == *service
-                       : r.service.empty())
-          return sizesIn(*stock, r);
-    if (!options.ranges.empty()) return {};
+    if (!options.ranges.empty()) return sizesOffered(*stock, options.ranges, e);
     const std::string* name = e.text("size");
     const PipeSize* size = name ? stock->pipe(*name) : nullptr;
     return size ? sizesIn(*stock, {size->standard, size->schedule, {}, {}, {}})

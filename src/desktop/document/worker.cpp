@@ -1,6 +1,7 @@
 #include "document/worker.h"
 
 #include "find/remedies.h"
+#include "model/offered_sizes.h"
 #include "network/assume.h"
 
 namespace conduit::desktop {
@@ -140,6 +141,7 @@ SolvedPtr Worker::balance(const Work& work, std::stop_token stop) {
   solved->solution = solve(work.network, work.stock.get(), options);
   if (solved->solution.summary.verdict == Verdict::stopped) return nullptr;
   solved->findings = findings(work.network, solved->solution, work.units);
+  onlyOffered(solved->findings, work.network, work.stock.get(), work.model.sizing.ranges);
   solved->standing = standing(solved->findings);
   solved->assumed = assumedIn(work.network).size();
   if (work.startFrom && work.startFrom->curveOf == work.curveOf) {
@@ -156,6 +158,7 @@ SolvedPtr Worker::withRemedies(const Work& work, const SolvedPtr& solved, std::s
   auto more = std::make_shared<Solved>(*solved);
   more->remediesTried = true;
   addTriedRemedies(more->findings, work.network, solved->solution, work.stock.get(), work.units, stop);
+  onlyOffered(more->findings, work.network, work.stock.get(), work.model.sizing.ranges);
   return stop.stop_requested() ? nullptr : more;
 }
 

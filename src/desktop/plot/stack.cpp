@@ -96,9 +96,13 @@ void Stack::draw() {
   plot_->clearItems();
   cursor_.clear();
   words_->hide();
-  const bool nothing = !data_.note.isEmpty() &&
-                       std::all_of(data_.panes.begin(), data_.panes.end(),
-                                   [](const StackPane& p) { return p.curves.empty() && p.marks.empty(); });
+  const auto hasPoint = [](const StackCurve& c) {
+    return std::any_of(c.y.begin(), c.y.end(), [](double y) { return std::isfinite(y); });
+  };
+  const bool nothing =
+      !data_.note.isEmpty() && std::none_of(data_.panes.begin(), data_.panes.end(), [&](const StackPane& p) {
+        return !p.marks.empty() || std::any_of(p.curves.begin(), p.curves.end(), hasPoint);
+      });
   plot_->setVisible(!nothing);
   note_->setVisible(nothing);
   note_->setText(data_.note);

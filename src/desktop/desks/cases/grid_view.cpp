@@ -429,8 +429,9 @@ void GridView::showCurrent() {
     QScrollBar* bar = horizontalScrollBar();
     if (i + 1 < frozenColumns) return;
     if (rect.left() < frozen_->width()) bar->setValue(bar->value() + rect.left() - frozen_->width());
-    else if (rect.right() > viewport()->width())
-      bar->setValue(bar->value() + rect.right() - viewport()->width() + 1);
+    else if (const int beyond = rect.right() + 24 - viewport()->width();
+             beyond > 0)  // with a little of the next
+      bar->setValue(bar->value() + beyond);
     return;
   }
 }

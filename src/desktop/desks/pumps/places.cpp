@@ -152,7 +152,11 @@ Places::Places(Document& document, QWidget* parent)
   const auto find = [this] {
     const QString typed = find_->text().trimmed();
     if (typed.isEmpty()) return;
-    const Id id = doc_.network().byName(typed.toStdString());
+    Id id = doc_.network().byName(typed.toStdString());
+    if (id == noId)
+      doc_.network().each([&](Id one, const Element& e) {
+        if (id == noId && QString::fromStdString(e.name).compare(typed, Qt::CaseInsensitive) == 0) id = one;
+      });
     const bool can = id != noId && id != jobId && mayBePump(doc_.network().at(id));
     markRefused(*find_,
                 can ? QString() : tr("There is no point, tank, fixed pressure or pump \"%1\".").arg(typed));

@@ -3,6 +3,7 @@
 #include <chrono>
 
 #include "cases/case_edits.h"
+#include "model/offered_sizes.h"
 #include "parts/pump/machine.h"
 
 namespace conduit::desktop {
@@ -105,6 +106,12 @@ void PumpStudy::work(StudyWork w, int run, std::stop_token stop) {
         if (stop.stop_requested()) return finish();
         tell(r);
         r.remedies = suctionRemedies(r.network, r.base, stock, w.units, r.pump, stop);
+        // With another size the remedy would not be the one that was tried.
+        std::erase_if(r.remedies, [&](const TriedRemedy& tried) {
+          std::vector<Remedy> one{tried.remedy};
+          onlyOffered(one, r.network, stock, w.model.sizing.ranges);
+          return one.empty() || one.front().words != tried.remedy.words;
+        });
       }
     }
     if (stop.stop_requested()) return finish();

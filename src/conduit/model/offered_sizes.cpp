@@ -1,0 +1,64 @@
+#include "model/offered_sizes.h"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+
+namespace conduit {
+
+std::vector<const PipeSize*> sizesIn(const Stock& stock, const SizeRange& range) {
+  std::vector<const PipeSize*> sizes;
+  for (const PipeSize& p : stock.pipes)
+    if (p.standard == range.standard && (range.schedule.empty() || p.schedule == range.schedule))
+      sizes.push_back(&p);
+  std::sort(sizes.begin(), sizes.end(), [](auto* a, auto* b) { return a->bore_m < b->bore_m; });
+  const auto at = [&](const std::string& nominal) {
+    return std::find_if(sizes.begin(), sizes.end(), [&](auto* p) { return p->nominal == nominal; });
+  };
+  if (!range.to.empty())
+    if (const auto last = at(range.to); last != sizes.end()) sizes.erase(last + 1, sizes.end());
+  if (!range.from.empty())
+    sizes.erase(sizes.begin(), at(range.from));  // all of them where the first is none up to the last
+  return sizes;
+}
+
+std::vector<const PipeSize*> sizesOffered(const Stock& stock, std::span<const SizeRange> ranges,
+                                          const Element& line) {
+  const std::string* service = line.text(serviceKey);
+  for (const int own : {2, 1, 0})
+    for (const SizeRange& r : ranges)
+      if (own == 2   ? !r.service.empty() && r.service == line.name
+          : own == 1 ? service && r.service == *service
+                     : r.service.empty())
+        return sizesIn(stock, r);
+  return {};
+}
+
+void onlyOffered(std::vector<Remedy>& remedies, const Network& network, const Stock* stock,
+                 std::span<const SizeRange> ranges) {
+  if (ranges.empty() || !stock) return;
+  // False when no size to choose from is as wide.
+  const auto offered = [&](Remedy& remedy) {
+    for (FieldEdit& edit : remedy.edits) {
+      const Id line = edit.field == "size" ? network.byName(edit.name) : noId;
+      const PipeSize* size = line == noId ? nullptr : stock->pipe(edit.text);
+      if (!size) continue;
+      const auto sizes = sizesOffered(*stock, ranges, network.at(line));
+      if (sizes.empty() || std::find(sizes.begin(), sizes.end(), size) != sizes.end()) continue;
+      const auto wider = std::find_if(sizes.begin(), sizes.end(),
+                                      [&](const PipeSize* s) { return s->bore_m >= size->bore_m; });
+      if (wider == sizes.end()) return false;
+      remedy.words = fmt::format("Resize {} to {}", edit.name, (*wider)->name());
+      edit.text = (*wider)->name();
+    }
+    return true;
+  };
+  std::erase_if(remedies, [&](Remedy& r) { return !offered(r); });
+}
+
+void onlyOffered(std::vector<Finding>& findings, const Network& network, const Stock* stock,
+                 std::span<const SizeRange> ranges) {
+  for (Finding& f : findings) onlyOffered(f.remedies, network, stock, ranges);
+}
+
+}  // namespace conduit
