@@ -91,7 +91,8 @@ void putElement(Entry o, const Network& network, const Solution& solution, Id id
   nameOf("from", !e.ends.empty(), 0);
   nameOf("to", e.part->ends == Ends::two, 1);
   const auto first = reading->branches.empty() ? BranchReading{} : reading->branches[0];
-  std::optional<double> flow = first.flow_m3s;
+  // As it was solved: a reading for people calls a creeping flow none.
+  std::optional<double> flow = reading->branches.empty() ? first.flow_m3s : solution.branch(id, 0).flow_m3s;
   if (e.part->ends == Ends::many) flow = outcomeOf(*e.part, "flow out", *reading);
   if (e.part->ends == Ends::one && reading->branches.empty()) flow = outcomeOf(*e.part, "flow in", *reading);
   o.number("flow_m3_s", flow);

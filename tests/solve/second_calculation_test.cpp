@@ -477,6 +477,14 @@ TEST(SizingStudy, aSizeWithoutACostOrAMassIsSaid) {
 // ---- Tees
 // -------------------------------------------------------------------------------------------------------------------------
 
+TEST(Json, aCreepingFlowIsNotNothing) {
+  // 2e-11 m³/s drawn through 100 mm: what is given at the point is what the line carries.
+  const std::string file = fileOf(point("A", 0) + "," + point("B", 0, R"("outflow":"2e-8 L/s")"),
+                                  fixedAt("F", "A", "1 bar") + "," + pipe("L", "A", "B", 10));
+  for (const auto& e : ran({"solve", file, "--json"}).json()["elements"])
+    if (e["name"] == "L") EXPECT_NEAR(e["flow_m3_s"].get<double>() / 2e-11, 1, 1e-6);
+}
+
 TEST(SizingStudy, whatAsksToStopEndsEveryJudgement) {
   const auto model = loadModel(twoLoops, &shippedStock());
   ASSERT_TRUE(model.has_value());

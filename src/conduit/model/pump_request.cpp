@@ -20,7 +20,7 @@ const Field table[] = {
     quantity(request::margin, Measure::headDrop, 0, 100,
              "NPSH available minus required; default: the pump's or the job's"),
     quantity(request::units, Measure::number, 1, 100,
-             "identical pumps in parallel; default: as at this place now"),
+             "identical pumps in parallel; default: the number at this place"),
     choice(request::construction, pump::constructions, "pump construction"),
     quantity(request::solids, Measure::bore, 1e-4, 1, "largest sphere that must pass"),
     quantity(request::speed, Measure::rotation, 0.01, 2000, "rated speed"),
