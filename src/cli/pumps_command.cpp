@@ -411,9 +411,14 @@ int PumpsCommand::run(std::ostream& out, std::ostream& err) const {
           return cannotBalance;
         }
         json["read"] = {{"flow_m3s", read->flow_m3s}, {"head_m", read->head_m}};
+        // Of a notional supply also as a level: what it lifts from stands at rest.
+        const auto from = there->made ? base.head(there->network.at(there->pump).ends[0]) : std::nullopt;
+        if (from) json["read"]["level_m"] = *from + read->head_m;
         if (!json_)
-          out << plainUtf8(fmt::format("read: {} at {}\n", s.say(read->flow_m3s, Measure::volumeFlow, 5),
-                                       s.say(read->head_m, Measure::headDrop, 5)));
+          out << plainUtf8(
+              fmt::format("read: {} at {}{}\n", s.say(read->flow_m3s, Measure::volumeFlow, 5),
+                          s.say(read->head_m, Measure::headDrop, 5),
+                          from ? ", level " + s.say(*from + read->head_m, Measure::height) : ""));
       }
     }
     if (candidates_) {

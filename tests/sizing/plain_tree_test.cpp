@@ -364,5 +364,42 @@ TEST(PlainTree, aTiedRowKeepsItsSizeWhereOthersAreOfTwo) {
   EXPECT_EQ(task.rows[best.two->lines[0].row].lines.size(), 1u) << "a tied row is not cut";
 }
 
+// Lines of two sizes are offered with several cases too: every case keeps its limits, solved.
+TEST(PlainTree, linesOfTwoSizesKeepTheLimitsOfEveryCase) {
+  const std::string draw = R"("outflow":"5 L/s","pressure at least":"1.6 bar")";
+  const std::string points =
+      point("O", 30) + "," + point("A", 8, draw) + "," + point("B", 9, draw) + "," + point("C", 7, draw);
+  const std::string elements = R"({"kind":"tank","name":"T","level":"33 m","connections":[{"point":"O"}]},)" +
+                               line("L1", "O", "A", 240) + "," + line("L2", "A", "B", 260) + "," +
+                               line("L3", "B", "C", 300);
+  const auto with = [&](const std::string& differs) {
+    return taskOf(points, elements, {.objective = Objective::laid}, R"("velocity at most":"4 m/s")",
+                  differs.empty() ? ""
+                                  : R"(,"cases":[{"drawing":true,"name":"All"},{"name":"Other","differs":[)" +
+                                        differs + "]}]");
+  };
+  const SizingTask alone = with("");
+  const SizingProposal one = searchSizes(alone);
+  ASSERT_TRUE(one.proved && one.two) << one.how;
+  // A case that asks less changes nothing; one that asks more is kept too.
+  const SizingProposal less = searchSizes(with(R"({"element":"C","outflow":"2 L/s"})"));
+  ASSERT_TRUE(less.proved && less.two) << less.how;
+  EXPECT_NEAR(less.two->objective, one.two->objective, 1e-9);
+  const SizingTask harder = with(R"({"element":"B","outflow":"6 L/s"})");
+  const SizingProposal more = searchSizes(harder);
+  ASSERT_TRUE(more.proved) << more.how;
+  if (more.two)
+    for (const CaseId id : harder.cases) {
+      const Network n = networkOf(more.two->model, id);
+      const Solution s = solve(n, harder.stock.get());
+      for (const Finding& f : findings(n, s, UnitSet::siWater()))
+        EXPECT_GT(f.severity, Severity::broken) << f.what;
+    }
+  // A line that a case has otherwise is not cut in two, of which one would differ.
+  const SizingProposal rough = searchSizes(with(R"({"element":"L1","roughness":"0.05 mm"})"));
+  if (rough.two)
+    for (const TwoSizeLine& l : rough.two->lines) EXPECT_NE(l.row, 0u);
+}
+
 }  // namespace
 }  // namespace conduit::test

@@ -9,6 +9,7 @@
 #include "exchange/stock_files.h"
 #include "loss/fitting_k.h"
 #include "model_text.h"
+#include "pump/supply_curve.h"
 #include "sizing/search.h"
 #include "sizing/words.h"
 #include "solve/random_network.h"
@@ -334,6 +335,66 @@ TEST(Share, aThirdSupplyIsCounted) {
 }
 
 // ---- System curves
+TEST(Share, ofRandomNetworksUnderEachLawIsWhatTheNetworkWithItGives) {
+  // Rings with three supplies; each point read is drawn again with its heads held, and solved: the supply
+  // gives that flow, and the least pressure is just kept.
+  int read = 0;
+  for (std::uint64_t seed = 0; seed < 36; ++seed) {
+    Chance chance{seed * 19 + 3};
+    const std::pair<const char*, const char*> laws[] = {{"Darcy-Weisbach", R"("roughness":"0.1 mm")"},
+                                                        {"Hazen-Williams", R"("C":"120")"},
+                                                        {"Manning", R"("n":"0.012")"}};
+    const auto& [law, wall] = laws[seed % 3];
+    std::string places, elements;
+    const int ring = 5 + chance.below(5);
+    for (int i = 0; i < ring; ++i) {
+      const std::string here = "R" + std::to_string(i), next = "R" + std::to_string((i + 1) % ring);
+      places +=
+          (i ? "," : "") + point(here, chance.between(0, 10),
+                                 fmt::format(R"("outflow":"{} L/s")", i % 2 ? chance.between(1, 8) : 0.0));
+      elements += (i ? "," : "") +
+                  device("pipe", "P" + std::to_string(i), here, next,
+                         fmt::format(R"("length":"{} m","bore":"150 mm",{})", chance.between(50, 400), wall));
+    }
+    const char* supplies[] = {"FA", "FB", "FC"};
+    for (int k = 0; k < 3; ++k) {
+      const std::string at = "S" + std::to_string(k);
+      places += "," + point(at, 0);
+      elements += "," + fixedAt(supplies[k], at, fmt::format("{} bar", chance.between(3, 5))) + "," +
+                  device("pipe", "Q" + std::to_string(k), at, "R" + std::to_string(k * ring / 3),
+                         fmt::format(R"("length":"120 m","bore":"150 mm",{})", wall));
+    }
+    const Network n = model(places, elements, plainJob + R"(,"friction law":")" + law + """);
+    const Solution base = answer(n);
+    const SharedSupply shared{.supply = n.byName("FA"), .other = n.byName("FB"), .share = chance.oneIn(4) ? 1.0 : 0.4,
+                              .least_pa = 1.5e5};
+    const double flow = chance.between(0.003, 0.012);
+    const auto p = sharedAtFlow(n, &shippedStock(), base, shared, flow);
+    if (!p) continue;
+    ++read;
+    const Network with = withShared(n, &shippedStock(), shared, *p);
+    const Solution s = answer(with);
+    double gives = NAN, other = NAN, third = NAN, least = 1e9;
+    for (const SupplyShare& share : s.summary.shares) {
+      if (share.element == shared.supply) gives = share.inflow_m3s;
+      if (share.element == shared.other) other = share.inflow_m3s;
+      if (with.at(share.element).name == "FC") third = share.inflow_m3s;
+    }
+    with.each([&](Id id, const Element& e) {
+      if (e.part->key == "point" && e.name[0] == 'R')
+        least = std::min(least, (*s.head(id) - e.given("height")->value) * gamma_Nm3);
+    });
+    // S2 belongs to a supply too, but one that is neither of the two: it counts like the ring.
+    least = std::min(least, (*s.head(with.byName("S2"))) * gamma_Nm3);
+    EXPECT_NEAR(gives, flow, 1e-7) << seed;
+    EXPECT_NEAR(other, p->other_m3s, 1e-7) << seed;
+    ASSERT_EQ(p->besides.size(), 1u);
+    EXPECT_NEAR(third, p->besides[0].second, 1e-7) << seed;
+    EXPECT_NEAR(least, 1.5e5, 2) << seed << " Pa";
+  }
+  EXPECT_GT(read, 20);
+}
+
 // ------------------------------------------------------------------------------------------------------
 
 TEST(Curve, beginsWithASolvedPointWhereOtherFlowsPass) {
