@@ -364,7 +364,7 @@ TEST(Share, ofRandomNetworksUnderEachLawIsWhatTheNetworkWithItGives) {
                   device("pipe", "Q" + std::to_string(k), at, "R" + std::to_string(k * ring / 3),
                          fmt::format(R"("length":"120 m","bore":"150 mm",{})", wall));
     }
-    const Network n = model(places, elements, plainJob + R"(,"friction law":")" + law + """);
+    const Network n = model(places, elements, plainJob + R"(,"friction law":")" + law + "\"");
     const Solution base = answer(n);
     const SharedSupply shared{.supply = n.byName("FA"), .other = n.byName("FB"), .share = chance.oneIn(4) ? 1.0 : 0.4,
                               .least_pa = 1.5e5};
