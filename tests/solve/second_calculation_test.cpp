@@ -366,7 +366,9 @@ TEST(Share, ofRandomNetworksUnderEachLawIsWhatTheNetworkWithItGives) {
     }
     const Network n = model(places, elements, plainJob + R"(,"friction law":")" + law + "\"");
     const Solution base = answer(n);
-    const SharedSupply shared{.supply = n.byName("FA"), .other = n.byName("FB"), .share = chance.oneIn(4) ? 1.0 : 0.4,
+    const SharedSupply shared{.supply = n.byName("FA"),
+                              .other = n.byName("FB"),
+                              .share = chance.oneIn(4) ? 1.0 : 0.4,
                               .least_pa = 1.5e5};
     const double flow = chance.between(0.003, 0.012);
     const auto p = sharedAtFlow(n, &shippedStock(), base, shared, flow);
