@@ -235,7 +235,8 @@ TEST(Report, balanceAsATableAndAModel) {
   EXPECT_NE(text.out.find("V-2 (index)"), std::string::npos) << text.out;
   EXPECT_NE(text.out.find("V-2 is the index circuit"), std::string::npos) << text.out;
   // The model written gives those flows.
-  for (const auto& e : ran({"solve", written, "--json"}).json()["elements"])
+  const auto answered = ran({"solve", written, "--json"}).json();
+  for (const auto& e : answered["elements"])
     if (e["kind"] == "control valve") EXPECT_NEAR(e["flow_m3_s"].get<double>(), 0.005, 1e-8) << e["name"];
 }
 

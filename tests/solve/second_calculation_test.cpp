@@ -10,6 +10,7 @@
 #include "loss/fitting_k.h"
 #include "model_text.h"
 #include "pump/supply_curve.h"
+#include "pump/system_curve.h"
 #include "sizing/search.h"
 #include "sizing/words.h"
 #include "solve/random_network.h"
@@ -31,6 +32,8 @@ std::string fixedAt(const std::string& name, const std::string& point, const std
   return R"({"kind":"fixed pressure","name":")" + name + R"(","point":")" + point + R"(","pressure":")" +
          pressure + "\"" + more + "}";
 }
+std::string outflowOf(double m3s) { return fmt::format(R"("outflow":"{:.17g} L/s")", m3s * 1000); }
+std::string inflowOf(double m3s) { return fmt::format(R"("inflow":"{:.17g} L/s")", m3s * 1000); }
 std::string fileOf(const std::string& points, const std::string& elements, const std::string& more = "",
                    const std::string& job = plainJob) {
   return scratch(R"({"format":"level-conduit","version":2,"job":{)" + job + "}," + more + R"("points":[)" +
@@ -544,7 +547,8 @@ TEST(Json, aCreepingFlowIsNotNothing) {
   // 2e-11 m³/s drawn through 100 mm: what is given at the point is what the line carries.
   const std::string file = fileOf(point("A", 0) + "," + point("B", 0, R"("outflow":"2e-8 L/s")"),
                                   fixedAt("F", "A", "1 bar") + "," + pipe("L", "A", "B", 10));
-  for (const auto& e : ran({"solve", file, "--json"}).json()["elements"])
+  const auto answered = ran({"solve", file, "--json"}).json();
+  for (const auto& e : answered["elements"])
     if (e["name"] == "L") EXPECT_NEAR(e["flow_m3_s"].get<double>() / 2e-11, 1, 1e-6);
 }
 
@@ -702,6 +706,152 @@ TEST(Tee, withShortLegsEndsInATrueAnswerOrASaidOne) {
   }
   EXPECT_GT(solved, 50);
   EXPECT_GT(judged, 30);
+}
+
+// ---- The same by chance -----------------------------------------------------------------------------------
+
+// Devices one behind the other between two held heads, K often 0, one-way ones either way round: blocked, or
+// without anything that resists, or Q = √(ΔH/ΣR) and no more than the limiter lets pass.
+TEST(ByChance, chainsBetweenTwoHeldHeadsByTheirFormula) {
+  const double area = M_PI / 4 * 0.08 * 0.08;
+  int refused = 0, blocked = 0, flowing = 0;
+  for (std::uint64_t seed = 0; seed < 300; ++seed) {
+    Chance chance{seed * 23 + 11};
+    const int count = 1 + chance.below(3);
+    const double high = chance.between(5, 60), low = chance.between(0, 4);
+    double resistance = 0, most = 1e9;
+    bool bars = false;
+    std::string places = point("N0", 0), elements = held("N0", high);
+    for (int i = 0; i < count; ++i) {
+      const std::string from = "N" + std::to_string(i), to = "N" + std::to_string(i + 1);
+      places += "," + point(to, 0);
+      const double k = chance.oneIn(2) ? 0.0 : chance.between(0.5, 6);
+      const bool turned = chance.oneIn(4);
+      const std::string seat = fmt::format(R"("K":"{:.17g}","bore":"80 mm")", k);
+      std::string kind, more = seat;
+      double r = k / (2 * gravity * area * area);
+      switch (chance.below(5)) {
+        case 0: kind = "check valve", bars = bars || turned; break;
+        case 1: kind = "isolating valve"; break;
+        case 2:
+          kind = "limiting valve", more += R"(,"flow at most":"12 L/s")";
+          if (!turned) most = 0.012;
+          break;
+        case 3: kind = "reducing valve", more += R"(,"set point":"90 bar")", bars = bars || turned; break;
+        default:
+          kind = "strainer", more = fmt::format(R"("rated flow":"5 L/s","clean drop":"{:.17g} bar")", k / 20);
+          r = k / 20 * 1e5 / gamma_Nm3 / (0.005 * 0.005);
+      }
+      resistance += r;
+      elements += "," + device(kind, "X" + std::to_string(i), turned ? to : from, turned ? from : to, more);
+    }
+    const std::string last = "N" + std::to_string(count);
+    const Network n = model(places, elements + "," + held(last, low), plainJob);
+    const Solution s = solve(n, &shippedStock());
+    if (!bars && resistance == 0 && most > 1) {
+      EXPECT_EQ(s.summary.verdict, Verdict::cannotYet) << seed << s.summary.full();
+      ++refused;
+      continue;
+    }
+    ASSERT_EQ(s.summary.verdict, Verdict::balanced) << seed << s.summary.full();
+    const double expected =
+        bars ? 0.0 : std::min(std::sqrt((high - low) / std::max(resistance, 1e-30)), most);
+    EXPECT_NEAR(s.summary.inflow_m3s, expected, 1e-8 * (1 + expected)) << seed;
+    (bars ? blocked : flowing) += 1;
+  }
+  EXPECT_GT(refused, 15);
+  EXPECT_GT(blocked, 15);
+  EXPECT_GT(flowing, 100);
+}
+
+// A point of a system curve, and the same network with the pump taken out: what it carries is drawn before it
+// and fed in behind it.
+TEST(ByChance, systemCurvesUnderEachLawAreThoseOfTheNetworkWithoutThePump) {
+  int compared = 0;
+  for (std::uint64_t seed = 0; seed < 24; ++seed) {
+    Chance chance{seed * 29 + 17};
+    const std::pair<const char*, const char*> laws[] = {{"Darcy-Weisbach", R"("roughness":"0.1 mm")"},
+                                                        {"Hazen-Williams", R"("C":"120")"},
+                                                        {"Manning", R"("n":"0.012")"}};
+    const auto& [law, wall] = laws[seed % 3];
+    const auto line = [&](const std::string& name, const std::string& from, const std::string& to) {
+      return device("pipe", name, from, to,
+                    fmt::format(R"("length":"{} m","bore":"{} mm",{})", chance.between(20, 300),
+                                chance.between(90, 200), wall));
+    };
+    const double drawn = chance.between(0, 8);
+    const auto places = [&](double q) {
+      return point("T", 0) + "," + point("I", 1, q > 0 ? outflowOf(q) : "") + "," +
+             point("O", 1, q > 0 ? inflowOf(q) : "") + "," +
+             point("M", 4, fmt::format(R"("outflow":"{} L/s")", drawn)) + "," + point("U", 9);
+    };
+    const std::string rest = held("T", chance.between(2, 6)) + "," + line("L1", "T", "I") + "," +
+                             line("L2", "O", "M") + "," + line("L3", "M", "U") + "," + line("L4", "O", "U") +
+                             "," + held("U", chance.between(10, 40));
+    const std::string job = plainJob + R"(,"friction law":")" + law + "\"";
+    const Network with =
+        model(places(0),
+              rest + "," +
+                  device("pump", "P", "I", "O",
+                         R"("curve":[{"flow":"0 L/s","head":"60 m"},{"flow":"20 L/s","head":"30 m"}])"),
+              job);
+    const Solution base = answer(with);
+    const SystemCurve curve =
+        systemCurve(with, &shippedStock(), base, {.members = {with.byName("P")}}, {.most_m3s = 0.02});
+    ASSERT_FALSE(curve.empty()) << seed;
+    for (std::size_t i = 1; i < curve.points.size(); i += 3) {
+      const Network without = model(places(curve.points[i].flow_m3s), rest, job);
+      const Solution s = answer(without);
+      EXPECT_NEAR(curve.points[i].head_m, headAt(without, s, "O") - headAt(without, s, "I"), 1e-5) << seed;
+      ++compared;
+    }
+  }
+  EXPECT_GT(compared, 60);
+}
+
+TEST(ByChance, theYearOfASizingIsThatOfTheTableOfCases) {
+  for (std::uint64_t seed = 0; seed < 8; ++seed) {
+    Chance chance{seed * 31 + 19};
+    std::string cases = R"({"drawing":true,"name":"C0"})";
+    for (int k = 1; k < 2 + chance.below(3); ++k)
+      cases += fmt::format(
+          R"(,{{"name":"C{}","hours in a year":"{} h","counts for sizing":{},"differs":[{{"element":"D","outflow":"{} L/s"}}]}})",
+          k, chance.below(3000), chance.oneIn(2) ? "true" : "false", chance.between(3, 14));
+    const std::string file = fileOf(
+        point("A", 0) + "," + point("B", 0) + "," + point("D", 20, R"("outflow":"10 L/s")"),
+        tankAt("T", "A", "2 m", "0 m") + "," +
+            device(
+                "pump", "PU", "A", "B",
+                R"("units":"2","curve":[{"flow":"0 L/s","head":"60 m","efficiency":"0 %"},{"flow":"5 L/s","head":"50 m","efficiency":"70 %"},{"flow":"10 L/s","head":"30 m","efficiency":"60 %"}])") +
+            R"(,{"kind":"pipe","name":"L","from":"B","to":"D","length":"300 m","size":"ASME B36.10M 4 40","roughness":"0.05 mm"})",
+        R"("costs":{"tariff":"0.2","hours in a year":"2000 h","years":"1"},"cases":[)" + cases + "],");
+    const double year = ran({"cases", file, "--json"}).json()["year"]["energy_at_the_wire_j"].get<double>();
+    const auto sized = ran({"size", file, "--trials", "2", "--json"}).json();
+    EXPECT_NEAR(sized["now"]["energy_a_year_j"].get<double>() / year, 1, 1e-9) << seed;
+  }
+}
+
+TEST(ByChance, theItemThatStandsThereRunsAsItRuns) {
+  for (const auto& [units, arrangement] : {std::pair{1, "parallel"}, std::pair{2, "parallel"},
+                                           std::pair{3, "parallel"}, std::pair{2, "series"}}) {
+    const std::string file =
+        fileOf(point("A", 0) + "," + point("B", 0) + "," + point("D", 20),
+               tankAt("T", "A", "2 m", "0 m") + "," +
+                   tankAt("U", "D", units == 1 ? "20.5 m" : "30 m", "20 m") + "," +
+                   device("pump", "PU", "A", "B",
+                          fmt::format(R"("units":"{}","arrangement":"{}","stock item":"Fold 12.5-25")", units,
+                                      arrangement)) +
+                   "," + pipe("L", "B", "D", 300, "150 mm"));
+    double now = NAN;
+    const auto answered = ran({"solve", file, "--json"}).json();
+    for (const auto& e : answered["elements"])
+      if (e["name"] == "PU") now = e["flow_m3_s"].get<double>();
+    const auto json = ran({"pumps", file, "--pump", "PU", "--candidates", "--json"}).json();
+    for (const char* list : {"candidates"})
+      for (const auto& c : json[list])
+        if (c["in_place"].get<bool>())
+          EXPECT_NEAR(c["cases"][0]["flow_m3s"].get<double>(), now, 1e-9) << units << arrangement;
+  }
 }
 
 }  // namespace
