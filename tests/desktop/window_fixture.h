@@ -5,6 +5,7 @@
 
 #include <QApplication>
 #include <QLineEdit>
+#include <QSettings>
 #include <QTest>
 #include <memory>
 
@@ -17,9 +18,9 @@ namespace conduit::desktop {
 class WindowTest : public testing::Test {
  protected:
   void SetUp() override {
+    QSettings().setValue("look", "light");  // from the first: another look is another second
     window = std::make_unique<MainWindow>(hangUp);
     window->askToDrop = [this](const QString&) { return ++asked, drop; };
-    window->setLook(false);
     window->resize(1280, 800);
     window->show();
     settle();

@@ -5,6 +5,7 @@
 
 #include <algorithm>
 
+#include "cases/grid.h"
 #include "cli/ran.h"
 #include "exchange/stock_files.h"
 #include "loss/fitting_k.h"
@@ -434,6 +435,15 @@ TEST(Curve, atRestBehindACheckValveIsThatOfTheLeastFlow) {
   EXPECT_NEAR(json["system_curve"]["static_m"].get<double>(), 30.0, 1e-6);
 }
 
+TEST(Curve, namesOnlyWhatIsInTheModelOrWhatItIs) {
+  const std::string file = fileOf(point("A", 0) + "," + point("M", 0, R"("outflow":"10 L/s")"),
+                                  fixedAt("F", "A", "5 bar") + "," + kv60("V", "A", "M"));
+  const std::string said = ran({"pumps", file, "--at", "M", "--curve", "--flow", "2 L/s"}).out;
+  EXPECT_NE(said.find("from open surface at M"), std::string::npos) << said;
+  EXPECT_EQ(said.find("F-1"), std::string::npos) << said;
+  EXPECT_NE(said.find(", level "), std::string::npos) << said;
+}
+
 TEST(Curve, atATankUnderEachFrictionLaw) {
   // Two equal lines from two tanks at one level share 20 L/s: at 10 L/s a pump at either has nothing to add.
   for (const auto& [law, line] :
@@ -593,6 +603,20 @@ TEST(SizingStudy, aRemedyKeepsToTheSizesThatAreOffered) {
   EXPECT_NE(some.find(all.substr(at, all.find('\n', at) - at)), std::string::npos) << some;
   EXPECT_NE(large.find("Resize L to ASME B36.10M 8 40"), std::string::npos) << large;
   EXPECT_EQ(small.find("Resize L to "), std::string::npos) << small;
+}
+
+TEST(CaseTable, aCountIsACount) {
+  const auto m = readModel(
+      R"({"format":"level-conduit","version":2,"cases":[{"drawing":true,"name":"One"},{"name":"Two","differs":[{"element":"P","units":"2"}]}],"points":[)" +
+          point("A", 0) + "," + point("B", 0) + R"(],"elements":[)" + fixedAt("F", "A", "1 bar") + "," +
+          device("pump", "P", "A", "B",
+                 R"("curve":[{"flow":"0 L/s","head":"60 m"},{"flow":"20 L/s","head":"30 m"}])") +
+          "]}",
+      &shippedStock());
+  ASSERT_TRUE(m.has_value());
+  const auto words = differencesInWords(*m, m->cases.byName("Two")->id, drawingCase, UnitSet::siWater());
+  ASSERT_EQ(words.size(), 1u);
+  EXPECT_EQ(words[0], "P units: 1 (Two: 2)");
 }
 
 TEST(CaseTable, whatAnItemBringsIsOneRow) {
