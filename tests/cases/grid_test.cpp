@@ -1,5 +1,6 @@
 // The grid of all cases, differences in words, a year's energy.
 #include "cases/grid.h"
+#include "plain_models.h"
 
 #include "cases/case_edits.h"
 #include "cases/year.h"
@@ -134,6 +135,37 @@ TEST(Grid, namesTogetherAreShort) {
   EXPECT_EQ(namesTogether(n, ids({"Gun 1", "Gun 3"})), "Gun 1, 3");
   EXPECT_EQ(namesTogether(n, ids({"Gun 1", "P"})), "Gun 1, P");
   EXPECT_EQ(namesTogether(n, ids({"Gun 1", "P", "S", "D"})), "Gun 1 and 3 others");
+}
+
+TEST(CaseTable, aCountIsACount) {
+  using namespace test;
+  const auto m = readModel(
+      R"({"format":"level-conduit","version":2,"cases":[{"drawing":true,"name":"One"},{"name":"Two","differs":[{"element":"P","units":"2"}]}],"points":[)" +
+          point("A", 0) + "," + point("B", 0) + R"(],"elements":[)" + fixedAt("F", "A", "1 bar") + "," +
+          device("pump", "P", "A", "B",
+                 R"("curve":[{"flow":"0 L/s","head":"60 m"},{"flow":"20 L/s","head":"30 m"}])") +
+          "]}",
+      &shippedStock());
+  ASSERT_TRUE(m.has_value());
+  const auto words = differencesInWords(*m, m->cases.byName("Two")->id, drawingCase, UnitSet::siWater());
+  ASSERT_EQ(words.size(), 1u);
+  EXPECT_EQ(words[0], "P units: 1 (Two: 2)");
+}
+
+TEST(CaseTable, whatAnItemBringsIsOneRow) {
+  using namespace test;
+  // The case has another item and a note of its own with it: one row.
+  const std::string file = fileOf(
+      point("A", 0) + "," + point("B", 0),
+      tankAt("T", "A", "5 m", "0 m") + "," + tankAt("U", "B", "10 m", "0 m") + "," +
+          device(
+              "pump", "P", "A", "B",
+              R"("curve":[{"flow":"0 L/s","head":"60 m"},{"flow":"20 L/s","head":"30 m"}],"note":"as found")"),
+      R"("cases":[{"drawing":true,"name":"Now"},{"name":"Other","differs":[{"element":"P","stock item":"Fold 12.5-25","note":"as tried"}]},{"name":"Noted","differs":[{"element":"T","level":"6 m"}]}],)");
+  const Ran r = ran({"cases", file});
+  EXPECT_NE(r.out.find("P catalogue item (and 1 of its fields)"), std::string::npos) << r.out << r.err;
+  EXPECT_EQ(r.out.find("P note"), std::string::npos) << r.out;
+  EXPECT_NE(r.out.find("T level"), std::string::npos) << r.out;
 }
 
 }  // namespace conduit

@@ -342,15 +342,19 @@ TEST(PlainTree, thatNoneCanIsSaidWithItsProof) {
   EXPECT_TRUE(enough.proved && enough.noneCan.empty()) << enough.how << enough.noneCan;
 }
 
+// Three lines one behind the other out of a tank, 5 L/s drawn behind each.
+struct Chain {
+  std::string draw = R"("outflow":"5 L/s","pressure at least":"1.6 bar")";
+  std::string points =
+      point("O", 30) + "," + point("A", 8, draw) + "," + point("B", 9, draw) + "," + point("C", 7, draw);
+  std::string elements = R"({"kind":"tank","name":"T","level":"33 m","connections":[{"point":"O"}]},)" +
+                         line("L1", "O", "A", 240) + "," + line("L2", "A", "B", 260) + "," +
+                         line("L3", "B", "C", 300);
+};
+
 // Lines tied one behind the other share a size, proved; only a line that is not tied may be of two sizes.
 TEST(PlainTree, aTiedRowKeepsItsSizeWhereOthersAreOfTwo) {
-  const std::string draw = R"("outflow":"5 L/s","pressure at least":"1.6 bar")";
-  const std::string points =
-      point("O", 30) + "," + point("A", 8, draw) + "," + point("B", 9, draw) + "," + point("C", 7, draw);
-  const std::string elements = R"({"kind":"tank","name":"T","level":"33 m","connections":[{"point":"O"}]},)" +
-                               line("L1", "O", "A", 240) + "," + line("L2", "A", "B", 260) + "," +
-                               line("L3", "B", "C", 300);
-  SizingTask task = taskOf(points, elements, {.objective = Objective::laid});
+  SizingTask task = taskOf(Chain().points, Chain().elements, {.objective = Objective::laid});
   SizingOptions options = task.options;
   options.tied = {{task.model.drawn.byName("L1"), task.model.drawn.byName("L2")}};
   task = *sizingTask(task.model, options, task.stock, task.units);
@@ -366,17 +370,12 @@ TEST(PlainTree, aTiedRowKeepsItsSizeWhereOthersAreOfTwo) {
 
 // Lines of two sizes are offered with several cases too: every case keeps its limits, solved.
 TEST(PlainTree, linesOfTwoSizesKeepTheLimitsOfEveryCase) {
-  const std::string draw = R"("outflow":"5 L/s","pressure at least":"1.6 bar")";
-  const std::string points =
-      point("O", 30) + "," + point("A", 8, draw) + "," + point("B", 9, draw) + "," + point("C", 7, draw);
-  const std::string elements = R"({"kind":"tank","name":"T","level":"33 m","connections":[{"point":"O"}]},)" +
-                               line("L1", "O", "A", 240) + "," + line("L2", "A", "B", 260) + "," +
-                               line("L3", "B", "C", 300);
   const auto with = [&](const std::string& differs) {
-    return taskOf(points, elements, {.objective = Objective::laid}, R"("velocity at most":"4 m/s")",
-                  differs.empty() ? ""
-                                  : R"(,"cases":[{"drawing":true,"name":"All"},{"name":"Other","differs":[)" +
-                                        differs + "]}]");
+    return taskOf(
+        Chain().points, Chain().elements, {.objective = Objective::laid}, R"("velocity at most":"4 m/s")",
+        differs.empty()
+            ? ""
+            : R"(,"cases":[{"drawing":true,"name":"All"},{"name":"Other","differs":[)" + differs + "]}]");
   };
   const SizingTask alone = with("");
   const SizingProposal one = searchSizes(alone);

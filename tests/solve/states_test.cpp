@@ -4,6 +4,7 @@
 
 #include "model_text.h"
 #include "network/put.h"
+#include "plain_models.h"
 #include "quantity/format.h"
 #include "solve/judge.h"
 #include "solve/random_network.h"
@@ -357,6 +358,52 @@ TEST(States, aReliefValveJustLiftsAndASustainingOneKeepsWhatIsBeforeIt) {
     EXPECT_NEAR(headAt(n, s, "B") * (s.setting.medium.density_kgm3 * 9.80665), 4e5, 0.1) << kind;
     EXPECT_NEAR(flow(n, s, "V") + flow(n, s, "L-2"), 0.008, 1e-11) << kind;
   }
+}
+
+TEST(Held, aPointBehindAReducingValveKeepsTheHeadThatIsFixedThere) {
+  // Found once by chance: the set of states that balanced had the valve hold what a fixed pressure holds.
+  const Network n = model(
+      point("N-1", 0) + "," + point("N-3", 0) + "," + point("N-7", 0) + "," + point("N-8", 0) + "," +
+          point("N-10", 0) + "," + point("N-14", 0),
+      device("control valve", "C-1", "N-14", "N-10", R"("Kv":"31.902 Kv")") + "," +
+          device("reducing valve", "R-1", "N-1", "N-7", R"("set point":"1.88525 bar")") + "," +
+          pipe("L-13", "N-1", "N-8", 144.185, "71.6776 mm") + "," +
+          device("limiting valve", "I-1", "N-1", "N-14", R"("flow at most":"1.13062 L/s")") + "," +
+          device("reducing valve", "R-4", "N-8", "N-10", R"("set point":"1.4668 bar","senses":"N-3")") + "," +
+          R"({"kind":"tank","name":"T-1","level":"30.6612 m","connections":[{"point":"N-14","height":"11.1076 m"}]},)" +
+          fixedAt("F-1", "N-7", "2.14498 bar"),
+      plainJob);
+  const Solution s = answer(n);
+  EXPECT_NEAR(headAt(n, s, "N-7"), 2.14498e5 / gamma_Nm3, 1e-9);
+  EXPECT_EQ(state(n, s, "R-1"), BranchState::shut);
+  for (const char* place : {"N-1", "N-8", "N-10"})
+    EXPECT_NEAR(headAt(n, s, place), 30.6612, 1e-6) << "at rest with the tank";
+}
+
+TEST(Held, byEveryDeviceThatHoldsAndWhateverItSenses) {
+  // A fixed pressure of 2 bar where a device would hold 1 or 3: the fixed one is what stands there.
+  for (const auto& [kind, fields] :
+       {std::pair{"reducing valve", R"("set point":"1 bar")"},
+        std::pair{"reducing valve", R"("set point":"3 bar")"},
+        std::pair{"sustaining valve", R"("set point":"1 bar")"},
+        std::pair{"sustaining valve", R"("set point":"3 bar")"},
+        std::pair{"differential valve",
+                  R"("difference":"1 bar","keeps":"outlet over a point","other place":"Z")"}})
+    for (const bool turned : {false, true}) {
+      const Network n = model(point("A", 0) + "," + point("B", 0) + "," + point("C", 0) + "," + point("Z", 0),
+                              fixedAt("F", "A", "5 bar") + "," + kv60("V", "A", "B") + "," +
+                                  device(kind, "X", turned ? "C" : "B", turned ? "B" : "C",
+                                         fields + std::string(R"(,"K":"4","bore":"80 mm")")) +
+                                  "," + fixedAt("G", "C", "2 bar") + "," + fixedAt("O", "Z", "0 bar"),
+                              plainJob);
+      const Solution s = solve(n, &shippedStock());
+      if (!s.summary.usable()) continue;
+      EXPECT_NEAR(headAt(n, s, "C"), 2e5 / gamma_Nm3, 1e-9) << kind << fields << turned;
+      EXPECT_NEAR(headAt(n, s, "A"), 5e5 / gamma_Nm3, 1e-9) << kind << fields << turned;
+      // Behind it more than it would hold: shut, and so at rest.
+      if (std::string(fields) == R"("set point":"1 bar")" && std::string(kind) == "reducing valve" && !turned)
+        EXPECT_EQ(flow(n, s, "X"), 0.0);
+    }
 }
 
 }  // namespace
