@@ -136,20 +136,6 @@ Json candidateJson(const Study& s, const Candidate& c) {
   return o;
 }
 
-// The names of a list, as ids; empty with a message where one is not drawn, or where none is named.
-std::optional<std::vector<Id>> idsOf(const Network& network, const std::string& names, std::ostream& err) {
-  std::vector<Id> ids;
-  for (const std::string& name : namesIn(names)) {
-    ids.push_back(network.byName(name));
-    if (ids.back() != noId) continue;
-    unusable(err, fmt::format("there is no {} in this model", quotedJson(name)));
-    return std::nullopt;
-  }
-  if (!ids.empty()) return ids;
-  unusable(err, fmt::format("{} names nothing in this model", quotedJson(names)));
-  return std::nullopt;
-}
-
 }  // namespace
 
 CLI::App* PumpsCommand::addTo(CLI::App& app) {
@@ -206,15 +192,13 @@ int PumpsCommand::run(std::ostream& out, std::ostream& err) const {
     return unusable(err, "name a pump (--pump NAME) or a supply (--at NAME)");
   std::vector<Id> members;
   if (!pump_.empty() || !at_.empty()) {
-    const auto ids = idsOf(s.network, pump_.empty() ? at_ : pump_, err);
+    const auto ids = idsIn(s.network, pump_.empty() ? at_ : pump_, err);
     if (!ids) return unusableInput;
     members = *ids;
     for (const Id id : members)
-      if (!pump_.empty() && s.network.at(id).part->key != "pump") {
-        err << plainUtf8(fmt::format("{} is not a pump; for a notional pump there use --at {}\n", s.name(id),
-                                     quotedJson(s.name(id))));
-        return unusableInput;
-      }
+      if (!pump_.empty() && s.network.at(id).part->key != "pump")
+        return unusable(err, fmt::format("{} is not a pump; for a notional pump there use --at {}",
+                                         s.name(id), quotedJson(s.name(id))));
   }
   s.answers = balanceCases(s.model, s.model.cases.ids(), s.stock, {.units = s.units, .jobs = {}});
   const CaseAnswer& answer = s.answer();
@@ -263,19 +247,16 @@ int PumpsCommand::run(std::ostream& out, std::ostream& err) const {
     SharedSupply shared{.supply = members.front()};
     shared.share = share->value, shared.least_pa = least ? least->value : 0.0;
     if (!other_.empty()) {
-      const auto other = idsOf(s.network, other_, err);
+      const auto other = idsIn(s.network, other_, err);
       if (!other) return unusableInput;
       shared.other = other->front();
     } else if (shared.share < 1) {
       std::vector<Id> others;
       s.network.each([&](Id id, const Element& e) {
-        if (id != shared.supply && (e.part->ends == Ends::many || e.part->key == "fixed pressure"))
-          others.push_back(id);
+        if (id != shared.supply && holdsHead(e)) others.push_back(id);
       });
-      if (others.size() == 1) shared.other = others.front();
-      else {
-        return unusable(err, "name the supply that provides the rest: --other NAME");
-      }
+      if (others.size() != 1) return unusable(err, "name the supply that provides the rest: --other NAME");
+      shared.other = others.front();
     }
     SharedOptions options;
     options.most_m3s = most ? most->value : 0.0;
@@ -315,13 +296,12 @@ int PumpsCommand::run(std::ostream& out, std::ostream& err) const {
                         s.say(p.flow_m3s, Measure::volumeFlow), s.say(p.head_m, Measure::headDrop),
                         s.say(p.level_m, Measure::height), s.name(p.governs), digits(p.factor, 4)));
         if (shared.other != noId)
-          out << plainUtf8(fmt::format(
-              "{} {} {} at level {}\n", s.name(shared.other), p.other_m3s < 0 ? "takes" : "provides",
-              s.say(std::abs(p.other_m3s), Measure::volumeFlow), s.say(p.otherLevel_m, Measure::height)));
+          out << plainUtf8(fmt::format("{} at level {}\n",
+                                       providesSaid(s.network, shared.other, p.other_m3s, s.units),
+                                       s.say(p.otherLevel_m, Measure::height)));
         for (const auto& [id, gives] : p.besides)
-          out << plainUtf8(fmt::format("{} {} {} at the head it holds\n", s.name(id),
-                                       gives < 0 ? "takes" : "provides",
-                                       s.say(std::abs(gives), Measure::volumeFlow)));
+          out << plainUtf8(
+              fmt::format("{} at the head it holds\n", providesSaid(s.network, id, gives, s.units)));
       }
     }
     status = limitsKept;
@@ -329,7 +309,7 @@ int PumpsCommand::run(std::ostream& out, std::ostream& err) const {
     SpeedGoal goal;
     std::string value = hold_;
     if (const auto cut = hold_.find(" at "); cut != std::string::npos) {
-      const auto point = idsOf(s.network, hold_.substr(cut + 4), err);
+      const auto point = idsIn(s.network, hold_.substr(cut + 4), err);
       if (!point) return unusableInput;
       goal.at = point->front(), value = hold_.substr(0, cut);
     }
@@ -360,7 +340,7 @@ int PumpsCommand::run(std::ostream& out, std::ostream& err) const {
     }
   } else {
     if (!other_.empty()) {
-      const auto other = idsOf(s.network, other_, err);
+      const auto other = idsIn(s.network, other_, err);
       if (!other) return unusableInput;
       s.network = restFrom(s.network, answer.solution, members.front(), other->front());
     }
@@ -412,13 +392,13 @@ int PumpsCommand::run(std::ostream& out, std::ostream& err) const {
         }
         json["read"] = {{"flow_m3s", read->flow_m3s}, {"head_m", read->head_m}};
         // Of a notional supply also as a level: what it lifts from stands at rest.
-        const auto from = there->made ? base.head(there->network.at(there->pump).ends[0]) : std::nullopt;
-        if (from) json["read"]["level_m"] = *from + read->head_m;
+        const auto level =
+            there->made ? liftsTo(there->network, base, there->pump, read->head_m) : std::nullopt;
+        if (level) json["read"]["level_m"] = *level;
         if (!json_)
-          out << plainUtf8(
-              fmt::format("read: {} at {}{}\n", s.say(read->flow_m3s, Measure::volumeFlow, 5),
-                          s.say(read->head_m, Measure::headDrop, 5),
-                          from ? ", level " + s.say(*from + read->head_m, Measure::height) : ""));
+          out << plainUtf8(fmt::format("read: {} at {}{}\n", s.say(read->flow_m3s, Measure::volumeFlow, 5),
+                                       s.say(read->head_m, Measure::headDrop, 5),
+                                       level ? ", level " + s.say(level, Measure::height) : ""));
       }
     }
     if (candidates_) {

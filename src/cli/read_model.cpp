@@ -70,7 +70,19 @@ std::vector<std::string> namesIn(const std::string& list) {
   return names;
 }
 
-std::string counted(std::size_t n) { return digits(static_cast<double>(n), 1); }
+std::optional<std::vector<Id>> idsIn(const Network& network, const std::string& list, std::ostream& err,
+                                     std::string_view kind, std::string_view what) {
+  std::vector<Id> ids;
+  for (const std::string& name : namesIn(list)) {
+    ids.push_back(network.byName(name));
+    if (ids.back() != noId && (kind.empty() || network.at(ids.back()).part->key == kind)) continue;
+    unusable(err, fmt::format("there is no {} {} in this model", what, quotedJson(name)));
+    return std::nullopt;
+  }
+  if (!ids.empty()) return ids;
+  unusable(err, fmt::format("{} names no {}", quotedJson(list), what));
+  return std::nullopt;
+}
 
 std::string shownIn(const UnitSet& units, std::optional<double> si, Measure measure, int significant) {
   return si ? withUnit(*si, measure, units, significant) : "-";

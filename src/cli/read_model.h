@@ -31,8 +31,11 @@ struct Opened {
 [[nodiscard]] std::string quotedJson(const std::string& text);
 /// The names of a list separated by commas, without the blanks around them; empty ones are left out.
 [[nodiscard]] std::vector<std::string> namesIn(const std::string& list);
-/// A number of things, its thousands apart.
-[[nodiscard]] std::string counted(std::size_t n);
+/// The elements of a list of names separated by commas, `kind` each where one is wanted, called `what`.
+/// Empty, with a message on `err`, where one is not drawn or none is named.
+[[nodiscard]] std::optional<std::vector<Id>> idsIn(const Network& network, const std::string& list,
+                                                   std::ostream& err, std::string_view kind = {},
+                                                   std::string_view what = "element");
 /// A value with its unit as tables show it; "-" where nothing determines it.
 [[nodiscard]] std::string shownIn(const UnitSet& units, std::optional<double> si, Measure measure,
                                   int significant);

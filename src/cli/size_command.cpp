@@ -94,20 +94,7 @@ int SizeCommand::run(std::ostream& out, std::ostream& err) const {
   if (apply_ && write_.empty())
     return unusable(err, "--apply needs --write FILE: the input file is never changed");
   const auto stock = readAndShared(laidOver(shippedStock(), model->drawn.enclosed().stock));
-  const auto ids = [&](const std::string& names) -> std::optional<std::vector<Id>> {
-    std::vector<Id> all;
-    for (const std::string& name : namesIn(names)) {
-      const Id id = model->drawn.byName(name);
-      if (id == noId || model->drawn.at(id).part->key != "pipe") {
-        unusable(err, fmt::format("there is no line {} in this model", quotedJson(name)));
-        return std::nullopt;
-      }
-      all.push_back(id);
-    }
-    if (!all.empty()) return all;
-    unusable(err, fmt::format("{} names no line", quotedJson(names)));
-    return std::nullopt;
-  };
+  const auto ids = [&](const std::string& names) { return idsIn(model->drawn, names, err, "pipe", "line"); };
   // What the model asks, and over it what is said here.
   SizingOptions options = optionsOf(model->sizing);
   if (!least_.empty())
@@ -147,10 +134,8 @@ int SizeCommand::run(std::ostream& out, std::ostream& err) const {
   };
   Json json = Json::object();
   int status = limitsKept;
-  if (sheet_ && !line_.empty()) {
-    err << "--sheet needs the whole network; it does not go with --line\n";
-    return unusableInput;
-  }
+  if (sheet_ && !line_.empty())
+    return unusable(err, "--sheet needs the whole network; it does not go with --line");
   if (!line_.empty()) {
     const auto lines = ids(line_);
     if (!lines) return unusableInput;

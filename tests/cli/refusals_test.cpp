@@ -137,7 +137,7 @@ std::vector<Refusal> refusals() {
       {"curveOfNoPump", {"pumps", kestrel, "--curve"}, {"--pump NAME", "--at NAME"}},
       {"candidatesOfNoPump", {"pumps", kestrel, "--candidates"}, {"--pump NAME"}},
       {"pumpUnknown", {"pumps", kestrel, "--pump", "Q-9"}, {"no \"Q-9\" in this model"}},
-      {"pumpOfOnlyCommas", {"pumps", kestrel, "--pump", " , ,"}, {"names nothing"}},
+      {"pumpOfOnlyCommas", {"pumps", kestrel, "--pump", " , ,"}, {"names no element"}},
       {"pumpThatIsALine", {"pumps", kestrel, "--pump", "L-1"}, {"L-1 is not a pump", "--at \"L-1\""}},
       {"pumpAndPlace", {"pumps", kestrel, "--pump", "P-1", "--at", "Tarn"}, {"--pump", "--at"}},
       {"shareInWords", {"pumps", kestrel, "--at", "Tarn", "--share", "much"}, {"--share", "\"much\""}},

@@ -43,7 +43,7 @@ std::string beyondShape(std::string_view json, std::string_view what) {
       case ':':
         if (!keys.empty() && ++keys.back() > keysMost)
           return fmt::format("line {}: object with more than {} keys; not valid in {}", line(),
-                             digits(static_cast<double>(keysMost), 1), what);
+                             counted(keysMost), what);
         break;
       default:
         if (!keys.empty()) keys.pop_back();

@@ -75,15 +75,15 @@ Result<bool> writeTable(const std::filesystem::path& file,
   if (file.extension() != ".xlsx") return writeWhole(file, csvText(lines));
   if (lines.size() > sheetRowsMost)
     return refused(fmt::format("a spreadsheet holds at most {} rows, this table has {}: save as CSV",
-                               digits(sheetRowsMost, 1), digits(static_cast<double>(lines.size()), 1)));
+                               counted(sheetRowsMost), counted(lines.size())));
   for (const auto& line : lines) {
     if (line.size() > columnsMostOfSheet)
       return refused(
-          fmt::format("a spreadsheet holds at most {} columns: save as CSV", digits(columnsMostOfSheet, 1)));
+          fmt::format("a spreadsheet holds at most {} columns: save as CSV", counted(columnsMostOfSheet)));
     for (const std::string& cell : line)
       if (cell.size() > lettersMost)
-        return refused(fmt::format("a spreadsheet cell holds at most {} characters: save as CSV",
-                                   digits(lettersMost, 1)));
+        return refused(
+            fmt::format("a spreadsheet cell holds at most {} characters: save as CSV", counted(lettersMost)));
   }
   auto bytes = spreadsheet(lines);
   if (!bytes) return tl::unexpected(bytes.error());

@@ -34,26 +34,47 @@ std::vector<const PipeSize*> sizesOffered(const Stock& stock, std::span<const Si
   return {};
 }
 
+namespace {
+
+// In place of the size that an edit gives a line the next that is to choose from, or the same; null where
+// none is as wide, empty where it gives none or all are to choose from.
+std::optional<const PipeSize*> offeredFor(const FieldEdit& edit, const Network& network, const Stock* stock,
+                                          std::span<const SizeRange> ranges) {
+  const Id line = edit.field == "size" && stock ? network.byName(edit.name) : noId;
+  const PipeSize* size = line == noId ? nullptr : stock->pipe(edit.text);
+  if (!size) return std::nullopt;
+  const auto sizes = sizesOffered(*stock, ranges, network.at(line));
+  if (sizes.empty()) return std::nullopt;
+  if (std::find(sizes.begin(), sizes.end(), size) != sizes.end()) return size;
+  const auto wider =
+      std::find_if(sizes.begin(), sizes.end(), [&](const PipeSize* s) { return s->bore_m >= size->bore_m; });
+  return wider == sizes.end() ? nullptr : *wider;
+}
+
+}  // namespace
+
+bool isOffered(const Remedy& remedy, const Network& network, const Stock* stock,
+               std::span<const SizeRange> ranges) {
+  return std::all_of(remedy.edits.begin(), remedy.edits.end(), [&](const FieldEdit& edit) {
+    const auto size = offeredFor(edit, network, stock, ranges);
+    return !size || (*size && (*size)->name() == edit.text);
+  });
+}
+
 void onlyOffered(std::vector<Remedy>& remedies, const Network& network, const Stock* stock,
                  std::span<const SizeRange> ranges) {
-  if (ranges.empty() || !stock) return;
-  // False when no size to choose from is as wide.
-  const auto offered = [&](Remedy& remedy) {
+  if (ranges.empty()) return;
+  std::erase_if(remedies, [&](Remedy& remedy) {
     for (FieldEdit& edit : remedy.edits) {
-      const Id line = edit.field == "size" ? network.byName(edit.name) : noId;
-      const PipeSize* size = line == noId ? nullptr : stock->pipe(edit.text);
+      const auto size = offeredFor(edit, network, stock, ranges);
       if (!size) continue;
-      const auto sizes = sizesOffered(*stock, ranges, network.at(line));
-      if (sizes.empty() || std::find(sizes.begin(), sizes.end(), size) != sizes.end()) continue;
-      const auto wider = std::find_if(sizes.begin(), sizes.end(),
-                                      [&](const PipeSize* s) { return s->bore_m >= size->bore_m; });
-      if (wider == sizes.end()) return false;
-      remedy.words = fmt::format("Resize {} to {}", edit.name, (*wider)->name());
-      edit.text = (*wider)->name();
+      if (!*size) return true;
+      if ((*size)->name() == edit.text) continue;
+      edit.text = (*size)->name();
+      remedy.words = fmt::format("Resize {} to {}", edit.name, edit.text);
     }
-    return true;
-  };
-  std::erase_if(remedies, [&](Remedy& r) { return !offered(r); });
+    return false;
+  });
 }
 
 void onlyOffered(std::vector<Finding>& findings, const Network& network, const Stock* stock,

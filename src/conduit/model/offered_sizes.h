@@ -14,6 +14,10 @@ namespace conduit {
 [[nodiscard]] std::vector<const PipeSize*> sizesOffered(const Stock& stock, std::span<const SizeRange> ranges,
                                                         const Element& line);
 
+/// Whether each size that a remedy gives a line is among those to choose from.
+[[nodiscard]] bool isOffered(const Remedy& remedy, const Network& network, const Stock* stock,
+                             std::span<const SizeRange> ranges);
+
 /// Remedies that give a line a size which is not among those to choose from give it the next that is, and go
 /// where there is none. `ranges` as a sizing has them; none: all are to choose from.
 void onlyOffered(std::vector<Remedy>& remedies, const Network& network, const Stock* stock,

@@ -11,13 +11,6 @@ namespace {
 
 Given flowOf(double m3s) { return *parse(fmt::format("{:.15g} L/s", m3s * 1000), Measure::volumeFlow); }
 
-void putUnits(Values& v, std::optional<double> units) {
-  if (!units) return;
-  v.clear(pump::arrangementKey);
-  if (*units > 1) v.set(pump::unitCount.text, *parse(fmt::format("{:.0f}", *units), Measure::number));
-  else v.clear(pump::unitCount.text);
-}
-
 // A new case with the differences that make `from` into `wanted`, under a name that is free.
 Result<EditedModel> caseWith(const Model& model, CaseId from, std::string name, const Network& wanted,
                              std::string said) {
@@ -39,8 +32,7 @@ Result<EditedModel> tryItem(const Model& model, CaseId from, Id id, std::string_
     return tl::unexpected(
         problemAt(now, id, "only an existing pump can be replaced in a trial; at a supply use a proposal"));
   Draft draft(now);
-  draft.values(id) = asItem(now.at(id).values, item);
-  putUnits(draft.values(id), units);
+  draft.values(id) = asItem(now.at(id).values, item, units);
   return caseWith(model, from, fmt::format("{} as {}", item, now.at(id).name), std::move(draft).finish(),
                   fmt::format("Try {} as {}", item, now.at(id).name));
 }
@@ -50,8 +42,7 @@ Result<EditedModel> takeItem(const Model& model, Id place, std::string_view item
   auto there = standIn(model.drawn, place, true);
   if (!there) return tl::unexpected(there.error());
   Draft draft(std::move(there->network));
-  draft.values(there->pump) = asItem(draft.network().at(there->pump).values, item);
-  putUnits(draft.values(there->pump), units);
+  draft.values(there->pump) = asItem(draft.network().at(there->pump).values, item, units);
   const std::string name = draft.network().at(there->pump).name;
   EditedModel edited{there->made ? fmt::format("Place {} at {}", item, model.drawn.at(place).name)
                                  : fmt::format("Use {} as {}", item, name),

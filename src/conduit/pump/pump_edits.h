@@ -7,9 +7,8 @@
 
 namespace conduit {
 
-/// Each with so many identical pumps in parallel; without a number as many as are there now, as they are.
-///
 /// A case of its own in which an item of the stock stands in the place of a pump; differs from `from`.
+/// `units` here and below as of asItem.
 [[nodiscard]] Result<EditedModel> tryItem(const Model& model, CaseId from, Id pump, std::string_view item,
                                           std::optional<double> units = {});
 /// The item put into the drawing: in the place of a pump, or as a new pump at a would-be supply. Cases keep

@@ -47,8 +47,7 @@ Weakest weakestBehind(const Network& network, const Setting& setting, const Stoc
     if (seen[p]) continue;
     seen[p] = 1;
     bool held = false;
-    for (const Id id : network.elementsAt(p))
-      held = held || network.at(id).part->ends == Ends::many || network.at(id).part->key == "fixed pressure";
+    for (const Id id : network.elementsAt(p)) held = held || holdsHead(network.at(id));
     if (held) continue;
     for (const Id id : network.elementsAt(p)) {
       const Element& e = network.at(id);
@@ -91,12 +90,7 @@ CandidateDuty dutyIn(const Ground& ground, Id place, std::string_view item, std:
                      Workspace* space, std::stop_token stop, Candidate* about) {
   CandidateDuty out{.id = ground.id};
   Draft draft(ground.network);
-  draft.values(place) = asItem(draft.network().at(place).values, item);
-  if (units) {
-    draft.values(place).set(pump::unitCount.text,
-                            Given{.value = *units, .typed = fmt::format("{:.0f}", *units)});
-    draft.values(place).clear(pump::arrangementKey);
-  }
+  draft.values(place) = asItem(draft.network().at(place).values, item, units);
   // What is off in another case stays off there.
   if (ground.here) draft.values(place).set("running", true);
   const Network n = std::move(draft).finish();
@@ -214,7 +208,7 @@ const CandidateDuty* Candidate::worstMargin() const {
   return worst;
 }
 
-Values asItem(const Values& own, std::string_view item) {
+Values asItem(const Values& own, std::string_view item, std::optional<double> units) {
   Values out;
   for (const Values::Entry& e : own.entries())
     // A speed that is to be found for something given elsewhere is to be found of this machine too.
@@ -224,6 +218,11 @@ Values asItem(const Values& own, std::string_view item) {
     }
   for (const Values::Goal& goal : own.goals()) out.give(goal.outcome, goal.given);
   out.set(stockItemKey, std::string(item));
+  if (!units) return out;
+  out.clear(pump::arrangementKey);
+  if (*units > 1)
+    out.set(pump::unitCount.text, Given{.value = *units, .typed = fmt::format("{:.0f}", *units)});
+  else out.clear(pump::unitCount.text);
   return out;
 }
 

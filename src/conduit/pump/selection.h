@@ -72,8 +72,9 @@ struct SelectOptions {
                                const std::shared_ptr<const Stock>& stock, const SelectOptions& options);
 
 /// The values of a pump that takes an item of the stock: what belongs to the machine is the item's, what
-/// belongs to its place (units, datum, service, whether it runs) stays.
-[[nodiscard]] Values asItem(const Values& own, std::string_view item);
+/// belongs to its place (units, datum, service, whether it runs) stays. `units`: that many in parallel;
+/// empty: as many as now, as they are.
+[[nodiscard]] Values asItem(const Values& own, std::string_view item, std::optional<double> units = {});
 
 /// One to `most` units side by side in the current case.
 [[nodiscard]] std::vector<CandidateDuty> unitsRunning(const Model& model, Id place, std::string_view item,

@@ -21,7 +21,6 @@ Given exactly(double si, Measure measure) {
                 measure);
 }
 
-bool holdsHead(const Element& e) { return e.part->ends == Ends::many || e.part->key == "fixed pressure"; }
 Id pointOf(const Network& network, Id supply) {
   const Element& e = network.at(supply);
   return e.part->ends == Ends::self ? supply : e.ends.empty() ? noId : e.ends[0];

@@ -203,11 +203,25 @@ Result<StandIn> standIn(const Network& network, Id place, bool drawn) {
   return StandIn{std::move(draft).finish(), made, true};
 }
 
+std::optional<double> liftsTo(const Network& network, const Solution& base, Id pump, double head_m) {
+  const auto from = base.head(network.at(pump).ends[0]);
+  return from ? std::optional(*from + head_m) : std::nullopt;
+}
+
+bool holdsHead(const Element& e) { return e.part->ends == Ends::many || e.part->key == "fixed pressure"; }
+
+std::string providesSaid(const Network& network, Id supply, double flow_m3s, const UnitSet& units,
+                         int significant) {
+  const Element* e = network.find(supply);
+  return fmt::format("{} {} {}", e ? e->name : "", flow_m3s < 0 ? "takes" : "provides",
+                     withUnit(std::abs(flow_m3s), Measure::volumeFlow, units, significant));
+}
+
 Network restFrom(const Network& network, const Solution& solution, Id place, Id other) {
   Draft draft(network);
   network.each([&](Id id, const Element& e) {
+    if (id == place || id == other || !holdsHead(e)) return;
     const bool tank = e.part->ends == Ends::many;
-    if (id == place || id == other || (!tank && e.part->key != "fixed pressure")) return;
     const ReadingOf r(network, solution, id);
     const std::string_view outcome = tank ? "flow out" : "flow in";
     const auto gives = outcomeOf(*e.part, outcome, *r);

@@ -39,6 +39,17 @@ struct StandIn {
 /// `drawn`: what is made has names that it can keep in a drawing; else names that say what it is.
 [[nodiscard]] Result<StandIn> standIn(const Network& network, Id place, bool drawn = false);
 
+/// The level that a pump lifts to with a head, from what stands at its suction in `base`, m. Empty where
+/// `base` has no head there.
+[[nodiscard]] std::optional<double> liftsTo(const Network& network, const Solution& base, Id pump,
+                                            double head_m);
+
+/// A tank or a fixed pressure: it holds a head and provides or takes the flow of it.
+[[nodiscard]] bool holdsHead(const Element& element);
+/// "Tarn provides 18 L/s", "Tarn takes 3.51 L/s" of a negative one.
+[[nodiscard]] std::string providesSaid(const Network& network, Id supply, double flow_m3s,
+                                       const UnitSet& units, int significant = 4);
+
 /// The network in which, beside a place, one other supply alone makes up the rest: all further tanks and
 /// fixed pressures keep giving what they give now.
 [[nodiscard]] Network restFrom(const Network& network, const Solution& solution, Id place, Id other);

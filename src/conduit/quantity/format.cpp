@@ -74,6 +74,8 @@ std::string withUnit(double si, Measure measure, const UnitSet& units, int signi
   return unit.symbol.empty() ? text : fmt::format("{} {}", text, unit.symbol);
 }
 
+std::string counted(std::size_t things) { return digits(static_cast<double>(things), 1); }
+
 std::string withoutZeros(std::string number) {
   if (number.find('.') == std::string::npos) return number;
   number.erase(number.find_last_not_of('0') + 1);

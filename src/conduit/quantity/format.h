@@ -13,6 +13,9 @@ namespace conduit {
 /// thin spaces. Zero and what rounds to nothing beside `noise` is "0".
 [[nodiscard]] std::string digits(double number, int significant = 4, double noise = 1e-9);
 
+/// A number of things, its thousands parted: "1 048 576".
+[[nodiscard]] std::string counted(std::size_t things);
+
 [[nodiscard]] double inUnit(double si, const Unit& unit);
 [[nodiscard]] std::string asNumber(double si, Measure measure, const UnitSet& units, int significant = 4);
 [[nodiscard]] std::string withUnit(double si, Measure measure, const UnitSet& units, int significant = 4);

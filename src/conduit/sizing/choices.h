@@ -2,12 +2,11 @@
 #pragma once
 
 #include "model/offered_sizes.h"
-#include "stock/stock.h"
 
 namespace conduit {
 
-/// "ASME B36.10M 40 from 2 to 10 for Mains" read; empty where the stock has no such standard with such a
-/// schedule, or no such size in it.
+/// "ASME B36.10M 40 from 2 to 10 for Mains" read. The Problem says what the stock has not (the standard with
+/// such a schedule, a size in it), or that the first size is the larger.
 [[nodiscard]] Result<SizeRange> rangeFrom(const std::string& text, const Stock& stock);
 
 /// Lines that are mostly laid of one size: the suction and the discharge of each pump, both sides of each

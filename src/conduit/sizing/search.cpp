@@ -342,25 +342,25 @@ SizingProposal searchSizes(const SizingTask& task, const SearchOptions& options)
       // A choice that keeps all would speak against it; such a slip must not be told as a proof.
       if (!best.verdict.keeps()) best.noneCan = std::move(bound.noneCan);
     }
-    best.how = best.trials == 0 && !best.stopped
-                   ? fmt::format(
-                         "time limit reached in the first trial, {} selections evaluated on the whole "
-                         "network; a longer search may do better",
-                         digits(static_cast<double>(best.judged), 1))
-                   : fmt::format(
-                         "{} independent {} (seed {}), {} selections evaluated on the whole network{}; a "
-                         "{} one may exist",
-                         best.trials, best.trials == 1 ? "trial" : "trials", task.options.seed,
-                         digits(static_cast<double>(best.judged), 1),
-                         task.cases.size() > 1 ? fmt::format(" in {} cases", task.cases.size()) : "",
-                         best.verdict.keeps()   ? "cheaper"
-                         : best.noneCan.empty() ? "better"
-                                                : "less violated");
+    best.how =
+        best.trials == 0 && !best.stopped
+            ? fmt::format(
+                  "time limit reached in the first trial, {} selections evaluated on the whole "
+                  "network; a longer search may do better",
+                  counted(best.judged))
+            : fmt::format(
+                  "{} independent {} (seed {}), {} selections evaluated on the whole network{}; a "
+                  "{} one may exist",
+                  best.trials, best.trials == 1 ? "trial" : "trials", task.options.seed, counted(best.judged),
+                  task.cases.size() > 1 ? fmt::format(" in {} cases", task.cases.size()) : "",
+                  best.verdict.keeps()   ? "cheaper"
+                  : best.noneCan.empty() ? "better"
+                                         : "less violated");
   }
   best.governed = governedOf(task, judge, best.choice, best.verdict, rest.jobs);
   if (!best.proved) useRemainingSavings(task, rest, judge, best);
   best.conflict = conflictOf(task, judge, best.choice, best.verdict, rest.jobs);
-  if (alarm.rang()) best.how += "; time limit reached before everything said of it was examined";
+  if (alarm.rang()) best.how += "; time limit reached before all governing limits were examined";
   return best;
 }
 

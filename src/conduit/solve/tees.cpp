@@ -37,6 +37,7 @@ class Tees {
     if (!balance(taken_)) return found_;
     const Iterate withoutLosses = x_;
     if (agree() || found_.end == Newton::End::stopped) return found_;
+    const std::vector<int> apart = teesApart();
     // Between that answer and the one there is the losses may lie nearer to each other than on the way: a run
     // that draws a branch along has an answer with the branch turned round. So from every sort of flow that a
     // tee can have, one tee after the other.
@@ -51,7 +52,7 @@ class Tees {
           }
     found_ = {};
     found_.consistent = false;
-    for (const TeeAt& tee : s_.tees) found_.teesApart.push_back(tee.raw);
+    found_.teesApart = apart;
     return found_;
   }
 
@@ -60,6 +61,16 @@ class Tees {
     double most = 0.0;
     for (const double d : v) most = std::max(most, std::abs(d));
     return most;
+  }
+  // Those whose losses the flows do not bear out; all where the flows themselves were not found.
+  [[nodiscard]] std::vector<int> teesApart() const {
+    std::vector<int> some, all;
+    for (std::size_t t = 0; t < s_.tees.size(); ++t) {
+      const auto mine = miss_.begin() + static_cast<std::ptrdiff_t>(3 * t);
+      all.push_back(s_.tees[t].raw);
+      if (worst({mine, mine + 3}) > std::max(tolerance(), closeEnough_m)) some.push_back(all.back());
+    }
+    return some.empty() ? all : some;
   }
   // From the losses taken on; true when an answer has been found.
   bool agree() {

@@ -258,10 +258,9 @@ void SweepPane::run() {
     return;
   }
   if (sweep.points() > pointsMost) {
-    const auto counted = [](std::size_t n) {
-      return QString::fromStdString(digits(static_cast<double>(n), 1));
-    };
-    emit doc_.refused(tr("%1 points; the maximum is %2.").arg(counted(sweep.points()), counted(pointsMost)));
+    emit doc_.refused(tr("%1 points; the maximum is %2.")
+                          .arg(QString::fromStdString(counted(sweep.points())),
+                               QString::fromStdString(counted(pointsMost))));
     return;
   }
   start(std::move(sweep));

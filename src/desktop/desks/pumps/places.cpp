@@ -20,6 +20,7 @@
 #include "look/symbol.h"
 #include "look/words.h"
 #include "parts/pump/fields.h"
+#include "pump/system_curve.h"
 #include "quantity/format.h"
 #include "quantity/parse.h"
 
@@ -93,8 +94,7 @@ namespace {
 
 // What can be looked at on the desk.
 bool mayBePump(const Element& e) {
-  return e.part->key == "pump" || e.part->key == "fixed pressure" || e.part->ends == Ends::many ||
-         e.part->ends == Ends::self;
+  return e.part->key == "pump" || holdsHead(e) || e.part->ends == Ends::self;
 }
 
 }  // namespace
@@ -366,7 +366,7 @@ void Places::layRows() {
   std::vector<Id> running;
   n.each([&](Id id, const Element& e) {
     if (e.part->key == "pump") pumps.push_back({id, {}});
-    else if (e.part->ends == Ends::many || e.part->key == "fixed pressure") supplies.push_back({id, {}});
+    else if (holdsHead(e)) supplies.push_back({id, {}});
   });
   const SolvedPtr& solved = doc_.solved();
   if (solved && solved->usable()) {
@@ -533,8 +533,7 @@ void Places::refreshFields() {
     std::vector<std::pair<QString, QVariant>> choices;
     if (mode_->currentIndex() == 0) choices.emplace_back(tr("unchanged"), noId);
     doc_.network().each([&](Id id, const Element& o) {
-      if (id != place_ && (o.part->ends == Ends::many || o.part->key == "fixed pressure"))
-        choices.emplace_back(QString::fromStdString(o.name), id);
+      if (id != place_ && holdsHead(o)) choices.emplace_back(QString::fromStdString(o.name), id);
     });
     offer(*other_, choices, other_->currentData());
     if (least_->text().isEmpty())

@@ -147,8 +147,7 @@ PumpsDesk::PumpsDesk(Document& document) : doc_(document), look_(Look::light()) 
     // A pump or supply chosen elsewhere is the one that is looked at here.
     const Id id = doc_.selected();
     const Element* e = id == noId || id == jobId ? nullptr : doc_.network().find(id);
-    if (e && (e->part->key == "pump" || e->part->ends == Ends::many || e->part->key == "fixed pressure" ||
-              (e->part->ends == Ends::self && isVisible())))
+    if (e && (e->part->key == "pump" || holdsHead(*e) || (e->part->ends == Ends::self && isVisible())))
       places_->choose(id);
     else if (isVisible()) places_->refresh();
   });
@@ -468,9 +467,7 @@ void PumpsDesk::readAt(std::optional<double> flow, std::optional<double> head) {
         return one ? QString::fromStdString(one->name) : QString();
       };
       const auto gives = [&](Id id, double q) {
-        const QString flow_ =
-            QString::fromStdString(withUnit(std::abs(q), Measure::volumeFlow, doc_.units(), 3));
-        return q < 0 ? tr("%1 takes %2").arg(named(id), flow_) : tr("%1 provides %2").arg(named(id), flow_);
+        return QString::fromStdString(providesSaid(now, id, q, doc_.units(), 3));
       };
       QStringList said{
           tr("level %1").arg(QString::fromStdString(withUnit(at->level_m, Measure::height, doc_.units()))),
@@ -487,9 +484,8 @@ void PumpsDesk::readAt(std::optional<double> flow, std::optional<double> head) {
                  : readAtHead(r.network, r.work.stock.get(), r.base, r.group, r.curves.front().curve, *head,
                               near);
     // Of a notional supply also as a level: what it lifts from stands at rest.
-    if (const auto from = r.made && read_ ? r.base.head(r.network.at(r.pump).ends[0]) : std::nullopt)
-      why = tr("level %1")
-                .arg(QString::fromStdString(withUnit(*from + read_->head_m, Measure::height, doc_.units())));
+    if (const auto level = r.made && read_ ? liftsTo(r.network, r.base, r.pump, read_->head_m) : std::nullopt)
+      why = tr("level %1").arg(QString::fromStdString(withUnit(*level, Measure::height, doc_.units())));
     if (!read_) why = flow ? tr("no solution at this flow") : tr("the system curve does not reach this head");
   }
   const auto put = [](QLineEdit* edit, const QString& words) {

@@ -108,9 +108,7 @@ void PumpStudy::work(StudyWork w, int run, std::stop_token stop) {
         r.remedies = suctionRemedies(r.network, r.base, stock, w.units, r.pump, stop);
         // With another size the remedy would not be the one that was tried.
         std::erase_if(r.remedies, [&](const TriedRemedy& tried) {
-          std::vector<Remedy> one{tried.remedy};
-          onlyOffered(one, r.network, stock, w.model.sizing.ranges);
-          return one.empty() || one.front().words != tried.remedy.words;
+          return !isOffered(tried.remedy, r.network, stock, w.model.sizing.ranges);
         });
       }
     }
