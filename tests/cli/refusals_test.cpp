@@ -136,7 +136,7 @@ std::vector<Refusal> refusals() {
       // Pumps.
       {"curveOfNoPump", {"pumps", kestrel, "--curve"}, {"--pump NAME", "--at NAME"}},
       {"candidatesOfNoPump", {"pumps", kestrel, "--candidates"}, {"--pump NAME"}},
-      {"pumpUnknown", {"pumps", kestrel, "--pump", "Q-9"}, {"no \"Q-9\" in this model"}},
+      {"pumpUnknown", {"pumps", kestrel, "--pump", "Q-9"}, {"no element \"Q-9\""}},
       {"pumpOfOnlyCommas", {"pumps", kestrel, "--pump", " , ,"}, {"names no element"}},
       {"pumpThatIsALine", {"pumps", kestrel, "--pump", "L-1"}, {"L-1 is not a pump", "--at \"L-1\""}},
       {"pumpAndPlace", {"pumps", kestrel, "--pump", "P-1", "--at", "Tarn"}, {"--pump", "--at"}},
@@ -144,7 +144,7 @@ std::vector<Refusal> refusals() {
       {"shareOfWhom", {"pumps", kestrel, "--at", "Tarn", "--share", "35 %"}, {"--other NAME"}},
       {"shareWithNobody",
        {"pumps", kestrel, "--at", "Tarn", "--share", "35 %", "--other", "Moon"},
-       {"no \"Moon\""}},
+       {"no element \"Moon\""}},
       {"shareOverAll",
        {"pumps", kestrel, "--at", "Tarn", "--share", "150 %", "--other", "Top tank"},
        {"above 0 and at most 100 %"}},
@@ -178,7 +178,7 @@ std::vector<Refusal> refusals() {
       {"holdInWords",
        {"pumps", kestrel, "--pump", "P-1", "--hold", "soon"},
        {"--hold", "neither a pressure nor a flow"}},
-      {"holdNowhere", {"pumps", kestrel, "--pump", "P-1", "--hold", "4 bar at Moon"}, {"no \"Moon\""}},
+      {"holdNowhere", {"pumps", kestrel, "--pump", "P-1", "--hold", "4 bar at Moon"}, {"no element \"Moon\""}},
       {"sheetOfNoPump", {"pumps", kestrel, "--at", "Tarn", "--sheet"}, {"data sheet needs a pump"}},
       // Sizes.
       {"lineUnknown", {"size", twoLoops, "--line", "L-99"}, {"no line \"L-99\""}},
