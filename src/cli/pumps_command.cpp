@@ -212,7 +212,7 @@ int PumpsCommand::run(std::ostream& out, std::ostream& err) const {
     s.network.each([&](Id, const Element& e) { any = any || e.part->key == "pump"; });
     if (!any) err << "there is no pump in this model; for a notional pump at a supply use --at NAME\n";
     json["pumps"] = Json::array(), json["vapour"] = Json::array();
-    for (const PumpDuty& d : dutiesOf(s.network, answer.solution, s.units)) {
+    for (const PumpDuty& d : dutiesOf(s.network, answer.solution)) {
       Json o = dutyJson(s, d);
       const PumpYear year = yearOfPump(s.model, s.answers, d.pump);
       o["year"] = {{"hours", year.hours_s / 3600},
@@ -428,7 +428,7 @@ int PumpsCommand::run(std::ostream& out, std::ostream& err) const {
     }
     if (!curve_ && !candidates_ && !sheet_) {
       json["pumps"] = Json::array();
-      for (const PumpDuty& d : dutiesOf(s.network, answer.solution, s.units))
+      for (const PumpDuty& d : dutiesOf(s.network, answer.solution))
         if (std::find(members.begin(), members.end(), d.pump) != members.end())
           json["pumps"].push_back(dutyJson(s, d));
       if (!json_)

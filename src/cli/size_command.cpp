@@ -35,15 +35,35 @@ Json verdictJson(const SizingTask& task, const SizingVerdict& v) {
             {"mass_kg", number(v.mass_kg)},
             {"energy_a_year_j", v.energy_j},
             {"violation", v.violation},
+            {"volume_a_year_m3", v.volume_m3},
+            {"whole_life_per_m3", number(v.perCubicMetre(task.prices.years))},
+            {"hours_a_year", Json::array()},
             {"worst", nullptr}};
+  for (const auto& [id, seconds] : v.hoursOf)
+    o["hours_a_year"].push_back({{"case", task.model.cases.find(id)->name}, {"s", seconds}});
   if (v.worst)
     o["worst"] = {
         {"case", task.model.cases.find(v.worst->id)->name},
         {"at", v.worst->element == noId ? Json(nullptr) : Json(task.model.drawn.at(v.worst->element).name)},
-        {"limit", v.worst->label},
+        {"limit", v.worst->label()},
         {"what", v.worst->what},
         {"by", v.worst->by}};
   return o;
+}
+
+Json deliveriesJson(const SizingTask& task, std::span<const DutyMet> delivered) {
+  constexpr const char* by[] = {"own", "given", "present", "loosened", "dropped", "unknown"};
+  Json all = Json::array();
+  for (const DutyMet& d : delivered)
+    all.push_back({{"case", task.model.cases.find(d.duty.id)->name},
+                   {"at", task.model.drawn.at(d.duty.taker).name},
+                   {"now_m3s", d.duty.now_m3s},
+                   {"proposed_m3s", number(d.then_m3s)},
+                   {"share", d.duty.now_m3s > 0 ? Json(d.share()) : Json(nullptr)},
+                   {"required_m3s", d.duty.least_m3s > 0 ? Json(d.duty.least_m3s) : Json(nullptr)},
+                   {"basis", by[static_cast<std::size_t>(d.duty.by)]},
+                   {"basis_in_words", dutySaid(task, d.duty)}});
+  return all;
 }
 
 }  // namespace
@@ -68,6 +88,12 @@ CLI::App* SizeCommand::addTo(CLI::App& app) {
       ->check(CLI::NonNegativeNumber);
   c->add_option("--seed", seed_, "random seed; the same seed repeats the proposal")
       ->check(CLI::NonNegativeNumber);
+  c->add_option(
+      "--delivery-tolerance", tolerance_,
+      "reduction allowed in each present delivery that has no minimum flow of its own; default: the "
+      "model's, else 2 %");
+  c->add_option("--drop-delivery", drop_,
+                "users, separated by commas, that may get any flow (they keep their own limits); repeatable");
   auto* line = c->add_option("--line", line_,
                              "list every size for one line (or several of equal size, separated by commas)");
   c->add_option("--for", for_,
@@ -109,6 +135,26 @@ int SizeCommand::run(std::ostream& out, std::ostream& err) const {
     const auto range = rangeFrom(text, *stock);
     if (!range) return unusable(err, fmt::format("--sizes {}: {}", quotedJson(text), range.error().what));
     options.ranges.push_back(*range);
+  }
+  if (!tolerance_.empty()) {
+    const auto share = parse(tolerance_, Measure::ratio, nullptr);
+    if (!share || share->value < 0 || share->value > 1)
+      return unusable(err, fmt::format("--delivery-tolerance {}: {}", quotedJson(tolerance_),
+                                       share ? "it must be from 0 to 100 %" : share.error().what));
+    options.tolerance = share->value;
+  }
+  for (const std::string& names : drop_) {
+    const auto dropped = idsIn(model->drawn, names, err, "", "user");
+    if (!dropped) return unusableInput;
+    for (const Id id : *dropped) {
+      const Element& e = model->drawn.at(id);
+      if (e.part->ends != Ends::self && e.part->group != Group::supply && e.part->group != Group::drawOff)
+        return unusable(err, fmt::format("--drop-delivery {}: {} takes nothing from the network: name a "
+                                         "nozzle, point, tank or fixed pressure",
+                                         quotedJson(names), e.name));
+      std::erase_if(options.deliveries, [&](const DeliveryAsked& d) { return d.taker == id; });
+      options.deliveries.push_back({id, std::nullopt});
+    }
   }
   for (const std::string& names : keep_) {
     const auto kept = ids(names);
@@ -195,7 +241,7 @@ int SizeCommand::run(std::ostream& out, std::ostream& err) const {
            digits(s.verdict.laid, 4), digits(s.verdict.pumps, 4), digits(s.verdict.energyCost, 4),
            digits(s.verdict.upkeep, 4), digits(s.verdict.wholeLife, 4), digits(s.verdict.plainSum, 4),
            s.verdict.keeps() ? "met"
-           : s.verdict.worst ? s.verdict.worst->label + ", " + model->cases.find(s.verdict.worst->id)->name
+           : s.verdict.worst ? s.verdict.worst->label() + ", " + model->cases.find(s.verdict.worst->id)->name
                              : "not met"});
     }
     json["economic_bore_m"] = table->economic ? Json(table->economic->bore_m) : Json(nullptr);
@@ -236,6 +282,7 @@ int SizeCommand::run(std::ostream& out, std::ostream& err) const {
       rows.rows.push_back({linesSaid(*task, row), row.now ? row.sizes[*row.now]->name() : "-", size.name(),
                            digits(row.laid[best.choice[r]], 4), governed});
     }
+    json["deliveries"] = deliveriesJson(*task, best.delivered);
     json["sizes_left_out"] = task->leftOut;
     for (const auto& [id, why] : task->left)
       json["left"].push_back({{"line", model->drawn.at(id).name}, {"why", why}});
@@ -256,20 +303,31 @@ int SizeCommand::run(std::ostream& out, std::ostream& err) const {
     if (sheet_ && !json_) out << plainUtf8(plainText(sizingSheet(*task, best)));
     if (!json_ && !sheet_) {
       out << plainUtf8(plainText({{rows}}));
+      constexpr std::size_t shown = 12;
+      if (!best.delivered.empty()) {
+        out << plainUtf8(plainText({{deliveriesTable(*task, best.delivered, shown)}}));
+        if (best.delivered.size() > shown)
+          out << fmt::format("  and {} more, none below {} % of now (--sheet lists all)\n",
+                             best.delivered.size() - shown, digits(best.delivered[shown].share() * 100, 4));
+      }
       const auto totals = [&](const char* what, const SizingVerdict& v) {
-        out << plainUtf8(
-            fmt::format("{}: installed {}, energy {}, maintenance {}, pumps {}, whole-life {} {}, {}; {}\n",
-                        what, digits(v.laid, 4), digits(v.energyCost, 4), digits(v.upkeep, 4),
-                        digits(v.pumps, 4), digits(v.wholeLife, 4), task->prices.currency, massSaid(v),
-                        v.keeps() ? "all limits met"
-                        : v.worst ? "worst: " + v.worst->what
-                                  : "limits not met"));
+        out << plainUtf8(fmt::format(
+            "{}: installed {}, energy {}, maintenance {}, pumps {}, whole-life {}{}{}, {}; {}\n", what,
+            digits(v.laid, 4), digits(v.energyCost, 4), digits(v.upkeep, 4), digits(v.pumps, 4),
+            digits(v.wholeLife, 4),
+            task->prices.currency.empty() ? std::string() : " " + task->prices.currency,
+            v.volume_m3 > 0 ? " (" + perCubicMetreSaid(*task, v) + ")" : std::string(), massSaid(v),
+            v.keeps() ? "all limits met"
+            : v.worst ? "worst: " + v.worst->what
+                      : "limits not met"));
       };
       if (best.now) totals("now", *best.now);
       totals("proposed", best.verdict);
       out << plainUtf8(best.how) << '\n';
-      for (const std::string& said : {noneSaid(best), conflictSaid(*task, best), smallestSaid(*task, best),
-                                      energySaid(*task, best.verdict)})
+      for (const std::string& said :
+           {worstDeliverySaid(*task, best.delivered), unknownDeliveriesSaid(*task, best.delivered),
+            hoursSaid(*task, best.verdict), noneSaid(best), conflictSaid(*task, best),
+            smallestSaid(*task, best), energySaid(*task, best.verdict)})
         if (!said.empty()) out << plainUtf8(said) << '\n';
       if (best.trials > 0 && best.trials < trialsOf(*task))
         out << fmt::format("{} of {} trials completed: time limit reached\n", counted(best.trials),

@@ -7,11 +7,13 @@
 #include <fstream>
 
 #include "cases/case_edits.h"
+#include "cases/register.h"
 #include "command_line.h"
 #include "exchange/model_file.h"
 #include "exchange/stock_files.h"
 #include "exchange/utf8.h"
 #include "find/remedies.h"
+#include "json.h"
 #include "limits/limits.h"
 #include "model/offered_sizes.h"
 #include "network/edits.h"
@@ -20,6 +22,7 @@
 #include "quantity/format.h"
 #include "read_model.h"
 #include "report.h"
+#include "say/page.h"
 #include "say/words.h"
 #include "solve/solve.h"
 
@@ -76,6 +79,13 @@ CLI::App* SolveCommand::addTo(CLI::App& app) {
   auto* kept = solve->add_option("--record", record,
                                  "write every solution step and the model to this file, for a fault report");
   all->excludes(byNumber)->excludes(kept);
+  solve
+      ->add_flag("--limits", limits,
+                 "list every limit in force with its worst value over all cases, instead of the report")
+      ->excludes(one)
+      ->excludes(all)
+      ->excludes(byNumber)
+      ->excludes(kept);
   return solve;
 }
 
@@ -93,6 +103,7 @@ int SolveCommand::run(std::ostream& out, std::ostream& err) const {
   if (!shown) return unusableInput;
   Given given{std::move(*model), *shown, nullptr};
   given.stock = stockFor(given.model.drawn, shippedStock());
+  if (limits) return reportLimits(given, out, err);
   const CaseSet& cases = given.model.cases;
   std::vector<CaseId> ids{drawingCase};
   if (allCases) ids = cases.ids();
@@ -118,6 +129,44 @@ int SolveCommand::run(std::ostream& out, std::ostream& err) const {
   }
   if (json && allCases) out << "\n]}\n";
   return ended(worst, out, err);
+}
+
+int SolveCommand::reportLimits(const Given& given, std::ostream& out, std::ostream& err) const {
+  const auto answers =
+      balanceCases(given.model, given.model.cases.ids(), given.stock, {.units = given.units});
+  const auto rows = limitRegister(answers);
+  Json unsolved = Json::array();
+  int status = limitsKept;
+  for (const CaseAnswerPtr& a : answers) {
+    const bool solved = a && a->solution.summary.usable();
+    if (!solved && a) unsolved.push_back(given.model.cases.find(a->id)->name);
+    status = std::max<int>(status, !solved                  ? cannotBalance
+                                   : a->standing.broken > 0 ? limitBroken
+                                                            : limitsKept);
+  }
+  if (json) {
+    constexpr const char* from[] = {"physical", "default", "job", "service", "own", "catalogue", "standard"};
+    Json list = Json::array();
+    for (const RegisterRow& r : rows)
+      list.push_back({{"limit", std::string(labelOf(r.check))},
+                      {"side", r.most ? "at most" : "at least"},
+                      {"value", r.limit},
+                      {"measure", std::string(nameOf(measureOf(r.check)))},
+                      {"source", from[static_cast<std::size_t>(r.from)]},
+                      {"service", r.service.empty() ? Json(nullptr) : Json(r.service)},
+                      {"elements", r.elements},
+                      {"worst", r.worst},
+                      {"at", given.model.drawn.at(r.worstAt).name},
+                      {"case", given.model.cases.find(r.worstIn)->name},
+                      {"met", !r.broken()},
+                      {"beyond", r.beyond}});
+    print(out, Json{{"limits", std::move(list)}, {"cases_without_solution", std::move(unsolved)}});
+  } else {
+    out << plainUtf8(plainText({{registerTable(rows, given.model, given.units)}}));
+    for (const Json& name : unsolved)
+      out << plainUtf8(fmt::format("not included: {}: no solution\n", name.get<std::string>()));
+  }
+  return ended(status, out, err);
 }
 
 // Applies the remedy asked for to the model; an exit status other than `limitsKept` ends the run.

@@ -178,7 +178,9 @@ std::vector<Refusal> refusals() {
       {"holdInWords",
        {"pumps", kestrel, "--pump", "P-1", "--hold", "soon"},
        {"--hold", "neither a pressure nor a flow"}},
-      {"holdNowhere", {"pumps", kestrel, "--pump", "P-1", "--hold", "4 bar at Moon"}, {"no element \"Moon\""}},
+      {"holdNowhere",
+       {"pumps", kestrel, "--pump", "P-1", "--hold", "4 bar at Moon"},
+       {"no element \"Moon\""}},
       {"sheetOfNoPump", {"pumps", kestrel, "--at", "Tarn", "--sheet"}, {"data sheet needs a pump"}},
       // Sizes.
       {"lineUnknown", {"size", twoLoops, "--line", "L-99"}, {"no line \"L-99\""}},

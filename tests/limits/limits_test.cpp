@@ -123,7 +123,7 @@ TEST(Limits, checksCarryTheirBars) {
   const Said s = say(n);
   const auto checks = checksOf(n, s.solution, n.byName("P-1"), UnitSet::siWater());
   const auto margin =
-      std::find_if(checks.begin(), checks.end(), [](const Check& c) { return c.label == "NPSH margin"; });
+      std::find_if(checks.begin(), checks.end(), [](const Check& c) { return c.id == CheckId::npshMargin; });
   ASSERT_NE(margin, checks.end());
   EXPECT_TRUE(margin->broken());
   EXPECT_DOUBLE_EQ(*margin->least, 1.0);

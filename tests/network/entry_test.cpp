@@ -75,8 +75,8 @@ TEST(Setting, comesFromTheJob) {
   ASSERT_TRUE(s);
   EXPECT_NEAR(s->medium.density_kgm3, 998.2041, 1e-3);
   EXPECT_NEAR(s->medium.atmosphere_pa, 95460.84, 0.1);
-  EXPECT_DOUBLE_EQ(*s->limits.velocityMost_ms, 2.0);
-  EXPECT_FALSE(s->limits.pressureLeast_pa);
+  EXPECT_DOUBLE_EQ(*s->limits[LimitId::velocityMost].si, 2.0);
+  EXPECT_FALSE(s->limits[LimitId::pressureLeast]);
   EXPECT_EQ(s->liquid, "water at 20 °C");
 }
 

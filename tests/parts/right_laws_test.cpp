@@ -22,7 +22,7 @@ double lost(const Network& n, const Solution& s, const std::string& name) {
 }
 const Check* checkOf(const std::vector<Check>& checks, const std::string& label) {
   for (const Check& c : checks)
-    if (c.label == label) return &c;
+    if (c.label() == label) return &c;
   return nullptr;
 }
 std::vector<Check> checksAt(const Network& n, const Solution& s, const std::string& name) {
@@ -164,7 +164,7 @@ TEST(RightLaws, ratingsKnowThreadsWarmthAndThickWalls) {
               job);
     const auto checks = checksAt(n, answer(n), "L");
     const Check* c = checkOf(checks, "Pressure rating");
-    return c ? c->measure == Measure::temperature ? -1.0 : *c->most / 1e5 : 0.0;
+    return c ? c->measure() == Measure::temperature ? -1.0 : *c->most / 1e5 : 0.0;
   };
   // ASME B31.3 eq. 3a with S 138 MPa, the wall less 12.5 % and the thread of 0.8 · 25.4/11.5 mm: 2 S t/(D −
   // 0.8 t) = 101.3 bar (plain 263).

@@ -51,7 +51,7 @@ TEST(PumpDuties, ofUnlikePumpsInParallelNameTheOnePushedOff) {
                               pumpOf("B", "S", "D", 35, 20000, 30) + "," + lossOf("X", "D", "E", 5000) + "," +
                               held("E", 30));
   const Solution s = answer(n);
-  const auto all = dutiesOf(n, s, UnitSet::siWater());
+  const auto all = dutiesOf(n, s);
   ASSERT_EQ(all.size(), 2u);
   // 60 − 20000 Q² = 30 + 5000 Q²: Q = √(30/25000); the fork then stands at 36 m, over B's 35.
   EXPECT_NEAR(*named(all, n, "A").flow_m3s, std::sqrt(30.0 / 25000), 1e-8);
@@ -74,7 +74,7 @@ TEST(PumpDuties, unlikePumpsThatBothRunShareByTheirCurves) {
     (std::sqrt((60 - h) / 20000) + std::sqrt((50 - h) / 30000) > std::sqrt((h - 30) / 5000) ? low : high) = h;
   }
   const Solution s = answer(n);
-  const auto all = dutiesOf(n, s, UnitSet::siWater());
+  const auto all = dutiesOf(n, s);
   EXPECT_NEAR(*named(all, n, "A").flow_m3s, std::sqrt((60 - low) / 20000), 1e-8);
   EXPECT_NEAR(*named(all, n, "B").flow_m3s, std::sqrt((50 - low) / 30000), 1e-8);
   EXPECT_EQ(named(all, n, "A").beside, std::vector<Id>{n.byName("B")});
@@ -93,7 +93,7 @@ TEST(PumpDuties, pumpsInSeriesAddTheirHeads) {
                               pumpOf("B", "M", "D", 20, 5000, 55) + "," + lossOf("X", "D", "E", 5000) + "," +
                               held("E", 25));
   const Solution s = answer(n);
-  const auto all = dutiesOf(n, s, UnitSet::siWater());
+  const auto all = dutiesOf(n, s);
   // 50 − 15000 Q² = 25 + 5000 Q².
   EXPECT_NEAR(*named(all, n, "A").flow_m3s, std::sqrt(25.0 / 20000), 1e-8);
   EXPECT_EQ(named(all, n, "A").behind, std::vector<Id>{n.byName("B")});
@@ -248,8 +248,7 @@ TEST(PumpCurves, shaftPowerStandsInPlaceOfEfficiency) {
   // η = ρ g Q H/P with ρ = 1,000 kg/m³: 9806.65·0.01·45/6304.275 = 0.7.
   const Network power = with(R"("shaft power":"6.304275 kW")"), eta = with(R"("efficiency":"70 %")");
   const Solution a = answer(power), b = answer(eta);
-  const PumpDuty p = dutyOf(power, a, power.byName("P"), UnitSet::siWater()),
-                 e = dutyOf(eta, b, eta.byName("P"), UnitSet::siWater());
+  const PumpDuty p = dutyOf(power, a, power.byName("P")), e = dutyOf(eta, b, eta.byName("P"));
   ASSERT_TRUE(p.shaft_w && e.shaft_w);
   EXPECT_NEAR(*p.shaft_w, *e.shaft_w, 1e-6 * *e.shaft_w);
 }
@@ -297,7 +296,7 @@ TEST(PumpCurves, sheetReadsOffWhatThePumpGives) {
   const Solution s = answer(n);
   const CurveSheet sheet = curveSheet(n, s, n.byName("P-1"), UnitSet::siWater());
   ASSERT_FALSE(sheet.empty);
-  const PumpDuty d = dutyOf(n, s, n.byName("P-1"), UnitSet::siWater());
+  const PumpDuty d = dutyOf(n, s, n.byName("P-1"));
   EXPECT_NEAR(*sheet.headAt(*d.flow_m3s), *d.head_m, 0.05);
   EXPECT_NEAR(*sheet.efficiencyAt(*d.flow_m3s), *d.efficiency, 1e-3);
   EXPECT_NEAR(*sheet.npshAt(*d.flow_m3s), *d.npshRequired_m, 0.01);

@@ -190,7 +190,7 @@ TEST(PlainTree, ofEveryKindOfEquipmentIsWhatSolvingSays) {
         EXPECT_LE(a.cost + always, *brute * (1 + 1e-9)) << seed << " is more than can be had";
       if (!v.keeps()) {
         // Only for what the tree is not told of.
-        EXPECT_TRUE(two || !v.worst || v.worst->label != "Pressure") << seed << v.worst->what;
+        EXPECT_TRUE(two || !v.worst || v.worst->check != CheckId::pressure) << seed << v.worst->what;
         ++open;
         continue;
       }
@@ -243,7 +243,8 @@ TEST(PlainTree, partsOpenRingsAndSuctionLinesAreProved) {
     EXPECT_EQ(best.trials, 0u);
     // The suction line would be smaller but for the margin.
     bool margin = false;
-    for (const Governed& g : best.governed) margin = margin || (g.limit && g.limit->label == "NPSH margin");
+    for (const Governed& g : best.governed)
+      margin = margin || (g.limit && g.limit->check == CheckId::npshMargin);
     EXPECT_TRUE(margin);
   }
 }

@@ -129,7 +129,7 @@ TEST(Sizing, whatGovernsARowIsTrue) {
     ASSERT_TRUE(g.limit.has_value());
     bool found = false;
     for (const Check& check : checksOf(n, s, g.limit->element, UnitSet::siWater()))
-      found = found || (check.label == g.limit->label && check.broken());
+      found = found || (check.id == g.limit->check && check.broken());
     EXPECT_TRUE(found) << r;
     ++byLimit;
   }

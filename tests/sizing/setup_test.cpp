@@ -176,7 +176,7 @@ TEST(SizingSetup, limitsThatFightAreNamed) {
   const SizingProposal p = searchSizes(*task);
   ASSERT_FALSE(p.verdict.keeps());
   ASSERT_TRUE(p.conflict.has_value());
-  const std::set<std::string> two{p.conflict->meets.label, p.conflict->breaks.label};
+  const std::set<std::string> two{p.conflict->meets.label(), p.conflict->breaks.label()};
   EXPECT_EQ(two, (std::set<std::string>{"Pressure", "Velocity"})) << conflictSaid(*task, p);
   // True: that size does mend the one and break the other more.
   Judge judge(*task, 1);
@@ -184,7 +184,7 @@ TEST(SizingSetup, limitsThatFightAreNamed) {
   ASSERT_TRUE(resize(*task, c, p.conflict->row, p.conflict->by));
   const double v = 0.005 / (M_PI / 4 * std::pow(task->rows[0].sizes[c[0]]->bore_m, 2)),
                now = 0.005 / (M_PI / 4 * std::pow(task->rows[0].sizes[p.choice[0]]->bore_m, 2));
-  EXPECT_TRUE(p.conflict->breaks.label == "Velocity" ? v < 2.5 && v < now : v > now);
+  EXPECT_TRUE(p.conflict->breaks.check == CheckId::velocity ? v < 2.5 && v < now : v > now);
 }
 
 TEST(SizingSetup, aRouteIsTiedByItsEnds) {

@@ -353,6 +353,29 @@ TEST(GivenFound, ofTwoAnswersTheOtherIsNamedAndCanBeHad) {
   EXPECT_TRUE(one.summary.notes.empty());
 }
 
+// The width of a duct is felt by what is set into it: a valve without a bore of its own takes that of the
+// narrower pipe. Found, and put back, the network must give the pressure that was asked for.
+TEST(GivenFound, theWidthOfADuctIsFeltByTheValveBesideIt) {
+  for (const char* side : {"section width", "section height"}) {
+    const Network duct = model(
+        point("A", 0) + "," + point("B", 0) + "," + point("C", 0) + "," +
+            point("D", 0, R"("outflow":"12 L/s")"),
+        held("A", 30) +
+            R"(,{"kind":"pipe","name":"L-1","from":"A","to":"B","length":"40 m","section":"rectangular","section width":"70 mm","section height":"70 mm","roughness":"0.1 mm"},)" +
+            device("isolating valve", "V", "B", "C", R"("K":"8")") + "," +
+            pipe("L-2", "C", "D", 30, "150 mm") + "," + pipe("L-3", "A", "D", 400, "40 mm"));
+    for (const char* pressure : {"22 m", "15 m", "5 m"}) {
+      const Network asked =
+          with(duct, {{"L-1", std::string("found ") + side, "yes"}, {"D", "given pressure", pressure}});
+      const Solution s = answer(asked);
+      const Network back = putBack(asked, s);
+      const double wanted = outcomeOf(asked, s, "D", "pressure");
+      EXPECT_NEAR(outcomeOf(back, answer(back), "D", "pressure"), wanted, 1.0) << side << pressure;
+      EXPECT_NEAR(wanted, std::stod(pressure) * 9.80665 * answer(back).setting.medium.density_kgm3, 2.0);
+    }
+  }
+}
+
 // What was found is where the next search begins; its answer is that of a search begun afresh.
 TEST(GivenFound, aWarmSearchAgreesWithAColdOne) {
   Network n = with(row(valve), {{"V-1", "found opening", "yes"}, {"E", "given pressure", "2.2 bar"}});

@@ -320,6 +320,8 @@ SweepResult runSweep(const Model& model, const Sweep& sweep, const std::shared_p
   Solution start = solve(base, stock.get(), cold);
   if (start.summary.verdict == Verdict::stopped) return result;
   const Solution* from = start.summary.usable() ? &start : nullptr;
+  std::optional<Gauges> gauges;
+  if (from) gauges.emplace(base, start);
   std::vector<std::size_t> mine;
   for (std::size_t i = options.part - 1; i < count; i += options.parts) mine.push_back(i);
   std::vector<Workspace> spaces(lanes(options.jobs));
@@ -339,6 +341,7 @@ SweepResult runSweep(const Model& model, const Sweep& sweep, const std::shared_p
         solving.stop = stop;
         solving.startFrom = from;
         solving.workspace = &spaces[lane];
+        solving.notes = false;
         const Solution solution = solve(*network, stock.get(), solving);
         if (solution.summary.verdict == Verdict::stopped) return point;
         if (!solution.summary.usable()) {
@@ -353,7 +356,8 @@ SweepResult runSweep(const Model& model, const Sweep& sweep, const std::shared_p
           if (v.si) point.si[w] = *v.si;
           point.broken[w] = v.broken();
         }
-        const Standing all = standing(findings(*network, solution, options.units));
+        const Standing all = gauges ? gauges->standing(*network, solution)
+                                    : standing(findings(*network, solution, options.units));
         point.limitsBroken = static_cast<std::uint32_t>(all.broken), point.onPaperOnly = all.onPaperOnly;
         return point;
       },

@@ -120,7 +120,7 @@ bool countsOut(const Part& part, const Reading& reading) {
   return word == "closed" || word == "off";
 }
 
-bool sameLabel(const std::string& label, std::string_view key) {
+bool sameLabel(std::string_view label, std::string_view key) {
   return lowered(label) == lowered(spoken(key));
 }
 
@@ -284,10 +284,12 @@ WatchedValue valueOf(const Watched& w, const Network& network, const Solution& s
   }
   value.shown = asShown(last, measure, units, 3, false);
   // The check of that name, else one that looks at the very number (a driver at the shaft power).
-  const auto checks = checksOf(network, solution, value.where, units);
+  std::vector<Check> checks;
+  Checks found(checks);
+  checksOf(network, solution, value.where, found);
   for (const bool byName : {true, false})
     for (const Check& c : checks) {
-      if (c.spoken || c.measure != measure || sameLabel(c.label, w.outcome) != byName || value.least ||
+      if (c.spoken || c.measure() != measure || sameLabel(c.label(), w.outcome) != byName || value.least ||
           value.most)
         continue;
       if (std::abs(c.value - *value.si) > 1e-9 * std::max(std::abs(c.value), 1e-9)) continue;

@@ -13,7 +13,8 @@ using Json = nlohmann::ordered_json;
 // One home for the keys of the file.
 constexpr const char *sizes = "sizes", *left = "left as they are", *tied = "one size together",
                      *laying = "laying", *perMetre = "more for 1 m", *byDiameter = "more for 1 m and 100 mm",
-                     *branches = "branches", *kept = "kept proposals";
+                     *branches = "branches", *deliveries = "deliveries", *kept = "kept proposals";
+constexpr const char* lessBy = "less by";
 constexpr std::pair<const char*, std::string SizeRange::*> rangeKeys[] = {{"standard", &SizeRange::standard},
                                                                           {"schedule", &SizeRange::schedule},
                                                                           {"from", &SizeRange::from},
@@ -42,6 +43,7 @@ class SizingReader {
       else if (key == tied) each(key, value, [&](const Json& o) { together(o); });
       else if (key == laying) each(key, value, [&](const Json& o) { laid(o); });
       else if (key == branches) each(key, value, [&](const Json& o) { branch(o); });
+      else if (key == deliveries) each(key, value, [&](const Json& o) { delivery(o); });
       else if (key == kept) each(key, value, [&](const Json& o) { proposal(o); });
       else rest[key] = value;
     }
@@ -124,6 +126,23 @@ class SizingReader {
     b.flow = std::move(*flow);
     into_.branches.push_back(std::move(b));
   }
+  // {"at": "Gun 4", "less by": "10 %"}; without a share it may take anything.
+  void delivery(const Json& o) {
+    const std::string name = textOf(o, "at");
+    DeliveryAsked asked{.taker = network_.byName(name)};
+    if (asked.taker == noId) return fault(deliveries, fmt::format("there is no {}", inShort(name)));
+    for (const DeliveryAsked& d : into_.deliveries)
+      if (d.taker == asked.taker) return fault(deliveries, fmt::format("{} is listed twice", inShort(name)));
+    if (const auto at = o.find(lessBy); at != o.end()) {
+      const auto share =
+          parse(at->is_string() ? at->get<std::string>() : at->dump(), Measure::ratio, nullptr);
+      if (!share || share->value < 0 || share->value > 1)
+        return fault(deliveries, fmt::format("{} of {}: {}", lessBy, inShort(name),
+                                             share ? "it must be from 0 to 100 %" : share.error().what));
+      asked.share = share->value;
+    }
+    into_.deliveries.push_back(asked);
+  }
   void proposal(const Json& o) {
     KeptSizes k{.name = textOf(o, "name")};
     if (const auto at = o.find("sizes"); at != o.end() && at->is_object())
@@ -172,6 +191,12 @@ std::string sizingText(const Model& model) {
   for (const BranchGoal& b : s.branches)
     if (const Element* e = n.find(b.valve))
       o[branches].push_back({{"valve", e->name}, {"flow", b.flow.typed}});
+  for (const DeliveryAsked& d : s.deliveries)
+    if (const Element* e = n.find(d.taker)) {
+      Json one = {{"at", e->name}};
+      if (d.share) one[lessBy] = fmt::format("{:.12g} %", *d.share * 100);
+      o[deliveries].push_back(std::move(one));
+    }
   for (const KeptSizes& k : s.kept) {
     Json lines = Json::object();
     for (const auto& [id, size] : k.sizes)
@@ -206,6 +231,7 @@ nlohmann::ordered_json sizingSchema(const std::function<Json(const Field&)>& fie
   o["properties"][laying] = listOf({{"name", word}, {perMetre, word}, {byDiameter, word}, {"lines", names}},
                                    Json::array({"name", "lines"}));
   o["properties"][branches] = listOf({{"valve", word}, {"flow", word}}, Json::array({"valve", "flow"}));
+  o["properties"][deliveries] = listOf({{"at", word}, {lessBy, word}}, Json::array({"at"}));
   o["properties"][kept] =
       listOf({{"name", word}, {"sizes", {{"type", "object"}, {"additionalProperties", word}}}},
              Json::array({"sizes"}));

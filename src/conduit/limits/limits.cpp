@@ -15,8 +15,7 @@ namespace {
 // A device is one thing: what is joined at two heights far apart is mostly a slip of the drawing.
 constexpr double mostApart_m = 3.0;
 
-void checkHeights(const Network& network, const Element& e, const UnitSet& units,
-                  std::vector<Check>& checks) {
+void checkHeights(const Network& network, const Element& e, Checks& checks) {
   if (!isDevice(*e.part)) return;
   const Element &a = network.at(e.ends[0]), &b = network.at(e.ends[1]);
   const Given *za = a.given("height"), *zb = b.given("height");
@@ -26,16 +25,16 @@ void checkHeights(const Network& network, const Element& e, const UnitSet& units
                   {{to.name, "height", at.typed}},
                   {to.name, "height"}};
   };
-  checks.push_back(
-      Check::saying("End heights", Severity::near,
-                    fmt::format("the ends of {} differ in height by {}; check the heights", e.name,
-                                withUnit(std::abs(za->value - zb->value), Measure::headDrop, units, 3)),
-                    {level(a, *za, b), level(b, *zb, a)}));
+  Check& c = checks.say(CheckId::endHeights, Severity::near);
+  if (!checks.told(c)) return;
+  c.what = fmt::format("the ends of {} differ in height by {}; check the heights", e.name,
+                       withUnit(std::abs(za->value - zb->value), Measure::headDrop, checks.units(), 3));
+  c.remedies = {level(a, *za, b), level(b, *zb, a)};
 }
 
 // A check valve may well be shut, as behind a pump that stands by or in a bypass. Alone in its line, with
 // nothing there that could be stopped or closed, it may also stand the wrong way round: a note, not a fault.
-void checkWay(const Network& network, const Solution& solution, Id id, std::vector<Check>& checks) {
+void checkWay(const Network& network, const Solution& solution, Id id, Checks& checks) {
   const Element& e = network.at(id);
   if (e.part->key != "check valve" || solution.branches[solution.branchBegin[id]].state != BranchState::shut)
     return;
@@ -53,31 +52,50 @@ void checkWay(const Network& network, const Solution& solution, Id id, std::vect
       if (next == id) break;
     }
   }
-  checks.push_back(Check::saying(
-      "Direction", Severity::note,
-      fmt::format("{} is shut: downstream head exceeds upstream head; check its direction", e.name),
-      {{fmt::format("Reverse {}", e.name), {{e.name, std::string(reversedKey), "yes"}}, {e.name, ""}}}));
+  Check& c = checks.say(CheckId::direction, Severity::note);
+  if (!checks.told(c)) return;
+  c.what = fmt::format("{} is shut: downstream head exceeds upstream head; check its direction", e.name);
+  c.remedies = {
+      {fmt::format("Reverse {}", e.name), {{e.name, std::string(reversedKey), "yes"}}, {e.name, ""}}};
+}
+
+}  // namespace
+
+void checksOf(const Network& network, const Solution& solution, Id id, Checks& checks) {
+  const Element* e = network.find(id);
+  if (!e || !solution.summary.usable() || id + 1 >= solution.branchBegin.size()) return;
+  checkHeights(network, *e, checks);
+  if (solution.branchBegin[id] < solution.branchBegin[id + 1]) checkWay(network, solution, id, checks);
+  // Of what stands on the drawing alone nothing is judged.
+  if (!e->part->prepare) return;
+  const ReadingOf reading(network, solution, id);
+  checkElement(*e->part, *reading, checks);
+}
+
+namespace {
+
+void count(std::span<const Check> checks, Standing& s) {
+  for (const Check& c : checks) {
+    if (!c.broken()) continue;
+    if (c.severity == Severity::paper) s.onPaperOnly = true;
+    if (c.severity <= Severity::broken) ++s.broken;
+    if (c.severity == Severity::near) ++s.near;
+  }
 }
 
 }  // namespace
 
 std::string sentenceOf(const std::string& name, const Check& c, const UnitSet& units) {
   if (!c.what.empty()) return c.what;
-  const bool low = c.least && c.value < *c.least;
-  return fmt::format("{}: {} is {}, {} {}", name, c.label, withUnit(c.value, c.measure, units),
-                     low ? "below" : "above", withUnit(low ? *c.least : *c.most, c.measure, units));
+  return fmt::format("{}: {} is {}, {} {}", name, c.label(), withUnit(c.value, c.measure(), units),
+                     c.low() ? "below" : "above", withUnit(c.low() ? *c.least : *c.most, c.measure(), units));
 }
 
 std::vector<Check> checksOf(const Network& network, const Solution& solution, Id id, const UnitSet& units) {
-  std::vector<Check> checks;
-  const Element* e = network.find(id);
-  if (!e || !solution.summary.usable() || id + 1 >= solution.branchBegin.size()) return checks;
-  checkHeights(network, *e, units, checks);
-  if (solution.branchBegin[id] < solution.branchBegin[id + 1]) checkWay(network, solution, id, checks);
-  if (!e->part->check) return checks;
-  const ReadingOf reading(network, solution, id);
-  e->part->check(*reading, units, checks);
-  return checks;
+  std::vector<Check> found;
+  Checks checks(found, units);
+  checksOf(network, solution, id, checks);
+  return found;
 }
 
 std::vector<Finding> findings(const Network& network, const Solution& solution, const UnitSet& units) {
@@ -98,7 +116,7 @@ std::vector<Finding> findings(const Network& network, const Solution& solution, 
            for (Check& c : checksOf(network, solution, ids[i], units)) {
              if (!c.broken()) continue;
              const std::string& name = network.at(ids[i]).name;
-             const double limit = c.spoken ? 0.0 : c.least && c.value < *c.least ? *c.least : *c.most;
+             const double limit = c.spoken ? 0.0 : c.low() ? *c.least : *c.most;
              Finding f{c.severity, {name, ""}, sentenceOf(name, c, units), std::move(c.remedies)};
              // What cannot be ranked against others stands before them.
              here.push_back({std::move(f),
@@ -124,6 +142,79 @@ Standing standing(const std::vector<Finding>& findings) {
     if (f.severity == Severity::near) ++s.near;
   }
   if (!findings.empty()) s.worst = findings.front().what, s.where = findings.front().place;
+  return s;
+}
+
+Gauges::Gauges(Network network, const Solution& answer)
+    : network_(std::move(network)), setting_(answer.setting) {
+  network_.each([&](Id id, const Element& e) {
+    if (!e.part->gauge) {
+      others_.push_back(id);
+      return;
+    }
+    double bore = 0.0;
+    for (const Id end : e.ends) bore = std::max(bore, answer.widestBore_m[end]);
+    const ReadingOf reading(network_, answer, id);
+    read_.push_back({id, bore, e.part->gauge(*reading->values, setting_, reading->ends)});
+  });
+}
+
+// The elements that may be judged by something else than what was read; none at all where everything may.
+std::optional<std::vector<char>> Gauges::apartFrom(const Network& network, const Solution& answer) const {
+  const auto changed = network.changedSince(network_);
+  const Setting& s = answer.setting;
+  if (!changed || s.medium.density_kgm3 != setting_.medium.density_kgm3 ||
+      s.medium.atmosphere_pa != setting_.medium.atmosphere_pa || s.vapour_pa != setting_.vapour_pa ||
+      s.altitudeAt_m != setting_.altitudeAt_m)
+    return std::nullopt;
+  std::vector<char> apart(network.bound(), 0);
+  const auto around = [&](Id point) {
+    for (const Id id : network.at(point).joined) apart[id] = 1;
+  };
+  for (const Id id : *changed) {
+    if (id == jobId) return std::nullopt;
+    const Element& e = network.at(id);
+    if (e.part->key == serviceKey) return std::nullopt;
+    apart[id] = 1;
+    // A height is seen by all that meet there; so is a bore.
+    if (e.part->ends == Ends::self) around(id);
+    for (const Id end : e.ends) around(end);
+  }
+  for (const FoundField& f : answer.found) apart[f.element] = 1;
+  return apart;
+}
+
+Standing Gauges::standing(const Network& network, const Solution& answer) const {
+  Standing s;
+  s.broken = answer.summary.problems.size();
+  if (!answer.summary.usable()) return s;
+  const auto apart = apartFrom(network, answer);
+  std::vector<Check> found;
+  Checks checks(found);
+  const auto whole = [&](Id id) {
+    found.clear();
+    checksOf(network, answer, id, checks);
+    count(found, s);
+  };
+  for (const Id id : others_) whole(id);
+  Reading reading;
+  reading.setting = &answer.setting;
+  BranchReading branch;
+  for (const Read& r : read_) {
+    if (!apart || (*apart)[r.id]) {
+      whole(r.id);
+      continue;
+    }
+    reading.head_m = answer.head(r.id);
+    reading.branches = {};
+    if (answer.branchCount(r.id) > 0) {
+      branch = answer.branchAsRead(r.id, 0, r.bore_m);
+      reading.branches = {&branch, 1};
+    }
+    found.clear();
+    r.gauge->look(reading, checks);
+    count(found, s);
+  }
   return s;
 }
 

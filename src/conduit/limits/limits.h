@@ -1,6 +1,8 @@
 // Reads a solution and hands back what is wrong or near it. Touches nothing.
 #pragma once
 
+#include <memory>
+
 #include "solve/solution.h"
 
 namespace conduit {
@@ -8,6 +10,9 @@ namespace conduit {
 /// Every check of one element, for its card.
 [[nodiscard]] std::vector<Check> checksOf(const Network& network, const Solution& solution, Id id,
                                           const UnitSet& units);
+
+/// The same put behind what is there, with words or without.
+void checksOf(const Network& network, const Solution& solution, Id id, Checks& checks);
 
 /// The finding's sentence of a broken check of an element.
 [[nodiscard]] std::string sentenceOf(const std::string& name, const Check& check, const UnitSet& units);
@@ -25,5 +30,27 @@ struct Standing {
   std::optional<Place> where;
 };
 [[nodiscard]] Standing standing(const std::vector<Finding>& findings);
+
+/// What the elements of a network are judged by, read once, for the answers of many networks that differ from
+/// it in a few fields: the points of a sweep. May be looked at by several threads.
+class Gauges {
+ public:
+  Gauges(Network network, const Solution& answer);
+  /// The counts that `standing(findings(network, answer))` has, without its words.
+  [[nodiscard]] Standing standing(const Network& network, const Solution& answer) const;
+
+ private:
+  [[nodiscard]] std::optional<std::vector<char>> apartFrom(const Network& network,
+                                                           const Solution& answer) const;
+  Network network_;
+  Setting setting_;
+  struct Read {
+    Id id;
+    double bore_m;  // the widest at its ends
+    std::unique_ptr<const Gauge> gauge;
+  };
+  std::vector<Read> read_;
+  std::vector<Id> others_;  // that are read each time
+};
 
 }  // namespace conduit

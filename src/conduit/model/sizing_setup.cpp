@@ -24,6 +24,14 @@ const Field setupFields[] = {
     number(sizing::trials, 0, 1e6, 0, "independent search starts; 0: by the number of lines, up to 320"),
     number(sizing::seed, 0, 4e9, 1, "random seed; the same seed repeats the proposal"),
     number(sizing::seconds, 0, 1e6, 60, "time limit of the search; 0: none"),
+    Field{.key = sizing::tolerance,
+          .measure = Measure::ratio,
+          .least = 0,
+          .most = 1,
+          .fallback = 0.02,
+          .help = "reduction allowed in each present delivery that has no minimum flow of its own"},
+    flag(sizing::equalVolume, true,
+         "energy for the volume delivered now: operating hours are adjusted where deliveries change"),
 };
 
 }  // namespace
@@ -84,7 +92,7 @@ bool SizingSetup::empty() const { return *this == SizingSetup{}; }
 
 std::size_t SizingSetup::bytes() const {
   std::size_t n = 100 * about.entries().size() + 200 * ranges.size() + sizeof(Id) * left.size() +
-                  100 * branches.size() + extra.size();
+                  100 * branches.size() + 40 * deliveries.size() + extra.size();
   for (const TiedLines& t : tied) n += 50 + sizeof(Id) * t.lines.size();
   for (const LayingClass& c : laying) n += 60 + sizeof(Id) * c.lines.size();
   for (const KeptSizes& k : kept) n += 50 + 60 * k.sizes.size();

@@ -45,6 +45,13 @@ struct BranchGoal {
   friend bool operator==(const BranchGoal&, const BranchGoal&) = default;
 };
 
+/// What is asked of a taker in place of what it takes as drawn: less by another share, or nothing at all.
+struct DeliveryAsked {
+  Id taker = noId;
+  std::optional<double> share{};  // less by so much is enough; empty: it may take anything
+  friend bool operator==(const DeliveryAsked&, const DeliveryAsked&) = default;
+};
+
 /// A proposal kept to be compared: of each line the name of its size.
 struct KeptSizes {
   std::string name;
@@ -59,6 +66,7 @@ struct SizingSetup {
   std::vector<TiedLines> tied{};
   std::vector<LayingClass> laying{};  // a line is in one of them at most
   std::vector<BranchGoal> branches{};
+  std::vector<DeliveryAsked> deliveries{};  // one of a taker at most
   std::vector<KeptSizes> kept{};
   std::string extra{};  // keys of the file that this version does not know, as JSON text
   [[nodiscard]] bool empty() const;
@@ -67,15 +75,16 @@ struct SizingSetup {
   [[nodiscard]] std::size_t bytes() const;
   friend bool operator==(const SizingSetup& a, const SizingSetup& b) {
     return a.about.entries() == b.about.entries() && a.ranges == b.ranges && a.left == b.left &&
-           a.tied == b.tied && a.laying == b.laying && a.branches == b.branches && a.kept == b.kept &&
-           a.extra == b.extra;
+           a.tied == b.tied && a.laying == b.laying && a.branches == b.branches &&
+           a.deliveries == b.deliveries && a.kept == b.kept && a.extra == b.extra;
   }
 };
 
 [[nodiscard]] std::span<const Field> sizingFields();
 
 namespace sizing {
-inline constexpr std::string_view least = "least", trials = "trials", seed = "seed", seconds = "seconds";
+inline constexpr std::string_view least = "least", trials = "trials", seed = "seed", seconds = "seconds",
+                                  tolerance = "delivery tolerance", equalVolume = "energy at equal volume";
 /// Choices of `least`, the first if nothing is said.
 inline constexpr std::string_view wanted[] = {"whole-life cost", "cost to lay", "mass"};
 }  // namespace sizing

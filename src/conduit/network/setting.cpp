@@ -101,13 +101,15 @@ Result<Setting> settingOf(const Network& network, const Stock* stock) {
   s.manning = word("friction law") == "Manning";
   s.hazenWilliamsLaw = {*value("Hazen-Williams coefficient"), *value("Hazen-Williams flow exponent"),
                         *value("Hazen-Williams bore exponent")};
-  s.limits.velocityMost_ms = value("velocity at most");  // those that have a default
-  s.limits.npshMargin_m = value("NPSH margin at least");
-  readLimits(job.values, s.medium, s.limits);
+  for (const Field& f : job.part->fields)  // those that have a default
+    if (const LimitRow* row = f.fallback ? limitOfField(f.key) : nullptr)
+      s.limits.set(row->id, *f.fallback, LimitFrom::fallback);
+  s.limits.read(job.values, s.medium, LimitFrom::job);
   network.each([&](Id, const Element& e) {
     if (e.part->key != serviceKey) return;
     Limits limits = s.limits;
-    readLimits(e.values, s.medium, limits);
+    limits.read(e.values, s.medium, LimitFrom::service);
+    if (const auto* joints = e.text(jointsKey)) limits.threaded = *joints == jointKinds[1];
     s.services.emplace(e.name, limits);
   });
   return s;

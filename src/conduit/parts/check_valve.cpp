@@ -16,6 +16,8 @@ using seat::bore, seat::lossK;
 const Field fields[] = {
     releasable(byDefault(field(lossK, 0, 1e6, "K when open, on v²/2g in its bore"), 2.0)),
     field(bore, 1e-4, 20, "bore the K refers to; default: the narrower pipe's"),
+    limitField(LimitId::flowLeast),
+    limitField(LimitId::flowMost),
     stockItem(),
     text("note", "free text"),
 };

@@ -16,8 +16,7 @@ namespace {
 constexpr Key<FlowCoefficient> fullKv{"Kv"};
 constexpr Key<Ratio> opening{"opening"};
 constexpr Key<Number> rangeability{"rangeability"};
-constexpr Key<PressureDrop> leastDrop{"drop at least"};
-constexpr Key<Number> recovery{"FL"}, styleModifier{"Fd"}, leastIndex{"cavitation index at least"};
+constexpr Key<Number> recovery{"FL"}, styleModifier{"Fd"};
 constexpr Key<Bore> bore{"bore"};
 constexpr std::string_view characters[] = {"linear", "equal percentage", "quick opening", "table"};
 constexpr std::string_view tableKey = "travel table";
@@ -52,8 +51,10 @@ const Field fields[] = {
     field(bore, 1e-3, 5, "valve body bore; adjacent reducers are then included"),
     onlyWhen(field(styleModifier, 0.01, 1, "valve style modifier, for viscous flow; 0.46 for a globe plug"),
              sized),
-    field(leastIndex, 0, 1000, "manufacturer's minimum cavitation index (p1 − pv)/(p1 − p2)"),
-    field(leastDrop, 0, 1e9, "minimum drop for the valve to control"),
+    limitField(LimitId::cavitationIndexLeast, "manufacturer's minimum cavitation index (p1 − pv)/(p1 − p2)"),
+    limitField(LimitId::dropLeast, "minimum drop for the valve to control"),
+    limitField(LimitId::flowLeast),
+    limitField(LimitId::flowMost),
     stockItem(),
     text("note", "free text"),
 };
@@ -261,46 +262,39 @@ std::string story(const Reading& r, const UnitSet& units) {
       withUnit(std::abs(*dp), Measure::pressureDrop, units, 3));
 }
 
-void check(const Reading& r, const UnitSet& units, std::vector<Check>& checks) {
-  const auto least = get(*r.values, leastDrop, r.setting->medium);
+void check(const Reading& r, Checks& checks) {
   const auto dp = outcome::pressureLoss(r);
+  const auto choking = chokingDrop(r);
   // Whatever its two ends differ in height: then it may leave at a greater pressure than it came with.
-  if (stateWord(r) == "choked")
-    checks.push_back(
-        {.label = "Choking",
-         .measure = Measure::pressureDrop,
-         .value = std::abs(dp.value_or(0)),
-         .most = chokingDrop(r),
-         .severity = Severity::broken,
-         .what = fmt::format(
-             "{} is choked: the liquid vaporises in its throat and only {} of its {} drop is effective",
-             r.name, withUnit(chokingDrop(r).value_or(0), Measure::pressureDrop, units, 3),
-             withUnit(std::abs(dp.value_or(0)), Measure::pressureDrop, units, 3))});
-  else if (const auto most = chokingDrop(r); most && std::abs(dp.value_or(0)) > *most * (1 + 1e-6) + 1)
-    checks.push_back({.label = "Choking",
-                      .measure = Measure::pressureDrop,
-                      .value = std::abs(dp.value_or(0)),
-                      .most = std::max(*most, 0.0),
-                      .severity = Severity::paper,
-                      .what = fmt::format(
-                          "{} cannot pass {}: it chokes at a lower flow", r.name,
-                          withUnit(std::abs(outcome::flow(r).value_or(0)), Measure::volumeFlow, units, 3))});
-  if (const auto index = cavitationIndex(r)) {
-    if (const auto at = get(*r.values, leastIndex, r.setting->medium)) {
-      Check c{.label = "Cavitation index", .measure = Measure::number, .value = *index, .least = at->si()};
-      if (c.broken())
-        c.what = fmt::format("cavitation index of {} is {}, below {}", r.name, digits(*index, 3),
-                             digits(at->si(), 3));
-      checks.push_back(std::move(c));
-    }
+  if (stateWord(r) == "choked") {
+    Check& c = checks.hold(CheckId::choking, std::abs(dp.value_or(0)), {}, {choking, LimitFrom::law});
+    if (checks.told(c))
+      c.what = fmt::format(
+          "{} is choked: the liquid vaporises in its throat and only {} of its {} drop is effective", r.name,
+          withUnit(choking.value_or(0), Measure::pressureDrop, checks.units(), 3),
+          withUnit(c.value, Measure::pressureDrop, checks.units(), 3));
+  } else if (choking && std::abs(dp.value_or(0)) > *choking * (1 + 1e-6) + 1) {
+    Check& c = checks.hold(CheckId::choking, std::abs(dp.value_or(0)), {},
+                           {std::max(*choking, 0.0), LimitFrom::law}, Severity::paper);
+    if (checks.told(c))
+      c.what = fmt::format(
+          "{} cannot pass {}: it chokes at a lower flow", r.name,
+          withUnit(std::abs(outcome::flow(r).value_or(0)), Measure::volumeFlow, checks.units(), 3));
   }
+  if (const Limit least = ownLimit(*r.values, LimitId::cavitationIndexLeast, r.setting->medium))
+    if (const auto index = cavitationIndex(r)) {
+      Check& c = checks.hold(CheckId::cavitationIndex, *index, least, {});
+      if (checks.told(c))
+        c.what = fmt::format("cavitation index of {} is {}, below {}", r.name, digits(*index, 3),
+                             digits(*c.least, 3));
+    }
+  const Limit least = ownLimit(*r.values, LimitId::dropLeast, r.setting->medium);
   if (!least || !dp) return;
-  Check c{.label = "Drop", .measure = Measure::pressureDrop, .value = std::abs(*dp), .least = least->si()};
-  if (c.broken())
+  Check& c = checks.hold(CheckId::drop, std::abs(*dp), least, {});
+  if (checks.told(c))
     c.what = fmt::format("pressure drop of {} is {}, below the {} needed for control", r.name,
-                         withUnit(std::abs(*dp), Measure::pressureDrop, units, 3),
-                         withUnit(least->si(), Measure::pressureDrop, units, 3));
-  checks.push_back(std::move(c));
+                         withUnit(c.value, Measure::pressureDrop, checks.units(), 3),
+                         withUnit(*c.least, Measure::pressureDrop, checks.units(), 3));
 }
 
 std::optional<Working> working(const Reading& r, std::string_view key) {

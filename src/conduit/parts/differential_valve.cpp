@@ -33,6 +33,8 @@ const Field fields[] = {
     onlyWhen(need(nameOf(pointKey, "point", "reference point")), elsewhere),
     releasable(byDefault(field(lossK, 0, 1e6, "K wide open, on v²/2g in its bore"), 4.0)),
     field(bore, 1e-4, 20, "bore the K refers to; default: the narrower pipe's"),
+    limitField(LimitId::flowLeast),
+    limitField(LimitId::flowMost),
     stockItem(),
     text("note", "free text"),
 };

@@ -11,7 +11,7 @@
 namespace conduit::exchanger {
 namespace {
 
-constexpr Key<PressureDrop> ratedDrop{"rated drop"}, mostDrop{"drop at most"};
+constexpr Key<PressureDrop> ratedDrop{"rated drop"};
 
 const Field fields[] = {
     rated::flowField(),
@@ -22,21 +22,22 @@ const Field fields[] = {
             "flow exponent: 2 for nozzles and headers, about 1.8 for long smooth tubes, 1 for laminar flow"),
         2.0),
     rated::foulingField(),
-    field(mostDrop, 0, 1e8, "allowable pressure drop"),
+    limitField(LimitId::dropMost),
+    limitField(LimitId::flowLeast),
+    limitField(LimitId::flowMost),
     stockItem(),
     text("note", "free text"),
 };
 
-void check(const Reading& r, const UnitSet& units, std::vector<Check>& checks) {
-  const auto most = get(*r.values, mostDrop, r.setting->medium);
+void check(const Reading& r, Checks& checks) {
+  const Limit most = ownLimit(*r.values, LimitId::dropMost, r.setting->medium);
   const auto dp = outcome::pressureLoss(r);
   if (!most || !dp) return;
-  Check c{.label = "Drop", .measure = Measure::pressureDrop, .value = std::abs(*dp), .most = most->si()};
-  if (c.broken())
+  Check& c = checks.hold(CheckId::drop, std::abs(*dp), {}, most);
+  if (checks.told(c))
     c.what = fmt::format("pressure drop of {} is {}, above the {} allowed", r.name,
-                         withUnit(std::abs(*dp), Measure::pressureDrop, units, 3),
-                         withUnit(most->si(), Measure::pressureDrop, units, 3));
-  checks.push_back(std::move(c));
+                         withUnit(c.value, Measure::pressureDrop, checks.units(), 3),
+                         withUnit(*c.most, Measure::pressureDrop, checks.units(), 3));
 }
 
 constexpr std::string_view labels[] = {"pressure loss"};

@@ -34,6 +34,7 @@ struct Field {
   std::string (*fault)(std::string_view) = nullptr;  // of a text: why it cannot be used; empty when it can
   std::string_view names{};  // of a text: the kind of element it names ("point"); renaming that renames here
   std::string_view assumed{};  // as typed: what a new element takes until somebody says it
+  bool feltBeside = false;     // what meets the element feels it: the section of a line
   bool ofDrawing = false;      // the same in every case: what is joined to what, titles, how it is drawn
 };
 
@@ -69,6 +70,10 @@ template <class Q>
 }
 [[nodiscard]] constexpr Field ofDrawing(Field f) {
   f.ofDrawing = true;
+  return f;
+}
+[[nodiscard]] constexpr Field feltBeside(Field f) {
+  f.feltBeside = true;
   return f;
 }
 [[nodiscard]] constexpr Field onlyWhen(Field f, bool (*applies)(const Values&)) {

@@ -18,6 +18,10 @@ const Field fields[] = {
            "0 bar g"),
     onlyWhen(need(field(flowIn, -1e4, 1e4, "inflow when its pressure is to be found; negative: outflow")),
              pressureFound),
+    limitField(LimitId::flowInLeast, "minimum flow that it gives the network"),
+    limitField(LimitId::flowInMost, "maximum flow that it gives the network"),
+    limitField(LimitId::flowOutLeast, "minimum flow that it takes from the network"),
+    limitField(LimitId::flowOutMost, "maximum flow that it takes from the network"),
 };
 
 std::optional<double> foundFlow(const Reading& r) {

@@ -11,14 +11,13 @@
 namespace conduit::meter {
 namespace {
 
-constexpr Key<VolumeFlow> flowLeast{"flow at least"}, flowMost{"flow at most"};
 constexpr Key<PressureDrop> ratedDrop{"rated drop"};
 
 const Field fields[] = {
     rated::flowField(),
     assume(releasable(need(field(ratedDrop, 0, 1e7, "pressure drop at rated flow"))), "0.1 bar"),
-    field(flowLeast, 0, 1e3, "minimum flow for a valid reading"),
-    field(flowMost, 0, 1e3, "maximum flow of the meter"),
+    limitField(LimitId::flowLeast, "minimum flow for a valid reading, in its direction"),
+    limitField(LimitId::flowMost, "maximum flow of the meter"),
     stockItem(),
     text("note", "free text"),
 };
@@ -28,23 +27,6 @@ std::string story(const Reading& r, const UnitSet& units) {
   if (!q || !dp) return "Flow not determined.";
   return fmt::format("Reads {}, pressure drop {}.", withUnit(std::abs(*q), Measure::volumeFlow, units, 4),
                      withUnit(std::abs(*dp), Measure::pressureDrop, units, 3));
-}
-
-void check(const Reading& r, const UnitSet& units, std::vector<Check>& checks) {
-  const auto least = get(*r.values, flowLeast, r.setting->medium),
-             most = get(*r.values, flowMost, r.setting->medium);
-  const auto q = outcome::flow(r);
-  if (!q || (!least && !most)) return;
-  Check c{.label = "Flow", .measure = Measure::volumeFlow, .value = std::abs(*q)};
-  if (least) c.least = least->si();
-  if (most) c.most = most->si();
-  if (c.broken())
-    c.what = fmt::format("{} reads {}, {} its limit of {}", r.name,
-                         withUnit(std::abs(*q), Measure::volumeFlow, units, 3),
-                         least && std::abs(*q) < least->si() ? "below" : "above",
-                         withUnit(least && std::abs(*q) < least->si() ? least->si() : most->si(),
-                                  Measure::volumeFlow, units, 3));
-  checks.push_back(std::move(c));
 }
 
 constexpr std::string_view labels[] = {"flow"};
@@ -65,7 +47,6 @@ const Part part{
     .prepare = [](const Values& values, const Setting& setting,
                   std::span<const EndPlace>) { return rated::prepare(values, fields, ratedDrop, setting); },
     .story = story,
-    .check = check,
 };
 
 }  // namespace conduit::meter

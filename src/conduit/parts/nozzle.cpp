@@ -11,14 +11,15 @@ namespace conduit::nozzle {
 namespace {
 
 constexpr Key<NozzleFactor> factor{"K-factor"};
-constexpr Key<GaugePressure> pressureLeast{"pressure at least"}, pressureMost{"pressure at most"};
 
 const Field fields[] = {
     assume(releasable(need(field(factor, 1e-12, 10, "q = K √p, p = gauge pressure at the nozzle inlet"))),
            "80 L/min/bar^0.5"),
     inSight(flag("open", true, "no: closed, no discharge")),
-    field(pressureLeast, 0, 1e9, "minimum pressure for an effective jet"),
-    field(pressureMost, 0, 1e9, "maximum pressure for jet and hose"),
+    limitField(LimitId::pressureLeast, "minimum pressure for an effective jet"),
+    limitField(LimitId::pressureMost, "maximum pressure for jet and hose"),
+    limitField(LimitId::flowLeast, "minimum flow that it must discharge"),
+    limitField(LimitId::flowMost, "maximum flow that it may discharge"),
     stockItem(),
     text("note", "free text"),
 };
@@ -58,28 +59,25 @@ std::string story(const Reading& r, const UnitSet& units) {
                      withUnit(*p, Measure::gaugePressure, units, 3));
 }
 
-void check(const Reading& r, const UnitSet& units, std::vector<Check>& checks) {
+void check(const Reading& r, Checks& checks) {
   const std::string state = stateWord(r);
   const auto p = pressure(r);
   if (state == "closed" || !p) return;
   if (state == "dry") {
-    checks.push_back(Check::saying("Flow", Severity::broken,
-                                   fmt::format("{} is dry: its inlet pressure is {}", r.name,
-                                               withUnit(*p, Measure::gaugePressure, units, 3))));
+    Check& c = checks.say(CheckId::dry, Severity::broken);
+    if (checks.told(c))
+      c.what = fmt::format("{} is dry: its inlet pressure is {}", r.name,
+                           withUnit(*p, Measure::gaugePressure, checks.units(), 3));
     return;
   }
-  const auto least = get(*r.values, pressureLeast, r.setting->medium),
-             most = get(*r.values, pressureMost, r.setting->medium);
+  const Limit least = ownLimit(*r.values, LimitId::pressureLeast, r.setting->medium),
+              most = ownLimit(*r.values, LimitId::pressureMost, r.setting->medium);
   if (!least && !most) return;
-  Check c{.label = "Pressure", .measure = Measure::gaugePressure, .value = *p};
-  if (least) c.least = least->si();
-  if (most) c.most = most->si();
-  if (c.broken())
-    c.what = fmt::format(
-        "{} operates at {}, {} {}", r.name, withUnit(*p, Measure::gaugePressure, units, 3),
-        least && *p < least->si() ? "below" : "above",
-        withUnit(least && *p < least->si() ? least->si() : most->si(), Measure::gaugePressure, units, 3));
-  checks.push_back(std::move(c));
+  Check& c = checks.hold(CheckId::pressure, *p, least, most);
+  if (checks.told(c))
+    c.what = fmt::format("{} operates at {}, {} {}", r.name,
+                         withUnit(*p, Measure::gaugePressure, checks.units(), 3), c.low() ? "below" : "above",
+                         withUnit(c.low() ? *c.least : *c.most, Measure::gaugePressure, checks.units(), 3));
 }
 
 std::optional<Working> working(const Reading& r, std::string_view key) {

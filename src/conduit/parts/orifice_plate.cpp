@@ -19,6 +19,8 @@ const Field fields[] = {
     assume(releasable(need(field(bore, 1e-4, 20, "orifice bore"))), "50 mm"),
     field(pipeBore, 1e-4, 20, "bore of the pipe; default: the narrower pipe's"),
     choice("tappings", tappings, "position of the pressure tappings"),
+    limitField(LimitId::flowLeast),
+    limitField(LimitId::flowMost),
     stockItem(),
     text("note", "free text"),
 };
@@ -140,25 +142,22 @@ std::string story(const Reading& r, const UnitSet& units) {
                      withUnit(std::abs(*loss), Measure::pressureDrop, units, 3));
 }
 
-void check(const Reading& r, const UnitSet&, std::vector<Check>& checks) {
+void check(const Reading& r, Checks& checks) {
   const auto re = reynolds(r);
   const auto plate = plateOf(*r.values, *r.setting, r.ends);
   if (!re || !plate || *re <= 0) return;
   const double least = orifice::leastReynolds(plate->ratio, plate->pipe_m, plate->taps);
-  checks.push_back({.label = "Reynolds number",
-                    .measure = Measure::number,
-                    .value = *re,
-                    .least = least,
-                    .severity = Severity::note,
-                    .what = *re < least
-                                ? fmt::format("{} is at Re {}; the ISO 5167-2 coefficient is valid from {}",
-                                              r.name, digits(*re, 3), digits(least, 3))
-                                : ""});
+  Check& c = checks.hold(CheckId::reynolds, *re, {least, LimitFrom::standard}, {}, Severity::note);
+  if (checks.told(c))
+    c.what = fmt::format("{} is at Re {}; the ISO 5167-2 coefficient is valid from {}", r.name,
+                         digits(*re, 3), digits(least, 3));
   if (plate->pipe_m < orifice::leastPipe_m || plate->pipe_m > orifice::mostPipe_m ||
-      plate->ratio * plate->pipe_m < orifice::leastBore_m)
-    checks.push_back(Check::saying(
-        "Size", Severity::note,
-        fmt::format("{} is outside the range of ISO 5167-2: pipe 50 to 1000 mm, bore from 12.5 mm", r.name)));
+      plate->ratio * plate->pipe_m < orifice::leastBore_m) {
+    Check& size = checks.say(CheckId::plateSize, Severity::note);
+    if (checks.told(size))
+      size.what =
+          fmt::format("{} is outside the range of ISO 5167-2: pipe 50 to 1000 mm, bore from 12.5 mm", r.name);
+  }
 }
 
 std::optional<Working> working(const Reading& r, std::string_view key) {

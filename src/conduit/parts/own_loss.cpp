@@ -49,6 +49,8 @@ const Field fields[] = {
     onlyWhen(
         releasable(need(field(fixedDrop, 0, 1e9, "constant drop for any forward flow; no flow below it"))),
         byDrop),
+    limitField(LimitId::flowLeast),
+    limitField(LimitId::flowMost),
     stockItem(),
     text("note", "free text"),
 };
@@ -152,21 +154,16 @@ std::string story(const Reading& r, const UnitSet& units) {
                      withUnit(std::abs(*q), Measure::volumeFlow, units, 3), law(*r.values));
 }
 
-void check(const Reading& r, const UnitSet& units, std::vector<Check>& checks) {
+void check(const Reading& r, Checks& checks) {
   const auto q = outcome::flow(r);
   const Rows* rows = byTable(*r.values) ? r.values->get<Rows>(tableKey) : nullptr;
   if (!q || !rows || rows->empty() || !rows->back()[0]) return;
   const double last = resolve(*rows->back()[0], Measure::volumeFlow, r.setting->medium);
-  Check c{.label = "Flow within table",
-          .measure = Measure::volumeFlow,
-          .value = std::abs(*q),
-          .most = last,
-          .severity = Severity::near};
-  if (c.broken())
+  Check& c = checks.hold(CheckId::endOfTable, std::abs(*q), {}, {last, LimitFrom::own}, Severity::near);
+  if (checks.told(c))
     c.what = fmt::format("{} passes {}, beyond the end of its table at {}", r.name,
-                         withUnit(std::abs(*q), Measure::volumeFlow, units, 3),
-                         withUnit(last, Measure::volumeFlow, units, 3));
-  checks.push_back(std::move(c));
+                         withUnit(c.value, Measure::volumeFlow, checks.units(), 3),
+                         withUnit(last, Measure::volumeFlow, checks.units(), 3));
 }
 
 constexpr std::string_view labels[] = {"pressure loss"};

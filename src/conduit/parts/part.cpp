@@ -2,6 +2,8 @@
 
 #include <fmt/format.h>
 
+#include <cmath>
+
 #include "quantity/format.h"
 #include "say/words.h"
 
@@ -85,27 +87,84 @@ std::optional<double> gaugeReading_pa(const Reading& reading, std::size_t i) {
   return *p - reading.setting->medium.dynamicPressure(v);
 }
 
-void readLimits(const Values& values, const Medium& medium, Limits& limits) {
-  const auto put = [&](auto key, std::optional<double>& into) {
-    if (const auto v = get(values, key, medium)) into = v->si();
-  };
-  put(Key<Velocity>{"velocity at most"}, limits.velocityMost_ms);
-  put(Key<Velocity>{"velocity at least"}, limits.velocityLeast_ms);
-  put(Key<Ratio>{"gradient at most"}, limits.gradientMost);
-  put(Key<GaugePressure>{"pressure at least"}, limits.pressureLeast_pa);
-  put(Key<GaugePressure>{"pressure at most"}, limits.pressureMost_pa);
-  put(Key<AbsolutePressure>{"absolute pressure at least"}, limits.absoluteLeast_pa);
-  put(Key<HeadDrop>{"NPSH margin at least"}, limits.npshMargin_m);
-  if (const auto* joints = values.get<std::string>(jointsKey)) limits.threaded = *joints == jointKinds[1];
-}
-
 Limits limitsFor(const Values& values, const Setting& setting, std::optional<double> height_m) {
-  Limits limits = setting.limits;
+  const Limits* shared = &setting.limits;
   if (const auto* name = values.get<std::string>(serviceKey))
     if (const auto service = setting.services.find(*name); service != setting.services.end())
-      limits = service->second;
-  readLimits(values, setting.mediumAt(height_m), limits);
+      shared = &service->second;
+  Limits limits = *shared;
+  limits.read(values, setting.mediumAt(height_m), LimitFrom::own);
+  if (const auto* joints = values.get<std::string>(jointsKey)) limits.threaded = *joints == jointKinds[1];
   return limits;
+}
+
+bool isShutByGivens(const Values& values) {
+  for (const std::string_view key : {"open", "running", "laid"})
+    if (const bool* on = values.get<bool>(key); on && !*on) return true;
+  const Given* opening = values.get<Given>("opening");
+  return opening && opening->value <= 0;
+}
+
+void checkFlow(const Reading& r, double flow_m3s, Limit least, Limit most, std::string_view passes,
+               Checks& checks) {
+  if (!least && !most) return;
+  Check& c = checks.hold(CheckId::flow, flow_m3s, least, most);
+  if (!checks.told(c)) return;
+  c.what = fmt::format("{} {} {}{}, {} its {} flow of {}", r.name, passes,
+                       withUnit(std::abs(flow_m3s), Measure::volumeFlow, checks.units(), 3),
+                       flow_m3s < 0 ? " in reverse" : "", c.low() ? "below" : "above",
+                       c.low() ? "minimum" : "maximum",
+                       withUnit(c.low() ? *c.least : *c.most, Measure::volumeFlow, checks.units(), 3));
+}
+
+namespace {
+
+// The flows of a tank or a fixed pressure, in the direction that its own outcome is counted.
+void checkSupply(const Part& part, const Reading& r, Checks& checks) {
+  const Medium& medium = r.setting->medium;
+  const Limit inLeast = ownLimit(*r.values, LimitId::flowInLeast, medium),
+              inMost = ownLimit(*r.values, LimitId::flowInMost, medium),
+              outLeast = ownLimit(*r.values, LimitId::flowOutLeast, medium),
+              outMost = ownLimit(*r.values, LimitId::flowOutMost, medium);
+  std::optional<double> in = outcomeOf(part, "flow in", r);
+  if (!in)
+    if (const auto out = outcomeOf(part, "flow out", r)) in = -*out;
+  if (!in) return;
+  for (const bool inward : {true, false}) {
+    const Limit least = inward ? inLeast : outLeast, most = inward ? inMost : outMost;
+    if (!least && !most) continue;
+    Check& c = checks.hold(inward ? CheckId::flowIn : CheckId::flowOut, inward ? *in : -*in, least, most);
+    if (checks.told(c))
+      c.what = fmt::format("{} of {} is {}, {} its {} of {}", inward ? "flow in" : "flow out", r.name,
+                           withUnit(c.value, Measure::volumeFlow, checks.units(), 3),
+                           c.low() ? "below" : "above", c.low() ? "minimum" : "maximum",
+                           withUnit(c.low() ? *c.least : *c.most, Measure::volumeFlow, checks.units(), 3));
+  }
+}
+
+}  // namespace
+
+void checkElement(const Part& part, const Reading& r, Checks& checks) {
+  if (part.gauge) part.gauge(*r.values, *r.setting, r.ends)->look(r, checks);
+  else if (part.check) part.check(r, checks);
+  // Limits of flow are seldom given: a look at what is, before anything is worked out.
+  bool flow = false, supply = false;
+  for (const Values::Entry& e : r.values->entries()) {
+    if (!e.key.starts_with("flow ") || !std::holds_alternative<Given>(e.value)) continue;
+    const LimitRow* row = limitOfField(e.key);
+    if (!row) continue;
+    flow = flow || row->check == CheckId::flow;
+    supply = supply || row->check == CheckId::flowIn || row->check == CheckId::flowOut;
+  }
+  if (supply) checkSupply(part, r, checks);
+  if (!flow || part.gauge || isShutByGivens(*r.values)) return;
+  const auto q = outcome::flow(r);
+  if (!q) return;
+  // A flow-limiting valve's is its set point.
+  const Field* most = findField(part, limitRow(LimitId::flowMost).key);
+  checkFlow(r, *q, ownLimit(*r.values, LimitId::flowLeast, r.setting->medium),
+            most && !most->needed ? ownLimit(*r.values, LimitId::flowMost, r.setting->medium) : Limit{},
+            part.group == Group::drawOff ? "discharges" : "passes", checks);
 }
 
 namespace outcome {

@@ -17,18 +17,11 @@
 #include "friction/friction.h"
 #include "parts/field.h"
 #include "parts/law.h"
-#include "say/say.h"
+#include "parts/limit.h"
 
 namespace conduit {
 
 struct Stock;
-
-/// The engineer's acceptance limits, SI; empty where nothing is asked.
-struct Limits {
-  std::optional<double> velocityMost_ms, velocityLeast_ms, gradientMost, pressureLeast_pa, pressureMost_pa,
-      absoluteLeast_pa, npshMargin_m;
-  std::optional<bool> threaded;  // joints of its pipes: the thread is then taken off the wall
-};
 
 /// What holds for the whole job: the liquid, the place, the friction law, the engineer's limits. SI.
 struct Setting {
@@ -206,6 +199,13 @@ struct KUsed {
   double k = 0.0;
 };
 
+/// What an element is judged by, read from its values once: each answer more costs only its numbers.
+class Gauge {
+ public:
+  virtual ~Gauge() = default;
+  virtual void look(const Reading& reading, Checks& checks) const = 0;
+};
+
 struct Part {
   std::string_view key;     // in files: "reducing valve"
   std::string_view plural;  // "Reducing valves"
@@ -224,7 +224,9 @@ struct Part {
   std::span<const std::string_view> workings;  // outcomes that can show their working, the main one first
   Prepared (*prepare)(const Values&, const Setting&, std::span<const EndPlace>) = nullptr;
   std::string (*story)(const Reading&, const UnitSet&) = nullptr;
-  void (*check)(const Reading&, const UnitSet&, std::vector<Check>&) = nullptr;
+  void (*check)(const Reading&, Checks&) = nullptr;
+  // In place of `check`, for kinds of which there are thousands.
+  std::unique_ptr<const Gauge> (*gauge)(const Values&, const Setting&, std::span<const EndPlace>) = nullptr;
   std::optional<Working> (*working)(const Reading&, std::string_view outcome) = nullptr;
   std::string (*stateWord)(const Reading&) = nullptr;
   Geometry (*geometry)(const Values&, const Setting&) = nullptr;
@@ -260,9 +262,15 @@ namespace outcome {
 /// the air at `height_m`), then those of the service it names, then the job's.
 [[nodiscard]] Limits limitsFor(const Values& values, const Setting& setting,
                                std::optional<double> height_m = std::nullopt);
-/// Puts what `values` says of limits over `limits`; the keys are those of the fields of a service.
-void readLimits(const Values& values, const Medium& medium, Limits& limits);
-/// The fields that say limits, as a service and the job have them.
+/// Everything that is judged of one element by itself: what its kind says, and its own limits of flow.
+void checkElement(const Part& part, const Reading& reading, Checks& checks);
+/// An element that its own givens keep shut (closed, stopped, not laid) need not pass a least flow.
+[[nodiscard]] bool isShutByGivens(const Values& values);
+/// A flow held against the element's own `flow at least` and `flow at most`; `passes`: the verb of the
+/// sentence.
+void checkFlow(const Reading& reading, double flow_m3s, Limit least, Limit most, std::string_view passes,
+               Checks& checks);
+/// The field that names the service whose limits hold.
 inline constexpr std::string_view serviceKey = "service";
 /// How pipes are joined, as a pipe or its service says.
 inline constexpr std::string_view jointsKey = "joints";

@@ -42,11 +42,12 @@ bool noTakeOff(const Values& v) {
 }
 const Field fields[] = {
     releasable(field(length, 0, 1e7, "length along the pipe; from the take-off if there is one")),
-    onlyWhen(releasable(inSight(field(bore, 1e-4, 20, "inside diameter"))), piped),
+    onlyWhen(feltBeside(releasable(inSight(field(bore, 1e-4, 20, "inside diameter")))), piped),
     onlyWhen(text(sizeKey, "catalogue size instead of the bore: \"ASME B36.10M 4 40\""), piped),
     choice(sectionKey, sections, "internal cross-section; non-round by hydraulic diameter"),
-    onlyWhen(releasable(need(field(sectionWidth, 1e-4, 50, "internal, of a rectangular duct"))), rectangular),
-    onlyWhen(releasable(need(field(sectionHeight, 1e-4, 50, "internal, of a rectangular duct"))),
+    onlyWhen(feltBeside(releasable(need(field(sectionWidth, 1e-4, 50, "internal, of a rectangular duct")))),
+             rectangular),
+    onlyWhen(feltBeside(releasable(need(field(sectionHeight, 1e-4, 50, "internal, of a rectangular duct")))),
              rectangular),
     onlyWhen(need(field(innerPipe, 1e-4, 20, "outside diameter of the inner pipe")), annular),
     releasable(inSight(field(roughness, 0, 0.1, "wall roughness, for Darcy-Weisbach"))),
@@ -56,13 +57,15 @@ const Field fields[] = {
           .kind = FieldKind::takeOff,
           .help = "pieces and fittings in order: 12.4 elbow 3.1 up gate"},
     releasable(byDefault(field(extraK, 0, 1e7, "additional K, on v²/2g in the bore"), 0.0)),
-    field(rating, 0, 1e9, "maximum allowable gauge pressure"),
+    limitField(LimitId::ratingMost),
     choice(jointsKey, jointKinds,
            "thread depth is deducted from the wall for the rating; default: the service's"),
     nameOf(serviceKey, "service", "name of the service whose limits apply"),
-    field(Key<Velocity>{"velocity at most"}, 0.01, 100, "here, overriding the job's"),
-    field(Key<Velocity>{"velocity at least"}, 0, 100, "here, overriding the job's"),
-    field(Key<Ratio>{"gradient at most"}, 0, 100, "here, overriding the job's"),
+    limitField(LimitId::velocityMost, "here, overriding the job's"),
+    limitField(LimitId::velocityLeast, "here, overriding the job's"),
+    limitField(LimitId::gradientMost, "here, overriding the job's"),
+    limitField(LimitId::flowLeast, "minimum flow, in either direction"),
+    limitField(LimitId::flowMost, "maximum flow, in either direction"),
     flag(laidKey, true, "no: planned only, no flow; if set either way, sizing may decide"),
     text("note", "free text"),
 };
@@ -313,18 +316,18 @@ const PipeSize* sizeOf(const Values& values, const Setting& setting) {
 /// The pressure the pipe may carry: as given; else of its size, less the thread (ASME B31.3, eq. 3a, with the
 /// wall less 12.5 % and the thread: P = 2 S t/(D − 0.8 t), S from the rating of the plain wall), and less
 /// what warmth takes of a plastic.
-std::optional<double> ratingOf(const Values& values, const Setting& setting) {
-  if (const auto p = get(values, rating, setting.medium)) return p->si();
+Limit ratingOf(const Values& values, const Setting& setting, const Limits& limits) {
+  if (const Limit own = ownLimit(values, LimitId::ratingMost, setting.medium)) return own;
   const PipeSize* size = sizeOf(values, setting);
-  if (!size || !size->rating_pa) return std::nullopt;
+  if (!size || !size->rating_pa) return {};
   double most = *size->rating_pa;
-  if (limitsFor(values, setting).threaded.value_or(false) && size->material.ends_with("steel")) {
+  if (limits.threaded.value_or(false) && size->material.ends_with("steel")) {
     const double t = 0.875 * size->wall_m, left = t - threadDepth_m(size->outside_m);
-    if (left <= 0) return std::nullopt;
+    if (left <= 0) return {};
     most *= left / t * (size->outside_m - 0.8 * t) / (size->outside_m - 0.8 * left);
   }
   const auto factor = derating(size->material, setting.temperature_c.value_or(20.0));
-  return factor ? std::optional(most * *factor) : std::nullopt;
+  return factor ? Limit{most * *factor, LimitFrom::catalogue} : Limit{};
 }
 
 std::optional<double> velocity(const Reading& r) {
@@ -393,95 +396,121 @@ std::string story(const Reading& r, const UnitSet& units) {
   return text;
 }
 
-void check(const Reading& r, const UnitSet& units, std::vector<Check>& checks) {
-  if (!isLaid(*r.values)) return;
-  const auto v = velocity(r);
-  const auto q = outcome::flow(r);
-  const Limits limits = limitsFor(*r.values, *r.setting);
-  if (const auto slope = gradient(r); slope && limits.gradientMost) {
-    Check c{.label = "Gradient", .measure = Measure::ratio, .value = *slope, .most = limits.gradientMost};
-    if (c.broken())
-      c.what =
-          fmt::format("gradient of {} is {}, above {}", r.name, withUnit(*slope, Measure::ratio, units, 3),
-                      withUnit(*limits.gradientMost, Measure::ratio, units, 3));
-    checks.push_back(std::move(c));
+class PipeGauge final : public Gauge {
+ public:
+  PipeGauge(const Values& values, const Setting& setting, std::span<const EndPlace> ends)
+      : laid_(isLaid(values)), pascalPerMetre_(setting.medium.pressureOf(1.0)) {
+    if (!laid_) return;
+    const Limits limits = limitsFor(values, setting);
+    if (const auto section = sectionOf(values, setting)) area_m2_ = section->area_m2;
+    gradientMost_ = limits[LimitId::gradientMost];
+    if (gradientMost_)
+      if (const auto line = lineOf(values, setting, ends); line && line->length_m > 0)
+        length_m_ = line->length_m;
+    velocityLeast_ = limits[LimitId::velocityLeast], velocityMost_ = limits[LimitId::velocityMost];
+    flowLeast_ = ownLimit(values, LimitId::flowLeast, setting.medium);
+    flowMost_ = ownLimit(values, LimitId::flowMost, setting.medium);
+    rating_ = ratingOf(values, setting, limits);
+    const PipeSize* size = sizeOf(values, setting);
+    if (size && setting.temperature_c && !derating(size->material, *setting.temperature_c) &&
+        !values.find(rating.text))
+      tooWarm_ = size;
+    for (std::size_t i = 0; i < 2 && i < ends.size(); ++i)
+      if (ends[i].height_m) height_m_[i] = *ends[i].height_m, air_pa_[i] = setting.atmosphereAt(height_m_[i]);
   }
-  if (v && q && std::abs(*q) > 1e-9) {
-    Check c{.label = "Velocity",
-            .measure = Measure::velocity,
-            .value = *v,
-            .least = limits.velocityLeast_ms,
-            .most = limits.velocityMost_ms};
-    // The next stock-like remedy: the bore at which the present flow meets the limit, said, not stocked.
-    if (c.most && *v > *c.most) {
-      const double d = *boreOf(*r.values, *r.setting) * std::sqrt(*v / *c.most);
-      // A size of the catalogue stays one of its standard and schedule; a bore becomes that of common steel
-      // pipe.
-      const PipeSize *own = sizeOf(*r.values, *r.setting), *next = nullptr;
-      for (const PipeSize& size : r.setting->stock ? std::span<const PipeSize>(r.setting->stock->pipes)
-                                                   : std::span<const PipeSize>())
-        if (size.standard == (own ? own->standard : "ASME B36.10M") &&
-            size.schedule == (own ? own->schedule : "40") && size.bore_m >= d &&
-            (!next || size.bore_m < next->bore_m))
-          next = &size;
-      if (own && next) {
-        c.remedies.push_back({fmt::format("Resize {} to {}", r.name, next->name()),
-                              {{r.name, "size", next->name()}},
-                              {r.name, "size"}});
-      } else if (!own) {
-        const std::string text = fmt::format("{:.1f} mm", next ? next->bore_m * 1000 : std::ceil(d * 1000));
-        c.remedies.push_back({fmt::format("Change the bore of {} to {}", r.name, text),
-                              {{r.name, "bore", text}, {r.name, "size", ""}},
-                              {r.name, "bore"}});
-      }
-      c.what =
-          fmt::format("velocity in {} is {}, above {}", r.name, withUnit(*v, Measure::velocity, units, 3),
-                      withUnit(*c.most, Measure::velocity, units, 3));
-    } else if (c.least && *v < *c.least) {
-      c.what =
-          fmt::format("velocity in {} is {}, below {}", r.name, withUnit(*v, Measure::velocity, units, 3),
-                      withUnit(*c.least, Measure::velocity, units, 3));
+
+  void look(const Reading& r, Checks& checks) const override {
+    if (!laid_ || r.branches.empty()) return;
+    const BranchReading& b = r.branches[0];
+    const auto q = b.flow_m3s;
+    if (gradientMost_ && length_m_ && b.headFrom_m && b.headTo_m) {
+      const double slope = std::abs(*b.headFrom_m - *b.headTo_m) / *length_m_;
+      Check& c = checks.hold(CheckId::gradient, slope, {}, gradientMost_);
+      if (checks.told(c))
+        c.what = fmt::format("gradient of {} is {}, above {}", r.name,
+                             withUnit(slope, Measure::ratio, checks.units(), 3),
+                             withUnit(*c.most, Measure::ratio, checks.units(), 3));
     }
-    if (c.least || c.most) checks.push_back(std::move(c));
-  }
-  const auto most = ratingOf(*r.values, *r.setting);
-  const PipeSize* size = sizeOf(*r.values, *r.setting);
-  if (size && r.setting->temperature_c && !derating(size->material, *r.setting->temperature_c) &&
-      !r.values->find(rating.text))
-    checks.push_back(
-        {.label = "Pressure rating",
-         .measure = Measure::temperature,
-         .value = *r.setting->temperature_c,
-         .most = size->material == "polyethylene" ? 40.0 : 45.0,
-         .severity = Severity::broken,
-         .what = fmt::format("{} carries liquid at {} °C; no rating of {} is available at that temperature",
-                             r.name, digits(*r.setting->temperature_c, 3), size->material)});
-  const auto p = greatestPressure(r);
-  if (most && p) {
-    Check c{.label = "Pressure rating", .measure = Measure::gaugePressure, .value = *p, .most = *most};
-    if (c.broken())
-      c.what = fmt::format("pressure in {} is {}, above its rating of {}", r.name,
-                           withUnit(*p, Measure::gaugePressure, units),
-                           withUnit(*most, Measure::gaugePressure, units));
-    checks.push_back(std::move(c));
-  }
-  for (std::size_t i = 0; i < 2; ++i)
-    if (const auto wall = wallPressure(r, i)) {
-      const double air = r.setting->atmosphereAt(*r.ends[i].height_m), absolute = *wall + air;
-      const auto point = endPressure_pa(r, i);
+    const std::optional<double> v = q && area_m2_ > 0 ? std::optional(std::abs(*q) / area_m2_) : std::nullopt;
+    if (v && std::abs(*q) > 1e-9 && (velocityLeast_ || velocityMost_)) {
+      Check& c = checks.hold(CheckId::velocity, *v, velocityLeast_, velocityMost_);
+      if (checks.told(c)) tellVelocity(r, c, checks.units());
+    }
+    if (q) checkFlow(r, std::abs(*q), flowLeast_, flowMost_, "carries", checks);
+    if (tooWarm_) {
+      Check& c = checks.hold(CheckId::ratedTemperature, *r.setting->temperature_c, {},
+                             {tooWarm_->material == "polyethylene" ? 40.0 : 45.0, LimitFrom::catalogue});
+      if (checks.told(c))
+        c.what = fmt::format("{} carries liquid at {} °C; no rating of {} is available at that temperature",
+                             r.name, digits(*r.setting->temperature_c, 3), tooWarm_->material);
+    }
+    if (!v) return;
+    // What the wall feels at each end: the point's pressure less the velocity head.
+    std::array<std::optional<double>, 2> point, wall;
+    for (std::size_t i = 0; i < 2; ++i) {
+      const auto head = i == 0 ? b.headFrom_m : b.headTo_m;
+      if (!head || !(height_m_[i] == height_m_[i])) continue;
+      point[i] = pascalPerMetre_ * (*head - height_m_[i]);
+      wall[i] = *point[i] - r.setting->medium.dynamicPressure(*v);
+    }
+    if (rating_ && wall[0] && wall[1]) {
+      Check& c = checks.hold(CheckId::rating, std::max(*wall[0], *wall[1]), {}, rating_);
+      if (checks.told(c))
+        c.what = fmt::format("pressure in {} is {}, above its rating of {}", r.name,
+                             withUnit(c.value, Measure::gaugePressure, checks.units()),
+                             withUnit(*c.most, Measure::gaugePressure, checks.units()));
+    }
+    for (std::size_t i = 0; i < 2; ++i) {
+      if (!wall[i]) continue;
+      const double absolute = *wall[i] + air_pa_[i], vapour = r.setting->vapour_pa;
       // The point's own check says it when still water there would already boil; here only what speed takes
       // off.
-      if (absolute < r.setting->vapour_pa && *point + air >= r.setting->vapour_pa)
-        checks.push_back({.label = "Vapour pressure",
-                          .measure = Measure::absolutePressure,
-                          .value = absolute,
-                          .least = r.setting->vapour_pa,
-                          .severity = Severity::paper,
-                          .what = fmt::format("the liquid would vaporise at the {} of {}: static pressure {}",
-                                              i == 0 ? "start" : "end", r.name,
-                                              withUnit(absolute, Measure::absolutePressure, units))});
+      if (absolute >= vapour || *point[i] + air_pa_[i] < vapour) continue;
+      Check& c = checks.hold(CheckId::vapour, absolute, {vapour, LimitFrom::law}, {}, Severity::paper);
+      c.at = static_cast<std::uint8_t>(i);
+      if (checks.told(c))
+        c.what = fmt::format("the liquid would vaporise at the {} of {}: static pressure {}",
+                             i == 0 ? "start" : "end", r.name,
+                             withUnit(absolute, Measure::absolutePressure, checks.units()));
     }
-}
+  }
+
+ private:
+  static void tellVelocity(const Reading& r, Check& c, const UnitSet& units) {
+    c.what = fmt::format("velocity in {} is {}, {} {}", r.name,
+                         withUnit(c.value, Measure::velocity, units, 3), c.low() ? "below" : "above",
+                         withUnit(c.low() ? *c.least : *c.most, Measure::velocity, units, 3));
+    if (c.low()) return;
+    // The next stock-like remedy: the bore at which the present flow meets the limit, said, not stocked.
+    const double d = *boreOf(*r.values, *r.setting) * std::sqrt(c.value / *c.most);
+    // A size of the catalogue stays one of its standard and schedule; a bore becomes that of common steel
+    // pipe.
+    const PipeSize *own = sizeOf(*r.values, *r.setting), *next = nullptr;
+    for (const PipeSize& size :
+         r.setting->stock ? std::span<const PipeSize>(r.setting->stock->pipes) : std::span<const PipeSize>())
+      if (size.standard == (own ? own->standard : "ASME B36.10M") &&
+          size.schedule == (own ? own->schedule : "40") && size.bore_m >= d &&
+          (!next || size.bore_m < next->bore_m))
+        next = &size;
+    if (own && next) {
+      c.remedies.push_back({fmt::format("Resize {} to {}", r.name, next->name()),
+                            {{r.name, "size", next->name()}},
+                            {r.name, "size"}});
+    } else if (!own) {
+      const std::string text = fmt::format("{:.1f} mm", next ? next->bore_m * 1000 : std::ceil(d * 1000));
+      c.remedies.push_back({fmt::format("Change the bore of {} to {}", r.name, text),
+                            {{r.name, "bore", text}, {r.name, "size", ""}},
+                            {r.name, "bore"}});
+    }
+  }
+
+  bool laid_;
+  double pascalPerMetre_, area_m2_ = 0.0;
+  std::optional<double> length_m_;  // where a gradient is asked for
+  Limit gradientMost_, velocityLeast_, velocityMost_, flowLeast_, flowMost_, rating_;
+  const PipeSize* tooWarm_ = nullptr;  // no rating is known of it at this temperature
+  std::array<double, 2> height_m_{NAN, NAN}, air_pa_{};
+};
 
 std::vector<KUsed> kUsed(const Reading& r) {
   std::vector<KUsed> used;
@@ -663,7 +692,7 @@ Geometry geometry(const Values& values, const Setting& setting) {
     g.bore_m = isSection(values, 0) ? section->hydraulic_m : section->equalArea_m();
   if (const auto l = get(values, length, setting.medium)) g.length_m = l->si();
   else if (const auto takeOff = takeOffOf(values, setting)) g.length_m = takeOff->length_m();
-  g.rating_pa = ratingOf(values, setting);
+  g.rating_pa = ratingOf(values, setting, limitsFor(values, setting)).si;
   return g;
 }
 
@@ -686,7 +715,8 @@ const Part part{
     .workings = workings,
     .prepare = prepare,
     .story = story,
-    .check = check,
+    .gauge = [](const Values& values, const Setting& setting, std::span<const EndPlace> ends)
+        -> std::unique_ptr<const Gauge> { return std::make_unique<PipeGauge>(values, setting, ends); },
     .working = working,
     .geometry = geometry,
     .kUsed = kUsed,

@@ -2,6 +2,8 @@
 
 #include <fmt/format.h>
 
+#include <cmath>
+
 #include "quantity/format.h"
 
 namespace conduit::point {
@@ -35,8 +37,10 @@ const Field fields[] = {
              tee),
     onlyWhen(byDefault(field(Key<Ratio>{"tee fillet"}, 0, 0.15, "branch radius / run bore"), 0.0), tee),
     nameOf(serviceKey, "service", "name of the service whose limits apply"),
-    field(Key<GaugePressure>{"pressure at least"}, -101325, 1e9, "here, overriding the job's"),
-    field(Key<GaugePressure>{"pressure at most"}, -101325, 1e9, "here, overriding the job's"),
+    limitField(LimitId::pressureLeast, "here, overriding the job's"),
+    limitField(LimitId::pressureMost, "here, overriding the job's"),
+    limitField(LimitId::flowLeast, "minimum of what enters or leaves here"),
+    limitField(LimitId::flowMost, "maximum of what enters or leaves here"),
 };
 
 std::optional<double> heightOf(const Reading& r) {
@@ -84,54 +88,55 @@ std::string story(const Reading& r, const UnitSet& units) {
                             *p < 0 ? "below" : "above");
 }
 
-void check(const Reading& r, const UnitSet& units, std::vector<Check>& checks) {
-  const auto p = pressure(r);
-  if (!p) return;
-  const double absolute = *p + r.setting->atmosphereAt(*heightOf(r));
-  if (absolute < 0) {
-    checks.push_back({.label = "Absolute pressure",
-                      .measure = Measure::absolutePressure,
-                      .value = absolute,
-                      .least = 0.0,
-                      .severity = Severity::paper,
-                      .what = fmt::format("the pressure at {} would have to be {}, below full vacuum", r.name,
-                                          withUnit(absolute, Measure::absolutePressure, units))});
-  } else {
-    checks.push_back(
-        {.label = "Vapour pressure",
-         .measure = Measure::absolutePressure,
-         .value = absolute,
-         .least = r.setting->vapour_pa,
-         .severity = Severity::paper,
-         .what = absolute < r.setting->vapour_pa
-                     ? fmt::format("the liquid would vaporise at {}: {}, vapour pressure {}", r.name,
-                                   withUnit(absolute, Measure::absolutePressure, units),
-                                   withUnit(r.setting->vapour_pa, Measure::absolutePressure, units))
-                     : std::string()});
+class PointGauge final : public Gauge {
+ public:
+  PointGauge(const Values& values, const Setting& setting)
+      : pascalPerMetre_(setting.medium.pressureOf(1.0)), vapour_pa_(setting.vapour_pa) {
+    const auto z = get(values, height, setting.medium);
+    if (!z) return;
+    height_m_ = z->si(), air_pa_ = setting.atmosphereAt(height_m_);
+    const Limits limits = limitsFor(values, setting, height_m_);
+    least_ = limits[LimitId::pressureLeast], most_ = limits[LimitId::pressureMost];
+    absolute_ = limits[LimitId::absoluteLeast];
+    if (const auto q = get(values, outflow, setting.medium)) out_m3s_ = q->si();
+    out_ = out_m3s_;
+    if (const auto q = get(values, inflow, setting.medium)) out_ -= q->si();
+    flowLeast_ = ownLimit(values, LimitId::flowLeast, setting.medium);
+    flowMost_ = ownLimit(values, LimitId::flowMost, setting.medium);
   }
-  const auto out = get(*r.values, outflow, r.setting->medium);
-  if (out && out->si() > 0 && *p < 0 && absolute >= 0)
-    checks.push_back({.label = "Outflow",
-                      .measure = Measure::gaugePressure,
-                      .value = *p,
-                      .least = 0.0,
-                      .severity = Severity::paper,
-                      .what = fmt::format("{} cannot supply {}: the pressure would be {}, below atmospheric",
-                                          r.name, withUnit(out->si(), Measure::volumeFlow, units, 3),
-                                          withUnit(*p, Measure::gaugePressure, units, 3))});
-  const Limits limits = limitsFor(*r.values, *r.setting, heightOf(r));
-  if (limits.pressureLeast_pa || limits.pressureMost_pa)
-    checks.push_back({.label = "Pressure",
-                      .measure = Measure::gaugePressure,
-                      .value = *p,
-                      .least = limits.pressureLeast_pa,
-                      .most = limits.pressureMost_pa});
-  if (limits.absoluteLeast_pa && absolute >= 0)
-    checks.push_back({.label = "Minimum absolute pressure",
-                      .measure = Measure::absolutePressure,
-                      .value = absolute,
-                      .least = limits.absoluteLeast_pa});
-}
+
+  void look(const Reading& r, Checks& checks) const override {
+    checkFlow(r, std::abs(out_), flowLeast_, flowMost_, out_ < 0 ? "feeds in" : "draws off", checks);
+    if (!r.head_m || !(height_m_ == height_m_)) return;
+    const double p = pascalPerMetre_ * (*r.head_m - height_m_), absolute = p + air_pa_;
+    if (absolute < 0) {
+      Check& c = checks.hold(CheckId::vacuum, absolute, {0.0, LimitFrom::law}, {}, Severity::paper);
+      if (checks.told(c))
+        c.what = fmt::format("the pressure at {} would have to be {}, below full vacuum", r.name,
+                             withUnit(absolute, Measure::absolutePressure, checks.units()));
+    } else {
+      Check& c = checks.hold(CheckId::vapour, absolute, {vapour_pa_, LimitFrom::law}, {}, Severity::paper);
+      if (checks.told(c))
+        c.what = fmt::format("the liquid would vaporise at {}: {}, vapour pressure {}", r.name,
+                             withUnit(absolute, Measure::absolutePressure, checks.units()),
+                             withUnit(vapour_pa_, Measure::absolutePressure, checks.units()));
+    }
+    if (out_m3s_ > 0 && p < 0 && absolute >= 0) {
+      Check& c = checks.hold(CheckId::drawOff, p, {0.0, LimitFrom::law}, {}, Severity::paper);
+      if (checks.told(c))
+        c.what = fmt::format("{} cannot supply {}: the pressure would be {}, below atmospheric", r.name,
+                             withUnit(out_m3s_, Measure::volumeFlow, checks.units(), 3),
+                             withUnit(p, Measure::gaugePressure, checks.units(), 3));
+    }
+    if (least_ || most_) checks.hold(CheckId::pressure, p, least_, most_);
+    if (absolute_ && absolute >= 0) checks.hold(CheckId::absolutePressure, absolute, absolute_, {});
+  }
+
+ private:
+  double pascalPerMetre_, vapour_pa_, height_m_ = NAN, air_pa_ = 0.0;
+  double out_m3s_ = 0.0, out_ = 0.0;  // drawn off; less what is fed in
+  Limit least_, most_, absolute_, flowLeast_, flowMost_;
+};
 
 constexpr std::string_view labels[] = {"pressure"};
 
@@ -150,7 +155,8 @@ const Part part{
     .labels = labels,
     .prepare = prepare,
     .story = story,
-    .check = check,
+    .gauge = [](const Values& values, const Setting& setting, std::span<const EndPlace>)
+        -> std::unique_ptr<const Gauge> { return std::make_unique<PointGauge>(values, setting); },
 };
 
 }  // namespace conduit::point

@@ -35,19 +35,16 @@ std::string story(const Reading& r, const UnitSet& units) {
                      withUnit(*after, Measure::gaugePressure, units, 3));
 }
 
-void check(const Reading& r, const UnitSet& units, std::vector<Check>& checks) {
+void check(const Reading& r, Checks& checks) {
   if (stateWord(r) != "wide open") return;
   const auto after = outcome::pressureAfter(r), q = outcome::flow(r);
   const double set = seat::setPressure(r, false);
-  if (after && q && *after < set - 1.0)
-    checks.push_back({.label = "Set point",
-                      .measure = Measure::gaugePressure,
-                      .value = *after,
-                      .least = set,
-                      .severity = Severity::near,
-                      .what = fmt::format("{} is wide open: outlet pressure {}, set point {}", r.name,
-                                          withUnit(*after, Measure::gaugePressure, units, 3),
-                                          withUnit(set, Measure::gaugePressure, units, 3))});
+  if (!after || !q || *after >= set - 1.0) return;
+  Check& c = checks.hold(CheckId::setPoint, *after, {set, LimitFrom::own}, {}, Severity::near);
+  if (checks.told(c))
+    c.what = fmt::format("{} is wide open: outlet pressure {}, set point {}", r.name,
+                         withUnit(*after, Measure::gaugePressure, checks.units(), 3),
+                         withUnit(set, Measure::gaugePressure, checks.units(), 3));
 }
 
 constexpr std::string_view labels[] = {"pressure before", "pressure after"};

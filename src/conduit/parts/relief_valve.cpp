@@ -19,6 +19,8 @@ const Field fields[] = {
                need(field(setPoint, -101325, 1e9, "set pressure: inlet gauge pressure at which it lifts"))),
            "10 bar g"),
     assume(releasable(need(field(fullKv, 1e-6, 1e6, "Kv at full lift"))), "100 Kv"),
+    limitField(LimitId::flowLeast),
+    limitField(LimitId::flowMost),
     stockItem(),
     text("note", "free text"),
 };
@@ -59,18 +61,17 @@ std::string story(const Reading& r, const UnitSet& units) {
                      withUnit(*q, Measure::volumeFlow, units, 3),
                      withUnit(*before, Measure::gaugePressure, units, 3), set);
 }
-void check(const Reading& r, const UnitSet& units, std::vector<Check>& checks) {
+void check(const Reading& r, Checks& checks) {
   const auto before = outcome::pressureBefore(r), q = outcome::flow(r);
   if (!before || !q || stateWord(r) == "shut" || *q <= 0) return;
-  const double set = seat::setPressure(r, true);
   const bool full = stateWord(r) == "fully lifted";
-  checks.push_back(Check::saying("Set point", full ? Severity::broken : Severity::near,
-                                 full
-                                     ? fmt::format("{} is fully lifted and cannot hold {}: inlet pressure {}",
-                                                   r.name, withUnit(set, Measure::gaugePressure, units, 3),
-                                                   withUnit(*before, Measure::gaugePressure, units, 3))
-                                     : fmt::format("{} has lifted and relieves {}", r.name,
-                                                   withUnit(*q, Measure::volumeFlow, units, 3))));
+  Check& c = checks.say(CheckId::setPoint, full ? Severity::broken : Severity::near);
+  if (!checks.told(c)) return;
+  c.what = full ? fmt::format("{} is fully lifted and cannot hold {}: inlet pressure {}", r.name,
+                              withUnit(seat::setPressure(r, true), Measure::gaugePressure, checks.units(), 3),
+                              withUnit(*before, Measure::gaugePressure, checks.units(), 3))
+                : fmt::format("{} has lifted and relieves {}", r.name,
+                              withUnit(*q, Measure::volumeFlow, checks.units(), 3));
 }
 
 constexpr std::string_view labels[] = {"pressure before", "flow"};

@@ -13,6 +13,8 @@ const Field fields[] = {
     assume(releasable(need(field(cleanDrop, 0, 1e7, "pressure drop at rated flow, clean screen"))),
            "0.05 bar"),
     rated::foulingField(),
+    limitField(LimitId::flowLeast),
+    limitField(LimitId::flowMost),
     stockItem(),
     text("note", "free text"),
 };

@@ -36,19 +36,16 @@ std::string story(const Reading& r, const UnitSet& units) {
                      withUnit(*before, Measure::gaugePressure, units, 3));
 }
 
-void check(const Reading& r, const UnitSet& units, std::vector<Check>& checks) {
+void check(const Reading& r, Checks& checks) {
   const auto before = outcome::pressureBefore(r);
   const double set = seat::setPressure(r, true);
   if (stateWord(r) != "shut" || !before || !seat::named(*r.values, "senses").empty() || *before >= set - 1.0)
     return;
-  checks.push_back({.label = "Set point",
-                    .measure = Measure::gaugePressure,
-                    .value = *before,
-                    .least = set,
-                    .severity = Severity::near,
-                    .what = fmt::format("{} is shut: inlet pressure {}, set point {}", r.name,
-                                        withUnit(*before, Measure::gaugePressure, units, 3),
-                                        withUnit(set, Measure::gaugePressure, units, 3))});
+  Check& c = checks.hold(CheckId::setPoint, *before, {set, LimitFrom::own}, {}, Severity::near);
+  if (checks.told(c))
+    c.what = fmt::format("{} is shut: inlet pressure {}, set point {}", r.name,
+                         withUnit(*before, Measure::gaugePressure, checks.units(), 3),
+                         withUnit(set, Measure::gaugePressure, checks.units(), 3));
 }
 
 constexpr std::string_view labels[] = {"pressure before", "pressure after"};

@@ -32,6 +32,10 @@ const Field fields[] = {
           .help = "height, entrance K and exit K of each connection",
           .columns = connectionColumns,
           .ofDrawing = true},
+    limitField(LimitId::flowInLeast, "minimum flow into the tank"),
+    limitField(LimitId::flowInMost, "maximum flow into the tank"),
+    limitField(LimitId::flowOutLeast, "minimum flow out of the tank"),
+    limitField(LimitId::flowOutMost, "maximum flow out of the tank"),
 };
 
 /// Loss between a tank and the pipe joined to it: entrance K when liquid leaves the tank, exit K when it
@@ -177,20 +181,18 @@ std::string stateWord(const Reading& r) {
   return words;
 }
 
-void check(const Reading& r, const UnitSet& units, std::vector<Check>& checks) {
+void check(const Reading& r, Checks& checks) {
   if (!levelFound(*r.values)) return;
   const auto z = foundLevel(r);
   for (std::size_t i = 0; z && i < r.ends.size(); ++i) {
     const auto height = connection(*r.values, i, r.setting->medium, r.ends).height_m;
-    if (height && *z < *height)
-      checks.push_back({.label = "Level",
-                        .measure = Measure::height,
-                        .value = *z,
-                        .least = *height,
-                        .severity = Severity::paper,
-                        .what = fmt::format("the calculated level of {} ({}) is below its connection at {}",
-                                            r.name, withUnit(*z, Measure::height, units),
-                                            withUnit(*height, Measure::height, units))});
+    if (!height || *z >= *height) continue;
+    Check& c = checks.hold(CheckId::level, *z, {*height, LimitFrom::law}, {}, Severity::paper);
+    c.at = static_cast<std::uint8_t>(std::min<std::size_t>(i, 255));
+    if (checks.told(c))
+      c.what = fmt::format("the calculated level of {} ({}) is below its connection at {}", r.name,
+                           withUnit(*z, Measure::height, checks.units()),
+                           withUnit(*height, Measure::height, checks.units()));
   }
 }
 

@@ -48,7 +48,7 @@ Page dutySheet(const Model& model, const CaseAnswer& answer, std::span<const Cas
       Page::Sentence{fmt::format("{}{}{}; case {}", text("title"), text("number").empty() ? "" : ", ",
                                  text("number"), which ? which->name : "")});
   const ReadingOf r(n, answer.solution, pump);
-  const PumpDuty d = dutyOf(n, answer.solution, pump, units);
+  const PumpDuty d = dutyOf(n, answer.solution, pump);
   page.blocks.push_back(Page::Sentence{e.part->story(*r, units)});
   Page::Table duty{.title = "Duty", .columns = {"", "value"}, .rows = {}};
   const auto row = [](Page::Table& t, std::string what, std::string value) {
@@ -107,7 +107,7 @@ Page dutySheet(const Model& model, const CaseAnswer& answer, std::span<const Cas
         table.rows.push_back({c ? c->name : "", "no solution", "", "", "", ""});
         continue;
       }
-      const PumpDuty in = dutyOf(a->network, a->solution, pump, units);
+      const PumpDuty in = dutyOf(a->network, a->solution, pump);
       table.rows.push_back(
           {c ? c->name : "", in.runs ? said(in.flow_m3s, Measure::volumeFlow, units) : "off",
            said(in.head_m, Measure::headDrop, units), said(in.ofBest, Measure::ratio, units, 3),

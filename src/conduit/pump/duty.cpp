@@ -29,7 +29,7 @@ std::optional<double> rootOf(const HeadAt& headAt, double low, double high, doub
 
 }  // namespace
 
-PumpDuty dutyOf(const Network& network, const Solution& solution, Id id, const UnitSet& units) {
+PumpDuty dutyOf(const Network& network, const Solution& solution, Id id) {
   PumpDuty d{.pump = id};
   const ReadingOf r(network, solution, id);
   d.runs = pump::running(*r), d.shutIn = pump::shutIn(*r);
@@ -40,15 +40,18 @@ PumpDuty dutyOf(const Network& network, const Solution& solution, Id id, const U
   d.npshRequired_m = pump::npshRequired(*r), d.npshMargin_m = pump::npshMargin(*r);
   d.speed_perS = pump::runningSpeed(*r), d.motor_w = pump::motorPower(*r);
   d.back = d.flow_m3s && *d.flow_m3s < -solution.still_m3s;
-  for (const Check& c : checksOf(network, solution, id, units))
+  std::vector<Check> found;
+  Checks checks(found);
+  checksOf(network, solution, id, checks);
+  for (const Check& c : found)
     if (c.broken()) d.worst = std::min(d.worst, c.severity);
   return d;
 }
 
-std::vector<PumpDuty> dutiesOf(const Network& network, const Solution& solution, const UnitSet& units) {
+std::vector<PumpDuty> dutiesOf(const Network& network, const Solution& solution) {
   std::vector<PumpDuty> all;
   network.each([&](Id id, const Element& e) {
-    if (isPump(e)) all.push_back(dutyOf(network, solution, id, units));
+    if (isPump(e)) all.push_back(dutyOf(network, solution, id));
   });
   if (!solution.summary.usable()) return all;
   // Down the way from each: pumps met on it are behind; ways that meet before a pump are side by side.
@@ -197,7 +200,8 @@ std::vector<SpeedRow> speedsOver(const Model& model, std::span<const CaseId> cas
             v.set(pump::keptAtKey, draft.network().at(goal.at).name);
         }
         // It may use all the speed it is allowed, not only what it runs at now.
-        if (const Given* most = v.get<Given>(pump::mostSpeed.text)) v.set(pump::speed.text, *most);
+        if (const Given* most = v.get<Given>(limitRow(LimitId::speedMost).key))
+          v.set(pump::speed.text, *most);
         else v.clear(pump::speed.text);
         const Network n = std::move(draft).finish();
         const Solution answer = solve(n, stock.get(), {.units = units, .stop = stop});
@@ -207,15 +211,15 @@ std::vector<SpeedRow> speedsOver(const Model& model, std::span<const CaseId> cas
               answer.summary.problems.empty() ? "no solution found" : answer.summary.problems.front().what;
           return row;
         }
-        row.duty = dutyOf(n, answer, id, units);
+        row.duty = dutyOf(n, answer, id);
         const ReadingOf r(n, answer, id);
         row.ratio = pump::ratioNow(*r);
         row.held = !r->branches.empty() && r->branches[0].state == BranchState::acting;
         if (!row.held) row.why = whyNotHeld(n, answer, id, goal, row.duty);
-        const auto least = get(*r->values, pump::leastSpeed, r->setting->medium),
-                   most = get(*r->values, pump::mostSpeed, r->setting->medium);
-        row.tooSlow = least && row.duty.speed_perS && *row.duty.speed_perS < least->si() * (1 - 1e-9);
-        row.tooFast = most && row.duty.speed_perS && *row.duty.speed_perS > most->si() * (1 + 1e-9);
+        const auto least = ownLimit(*r->values, LimitId::speedLeast, r->setting->medium).si,
+                   most = ownLimit(*r->values, LimitId::speedMost, r->setting->medium).si;
+        row.tooSlow = least && row.duty.speed_perS && *row.duty.speed_perS < *least * (1 - 1e-9);
+        row.tooFast = most && row.duty.speed_perS && *row.duty.speed_perS > *most * (1 + 1e-9);
         return row;
       },
       jobs);

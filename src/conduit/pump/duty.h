@@ -18,11 +18,9 @@ struct PumpDuty {
   Severity worst = Severity::note;         // of its checks
 };
 /// Of one, by itself: its neighbours are not looked for.
-[[nodiscard]] PumpDuty dutyOf(const Network& network, const Solution& solution, Id pump,
-                              const UnitSet& units);
+[[nodiscard]] PumpDuty dutyOf(const Network& network, const Solution& solution, Id pump);
 /// Of every pump, by Id.
-[[nodiscard]] std::vector<PumpDuty> dutiesOf(const Network& network, const Solution& solution,
-                                             const UnitSet& units);
+[[nodiscard]] std::vector<PumpDuty> dutiesOf(const Network& network, const Solution& solution);
 /// "in parallel with P-2, then B-1": its place among the others; empty for one alone.
 [[nodiscard]] std::string placeSaid(const Network& network, const PumpDuty& duty);
 

@@ -23,7 +23,7 @@ namespace {
 bool ofPlace(std::string_view key) {
   static const std::string_view keys[] = {
       pump::unitCount.text, pump::arrangementKey,  "running",
-      "check valve",        pump::datum.text,      pump::ownMargin.text,
+      "check valve",        pump::datum.text,      pump::ownMarginKey,
       serviceKey,           pump::headFactor.text, pump::efficiencyFactor.text,
       "viscous correction", pump::keepsKey,        pump::keptPressure.text,
       pump::keptAtKey,      pump::keptFlow.text};
@@ -124,7 +124,7 @@ CandidateDuty dutyIn(const Ground& ground, Id place, std::string_view item, std:
     out.why = answer.summary.problems.empty() ? "no solution found" : answer.summary.problems.front().what;
     return out;
   }
-  out.duty = dutyOf(n, answer, place, words);
+  out.duty = dutyOf(n, answer, place);
   const PumpDuty& d = out.duty;
   out.npshRatio = pump::npshRatio(*r);
   if (d.flow_m3s && asked > 0) out.over = *d.flow_m3s / asked - 1;
@@ -136,8 +136,9 @@ CandidateDuty dutyIn(const Ground& ground, Id place, std::string_view item, std:
     out.allowed = (!low || *d.ofBest >= low->si()) && (!high || *d.ofBest <= high->si());
   if (!rows.empty() && d.flow_m3s)
     out.pastEnd = *d.flow_m3s > rows.back().flow_m3s * pump::ratioNow(*r) * (1 + 1e-9);
-  if (const auto least = get(*r->values, pump::leastFlow, setting.medium); least && d.flow_m3s)
-    out.underLeastFlow = *d.flow_m3s / beside < least->si() * pump::ratioNow(*r);
+  if (const Limit least = ownLimit(*r->values, LimitId::continuousFlowLeast, setting.medium);
+      least && d.flow_m3s)
+    out.underLeastFlow = *d.flow_m3s / beside < *least.si * pump::ratioNow(*r);
   if (ground.weakest.pipe != noId && rows.size() >= 2 && std::isfinite(ground.suctionAtRest_m)) {
     const double top = ground.suctionAtRest_m +
                        pump::HeadCurve(rows, pump::speedRatio(*r->values, setting.medium)).shutOff();
@@ -249,8 +250,9 @@ Selection select(const Model& model, Id place, const PumpRequest& request,
     if (const auto read = readAtFlow(here, stock.get(), base, alone, out.flow_m3s)) out.head_m = read->head_m;
   {
     const ReadingOf r(here, base, at);
-    out.margin_m = askedOf(request.about, request::margin)
-                       .value_or(limitsFor(*r->values, *r->setting).npshMargin_m.value_or(0.0));
+    out.margin_m =
+        askedOf(request.about, request::margin)
+            .value_or(limitsFor(*r->values, *r->setting)[LimitId::npshMarginLeast].si.value_or(0.0));
   }
   const auto units = askedOf(request.about, request::units);
   {

@@ -107,7 +107,8 @@ std::optional<SuctionBudget> suctionBudget(const Network& network, const Solutio
   }
 
   budget.required_m = outcomeOf(network, solution, pump, "NPSH required");
-  budget.leastMargin_m = limitsFor(*reading->values, solution.setting).npshMargin_m.value_or(0.0);
+  budget.leastMargin_m =
+      limitsFor(*reading->values, solution.setting)[LimitId::npshMarginLeast].si.value_or(0.0);
   if (!budget.required_m) return budget;
   budget.margin_m = *available - *budget.required_m;
   if (*budget.required_m > 0) budget.ratio = *available / *budget.required_m;

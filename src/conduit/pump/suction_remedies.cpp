@@ -143,7 +143,7 @@ std::vector<TriedRemedy> suctionRemedies(const Network& network, const Solution&
   if (!network.find(id) || network.at(id).part->key != "pump" || !solution.summary.usable()) return {};
   const ReadingOf r(network, solution, id);
   const auto margin = pump::npshMargin(*r);
-  const double least = limitsFor(*r->values, *r->setting).npshMargin_m.value_or(0.0);
+  const double least = limitsFor(*r->values, *r->setting)[LimitId::npshMarginLeast].si.value_or(0.0);
   if (!margin || *margin >= least) return {};
   Trials trials{network, solution, stock, units, id, least, std::move(stop)};
   tryWider(trials);

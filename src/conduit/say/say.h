@@ -56,28 +56,6 @@ using Refused = tl::unexpected<Problem>;
 /// the curve, outflow that cannot be).
 enum class Severity { refused, paper, broken, near, note };
 
-/// A number held against its limits; drawn as a bar on the card, and a finding when it is broken.
-struct Check {
-  std::string label;  // "NPSH margin"
-  Measure measure = Measure::number;
-  double value = 0.0;  // SI
-  std::optional<double> least, most;
-  Severity severity = Severity::broken;  // of the finding when broken
-  std::string what;                      // the finding's sentence; empty: made from label, value and limit
-  std::vector<Remedy> remedies{};
-  bool spoken = false;  // no number fits: `what` says it all, and it is broken
-  [[nodiscard]] bool broken() const { return spoken || (least && value < *least) || (most && value > *most); }
-  /// What is wrong is no number beyond another.
-  [[nodiscard]] static Check saying(std::string label, Severity severity, std::string what,
-                                    std::vector<Remedy> remedies = {}) {
-    return {.label = std::move(label),
-            .severity = severity,
-            .what = std::move(what),
-            .remedies = std::move(remedies),
-            .spoken = true};
-  }
-};
-
 struct Finding {
   Severity severity = Severity::note;
   Place place;

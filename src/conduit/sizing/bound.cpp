@@ -88,14 +88,19 @@ tl::expected<BoundCase, std::string> setUpBound(const SizingTask& task, const Ju
     c.source = static_cast<int>(r), c.head_m = s.rawHead_m[r];
   }
   if (c.source < 0) return tl::unexpected(std::string("no fixed head"));
+  std::vector<Check> found;
+  Checks checks(found);
   n.each([&](Id e, const Element& x) {
     if (s.pointRaw[e] < 0 || !answer.head(e)) return;
     double& need = c.need[u(s.pointRaw[e])];
     // What is drawn comes out only against a pressure that is no less than the open air's.
     if (const Given* z = x.given("height"); z && c.outflow[u(s.pointRaw[e])] > 0)
       need = resolve(*z, Measure::height, setting.medium);
-    for (const Check& k : checksOf(n, answer, e, task.units)) {
+    found.clear();
+    checksOf(n, answer, e, checks);
+    for (const Check& k : found) {
       if (k.severity > Severity::broken || !k.least || k.spoken) continue;
+      if (k.measure() != Measure::gaugePressure && k.measure() != Measure::absolutePressure) continue;
       const double head = *answer.head(e) + setting.medium.columnOf(*k.least - k.value);
       need = std::max(need, head);
     }
@@ -147,7 +152,8 @@ tl::expected<BoundCase, std::string> setUpBound(const SizingTask& task, const Ju
         return;
       }
       const double bore = sized.part->geometry(values, setting).bore_m.value_or(0.0),
-                   most = limitsFor(values, setting).velocityMost_ms.value_or(1e300) * M_PI * bore * bore / 4;
+                   most = limitsFor(values, setting)[LimitId::velocityMost].si.value_or(1e300) * M_PI * bore *
+                          bore / 4;
       for (int k = 0; k <= places; ++k) {
         const double q = flowAt(c.most_m3s, k);
         double forth = 0.0, back = 0.0;  // where laws remember

@@ -25,8 +25,9 @@ Page sizingSheet(const SizingTask& task, const SizingProposal& p) {
           ? "The proposed sizes do not meet all limits; worst: " + brokenSaid(task, *p.verdict.worst) +
                 (p.verdict.worst->what.empty() ? "." : " (" + p.verdict.worst->what + ").")
           : "The proposed sizes do not meet all limits."});
-  for (const std::string& said :
-       {noneSaid(p), conflictSaid(task, p), smallestSaid(task, p), energySaid(task, p.verdict)})
+  for (const std::string& said : {noneSaid(p), conflictSaid(task, p), worstDeliverySaid(task, p.delivered),
+                                  unknownDeliveriesSaid(task, p.delivered), smallestSaid(task, p),
+                                  energySaid(task, p.verdict), hoursSaid(task, p.verdict)})
     if (!said.empty()) page.blocks.push_back(Page::Sentence{said + "."});
   Page::Table lines{
       .title = "Lines",
@@ -44,6 +45,7 @@ Page sizingSheet(const SizingTask& task, const SizingProposal& p) {
                           r < p.governed.size() ? governedSaid(task, p.governed[r]) : ""});
   }
   page.blocks.push_back(std::move(lines));
+  if (!p.delivered.empty()) page.blocks.push_back(deliveriesTable(task, p.delivered));
   if (p.two) {
     page.blocks.push_back(Page::Sentence{twoSaid(task, p) + ":"});
     for (const TwoSizeLine& line : p.two->lines)
@@ -64,6 +66,9 @@ Page sizingSheet(const SizingTask& task, const SizingProposal& p) {
       [](const SizingVerdict& v) { return v.wholeLife; });
   if (task.prices.interest > 0)
     sum("whole-life cost, undiscounted", [](const SizingVerdict& v) { return v.plainSum; });
+  if (const std::string each = perCubicMetreSaid(task, p.verdict); !each.empty())
+    sums.rows.push_back(
+        {"whole-life cost per m³ delivered", p.now ? perCubicMetreSaid(task, *p.now) : "-", each});
   sums.rows.push_back({"mass", p.now ? massSaid(*p.now) : "-", massSaid(p.verdict)});
   page.blocks.push_back(std::move(sums));
   page.blocks.push_back(Page::Heading{"Optimality", 2});

@@ -5,6 +5,7 @@
 #include <algorithm>
 #include <cmath>
 #include <set>
+#include <utility>
 
 #include "cases/case_edits.h"
 #include "cases/year.h"
@@ -22,25 +23,33 @@ Problem fault(std::string what, std::string name = {}) {
   return {{std::move(name), ""}, std::move(what), {}};
 }
 
-// A number for a limit's name. Two names of one element may meet in one; they then stand one after the other.
-std::uint8_t keyOf(std::string_view label) {
-  std::uint32_t h = 2166136261u;
-  for (const char c : label) h = (h ^ static_cast<unsigned char>(c)) * 16777619u;
-  return static_cast<std::uint8_t>((h >> 24) % 240);  // the last ones are left for those that met
-}
+constexpr double year_s = 8760 * 3600.0;
+// A taker of less than this share of all is no more than a rest of rounding.
+constexpr double nothing = 1e-6, roleShare = 0.01;
 
-// By how much a limit is exceeded, as a share of it (of a usual value, where it is next to nothing).
-// Less than nothing where some is to spare.
-double beyond(const Check& c) {
-  if (c.spoken) return 1.0;
-  const double usual = c.measure == Measure::gaugePressure || c.measure == Measure::absolutePressure ||
-                               c.measure == Measure::pressureDrop
-                           ? 1e5
-                           : 1.0;
-  double by = -1e9;
-  if (c.least) by = (*c.least - c.value) / std::max(std::abs(*c.least), 0.1 * usual);
-  if (c.most) by = std::max(by, (c.value - *c.most) / std::max(std::abs(*c.most), 0.1 * usual));
-  return by;
+// Points that water of a line of assumed size reaches: what flows there may be as nobody has said.
+std::vector<char> fedByAssumed(const Network& n, const Solution& answer, std::string& which) {
+  std::vector<char> fed(n.bound(), 0);
+  std::vector<Id> front;
+  const auto onward = [&](Id id, const Element& e) {
+    const auto q = answer.branch(id, 0).flow_m3s;
+    if (!q || *q == 0) return;
+    const Id to = e.ends[*q > 0 ? 1 : 0];
+    if (!std::exchange(fed[to], 1)) front.push_back(to);
+  };
+  n.each([&](Id id, const Element& e) {
+    if (e.part->key != "pipe" || !(e.values.assumed("size") || e.values.assumed("bore"))) return;
+    if (which.empty()) which = e.name;
+    onward(id, e);
+  });
+  for (std::size_t i = 0; i < front.size(); ++i)
+    for (const Id id : n.elementsAt(front[i])) {
+      const Element& e = n.at(id);
+      if (e.part->ends != Ends::two) continue;
+      const auto q = answer.branch(id, 0).flow_m3s;
+      if (q && *q != 0 && e.ends[*q > 0 ? 0 : 1] == front[i]) onward(id, e);
+    }
+  return fed;
 }
 
 }  // namespace
@@ -59,22 +68,14 @@ PumpPower powerOf(const SizingTask& task, const Element& pump, const Reading& re
   return {shaft_w / task.prices.wireEfficiency, shaft_w, shaft_w > 0};
 }
 
-void weigh(const SizingTask& task, Id id, std::span<const Check> checks, double flow_m3s,
-           std::vector<LimitReading>& out) {
+void weigh(std::span<const Check> checks, std::vector<LimitReading>& out) {
   out.clear();
   for (const Check& c : checks)
-    if (c.severity <= Severity::broken) out.push_back({keyOf(c.label), beyond(c), c.broken(), &c, nullptr});
-  // A branch that is to pass a flow passes it at least with its valve as it is drawn.
-  for (const BranchGoal& b : task.model.sizing.branches) {
-    if (b.valve != id || !(b.flow.value > 0)) continue;
-    const double by = 1 - flow_m3s / b.flow.value;
-    out.push_back({keyOf("Flow"), by, by > 1e-6, nullptr, &b});
-  }
-  if (out.size() < 2) return;
-  std::stable_sort(out.begin(), out.end(),
-                   [](const LimitReading& a, const LimitReading& b) { return a.key < b.key; });
-  for (std::size_t i = 1; i < out.size(); ++i)
-    if (out[i].key <= out[i - 1].key) out[i].key = static_cast<std::uint8_t>(out[i - 1].key + 1);
+    if (c.severity <= Severity::broken)
+      out.push_back(
+          {static_cast<std::uint16_t>(static_cast<unsigned>(c.id) << 8 | c.at), c.beyond(), c.broken(), &c});
+  std::sort(out.begin(), out.end(),
+            [](const LimitReading& a, const LimitReading& b) { return a.key < b.key; });
 }
 
 bool SizingVerdict::betterThan(const SizingVerdict& o) const {
@@ -124,6 +125,9 @@ SizingOptions optionsOf(const SizingSetup& setup) {
   for (const Objective w : {Objective::wholeLife, Objective::laid, Objective::mass})
     if (least && *least == sizing::wanted[static_cast<std::size_t>(w)]) o.objective = w;
   for (const TiedLines& t : setup.tied) o.tied.push_back(t.lines);
+  o.tolerance = sizingNumber(setup.about, sizing::tolerance);
+  o.deliveries = setup.deliveries;
+  if (const bool* equal = setup.about.get<bool>(sizing::equalVolume)) o.equalVolume = *equal;
   return o;
 }
 
@@ -231,7 +235,10 @@ Judge::Judge(const SizingTask& task, std::size_t lanes, std::stop_token stop)
   for (const CaseId id : run) {
     const bool counts = bases_.size() < task.cases.size();
     CaseBase g{id, networkOf(task.model, id), {}, hoursOf(task.model, id), counts};
-    g.base = solve(g.network, task.stock.get(), {.units = task.units, .stop = stop_, .offers = 0});
+    balanceBranches(g);
+    if (g.passes.empty())
+      g.base = solve(g.network, task.stock.get(), {.units = task.units, .stop = stop_, .offers = 0});
+    readDuties(g);
     bases_.push_back(std::move(g));
     // Taken, a proposal is the drawing's; a case keeps what it differs in.
     if (id == drawingCase) continue;
@@ -249,6 +256,217 @@ Judge::Judge(const SizingTask& task, std::size_t lanes, std::stop_token stop)
   };
   std::stable_partition(bases_.begin(), bases_.end(), [&](const CaseBase& g) { return !searched(g); });
   for (auto& spaces : spaces_) spaces = std::vector<Workspace>(bases_.size());
+  double hours_s = 0.0;
+  for (const CaseBase& g : bases_) hours_s += g.hours_s;
+  if (hours_s > 0) stretch_ = std::max(1.0, year_s / hours_s);
+}
+
+// Branches with a flow are judged as balancing leaves them: each passes its flow, and has the head for it.
+// Where they cannot all be given, as their valves are drawn.
+void Judge::balanceBranches(CaseBase& g) const {
+  for (const BranchGoal& b : task_.model.sizing.branches) {
+    const Element* valve = g.network.find(b.valve);
+    if (!valve || !(b.flow.value > 0) || isShutByGivens(valve->values)) continue;
+    g.held[b.valve].branch_m3s = b.flow.value;
+    if (valve->values.goals().empty()) g.passes[b.valve] = b.flow.value;
+  }
+  if (g.passes.empty()) return;
+  g.base = solve(g.network, task_.stock.get(), solving(g, true, nullptr));
+  if (!g.base.summary.usable()) g.passes.clear();
+}
+
+SolveOptions Judge::solving(const CaseBase& g, bool notes, Workspace* space) const {
+  SolveOptions options{.units = task_.units,
+                       .stop = stop_,
+                       .offers = 0,
+                       .notes = notes,
+                       .passes = g.passes,
+                       .workspace = space};
+  if (g.base.summary.usable()) options.startFrom = &g.base;
+  return options;
+}
+
+// What every taker must have, which supplies keep their part, and what pumps keep to, from the case as it is
+// drawn.
+void Judge::readDuties(CaseBase& g) const {
+  const Solution& answer = g.base;
+  const bool solved = answer.summary.usable();
+  std::vector<Delivery> now;
+  if (solved) now = deliveriesOf(g.network, answer);
+  g.taken_m3s = taken(now);
+  for (const Delivery& d : now) g.freeTakers = g.freeTakers || (!d.given && d.flow_m3s > 0);
+  if (!g.counts) return;
+  std::string unsaid, assumed;
+  if (!solved) unsaid = "the case has no solution with the present sizes";
+  else if (standing(findings(g.network, answer, task_.units)).onPaperOnly)
+    unsaid = "the case is physically impossible with the present sizes";
+  const std::vector<char> fed = solved ? fedByAssumed(g.network, answer, assumed) : std::vector<char>();
+  const auto put = [&](Id id, const Element& e, double taken_m3s, bool given) {
+    Duty duty{.id = g.id, .taker = id, .now_m3s = taken_m3s};
+    const bool supply = e.part->group == Group::supply;
+    // A tank's flow in is what it takes; what a fixed pressure takes is its flow out of the network.
+    const LimitId least = !supply                            ? LimitId::flowLeast
+                          : findOutcome(*e.part, "flow out") ? LimitId::flowInLeast
+                                                             : LimitId::flowOutLeast;
+    const Limit own = ownLimit(e.values, least, answer.setting.medium);
+    const auto asked = std::find_if(task_.options.deliveries.begin(), task_.options.deliveries.end(),
+                                    [&](const DeliveryAsked& a) { return a.taker == id; });
+    const bool fedSo =
+        !assumed.empty() && std::any_of(e.ends.begin(), e.ends.end(), [&](Id end) { return fed[end] != 0; });
+    if (own) {
+      duty.by = Duty::By::own, duty.least_m3s = *own.si;
+    } else if (given) {
+      duty.by = Duty::By::given, duty.least_m3s = taken_m3s;
+    } else if (asked != task_.options.deliveries.end() && !asked->share) {
+      duty.by = Duty::By::dropped;
+    } else if (!unsaid.empty() || fedSo || (e.part->ends == Ends::self && !assumed.empty() && fed[id])) {
+      duty.by = Duty::By::unknown;
+      duty.why =
+          !unsaid.empty() ? unsaid : fmt::format("it is fed through {}, whose size is assumed", assumed);
+    } else {
+      const bool loosened = asked != task_.options.deliveries.end();
+      duty.by = loosened ? Duty::By::loosened : Duty::By::drawn;
+      duty.least_m3s = taken_m3s * (1 - (loosened ? *asked->share : task_.options.tolerance));
+      g.held[id].least_m3s = duty.least_m3s;
+    }
+    g.duties.push_back(std::move(duty));
+  };
+  if (!solved) {
+    g.network.each([&](Id id, const Element& e) {
+      if (e.part->group == Group::drawOff && !isShutByGivens(e.values)) put(id, e, 0.0, false);
+    });
+    return;
+  }
+  for (const Delivery& d : now) {
+    const Element& e = g.network.at(d.taker);
+    if (d.flow_m3s > nothing * g.taken_m3s) put(d.taker, e, d.flow_m3s, d.given);
+    if (d.given || e.part->ends == Ends::self || e.part->group == Group::drawOff || !unsaid.empty()) continue;
+    if (std::abs(d.flow_m3s) > roleShare * g.taken_m3s) g.held[d.taker].role = d.flow_m3s > 0 ? -1 : 1;
+  }
+  if (!unsaid.empty()) return;
+  g.network.each([&](Id id, const Element& e) {
+    if (e.part->group != Group::lift) return;
+    const ReadingOf r(g.network, answer, id);
+    const Medium& medium = answer.setting.medium;
+    if (!pump::running(*r)) return;
+    if (const auto share = pump::ofBest(*r); share && !pump::shutIn(*r)) {
+      const pump::Region region = pump::regionOf(*r->values, answer.setting);
+      if (*share >= region.least && *share <= region.most) g.held[id].region = true;
+      const auto low = get(*r->values, pump::allowedLeast, medium),
+                 high = get(*r->values, pump::allowedMost, medium);
+      if ((low || high) && !(low && *share < low->si()) && !(high && *share > high->si()))
+        g.held[id].allowed = true;
+    }
+    if (e.values.released(pump::speed.text) && !ownLimit(*r->values, LimitId::speedMost, medium))
+      if (const auto rated = get(*r->values, pump::ratedSpeed, medium)) g.held[id].fastest_perS = rated->si();
+  });
+}
+
+void Judge::checkDuties(std::size_t k, Id id, const Element& e, const Reading& r, Checks& checks) const {
+  const CaseBase& g = bases_[k];
+  const auto found = g.held.find(id);
+  if (found == g.held.end() || !g.counts) return;
+  const Held& held = found->second;
+  if (held.least_m3s || held.role != 0) {
+    const double flow = takenBy(e, r).value_or(0.0);
+    if (held.least_m3s) {
+      Check& c = checks.hold(CheckId::delivery, flow, {*held.least_m3s, LimitFrom::law}, {});
+      if (checks.told(c))
+        c.what = fmt::format("{} would get {}, {} required", e.name,
+                             withUnit(std::max(0.0, flow), Measure::volumeFlow, checks.units(), 3),
+                             withUnit(*c.least, Measure::volumeFlow, checks.units(), 3));
+    }
+    if (held.role > 0 || (held.role < 0 && !held.least_m3s)) {
+      Check& c = checks.hold(CheckId::role, held.role > 0 ? -flow : flow, {0.0, LimitFrom::law}, {});
+      if (checks.told(c))
+        c.what = fmt::format("{} would {} the network where it {} now", e.name,
+                             held.role > 0 ? "take from" : "supply", held.role > 0 ? "supplies" : "takes");
+    }
+  }
+  if (held.region || held.allowed) {
+    const auto share = pump::ofBest(r);
+    if (share && !pump::shutIn(r) && held.region) {
+      const pump::Region region = pump::regionOf(*r.values, *r.setting);
+      const LimitFrom from = region.given ? LimitFrom::own : LimitFrom::standard;
+      Check& c = checks.hold(CheckId::bestFlow, *share, {region.least, from}, {region.most, from});
+      c.at = 1;  // beside the pump's own, which is no more than near
+      if (checks.told(c))
+        c.what =
+            fmt::format("{} would run at {} % of BEP flow; it is within {} to {} % now", e.name,
+                        digits(*share * 100, 3), digits(region.least * 100, 3), digits(region.most * 100, 3));
+    }
+    if (share && !pump::shutIn(r) && held.allowed) {
+      const auto low = get(*r.values, pump::allowedLeast, r.setting->medium),
+                 high = get(*r.values, pump::allowedMost, r.setting->medium);
+      checks.hold(CheckId::allowedRegion, *share,
+                  {low ? std::optional(low->si()) : std::nullopt, LimitFrom::own},
+                  {high ? std::optional(high->si()) : std::nullopt, LimitFrom::own});
+    }
+  }
+  if (held.fastest_perS)
+    if (const auto n = pump::runningSpeed(r)) {
+      Check& c = checks.hold(CheckId::ratedSpeed, *n, {}, {*held.fastest_perS * (1 + 1e-9), LimitFrom::own});
+      if (checks.told(c))
+        c.what = fmt::format("{} would run at {}, above its rated {}", e.name,
+                             withUnit(*n, Measure::rotation, checks.units()),
+                             withUnit(*held.fastest_perS, Measure::rotation, checks.units()));
+    }
+  if (!held.branch_m3s || r.branches.empty()) return;
+  const BranchReading& b = r.branches[0];
+  if (!g.passes.contains(id)) {
+    const double flow = b.flow_m3s.value_or(0.0);
+    Check& c = checks.hold(CheckId::branchFlow, flow, {*held.branch_m3s * (1 - 1e-6), LimitFrom::own}, {});
+    if (checks.told(c))
+      c.what = fmt::format("{} passes {}, design flow {}", e.name,
+                           withUnit(flow, Measure::volumeFlow, checks.units()),
+                           withUnit(*held.branch_m3s, Measure::volumeFlow, checks.units()));
+    return;
+  }
+  // Wide open it must take no more than there is.
+  Values open = *r.values;
+  open.set("opening", Given{.value = 1.0, .typed = {}});
+  const Prepared p = e.part->prepare(open, *r.setting, r.ends);
+  if (!b.headFrom_m || !b.headTo_m || p.branches.empty() || !p.branches[0].law) return;
+  double memory = 0.0;
+  const double there = *b.headFrom_m - *b.headTo_m,
+               needs = p.branches[0].law->at(*held.branch_m3s, memory).drop_m;
+  Check& c = checks.hold(CheckId::branchHead, there, {needs - 1e-6, LimitFrom::own}, {});
+  if (checks.told(c))
+    c.what = fmt::format("{} is short of head for its design flow of {}: {} across it, {} needed wide open",
+                         e.name, withUnit(*held.branch_m3s, Measure::volumeFlow, checks.units()),
+                         withUnit(there, Measure::headDrop, checks.units(), 3),
+                         withUnit(needs, Measure::headDrop, checks.units(), 3));
+}
+
+Judge::Hours Judge::hoursAt(std::size_t k, double taken_m3s) const {
+  const CaseBase& g = bases_[k];
+  if (!task_.options.equalVolume || !g.freeTakers || !(g.taken_m3s > 0)) return {g.hours_s, 0.0};
+  const double factor = taken_m3s > 0 ? g.taken_m3s / taken_m3s : stretch_;
+  if (factor >= stretch_) return {g.hours_s * stretch_, 0.0};
+  return {g.hours_s * factor, -g.hours_s * factor / taken_m3s};
+}
+
+std::vector<Duty> Judge::duties() const {
+  std::vector<Duty> all;
+  for (const CaseBase& g : bases_) all.insert(all.end(), g.duties.begin(), g.duties.end());
+  return all;
+}
+
+std::vector<DutyMet> Judge::deliveries(const SizeChoice& choice, std::size_t lane) {
+  std::vector<DutyMet> met;
+  for (std::size_t k = 0; k < bases_.size(); ++k) {
+    if (bases_[k].duties.empty()) continue;
+    const SolvedCase c = solved(k, choice, lane);
+    for (const Duty& duty : bases_[k].duties) {
+      DutyMet m{duty, std::nullopt};
+      if (c.answer.summary.usable())
+        m.then_m3s = takenBy(c.network.at(duty.taker), *ReadingOf(c.network, c.answer, duty.taker));
+      met.push_back(std::move(m));
+    }
+  }
+  std::stable_sort(met.begin(), met.end(),
+                   [](const DutyMet& a, const DutyMet& b) { return a.share() < b.share(); });
+  return met;
 }
 
 Network Judge::with(CaseId id, const Network& base, const SizeChoice& choice) const {
@@ -268,11 +486,8 @@ Network Judge::network(CaseId id, const SizeChoice& choice) const {
 
 SolvedCase Judge::solved(std::size_t k, const SizeChoice& choice, std::size_t lane) {
   const CaseBase& g = bases_[k];
-  SolvedCase c{g.id, g.hours_s, g.counts, with(g.id, g.network, choice), {}};
-  SolveOptions options{
-      .units = task_.units, .stop = stop_, .offers = 0, .notes = false, .workspace = &spaces_[lane][k]};
-  if (g.base.summary.usable()) options.startFrom = &g.base;
-  c.answer = solve(c.network, task_.stock.get(), options);
+  SolvedCase c{g.id, g.counts, with(g.id, g.network, choice), {}, g.passes};
+  c.answer = solve(c.network, task_.stock.get(), solving(g, false, &spaces_[lane][k]));
   return c;
 }
 
@@ -280,9 +495,8 @@ std::vector<double> Judge::greatestFlows(const SizeChoice& choice) const {
   std::vector<double> flows(choice.size(), 0.0);
   for (const CaseBase& g : bases_) {
     if (!g.counts) continue;
-    SolveOptions options{.units = task_.units, .stop = stop_, .offers = 0, .notes = false};
-    if (g.base.summary.usable()) options.startFrom = &g.base;
-    const Solution answer = solve(with(g.id, g.network, choice), task_.stock.get(), options);
+    const Solution answer =
+        solve(with(g.id, g.network, choice), task_.stock.get(), solving(g, false, nullptr));
     if (!answer.summary.usable()) return {};
     for (std::size_t r = 0; r < choice.size(); ++r)
       for (const Id id : task_.rows[r].lines)
@@ -314,10 +528,7 @@ CaseVerdict Judge::inCase(std::size_t k, const SizeChoice& choice, std::size_t l
   CaseVerdict v;
   const CaseBase& g = bases_[k];
   const Network n = with(g.id, g.network, choice);
-  SolveOptions options{
-      .units = task_.units, .stop = stop_, .offers = 0, .notes = words, .workspace = &spaces_[lane][k]};
-  if (g.base.summary.usable()) options.startFrom = &g.base;
-  const Solution answer = solve(n, task_.stock.get(), options);
+  const Solution answer = solve(n, task_.stock.get(), solving(g, words, &spaces_[lane][k]));
   v.ran = answer.summary.usable();
   v.stopped = answer.summary.verdict == Verdict::stopped;
   if (!v.ran && !g.counts) {
@@ -327,54 +538,58 @@ CaseVerdict Judge::inCase(std::size_t k, const SizeChoice& choice, std::size_t l
   if (!v.ran) {
     v.balanced = false, v.violation = 1000.0;
     v.worst = BrokenLimit{
-        g.id, noId, "balance",
+        g.id, noId, CheckId::balance,
         answer.summary.problems.empty() ? "no solution found" : answer.summary.problems.front().what, 1000};
     return v;
   }
   std::vector<LimitReading> weighed;
+  std::vector<Check> found;
+  Checks checks = words ? Checks(found, task_.units) : Checks(found);
+  double wire_w = 0.0;
   n.each([&](Id id, const Element& e) {
     if (e.part->group == Group::lift) {
       const PumpPower power = powerOf(task_, e, *ReadingOf(n, answer, id));
-      v.energy_j += power.wire_w * g.hours_s;
+      wire_w += power.wire_w;
       v.shaft_w += power.shaft_w;
       v.efficiencyOfCosts = v.efficiencyOfCosts || power.efficiencyOfCosts;
     }
     if (!g.counts) return;
-    const double flow_m3s = answer.branchCount(id) > 0 ? answer.branch(id, 0).flow_m3s.value_or(0.0) : 0.0;
-    const std::vector<Check> checks = checksOf(n, answer, id, task_.units);
-    weigh(task_, id, checks, flow_m3s, weighed);
+    found.clear();
+    checksOf(n, answer, id, checks);
+    if (g.held.contains(id)) checkDuties(k, id, e, *ReadingOf(n, answer, id), checks);
+    weigh(found, weighed);
     for (const LimitReading& w : weighed) {
       if (limits) limits->push_back({limitOf(k, id, w.key), w.by});
       if (!w.broken) continue;
       v.violation += w.by + 1e-9;
       if (v.worst && w.by <= v.worst->by) continue;
-      v.worst = BrokenLimit{g.id, id, w.check ? w.check->label : "Flow", {}, w.by};
-      if (words)
-        v.worst->what = w.check ? sentenceOf(e.name, *w.check, task_.units)
-                                : fmt::format("{} passes {}, design flow {}", e.name,
-                                              withUnit(flow_m3s, Measure::volumeFlow, task_.units),
-                                              withUnit(w.goal->flow.value, Measure::volumeFlow, task_.units));
+      v.worst = BrokenLimit{g.id, id, w.check->id, {}, w.by};
+      if (words) v.worst->what = sentenceOf(e.name, *w.check, task_.units);
     }
   });
+  v.taken_m3s = taken(deliveriesOf(n, answer));
+  v.hours_s = hoursAt(k, v.taken_m3s).s;
+  v.energy_j = wire_w * v.hours_s;
   return v;
 }
 
 std::optional<BrokenLimit> Judge::named(std::uint64_t which, const SizeChoice& choice, std::size_t lane) {
   const std::size_t k = which >> 48;
-  const Id id = static_cast<Id>(which >> 8 & 0xffffffffu);
+  const Id id = static_cast<Id>(which >> 16 & 0xffffffffu);
   if (k >= bases_.size()) return std::nullopt;
   const SolvedCase c = solved(k, choice, lane);
   const Element* e = c.network.find(id);
   if (!e || !c.answer.summary.usable()) return std::nullopt;
-  const double flow_m3s = c.answer.branchCount(id) > 0 ? c.answer.branch(id, 0).flow_m3s.value_or(0.0) : 0.0;
-  const std::vector<Check> checks = checksOf(c.network, c.answer, id, task_.units);
+  std::vector<Check> found;
+  Checks checks(found, task_.units);
+  checksOf(c.network, c.answer, id, checks);
+  checkDuties(k, id, *e, *ReadingOf(c.network, c.answer, id), checks);
   std::vector<LimitReading> weighed;
-  weigh(task_, id, checks, flow_m3s, weighed);
+  weigh(found, weighed);
   for (const LimitReading& w : weighed)
     if (limitOf(k, id, w.key) == which)
-      return BrokenLimit{c.id, id, w.check ? w.check->label : "Flow",
-                         w.check && w.broken ? sentenceOf(e->name, *w.check, task_.units) : std::string(),
-                         w.by};
+      return BrokenLimit{c.id, id, w.check->id,
+                         w.broken ? sentenceOf(e->name, *w.check, task_.units) : std::string(), w.by};
   return std::nullopt;
 }
 
@@ -400,6 +615,8 @@ SizingVerdict Judge::judged(const SizeChoice& choice, std::size_t lane, bool wor
     v.stopped = v.stopped || c.stopped;
     v.violation += c.violation, v.energy_j += c.energy_j;
     v.shaft_w.push_back(c.shaft_w), v.energyOf.push_back(c.energy_j);
+    v.volume_m3 += c.taken_m3s * c.hours_s;
+    v.hoursOf.push_back({bases_[k].id, c.hours_s});
     v.efficiencyOfCosts = v.efficiencyOfCosts || c.efficiencyOfCosts;
     if (!c.ran && !bases_[k].counts) v.withoutEnergy.push_back(bases_[k].id);
     if (c.worst && (!v.worst || c.worst->by > v.worst->by)) v.worst = c.worst;

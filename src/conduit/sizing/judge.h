@@ -6,9 +6,11 @@
 //   SizingVerdict v = judge.evaluate(choice, lane);
 #pragma once
 
+#include <map>
 #include <set>
 
 #include "cases/balance.h"
+#include "limits/deliveries.h"
 #include "sizing/prices.h"
 
 namespace conduit {
@@ -21,8 +23,11 @@ struct SizingOptions {
   std::vector<Id> kept{};               // lines left as they are
   std::vector<std::vector<Id>> tied{};  // lines that share one size
   std::uint64_t seed = 1;
-  std::size_t trials = 0;  // searches from a beginning of their own; 0: see trialsOf
-  double seconds = 0.0;    // trials not done by then do not count; 0: all trials
+  std::size_t trials = 0;   // searches from a beginning of their own; 0: see trialsOf
+  double seconds = 0.0;     // trials not done by then do not count; 0: all trials
+  double tolerance = 0.02;  // less of a delivery as drawn than this share of it is enough
+  std::vector<DeliveryAsked> deliveries{};
+  bool equalVolume = true;  // energy for the volume that is delivered now
 };
 
 [[nodiscard]] SizingOptions optionsOf(const SizingSetup& setup);
@@ -69,8 +74,36 @@ using SizeChoice = std::vector<std::uint16_t>;  // of each row, a place in its s
 struct BrokenLimit {
   CaseId id = drawingCase;
   Id element = noId;
-  std::string label, what;
+  CheckId check = CheckId::balance;
+  std::string what{};
   double by = 0.0;  // how far beyond, as a share of the limit
+  [[nodiscard]] std::string label() const { return std::string(labelOf(check)); }
+};
+
+/// What a taker must have in a case that counts, and who says so.
+struct Duty {
+  enum class By {
+    own,       // it has a least flow of its own
+    given,     // its flow is given: it is delivered or there is no answer
+    drawn,     // what it takes as drawn, less the tolerance
+    loosened,  // likewise, less a share of its own
+    dropped,   // it may take anything
+    unknown    // nobody has said what it needs, and the drawing does not: `why`
+  };
+  CaseId id = drawingCase;
+  Id taker = noId;
+  double now_m3s = 0.0;    // as drawn (with its branches balanced)
+  double least_m3s = 0.0;  // where something is asked
+  By by = By::drawn;
+  std::string why{};
+};
+/// What a taker gets in a case: as drawn, and with a choice.
+struct DutyMet {
+  Duty duty;
+  std::optional<double> then_m3s;
+  [[nodiscard]] double share() const {
+    return duty.now_m3s > 0 ? then_m3s.value_or(0.0) / duty.now_m3s : 1.0;
+  }
 };
 
 struct SizingVerdict {
@@ -87,7 +120,13 @@ struct SizingVerdict {
   std::optional<BrokenLimit> worst;
   bool efficiencyOfCosts = false;       // some pump says none, and counts with that of the costs
   std::vector<CaseId> withoutEnergy{};  // of `alsoRun`, that have no solution: their energy is not known
-  std::vector<double> shaft_w{}, energyOf{};  // of all pumps, by case in the order they are judged
+  std::vector<double> shaft_w{}, energyOf{};         // of all pumps, by case in the order they are judged
+  double volume_m3 = 0.0;                            // that takers get in a year; 0 in closed circuits
+  std::vector<std::pair<CaseId, double>> hoursOf{};  // s a year that each case runs for it
+  /// Whole life over all that is delivered in all years; empty where nothing is.
+  [[nodiscard]] std::optional<double> perCubicMetre(double years) const {
+    return volume_m3 > 0 && years > 0 ? std::optional(wholeLife / (volume_m3 * years)) : std::nullopt;
+  }
   [[nodiscard]] bool keeps() const { return balanced && violation <= 0.0; }
   /// Kept before broken, then cheaper; of broken ones the less broken.
   [[nodiscard]] bool betterThan(const SizingVerdict& other) const;
@@ -100,18 +139,15 @@ struct PumpPower {
 };
 [[nodiscard]] PumpPower powerOf(const SizingTask& task, const Element& pump, const Reading& reading);
 
-/// A limit of an element that counts, by how much it is exceeded (as LimitExcess), and the check it is; for a
-/// branch that is to pass a flow the goal in its place.
+/// A limit of an element that counts, and by how much it is exceeded (as LimitExcess).
 struct LimitReading {
-  std::uint8_t key = 0;  // by its name: the same whatever other limits come and go
+  std::uint16_t key = 0;  // by what is checked, and where on the element
   double by = 0.0;
   bool broken = false;
   const Check* check = nullptr;
-  const BranchGoal* goal = nullptr;
 };
-/// The limits of one element by their keys; `checks` are its own.
-void weigh(const SizingTask& task, Id id, std::span<const Check> checks, double flow_m3s,
-           std::vector<LimitReading>& out);
+/// The limits among the checks of one element, by their keys.
+void weigh(std::span<const Check> checks, std::vector<LimitReading>& out);
 
 /// What one case says of a choice.
 struct CaseVerdict {
@@ -119,6 +155,7 @@ struct CaseVerdict {
   bool ran = true;       // has a solution
   bool stopped = false;  // was not solved to its end
   double violation = 0.0, energy_j = 0.0, shaft_w = 0.0;
+  double taken_m3s = 0.0, hours_s = 0.0;
   std::optional<BrokenLimit> worst;
   bool efficiencyOfCosts = false;
 };
@@ -126,10 +163,10 @@ struct CaseVerdict {
 /// A choice as a case solves it.
 struct SolvedCase {
   CaseId id;
-  double hours_s;
   bool counts;  // for its limits
   Network network;
   Solution answer;
+  std::map<Id, double> passes;  // branches that are balanced: what they pass
 };
 
 /// How far a limit is exceeded, as a share of it; less than nothing: that much is to spare.
@@ -156,9 +193,22 @@ class Judge {
   /// What is wanted least, from what is laid, what runs a year and the greatest power at the shafts.
   [[nodiscard]] double objectiveOf(double laid, double mass_kg, double energy_j, double shaft_w) const;
   /// `LimitExcess::which` of an element's limit in the k-th case judged.
-  [[nodiscard]] static std::uint64_t limitOf(std::size_t k, Id id, std::uint8_t key) {
-    return (static_cast<std::uint64_t>(k) << 48) + (static_cast<std::uint64_t>(id) << 8) + key;
+  [[nodiscard]] static std::uint64_t limitOf(std::size_t k, Id id, std::uint16_t key) {
+    return (static_cast<std::uint64_t>(k) << 48) + (static_cast<std::uint64_t>(id) << 16) + key;
   }
+  /// Puts what a sizing asks of an element besides its own limits: deliveries, roles, regions, speeds,
+  /// balanced branches.
+  void checkDuties(std::size_t k, Id id, const Element& element, const Reading& reading,
+                   Checks& checks) const;
+  /// How long the k-th case runs a year, s, where its takers get so much, and how that follows it.
+  struct Hours {
+    double s = 0.0, more = 0.0;  // s for m3/s more
+  };
+  [[nodiscard]] Hours hoursAt(std::size_t k, double taken_m3s) const;
+  /// What is asked for every taker, by case.
+  [[nodiscard]] std::vector<Duty> duties() const;
+  /// What each then gets with a choice, the worst first.
+  [[nodiscard]] std::vector<DutyMet> deliveries(const SizeChoice& choice, std::size_t lane);
   /// What a limit is, with its words, in a choice; empty where it has none such.
   [[nodiscard]] std::optional<BrokenLimit> named(std::uint64_t which, const SizeChoice& choice,
                                                  std::size_t lane);
@@ -174,17 +224,33 @@ class Judge {
   SizingVerdict judged(const SizeChoice& choice, std::size_t lane, bool words,
                        std::vector<LimitExcess>* limits);
   const SizingTask& task_;
+  // What is asked of an element in a case besides its own limits.
+  struct Held {
+    std::optional<double> least_m3s;  // delivered
+    int role = 0;                     // 1: it gives, −1: it takes
+    bool region = false, allowed = false;
+    std::optional<double> fastest_perS, branch_m3s;
+  };
   struct CaseBase {
     CaseId id;
     Network network;
-    Solution base;
+    Solution base;  // where solving begins
     double hours_s;
     bool counts;
+    std::map<Id, double> passes{};
+    std::map<Id, Held> held{};
+    std::vector<Duty> duties{};
+    double taken_m3s = 0.0;  // as drawn
+    bool freeTakers = false;
   };
+  void balanceBranches(CaseBase& g) const;
+  void readDuties(CaseBase& g) const;
+  [[nodiscard]] SolveOptions solving(const CaseBase& g, bool notes, Workspace* space) const;
   std::vector<CaseBase> bases_;
   std::set<std::pair<CaseId, Id>> own_;         // lines whose size a case has for itself: it keeps it
   std::vector<std::vector<Workspace>> spaces_;  // of each lane, for each case
   std::stop_token stop_;
+  double stretch_ = 1.0;  // by how much each case may run longer, so that the year suffices
 };
 
 }  // namespace conduit

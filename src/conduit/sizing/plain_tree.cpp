@@ -18,6 +18,13 @@
 namespace conduit {
 namespace {
 
+std::vector<Check> plainChecks(const Network& n, const Solution& s, Id id) {
+  std::vector<Check> found;
+  Checks checks(found);
+  checksOf(n, s, id, checks);
+  return found;
+}
+
 // Choices of sizes that all losses may go by that go by several; beyond that they are told at their least.
 constexpr std::size_t choicesOfAll = 4'000'000;
 // How far a head may stand from what solving says, m: ten times what is asked of a solution.
@@ -77,7 +84,7 @@ class CaseRead {
         if (r < 0 || size >= task_.rows[u(r)].sizes.size()) continue;
         const Element& e = n.at(line.element);
         const double bore = e.part->geometry(e.values, answer_.setting).bore_m.value_or(0.0),
-                     most = limitsFor(e.values, answer_.setting).velocityMost_ms.value_or(1e300);
+                     most = limitsFor(e.values, answer_.setting)[LimitId::velocityMost].si.value_or(1e300);
         if (4 * std::abs(line.flow_m3s) > most * M_PI * bore * bore * (1 + 1e-9)) broken[u(r)][size] = 1;
       }
       return true;
@@ -102,12 +109,12 @@ class CaseRead {
       // A gradient may go by the bore of a neighbour too.
       const bool alone = tree.lines[l].rows.size() < 2 && !line.least;
       if (const int r = rowOf_[line.element]; r >= 0 && size < task_.rows[u(r)].sizes.size())
-        for (const Check& c : checksOf(n, s, line.element, task_.units))
+        for (const Check& c : plainChecks(n, s, line.element))
           if (c.severity <= Severity::broken && c.broken() &&
-              (c.measure == Measure::velocity || (alone && c.label == "Gradient")))
+              (c.id == CheckId::velocity || (alone && c.id == CheckId::gradient)))
             broken[u(r)][size] = 1;
     }
-    if (needs) (void)addNeeds(plain_, task_, n, s);
+    if (needs) (void)addNeeds(plain_, n, s);
     return true;
   }
 
@@ -598,7 +605,7 @@ PlainTrees plainTrees(const SizingTask& task, const Judge& judge, std::size_t ch
   return out;
 }
 
-bool addNeeds(PlainTree& plain, const SizingTask& task, const Network& n, const Solution& s) {
+bool addNeeds(PlainTree& plain, const Network& n, const Solution& s) {
   bool any = false;
   const auto note = [&](double& need, double now) {
     any = any || now > need + 1e-9;
@@ -609,15 +616,15 @@ bool addNeeds(PlainTree& plain, const SizingTask& task, const Network& n, const 
     if (line.element == noId) continue;
     // A least pressure is a least head: what is short now, more. So is a margin over NPSH before a pump.
     if (const auto head = line.far == noId ? std::nullopt : s.head(line.far))
-      for (const Check& c : checksOf(n, s, line.far, task.units)) {
+      for (const Check& c : plainChecks(n, s, line.far)) {
         if (c.severity > Severity::broken || !c.least || c.spoken) continue;
-        if (c.measure != Measure::gaugePressure && c.measure != Measure::absolutePressure) continue;
+        if (c.measure() != Measure::gaugePressure && c.measure() != Measure::absolutePressure) continue;
         note(plain.tree.lines[l].need_m, *head + s.setting.medium.columnOf(*c.least - c.value));
       }
     if (!line.along || n.at(line.element).part->group != Group::lift) continue;
     if (const auto head = s.head(n.at(line.element).ends[0]))
-      for (const Check& c : checksOf(n, s, line.element, task.units))
-        if (c.severity <= Severity::broken && c.least && c.label == "NPSH margin")
+      for (const Check& c : plainChecks(n, s, line.element))
+        if (c.severity <= Severity::broken && c.least && c.id == CheckId::npshMargin)
           note(plain.tree.lines[l].needNear_m, *head + line.shift_m + *c.least - c.value);
   }
   return any;

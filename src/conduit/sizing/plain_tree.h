@@ -45,8 +45,7 @@ struct PlainTrees {
 
 /// Adds the heads that points and pumps of a solved choice require: some limits appear only where they are
 /// not met. False where none is new.
-[[nodiscard]] bool addNeeds(PlainTree& plain, const SizingTask& task, const Network& network,
-                            const Solution& answer);
+[[nodiscard]] bool addNeeds(PlainTree& plain, const Network& network, const Solution& answer);
 /// A loss that depends on several rows counts at its lowest by one of them: that is quick, and a choice can
 /// only cost more than it seems.
 void takeLowestLosses(PlainTree& plain);

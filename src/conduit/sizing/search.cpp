@@ -270,7 +270,7 @@ std::vector<SizeChoice> prove(const SizingTask& task, const SearchOptions& optio
       const Network with = judge.network(of.id, choice);
       const Solution answer =
           solve(with, task.stock.get(), {.units = task.units, .offers = 0, .notes = false});
-      const bool learnt = answer.summary.usable() && addNeeds(of, task, with, answer);
+      const bool learnt = answer.summary.usable() && addNeeds(of, with, answer);
       again = takeFullLosses(of, tree.size) || learnt;
     }
     if (!tree.found) {
@@ -359,6 +359,9 @@ SizingProposal searchSizes(const SizingTask& task, const SearchOptions& options)
   }
   best.governed = governedOf(task, judge, best.choice, best.verdict, rest.jobs);
   if (!best.proved) useRemainingSavings(task, rest, judge, best);
+  judge.stopWith(options.jobs.stop);
+  best.delivered = judge.deliveries(best.choice, 0);
+  judge.stopWith(alarm.token());
   best.conflict = conflictOf(task, judge, best.choice, best.verdict, rest.jobs);
   if (alarm.rang()) best.how += "; time limit reached before all governing limits were examined";
   return best;

@@ -26,6 +26,7 @@ struct SizingProposal {
   std::optional<double> bound;       // no choice can cost less; empty: no bound is known
   std::string noBound;               // why
   std::optional<Conflict> conflict;  // where not every limit is kept
+  std::vector<DutyMet> delivered;    // what every taker gets, the worst first
   std::optional<TwoSizes> two;       // of a branched network, where lines of two sizes are cheaper
   std::string how;                   // what was searched
   std::size_t trials = 0, judged = 0;

@@ -38,9 +38,16 @@ double along(const Terms& terms, const std::vector<double>& shift) {
 // One case about its answer.
 class Slopes::Case {
  public:
-  Case(const SizingTask& task, std::size_t k, SolvedCase solved, std::unique_ptr<Response> response)
-      : task_(task), k_(k), c_(std::move(solved)), response_(std::move(response)), scratch_(c_.answer) {
+  Case(const SizingTask& task, const Judge& judge, std::size_t k, SolvedCase solved,
+       std::unique_ptr<Response> response)
+      : task_(task),
+        judge_(judge),
+        k_(k),
+        c_(std::move(solved)),
+        response_(std::move(response)),
+        scratch_(c_.answer) {
     c_.network.each([&](Id id, const Element& e) { follow(id, e); });
+    hours_ = judge.hoursAt(k, taken_m3s_);
   }
 
   // Adds what the lines of a row do with another size; false where there is no first order.
@@ -63,7 +70,7 @@ class Slopes::Case {
       }
     }
     if (wire_.empty()) return true;
-    part.energy_j += along(wire_, shift_) * c_.hours_s;
+    part.energy_j += along(wire_, shift_) * hours_.s + wire_w_ * hours_.more * along(takenMore_, shift_);
     part.shaft_w.push_back({k_, along(shaft_, shift_)});
     return true;
   }
@@ -81,15 +88,21 @@ class Slopes::Case {
     std::vector<LimitReading> now, then;
     const auto look = [&](std::vector<Check>& into, std::vector<LimitReading>& weighed) {
       into.clear();
-      if (e.part->check) e.part->check(probe.reading(), task_.units, into);
-      weigh(task_, id, into, probe.branches().empty() ? 0.0 : probe.branches()[0].flow_m3s.value_or(0.0),
-            weighed);
+      Checks put(into);
+      checkElement(*e.part, probe.reading(), put);
+      judge_.checkDuties(k_, id, e, probe.reading(), put);
+      weigh(into, weighed);
       if (!c_.counts) weighed.clear();
     };
     look(base, now);
     const bool lifts = e.part->group == Group::lift;
     const PumpPower power = lifts ? powerOf(task_, e, probe.reading()) : PumpPower{};
-    if (now.empty() && !lifts) return;
+    wire_w_ += power.wire_w;
+    const bool takes = e.part->group == Group::drawOff || e.part->group == Group::supply;
+    const auto taking = [&] { return std::max(0.0, takenBy(e, probe.reading()).value_or(0.0)); };
+    const double gets = takes ? taking() : e.part->ends == Ends::self ? fixedTake(id, e) : 0.0;
+    taken_m3s_ += gets;
+    if (now.empty() && !lifts && !takes) return;
     const std::size_t first = gradients_.size();
     for (std::size_t i = 0; i < now.size(); ++i)
       gradients_.push_back({Judge::limitOf(k_, id, now[i].key), now[i].by, id, {}});
@@ -108,6 +121,7 @@ class Slopes::Case {
         wire_.push_back({static_cast<std::uint32_t>(place), (p.wire_w - power.wire_w) / h});
         shaft_.push_back({static_cast<std::uint32_t>(place), (p.shaft_w - power.shaft_w) / h});
       }
+      if (takes) takenMore_.push_back({static_cast<std::uint32_t>(place), (taking() - gets) / h});
       number = kept;
     };
     constexpr double head_m = 1e-3;
@@ -125,6 +139,12 @@ class Slopes::Case {
     by(r.inflow_m3s, places.inflow(id), std::max(1e-7, 1e-4 * std::abs(r.inflow_m3s.value_or(0.0))));
     for (std::size_t v = 0; v < probe.vessels().size(); ++v)
       by(probe.vessels()[v], places.vessel(c_.answer.vesselBegin[id] + v), head_m);
+  }
+
+  // What is drawn off at a point.
+  [[nodiscard]] double fixedTake(Id id, const Element& e) const {
+    if (!e.values.entry("outflow")) return 0.0;
+    return std::max(0.0, takenBy(e, *ReadingOf(c_.network, c_.answer, id)).value_or(0.0));
   }
 
   // What the new law of a line does to everything; false where there is no telling.
@@ -152,8 +172,10 @@ class Slopes::Case {
     Solution::BranchValue& v = scratch_.branches[b];
     v.flow_m3s += shift_[places.flow(b)];
     v.headFrom_m += shift_[places.headFrom(b)], v.headTo_m += shift_[places.headTo(b)];
-    const std::vector<Check> checks = checksOf(changed, scratch_, line, task_.units);
-    weigh(task_, line, checks, v.flow_m3s, weighed_);
+    std::vector<Check> found;
+    Checks checks(found);
+    checksOf(changed, scratch_, line, checks);
+    weigh(found, weighed_);
     // Laid no more, or not before, it has other limits than it had: those it had it keeps.
     auto now = weighed_.begin();
     for (std::size_t i = first; i < gradients_.size() && gradients_[i].element == line; ++i) {
@@ -166,12 +188,15 @@ class Slopes::Case {
   }
 
   const SizingTask& task_;
+  const Judge& judge_;
   std::size_t k_;
   SolvedCase c_;
   std::unique_ptr<Response> response_;
   Solution scratch_;
   std::vector<Gradient> gradients_;
-  Terms wire_, shaft_;
+  Terms wire_, shaft_, takenMore_;
+  double wire_w_ = 0.0, taken_m3s_ = 0.0;
+  Judge::Hours hours_;
   std::vector<double> shift_, unit_;
   std::vector<Id> lines_;
   std::vector<LimitReading> weighed_;
@@ -246,8 +271,8 @@ void Slopes::about(const Judged& at, std::span<const LimitExcess> limits,
   std::vector<std::size_t> solvedCases;
   for (std::size_t k = 0; k < judge_.cases(); ++k) {
     SolvedCase c = judge_.solved(k, at.choice, lane_);
-    if (auto response = Response::about(c.network, task_.stock.get(), c.answer))
-      cases.emplace_back(task_, k, std::move(c), std::move(response));
+    if (auto response = Response::about(c.network, task_.stock.get(), c.answer, c.passes))
+      cases.emplace_back(task_, judge_, k, std::move(c), std::move(response));
     else solvedCases.push_back(k);
   }
   ++judged_;

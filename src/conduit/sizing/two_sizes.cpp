@@ -82,10 +82,13 @@ bool meetsAllLimits(const SizingTask& task, const Model& model, CaseId in) {
   const Network now = networkOf(model, in);
   const Solution answer = solve(now, task.stock.get(), {.units = task.units, .offers = 0});
   bool all = answer.summary.usable();
+  std::vector<Check> found;
+  Checks checks(found);
   now.each([&](Id id, const Element&) {
     if (!all) return;
-    for (const Check& c : checksOf(now, answer, id, task.units))
-      all = all && !(c.severity <= Severity::broken && c.broken());
+    found.clear();
+    checksOf(now, answer, id, checks);
+    for (const Check& c : found) all = all && !(c.severity <= Severity::broken && c.broken());
   });
   return all;
 }

@@ -5,6 +5,7 @@
 #include <algorithm>
 #include <cmath>
 
+#include "cases/year.h"
 #include "quantity/format.h"
 
 namespace conduit {
@@ -29,7 +30,7 @@ std::string linesSaid(const SizingTask& task, const SizingRow& row, std::size_t 
 
 std::string brokenSaid(const SizingTask& task, const BrokenLimit& b) {
   const Element* e = b.element == noId ? nullptr : task.model.drawn.find(b.element);
-  return b.label + (e ? " at " + e->name : "") + caseSaid(task, b.id);
+  return b.label() + (e ? " at " + e->name : "") + caseSaid(task, b.id);
 }
 
 std::string energySaid(const SizingTask& task, const SizingVerdict& v) {
@@ -116,7 +117,77 @@ std::string governedShort(const SizingTask& task, const SizingRow& row, const Go
   if (!g.limit) return "a limit";
   const bool own = std::find(row.lines.begin(), row.lines.end(), g.limit->element) != row.lines.end();
   const Element* e = own || g.limit->element == noId ? nullptr : task.model.drawn.find(g.limit->element);
-  return g.limit->label + (e ? " " + e->name : "") + caseSaid(task, g.limit->id);
+  return g.limit->label() + (e ? " " + e->name : "") + caseSaid(task, g.limit->id);
+}
+
+std::string dutySaid(const SizingTask& task, const Duty& duty) {
+  switch (duty.by) {
+    case Duty::By::own: return "own minimum flow";
+    case Duty::By::given: return "given flow";
+    case Duty::By::drawn: return fmt::format("present flow less {:.3g} %", task.options.tolerance * 100);
+    case Duty::By::loosened: {
+      const auto& all = task.options.deliveries;
+      const auto asked =
+          std::find_if(all.begin(), all.end(), [&](const DeliveryAsked& a) { return a.taker == duty.taker; });
+      return fmt::format("present flow less {:.3g} % (its own)", asked->share.value_or(0.0) * 100);
+    }
+    case Duty::By::dropped: return "not required";
+    case Duty::By::unknown: return "no minimum set: " + duty.why;
+  }
+  return {};
+}
+
+std::string worstDeliverySaid(const SizingTask& task, std::span<const DutyMet> delivered) {
+  for (const DutyMet& d : delivered) {
+    if (d.duty.now_m3s <= 0) continue;
+    if (d.share() > 1 - 1e-4) return "All users get at least their present flow";
+    return fmt::format("Least delivery: {} {} % of its present flow{}",
+                       task.model.drawn.at(d.duty.taker).name, digits(std::max(0.0, d.share()) * 100, 3),
+                       caseSaid(task, d.duty.id));
+  }
+  return {};
+}
+
+std::string unknownDeliveriesSaid(const SizingTask& task, std::span<const DutyMet> delivered) {
+  const DutyMet* first = nullptr;
+  std::size_t count = 0;
+  for (const DutyMet& d : delivered)
+    if (d.duty.by == Duty::By::unknown && ++count == 1) first = &d;
+  if (!first) return {};
+  return fmt::format("No required delivery is set for {}{}: {}", task.model.drawn.at(first->duty.taker).name,
+                     count > 1 ? fmt::format(" and {} more", count - 1) : caseSaid(task, first->duty.id),
+                     first->duty.why);
+}
+
+Page::Table deliveriesTable(const SizingTask& task, std::span<const DutyMet> delivered, std::size_t most) {
+  Page::Table table{.title = "Deliveries",
+                    .columns = {"case", "user", "now", "proposed", "% of now", "required", "basis"},
+                    .rows = {}};
+  const auto flow = [&](double si) { return withUnit(si, Measure::volumeFlow, task.units, 3); };
+  for (const DutyMet& d : delivered.first(std::min(most, delivered.size())))
+    table.rows.push_back({task.model.cases.find(d.duty.id)->name, task.model.drawn.at(d.duty.taker).name,
+                          flow(d.duty.now_m3s), d.then_m3s ? flow(*d.then_m3s) : "-",
+                          d.duty.now_m3s > 0 ? digits(d.share() * 100, 4) : "-",
+                          d.duty.least_m3s > 0 ? flow(d.duty.least_m3s) : "-", dutySaid(task, d.duty)});
+  return table;
+}
+
+std::string hoursSaid(const SizingTask& task, const SizingVerdict& v) {
+  std::string said;
+  for (const auto& [id, seconds] : v.hoursOf) {
+    const double now = hoursOf(task.model, id);
+    if (std::abs(seconds - now) <= 0.002 * now) continue;
+    said += fmt::format("{}{} {} h in place of {} h", said.empty() ? "" : ", ",
+                        task.model.cases.find(id)->name, digits(seconds / 3600, 4), digits(now / 3600, 4));
+  }
+  return said.empty() ? said : "Energy for the volume delivered now: " + said;
+}
+
+std::string perCubicMetreSaid(const SizingTask& task, const SizingVerdict& v) {
+  const auto each = v.perCubicMetre(task.prices.years);
+  if (!each) return {};
+  const std::string& money = task.prices.currency;
+  return fmt::format("{}{}/m³", digits(*each, 3), money.empty() ? money : " " + money);
 }
 
 }  // namespace conduit

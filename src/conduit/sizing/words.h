@@ -1,6 +1,7 @@
 // What a sizing says in words: the same on the desk, on the sheet and at the command line.
 #pragma once
 
+#include "say/page.h"
 #include "sizing/search.h"
 
 namespace conduit {
@@ -32,6 +33,19 @@ namespace conduit {
 /// "No choice of these sizes keeps every limit, proved: even with the least losses …"; empty where that is
 /// not proved.
 [[nodiscard]] std::string noneSaid(const SizingProposal& proposal);
+/// Why a taker must have so much: "own minimum flow", "present flow less 2 %", "not required".
+[[nodiscard]] std::string dutySaid(const SizingTask& task, const Duty& duty);
+/// "Least of the present deliveries: Gun 4 98.2 %, Cold night", of a proposal; empty where nobody takes.
+[[nodiscard]] std::string worstDeliverySaid(const SizingTask& task, std::span<const DutyMet> delivered);
+/// Takers of which nobody has said what they need; empty where there are none.
+[[nodiscard]] std::string unknownDeliveriesSaid(const SizingTask& task, std::span<const DutyMet> delivered);
+/// By case and taker: now, proposed, share, required, why; `most` rows of them, the worst first.
+[[nodiscard]] Page::Table deliveriesTable(const SizingTask& task, std::span<const DutyMet> delivered,
+                                          std::size_t most = 100'000);
+/// "Cold night runs 424 h in place of 420 h for the volume delivered now"; empty where hours stay.
+[[nodiscard]] std::string hoursSaid(const SizingTask& task, const SizingVerdict& verdict);
+/// "0.46 EUR/m³", or empty where nothing is delivered.
+[[nodiscard]] std::string perCubicMetreSaid(const SizingTask& task, const SizingVerdict& verdict);
 /// "least pressure at N-3, Refill".
 [[nodiscard]] std::string brokenSaid(const SizingTask& task, const BrokenLimit& broken);
 

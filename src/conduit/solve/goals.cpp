@@ -162,8 +162,7 @@ class Matching {
     for (int k = 0; k < fields_; ++k) {
       const Id id = w.unknowns[u(k)].element;
       for (const int i : linksOf(id)) attach(k, i);
-      if (w.unknowns[u(k)].field->measure == Measure::bore &&
-          network.at(id).part->geometry)  // what is set into the pipes it meets feels its bore
+      if (w.unknowns[u(k)].field->feltBeside)  // what is set into the pipes it meets feels its bore
         for (const Id end : network.at(id).ends)
           for (const Id other : network.elementsAt(end))
             if (other != id &&

@@ -94,7 +94,7 @@ std::optional<Released::Lever> Released::leverOf(const Unknown& k,
   if (a.inflow_m3s != b.inflow_m3s) return Lever{Free::Kind::inflow, false};
   if (a.branches.size() == 1 && a.vessels.size() < 2 && a.branches[0].law && !a.branches[0].shut &&
       !a.branches[0].givenFlow_m3s)
-    return Lever{Free::Kind::flow, f.measure == Measure::bore && e.part->geometry};
+    return Lever{Free::Kind::flow, f.feltBeside};
   return std::nullopt;
 }
 

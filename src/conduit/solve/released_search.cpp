@@ -71,9 +71,10 @@ std::vector<std::vector<double>> Released::slopes(Trial& t, const std::vector<Un
     const Field& f = *unknown.field;
     const double at = toSearch(f, unknown.value), h = 1e-5 * unit(f);
     const double above = fromSearch(f, at + h), below = fromSearch(f, at - h);
-    // Who feels it: the element itself, and for a bore also what is set into the pipes it meets.
+    // Who feels it: the element itself, and for the section of a line also what is set into the pipes it
+    // meets.
     std::vector<Id> touched{unknown.element};
-    if (f.measure == Measure::bore)
+    if (f.feltBeside)
       t.network->each([&](Id id, const Element& e) {
         if (id == unknown.element || !e.part->prepare || e.part->ends == Ends::self) return;
         for (const Id end : e.ends)
@@ -81,7 +82,7 @@ std::vector<std::vector<double>> Released::slopes(Trial& t, const std::vector<Un
             if (end == mine && (touched.empty() || touched.back() != id)) touched.push_back(id);
       });
     std::vector<double> widestUp = t.solution.widestBore_m, widestDown = widestUp;
-    if (f.measure == Measure::bore) {
+    if (f.feltBeside) {
       Unknown up = unknown, down = unknown;
       up.value = above, down.value = below;
       widestUp = widestBores(filled(*t.network, std::span(&up, 1)), setting_),

@@ -48,12 +48,14 @@ Response::Response(std::unique_ptr<Made> made) : made_(std::move(made)) {}
 Response::~Response() = default;
 const Places& Response::places() const { return made_->places; }
 
-std::unique_ptr<Response> Response::about(const Network& network, const Stock* stock,
-                                          const Solution& answer) {
+std::unique_ptr<Response> Response::about(const Network& network, const Stock* stock, const Solution& answer,
+                                          const std::map<Id, double>& passes) {
   if (!answer.summary.usable() || !answer.found.empty()) return nullptr;
   const auto setting = settingOf(network, stock);
   if (!setting) return nullptr;
-  SetUp set = setUp(network, *setting, answer.widestBore_m);
+  GivenInstead instead;
+  instead.flows = passes;
+  SetUp set = setUp(network, *setting, answer.widestBore_m, instead);
   if (!set.problems.empty() || !set.system.tees.empty()) return nullptr;
   auto made = std::make_unique<Made>(std::move(set.system), answer);
   const System& s = made->s;

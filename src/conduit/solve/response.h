@@ -6,6 +6,7 @@
 //   }
 #pragma once
 
+#include <map>
 #include <memory>
 #include <vector>
 
@@ -35,10 +36,11 @@ class Places {
 
 class Response {
  public:
-  /// Null where there is no first order: the answer is of no use, fields were found, flows share losses at
-  /// tees, or the devices that act leave no single answer nearby.
+  /// `passes` as of the answer's SolveOptions. Null where there is no first order: the answer is of no use,
+  /// fields were found, flows share losses at tees, or the devices that act leave no single answer nearby.
   [[nodiscard]] static std::unique_ptr<Response> about(const Network& network, const Stock* stock,
-                                                       const Solution& answer);
+                                                       const Solution& answer,
+                                                       const std::map<Id, double>& passes = {});
   ~Response();
   Response(const Response&) = delete;
   Response& operator=(const Response&) = delete;

@@ -123,6 +123,21 @@ constexpr double quarterPi = 0.78539816339744830962;
 constexpr double stillVelocity_ms = 1e-8;
 }  // namespace
 
+double Solution::stillBelow(double bore_m) const {
+  return std::max(still_m3s, stillVelocity_ms * quarterPi * bore_m * bore_m);
+}
+
+BranchReading Solution::branchAsRead(Id element, std::size_t i, double bore_m) const {
+  BranchReading read = branch(element, i);
+  if (read.flow_m3s && std::abs(*read.flow_m3s) <= stillBelow(bore_m)) {
+    read.flow_m3s = 0.0;
+    if (read.headFrom_m && read.headTo_m &&
+        std::abs(*read.headFrom_m - *read.headTo_m) <= summary.headTolerance_m)
+      read.headTo_m = read.headFrom_m;
+  }
+  return read;
+}
+
 ReadingOf::ReadingOf(const Network& network, const Solution& solution, Id id) {
   const Element& e = network.at(id);
   endPlaces(network, e, solution.setting, solution.widestBore_m, ends_);
@@ -130,17 +145,9 @@ ReadingOf::ReadingOf(const Network& network, const Solution& solution, Id id) {
   endNames_.reserve(e.ends.size());
   double bore = 0;
   for (const EndPlace& end : ends_) bore = std::max(bore, end.bore_m.value_or(0.0));
-  const double still = std::max(solution.still_m3s, stillVelocity_ms * quarterPi * bore * bore);
-  for (std::size_t i = 0; i < solution.branchCount(id); ++i) {
-    BranchReading branch = solution.branch(id, i);
-    if (branch.flow_m3s && std::abs(*branch.flow_m3s) <= still) {
-      branch.flow_m3s = 0.0;
-      if (branch.headFrom_m && branch.headTo_m &&
-          std::abs(*branch.headFrom_m - *branch.headTo_m) <= solution.summary.headTolerance_m)
-        branch.headTo_m = branch.headFrom_m;
-    }
-    branches_.push_back(branch);
-  }
+  const double still = solution.stillBelow(bore);
+  for (std::size_t i = 0; i < solution.branchCount(id); ++i)
+    branches_.push_back(solution.branchAsRead(id, i, bore));
   if (id + 1 < solution.vesselBegin.size())
     for (std::uint32_t v = solution.vesselBegin[id]; v < solution.vesselBegin[id + 1]; ++v)
       vessels_.push_back(known(solution.vesselHead_m[v]));

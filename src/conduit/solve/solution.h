@@ -88,6 +88,10 @@ class Solution {
   [[nodiscard]] std::optional<double> head(Id point) const;
   [[nodiscard]] std::size_t branchCount(Id element) const;
   [[nodiscard]] BranchReading branch(Id element, std::size_t i) const;
+  /// The same as it is told: what creeps where the widest bore at its ends is `bore_m` is at rest.
+  [[nodiscard]] BranchReading branchAsRead(Id element, std::size_t i, double bore_m) const;
+  /// What flows no more than this in such a bore is at rest, m³/s.
+  [[nodiscard]] double stillBelow(double bore_m) const;
 
   struct BranchValue {
     double flow_m3s = NAN, headFrom_m = NAN, headTo_m = NAN;

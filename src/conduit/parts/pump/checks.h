@@ -5,6 +5,6 @@
 
 namespace conduit::pump {
 
-void check(const Reading& r, const UnitSet& units, std::vector<Check>& checks);
+void check(const Reading& r, Checks& checks);
 
 }  // namespace conduit::pump

@@ -9,7 +9,7 @@ inline constexpr Key<Rotation> speed{"speed"}, ratedSpeed{"rated speed"};
 inline constexpr Key<VolumeFlow> dutyFlow{"duty flow"};
 inline constexpr Key<Height> datum{"datum"};
 inline constexpr Key<Power> driver{"driver"};
-inline constexpr Key<HeadDrop> ownMargin{"NPSH margin at least"};
+inline constexpr std::string_view ownMarginKey = limitRow(LimitId::npshMarginLeast).key;
 inline constexpr std::string_view curveKey = "curve", otherCurvesKey = "other curves",
                                   constructionKey = "construction", motorClassKey = "motor class",
                                   motorLoadsKey = "motor at part load";
@@ -31,9 +31,7 @@ inline constexpr Key<Number> unitCount{"units"}, stageCount{"stages"}, trimExpon
 inline constexpr Key<Bore> impeller{"impeller"}, ratedImpeller{"rated impeller"};
 inline constexpr Key<GaugePressure> keptPressure{"kept pressure"};
 inline constexpr Key<VolumeFlow> keptFlow{"kept flow"};
-inline constexpr Key<Rotation> leastSpeed{"speed at least"}, mostSpeed{"speed at most"};
 inline constexpr Key<Bore> solidsPassage{"solids passage"};
-inline constexpr Key<VolumeFlow> leastFlow{"least continuous flow"};
 inline constexpr Key<Ratio> ofBestLeast{"flow of best at least"}, ofBestMost{"flow of best at most"},
     allowedLeast{"allowable flow at least"}, allowedMost{"allowable flow at most"},
     motorFull{"motor efficiency"}, driveShare{"drive efficiency"};

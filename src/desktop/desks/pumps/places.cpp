@@ -373,7 +373,7 @@ void Places::layRows() {
     // Those that run side by side are offered together.
     std::set<Id> seen;
     std::vector<std::pair<Id, std::vector<Id>>> groups;
-    for (const PumpDuty& d : dutiesOf(solved->network, solved->solution, doc_.units())) {
+    for (const PumpDuty& d : dutiesOf(solved->network, solved->solution)) {
       if (d.beside.empty() || seen.contains(d.pump) || !n.find(d.pump)) continue;
       std::vector<Id> members{d.pump};
       members.insert(members.end(), d.beside.begin(), d.beside.end());
@@ -459,7 +459,7 @@ void Places::refresh() {
       const auto& members = row->together().empty() ? std::vector<Id>{row->place()} : row->together();
       if (members.size() > 1) name = tr("%1 in parallel").arg(members.size());
       for (const Id id : members) {
-        const PumpDuty d = dutyOf(solved->network, solved->solution, id, units);
+        const PumpDuty d = dutyOf(solved->network, solved->solution, id);
         if (d.flow_m3s) flow = flow.value_or(0.0) + *d.flow_m3s;
         head = d.head_m;
         warns = warns || (d.worst <= Severity::broken && d.runs);

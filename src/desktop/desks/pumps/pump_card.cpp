@@ -121,7 +121,7 @@ void PumpCard::display(const StudyResultPtr& result) {
   const bool pump = e->part->key == "pump";
   PumpDuty duty;
   if (r.base.summary.usable() && !r.made)
-    for (const PumpDuty& d : dutiesOf(r.network, r.base, units))
+    for (const PumpDuty& d : dutiesOf(r.network, r.base))
       if (d.pump == r.pump) duty = d;
   QString place = QString::fromStdString(placeSaid(r.network, duty)).toHtmlEscaped();
   if (!pump) place = tr("notional pump");

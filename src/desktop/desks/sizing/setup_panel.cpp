@@ -288,32 +288,28 @@ void SetupPanel::refresh() {
   // Limits of the job; those of services and of single elements hold besides.
   rows.clear();
   if (const auto setting = settingOf(n, doc_.stock())) {
-    const Limits& l = setting->limits;
+    // A least and a greatest of the same number share a row.
     const UnitSet& units = doc_.units();
-    const auto limit = [&](const QString& name, const QString& key, const QString& value) {
-      rows += row(link("limit:" + key, name), value);
-    };
-    if (l.velocityMost_ms || l.velocityLeast_ms) {
-      const QString most_ =
-          l.velocityMost_ms ? text(withUnit(*l.velocityMost_ms, Measure::velocity, units, 3)) : QString();
-      limit(
-          tr("velocity"), "velocity at most",
-          l.velocityLeast_ms && *l.velocityLeast_ms > 0
-              ? text(digits(inUnit(*l.velocityLeast_ms, units.unitFor(Measure::velocity)), 3)) + " … " + most_
-              : QString::fromUtf8("≤ ") + most_);
+    for (std::size_t i = 0; i < sharedLimits; ++i) {
+      const LimitRow& row_ = limitTable[i];
+      const auto shown = [&](const Limit& limit) {
+        return text(withUnit(*limit.si, measureOf(row_.id), units, 3));
+      };
+      const auto other =
+          std::find_if(limitTable.begin(), limitTable.begin() + sharedLimits,
+                       [&](const LimitRow& o) { return o.check == row_.check && o.id != row_.id; });
+      const Limit limit = setting->limits[row_.id],
+                  partner = other == limitTable.begin() + sharedLimits ? Limit() : setting->limits[other->id];
+      const bool both = limit && partner && *partner.si > 0 && *limit.si > 0;
+      if (!limit || (both && !row_.most) || (!row_.most && *limit.si == 0 && partner)) continue;
+      const QString value = both ? text(digits(inUnit(*partner.si, units.unitFor(measureOf(row_.id))), 3)) +
+                                       " … " + shown(limit)
+                                 : QString::fromUtf8(row_.most ? "≤ " : "≥ ") + shown(limit);
+      const std::string_view name = labelOf(row_.check);
+      rows += row(link("limit:" + QString::fromUtf8(row_.key.data(), static_cast<qsizetype>(row_.key.size())),
+                       QString::fromUtf8(name.data(), static_cast<qsizetype>(name.size()))),
+                  value);
     }
-    if (l.gradientMost)
-      limit(tr("gradient"), "gradient at most",
-            QString::fromUtf8("≤ ") + text(withUnit(*l.gradientMost, Measure::ratio, units, 3)));
-    if (l.pressureLeast_pa)
-      limit(tr("pressure"), "pressure at least",
-            QString::fromUtf8("≥ ") + text(withUnit(*l.pressureLeast_pa, Measure::gaugePressure, units, 3)));
-    if (l.pressureMost_pa)
-      limit(tr("pressure"), "pressure at most",
-            QString::fromUtf8("≤ ") + text(withUnit(*l.pressureMost_pa, Measure::gaugePressure, units, 3)));
-    if (l.npshMargin_m)
-      limit(tr("NPSH margin"), "NPSH margin at least",
-            QString::fromUtf8("≥ ") + text(withUnit(*l.npshMargin_m, Measure::headDrop, units, 3)));
   }
   for (const BranchGoal& b : s.branches)
     if (const Element* e = n.find(b.valve))

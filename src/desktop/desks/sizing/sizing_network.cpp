@@ -169,7 +169,7 @@ void SizingDesk::showBars(const std::vector<SizingVerdict>& verdicts, std::size_
     bar.under = s == chosen ? tr("proposed") : row.now == s ? tr("now") : QString();
     if (!bar.can && v.worst) {
       const Element* e = v.worst->element == noId ? nullptr : task.model.drawn.find(v.worst->element);
-      bar.why = brokenShort(v.worst->label, e);
+      bar.why = brokenShort(v.worst->label(), e);
     }
     data.bars.push_back(std::move(bar));
   }

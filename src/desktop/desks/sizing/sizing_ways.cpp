@@ -203,7 +203,7 @@ void SizingDesk::showLine() {
     if (v.worst && !v.keeps()) {
       const Case* which = doc_.model().cases.find(v.worst->id);
       const Element* e = v.worst->element == noId ? nullptr : n.find(v.worst->element);
-      limits.text = many ? text(v.worst->label).section(' ', 0, 0) : text(v.worst->label);
+      limits.text = many ? text(v.worst->label()).section(' ', 0, 0) : text(v.worst->label());
       limits.tip = (e ? text(e->name) + ", " : QString()) + (which ? text(which->name) + ": " : QString()) +
                    text(v.worst->what);
       if (!breaks) limits.tip = tr("as with the present size; ") + limits.tip;
@@ -225,7 +225,7 @@ void SizingDesk::showLine() {
     bar.total = money(sum);
     if (v.worst && breaks) {
       const Element* e = v.worst->element == noId ? nullptr : n.find(v.worst->element);
-      bar.why = brokenShort(v.worst->label, e);
+      bar.why = brokenShort(v.worst->label(), e);
     }
     data.bars.push_back(std::move(bar));
   }

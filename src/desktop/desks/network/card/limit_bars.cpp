@@ -6,6 +6,13 @@
 #include "quantity/format.h"
 
 namespace conduit::desktop {
+namespace {
+
+QString said(const Check& c) {
+  return QString::fromUtf8(c.label().data(), static_cast<qsizetype>(c.label().size()));
+}
+
+}  // namespace
 
 LimitBars::LimitBars(QWidget* parent) : QWidget(parent) { setAccessibleName(tr("Limits")); }
 
@@ -14,8 +21,7 @@ void LimitBars::display(std::vector<Check> checks, const UnitSet& units, const L
   units_ = &units;
   look_ = look;
   QStringList words;
-  for (const Check& c : checks_)
-    words << QString::fromStdString(c.label) + (c.broken() ? tr(" not met") : tr(" met"));
+  for (const Check& c : checks_) words << said(c) + (c.broken() ? tr(" not met") : tr(" met"));
   setAccessibleDescription(words.join(", "));
   setFixedHeight(sizeHint().height());
   update();
@@ -58,15 +64,15 @@ void LimitBars::paintEvent(QPaintEvent*) {
       y += saidHeight(c);
       continue;
     }
-    QString words = QString::fromStdString(withUnit(c.value, c.measure, *units_, 3));
+    QString words = QString::fromStdString(withUnit(c.value, c.measure(), *units_, 3));
     if (c.least && c.most)
-      words += QString(", %1–%2").arg(QString::fromStdString(asNumber(*c.least, c.measure, *units_, 2)),
-                                      QString::fromStdString(asNumber(*c.most, c.measure, *units_, 2)));
+      words += QString(", %1–%2").arg(QString::fromStdString(asNumber(*c.least, c.measure(), *units_, 2)),
+                                      QString::fromStdString(asNumber(*c.most, c.measure(), *units_, 2)));
     else if (c.most)
-      words += tr(" of %1").arg(QString::fromStdString(asNumber(*c.most, c.measure, *units_, 3)));
+      words += tr(" of %1").arg(QString::fromStdString(asNumber(*c.most, c.measure(), *units_, 3)));
     else if (c.least)
-      words += tr(", at least %1").arg(QString::fromStdString(asNumber(*c.least, c.measure, *units_, 3)));
-    const QString label = QString::fromStdString(c.label);
+      words += tr(", at least %1").arg(QString::fromStdString(asNumber(*c.least, c.measure(), *units_, 3)));
+    const QString label = said(c);
     if (broken) words = "▲ " + words;
     // Both fit beside one another, if need be with the sign in place of the words.
     const auto wide = [&](const QString& text, bool bold) {

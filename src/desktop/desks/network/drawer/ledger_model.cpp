@@ -167,16 +167,10 @@ QString LedgerModel::limitOfJob(const Element& e, const Field& field) const {
   const SolvedPtr& solved = doc_.solved();
   const bool reads = e.part->key == "pipe" || e.part->key == "point" || e.part->key == "pump";
   if (!solved || !reads || field.kind != FieldKind::quantity) return {};
-  const Limits limits = limitsFor(e.values, solved->solution.setting);
-  const std::pair<std::string_view, const std::optional<double>*> all[] = {
-      {"velocity at most", &limits.velocityMost_ms}, {"velocity at least", &limits.velocityLeast_ms},
-      {"gradient at most", &limits.gradientMost},    {"pressure at least", &limits.pressureLeast_pa},
-      {"pressure at most", &limits.pressureMost_pa}, {"absolute pressure at least", &limits.absoluteLeast_pa},
-      {"NPSH margin at least", &limits.npshMargin_m}};
-  for (const auto& [key, value] : all)
-    if (key == field.key && *value)
-      return QString::fromStdString(withUnit(**value, field.measure, doc_.units(), 4));
-  return {};
+  const LimitRow* row = limitOfField(std::string_view(field.key));
+  if (!row || static_cast<std::size_t>(row->id) >= sharedLimits) return {};
+  const Limit limit = limitsFor(e.values, solved->solution.setting)[row->id];
+  return limit ? QString::fromStdString(withUnit(*limit.si, field.measure, doc_.units(), 4)) : QString();
 }
 
 // Numbers within names by their size. Made once for all rows: sorting asks for each many times.

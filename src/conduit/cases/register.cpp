@@ -1,0 +1,113 @@
+#include "cases/register.h"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <map>
+#include <set>
+#include <tuple>
+
+#include "quantity/format.h"
+#include "quantity/words.h"
+
+namespace conduit {
+namespace {
+
+struct Gathered {
+  RegisterRow row;
+  std::set<Id> held;
+};
+using RowKey = std::tuple<CheckId, bool, LimitFrom, std::string, double>;
+
+}  // namespace
+
+std::vector<RegisterRow> limitRegister(std::span<const CaseAnswerPtr> answers) {
+  std::map<RowKey, Gathered> all;
+  std::vector<Check> found;
+  Checks checks(found);
+  for (const CaseAnswerPtr& a : answers) {
+    if (!a || !a->solution.summary.usable()) continue;
+    a->network.each([&](Id id, const Element& e) {
+      found.clear();
+      checksOf(a->network, a->solution, id, checks);
+      for (const Check& c : found) {
+        if (c.spoken || c.severity == Severity::note) continue;
+        for (const bool most : {false, true}) {
+          const auto limit = most ? c.most : c.least;
+          if (!limit) continue;
+          const LimitFrom from = most ? c.mostFrom : c.leastFrom;
+          const std::string* service = from == LimitFrom::service ? e.text(serviceKey) : nullptr;
+          // What physics says may be another number at each element: one row all the same.
+          Gathered& g = all[{c.id, most, from, service ? *service : std::string(),
+                             from == LimitFrom::law ? 0.0 : *limit}];
+          Check side = c;
+          (most ? side.least : side.most).reset();
+          const double beyond = side.beyond();
+          if (g.held.empty() || beyond > g.row.beyond)
+            g.row = {.check = c.id,
+                     .most = most,
+                     .limit = *limit,
+                     .from = from,
+                     .service = service ? *service : std::string(),
+                     .severity = c.severity,
+                     .worstAt = id,
+                     .worstIn = a->id,
+                     .worst = c.value,
+                     .beyond = beyond};
+          g.held.insert(id);
+        }
+      }
+    });
+  }
+  std::vector<RegisterRow> rows;
+  for (auto& [place, g] : all) {
+    g.row.elements = g.held.size();
+    rows.push_back(std::move(g.row));
+  }
+  std::stable_sort(rows.begin(), rows.end(), [](const RegisterRow& a, const RegisterRow& b) {
+    return a.broken() != b.broken() ? a.broken() : a.beyond > b.beyond;
+  });
+  return rows;
+}
+
+std::string sourceSaid(const RegisterRow& row) {
+  switch (row.from) {
+    case LimitFrom::law: return "physical";
+    case LimitFrom::fallback: return "default";
+    case LimitFrom::job: return "job";
+    case LimitFrom::service: return "service " + row.service;
+    case LimitFrom::own: return "own";
+    case LimitFrom::catalogue: return "catalogue";
+    case LimitFrom::standard: return "standard";
+  }
+  return {};
+}
+
+std::string limitSaid(const RegisterRow& row, const UnitSet& units) {
+  return fmt::format("{} {} {}", labelOf(row.check), row.most ? "≤" : "≥",
+                     withUnit(row.limit, measureOf(row.check), units, 3));
+}
+
+std::string heldSaid(const RegisterRow& row, const Model& model) {
+  const Element* e = model.drawn.find(row.worstAt);
+  if (row.elements == 1) return e ? e->name : std::string();
+  return fmt::format("{} {}", counted(row.elements), e ? lowered(e->part->plural) : std::string("elements"));
+}
+
+Page::Table registerTable(std::span<const RegisterRow> rows, const Model& model, const UnitSet& units) {
+  Page::Table table{.title = "Limits in force",
+                    .columns = {"limit", "source", "holds for", "worst", "at", "case", "margin"},
+                    .rows = {}};
+  for (const RegisterRow& r : rows) {
+    const Element* e = model.drawn.find(r.worstAt);
+    const Case* in = model.cases.find(r.worstIn);
+    table.rows.push_back({limitSaid(r, units), sourceSaid(r), heldSaid(r, model),
+                          withUnit(r.worst, measureOf(r.check), units, 3), e ? e->name : "-",
+                          in ? in->name : "-",
+                          r.broken() ? (r.severity <= Severity::broken ? "not met" : "outside")
+                                     : fmt::format("{} %", digits(-r.beyond * 100, 2))});
+  }
+  return table;
+}
+
+}  // namespace conduit

@@ -1,0 +1,37 @@
+// The register of limits: every limit that is in force, who says it, what it holds, and its worst value over
+// all cases.
+#pragma once
+
+#include "cases/balance.h"
+#include "say/page.h"
+
+namespace conduit {
+
+/// One limit of one number and side, said by one source, with all the elements it holds.
+struct RegisterRow {
+  CheckId check{};
+  bool most = false;   // at most; else at least
+  double limit = 0.0;  // SI; where it differs by element (a choking drop), that of the worst
+  LimitFrom from = LimitFrom::law;
+  std::string service;  // of `LimitFrom::service`
+  Severity severity = Severity::broken;
+  std::size_t elements = 0;  // that it holds
+  Id worstAt = noId;
+  CaseId worstIn = drawingCase;
+  double worst = 0.0;   // SI
+  double beyond = 0.0;  // of the worst, as Check::beyond; less than nothing: to spare
+  [[nodiscard]] bool broken() const { return most ? worst > limit : worst < limit; }
+};
+
+/// Broken ones first, then by how little is to spare. Notes are left out, and what no number says.
+[[nodiscard]] std::vector<RegisterRow> limitRegister(std::span<const CaseAnswerPtr> answers);
+/// "job", "default", "service Mains", "own", "catalogue", "standard", "physical".
+[[nodiscard]] std::string sourceSaid(const RegisterRow& row);
+/// "Velocity ≤ 3.00 m/s".
+[[nodiscard]] std::string limitSaid(const RegisterRow& row, const UnitSet& units);
+/// What the limit holds: the one element's name, or "28 pipes", "12 elements".
+[[nodiscard]] std::string heldSaid(const RegisterRow& row, const Model& model);
+[[nodiscard]] Page::Table registerTable(std::span<const RegisterRow> rows, const Model& model,
+                                        const UnitSet& units);
+
+}  // namespace conduit

@@ -1,0 +1,37 @@
+#include "parts/check.h"
+
+#include <algorithm>
+#include <cmath>
+
+namespace conduit {
+double Check::beyond() const {
+  if (spoken) return 1.0;
+  const Measure m = measure();
+  const double usual =
+      m == Measure::gaugePressure || m == Measure::absolutePressure || m == Measure::pressureDrop ? 1e5
+      : m == Measure::volumeFlow                                                                  ? 1e-3
+                                                                                                  : 1.0;
+  double by = -1e9;
+  if (least) by = (*least - value) / std::max(std::abs(*least), 0.1 * usual);
+  if (most) by = std::max(by, (value - *most) / std::max(std::abs(*most), 0.1 * usual));
+  return by;
+}
+
+Check& Checks::hold(CheckId id, double value, Limit least, Limit most, Severity severity) {
+  into_.push_back({.id = id,
+                   .value = value,
+                   .least = least.si,
+                   .most = most.si,
+                   .leastFrom = least.from,
+                   .mostFrom = most.from,
+                   .severity = severity,
+                   .what = {}});
+  return into_.back();
+}
+
+Check& Checks::say(CheckId id, Severity severity) {
+  into_.push_back({.id = id, .severity = severity, .spoken = true, .what = {}});
+  return into_.back();
+}
+
+}  // namespace conduit

@@ -1,0 +1,30 @@
+#include "parts/limit.h"
+
+#include <algorithm>
+
+namespace conduit {
+
+const LimitRow* limitOfField(std::string_view key) {
+  const auto row =
+      std::find_if(limitTable.begin(), limitTable.end(), [&](const LimitRow& r) { return r.key == key; });
+  return row == limitTable.end() ? nullptr : &*row;
+}
+
+void Limits::read(const Values& values, const Medium& medium, LimitFrom from) {
+  // Few entries, and seldom one of a limit among them.
+  for (const Values::Entry& e : values.entries()) {
+    const auto* given = std::get_if<Given>(&e.value);
+    if (!given || e.released) continue;
+    for (std::size_t i = 0; i < sharedLimits; ++i)
+      if (limitTable[i].key == e.key)
+        set(limitTable[i].id, resolve(*given, measureOf(limitTable[i].id), medium), from);
+  }
+}
+
+Limit ownLimit(const Values& values, LimitId id, const Medium& medium) {
+  const Given* given = values.get<Given>(limitRow(id).key);
+  if (!given) return {};
+  return {resolve(*given, measureOf(id), medium), LimitFrom::own};
+}
+
+}  // namespace conduit
