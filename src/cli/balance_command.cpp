@@ -101,6 +101,7 @@ int BalanceCommand::run(std::ostream& out, std::ostream& err) const {
                                 {"kv_si", number(branch.kv)},
                                 {"authority", number(branch.authority)},
                                 {"orifice_m", number(branch.orifice_m)},
+                                {"orifice_pipe_m", number(branch.platePipe_m)},
                                 {"reducing_set_point_pa", number(branch.setPoint_pa)},
                                 {"stock_valve", branch.stockValve},
                                 {"without_balance_m3s", number(branch.without_m3s)},
@@ -109,13 +110,20 @@ int BalanceCommand::run(std::ostream& out, std::ostream& err) const {
         {name + (branch.valve == b.index ? " (index)" : ""), say(branch.flow_m3s, Measure::volumeFlow),
          say(branch.there_m, Measure::headDrop), say(branch.wideOpen_m, Measure::headDrop, 3),
          say(branch.opening, Measure::ratio, 4), say(branch.kv, Measure::flowCoefficient, 4),
-         branch.authority ? digits(*branch.authority, 2) : "-", say(branch.orifice_m, Measure::bore, 3),
+         branch.authority ? digits(*branch.authority, 2) : "-",
+         branch.orifice_m
+             ? say(branch.orifice_m, Measure::bore, 3) + " in " + say(branch.platePipe_m, Measure::bore, 3)
+             : "-",
          say(branch.setPoint_pa, Measure::gaugePressure, 4),
          branch.stockValve.empty() ? "-" : branch.stockValve,
          branch.without_m3s ? fmt::format("{} ({:+.0f} %)", say(branch.without_m3s, Measure::volumeFlow, 3),
                                           (*branch.without_m3s / branch.flow_m3s - 1) * 100)
                             : "-"});
   }
+  json["deliveries"] = Json::array();
+  for (const DeliveryChange& d : b.deliveries)
+    json["deliveries"].push_back(
+        {{"at", network.at(d.taker).name}, {"now_m3s", d.now_m3s}, {"then_m3s", d.then_m3s}});
   if (json_) {
     print(out, json);
   } else {
@@ -125,6 +133,10 @@ int BalanceCommand::run(std::ostream& out, std::ostream& err) const {
           fmt::format("{} is the index circuit; with its valve wide open the supply head can be {} lower. "
                       "Check solution with these openings: flows within {:.2g} % of design.\n",
                       network.at(b.index).name, say(b.save_m, Measure::headDrop), b.worst * 100));
+    for (const DeliveryChange& d : b.deliveries)
+      out << plainUtf8(fmt::format("  {} gets {} now, {} when balanced\n", network.at(d.taker).name,
+                                   say(d.now_m3s, Measure::volumeFlow, 3),
+                                   say(d.then_m3s, Measure::volumeFlow, 3)));
   }
   if (!b.balanced) err << plainUtf8(b.why) << '\n';
   if (!b.letGo.empty()) {

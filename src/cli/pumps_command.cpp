@@ -130,6 +130,8 @@ Json candidateJson(const Study& s, const Candidate& c) {
     in["allowable_region"] = d.allowed ? Json(*d.allowed) : Json(nullptr);
     in["under_least_continuous_flow"] = d.underLeastFlow;
     in["rating_to_spare_at_no_flow_pa"] = number(d.ratingSpare_pa);
+    in["least_delivery_share"] = d.leastDelivery ? Json(d.leastDelivery->share()) : Json(nullptr);
+    in["least_delivery_at"] = d.leastDelivery ? Json(s.name(d.leastDelivery->taker)) : Json(nullptr);
     in["weakest_behind"] = d.weakest == noId ? Json(nullptr) : Json(s.name(d.weakest));
     o["cases"].push_back(std::move(in));
   }

@@ -4,6 +4,8 @@
 
 #include <CLI/CLI.hpp>
 
+#include <algorithm>
+
 #include "cases/case_edits.h"
 #include "command_line.h"
 #include "exchange/model_file.h"
@@ -208,51 +210,77 @@ int SizeCommand::run(std::ostream& out, std::ostream& err) const {
     Page::Table rows{
         .title = "Sizes of " + line_,
         .columns = {"size", "bore", "velocity", "Reynolds", "loss", "gradient", "end pressure", "installed",
-                    "pumps", "energy", "maintenance", "whole-life", "undiscounted", "limits"},
+                    "pumps", "energy", "maintenance", "whole-life", "undiscounted", "deliveries", "limits"},
         .rows = {}};
-    for (std::size_t i = 0; i < table->sizes.size(); ++i) {
-      const LineSize& s = table->sizes[i];
-      json["sizes"].push_back({{"size", s.size->name()},
-                               {"bore_m", s.size->bore_m},
-                               {"now", s.now},
-                               {"cheapest", table->cheapest == i},
-                               {"velocity_ms", number(s.velocity_ms)},
-                               {"reynolds", number(s.reynolds)},
-                               {"loss_m", number(s.loss_m)},
-                               {"gradient", number(s.gradient)},
-                               {"end_pressure_pa", number(s.endPressure_pa)},
-                               {"least_npsh_margin_m", number(s.leastMargin_m)},
-                               {"laid", s.verdict.laid},
-                               {"energy", s.verdict.energyCost},
-                               {"pumps", s.verdict.pumps},
-                               {"upkeep", s.verdict.upkeep},
-                               {"whole_life", s.verdict.wholeLife},
-                               {"whole_life_plain_sum", s.verdict.plainSum},
-                               {"mass_kg", number(s.verdict.mass_kg)},
-                               {"keeps_all_limits", s.verdict.keeps()},
-                               {"worst", s.verdict.worst ? Json(s.verdict.worst->what) : Json(nullptr)}});
+    // By rising bore, those that are folded among them.
+    std::vector<std::pair<const LineSize*, bool>> all;
+    for (const LineSize& size : table->sizes) all.push_back({&size, false});
+    for (const LineSize& size : table->folded) all.push_back({&size, true});
+    std::stable_sort(all.begin(), all.end(), [](const auto& one, const auto& other) {
+      return one.first->size->bore_m < other.first->size->bore_m;
+    });
+    const LineSize* cheapest = table->cheapest ? &table->sizes[*table->cheapest] : nullptr;
+    const std::size_t folded = table->folded.size();
+    for (const auto& [size, isFolded] : all) {
+      const LineSize& s = *size;
+      json["sizes"].push_back(
+          {{"size", s.size->name()},
+           {"bore_m", s.size->bore_m},
+           {"now", s.now},
+           {"cheapest", cheapest == size},
+           {"breaks_more", s.breaksMore},
+           {"folded", isFolded},
+           {"least_delivery_share", s.leastDelivery ? Json(s.leastDelivery->share()) : Json(nullptr)},
+           {"least_delivery_at",
+            s.leastDelivery ? Json(model->drawn.at(s.leastDelivery->duty.taker).name) : Json(nullptr)},
+           {"velocity_ms", number(s.velocity_ms)},
+           {"reynolds", number(s.reynolds)},
+           {"loss_m", number(s.loss_m)},
+           {"gradient", number(s.gradient)},
+           {"end_pressure_pa", number(s.endPressure_pa)},
+           {"least_npsh_margin_m", number(s.leastMargin_m)},
+           {"laid", s.verdict.laid},
+           {"energy", s.verdict.energyCost},
+           {"pumps", s.verdict.pumps},
+           {"upkeep", s.verdict.upkeep},
+           {"whole_life", s.verdict.wholeLife},
+           {"whole_life_plain_sum", s.verdict.plainSum},
+           {"mass_kg", number(s.verdict.mass_kg)},
+           {"keeps_all_limits", s.verdict.keeps()},
+           {"worst", s.verdict.worst ? Json(s.verdict.worst->what) : Json(nullptr)}});
+      if (isFolded) continue;
       rows.rows.push_back(
-          {s.size->name() + (s.now                  ? " (now)"
-                             : table->cheapest == i ? " (cheapest)"
-                                                    : ""),
+          {s.size->name() + (s.now && cheapest == size ? " (now, cheapest)"
+                             : s.now                   ? " (now)"
+                             : cheapest == size        ? " (cheapest)"
+                                                       : ""),
            say(s.size->bore_m, Measure::bore, 4), say(s.velocity_ms, Measure::velocity),
            s.reynolds ? digits(*s.reynolds, 3) : "-", say(s.loss_m, Measure::headDrop),
            say(s.gradient, Measure::ratio), say(s.endPressure_pa, Measure::gaugePressure),
            digits(s.verdict.laid, 4), digits(s.verdict.pumps, 4), digits(s.verdict.energyCost, 4),
            digits(s.verdict.upkeep, 4), digits(s.verdict.wholeLife, 4), digits(s.verdict.plainSum, 4),
+           s.leastDelivery ? digits(std::max(0.0, s.leastDelivery->share()) * 100, 3) + " %" : "-",
            s.verdict.keeps() ? "met"
            : s.verdict.worst ? s.verdict.worst->label() + ", " + model->cases.find(s.verdict.worst->id)->name
                              : "not met"});
     }
     json["economic_bore_m"] = table->economic ? Json(table->economic->bore_m) : Json(nullptr);
+    json["economic_bore_with_pumps_m"] =
+        table->economic ? number(table->economic->withPumps_m) : Json(nullptr);
     if (!json_) {
       out << plainUtf8(plainText({{rows}}));
+      if (folded > 0)
+        out << fmt::format("{} {} left out: users would starve, or at many times the cost\n", folded,
+                           folded == 1 ? "size" : "sizes");
       if (table->economic)
         out << plainUtf8(
             fmt::format("economic bore at this flow: {}: (5 B/(m a))^(1/(m+5)) with a {}, m {}, B {}\n",
                         say(table->economic->bore_m, Measure::bore, 4), digits(table->economic->a, 4),
                         digits(table->economic->m, 4), digits(table->economic->b, 4)));
       else out << plainUtf8(fmt::format("no economic bore: {}\n", table->whyNoEconomic));
+      if (table->economic && table->economic->withPumps_m)
+        out << plainUtf8(
+            fmt::format("with the cost of pumps: {}\n", say(table->economic->withPumps_m, Measure::bore, 4)));
     }
   } else {
     const auto task = sizingTask(*model, options, stock, units);

@@ -318,14 +318,14 @@ TEST(Prices, worthOfPaymentsAndTheEconomicBore) {
   std::vector<const PipeSize*> pointers;
   for (const PipeSize& s : sizes) pointers.push_back(&s);
   Prices prices{.tariff = 0.12, .interest = 0.08, .energyWorth = presentWorth(0.08, 0.0, 20)};
-  const auto bore = economicBore(pointers, 0.1, 0.018, 998, 0.75, 5000 * 3600.0, prices);
+  const auto bore = economicBore(pointers, 0.1, 0.018, 998, 0.75, 1.0, 5000 * 3600.0, prices);
   ASSERT_TRUE(bore.has_value());
   EXPECT_NEAR(bore->bore_m, 0.3027395, 1e-6);
   EXPECT_EQ(bore->below->bore_m, 0.3);
   EXPECT_EQ(bore->above->bore_m, 0.35);
   // At it pumping costs m/5 of the pipe.
   EXPECT_NEAR(bore->b / std::pow(bore->bore_m, 5), 1.5 / 5 * 900 * std::pow(bore->bore_m, 1.5), 1e-6);
-  EXPECT_FALSE(economicBore(pointers, 0.1, 0.018, 998, 0.75, 5000 * 3600.0, Prices{}).has_value())
+  EXPECT_FALSE(economicBore(pointers, 0.1, 0.018, 998, 0.75, 1.0, 5000 * 3600.0, Prices{}).has_value())
       << "no tariff";
 }
 

@@ -5,6 +5,7 @@
 #include <algorithm>
 #include <cmath>
 
+#include "limits/deliveries.h"
 #include "limits/limits.h"
 #include "network/edits.h"
 #include "network/put.h"
@@ -56,6 +57,11 @@ class Trials {
     if (impossible(findings(edited->network, solved, units_)) >= before_) return false;
     remedy.words += fmt::format(": {} at {}", withUnit(*p, Measure::absolutePressure, units_, 3),
                                 network_.at(point_).name);
+    if (now_.empty()) now_ = deliveriesOf(network_, solution_);
+    if (const std::string loss =
+            lossSaid(network_, deliveryChanges(now_, deliveriesOf(edited->network, solved)));
+        !loss.empty())
+      remedy.words += "; " + loss;
     remedy.goTo = {remedy.edits.front().name, remedy.edits.front().field};
     remedies.push_back(std::move(remedy));
     return true;
@@ -70,6 +76,7 @@ class Trials {
   Id point_;
   std::stop_token stop_;
   std::size_t before_;
+  std::vector<Delivery> now_;  // once it is asked for
 };
 
 void tryWider(Trials& trials, const Network& network, const Solution& solution, const Stock* stock,

@@ -1,5 +1,7 @@
 #include "limits/deliveries.h"
 
+#include <fmt/format.h>
+
 #include <algorithm>
 #include <map>
 
@@ -65,6 +67,14 @@ std::vector<DeliveryChange> deliveryChanges(std::span<const Delivery> now, std::
   std::stable_sort(changes.begin(), changes.end(),
                    [](const auto& a, const auto& b) { return a.share() < b.share(); });
   return changes;
+}
+
+std::string lossSaid(const Network& network, std::span<const DeliveryChange> changes) {
+  const Element* e = changes.empty() || changes[0].share() >= 0.98 ? nullptr : network.find(changes[0].taker);
+  if (!e) return {};
+  return changes[0].then_m3s <= 0
+             ? e->name + " gets nothing"
+             : fmt::format("{} gets {:.0f} % of its present flow", e->name, changes[0].share() * 100);
 }
 
 }  // namespace conduit

@@ -9,6 +9,17 @@
 namespace conduit {
 namespace {
 
+// Over the cases, of what takers get now.
+std::string leastDelivered(const Candidate& c) {
+  std::optional<double> least;
+  for (const CandidateDuty& d : c.cases)
+    if (d.leastDelivery && (!least || d.leastDelivery->share() < *least)) least = d.leastDelivery->share();
+  return least ? fmt::format("{:.0f} %", std::max(0.0, *least) * 100) : "–";
+}
+
+}  // namespace
+namespace {
+
 std::string said(std::optional<double> si, Measure measure, const UnitSet& units, int significant = 4) {
   return si ? withUnit(*si, measure, units, significant) : "–";
 }
@@ -132,10 +143,11 @@ Page selectionSheet(const Model& model, Id place, const Selection& s, const Unit
     page.blocks.push_back(
         Page::Sentence{fmt::format("{:.0f} identical pumps in {}; flow, head and shaft power of all of them.",
                                    s.units, s.series ? "series" : "parallel")});
-  Page::Table table{.title = "Candidates",
-                    .columns = {"pump", "flow", "deviation", "head", "efficiency", "% of BEP flow", "shaft",
-                                "motor", "NPSH margin", "shut-off head", "for the exact duty"},
-                    .rows = {}};
+  Page::Table table{
+      .title = "Candidates",
+      .columns = {"pump", "flow", "deviation", "head", "efficiency", "% of BEP flow", "shaft", "motor",
+                  "NPSH margin", "shut-off head", "for the exact duty", "lowest delivery"},
+      .rows = {}};
   for (const Candidate& c : s.can) {
     const CandidateDuty& d = c.now();
     const CandidateDuty* worst = c.worstMargin();
@@ -149,7 +161,8 @@ Page selectionSheet(const Model& model, Id place, const Selection& s, const Unit
                           withUnit(c.shutOff_m, Measure::headDrop, units),
                           c.speedRatio && c.ratedSpeed_perS
                               ? withUnit(*c.speedRatio * *c.ratedSpeed_perS, Measure::rotation, units)
-                              : "–"});
+                              : "–",
+                          leastDelivered(c)});
   }
   page.blocks.push_back(std::move(table));
   std::string others;

@@ -83,6 +83,7 @@ struct Ground {
   Solution base;
   Weakest weakest;
   double suctionAtRest_m = NAN;
+  std::vector<Delivery> now{};  // with what stands there; empty at a place without a pump
 };
 
 CandidateDuty dutyIn(const Ground& ground, Id place, std::string_view item, std::optional<double> units,
@@ -125,6 +126,12 @@ CandidateDuty dutyIn(const Ground& ground, Id place, std::string_view item, std:
     return out;
   }
   out.duty = dutyOf(n, answer, place);
+  if (const auto changes = deliveryChanges(ground.now, deliveriesOf(n, answer)); !ground.now.empty())
+    for (const DeliveryChange& d : changes)
+      if (d.now_m3s > 0) {
+        out.leastDelivery = d;
+        break;
+      }
   const PumpDuty& d = out.duty;
   out.npshRatio = pump::npshRatio(*r);
   if (d.flow_m3s && asked > 0) out.over = *d.flow_m3s / asked - 1;
@@ -171,6 +178,7 @@ std::vector<Ground> groundsOf(const Model& model, Id place, std::span<const Case
       const Id suction = g.network.at(there->pump).ends[0];
       const Way up = wayUp(g.network, g.base, suction);
       g.suctionAtRest_m = up.endHead_m;
+      if (place == there->pump) g.now = deliveriesOf(g.network, g.base);
     }
     grounds.push_back(std::move(g));
   }

@@ -7,6 +7,7 @@
 #pragma once
 
 #include "cases/balance.h"
+#include "limits/deliveries.h"
 #include "model/pump_request.h"
 #include "pump/duty.h"
 
@@ -27,6 +28,9 @@ struct CandidateDuty {
   std::optional<double>
       ratingSpare_pa;  // rating of the weakest pipe behind it less the pressure there at shut-off
   Id weakest = noId;
+  /// The taker that gets the least share of what it has with the pump that stands there; empty at a place
+  /// without one, or where nobody takes.
+  std::optional<DeliveryChange> leastDelivery;
 };
 
 struct Candidate {

@@ -4,6 +4,7 @@
 
 #include <cmath>
 
+#include "limits/deliveries.h"
 #include "network/edits.h"
 #include "parts/pump/machine.h"
 #include "pump/way.h"
@@ -34,6 +35,10 @@ struct Trials {
     const auto margin = pump::npshMargin(*r);
     if (!margin) return std::nullopt;
     out.margin_m = *margin, out.flow_m3s = outcome::flow(*r);
+    if (const std::string loss = lossSaid(
+            network, deliveryChanges(deliveriesOf(network, solution), deliveriesOf(edited->network, answer)));
+        !loss.empty())
+      out.remedy.words += "; " + loss;
     out.remedy.goTo = {out.remedy.edits.front().name, out.remedy.edits.front().field};
     return out;
   }

@@ -31,15 +31,42 @@ std::string whyOf(const Solution& answer) {
   return answer.summary.problems.empty() ? "no solution found" : answer.summary.problems.front().what;
 }
 
+// The bore of the valve's own branch: the narrower of the pipes that are first on each side, past equipment,
+// up to where the branch ends on a header or at something that takes. A pipe of the header is not its branch.
+// Where no pipe belongs to it, the narrowest that meets it; else the valve's own.
+double branchBore(const Network& n, const Setting& setting, Id valve, std::span<const EndPlace> ends) {
+  double pipe = 1e300;
+  for (const std::size_t side : {0u, 1u}) {
+    Id at = n.at(valve).ends[side], came = valve;
+    for (std::size_t walked = 0; walked < 1000; ++walked) {
+      const auto joined = n.elementsAt(at);
+      if (joined.size() != 2 || n.at(at).value("outflow") || n.at(at).value("inflow")) break;
+      const Id next = joined[0] == came ? joined[1] : joined[0];
+      const Element& e = n.at(next);
+      if (e.part->ends != Ends::two) break;
+      if (e.part->geometry) {
+        Values scratch;
+        pipe = std::min(
+            pipe, e.part->geometry(valuesOf(e, setting.stock, scratch), setting).bore_m.value_or(1e300));
+        break;
+      }
+      at = e.ends[0] == at ? e.ends[1] : e.ends[0], came = next;
+    }
+  }
+  if (pipe < 1e299) return pipe;
+  for (const EndPlace& e : ends) pipe = std::min(pipe, e.bore_m.value_or(1e300));
+  if (const Given* own = n.at(valve).given("bore"); own && !(pipe < 1e299)) pipe = own->value;
+  return pipe;
+}
+
 // Its loss falls as the hole grows: closed in on from both sides.
 std::optional<double> orificeFor(const Network& n, const Solution& there, const std::vector<double>& widest,
-                                 const BalancedBranch& b) {
+                                 BalancedBranch& b) {
   const auto ends = endPlaces(n, n.at(b.valve), there.setting, widest);
-  double pipe = 1e300;
-  for (const EndPlace& e : ends) pipe = std::min(pipe, e.bore_m.value_or(1e300));
-  if (const Given* own = n.at(b.valve).given("bore"); own && !(pipe < 1e299)) pipe = own->value;
+  const double pipe = branchBore(n, there.setting, b.valve, ends);
   const Part* plate = findPart("orifice plate");
   if (!plate || !(pipe < 1e299) || !(b.spare_m > 0)) return std::nullopt;
+  b.platePipe_m = pipe;
   const auto drop = [&](double bore) {
     Values v;
     v.set("bore", Given{.value = bore, .typed = {}});
@@ -183,6 +210,9 @@ FlowBalance balanceFlows(const Network& network, std::span<const BranchFlow> flo
     return out;
   }
   out.balanced = true;
+  if (const Solution before = solve(network, stock.get(), {.units = units, .offers = 0, .notes = false});
+      before.summary.usable())
+    out.deliveries = deliveryChanges(deliveriesOf(network, before), deliveriesOf(out.network, again));
   const auto shut =
       runJobs(out.branches.size(), [&](std::size_t i, std::size_t, std::stop_token) -> std::optional<double> {
         SolveOptions options{.startFrom = &again, .units = units, .offers = 0};
@@ -194,8 +224,8 @@ FlowBalance balanceFlows(const Network& network, std::span<const BranchFlow> flo
     BalancedBranch& b = out.branches[i];
     b.again_m3s = again.branch(b.valve, 0).flow_m3s;
     if (b.again_m3s) out.worst = std::max(out.worst, std::abs(*b.again_m3s / b.flow_m3s - 1));
-    // What it takes at its flow over what it bears when it is shut.
-    if (shut[i] && *shut[i] && **shut[i] > 0) b.authority = b.there_m / **shut[i];
+    // What it takes wide open at its flow over what it bears when it is shut.
+    if (shut[i] && *shut[i] && **shut[i] > 0) b.authority = b.wideOpen_m / **shut[i];
   }
   return out;
 }

@@ -3,6 +3,7 @@
 #pragma once
 
 #include "cases/balance.h"
+#include "limits/deliveries.h"
 
 namespace conduit {
 
@@ -18,11 +19,13 @@ struct BalancedBranch {
   double wideOpen_m = 0.0;            // it takes at its flow when it is wide open
   double spare_m = 0.0;               // the difference; less than nothing: it cannot pass its flow
   std::optional<double> opening, kv;  // that gives the flow; Kv of the valve at it
-  std::optional<double>
-      authority;  // drop at its flow over what it bears when it is shut, all else as balanced
+  /// Drop wide open at its flow over what it bears when it alone is shut, all else as balanced (VDI/VDE 2173,
+  /// CIBSE Guide H; recalled, to be checked).
+  std::optional<double> authority;
   /// Of a square-edged plate that takes what is to spare, the valve wide open: its bore (ISO 5167-2, by the
   /// law of the kind). Empty where none within the ratios of that standard does.
   std::optional<double> orifice_m;
+  std::optional<double> platePipe_m;  // bore of the pipe it is for: that of the valve's own branch
   /// A reducing valve in its place, wide open as this one, that holds so much behind it lets the flow pass.
   std::optional<double> setPoint_pa;
   std::string stockValve;  // the smallest control valve of the stock that passes its flow at 90 % of its Kv
@@ -42,8 +45,9 @@ struct FlowBalance {
   /// `triedToLetGo`.
   std::vector<Id> letGo;
   std::size_t triedToLetGo = 0;
-  std::vector<Remedy> remedies;  // of a network that does not balance without the flows either
-  Network network;               // with the openings
+  std::vector<Remedy> remedies;            // of a network that does not balance without the flows either
+  std::vector<DeliveryChange> deliveries;  // what takers got before, and get then; none in a closed circuit
+  Network network;                         // with the openings
 };
 
 /// In one network. Flows are given at every branch at once, so what is behind must be able to take them:

@@ -9,10 +9,25 @@
 #include "cases/year.h"
 #include "model/costs.h"
 #include "network/setting.h"
+#include "pump/way.h"
 #include "quantity/parse.h"
 #include "sizing/choices.h"
 
 namespace conduit {
+namespace {
+
+// Up the way of the water from the line, else down it; noId where no pump stands on either.
+Id pumpLifting(const Network& n, const Solution& answer, Id line) {
+  const auto q = answer.branch(line, 0).flow_m3s;
+  if (!q || *q == 0) return noId;
+  const std::size_t up = *q > 0 ? 0 : 1;
+  for (const Way& way : {wayUp(n, answer, n.at(line).ends[up]), wayDown(n, answer, n.at(line).ends[1 - up])})
+    for (const Step& step : way.steps)
+      if (n.at(step.element).part->group == Group::lift) return step.element;
+  return noId;
+}
+
+}  // namespace
 
 Result<OneLine> sizesOfLine(const Model& model, CaseId in, std::vector<Id> lines,
                             const SizingOptions& options, const std::shared_ptr<const Stock>& stock,
@@ -37,12 +52,19 @@ Result<OneLine> sizesOfLine(const Model& model, CaseId in, std::vector<Id> lines
   const std::size_t width = lanes(jobs);
   Judge judge(*task, width);
   std::vector<Workspace> spaces(width);
+  std::vector<std::vector<LimitExcess>> limits(row.sizes.size());
   const auto results = runJobs(
       row.sizes.size(),
       [&](std::size_t s, std::size_t lane, std::stop_token stop) {
         LineSize size{.size = row.sizes[s], .now = row.now == s};
         const SizeChoice choice{static_cast<std::uint16_t>(s)};
         size.verdict = judge.evaluate(choice, lane, true);
+        (void)judge.evaluateWithLimits(choice, lane, limits[s]);
+        for (DutyMet& d : judge.deliveries(choice, lane))
+          if (d.duty.now_m3s > 0 && d.duty.by != Duty::By::given) {
+            size.leastDelivery = std::move(d);
+            break;
+          }
         const Network n = judge.network(in, choice);
         const Solution answer =
             solve(n, stock.get(), {.units = units, .stop = stop, .offers = 0, .workspace = &spaces[lane]});
@@ -68,14 +90,44 @@ Result<OneLine> sizesOfLine(const Model& model, CaseId in, std::vector<Id> lines
       jobs);
   for (const auto& r : results)
     if (r) out.sizes.push_back(*r);
-  double allowed = 0.0;
-  for (const LineSize& s : out.sizes)
-    if (s.now) allowed = s.verdict.violation;
-  for (std::size_t s = 0; s < out.sizes.size(); ++s) {
-    const SizingVerdict& v = out.sizes[s].verdict;
-    if (!v.balanced || v.violation > allowed + 1e-12) continue;
-    if (!out.cheapest || v.objective < out.sizes[*out.cheapest].verdict.objective) out.cheapest = s;
+  // What the present size breaks, each by so much, may stay broken; nothing else may be.
+  const std::vector<LimitExcess>* present = nullptr;
+  if (row.now) present = &limits[*row.now];
+  const auto breaksMore = [&](const std::vector<LimitExcess>& all) {
+    return std::any_of(all.begin(), all.end(), [&](const LimitExcess& l) {
+      if (l.by <= 1e-9) return false;
+      if (!present) return true;
+      const auto was = std::lower_bound(present->begin(), present->end(), l.which,
+                                        [](const LimitExcess& a, std::uint64_t w) { return a.which < w; });
+      return was == present->end() || was->which != l.which || l.by > std::max(0.0, was->by) + 1e-9;
+    });
+  };
+  for (LineSize& s : out.sizes) {
+    const auto at =
+        static_cast<std::size_t>(std::find(row.sizes.begin(), row.sizes.end(), s.size) - row.sizes.begin());
+    s.breaksMore = !s.verdict.balanced || breaksMore(limits[at]);
   }
+  double least = 1e300;
+  for (std::size_t s = 0; s < out.sizes.size(); ++s) {
+    const LineSize& size = out.sizes[s];
+    if (size.breaksMore) continue;
+    if (!out.cheapest || size.verdict.objective < out.sizes[*out.cheapest].verdict.objective)
+      out.cheapest = s;
+    least = std::min(least, size.verdict.objective);
+  }
+  const PipeSize* cheapest = out.cheapest ? out.sizes[*out.cheapest].size : nullptr;
+  std::vector<LineSize> told;
+  for (LineSize& s : out.sizes) {
+    const bool absurd = s.breaksMore && !s.now &&
+                        (!s.verdict.balanced || (s.leastDelivery && s.leastDelivery->share() < 0.5) ||
+                         s.verdict.objective > 10 * least || s.velocity_ms.value_or(0.0) > 20.0);
+    (absurd ? out.folded : told).push_back(std::move(s));
+  }
+  // Where nothing else is left, they are all there is to be seen.
+  if (told.empty()) std::swap(told, out.folded);
+  out.sizes = std::move(told);
+  for (std::size_t s = 0; cheapest && s < out.sizes.size(); ++s)
+    if (out.sizes[s].size == cheapest) out.cheapest = s;
   // Beside them the bore of least cost at the flow it has, as a long rising main would be sized.
   const Network n = networkOf(model, in);
   const Solution answer = solve(n, stock.get(), {.units = units, .offers = 0});
@@ -114,20 +166,22 @@ EconomicHere economicAt(const Model& model, CaseId in, const Network& n, const S
   if (slope && velocity && std::abs(*velocity) > 1e-9 && geometry.bore_m)
     friction =
         std::abs(*slope) * 2 * answer.setting.medium.gravity_ms2 * *geometry.bore_m / (*velocity * *velocity);
-  const double wire =
-      *costOf(model.costs, costs::motorEfficiency) * *costOf(model.costs, costs::driveEfficiency);
-  // The pump that lifts it, where one does and says it; else that of the costs.
-  double pump = prices.pumpEfficiency;
-  n.each([&](Id p, const Element& x) {
-    if (x.part->group != Group::lift) return;
+  // The pump that lifts this line: the first up its way, else down it. Its own motor and drive, where it says
+  // them; else the efficiencies of the costs.
+  double pump = prices.pumpEfficiency,
+         wire = *costOf(model.costs, costs::motorEfficiency) * *costOf(model.costs, costs::driveEfficiency);
+  if (const Id p = pumpLifting(n, answer, id); p != noId) {
     const ReadingOf rp(n, answer, p);
-    if (const auto eta = outcomeOf(*x.part, "efficiency", *rp)) pump = *eta;
-  });
+    if (const auto eta = outcomeOf(*n.at(p).part, "efficiency", *rp)) pump = *eta;
+    if (const auto power = atTheWire(model.costs, *n.at(p).part, *rp); power && power->wire_w > 0)
+      wire = power->shaft_w / power->wire_w;
+    out.pump = p;
+  }
   if (!(prices.tariff > 0)) out.why = "no tariff is given";
   else if (!flow || !friction) out.why = "no flow";
   else
-    out.bore = economicBore(sizes, std::abs(*flow), *friction, answer.setting.medium.density_kgm3,
-                            pump * wire, hoursOf(model, in), prices);
+    out.bore = economicBore(sizes, std::abs(*flow), *friction, answer.setting.medium.density_kgm3, pump, wire,
+                            hoursOf(model, in), prices);
   if (!out.bore && out.why.empty()) out.why = "fewer than two of its sizes have a cost";
   return out;
 }

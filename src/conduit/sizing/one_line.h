@@ -13,12 +13,16 @@ struct LineSize {
   // Of the first line in the case looked at; empty where it does not balance there.
   std::optional<double> velocity_ms, reynolds, loss_m, gradient, endPressure_pa;
   std::optional<double> leastMargin_m;  // of NPSH, over all pumps of that case
+  std::optional<DutyMet>
+      leastDelivery;        // the taker, over all cases, that gets the least share of what it has
+  bool breaksMore = false;  // a limit that the present size meets, or one further than that breaks it
 };
 
 struct OneLine {
   std::vector<Id> lines;
   std::vector<LineSize> sizes;          // by rising bore
-  std::optional<std::size_t> cheapest;  // of those that keep every limit that the drawing keeps
+  std::vector<LineSize> folded;         // that nobody would lay: users starve, or at many times the cost
+  std::optional<std::size_t> cheapest;  // of those that break nothing more
   std::optional<EconomicBore> economic;
   std::string whyNoEconomic;
 };
@@ -27,6 +31,7 @@ struct OneLine {
 struct EconomicHere {
   std::optional<EconomicBore> bore;
   std::string why;
+  Id pump = noId;             // that lifts the line
   double upkeepFactor = 1.0;  // by which upkeep makes the pipe dearer
 };
 [[nodiscard]] EconomicHere economicAt(const Model& model, CaseId in, const Network& network,

@@ -29,8 +29,9 @@ Prices pricesOf(const Values& costs) {
 }
 
 std::optional<EconomicBore> economicBore(std::span<const PipeSize* const> sizes, double flow, double friction,
-                                         double density, double efficiency, double seconds,
+                                         double density, double pump, double wire, double seconds,
                                          const Prices& prices) {
+  const double efficiency = pump * wire;
   if (!(flow > 0) || !(prices.tariff > 0) || !(friction > 0) || !(efficiency > 0) || !(seconds > 0))
     return std::nullopt;
   // Least squares of lg cost over lg bore.
@@ -50,6 +51,11 @@ std::optional<EconomicBore> economicBore(std::span<const PipeSize* const> sizes,
   out.b = 8 * friction * density * flow * flow * flow / (M_PI * M_PI * efficiency) * prices.tariff / 3.6e6 *
           seconds * prices.energyWorth;
   out.bore_m = std::pow(5 * out.b / (out.m * laid), 1 / (out.m + 5));
+  if (prices.pumpPerW) {
+    const double pumps = 8 * friction * density * flow * flow * flow / (M_PI * M_PI * pump) *
+                         *prices.pumpPerW * (1 + prices.standby) * (1 + prices.upkeep * prices.upkeepWorth);
+    out.withPumps_m = std::pow(5 * (out.b + pumps) / (out.m * laid), 1 / (out.m + 5));
+  }
   for (const PipeSize* s : sizes) {
     if (!(s->bore_m > 0)) continue;
     if (s->bore_m <= out.bore_m && (!out.below || s->bore_m > out.below->bore_m)) out.below = s;

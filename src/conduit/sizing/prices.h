@@ -30,14 +30,18 @@ struct Prices {
 /// the pipe.
 struct EconomicBore {
   double bore_m = 0.0, a = 0.0, m = 0.0, b = 0.0, friction = 0.0, efficiency = 1.0;
+  /// With what the power at the shaft costs to install: B more by 8 f ρ Q³/(π² η_pump) × pump cost of a watt
+  /// with standby and upkeep. Empty where no pump cost is given.
+  std::optional<double> withPumps_m{};
   const PipeSize* below = nullptr;  // the stock sizes on both sides, of those that were asked
   const PipeSize* above = nullptr;
 };
 /// `sizes` with their costs give a and m by a straight line through lg cost over lg bore; at least two must
-/// have a cost. `efficiency` from the liquid to the wire. Empty where no tariff, no cost or no flow is known.
+/// have a cost. `pump` is the efficiency of the pump, `wire` that from its shaft to the wire. Empty where no
+/// tariff, no cost or no flow is known.
 [[nodiscard]] std::optional<EconomicBore> economicBore(std::span<const PipeSize* const> sizes,
                                                        double flow_m3s, double friction, double density_kgm3,
-                                                       double efficiency, double seconds,
+                                                       double pump, double wire, double seconds,
                                                        const Prices& prices);
 
 }  // namespace conduit

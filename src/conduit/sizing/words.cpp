@@ -177,10 +177,10 @@ std::string hoursSaid(const SizingTask& task, const SizingVerdict& v) {
   for (const auto& [id, seconds] : v.hoursOf) {
     const double now = hoursOf(task.model, id);
     if (std::abs(seconds - now) <= 0.002 * now) continue;
-    said += fmt::format("{}{} {} h in place of {} h", said.empty() ? "" : ", ",
-                        task.model.cases.find(id)->name, digits(seconds / 3600, 4), digits(now / 3600, 4));
+    said += fmt::format("{}{} {:.4g} → {:.4g} h", said.empty() ? "" : ", ", task.model.cases.find(id)->name,
+                        now / 3600, seconds / 3600);
   }
-  return said.empty() ? said : "Energy for the volume delivered now: " + said;
+  return said.empty() ? said : "Hours for the volume delivered now: " + said;
 }
 
 std::string perCubicMetreSaid(const SizingTask& task, const SizingVerdict& v) {

@@ -42,7 +42,7 @@ namespace conduit {
 /// By case and taker: now, proposed, share, required, why; `most` rows of them, the worst first.
 [[nodiscard]] Page::Table deliveriesTable(const SizingTask& task, std::span<const DutyMet> delivered,
                                           std::size_t most = 100'000);
-/// "Cold night runs 424 h in place of 420 h for the volume delivered now"; empty where hours stay.
+/// "Hours for the volume delivered now: Cold night 420 → 424 h"; empty where hours stay.
 [[nodiscard]] std::string hoursSaid(const SizingTask& task, const SizingVerdict& verdict);
 /// "0.46 EUR/m³", or empty where nothing is delivered.
 [[nodiscard]] std::string perCubicMetreSaid(const SizingTask& task, const SizingVerdict& verdict);

@@ -12,7 +12,7 @@
 
 #include "card/card.h"
 #include "desks/network/rack.h"
-#include "drawer/findings_list.h"
+#include "drawer/findings_page.h"
 #include "drawer/import_page.h"
 #include "drawer/ledger.h"
 #include "drawer/stock_page.h"
@@ -38,7 +38,7 @@ NetworkDesk::NetworkDesk(Document& document) : doc_(document), look_(Look::light
   levels_ = new LevelsView(doc_);
   card_ = new Card(doc_);
   ledger_ = new Ledger(doc_);
-  findings_ = new FindingsList(doc_);
+  findings_ = new FindingsPage(doc_);
   rack_ = new Rack;
   makeColours();
 

@@ -14,7 +14,7 @@ class PlanView;
 class LevelsView;
 class Card;
 class Ledger;
-class FindingsList;
+class FindingsPage;
 class StockPage;
 class ImportPage;
 class Rack;
@@ -46,6 +46,7 @@ class NetworkDesk : public Desk {
   [[nodiscard]] LevelsView& levels() { return *levels_; }
   [[nodiscard]] Card& card() { return *card_; }
   [[nodiscard]] Ledger& ledger() { return *ledger_; }
+  [[nodiscard]] FindingsPage& findingsPage() { return *findings_; }
   [[nodiscard]] StockPage& stockPage() { return *stockPage_; }
   [[nodiscard]] ImportPage& importTable() { return *importPage_; }
 
@@ -73,7 +74,7 @@ class NetworkDesk : public Desk {
   LevelsView* levels_;
   Card* card_;
   Ledger* ledger_;
-  FindingsList* findings_;
+  FindingsPage* findings_;
   StockPage* stockPage_ = nullptr;
   ImportPage* importPage_ = nullptr;
   Rack* rack_;

@@ -82,39 +82,41 @@ SetupPanel::SetupPanel(Document& document, QWidget* parent)
   connect(addLaying_, &QLineEdit::returnPressed, this, [this] { addLaying(); });
   addHeading(tr("Limits to meet"));
   limits_ = addText("sizing.limits");
+  addNumber(sizing::tolerance, tr("Delivery tolerance"),
+            tr("reduction allowed in each present delivery that has no minimum flow of its own"));
   addHeading(tr("Fixed lines"));
   left_ = addText("sizing.left");
   addHeading(tr("Search"));
-  for (const auto& [key, words, help] :
-       {std::tuple{sizing::seconds, tr("Seconds"), tr("time limit of the search; 0: none")},
-        std::tuple{sizing::trials, tr("Trials"), tr("independent search starts")},
-        std::tuple{sizing::seed, tr("Seed"),
-                   tr("random seed; the same seed and number of trials give the same proposal")}}) {
-    auto* line = new QHBoxLayout;
-    auto* label = new QLabel(words);
-    auto* edit = new QLineEdit;
-    edit->setObjectName("sizing." + text(key));
-    edit->setAccessibleName(words);
-    edit->setAlignment(Qt::AlignRight);
-    edit->setFixedSize(78, 23);
-    edit->setToolTip(help);
-    label->setToolTip(help);
-    label->setBuddy(edit);
-    line->addWidget(label, 1);
-    line->addWidget(edit);
-    rows_->addLayout(line);
-    numbers_[key] = edit;
-    const std::string_view of = key;
-    connect(edit, &QLineEdit::editingFinished, this, [this, edit, of, help = help] {
-      if (!edit->isModified()) return;
-      edit->setModified(false);
-      const bool taken =
-          doc_.takeModel(setSizing(doc_.model(), of, edit->text().toStdString(), &doc_.units()));
-      markRefused(*edit, taken ? QString() : QString::fromStdString(doc_.lastProblem().what), help);
-      if (!taken) edit->setModified(true);
-    });
-  }
+  addNumber(sizing::seconds, tr("Seconds"), tr("time limit of the search; 0: none"));
+  addNumber(sizing::trials, tr("Trials"), tr("independent search starts"));
+  addNumber(sizing::seed, tr("Seed"),
+            tr("random seed; the same seed and number of trials give the same proposal"));
   rows_->addStretch(1);
+}
+
+void SetupPanel::addNumber(std::string_view key, const QString& words, const QString& help) {
+  auto* line = new QHBoxLayout;
+  auto* label = new QLabel(words);
+  auto* edit = new QLineEdit;
+  edit->setObjectName("sizing." + text(key));
+  edit->setAccessibleName(words);
+  edit->setAlignment(Qt::AlignRight);
+  edit->setFixedSize(78, 23);
+  edit->setToolTip(help);
+  label->setToolTip(help);
+  label->setBuddy(edit);
+  line->addWidget(label, 1);
+  line->addWidget(edit);
+  rows_->addLayout(line);
+  numbers_[key] = edit;
+  connect(edit, &QLineEdit::editingFinished, this, [this, edit, key, help] {
+    if (!edit->isModified()) return;
+    edit->setModified(false);
+    const bool taken =
+        doc_.takeModel(setSizing(doc_.model(), key, edit->text().toStdString(), &doc_.units()));
+    markRefused(*edit, taken ? QString() : QString::fromStdString(doc_.lastProblem().what), help);
+    if (!taken) edit->setModified(true);
+  });
 }
 
 QLabel* SetupPanel::addHeading(const QString& words) {
@@ -185,6 +187,50 @@ void SetupPanel::tie(const std::vector<Id>& lines) {
 void SetupPanel::showLeft(std::vector<std::pair<Id, std::string>> left) {
   cannot_ = std::move(left);
   refresh();
+}
+
+void SetupPanel::showDuties(std::vector<Duty> duties) {
+  duties_ = std::move(duties);
+  refresh();
+}
+
+void SetupPanel::ask(Id taker, std::optional<DeliveryAsked> asked, const QString& name) {
+  take(name, [&](SizingSetup& setup) {
+    std::erase_if(setup.deliveries, [&](const DeliveryAsked& d) { return d.taker == taker; });
+    if (asked) setup.deliveries.push_back(*asked);
+  });
+}
+
+// Of every taker the most that is asked in any case, who says it, and what one click makes of it.
+QString SetupPanel::dutyRows() const {
+  std::map<Id, const Duty*> most;
+  for (const Duty& d : duties_) {
+    const Duty*& kept = most[d.taker];
+    if (!kept || d.least_m3s > kept->least_m3s) kept = &d;
+  }
+  const Network& n = doc_.model().drawn;
+  constexpr double loosened = 0.1;
+  QString rows;
+  for (const auto& [id, d] : most) {
+    const Element* e = n.find(id);
+    if (!e) continue;
+    QString value, acts;
+    const QString at = QString::number(id);
+    if (d->least_m3s > 0)
+      value = QString::fromUtf8("≥ ") + text(withUnit(d->least_m3s, Measure::volumeFlow, doc_.units(), 3));
+    if (d->by == Duty::By::drawn)
+      acts = link("loosen:" + at, QString::fromUtf8("−%1\u202f%").arg(loosened * 100)) + "&nbsp;&nbsp;" +
+             link("undeliver:" + at, QString::fromUtf8("×"));
+    else if (d->by == Duty::By::loosened)
+      acts = link("redeliver:" + at, tr("reset")) + "&nbsp;&nbsp;" +
+             link("undeliver:" + at, QString::fromUtf8("×"));
+    else if (d->by == Duty::By::dropped)
+      value = tr("any flow"), acts = link("redeliver:" + at, tr("require"));
+    else if (d->by == Duty::By::unknown) value = tr("not set");
+    rows += QString("<tr><td>%1</td><td align='right'>%2</td><td align='right' width='68'>%3</td></tr>")
+                .arg(link("field:" + at, inShort(text(e->name), 14)), value.toHtmlEscaped(), acts);
+  }
+  return rows.isEmpty() ? rows : "<table width='100%' cellspacing='0' cellpadding='1'>" + rows + "</table>";
 }
 
 void SetupPanel::refresh() {
@@ -315,7 +361,11 @@ void SetupPanel::refresh() {
     if (const Element* e = n.find(b.valve))
       rows += row(tr("design flow %1").arg(inShort(text(e->name), 14)).toHtmlEscaped(),
                   QString::fromUtf8("≥ ") + text(b.flow.typed));
-  limits_->setText(table(rows) + grey(tr("plus the limits of services, points, valves and pumps")));
+  const QString duties = dutyRows();
+  limits_->setText(table(rows) + grey(tr("plus the limits of services and single elements")) +
+                   (duties.isEmpty()
+                        ? QString()
+                        : "<p style='margin-top:6px'>" + grey(tr("Deliveries")) + "</p>" + duties));
   // Left.
   words.clear();
   rows.clear();
@@ -344,7 +394,10 @@ void SetupPanel::refresh() {
   for (const auto& [key, edit] : numbers_) {
     if (edit->isModified() && edit->hasFocus()) continue;
     const Given* given = s.about.get<Given>(key);
-    edit->setPlaceholderText(key == sizing::trials ? tr("automatic") : shortNumber(sizingNumber({}, key), 6));
+    const double fallback = sizingNumber({}, key);
+    edit->setPlaceholderText(key == sizing::trials      ? tr("automatic")
+                             : key == sizing::tolerance ? shortNumber(fallback * 100, 6) + " %"
+                                                        : shortNumber(fallback, 6));
     edit->setText(given ? text(given->typed) : QString());
     edit->setModified(false);
   }
@@ -390,6 +443,13 @@ void SetupPanel::act(const QString& to) {
   else if (what == "size") drop(&SizingSetup::left, tr("Release a fixed line"));
   else if (what == "show" && at < s.tied.size()) doc_.select(s.tied[at].lines);
   else if (what == "limit") emit doc_.wantsField(jobId, to.section(':', 1));
+  else if (what == "loosen")
+    ask(static_cast<Id>(at), DeliveryAsked{static_cast<Id>(at), 0.1}, tr("Loosen a delivery"));
+  else if (what == "undeliver")
+    ask(static_cast<Id>(at), DeliveryAsked{static_cast<Id>(at), std::nullopt}, tr("Drop a delivery"));
+  else if (what == "redeliver") ask(static_cast<Id>(at), std::nullopt, tr("Require a delivery"));
+  else if (what == "field" && doc_.model().drawn.find(static_cast<Id>(at)))
+    doc_.select({static_cast<Id>(at)}), emit doc_.wantsShown(static_cast<Id>(at));
   else if (what == "offers") allOffers_ = true, refresh();
   else if (what == "offer" && at < offers_.size()) {
     const TiedLines offered = offers_[at];

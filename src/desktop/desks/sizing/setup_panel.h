@@ -5,6 +5,7 @@
 
 #include "document/document.h"
 #include "look/side_card.h"
+#include "sizing/judge.h"
 
 class QCheckBox;
 class QLabel;
@@ -22,17 +23,22 @@ class SetupPanel : public SideCard {
   void takeKeyboard();
   /// Lines that no size can be chosen for, and why: known once a task was made.
   void showLeft(std::vector<std::pair<Id, std::string>> left);
+  /// What is asked for every taker, once the cases were solved.
+  void showDuties(std::vector<Duty> duties);
 
  protected:
   void act(const QString& link) override;
 
  private:
+  void addNumber(std::string_view key, const QString& words, const QString& help);
   QLabel* addHeading(const QString& words);
   void take(const QString& name, const std::function<void(SizingSetup&)>& change);
   [[nodiscard]] std::vector<Id> selectedLines() const;
   [[nodiscard]] std::pair<Id, Id> selectedEnds() const;
   void addLaying();
   void tie(const std::vector<Id>& lines);
+  void ask(Id taker, std::optional<DeliveryAsked> asked, const QString& name);
+  [[nodiscard]] QString dutyRows() const;
   [[nodiscard]] QString link(const QString& to, const QString& words) const;
   Document& doc_;
   std::vector<QLabel*> headings_;
@@ -44,6 +50,7 @@ class SetupPanel : public SideCard {
   std::map<std::string_view, QLineEdit*> numbers_;
   std::vector<TiedLines> offers_;
   std::vector<std::pair<Id, std::string>> cannot_;
+  std::vector<Duty> duties_;
   bool allOffers_ = false;
 };
 

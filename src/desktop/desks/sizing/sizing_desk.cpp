@@ -223,6 +223,17 @@ QString SizingDesk::totals(const SizingVerdict* now, const SizingVerdict* then) 
   if (pricesOf(doc_.model().costs).interest > 0)
     row(
         tr("undiscounted"), [](const SizingVerdict& v) { return v.plainSum; }, false);
+  const double years = pricesOf(doc_.model().costs).years;
+  if ((now && now->perCubicMetre(years)) || (then && then->perCubicMetre(years))) {
+    const auto each = [&](const SizingVerdict* v) {
+      const auto per = v ? v->perCubicMetre(years) : std::nullopt;
+      return per ? text(digits(*per, 3)) : QString::fromUtf8("–");
+    };
+    rows +=
+        QString(
+            "<tr><td>%1</td><td align='right' style='color:%4'>%2</td><td align='right'><b>%3</b></td></tr>")
+            .arg(tr("per m³ delivered"), each(now), each(then), quiet);
+  }
   const auto mass = [](const SizingVerdict& v) { return v.mass_kg / 1000; };
   if (any(mass)) row(tr("mass"), mass, false, " t");
   return rows + "</table>";
@@ -268,6 +279,7 @@ void SizingDesk::renew() {
   if (way_ == Way::line) studyLine();
   if (way_ == Way::balance) studyBalance();
   if (way_ == Way::network && !aside_.running()) judgeKept();
+  readDuties();
   showAll();
 }
 
@@ -384,6 +396,7 @@ void SizingDesk::act(const QString& link) {
       if (now.size() == task.rows.size()) p.now = judge.evaluate(now, 0, true);
       p.governed = governedOf(task, judge, choice, p.verdict, {.stop = alarm.token()});
       p.how = "saved as " + name;
+      p.delivered = judge.deliveries(choice, 0);
       auto found = std::make_shared<Found>(Found{task, p, stamp, 0.0, true});
       post([this, found] {
         found_ = found;
@@ -391,9 +404,13 @@ void SizingDesk::act(const QString& link) {
         for (std::size_t r = 0; r < ticks_.size(); ++r)
           ticks_[r] = found->task.rows[r].now != found->proposal.choice[r];
         ticked_ = found->proposal.verdict;
+        tickedDeliveries_ = found->proposal.delivered;
         showNetwork();
       });
     });
+  } else if (what == "deliveries" || what == "lines") {
+    deliveries_ = what == "deliveries";
+    showNetwork();
   } else if (what == "costs") {
     go(Way::costs);
   }

@@ -84,6 +84,10 @@ class SizingDesk : public Desk {
   void studyLine();
   void studyBalance();
   void judgeKept();
+  void readDuties();
+  void showDeliveries(const std::vector<DutyMet>& delivered);
+  [[nodiscard]] QString leastDelivered() const;
+  [[nodiscard]] QString deliveriesSaid(const std::vector<DutyMet>& delivered) const;
   void exportTable();
   void exportFigure();
   void exportSheet();
@@ -111,7 +115,7 @@ class SizingDesk : public Desk {
   QComboBox* which_;
   QLabel *story_, *title_;
   QTimer later_;
-  Background work_, aside_;  // the search; what is judged beside it
+  Background work_, aside_, duties_;  // the search; what is judged beside it; what is asked of takers
   Way way_ = Way::network;
   bool stale_ = true;
   std::uint64_t seen_ = 0;
@@ -120,7 +124,10 @@ class SizingDesk : public Desk {
   std::string noTask_;
   std::shared_ptr<const Found> found_;
   std::vector<char> ticks_;
-  std::optional<SizingVerdict> ticked_;  // of what is ticked as a whole
+  std::optional<SizingVerdict> ticked_;    // of what is ticked as a whole
+  std::vector<DutyMet> tickedDeliveries_;  // likewise
+  bool deliveries_ = false;                // the table shows them in place of the lines
+  std::uint64_t dutiesOf_ = 0;             // the state of the model that the set-up panel has them of
   std::vector<std::optional<SizingVerdict>> kept_;
   std::uint64_t furtherBy_ = 0;
   std::vector<Id> lineIds_;  // looked at, in the box

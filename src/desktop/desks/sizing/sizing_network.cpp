@@ -47,6 +47,7 @@ void SizingDesk::search() {
         for (std::size_t r = 0; r < n && r < shown->proposal.choice.size(); ++r)
           ticks_[r] = shown->task.rows[r].now != shown->proposal.choice[r];
         ticked_ = shown->proposal.verdict;
+        tickedDeliveries_ = shown->proposal.delivered;
         if (way_ == Way::network) showNetwork();
         if (done && table_->row() < 0 && rows_->rowCount() > 0) table_->selectRow(0);
       });
@@ -71,7 +72,7 @@ void SizingDesk::stop() {
 }
 
 void SizingDesk::keepTicked(int row, bool on) {
-  if (way_ != Way::network || !found_ || row >= static_cast<int>(ticks_.size())) return;
+  if (way_ != Way::network || deliveries_ || !found_ || row >= static_cast<int>(ticks_.size())) return;
   const auto r = static_cast<std::size_t>(row);
   // A line without a size of those there are has nothing to stay at.
   if (!on && !found_->task.rows[r].now) return;
@@ -92,12 +93,90 @@ void SizingDesk::judgeTicked() {
   aside_.begin([this, found = found_, choice](const Background::Post& post, std::stop_token stop) {
     Judge judge(found->task, 1, stop);
     const SizingVerdict v = judge.evaluate(choice, 0, true);
+    const auto delivered = judge.deliveries(choice, 0);
     if (v.stopped) return;
-    post([this, v] {
+    post([this, v, delivered] {
       ticked_ = v;
+      tickedDeliveries_ = delivered;
       showNetwork();
     });
   });
+}
+
+// What is asked for every taker goes by the cases as they are: solved beside all else.
+void SizingDesk::readDuties() {
+  if (!task_ || dutiesOf_ == seen_) return;
+  duties_.begin([this, task = task_, stamp = seen_](const Background::Post& post, std::stop_token stop) {
+    const Judge judge(*task, 1, stop);
+    if (stop.stop_requested()) return;
+    auto duties = judge.duties();
+    post([this, duties = std::move(duties), stamp] {
+      dutiesOf_ = stamp;
+      setup_->showDuties(duties);
+    });
+  });
+}
+
+// The worst of them for the card, and the way to all.
+QString SizingDesk::deliveriesSaid(const std::vector<DutyMet>& delivered) const {
+  const SizingTask* task = found_ ? &found_->task : nullptr;
+  if (!task || delivered.empty()) return {};
+  QString rows;
+  std::size_t shown = 0;
+  for (const DutyMet& d : delivered) {
+    if (d.duty.now_m3s <= 0 || shown == 3) continue;
+    ++shown;
+    const Element* e = task->model.drawn.find(d.duty.taker);
+    const Case* in = task->model.cases.find(d.duty.id);
+    const bool shortOf = d.then_m3s.value_or(0.0) < d.duty.least_m3s * (1 - 1e-9);
+    const auto flow = [&](double si) { return text(asNumber(si, Measure::volumeFlow, doc_.units(), 3)); };
+    rows +=
+        QString("<tr><td>%1</td><td align='right'>%2</td><td align='right'>%3</td></tr>")
+            .arg((e ? text(e->name) : QString()).toHtmlEscaped() +
+                     (task->cases.size() > 1 && in ? span(look_.ink2, ", " + text(in->name).toHtmlEscaped())
+                                                   : QString()),
+                 flow(d.duty.now_m3s) + QString::fromUtf8(" → ") + flow(d.then_m3s.value_or(0.0)),
+                 shortOf
+                     ? span(look_.warning, QString::fromUtf8("▲ ") + text(digits(d.share() * 100, 3)) + " %")
+                     : "<b>" + text(digits(d.share() * 100, 3)) + " %</b>");
+  }
+  if (rows.isEmpty()) return {};
+  const std::string unknown = unknownDeliveriesSaid(*task, delivered);
+  return QString(
+             "<p style='color:%1'>%2</p><table width='100%' cellpadding='2' cellspacing='0'>%3</table>%4%5")
+      .arg(look_.ink2.name(),
+           tr("Deliveries, %1, lowest first").arg(text(doc_.units().unitFor(Measure::volumeFlow).symbol)),
+           rows,
+           deliveries_ ? linkTo("lines", tr("show the lines"))
+                       : linkTo("deliveries", tr("show all %1").arg(delivered.size())),
+           unknown.empty() ? QString() : "<br>" + span(look_.warning, text(unknown).toHtmlEscaped() + "."));
+}
+
+// In place of the lines: by case and taker, the worst first.
+void SizingDesk::showDeliveries(const std::vector<DutyMet>& delivered) {
+  const SizingTask& task = found_->task;
+  std::vector<CellColumn> columns{{tr("User"), true, 110},     {tr("Case"), true, 120},
+                                  {tr("Now"), false, 84},      {tr("Proposed"), false, 84},
+                                  {tr("% of now"), false, 90}, {tr("Required"), false, 84},
+                                  {tr("Basis"), true, 0}};
+  std::vector<std::vector<Cell>> cells;
+  const auto flow = [&](double si) { return text(withUnit(si, Measure::volumeFlow, doc_.units(), 3)); };
+  for (const DutyMet& d : delivered) {
+    const Element* e = task.model.drawn.find(d.duty.taker);
+    const Case* in = task.model.cases.find(d.duty.id);
+    const bool shortOf = d.then_m3s.value_or(0.0) < d.duty.least_m3s * (1 - 1e-9);
+    std::vector<Cell> line(7);
+    line[0] = {.text = e ? text(e->name) : QString(), .ink = Cell::Ink::strong};
+    line[1] = {.text = in ? text(in->name) : QString(), .ink = Cell::Ink::quiet};
+    line[2] = {.text = flow(d.duty.now_m3s), .ink = Cell::Ink::quiet};
+    line[3] = {.text = d.then_m3s ? flow(*d.then_m3s) : QString::fromUtf8("–"), .ink = Cell::Ink::strong};
+    line[4] = {.text = d.duty.now_m3s > 0 ? text(digits(d.share() * 100, 4)) : QString::fromUtf8("–"),
+               .ink = shortOf ? Cell::Ink::warning : Cell::Ink::plain};
+    line[5] = {.text = d.duty.least_m3s > 0 ? flow(d.duty.least_m3s) : QString::fromUtf8("–")};
+    line[6] = {.text = text(dutySaid(task, d.duty)), .ink = Cell::Ink::quiet};
+    cells.push_back(std::move(line));
+  }
+  rows_->display(std::move(columns), std::move(cells));
 }
 
 void SizingDesk::judgeKept() {
@@ -122,8 +201,14 @@ void SizingDesk::rowChosen(int row) {
   if (row < 0) return;
   if (way_ == Way::line) return showLine();
   if (way_ == Way::balance) return showBalance();
-  if (way_ != Way::network || !found_ || !found_->done || row >= static_cast<int>(found_->task.rows.size()))
+  if (way_ != Way::network || !found_ || !found_->done) return;
+  if (deliveries_) {
+    if (row >= static_cast<int>(tickedDeliveries_.size())) return;
+    const Id taker = tickedDeliveries_[static_cast<std::size_t>(row)].duty.taker;
+    if (doc_.network().find(taker)) doc_.select({taker});
     return;
+  }
+  if (row >= static_cast<int>(found_->task.rows.size())) return;
   const auto r = static_cast<std::size_t>(row);
   aside_.begin([this, found = found_, r](const Background::Post& post, std::stop_token stop) {
     Judge judge(found->task, lanes({}), stop);
@@ -181,6 +266,15 @@ void SizingDesk::showBars(const std::vector<SizingVerdict>& verdicts, std::size_
                     mass ? tr("rest as proposed")
                          : tr("over %1 years, rest as proposed").arg(task.prices.years, 0, 'g', 3)),
                bars_->legend()));
+}
+
+// ", least delivery 98 %", of what is ticked; nothing where all get what they have.
+QString SizingDesk::leastDelivered() const {
+  for (const DutyMet& d : tickedDeliveries_)
+    if (d.duty.now_m3s > 0)
+      return d.share() < 0.9995 ? "\n" + tr("deliveries from %1 %").arg(text(digits(d.share() * 100, 3)))
+                                : QString();
+  return {};
 }
 
 void SizingDesk::showNetwork() {
@@ -258,7 +352,9 @@ void SizingDesk::showNetwork() {
     if (changes) line[6] = {.ticked = ticks_[r] != 0};
     cells.push_back(std::move(line));
   }
-  rows_->display(std::move(columns), std::move(cells));
+  if (found_ && found_->proposal.delivered.empty()) deliveries_ = false;
+  if (deliveries_ && found_) showDeliveries(tickedDeliveries_);
+  else rows_->display(std::move(columns), std::move(cells));
   if (at >= 0 && at < rows_->rowCount()) {
     const QSignalBlocker still(table_);
     table_->selectRow(at);
@@ -316,9 +412,11 @@ void SizingDesk::showNetwork() {
   else if (!p->verdict.keeps())
     says += " " + span(look_.warning, tr("No selection found that meets all limits."));
   for (const std::string& said :
-       {conflictSaid(*task, *p), smallestSaid(*task, *p), energySaid(*task, p->verdict), leftOutSaid(*task)})
+       {conflictSaid(*task, *p), smallestSaid(*task, *p), energySaid(*task, p->verdict),
+        hoursSaid(*task, p->verdict), leftOutSaid(*task)})
     if (!said.empty()) says += "<br>" + span(look_.ink2, text(said).toHtmlEscaped() + ".");
-  above += "<p>" + says + "</p>" + totals(p->now ? &*p->now : nullptr, &p->verdict);
+  above += "<p>" + says + "</p>" + totals(p->now ? &*p->now : nullptr, &p->verdict) +
+           deliveriesSaid(found_->done ? tickedDeliveries_ : std::vector<DutyMet>());
   above += QString("<p style='color:%1'>%2</p>").arg(quiet, tr("Optimality"));
   if (p->proved) {
     above += "<p><b>" + tr("Proven optimum.") + "</b></p>";
@@ -409,8 +507,9 @@ void SizingDesk::showNetwork() {
                     : count == 1 ? tr("Apply the selected row")
                                  : tr("Apply %1 selected").arg(count);
     if (count > 0)
-      words += "\n" + (!ticked_             ? tr("solving …")
-                       : ticked_->keeps()   ? tr("meets all limits, %1").arg(money(ticked_->objective))
+      words += "\n" + (!ticked_ ? tr("solving …")
+                       : ticked_->keeps()
+                           ? tr("meets all limits, %1%2").arg(money(ticked_->objective), leastDelivered())
                        : !ticked_->balanced ? tr("no solution")
                                             : tr("limit not met, %1").arg(money(ticked_->objective)));
     card_->showTake(words, count > 0);

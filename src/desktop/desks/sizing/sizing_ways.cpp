@@ -165,15 +165,12 @@ void SizingDesk::showLine() {
   if (prices.interest > 0) cost(tr("undisc."), 72, &SizingVerdict::plainSum, tr("undiscounted total"));
   columns.push_back({tr("Limits"), true, many ? 71 : 100});
   std::vector<std::vector<Cell>> cells;
-  double allowed = 0.0;
-  for (const LineSize& s : l.sizes)
-    if (s.now) allowed = s.verdict.violation;
   BarsData data;
   data.kinds = {tr("pipe, installed"), tr("maintenance"), tr("energy above minimum")};
   // Energy and pumps are of the whole network: what a size takes more than the best of them.
   double least = 1e300, leastPumps = 1e300, mostPumps = 0.0;
   for (const LineSize& s : l.sizes)
-    if (s.verdict.balanced && s.verdict.violation <= allowed + 1e-12) {
+    if (!s.breaksMore) {
       least = std::min(least, s.verdict.energyCost);
       leastPumps = std::min(leastPumps, s.verdict.pumps), mostPumps = std::max(mostPumps, s.verdict.pumps);
     }
@@ -189,11 +186,11 @@ void SizingDesk::showLine() {
   for (std::size_t i = 0; i < l.sizes.size(); ++i) {
     const LineSize& s = l.sizes[i];
     const SizingVerdict& v = s.verdict;
-    const bool breaks = !v.balanced || v.violation > allowed + 1e-12, cheapest = l.cheapest == i;
+    const bool breaks = s.breaksMore, cheapest = l.cheapest == i;
     const Cell::Ink ink = breaks ? Cell::Ink::quiet : cheapest ? Cell::Ink::strong : Cell::Ink::plain;
     QString name = text(s.size->nominal) + (one ? QString() : " " + text(s.size->schedule));
     if (s.now) name += tr(", now");
-    else if (cheapest && !many) name += tr(", cheapest");
+    if (cheapest && !many) name += tr(", cheapest");
     std::vector<Cell> row{{.text = name, .ink = ink, .tip = text(s.size->name())}};
     for (const auto& of : told) row.push_back({.text = of(s), .ink = ink});
     Cell limits{.text = v.keeps() ? tr("met") : tr("not met"),
@@ -207,6 +204,13 @@ void SizingDesk::showLine() {
       limits.tip = (e ? text(e->name) + ", " : QString()) + (which ? text(which->name) + ": " : QString()) +
                    text(v.worst->what);
       if (!breaks) limits.tip = tr("as with the present size; ") + limits.tip;
+    }
+    if (s.leastDelivery && s.leastDelivery->share() < 0.9995) {
+      const Element* e = n.find(s.leastDelivery->duty.taker);
+      limits.tip += (limits.tip.isEmpty() ? QString() : "\n") +
+                    tr("%1 would get %2 % of its present flow")
+                        .arg(e ? text(e->name) : QString())
+                        .arg(text(digits(std::max(0.0, s.leastDelivery->share()) * 100, 3)));
     }
     row.push_back(std::move(limits));
     cells.push_back(std::move(row));
@@ -249,7 +253,8 @@ void SizingDesk::showLine() {
       span(look_.ink2, tr("in %1 · ")
                            .arg(task_ && task_->cases.size() > 1 ? tr("%1 cases").arg(task_->cases.size())
                                                                  : tr("one case"))) +
-      linkTo("each", eachCost_ ? tr("flow") : tr("each cost")));
+      linkTo("each", eachCost_ ? tr("flow") : tr("each cost")) +
+      (l.folded.empty() ? QString() : span(look_.ink2, tr(" · %1 sizes left out").arg(l.folded.size()))));
   const LineSize* marked = table_->row() >= 0 && table_->row() < static_cast<int>(l.sizes.size())
                                ? &l.sizes[static_cast<std::size_t>(table_->row())]
                                : nullptr;
@@ -288,9 +293,8 @@ void SizingDesk::showLine() {
   card_->showGoal(tr("Exact bore for"), tr("velocity 1.5 m/s;  N-3 pressure 2 bar"));
   card_->showTake(marked && !marked->now ? tr("Use %1").arg(text(marked->size->name())) +
                                                (marked->verdict.keeps() ? "\n" + tr("meets all limits")
-                                                : marked->verdict.violation > allowed + 1e-12
-                                                    ? "\n" + tr("limit not met")
-                                                    : "\n" + tr("no further limit not met"))
+                                                : marked->breaksMore    ? "\n" + tr("limit not met")
+                                                                     : "\n" + tr("no further limit not met"))
                   : marked ? tr("Present size")
                            : tr("Select a size"),
                   marked && !marked->now);
@@ -437,7 +441,8 @@ void SizingDesk::showBalance() {
       row[7] = {
           .text = b->authority ? text(digits(*b->authority, 2)) : QString::fromUtf8("–"),
           .ink = b->authority && *b->authority < 0.3 ? Cell::Ink::warning : Cell::Ink::plain,
-          .tip = tr("valve authority: drop at design flow / drop when shut; below 0.3 control is poor")};
+          .tip = tr(
+              "valve authority: drop wide open at design flow / drop when shut; below 0.3 control is poor")};
       row[8] = {.text = say(b->again_m3s, Measure::volumeFlow, 4),
                 .ink = Cell::Ink::quiet,
                 .tip = tr("check solution with these openings")};
@@ -499,7 +504,10 @@ void SizingDesk::showBalance() {
       QStringList instead;
       if (b.orifice_m)
         instead << tr("valve wide open with an orifice plate, bore <b>%1</b> (ISO 5167-2)")
-                       .arg(text(withUnit(*b.orifice_m, Measure::bore, units, 3)));
+                       .arg(text(withUnit(*b.orifice_m, Measure::bore, units, 3)) +
+                            (b.platePipe_m
+                                 ? tr(" in %1").arg(text(withUnit(*b.platePipe_m, Measure::bore, units, 3)))
+                                 : QString()));
       if (b.setPoint_pa)
         instead << tr("a pressure-reducing valve of the same size, set to <b>%1</b>")
                        .arg(text(withUnit(*b.setPoint_pa, Measure::gaugePressure, units, 3)));
