@@ -311,6 +311,15 @@ int SizeCommand::run(std::ostream& out, std::ostream& err) const {
                            digits(row.laid[best.choice[r]], 4), governed});
     }
     json["deliveries"] = deliveriesJson(*task, best.delivered);
+    json["staying"] = Json::array(), json["changes_of_bore_not_counted"] = Json::array();
+    for (const Staying& s : best.staying)
+      json["staying"].push_back({{"device", model->drawn.at(s.device).name},
+                                 {"line", model->drawn.at(s.line).name},
+                                 {"bore_m", number(s.bore_m)}});
+    for (const Id id : best.notCounted)
+      json["changes_of_bore_not_counted"].push_back(model->drawn.at(id).name);
+    json["runs_that_narrow"] = best.narrowings;
+    json["made_up_prices"] = !madeUpSaid(*task).empty();
     json["sizes_left_out"] = task->leftOut;
     for (const auto& [id, why] : task->left)
       json["left"].push_back({{"line", model->drawn.at(id).name}, {"why", why}});
@@ -354,7 +363,8 @@ int SizeCommand::run(std::ostream& out, std::ostream& err) const {
       out << plainUtf8(best.how) << '\n';
       for (const std::string& said :
            {worstDeliverySaid(*task, best.delivered), unknownDeliveriesSaid(*task, best.delivered),
-            hoursSaid(*task, best.verdict), noneSaid(best), conflictSaid(*task, best),
+            hoursSaid(*task, best.verdict), narrowingsSaid(best), stayingSaid(*task, best.staying),
+            notCountedSaid(best.notCounted), madeUpSaid(*task), noneSaid(best), conflictSaid(*task, best),
             smallestSaid(*task, best), energySaid(*task, best.verdict)})
         if (!said.empty()) out << plainUtf8(said) << '\n';
       if (best.trials > 0 && best.trials < trialsOf(*task))

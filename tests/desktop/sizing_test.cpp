@@ -52,7 +52,7 @@ struct SizingTest : WindowTest {
   std::string sizeOf(const char* line) {
     return *doc().model().drawn.at(doc().model().drawn.byName(line)).text("size");
   }
-  void link(const char* label, const char* to) {
+  void link(const char* label, const QString& to) {
     emit the<QLabel>(label)->linkActivated(to);
     QApplication::processEvents();
   }
@@ -101,6 +101,54 @@ TEST_F(SizingTest, aProposalIsTakenInPartAndUndone) {
   QTest::keyClick(&desk().table(), Qt::Key_C, Qt::ControlModifier);
   EXPECT_EQ(QApplication::clipboard()->text().split('\n').size(), 10);
   EXPECT_TRUE(QApplication::clipboard()->text().startsWith("Line\tNow\tProposed"));
+}
+
+// What users get stands beside the button; a click drops what one must get, and brings it back.
+TEST_F(SizingTest, deliveriesAreShownLoosenedAndDropped) {
+  openSizing("tests/sizing/two_tanks.lconduit");
+  press("sizing.least.cost to lay");
+  type("sizing.trials", "2");
+  rest();
+  const Id lower = doc().network().byName("Lower");
+  auto* limits = the<QLabel>("sizing.limits");
+  EXPECT_TRUE(limits->text().contains("Deliveries") && limits->text().contains("Lower"))
+      << limits->text().toStdString();
+  press("sizing.search");
+  rest();
+  ASSERT_TRUE(desk().found() && desk().found()->done);
+  ASSERT_EQ(desk().found()->proposal.delivered.size(), 1u);
+  EXPECT_GE(desk().found()->proposal.delivered[0].share(), 0.98);
+  auto* above = the<QLabel>("sizing.above");
+  EXPECT_TRUE(above->text().contains("lowest first")) << above->text().toStdString();
+  link("sizing.above", "deliveries");
+  rest();
+  EXPECT_EQ(cell(0, 0), "Lower");
+  EXPECT_EQ(cell(0, 6), "present flow less 2 %");
+  link("sizing.above", "lines");
+  rest();
+  EXPECT_EQ(cell(0, 0), "L");
+  link("sizing.limits", QString("loosen:%1").arg(lower));
+  rest();
+  ASSERT_EQ(doc().model().sizing.deliveries.size(), 1u);
+  EXPECT_DOUBLE_EQ(*doc().model().sizing.deliveries[0].share, 0.1);
+  link("sizing.limits", QString("undeliver:%1").arg(lower));
+  rest();
+  EXPECT_FALSE(doc().model().sizing.deliveries.at(0).share.has_value());
+  EXPECT_TRUE(limits->text().contains("any flow")) << limits->text().toStdString();
+  press("sizing.search");
+  rest();
+  ASSERT_TRUE(desk().found() && desk().found()->done);
+  EXPECT_LT(desk().found()->proposal.delivered.at(0).share(), 0.5) << "nothing requires more";
+  link("sizing.limits", QString("redeliver:%1").arg(lower));
+  rest();
+  EXPECT_TRUE(doc().model().sizing.deliveries.empty());
+  doc().undo();
+  rest();
+  EXPECT_EQ(doc().model().sizing.deliveries.size(), 1u);
+  type("sizing.delivery tolerance", "140 %");
+  EXPECT_TRUE(the<QLineEdit>("sizing.delivery tolerance")->property("refused").toBool());
+  type("sizing.delivery tolerance", "5 %");
+  EXPECT_DOUBLE_EQ(sizingNumber(doc().model().sizing.about, sizing::tolerance), 0.05);
 }
 
 TEST_F(SizingTest, theSetUpIsOfTheModelAndItsFile) {

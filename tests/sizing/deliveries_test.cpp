@@ -280,11 +280,11 @@ TEST(Deliveries, atTheCommandLine) {
   EXPECT_EQ(said.status, 0) << said.err << said.out;
   EXPECT_NE(said.out.find("present flow less 2 %"), std::string::npos) << said.out;
   const auto json =
-      ran({"size", path, "--least", "laid", "--trials", "2", "--json", "--delivery-tolerance", "50 %"})
+      ran({"size", path, "--least", "laid", "--trials", "2", "--json", "--delivery-tolerance", "80 %"})
           .json();
   ASSERT_EQ(json["deliveries"].size(), 1u);
   EXPECT_EQ(json["deliveries"][0]["at"], "Lower");
-  EXPECT_GE(json["deliveries"][0]["share"].get<double>(), 0.5);
+  EXPECT_GE(json["deliveries"][0]["share"].get<double>(), 0.2);
   EXPECT_LT(json["deliveries"][0]["share"].get<double>(), 0.98);
   const auto dropped =
       ran({"size", path, "--least", "laid", "--trials", "2", "--json", "--drop-delivery", "Lower"}).json();

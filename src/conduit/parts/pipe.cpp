@@ -10,6 +10,7 @@
 #include "parts/pipe_rating.h"
 #include "parts/take_off.h"
 #include "quantity/format.h"
+#include "stock/sold.h"
 
 namespace conduit::pipe {
 namespace {
@@ -486,12 +487,13 @@ class PipeGauge final : public Gauge {
     // A size of the catalogue stays one of its standard and schedule; a bore becomes that of common steel
     // pipe.
     const PipeSize *own = sizeOf(*r.values, *r.setting), *next = nullptr;
-    for (const PipeSize& size :
-         r.setting->stock ? std::span<const PipeSize>(r.setting->stock->pipes) : std::span<const PipeSize>())
-      if (size.standard == (own ? own->standard : "ASME B36.10M") &&
-          size.schedule == (own ? own->schedule : "40") && size.bore_m >= d &&
-          (!next || size.bore_m < next->bore_m))
-        next = &size;
+    std::vector<const PipeSize*> sizes;
+    if (own) sizes = soldWith(*own, *r.setting->stock);
+    else if (r.setting->stock)
+      for (const PipeSize& size : r.setting->stock->pipes)
+        if (size.standard == "ASME B36.10M" && size.schedule == "40") sizes.push_back(&size);
+    for (const PipeSize* size : sizes)
+      if (size->bore_m >= d && (!next || size->bore_m < next->bore_m)) next = size;
     if (own && next) {
       c.remedies.push_back({fmt::format("Resize {} to {}", r.name, next->name()),
                             {{r.name, "size", next->name()}},

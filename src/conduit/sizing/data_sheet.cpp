@@ -25,9 +25,11 @@ Page sizingSheet(const SizingTask& task, const SizingProposal& p) {
           ? "The proposed sizes do not meet all limits; worst: " + brokenSaid(task, *p.verdict.worst) +
                 (p.verdict.worst->what.empty() ? "." : " (" + p.verdict.worst->what + ").")
           : "The proposed sizes do not meet all limits."});
-  for (const std::string& said : {noneSaid(p), conflictSaid(task, p), worstDeliverySaid(task, p.delivered),
-                                  unknownDeliveriesSaid(task, p.delivered), smallestSaid(task, p),
-                                  energySaid(task, p.verdict), hoursSaid(task, p.verdict)})
+  for (const std::string& said :
+       {noneSaid(p), conflictSaid(task, p), worstDeliverySaid(task, p.delivered),
+        unknownDeliveriesSaid(task, p.delivered), smallestSaid(task, p), energySaid(task, p.verdict),
+        hoursSaid(task, p.verdict), narrowingsSaid(p), stayingSaid(task, p.staying),
+        notCountedSaid(p.notCounted), madeUpSaid(task)})
     if (!said.empty()) page.blocks.push_back(Page::Sentence{said + "."});
   Page::Table lines{
       .title = "Lines",

@@ -15,6 +15,7 @@
 #include "parts/pump/machine.h"
 #include "quantity/format.h"
 #include "sizing/choices.h"
+#include "stock/sold.h"
 
 namespace conduit {
 namespace {
@@ -156,8 +157,7 @@ Result<SizingTask> sizingTask(const Model& model, const SizingOptions& options,
     if (!options.ranges.empty()) return sizesOffered(*stock, options.ranges, e);
     const std::string* name = e.text("size");
     const PipeSize* size = name ? stock->pipe(*name) : nullptr;
-    return size ? sizesIn(*stock, {size->standard, size->schedule, {}, {}, {}})
-                : std::vector<const PipeSize*>{};
+    return size ? soldWith(*size, *stock) : std::vector<const PipeSize*>{};
   };
   const auto add = [&](const std::vector<Id>& lines) {
     SizingRow row;

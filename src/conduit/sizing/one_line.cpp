@@ -12,6 +12,7 @@
 #include "pump/way.h"
 #include "quantity/parse.h"
 #include "sizing/choices.h"
+#include "stock/sold.h"
 
 namespace conduit {
 namespace {
@@ -149,8 +150,7 @@ EconomicHere economicAt(const Model& model, CaseId in, const Network& n, const S
   std::vector<const PipeSize*> own;
   if (sizes.empty()) {
     const std::string* name = e.text("size");
-    if (const PipeSize* size = name ? stock.pipe(*name) : nullptr)
-      own = sizesIn(stock, {size->standard, size->schedule, {}, {}, {}});
+    if (const PipeSize* size = name ? stock.pipe(*name) : nullptr) own = soldWith(*size, stock);
     if (own.empty()) {
       out.why = "it has no catalogue size";
       return out;
@@ -247,10 +247,9 @@ Result<ExactBore> exactBore(const Network& network, Id line, Id element, std::st
   if (!bore) return fault("no bore was found");
   ExactBore out{*bore};
   if (size)
-    for (const PipeSize& p : stock->pipes) {
-      if (p.standard != size->standard || p.schedule != size->schedule) continue;
-      if (p.bore_m <= *bore && (!out.below || p.bore_m > out.below->bore_m)) out.below = &p;
-      if (p.bore_m > *bore && (!out.above || p.bore_m < out.above->bore_m)) out.above = &p;
+    for (const PipeSize* p : soldWith(*size, *stock)) {
+      if (p->bore_m <= *bore && (!out.below || p->bore_m > out.below->bore_m)) out.below = p;
+      if (p->bore_m > *bore && (!out.above || p->bore_m < out.above->bore_m)) out.above = p;
     }
   return out;
 }

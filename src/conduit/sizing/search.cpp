@@ -219,7 +219,7 @@ std::string whyNone(const SizingTask& task, const PlainTree& of, const TreeAnswe
 // A line that could be a size smaller with every limit kept and money saved must not remain in the proposal:
 // such sizes are taken, the most saving first, each solved.
 void useRemainingSavings(const SizingTask& task, const SearchOptions& options, Judge& judge,
-                         SizingProposal& best) {
+                         std::span<const Run> runs, SizingProposal& best) {
   for (bool any = true; any && !options.jobs.stop.stop_requested();) {
     any = false;
     std::vector<std::pair<double, std::size_t>> order;
@@ -230,6 +230,7 @@ void useRemainingSavings(const SizingTask& task, const SearchOptions& options, J
     for (const auto& [saves, r] : order) {
       SizeChoice c = best.choice;
       if (!resize(task, c, r, -1)) continue;
+      if (narrowings(task, runs, c) > narrowings(task, runs, best.choice)) continue;
       const SizingVerdict v = judge.evaluate(c, 0, true);
       ++best.judged;
       if (!v.stopped && v.betterThan(best.verdict)) best.choice = std::move(c), best.verdict = v, any = true;
@@ -237,6 +238,46 @@ void useRemainingSavings(const SizingTask& task, const SearchOptions& options, J
     if (any && !options.jobs.stop.stop_requested())
       best.governed = governedOf(task, judge, best.choice, best.verdict, options.jobs);
   }
+}
+
+// Along a run without branch or draw-off nobody lays a line that narrows and widens again: of the ways to put
+// it right the best that keeps the limits. A proof is then of the cheapest with narrow places: its cost is a
+// bound.
+void straighten(const SizingTask& task, Judge& judge, std::span<const Run> runs, SizingProposal& best) {
+  if (narrowings(task, runs, best.choice) == 0) return;
+  std::optional<Judged> other;
+  for (SizeChoice& c : straightened(task, runs, best.choice)) {
+    const SizingVerdict v = judge.evaluate(c, 0, true);
+    ++best.judged;
+    if (v.stopped || (best.verdict.keeps() && !v.keeps())) continue;
+    if (!other || v.betterThan(other->verdict)) other = Judged{std::move(c), v};
+  }
+  // About the best of them each run by itself, the cheapest to lay first.
+  constexpr int looked = 400;
+  for (const Run& run : runs) {
+    if (!other) break;
+    int left = looked;
+    for (SizeChoice& c : straightNear(task, run, other->choice)) {
+      if (left-- == 0 || (task.options.objective != Objective::wholeLife &&
+                          judge.costLaid(c) >= judge.costLaid(other->choice)))
+        break;
+      if (narrowings(task, runs, c) > narrowings(task, runs, other->choice)) continue;
+      const SizingVerdict v = judge.evaluate(c, 0, true);
+      ++best.judged;
+      if (v.stopped) break;
+      if (v.betterThan(other->verdict)) other = Judged{std::move(c), v};
+      // Of rising costs the first that keeps the limits is the best here.
+      if (other->verdict.keeps() && task.options.objective == Objective::laid && v.keeps()) break;
+    }
+  }
+  if (!other) return;
+  if (best.proved && other->verdict.objective > best.verdict.objective * (1 + 1e-9)) {
+    best.proved = false;
+    best.bound = best.verdict.objective;
+    best.how += "; then without runs that narrow and widen again";
+    best.two.reset();
+  }
+  best.choice = std::move(other->choice), best.verdict = std::move(other->verdict);
 }
 
 // Of each case that is branched the cheapest sizes, as far as they are weighed: each is cheapest of all where
@@ -324,6 +365,9 @@ SizingProposal searchSizes(const SizingTask& task, const SearchOptions& options)
       search(task, options, judge, alarm, std::move(from), best);
     }
   }
+  const std::vector<Run> runs = runsOf(task);
+  const bool wasProved = best.proved;
+  if (!best.choice.empty()) straighten(task, judge, runs, best);
   // What is said of the proposal takes no longer than the search might.
   const Alarm alarm(options.jobs.stop, seconds > 0 ? std::max(1.0, seconds) : 0.0);
   judge.stopWith(alarm.token());
@@ -342,25 +386,34 @@ SizingProposal searchSizes(const SizingTask& task, const SearchOptions& options)
       // A choice that keeps all would speak against it; such a slip must not be told as a proof.
       if (!best.verdict.keeps()) best.noneCan = std::move(bound.noneCan);
     }
-    best.how =
-        best.trials == 0 && !best.stopped
-            ? fmt::format(
-                  "time limit reached in the first trial, {} selections evaluated on the whole "
-                  "network; a longer search may do better",
-                  counted(best.judged))
-            : fmt::format(
-                  "{} independent {} (seed {}), {} selections evaluated on the whole network{}; a "
-                  "{} one may exist",
-                  best.trials, best.trials == 1 ? "trial" : "trials", task.options.seed, counted(best.judged),
-                  task.cases.size() > 1 ? fmt::format(" in {} cases", task.cases.size()) : "",
-                  best.verdict.keeps()   ? "cheaper"
-                  : best.noneCan.empty() ? "better"
-                                         : "less violated");
+    if (!wasProved)
+      best.how = best.trials == 0 && !best.stopped
+                     ? fmt::format(
+                           "time limit reached in the first trial, {} selections evaluated on the whole "
+                           "network; a longer search may do better",
+                           counted(best.judged))
+                     : fmt::format(
+                           "{} independent {} (seed {}), {} selections evaluated on the whole network{}; a "
+                           "{} one may exist",
+                           best.trials, best.trials == 1 ? "trial" : "trials", task.options.seed,
+                           counted(best.judged),
+                           task.cases.size() > 1 ? fmt::format(" in {} cases", task.cases.size()) : "",
+                           best.verdict.keeps()   ? "cheaper"
+                           : best.noneCan.empty() ? "better"
+                                                  : "less violated");
   }
   best.governed = governedOf(task, judge, best.choice, best.verdict, rest.jobs);
-  if (!best.proved) useRemainingSavings(task, rest, judge, best);
+  if (!best.proved) useRemainingSavings(task, rest, judge, runs, best);
+  for (std::size_t r = 0; r < best.governed.size(); ++r)
+    if (SizeChoice c = best.choice; best.governed[r].by == Governed::By::cost &&
+                                    best.governed[r].dearer < 0 && resize(task, c, r, -1) &&
+                                    narrowings(task, runs, c) > 0)
+      best.governed[r].by = Governed::By::run;
   judge.stopWith(options.jobs.stop);
   best.delivered = judge.deliveries(best.choice, 0);
+  best.staying = stayingIn(task, best.choice);
+  best.notCounted = changesNotCounted(task, best.choice);
+  best.narrowings = narrowings(task, runs, best.choice);
   judge.stopWith(alarm.token());
   best.conflict = conflictOf(task, judge, best.choice, best.verdict, rest.jobs);
   if (alarm.rang()) best.how += "; time limit reached before all governing limits were examined";

@@ -5,13 +5,15 @@
 #include <functional>
 
 #include "sizing/conflict.h"
+#include "sizing/runs.h"
 #include "sizing/two_sizes.h"
 
 namespace conduit {
 
 /// Why a row is not smaller: the next size down, solved with all else as proposed.
 struct Governed {
-  enum class By { limit, cost, smallest, notLaid, unknown } by = By::smallest;  // unknown: no time was left
+  /// `run`: its run would narrow and widen again; `unknown`: no time was left.
+  enum class By { limit, cost, smallest, notLaid, unknown, run } by = By::smallest;
   std::optional<BrokenLimit> limit;  // that the next size down breaks most
   double dearer = 0.0;               // by so much, where it costs more
 };
@@ -26,6 +28,9 @@ struct SizingProposal {
   std::optional<double> bound;       // no choice can cost less; empty: no bound is known
   std::string noBound;               // why
   std::optional<Conflict> conflict;  // where not every limit is kept
+  std::vector<Staying> staying;      // devices in resized lines that stay as they are
+  std::vector<Id> notCounted;        // points where bores change and no reducer is counted
+  std::size_t narrowings = 0;        // runs that narrow and widen, since limits leave nothing else
   std::vector<DutyMet> delivered;    // what every taker gets, the worst first
   std::optional<TwoSizes> two;       // of a branched network, where lines of two sizes are cheaper
   std::string how;                   // what was searched

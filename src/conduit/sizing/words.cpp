@@ -105,6 +105,7 @@ std::string governedSaid(const SizingTask& task, const Governed& g) {
   if (g.by == Governed::By::smallest) return "smallest available";
   if (g.by == Governed::By::notLaid) return "limits met without it";
   if (g.by == Governed::By::unknown) return "not examined: time limit reached";
+  if (g.by == Governed::By::run) return "next size down would narrow the run";
   if (g.by == Governed::By::cost) return fmt::format("next size down costs {} more", digits(g.dearer, 3));
   return g.limit ? "next size down fails: " + brokenSaid(task, *g.limit) : "next size down fails a limit";
 }
@@ -113,6 +114,7 @@ std::string governedShort(const SizingTask& task, const SizingRow& row, const Go
   if (g.by == Governed::By::smallest) return "smallest";
   if (g.by == Governed::By::notLaid) return "met without it";
   if (g.by == Governed::By::unknown) return "not examined";
+  if (g.by == Governed::By::run) return "narrows the run";
   if (g.by == Governed::By::cost) return fmt::format("size down: {} more", digits(g.dearer, 3));
   if (!g.limit) return "a limit";
   const bool own = std::find(row.lines.begin(), row.lines.end(), g.limit->element) != row.lines.end();
@@ -188,6 +190,42 @@ std::string perCubicMetreSaid(const SizingTask& task, const SizingVerdict& v) {
   if (!each) return {};
   const std::string& money = task.prices.currency;
   return fmt::format("{}{}/m³", digits(*each, 3), money.empty() ? money : " " + money);
+}
+
+std::string stayingSaid(const SizingTask& task, std::span<const Staying> staying) {
+  if (staying.empty()) return {};
+  std::string names;
+  for (std::size_t i = 0; i < staying.size() && i < 6; ++i) {
+    const Staying& s = staying[i];
+    names += fmt::format("{}{}{} in {}", i ? ", " : "", task.model.drawn.at(s.device).name,
+                         s.bore_m ? " (" + withUnit(*s.bore_m, Measure::bore, task.units, 3) + ")" : "",
+                         task.model.drawn.at(s.line).name);
+  }
+  if (staying.size() > 6) names += fmt::format(" and {} more", staying.size() - 6);
+  return "Not resized with their lines: " + names;
+}
+
+std::string notCountedSaid(std::span<const Id> points) {
+  if (points.empty()) return {};
+  return fmt::format("No reducer loss is counted at {} {} where bores change", points.size(),
+                     points.size() == 1 ? "point" : "points");
+}
+
+std::string narrowingsSaid(const SizingProposal& p) {
+  if (p.narrowings == 0) return {};
+  return fmt::format("{} and widens again: the limits leave no other choice found",
+                     p.narrowings == 1 ? "One run narrows" : fmt::format("{} runs narrow", p.narrowings));
+}
+
+std::string madeUpSaid(const SizingTask& task) {
+  const bool any = std::any_of(task.rows.begin(), task.rows.end(), [](const SizingRow& row) {
+    return std::any_of(row.sizes.begin(), row.sizes.end(), [](const PipeSize* s) {
+      return s != &notLaid() && s->origin == Origin::shipped && s->costPerMetre;
+    });
+  });
+  return any && task.options.objective != Objective::mass
+             ? "Pipe costs are the catalogue's made-up prices: replace them with your own"
+             : std::string();
 }
 
 }  // namespace conduit

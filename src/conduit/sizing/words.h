@@ -46,6 +46,14 @@ namespace conduit {
 [[nodiscard]] std::string hoursSaid(const SizingTask& task, const SizingVerdict& verdict);
 /// "0.46 EUR/m³", or empty where nothing is delivered.
 [[nodiscard]] std::string perCubicMetreSaid(const SizingTask& task, const SizingVerdict& verdict);
+/// "Not resized with their lines: C-13 (202.7 mm) in L-5"; empty where all follow.
+[[nodiscard]] std::string stayingSaid(const SizingTask& task, std::span<const Staying> staying);
+/// "No reducer loss is counted at 3 points where bores change".
+[[nodiscard]] std::string notCountedSaid(std::span<const Id> points);
+/// Runs that narrow and widen again; empty where none does.
+[[nodiscard]] std::string narrowingsSaid(const SizingProposal& proposal);
+/// That sums rest on the made-up prices of the shipped catalogue; empty where none does.
+[[nodiscard]] std::string madeUpSaid(const SizingTask& task);
 /// "least pressure at N-3, Refill".
 [[nodiscard]] std::string brokenSaid(const SizingTask& task, const BrokenLimit& broken);
 

@@ -1,15 +1,12 @@
 #include "stock/wider.h"
 
-#include <algorithm>
+#include "stock/sold.h"
 
 namespace conduit {
 
 std::vector<const PipeSize*> widerThan(const PipeSize& size, const Stock& stock) {
-  std::vector<const PipeSize*> wider;
-  for (const PipeSize& p : stock.pipes)
-    if (p.standard == size.standard && p.schedule == size.schedule && p.bore_m > size.bore_m * 1.001)
-      wider.push_back(&p);
-  std::sort(wider.begin(), wider.end(), [](auto* a, auto* b) { return a->bore_m < b->bore_m; });
+  std::vector<const PipeSize*> wider = soldWith(size, stock);
+  std::erase_if(wider, [&](const PipeSize* p) { return p->bore_m <= size.bore_m * 1.001; });
   return wider;
 }
 

@@ -1,4 +1,4 @@
-// The sizes above one in its own standard and schedule.
+// The sizes above one in the range in which it is sold.
 #pragma once
 
 #include "stock/stock.h"

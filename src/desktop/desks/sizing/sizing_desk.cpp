@@ -408,6 +408,10 @@ void SizingDesk::act(const QString& link) {
         showNetwork();
       });
     });
+  } else if (what == "cones" && found_ && found_->done && found_->stamp == doc_.history().stamp()) {
+    const auto& points = found_->proposal.notCounted;
+    doc_.takeModel(EditedModel{tr("Count reducers at %1 points").arg(points.size()).toStdString(),
+                               withCones(doc_.model(), points)});
   } else if (what == "deliveries" || what == "lines") {
     deliveries_ = what == "deliveries";
     showNetwork();

@@ -413,8 +413,12 @@ void SizingDesk::showNetwork() {
     says += " " + span(look_.warning, tr("No selection found that meets all limits."));
   for (const std::string& said :
        {conflictSaid(*task, *p), smallestSaid(*task, *p), energySaid(*task, p->verdict),
-        hoursSaid(*task, p->verdict), leftOutSaid(*task)})
+        hoursSaid(*task, p->verdict), narrowingsSaid(*p), stayingSaid(*task, p->staying), madeUpSaid(*task),
+        leftOutSaid(*task)})
     if (!said.empty()) says += "<br>" + span(look_.ink2, text(said).toHtmlEscaped() + ".");
+  if (!p->notCounted.empty())
+    says += "<br>" + span(look_.ink2, text(notCountedSaid(p->notCounted)).toHtmlEscaped() + ". ") +
+            (older || !found_->done ? QString() : linkTo("cones", tr("count a 30° cone there")));
   above += "<p>" + says + "</p>" + totals(p->now ? &*p->now : nullptr, &p->verdict) +
            deliveriesSaid(found_->done ? tickedDeliveries_ : std::vector<DutyMet>());
   above += QString("<p style='color:%1'>%2</p>").arg(quiet, tr("Optimality"));

@@ -190,7 +190,7 @@ void SizingDesk::showLine() {
     const Cell::Ink ink = breaks ? Cell::Ink::quiet : cheapest ? Cell::Ink::strong : Cell::Ink::plain;
     QString name = text(s.size->nominal) + (one ? QString() : " " + text(s.size->schedule));
     if (s.now) name += tr(", now");
-    if (cheapest && !many) name += tr(", cheapest");
+    else if (cheapest && !many) name += tr(", cheapest");  // of the present size its ink and the card say it
     std::vector<Cell> row{{.text = name, .ink = ink, .tip = text(s.size->name())}};
     for (const auto& of : told) row.push_back({.text = of(s), .ink = ink});
     Cell limits{.text = v.keeps() ? tr("met") : tr("not met"),
