@@ -292,6 +292,16 @@ void variants() {
       "times "
       "quicker\n",
       one * 1e3, one / warm, one / two);
+  // Judging such a variant by the gauges of what it differs from, and anew with all its words.
+  const Network variant = derive(network, overlays[3]);
+  const Solution base = solve(network, &shippedStock()), answer = solve(variant, &shippedStock());
+  const Gauges gauges(network, base);
+  const double solved = warm / 1000,
+               gauged = bench::least(20, [&] { benchmark::DoNotOptimize(gauges.standing(variant, answer)); }),
+               anew = bench::least(
+                   20, [&] { benchmark::DoNotOptimize(findings(variant, answer, UnitSet::siWater())); });
+  fmt::print("judged by gauges {:.2f} of a warm edit, {:.2f} with all words\n", gauged / solved,
+             anew / solved);
   const Network large = test::gridNetwork(100000, 5);
   std::vector<Id> all;
   large.each([&](Id id, const Element& e) {

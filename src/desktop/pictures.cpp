@@ -16,6 +16,7 @@
 #include "desks/pumps/places.h"
 #include "desks/pumps/pumps_desk.h"
 #include "desks/sizing/sizing_desk.h"
+#include "drawer/findings_page.h"
 #include "drawer/import_page.h"
 #include "drawer/ledger.h"
 #include "levels/levels_view.h"
@@ -206,6 +207,9 @@ int drawPictures(const QString& folder, const QString& model) {
     if (auto* keys = window.findChild<QWidget*>("keys")) keys->hide();
     net.showDrawer(0);
     save("findings");
+    net.findingsPage().showLimits(true);
+    save("limits");
+    net.findingsPage().showLimits(false);
     net.showDrawer(-1);
   }
   doc.select({});

@@ -19,8 +19,10 @@
 #include "desks/cases/cases_desk.h"
 #include "desks/cases/grid_view.h"
 #include "desks/cases/sweep_pane.h"
+#include "drawer/findings_page.h"
 #include "exchange/model_file.h"
 #include "exchange/stock_files.h"
+#include "look/cell_table.h"
 #include "parts/registry.h"
 #include "plot/plot.h"
 #include "window/finder.h"
@@ -271,6 +273,25 @@ TEST_F(CasesByHand, theNetworkDeskShowsTheCurrentCaseAndSaysSo) {
   auto* heading = net().findChild<QLabel*>("findings.case.0");
   ASSERT_TRUE(heading);
   EXPECT_EQ(heading->text(), "Cold night");
+  // Every limit in force stands next to them, the worst over all cases first; a click goes to it.
+  QTest::mouseClick(net().findChild<QToolButton*>("limits.tab"), Qt::LeftButton);
+  rest();
+  const CellRows& limits = net().findingsPage().limits();
+  ASSERT_GT(limits.rowCount(), 6);
+  int nozzles = -1;
+  for (int row = 0; row < limits.rowCount(); ++row)
+    if (limits.at(row, 0)->text.startsWith(QString::fromUtf8("Pressure ≥"))) nozzles = row;
+  ASSERT_GE(nozzles, 0);
+  EXPECT_EQ(limits.at(nozzles, 1)->text, "own");
+  EXPECT_EQ(limits.at(nozzles, 2)->text, "10 nozzles") << "Gun 11 was removed";
+  auto* table = net().findChild<CellTable*>("limits.table");
+  QTest::mouseClick(table->viewport(), Qt::LeftButton, {},
+                    table->visualRect(limits.index(nozzles, 0)).center());
+  rest();
+  EXPECT_EQ(doc().network().at(doc().selected()).name, limits.at(nozzles, 4)->text.toStdString());
+  EXPECT_EQ(doc().model().cases.find(doc().currentCase())->name, limits.at(nozzles, 5)->text.toStdString());
+  QTest::mouseClick(net().findChild<QToolButton*>("findings.tab"), Qt::LeftButton);
+  EXPECT_TRUE(net().findChild<QLabel*>("findings.case.0"));
 }
 
 TEST_F(CasesByHand, casesAreSavedRecoveredAndComeBack) {

@@ -64,8 +64,12 @@ std::vector<RegisterRow> limitRegister(std::span<const CaseAnswerPtr> answers) {
     g.row.elements = g.held.size();
     rows.push_back(std::move(g.row));
   }
-  std::stable_sort(rows.begin(), rows.end(), [](const RegisterRow& a, const RegisterRow& b) {
-    return a.broken() != b.broken() ? a.broken() : a.beyond > b.beyond;
+  // Not met, then outside what is preferred, then the others.
+  const auto rank = [](const RegisterRow& r) {
+    return !r.broken() ? 2 : r.severity <= Severity::broken ? 0 : 1;
+  };
+  std::stable_sort(rows.begin(), rows.end(), [&](const RegisterRow& one, const RegisterRow& other) {
+    return rank(one) != rank(other) ? rank(one) < rank(other) : one.beyond > other.beyond;
   });
   return rows;
 }
