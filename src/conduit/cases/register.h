@@ -23,7 +23,8 @@ struct RegisterRow {
   [[nodiscard]] bool broken() const { return most ? worst > limit : worst < limit; }
 };
 
-/// Those not met first, then what is outside a preferred range, then by how little is to spare. Notes are left out, and what no number says.
+/// Those not met first, then what is outside a preferred range, then by how little is to spare. Notes are
+/// left out, and what no number says.
 [[nodiscard]] std::vector<RegisterRow> limitRegister(std::span<const CaseAnswerPtr> answers);
 /// "job", "default", "service Mains", "own", "catalogue", "standard", "physical".
 [[nodiscard]] std::string sourceSaid(const RegisterRow& row);
