@@ -34,6 +34,22 @@ inline const std::string plainJob = R"("liquid":"own liquid","density":"1000 kg/
   return R"({"kind":"tank","name":")" + name + R"(","level":")" + level + R"(","connections":[{"point":")" +
          point + R"(","height":")" + height + R"(","entrance K":")" + k + R"(","exit K":")" + k + "\"}]}";
 }
+/// A whole model of that liquid; `more`: other keys of the file, `job`: what the job says besides.
+[[nodiscard]] inline Model plainModel(const std::string& points, const std::string& elements,
+                                      const std::string& more = "", const std::string& job = "") {
+  const auto m = readModel(R"({"format":"level-conduit","version":2,"job":{)" + plainJob + job + "}" +
+                               (more.empty() ? "" : "," + more) + R"(,"points":[)" + points +
+                               R"(],"elements":[)" + elements + "]}",
+                           &shippedStock());
+  if (m) return *m;
+  ADD_FAILURE() << m.error().front().what;
+  return {};
+}
+/// The shipped catalogue, shared.
+[[nodiscard]] inline std::shared_ptr<const Stock> catalogue() {
+  static const auto all = readAndShared(shippedStock());
+  return all;
+}
 /// A value in all its digits, in quotes.
 [[nodiscard]] inline std::string quoted(double v, const std::string& unit) {
   return fmt::format("\"{:.17g} {}\"", v, unit);

@@ -13,22 +13,6 @@
 namespace conduit::test {
 namespace {
 
-std::shared_ptr<const Stock> stock() {
-  static const auto all = readAndShared(shippedStock());
-  return all;
-}
-Model read(const std::string& points, const std::string& elements, const std::string& more = "",
-           const std::string& job = "") {
-  const auto m = readModel(R"({"format":"level-conduit","version":2,"job":{)" + plainJob + job + "}" +
-                               (more.empty() ? "" : "," + more) + R"(,"points":[)" + points +
-                               R"(],"elements":[)" + elements + "]}",
-                           &shippedStock());
-  if (!m) {
-    ADD_FAILURE() << m.error().front().what;
-    return {};
-  }
-  return *m;
-}
 std::string sized(const std::string& name, const std::string& from, const std::string& to, double length,
                   const std::string& size, const std::string& more = "") {
   return fmt::format(
@@ -41,7 +25,7 @@ std::string fullTank(const std::string& name, const std::string& point, double l
 SizingTask taskOf(const Model& m, Objective least = Objective::laid) {
   SizingOptions o = optionsOf(m.sizing);
   o.objective = least, o.trials = 4, o.seconds = 0;
-  auto task = sizingTask(m, o, stock(), UnitSet::siWater());
+  auto task = sizingTask(m, o, catalogue(), UnitSet::siWater());
   EXPECT_TRUE(task.has_value()) << (task ? "" : task.error().what);
   return task ? *task : SizingTask{};
 }
@@ -82,8 +66,8 @@ TEST(Deliveries, ofOneLineByEverySize) {
         {R"("deliveries":[{"at":"Lower","less by":"60 %"}])", "", 0.4, Duty::By::loosened},
         {R"("deliveries":[{"at":"Lower"}])", "", 0.0, Duty::By::dropped},
         {R"("deliveries":[{"at":"Lower"}])", R"("flow in at least":"10 L/s",)", -0.010, Duty::By::own}}) {
-    const Model m = read(points, parts(a.own), std::string(R"("sizing":{)") + a.sizing + "}",
-                         R"(,"velocity at most":"20 m/s")");
+    const Model m = plainModel(points, parts(a.own), std::string(R"("sizing":{)") + a.sizing + "}",
+                               R"(,"velocity at most":"20 m/s")");
     const double now = takenAt(m.drawn, "Lower");
     const SizingTask task = taskOf(m);
     const SizingProposal p = searchSizes(task);
@@ -102,7 +86,7 @@ TEST(Deliveries, ofOneLineByEverySize) {
 
 // Nobody has said what is needed where a size on the way is assumed, or the drawing cannot be solved.
 TEST(Deliveries, whatNobodyHasSaidIsSaid) {
-  Model m = read(
+  Model m = plainModel(
       point("A", 0) + "," + point("B", 0),
       fullTank("Upper", "A", 30) + "," + sized("L", "A", "B", 800, "6") + "," + fullTank("Lower", "B", 12));
   {
@@ -122,11 +106,11 @@ TEST(Deliveries, whatNobodyHasSaidIsSaid) {
 // A tank that gives goes on giving: of three tanks the middle one would, with a narrower line from the
 // highest, give to the lowest more than it does, and with a wide one take.
 TEST(Deliveries, suppliesKeepTheirPart) {
-  const Model m = read(point("A", 0) + "," + point("B", 0) + "," + point("C", 0) + "," + point("J", 0),
-                       fullTank("High", "A", 40) + "," + fullTank("Middle", "B", 30) + "," +
-                           fullTank("Low", "C", 10) + "," + sized("L-1", "A", "J", 2000, "4") + "," +
-                           sized("L-2", "B", "J", 300, "6") + "," + sized("L-3", "J", "C", 900, "6"),
-                       "", R"(,"velocity at most":"20 m/s")");
+  const Model m = plainModel(point("A", 0) + "," + point("B", 0) + "," + point("C", 0) + "," + point("J", 0),
+                             fullTank("High", "A", 40) + "," + fullTank("Middle", "B", 30) + "," +
+                                 fullTank("Low", "C", 10) + "," + sized("L-1", "A", "J", 2000, "4") + "," +
+                                 sized("L-2", "B", "J", 300, "6") + "," + sized("L-3", "J", "C", 900, "6"),
+                             "", R"(,"velocity at most":"20 m/s")");
   ASSERT_LT(takenAt(m.drawn, "Middle"), 0) << "it gives";
   const SizingTask task = taskOf(m);
   Judge judge(task, 1);
@@ -148,7 +132,7 @@ TEST(Deliveries, suppliesKeepTheirPart) {
 // takes, never more than the year has.
 TEST(Deliveries, energyIsOfTheVolumeDeliveredNow) {
   const auto lift = [&](const std::string& sizing, const std::string& hours) {
-    return read(
+    return plainModel(
         point("A", 0) + "," + point("B", 0) + "," + point("C", 0),
         fullTank("Well", "A", 5) + "," + fullTank("Tower", "C", 25) + "," +
             device(
@@ -220,10 +204,11 @@ TEST(Deliveries, everyProposalSolvedApartKeepsThem) {
     if (seed % 2)
       elements += "," + sized("L-x", "P1", fmt::format("P{}", n - 1), between(20, 200), sizes[chance() % 6]);
     const Model m =
-        read(points, elements,
-             R"("cases":[{"drawing":true,"name":"All"},{"name":"Some","differs":[)" + closed + "]}]",
-             R"(,"velocity at most":"30 m/s")");
-    const auto task = sizingTask(m, {.objective = Objective::laid, .trials = 2}, stock(), UnitSet::siWater());
+        plainModel(points, elements,
+                   R"("cases":[{"drawing":true,"name":"All"},{"name":"Some","differs":[)" + closed + "]}]",
+                   R"(,"velocity at most":"30 m/s")");
+    const auto task =
+        sizingTask(m, {.objective = Objective::laid, .trials = 2}, catalogue(), UnitSet::siWater());
     if (!task) continue;
     const SizingProposal p = searchSizes(*task);
     if (!p.verdict.keeps()) continue;
@@ -250,7 +235,7 @@ TEST(Deliveries, ofTheMainSample) {
   ASSERT_TRUE(model.has_value());
   SizingOptions o = optionsOf(model->sizing);
   o.trials = 1, o.seconds = 0;
-  const auto task = sizingTask(*model, o, stock(), UnitSet::siWater());
+  const auto task = sizingTask(*model, o, catalogue(), UnitSet::siWater());
   ASSERT_TRUE(task.has_value());
   const SizingProposal p = searchSizes(*task);
   ASSERT_TRUE(p.verdict.keeps());

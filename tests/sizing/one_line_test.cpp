@@ -9,22 +9,6 @@
 namespace conduit::test {
 namespace {
 
-std::shared_ptr<const Stock> catalogue() {
-  static const auto all = readAndShared(shippedStock());
-  return all;
-}
-Model readText(const std::string& points, const std::string& elements, const std::string& more = "",
-               const std::string& job = "") {
-  const auto m = readModel(R"({"format":"level-conduit","version":2,"job":{)" + plainJob + job + "}" +
-                               (more.empty() ? "" : "," + more) + R"(,"points":[)" + points +
-                               R"(],"elements":[)" + elements + "]}",
-                           &shippedStock());
-  if (!m) {
-    ADD_FAILURE() << m.error().front().what;
-    return {};
-  }
-  return *m;
-}
 std::string lift(const std::string& name, const std::string& from, const std::string& to,
                  const char* efficiency, const std::string& more = "") {
   return device("pump", name, from, to,
@@ -49,7 +33,7 @@ TEST(EconomicBore, isOfThePumpThatLiftsTheLine) {
       pumped =
           R"("costs":{"tariff":"0.15","hours in a year":"4000 h","motor efficiency":"100 %","drive efficiency":"100 %","pump cost for 1 kW":"900"})";
   const auto bore = [&](const std::string& elements, const std::string& with) {
-    const Model m = readText(points, elements, with);
+    const Model m = plainModel(points, elements, with);
     const Solution s = answer(m.drawn);
     const auto here = economicAt(m, drawingCase, m.drawn, s, m.drawn.byName("Main"), *catalogue());
     EXPECT_TRUE(here.bore.has_value()) << here.why;
@@ -73,7 +57,7 @@ TEST(EconomicBore, isOfThePumpThatLiftsTheLine) {
 // A smaller size is cheaper and breaks, at another element than the present one does, a limit that it meets:
 // whatever the worst share, it is not the cheapest.
 TEST(OneLine, theCheapestBreaksNothingMoreAtAnyElement) {
-  const Model m = readText(
+  const Model m = plainModel(
       point("A", 0) + "," + point("B", 0, R"("outflow":"1 L/s")") + "," +
           point("C", 0, R"("outflow":"12 L/s","pressure at least":"2.0 bar")"),
       fixedAt("S", "A", "2.6 bar") + "," +
@@ -98,7 +82,7 @@ TEST(OneLine, theCheapestBreaksNothingMoreAtAnyElement) {
 
 // Sizes with which users starve are folded; the least delivery of each is that of solving it.
 TEST(OneLine, foldsWhatStarvesUsers) {
-  const Model m = readText(
+  const Model m = plainModel(
       point("A", 0) + "," + point("B", 0),
       tankAt("Up", "A", "30 m", "0 m") + "," + tankAt("Low", "B", "12 m", "0 m") + "," +
           R"({"kind":"pipe","name":"L","from":"A","to":"B","length":"800 m","size":"ASME B36.10M 6 40","roughness":"0.05 mm"})",
@@ -163,10 +147,11 @@ TEST(Balance, platesAreForTheBoreOfTheBranchPastEquipment) {
 
 // What a fix or another pump takes from users is said with it.
 TEST(Deliveries, areSaidOfCandidates) {
-  const Model m = readText(point("A", 0) + "," + point("B", 0) + "," + point("C", 0),
-                           fixedAt("Well", "A", "1 bar") + "," + lift("P", "A", "B", "0.7") + "," +
-                               pipe("L", "B", "C", 50, "200 mm") +
-                               R"(,{"kind":"nozzle","name":"Z","point":"C","K-factor":"900 L/min/bar^0.5"})");
+  const Model m =
+      plainModel(point("A", 0) + "," + point("B", 0) + "," + point("C", 0),
+                 fixedAt("Well", "A", "1 bar") + "," + lift("P", "A", "B", "0.7") + "," +
+                     pipe("L", "B", "C", 50, "200 mm") +
+                     R"(,{"kind":"nozzle","name":"Z","point":"C","K-factor":"900 L/min/bar^0.5"})");
   const Id pump = m.drawn.byName("P");
   const Selection chosen = select(m, pump, {}, catalogue(), {});
   std::size_t said = 0;

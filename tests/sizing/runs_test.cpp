@@ -61,7 +61,7 @@ class Runs : public testing::Test {
         name, from, to, length, size);
   }
   // A tank, four lines one behind the other of unlike lengths past a valve and a meter, a draw-off; then on.
-  SizingTask task(const std::string& sizing = "") {
+  SizingTask task() {
     std::string points, elements = tankAt("T", "P0", "40 m", "0 m") + ",";
     for (int i = 0; i < 8; ++i)
       points += (i ? "," : "") + point(fmt::format("P{}", i), 0,
@@ -74,13 +74,10 @@ class Runs : public testing::Test {
                 sized("L-2", "P2", "P3", lengths[1], "6") + "," + sized("L-3", "P4", "P3", lengths[2], "6") +
                 "," + device("check valve", "C", "P4", "P5", "") + "," +
                 sized("L-4", "P5", "P6", lengths[3], "6") + "," + sized("L-5", "P6", "P7", 80, "6");
-    const auto m = readModel(R"({"format":"level-conduit","version":2,"job":{)" + plainJob + "}" + sizing +
-                                 R"(,"points":[)" + points + R"(],"elements":[)" + elements + "]}",
-                             &shippedStock());
-    EXPECT_TRUE(m.has_value()) << (m ? "" : m.error().front().what);
-    SizingOptions o = optionsOf(m->sizing);
+    const Model m = plainModel(points, elements);
+    SizingOptions o = optionsOf(m.sizing);
     o.objective = Objective::laid, o.trials = 40, o.seconds = 0;
-    return *sizingTask(*m, o, readAndShared(shippedStock()), UnitSet::siWater());
+    return *sizingTask(m, o, catalogue(), UnitSet::siWater());
   }
   static std::uint16_t sizeIn(const SizingTask& t, std::size_t row, const std::string& nominal) {
     for (std::size_t s = 0; s < t.rows[row].sizes.size(); ++s)
