@@ -225,7 +225,7 @@ QString SizingDesk::totals(const SizingVerdict* now, const SizingVerdict* then) 
         tr("undiscounted"), [](const SizingVerdict& v) { return v.plainSum; }, false);
   const double years = pricesOf(doc_.model().costs).years;
   // Of one line the sums have that line alone: nothing to divide by what the whole network delivers.
-  if (way_ != Way::line && ((now && now->perCubicMetre(years)) || (then && then->perCubicMetre(years))) {
+  if (way_ != Way::line && ((now && now->perCubicMetre(years)) || (then && then->perCubicMetre(years)))) {
     const auto each = [&](const SizingVerdict* v) {
       const auto per = v ? v->perCubicMetre(years) : std::nullopt;
       return per ? text(digits(*per, 3)) : QString::fromUtf8("–");
@@ -235,8 +235,7 @@ QString SizingDesk::totals(const SizingVerdict* now, const SizingVerdict* then) 
             "<tr><td>%1</td><td align='right' style='color:%4'>%2</td><td align='right'><b>%3</b></td></tr>")
             .arg(tr("per m³ delivered"), each(now), each(then), quiet);
   }
-  const auto mass = [](const SizingVerdict& v) {
-    return v.mass_kg / 1000; };
+  const auto mass = [](const SizingVerdict& v) { return v.mass_kg / 1000; };
   if (any(mass)) row(tr("mass"), mass, false, " t");
   return rows + "</table>";
 }
