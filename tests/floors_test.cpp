@@ -117,6 +117,34 @@ TEST(Floors, namesLocalToAFileDifferWithinItsUnit) {
   EXPECT_GT(seen, 500u);
 }
 
+// Two types of one name in one namespace are one to the linker, which takes the functions of either: a
+// destructor of the one then ends the other.
+TEST(Floors, noTypeIsDefinedTwice) {
+  const std::regex opens(R"(^namespace(?: ([a-z_:]+))? \{)"),
+      type(R"(^(?:struct|class|enum class) (\w+)(?: final)?(?: : [^;]*)? \{)");
+  std::map<std::string, std::string> seen;
+  for (const auto& entry : fs::recursive_directory_iterator(SOURCE_DIR "/src")) {
+    if (entry.path().extension() != ".cpp" && entry.path().extension() != ".h") continue;
+    std::vector<std::string> within;
+    std::ifstream in(entry.path());
+    for (std::string line; std::getline(in, line);) {
+      std::smatch m;
+      if (std::regex_search(line, m, opens)) within.push_back(m[1].matched ? m[1].str() : std::string());
+      else if (line.starts_with("}  // namespace") && !within.empty()) within.pop_back();
+      else if (std::regex_search(line, m, type)) {
+        std::string name;
+        bool local = false;
+        for (const std::string& of : within) local = local || of.empty(), name += of + "::";
+        if (local) continue;
+        const auto [known, first] = seen.emplace(name + m[1].str(), entry.path().string());
+        EXPECT_TRUE(first || known->second == entry.path().string())
+            << name << m[1] << " is defined in " << entry.path() << " and " << known->second;
+      }
+    }
+  }
+  EXPECT_GT(seen.size(), 250u);
+}
+
 TEST(Floors, noQtBelowTheDesktop) {
   const std::regex qt(R"(^#include <(Q[A-Za-z/]+)>)");
   for (const char* folder : {"/src/conduit", "/src/cli", "/bench"})

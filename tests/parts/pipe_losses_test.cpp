@@ -155,4 +155,23 @@ TEST(Tee, losesByTheSharesOfTheFlow) {
 }
 
 }  // namespace
+// A dimension written at a point is no third line there: the reducer between its two pipes is counted as
+// before.
+TEST(ChangeOfBore, isCountedWhereADimensionStands) {
+  const auto network = [](const std::string& more) {
+    return model(point("A", 0) + "," + point("B", 0, R"("change of bore":"cone")") + "," + point("C", 0),
+                 held("A", 10) + "," + held("C", 2) + "," + pipe("L-1", "A", "B", 5, "100 mm") + "," +
+                     pipe("L-2", "B", "C", 5, "40 mm") + more);
+  };
+  const Network plain = network(""), drawn = network("," + device("dimension", "D", "B", "C", ""));
+  const double q = flow(plain, answer(plain), "L-2");
+  EXPECT_EQ(flow(drawn, answer(drawn), "L-2"), q);
+  // It is counted at all: without it more passes.
+  const Network without =
+      model(point("A", 0) + "," + point("B", 0) + "," + point("C", 0),
+            held("A", 10) + "," + held("C", 2) + "," + pipe("L-1", "A", "B", 5, "100 mm") + "," +
+                pipe("L-2", "B", "C", 5, "40 mm"));
+  EXPECT_GT(flow(without, answer(without), "L-2"), q * 1.001);
+}
+
 }  // namespace conduit

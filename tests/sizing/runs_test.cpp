@@ -2,7 +2,9 @@
 // counted.
 #include "sizing/runs.h"
 
+#include "parts/registry.h"
 #include "plain_models.h"
+#include "sizing/choices.h"
 #include "sizing/search.h"
 #include "sizing/words.h"
 #include "stock/sold.h"
@@ -146,6 +148,43 @@ TEST_F(Runs, aProposalDoesNotNarrowAndWiden) {
         }
   EXPECT_LE(p.verdict.objective, best * 1.05);
   EXPECT_GE(p.verdict.objective, best * (1 - 1e-9));
+}
+
+// What stands on the drawing only is nothing to the water: it ends no run, hides no change of bore.
+TEST_F(Runs, aDimensionOnTheDrawingChangesNothing) {
+  const SizingTask t = task();
+  SizingTask drawn = t;
+  Draft d(t.model.drawn);
+  const Part& dimension = *findPart("dimension");
+  const auto at = [&](const char* name) { return t.model.drawn.byName(name); };
+  d.add(dimension, "", {at("P2"), at("P3")});
+  d.add(dimension, "", {at("P3"), at("P6")});
+  drawn.model.drawn = std::move(d).finish();
+  ASSERT_EQ(runsOf(drawn).size(), 1u);
+  EXPECT_EQ(runsOf(drawn)[0].size(), 4u);
+  const SizeChoice c = of(t, {"6", "6", "4", "4", "3"});
+  EXPECT_EQ(changesNotCounted(t, c).size(), 2u);
+  EXPECT_EQ(changesNotCounted(drawn, c), changesNotCounted(t, c));
+  EXPECT_EQ(tiesOffered(drawn.model.drawn).size(), tiesOffered(t.model.drawn).size());
+  // Nor to what is delivered, where a size on the way is assumed.
+  for (SizingTask* each : {&drawn}) {
+    Draft assumed(each->model.drawn);
+    ASSERT_TRUE(assumed.values(at("L-1")).assume("size"));
+    each->model.drawn = std::move(assumed).finish();
+    EXPECT_EQ(Judge(*each, 1).evaluate(c, 0).balanced, true);
+  }
+}
+
+// Time that is over before the runs are looked at does not leave them as they are.
+TEST_F(Runs, areStraightenedWhenTheTimeOfTheSearchIsOver) {
+  SizingTask t = task();
+  t.options.seconds = 0.02, t.options.trials = 100000;
+  for (std::uint64_t seed = 1; seed < 6; ++seed) {
+    t.options.seed = seed;
+    const SizingProposal p = searchSizes(t);
+    EXPECT_EQ(p.narrowings, narrowings(t, runsOf(t), p.choice));
+    if (p.verdict.keeps()) EXPECT_EQ(p.narrowings, 0u) << seed;
+  }
 }
 
 TEST_F(Runs, whatStaysAndWhatIsNotCountedIsSaid) {

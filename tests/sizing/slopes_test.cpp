@@ -31,7 +31,7 @@ Compared beside(const SizingTask& task, const SizeChoice& choice) {
   Judge judge(task, 1);
   Judged at{choice, {}};
   std::vector<LimitExcess> limits, then;
-  at.verdict = judge.evaluateWithLimits(choice, 0, limits);
+  at.verdict = judge.evaluate(choice, 0, {.limits = &limits});
   std::vector<std::size_t> all(choice.size());
   std::iota(all.begin(), all.end(), 0);
   Slopes slopes(task, judge, 0, {});
@@ -46,7 +46,7 @@ Compared beside(const SizingTask& task, const SizeChoice& choice) {
         EXPECT_FALSE(slope.there);
         continue;
       }
-      const SizingVerdict v = judge.evaluateWithLimits(to, 0, then);
+      const SizingVerdict v = judge.evaluate(to, 0, {.limits = &then});
       EXPECT_EQ(slope.there, v.balanced) << r << " by " << by;
       if (!slope.there || !v.balanced) continue;
       ++c.rows;
@@ -97,7 +97,7 @@ TEST(Slopes, ofABranchedNetworkAreWhatSolvingSays) {
   Judge judge(*task, 1);
   Judged at{{2, 2, 2}, {}};
   std::vector<LimitExcess> limits, then;
-  at.verdict = judge.evaluateWithLimits(at.choice, 0, limits);
+  at.verdict = judge.evaluate(at.choice, 0, {.limits = &limits});
   const std::vector<std::size_t> all{0, 1, 2};
   Slopes slopes(*task, judge, 0, {});
   slopes.about(at, limits, all, nullptr);
@@ -107,7 +107,7 @@ TEST(Slopes, ofABranchedNetworkAreWhatSolvingSays) {
     for (const int by : {-1, 1}) {
       SizeChoice to = at.choice;
       ASSERT_TRUE(resize(*task, to, r, by));
-      const SizingVerdict v = judge.evaluateWithLimits(to, 0, then);
+      const SizingVerdict v = judge.evaluate(to, 0, {.limits = &then});
       const Slope& slope = (by < 0 ? slopes.down() : slopes.up())[r];
       ASSERT_TRUE(slope.there);
       EXPECT_NEAR(slope.objective, v.objective - at.verdict.objective, 1e-9);

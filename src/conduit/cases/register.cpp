@@ -21,13 +21,14 @@ using RowKey = std::tuple<CheckId, bool, LimitFrom, std::string, double>;
 
 }  // namespace
 
-std::vector<RegisterRow> limitRegister(std::span<const CaseAnswerPtr> answers) {
+std::vector<RegisterRow> limitRegister(std::span<const CaseAnswerPtr> answers, std::stop_token stop) {
   std::map<RowKey, Gathered> all;
   std::vector<Check> found;
   Checks checks(found);
   for (const CaseAnswerPtr& a : answers) {
     if (!a || !a->solution.summary.usable()) continue;
     a->network.each([&](Id id, const Element& e) {
+      if (stop.stop_requested()) return;
       found.clear();
       checksOf(a->network, a->solution, id, checks);
       for (const Check& c : found) {
@@ -60,6 +61,7 @@ std::vector<RegisterRow> limitRegister(std::span<const CaseAnswerPtr> answers) {
     });
   }
   std::vector<RegisterRow> rows;
+  if (stop.stop_requested()) return rows;
   for (auto& [place, g] : all) {
     g.row.elements = g.held.size();
     rows.push_back(std::move(g.row));

@@ -25,7 +25,9 @@ struct RegisterRow {
 
 /// Those not met first, then what is outside a preferred range, then by how little is to spare. Notes are
 /// left out, and what no number says.
-[[nodiscard]] std::vector<RegisterRow> limitRegister(std::span<const CaseAnswerPtr> answers);
+/// Empty when it is stopped.
+[[nodiscard]] std::vector<RegisterRow> limitRegister(std::span<const CaseAnswerPtr> answers,
+                                                     std::stop_token stop = {});
 /// "job", "default", "service Mains", "own", "catalogue", "standard", "physical".
 [[nodiscard]] std::string sourceSaid(const RegisterRow& row);
 /// "Velocity ≤ 3.00 m/s".

@@ -356,8 +356,7 @@ SweepResult runSweep(const Model& model, const Sweep& sweep, const std::shared_p
           if (v.si) point.si[w] = *v.si;
           point.broken[w] = v.broken();
         }
-        const Standing all = gauges ? gauges->standing(*network, solution)
-                                    : standing(findings(*network, solution, options.units));
+        const Standing all = gauges ? gauges->standing(*network, solution) : standing(*network, solution);
         point.limitsBroken = static_cast<std::uint32_t>(all.broken), point.onPaperOnly = all.onPaperOnly;
         return point;
       },

@@ -284,9 +284,7 @@ WatchedValue valueOf(const Watched& w, const Network& network, const Solution& s
   }
   value.shown = asShown(last, measure, units, 3, false);
   // The check of that name, else one that looks at the very number (a driver at the shaft power).
-  std::vector<Check> checks;
-  Checks found(checks);
-  checksOf(network, solution, value.where, found);
+  const auto checks = checksOf(network, solution, value.where);
   for (const bool byName : {true, false})
     for (const Check& c : checks) {
       if (c.spoken || c.measure() != measure || sameLabel(c.label(), w.outcome) != byName || value.least ||

@@ -7,6 +7,7 @@
 
 #include "jobs/by_parts.h"
 #include "network/arrange.h"
+#include "network/onward.h"
 #include "quantity/format.h"
 
 namespace conduit {
@@ -42,13 +43,10 @@ void checkWay(const Network& network, const Solution& solution, Id id, Checks& c
   for (std::size_t side = 0; side < 2; ++side) {
     Id at = e.ends[side], came = id;
     while (++walked < 10000) {
-      const std::vector<Id> joined = network.elementsAt(at);
-      if (joined.size() != 2 || network.at(at).value("outflow") || network.at(at).value("inflow")) break;
-      const Id next = joined[0] == came ? joined[1] : joined[0];
-      const Element& n = network.at(next);
-      if (n.part->ends != Ends::two) break;
-      if (!n.part->geometry) return;
-      at = n.ends[0] == at ? n.ends[1] : n.ends[0], came = next;
+      const Id next = onwardAt(network, at, came);
+      if (next == noId) break;
+      if (!network.at(next).part->geometry) return;
+      at = otherEnd(network.at(next), at), came = next;
       if (next == id) break;
     }
   }
@@ -98,6 +96,13 @@ std::vector<Check> checksOf(const Network& network, const Solution& solution, Id
   return found;
 }
 
+std::vector<Check> checksOf(const Network& network, const Solution& solution, Id id) {
+  std::vector<Check> found;
+  Checks checks(found);
+  checksOf(network, solution, id, checks);
+  return found;
+}
+
 std::vector<Finding> findings(const Network& network, const Solution& solution, const UnitSet& units) {
   std::vector<Finding> out;
   for (const Problem& p : solution.summary.problems)
@@ -142,6 +147,19 @@ Standing standing(const std::vector<Finding>& findings) {
     if (f.severity == Severity::near) ++s.near;
   }
   if (!findings.empty()) s.worst = findings.front().what, s.where = findings.front().place;
+  return s;
+}
+
+Standing standing(const Network& network, const Solution& solution) {
+  Standing s;
+  s.broken = solution.summary.problems.size();
+  std::vector<Check> found;
+  Checks checks(found);
+  network.each([&](Id id, const Element&) {
+    found.clear();
+    checksOf(network, solution, id, checks);
+    count(found, s);
+  });
   return s;
 }
 

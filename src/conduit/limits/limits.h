@@ -11,6 +11,8 @@ namespace conduit {
 [[nodiscard]] std::vector<Check> checksOf(const Network& network, const Solution& solution, Id id,
                                           const UnitSet& units);
 
+/// Without words: many times as quick.
+[[nodiscard]] std::vector<Check> checksOf(const Network& network, const Solution& solution, Id id);
 /// The same put behind what is there, with words or without.
 void checksOf(const Network& network, const Solution& solution, Id id, Checks& checks);
 
@@ -30,13 +32,15 @@ struct Standing {
   std::optional<Place> where;
 };
 [[nodiscard]] Standing standing(const std::vector<Finding>& findings);
+/// The counts that the findings of an answer give, without their words.
+[[nodiscard]] Standing standing(const Network& network, const Solution& solution);
 
 /// What the elements of a network are judged by, read once, for the answers of many networks that differ from
 /// it in a few fields: the points of a sweep. May be looked at by several threads.
 class Gauges {
  public:
   Gauges(Network network, const Solution& answer);
-  /// The counts that `standing(findings(network, answer))` has, without its words.
+  /// As `standing(network, answer)`.
   [[nodiscard]] Standing standing(const Network& network, const Solution& answer) const;
 
  private:

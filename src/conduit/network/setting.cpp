@@ -7,6 +7,7 @@
 #include "fluid/mixtures.h"
 #include "medium/family.h"
 #include "network/entry.h"
+#include "network/onward.h"
 #include "parts/registry.h"
 #include "say/words.h"
 
@@ -109,7 +110,6 @@ Result<Setting> settingOf(const Network& network, const Stock* stock) {
     if (e.part->key != serviceKey) return;
     Limits limits = s.limits;
     limits.read(e.values, s.medium, LimitFrom::service);
-    if (const auto* joints = e.text(jointsKey)) limits.threaded = *joints == jointKinds[1];
     s.services.emplace(e.name, limits);
   });
   return s;
@@ -192,7 +192,7 @@ void endPlaces(const Network& network, const Element& element, const Setting& se
     if (const auto* how = point.text("change of bore");
         how && *how != "not counted" && element.part->geometry) {
       // The other pipe, where there is just one and nothing else.
-      const auto there = network.elementsAt(end);
+      const auto there = waterAt(network, end);
       Values scratch;
       if (there.size() == 2)
         for (const Id id : there)

@@ -19,6 +19,7 @@ void Limits::read(const Values& values, const Medium& medium, LimitFrom from) {
       if (limitTable[i].key == e.key)
         set(limitTable[i].id, resolve(*given, measureOf(limitTable[i].id), medium), from);
   }
+  if (const auto* joints = values.get<std::string>(jointsKey)) threaded = *joints == jointKinds[1];
 }
 
 Limit ownLimit(const Values& values, LimitId id, const Medium& medium) {

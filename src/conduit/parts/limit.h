@@ -134,6 +134,10 @@ template <std::size_t N, std::size_t M>
   return all;
 }
 
+/// How pipes are joined, as a pipe or its service says.
+inline constexpr std::string_view jointsKey = "joints";
+inline constexpr std::string_view jointKinds[] = {"welded or flanged", "threaded"};
+
 /// What the job or a service says of the limits they share.
 class Limits {
  public:

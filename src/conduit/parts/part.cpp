@@ -94,7 +94,6 @@ Limits limitsFor(const Values& values, const Setting& setting, std::optional<dou
       shared = &service->second;
   Limits limits = *shared;
   limits.read(values, setting.mediumAt(height_m), LimitFrom::own);
-  if (const auto* joints = values.get<std::string>(jointsKey)) limits.threaded = *joints == jointKinds[1];
   return limits;
 }
 

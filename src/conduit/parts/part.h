@@ -272,9 +272,6 @@ void checkFlow(const Reading& reading, double flow_m3s, Limit least, Limit most,
                Checks& checks);
 /// The field that names the service whose limits hold.
 inline constexpr std::string_view serviceKey = "service";
-/// How pipes are joined, as a pipe or its service says.
-inline constexpr std::string_view jointsKey = "joints";
-inline constexpr std::string_view jointKinds[] = {"welded or flanged", "threaded"};
 
 [[nodiscard]] const Field* findField(const Part& part, std::string_view key);
 [[nodiscard]] const Outcome* findOutcome(const Part& part, std::string_view key);

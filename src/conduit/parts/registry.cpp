@@ -14,7 +14,7 @@
 #include "parts/orifice_plate.h"
 #include "parts/own_loss.h"
 #include "parts/picture.h"
-#include "parts/pipe.h"
+#include "parts/pipe/pipe.h"
 #include "parts/point.h"
 #include "parts/pump/pump.h"
 #include "parts/reducing_valve.h"

@@ -40,10 +40,7 @@ PumpDuty dutyOf(const Network& network, const Solution& solution, Id id) {
   d.npshRequired_m = pump::npshRequired(*r), d.npshMargin_m = pump::npshMargin(*r);
   d.speed_perS = pump::runningSpeed(*r), d.motor_w = pump::motorPower(*r);
   d.back = d.flow_m3s && *d.flow_m3s < -solution.still_m3s;
-  std::vector<Check> found;
-  Checks checks(found);
-  checksOf(network, solution, id, checks);
-  for (const Check& c : found)
+  for (const Check& c : checksOf(network, solution, id))
     if (c.broken()) d.worst = std::min(d.worst, c.severity);
   return d;
 }

@@ -243,7 +243,7 @@ Result<SharedCurve> sharedCurve(const Network& network, const Stock* stock, cons
   std::vector<Workspace> spaces(lanes(options.jobs));
   const auto probe = [&](double flow, std::size_t lane) {
     const auto at = solveAt(network, stock, base, shared, drawn, flow, &spaces[lane], options.jobs.stop);
-    Probe p;
+    ProbedPoint p;
     if (!at) {
       p.why = at.error().what;
       return p;

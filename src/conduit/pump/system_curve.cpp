@@ -244,7 +244,7 @@ SystemCurve systemCurve(const Network& drawn, const Stock* stock, const Solution
   std::vector<Workspace> spaces(lanes(options.jobs));
   const auto probe = [&](double flow, std::size_t lane) {
     const Solution answer = passing(network, stock, base, group, flow, &spaces[lane], options.jobs.stop);
-    Probe p;
+    ProbedPoint p;
     if (answer.summary.usable()) p.head_m = headOfGroup(answer, group);
     if (p.head_m) {
       p.states = statesOf(answer);

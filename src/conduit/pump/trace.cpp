@@ -8,7 +8,7 @@ namespace {
 
 struct Traced {
   double flow_m3s;
-  Probe probe;
+  ProbedPoint probe;
 };
 bool solved(const Traced& t) { return t.probe.head_m.has_value(); }
 bool alike(const Traced& a, const Traced& b) {
@@ -38,7 +38,7 @@ double TracedCurve::last() const {
   return 0.0;
 }
 
-TracedCurve trace(const std::function<Probe(double, std::size_t)>& probe, const TraceOptions& options) {
+TracedCurve trace(const std::function<ProbedPoint(double, std::size_t)>& probe, const TraceOptions& options) {
   TracedCurve curve;
   const double least = options.least_m3s, most = options.most_m3s, span = most - least;
   if (!(span > 0) || options.coarse < 3) return curve;
@@ -47,14 +47,14 @@ TracedCurve trace(const std::function<Probe(double, std::size_t)>& probe, const 
     const auto results = runJobs(
         flows.size(),
         [&](std::size_t i, std::size_t lane, std::stop_token stop) {
-          return stop.stop_requested() ? Probe{} : probe(flows[i], lane);
+          return stop.stop_requested() ? ProbedPoint{} : probe(flows[i], lane);
         },
         options.jobs);
     for (std::size_t i = 0; i < flows.size(); ++i) {
       if (!results[i] && results[i].error().stopped) continue;
-      all.push_back({flows[i], results[i]
-                                   ? *results[i]
-                                   : Probe{.head_m = {}, .why = results[i].error().what, .states = {}}});
+      all.push_back(
+          {flows[i], results[i] ? *results[i]
+                                : ProbedPoint{.head_m = {}, .why = results[i].error().what, .states = {}}});
     }
     curve.solves += flows.size();
     std::sort(all.begin(), all.end(),

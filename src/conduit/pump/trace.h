@@ -16,7 +16,7 @@ struct DutyPoint {
 };
 
 /// One point of a curve, as it was solved.
-struct Probe {
+struct ProbedPoint {
   std::optional<double> head_m;
   std::string why;  // where there is no head
   /// What the devices do: between points of unlike states the curve has a kink or a step.
@@ -44,7 +44,7 @@ struct TracedCurve {
   /// By rising flow. Straight lines between them are within 0.2 % of the greatest head; two at one flow: a
   /// step; NaN: flows left out.
   std::vector<DutyPoint> points;
-  std::vector<Probe> probes;  // of the points, in their order
+  std::vector<ProbedPoint> probes;  // of the points, in their order
   std::vector<CurveBreak> breaks;
   std::vector<FlowGap> gaps;
   std::size_t solves = 0;
@@ -68,7 +68,7 @@ struct TraceOptions {
 /// `probe(flow, lane)` must give the same answer for the same flow whatever was asked before: the curve is
 /// then the same on any number of threads. Rounds: intervals whose straight line may be too far off, and
 /// those with unlike states at their ends, are halved.
-[[nodiscard]] TracedCurve trace(const std::function<Probe(double flow_m3s, std::size_t lane)>& probe,
+[[nodiscard]] TracedCurve trace(const std::function<ProbedPoint(double flow_m3s, std::size_t lane)>& probe,
                                 const TraceOptions& options);
 
 }  // namespace conduit

@@ -9,6 +9,7 @@
 #include "network/setting.h"
 #include "parts/registry.h"
 #include "quantity/parse.h"
+#include "sizing/choices.h"
 
 namespace conduit {
 namespace {
@@ -36,23 +37,14 @@ std::string whyOf(const Solution& answer) {
 // Where no pipe belongs to it, the narrowest that meets it; else the valve's own.
 double branchBore(const Network& n, const Setting& setting, Id valve, std::span<const EndPlace> ends) {
   double pipe = 1e300;
-  for (const std::size_t side : {0u, 1u}) {
-    Id at = n.at(valve).ends[side], came = valve;
-    for (std::size_t walked = 0; walked < 1000; ++walked) {
-      const auto joined = n.elementsAt(at);
-      if (joined.size() != 2 || n.at(at).value("outflow") || n.at(at).value("inflow")) break;
-      const Id next = joined[0] == came ? joined[1] : joined[0];
-      const Element& e = n.at(next);
-      if (e.part->ends != Ends::two) break;
-      if (e.part->geometry) {
-        Values scratch;
-        pipe = std::min(
-            pipe, e.part->geometry(valuesOf(e, setting.stock, scratch), setting).bore_m.value_or(1e300));
-        break;
-      }
-      at = e.ends[0] == at ? e.ends[1] : e.ends[0], came = next;
+  for (const Id end : n.at(valve).ends)
+    if (const auto pipes = pipesFrom(n, valve, end); !pipes.empty()) {
+      const Element& first = n.at(pipes.front());
+      Values scratch;
+      pipe = std::min(
+          pipe,
+          first.part->geometry(valuesOf(first, setting.stock, scratch), setting).bore_m.value_or(1e300));
     }
-  }
   if (pipe < 1e299) return pipe;
   for (const EndPlace& e : ends) pipe = std::min(pipe, e.bore_m.value_or(1e300));
   if (const Given* own = n.at(valve).given("bore"); own && !(pipe < 1e299)) pipe = own->value;

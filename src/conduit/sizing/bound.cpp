@@ -10,7 +10,7 @@
 #include "cases/case_edits.h"
 #include "limits/limits.h"
 #include "network/setting.h"
-#include "parts/pipe.h"
+#include "parts/pipe/line.h"
 #include "quantity/format.h"
 #include "solve/index.h"
 #include "solve/solve.h"
@@ -88,17 +88,13 @@ tl::expected<BoundCase, std::string> setUpBound(const SizingTask& task, const Ju
     c.source = static_cast<int>(r), c.head_m = s.rawHead_m[r];
   }
   if (c.source < 0) return tl::unexpected(std::string("no fixed head"));
-  std::vector<Check> found;
-  Checks checks(found);
   n.each([&](Id e, const Element& x) {
     if (s.pointRaw[e] < 0 || !answer.head(e)) return;
     double& need = c.need[u(s.pointRaw[e])];
     // What is drawn comes out only against a pressure that is no less than the open air's.
     if (const Given* z = x.given("height"); z && c.outflow[u(s.pointRaw[e])] > 0)
       need = resolve(*z, Measure::height, setting.medium);
-    found.clear();
-    checksOf(n, answer, e, checks);
-    for (const Check& k : found) {
+    for (const Check& k : checksOf(n, answer, e)) {
       if (k.severity > Severity::broken || !k.least || k.spoken) continue;
       if (k.measure() != Measure::gaugePressure && k.measure() != Measure::absolutePressure) continue;
       const double head = *answer.head(e) + setting.medium.columnOf(*k.least - k.value);

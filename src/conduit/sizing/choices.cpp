@@ -5,47 +5,21 @@
 #include <algorithm>
 #include <set>
 
-#include "parts/part.h"
+#include "network/onward.h"
 #include "route/route.h"
 
 namespace conduit {
-namespace {
-
-// Elements in a row that water passes: pipes, devices between two points.
-bool inRow(const Element& e) { return e.part->ends == Ends::two; }
-
-// The other elements that pass water at a point, and whether something else is there that draws or feeds.
-std::vector<Id> onwards(const Network& n, Id point, Id from, bool& ends) {
-  std::vector<Id> others;
-  const Element& p = n.at(point);
-  ends = p.values.find("outflow") || p.values.find("inflow");
-  for (const Id id : n.elementsAt(point)) {
-    const Element& e = n.at(id);
-    if (id == from) continue;
-    if (inRow(e)) others.push_back(id);
-    else if (e.part->ends == Ends::one || e.part->ends == Ends::many) ends = true;
-  }
-  return others;
-}
-
-// Pipes from an element's end on, until something branches off, feeds or draws.
 std::vector<Id> pipesFrom(const Network& n, Id start, Id point) {
   std::vector<Id> pipes;
-  std::set<Id> seen{start};
-  for (Id at = start;;) {
-    bool ends = false;
-    const auto next = onwards(n, point, at, ends);
-    if (ends || next.size() != 1 || !seen.insert(next.front()).second) break;
-    at = next.front();
+  Id came = start;
+  for (Id at = onwardAt(n, point, came); at != noId && at != start; at = onwardAt(n, point, came)) {
     const Element& e = n.at(at);
     if (e.part->group == Group::lift) break;
-    if (e.part->key == "pipe") pipes.push_back(at);
-    point = e.ends[0] == point ? e.ends[1] : e.ends[0];
+    if (e.part->geometry) pipes.push_back(at);
+    point = otherEnd(e, point), came = at;
   }
   return pipes;
 }
-
-}  // namespace
 
 Result<SizeRange> rangeFrom(const std::string& text, const Stock& stock) {
   SizeRange range;

@@ -9,6 +9,8 @@ namespace conduit {
 /// such a schedule, a size in it), or that the first size is the larger.
 [[nodiscard]] Result<SizeRange> rangeFrom(const std::string& text, const Stock& stock);
 
+/// Pipes from an element's end on, past equipment, until something branches off, feeds, draws or lifts.
+[[nodiscard]] std::vector<Id> pipesFrom(const Network& network, Id start, Id point);
 /// Lines that are mostly laid of one size: the suction and the discharge of each pump, both sides of each
 /// exchanger, lines one after another with nothing leaving between. Those that are tied already are left out.
 [[nodiscard]] std::vector<TiedLines> tiesOffered(const Network& network,

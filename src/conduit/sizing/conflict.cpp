@@ -24,7 +24,7 @@ std::optional<Conflict> conflictOf(const SizingTask& task, Judge& judge, const S
                                    const SizingVerdict& verdict, const JobOptions& jobs) {
   if (verdict.keeps() || !verdict.balanced || !verdict.worst) return std::nullopt;
   std::vector<LimitExcess> now;
-  (void)judge.evaluateWithLimits(choice, 0, now);
+  (void)judge.evaluate(choice, 0, {.limits = &now});
   if (now.empty()) return std::nullopt;
   const LimitExcess worst =
       *std::max_element(now.begin(), now.end(), [](auto& a, auto& b) { return a.by < b.by; });
@@ -34,7 +34,7 @@ std::optional<Conflict> conflictOf(const SizingTask& task, Judge& judge, const S
         Tried t;
         SizeChoice c = choice;
         std::vector<LimitExcess> then;
-        if (!resize(task, c, i / 2, i % 2 ? 1 : -1) || !judge.evaluateWithLimits(c, lane, then).balanced)
+        if (!resize(task, c, i / 2, i % 2 ? 1 : -1) || !judge.evaluate(c, lane, {.limits = &then}).balanced)
           return t;
         t.meets = worst.by - excessOf(then, worst.which, worst.by);
         for (const LimitExcess& l : then) {

@@ -1,7 +1,6 @@
 // What a choice of sizes costs and whether it keeps every limit, judged by solving the whole network in every
 // case that counts; what runs without counting adds its energy.
 //
-//   SizingTask task = *sizingTask(model, {.objective = Objective::laid}, stock, units);
 //   Judge judge(task, lanes);
 //   SizingVerdict v = judge.evaluate(choice, lane);
 #pragma once
@@ -10,65 +9,9 @@
 #include <set>
 
 #include "cases/balance.h"
-#include "limits/deliveries.h"
-#include "sizing/prices.h"
+#include "sizing/duties.h"
 
 namespace conduit {
-
-enum class Objective { wholeLife, laid, mass };
-
-struct SizingOptions {
-  Objective objective = Objective::wholeLife;
-  std::vector<SizeRange> ranges{};      // none: each line's own standard and schedule
-  std::vector<Id> kept{};               // lines left as they are
-  std::vector<std::vector<Id>> tied{};  // lines that share one size
-  std::uint64_t seed = 1;
-  std::size_t trials = 0;   // searches from a beginning of their own; 0: see trialsOf
-  double seconds = 0.0;     // trials not done by then do not count; 0: all trials
-  double tolerance = 0.02;  // less of a delivery as drawn than this share of it is enough
-  std::vector<DeliveryAsked> deliveries{};
-  bool equalVolume = true;  // energy for the volume that is delivered now
-};
-
-[[nodiscard]] SizingOptions optionsOf(const SizingSetup& setup);
-
-/// In place of a size: the line is not laid. It costs nothing, and nothing passes.
-[[nodiscard]] const PipeSize& notLaid();
-/// Gives lines a size, or lays them not.
-void giveSize(Values& line, const PipeSize& size);
-void giveSize(Draft& draft, Id line, const PipeSize& size);
-
-/// Lines of one size, and the sizes there are for them by rising bore; the first may be `notLaid`.
-struct SizingRow {
-  std::vector<Id> lines;
-  std::vector<const PipeSize*> sizes;
-  std::optional<std::size_t> now;  // the size they have, where all have one of these
-  double length_m = 0.0;
-  std::vector<double> laid;  // of each size, what all the lines cost to lay
-};
-/// What a metre of a line costs to lay in a size: the size, and the class it is laid in.
-[[nodiscard]] double costOfMetre(const SizingSetup& setup, Id line, const PipeSize& size);
-
-struct SizingTask {
-  Model model;
-  std::vector<CaseId> cases;      // that count, the drawing first where it counts
-  std::vector<CaseId> alsoRun{};  // that do not: they run their hours, and need not keep limits
-  std::vector<SizingRow> rows;
-  std::vector<std::pair<Id, std::string>> left;  // lines that are not sized, and why
-  std::vector<std::string>
-      leftOut{};  // sizes that are not offered: the catalogue has no cost (or mass) of them
-  SizingOptions options;
-  Prices prices;
-  std::shared_ptr<const Stock> stock;
-  UnitSet units = UnitSet::siWater();
-};
-/// How many searches are made: as many as the options say, else 60 and 12 for each row, 320 at most.
-[[nodiscard]] std::size_t trialsOf(const SizingTask& task);
-/// The Problem says why nothing can be sized: no line has sizes to choose from, a cost or mass is missing.
-[[nodiscard]] Result<SizingTask> sizingTask(const Model& model, const SizingOptions& options,
-                                            const std::shared_ptr<const Stock>& stock, const UnitSet& units);
-
-using SizeChoice = std::vector<std::uint16_t>;  // of each row, a place in its sizes
 
 /// A limit that is broken, in the case where it is most.
 struct BrokenLimit {
@@ -78,32 +21,6 @@ struct BrokenLimit {
   std::string what{};
   double by = 0.0;  // how far beyond, as a share of the limit
   [[nodiscard]] std::string label() const { return std::string(labelOf(check)); }
-};
-
-/// What a taker must have in a case that counts, and who says so.
-struct Duty {
-  enum class By {
-    own,       // it has a least flow of its own
-    given,     // its flow is given: it is delivered or there is no answer
-    drawn,     // what it takes as drawn, less the tolerance
-    loosened,  // likewise, less a share of its own
-    dropped,   // it may take anything
-    unknown    // nobody has said what it needs, and the drawing does not: `why`
-  };
-  CaseId id = drawingCase;
-  Id taker = noId;
-  double now_m3s = 0.0;    // as drawn (with its branches balanced)
-  double least_m3s = 0.0;  // where something is asked
-  By by = By::drawn;
-  std::string why{};
-};
-/// What a taker gets in a case: as drawn, and with a choice.
-struct DutyMet {
-  Duty duty;
-  std::optional<double> then_m3s;
-  [[nodiscard]] double share() const {
-    return duty.now_m3s > 0 ? then_m3s.value_or(0.0) / duty.now_m3s : 1.0;
-  }
 };
 
 struct SizingVerdict {
@@ -181,14 +98,21 @@ class Judge {
   Judge(const SizingTask& task, std::size_t lanes, std::stop_token stop = {});
   /// What is solved from now on ends when this asks for it: a verdict is then no verdict, and says so.
   void stopWith(std::stop_token stop) { stop_ = std::move(stop); }
-  [[nodiscard]] SizingVerdict evaluate(const SizeChoice& choice, std::size_t lane, bool words = false);
-  /// With every limit of every case, in the order of `which`; empty where it does not balance.
-  [[nodiscard]] SizingVerdict evaluateWithLimits(const SizeChoice& choice, std::size_t lane,
-                                                 std::vector<LimitExcess>& limits);
+  /// What is told besides the verdict, where it is wanted.
+  struct Told {
+    bool words = false;                          // of the limit that is broken most
+    std::vector<LimitExcess>* limits = nullptr;  // of every case, in the order of `which`
+    std::vector<DutyMet>* deliveries = nullptr;  // of every case, the worst first
+  };
+  /// Limits and deliveries are empty where a case does not balance.
+  [[nodiscard]] SizingVerdict evaluate(const SizeChoice& choice, std::size_t lane, const Told& told);
+  [[nodiscard]] SizingVerdict evaluate(const SizeChoice& choice, std::size_t lane, bool words = false) {
+    return evaluate(choice, lane, Told{.words = words});
+  }
   [[nodiscard]] std::size_t cases() const { return bases_.size(); }
-  /// The k-th case alone, in the order they are judged; `limits` are added to.
-  [[nodiscard]] CaseVerdict inCase(std::size_t k, const SizeChoice& choice, std::size_t lane, bool words,
-                                   std::vector<LimitExcess>* limits);
+  /// The k-th case alone, in the order they are judged; what is told is put behind what is there.
+  [[nodiscard]] CaseVerdict inCase(std::size_t k, const SizeChoice& choice, std::size_t lane,
+                                   const Told& told);
   [[nodiscard]] SolvedCase solved(std::size_t k, const SizeChoice& choice, std::size_t lane);
   /// What is wanted least, from what is laid, what runs a year and the greatest power at the shafts.
   [[nodiscard]] double objectiveOf(double laid, double mass_kg, double energy_j, double shaft_w) const;
@@ -196,10 +120,8 @@ class Judge {
   [[nodiscard]] static std::uint64_t limitOf(std::size_t k, Id id, std::uint16_t key) {
     return (static_cast<std::uint64_t>(k) << 48) + (static_cast<std::uint64_t>(id) << 16) + key;
   }
-  /// Puts what a sizing asks of an element besides its own limits: deliveries, roles, regions, speeds,
-  /// balanced branches.
-  void checkDuties(std::size_t k, Id id, const Element& element, const Reading& reading,
-                   Checks& checks) const;
+  /// What the k-th case asks besides the limits of its elements.
+  [[nodiscard]] const CaseDuties& dutiesIn(std::size_t k) const { return bases_[k].duties; }
   /// How long the k-th case runs a year, s, where its takers get so much, and how that follows it.
   struct Hours {
     double s = 0.0, more = 0.0;  // s for m3/s more
@@ -207,8 +129,6 @@ class Judge {
   [[nodiscard]] Hours hoursAt(std::size_t k, double taken_m3s) const;
   /// What is asked for every taker, by case.
   [[nodiscard]] std::vector<Duty> duties() const;
-  /// What each then gets with a choice, the worst first.
-  [[nodiscard]] std::vector<DutyMet> deliveries(const SizeChoice& choice, std::size_t lane);
   /// What a limit is, with its words, in a choice; empty where it has none such.
   [[nodiscard]] std::optional<BrokenLimit> named(std::uint64_t which, const SizeChoice& choice,
                                                  std::size_t lane);
@@ -221,16 +141,7 @@ class Judge {
 
  private:
   [[nodiscard]] Network with(CaseId id, const Network& base, const SizeChoice& choice) const;
-  SizingVerdict judged(const SizeChoice& choice, std::size_t lane, bool words,
-                       std::vector<LimitExcess>* limits);
   const SizingTask& task_;
-  // What is asked of an element in a case besides its own limits.
-  struct Held {
-    std::optional<double> least_m3s;  // delivered
-    int role = 0;                     // 1: it gives, −1: it takes
-    bool region = false, allowed = false;
-    std::optional<double> fastest_perS, branch_m3s;
-  };
   struct CaseBase {
     CaseId id;
     Network network;
@@ -238,13 +149,9 @@ class Judge {
     double hours_s;
     bool counts;
     std::map<Id, double> passes{};
-    std::map<Id, Held> held{};
-    std::vector<Duty> duties{};
-    double taken_m3s = 0.0;  // as drawn
-    bool freeTakers = false;
+    CaseDuties duties{};
   };
-  void balanceBranches(CaseBase& g) const;
-  void readDuties(CaseBase& g) const;
+  void solveBase(CaseBase& g) const;
   [[nodiscard]] SolveOptions solving(const CaseBase& g, bool notes, Workspace* space) const;
   std::vector<CaseBase> bases_;
   std::set<std::pair<CaseId, Id>> own_;         // lines whose size a case has for itself: it keeps it

@@ -59,9 +59,10 @@ Result<OneLine> sizesOfLine(const Model& model, CaseId in, std::vector<Id> lines
       [&](std::size_t s, std::size_t lane, std::stop_token stop) {
         LineSize size{.size = row.sizes[s], .now = row.now == s};
         const SizeChoice choice{static_cast<std::uint16_t>(s)};
-        size.verdict = judge.evaluate(choice, lane, true);
-        (void)judge.evaluateWithLimits(choice, lane, limits[s]);
-        for (DutyMet& d : judge.deliveries(choice, lane))
+        std::vector<DutyMet> deliveries;
+        size.verdict =
+            judge.evaluate(choice, lane, {.words = true, .limits = &limits[s], .deliveries = &deliveries});
+        for (DutyMet& d : deliveries)
           if (d.duty.now_m3s > 0 && d.duty.by != Duty::By::given) {
             size.leastDelivery = std::move(d);
             break;

@@ -18,13 +18,6 @@
 namespace conduit {
 namespace {
 
-std::vector<Check> plainChecks(const Network& n, const Solution& s, Id id) {
-  std::vector<Check> found;
-  Checks checks(found);
-  checksOf(n, s, id, checks);
-  return found;
-}
-
 // Choices of sizes that all losses may go by that go by several; beyond that they are told at their least.
 constexpr std::size_t choicesOfAll = 4'000'000;
 // How far a head may stand from what solving says, m: ten times what is asked of a solution.
@@ -109,7 +102,7 @@ class CaseRead {
       // A gradient may go by the bore of a neighbour too.
       const bool alone = tree.lines[l].rows.size() < 2 && !line.least;
       if (const int r = rowOf_[line.element]; r >= 0 && size < task_.rows[u(r)].sizes.size())
-        for (const Check& c : plainChecks(n, s, line.element))
+        for (const Check& c : checksOf(n, s, line.element))
           if (c.severity <= Severity::broken && c.broken() &&
               (c.id == CheckId::velocity || (alone && c.id == CheckId::gradient)))
             broken[u(r)][size] = 1;
@@ -616,14 +609,14 @@ bool addNeeds(PlainTree& plain, const Network& n, const Solution& s) {
     if (line.element == noId) continue;
     // A least pressure is a least head: what is short now, more. So is a margin over NPSH before a pump.
     if (const auto head = line.far == noId ? std::nullopt : s.head(line.far))
-      for (const Check& c : plainChecks(n, s, line.far)) {
+      for (const Check& c : checksOf(n, s, line.far)) {
         if (c.severity > Severity::broken || !c.least || c.spoken) continue;
         if (c.measure() != Measure::gaugePressure && c.measure() != Measure::absolutePressure) continue;
         note(plain.tree.lines[l].need_m, *head + s.setting.medium.columnOf(*c.least - c.value));
       }
     if (!line.along || n.at(line.element).part->group != Group::lift) continue;
     if (const auto head = s.head(n.at(line.element).ends[0]))
-      for (const Check& c : plainChecks(n, s, line.element))
+      for (const Check& c : checksOf(n, s, line.element))
         if (c.severity <= Severity::broken && c.least && c.id == CheckId::npshMargin)
           note(plain.tree.lines[l].needNear_m, *head + line.shift_m + *c.least - c.value);
   }

@@ -6,35 +6,16 @@
 #include <set>
 
 #include "cases/case_edits.h"
+#include "network/onward.h"
 #include "network/setting.h"
-#include "parts/pipe.h"
+#include "parts/pipe/line.h"
+#include "sizing/choices.h"
 
 namespace conduit {
 namespace {
 
 // What goes by the name of the size: the outside, or the bore where a catalogue has none.
 double outsideOf(const PipeSize& size) { return size.outside_m > 0 ? size.outside_m : size.bore_m; }
-
-// The one other element that water passes at a bare point; noId where it branches, ends, feeds or draws.
-Id onward(const Network& n, Id point, Id from) {
-  const Element& p = n.at(point);
-  if (p.values.entry("outflow") || p.values.entry("inflow")) return noId;
-  const auto joined = n.elementsAt(point);
-  if (joined.size() != 2) return noId;
-  const Id next = joined[0] == from ? joined[1] : joined[0];
-  return n.at(next).part->ends == Ends::two && n.at(next).part->group != Group::lift ? next : noId;
-}
-
-std::vector<Id> pipesOnward(const Network& n, Id start, Id point) {
-  std::vector<Id> pipes;
-  Id came = start;
-  for (Id at = onward(n, point, came); at != noId && at != start; at = onward(n, point, came)) {
-    const Element& e = n.at(at);
-    if (e.part->geometry) pipes.push_back(at);
-    point = e.ends[0] == point ? e.ends[1] : e.ends[0], came = at;
-  }
-  return pipes;
-}
 
 std::vector<double> outsides(const SizingTask& task, const Run& run, const SizeChoice& choice) {
   std::vector<double> all;
@@ -75,10 +56,10 @@ std::vector<Run> runsOf(const SizingTask& task) {
   std::set<Id> seen;
   n.each([&](Id id, const Element& e) {
     if (!e.part->geometry || seen.contains(id)) return;
-    std::vector<Id> lines = pipesOnward(n, id, e.ends[0]);
+    std::vector<Id> lines = pipesFrom(n, id, e.ends[0]);
     std::reverse(lines.begin(), lines.end());
     lines.push_back(id);
-    const auto after = pipesOnward(n, id, e.ends[1]);
+    const auto after = pipesFrom(n, id, e.ends[1]);
     for (const Id line : after)
       if (std::find(lines.begin(), lines.end(), line) == lines.end()) lines.push_back(line);
     seen.insert(lines.begin(), lines.end());
@@ -212,7 +193,7 @@ std::vector<Id> changesNotCounted(const SizingTask& task, const SizeChoice& choi
     if (e.part->ends != Ends::self) return;
     const std::string* how = e.text("change of bore");
     if (how && *how != "not counted") return;
-    const auto joined = n.elementsAt(id);
+    const auto joined = waterAt(n, id);
     if (joined.size() != 2) return;
     std::vector<double> there;
     for (const Id line : joined) {

@@ -258,16 +258,15 @@ void straighten(const SizingTask& task, Judge& judge, std::span<const Run> runs,
     if (!other) break;
     int left = looked;
     for (SizeChoice& c : straightNear(task, run, other->choice)) {
-      if (left-- == 0 || (task.options.objective != Objective::wholeLife &&
-                          judge.costLaid(c) >= judge.costLaid(other->choice)))
-        break;
+      // Of rising costs the first that keeps the limits is the best here.
+      const bool dearer = task.options.objective == Objective::laid && other->verdict.keeps() &&
+                          judge.costLaid(c) >= other->verdict.laid;
+      if (left-- == 0 || dearer) break;
       if (narrowings(task, runs, c) > narrowings(task, runs, other->choice)) continue;
       const SizingVerdict v = judge.evaluate(c, 0, true);
       ++best.judged;
       if (v.stopped) break;
       if (v.betterThan(other->verdict)) other = Judged{std::move(c), v};
-      // Of rising costs the first that keeps the limits is the best here.
-      if (other->verdict.keeps() && task.options.objective == Objective::laid && v.keeps()) break;
     }
   }
   if (!other) return;
@@ -367,12 +366,12 @@ SizingProposal searchSizes(const SizingTask& task, const SearchOptions& options)
   }
   const std::vector<Run> runs = runsOf(task);
   const bool wasProved = best.proved;
-  if (!best.choice.empty()) straighten(task, judge, runs, best);
   // What is said of the proposal takes no longer than the search might.
   const Alarm alarm(options.jobs.stop, seconds > 0 ? std::max(1.0, seconds) : 0.0);
   judge.stopWith(alarm.token());
   SearchOptions rest = options;
   rest.jobs.stop = alarm.token();
+  if (!best.choice.empty()) straighten(task, judge, runs, best);
   if (!best.proved) {
     if (best.choice.empty()) {
       best.stopped = true;
@@ -410,7 +409,7 @@ SizingProposal searchSizes(const SizingTask& task, const SearchOptions& options)
                                     narrowings(task, runs, c) > 0)
       best.governed[r].by = Governed::By::run;
   judge.stopWith(options.jobs.stop);
-  best.delivered = judge.deliveries(best.choice, 0);
+  (void)judge.evaluate(best.choice, 0, {.deliveries = &best.delivered});
   best.staying = stayingIn(task, best.choice);
   best.notCounted = changesNotCounted(task, best.choice);
   best.narrowings = narrowings(task, runs, best.choice);

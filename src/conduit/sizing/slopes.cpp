@@ -90,7 +90,7 @@ class Slopes::Case {
       into.clear();
       Checks put(into);
       checkElement(*e.part, probe.reading(), put);
-      judge_.checkDuties(k_, id, e, probe.reading(), put);
+      if (c_.counts) judge_.dutiesIn(k_).check(id, e, probe.reading(), put);
       weigh(into, weighed);
       if (!c_.counts) weighed.clear();
     };
@@ -172,9 +172,7 @@ class Slopes::Case {
     Solution::BranchValue& v = scratch_.branches[b];
     v.flow_m3s += shift_[places.flow(b)];
     v.headFrom_m += shift_[places.headFrom(b)], v.headTo_m += shift_[places.headTo(b)];
-    std::vector<Check> found;
-    Checks checks(found);
-    checksOf(changed, scratch_, line, checks);
+    const std::vector<Check> found = checksOf(changed, scratch_, line);
     weigh(found, weighed_);
     // Laid no more, or not before, it has other limits than it had: those it had it keeps.
     auto now = weighed_.begin();
@@ -218,7 +216,7 @@ Slopes::Part Slopes::solvedPart(const Judged& at, std::span<const LimitExcess> l
   for (std::size_t k = 0; k < judge_.cases(); ++k) {
     if (!unknown_[row] && std::find(solvedCases_.begin(), solvedCases_.end(), k) == solvedCases_.end())
       continue;
-    const CaseVerdict v = judge_.inCase(k, c, lane, false, &now);
+    const CaseVerdict v = judge_.inCase(k, c, lane, {.limits = &now});
     part.there = part.there && v.balanced;
     part.energy_j += v.energy_j - at.verdict.energyOf[k];
     part.shaft_w.push_back({k, v.shaft_w - at.verdict.shaft_w[k]});

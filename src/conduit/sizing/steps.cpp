@@ -144,7 +144,7 @@ std::optional<Judged> Stepper::taken(const Judged& at, const LinearStep& best, d
       if (step[r] != 0 && resize(task_, c, r, step[r])) rows.push_back(r);
     if (rows.empty()) continue;
     std::vector<LimitExcess> its;
-    const SizingVerdict v = judge_.evaluateWithLimits(c, lane_, its);
+    const SizingVerdict v = judge_.evaluate(c, lane_, {.limits = &its});
     ++judged_;
     if (!v.balanced || (found && !v.betterThan(found->verdict))) continue;
     found = Judged{std::move(c), v};
@@ -196,7 +196,7 @@ bool Stepper::step(Judged& at, double& most, std::vector<std::size_t>& changed) 
 Judged Stepper::from(SizeChoice choice, std::size_t mostJudged, const JobOptions* jobs) {
   const std::size_t n = choice.size(), limit = judged() + mostJudged;
   Judged at{std::move(choice), {}};
-  at.verdict = judge_.evaluateWithLimits(at.choice, lane_, limits_);
+  at.verdict = judge_.evaluate(at.choice, lane_, {.limits = &limits_});
   ++judged_;
   std::vector<std::size_t> rows(n);
   std::iota(rows.begin(), rows.end(), 0);

@@ -81,16 +81,7 @@ std::optional<TwoSizes> drawn(const SizingTask& task, const PlainTree& plain,
 bool meetsAllLimits(const SizingTask& task, const Model& model, CaseId in) {
   const Network now = networkOf(model, in);
   const Solution answer = solve(now, task.stock.get(), {.units = task.units, .offers = 0});
-  bool all = answer.summary.usable();
-  std::vector<Check> found;
-  Checks checks(found);
-  now.each([&](Id id, const Element&) {
-    if (!all) return;
-    found.clear();
-    checksOf(now, answer, id, checks);
-    for (const Check& c : found) all = all && !(c.severity <= Severity::broken && c.broken());
-  });
-  return all;
+  return answer.summary.usable() && standing(now, answer).broken == 0;
 }
 
 bool meetsAllLimits(const SizingTask& task, const Model& model) {

@@ -163,11 +163,11 @@ std::string unknownDeliveriesSaid(const SizingTask& task, std::span<const DutyMe
 
 Page::Table deliveriesTable(const SizingTask& task, std::span<const DutyMet> delivered, std::size_t most) {
   Page::Table table{.title = "Deliveries",
-                    .columns = {"case", "user", "now", "proposed", "% of now", "required", "basis"},
+                    .columns = {"user", "case", "now", "proposed", "% of now", "required", "basis"},
                     .rows = {}};
   const auto flow = [&](double si) { return withUnit(si, Measure::volumeFlow, task.units, 3); };
   for (const DutyMet& d : delivered.first(std::min(most, delivered.size())))
-    table.rows.push_back({task.model.cases.find(d.duty.id)->name, task.model.drawn.at(d.duty.taker).name,
+    table.rows.push_back({task.model.drawn.at(d.duty.taker).name, task.model.cases.find(d.duty.id)->name,
                           flow(d.duty.now_m3s), d.then_m3s ? flow(*d.then_m3s) : "-",
                           d.duty.now_m3s > 0 ? digits(d.share() * 100, 4) : "-",
                           d.duty.least_m3s > 0 ? flow(d.duty.least_m3s) : "-", dutySaid(task, d.duty)});

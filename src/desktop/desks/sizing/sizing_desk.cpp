@@ -390,14 +390,13 @@ void SizingDesk::act(const QString& link) {
       Judge judge(task, lanes({}), alarm.token());
       SizingProposal p;
       p.choice = choice;
-      p.verdict = judge.evaluate(choice, 0, true);
+      p.verdict = judge.evaluate(choice, 0, {.words = true, .deliveries = &p.delivered});
       SizeChoice now;
       for (const SizingRow& r : task.rows)
         if (r.now) now.push_back(static_cast<std::uint16_t>(*r.now));
       if (now.size() == task.rows.size()) p.now = judge.evaluate(now, 0, true);
       p.governed = governedOf(task, judge, choice, p.verdict, {.stop = alarm.token()});
       p.how = "saved as " + name;
-      p.delivered = judge.deliveries(choice, 0);
       auto found = std::make_shared<Found>(Found{task, p, stamp, 0.0, true});
       post([this, found] {
         found_ = found;

@@ -42,7 +42,7 @@ class SizingDesk : public Desk {
   [[nodiscard]] Way way() const { return way_; }
   /// Searches sizes for the whole network; again: further, with the next seed.
   void search();
-  [[nodiscard]] bool busy() const { return work_.running() || aside_.running(); }
+  [[nodiscard]] bool busy() const { return work_.running() || aside_.running() || duties_.running(); }
   /// What was found last, of the model as it was then.
   struct Found {
     SizingTask task;

@@ -13,6 +13,11 @@
 #include "quantity/format.h"
 
 namespace conduit::desktop {
+namespace {
+
+bool isShort(const DutyMet& d) { return d.then_m3s.value_or(0.0) < d.duty.least_m3s * (1 - 1e-9); }
+
+}  // namespace
 
 void SizingDesk::search() {
   makeTask();
@@ -92,8 +97,8 @@ void SizingDesk::judgeTicked() {
       choice[r] = static_cast<std::uint16_t>(*found_->task.rows[r].now);
   aside_.begin([this, found = found_, choice](const Background::Post& post, std::stop_token stop) {
     Judge judge(found->task, 1, stop);
-    const SizingVerdict v = judge.evaluate(choice, 0, true);
-    const auto delivered = judge.deliveries(choice, 0);
+    std::vector<DutyMet> delivered;
+    const SizingVerdict v = judge.evaluate(choice, 0, {.words = true, .deliveries = &delivered});
     if (v.stopped) return;
     post([this, v, delivered] {
       ticked_ = v;
@@ -128,7 +133,6 @@ QString SizingDesk::deliveriesSaid(const std::vector<DutyMet>& delivered) const 
     ++shown;
     const Element* e = task->model.drawn.find(d.duty.taker);
     const Case* in = task->model.cases.find(d.duty.id);
-    const bool shortOf = d.then_m3s.value_or(0.0) < d.duty.least_m3s * (1 - 1e-9);
     const auto flow = [&](double si) { return text(asNumber(si, Measure::volumeFlow, doc_.units(), 3)); };
     rows +=
         QString("<tr><td>%1</td><td align='right'>%2</td><td align='right'>%3</td></tr>")
@@ -154,26 +158,22 @@ QString SizingDesk::deliveriesSaid(const std::vector<DutyMet>& delivered) const 
 
 // In place of the lines: by case and taker, the worst first.
 void SizingDesk::showDeliveries(const std::vector<DutyMet>& delivered) {
-  const SizingTask& task = found_->task;
-  std::vector<CellColumn> columns{{tr("User"), true, 110},     {tr("Case"), true, 120},
-                                  {tr("Now"), false, 84},      {tr("Proposed"), false, 84},
-                                  {tr("% of now"), false, 90}, {tr("Required"), false, 84},
-                                  {tr("Basis"), true, 0}};
+  const Page::Table table = deliveriesTable(found_->task, delivered);
+  constexpr int widths[] = {110, 120, 84, 84, 90, 84, 0};
+  constexpr Cell::Ink inks[] = {Cell::Ink::strong, Cell::Ink::quiet, Cell::Ink::quiet, Cell::Ink::strong,
+                                Cell::Ink::plain,  Cell::Ink::plain, Cell::Ink::quiet};
+  std::vector<CellColumn> columns;
+  for (std::size_t c = 0; c < table.columns.size(); ++c) {
+    QString head = text(table.columns[c]);
+    head[0] = head[0].toUpper();
+    columns.push_back({head, c < 2 || c == 6, widths[c]});
+  }
   std::vector<std::vector<Cell>> cells;
-  const auto flow = [&](double si) { return text(withUnit(si, Measure::volumeFlow, doc_.units(), 3)); };
-  for (const DutyMet& d : delivered) {
-    const Element* e = task.model.drawn.find(d.duty.taker);
-    const Case* in = task.model.cases.find(d.duty.id);
-    const bool shortOf = d.then_m3s.value_or(0.0) < d.duty.least_m3s * (1 - 1e-9);
-    std::vector<Cell> line(7);
-    line[0] = {.text = e ? text(e->name) : QString(), .ink = Cell::Ink::strong};
-    line[1] = {.text = in ? text(in->name) : QString(), .ink = Cell::Ink::quiet};
-    line[2] = {.text = flow(d.duty.now_m3s), .ink = Cell::Ink::quiet};
-    line[3] = {.text = d.then_m3s ? flow(*d.then_m3s) : QString::fromUtf8("–"), .ink = Cell::Ink::strong};
-    line[4] = {.text = d.duty.now_m3s > 0 ? text(digits(d.share() * 100, 4)) : QString::fromUtf8("–"),
-               .ink = shortOf ? Cell::Ink::warning : Cell::Ink::plain};
-    line[5] = {.text = d.duty.least_m3s > 0 ? flow(d.duty.least_m3s) : QString::fromUtf8("–")};
-    line[6] = {.text = text(dutySaid(task, d.duty)), .ink = Cell::Ink::quiet};
+  for (std::size_t r = 0; r < table.rows.size(); ++r) {
+    std::vector<Cell> line;
+    for (std::size_t c = 0; c < table.columns.size(); ++c)
+      line.push_back({.text = text(table.rows[r][c]), .ink = inks[c]});
+    if (isShort(delivered[r])) line[4].ink = Cell::Ink::warning;
     cells.push_back(std::move(line));
   }
   rows_->display(std::move(columns), std::move(cells));

@@ -79,13 +79,20 @@ void FindingsPage::showEvent(QShowEvent* event) {
   refresh();
 }
 
-// Made when it is looked at: it judges every element of every case.
+// Made when it is looked at, beside the window: it judges every element of every case.
 void FindingsPage::refresh() {
   if (!isVisible() || pages_->currentIndex() != 1) return;
-  std::vector<CaseAnswerPtr> answers;
-  for (const CaseAnswerPtr& a : doc_.answers())
-    if (a) answers.push_back(a);
-  register_ = limitRegister(answers);
+  work_.begin([this, answers = doc_.answers()](const Background::Post& post, std::stop_token stop) {
+    auto rows = limitRegister(answers, stop);
+    if (stop.stop_requested()) return;
+    post([this, rows = std::move(rows)] {
+      register_ = rows;
+      display();
+    });
+  });
+}
+
+void FindingsPage::display() {
   const bool several = doc_.model().cases.count() > 1;
   std::vector<CellColumn> columns{{tr("Limit"), true, 230},
                                   {tr("Source"), true, 110},

@@ -5,6 +5,7 @@
 #include <QWidget>
 
 #include "cases/register.h"
+#include "document/background.h"
 #include "document/document.h"
 #include "look/look.h"
 
@@ -30,6 +31,7 @@ class FindingsPage : public QWidget {
 
  private:
   void refresh();
+  void display();
   void go(int row);
   Document& doc_;
   Look look_;
@@ -39,6 +41,7 @@ class FindingsPage : public QWidget {
   QStackedWidget* pages_;
   QToolButton *asFindings_, *asLimits_;
   QTimer later_;
+  Background work_;
   std::vector<RegisterRow> register_;
 };
 

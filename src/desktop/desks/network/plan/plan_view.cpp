@@ -8,7 +8,7 @@
 #include "look/round_numbers.h"
 #include "look/symbol.h"
 #include "network/put.h"
-#include "parts/pipe.h"
+#include "parts/pipe/line.h"
 #include "plan/pipe_strip.h"
 #include "quantity/format.h"
 

@@ -1,8 +1,7 @@
 // What lowers the rating of a pipe size: a thread cut into its wall, warmth.
 #pragma once
 
-#include <optional>
-#include <string_view>
+#include "parts/part.h"
 
 namespace conduit::pipe {
 
@@ -11,5 +10,12 @@ namespace conduit::pipe {
 /// What a plastic's rating at 20 °C is multiplied with at a temperature, straight between rows: PE 100 after
 /// EN 12201-1 and ISO 4427-1, PVC-U after ISO 1452-2. Empty above the last row; 1 for other materials.
 [[nodiscard]] std::optional<double> derating(std::string_view material, double t_c);
+
+/// The size of the catalogue that gives its bore; null where none does.
+[[nodiscard]] const PipeSize* sizeOf(const Values& values, const Setting& setting);
+/// The pressure the pipe may carry: as given; else of its size, less the thread (ASME B31.3, eq. 3a, with the
+/// wall less 12.5 % and the thread: P = 2 S t/(D − 0.8 t), S from the rating of the plain wall), and less
+/// what warmth takes of a plastic.
+[[nodiscard]] Limit ratingOf(const Values& values, const Setting& setting, const Limits& limits);
 
 }  // namespace conduit::pipe

@@ -7,7 +7,4 @@ namespace conduit::pipe {
 
 extern const Part part;
 
-/// Said of a pipe either way: a sizing may lay it or not.
-inline constexpr std::string_view laidKey = "laid";
-
 }  // namespace conduit::pipe

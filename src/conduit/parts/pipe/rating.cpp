@@ -1,6 +1,9 @@
-#include "parts/pipe_rating.h"
+#include "parts/pipe/rating.h"
 
 #include <span>
+
+#include "parts/pipe/line.h"
+#include "stock/stock.h"
 
 namespace conduit::pipe {
 
@@ -28,6 +31,25 @@ std::optional<double> derating(std::string_view material, double t_c) {
       return rows[i].factor +
              (t_c - rows[i].t_c) / (rows[i + 1].t_c - rows[i].t_c) * (rows[i + 1].factor - rows[i].factor);
   return std::nullopt;
+}
+
+const PipeSize* sizeOf(const Values& values, const Setting& setting) {
+  const auto* name = values.get<std::string>(sizeKey);
+  return name && setting.stock && !values.find(bore.text) ? setting.stock->pipe(*name) : nullptr;
+}
+
+Limit ratingOf(const Values& values, const Setting& setting, const Limits& limits) {
+  if (const Limit own = ownLimit(values, LimitId::ratingMost, setting.medium)) return own;
+  const PipeSize* size = sizeOf(values, setting);
+  if (!size || !size->rating_pa) return {};
+  double most = *size->rating_pa;
+  if (limits.threaded.value_or(false) && size->material.ends_with("steel")) {
+    const double t = 0.875 * size->wall_m, left = t - threadDepth_m(size->outside_m);
+    if (left <= 0) return {};
+    most *= left / t * (size->outside_m - 0.8 * t) / (size->outside_m - 0.8 * left);
+  }
+  const auto factor = derating(size->material, setting.temperature_c.value_or(20.0));
+  return factor ? Limit{most * *factor, LimitFrom::catalogue} : Limit{};
 }
 
 }  // namespace conduit::pipe

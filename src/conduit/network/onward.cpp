@@ -1,0 +1,20 @@
+#include "network/onward.h"
+
+namespace conduit {
+
+std::vector<Id> waterAt(const Network& network, Id point) {
+  std::vector<Id> joined = network.elementsAt(point);
+  std::erase_if(joined, [&](Id id) { return network.at(id).part->group == Group::drawing; });
+  return joined;
+}
+
+Id onwardAt(const Network& network, Id point, Id from) {
+  const Element& p = network.at(point);
+  if (p.values.entry("outflow") || p.values.entry("inflow")) return noId;
+  const std::vector<Id> joined = waterAt(network, point);
+  if (joined.size() != 2) return noId;
+  const Id next = joined[0] == from ? joined[1] : joined[0];
+  return network.at(next).part->ends == Ends::two ? next : noId;
+}
+
+}  // namespace conduit

@@ -1,0 +1,18 @@
+// What goes on from a point: lines and equipment that meet there, apart from what stands on the drawing only.
+#pragma once
+
+#include "network/network.h"
+
+namespace conduit {
+
+/// Elements that water passes, enters or leaves by at a point, in order of Id.
+[[nodiscard]] std::vector<Id> waterAt(const Network& network, Id point);
+/// The one element of two ends that goes on from a bare point, seen from `from`: nothing branches off, feeds,
+/// draws or ends there. noId where there is none such.
+[[nodiscard]] Id onwardAt(const Network& network, Id point, Id from);
+/// The other of an element's two ends.
+[[nodiscard]] inline Id otherEnd(const Element& element, Id point) {
+  return element.ends[element.ends[0] == point ? 1 : 0];
+}
+
+}  // namespace conduit
