@@ -140,7 +140,7 @@ QString SizingDesk::deliveriesSaid(const std::vector<DutyMet>& delivered) const 
                      (task->cases.size() > 1 && in ? span(look_.ink2, ", " + text(in->name).toHtmlEscaped())
                                                    : QString()),
                  flow(d.duty.now_m3s) + QString::fromUtf8(" → ") + flow(d.then_m3s.value_or(0.0)),
-                 shortOf
+                 isShort(d)
                      ? span(look_.warning, QString::fromUtf8("▲ ") + text(digits(d.share() * 100, 3)) + " %")
                      : "<b>" + text(digits(d.share() * 100, 3)) + " %</b>");
   }
