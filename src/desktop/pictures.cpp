@@ -208,6 +208,11 @@ int drawPictures(const QString& folder, const QString& model) {
     net.showDrawer(0);
     save("findings");
     net.findingsPage().showLimits(true);
+    for (QElapsedTimer clock; net.findingsPage().limits().rowCount() == 0;) {
+      if (!clock.isValid()) clock.start();
+      QApplication::processEvents(QEventLoop::AllEvents, 20);
+      if (clock.elapsed() > 10000) return 4;
+    }
     save("limits");
     net.findingsPage().showLimits(false);
     net.showDrawer(-1);

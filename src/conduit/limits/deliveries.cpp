@@ -70,7 +70,7 @@ std::vector<DeliveryChange> deliveryChanges(std::span<const Delivery> now, std::
 }
 
 std::string lossSaid(const Network& network, std::span<const DeliveryChange> changes) {
-  const Element* e = changes.empty() || changes[0].share() >= 0.98 ? nullptr : network.find(changes[0].taker);
+  const Element* e = changes.empty() || changes[0].kept() ? nullptr : network.find(changes[0].taker);
   if (!e) return {};
   return changes[0].then_m3s <= 0
              ? e->name + " gets nothing"

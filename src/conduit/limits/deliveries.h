@@ -30,13 +30,15 @@ struct DeliveryChange {
   double now_m3s = 0.0, then_m3s = 0.0;  // less than nothing: it gives
   /// Then over now; 1 where it takes nothing now.
   [[nodiscard]] double share() const { return now_m3s > 0 ? then_m3s / now_m3s : 1.0; }
+  /// It loses no more than a fiftieth.
+  [[nodiscard]] bool kept() const { return share() >= 0.98; }
 };
 /// Of those that take in either answer, the one that loses the greatest share first.
 [[nodiscard]] std::vector<DeliveryChange> deliveryChanges(std::span<const Delivery> now,
                                                           std::span<const Delivery> then);
 
-/// "Gun 4 gets 85 % of its present flow", of the taker that loses the greatest share; empty where none loses
-/// more than a fiftieth.
+/// "Gun 4 gets 85 % of its present flow", of the taker that loses the greatest share; empty where all are
+/// kept.
 [[nodiscard]] std::string lossSaid(const Network& network, std::span<const DeliveryChange> changes);
 
 }  // namespace conduit

@@ -11,10 +11,8 @@ namespace {
 
 // Over the cases, of what takers get now.
 std::string leastDelivered(const Candidate& c) {
-  std::optional<double> least;
-  for (const CandidateDuty& d : c.cases)
-    if (d.leastDelivery && (!least || d.leastDelivery->share() < *least)) least = d.leastDelivery->share();
-  return least ? fmt::format("{:.0f} %", std::max(0.0, *least) * 100) : "–";
+  const DeliveryChange* least = c.leastDelivery();
+  return least ? fmt::format("{:.0f} %", std::max(0.0, least->share()) * 100) : "–";
 }
 
 }  // namespace

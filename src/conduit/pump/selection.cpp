@@ -217,6 +217,13 @@ const CandidateDuty* Candidate::worstMargin() const {
   return worst;
 }
 
+const DeliveryChange* Candidate::leastDelivery() const {
+  const DeliveryChange* least = nullptr;
+  for (const CandidateDuty& d : cases)
+    if (d.leastDelivery && (!least || d.leastDelivery->share() < least->share())) least = &*d.leastDelivery;
+  return least;
+}
+
 Values asItem(const Values& own, std::string_view item, std::optional<double> units) {
   Values out;
   for (const Values::Entry& e : own.entries())

@@ -49,6 +49,8 @@ struct Candidate {
   [[nodiscard]] const CandidateDuty& now() const { return cases.front(); }
   /// The least margin over the cases, and in which.
   [[nodiscard]] const CandidateDuty* worstMargin() const;
+  /// Of the takers that lose most, over the cases; nothing where none is known.
+  [[nodiscard]] const DeliveryChange* leastDelivery() const;
 };
 
 struct Selection {

@@ -127,6 +127,12 @@ class BarDelegate : public QStyledItemDelegate {
         p->drawText(in, Qt::AlignRight | Qt::AlignVCenter, QObject::tr("use"));
         break;
       }
+      case CandidatesModel::delivery: {
+        const DeliveryChange* least = c->leastDelivery();
+        text(in, words, least && !least->kept() ? look.warning : look.ink, false,
+             Qt::AlignRight);
+        break;
+      }
       case CandidatesModel::shutOff:
         text(in, words, d.ratingSpare_pa && *d.ratingSpare_pa < 0 ? look.warning : look.ink, false,
              Qt::AlignRight);
@@ -149,9 +155,13 @@ class BarDelegate : public QStyledItemDelegate {
 }  // namespace
 
 void CandidatesModel::display(std::optional<Selection> selection, const UnitSet& units,
-                              std::optional<double> driver) {
+                              std::optional<double> driver, const Network& network) {
   beginResetModel();
   selection_ = std::move(selection);
+  takers_.clear();
+  for (int r = 0; r < rowCount(); ++r)
+    if (const DeliveryChange* d = at(r)->leastDelivery())
+      if (const Element* e = network.find(d->taker)) takers_[d->taker] = QString::fromStdString(e->name);
   units_ = units, driver_ = driver;
   endResetModel();
 }
@@ -188,6 +198,13 @@ QVariant CandidatesModel::data(const QModelIndex& index, int role) const {
                                       : tr("%1 above the downstream rating at shut-off")
                                             .arg(QString::fromStdString(withUnit(
                                                 -*d.ratingSpare_pa, Measure::pressureDrop, units_, 3)));
+      case delivery:
+        if (const DeliveryChange* least = c->leastDelivery())
+          return tr("%1: %2 → %3")
+              .arg(takers_.contains(least->taker) ? takers_.at(least->taker) : QString(),
+                   QString::fromStdString(withUnit(least->now_m3s, Measure::volumeFlow, units_, 3)),
+                   QString::fromStdString(withUnit(least->then_m3s, Measure::volumeFlow, units_, 3)));
+        return tr("nothing to compare with");
       case pump: {
         QStringList lines;
         if (c->speedRatio && c->ratedSpeed_perS)
@@ -227,6 +244,10 @@ QVariant CandidatesModel::data(const QModelIndex& index, int role) const {
       return worst ? number(worst->duty.npshMargin_m, Measure::headDrop, units_, 2) : QString("–");
     }
     case shutOff: return number(c->shutOff_m, Measure::headDrop, units_);
+    case delivery: {
+      const DeliveryChange* least = c->leastDelivery();
+      return least ? QString("%1 %").arg(std::max(0.0, least->share()) * 100, 0, 'f', 0) : QString("–");
+    }
     default: return {};
   }
 }
@@ -246,6 +267,8 @@ QVariant CandidatesModel::headerData(int section, Qt::Orientation orientation, i
       return tr(
           "shaft power per pump against the driver limit, or the standard motor that covers the whole curve");
     if (section == shutOff) return tr("shut-off head");
+    if (section == delivery)
+      return tr("lowest share of its present flow that a user gets, over the sizing cases");
   }
   if (role != Qt::DisplayRole) return {};
   const auto with = [&](const QString& words, Measure m) {
@@ -262,6 +285,7 @@ QVariant CandidatesModel::headerData(int section, Qt::Orientation orientation, i
     case driver: return with(tr("Driver"), Measure::power);
     case margin: return with(tr("NPSH margin"), Measure::headDrop);
     case shutOff: return with(tr("Shut-off"), Measure::headDrop);
+    case delivery: return tr("Delivery");
     default: return {};
   }
 }
@@ -294,7 +318,7 @@ CandidatesView::CandidatesView(CandidatesModel& model, QWidget* parent)
   horizontalHeader()->setHighlightSections(false);
   horizontalHeader()->setStretchLastSection(true);
   setHorizontalScrollMode(ScrollPerPixel);
-  const int widths[] = {34, 168, 80, 128, 80, 88, 140, 76, 110, 140, 84, 104};
+  const int widths[] = {34, 168, 76, 118, 76, 86, 128, 72, 98, 126, 78, 68, 100};
   for (int c = 0; c < CandidatesModel::columns; ++c) setColumnWidth(c, widths[c]);
   connect(selectionModel(), &QItemSelectionModel::selectionChanged, this, &CandidatesView::markedChanged);
 }

@@ -3,6 +3,7 @@
 
 #include <QAbstractTableModel>
 #include <QTableView>
+#include <map>
 
 #include "document/document.h"
 #include "look/look.h"
@@ -25,11 +26,14 @@ class CandidatesModel : public QAbstractTableModel {
     driver,
     margin,
     shutOff,
+    delivery,
     act,
     columns
   };
   using QAbstractTableModel::QAbstractTableModel;
-  void display(std::optional<Selection> selection, const UnitSet& units, std::optional<double> driver_w);
+  /// `network`: names the takers.
+  void display(std::optional<Selection> selection, const UnitSet& units, std::optional<double> driver_w,
+               const Network& network);
   [[nodiscard]] const Candidate* at(int row) const;
   [[nodiscard]] const std::optional<Selection>& selection() const { return selection_; }
   [[nodiscard]] std::optional<double> driverOf(const Candidate& c) const;
@@ -44,6 +48,7 @@ class CandidatesModel : public QAbstractTableModel {
   std::optional<Selection> selection_;
   UnitSet units_ = UnitSet::siWater();
   std::optional<double> driver_;
+  std::map<Id, QString> takers_;  // that a candidate gives least to
 };
 
 class CandidatesView : public QTableView {

@@ -358,7 +358,7 @@ void PumpsDesk::showCandidates() {
                     std::equal(selection->can.begin(), selection->can.end(), last->can.begin(),
                                [](const Candidate& a, const Candidate& b) { return a.item == b.item; });
   const auto marked = candidates_->marked();
-  model_->display(selection, doc_.units(), driver);
+  model_->display(selection, doc_.units(), driver, doc_.network());
   const Element* e = result_ ? doc_.network().find(result_->work.place) : nullptr;
   candidates_->setPlace(!e || e->part->key == "pump");
   if (same)

@@ -87,6 +87,8 @@ class SizingDesk : public Desk {
   void readDuties();
   void showDeliveries(const std::vector<DutyMet>& delivered);
   [[nodiscard]] QString leastDelivered() const;
+  [[nodiscard]] QString deliveryRow(const QString& who, double now, double then, bool fallsShort) const;
+  [[nodiscard]] QString deliveryRows(const QString& rows) const;
   [[nodiscard]] QString deliveriesSaid(const std::vector<DutyMet>& delivered) const;
   void exportTable();
   void exportFigure();

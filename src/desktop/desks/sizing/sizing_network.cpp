@@ -122,6 +122,21 @@ void SizingDesk::readDuties() {
   });
 }
 
+// "Gun 4  12.0 → 11.8  98.3 %"; `who` is marked-up text.
+QString SizingDesk::deliveryRow(const QString& who, double now, double then, bool fallsShort) const {
+  const auto flow = [&](double si) { return text(asNumber(si, Measure::volumeFlow, doc_.units(), 3)); };
+  const QString share = text(digits(now > 0 ? then / now * 100 : 100.0, 3)) + " %";
+  return QString("<tr><td>%1</td><td align='right'>%2</td><td align='right'>%3</td></tr>")
+      .arg(who, flow(now) + QString::fromUtf8(" → ") + flow(then),
+           fallsShort ? span(look_.warning, QString::fromUtf8("▲ ") + share) : "<b>" + share + "</b>");
+}
+QString SizingDesk::deliveryRows(const QString& rows) const {
+  return QString("<p style='color:%1'>%2</p><table width='100%' cellpadding='2' cellspacing='0'>%3</table>")
+      .arg(look_.ink2.name(),
+           tr("Deliveries, %1, lowest first").arg(text(doc_.units().unitFor(Measure::volumeFlow).symbol)),
+           rows);
+}
+
 // The worst of them for the card, and the way to all.
 QString SizingDesk::deliveriesSaid(const std::vector<DutyMet>& delivered) const {
   const SizingTask* task = found_ ? &found_->task : nullptr;
@@ -133,27 +148,18 @@ QString SizingDesk::deliveriesSaid(const std::vector<DutyMet>& delivered) const 
     ++shown;
     const Element* e = task->model.drawn.find(d.duty.taker);
     const Case* in = task->model.cases.find(d.duty.id);
-    const auto flow = [&](double si) { return text(asNumber(si, Measure::volumeFlow, doc_.units(), 3)); };
-    rows +=
-        QString("<tr><td>%1</td><td align='right'>%2</td><td align='right'>%3</td></tr>")
-            .arg((e ? text(e->name) : QString()).toHtmlEscaped() +
-                     (task->cases.size() > 1 && in ? span(look_.ink2, ", " + text(in->name).toHtmlEscaped())
-                                                   : QString()),
-                 flow(d.duty.now_m3s) + QString::fromUtf8(" → ") + flow(d.then_m3s.value_or(0.0)),
-                 isShort(d)
-                     ? span(look_.warning, QString::fromUtf8("▲ ") + text(digits(d.share() * 100, 3)) + " %")
-                     : "<b>" + text(digits(d.share() * 100, 3)) + " %</b>");
+    rows += deliveryRow((e ? text(e->name) : QString()).toHtmlEscaped() +
+                            (task->cases.size() > 1 && in
+                                 ? span(look_.ink2, ", " + text(in->name).toHtmlEscaped())
+                                 : QString()),
+                        d.duty.now_m3s, d.then_m3s.value_or(0.0), isShort(d));
   }
   if (rows.isEmpty()) return {};
   const std::string unknown = unknownDeliveriesSaid(*task, delivered);
-  return QString(
-             "<p style='color:%1'>%2</p><table width='100%' cellpadding='2' cellspacing='0'>%3</table>%4%5")
-      .arg(look_.ink2.name(),
-           tr("Deliveries, %1, lowest first").arg(text(doc_.units().unitFor(Measure::volumeFlow).symbol)),
-           rows,
-           deliveries_ ? linkTo("lines", tr("show the lines"))
-                       : linkTo("deliveries", tr("show all %1").arg(delivered.size())),
-           unknown.empty() ? QString() : "<br>" + span(look_.warning, text(unknown).toHtmlEscaped() + "."));
+  return deliveryRows(rows) +
+         (deliveries_ ? linkTo("lines", tr("show the lines"))
+                       : linkTo("deliveries", tr("show all %1").arg(delivered.size()))) +
+         (unknown.empty() ? QString() : "<br>" + span(look_.warning, text(unknown).toHtmlEscaped() + "."));
 }
 
 // In place of the lines: by case and taker, the worst first.

@@ -496,6 +496,15 @@ void SizingDesk::showBalance() {
                  ? tr("Check solution: every branch has its design flow.")
                  : tr("Check solution: flows within %1 % of design.").arg(flows_->worst * 100, 0, 'g', 2)) +
         "</p>";
+    QString rows;
+    std::size_t shown = 0;
+    for (const DeliveryChange& d : flows_->deliveries) {
+      const Element* e = n.find(d.taker);
+      if (!e || d.now_m3s <= 0 || ++shown > 4) continue;
+      rows += deliveryRow(text(e->name).toHtmlEscaped(), d.now_m3s, d.then_m3s,
+                          flows_->worst >= 1e-6 && !d.kept());
+    }
+    if (!rows.isEmpty()) above += deliveryRows(rows);
     const int marked = table_->row();
     for (const BalancedBranch& b : flows_->branches) {
       if (marked < 0 || marked >= static_cast<int>(valves_.size()) ||
