@@ -83,6 +83,9 @@ CLI::App* SizeCommand::addTo(CLI::App& app) {
   c->add_option("--keep", keep_, "fixed lines, separated by commas");
   c->add_option("--tie", tie_,
                 "lines of equal size, separated by commas, or a route, \"N-1 to N-9\"; repeatable");
+  c->add_option("--untie", untie_,
+                "flow and return lines, separated by commas, that need not be of equal size; \"all\": none "
+                "of them; repeatable");
   c->add_option("--trials", trials_,
                 "independent search starts; default: the model's, else by the number of lines, up to 320")
       ->check(CLI::Range(1, 1000000));
@@ -162,6 +165,15 @@ int SizeCommand::run(std::ostream& out, std::ostream& err) const {
     const auto kept = ids(names);
     if (!kept) return unusableInput;
     options.kept.insert(options.kept.end(), kept->begin(), kept->end());
+  }
+  for (const std::string& names : untie_) {
+    if (names == "all") {
+      options.pairs = false;
+      continue;
+    }
+    const auto alone = ids(names);
+    if (!alone) return unusableInput;
+    options.alone.insert(options.alone.end(), alone->begin(), alone->end());
   }
   for (const std::string& names : tie_) {
     // "A to B": the way from one point to another.
@@ -303,6 +315,7 @@ int SizeCommand::run(std::ostream& out, std::ostream& err) const {
       for (const Id id : row.lines) lines.push_back(model->drawn.at(id).name);
       const std::string governed = governedSaid(*task, best.governed[r]);
       json["lines"].push_back({{"lines", lines},
+                               {"flow_and_return", row.pair},
                                {"now", row.now ? Json(row.sizes[*row.now]->name()) : Json(nullptr)},
                                {"proposed", size.name()},
                                {"laid", row.laid[best.choice[r]]},
@@ -363,9 +376,10 @@ int SizeCommand::run(std::ostream& out, std::ostream& err) const {
       out << plainUtf8(best.how) << '\n';
       for (const std::string& said :
            {worstDeliverySaid(*task, best.delivered), unknownDeliveriesSaid(*task, best.delivered),
-            hoursSaid(*task, best.verdict), narrowingsSaid(best), stayingSaid(*task, best.staying),
-            notCountedSaid(best.notCounted), madeUpSaid(*task), noneSaid(best), conflictSaid(*task, best),
-            smallestSaid(*task, best), energySaid(*task, best.verdict)})
+            hoursSaid(*task, best.verdict), pairsSaid(*task), narrowingsSaid(best),
+            stayingSaid(*task, best.staying), notCountedSaid(best.notCounted), madeUpSaid(*task),
+            noneSaid(best), conflictSaid(*task, best), smallestSaid(*task, best),
+            energySaid(*task, best.verdict)})
         if (!said.empty()) out << plainUtf8(said) << '\n';
       if (best.trials > 0 && best.trials < trialsOf(*task))
         out << fmt::format("{} of {} trials completed: time limit reached\n", counted(best.trials),

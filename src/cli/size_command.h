@@ -16,7 +16,7 @@ class SizeCommand final : public Command {
 
  private:
   std::string file_, least_, line_, for_, case_, write_, units_, tolerance_;
-  std::vector<std::string> sizes_, keep_, tie_, drop_;
+  std::vector<std::string> sizes_, keep_, tie_, untie_, drop_;
   std::optional<double> seconds_;
   std::optional<std::uint64_t> seed_;
   std::optional<std::size_t> trials_;

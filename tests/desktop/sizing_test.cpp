@@ -253,6 +253,29 @@ TEST_F(SizingTest, oneLineShowsEverySizeAndTakesOne) {
   EXPECT_TRUE(the<QLabel>("sizing.above")->text().contains("L-7"));
 }
 
+TEST_F(SizingTest, flowAndReturnAreOneRowUntilTheyAreParted) {
+  openSizing("samples/larch-court.lconduit");
+  rest();
+  const auto rows = [&] { return desk().rows().rowCount(); };
+  EXPECT_EQ(rows(), 6);
+  EXPECT_TRUE(the<QLabel>("sizing.ties")->text().contains("flow and return"));
+  link("sizing.ties", "pair:0");
+  EXPECT_EQ(doc().selection(),
+            (std::vector<Id>{doc().network().byName("L-1"), doc().network().byName("L-2")}));
+  link("sizing.ties", "unpair:0");
+  rest();
+  EXPECT_EQ(rows(), 7);
+  link("sizing.ties", "unpairall");
+  rest();
+  EXPECT_EQ(rows(), 15);
+  doc().undo();
+  rest();
+  EXPECT_EQ(rows(), 7);
+  link("sizing.ties", "repair");
+  rest();
+  EXPECT_EQ(rows(), 6);
+}
+
 TEST_F(SizingTest, balanceTakesOpeningsAndFlowsAreTyped) {
   openSizing("samples/larch-court.lconduit");
   press("sizing.way.balance");

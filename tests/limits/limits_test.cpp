@@ -103,6 +103,32 @@ TEST(Limits, boilingPumpPastItsCurveAndShutIn) {
       say(load("/tests/problems/pump_dead_headed.lconduit")).has("small is dead-headed", Severity::broken));
 }
 
+// Held up by the big one the small pump stands as it should; alone under 46 m of lift, of which it has 45, it
+// may as well be drawn the wrong way round.
+TEST(Limits, onlyAPumpThatNoOtherHoldsIsTurnedRound) {
+  const Network both = load("/tests/problems/pump_dead_headed.lconduit");
+  struct Said {
+    Network network;
+    bool turned;
+  };
+  for (const Said& t : {Said{both, false},
+                        {with(both, "small", "check valve", "no"), false},
+                        {with(both, "big", "running", "no"), true},
+                        {with(with(both, "big", "running", "no"), "small", "check valve", "no"), true}}) {
+    int stuck = 0;
+    for (const Finding& f : say(t.network).found) {
+      if (f.what.find("dead-headed") == std::string::npos && f.what.find("reverse flow") == std::string::npos)
+        continue;
+      ++stuck;
+      EXPECT_EQ(std::any_of(f.remedies.begin(), f.remedies.end(),
+                            [](const Remedy& r) { return r.words == "Reverse small"; }),
+                t.turned)
+          << f.what;
+    }
+    EXPECT_EQ(stuck, 1);
+  }
+}
+
 TEST(Limits, anOutflowThatCannotBe) {
   // 64.02 m of grade and a trough at 66 m: 2 m under the open air, far from boiling.
   EXPECT_TRUE(say(with(load("/tests/limits/pond.lconduit"), "Upper trough", "height", "66 m"))

@@ -11,7 +11,7 @@ namespace {
 using Json = nlohmann::ordered_json;
 
 // One home for the keys of the file.
-constexpr const char *sizes = "sizes", *left = "left as they are", *tied = "one size together",
+constexpr const char *sizes = "sizes", *left = "left as they are", *tied = "one size together", *alone = "flow and return apart",
                      *laying = "laying", *perMetre = "more for 1 m", *byDiameter = "more for 1 m and 100 mm",
                      *branches = "branches", *deliveries = "deliveries", *kept = "kept proposals";
 constexpr const char* lessBy = "less by";
@@ -40,6 +40,7 @@ class SizingReader {
       if (field) number(*field, value);
       else if (key == sizes) each(key, value, [&](const Json& o) { range(o); });
       else if (key == left) lines(key, value, into_.left);
+      else if (key == alone) lines(key, value, into_.alone);
       else if (key == tied) each(key, value, [&](const Json& o) { together(o); });
       else if (key == laying) each(key, value, [&](const Json& o) { laid(o); });
       else if (key == branches) each(key, value, [&](const Json& o) { branch(o); });
@@ -179,6 +180,7 @@ std::string sizingText(const Model& model) {
     o[sizes].push_back(std::move(one));
   }
   if (Json names = named(s.left); !names.empty()) o[left] = std::move(names);
+  if (Json names = named(s.alone); !names.empty()) o[alone] = std::move(names);
   for (const TiedLines& t : s.tied)
     if (Json names = named(t.lines); names.size() > 1)
       o[tied].push_back({{"name", t.name}, {"lines", std::move(names)}});
@@ -227,6 +229,7 @@ nlohmann::ordered_json sizingSchema(const std::function<Json(const Field&)>& fie
   for (const Field& f : sizingFields()) o["properties"][std::string(f.key)] = fieldSchema(f);
   o["properties"][sizes] = listOf(range, Json::array({"standard"}));
   o["properties"][left] = names;
+  o["properties"][alone] = names;
   o["properties"][tied] = listOf({{"name", word}, {"lines", names}}, Json::array({"lines"}));
   o["properties"][laying] = listOf({{"name", word}, {perMetre, word}, {byDiameter, word}, {"lines", names}},
                                    Json::array({"name", "lines"}));

@@ -4,6 +4,7 @@
 
 #include <algorithm>
 #include <iterator>
+#include <set>
 
 #include "jobs/by_parts.h"
 #include "network/arrange.h"
@@ -33,6 +34,10 @@ void checkHeights(const Network& network, const Element& e, Checks& checks) {
   c.remedies = {level(a, *za, b), level(b, *zb, a)};
 }
 
+Remedy reversed(const Element& e) {
+  return {fmt::format("Reverse {}", e.name), {{e.name, std::string(reversedKey), "yes"}}, {e.name, ""}};
+}
+
 // A check valve may well be shut, as behind a pump that stands by or in a bypass. Alone in its line, with
 // nothing there that could be stopped or closed, it may also stand the wrong way round: a note, not a fault.
 void checkWay(const Network& network, const Solution& solution, Id id, Checks& checks) {
@@ -53,8 +58,37 @@ void checkWay(const Network& network, const Solution& solution, Id id, Checks& c
   Check& c = checks.say(CheckId::direction, Severity::note);
   if (!checks.told(c)) return;
   c.what = fmt::format("{} is shut: downstream head exceeds upstream head; check its direction", e.name);
-  c.remedies = {
-      {fmt::format("Reverse {}", e.name), {{e.name, std::string(reversedKey), "yes"}}, {e.name, ""}}};
+  c.remedies = {reversed(e)};
+}
+
+// Another pump that runs feeds what this one discharges into: it is held up, not drawn the wrong way round.
+bool anotherFeeds(const Network& network, Id pump) {
+  std::vector<Id> front{network.at(pump).ends[1]};
+  std::set<Id> seen(front.begin(), front.end());
+  while (!front.empty()) {
+    const Id point = front.back();
+    front.pop_back();
+    for (const Id id : waterAt(network, point)) {
+      const Element& e = network.at(id);
+      if (id == pump || e.part->ends != Ends::two) continue;
+      if (e.part->group == Group::lift) {
+        const bool* runs = e.values.get<bool>("running");
+        if (e.ends[1] == point && (!runs || *runs)) return true;
+        continue;
+      }
+      if (const Id next = otherEnd(e, point); seen.insert(next).second) front.push_back(next);
+    }
+  }
+  return false;
+}
+
+// `from`: its own checks begin there.
+void offerReversal(const Network& network, Id id, std::size_t from, Checks& checks) {
+  const Element& e = network.at(id);
+  if (e.part->group != Group::lift || e.ends.size() < 2) return;
+  for (const CheckId stuck : {CheckId::deadHead, CheckId::reverseFlow})
+    if (Check* c = checks.find(stuck, from); c && checks.told(*c) && !anotherFeeds(network, id))
+      c->remedies.push_back(reversed(e));
 }
 
 }  // namespace
@@ -67,7 +101,9 @@ void checksOf(const Network& network, const Solution& solution, Id id, Checks& c
   // Of what stands on the drawing alone nothing is judged.
   if (!e->part->prepare) return;
   const ReadingOf reading(network, solution, id);
+  const std::size_t before = checks.count();
   checkElement(*e->part, *reading, checks);
+  offerReversal(network, id, before, checks);
 }
 
 namespace {

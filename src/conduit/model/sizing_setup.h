@@ -64,6 +64,7 @@ struct SizingSetup {
   std::vector<SizeRange> ranges{};  // none: each line's own standard and schedule
   std::vector<Id> left{};           // lines left as they are
   std::vector<TiedLines> tied{};
+  std::vector<Id> alone{};            // flow and return lines that are not tied, see flowAndReturn
   std::vector<LayingClass> laying{};  // a line is in one of them at most
   std::vector<BranchGoal> branches{};
   std::vector<DeliveryAsked> deliveries{};  // one of a taker at most
@@ -75,7 +76,7 @@ struct SizingSetup {
   [[nodiscard]] std::size_t bytes() const;
   friend bool operator==(const SizingSetup& a, const SizingSetup& b) {
     return a.about.entries() == b.about.entries() && a.ranges == b.ranges && a.left == b.left &&
-           a.tied == b.tied && a.laying == b.laying && a.branches == b.branches &&
+           a.tied == b.tied && a.alone == b.alone && a.laying == b.laying && a.branches == b.branches &&
            a.deliveries == b.deliveries && a.kept == b.kept && a.extra == b.extra;
   }
 };

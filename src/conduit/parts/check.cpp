@@ -34,4 +34,10 @@ Check& Checks::say(CheckId id, Severity severity) {
   return into_.back();
 }
 
+Check* Checks::find(CheckId id, std::size_t from) const {
+  for (std::size_t i = from; i < into_.size(); ++i)
+    if (into_[i].id == id) return &into_[i];
+  return nullptr;
+}
+
 }  // namespace conduit

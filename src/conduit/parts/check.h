@@ -169,6 +169,9 @@ class Checks {
   /// Its sentence will be read: write it.
   [[nodiscard]] bool told(const Check& check) const { return units_ && check.broken(); }
   [[nodiscard]] const UnitSet& units() const { return *units_; }
+  [[nodiscard]] std::size_t count() const { return into_.size(); }
+  /// Of those put after the first `from`; null where there is none such. Good until the next is put.
+  [[nodiscard]] Check* find(CheckId id, std::size_t from) const;
 
  private:
   std::vector<Check>& into_;

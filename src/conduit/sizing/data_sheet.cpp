@@ -28,7 +28,7 @@ Page sizingSheet(const SizingTask& task, const SizingProposal& p) {
   for (const std::string& said :
        {noneSaid(p), conflictSaid(task, p), worstDeliverySaid(task, p.delivered),
         unknownDeliveriesSaid(task, p.delivered), smallestSaid(task, p), energySaid(task, p.verdict),
-        hoursSaid(task, p.verdict), narrowingsSaid(p), stayingSaid(task, p.staying),
+        hoursSaid(task, p.verdict), pairsSaid(task), narrowingsSaid(p), stayingSaid(task, p.staying),
         notCountedSaid(p.notCounted), madeUpSaid(task)})
     if (!said.empty()) page.blocks.push_back(Page::Sentence{said + "."});
   Page::Table lines{

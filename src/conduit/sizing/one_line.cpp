@@ -36,6 +36,7 @@ Result<OneLine> sizesOfLine(const Model& model, CaseId in, std::vector<Id> lines
   SizingOptions alone = options;
   alone.tied = {lines};
   alone.kept.clear();
+  alone.pairs = false;
   const std::vector<Id>& these = lines;
   model.drawn.each([&](Id id, const Element& e) {
     if (e.part->key == "pipe" && std::find(these.begin(), these.end(), id) == these.end())

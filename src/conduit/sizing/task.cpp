@@ -9,6 +9,7 @@
 #include "network/setting.h"
 #include "parts/pipe/line.h"
 #include "sizing/choices.h"
+#include "sizing/pairs.h"
 #include "stock/sold.h"
 
 namespace conduit {
@@ -60,6 +61,7 @@ SizingOptions optionsOf(const SizingSetup& setup) {
   for (const Objective w : {Objective::wholeLife, Objective::laid, Objective::mass})
     if (least && *least == sizing::wanted[static_cast<std::size_t>(w)]) o.objective = w;
   for (const TiedLines& t : setup.tied) o.tied.push_back(t.lines);
+  o.alone = setup.alone;
   o.tolerance = sizingNumber(setup.about, sizing::tolerance);
   o.deliveries = setup.deliveries;
   if (const bool* equal = setup.about.get<bool>(sizing::equalVolume)) o.equalVolume = *equal;
@@ -144,6 +146,25 @@ Result<SizingTask> sizingTask(const Model& model, const SizingOptions& options,
     if (!row.lines.empty()) task.rows.push_back(std::move(row));
   };
   for (const auto& tied : options.tied) add(tied);
+  if (options.pairs)
+    for (const TiedLines& pair : flowAndReturn(model, options.alone)) {
+      // Of one standard and one list: what may be left out stands by itself.
+      std::vector<std::pair<std::vector<const PipeSize*>, std::vector<Id>>> alike;
+      for (const Id id : pair.lines) {
+        const Element& e = n.at(id);
+        if (kept.contains(id) || done.contains(id) || e.value(pipe::laidKey)) continue;
+        auto sizes = sizesFor(e);
+        const auto same =
+            std::find_if(alike.begin(), alike.end(), [&](const auto& a) { return a.first == sizes; });
+        if (same != alike.end()) same->second.push_back(id);
+        else alike.push_back({std::move(sizes), {id}});
+      }
+      for (const auto& [sizes, lines] : alike)
+        if (const std::size_t rows = task.rows.size(); lines.size() > 1) {
+          add(lines);
+          if (task.rows.size() > rows) task.rows.back().pair = task.rows.back().lines.size() > 1;
+        }
+    }
   n.each([&](Id id, const Element& e) {
     if (e.part->key == "pipe" && kept.contains(id)) task.left.push_back({id, "fixed"});
     else if (e.part->key == "pipe" && !done.contains(id)) add({id});

@@ -14,6 +14,8 @@ struct SizingOptions {
   std::vector<SizeRange> ranges{};      // none: each line's own standard and schedule
   std::vector<Id> kept{};               // lines left as they are
   std::vector<std::vector<Id>> tied{};  // lines that share one size
+  bool pairs = true;                    // flow and return are tied too, see flowAndReturn
+  std::vector<Id> alone{};              // those that are not
   std::uint64_t seed = 1;
   std::size_t trials = 0;   // searches from a beginning of their own; 0: see trialsOf
   double seconds = 0.0;     // trials not done by then do not count; 0: all trials
@@ -37,6 +39,7 @@ struct SizingRow {
   std::optional<std::size_t> now;  // the size they have, where all have one of these
   double length_m = 0.0;
   std::vector<double> laid;  // of each size, what all the lines cost to lay
+  bool pair = false;         // flow and return, tied since nobody says otherwise
 };
 /// What a metre of a line costs to lay in a size: the size, and the class it is laid in.
 [[nodiscard]] double costOfMetre(const SizingSetup& setup, Id line, const PipeSize& size);

@@ -205,6 +205,16 @@ std::string stayingSaid(const SizingTask& task, std::span<const Staying> staying
   return "Not resized with their lines: " + names;
 }
 
+std::string pairsSaid(const SizingTask& task) {
+  std::string words;
+  std::size_t pairs = 0;
+  for (const SizingRow& row : task.rows)
+    if (row.pair && ++pairs <= 6) words += (words.empty() ? "" : "; ") + linesSaid(task, row);
+  if (pairs == 0) return {};
+  return "Flow and return are of one size: " + words +
+         (pairs > 6 ? fmt::format(" and {} more", pairs - 6) : std::string());
+}
+
 std::string notCountedSaid(std::span<const Id> points) {
   if (points.empty()) return {};
   return fmt::format("No reducer loss is counted at {} {} where bores change", points.size(),

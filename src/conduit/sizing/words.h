@@ -48,6 +48,8 @@ namespace conduit {
 [[nodiscard]] std::string perCubicMetreSaid(const SizingTask& task, const SizingVerdict& verdict);
 /// "Not resized with their lines: C-13 (202.7 mm) in L-5"; empty where all follow.
 [[nodiscard]] std::string stayingSaid(const SizingTask& task, std::span<const Staying> staying);
+/// "Flow and return are of one size: L-1, L-2; L-3, L-4"; empty where none are tied by default.
+[[nodiscard]] std::string pairsSaid(const SizingTask& task);
 /// "No reducer loss is counted at 3 points where bores change".
 [[nodiscard]] std::string notCountedSaid(std::span<const Id> points);
 /// Runs that narrow and widen again; empty where none does.

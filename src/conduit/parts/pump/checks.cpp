@@ -70,20 +70,16 @@ void check(const Reading& r, Checks& checks) {
       if (checks.told(c)) {
         c.what = fmt::format("{} is dead-headed: the system head exceeds its shut-off head of {}", r.name,
                              withUnit(HeadCurve(rows, s).shutOff(), Measure::headDrop, checks.units()));
-        c.remedies = {
-            {fmt::format("Stop {}", r.name), {{r.name, "running", "no"}}, {r.name, "running"}},
-            {fmt::format("Reverse {}", r.name), {{r.name, std::string(reversedKey), "yes"}}, {r.name, ""}}};
+        c.remedies = {{fmt::format("Stop {}", r.name), {{r.name, "running", "no"}}, {r.name, "running"}}};
       }
     } else if (*q < 0) {
       Check& c = checks.hold(CheckId::reverseFlow, *q, {0.0, LimitFrom::law}, {});
       if (checks.told(c)) {
         c.what = fmt::format("reverse flow through {}: {}", r.name,
                              withUnit(-*q, Measure::volumeFlow, checks.units(), 3));
-        c.remedies = {
-            {fmt::format("Add a check valve to {}", r.name),
-             {{r.name, "check valve", "yes"}},
-             {r.name, "check valve"}},
-            {fmt::format("Reverse {}", r.name), {{r.name, std::string(reversedKey), "yes"}}, {r.name, ""}}};
+        c.remedies = {{fmt::format("Add a check valve to {}", r.name),
+                       {{r.name, "check valve", "yes"}},
+                       {r.name, "check valve"}}};
       }
     } else if (const double last = rows.back().flow_m3s * s; *q > last) {
       Check& c = checks.hold(CheckId::runOut, *q, {}, {last, LimitFrom::own}, Severity::paper);

@@ -129,8 +129,7 @@ class BarDelegate : public QStyledItemDelegate {
       }
       case CandidatesModel::delivery: {
         const DeliveryChange* least = c->leastDelivery();
-        text(in, words, least && !least->kept() ? look.warning : look.ink, false,
-             Qt::AlignRight);
+        text(in, words, least && !least->kept() ? look.warning : look.ink, false, Qt::AlignRight);
         break;
       }
       case CandidatesModel::shutOff:

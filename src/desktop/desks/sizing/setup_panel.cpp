@@ -17,6 +17,7 @@
 #include "network/setting.h"
 #include "quantity/format.h"
 #include "sizing/choices.h"
+#include "sizing/pairs.h"
 
 namespace conduit::desktop {
 namespace {
@@ -298,13 +299,32 @@ void SetupPanel::refresh() {
     box->setToolTip(remark ? text(*remark) : QString());
     box->setChecked(flagOf(c, cases::counts));
   }
-  // Ties.
+  // Ties: by hand, then flow and return lines that nobody has tied otherwise.
   rows.clear();
+  pairs_ = flowAndReturn(doc_.model(), s.alone);
+  std::erase_if(pairs_, [&](TiedLines& pair) {
+    std::erase_if(pair.lines, [&](Id id) {
+      const auto has = [&](const std::vector<Id>& lines) {
+        return std::find(lines.begin(), lines.end(), id) != lines.end();
+      };
+      return has(s.left) ||
+             std::any_of(s.tied.begin(), s.tied.end(), [&](const TiedLines& t) { return has(t.lines); });
+    });
+    return pair.lines.size() < 2;
+  });
   for (std::size_t i = 0; i < s.tied.size(); ++i)
     rows += row(link(QString("show:%1").arg(i), inShort(text(s.tied[i].name))),
                 grey(tr("%1 lines").arg(s.tied[i].lines.size())) + " " +
                     link(QString("untie:%1").arg(i), QString::fromUtf8("×")));
+  for (std::size_t i = 0; i < pairs_.size() && (i < 4 || allPairs_); ++i)
+    rows +=
+        row(link(QString("pair:%1").arg(i), inShort(text(pairs_[i].name))),
+            grey(tr("flow and return")) + " " + link(QString("unpair:%1").arg(i), QString::fromUtf8("×")));
   QString words = table(rows);
+  if (pairs_.size() > 4 && !allPairs_)
+    words += link("pairs", tr("%1 more flow and return …").arg(pairs_.size() - 4)) + "<br>";
+  if (pairs_.size() > 1) words += link("unpairall", tr("ungroup all flow and return lines")) + "<br>";
+  if (!s.alone.empty()) words += link("repair", tr("group flow and return lines again")) + "<br>";
   if (selectedLines().size() > 1)
     words += link("tie", tr("group the %1 selected").arg(selectedLines().size())) + "<br>";
   if (const auto ends = selectedEnds(); ends.first != noId) {
@@ -315,7 +335,9 @@ void SetupPanel::refresh() {
                tr("group route %1 to %2").arg(text(n.at(ends.first).name), text(n.at(ends.second).name))) +
           " " + grey(tr("%1 lines").arg(count)) + "<br>";
   }
-  offers_ = tiesOffered(n, s.tied);
+  std::vector<TiedLines> already = s.tied;
+  already.insert(already.end(), pairs_.begin(), pairs_.end());
+  offers_ = tiesOffered(n, already);
   const std::size_t most = allOffers_ ? offers_.size() : std::min<std::size_t>(3, offers_.size());
   for (std::size_t i = 0; i < most; ++i)
     words += link(QString("offer:%1").arg(i), tr("group %1").arg(inShort(text(offers_[i].name), 22))) + " " +
@@ -324,6 +346,7 @@ void SetupPanel::refresh() {
     words += link("offers", tr("%1 more suggestions …").arg(offers_.size() - most)) + "<br>";
   if (offers_.size() > 1) words += link("tieall", tr("group all of these"));
   if (words.isEmpty()) words = grey(tr("none; select lines, or two points, to group them"));
+  if (words.endsWith("<br>")) words.chop(4);
   ties_->setText(words);
   rows.clear();
   for (std::size_t i = 0; i < s.laying.size(); ++i)
@@ -440,7 +463,18 @@ void SetupPanel::act(const QString& to) {
   else if (what == "unlaid") drop(&SizingSetup::laying, tr("Remove a laying surcharge"));
   else if (what == "laid" && at < s.laying.size()) doc_.select(s.laying[at].lines);
   else if (what == "untie") drop(&SizingSetup::tied, tr("Ungroup lines"));
-  else if (what == "size") drop(&SizingSetup::left, tr("Release a fixed line"));
+  else if (what == "pair" && at < pairs_.size()) doc_.select(pairs_[at].lines);
+  else if (what == "pairs") allPairs_ = true, refresh();
+  else if ((what == "unpair" && at < pairs_.size()) || what == "unpairall") {
+    std::vector<Id> lines;
+    for (std::size_t i = 0; i < pairs_.size(); ++i)
+      if (what == "unpairall" || i == at)
+        lines.insert(lines.end(), pairs_[i].lines.begin(), pairs_[i].lines.end());
+    take(tr("Ungroup flow and return"),
+         [&](SizingSetup& setup) { setup.alone.insert(setup.alone.end(), lines.begin(), lines.end()); });
+  } else if (what == "repair") {
+    take(tr("Group flow and return"), [&](SizingSetup& setup) { setup.alone.clear(); });
+  } else if (what == "size") drop(&SizingSetup::left, tr("Release a fixed line"));
   else if (what == "show" && at < s.tied.size()) doc_.select(s.tied[at].lines);
   else if (what == "limit") emit doc_.wantsField(jobId, to.section(':', 1));
   else if (what == "loosen")

@@ -49,9 +49,10 @@ class SetupPanel : public SideCard {
   std::map<CaseId, QCheckBox*> held_;
   std::map<std::string_view, QLineEdit*> numbers_;
   std::vector<TiedLines> offers_;
+  std::vector<TiedLines> pairs_;  // flow and return, that are tied by default
   std::vector<std::pair<Id, std::string>> cannot_;
   std::vector<Duty> duties_;
-  bool allOffers_ = false;
+  bool allOffers_ = false, allPairs_ = false;
 };
 
 }  // namespace conduit::desktop

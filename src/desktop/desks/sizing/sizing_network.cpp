@@ -148,17 +148,17 @@ QString SizingDesk::deliveriesSaid(const std::vector<DutyMet>& delivered) const 
     ++shown;
     const Element* e = task->model.drawn.find(d.duty.taker);
     const Case* in = task->model.cases.find(d.duty.id);
-    rows += deliveryRow((e ? text(e->name) : QString()).toHtmlEscaped() +
-                            (task->cases.size() > 1 && in
-                                 ? span(look_.ink2, ", " + text(in->name).toHtmlEscaped())
-                                 : QString()),
-                        d.duty.now_m3s, d.then_m3s.value_or(0.0), isShort(d));
+    rows += deliveryRow(
+        (e ? text(e->name) : QString()).toHtmlEscaped() +
+            (task->cases.size() > 1 && in ? span(look_.ink2, ", " + text(in->name).toHtmlEscaped())
+                                          : QString()),
+        d.duty.now_m3s, d.then_m3s.value_or(0.0), isShort(d));
   }
   if (rows.isEmpty()) return {};
   const std::string unknown = unknownDeliveriesSaid(*task, delivered);
   return deliveryRows(rows) +
          (deliveries_ ? linkTo("lines", tr("show the lines"))
-                       : linkTo("deliveries", tr("show all %1").arg(delivered.size()))) +
+                      : linkTo("deliveries", tr("show all %1").arg(delivered.size()))) +
          (unknown.empty() ? QString() : "<br>" + span(look_.warning, text(unknown).toHtmlEscaped() + "."));
 }
 
