@@ -2,6 +2,8 @@
 
 #include <gtest/gtest.h>
 
+#include <numbers>
+
 #include "exchange/import_table.h"
 #include "exchange/model_file.h"
 #include "exchange/stock_files.h"
@@ -49,6 +51,40 @@ TEST(Assumed, theFirstLineIsCompleteAndMarked) {
             said.end())
       << "as the printed page lists it";
   EXPECT_EQ(elementsThat(*readCondition("assumed", UnitSet::siWater()), d.network, s).size(), 4u);
+}
+
+// A point that is drawn counts the reducer that comes to be there: 5 L/s out of 4 into 2 in, by a cone of 30°
+// K = 0.8 sin 15° (1 − β²) on the narrower pipe (102.26 and 52.50 mm). Marked where the bores differ alone.
+TEST(Assumed, aNewPointBetweenTwoBoresCountsACone) {
+  const Drawn2 d = drawnLine();
+  Edited on = withAssumed(d.network, *drawPipe(d.network, d.end, noId, {150, 0}, {}, &plainStock(), nullptr),
+                          plainStock());
+  const std::string last = on.network.at(on.network.at(on.made).ends[1]).name;
+  const Network drawn =
+      setField(on.network, on.network.byName(last), "outflow", "5 L/s", &plainStock(), nullptr)->network;
+  const auto conesIn = [](const Network& n) {
+    const auto all = assumedIn(n);
+    return std::count_if(all.begin(), all.end(),
+                         [](const AssumedValue& a) { return a.key == "change of bore"; });
+  };
+  EXPECT_EQ(conesIn(drawn), 0) << "one bore";
+  const Network narrow =
+      setField(drawn, on.made, "size", "ASME B36.10M 2 40", &plainStock(), nullptr)->network;
+  EXPECT_EQ(conesIn(narrow), 1);
+  const auto headAt = [&](const Network& n) {
+    return *outcomeOf(*n.at(n.byName(last)).part, "head",
+                      *ReadingOf(n, solve(n, &plainStock()), n.byName(last)));
+  };
+  const Network bare =
+      setField(narrow, d.end, "change of bore", "not counted", &plainStock(), nullptr)->network;
+  const double v = 5e-3 / (std::numbers::pi / 4 * 0.0525 * 0.0525), beta = 0.0525 / 0.10226;
+  EXPECT_NEAR(headAt(bare) - headAt(narrow),
+              0.8 * std::sin(std::numbers::pi / 12) * (1 - beta * beta) * v * v / (2 * 9.80665), 2e-4);
+  // Through the file it stays assumed; said, it is no longer.
+  const auto again = readModel(writeModel({.drawn = narrow}), &plainStock());
+  ASSERT_TRUE(again.has_value());
+  EXPECT_EQ(conesIn(again->drawn), 1);
+  EXPECT_EQ(conesIn(setField(narrow, d.end, "change of bore", "cone", &plainStock(), nullptr)->network), 0);
 }
 
 TEST(Assumed, whatTheJobSaysOfNewLinesIsGiven) {

@@ -6,6 +6,7 @@
 #include <cctype>
 #include <cmath>
 
+#include "network/assume.h"
 #include "network/entry.h"
 #include "network/setting.h"
 #include "parts/registry.h"
@@ -229,9 +230,7 @@ std::vector<Id> elementsThat(const Condition& condition, const Network& network,
     if (condition.kind && e.part != condition.kind) return;
     for (const Test& t : condition.tests)
       if (!holds(t, network, solution, id)) return;
-    if (condition.assumed && std::none_of(e.values.entries().begin(), e.values.entries().end(),
-                                          [](const Values::Entry& v) { return v.assumed && !v.released; }))
-      return;
+    if (condition.assumed && assumedAt(network, id).empty()) return;
     if (condition.incomplete && !lacksSomething(network, solution, id, widest)) return;
     ids.push_back(id);
   });

@@ -6,6 +6,7 @@
 
 #include "network/arrange.h"
 #include "network/entry.h"
+#include "network/onward.h"
 #include "network/put.h"
 #include "network/setting.h"
 #include "parts/registry.h"
@@ -149,13 +150,36 @@ Edited withAssumed(const Network& before, Edited edited, const Stock& stock) {
   return edited;
 }
 
+bool boresDiffer(const Network& network, Id point) {
+  const std::vector<Id> joined = waterAt(network, point);
+  if (joined.size() != 2) return false;
+  const Element &a = network.at(joined[0]), &b = network.at(joined[1]);
+  if (!a.part->geometry || !b.part->geometry) return false;
+  const auto same = [&](std::string_view key) {
+    const Values::Entry *x = a.values.entry(key), *y = b.values.entry(key);
+    return x && y ? !x->released && !y->released && x->value == y->value : !x && !y;
+  };
+  return !std::all_of(a.part->fields.begin(), a.part->fields.end(),
+                      [&](const Field& f) { return !f.feltBeside || same(f.key); });
+}
+
+std::vector<std::string_view> assumedAt(const Network& network, Id id) {
+  std::vector<std::string_view> keys;
+  const Element& e = network.at(id);
+  const auto& entries = e.values.entries();
+  if (std::none_of(entries.begin(), entries.end(), [](const auto& entry) { return entry.assumed; }))
+    return keys;
+  for (const Field& f : e.part->fields)
+    if (e.values.assumed(f.key) && (!f.applies || f.applies(e.values)) &&
+        (f.key != "change of bore" || boresDiffer(network, id)))
+      keys.push_back(f.key);
+  return keys;
+}
+
 std::vector<AssumedValue> assumedIn(const Network& network) {
   std::vector<AssumedValue> assumed;
-  network.each([&](Id id, const Element& e) {
-    const auto& entries = e.values.entries();
-    if (std::none_of(entries.begin(), entries.end(), [](const auto& entry) { return entry.assumed; })) return;
-    for (const Field& f : e.part->fields)
-      if (e.values.assumed(f.key) && (!f.applies || f.applies(e.values))) assumed.push_back({id, f.key});
+  network.each([&](Id id, const Element&) {
+    for (const std::string_view key : assumedAt(network, id)) assumed.push_back({id, key});
   });
   return assumed;
 }

@@ -26,7 +26,12 @@ struct PipeInHand {
 /// Gives every element of `edited` that `before` has not what it needs and does not have.
 [[nodiscard]] Edited withAssumed(const Network& before, Edited edited, const Stock& stock);
 
-/// Marked values, in order of Id and of the field table.
+/// Two lines meet at a point, and nothing else, and they are not said to be of one bore.
+[[nodiscard]] bool boresDiffer(const Network& network, Id point);
+/// Fields of an element whose values are marked, in the order of its table; a reducer where bores differ
+/// alone.
+[[nodiscard]] std::vector<std::string_view> assumedAt(const Network& network, Id id);
+/// The same of all, in order of Id.
 struct AssumedValue {
   Id element = noId;
   std::string_view key;

@@ -24,9 +24,11 @@ const Field fields[] = {
     assume(need(field(height, -12000, 9000, "pipe centreline height above datum")), "0 m"),
     releasable(inSight(field(outflow, -1e4, 1e4, "outflow here, independent of pressure"))),
     releasable(field(inflow, -1e4, 1e4, "inflow here, independent of pressure")),
-    choice("change of bore", changes,
-           "loss of the reducer or enlargement between the two pipes here, by flow direction; included in "
-           "the narrower pipe"),
+    assume(
+        choice("change of bore", changes,
+               "loss of the reducer or enlargement between the two pipes here, by flow direction; included "
+               "in the narrower pipe"),
+        changes[2]),
     onlyWhen(
         byDefault(field(Key<Number>{"cone angle"}, 1, 180, "included angle of the reducer, degrees"), 30.0),
         cone),

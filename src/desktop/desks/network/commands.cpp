@@ -21,6 +21,7 @@
 #include "levels/levels_view.h"
 #include "look/words.h"
 #include "network/arrange.h"
+#include "network/assume.h"
 #include "network/lay_take_off.h"
 #include "network/names.h"
 #include "network/turn_into.h"
@@ -226,11 +227,7 @@ void NetworkDesk::nextIncomplete(int way) {
       break;
     }
   if (assumed)
-    for (const Field& f : doc_.network().at(id).part->fields)
-      if (doc_.network().at(id).values.assumed(f.key)) {
-        field = text(f.key);
-        break;
-      }
+    if (const auto keys = assumedAt(doc_.network(), id); !keys.empty()) field = text(keys.front());
   card_->focusField(field);
   say((assumed ? tr("Assumed value %1 of %2; F9: next.") : tr("Incomplete %1 of %2; F9: next."))
           .arg(next + 1)
