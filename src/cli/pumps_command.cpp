@@ -70,7 +70,8 @@ Json curveJson(const Study& s, const TracedCurve& curve) {
     const DutyPoint& p = curve.points[i];
     if (!std::isfinite(p.head_m)) continue;
     Json point = {{"flow_m3s", p.flow_m3s}, {"head_m", p.head_m}};
-    if (const Id governs = curve.probes[i].governs; governs != noId) point["governed_by"] = s.name(governs);
+    if (const Id governs = i < curve.probes.size() ? curve.probes[i].governs : noId; governs != noId)
+      point["governed_by"] = s.name(governs);
     o["points"].push_back(std::move(point));
   }
   for (const CurveBreak& b : curve.breaks)
@@ -354,12 +355,14 @@ int PumpsCommand::run(std::ostream& out, std::ostream& err) const {
                                           : groupOf(s.network, answer.solution, members);
     if (!group) return unusable(err, group.error().what);
     std::optional<SystemCurve> curve;
+    TracedCurve together;
     if (curve_ || sheet_) {
       CurveOptions options{.units = s.units};
+      together = groupCurve(there->network, s.stock.get(), base, *group);
       if (most) {
         options.most_m3s = most->value;
-      } else if (const auto own = groupCurve(there->network, base, *group); !own.empty()) {
-        options.most_m3s = 1.05 * own.back().flow_m3s;
+      } else if (!together.empty()) {
+        options.most_m3s = 1.05 * together.last();
       } else {
         options.most_m3s = 1.5 * std::max(answer.solution.summary.outflow_m3s, 1e-6);
       }
@@ -369,12 +372,22 @@ int PumpsCommand::run(std::ostream& out, std::ostream& err) const {
       json["system_curve"] = curveJson(s, *curve);
       json["system_curve"]["static_m"] = number(curve->static_m);
       json["system_curve"]["static_said"] = curve->staticSaid;
+      if (members.size() > 1 && !together.empty()) {
+        json["combined_curve"] = curveJson(s, together);
+        json["combined_curve"]["at_present_shares"] = !group->series && !group->block;
+      }
       if (!json_) {
         if (curve->static_m)
           out << plainUtf8(fmt::format("static head: {}, {}\n", s.say(curve->static_m, Measure::headDrop),
                                        curve->staticSaid));
         if (curve->empty()) out << "no solution at any flow\n";
         printCurve(s, *curve, out);
+        if (members.size() > 1 && !together.empty()) {
+          out << (group->series || group->block ? "combined curve\n"
+                                                : "combined curve, at the present shares of the flow: "
+                                                  "correct at the duty point only\n");
+          printCurve(s, together, out);
+        }
       }
       if (curve->empty()) {
         // Why, at one flow.

@@ -87,6 +87,105 @@ TEST(PumpDuties, unlikePumpsThatBothRunShareByTheirCurves) {
               1e-9);
 }
 
+// A: 60 − 20,000 Q², B: 50 − 30,000 Q² behind its lateral of 10,000 Q². At one head H they pass
+// √((60 − H)/20,000), and from 50 m down √((50 − H)/40,000) besides.
+double togetherAt(double h) {
+  return std::sqrt((60 - h) / 20000) + (h < 50 ? std::sqrt((50 - h) / 40000) : 0.0);
+}
+TEST(PumpBlocks, giveTheSumAtEqualHeadWithTheKink) {
+  const std::string pumps = pumpOf("A", "S", "D", 60, 20000, 45) + ",",
+                    behind = pumpOf("B", "S", "F", 50, 30000, 35) + "," + lossOf("Y", "F", "D", 10000) + ",",
+                    beyond = lossOf("X", "D", "E", 5000) + ",";
+  for (const double end : {20.0, 30.0, 44.0, 52.0}) {  // at 52 m B is held shut
+    const Network n = model(point("S", 0) + "," + point("D", 0) + "," + point("E", 0) + "," + point("F", 0),
+                            held("S", 0) + "," + pumps + behind + beyond + held("E", end));
+    const Solution s = answer(n);
+    const auto group = groupOf(n, s, {n.byName("A"), n.byName("B")});
+    ASSERT_TRUE(group && group->block) << end;
+    EXPECT_EQ(group->block->part, n.byName("S"));
+    EXPECT_EQ(group->block->join, n.byName("D"));
+    const TracedCurve curve = groupCurve(n, &shippedStock(), s, *group);
+    ASSERT_GT(curve.points.size(), 8u);
+    for (const DutyPoint& p : curve.points) EXPECT_NEAR(p.flow_m3s, togetherAt(p.head_m), 2e-7) << p.head_m;
+    ASSERT_EQ(curve.breaks.size(), 1u);
+    EXPECT_NEAR(curve.breaks[0].flow_m3s, std::sqrt(10.0 / 20000), 1e-4);
+    EXPECT_TRUE(curve.breaks[0].what.starts_with("B shut, then open")) << curve.breaks[0].what;
+    // B ends at 35 L/s, where A would be at √((60 − 1)/20,000) = 54 L/s, past its 45: that comes first.
+    EXPECT_NEAR(curve.last(), 0.045 + std::sqrt((50 - 19.5) / 40000), 1e-6);
+    // The duty of both lies on the curve, and on what is asked.
+    const auto duty = groupDuty(n, s, *group);
+    ASSERT_TRUE(duty.has_value());
+    EXPECT_NEAR(duty->head_m, end + 5000 * duty->flow_m3s * duty->flow_m3s, 1e-6);
+    EXPECT_NEAR(duty->flow_m3s, togetherAt(duty->head_m), 1e-7);
+    const auto asked = readAtFlow(n, &shippedStock(), s, *group, duty->flow_m3s);
+    ASSERT_TRUE(asked.has_value());
+    EXPECT_NEAR(asked->head_m, duty->head_m, 1e-6);
+    EXPECT_NEAR(readAtFlow(n, &shippedStock(), s, *group, 0.03)->head_m, end + 5000 * 9e-4, 1e-6);
+  }
+}
+
+// Past pieces of header that lead from one pump to the next, from a tank with a connection for each; at other
+// speeds. Not where water is drawn between, nor from two tanks, nor where a pump has no curve.
+TEST(PumpBlocks, areCutOutBetweenPartAndJoin) {
+  const auto tank = [](const std::string& name, const std::string& more) {
+    return R"({"kind":"tank","name":")" + name + R"(","level":"0 m","connections":[)" + more + "]}";
+  };
+  const auto at = [](const std::string& p) { return R"({"point":")" + p + R"(","height":"-5 m"})"; };
+  const std::string rest = lossOf("X", "D", "E", 5000) + "," + held("E", 20),
+                    b = pumpOf("B", "T", "D", 50, 30000, 35) + ",";
+  const std::string points =
+      point("D", 0) + "," + point("E", 0) + "," + point("S", -5) + "," + point("T", -5);
+  struct Said {
+    const char* about;
+    std::string points, elements;
+    bool block;
+  };
+  for (const Said& c : {Said{"one tank, a connection each", points,
+                             tank("Pit", at("S") + "," + at("T")) + "," +
+                                 pumpOf("A", "S", "D", 60, 20000, 45) + "," + b + rest,
+                             true},
+                        {"two tanks", points,
+                         tank("Pit", at("S")) + "," + tank("Pond", at("T")) + "," +
+                             pumpOf("A", "S", "D", 60, 20000, 45) + "," + b + rest,
+                         false},
+                        {"a piece of header", points,
+                         held("S", 0) + "," + lossOf("H", "S", "T", 3000) + "," +
+                             pumpOf("A", "S", "D", 60, 20000, 45) + "," + b + rest,
+                         true},
+                        {"drawn at the header",
+                         point("D", 0) + "," + point("E", 0) + "," + point("S", -5) + "," +
+                             point("T", -5, R"("outflow":"1 L/s")"),
+                         held("S", 0) + "," + lossOf("H", "S", "T", 3000) + "," +
+                             pumpOf("A", "S", "D", 60, 20000, 45) + "," + b + rest,
+                         false},
+                        {"a header fed behind the pumps", points,
+                         held("T", 0) + "," + lossOf("H", "S", "T", 3000) + "," +
+                             pumpOf("A", "S", "D", 60, 20000, 45) + "," + b + rest,
+                         true}}) {
+    const Network n = model(c.points, c.elements);
+    const Solution s = answer(n);
+    ASSERT_TRUE(s.summary.usable()) << c.about;
+    const auto group = groupOf(n, s, {n.byName("A"), n.byName("B")});
+    ASSERT_TRUE(group.has_value()) << c.about;
+    ASSERT_EQ(group->block.has_value(), c.block) << c.about;
+    const auto duty = groupDuty(n, s, *group);
+    ASSERT_TRUE(duty.has_value()) << c.about;
+    const TracedCurve curve = groupCurve(n, &shippedStock(), s, *group);
+    // Straight between points within 0.02 % of 60 m; by shares between sixty of them.
+    EXPECT_NEAR(curve.at(duty->flow_m3s).value_or(0), duty->head_m, 0.02) << c.about;
+    if (!c.block) continue;
+    // By hand with the piece of header before B (or, fed from its other end, before A).
+    const double before = group->block->elements.size() > 2 ? 3000 : 0;
+    const bool behindA = std::string(c.about).ends_with("behind the pumps");
+    for (const DutyPoint& p : curve.points)
+      EXPECT_NEAR(p.flow_m3s,
+                  std::sqrt((60 - p.head_m) / (20000 + (behindA ? before : 0))) +
+                      (p.head_m < 50 ? std::sqrt((50 - p.head_m) / (30000 + (behindA ? 0 : before))) : 0),
+                  3e-7)
+          << c.about;
+  }
+}
+
 TEST(PumpDuties, pumpsInSeriesAddTheirHeads) {
   const Network n = model(point("S", 0) + "," + point("M", 0) + "," + point("D", 0) + "," + point("E", 0),
                           held("S", 0) + "," + pumpOf("A", "S", "M", 30, 10000, 50) + "," +
@@ -101,7 +200,7 @@ TEST(PumpDuties, pumpsInSeriesAddTheirHeads) {
   const auto group = groupOf(n, s, {n.byName("A"), n.byName("B")});
   ASSERT_TRUE(group.has_value());
   EXPECT_TRUE(group->series);
-  const auto curve = groupCurve(n, s, *group);
+  const auto curve = groupCurve(n, &shippedStock(), s, *group).points;
   ASSERT_FALSE(curve.empty());
   EXPECT_NEAR(curve.front().head_m, 50, 1e-9);
   const auto asked = readAtFlow(n, &shippedStock(), s, *group, 0.02);

@@ -16,7 +16,8 @@
 namespace conduit {
 namespace {
 
-std::optional<double> headOfGroup(const Solution& answer, const PumpGroup& group) {
+std::optional<double> headOfGroup(const Network& network, const Solution& answer, const PumpGroup& group) {
+  if (group.block) return headOver(network, answer, *group.block);
   double head = 0.0;
   for (std::size_t i = 0; i < group.members.size(); ++i) {
     const BranchReading b = answer.branch(group.members[i], 0);
@@ -144,6 +145,7 @@ Result<PumpGroup> groupOf(const Network& network, const Solution& solution, std:
   for (const Id id : group.members) sum += std::max(0.0, flows(id));
   if (sum > 1e-9)
     for (const Id id : group.members) group.shares.push_back(std::max(0.0, flows(id)) / sum);
+  group.block = blockOf(network, solution, group.members);
   return group;
 }
 
@@ -245,7 +247,7 @@ SystemCurve systemCurve(const Network& drawn, const Stock* stock, const Solution
   const auto probe = [&](double flow, std::size_t lane) {
     const Solution answer = passing(network, stock, base, group, flow, &spaces[lane], options.jobs.stop);
     ProbedPoint p;
-    if (answer.summary.usable()) p.head_m = headOfGroup(answer, group);
+    if (answer.summary.usable()) p.head_m = headOfGroup(network, answer, group);
     if (p.head_m) {
       p.states = statesOf(answer);
     } else {
@@ -277,7 +279,9 @@ SystemCurve systemCurve(const Network& drawn, const Stock* stock, const Solution
   return curve;
 }
 
-std::vector<DutyPoint> groupCurve(const Network& network, const Solution& solution, const PumpGroup& group) {
+TracedCurve groupCurve(const Network& network, const Stock* stock, const Solution& solution,
+                       const PumpGroup& group, const JobOptions& jobs) {
+  if (group.block) return blockCurve(network, stock, solution, *group.block, jobs);
   struct Member {
     pump::HeadCurve curve;
     double share, weight;
@@ -294,20 +298,32 @@ std::vector<DutyPoint> groupCurve(const Network& network, const Solution& soluti
     if (share > 0) last = std::min(last, members.back().curve.last() / share);
   }
   if (!std::isfinite(last)) return {};
-  std::vector<DutyPoint> points;
+  TracedCurve curve;
   for (int k = 0; k <= 60; ++k) {
     DutyPoint p{last * k / 60, 0.0};
     for (const Member& m : members) p.head_m += m.weight * m.curve.at(p.flow_m3s * m.share).value;
-    points.push_back(p);
+    curve.points.push_back(p);
   }
-  return points;
+  return curve;
+}
+
+std::optional<DutyPoint> groupDuty(const Network& network, const Solution& answer, const PumpGroup& group) {
+  const auto head = headOfGroup(network, answer, group);
+  if (!head) return std::nullopt;
+  DutyPoint duty{0.0, *head};
+  for (std::size_t i = 0; i < group.members.size(); ++i) {
+    const auto flow = answer.branch(group.members[i], 0).flow_m3s;
+    if (!flow) return std::nullopt;
+    if (!group.series || i == 0) duty.flow_m3s += *flow;
+  }
+  return duty;
 }
 
 std::optional<DutyPoint> readAtFlow(const Network& network, const Stock* stock, const Solution& base,
                                     const PumpGroup& members, double flow) {
   const auto [through, group] = passedThrough(network, stock, members);
   const Solution answer = passing(through, stock, base, group, flow, nullptr);
-  const auto head = answer.summary.usable() ? headOfGroup(answer, group) : std::nullopt;
+  const auto head = answer.summary.usable() ? headOfGroup(through, answer, group) : std::nullopt;
   return head ? std::optional(DutyPoint{flow, *head}) : std::nullopt;
 }
 
@@ -331,7 +347,7 @@ std::optional<DutyPoint> readAtHead(const Network& drawn, const Stock* stock, co
   for (int k = 0; k < 60 && std::abs(b - a) > 1e-12 * std::max(std::abs(b), 1e-9); ++k) {
     const double q = fb == fa ? (a + b) / 2 : b - fb * (b - a) / (fb - fa);
     const Solution answer = passing(network, stock, base, group, q, &space);
-    const auto h = answer.summary.usable() ? headOfGroup(answer, group) : std::nullopt;
+    const auto h = answer.summary.usable() ? headOfGroup(network, answer, group) : std::nullopt;
     if (!h) return std::nullopt;
     const double f = *h - head;
     if (std::abs(f) < 1e-9 * std::max(1.0, std::abs(head))) return DutyPoint{q, *h};

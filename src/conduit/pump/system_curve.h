@@ -5,18 +5,20 @@
 //   double asked = *curve.at(0.02);
 #pragma once
 
-#include "pump/trace.h"
+#include "pump/block.h"
 #include "solve/solve.h"
 
 namespace conduit {
 
 /// The pumps through which the flow is made to go. Alone; one after another (each passes all of it, their
-/// heads add up); or side by side: each passes its share, and the head is the mean of theirs by those shares,
-/// so that it times the flow is the power they give together.
+/// heads add up); or side by side: between where they part and where they join, with what their laterals
+/// lose. Where no such two places are found each passes its share, and the head is the mean of theirs by
+/// those shares, so that it times the flow is the power they give together: right at the duty alone.
 struct PumpGroup {
   std::vector<Id> members;
   bool series = false;
   std::vector<double> shares{};  // as members; empty: equal
+  std::optional<PumpBlock> block{};
   [[nodiscard]] double shareOf(std::size_t i) const {
     return series ? 1.0 : shares.empty() ? 1.0 / static_cast<double>(members.size()) : shares[i];
   }
@@ -73,9 +75,12 @@ struct CurveOptions {
                                       const PumpGroup& group, const CurveOptions& options);
 
 /// The curve of a group against its flow, at which its members give that head together, each as it stands
-/// (its speed, its trim, its units). Empty where one has no curve.
-[[nodiscard]] std::vector<DutyPoint> groupCurve(const Network& network, const Solution& solution,
-                                                const PumpGroup& group);
+/// (its speed, its trim, its units); with the kinks where one opens. Empty where one has no curve.
+[[nodiscard]] TracedCurve groupCurve(const Network& network, const Stock* stock, const Solution& solution,
+                                     const PumpGroup& group, const JobOptions& jobs = {});
+/// What a group passes in an answer, and the head as the curves mean it. Empty where nothing determines them.
+[[nodiscard]] std::optional<DutyPoint> groupDuty(const Network& network, const Solution& answer,
+                                                 const PumpGroup& group);
 
 /// The flow at which the group is asked for `head_m` (nearest to `near_m3s` of several), or the head at a
 /// flow: solved, not read off the drawn curve. Empty where there is none.

@@ -152,6 +152,10 @@ void PumpCard::display(const StudyResultPtr& result) {
       story << tr("%1 at %2: %3.")
                    .arg(b.step ? tr("Step") : tr("Kink"), say(b.flow_m3s, Measure::volumeFlow, 3),
                         html(b.what));
+  if (r.group.members.size() > 1 && !r.group.series && !r.group.block && !r.groupCurve.empty())
+    story << tr("Combined curve at the present shares of the flow: correct at the duty point only.");
+  for (const CurveBreak& b : r.groupCurve.breaks)
+    story << tr("Combined curve: kink at %1: %2.").arg(say(b.flow_m3s, Measure::volumeFlow, 3), html(b.what));
   const TracedCurve* drawn = r.shared ? static_cast<const TracedCurve*>(&*r.shared) : curve;
   if (drawn) {
     for (const FlowGap& g : drawn->gaps)

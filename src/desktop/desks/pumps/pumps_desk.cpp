@@ -274,9 +274,10 @@ void PumpsDesk::showFigure() {
   if (r.group.members.size() > 1) {
     // Only what matches the curve of several is drawn with it.
     together.empty = r.groupCurve.empty();
-    together.head = r.groupCurve;
-    if (!r.groupCurve.empty())
-      together.runOut_m3s = r.groupCurve.back().flow_m3s, together.shutOff_m = r.groupCurve.front().head_m;
+    for (const DutyPoint& p : r.groupCurve.points)
+      if (std::isfinite(p.head_m)) together.head.push_back(p);
+    if (!together.head.empty())
+      together.runOut_m3s = r.groupCurve.last(), together.shutOff_m = together.head.front().head_m;
     figure.sheet = &together;
   }
   const Element* e = doc_.network().find(r.work.place);
@@ -303,16 +304,8 @@ void PumpsDesk::showFigure() {
   if (r.shared) figure.systems = {{tr("for minimum pressure"), &*r.shared}};
   if (!r.npshAvailable.empty() && r.group.members.size() == 1) figure.npshAvailable = &r.npshAvailable;
   if (r.base.summary.usable() && !r.made) {
-    double flow = 0.0, head = 0.0;
-    bool known = true;
-    for (std::size_t i = 0; i < r.group.members.size(); ++i) {
-      const BranchReading b = r.base.branch(r.group.members[i], 0);
-      known = known && b.flow_m3s && b.headFrom_m && b.headTo_m;
-      if (!known) break;
-      flow += r.group.series ? (i == 0 ? *b.flow_m3s : 0.0) : *b.flow_m3s;
-      head += r.group.weightOf(i) * (*b.headTo_m - *b.headFrom_m);
-    }
-    if (known && flow > 0) figure.duty_m3s = flow, figure.dutyHead_m = head;
+    if (const auto duty = groupDuty(r.network, r.base, r.group); duty && duty->flow_m3s > 0)
+      figure.duty_m3s = duty->flow_m3s, figure.dutyHead_m = duty->head_m;
   }
   if (r.budget && r.group.members.size() == 1) figure.marginGone_m3s = r.budget->flowLeft_m3s;
   if (read_) figure.read_m3s = read_->flow_m3s, figure.readHead_m = read_->head_m;

@@ -64,7 +64,8 @@ void PumpStudy::work(StudyWork w, int run, std::stop_token stop) {
       else r.problem = group.error().what;
     }
     r.sheet = curveSheet(r.network, r.base, r.pump, w.units);
-    if (r.group.members.size() > 1) r.groupCurve = groupCurve(r.network, r.base, r.group);
+    if (r.group.members.size() > 1)
+      r.groupCurve = groupCurve(r.network, stock, r.base, r.group, {.stop = stop});
     tell(r);
 
     if (w.growing && w.shared.supply != noId) {
@@ -74,7 +75,7 @@ void PumpStudy::work(StudyWork w, int run, std::stop_token stop) {
       else r.problem = curve.error().what;
       tell(r);
     } else {
-      double most = r.groupCurve.empty() ? 1.05 * r.sheet.runOut_m3s : 1.05 * r.groupCurve.back().flow_m3s;
+      double most = r.groupCurve.empty() ? 1.05 * r.sheet.runOut_m3s : 1.05 * r.groupCurve.last();
       if (!(most > 0)) {
         const double flow =
             r.base.summary.usable() ? std::abs(r.base.branch(r.pump, 0).flow_m3s.value_or(0.0)) : 0.0;

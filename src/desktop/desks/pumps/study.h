@@ -51,7 +51,7 @@ struct StudyResult {
   std::vector<Curve> curves;  // the case that is looked at first
   std::optional<SharedCurve> shared;
   CurveSheet sheet;
-  Line groupCurve;
+  TracedCurve groupCurve;  // of several together
   Line npshAvailable;
   std::optional<SuctionBudget> budget;
   std::vector<TriedRemedy> remedies;
