@@ -125,8 +125,7 @@ TEST(Slopes, ofABranchedNetworkAreWhatSolvingSays) {
   EXPECT_GE(compared, 60u);
 }
 
-// In loops they are near, optional lines among them; where fields are found the changes are solved, and then
-// the same.
+// In loops they are near, optional lines among them.
 TEST(Slopes, inLoopsAreNearWhatSolvingSays) {
   {
     const SizingTask task = taskIn("tests/sizing/two_loop.lconduit");
@@ -148,24 +147,28 @@ TEST(Slopes, inLoopsAreNearWhatSolvingSays) {
   }
 }
 
-// What pumps take goes along: the whole-life cost of a size more or less, near what solving says; in a case
-// in which a speed is found each change is solved.
+// What pumps take goes along: the whole-life cost of a size more or less, near what solving says; also in the
+// case in which a speed is found, and with it alone.
 TEST(Slopes, countWhatPumpsTake) {
   SizingTask task = taskIn("samples/kestrel-fell.lconduit", {.objective = Objective::wholeLife});
   ASSERT_EQ(task.cases.size(), 5u);
-  SizeChoice c;
-  for (const SizingRow& r : task.rows) c.push_back(static_cast<std::uint16_t>(r.sizes.size() - 2));
-  const Compared all = beside(task, c);
-  EXPECT_EQ(all.solved, 1u);
-  EXPECT_LT(all.worstObjective, 0.1);
-  // Without it every case has a first order.
-  std::erase_if(task.cases, [&](CaseId id) {
-    const std::string& name = task.model.cases.find(id)->name;
-    return name == "Lower flank";
-  });
-  const Compared plain = beside(task, c);
-  EXPECT_EQ(plain.solved, 0u);
-  EXPECT_LT(plain.worstObjective, 0.1);
+  for (const bool alone : {false, true}) {
+    if (alone)
+      std::erase_if(task.cases, [&](CaseId id) { return task.model.cases.find(id)->name != "Lower flank"; });
+    ASSERT_EQ(task.cases.size(), alone ? 1u : 5u);
+    // A size below the widest; alone as drawn, where limits change by more.
+    SizeChoice c;
+    for (const SizingRow& r : task.rows) {
+      ASSERT_TRUE(r.now.has_value());
+      c.push_back(static_cast<std::uint16_t>(alone ? *r.now : r.sizes.size() - 2));
+    }
+    const Compared all = beside(task, c);
+    EXPECT_EQ(all.solved, 0u);
+    EXPECT_LT(all.worstObjective, 0.1);
+    if (!alone) continue;
+    EXPECT_GT(all.limits, 20u);
+    EXPECT_GT(static_cast<double>(all.near), 0.75 * static_cast<double>(all.limits));
+  }
 }
 
 }  // namespace

@@ -51,7 +51,8 @@ void isWhatSolvingSays(const Network& n, std::size_t& compared) {
     const Solution longer = solve(lengthened(n, id, 1.004), &shippedStock(), {.startFrom = &s}),
                    shorter = solve(lengthened(n, id, 1 / 1.004), &shippedStock(), {.startFrom = &s});
     if (longer.summary.states != s.summary.states || shorter.summary.states != s.summary.states) return;
-    const auto up = numbers(longer), down = numbers(shorter);
+    auto up = numbers(longer), down = numbers(shorter);
+    ASSERT_EQ(up.size() + s.found.size(), response->numbers());
     double greatest[2] = {1e-9, 1e-6};  // of flows, of heads
     const Places places(s);
     const auto kind = [&](std::size_t i) {
@@ -64,6 +65,12 @@ void isWhatSolvingSays(const Network& n, std::size_t& compared) {
       if (!std::isfinite(up[i] - down[i])) continue;
       EXPECT_NEAR(*loss * shift[i], (up[i] - down[i]) / 2, 4e-3 * greatest[kind(i)] + 1e-8)
           << e.name << " place " << i;
+      ++compared;
+    }
+    for (std::size_t k = 0; k < s.found.size(); ++k) {
+      const double by = (longer.found[k].value - shorter.found[k].value) / 2;
+      EXPECT_NEAR(*loss * shift[up.size() + k], by, 1e-2 * std::abs(by) + 1e-9 * std::abs(s.found[k].value))
+          << e.name << ", " << s.found[k].field;
       ++compared;
     }
   });
@@ -131,7 +138,63 @@ TEST(Response, ofALineLaidOrTakenAwayIsNearWhatSolvingSays) {
   EXPECT_NEAR(*loss * shift[b], -gains, 0.1 * gains);
 }
 
-// No first order: something was found, or there is no answer.
+// What is found goes along: fields of a law, heads that are held, flows in; outcomes of other elements, of
+// its own, and such as read the field themselves. A bore is felt by what meets the line: no first order.
+TEST(Response, takesFoundFieldsAlong) {
+  const std::string curve =
+      R"("curve":[{"flow":"0 L/s","head":"40 m"},{"flow":"20 L/s","head":"32 m"},{"flow":"40 L/s","head":"12 m"}],"rated speed":"1450 rpm")";
+  const auto network = [&](const std::map<std::string, std::string>& more) {
+    const auto of = [&](const std::string& name) {
+      return more.contains(name) ? more.at(name) : std::string();
+    };
+    const auto and_ = [&](const std::string& name) { return of(name).empty() ? "" : "," + of(name); };
+    return model(point("S", 0) + "," + point("A", 0, of("A")) + "," + point("B", 5) + "," + point("C", 5) +
+                     "," + point("E", 4, of("E").empty() ? R"("outflow":"4 L/s")" : of("E")) + "," +
+                     point("T", 25),
+                 held("S", 3) + "," + R"({"kind":"fixed pressure","name":"F","point":"T")" +
+                     (of("F").empty() ? R"(,"pressure":"1 bar")" : "," + of("F")) + "}," +
+                     device("pump", "P", "S", "A", curve + and_("P")) + "," +
+                     pipe("L1", "A", "B", 200, "150 mm", of("L1")) + "," +
+                     pipe("L2", "B", "T", 300, "100 mm", of("L2")) + "," +
+                     device("control valve", "V", "B", "C", R"("Kv":"30 m3/h")" + and_("V")) + "," +
+                     pipe("L3", "C", "E", 80, "80 mm", of("L3")));
+  };
+  struct Asked {
+    const char* about;
+    std::map<std::string, std::string> more;
+    bool first = true;
+  };
+  for (const Asked& a :
+       {Asked{"speed for a flow elsewhere",
+              {{"P", R"("found":["speed"])"}, {"L2", R"("given":{"flow":"9 L/s"})"}}},
+        {"speed for a pressure", {{"P", R"("found":["speed"])"}, {"A", R"("given":{"pressure":"3.8 bar"})"}}},
+        {"speed for its power", {{"P", R"("found":["speed"])"}, {"L2", R"("given":{"velocity":"1.1 m/s"})"}}},
+        {"a loss for a pressure", {{"L2", R"("found":["K"])"}, {"A", R"("given":{"pressure":"4.05 bar"})"}}},
+        {"a wall for its own flow", {{"L2", R"("found":["roughness"],"given":{"flow":"8 L/s"})"}}},
+        {"a pressure held for another",
+         {{"F", R"("found":["pressure"])"}, {"A", R"("given":{"pressure":"3.85 bar"})"}}},
+        {"a draw-off for a pressure",
+         {{"E", R"("found":["outflow"])"}, {"A", R"("given":{"pressure":"3.8 bar"})"}}},
+        {"an opening for a pressure",
+         {{"V", R"("found":["opening"])"}, {"E", R"("outflow":"4 L/s","given":{"pressure":"3.0 bar"})"}}},
+        {"two at once",
+         {{"P", R"("found":["speed"])"},
+          {"L2", R"("found":["K"],"given":{"flow":"9 L/s"})"},
+          {"A", R"("given":{"pressure":"4.1 bar"})"}}},
+        {"a bore", {{"L2", R"("found":["bore"],"given":{"flow":"12 L/s"})"}}, false}}) {
+    const Network n = network(a.more);
+    const Solution s = solve(n, &shippedStock());
+    ASSERT_TRUE(s.summary.usable()) << a.about << ": " << s.summary.full();
+    ASSERT_FALSE(s.found.empty()) << a.about;
+    ASSERT_EQ(Response::about(n, &shippedStock(), s) != nullptr, a.first) << a.about;
+    SCOPED_TRACE(a.about);
+    std::size_t compared = 0;
+    isWhatSolvingSays(n, compared);
+    if (a.first) EXPECT_GT(compared, 40u);
+  }
+}
+
+// No first order: a bore was found, or there is no answer.
 TEST(Response, isNotGivenWhereThereIsNoFirstOrder) {
   const std::string points = point("S", 0) + "," + point("A", 0, R"("outflow":"5 L/s")");
   const Network plain = model(points, held("S", 40) + "," + pipe("L1", "S", "A", 300));

@@ -11,9 +11,10 @@ namespace {
 using Json = nlohmann::ordered_json;
 
 // One home for the keys of the file.
-constexpr const char *sizes = "sizes", *left = "left as they are", *tied = "one size together", *alone = "flow and return apart",
-                     *laying = "laying", *perMetre = "more for 1 m", *byDiameter = "more for 1 m and 100 mm",
-                     *branches = "branches", *deliveries = "deliveries", *kept = "kept proposals";
+constexpr const char *sizes = "sizes", *left = "left as they are", *tied = "one size together",
+                     *alone = "flow and return apart", *laying = "laying", *perMetre = "more for 1 m",
+                     *byDiameter = "more for 1 m and 100 mm", *branches = "branches",
+                     *deliveries = "deliveries", *kept = "kept proposals";
 constexpr const char* lessBy = "less by";
 constexpr std::pair<const char*, std::string SizeRange::*> rangeKeys[] = {{"standard", &SizeRange::standard},
                                                                           {"schedule", &SizeRange::schedule},

@@ -91,8 +91,9 @@ const LayingClass* SizingSetup::layingOf(Id line) const {
 bool SizingSetup::empty() const { return *this == SizingSetup{}; }
 
 std::size_t SizingSetup::bytes() const {
-  std::size_t n = 100 * about.entries().size() + 200 * ranges.size() + sizeof(Id) * (left.size() + alone.size()) +
-                  100 * branches.size() + 40 * deliveries.size() + extra.size();
+  std::size_t n = 100 * about.entries().size() + 200 * ranges.size() +
+                  sizeof(Id) * (left.size() + alone.size()) + 100 * branches.size() + 40 * deliveries.size() +
+                  extra.size();
   for (const TiedLines& t : tied) n += 50 + sizeof(Id) * t.lines.size();
   for (const LayingClass& c : laying) n += 60 + sizeof(Id) * c.lines.size();
   for (const KeptSizes& k : kept) n += 50 + 60 * k.sizes.size();

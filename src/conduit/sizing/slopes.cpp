@@ -2,6 +2,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <utility>
 
 #include "limits/limits.h"
 #include "solve/probe.h"
@@ -53,7 +54,7 @@ class Slopes::Case {
   // Adds what the lines of a row do with another size; false where there is no first order.
   bool add(const SizingRow& row, const Judge& judge, const PipeSize& size, Part& part) {
     lines_.clear();
-    shift_.assign(response_->places().count(), 0.0);
+    shift_.assign(response_->numbers(), 0.0);
     Draft draft(c_.network);
     for (const Id line : row.lines)
       if (!judge.keepsOwn(c_.id, line)) giveSize(draft, line, size), lines_.push_back(line);
@@ -106,10 +107,8 @@ class Slopes::Case {
     const std::size_t first = gradients_.size();
     for (std::size_t i = 0; i < now.size(); ++i)
       gradients_.push_back({Judge::limitOf(k_, id, now[i].key), now[i].by, id, {}});
-    const auto by = [&](std::optional<double>& number, std::size_t place, double h) {
-      if (!number) return;
-      const double kept = *number;
-      number = kept + h;
+    // Looked at with one number, that of `place`, more by h.
+    const auto again = [&](std::size_t place, double h) {
       look(checks, then);
       bool same = then.size() == now.size();
       for (std::size_t i = 0; same && i < now.size(); ++i) same = then[i].key == now[i].key;
@@ -122,6 +121,12 @@ class Slopes::Case {
         shaft_.push_back({static_cast<std::uint32_t>(place), (p.shaft_w - power.shaft_w) / h});
       }
       if (takes) takenMore_.push_back({static_cast<std::uint32_t>(place), (taking() - gets) / h});
+    };
+    const auto by = [&](std::optional<double>& number, std::size_t place, double h) {
+      if (!number) return;
+      const double kept = *number;
+      number = kept + h;
+      again(place, h);
       number = kept;
     };
     constexpr double head_m = 1e-3;
@@ -139,6 +144,15 @@ class Slopes::Case {
     by(r.inflow_m3s, places.inflow(id), std::max(1e-7, 1e-4 * std::abs(r.inflow_m3s.value_or(0.0))));
     for (std::size_t v = 0; v < probe.vessels().size(); ++v)
       by(probe.vessels()[v], places.vessel(c_.answer.vesselBegin[id] + v), head_m);
+    for (std::size_t k = 0; k < c_.answer.found.size(); ++k)
+      if (const FoundField& f = c_.answer.found[k]; f.element == id) {
+        const double h = std::max(1e-9, 1e-4 * std::abs(f.value));
+        Values more = *r.values;
+        more.set(f.field, Given{f.value + h, Basis::direct, ""});
+        const Values* kept = std::exchange(r.values, &more);
+        again(places.count() + k, h);
+        r.values = kept;
+      }
   }
 
   // What is drawn off at a point.

@@ -4,9 +4,11 @@
 #include <cmath>
 #include <unordered_map>
 
+#include "solve/found_shifts.h"
 #include "solve/index.h"
 #include "solve/newton.h"
 #include "solve/read_out.h"
+#include "solve/released.h"
 
 namespace conduit {
 
@@ -36,7 +38,11 @@ struct Response::Made {
   Places places;
   std::vector<std::uint32_t> branchBegin, vesselBegin;
   std::unordered_map<std::size_t, std::size_t> linkOf, shutOf;  // by place among the branches
-  std::vector<std::pair<Id, std::size_t>> held;      // elements that hold the head of a point: its raw node
+  std::optional<Setting> setting;
+  std::vector<double> widest;
+  std::vector<std::pair<Id, std::size_t>> held;  // elements that hold the head of a point: its raw node
+  std::optional<FoundShifts> found;              // where fields were found
+  std::size_t foundFields = 0;
   std::vector<double> head, flow, excess, joinFlow;  // used again each time
   [[nodiscard]] bool hangs(int raw) const {
     const int node = s.rawToNode[u(raw)];
@@ -48,21 +54,57 @@ Response::Response(std::unique_ptr<Made> made) : made_(std::move(made)) {}
 Response::~Response() = default;
 const Places& Response::places() const { return made_->places; }
 
-std::unique_ptr<Response> Response::about(const Network& network, const Stock* stock, const Solution& answer,
+namespace {
+
+// Fields that were found, with their values, in the order in which the answer lists them; what an element
+// swaps by itself is not among them. Empty where something else was found.
+std::optional<Wanted> foundIn(const Network& network, const Setting& setting, const Solution& answer) {
+  Wanted wanted = wantedOf(network, setting);
+  std::vector<Unknown> unknowns;
+  for (const FoundField& f : answer.found) {
+    const auto k = std::find_if(wanted.unknowns.begin(), wanted.unknowns.end(), [&](const Unknown& u) {
+      return u.element == f.element && u.field->key == f.field;
+    });
+    if (k == wanted.unknowns.end() || k->element == jobId || k->field->feltBeside) return std::nullopt;
+    unknowns.push_back(*k);
+    unknowns.back().value = f.value;
+  }
+  if (unknowns.size() != wanted.unknowns.size()) return std::nullopt;
+  wanted.unknowns = std::move(unknowns);
+  return wanted;
+}
+
+}  // namespace
+
+std::unique_ptr<Response> Response::about(const Network& given, const Stock* stock, const Solution& answer,
                                           const std::map<Id, double>& passes) {
-  if (!answer.summary.usable() || !answer.found.empty()) return nullptr;
-  const auto setting = settingOf(network, stock);
+  if (!answer.summary.usable()) return nullptr;
+  const auto setting = settingOf(given, stock);
   if (!setting) return nullptr;
+  std::optional<Wanted> wanted;
+  if (!answer.found.empty() && !(wanted = foundIn(given, *setting, answer))) return nullptr;
+  const Network network = wanted ? filled(given, wanted->unknowns) : given;
   GivenInstead instead;
   instead.flows = passes;
   SetUp set = setUp(network, *setting, answer.widestBore_m, instead);
   if (!set.problems.empty() || !set.system.tees.empty()) return nullptr;
   auto made = std::make_unique<Made>(std::move(set.system), answer);
+  made->setting = *setting, made->widest = answer.widestBore_m;
   const System& s = made->s;
   if (s.prepared.size() + 1 != answer.branchBegin.size()) return nullptr;
   startFrom(answer, s, made->x);
   for (std::size_t i = 0; i < s.links.size(); ++i) {
     const BranchState state = answer.branches[made->at(s.links[i].of)].state;
+    const auto isFound = [&] {
+      return std::any_of(answer.found.begin(), answer.found.end(),
+                         [&](const FoundField& f) { return f.element == s.links[i].of.element; });
+    };
+    if (wanted && state != BranchState::shut && isFound()) {
+      // By its value it follows its law.
+      if (s.links[i].holds || s.links[i].choke) return nullptr;
+      made->x.state[i] = LinkState::flowing;
+      continue;
+    }
     made->x.state[i] = state == BranchState::shut             ? LinkState::shut
                        : state == BranchState::open           ? LinkState::flowing
                        : s.links[i].holds || s.links[i].choke ? LinkState::acting
@@ -73,7 +115,76 @@ std::unique_ptr<Response> Response::about(const Network& network, const Stock* s
       made->held.push_back({id, u(s.pointRaw[e.ends[0]])});
   });
   if (!made->newton.linearise(made->x, Newton::Mode::exact)) return nullptr;
-  return std::unique_ptr<Response>(new Response(std::move(made)));
+  std::unique_ptr<Response> response(new Response(std::move(made)));
+  if (!wanted) return response;
+  Solution plain = answer;
+  plain.found.clear();
+  auto found = FoundShifts::about(network, plain, *wanted, response->places(),
+                                  [&](std::size_t k, std::vector<double>& shift) {
+                                    return response->ofField(network, wanted->unknowns[k], shift);
+                                  });
+  if (!found) return nullptr;
+  response->made_->found = std::move(found);
+  response->made_->foundFields = wanted->unknowns.size();
+  return response;
+}
+
+std::size_t Response::numbers() const { return made_->places.count() + made_->foundFields; }
+
+void Response::follow(std::vector<double>& shift) const {
+  if (made_->found) made_->found->follow(shift);
+}
+
+// By a little more and a little less of it: what the law of its one branch loses at its flow, the head it
+// holds, or what flows in there.
+bool Response::ofField(const Network& network, const Unknown& k, std::vector<double>& shift) {
+  Made& m = *made_;
+  const System& s = m.s;
+  const Element& e = network.at(k.element);
+  const auto [less, more] = aroundOf(k);
+  if (!(more > less) || !e.part->prepare) return false;
+  const Setting& setting = *m.setting;
+  const auto places = endPlaces(network, e, setting, m.widest);
+  const auto with = [&](double value) {
+    return e.part->prepare(valuesWith(e, setting.stock, k, value), setting, places);
+  };
+  const Prepared a = with(less), b = with(more);
+  if (!a.missing.empty() || !b.missing.empty() || a.problem || b.problem ||
+      a.branches.size() != b.branches.size() || a.vessels.size() != b.vessels.size())
+    return false;
+  Newton::Change change;
+  m.excess.assign(s.rawOwner.size(), 0.0);
+  const auto holds = [&](int raw, double head) {
+    const int node = s.rawToNode[u(raw)];
+    if (node < 0 || s.isFree(node)) return false;
+    change.head.push_back({node, head});
+    return true;
+  };
+  if (a.holdsHead_m && b.holdsHead_m) {
+    if (!holds(s.pointRaw[e.ends[0]], (*b.holdsHead_m - *a.holdsHead_m) / (more - less))) return false;
+  } else if (a.vessels.size() == 1 && a.vessels[0].head_m && b.vessels[0].head_m && a.branches.empty()) {
+    if (!holds(s.vesselBegin[k.element], (*b.vessels[0].head_m - *a.vessels[0].head_m) / (more - less)))
+      return false;
+  } else if (a.inflow_m3s != b.inflow_m3s) {
+    const int raw = s.pointRaw[k.element], node = raw >= 0 ? s.rawToNode[u(raw)] : -1;
+    const double by = (b.inflow_m3s - a.inflow_m3s) / (more - less);
+    if (node < 0 || !s.isFree(node) || m.hangs(raw)) return false;
+    change.outflow.push_back({node, -by});
+    m.excess[u(raw)] += by;
+  } else {
+    if (a.branches.size() != 1 || !a.branches[0].law || !b.branches[0].law || !a.vessels.empty())
+      return false;
+    const auto link = m.linkOf.find(m.at({k.element, 0}));
+    if (link == m.linkOf.end() || m.x.state[link->second] != LinkState::flowing) return false;
+    double memory = 0.0, its = 0.0;
+    const double q = m.x.flow_m3s[link->second];
+    change.drop.push_back(
+        {link->second,
+         (b.branches[0].law->at(q, memory).drop_m - a.branches[0].law->at(q, its).drop_m) / (more - less)});
+  }
+  m.newton.respond(m.x, change, m.head, m.flow);
+  spread(shift);
+  return std::all_of(shift.begin(), shift.end(), [](double v) { return std::isfinite(v); });
 }
 
 bool Response::ofLoss(BranchOf branch, std::vector<double>& shift) {
@@ -85,7 +196,7 @@ bool Response::ofLoss(BranchOf branch, std::vector<double>& shift) {
   change.drop.push_back({found->second, 1.0});
   m.newton.respond(m.x, change, m.head, m.flow);
   m.excess.assign(s.rawOwner.size(), 0.0);
-  spread(shift);
+  spread(shift), follow(shift);
   return true;
 }
 
@@ -104,6 +215,7 @@ bool Response::ofPassing(BranchOf branch, std::vector<double>& shift) {
   m.excess[u(k.rawFrom)] -= 1.0, m.excess[u(k.rawTo)] += 1.0;
   spread(shift);
   shift[m.places.flow(m.at(branch))] = 1.0;
+  follow(shift);
   return true;
 }
 
@@ -202,7 +314,13 @@ std::unique_ptr<const Law> lawOf(const Network& network, const Solution& answer,
   std::pmr::vector<EndPlace> places;
   Values scratch;
   endPlaces(network, e, answer.setting, answer.widestBore_m, places);
-  const Prepared p = e.part->prepare(valuesOf(e, answer.setting.stock, scratch), answer.setting, places);
+  const Values* values = &valuesOf(e, answer.setting.stock, scratch);
+  for (const FoundField& f : answer.found) {
+    if (f.element != element) continue;
+    if (values != &scratch) scratch = *values, values = &scratch;
+    scratch.set(f.field, Given{f.value, Basis::direct, ""});
+  }
+  const Prepared p = e.part->prepare(*values, answer.setting, places);
   if (p.problem || !p.missing.empty() || p.branches.empty() || p.branches[0].shut ||
       p.branches[0].givenFlow_m3s || !p.branches[0].law)
     return nullptr;

@@ -15,6 +15,7 @@
 namespace conduit {
 
 class Solution;
+struct Unknown;
 
 /// Where each number of an answer stands in a list of all: of every branch its flow and the heads at its
 /// ends, of every point its head and what a level or pressure held there gives, of every vessel its head.
@@ -28,6 +29,7 @@ class Places {
   [[nodiscard]] std::size_t head(Id point) const { return points_ + point; }
   [[nodiscard]] std::size_t inflow(Id element) const { return inflows_ + element; }
   [[nodiscard]] std::size_t vessel(std::size_t vessel) const { return vessels_ + vessel; }
+  /// Without the fields that were found: those stand behind, one after the other as the answer lists them.
   [[nodiscard]] std::size_t count() const { return count_; }
 
  private:
@@ -36,8 +38,9 @@ class Places {
 
 class Response {
  public:
-  /// `passes` as of the answer's SolveOptions. Null where there is no first order: the answer is of no use,
-  /// fields were found, flows share losses at tees, or the devices that act leave no single answer nearby.
+  /// `passes` as of the answer's SolveOptions. Fields that were found go along (see FoundShifts). Null where
+  /// there is no first order: the answer is of no use, a found field acts by more than the law of one branch,
+  /// a head or a flow in, flows share losses at tees, or the devices that act leave no single answer nearby.
   [[nodiscard]] static std::unique_ptr<Response> about(const Network& network, const Stock* stock,
                                                        const Solution& answer,
                                                        const std::map<Id, double>& passes = {});
@@ -45,6 +48,8 @@ class Response {
   Response(const Response&) = delete;
   Response& operator=(const Response&) = delete;
   [[nodiscard]] const Places& places() const;
+  /// Places of an answer, and one for each field found.
+  [[nodiscard]] std::size_t numbers() const;
   /// By how much every number shifts for a metre of loss more from a branch's start to its end. False where
   /// the branch follows no law of its own: it is shut, or its flow is given.
   [[nodiscard]] bool ofLoss(BranchOf branch, std::vector<double>& shift);
@@ -64,11 +69,14 @@ class Response {
  private:
   struct Made;
   void spread(std::vector<double>& shift) const;
+  void follow(std::vector<double>& shift) const;
+  [[nodiscard]] bool ofField(const Network& filled, const Unknown& unknown, std::vector<double>& shift);
   explicit Response(std::unique_ptr<Made> made);
   std::unique_ptr<Made> made_;
 };
 
-/// The law of an element's first branch as it stands in a network; null where it is shut or cannot be set up.
+/// The law of an element's first branch as it stands in a network, with the fields that `answer` found; null
+/// where it is shut or cannot be set up.
 [[nodiscard]] std::unique_ptr<const Law> lawOf(const Network& network, const Solution& answer, Id element);
 
 }  // namespace conduit
