@@ -3,6 +3,7 @@
 #include <QApplication>
 #include <QDir>
 #include <QElapsedTimer>
+#include <QLabel>
 #include <QKeyEvent>
 #include <QLineEdit>
 #include <QMouseEvent>
@@ -271,6 +272,11 @@ int drawPictures(const QString& folder, const QString& model) {
     settle();
     save("sizing-dark");
     window.setLook(false);
+    // By case and user in place of the lines.
+    if (auto* said = desk.findChild<QLabel*>("sizing.above")) emit said->linkActivated("deliveries");
+    settle();
+    save("sizing-deliveries");
+    if (auto* said = desk.findChild<QLabel*>("sizing.above")) emit said->linkActivated("lines");
     doc.select({first("pipe")});
     desk.go(SizingDesk::Way::line);
     if (!settle()) return 4;

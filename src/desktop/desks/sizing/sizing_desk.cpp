@@ -192,12 +192,13 @@ QString SizingDesk::brokenShort(const std::string& label, const Element* at) {
 }
 
 QString SizingDesk::totals(const SizingVerdict* now, const SizingVerdict* then) const {
-  const QString quiet = look_.ink2.name();
+  const QString quiet = look_.ink2.name(), currency = text(pricesOf(doc_.model().costs).currency);
   QString rows =
       QString(
           "<table width='100%' cellspacing='0' cellpadding='2'><tr style='color:%1'><td>%2</td><td "
           "align='right'>%3</td><td align='right'>%4</td></tr>")
-          .arg(quiet, tr("Total"), tr("now"), tr("proposed"));
+          .arg(quiet, currency.isEmpty() ? tr("Total") : tr("Total, %1").arg(currency.toHtmlEscaped()),
+               tr("now"), tr("proposed"));
   const auto row = [&](const QString& what, auto of, bool strong, const QString& unit = {}) {
     const auto say = [&](const SizingVerdict* v) {
       return v && std::isfinite(of(*v)) ? money(of(*v)) + unit : QString::fromUtf8("–");
@@ -216,9 +217,8 @@ QString SizingDesk::totals(const SizingVerdict* now, const SizingVerdict* then) 
   if (any(energy)) row(tr("energy"), energy, false);
   const auto upkeep = [](const SizingVerdict& v) { return v.upkeep; };
   if (any(upkeep)) row(tr("maintenance"), upkeep, false);
-  const QString currency = text(pricesOf(doc_.model().costs).currency);
   row(
-      currency.isEmpty() ? tr("whole-life cost") : tr("whole-life cost, %1").arg(currency.toHtmlEscaped()),
+      tr("whole-life cost"),
       [](const SizingVerdict& v) { return v.wholeLife; }, true);
   if (pricesOf(doc_.model().costs).interest > 0)
     row(
@@ -415,6 +415,8 @@ void SizingDesk::act(const QString& link) {
   } else if (what == "deliveries" || what == "lines") {
     deliveries_ = what == "deliveries";
     showNetwork();
+    if (deliveries_) table_->scrollToTop();  // the lowest are first
+    else table_->scrollTo(table_->currentIndex());
   } else if (what == "costs") {
     go(Way::costs);
   }

@@ -165,7 +165,7 @@ QString SizingDesk::deliveriesSaid(const std::vector<DutyMet>& delivered) const 
 // In place of the lines: by case and taker, the worst first.
 void SizingDesk::showDeliveries(const std::vector<DutyMet>& delivered) {
   const Page::Table table = deliveriesTable(found_->task, delivered);
-  constexpr int widths[] = {110, 120, 84, 84, 90, 84, 0};
+  constexpr int widths[] = {100, 106, 80, 84, 78, 84, 0};
   constexpr Cell::Ink inks[] = {Cell::Ink::strong, Cell::Ink::quiet, Cell::Ink::quiet, Cell::Ink::strong,
                                 Cell::Ink::plain,  Cell::Ink::plain, Cell::Ink::quiet};
   std::vector<CellColumn> columns;
