@@ -124,6 +124,38 @@ TEST(PumpBlocks, giveTheSumAtEqualHeadWithTheKink) {
   }
 }
 
+// At the speeds at which they run: found, or held for a pressure; with several units; one of them stopped.
+TEST(PumpBlocks, takeSpeedsAsTheyAre) {
+  struct Said {
+    const char* about;
+    std::string a, b, drawn;
+    bool bRuns = true;
+  };
+  for (const Said& c : {Said{"a speed found", R"("found":["speed"])", "", R"("given":{"flow":"52 L/s"})"},
+                        {"a pressure kept", R"("keeps":"a pressure","kept pressure":"3.9 bar")", "", ""},
+                        {"two units", R"("units":"2")", "", ""},
+                        {"one is stopped", "", R"("running":false)", "", false}}) {
+    const Network n =
+        model(point("S", 0) + "," + point("D", 0) + "," + point("E", 0),
+              held("S", 0) + "," + pumpOf("A", "S", "D", 60, 20000, 45, c.a) + "," +
+                  pumpOf("B", "S", "D", 50, 30000, 35, c.b) + "," +
+                  device("own loss", "X", "D", "E",
+                         R"("bore":"100 mm","K":"5")" + (c.drawn.empty() ? "" : "," + c.drawn)) +
+                  "," + held("E", 20));
+    const Solution s = solve(n, &shippedStock());
+    ASSERT_TRUE(s.summary.usable()) << c.about << s.summary.full();
+    const auto group = groupOf(n, s, {n.byName("A"), n.byName("B")});
+    ASSERT_TRUE(group && group->block) << c.about;
+    const TracedCurve curve = groupCurve(n, &shippedStock(), s, *group);
+    const auto duty = groupDuty(n, s, *group);
+    ASSERT_TRUE(duty && !curve.empty()) << c.about;
+    EXPECT_NEAR(curve.at(duty->flow_m3s).value_or(0), duty->head_m, 0.02) << c.about;
+    // Alone at its duty A gives what the two together give with B at what it passes there.
+    const double h = duty->head_m, b = c.bRuns && h < 50 ? std::sqrt((50 - h) / 30000) : 0.0;
+    EXPECT_NEAR(flow(n, s, "A") + b, duty->flow_m3s, 1e-6) << c.about;
+  }
+}
+
 // Past pieces of header that lead from one pump to the next, from a tank with a connection for each; at other
 // speeds. Not where water is drawn between, nor from two tanks, nor where a pump has no curve.
 TEST(PumpBlocks, areCutOutBetweenPartAndJoin) {

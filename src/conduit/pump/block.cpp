@@ -134,6 +134,11 @@ std::optional<CutOut> cutOut(const Network& n, const Solution& solution, const P
     const auto rows = pump::rowsOf(*r->values, *r->setting, s);
     if (rows.size() < 2) return std::nullopt;
     cut.last_m3s.push_back(pump::running(*r) ? pump::HeadCurve(rows, s).last() : 0.0);
+    // What was found of it stands as it was found.
+    for (const FoundField& f : solution.found)
+      if (f.element == id) draft.values(id).set(f.field, Given{f.value, Basis::direct, ""});
+    const std::vector<Values::Goal> goals = n.at(id).values.goals();
+    for (const Values::Goal& g : goals) draft.values(id).ungive(g.outcome);
     if (!pump::keepsSomething(*r->values)) continue;
     // One that is controlled stays at the speed it has.
     Values& v = draft.values(id);
