@@ -77,6 +77,20 @@ TEST_F(PumpsTest, showsEveryPumpWithItsDutyAndTheOneThatIsLookedAt) {
   EXPECT_EQ(desk().figure().data().panes.size(), 1u) << "head alone: NPSH and efficiency are of each";
 }
 
+// One that the other holds shut is offered with it: the kink where it would open lies at 45 m, its shut-off.
+TEST_F(PumpsTest, aPumpHeldShutIsLookedAtWithTheOther) {
+  openPumps();
+  ASSERT_TRUE(window->openFile(QString(SOURCE_DIR) + "/tests/problems/pump_dead_headed.lconduit"));
+  study();
+  click("place.big.together");
+  study();
+  ASSERT_EQ(desk().result()->group.members.size(), 2u);
+  const TracedCurve& curve = desk().result()->groupCurve;
+  ASSERT_EQ(curve.breaks.size(), 1u);
+  EXPECT_NEAR(curve.breaks[0].before_m, 45, 0.02);
+  EXPECT_TRUE(the<QLabel>("pump.story")->text().contains("small shut, then open"));
+}
+
 TEST_F(PumpsTest, whatIsAskedForChangesTheCandidates) {
   openPumps();
   const auto before = desk().result()->selection->can.size();

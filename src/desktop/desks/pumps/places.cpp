@@ -370,13 +370,21 @@ void Places::layRows() {
   });
   const SolvedPtr& solved = doc_.solved();
   if (solved && solved->usable()) {
-    // Those that run side by side are offered together.
+    // Those that run side by side are offered together, with such as they hold shut.
     std::set<Id> seen;
     std::vector<std::pair<Id, std::vector<Id>>> groups;
-    for (const PumpDuty& d : dutiesOf(solved->network, solved->solution)) {
-      if (d.beside.empty() || seen.contains(d.pump) || !n.find(d.pump)) continue;
+    const auto duties = dutiesOf(solved->network, solved->solution);
+    for (const PumpDuty& d : duties) {
+      if (!d.runs || d.shutIn || seen.contains(d.pump) || !n.find(d.pump)) continue;
       std::vector<Id> members{d.pump};
       members.insert(members.end(), d.beside.begin(), d.beside.end());
+      for (const PumpDuty& other : duties) {
+        if (std::find(members.begin(), members.end(), other.pushedOffBy) == members.end()) continue;
+        auto with = members;
+        with.push_back(other.pump);
+        if (blockOf(solved->network, solved->solution, with)) members = std::move(with);
+      }
+      if (members.size() < 2) continue;
       // The answer may still be of a model that is gone.
       if (std::any_of(members.begin(), members.end(), [&](Id id) { return !n.find(id); })) continue;
       std::sort(members.begin(), members.end());
@@ -461,7 +469,7 @@ void Places::refresh() {
       for (const Id id : members) {
         const PumpDuty d = dutyOf(solved->network, solved->solution, id);
         if (d.flow_m3s) flow = flow.value_or(0.0) + *d.flow_m3s;
-        head = d.head_m;
+        if (!d.shutIn || members.size() == 1) head = d.head_m;
         warns = warns || (d.worst <= Severity::broken && d.runs);
         if (members.size() == 1) {
           if (!d.runs) duty = tr("off");

@@ -218,8 +218,7 @@ QString SizingDesk::totals(const SizingVerdict* now, const SizingVerdict* then) 
   const auto upkeep = [](const SizingVerdict& v) { return v.upkeep; };
   if (any(upkeep)) row(tr("maintenance"), upkeep, false);
   row(
-      tr("whole-life cost"),
-      [](const SizingVerdict& v) { return v.wholeLife; }, true);
+      tr("whole-life cost"), [](const SizingVerdict& v) { return v.wholeLife; }, true);
   if (pricesOf(doc_.model().costs).interest > 0)
     row(
         tr("undiscounted"), [](const SizingVerdict& v) { return v.plainSum; }, false);
