@@ -6,6 +6,7 @@
 #include "jobs/by_parts.h"
 #include "json.h"
 #include "limits/limits.h"
+#include "limits/not_judged.h"
 #include "network/assume.h"
 #include "network/entry.h"
 #include "parts/registry.h"
@@ -207,6 +208,13 @@ void reportJson(std::ostream& stream, const Network& network, const Solution& so
                               {"field", std::string(a.key)},
                               {"value", writeField(*findField(*e.part, a.key), *e.value(a.key))}});
   }
+  out["not_judged"] = Json::array();
+  for (const NotJudged& g : notJudged(network, solution))
+    out["not_judged"].push_back({{"check", labelOf(g.check)},
+                                 {"name", nameOf(network, g.element)},
+                                 {"why", lackSaid(g)},
+                                 {"give", std::string(g.field)},
+                                 {"at", nameOf(network, g.place)}});
   out["findings"] = Json::array();
   int number = 0;
   for (const Finding& f : found) {

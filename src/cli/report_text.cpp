@@ -7,6 +7,7 @@
 
 #include "jobs/by_parts.h"
 #include "limits/limits.h"
+#include "limits/not_judged.h"
 #include "network/assume.h"
 #include "network/entry.h"
 #include "parts/registry.h"
@@ -84,6 +85,8 @@ void reportText(std::ostream& out, const Network& network, const Solution& solut
     out << fmt::format("{} {} not met, {} near limit. {}, {} iterations.\n", stand.broken,
                        stand.broken == 1 ? "limit" : "limits", stand.near, solution.setting.liquid,
                        sum.iterations);
+  if (const auto gaps = notJudged(network, solution); !gaps.empty())
+    out << "Not judged: " << notJudgedSaid(network, gaps) << ".\n";
   if (!found.empty()) out << "\nFindings, worst first\n";
   int number = 0;
   for (const Finding& f : found) {

@@ -15,6 +15,7 @@
 #include "find/remedies.h"
 #include "json.h"
 #include "limits/limits.h"
+#include "limits/not_judged.h"
 #include "model/offered_sizes.h"
 #include "network/edits.h"
 #include "parts/registry.h"
@@ -73,6 +74,7 @@ CLI::App* SolveCommand::addTo(CLI::App& app) {
   auto* all =
       solve->add_flag("--all-cases", allCases, "solve every case, base case first; exit status of the worst");
   all->excludes(one);
+  solve->add_flag("--strict", strict, "exit status 1 also where a check that applies is not judged");
   auto* byNumber = solve->add_option("--apply-remedy", remedy,
                                      "apply the remedy with this number in the report, and solve again");
   solve->add_option("--write", write, "write the model with that remedy to this file")->needs(byNumber);
@@ -231,6 +233,7 @@ int SolveCommand::report(Given& given, CaseId id, std::ostream& out, std::ostrea
     return internalFault;
   }
   if (!solution.summary.usable()) return cannotBalance;
+  if (strict && !notJudged(network, solution).empty()) return limitBroken;
   return standing(found).broken > 0 ? limitBroken : limitsKept;
 }
 

@@ -13,7 +13,7 @@ namespace conduit::cli {
 
 struct SolveCommand final : Command {
   std::string file;
-  bool json = false;
+  bool json = false, strict = false;
   std::string caseName;       // empty: the drawing
   bool allCases = false;      // one report after another
   std::string units;          // empty: the model's own set

@@ -208,14 +208,16 @@ int drawPictures(const QString& folder, const QString& model) {
     if (auto* keys = window.findChild<QWidget*>("keys")) keys->hide();
     net.showDrawer(0);
     save("findings");
-    net.findingsPage().showLimits(true);
+    net.findingsPage().show(FindingsPage::Page::limits);
     for (QElapsedTimer clock; net.findingsPage().limits().rowCount() == 0;) {
       if (!clock.isValid()) clock.start();
       QApplication::processEvents(QEventLoop::AllEvents, 20);
       if (clock.elapsed() > 10000) return 4;
     }
     save("limits");
-    net.findingsPage().showLimits(false);
+    net.findingsPage().show(FindingsPage::Page::notJudged);
+    save("not-judged");
+    net.findingsPage().show(FindingsPage::Page::findings);
     net.showDrawer(-1);
   }
   doc.select({});

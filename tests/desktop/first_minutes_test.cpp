@@ -3,15 +3,18 @@
 #include <gtest/gtest.h>
 
 #include <QComboBox>
+#include <QLabel>
 #include <QToolButton>
 #include <array>
 #include <cmath>
 
 #include "card/card.h"
+#include "drawer/findings_page.h"
 #include "drawer/ledger.h"
 #include "exchange/model_file.h"
 #include "layout_fixture.h"
 #include "levels/levels_view.h"
+#include "look/cell_table.h"
 #include "network/assume.h"
 #include "parts/registry.h"
 #include "plan/pipe_strip.h"
@@ -242,6 +245,32 @@ TEST_F(FirstMinutes, anAssumedValueLooksItAndEnterKeepsIt) {
   EXPECT_FALSE(window->findChild<QLabel*>("label.roughness")->text().contains("assumed"));
   doc().undo();
   EXPECT_TRUE(doc().network().at(id("L-1")).values.assumed("roughness"));
+}
+
+// What could not be judged is said beside the verdict; a click lists it, a second goes to the field that
+// would tell; given there, it is gone from the list.
+TEST_F(FirstMinutes, whatIsNotJudgedIsOneClickAway) {
+  openSample("larch-court.lconduit");
+  settle();
+  auto* second = window->findChild<QLabel*>("balance.second");
+  EXPECT_TRUE(second->text().contains("3 not judged")) << second->text().toStdString();
+  emit second->linkActivated("notJudged");
+  settle();
+  const CellRows& gaps = net().findingsPage().notJudged();
+  ASSERT_EQ(gaps.rowCount(), 3);
+  EXPECT_EQ(gaps.at(0, 0)->text, "Choking");
+  EXPECT_EQ(gaps.at(0, 1)->text, "V-1");
+  auto* table = window->findChild<CellTable*>("notJudged.table");
+  QTest::mouseClick(table->viewport(), Qt::LeftButton, {}, table->visualRect(gaps.index(0, 0)).center());
+  settle();
+  EXPECT_EQ(doc().selected(), id("V-1"));
+  EXPECT_TRUE(QApplication::focusWidget() && QApplication::focusWidget()->objectName().contains("FL"));
+  const auto set = setField(doc().network(), id("V-1"), "FL", "0.9", &shippedStock(), nullptr);
+  ASSERT_TRUE(set);
+  doc().take(*set);
+  settle();
+  QTRY_COMPARE(gaps.rowCount(), 2);
+  EXPECT_TRUE(second->text().contains("2 not judged"));
 }
 
 TEST_F(FirstMinutes, draggingOneEndOfADeviceInLevelsMovesBoth) {

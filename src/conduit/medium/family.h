@@ -37,6 +37,7 @@ struct Asked {
 struct Liquid {
   double density_kgm3 = 0.0, viscosity_m2s = 0.0;  // kinematic
   double vapour_pa = 0.0;                          // absolute
+  bool vapourKnown = true;                         // false: nobody has said it
   std::optional<double> critical_pa, temperature_c, molarMass_kgkmol;
   std::string name;    // "water at 10 °C"
   std::string source;  // whose equations, and how good they are

@@ -27,6 +27,7 @@ Result<Liquid> at(const Asked& asked) {
   liquid.density_kgm3 = stockliquid::density(*entry, t).si();
   liquid.viscosity_m2s = stockliquid::viscosity(*entry, t).si();
   liquid.vapour_pa = stockliquid::vapourPressure(*entry, t).si();
+  liquid.vapourKnown = entry->vapour_pa.has_value();
   liquid.critical_pa = entry->critical_pa;
   liquid.temperature_c = t.si();
   liquid.name = fmt::format("{} at {} °C", entry->liquid, shortly(t.si()));

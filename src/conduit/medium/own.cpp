@@ -22,7 +22,8 @@ Result<Liquid> oneState(const Asked& asked) {
   Liquid liquid;
   liquid.density_kgm3 = *rho;
   liquid.viscosity_m2s = *nu;
-  liquid.vapour_pa = asked.value("vapour pressure").value_or(0.0);
+  const auto vapour = asked.value("vapour pressure");
+  liquid.vapour_pa = vapour.value_or(0.0), liquid.vapourKnown = vapour.has_value();
   liquid.critical_pa = asked.value("critical pressure");
   liquid.name = "user-defined liquid";
   return liquid;
@@ -51,6 +52,7 @@ Result<Liquid> byTable(const Asked& asked) {
   Liquid liquid;
   liquid.density_kgm3 = straight(a.density_kgm3, b.density_kgm3);
   liquid.viscosity_m2s = std::exp(straight(std::log(a.viscosity_m2s), std::log(b.viscosity_m2s)));
+  liquid.vapourKnown = a.vapour_pa || b.vapour_pa;
   const double va = a.vapour_pa.value_or(b.vapour_pa.value_or(0.0)), vb = b.vapour_pa.value_or(va);
   liquid.vapour_pa = va > 0 && vb > 0 ? std::exp(straight(std::log(va), std::log(vb))) : straight(va, vb);
   liquid.temperature_c = t;

@@ -63,7 +63,7 @@ Result<Setting> settingOf(const Network& network, const Stock* stock) {
   if (!liquid) return tl::unexpected(liquid.error());
   s.medium.density_kgm3 = liquid->density_kgm3;
   s.viscosity_m2s = liquid->viscosity_m2s;
-  s.vapour_pa = liquid->vapour_pa;
+  s.vapour_pa = liquid->vapour_pa, s.vapourKnown = liquid->vapourKnown;
   s.critical_pa = liquid->critical_pa;
   s.temperature_c = liquid->temperature_c;
   s.liquid = liquid->name;

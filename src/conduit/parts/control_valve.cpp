@@ -356,6 +356,15 @@ std::optional<Working> working(const Reading& r, std::string_view key) {
   return std::nullopt;
 }
 
+// Whether it chokes: without its recovery factor, or without the vapour pressure, nothing tells.
+std::vector<Lack> lacks(const Reading& r) {
+  const auto dp = outcome::pressureLoss(r);
+  if (!dp || std::abs(*dp) < 1.0) return {};
+  if (!r.values->find(recovery.text)) return {{CheckId::choking, recovery.text}};
+  if (!r.setting->vapourKnown) return {{CheckId::choking, "vapour pressure", true}};
+  return {};
+}
+
 constexpr std::string_view labels[] = {"flow", "pressure loss"};
 
 }  // namespace
@@ -374,6 +383,7 @@ const Part part{
     .prepare = prepare,
     .story = story,
     .check = check,
+    .lacks = lacks,
     .working = working,
     .stateWord = stateWord,
 };

@@ -87,9 +87,9 @@ const auto fields = joined(
         onlyWhen(need(field(Key<Viscosity>{"viscosity"}, 1e-8, 10,
                             "kinematic viscosity of the user-defined liquid")),
                  asksDensity),
-        onlyWhen(byDefault(field(Key<AbsolutePressure>{"vapour pressure"}, 0, 1e8,
-                                 "absolute vapour pressure of the user-defined liquid"),
-                           0.0),
+        onlyWhen(field(Key<AbsolutePressure>{"vapour pressure"}, 0, 1e8,
+                       "absolute vapour pressure of the user-defined liquid; without it NPSH, choking and "
+                       "boiling are not judged"),
                  asksDensity),
         onlyWhen(field(Key<AbsolutePressure>{"critical pressure"}, 1e5, 1e9,
                        "absolute; used for valve choking; default: taken as very high"),

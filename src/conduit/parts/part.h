@@ -28,6 +28,7 @@ struct Setting {
   Medium medium;
   double viscosity_m2s = 1.0e-6;
   double vapour_pa = 2339.0;
+  bool vapourKnown = true;              // false: nobody has said it, and what needs it is not judged
   std::optional<double> critical_pa;    // where it is known
   std::optional<double> temperature_c;  // likewise
   std::string liquid;                   // "water at 10 °C"
@@ -206,6 +207,14 @@ class Gauge {
   virtual void look(const Reading& reading, Checks& checks) const = 0;
 };
 
+/// A check that applies to an element and cannot be judged, and the field, of the element or of the job, that
+/// would say what is lacking.
+struct Lack {
+  CheckId check;
+  std::string_view field;
+  bool ofJob = false;
+};
+
 struct Part {
   std::string_view key;     // in files: "reducing valve"
   std::string_view plural;  // "Reducing valves"
@@ -225,6 +234,8 @@ struct Part {
   Prepared (*prepare)(const Values&, const Setting&, std::span<const EndPlace>) = nullptr;
   std::string (*story)(const Reading&, const UnitSet&) = nullptr;
   void (*check)(const Reading&, Checks&) = nullptr;
+  // What applies to it and cannot be judged, since something is not known.
+  std::vector<Lack> (*lacks)(const Reading&) = nullptr;
   // In place of `check`, for kinds of which there are thousands.
   std::unique_ptr<const Gauge> (*gauge)(const Values&, const Setting&, std::span<const EndPlace>) = nullptr;
   std::optional<Working> (*working)(const Reading&, std::string_view outcome) = nullptr;

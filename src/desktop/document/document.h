@@ -108,6 +108,7 @@ class Document : public QObject {
   void wantsShown(Id id);
   void wantsStock(const QString& file, const QString& name);
   void wantsFindings();
+  void wantsNotJudged();
 
  private:
   void balance(bool cold = false);

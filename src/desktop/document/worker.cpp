@@ -123,6 +123,7 @@ void Worker::balanceOthers(const Work& work, std::stop_token stop) {
     static_cast<CaseAnswer&>(*solved) = *answer;
     solved->stamp = work.stamp, solved->order = work.order;
     solved->assumed = assumedIn(answer->network).size();
+    solved->notJudged = notJudged(answer->network, answer->solution);
     return solved;
   };
   options.each = [&](const CaseAnswerPtr& answer) { note(solvedOf(answer)); };
@@ -144,6 +145,7 @@ SolvedPtr Worker::balance(const Work& work, std::stop_token stop) {
   onlyOffered(solved->findings, work.network, work.stock.get(), work.model.sizing.ranges);
   solved->standing = standing(solved->findings);
   solved->assumed = assumedIn(work.network).size();
+  solved->notJudged = notJudged(work.network, solved->solution);
   if (work.startFrom && work.startFrom->curveOf == work.curveOf) {
     // The last curve, until the new one is there.
     solved->curveOf = work.curveOf;

@@ -11,6 +11,7 @@
 #include <thread>
 
 #include "cases/balance.h"
+#include "limits/not_judged.h"
 #include "pump/system_curve.h"
 
 namespace conduit::desktop {
@@ -24,6 +25,7 @@ struct Solved : CaseAnswer {
   SystemCurve systemCurve;
   bool remediesTried = false;  // for what is impossible
   std::size_t assumed = 0;     // values that nobody has given yet
+  std::vector<NotJudged> notJudged;
 };
 using SolvedPtr = std::shared_ptr<const Solved>;
 

@@ -28,6 +28,7 @@ BalanceLine::BalanceLine(Document& document, QWidget* parent)
         label, &QLabel::linkActivated, this,
         [this](const QString& link) {
           if (link == "findings") emit wantsFindings();
+          if (link == "notJudged") emit doc_.wantsNotJudged();
           if (link == "offered") {
             const auto clicked = clicked_;
             offer({}, nullptr);
@@ -160,6 +161,13 @@ void BalanceLine::refresh() {
                   .arg(water, QString::fromStdString(sum.problems.front().remedies[k].words).toHtmlEscaped());
     }
     if (doc_.model().cases.count() > 1 && sum.verdict != Verdict::empty) overAll(&first, &second, &broken);
+    // In any case beside the verdict: it says what that does not rest on.
+    if (!solved->notJudged.empty()) {
+      const QString gaps = QString("&nbsp;&nbsp; <a href='notJudged' style='color:%1'>%2</a>")
+                               .arg(quiet, tr("%1 not judged").arg(solved->notJudged.size()));
+      second += gaps;
+      if (!broken.isEmpty()) broken += gaps;
+    }
     if (!doc_.current()) first = QString("<span style='color:%1'>%2 …</span>").arg(quiet, first);
   }
   if (!passing_.isEmpty()) {

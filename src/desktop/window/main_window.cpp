@@ -57,6 +57,7 @@ MainWindow::MainWindow(std::vector<Desk*> (*hangUp)(Document&))
   connect(doc_.get(), &Document::wantsShown, this, home);
   connect(doc_.get(), &Document::wantsStock, this, home);
   connect(doc_.get(), &Document::wantsFindings, this, home);
+  connect(doc_.get(), &Document::wantsNotJudged, this, home);
   balance_ = new BalanceLine(*doc_);
   desks_ = hangUp(*doc_);
   stack_ = new QStackedWidget;

@@ -127,6 +127,14 @@ Geometry geometry(const Values& values, const Setting& setting) {
 }
 
 constexpr std::string_view labels[] = {"flow", "velocity"};
+// At a temperature of which no rating is known there is a finding already.
+std::vector<Lack> lacks(const Reading& r) {
+  if (!isLaid(*r.values) || ratingOf(*r.values, *r.setting, limitsFor(*r.values, *r.setting))) return {};
+  const PipeSize* size = sizeOf(*r.values, *r.setting);
+  if (size && r.setting->temperature_c && !derating(size->material, *r.setting->temperature_c)) return {};
+  return {{CheckId::rating, limitRow(LimitId::ratingMost).key}};
+}
+
 constexpr std::string_view workings[] = {"head loss", "velocity"};
 
 }  // namespace
@@ -145,6 +153,7 @@ const Part part{
     .workings = workings,
     .prepare = prepare,
     .story = story,
+    .lacks = lacks,
     .gauge = gaugeOf,
     .working = working,
     .geometry = geometry,

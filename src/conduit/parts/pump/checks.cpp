@@ -96,7 +96,7 @@ void check(const Reading& r, Checks& checks) {
           fmt::format("viscosity correction of {} is outside ANSI/HI 9.6.7: parameter B is {}, maximum {}",
                       r.name, digits(v->b, 3), mostViscous);
   }
-  if (const auto margin = npshMargin(r)) {
+  if (const auto margin = r.setting->vapourKnown ? npshMargin(r) : std::nullopt) {
     Limit least = limitsFor(*r.values, *r.setting)[LimitId::npshMarginLeast];
     if (!least) least = {0.0, LimitFrom::law};
     Check& c = checks.hold(CheckId::npshMargin, *margin, least, {});

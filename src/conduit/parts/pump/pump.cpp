@@ -214,6 +214,15 @@ std::vector<FigureCurve> figure(const Reading& r) {
   return curves;
 }
 
+std::vector<Lack> lacks(const Reading& r) {
+  const auto q = outcome::flow(r);
+  if (!running(r) || !q || *q <= 1e-9) return {};
+  std::vector<Lack> all;
+  if (!npshRequired(r)) all.push_back({CheckId::npshMargin, curveKey});
+  else if (!r.setting->vapourKnown) all.push_back({CheckId::npshMargin, "vapour pressure", true});
+  return all;
+}
+
 constexpr std::string_view labels[] = {"flow", "head"};
 constexpr std::string_view workings[] = {"head", "NPSH available", "shaft power"};
 
@@ -235,6 +244,7 @@ const Part part{
     .prepare = prepare,
     .story = story,
     .check = check,
+    .lacks = lacks,
     .working = working,
     .stateWord = stateWord,
     .figure = figure,

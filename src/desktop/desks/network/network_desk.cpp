@@ -174,6 +174,10 @@ NetworkDesk::NetworkDesk(Document& document) : doc_(document), look_(Look::light
     stockPage_->showEntry(file, name);
   });
   connect(&doc_, &Document::wantsFindings, this, [this] { showDrawer(0); });
+  connect(&doc_, &Document::wantsNotJudged, this, [this] {
+    showDrawer(0);
+    findingsPage().show(FindingsPage::Page::notJudged);
+  });
   for (const auto signal :
        {&Document::fileChanged, &Document::unitsChanged, &Document::answered, &Document::casesAnswered})
     connect(&doc_, signal, this, &NetworkDesk::refreshHandle);

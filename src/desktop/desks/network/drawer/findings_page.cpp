@@ -4,6 +4,7 @@
 #include <QHBoxLayout>
 #include <QStackedWidget>
 #include <QToolButton>
+#include <tuple>
 
 #include "drawer/findings_list.h"
 #include "look/cell_table.h"
@@ -19,27 +20,33 @@ FindingsPage::FindingsPage(Document& document, QWidget* parent)
   table_ = new CellTable(*rows_);
   table_->setObjectName("limits.table");
   table_->setAccessibleName(tr("Limits in force"));
+  gapRows_ = new CellRows(this);
+  gapTable_ = new CellTable(*gapRows_);
+  gapTable_->setObjectName("notJudged.table");
+  gapTable_->setAccessibleName(tr("Not judged"));
   pages_ = new QStackedWidget;
   pages_->addWidget(list_);
   pages_->addWidget(table_);
+  pages_->addWidget(gapTable_);
   auto* group = new QButtonGroup(this);
-  const auto tab = [&](const QString& words, const char* name, bool limits) {
+  const std::tuple<QString, const char*, Page> tabs[] = {
+      {tr("Findings"), "findings.tab", Page::findings},
+      {tr("Limits in force"), "limits.tab", Page::limits},
+      {tr("Not judged"), "notJudged.tab", Page::notJudged}};
+  auto* strip = new QVBoxLayout;
+  strip->setContentsMargins(12, 8, 4, 8);
+  strip->setSpacing(2);
+  for (const auto& [words, name, page] : tabs) {
     auto* button = new QToolButton;
     button->setText(words);
     button->setObjectName(name);
     button->setCheckable(true);
+    button->setChecked(page == Page::findings);
     group->addButton(button);
-    connect(button, &QToolButton::clicked, this, [this, limits] { showLimits(limits); });
-    return button;
-  };
-  asFindings_ = tab(tr("Findings"), "findings.tab", false);
-  asLimits_ = tab(tr("Limits in force"), "limits.tab", true);
-  asFindings_->setChecked(true);
-  auto* strip = new QVBoxLayout;
-  strip->setContentsMargins(12, 8, 4, 8);
-  strip->setSpacing(2);
-  strip->addWidget(asFindings_);
-  strip->addWidget(asLimits_);
+    connect(button, &QToolButton::clicked, this, [this, page = page] { show(page); });
+    strip->addWidget(button);
+    tabs_[static_cast<int>(page)] = button;
+  }
   strip->addStretch(1);
   auto* all = new QHBoxLayout(this);
   all->setContentsMargins(0, 0, 0, 0);
@@ -48,6 +55,8 @@ FindingsPage::FindingsPage(Document& document, QWidget* parent)
   all->addWidget(pages_, 1);
   connect(table_, &CellTable::opened, this, &FindingsPage::go);
   connect(table_, &CellTable::rowChosen, this, &FindingsPage::go);
+  connect(gapTable_, &CellTable::opened, this, &FindingsPage::goToGap);
+  connect(gapTable_, &CellTable::rowChosen, this, &FindingsPage::goToGap);
   later_.setSingleShot(true);
   later_.setInterval(200);
   connect(&later_, &QTimer::timeout, this, &FindingsPage::refresh);
@@ -58,19 +67,23 @@ FindingsPage::FindingsPage(Document& document, QWidget* parent)
 
 void FindingsPage::setLook(const Look& look) {
   look_ = look;
-  list_->setLook(look), table_->setLook(look);
-  setStyleSheet(QString("#findings\\.tab, #limits\\.tab { border: none; border-left: 3px solid transparent; "
-                        "border-radius: 0; padding: 3px 8px; color: %1; text-align: left; }"
-                        "#findings\\.tab:checked, #limits\\.tab:checked { color: %2; font-weight: 600; "
-                        "border-left: 3px solid %3; }"
-                        "#findings\\.tab:focus, #limits\\.tab:focus { border-top: 1px dotted %2; "
-                        "border-bottom: 1px dotted %2; }")
-                    .arg(look.ink2.name(), look.ink.name(), look.water.name()));
+  list_->setLook(look), table_->setLook(look), gapTable_->setLook(look);
+  QString sheet;
+  for (const QToolButton* tab : tabs_) {
+    const QString name = QString("#%1").arg(tab->objectName().replace(".", "\\."));
+    sheet += QString(
+                 "%4 { border: none; border-left: 3px solid transparent; border-radius: 0; padding: 3px 8px; "
+                 "color: %1; text-align: left; } "
+                 "%4:checked { color: %2; font-weight: 600; border-left: 3px solid %3; } "
+                 "%4:focus { border-top: 1px dotted %2; border-bottom: 1px dotted %2; } ")
+                 .arg(look.ink2.name(), look.ink.name(), look.water.name(), name);
+  }
+  setStyleSheet(sheet);
 }
 
-void FindingsPage::showLimits(bool limits) {
-  (limits ? asLimits_ : asFindings_)->setChecked(true);
-  pages_->setCurrentIndex(limits ? 1 : 0);
+void FindingsPage::show(Page page) {
+  tabs_[static_cast<int>(page)]->setChecked(true);
+  pages_->setCurrentIndex(static_cast<int>(page));
   refresh();
 }
 
@@ -81,7 +94,9 @@ void FindingsPage::showEvent(QShowEvent* event) {
 
 // Made when it is looked at, beside the window: it judges every element of every case.
 void FindingsPage::refresh() {
-  if (!isVisible() || pages_->currentIndex() != 1) return;
+  if (!isVisible()) return;
+  if (pages_->currentIndex() == static_cast<int>(Page::notJudged)) return displayGaps();
+  if (pages_->currentIndex() != static_cast<int>(Page::limits)) return;
   work_.begin([this, answers = doc_.answers()](const Background::Post& post, std::stop_token stop) {
     auto rows = limitRegister(answers, stop);
     if (stop.stop_requested()) return;
@@ -122,6 +137,36 @@ void FindingsPage::display() {
   }
   const QSignalBlocker still(table_);
   rows_->display(std::move(columns), std::move(cells));
+}
+
+// Of the case in sight.
+void FindingsPage::displayGaps() {
+  const SolvedPtr& solved = doc_.solved();
+  gaps_ = solved ? solved->notJudged : std::vector<NotJudged>();
+  std::vector<CellColumn> columns{{tr("Check"), true, 170}, {tr("Of"), true, 130}, {tr("Missing"), true, 0}};
+  std::vector<std::vector<Cell>> cells;
+  for (const NotJudged& g : gaps_) {
+    const Element* e = g.element == jobId ? nullptr : solved->network.find(g.element);
+    cells.push_back({{.text = text(labelOf(g.check)), .ink = Cell::Ink::strong},
+                     {.text = e ? text(e->name) : tr("all points")},
+                     {.text = text(lackSaid(g)), .ink = Cell::Ink::quiet}});
+  }
+  const QSignalBlocker still(gapTable_);
+  gapRows_->display(std::move(columns), std::move(cells));
+}
+
+// To the field that would say it.
+void FindingsPage::goToGap(int row) {
+  if (row < 0 || row >= static_cast<int>(gaps_.size())) return;
+  const NotJudged& g = gaps_[static_cast<std::size_t>(row)];
+  if (g.place != jobId && !doc_.network().find(g.place)) return;
+  if (g.place == jobId) {
+    doc_.select({});
+  } else {
+    doc_.select({g.place});
+    emit doc_.wantsShown(g.place);
+  }
+  emit doc_.wantsField(g.place, text(g.field));
 }
 
 // To where the limit has its worst value, in the case that has it.

@@ -1,4 +1,5 @@
-// The Findings drawer: what is wrong or near it, and beside it every limit that is in force.
+// The Findings drawer: what is wrong or near it, beside it every limit that is in force, and what could not
+// be judged.
 #pragma once
 
 #include <QTimer>
@@ -23,8 +24,11 @@ class FindingsPage : public QWidget {
  public:
   explicit FindingsPage(Document& document, QWidget* parent = nullptr);
   void setLook(const Look& look);
-  void showLimits(bool limits);
+  enum class Page { findings, limits, notJudged };
+  using QWidget::show;
+  void show(Page page);
   [[nodiscard]] CellRows& limits() { return *rows_; }
+  [[nodiscard]] CellRows& notJudged() { return *gapRows_; }
 
  protected:
   void showEvent(QShowEvent*) override;
@@ -32,17 +36,20 @@ class FindingsPage : public QWidget {
  private:
   void refresh();
   void display();
+  void displayGaps();
   void go(int row);
+  void goToGap(int row);
   Document& doc_;
   Look look_;
   FindingsList* list_;
-  CellRows* rows_;
-  CellTable* table_;
+  CellRows *rows_, *gapRows_;
+  CellTable *table_, *gapTable_;
   QStackedWidget* pages_;
-  QToolButton *asFindings_, *asLimits_;
+  QToolButton* tabs_[3];
   QTimer later_;
   Background work_;
   std::vector<RegisterRow> register_;
+  std::vector<NotJudged> gaps_;
 };
 
 }  // namespace conduit::desktop
