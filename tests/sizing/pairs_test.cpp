@@ -17,7 +17,7 @@ namespace conduit::test {
 namespace {
 
 // "l 1 A B, x E B C, l 2 C D, s S A, s R D": lines, exchangers (x), control valves (c), pumps (p), strainers
-// (f), fixed pressures (s), draw-offs of a point (d A).
+// (f), own losses (o), fixed pressures (s), draw-offs of a point (d A).
 Model laid(const std::string& words, const std::string& more = "") {
   std::map<std::string, std::string> points;
   std::string elements;
@@ -40,6 +40,7 @@ Model laid(const std::string& words, const std::string& more = "") {
       elements += device("exchanger", name, from, to, R"("rated flow":"1 L/s","rated drop":"0.2 bar")");
     else if (what == "c")
       elements += device("control valve", name, from, to, R"("Kv":"8 m3/h","bore":"40 mm")");
+    else if (what == "o") elements += device("own loss", name, from, to, R"("K":"8","bore":"52 mm")");
     else if (what == "f") elements += device("strainer", name, from, to, R"("K":"2","bore":"52 mm")");
     else if (what == "p")
       elements += device("pump", name, from, to, R"("duty flow":"2 L/s","duty head":"12 m")");
@@ -84,6 +85,7 @@ TEST(FlowAndReturn, isWhatIsCutOffTogether) {
         {"two lines side by side", "s S A,s R D,l 1 A B,l 2 B C,l 3 B C,l 4 C D", ""},
         {"two pumps side by side", "s S A,s R D,l 1 A B,p P B C,p Q B C,l 4 C D", ""},
         {"a control valve in a line", "s S A,s R D,l 1 A B,c V B C,l 2 C D", ""},
+        {"losses in branches", "s S A,s R D,l 1 A B,o V B C,o W B C,l 2 C D", "L1 L2"},
         {"valves in branches", "s S A,s R D,l 1 A B,c V B C,c W B C,l 2 C D", "L1 L2"},
         {"a suction stays apart", "s S A,s R D,l 1 A B,p P B C,l 2 C E,x X E F,l 3 F D", "L2 L3"},
         {"a pump in the return", "s S A,s R D,l 1 A B,x X B C,l 2 C E,p P E F,l 3 F D", "L1 L2"},

@@ -104,8 +104,8 @@ Between alongTheWay(const Element& e) {
                                       : Between::nothing;
 }
 bool usesInBranches(const Element& e) {
-  constexpr std::array<std::string_view, 4> kinds{"control valve", "orifice plate", "limiting valve",
-                                                  "differential valve"};
+  constexpr std::array<std::string_view, 5> kinds{"own loss", "control valve", "orifice plate",
+                                                  "limiting valve", "differential valve"};
   return std::find(kinds.begin(), kinds.end(), e.part->key) != kinds.end();
 }
 

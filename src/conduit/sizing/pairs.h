@@ -11,9 +11,10 @@ namespace conduit {
 /// Lines that are of one size unless somebody says otherwise. Two lines that together, neither of them alone,
 /// cut off a part without supply, draw-off, nozzle or tank, in the drawing or in a case that counts, pass
 /// equal flows. They are flow and return where that part, or the way between them, uses the liquid: an
-/// exchanger, or parallel branches with control valves, orifice plates or valves that limit. Lines one behind
-/// the other on each side are paired from the outside in; those left over go with the last pair. What lies
-/// beyond a pump stays apart, for its suction may be wider than its discharge. Lines `alone` are left out.
+/// exchanger, or parallel branches with control valves, orifice plates, valves that limit or losses of their
+/// own. Lines one behind the other on each side are paired from the outside in; those left over go with the
+/// last pair. What lies beyond a pump stays apart, for its suction may be wider than its discharge. Lines
+/// `alone` are left out.
 [[nodiscard]] std::vector<TiedLines> flowAndReturn(const Model& model, const std::vector<Id>& alone = {});
 
 }  // namespace conduit
