@@ -30,6 +30,15 @@
 namespace conduit::desktop {
 namespace {
 
+// Whether it is so within ten seconds.
+template <class Is>
+bool comes(const Is& is) {
+  QElapsedTimer clock;
+  for (clock.start(); !is() && clock.elapsed() < 10000;)
+    QApplication::processEvents(QEventLoop::AllEvents, 20);
+  return is();
+}
+
 bool wait(Document& doc, bool curve = false) {
   QElapsedTimer clock;
   clock.start();
@@ -190,11 +199,7 @@ int drawPictures(const QString& folder, const QString& model) {
         "0,05;steel\n"
         "F-4;F-C;F-D;64 bar;100;0,05;steel\nF-5;F-A;F-E;55;100;0,05;PE\nF-6;F-E;F-E;20;80;0,05;PE\n",
         "field lines.csv");
-    for (QElapsedTimer clock; !net.importTable().ready();) {
-      if (!clock.isValid()) clock.start();
-      QApplication::processEvents(QEventLoop::AllEvents, 20);
-      if (clock.elapsed() > 10000) return 4;
-    }
+    if (!comes([&] { return net.importTable().ready(); })) return 4;
     save("import");
     net.importTable().leave();
     doc.select({pipe});
@@ -209,11 +214,7 @@ int drawPictures(const QString& folder, const QString& model) {
     net.showDrawer(0);
     save("findings");
     net.findingsPage().show(FindingsPage::Page::limits);
-    for (QElapsedTimer clock; net.findingsPage().limits().rowCount() == 0;) {
-      if (!clock.isValid()) clock.start();
-      QApplication::processEvents(QEventLoop::AllEvents, 20);
-      if (clock.elapsed() > 10000) return 4;
-    }
+    if (!comes([&] { return net.findingsPage().limits().rowCount() > 0; })) return 4;
     save("limits");
     net.findingsPage().show(FindingsPage::Page::notJudged);
     save("not-judged");

@@ -5,6 +5,7 @@
 #include <algorithm>
 #include <map>
 
+#include "quantity/words.h"
 #include "say/words.h"
 
 namespace conduit {
@@ -36,8 +37,7 @@ std::string notJudgedSaid(const Network& network, std::span<const NotJudged> gap
       else ++kinds[network.at(gaps[i].element).part];
     bool first = true;
     for (const auto& [part, count] : kinds) {
-      std::string plural(part->plural);
-      plural[0] = static_cast<char>(std::tolower(static_cast<unsigned char>(plural[0])));
+      std::string plural = lowered(part->plural);
       if (count == 1) plural.pop_back();
       words += fmt::format("{} {} {}", first ? ":" : ",", count, plural);
       first = false;

@@ -17,4 +17,16 @@ Id onwardAt(const Network& network, Id point, Id from) {
   return network.at(next).part->ends == Ends::two ? next : noId;
 }
 
+Lateral lateralFrom(const Network& network, Id element, Id point) {
+  Lateral lateral{{}, point};
+  Id came = element;
+  for (Id at = onwardAt(network, point, came); at != noId && at != element;
+       at = onwardAt(network, point, came)) {
+    if (network.at(at).part->group == Group::lift) break;
+    lateral.elements.push_back(at);
+    lateral.end = point = otherEnd(network.at(at), point), came = at;
+  }
+  return lateral;
+}
+
 }  // namespace conduit

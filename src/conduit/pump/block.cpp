@@ -30,23 +30,6 @@ bool standsByItself(const Element& e) {
          e.values.goals().empty();
 }
 
-// What lies from an end of a pump on, and where it ends.
-struct Lateral {
-  std::vector<Id> elements;
-  Id end = noId;
-};
-Lateral lateralFrom(const Network& n, Id element, Id point) {
-  Lateral lateral{.end = point};
-  Id came = element;
-  for (Id at = onwardAt(n, point, came); at != noId && at != element; at = onwardAt(n, point, came)) {
-    if (n.at(at).part->group == Group::lift) break;
-    lateral.elements.push_back(at);
-    point = otherEnd(n.at(at), point), came = at;
-    lateral.end = point;
-  }
-  return lateral;
-}
-
 // Several ends become one where pieces of header lead from one to another; a tank that each leads to alone.
 Id oneEnd(const Network& n, std::set<Id> ends, std::set<Id>& elements, bool tankToo) {
   const auto outside = [&](Id point) {

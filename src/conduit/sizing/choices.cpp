@@ -10,14 +10,8 @@
 
 namespace conduit {
 std::vector<Id> pipesFrom(const Network& n, Id start, Id point) {
-  std::vector<Id> pipes;
-  Id came = start;
-  for (Id at = onwardAt(n, point, came); at != noId && at != start; at = onwardAt(n, point, came)) {
-    const Element& e = n.at(at);
-    if (e.part->group == Group::lift) break;
-    if (e.part->geometry) pipes.push_back(at);
-    point = otherEnd(e, point), came = at;
-  }
+  std::vector<Id> pipes = lateralFrom(n, start, point).elements;
+  std::erase_if(pipes, [&](Id id) { return !n.at(id).part->geometry; });
   return pipes;
 }
 

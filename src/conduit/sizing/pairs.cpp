@@ -194,7 +194,7 @@ std::vector<std::vector<Id>> pairsOf(const Ring& ring) {
 
 }  // namespace
 
-std::vector<TiedLines> flowAndReturn(const Model& model, const std::vector<Id>& alone) {
+std::vector<TiedLines> flowAndReturn(const Model& model, const std::vector<Id>& apart) {
   const Network& n = model.drawn;
   bool uses = false;
   n.each([&](Id, const Element& e) { uses |= alongTheWay(e) == Between::use || usesInBranches(e); });
@@ -211,7 +211,7 @@ std::vector<TiedLines> flowAndReturn(const Model& model, const std::vector<Id>& 
     });
     if (lines < 2) continue;
     for (std::vector<Id>& pair : pairsOf(ringOf(n, graph, edges))) {
-      std::erase_if(pair, [&](Id id) { return std::find(alone.begin(), alone.end(), id) != alone.end(); });
+      std::erase_if(pair, [&](Id id) { return std::find(apart.begin(), apart.end(), id) != apart.end(); });
       std::sort(pair.begin(), pair.end());
       if (pair.size() > 1)
         found.push_back({fmt::format("{} {} {}", n.at(pair.front()).name, pair.size() > 2 ? "…" : "and",

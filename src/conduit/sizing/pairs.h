@@ -14,7 +14,7 @@ namespace conduit {
 /// exchanger, or parallel branches with control valves, orifice plates, valves that limit or losses of their
 /// own. Lines one behind the other on each side are paired from the outside in; those left over go with the
 /// last pair. What lies beyond a pump stays apart, for its suction may be wider than its discharge. Lines
-/// `alone` are left out.
-[[nodiscard]] std::vector<TiedLines> flowAndReturn(const Model& model, const std::vector<Id>& alone = {});
+/// `apart` are left out: fixed, tied otherwise, or to have a size of their own.
+[[nodiscard]] std::vector<TiedLines> flowAndReturn(const Model& model, const std::vector<Id>& apart = {});
 
 }  // namespace conduit

@@ -129,21 +129,12 @@ class Slopes::Case {
       again(place, h);
       number = kept;
     };
-    constexpr double head_m = 1e-3;
-    const Places& places = response_->places();
-    for (std::size_t i = 0; i < probe.branches().size(); ++i) {
-      BranchReading& b = probe.branches()[i];
-      const std::size_t at = c_.answer.branchBegin[id] + i;
-      by(b.flow_m3s, places.flow(at), std::max(1e-7, 1e-4 * std::abs(b.flow_m3s.value_or(0.0))));
-      by(b.headFrom_m, places.headFrom(at), head_m);
-      by(b.headTo_m, places.headTo(at), head_m);
-    }
     Reading& r = probe.reading();
-    if (e.part->ends == Ends::self || e.part->ends == Ends::one)
-      by(r.head_m, places.head(e.part->ends == Ends::self || e.ends.empty() ? id : e.ends[0]), head_m);
-    by(r.inflow_m3s, places.inflow(id), std::max(1e-7, 1e-4 * std::abs(r.inflow_m3s.value_or(0.0))));
-    for (std::size_t v = 0; v < probe.vessels().size(); ++v)
-      by(probe.vessels()[v], places.vessel(c_.answer.vesselBegin[id] + v), head_m);
+    const Places& places = response_->places();
+    probe.eachNumber(c_.network, c_.answer, id, places,
+                     [&](std::optional<double>& number, std::size_t place, bool flow) {
+                       by(number, place, flow ? std::max(1e-7, 1e-4 * std::abs(number.value_or(0.0))) : 1e-3);
+                     });
     for (std::size_t k = 0; k < c_.answer.found.size(); ++k)
       if (const FoundField& f = c_.answer.found[k]; f.element == id) {
         const double h = std::max(1e-9, 1e-4 * std::abs(f.value));

@@ -146,13 +146,16 @@ Result<SizingTask> sizingTask(const Model& model, const SizingOptions& options,
     if (!row.lines.empty()) task.rows.push_back(std::move(row));
   };
   for (const auto& tied : options.tied) add(tied);
-  if (options.pairs)
-    for (const TiedLines& pair : flowAndReturn(model, options.alone)) {
+  if (options.pairs) {
+    std::vector<Id> apart = options.alone;
+    apart.insert(apart.end(), kept.begin(), kept.end());
+    apart.insert(apart.end(), done.begin(), done.end());
+    for (const TiedLines& pair : flowAndReturn(model, apart)) {
       // Of one standard and one list: what may be left out stands by itself.
       std::vector<std::pair<std::vector<const PipeSize*>, std::vector<Id>>> alike;
       for (const Id id : pair.lines) {
         const Element& e = n.at(id);
-        if (kept.contains(id) || done.contains(id) || e.value(pipe::laidKey)) continue;
+        if (e.value(pipe::laidKey)) continue;
         auto sizes = sizesFor(e);
         const auto same =
             std::find_if(alike.begin(), alike.end(), [&](const auto& a) { return a.first == sizes; });
@@ -165,6 +168,7 @@ Result<SizingTask> sizingTask(const Model& model, const SizingOptions& options,
           if (task.rows.size() > rows) task.rows.back().pair = task.rows.back().lines.size() > 1;
         }
     }
+  }
   n.each([&](Id id, const Element& e) {
     if (e.part->key == "pipe" && kept.contains(id)) task.left.push_back({id, "fixed"});
     else if (e.part->key == "pipe" && !done.contains(id)) add({id});

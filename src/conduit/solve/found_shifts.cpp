@@ -29,29 +29,19 @@ std::optional<FoundShifts> FoundShifts::about(
     all.fields_[k].resize(places.count() + m, 0.0);
     all.fields_[k][places.count() + k] = 1.0;
   }
+  std::vector<std::vector<double>> matrix;  // G F + D
+  std::vector<double> scale;
   for (const Goal& goal : wanted.goals) {
     const Element& e = filled.at(goal.element);
     Probe probe(filled, answer, goal.element);
     Terms terms;
-    const auto by = [&](std::optional<double>& number, std::size_t place, double h) {
-      if (const double slope = probe.slope(*goal.outcome, number, h); slope != 0.0)
-        terms.push_back({place, slope});
-    };
-    const auto little = [](std::optional<double> flow) {
-      return std::max(1e-8, 1e-5 * std::abs(flow.value_or(0.0)));
-    };
-    for (std::size_t i = 0; i < probe.branches().size(); ++i) {
-      BranchReading& b = probe.branches()[i];
-      const std::size_t at = answer.branchBegin[goal.element] + i;
-      by(b.flow_m3s, places.flow(at), little(b.flow_m3s));
-      by(b.headFrom_m, places.headFrom(at), 1e-4), by(b.headTo_m, places.headTo(at), 1e-4);
-    }
+    probe.eachNumber(filled, answer, goal.element, places,
+                     [&](std::optional<double>& number, std::size_t place, bool flow) {
+                       const double h = flow ? std::max(1e-8, 1e-5 * std::abs(number.value_or(0.0))) : 1e-4;
+                       if (const double slope = probe.slope(*goal.outcome, number, h); slope != 0.0)
+                         terms.push_back({place, slope});
+                     });
     Reading& r = probe.reading();
-    if (e.part->ends == Ends::self || (e.part->ends == Ends::one && !e.ends.empty()))
-      by(r.head_m, places.head(e.part->ends == Ends::self ? goal.element : e.ends[0]), 1e-4);
-    by(r.inflow_m3s, places.inflow(goal.element), little(r.inflow_m3s));
-    for (std::size_t v = 0; v < probe.vessels().size(); ++v)
-      by(probe.vessels()[v], places.vessel(answer.vesselBegin[goal.element] + v), 1e-4);
     // What the outcome reads of fields of its own element.
     for (std::size_t k = 0; k < m; ++k) {
       const Unknown& field = wanted.unknowns[k];
@@ -72,35 +62,38 @@ std::optional<FoundShifts> FoundShifts::about(
     for (std::size_t k = 0; k < m; ++k)
       for (const auto& [place, slope] : terms) row[k] += slope * all.fields_[k][place];
     all.goals_.push_back(std::move(terms));
-    all.matrix_.push_back(std::move(row));
+    matrix.push_back(std::move(row));
   }
-  auto rows = all.matrix_;
-  for (auto& row : rows) {
+  for (auto& row : matrix) {
     double most = 0.0;
     for (const double v : row) most = std::max(most, std::abs(v));
     if (!(most > 0) || !std::isfinite(most)) return std::nullopt;
     for (double& v : row) v /= most;
     row.push_back(0.0);
+    scale.push_back(most);
   }
-  if (!solveDense(rows)) return std::nullopt;
+  all.inverse_.assign(m, std::vector<double>(m, 0.0));
+  for (std::size_t g = 0; g < m; ++g) {
+    auto rows = matrix;
+    rows[g][m] = 1.0 / scale[g];
+    if (!solveDense(rows)) return std::nullopt;
+    for (std::size_t k = 0; k < m; ++k) all.inverse_[k][g] = rows[k][m];
+  }
   return all;
 }
 
 void FoundShifts::follow(std::vector<double>& shift) const {
   const std::size_t m = goals_.size();
-  std::vector<std::vector<double>> rows = matrix_;
+  std::vector<double> along(m, 0.0);
   for (std::size_t g = 0; g < m; ++g) {
-    double sum = 0.0, most = 0.0;
+    double miss = 0.0;
     for (const auto& [place, slope] : goals_[g])
-      if (place < shift.size()) sum += slope * shift[place];
-    for (const double v : rows[g]) most = std::max(most, std::abs(v));
-    for (double& v : rows[g]) v /= most;
-    rows[g].push_back(-sum / most);
+      if (place < shift.size()) miss += slope * shift[place];
+    for (std::size_t k = 0; k < m; ++k) along[k] -= inverse_[k][g] * miss;
   }
   shift.resize(fields_[0].size(), 0.0);
-  if (!solveDense(rows)) return;
   for (std::size_t k = 0; k < m; ++k)
-    for (std::size_t i = 0; i < shift.size(); ++i) shift[i] += rows[k][m] * fields_[k][i];
+    for (std::size_t i = 0; i < shift.size(); ++i) shift[i] += along[k] * fields_[k][i];
 }
 
 }  // namespace conduit

@@ -30,8 +30,8 @@ class FoundShifts {
  private:
   using Terms = std::vector<std::pair<std::size_t, double>>;  // place, by its number
   std::vector<Terms> goals_;
-  std::vector<std::vector<double>> fields_;  // F, with the unit of the field itself behind
-  std::vector<std::vector<double>> matrix_;  // G F + D
+  std::vector<std::vector<double>> fields_;   // F, with the unit of the field itself behind
+  std::vector<std::vector<double>> inverse_;  // of G F + D
 };
 
 /// A little more and a little less of a field, both within its range.

@@ -23,6 +23,24 @@ class Probe {
   std::vector<BranchReading>& branches() { return branches_; }
   std::vector<std::optional<double>>& vessels() { return vessels_; }
   Reading& reading() { return reading_; }
+  // Every number of the reading with its place among those of the answer; whether it is a flow.
+  template <class Places, class Visit>
+  void eachNumber(const Network& network, const Solution& answer, Id id, const Places& places,
+                  const Visit& visit) {
+    const Element& e = network.at(id);
+    for (std::size_t i = 0; i < branches_.size(); ++i) {
+      const std::size_t at = answer.branchBegin[id] + i;
+      visit(branches_[i].flow_m3s, places.flow(at), true);
+      visit(branches_[i].headFrom_m, places.headFrom(at), false);
+      visit(branches_[i].headTo_m, places.headTo(at), false);
+    }
+    if (e.part->ends == Ends::self || e.part->ends == Ends::one)
+      visit(reading_.head_m, places.head(e.part->ends == Ends::self || e.ends.empty() ? id : e.ends[0]),
+            false);
+    visit(reading_.inflow_m3s, places.inflow(id), true);
+    for (std::size_t v = 0; v < vessels_.size(); ++v)
+      visit(vessels_[v], places.vessel(answer.vesselBegin[id] + v), false);
+  }
   // d outcome / d number, central.
   double slope(const Outcome& outcome, std::optional<double>& number, double h) {
     if (!number) return 0.0;

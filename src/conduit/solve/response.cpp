@@ -314,13 +314,7 @@ std::unique_ptr<const Law> lawOf(const Network& network, const Solution& answer,
   std::pmr::vector<EndPlace> places;
   Values scratch;
   endPlaces(network, e, answer.setting, answer.widestBore_m, places);
-  const Values* values = &valuesOf(e, answer.setting.stock, scratch);
-  for (const FoundField& f : answer.found) {
-    if (f.element != element) continue;
-    if (values != &scratch) scratch = *values, values = &scratch;
-    scratch.set(f.field, Given{f.value, Basis::direct, ""});
-  }
-  const Prepared p = e.part->prepare(*values, answer.setting, places);
+  const Prepared p = e.part->prepare(valuesWithFound(e, element, answer, scratch), answer.setting, places);
   if (p.problem || !p.missing.empty() || p.branches.empty() || p.branches[0].shut ||
       p.branches[0].givenFlow_m3s || !p.branches[0].law)
     return nullptr;

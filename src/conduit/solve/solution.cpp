@@ -138,6 +138,16 @@ BranchReading Solution::branchAsRead(Id element, std::size_t i, double bore_m) c
   return read;
 }
 
+const Values& valuesWithFound(const Element& e, Id id, const Solution& solution, Values& scratch) {
+  const Values* values = &valuesOf(e, solution.setting.stock, scratch);
+  for (const FoundField& f : solution.found) {
+    if (f.element != id) continue;
+    if (values != &scratch) scratch = *values, values = &scratch;
+    scratch.set(f.field, Given{f.value, Basis::direct, ""});
+  }
+  return *values;
+}
+
 ReadingOf::ReadingOf(const Network& network, const Solution& solution, Id id) {
   const Element& e = network.at(id);
   endPlaces(network, e, solution.setting, solution.widestBore_m, ends_);
@@ -154,13 +164,7 @@ ReadingOf::ReadingOf(const Network& network, const Solution& solution, Id id) {
   for (const Id end : e.ends) endNames_.push_back(network.at(end).name);
   reading_.name = e.name;
   reading_.endNames = endNames_;
-  reading_.values = &valuesOf(e, solution.setting.stock, scratch_);
-  for (const FoundField& f : solution.found) {  // what was found stands like a given
-    if (f.element != id) continue;
-    if (reading_.values != &scratch_) scratch_ = *reading_.values;
-    scratch_.set(f.field, Given{f.value, Basis::direct, ""});
-    reading_.values = &scratch_;
-  }
+  reading_.values = &valuesWithFound(e, id, solution, scratch_);
   reading_.setting = &solution.setting;
   reading_.ends = ends_;
   reading_.branches = branches_;

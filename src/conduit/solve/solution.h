@@ -110,6 +110,11 @@ class Solution {
   [[nodiscard]] std::optional<double> foundFor(Id element, std::string_view field) const;
 };
 
+/// An element's values with what was found of it standing like a given; kept in `scratch` where they are not
+/// its own.
+[[nodiscard]] const Values& valuesWithFound(const Element& element, Id id, const Solution& solution,
+                                            Values& scratch);
+
 /// Everything a part needs to speak of one solved (or unsolved) element. Holds what the spans of the reading
 /// point to.
 class ReadingOf {

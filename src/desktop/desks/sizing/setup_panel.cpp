@@ -301,17 +301,10 @@ void SetupPanel::refresh() {
   }
   // Ties: by hand, then flow and return lines that nobody has tied otherwise.
   rows.clear();
-  pairs_ = flowAndReturn(doc_.model(), s.alone);
-  std::erase_if(pairs_, [&](TiedLines& pair) {
-    std::erase_if(pair.lines, [&](Id id) {
-      const auto has = [&](const std::vector<Id>& lines) {
-        return std::find(lines.begin(), lines.end(), id) != lines.end();
-      };
-      return has(s.left) ||
-             std::any_of(s.tied.begin(), s.tied.end(), [&](const TiedLines& t) { return has(t.lines); });
-    });
-    return pair.lines.size() < 2;
-  });
+  std::vector<Id> apart = s.alone;
+  apart.insert(apart.end(), s.left.begin(), s.left.end());
+  for (const TiedLines& t : s.tied) apart.insert(apart.end(), t.lines.begin(), t.lines.end());
+  pairs_ = flowAndReturn(doc_.model(), apart);
   for (std::size_t i = 0; i < s.tied.size(); ++i)
     rows += row(link(QString("show:%1").arg(i), inShort(text(s.tied[i].name))),
                 grey(tr("%1 lines").arg(s.tied[i].lines.size())) + " " +
