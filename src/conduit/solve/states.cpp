@@ -230,16 +230,28 @@ class Search {
     return false;
   }
 
+  bool allOpen() const {
+    if (newton_.anyFree()) return false;
+    for (std::size_t i = 0; i < s_.links.size(); ++i)
+      if (const Link& l = s_.links[i];
+          l.bars || std::isfinite(l.flowMost_m3s) || outside(l) || x_.state[i] != LinkState::flowing)
+        return false;
+    return true;
+  }
   // One set of states, balanced softly and checked; true when it is the answer.
   bool attempt(std::vector<std::size_t>& unhappy) {
     tried_.insert(keyOf(x_, holding_));
     const Iterate from = x_;
-    found_.end = newton_.run(x_, Newton::Mode::soft, stop_, roughly_m);
+    // Where nothing can be other than open the rough problem is the exact one: one run goes all the way.
+    bool exact = allOpen();
+    found_.end = exact ? newton_.run(x_, Newton::Mode::exact, stop_)
+                       : newton_.run(x_, Newton::Mode::soft, stop_, roughly_m);
     const auto failed = [&] {
       return found_.end == Newton::End::stalled || found_.end == Newton::End::notDefinite;
     };
     if (failed()) {
       x_ = from;
+      exact = false;
       found_.end = newton_.runEased(x_, stop_, roughly_m);
     }
     if (failed()) {
@@ -249,7 +261,7 @@ class Search {
     unhappy.clear();
 
     if (found_.end != Newton::End::converged || !content(unhappy, true)) return false;
-    found_.end = makeExact(newton_, s_, x_, stop_, found_.flips);
+    found_.end = makeExact(newton_, s_, x_, stop_, found_.flips, exact);
     if (found_.end != Newton::End::converged) return false;
     if (!content(unhappy,
                  false)) {  // seen only now that it is exact: go on from there, with nothing shut for good
