@@ -367,18 +367,18 @@ int SizeCommand::run(std::ostream& out, std::ostream& err) const {
             digits(v.wholeLife, 4),
             task->prices.currency.empty() ? std::string() : " " + task->prices.currency,
             v.volume_m3 > 0 ? " (" + perCubicMetreSaid(*task, v) + ")" : std::string(), massSaid(v),
-            v.keeps() ? "all limits met"
+            v.keeps() ? std::string(limitsMetSaid(v))
             : v.worst ? "worst: " + v.worst->what
-                      : "limits not met"));
+                      : std::string("limits not met")));
       };
       if (best.now) totals("now", *best.now);
       totals("proposed", best.verdict);
       out << plainUtf8(best.how) << '\n';
       for (const std::string& said :
-           {worstDeliverySaid(*task, best.delivered), unknownDeliveriesSaid(*task, best.delivered),
-            hoursSaid(*task, best.verdict), pairsSaid(*task), narrowingsSaid(best),
-            stayingSaid(*task, best.staying), notCountedSaid(best.notCounted), madeUpSaid(*task),
-            noneSaid(best), conflictSaid(*task, best), smallestSaid(*task, best),
+           {notJudgedSaid(best.verdict), worstDeliverySaid(*task, best.delivered),
+            unknownDeliveriesSaid(*task, best.delivered), hoursSaid(*task, best.verdict), pairsSaid(*task),
+            narrowingsSaid(best), stayingSaid(*task, best.staying), notCountedSaid(best.notCounted),
+            madeUpSaid(*task), noneSaid(best), conflictSaid(*task, best), smallestSaid(*task, best),
             energySaid(*task, best.verdict)})
         if (!said.empty()) out << plainUtf8(said) << '\n';
       if (best.trials > 0 && best.trials < trialsOf(*task))

@@ -163,8 +163,13 @@ const ListOf<LiquidEntry> liquids{
      figure("boils_at_c", &LiquidEntry::boilsAt_c, 1.0, -270, 1000),
      figure("freezes_at_c", &LiquidEntry::freezesAt_c, 1.0, -270, 500),
      figure("critical_mpa", &LiquidEntry::critical_pa, 1e6, 0.01, 1000),
-     words("source", &LiquidEntry::source, false)},
+     figure("water_activity", &LiquidEntry::waterActivity, 1.0, 0, 1),
+     words("reid_formula", &LiquidEntry::reid, false), words("source", &LiquidEntry::source, false)},
     [](const LiquidEntry& l) {
+      if (!l.reid.empty() && l.reid != "crude" && l.reid != "gasoline" && l.reid != "naphtha")
+        return std::string("reid_formula is crude, gasoline, naphtha or blank");
+      if (!l.reid.empty() && !l.vapour_pa)
+        return std::string("a reid_formula needs the Reid vapour pressure in vapour_kpa_abs");
       return l.at1_c < l.at2_c && l.viscosity1_m2s >= l.viscosity2_m2s
                  ? std::string()
                  : std::string("the second viscosity must be at the higher temperature and be the smaller");

@@ -23,8 +23,11 @@ inline constexpr double beyond_k = 20.0;
 
 /// Clausius–Clapeyron, ln p linear in 1/T, through the known point and the boiling point under 101.325 kPa (5
 /// % between them); where that is not known, with the heat of evaporation of Trouton's rule (88 J/(mol K) at
-/// the boiling point), good for hydrocarbons, some 10 % within 30 K of the point. An entry without a vapour
-/// pressure has none worth counting.
+/// the boiling point), good for hydrocarbons, some 10 % within 30 K of the point. A solution in water: its
+/// activity times the vapour pressure of water (where that was worked out on the moles of ions it errs to the
+/// high side). Of a Reid vapour pressure the true one by the formulas of AP-42, section 7.1, figures 7.1-13b
+/// and 7.1-14b (recalled, to be checked), with a distillation slope of 3.0 for gasoline, 2.5 for naphtha.
+/// Nothing where the entry says neither: then it is not known.
 [[nodiscard]] AbsolutePressure vapourPressure(const LiquidEntry& liquid, Temperature t);
 
 }  // namespace conduit::stockliquid

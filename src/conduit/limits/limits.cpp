@@ -10,8 +10,17 @@
 #include "network/arrange.h"
 #include "network/onward.h"
 #include "quantity/format.h"
+#include "solve/shut_off.h"
 
 namespace conduit {
+
+Limit ratingOf(const Element& e, const Setting& setting) {
+  if (!e.part->geometry) return ownLimit(e.values, LimitId::ratingMost, setting.medium);
+  Values scratch;
+  return {e.part->geometry(valuesOf(e, setting.stock, scratch), setting).rating_pa,
+          e.value(limitRow(LimitId::ratingMost).key) ? LimitFrom::own : LimitFrom::catalogue};
+}
+
 namespace {
 
 // A device is one thing: what is joined at two heights far apart is mostly a slip of the drawing.
@@ -91,6 +100,70 @@ void offerReversal(const Network& network, Id id, std::size_t from, Checks& chec
       c->remedies.push_back(reversed(e));
 }
 
+// Still water at a head, at a point; empty where its height or the head is not known.
+std::optional<double> stillPressure_pa(const Network& network, const Solution& solution, Id point,
+                                       double head_m) {
+  const Given* z = network.at(point).given("height");
+  if (!z || !std::isfinite(head_m)) return std::nullopt;
+  return solution.setting.medium.pressureOf(head_m - z->value);
+}
+
+// The greatest pressure at either end with no flow against the rating, and a displacement pump without
+// relief.
+void checkShutOff(const Network& network, const Solution& solution, Id id, const Element& e, Limit rating,
+                  Checks& checks) {
+  const ShutOff* off = solution.shutOff.get();
+  if (!off || e.part->ends != Ends::two) return;
+  if (rating) {
+    Id worst = noId;
+    std::optional<double> most;
+    for (const Id end : e.ends)
+      if (const auto p = stillPressure_pa(network, solution, end, off->head_m[end]);
+          p && (!most || *p > *most))
+        most = p, worst = end;
+    if (most) {
+      Check& c = checks.hold(CheckId::shutOff, *most, {}, rating);
+      if (checks.told(c))
+        c.what = fmt::format("with no flow the pressure in {} is {}, above its rating of {} ({})", e.name,
+                             withUnit(c.value, Measure::gaugePressure, checks.units()),
+                             withUnit(*c.most, Measure::gaugePressure, checks.units()),
+                             wordsOf(off->ways[off->by[worst]], network, checks.units()));
+    }
+  }
+  if (std::find(off->unprotected.begin(), off->unprotected.end(), id) != off->unprotected.end()) {
+    Check& c = checks.say(CheckId::reliefValve, Severity::broken);
+    if (checks.told(c))
+      c.what = fmt::format(
+          "no relief valve is joined to the discharge of {}: against a shut valve nothing limits its "
+          "pressure",
+          e.name);
+  }
+}
+
+// A check valve is no protection: what would stand above its rating if it leaked is told, the worst of it.
+void checkKeptOff(const Network& network, const Solution& solution, Id id, Checks& checks) {
+  for (const ShutOff::Kept& kept : solution.shutOff->kept) {
+    if (kept.valve != id) continue;
+    Id worst = noId;
+    double by = 0.0, pressure = 0.0, rating = 0.0;
+    for (const Id point : kept.points) {
+      const auto p = stillPressure_pa(network, solution, point, kept.head_m);
+      if (!p) continue;
+      for (const Id one : network.at(point).joined) {
+        const Limit most = ratingOf(network.at(one), solution.setting);
+        if (most && *p - *most.si > by) by = *p - *most.si, worst = one, pressure = *p, rating = *most.si;
+      }
+    }
+    if (worst == noId) return;
+    Check& c = checks.hold(CheckId::keptOff, pressure, {}, {rating, LimitFrom::own}, Severity::note);
+    if (checks.told(c))
+      c.what =
+          fmt::format("{} alone keeps {} off {}, rated {}: a check valve does not protect against pressure",
+                      network.at(id).name, withUnit(pressure, Measure::gaugePressure, checks.units()),
+                      network.at(worst).name, withUnit(rating, Measure::gaugePressure, checks.units()));
+  }
+}
+
 }  // namespace
 
 void checksOf(const Network& network, const Solution& solution, Id id, Checks& checks) {
@@ -104,6 +177,9 @@ void checksOf(const Network& network, const Solution& solution, Id id, Checks& c
   const std::size_t before = checks.count();
   checkElement(*e->part, *reading, checks);
   offerReversal(network, id, before, checks);
+  if (!solution.shutOff) return;
+  checkShutOff(network, solution, id, *e, ratingOf(*e, solution.setting), checks);
+  if (!solution.shutOff->kept.empty()) checkKeptOff(network, solution, id, checks);
 }
 
 namespace {
@@ -209,7 +285,8 @@ Gauges::Gauges(Network network, const Solution& answer)
     double bore = 0.0;
     for (const Id end : e.ends) bore = std::max(bore, answer.widestBore_m[end]);
     const ReadingOf reading(network_, answer, id);
-    read_.push_back({id, bore, e.part->gauge(*reading->values, setting_, reading->ends)});
+    read_.push_back(
+        {id, bore, ratingOf(e, setting_), e.part->gauge(*reading->values, setting_, reading->ends)});
   });
 }
 
@@ -267,6 +344,7 @@ Standing Gauges::standing(const Network& network, const Solution& answer) const 
     }
     found.clear();
     r.gauge->look(reading, checks);
+    if (answer.shutOff && r.rating) checkShutOff(network, answer, r.id, network.at(r.id), r.rating, checks);
     count(found, s);
   }
   return s;

@@ -16,6 +16,9 @@ namespace conduit {
 /// The same put behind what is there, with words or without.
 void checksOf(const Network& network, const Solution& solution, Id id, Checks& checks);
 
+/// The greatest gauge pressure that an element may stand at: its own, or its size's at this temperature.
+[[nodiscard]] Limit ratingOf(const Element& element, const Setting& setting);
+
 /// The finding's sentence of a broken check of an element.
 [[nodiscard]] std::string sentenceOf(const std::string& name, const Check& check, const UnitSet& units);
 
@@ -51,6 +54,7 @@ class Gauges {
   struct Read {
     Id id;
     double bore_m;  // the widest at its ends
+    Limit rating;
     std::unique_ptr<const Gauge> gauge;
   };
   std::vector<Read> read_;

@@ -7,6 +7,7 @@
 
 #include "quantity/words.h"
 #include "say/words.h"
+#include "solve/shut_off.h"
 
 namespace conduit {
 
@@ -18,6 +19,12 @@ std::vector<NotJudged> notJudged(const Network& network, const Solution& answer)
     for (const Lack& l : e.part->lacks(*ReadingOf(network, answer, id)))
       gaps.push_back({l.check, id, l.ofJob ? jobId : id, l.field});
   });
+  if (const ShutOff* off = answer.shutOff.get()) {
+    for (const Id id : off->unknown)
+      gaps.push_back(
+          {CheckId::shutOff, id, id, network.at(id).part->group == Group::lift ? "described by" : "outflow"});
+    if (!off->complete) gaps.push_back({CheckId::shutOff, jobId, jobId, ""});
+  }
   // Whether the liquid boils anywhere.
   if (!answer.setting.vapourKnown) gaps.push_back({CheckId::vapour, jobId, jobId, "vapour pressure"});
   std::stable_sort(gaps.begin(), gaps.end(),
@@ -51,6 +58,9 @@ std::string lackSaid(const NotJudged& gap) {
   if (gap.field == "vapour pressure") return "the vapour pressure of the liquid is not given";
   if (gap.check == CheckId::npshMargin) return "no NPSH required is given";
   if (gap.check == CheckId::choking) return fmt::format("no pressure recovery factor {} is given", gap.field);
+  if (gap.check == CheckId::shutOff)
+    return gap.element == jobId ? "there are more ways through pumps in series than were tried"
+                                : "nothing says how far its pressure rises when flow stops";
   return fmt::format("no {} is given", spoken(gap.field));
 }
 

@@ -27,14 +27,17 @@ Result<Liquid> at(const Asked& asked) {
   liquid.density_kgm3 = stockliquid::density(*entry, t).si();
   liquid.viscosity_m2s = stockliquid::viscosity(*entry, t).si();
   liquid.vapour_pa = stockliquid::vapourPressure(*entry, t).si();
-  liquid.vapourKnown = entry->vapour_pa.has_value();
+  liquid.vapourKnown = entry->vapour_pa || entry->waterActivity;
   liquid.critical_pa = entry->critical_pa;
   liquid.temperature_c = t.si();
   liquid.name = fmt::format("{} at {} °C", entry->liquid, shortly(t.si()));
   liquid.source = fmt::format(
-      "{}; viscosity by ASTM D341 or Andrade through two points (5 to 10 %), vapour pressure by "
-      "Clausius–Clapeyron (5 to 10 %)",
-      entry->source);
+      "{}; viscosity by ASTM D341 or Andrade through two points (5 to 10 %), vapour pressure {}",
+      entry->source,
+      entry->waterActivity   ? "by the activity of its water (errs to the high side)"
+      : !entry->reid.empty() ? "from the Reid vapour pressure by AP-42, 7.1 (recalled, to be checked)"
+      : entry->vapour_pa     ? "by Clausius–Clapeyron (5 to 10 %)"
+                             : "not known");
   return liquid;
 }
 

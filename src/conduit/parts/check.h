@@ -54,9 +54,13 @@ enum class CheckId : std::uint8_t {
   branchFlow,  // what a branch is to pass
   branchHead,  // what a balanced branch has for it
   allowedRegion,
-  delivery,    // what a taker takes now
-  role,        // a supply that gives goes on giving, a taker taking
-  ratedSpeed,  // a speed that is found
+  delivery,     // what a taker takes now
+  role,         // a supply that gives goes on giving, a taker taking
+  ratedSpeed,   // a speed that is found
+  shutOff,      // the pressure with no flow
+  reliefValve,  // of what displaces
+  keptOff,      // a pressure that a check valve alone keeps off
+  npshRatio,
   count
 };
 /// What each is called and of which measure its number is.
@@ -108,6 +112,10 @@ inline constexpr std::array<CheckRow, static_cast<std::size_t>(CheckId::count)> 
     {CheckId::delivery, "Delivery", Measure::volumeFlow},
     {CheckId::role, "Supply or taker", Measure::volumeFlow},
     {CheckId::ratedSpeed, "Speed", Measure::rotation},
+    {CheckId::shutOff, "Shut-off pressure", Measure::gaugePressure},
+    {CheckId::reliefValve, "Relief valve"},
+    {CheckId::keptOff, "Shut-off pressure", Measure::gaugePressure},
+    {CheckId::npshRatio, "NPSH ratio"},
 }};
 static_assert([] {
   for (std::size_t i = 0; i < checkTable.size(); ++i)

@@ -18,6 +18,7 @@ const Field fields[] = {
     field(bore, 1e-4, 20, "bore the K refers to; default: the narrower pipe's"),
     limitField(LimitId::flowLeast),
     limitField(LimitId::flowMost),
+    limitField(LimitId::ratingMost),
     stockItem(),
     text("note", "free text"),
 };
@@ -63,6 +64,7 @@ const Part part{
     .labels = labels,
     .prepare = prepare,
     .story = story,
+    .atNoFlow = [](const Reading&) { return NoFlow{NoFlow::Way::forward}; },
     .stateWord = stateWord,
 };
 

@@ -55,6 +55,7 @@ const Field fields[] = {
     limitField(LimitId::dropLeast, "minimum drop for the valve to control"),
     limitField(LimitId::flowLeast),
     limitField(LimitId::flowMost),
+    limitField(LimitId::ratingMost),
     stockItem(),
     text("note", "free text"),
 };

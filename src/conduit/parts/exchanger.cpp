@@ -25,6 +25,7 @@ const Field fields[] = {
     limitField(LimitId::dropMost),
     limitField(LimitId::flowLeast),
     limitField(LimitId::flowMost),
+    limitField(LimitId::ratingMost),
     stockItem(),
     text("note", "free text"),
 };

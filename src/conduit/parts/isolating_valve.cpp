@@ -19,6 +19,7 @@ const Field fields[] = {
     field(bore, 1e-4, 20, "bore the K refers to; default: the narrower pipe's"),
     limitField(LimitId::flowLeast),
     limitField(LimitId::flowMost),
+    limitField(LimitId::ratingMost),
     stockItem(),
     text("note", "free text"),
 };

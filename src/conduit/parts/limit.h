@@ -21,6 +21,7 @@ enum class LimitId : std::uint8_t {
   pressureMost,
   absoluteLeast,
   npshMarginLeast,
+  npshRatioLeast,
   flowLeast,
   flowMost,
   flowInLeast,
@@ -35,6 +36,8 @@ enum class LimitId : std::uint8_t {
   continuousFlowLeast,
   driverMost,
   ratingMost,
+  allowedLeast,
+  allowedMost,
   count
 };
 inline constexpr std::size_t limitCount = static_cast<std::size_t>(LimitId::count),
@@ -64,6 +67,8 @@ inline constexpr std::array<LimitRow, limitCount> limitTable{{
      "at points (air release below it)"},
     {LimitId::npshMarginLeast, "NPSH margin at least", CheckId::npshMargin, false, 0, 100, "running pumps",
      "NPSH available minus required, at running pumps", 0.5},
+    {LimitId::npshRatioLeast, "NPSH ratio at least", CheckId::npshRatio, false, 1, 20, "running pumps",
+     "NPSH available over required, at running pumps, besides the margin"},
     {LimitId::flowLeast, "flow at least", CheckId::flow, false, 0, 1e4, "the element",
      "minimum flow that it must have"},
     {LimitId::flowMost, "flow at most", CheckId::flow, true, 0, 1e4, "the element", "maximum flow"},
@@ -86,8 +91,12 @@ inline constexpr std::array<LimitRow, limitCount> limitTable{{
      "the pump", "minimum continuous flow per pump at rated speed"},
     {LimitId::driverMost, "driver", CheckId::driver, true, 0, 1e9, "the pump",
      "driver rating per pump (shaft power)"},
-    {LimitId::ratingMost, "rating", CheckId::rating, true, 0, 1e9, "the pipe",
+    {LimitId::ratingMost, "rating", CheckId::rating, true, 0, 1e9, "the element",
      "maximum allowable gauge pressure"},
+    {LimitId::allowedLeast, "allowable flow at least", CheckId::allowedRegion, false, 0, 1, "the pump",
+     "allowable operating region, % of BEP flow"},
+    {LimitId::allowedMost, "allowable flow at most", CheckId::allowedRegion, true, 1, 3, "the pump",
+     "allowable operating region, % of BEP flow"},
 }};
 static_assert([] {
   for (std::size_t i = 0; i < limitCount; ++i)
@@ -154,7 +163,7 @@ class Limits {
 
  private:
   static constexpr double none = std::numeric_limits<double>::quiet_NaN();
-  std::array<double, sharedLimits> si_{none, none, none, none, none, none, none};
+  std::array<double, sharedLimits> si_{none, none, none, none, none, none, none, none};
   std::array<LimitFrom, sharedLimits> from_{};
 };
 

@@ -19,6 +19,7 @@ const Field fields[] = {
     releasable(byDefault(field(lossK, 0, 1e6, "K wide open, on v²/2g in its bore"), 2.0)),
     field(bore, 1e-4, 20, "bore the K refers to; default: the narrower pipe's"),
     limitField(LimitId::flowLeast),
+    limitField(LimitId::ratingMost),
     stockItem(),
     text("note", "free text"),
 };

@@ -18,6 +18,7 @@ const Field fields[] = {
     assume(releasable(need(field(ratedDrop, 0, 1e7, "pressure drop at rated flow"))), "0.1 bar"),
     limitField(LimitId::flowLeast, "minimum flow for a valid reading, in its direction"),
     limitField(LimitId::flowMost, "maximum flow of the meter"),
+    limitField(LimitId::ratingMost),
     stockItem(),
     text("note", "free text"),
 };

@@ -21,6 +21,7 @@ const Field fields[] = {
     choice("tappings", tappings, "position of the pressure tappings"),
     limitField(LimitId::flowLeast),
     limitField(LimitId::flowMost),
+    limitField(LimitId::ratingMost),
     stockItem(),
     text("note", "free text"),
 };

@@ -141,21 +141,38 @@ void checkSupply(const Part& part, const Reading& r, Checks& checks) {
   }
 }
 
+// Of what has one pressure at each end and no wall of its own to work a rating out from.
+void checkRating(const Reading& r, Checks& checks) {
+  const Limit most = ownLimit(*r.values, LimitId::ratingMost, r.setting->medium);
+  std::optional<double> worst;
+  for (std::size_t i = 0; i < r.ends.size(); ++i)
+    if (const auto p = endPressure_pa(r, i)) worst = std::max(worst.value_or(*p), *p);
+  if (!most || !worst) return;
+  Check& c = checks.hold(CheckId::rating, *worst, {}, most);
+  if (checks.told(c))
+    c.what = fmt::format("pressure in {} is {}, above its rating of {}", r.name,
+                         withUnit(c.value, Measure::gaugePressure, checks.units()),
+                         withUnit(*c.most, Measure::gaugePressure, checks.units()));
+}
+
 }  // namespace
 
 void checkElement(const Part& part, const Reading& r, Checks& checks) {
   if (part.gauge) part.gauge(*r.values, *r.setting, r.ends)->look(r, checks);
   else if (part.check) part.check(r, checks);
   // Limits of flow are seldom given: a look at what is, before anything is worked out.
-  bool flow = false, supply = false;
+  bool flow = false, supply = false, rated = false;
   for (const Values::Entry& e : r.values->entries()) {
-    if (!e.key.starts_with("flow ") || !std::holds_alternative<Given>(e.value)) continue;
+    if (!std::holds_alternative<Given>(e.value)) continue;
+    rated = rated || e.key == limitRow(LimitId::ratingMost).key;
+    if (!e.key.starts_with("flow ")) continue;
     const LimitRow* row = limitOfField(e.key);
     if (!row) continue;
     flow = flow || row->check == CheckId::flow;
     supply = supply || row->check == CheckId::flowIn || row->check == CheckId::flowOut;
   }
   if (supply) checkSupply(part, r, checks);
+  if (rated && !part.gauge) checkRating(r, checks);
   if (!flow || part.gauge || isShutByGivens(*r.values)) return;
   const auto q = outcome::flow(r);
   if (!q) return;

@@ -215,6 +215,23 @@ struct Lack {
   bool ofJob = false;
 };
 
+/// How an element stands when nothing flows, for the greatest pressure that its neighbours can come to.
+struct NoFlow {
+  enum class Way : std::uint8_t {
+    passes,   // a head passes both ways
+    forward,  // from its start to its end alone
+    shut,
+    keeps,      // forward, to no more than `head_m` over the height of `sensedAt` (of its end, where empty)
+    relieves,   // lets nothing stand higher than `head_m` over the height of its start
+    lifts,      // by `head_m`
+    displaces,  // whatever stands against it
+    unknown     // it lifts, by what nothing says
+  };
+  Way way = Way::passes;
+  double head_m = 0.0;
+  std::string sensedAt{};
+};
+
 struct Part {
   std::string_view key;     // in files: "reducing valve"
   std::string_view plural;  // "Reducing valves"
@@ -236,6 +253,8 @@ struct Part {
   void (*check)(const Reading&, Checks&) = nullptr;
   // What applies to it and cannot be judged, since something is not known.
   std::vector<Lack> (*lacks)(const Reading&) = nullptr;
+  // Of a kind with two ends; where there is none a head passes both ways, unless it is shut by its givens.
+  NoFlow (*atNoFlow)(const Reading&) = nullptr;
   // In place of `check`, for kinds of which there are thousands.
   std::unique_ptr<const Gauge> (*gauge)(const Values&, const Setting&, std::span<const EndPlace>) = nullptr;
   std::optional<Working> (*working)(const Reading&, std::string_view outcome) = nullptr;

@@ -47,6 +47,11 @@ void check(const Reading& r, Checks& checks) {
                          withUnit(set, Measure::gaugePressure, checks.units(), 3));
 }
 
+NoFlow atNoFlow(const Reading& r) {
+  return {NoFlow::Way::keeps, r.setting->medium.columnOf(seat::setPressure(r, false)),
+          seat::named(*r.values, "senses")};
+}
+
 constexpr std::string_view labels[] = {"pressure before", "pressure after"};
 
 }  // namespace
@@ -68,6 +73,7 @@ const Part part{
     .prepare = prepare,
     .story = story,
     .check = check,
+    .atNoFlow = atNoFlow,
     .stateWord = stateWord,
 };
 

@@ -21,6 +21,7 @@ const Field fields[] = {
     assume(releasable(need(field(fullKv, 1e-6, 1e6, "Kv at full lift"))), "100 Kv"),
     limitField(LimitId::flowLeast),
     limitField(LimitId::flowMost),
+    limitField(LimitId::ratingMost),
     stockItem(),
     text("note", "free text"),
 };
@@ -74,6 +75,10 @@ void check(const Reading& r, Checks& checks) {
                               withUnit(*q, Measure::volumeFlow, checks.units(), 3));
 }
 
+NoFlow atNoFlow(const Reading& r) {
+  return {NoFlow::Way::relieves, r.setting->medium.columnOf(seat::setPressure(r, true))};
+}
+
 constexpr std::string_view labels[] = {"pressure before", "flow"};
 
 }  // namespace
@@ -92,6 +97,7 @@ const Part part{
     .prepare = prepare,
     .story = story,
     .check = check,
+    .atNoFlow = atNoFlow,
     .stateWord = stateWord,
 };
 

@@ -15,6 +15,7 @@ const Field fields[] = {
     rated::foulingField(),
     limitField(LimitId::flowLeast),
     limitField(LimitId::flowMost),
+    limitField(LimitId::ratingMost),
     stockItem(),
     text("note", "free text"),
 };

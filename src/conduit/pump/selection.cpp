@@ -12,9 +12,9 @@
 #include "parts/pump/machine.h"
 #include "parts/pump/motor.h"
 #include "parts/registry.h"
-#include "pump/way.h"
 #include "quantity/format.h"
 #include "quantity/parse.h"
+#include "solve/shut_off.h"
 
 namespace conduit {
 namespace {
@@ -30,48 +30,31 @@ bool ofPlace(std::string_view key) {
   return std::find(std::begin(keys), std::end(keys), key) != std::end(keys);
 }
 
-// The greatest energy head the pipes behind a pump may stand at, and which of them says so: all that its
-// pressure reaches when nothing flows, up to reducing valves, shut valves and free surfaces.
+// Of all that stands at the lift of a pump when nothing flows, what has the least pressure to spare.
 struct Weakest {
-  double head_m = std::numeric_limits<double>::infinity();
-  Id pipe = noId;
+  double spare_pa = std::numeric_limits<double>::infinity();
+  Id element = noId;
 };
-Weakest weakestBehind(const Network& network, const Setting& setting, const Stock* stock, Id pump) {
+Weakest weakestBehind(const Network& network, const Solution& answer, Id pump) {
   Weakest weakest;
-  std::vector<char> seen(network.bound(), 0);
-  std::vector<Id> front{network.at(pump).ends[1]};
-  seen[pump] = 1;
-  while (!front.empty()) {
-    const Id p = front.back();
-    front.pop_back();
-    if (seen[p]) continue;
-    seen[p] = 1;
-    bool held = false;
-    for (const Id id : network.elementsAt(p)) held = held || holdsHead(network.at(id));
-    if (held) continue;
-    for (const Id id : network.elementsAt(p)) {
-      const Element& e = network.at(id);
-      if (seen[id] || e.part->ends != Ends::two || e.part->group == Group::lift ||
-          e.part->key == "reducing valve")
-        continue;
-      const Value* open = e.value("open");
-      if (open && std::get_if<bool>(open) && !std::get<bool>(*open)) continue;
-      seen[id] = 1;
-      if (e.part->geometry) {
-        Values scratch;
-        const Geometry geometry = e.part->geometry(valuesOf(e, stock, scratch), setting);
-        if (geometry.rating_pa) {
-          double lowest = std::numeric_limits<double>::infinity();
-          for (const Id end : e.ends)
-            if (const Given* z = network.at(end).given("height")) lowest = std::min(lowest, z->value);
-          const double head = lowest + setting.medium.columnOf(*geometry.rating_pa);
-          if (head < weakest.head_m) weakest = {head, id};
-        }
-      }
-      for (const Id end : e.ends)
-        if (!seen[end]) front.push_back(end);
+  const ShutOff* off = answer.shutOff.get();
+  if (!off) return weakest;
+  const auto lifted = [&](Id point) {
+    if (!std::isfinite(off->head_m[point])) return false;
+    const auto& lifts = off->ways[off->by[point]].lifts;
+    return std::any_of(lifts.begin(), lifts.end(), [&](const auto& l) { return l.pump == pump; });
+  };
+  network.each([&](Id id, const Element& e) {
+    if (e.part->ends != Ends::two || (!lifted(e.ends[0]) && !lifted(e.ends[1]))) return;
+    const Limit rating = ratingOf(e, answer.setting);
+    if (!rating) return;
+    for (const Id end : e.ends) {
+      const Given* z = network.at(end).given("height");
+      if (!z || !lifted(end)) continue;
+      const double spare = *rating.si - answer.setting.medium.pressureOf(off->head_m[end] - z->value);
+      if (spare < weakest.spare_pa) weakest = {spare, id};
     }
-  }
+  });
   return weakest;
 }
 
@@ -81,8 +64,6 @@ struct Ground {
   bool here;        // the case that is looked at
   Network network;  // with a pump at the place
   Solution base;
-  Weakest weakest;
-  double suctionAtRest_m = NAN;
   std::vector<Delivery> now{};  // with what stands there; empty at a place without a pump
 };
 
@@ -146,12 +127,8 @@ CandidateDuty dutyIn(const Ground& ground, Id place, std::string_view item, std:
   if (const Limit least = ownLimit(*r->values, LimitId::continuousFlowLeast, setting.medium);
       least && d.flow_m3s)
     out.underLeastFlow = *d.flow_m3s / beside < *least.si * pump::ratioNow(*r);
-  if (ground.weakest.pipe != noId && rows.size() >= 2 && std::isfinite(ground.suctionAtRest_m)) {
-    const double top = ground.suctionAtRest_m +
-                       pump::HeadCurve(rows, pump::speedRatio(*r->values, setting.medium)).shutOff();
-    out.ratingSpare_pa = setting.medium.pressureOf(ground.weakest.head_m - top);
-    out.weakest = ground.weakest.pipe;
-  }
+  if (const Weakest weakest = weakestBehind(n, answer, place); weakest.element != noId)
+    out.ratingSpare_pa = weakest.spare_pa, out.weakest = weakest.element;
   return out;
 }
 
@@ -169,17 +146,9 @@ std::vector<Ground> groundsOf(const Model& model, Id place, std::span<const Case
       problem = fmt::format("{} is not a pump", there->network.at(there->pump).name);
       return {};
     }
-    Ground g{
-        .id = id, .here = grounds.empty(), .network = std::move(there->network), .base = {}, .weakest = {}};
+    Ground g{.id = id, .here = grounds.empty(), .network = std::move(there->network), .base = {}};
     g.base = solve(g.network, stock, {.units = units, .offers = 0});
-    const auto setting = settingOf(g.network, stock);
-    if (setting) g.weakest = weakestBehind(g.network, *setting, stock, there->pump);
-    if (g.base.summary.usable()) {
-      const Id suction = g.network.at(there->pump).ends[0];
-      const Way up = wayUp(g.network, g.base, suction);
-      g.suctionAtRest_m = up.endHead_m;
-      if (place == there->pump) g.now = deliveriesOf(g.network, g.base);
-    }
+    if (g.base.summary.usable() && place == there->pump) g.now = deliveriesOf(g.network, g.base);
     grounds.push_back(std::move(g));
   }
   return grounds;
@@ -203,6 +172,7 @@ std::string firstReason(const Candidate& c, const Selection& s, const PumpReques
     if (d.duty.npshMargin_m && *d.duty.npshMargin_m < 0) return "cavitating";
     if (d.allowed && !*d.allowed) return "outside allowable region";
     if (d.underLeastFlow) return "below minimum continuous flow";
+    if (d.ratingSpare_pa && *d.ratingSpare_pa < 0) return "shut-off pressure above a rating";
   }
   return {};
 }

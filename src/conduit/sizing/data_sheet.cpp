@@ -20,13 +20,15 @@ Page sizingSheet(const SizingTask& task, const SizingProposal& p) {
       Page::Sentence{fmt::format("Minimum {} with all limits met in {}: {}.", least,
                                  task.cases.size() == 1 ? "one case" : "all sizing cases", cases)});
   page.blocks.push_back(Page::Sentence{
-      p.verdict.keeps() ? "The proposed sizes meet all limits."
+      p.verdict.keeps()
+          ? (p.verdict.notJudged.empty() ? "The proposed sizes meet all limits."
+                                         : "The proposed sizes meet all limits that could be judged.")
       : p.verdict.worst
           ? "The proposed sizes do not meet all limits; worst: " + brokenSaid(task, *p.verdict.worst) +
                 (p.verdict.worst->what.empty() ? "." : " (" + p.verdict.worst->what + ").")
           : "The proposed sizes do not meet all limits."});
   for (const std::string& said :
-       {noneSaid(p), conflictSaid(task, p), worstDeliverySaid(task, p.delivered),
+       {notJudgedSaid(p.verdict), noneSaid(p), conflictSaid(task, p), worstDeliverySaid(task, p.delivered),
         unknownDeliveriesSaid(task, p.delivered), smallestSaid(task, p), energySaid(task, p.verdict),
         hoursSaid(task, p.verdict), pairsSaid(task), narrowingsSaid(p), stayingSaid(task, p.staying),
         notCountedSaid(p.notCounted), madeUpSaid(task)})

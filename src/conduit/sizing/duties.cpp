@@ -50,14 +50,6 @@ LimitId leastOf(const Part& part) {
                                          : LimitId::flowOutLeast;
 }
 
-// The allowable region of a pump, as far as it is said.
-std::pair<Limit, Limit> allowedOf(const Reading& r) {
-  const auto low = get(*r.values, pump::allowedLeast, r.setting->medium),
-             high = get(*r.values, pump::allowedMost, r.setting->medium);
-  return {{low ? std::optional(low->si()) : std::nullopt, LimitFrom::own},
-          {high ? std::optional(high->si()) : std::nullopt, LimitFrom::own}};
-}
-
 void checkRegion(const Element& e, const Reading& r, double share, Checks& checks) {
   const pump::Region region = pump::regionOf(*r.values, *r.setting);
   const LimitFrom from = region.given ? LimitFrom::own : LimitFrom::standard;
@@ -173,9 +165,6 @@ void CaseDuties::readPumps(const Network& network, const Solution& answer) {
     if (const auto share = pump::ofBest(*r); share && !pump::shutIn(*r)) {
       const pump::Region region = pump::regionOf(*r->values, answer.setting);
       if (*share >= region.least && *share <= region.most) held_[id].region = true;
-      const auto [low, high] = allowedOf(*r);
-      if ((low || high) && !(low && *share < *low.si) && !(high && *share > *high.si))
-        held_[id].allowed = true;
     }
     const Medium& medium = answer.setting.medium;
     if (e.values.released(pump::speed.text) && !ownLimit(*r->values, LimitId::speedMost, medium))
@@ -201,12 +190,8 @@ void CaseDuties::check(Id id, const Element& e, const Reading& r, Checks& checks
       c.what = fmt::format("{} would {} the network where it {} now", e.name,
                            held.role > 0 ? "take from" : "supply", held.role > 0 ? "supplies" : "takes");
   }
-  if (held.region || held.allowed)
-    if (const auto share = pump::ofBest(r); share && !pump::shutIn(r)) {
-      if (held.region) checkRegion(e, r, *share, checks);
-      const auto [low, high] = allowedOf(r);
-      if (held.allowed) checks.hold(CheckId::allowedRegion, *share, low, high);
-    }
+  if (held.region)
+    if (const auto share = pump::ofBest(r); share && !pump::shutIn(r)) checkRegion(e, r, *share, checks);
   if (held.fastest_perS)
     if (const auto n = pump::runningSpeed(r)) {
       Check& c = checks.hold(CheckId::ratedSpeed, *n, {}, {*held.fastest_perS * (1 + 1e-9), LimitFrom::own});

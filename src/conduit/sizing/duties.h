@@ -55,7 +55,7 @@ class CaseDuties {
   struct Held {
     std::optional<double> least_m3s;  // delivered
     int role = 0;                     // 1: it gives, −1: it takes
-    bool region = false, allowed = false;
+    bool region = false;
     std::optional<double> fastest_perS, branch_m3s;
     bool balanced = false;  // the branch
   };

@@ -10,6 +10,7 @@
 #include "limits/limits.h"
 #include "network/setting.h"
 #include "parts/pipe/line.h"
+#include "solve/shut_off.h"
 
 namespace conduit {
 namespace {
@@ -94,6 +95,7 @@ void Judge::solveBase(CaseBase& g) const {
     g.passes.clear();
     g.base = solve(g.network, task_.stock.get(), solving(g, true, nullptr));
   }
+  g.base.shutOff = shutOff(g.network, g.base, true);
   g.duties = CaseDuties(task_, g.id, g.counts, g.network, g.base, branches, g.passes);
 }
 
@@ -102,6 +104,7 @@ SolveOptions Judge::solving(const CaseBase& g, bool notes, Workspace* space) con
                        .stop = stop_,
                        .offers = 0,
                        .notes = notes,
+                       .shutOff = notes,
                        .passes = g.passes,
                        .workspace = space};
   if (g.base.summary.usable()) options.startFrom = &g.base;
@@ -142,6 +145,7 @@ SolvedCase Judge::solved(std::size_t k, const SizeChoice& choice, std::size_t la
   const CaseBase& g = bases_[k];
   SolvedCase c{g.id, g.counts, with(g.id, g.network, choice), {}, g.passes};
   c.answer = solve(c.network, task_.stock.get(), solving(g, false, &spaces_[lane][k]));
+  c.answer.shutOff = g.base.shutOff;
   return c;
 }
 
@@ -169,7 +173,9 @@ CaseVerdict Judge::inCase(std::size_t k, const SizeChoice& choice, std::size_t l
   CaseVerdict v;
   const CaseBase& g = bases_[k];
   const Network n = with(g.id, g.network, choice);
-  const Solution answer = solve(n, task_.stock.get(), solving(g, told.words, &spaces_[lane][k]));
+  Solution answer = solve(n, task_.stock.get(), solving(g, told.words, &spaces_[lane][k]));
+  // No size changes the heads at rest or those of pumps.
+  if (!told.words) answer.shutOff = g.base.shutOff;
   v.ran = answer.summary.usable();
   v.stopped = answer.summary.verdict == Verdict::stopped;
   if (!v.ran && !g.counts) {
@@ -217,6 +223,7 @@ CaseVerdict Judge::inCase(std::size_t k, const SizeChoice& choice, std::size_t l
       told.deliveries->push_back(
           {duty, then == delivered.end() ? std::nullopt : std::optional(then->flow_m3s)});
     }
+  if (told.words && g.counts) v.notJudged = notJudged(n, answer);
   v.hours_s = hoursAt(k, v.taken_m3s).s;
   v.energy_j = wire_w * v.hours_s;
   return v;
@@ -259,6 +266,7 @@ SizingVerdict Judge::evaluate(const SizeChoice& choice, std::size_t lane, const 
   for (std::size_t r = 0; r < choice.size(); ++r)
     v.mass_kg += task_.rows[r].length_m * task_.rows[r].sizes[choice[r]]->mass_kgm.value_or(NAN);
   double drivers_w = 0.0;
+  std::map<std::pair<CheckId, Id>, NotJudged> gaps;
   for (std::size_t k = 0; k < bases_.size(); ++k) {
     const CaseVerdict c = inCase(k, choice, lane, told);
     v.balanced = v.balanced && c.balanced;
@@ -270,7 +278,13 @@ SizingVerdict Judge::evaluate(const SizeChoice& choice, std::size_t lane, const 
     v.efficiencyOfCosts = v.efficiencyOfCosts || c.efficiencyOfCosts;
     if (!c.ran && !bases_[k].counts) v.withoutEnergy.push_back(bases_[k].id);
     if (c.worst && (!v.worst || c.worst->by > v.worst->by)) v.worst = c.worst;
+    for (const NotJudged& gap : c.notJudged) gaps.insert({{gap.check, gap.element}, gap});
     drivers_w = std::max(drivers_w, c.shaft_w);
+  }
+  if (!gaps.empty()) {
+    std::vector<NotJudged> all;
+    for (const auto& [which, gap] : gaps) all.push_back(gap);
+    v.notJudged = notJudgedSaid(task_.model.drawn, all);
   }
   if (!v.balanced && told.limits) told.limits->clear();
   if (!v.balanced && told.deliveries) told.deliveries->clear();

@@ -9,6 +9,7 @@
 #include <set>
 
 #include "cases/balance.h"
+#include "limits/not_judged.h"
 #include "sizing/duties.h"
 
 namespace conduit {
@@ -40,6 +41,7 @@ struct SizingVerdict {
   std::vector<double> shaft_w{}, energyOf{};         // of all pumps, by case in the order they are judged
   double volume_m3 = 0.0;                            // that takers get in a year; 0 in closed circuits
   std::vector<std::pair<CaseId, double>> hoursOf{};  // s a year that each case runs for it
+  std::string notJudged{};  // what applies and could not be judged, counted by check; told with its words
   /// Whole life over all that is delivered in all years; empty where nothing is.
   [[nodiscard]] std::optional<double> perCubicMetre(double years) const {
     return volume_m3 > 0 && years > 0 ? std::optional(wholeLife / (volume_m3 * years)) : std::nullopt;
@@ -75,6 +77,7 @@ struct CaseVerdict {
   double taken_m3s = 0.0, hours_s = 0.0;
   std::optional<BrokenLimit> worst;
   bool efficiencyOfCosts = false;
+  std::vector<NotJudged> notJudged{};
 };
 
 /// A choice as a case solves it.

@@ -73,6 +73,14 @@ std::string smallestSaid(const SizingTask& task, const SizingProposal& p) {
       linesSaid(task, *first, 2) + (count > 1 ? " and others" : ""));
 }
 
+std::string notJudgedSaid(const SizingVerdict& v) {
+  return v.notJudged.empty() ? std::string() : "Not judged: " + v.notJudged;
+}
+
+std::string_view limitsMetSaid(const SizingVerdict& v) {
+  return v.notJudged.empty() ? "all limits met" : "all limits met that could be judged";
+}
+
 std::string noneSaid(const SizingProposal& p) {
   return p.noneCan.empty() ? p.noneCan : "Proven: no selection of these sizes meets all limits: " + p.noneCan;
 }

@@ -30,6 +30,10 @@ namespace conduit {
 [[nodiscard]] std::string twoSaid(const SizingTask& task, const SizingProposal& proposal);
 /// "L-3 a size up would mend Pressure at N-3, Refill, and break Velocity at L-7, Night".
 [[nodiscard]] std::string conflictSaid(const SizingTask& task, const SizingProposal& proposal);
+/// "Not judged: Pressure rating: 12 lines"; empty where everything could be.
+[[nodiscard]] std::string notJudgedSaid(const SizingVerdict& verdict);
+/// Of one that keeps its limits: "all limits met", or as far as they could be judged.
+[[nodiscard]] std::string_view limitsMetSaid(const SizingVerdict& verdict);
 /// "No choice of these sizes keeps every limit, proved: even with the least losses …"; empty where that is
 /// not proved.
 [[nodiscard]] std::string noneSaid(const SizingProposal& proposal);

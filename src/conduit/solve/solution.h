@@ -4,6 +4,7 @@
 #include <array>
 #include <cmath>
 #include <cstddef>
+#include <memory>
 #include <memory_resource>
 
 #include "network/setting.h"
@@ -74,6 +75,8 @@ struct FoundField {
   double value = 0.0;
 };
 
+struct ShutOff;
+
 /// Heads and flows by Id; NaN where nothing determines them. Values, so that a solution can be handed between
 /// threads.
 class Solution {
@@ -106,6 +109,8 @@ class Solution {
   double still_m3s = 0.0;         // what flows less than this is at rest, as far as the balance can tell
   std::vector<FoundField> found;  // by element
   std::vector<StepRecord> steps;  // when a record was asked for
+  /// What stands when nothing flows; null where it was not asked for or nothing has a rating.
+  std::shared_ptr<const ShutOff> shutOff;
   /// What was found for a released field.
   [[nodiscard]] std::optional<double> foundFor(Id element, std::string_view field) const;
 };

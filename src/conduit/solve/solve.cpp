@@ -7,6 +7,7 @@
 #include "solve/determinacy.h"
 #include "solve/read_out.h"
 #include "solve/released.h"
+#include "solve/shut_off.h"
 #include "solve/states.h"
 #include "solve/system.h"
 #include "solve/tees.h"
@@ -66,6 +67,7 @@ Solution solve(const Network& network, const Stock* stock, const SolveOptions& o
   if (const Wanted wanted = wantedOf(network, *setting); !wanted.empty()) {
     Released released(network, *setting, wanted, options);
     released.run(out);
+    if (options.shutOff) out.shutOff = shutOff(network, out);
     sum.seconds.total = since();
     return out;
   }
@@ -125,6 +127,7 @@ Solution solve(const Network& network, const Stock* stock, const SolveOptions& o
     kept->factor = std::move(newton).takeFactor();
     space.kept_ = std::move(kept);
   }
+  if (options.shutOff) out.shutOff = shutOff(network, out);
   sum.seconds.total = since();
   return out;
 }

@@ -20,6 +20,7 @@ struct SolveOptions {
   bool record = false;     // keep every step
   std::size_t offers = 3;  // fields that could be found for what is too much, as many are offered at most
   bool notes = true;  // what is only said beside an answer: where a field would be met besides, who could run
+  bool shutOff = true;  // what stands when nothing flows
   /// Elements of one branch that pass a flow, m3/s, whatever they are and however they are described; what
   /// head that takes is then read off at their ends.
   std::map<Id, double> passes{};

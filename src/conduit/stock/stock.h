@@ -78,6 +78,8 @@ struct LiquidEntry {
   double density_kgm3 = 0.0, densityAt_c = 0.0, expansion_perK = 0.0;
   double viscosity1_m2s = 0.0, at1_c = 0.0, viscosity2_m2s = 0.0, at2_c = 0.0;
   std::optional<double> vapour_pa, vapourAt_c, boilsAt_c, freezesAt_c, critical_pa;
+  std::optional<double> waterActivity;  // of a solution: its vapour pressure over that of water
+  std::string reid;  // "crude", "gasoline", "naphtha": `vapour_pa` is the Reid vapour pressure of such
   std::string source;
   Origin origin = Origin::shipped;
   [[nodiscard]] const std::string& name() const { return liquid; }

@@ -140,7 +140,9 @@ void BalanceLine::refresh() {
         second = QString("<a href='findings' style='color:%1;font-weight:600'>%2</a>")
                      .arg(warning, tr("%n limit(s) not met", "", static_cast<int>(s.broken))
                                        .replace("(s)", s.broken == 1 ? "" : "s"));
-      else second = QString("<span style='color:%1'>%2</span>").arg(quiet, tr("all limits met"));
+      else
+        second = QString("<span style='color:%1'>%2</span>")
+                     .arg(quiet, solved->notJudged.empty() ? tr("all limits met") : tr("limits met"));
       if (s.broken > 0) broken = second;
       if (s.near > 0)
         second += QString("<span style='color:%1'>&nbsp;&nbsp; %2 near limit</span>").arg(quiet).arg(s.near);

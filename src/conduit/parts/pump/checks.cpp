@@ -28,6 +28,11 @@ void tellMargin(const Reading& r, Check& c, const UnitSet& units) {
   c.remedies.push_back(std::move(lower));
 }
 
+std::optional<double> ratedSpeedOf(const Values& v, const Medium& medium) {
+  const auto n = get(v, ratedSpeed, medium);
+  return n ? std::optional(n->si()) : std::nullopt;
+}
+
 }  // namespace
 
 void check(const Reading& r, Checks& checks) {
@@ -63,6 +68,14 @@ void check(const Reading& r, Checks& checks) {
                              withUnit(*n, Measure::rotation, checks.units()), c.low() ? "minimum" : "maximum",
                              withUnit(c.low() ? *c.least : *c.most, Measure::rotation, checks.units()));
     }
+  }
+  if (const auto n = runningSpeed(r), rated = ratedSpeedOf(*r.values, medium);
+      !fastest && n && rated && *n > *rated * (1 + 1e-6)) {
+    Check& c = checks.hold(CheckId::ratedSpeed, *n, {}, {rated, LimitFrom::own}, Severity::near);
+    if (checks.told(c))
+      c.what = fmt::format("{} runs at {}, above its rated speed of {}", r.name,
+                           withUnit(*n, Measure::rotation, checks.units()),
+                           withUnit(*rated, Measure::rotation, checks.units()));
   }
   if (hasCurve(*r.values) && q && !rows.empty()) {
     if (shutIn(r)) {
@@ -101,16 +114,36 @@ void check(const Reading& r, Checks& checks) {
     if (!least) least = {0.0, LimitFrom::law};
     Check& c = checks.hold(CheckId::npshMargin, *margin, least, {});
     if (checks.told(c)) tellMargin(r, c, checks.units());
+    // Besides the margin in metres: the greater of the two counts.
+    const Limit ratio = limitsFor(*r.values, *r.setting)[LimitId::npshRatioLeast];
+    if (const auto is = ratio ? npshRatio(r) : std::nullopt) {
+      Check& over = checks.hold(CheckId::npshRatio, *is, ratio, {});
+      if (checks.told(over))
+        over.what = fmt::format("{} has {} times the NPSH it requires; {} required", r.name, digits(*is, 3),
+                                digits(*ratio.si, 3));
+    }
   }
   if (const auto share = ofBest(r); share && !shutIn(r)) {
     const Region region = regionOf(*r.values, *r.setting);
-    const LimitFrom from = region.given ? LimitFrom::own : LimitFrom::standard;
-    Check& c =
-        checks.hold(CheckId::bestFlow, *share, {region.least, from}, {region.most, from}, Severity::near);
+    const bool least = r.values->get<Given>(ofBestLeast.text), most = r.values->get<Given>(ofBestMost.text);
+    const auto from = [](bool own) { return own ? LimitFrom::own : LimitFrom::standard; };
+    // What the engineer specified is a limit, what the standard prefers is not.
+    const bool own = *share < region.least ? least : most;
+    Check& c = checks.hold(CheckId::bestFlow, *share, {region.least, from(least)}, {region.most, from(most)},
+                           own ? Severity::broken : Severity::near);
     if (checks.told(c))
       c.what = fmt::format("{} runs at {} % of BEP flow; {} to {} % is {}", r.name, digits(*share * 100, 3),
                            digits(region.least * 100, 3), digits(region.most * 100, 3),
-                           !region.given ? "preferred (ANSI/HI 9.6.3)" : "specified");
+                           own ? "specified" : "preferred (ANSI/HI 9.6.3)");
+    const Limit low = ownLimit(*r.values, LimitId::allowedLeast, medium),
+                high = ownLimit(*r.values, LimitId::allowedMost, medium);
+    if (low || high) {
+      Check& allowed = checks.hold(CheckId::allowedRegion, *share, low, high);
+      if (checks.told(allowed))
+        allowed.what = fmt::format("{} runs at {} % of BEP flow; allowable: {} {} %", r.name,
+                                   digits(*share * 100, 3), allowed.low() ? "at least" : "at most",
+                                   digits((allowed.low() ? *low.si : *high.si) * 100, 3));
+    }
   }
   if (const Limit continuous = ownLimit(*r.values, LimitId::continuousFlowLeast, medium);
       continuous && q && s > 0 && !shutIn(r) && *q > 0) {

@@ -25,6 +25,7 @@ bool keepsSomething(const Values& v) { return keepsPressure(v) || keepsFlow(v); 
 
 namespace {
 
+bool curveUnknown(const Values& v) { return curveFound(v) || byPower(v); }
 bool wantsDutyFlow(const Values& v) { return curveFound(v) || byPoint(v); }
 bool wantsDutyHead(const Values& v) { return byPoint(v) || described(v, 3); }
 constexpr Column curveColumns[] = {
@@ -66,6 +67,9 @@ const Field table[] = {
     onlyWhen(field(dutyEfficiency, 0.01, 1, "best efficiency, at the duty point"), byPoint),
     onlyWhen(releasable(need(field(liquidPower, 0, 1e9, "hydraulic power at any flow"))), byPower),
     onlyWhen(byDefault(field(headMost, 1e-3, 1e5, "maximum head at low flow"), 1000.0), byPower),
+    onlyWhen(
+        flag(displacementKey, false, "positive displacement: nothing but a relief valve limits its pressure"),
+        curveUnknown),
     byDefault(field(unitCount, 1, 100, "identical pumps running together in this symbol"), 1.0),
     choice(arrangementKey, arrangements, "its pumps in parallel or in series"),
     onlyWhen(byDefault(field(stageCount, 1, 200,
@@ -120,11 +124,14 @@ const Field table[] = {
     choice(constructionKey, constructions, "pump construction"),
     field(solidsPassage, 1e-4, 1, "largest sphere that passes"),
     limitField(LimitId::continuousFlowLeast),
-    field(allowedLeast, 0, 1, "allowable operating region, % of BEP flow"),
-    field(allowedMost, 1, 3, "allowable operating region, % of BEP flow"),
+    limitField(LimitId::allowedLeast),
+    limitField(LimitId::allowedMost),
     limitField(LimitId::npshMarginLeast, "NPSH available minus required; default: the job's"),
+    limitField(LimitId::npshRatioLeast,
+               "NPSH available over required, besides the margin; default: the job's"),
     limitField(LimitId::flowLeast, "minimum flow of all its pumps together"),
     limitField(LimitId::flowMost, "maximum flow of all its pumps together"),
+    limitField(LimitId::ratingMost),
     field(ofBestLeast, 0, 1,
           "lower end of the preferred region; default (ANSI/HI 9.6.3): 70 %, 80 % for nq above 87"),
     field(ofBestMost, 1, 3,

@@ -204,8 +204,9 @@ std::optional<MonotoneCurve> curveOf(const Reading& r, std::optional<double> Cur
 std::optional<double> onCurve(const Reading& r, std::optional<double> CurveRow::*column, bool squared,
                               double flow) {
   const auto curve = curveOf(r, column, squared);
-  const double s = ratioNow(r);
-  return curve ? std::optional(curve->at(flow / s).value * (squared ? s * s : 1.0)) : std::nullopt;
+  if (!curve) return std::nullopt;
+  const double s = ratioNow(r), at = flow / s;
+  return curve->at(squared ? std::max(at, curve->points().front().x) : at).value * (squared ? s * s : 1.0);
 }
 bool running(const Reading& r) { return flagOf(*r.values, *fieldOf("running")); }
 
@@ -250,7 +251,7 @@ std::optional<double> datumOf(const Reading& r) {
 }
 std::optional<double> npshAvailable(const Reading& r) {
   const auto z = datumOf(r);
-  if (r.branches.empty() || !r.branches[0].headFrom_m || !z) return std::nullopt;
+  if (r.branches.empty() || !r.branches[0].headFrom_m || !z || !r.setting->vapourKnown) return std::nullopt;
   return *r.branches[0].headFrom_m - *z + r.setting->vapourDepth_m(*z);
 }
 std::optional<double> npshRequired(const Reading& r) {

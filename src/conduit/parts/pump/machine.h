@@ -53,7 +53,8 @@ struct Region {
 /// head found.
 [[nodiscard]] double ratioNow(const Reading& r);
 /// A column of the curve at a flow, m3/s, at the present speed; `squared`: it grows with the speed squared.
-/// A column of the curve against the flow at the rated speed; `squared` ones (NPSH) do not end at nothing.
+/// A column of the curve against the flow at the rated speed; `squared` ones (NPSH) do not end at nothing: by
+/// `onCurve` they are level below their first row.
 [[nodiscard]] std::optional<MonotoneCurve> curveOf(const Reading& r, std::optional<double> CurveRow::*column,
                                                    bool squared);
 [[nodiscard]] std::optional<double> onCurve(const Reading& r, std::optional<double> CurveRow::*column,

@@ -171,8 +171,9 @@ std::optional<Working> working(const Reading& r, std::string_view outcomeKey) {
     if (s != 1.0)
       w.lines.push_back(
           {"x", "Q/s", fmt::format("{:.12g}/{:.12g}", *q, s), *q / s, "m³/s", "the flow at the rated speed"});
-    addCurveLines(w, *curve, *q / s, eta ? "η" : "NPSHr", eta ? "" : "m", eta ? 1.0 : s * s,
-                  "the square of the speed ratio");
+    // NPSH required is that of the first row below it.
+    addCurveLines(w, *curve, eta ? *q / s : std::max(*q / s, curve->points().front().x), eta ? "η" : "NPSHr",
+                  eta ? "" : "m", eta ? 1.0 : s * s, "the square of the speed ratio");
     return w;
   }
   if (outcomeKey == "viscous parameter B") {
@@ -223,6 +224,28 @@ std::vector<Lack> lacks(const Reading& r) {
   return all;
 }
 
+// The greatest head of its curve from no flow to where it runs, at full speed where it keeps something.
+NoFlow atNoFlow(const Reading& r) {
+  const Values& v = *r.values;
+  if (!running(r)) return {flagOf(v, *fieldOf("check valve")) ? NoFlow::Way::forward : NoFlow::Way::passes};
+  if (described(v, 3))
+    return {NoFlow::Way::lifts,
+            get(v, dutyHead, r.setting->medium)->si() * seriesUnits(v, r.setting->medium)};
+  if (!hasCurve(v))
+    return {flagOf(v, *fieldOf(displacementKey)) ? NoFlow::Way::displaces : NoFlow::Way::unknown};
+  const double s = keepsSomething(v) ? speedRatio(v, r.setting->medium) : ratioNow(r);
+  const auto rows = rowsOf(v, *r.setting, s);
+  if (rows.size() < 2) return {NoFlow::Way::unknown};
+  const HeadCurve curve(rows, s);
+  const double last = std::clamp(outcome::flow(r).value_or(0.0), 0.0, curve.last());
+  double most = std::max(curve.shutOff(), curve.at(last).value);
+  constexpr int looks = 40;
+  for (int i = 1; i < looks; ++i) most = std::max(most, curve.at(last * i / looks).value);
+  for (const CurveRow& row : rows)
+    if (row.flow_m3s * s < last) most = std::max(most, curve.at(row.flow_m3s * s).value);
+  return {NoFlow::Way::lifts, most};
+}
+
 constexpr std::string_view labels[] = {"flow", "head"};
 constexpr std::string_view workings[] = {"head", "NPSH available", "shaft power"};
 
@@ -245,6 +268,7 @@ const Part part{
     .story = story,
     .check = check,
     .lacks = lacks,
+    .atNoFlow = atNoFlow,
     .working = working,
     .stateWord = stateWord,
     .figure = figure,

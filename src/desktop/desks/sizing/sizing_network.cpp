@@ -408,19 +408,23 @@ void SizingDesk::showNetwork() {
                                      .arg(what)
                                      .arg(std::abs(by) * 100, 0, 'f', std::abs(by) < 0.1 ? 1 : 0)
                                      .arg(by > 0 ? tr("less") : tr("more"), than);
-    says += p->verdict.keeps() ? (p->now->keeps() ? tr(" and meets all limits.")
-                                                  : tr(" and meets all limits; the present sizes do not."))
-                               : QString(".");
+    const QString met =
+        p->verdict.notJudged.empty() ? tr("meets all limits") : tr("meets all limits that could be judged");
+    says += p->verdict.keeps()
+                ? tr(" and %1%2.").arg(met, p->now->keeps() ? QString() : tr("; the present sizes do not"))
+                : QString(".");
   } else {
-    says = p->verdict.keeps() ? tr("Meets all limits.") : QString();
+    says = !p->verdict.keeps()            ? QString()
+           : p->verdict.notJudged.empty() ? tr("Meets all limits.")
+                                          : tr("Meets all limits that could be judged.");
   }
   if (!p->noneCan.empty()) says += " " + span(look_.warning, text(noneSaid(*p)).toHtmlEscaped() + ".");
   else if (!p->verdict.keeps())
     says += " " + span(look_.warning, tr("No selection found that meets all limits."));
   for (const std::string& said :
-       {conflictSaid(*task, *p), smallestSaid(*task, *p), energySaid(*task, p->verdict),
-        hoursSaid(*task, p->verdict), narrowingsSaid(*p), stayingSaid(*task, p->staying), madeUpSaid(*task),
-        leftOutSaid(*task)})
+       {notJudgedSaid(p->verdict), conflictSaid(*task, *p), smallestSaid(*task, *p),
+        energySaid(*task, p->verdict), hoursSaid(*task, p->verdict), narrowingsSaid(*p),
+        stayingSaid(*task, p->staying), madeUpSaid(*task), leftOutSaid(*task)})
     if (!said.empty()) says += "<br>" + span(look_.ink2, text(said).toHtmlEscaped() + ".");
   if (!p->notCounted.empty())
     says += "<br>" + span(look_.ink2, text(notCountedSaid(p->notCounted)).toHtmlEscaped() + ". ") +

@@ -434,7 +434,7 @@ void Card::addFound(const Outcome& outcome) {
   auto* row = new QWidget;
   auto* line = new QHBoxLayout(row);
   line->setContentsMargins(0, 0, 0, 0);
-  line->setSpacing(6);
+  line->setSpacing(5);
   const std::string name = doc_.network().at(shown().front()).name;
   const Outcome* of = &outcome;
   addMarker(line, "○", "give." + text(outcome.key),

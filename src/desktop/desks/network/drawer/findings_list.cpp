@@ -84,8 +84,10 @@ void FindingsList::rebuild() {
   const bool several = doc_.model().cases.count() > 1;
   constexpr std::size_t most = 200;
   if (found.empty()) {
-    auto* label = new QLabel(solved && solved->solution.summary.usable() ? tr("No findings: all limits met.")
-                                                                         : tr("No findings yet."));
+    auto* label = new QLabel(!solved || !solved->solution.summary.usable() ? tr("No findings yet.")
+                             : solved->notJudged.empty()
+                                 ? tr("No findings: all limits met.")
+                                 : tr("No findings: all limits met that could be judged (see Not judged)."));
     label->setStyleSheet(QString("color: %1").arg(look_.ink2.name()));
     rows->addWidget(label);
   }
