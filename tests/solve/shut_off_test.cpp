@@ -8,6 +8,7 @@
 #include "limits/limits.h"
 #include "limits/not_judged.h"
 #include "plain_models.h"
+#include "quantity/parse.h"
 #include "solve/solve.h"
 
 namespace conduit::test {
@@ -203,6 +204,58 @@ TEST(ShutOff, aCheckValveIsNoProtection) {
     const auto notes = shutOffOf(m.drawn, answer, "V", CheckId::keptOff);
     EXPECT_EQ(notes.size() == 1 && notes[0].broken(), noted) << rating;
     EXPECT_EQ(standing(m.drawn, answer).broken, 0u) << "a note";
+  }
+}
+
+// One edit after another in one workspace: what is kept from the answer before is what is worked out afresh;
+// a bore changes nothing and is not worked out again.
+TEST(ShutOff, isKeptWhereNothingThatItRestsOnChanges) {
+  const Model m = plainModel(
+      point("S", 0) + "," + point("D", 0) + "," + point("B", 2) + "," + point("A", 0, draw) + "," +
+          point("C", 1) + "," + point("E", 0) + "," + point("W", 0),
+      tankAt("T", "S", "10 m", "0 m") + "," +
+          pump("P", "S", "D", forty + R"(,"rated speed":"3000 rpm","speed":"3000 rpm")") + "," +
+          device("reducing valve", "R", "D", "B", R"("set point":"2 bar","bore":"150 mm")") + "," +
+          line("L", "B", "A") + "," + line("K", "D", "C") + "," +
+          device("isolating valve", "I", "C", "E", R"("bore":"150 mm")") + "," + line("M", "E", "A") + "," +
+          device("relief valve", "V", "C", "W", R"("set point":"6 bar","Kv":"50 m3/h")") + "," +
+          fixedAt("F", "W", "0 bar"));
+  Network n = m.drawn;
+  Workspace space;
+  std::shared_ptr<const ShutOff> last;
+  struct Edit {
+    const char *element, *field;
+    std::string typed;
+    Measure measure;
+    bool same;
+  };
+  for (const Edit& e : {Edit{"L", "bore", "140 mm", Measure::bore, false},
+                        {"L", "bore", "130 mm", Measure::bore, true},
+                        {"A", "outflow", "9 L/s", Measure::volumeFlow, true},
+                        {"A", "height", "-3 m", Measure::height, false},
+                        {"T", "level", "12 m", Measure::height, false},
+                        {"R", "set point", "1.5 bar", Measure::gaugePressure, false},
+                        {"B", "height", "3 m", Measure::height, false},
+                        {"P", "speed", "2900 rpm", Measure::rotation, false},
+                        {"I", "open", "no", Measure::number, false},
+                        {"K", "length", "30 m", Measure::length, true},
+                        {"V", "set point", "4 bar", Measure::gaugePressure, false},
+                        {"I", "open", "yes", Measure::number, false},
+                        {"L", "rating", "10 bar", Measure::gaugePressure, true}}) {
+    Draft draft(n);
+    Values& values = draft.values(n.byName(e.element));
+    if (e.typed == "no" || e.typed == "yes") values.set(e.field, e.typed == "yes");
+    else values.set(e.field, *parse(e.typed, e.measure));
+    n = std::move(draft).finish();
+    const Solution answer = solve(n, catalogue().get(), {.workspace = &space});
+    ASSERT_TRUE(answer.summary.usable()) << e.element << " " << e.field << ": " << answer.summary.full();
+    const auto afresh = shutOff(n, answer);
+    for (Id id = 0; id < n.bound(); ++id)
+      EXPECT_TRUE(answer.shutOff->head_m[id] == afresh->head_m[id] ||
+                  (std::isnan(answer.shutOff->head_m[id]) && std::isnan(afresh->head_m[id])))
+          << e.element << " " << e.field << " at " << (n.find(id) ? n.at(id).name : "");
+    if (e.same) EXPECT_EQ(answer.shutOff, last) << e.element << " " << e.field;
+    last = answer.shutOff;
   }
 }
 

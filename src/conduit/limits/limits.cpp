@@ -285,8 +285,15 @@ Gauges::Gauges(Network network, const Solution& answer)
     double bore = 0.0;
     for (const Id end : e.ends) bore = std::max(bore, answer.widestBore_m[end]);
     const ReadingOf reading(network_, answer, id);
-    read_.push_back(
-        {id, bore, ratingOf(e, setting_), e.part->gauge(*reading->values, setting_, reading->ends)});
+    Read read{id, bore, {}, {}, {NAN, NAN}, e.part->gauge(*reading->values, setting_, reading->ends)};
+    if (e.part->ends == Ends::two) {
+      read.rating = ratingOf(e, setting_);
+      for (std::size_t k = 0; k < 2; ++k) {
+        read.ends[k] = e.ends[k];
+        if (const Given* z = network_.at(e.ends[k]).given("height")) read.height_m[k] = z->value;
+      }
+    }
+    read_.push_back(std::move(read));
   });
 }
 
@@ -344,7 +351,14 @@ Standing Gauges::standing(const Network& network, const Solution& answer) const 
     }
     found.clear();
     r.gauge->look(reading, checks);
-    if (answer.shutOff && r.rating) checkShutOff(network, answer, r.id, network.at(r.id), r.rating, checks);
+    if (answer.shutOff && r.rating) {
+      double most = -std::numeric_limits<double>::infinity();
+      for (std::size_t i = 0; i < 2; ++i)
+        if (const double h = answer.shutOff->head_m[r.ends[i]]; std::isfinite(h - r.height_m[i]))
+          most = std::max(most, h - r.height_m[i]);
+      if (std::isfinite(most))
+        checks.hold(CheckId::shutOff, answer.setting.medium.pressureOf(most), {}, r.rating);
+    }
     count(found, s);
   }
   return s;

@@ -28,6 +28,48 @@ struct Pump {
   double lift_m;
 };
 
+NoFlow stillOf(const Network& network, const Solution& answer, Id id) {
+  return network.at(id).part->atNoFlow(*ReadingOf(network, answer, id));
+}
+// A head counted over the height of the point that is sensed, else of `own`.
+double overThere(const Network& network, const NoFlow& still, Id own) {
+  const Id at = still.sensedAt.empty() ? own : network.byName(still.sensedAt);
+  const Given* z = at == noId ? nullptr : network.at(at).given("height");
+  return z ? z->value + still.head_m : INFINITY;
+}
+bool holdsHeads(const Element& e) {
+  return e.part->ends == Ends::many || (e.part->ends == Ends::one && e.part->group == Group::supply);
+}
+std::optional<double> headHeld(const Solution& answer, Id id, const Element& e, Id end) {
+  std::optional<double> head;
+  if (e.part->ends == Ends::one) {
+    if (std::isfinite(answer.heldInflow_m3s[id])) head = answer.head(end);
+  } else if (answer.vesselBegin[id] < answer.vesselBegin[id + 1]) {
+    head = answer.vesselHead_m[answer.vesselBegin[id]];
+  }
+  return head && std::isfinite(*head) ? head : std::nullopt;
+}
+bool feedsIn(const Element& e) {
+  const Given* out = e.given("outflow");
+  return out && out->value < 0;
+}
+
+// What an element that is more than a passing line is at no flow, as numbers; one after another.
+void factsOf(const Network& network, const Solution& answer, Id id, std::vector<double>& into) {
+  const Element& e = network.at(id);
+  if (holdsHeads(e)) {
+    for (const Id end : e.ends) into.push_back(headHeld(answer, id, e, end).value_or(-1e9));
+  } else if (e.part->ends == Ends::self) {
+    into.push_back(feedsIn(e));
+  } else {
+    const NoFlow still = stillOf(network, answer, id);
+    into.push_back(static_cast<double>(still.way));
+    into.push_back(still.way == NoFlow::Way::keeps      ? overThere(network, still, e.ends[1])
+                   : still.way == NoFlow::Way::relieves ? overThere(network, still, e.ends[0])
+                                                        : still.head_m);
+  }
+}
+
 class Walk {
  public:
   Walk(const Network& network, const Solution& answer) : network_(network), answer_(answer) {
@@ -42,6 +84,8 @@ class Walk {
     out_ = std::make_shared<ShutOff>();
     out_->head_m.assign(network.bound(), NAN), out_->by.assign(network.bound(), 0);
     out_->unknown = std::move(unknown_);
+    out_->restsOn = std::move(restsOn_);
+    for (const Id id : out_->restsOn) factsOf(network, answer, id, out_->facts);
   }
 
   std::shared_ptr<const ShutOff> run() {
@@ -79,39 +123,28 @@ class Walk {
   }
 
   void put(Id id, const Element& e) {
-    if (e.part->ends == Ends::many || (e.part->ends == Ends::one && e.part->group == Group::supply)) {
-      std::optional<double> head;
-      if (e.part->ends == Ends::many && answer_.vesselBegin[id] < answer_.vesselBegin[id + 1])
-        head = answer_.vesselHead_m[answer_.vesselBegin[id]];
-      for (const Id end : e.ends) {
-        if (e.part->ends == Ends::one) {
-          if (!std::isfinite(answer_.heldInflow_m3s[id])) continue;
-          head = answer_.head(end);
+    if (holdsHeads(e)) {
+      restsOn_.push_back(id);
+      for (const Id end : e.ends)
+        if (const auto head = headHeld(answer_, id, e, end)) {
+          seeds_.push_back({id, number_[end], *head});
+          ends_[u(number_[end])] = 1;
         }
-        if (!head || !std::isfinite(*head)) continue;
-        seeds_.push_back({id, number_[end], *head});
-        ends_[u(number_[end])] = 1;
-      }
       return;
     }
     if (e.part->ends == Ends::self) {
-      if (const Given* out = e.given("outflow"); out && out->value < 0) unknown_.push_back(id);
+      if (feedsIn(e)) unknown_.push_back(id), restsOn_.push_back(id);
       return;
     }
     if (e.part->ends != Ends::two || !e.part->prepare) return;
     const int a = number_[e.ends[0]], b = number_[e.ends[1]];
-    if (a == b) return;
     if (!e.part->atNoFlow) {
-      if (!isShutByGivens(e.values)) join(a, b, true);
+      if (a != b && !isShutByGivens(e.values)) join(a, b, true);
       return;
     }
-    const ReadingOf reading(network_, answer_, id);
-    const NoFlow still = e.part->atNoFlow(*reading);
-    const auto overThere = [&](int own) -> double {
-      const Id at = still.sensedAt.empty() ? points_[u(own)] : network_.byName(still.sensedAt);
-      const Given* z = at == noId ? nullptr : network_.at(at).given("height");
-      return z ? z->value + still.head_m : INFINITY;
-    };
+    restsOn_.push_back(id);
+    if (a == b) return;
+    const NoFlow still = stillOf(network_, answer_, id);
     switch (still.way) {
       case NoFlow::Way::passes: join(a, b, true); break;
       case NoFlow::Way::forward:
@@ -119,8 +152,8 @@ class Walk {
         (e.part->group == Group::lift ? stopped_ : oneWay_).push_back({id, a, b, 0.0});
         break;
       case NoFlow::Way::shut: break;
-      case NoFlow::Way::keeps: join(a, b, false, overThere(b), id); break;
-      case NoFlow::Way::relieves: reliefs_.push_back({id, a, overThere(a)}); break;
+      case NoFlow::Way::keeps: join(a, b, false, overThere(network_, still, e.ends[1]), id); break;
+      case NoFlow::Way::relieves: reliefs_.push_back({id, a, overThere(network_, still, e.ends[0])}); break;
       case NoFlow::Way::lifts: pumps_.push_back({id, a, b, still.head_m}); break;
       case NoFlow::Way::displaces: displacing_.push_back({id, a, b, INFINITY}); break;
       case NoFlow::Way::unknown: unknown_.push_back(id); break;
@@ -287,7 +320,7 @@ class Walk {
   std::vector<Seed> seeds_, reliefs_;
   std::vector<std::pair<double, Id>> cap_;
   std::vector<Pump> pumps_, stopped_, displacing_, oneWay_;
-  std::vector<Id> unknown_;
+  std::vector<Id> unknown_, restsOn_;
   std::shared_ptr<ShutOff> out_;
   std::size_t looks_ = 0;
 };
@@ -305,6 +338,27 @@ bool anyRated(const Network& network) {
 std::shared_ptr<const ShutOff> shutOff(const Network& network, const Solution& answer, bool rated) {
   if (!answer.summary.usable() || (!rated && !anyRated(network))) return nullptr;
   return Walk(network, answer).run();
+}
+
+std::shared_ptr<const ShutOff> shutOffAsBefore(const Network& before,
+                                               const std::shared_ptr<const ShutOff>& then, const Network& now,
+                                               const Solution& answer) {
+  if (!then || !answer.summary.usable()) return nullptr;
+  const auto changed = now.changedSince(before);
+  if (!changed) return nullptr;
+  for (const Id id : *changed) {
+    if (id == jobId) continue;  // it tells in what is held and lifted
+    const Element &a = before.at(id), &b = now.at(id);
+    if (a.part != b.part || a.ends != b.ends) return nullptr;
+    if (b.part->ends == Ends::self
+            ? feedsIn(a) != feedsIn(b)
+            : !b.part->atNoFlow && isShutByGivens(a.values) != isShutByGivens(b.values))
+      return nullptr;
+  }
+  std::vector<double> facts;
+  facts.reserve(then->facts.size());
+  for (const Id id : then->restsOn) factsOf(now, answer, id, facts);
+  return facts == then->facts ? then : nullptr;
 }
 
 std::string wordsOf(const NoFlowWay& way, const Network& network, const UnitSet& units) {

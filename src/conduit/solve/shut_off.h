@@ -47,11 +47,18 @@ struct ShutOff {
     std::vector<Id> points;
   };
   std::vector<Kept> kept;
+  /// What it rests on besides lines that let pass: elements with a state of their own, and what they were.
+  std::vector<Id> restsOn;
+  std::vector<double> facts;
   bool complete = true;  // false: more ways through pumps than were tried
 };
 /// Null where the answer is of no use, or nothing in the network has a rating (unless it is `rated` later).
 [[nodiscard]] std::shared_ptr<const ShutOff> shutOff(const Network& network, const Solution& answer,
                                                      bool rated = false);
+/// That of an earlier answer, where nothing that it rests on is another now; null where it is.
+[[nodiscard]] std::shared_ptr<const ShutOff> shutOffAsBefore(const Network& before,
+                                                             const std::shared_ptr<const ShutOff>& then,
+                                                             const Network& now, const Solution& answer);
 /// "Tarn at 312.0 m, P-1 + 174 m".
 [[nodiscard]] std::string wordsOf(const NoFlowWay& way, const Network& network, const UnitSet& units);
 

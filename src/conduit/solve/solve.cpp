@@ -121,13 +121,17 @@ Solution solve(const Network& network, const Stock* stock, const SolveOptions& o
       sum.verdict = Verdict::cannotYet, sum.problems.push_back(std::move(*lifts));
     checkBoundary(out);
   }
+  if (options.shutOff) {
+    if (kept->shutOff) out.shutOff = shutOffAsBefore(kept->network, kept->shutOff, network, out);
+    if (!out.shutOff) out.shutOff = shutOff(network, out);
+  }
   if (&space != &own) {
+    kept->shutOff = out.shutOff;
     kept->network = network;
     kept->stock = stock;
     kept->factor = std::move(newton).takeFactor();
     space.kept_ = std::move(kept);
   }
-  if (options.shutOff) out.shutOff = shutOff(network, out);
   sum.seconds.total = since();
   return out;
 }

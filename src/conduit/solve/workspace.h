@@ -15,6 +15,7 @@
 namespace conduit {
 
 struct Solution;
+struct ShutOff;
 struct SolveOptions;
 
 /// The caller's, for one solve at a time; some 600 bytes a link. A network that differs in numbers only from
@@ -32,6 +33,7 @@ class Workspace {
     std::vector<double> widest_m;
     System system;
     Factor factor;
+    std::shared_ptr<const ShutOff> shutOff;  // of the last answer
   };
   std::unique_ptr<Kept> kept_;
 };
