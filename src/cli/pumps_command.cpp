@@ -111,6 +111,7 @@ void printCurve(const Study& s, const TracedCurve& curve, std::ostream& out) {
 Json candidateJson(const Study& s, const Candidate& c) {
   Json o = {{"pump", c.item},
             {"in_place", c.inPlace},
+            {"short_of_npsh_margin", c.shortOfMargin},
             {"head_at_no_flow_m", c.shutOff_m},
             {"run_out_m3s", number(c.runOut_m3s)},
             {"best_flow_m3s", number(c.bestFlow_m3s)},
@@ -434,7 +435,7 @@ int PumpsCommand::run(std::ostream& out, std::ostream& err) const {
       for (const auto& [why, count] : chosen.reasons)
         json["reasons"].push_back({{"why", why}, {"count", count}});
       if (!json_) out << plainUtf8(plainText(selectionSheet(s.model, members.front(), chosen, s.units)));
-      if (chosen.can.empty()) status = std::max<int>(status, limitBroken);
+      if (chosen.suitable() == 0) status = std::max<int>(status, limitBroken);
     }
     if (sheet_ && !candidates_) {
       if (there->made) return unusable(err, "a data sheet needs a pump in the model");

@@ -2,6 +2,7 @@
 
 #include <gtest/gtest.h>
 
+#include <algorithm>
 #include <cmath>
 
 #include "model_text.h"
@@ -103,6 +104,33 @@ TEST_F(Select, everyCandidateStandsAtTheDutyItReallyRunsAt) {
       EXPECT_NEAR(*c.now().ratingSpare_pa, 5e5 - settingOf(model.drawn, stock.get())->medium.pressureOf(41),
                   1);
     EXPECT_EQ(c.shutOff_m, c.item == "Strong" ? 55 : 40) << c.item;
+  }
+}
+
+// 1 m of head at the suction and (101325 Pa − p_v)/ρg over it, 2 m required: some 9.2 m to spare. With 8.5 m
+// required they suit, with 9.5 m they stand behind, short of it.
+TEST_F(Select, thoseShortOfMarginAreListedApart) {
+  for (const auto& [margin, suit] : {std::pair("8.5 m", true), {"9.5 m", false}}) {
+    const Selection s =
+        chosen({{"flow", "22 L/s"}, {"flow over by at most", "15 %"}, {"NPSH margin at least", margin}});
+    ASSERT_FALSE(s.can.empty());
+    EXPECT_EQ(s.suitable(), suit ? s.can.size() : 0u) << margin;
+    for (const Candidate& c : s.can) EXPECT_EQ(c.shortOfMargin, !suit) << c.item;
+  }
+}
+
+// 1 m and 40 m of shut-off head are 4.02 bar: a 4 bar line behind it does not bear them, a 4.1 bar one does.
+TEST_F(Select, whatALineBehindDoesNotBearIsLeftOut) {
+  for (const auto& [rating, borne] : {std::pair("4.1 bar", true), {"4 bar", false}}) {
+    Draft draft(model.drawn);
+    draft.values(model.drawn.byName("L")).set("rating", *parse(rating, Measure::gaugePressure));
+    model.drawn = std::move(draft).finish();
+    const Selection s = chosen({{"flow", "22 L/s"}, {"flow over by at most", "15 %"}});
+    const auto right = [&](const std::vector<Candidate>& in) {
+      return std::find_if(in.begin(), in.end(), [](const Candidate& c) { return c.item == "Right"; });
+    };
+    EXPECT_EQ(right(s.can) != s.can.end(), borne) << rating;
+    if (!borne) EXPECT_EQ(right(s.cannot)->leftOut, "shut-off pressure above a rating");
   }
 }
 

@@ -141,28 +141,32 @@ Page selectionSheet(const Model& model, Id place, const Selection& s, const Unit
     page.blocks.push_back(
         Page::Sentence{fmt::format("{:.0f} identical pumps in {}; flow, head and shaft power of all of them.",
                                    s.units, s.series ? "series" : "parallel")});
-  Page::Table table{
+  const Page::Table empty{
       .title = "Candidates",
       .columns = {"pump", "flow", "deviation", "head", "efficiency", "% of BEP flow", "shaft", "motor",
                   "NPSH margin", "shut-off head", "for the exact duty", "lowest delivery"},
       .rows = {}};
+  Page::Table good = empty, lacking = empty;
+  lacking.title = "Short of NPSH margin";
   for (const Candidate& c : s.can) {
     const CandidateDuty& d = c.now();
     const CandidateDuty* worst = c.worstMargin();
-    table.rows.push_back({c.item, said(d.duty.flow_m3s, Measure::volumeFlow, units),
-                          d.over ? fmt::format("{:+.1f} %", *d.over * 100) : "–",
-                          said(d.duty.head_m, Measure::headDrop, units),
-                          said(d.duty.efficiency, Measure::ratio, units, 3),
-                          said(d.duty.ofBest, Measure::ratio, units, 3),
-                          said(d.duty.shaft_w, Measure::power, units), said(c.motor_w, Measure::power, units),
-                          worst ? said(worst->duty.npshMargin_m, Measure::headDrop, units, 3) : "–",
-                          withUnit(c.shutOff_m, Measure::headDrop, units),
-                          c.speedRatio && c.ratedSpeed_perS
-                              ? withUnit(*c.speedRatio * *c.ratedSpeed_perS, Measure::rotation, units)
-                              : "–",
-                          leastDelivered(c)});
+    (c.shortOfMargin ? lacking : good)
+        .rows.push_back({c.item, said(d.duty.flow_m3s, Measure::volumeFlow, units),
+                         d.over ? fmt::format("{:+.1f} %", *d.over * 100) : "–",
+                         said(d.duty.head_m, Measure::headDrop, units),
+                         said(d.duty.efficiency, Measure::ratio, units, 3),
+                         said(d.duty.ofBest, Measure::ratio, units, 3),
+                         said(d.duty.shaft_w, Measure::power, units), said(c.motor_w, Measure::power, units),
+                         worst ? said(worst->duty.npshMargin_m, Measure::headDrop, units, 3) : "–",
+                         withUnit(c.shutOff_m, Measure::headDrop, units),
+                         c.speedRatio && c.ratedSpeed_perS
+                             ? withUnit(*c.speedRatio * *c.ratedSpeed_perS, Measure::rotation, units)
+                             : "–",
+                         leastDelivered(c)});
   }
-  page.blocks.push_back(std::move(table));
+  page.blocks.push_back(std::move(good));
+  if (!lacking.rows.empty()) page.blocks.push_back(std::move(lacking));
   std::string others;
   for (const auto& [why, count] : s.reasons)
     others += fmt::format("{}{} {}", others.empty() ? "" : ", ", count, why);

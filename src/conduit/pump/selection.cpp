@@ -332,12 +332,14 @@ Selection select(const Model& model, Id place, const PumpRequest& request,
                                                  : 1.0);
     // Margin beyond what is asked for is worth nothing more; one that is not known is as bad as none.
     const CandidateDuty* worst = c.worstMargin();
+    c.shortOfMargin = worst && *worst->duty.npshMargin_m < out.margin_m;
     const double lacks = worst ? out.margin_m - *worst->duty.npshMargin_m : out.margin_m;
     c.score +=
         weight(request::suction) * (out.margin_m > 0 ? std::clamp(lacks / out.margin_m, 0.0, 1.0) : 0.0);
     if (!d.preferred) c.score += 0.1;
   }
   std::stable_sort(out.can.begin(), out.can.end(), [](const Candidate& a, const Candidate& b) {
+    if (a.shortOfMargin != b.shortOfMargin) return b.shortOfMargin;
     return a.score != b.score ? a.score < b.score : a.item < b.item;
   });
   for (const auto& [why, count] : counted) out.reasons.push_back({why, count});

@@ -6,6 +6,8 @@
 //   for (const auto& [why, count] : chosen.reasons)  // why the others cannot
 #pragma once
 
+#include <algorithm>
+
 #include "cases/balance.h"
 #include "limits/deliveries.h"
 #include "model/pump_request.h"
@@ -46,6 +48,7 @@ struct Candidate {
   std::optional<double> ratedSpeed_perS;
   double regionLeast = 0.7, regionMost = 1.2;  // of best flow, in which it should run
   double score = 0.0;                          // the less the better
+  bool shortOfMargin = false;  // does the duty with less NPSH margin than required in some case
   [[nodiscard]] const CandidateDuty& now() const { return cases.front(); }
   /// The least margin over the cases, and in which.
   [[nodiscard]] const CandidateDuty* worstMargin() const;
@@ -59,11 +62,16 @@ struct Selection {
   double margin_m = 0.0;
   double units = 1.0;                  // identical pumps: as asked, else as many as stand at the place
   bool series = false;                 // one after another, as they stand there; else in parallel
-  std::vector<Candidate> can, cannot;  // ranked; in the order of the stock
+  std::vector<Candidate> can, cannot;  // ranked, those short of NPSH margin behind; in the order of the stock
   std::vector<std::pair<std::string, std::size_t>> reasons;  // counted, most first
   std::vector<CaseId> cases;                                 // that were looked at, the current one first
   std::string problem;                                       // nothing could be begun
   bool stopped = false;
+  /// How many of `can` have the margin: the first so many.
+  [[nodiscard]] std::size_t suitable() const {
+    return static_cast<std::size_t>(
+        std::count_if(can.begin(), can.end(), [](const Candidate& c) { return !c.shortOfMargin; }));
+  }
 };
 
 struct SelectOptions {

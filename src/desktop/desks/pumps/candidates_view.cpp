@@ -64,11 +64,14 @@ class BarDelegate : public QStyledItemDelegate {
     switch (index.column()) {
       case CandidatesModel::rank: text(in, words, look.ink2, false, Qt::AlignLeft); break;
       case CandidatesModel::pump: {
-        text(in, words, look.ink, true, Qt::AlignLeft);
-        if (c->inPlace) {
-          const int w = QFontMetrics(face(12.5, true)).horizontalAdvance(words) + 10;
-          text(in.adjusted(w, 0, 0, 0), QObject::tr("current"), look.ink2, false, Qt::AlignLeft);
-        }
+        text(in, words, c->shortOfMargin ? look.ink2 : look.ink, !c->shortOfMargin, Qt::AlignLeft);
+        const QString also = c->shortOfMargin ? QObject::tr("short of margin")
+                             : c->inPlace     ? QObject::tr("current")
+                                              : QString();
+        const int w = QFontMetrics(face(12.5, true)).horizontalAdvance(words) + 10;
+        if (!also.isEmpty())
+          text(in.adjusted(w, 0, 0, 0), also, c->shortOfMargin ? look.warning : look.ink2, false,
+               Qt::AlignLeft);
         break;
       }
       case CandidatesModel::over: {

@@ -383,9 +383,15 @@ void PumpsDesk::showCandidates() {
   QStringList why;
   for (const auto& [reason, count] : selection->reasons)
     why << QString("%1 %2").arg(count).arg(QString::fromStdString(reason).toHtmlEscaped());
+  const std::size_t good = selection->suitable();
   QString foot = selection->can.empty()
                      ? tr("No catalogue pump suits: ")
-                     : tr("%1 suitable; %2 not: ").arg(selection->can.size()).arg(selection->cannot.size());
+                     : tr("%1 suitable%2; %3 not: ")
+                           .arg(good)
+                           .arg(good < selection->can.size()
+                                    ? tr(", %1 short of NPSH margin").arg(selection->can.size() - good)
+                                    : QString())
+                           .arg(selection->cannot.size());
   foot += why.join(", ");
   if (!selection->problem.empty()) foot.clear();
   if (selection->stopped) foot = tr("Stopped. ") + foot;
