@@ -181,6 +181,16 @@ TEST(RightLaws, ratingsKnowThreadsWarmthAndThickWalls) {
   EXPECT_NEAR(rated(R"("size":"ISO 4427 PE100 110 SDR 11")", R"("temperature":"30 °C")"), 16 * 0.87, 0.01);
   EXPECT_NEAR(rated(R"("size":"ISO 4427 PE100 110 SDR 11")", R"("temperature":"35 °C")"), 16 * 0.805, 0.01);
   EXPECT_EQ(rated(R"("size":"ISO 4427 PE100 110 SDR 11")", R"("temperature":"60 °C")"), -1.0) << "a finding";
+  // ASTM D1785, 4 in schedule 40 and 80: 2 · 137.9 bar · t/(D − t), of that 0.62 at 100 °F (37.78 °C),
+  // halfway between 0.88 and 0.75 at 85 °F; threads halve schedule 80 and are not for schedule 40.
+  const double pvc40 = 2 * 137.9 * 6.02 / (114.3 - 6.02), pvc80 = 2 * 137.9 * 8.56 / (114.3 - 8.56);
+  EXPECT_NEAR(rated(R"("size":"ASTM D1785 PVC 4 40")", R"("temperature":"20 °C")"), pvc40, 0.05);
+  EXPECT_NEAR(rated(R"("size":"ASTM D1785 PVC 4 40")", R"("temperature":"37.7777 °C")"), pvc40 * 0.62, 0.05);
+  EXPECT_NEAR(rated(R"("size":"ASTM D1785 PVC 4 40")", R"("temperature":"29.4444 °C")"), pvc40 * 0.815, 0.05);
+  EXPECT_NEAR(rated(R"("size":"ASTM D1785 PVC 4 80","joints":"threaded")", R"("temperature":"20 °C")"),
+              pvc80 / 2, 0.05);
+  EXPECT_EQ(rated(R"("size":"ASTM D1785 PVC 4 40","joints":"threaded")", R"("temperature":"20 °C")"), 0.0);
+  EXPECT_EQ(rated(R"("size":"ASTM D1785 PVC 4 40")", R"("temperature":"65 °C")"), -1.0) << "over 140 °F";
 }
 
 TEST(RightLaws, theRemedyOfAVelocityKeepsStandardAndSchedule) {

@@ -169,7 +169,8 @@ TEST(ShutOff, ratingsAreHeldAgainstIt) {
 // is not judged.
 TEST(ShutOff, ofGivenFlowsIsNotJudgedOrWantsRelief) {
   for (const bool displaces : {false, true})
-    for (const bool relief : {false, true}) {
+    for (const std::string at : {"", "D", "Z"}) {  // of the relief valve: at the pump, behind the check valve
+      const bool relief = !at.empty();
       const Model m = plainModel(
           point("S", 0) + "," + point("D", 0) + "," + point("A", 0) + "," + point("W", 0) + "," +
               point("Z", 0),
@@ -177,9 +178,9 @@ TEST(ShutOff, ofGivenFlowsIsNotJudgedOrWantsRelief) {
               pump("P", "S", "D",
                    std::string(R"("described by":"given flow","duty flow":"5 L/s")") +
                        (displaces ? R"(,"displacement":true)" : "")) +
-              "," + line("L", "D", "A") + "," + tankAt("U", "A", "30 m", "0 m") + "," +
-              fixedAt("F", "W", "0 bar") +
-              (relief ? "," + device("relief valve", "V", "D", "W", R"("set point":"6 bar","Kv":"50 m3/h")")
+              "," + device("check valve", "C", "D", "Z", R"("bore":"150 mm")") + "," + line("L", "Z", "A") +
+              "," + tankAt("U", "A", "30 m", "0 m") + "," + fixedAt("F", "W", "0 bar") +
+              (relief ? "," + device("relief valve", "V", at, "W", R"("set point":"6 bar","Kv":"50 m3/h")")
                       : ""));
       const Solution answer = solve(m.drawn, catalogue().get());
       ASSERT_TRUE(answer.summary.usable()) << answer.summary.full();

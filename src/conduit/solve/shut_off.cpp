@@ -272,15 +272,28 @@ class Walk {
     return needed;
   }
 
-  // What a displacement pump presses on rises until something gives.
+  // What a displacement pump presses on rises until something gives: the relief valve with the lowest set
+  // pressure that it reaches, also through check valves.
   void judgeDisplacing(const Pump& p) {
-    if (cap_[u(p.to)].second == noId) {
+    double least = INFINITY;
+    std::vector<char> seen(points_.size(), 0);
+    std::vector<int> front{p.to};
+    seen[u(p.to)] = 1;
+    while (!front.empty()) {
+      const int n = front.back();
+      front.pop_back();
+      least = std::min(least, cap_[u(n)].first);
+      if (ends_[u(n)]) continue;
+      for (const Edge& e : next_[u(n)])
+        if (e.open && e.valve == noId && !std::exchange(seen[u(e.to)], 1)) front.push_back(e.to);
+    }
+    if (!std::isfinite(least)) {
       out_->unprotected.push_back(p.id);
       return;
     }
-    NoFlowWay way{.source = p.id, .source_m = cap_[u(p.to)].first, .lifts = {}};
+    const NoFlowWay way{.source = p.id, .source_m = least, .lifts = {}};
     const std::vector<char> none(points_.size(), 0);
-    const Reached reached = spread(p.to, INFINITY, way, none);
+    const Reached reached = spread(p.to, least, way, none);
     onward(p.to, reached, way, none);
   }
 

@@ -29,7 +29,7 @@ class PipeGauge final : public Gauge {
     flowMost_ = ownLimit(values, LimitId::flowMost, setting.medium);
     rating_ = ratingOf(values, setting, limits);
     const PipeSize* size = sizeOf(values, setting);
-    if (size && setting.temperature_c && !derating(size->material, *setting.temperature_c) &&
+    if (size && setting.temperature_c && !derating(*size, *setting.temperature_c) &&
         !values.find(limitRow(LimitId::ratingMost).key))
       tooWarm_ = size;
     for (std::size_t i = 0; i < 2 && i < ends.size(); ++i)
@@ -56,7 +56,7 @@ class PipeGauge final : public Gauge {
     if (q) checkFlow(r, std::abs(*q), flowLeast_, flowMost_, "carries", checks);
     if (tooWarm_) {
       Check& c = checks.hold(CheckId::ratedTemperature, *r.setting->temperature_c, {},
-                             {tooWarm_->material == "polyethylene" ? 40.0 : 45.0, LimitFrom::catalogue});
+                             {warmest_c(*tooWarm_), LimitFrom::catalogue});
       if (checks.told(c))
         c.what = fmt::format("{} carries liquid at {} °C; no rating of {} is available at that temperature",
                              r.name, digits(*r.setting->temperature_c, 3), tooWarm_->material);

@@ -131,7 +131,7 @@ constexpr std::string_view labels[] = {"flow", "velocity"};
 std::vector<Lack> lacks(const Reading& r) {
   if (!isLaid(*r.values) || ratingOf(*r.values, *r.setting, limitsFor(*r.values, *r.setting))) return {};
   const PipeSize* size = sizeOf(*r.values, *r.setting);
-  if (size && r.setting->temperature_c && !derating(size->material, *r.setting->temperature_c)) return {};
+  if (size && r.setting->temperature_c && !derating(*size, *r.setting->temperature_c)) return {};
   return {{CheckId::rating, limitRow(LimitId::ratingMost).key}};
 }
 

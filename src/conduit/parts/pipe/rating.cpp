@@ -1,5 +1,6 @@
 #include "parts/pipe/rating.h"
 
+#include <iterator>
 #include <span>
 
 #include "parts/pipe/line.h"
@@ -16,21 +17,39 @@ double threadDepth_m(double outside_m) {
   return 0.8 * 0.0254 / perInch;
 }
 
-std::optional<double> derating(std::string_view material, double t_c) {
-  struct Row {
-    double t_c, factor;
-  };
-  static constexpr Row polyethylene[] = {{20, 1.0}, {30, 0.87}, {40, 0.74}},
-                       pvc[] = {{25, 1.0}, {35, 0.8}, {45, 0.63}};
-  const std::span<const Row> rows = material == "polyethylene" ? std::span<const Row>(polyethylene)
-                                    : material == "PVC-U"      ? std::span<const Row>(pvc)
-                                                               : std::span<const Row>();
-  if (rows.empty() || t_c <= rows.front().t_c) return 1.0;
+namespace {
+
+struct Warmth {
+  double t_c, factor;
+};
+constexpr Warmth polyethylene[] = {{20, 1.0}, {30, 0.87}, {40, 0.74}},
+                 pvcIso[] = {{25, 1.0}, {35, 0.8}, {45, 0.63}},
+                 pvcAstm[] = {{73, 1.0},   {80, 0.88},  {90, 0.75},  {100, 0.62},
+                              {110, 0.51}, {120, 0.40}, {130, 0.31}, {140, 0.22}};  // °F
+constexpr double celsiusOf(double f) { return (f - 32) / 1.8; }
+bool byAstm(const PipeSize& size) { return size.standard.starts_with("ASTM D1785"); }
+
+}  // namespace
+
+std::optional<double> derating(const PipeSize& size, double t_c) {
+  const bool astm = byAstm(size);
+  const std::span<const Warmth> rows = size.material == "polyethylene" ? std::span<const Warmth>(polyethylene)
+                                       : size.material != "PVC-U"      ? std::span<const Warmth>()
+                                       : astm                          ? std::span<const Warmth>(pvcAstm)
+                                                                       : std::span<const Warmth>(pvcIso);
+  const double t = astm ? t_c * 1.8 + 32 : t_c;
+  if (rows.empty() || t <= rows.front().t_c) return 1.0;
   for (std::size_t i = 0; i + 1 < rows.size(); ++i)
-    if (t_c <= rows[i + 1].t_c)
+    if (t <= rows[i + 1].t_c)
       return rows[i].factor +
-             (t_c - rows[i].t_c) / (rows[i + 1].t_c - rows[i].t_c) * (rows[i + 1].factor - rows[i].factor);
+             (t - rows[i].t_c) / (rows[i + 1].t_c - rows[i].t_c) * (rows[i + 1].factor - rows[i].factor);
   return std::nullopt;
+}
+
+double warmest_c(const PipeSize& size) {
+  return size.material == "polyethylene" ? std::rbegin(polyethylene)->t_c
+         : byAstm(size)                  ? celsiusOf(std::rbegin(pvcAstm)->t_c)
+                                         : std::rbegin(pvcIso)->t_c;
 }
 
 const PipeSize* sizeOf(const Values& values, const Setting& setting) {
@@ -48,7 +67,11 @@ Limit ratingOf(const Values& values, const Setting& setting, const Limits& limit
     if (left <= 0) return {};
     most *= left / t * (size->outside_m - 0.8 * t) / (size->outside_m - 0.8 * left);
   }
-  const auto factor = derating(size->material, setting.temperature_c.value_or(20.0));
+  if (limits.threaded.value_or(false) && byAstm(*size)) {
+    if (size->schedule != "80" && size->schedule != "120") return {};
+    most /= 2;
+  }
+  const auto factor = derating(*size, setting.temperature_c.value_or(20.0));
   return factor ? Limit{most * *factor, LimitFrom::catalogue} : Limit{};
 }
 

@@ -65,7 +65,7 @@ class BarDelegate : public QStyledItemDelegate {
       case CandidatesModel::rank: text(in, words, look.ink2, false, Qt::AlignLeft); break;
       case CandidatesModel::pump: {
         text(in, words, c->shortOfMargin ? look.ink2 : look.ink, !c->shortOfMargin, Qt::AlignLeft);
-        const QString also = c->shortOfMargin ? QObject::tr("short of margin")
+        const QString also = c->shortOfMargin ? QObject::tr("short")
                              : c->inPlace     ? QObject::tr("current")
                                               : QString();
         const int w = QFontMetrics(face(12.5, true)).horizontalAdvance(words) + 10;
