@@ -102,6 +102,7 @@ PumpsDesk::PumpsDesk(Document& document) : doc_(document), look_(Look::light()) 
   title_->setObjectName("pumps.title");
   foot_ = new QLabel;
   foot_->setObjectName("pumps.foot");
+  foot_->setWordWrap(true);  // many reasons never make the window wider
   for (QLabel* label : {title_, foot_}) {
     label->setTextFormat(Qt::RichText);
     label->setTextInteractionFlags(Qt::LinksAccessibleByMouse | Qt::LinksAccessibleByKeyboard);
@@ -389,7 +390,7 @@ void PumpsDesk::showCandidates() {
                      : tr("%1 suitable%2; %3 not: ")
                            .arg(good)
                            .arg(good < selection->can.size()
-                                    ? tr(", %1 short of NPSH margin").arg(selection->can.size() - good)
+                                    ? tr(", %1 short of margin").arg(selection->can.size() - good)
                                     : QString())
                            .arg(selection->cannot.size());
   foot += why.join(", ");
