@@ -211,6 +211,8 @@ int drawPictures(const QString& folder, const QString& model) {
     Hand{net.plan()}.type("?");
     save("keys");
     if (auto* keys = window.findChild<QWidget*>("keys")) keys->hide();
+    doc.select({});  // the card begins at its top again
+    doc.select({pipe});
     net.showDrawer(0);
     save("findings");
     net.findingsPage().show(FindingsPage::Page::limits);
