@@ -7,6 +7,10 @@
 #include <QLabel>
 #include <QLineEdit>
 #include <QMouseEvent>
+#include <QScrollArea>
+#include <QScrollBar>
+#include <QScrollArea>
+#include <QScrollBar>
 #include <cstdio>
 
 #include "card/card.h"
@@ -211,8 +215,7 @@ int drawPictures(const QString& folder, const QString& model) {
     Hand{net.plan()}.type("?");
     save("keys");
     if (auto* keys = window.findChild<QWidget*>("keys")) keys->hide();
-    doc.select({});  // the card begins at its top again
-    doc.select({pipe});
+    for (auto* card : net.card().findChildren<QScrollArea*>()) card->verticalScrollBar()->setValue(0);
     net.showDrawer(0);
     save("findings");
     net.findingsPage().show(FindingsPage::Page::limits);

@@ -100,26 +100,18 @@ void offerReversal(const Network& network, Id id, std::size_t from, Checks& chec
       c->remedies.push_back(reversed(e));
 }
 
-// Still water at a head, at a point; empty where its height or the head is not known.
-std::optional<double> stillPressure_pa(const Network& network, const Solution& solution, Id point,
-                                       double head_m) {
-  const Given* z = network.at(point).given("height");
-  if (!z || !std::isfinite(head_m)) return std::nullopt;
-  return solution.setting.medium.pressureOf(head_m - z->value);
-}
-
 // The greatest pressure at either end with no flow against the rating, and a displacement pump without
 // relief.
 void checkShutOff(const Network& network, const Solution& solution, Id id, const Element& e, Limit rating,
                   Checks& checks) {
   const ShutOff* off = solution.shutOff.get();
   if (!off || e.part->ends != Ends::two) return;
+  const Medium& medium = solution.setting.medium;
   if (rating) {
     Id worst = noId;
     std::optional<double> most;
     for (const Id end : e.ends)
-      if (const auto p = stillPressure_pa(network, solution, end, off->head_m[end]);
-          p && (!most || *p > *most))
+      if (const auto p = stillPressure_pa(network, medium, end, off->head_m[end]); p && (!most || *p > *most))
         most = p, worst = end;
     if (most) {
       Check& c = checks.hold(CheckId::shutOff, *most, {}, rating);
@@ -147,7 +139,7 @@ void checkKeptOff(const Network& network, const Solution& solution, Id id, Check
     Id worst = noId;
     double by = 0.0, pressure = 0.0, rating = 0.0;
     for (const Id point : kept.points) {
-      const auto p = stillPressure_pa(network, solution, point, kept.head_m);
+      const auto p = stillPressure_pa(network, solution.setting.medium, point, kept.head_m);
       if (!p) continue;
       for (const Id one : network.at(point).joined) {
         const Limit most = ratingOf(network.at(one), solution.setting);
@@ -285,15 +277,8 @@ Gauges::Gauges(Network network, const Solution& answer)
     double bore = 0.0;
     for (const Id end : e.ends) bore = std::max(bore, answer.widestBore_m[end]);
     const ReadingOf reading(network_, answer, id);
-    Read read{id, bore, {}, {}, {NAN, NAN}, e.part->gauge(*reading->values, setting_, reading->ends)};
-    if (e.part->ends == Ends::two) {
-      read.rating = ratingOf(e, setting_);
-      for (std::size_t k = 0; k < 2; ++k) {
-        read.ends[k] = e.ends[k];
-        if (const Given* z = network_.at(e.ends[k]).given("height")) read.height_m[k] = z->value;
-      }
-    }
-    read_.push_back(std::move(read));
+    read_.push_back(
+        {id, bore, ratingOf(e, setting_), e.part->gauge(*reading->values, setting_, reading->ends)});
   });
 }
 
@@ -351,14 +336,7 @@ Standing Gauges::standing(const Network& network, const Solution& answer) const 
     }
     found.clear();
     r.gauge->look(reading, checks);
-    if (answer.shutOff && r.rating) {
-      double most = -std::numeric_limits<double>::infinity();
-      for (std::size_t i = 0; i < 2; ++i)
-        if (const double h = answer.shutOff->head_m[r.ends[i]]; std::isfinite(h - r.height_m[i]))
-          most = std::max(most, h - r.height_m[i]);
-      if (std::isfinite(most))
-        checks.hold(CheckId::shutOff, answer.setting.medium.pressureOf(most), {}, r.rating);
-    }
+    if (answer.shutOff && r.rating) checkShutOff(network, answer, r.id, network.at(r.id), r.rating, checks);
     count(found, s);
   }
   return s;

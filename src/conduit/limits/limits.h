@@ -55,8 +55,6 @@ class Gauges {
     Id id;
     double bore_m;  // the widest at its ends
     Limit rating;
-    std::array<Id, 2> ends;
-    std::array<double, 2> height_m;  // of them; NaN: not known
     std::unique_ptr<const Gauge> gauge;
   };
   std::vector<Read> read_;

@@ -49,10 +49,9 @@ Weakest weakestBehind(const Network& network, const Solution& answer, Id pump) {
     const Limit rating = ratingOf(e, answer.setting);
     if (!rating) return;
     for (const Id end : e.ends) {
-      const Given* z = network.at(end).given("height");
-      if (!z || !lifted(end)) continue;
-      const double spare = *rating.si - answer.setting.medium.pressureOf(off->head_m[end] - z->value);
-      if (spare < weakest.spare_pa) weakest = {spare, id};
+      if (!lifted(end)) continue;
+      const auto p = stillPressure_pa(network, answer.setting.medium, end, off->head_m[end]);
+      if (p && *rating.si - *p < weakest.spare_pa) weakest = {*rating.si - *p, id};
     }
   });
   return weakest;

@@ -54,15 +54,16 @@ bool feedsIn(const Element& e) {
   return out && out->value < 0;
 }
 
-// What an element that is more than a passing line is at no flow, as numbers; one after another.
-void factsOf(const Network& network, const Solution& answer, Id id, std::vector<double>& into) {
+// What an element that is more than a passing line is at no flow, as numbers; one after another. `still`: of
+// one with two ends.
+void addFacts(const Network& network, const Solution& answer, Id id, const NoFlow& still,
+              std::vector<double>& into) {
   const Element& e = network.at(id);
   if (holdsHeads(e)) {
     for (const Id end : e.ends) into.push_back(headHeld(answer, id, e, end).value_or(-1e9));
   } else if (e.part->ends == Ends::self) {
     into.push_back(feedsIn(e));
   } else {
-    const NoFlow still = stillOf(network, answer, id);
     into.push_back(static_cast<double>(still.way));
     into.push_back(still.way == NoFlow::Way::keeps      ? overThere(network, still, e.ends[1])
                    : still.way == NoFlow::Way::relieves ? overThere(network, still, e.ends[0])
@@ -84,8 +85,7 @@ class Walk {
     out_ = std::make_shared<ShutOff>();
     out_->head_m.assign(network.bound(), NAN), out_->by.assign(network.bound(), 0);
     out_->unknown = std::move(unknown_);
-    out_->restsOn = std::move(restsOn_);
-    for (const Id id : out_->restsOn) factsOf(network, answer, id, out_->facts);
+    out_->restsOn = std::move(restsOn_), out_->facts = std::move(facts_);
   }
 
   std::shared_ptr<const ShutOff> run() {
@@ -122,9 +122,14 @@ class Walk {
     next_[u(b)].push_back({a, back});
   }
 
+  void restOn(Id id, const NoFlow& still) {
+    restsOn_.push_back(id);
+    addFacts(network_, answer_, id, still, facts_);
+  }
+
   void put(Id id, const Element& e) {
     if (holdsHeads(e)) {
-      restsOn_.push_back(id);
+      restOn(id, {});
       for (const Id end : e.ends)
         if (const auto head = headHeld(answer_, id, e, end)) {
           seeds_.push_back({id, number_[end], *head});
@@ -133,7 +138,7 @@ class Walk {
       return;
     }
     if (e.part->ends == Ends::self) {
-      if (feedsIn(e)) unknown_.push_back(id), restsOn_.push_back(id);
+      if (feedsIn(e)) unknown_.push_back(id), restOn(id, {});
       return;
     }
     if (e.part->ends != Ends::two || !e.part->prepare) return;
@@ -142,9 +147,9 @@ class Walk {
       if (a != b && !isShutByGivens(e.values)) join(a, b, true);
       return;
     }
-    restsOn_.push_back(id);
-    if (a == b) return;
     const NoFlow still = stillOf(network_, answer_, id);
+    restOn(id, still);
+    if (a == b) return;
     switch (still.way) {
       case NoFlow::Way::passes: join(a, b, true); break;
       case NoFlow::Way::forward:
@@ -334,6 +339,7 @@ class Walk {
   std::vector<std::pair<double, Id>> cap_;
   std::vector<Pump> pumps_, stopped_, displacing_, oneWay_;
   std::vector<Id> unknown_, restsOn_;
+  std::vector<double> facts_;
   std::shared_ptr<ShutOff> out_;
   std::size_t looks_ = 0;
 };
@@ -370,8 +376,16 @@ std::shared_ptr<const ShutOff> shutOffAsBefore(const Network& before,
   }
   std::vector<double> facts;
   facts.reserve(then->facts.size());
-  for (const Id id : then->restsOn) factsOf(now, answer, id, facts);
+  for (const Id id : then->restsOn)
+    addFacts(now, answer, id, now.at(id).part->atNoFlow ? stillOf(now, answer, id) : NoFlow{}, facts);
   return facts == then->facts ? then : nullptr;
+}
+
+std::optional<double> stillPressure_pa(const Network& network, const Medium& medium, Id point,
+                                       double head_m) {
+  const Given* z = network.at(point).given("height");
+  if (!z || !std::isfinite(head_m)) return std::nullopt;
+  return medium.pressureOf(head_m - z->value);
 }
 
 std::string wordsOf(const NoFlowWay& way, const Network& network, const UnitSet& units) {

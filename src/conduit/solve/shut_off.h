@@ -59,6 +59,9 @@ struct ShutOff {
 [[nodiscard]] std::shared_ptr<const ShutOff> shutOffAsBefore(const Network& before,
                                                              const std::shared_ptr<const ShutOff>& then,
                                                              const Network& now, const Solution& answer);
+/// Gauge pressure of still water at a head, at a point; empty where its height or the head is not known.
+[[nodiscard]] std::optional<double> stillPressure_pa(const Network& network, const Medium& medium, Id point,
+                                                     double head_m);
 /// "Tarn at 312.0 m, P-1 + 174 m".
 [[nodiscard]] std::string wordsOf(const NoFlowWay& way, const Network& network, const UnitSet& units);
 

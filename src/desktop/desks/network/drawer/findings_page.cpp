@@ -151,14 +151,15 @@ void FindingsPage::displayGaps() {
                      {.text = e ? text(e->name) : tr("all points")},
                      {.text = text(lackSaid(g)), .ink = Cell::Ink::quiet}});
   }
-  if (gaps_.empty())
+  if (gaps_.empty()) {
+    columns.front().width = 400;
     cells.push_back({{.text = solved && solved->solution.summary.usable()
                                   ? tr("Nothing: every check that applies was judged.")
                                   : tr("Nothing yet: there is no solution."),
                       .ink = Cell::Ink::quiet},
                      {},
                      {}});
-  if (gaps_.empty()) columns.front().width = 400;
+  }
   const QSignalBlocker still(gapTable_);
   gapRows_->display(std::move(columns), std::move(cells));
 }
