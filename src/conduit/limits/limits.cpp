@@ -106,15 +106,14 @@ void checkShutOff(const Network& network, const Solution& solution, Id id, const
                   Checks& checks) {
   const ShutOff* off = solution.shutOff.get();
   if (!off || e.part->ends != Ends::two) return;
-  const Medium& medium = solution.setting.medium;
   if (rating) {
     Id worst = noId;
-    std::optional<double> most;
     for (const Id end : e.ends)
-      if (const auto p = stillPressure_pa(network, medium, end, off->head_m[end]); p && (!most || *p > *most))
-        most = p, worst = end;
-    if (most) {
-      Check& c = checks.hold(CheckId::shutOff, *most, {}, rating);
+      if (const double p = off->pressure_pa[end];
+          std::isfinite(p) && (worst == noId || p > off->pressure_pa[worst]))
+        worst = end;
+    if (worst != noId) {
+      Check& c = checks.hold(CheckId::shutOff, off->pressure_pa[worst], {}, rating);
       if (checks.told(c))
         c.what = fmt::format("with no flow the pressure in {} is {}, above its rating of {} ({})", e.name,
                              withUnit(c.value, Measure::gaugePressure, checks.units()),
@@ -139,11 +138,12 @@ void checkKeptOff(const Network& network, const Solution& solution, Id id, Check
     Id worst = noId;
     double by = 0.0, pressure = 0.0, rating = 0.0;
     for (const Id point : kept.points) {
-      const auto p = stillPressure_pa(network, solution.setting.medium, point, kept.head_m);
-      if (!p) continue;
+      const Given* z = network.at(point).given("height");
+      if (!z) continue;
+      const double p = solution.setting.medium.pressureOf(kept.head_m - z->value);
       for (const Id one : network.at(point).joined) {
         const Limit most = ratingOf(network.at(one), solution.setting);
-        if (most && *p - *most.si > by) by = *p - *most.si, worst = one, pressure = *p, rating = *most.si;
+        if (most && p - *most.si > by) by = p - *most.si, worst = one, pressure = p, rating = *most.si;
       }
     }
     if (worst == noId) return;

@@ -49,9 +49,8 @@ Weakest weakestBehind(const Network& network, const Solution& answer, Id pump) {
     const Limit rating = ratingOf(e, answer.setting);
     if (!rating) return;
     for (const Id end : e.ends) {
-      if (!lifted(end)) continue;
-      const auto p = stillPressure_pa(network, answer.setting.medium, end, off->head_m[end]);
-      if (p && *rating.si - *p < weakest.spare_pa) weakest = {*rating.si - *p, id};
+      const double spare = *rating.si - off->pressure_pa[end];
+      if (lifted(end) && spare < weakest.spare_pa) weakest = {spare, id};
     }
   });
   return weakest;

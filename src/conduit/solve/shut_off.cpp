@@ -103,6 +103,10 @@ class Walk {
     }
     for (const Pump& p : displacing_) judgeDisplacing(p);
     for (const Pump& v : oneWay_) judgeOneWay(v);
+    out_->pressure_pa.assign(out_->head_m.size(), NAN);
+    for (const Id id : points_)
+      if (const Given* z = network_.at(id).given("height"))
+        out_->pressure_pa[id] = answer_.setting.medium.pressureOf(out_->head_m[id] - z->value);
     return out_;
   }
 
@@ -366,7 +370,7 @@ std::shared_ptr<const ShutOff> shutOffAsBefore(const Network& before,
   const auto changed = now.changedSince(before);
   if (!changed) return nullptr;
   for (const Id id : *changed) {
-    if (id == jobId) continue;  // it tells in what is held and lifted
+    if (id == jobId) return nullptr;
     const Element &a = before.at(id), &b = now.at(id);
     if (a.part != b.part || a.ends != b.ends) return nullptr;
     if (b.part->ends == Ends::self
@@ -379,13 +383,6 @@ std::shared_ptr<const ShutOff> shutOffAsBefore(const Network& before,
   for (const Id id : then->restsOn)
     addFacts(now, answer, id, now.at(id).part->atNoFlow ? stillOf(now, answer, id) : NoFlow{}, facts);
   return facts == then->facts ? then : nullptr;
-}
-
-std::optional<double> stillPressure_pa(const Network& network, const Medium& medium, Id point,
-                                       double head_m) {
-  const Given* z = network.at(point).given("height");
-  if (!z || !std::isfinite(head_m)) return std::nullopt;
-  return medium.pressureOf(head_m - z->value);
 }
 
 std::string wordsOf(const NoFlowWay& way, const Network& network, const UnitSet& units) {

@@ -34,8 +34,9 @@ struct NoFlowWay {
 /// from it later that every way between them leads through: in a mesh, where two ways could be laid apart in
 /// one drawing and not in another, the greater head is taken.
 struct ShutOff {
-  std::vector<double> head_m;     // of points, by Id; NaN: nothing reaches it
-  std::vector<std::uint32_t> by;  // of points, by Id: their way
+  std::vector<double> head_m;       // of points, by Id; NaN: nothing reaches it
+  std::vector<double> pressure_pa;  // of points, by Id, gauge; NaN: that, or no height
+  std::vector<std::uint32_t> by;    // of points, by Id: their way
   std::vector<NoFlowWay> ways;
   std::vector<Id> unknown;      // running pumps and given inflows that may press on without end
   std::vector<Id> unprotected;  // displacement pumps that no relief valve is joined to
@@ -59,9 +60,6 @@ struct ShutOff {
 [[nodiscard]] std::shared_ptr<const ShutOff> shutOffAsBefore(const Network& before,
                                                              const std::shared_ptr<const ShutOff>& then,
                                                              const Network& now, const Solution& answer);
-/// Gauge pressure of still water at a head, at a point; empty where its height or the head is not known.
-[[nodiscard]] std::optional<double> stillPressure_pa(const Network& network, const Medium& medium, Id point,
-                                                     double head_m);
 /// "Tarn at 312.0 m, P-1 + 174 m".
 [[nodiscard]] std::string wordsOf(const NoFlowWay& way, const Network& network, const UnitSet& units);
 
