@@ -9,8 +9,6 @@
 #include <QMouseEvent>
 #include <QScrollArea>
 #include <QScrollBar>
-#include <QScrollArea>
-#include <QScrollBar>
 #include <cstdio>
 
 #include "card/card.h"
