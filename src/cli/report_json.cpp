@@ -215,6 +215,13 @@ void reportJson(std::ostream& stream, const Network& network, const Solution& so
                                  {"why", lackSaid(g)},
                                  {"give", std::string(g.field)},
                                  {"at", nameOf(network, g.place)}});
+  out["doubtful"] = Json::array();
+  for (const Finding& f : found)
+    if (f.doubtful) out["doubtful"].push_back({{"check", f.check}, {"name", f.place.name}, {"what", f.what}});
+  out["not_applicable"] = Json::array();
+  for (const LeftOut& l : notApplicable(network))
+    out["not_applicable"].push_back(
+        {{"check", l.check}, {"name", nameOf(network, l.element)}, {"why", l.why}});
   out["findings"] = Json::array();
   int number = 0;
   for (const Finding& f : found) {

@@ -87,6 +87,10 @@ void reportText(std::ostream& out, const Network& network, const Solution& solut
                        sum.iterations);
   if (const auto gaps = notJudged(network, solution); !gaps.empty())
     out << "Not judged: " << notJudgedSaid(network, gaps) << ".\n";
+  if (const std::string doubts = doubtfulSaid(network, found); !doubts.empty())
+    out << "Doubtful, law outside its range: " << doubts << ".\n";
+  for (const LeftOut& l : notApplicable(network))
+    out << "Does not apply: " << leftOutSaid(network, l) << ".\n";
   if (!found.empty()) out << "\nFindings, worst first\n";
   int number = 0;
   for (const Finding& f : found) {

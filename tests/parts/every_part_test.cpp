@@ -6,7 +6,9 @@
 
 #include "exchange/stock_files.h"
 #include "network/entry.h"
+#include "parts/flange.h"
 #include "parts/registry.h"
+#include "parts/waiver.h"
 
 namespace conduit {
 namespace {
@@ -90,9 +92,11 @@ TEST_P(EveryPart, everyFieldHoldsADifferentValueAndGivesItBack) {
     } else if (f.kind == FieldKind::flag) {
       text = "no";
     } else if (f.kind == FieldKind::text) {
-      text = f.key == "own units" ? "flow gpm; pressure kPa"
-             : f.fault            ? "pipe W-001; pump PU-1"
-                                  : "words " + std::to_string(n);
+      text = f.key == "own units"        ? "flow gpm; pressure kPa"
+             : f.key == waivedKey        ? "NPSH margin: flooded suction"
+             : f.key == flange::classKey ? "PN 16"
+             : f.fault                   ? "pipe W-001; pump PU-1"
+                                         : "words " + std::to_string(n);
     } else if (f.kind == FieldKind::takeOff) {
       text = "12.4 elbow 3.1 up";
     } else {

@@ -81,11 +81,15 @@ Expected orificeByHand() {
                root = std::sqrt(1 - b4 * (1 - c * c)), throat = M_PI / 4 * 0.06 * 0.06,
                difference = (1 - b4) * rho / 2 * std::pow(q / (c * throat), 2),  // its equation (1), ε = 1
       k = std::pow(root / (c * beta * beta) - 1, 2);                             // its equation (8)
-  return twoEnds(k * velocityHead, {{"metered difference", difference},
-                                    {"discharge coefficient", c},
-                                    {"K", k},
-                                    {"bore ratio", beta},
-                                    {"Reynolds number", re}});
+  return twoEnds(
+      k * velocityHead,
+      {{"metered difference", difference},
+       {"discharge coefficient", c},
+       {"K", k},
+       {"bore ratio", beta},
+       {"Reynolds number", re},
+       {"cavitation index", (pB - dynamic + air - pv) / (gamma * k * velocityHead)},
+       {"pressure ratio", (pB - dynamic + air) / (pB - dynamic + air - gamma * k * velocityHead)}});
 }
 // 12 L/s is the best of three rows that lie evenly about it: every reading is that row.
 const char* const pumpFields =
@@ -152,13 +156,27 @@ const std::vector<Row>& rows() {
        [] {
          return model(
              point("A", 1) + "," + point("B", 2, R"("outflow":"12 L/s")"),
-             R"({"kind":"tank","name":"T","level":"20 m","surface pressure":"0.4 bar","area":"30 m2","connections":[{"point":"A"}]},)"
+             R"({"kind":"tank","name":"T","level":"20 m","bottom":"16 m","surface pressure":"0.4 bar","area":"30 m2","connections":[{"point":"A"}]},)"
              R"({"kind":"pipe","name":"L","from":"A","to":"B","length":"10 m","bore":"100 mm","C":"130"})",
              liquid);
        },
        [] {
-         return Expected{
-             {"flow out", q}, {"level", 20}, {"head", 20 + 0.4e5 / gamma}, {"level rises by", -q / 30}};
+         return Expected{{"flow out", q},
+                         {"level", 20},
+                         {"head", 20 + 0.4e5 / gamma},
+                         {"level rises by", -q / 30},
+                         {"time until empty", 4 * 30 / q}};
+       }},
+      {"tank", "that fills", "T",
+       [] {
+         return model(
+             point("A", 1) + "," + point("B", 2, R"("inflow":"12 L/s")"),
+             R"({"kind":"tank","name":"T","level":"20 m","top":"21.5 m","area":"30 m2","connections":[{"point":"A"}]},)"
+             R"({"kind":"pipe","name":"L","from":"A","to":"B","length":"10 m","bore":"100 mm","C":"130"})",
+             liquid);
+       },
+       [] {
+         return Expected{{"flow out", -q}, {"level rises by", q / 30}, {"time until full", 1.5 * 30 / q}};
        }},
       {"nozzle", "at a held pressure", "X",
        [] {
@@ -193,6 +211,7 @@ const std::vector<Row>& rows() {
                       k = std::pow(0.9 * 42 / 3600, 2) * 1000 / (rho * 1e5);
          return twoEnds(drop / gamma, {{"Kv at this opening", 42},
                                        {"cavitation index", (pB - dynamic + air - pv) / drop},
+                                       {"pressure ratio", (pB - dynamic + air) / (pB - dynamic + air - drop)},
                                        {"drop at choking",
                                         0.81 * (pB + air - ff * pv) / (1 + k * rho / (2 * area * area))}});
        }},
@@ -208,7 +227,11 @@ const std::vector<Row>& rows() {
        }},
       {"reducing valve", "holding its outlet", "X",
        [] { return inARow(inLine("reducing valve", R"("set point":"2.4 bar")")); },
-       [] { return twoEnds((pB - 2.4e5) / gamma); }},
+       [] {
+         const double before = pB - dynamic + air, drop = pB - 2.4e5;
+         return twoEnds(drop / gamma, {{"cavitation index", (before - pv) / drop},
+                                       {"pressure ratio", before / (before - drop)}});
+       }},
       {"reducing valve", "wide open", "X",
        [] { return inARow(inLine("reducing valve", R"("set point":"9 bar","K":"5")")); },
        [] { return twoEnds(5 * velocityHead); }},

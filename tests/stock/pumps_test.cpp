@@ -163,7 +163,16 @@ TEST(Motors, haveTheEfficiencyOfTheirClass) {
     ASSERT_TRUE(eta.has_value()) << r.motorClass << r.kw;
     EXPECT_NEAR(*eta * 100, r.percent, 0.06) << r.motorClass << " " << r.poles << " poles " << r.kw << " kW";
   }
-  EXPECT_FALSE(pump::fullLoadEfficiency("IE3", 8, 5000));
+  // The tables, as recalled: eight poles of IE3 88.6 % at 11 kW; 60 Hz, IE3, 91.7 % of 7.5 kW with four
+  // poles.
+  EXPECT_NEAR(*pump::fullLoadEfficiency("IE3", 8, 11000), 0.886, 1e-12);
+  EXPECT_NEAR(*pump::fullLoadEfficiency("IE2", 8, 75000), 0.916, 1e-12);
+  EXPECT_NEAR(*pump::fullLoadEfficiency("IE3", 4, 7500, 60), 0.917, 1e-12);
+  EXPECT_NEAR(*pump::fullLoadEfficiency("IE3", 2, 355000, 60), 0.958, 1e-12);
+  EXPECT_FALSE(pump::fullLoadEfficiency("IE1", 8, 5000));
+  EXPECT_FALSE(pump::fullLoadEfficiency("IE4", 4, 5000, 60));
+  EXPECT_EQ(pump::polesFor(1780 / 60.0, 60), 4);
+  EXPECT_EQ(pump::polesFor(1180 / 60.0, 60), 6);
   EXPECT_FALSE(pump::fullLoadEfficiency("IE3", 4, 500));
   EXPECT_EQ(pump::polesFor(2950 / 60.0), 2);
   EXPECT_EQ(pump::polesFor(1450 / 60.0), 4);

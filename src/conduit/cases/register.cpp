@@ -27,7 +27,7 @@ std::vector<RegisterRow> limitRegister(std::span<const CaseAnswerPtr> answers, s
   Checks checks(found);
   for (const CaseAnswerPtr& a : answers) {
     if (!a || !a->solution.summary.usable()) continue;
-    a->network.each([&](Id id, const Element& e) {
+    eachWithJob(a->network, [&](Id id, const Element& e) {
       if (stop.stop_requested()) return;
       found.clear();
       checksOf(a->network, a->solution, id, checks);
@@ -83,7 +83,9 @@ std::string sourceSaid(const RegisterRow& row) {
     case LimitFrom::job: return "job";
     case LimitFrom::service: return "service " + row.service;
     case LimitFrom::own: return "own";
-    case LimitFrom::catalogue: return "catalogue";
+    case LimitFrom::catalogue:
+      return row.check == CheckId::rating || row.check == CheckId::shutOff ? "catalogue, pipe alone"
+                                                                           : "catalogue";
     case LimitFrom::standard: return "standard";
   }
   return {};
@@ -96,7 +98,7 @@ std::string limitSaid(const RegisterRow& row, const UnitSet& units) {
 
 std::string heldSaid(const RegisterRow& row, const Model& model) {
   const Element* e = model.drawn.find(row.worstAt);
-  if (row.elements == 1) return e ? e->name : std::string();
+  if (row.elements == 1) return e ? nameOf(model.drawn, row.worstAt) : std::string();
   return fmt::format("{} {}", counted(row.elements), e ? lowered(e->part->plural) : std::string("elements"));
 }
 
@@ -108,7 +110,7 @@ Page::Table registerTable(std::span<const RegisterRow> rows, const Model& model,
     const Element* e = model.drawn.find(r.worstAt);
     const Case* in = model.cases.find(r.worstIn);
     table.rows.push_back({limitSaid(r, units), sourceSaid(r), heldSaid(r, model),
-                          withUnit(r.worst, measureOf(r.check), units, 3), e ? e->name : "-",
+                          withUnit(r.worst, measureOf(r.check), units, 3), e ? nameOf(model.drawn, r.worstAt) : "-",
                           in ? in->name : "-",
                           r.broken() ? (r.severity <= Severity::broken ? "not met" : "outside")
                                      : fmt::format("{} %", digits(-r.beyond * 100, 2))});

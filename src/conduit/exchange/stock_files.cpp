@@ -374,6 +374,7 @@ std::vector<Problem> readStockFile(Stock& stock, std::string_view file, std::str
   if (text.size() > stockBytesMost)
     return {{{}, fmt::format("{}: larger than {} MiB", file, stockBytesMost >> 20), {}}};
   bool header = true;
+  std::size_t headings = 0;
   std::vector<std::size_t> order;  // of the list's columns in the file
   Stock fresh;
   StockIndex index;
@@ -391,6 +392,7 @@ std::vector<Problem> readStockFile(Stock& stock, std::string_view file, std::str
     if (row.empty() || row.front() == '#') continue;
     const auto cells = csvCells(row);
     if (std::exchange(header, false)) {
+      headings = cells.size();
       for (const std::string_view column : list->columns) {
         const auto at = std::find(cells.begin(), cells.end(), column);
         order.push_back(at == cells.end() ? std::string::npos : static_cast<std::size_t>(at - cells.begin()));
@@ -407,6 +409,18 @@ std::vector<Problem> readStockFile(Stock& stock, std::string_view file, std::str
                                       digits(stockRowsMost, 1)),
                           {}});
       break;
+    }
+    if (cells.size() > headings &&
+        std::any_of(cells.begin() + static_cast<std::ptrdiff_t>(headings), cells.end(),
+                    [](const std::string& cell) { return !cell.empty(); })) {
+      if (problems.size() < 100)
+        problems.push_back(
+            {{},
+             fmt::format("{}: line {}: {} cells under {} headings; enclose a text with a comma in "
+                         "quotes",
+                         file, line, cells.size(), headings),
+             {}});
+      continue;
     }
     std::vector<std::string> ordered;
     for (const std::size_t at : order) ordered.push_back(at < cells.size() ? cells[at] : std::string());

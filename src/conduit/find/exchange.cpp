@@ -2,6 +2,11 @@
 
 #include <fmt/format.h>
 
+#include <algorithm>
+#include <cmath>
+#include <limits>
+#include <tuple>
+
 #include "limits/limits.h"
 #include "network/edits.h"
 #include "network/put.h"
@@ -33,15 +38,16 @@ Result<std::vector<Exchange>> exchangesFor(const Network& network, const Stock* 
          id,
          field->key});
   }
-  const Solution solved = solve(given->network, stock, {.units = units, .offers = most});
+  // More than are wanted: the element's own fields may come late, and are what is turned first.
+  const Solution solved = solve(given->network, stock, {.units = units, .offers = 3 * most});
   if (solved.summary.usable()) {
     exchanges.push_back({alone, noId, {}});
     return exchanges;
   }
   for (const Problem& problem : solved.summary.problems)
     for (const Remedy& remedy : problem.remedies) {
-      if (exchanges.size() >= most || remedy.edits.size() != 1 ||
-          !remedy.edits[0].field.starts_with(foundPrefix) || remedy.edits[0].text != "yes")
+      if (remedy.edits.size() != 1 || !remedy.edits[0].field.starts_with(foundPrefix) ||
+          remedy.edits[0].text != "yes")
         continue;
       const Id other = network.byName(remedy.edits[0].name);
       const Field* field = other == noId ? nullptr
@@ -55,6 +61,9 @@ Result<std::vector<Exchange>> exchangesFor(const Network& network, const Stock* 
                            other,
                            field->key});
     }
+  std::stable_partition(exchanges.begin(), exchanges.end(),
+                        [&](const Exchange& one) { return one.element == id; });
+  if (exchanges.size() > most) exchanges.resize(most);
   if (exchanges.empty()) {
     if (!solved.summary.problems.empty()) return tl::unexpected(solved.summary.problems.front());
     return tl::unexpected(
@@ -87,8 +96,29 @@ ExchangeTried tryExchange(const Network& network, const Stock* stock, const Unit
     const ReadingOf reading(edited->network, solution, exchange.element);
     tried.value_si = outcomeOf(*edited->network.at(exchange.element).part, exchange.field, *reading);
   }
+  if (tried.value_si && exchange.element != noId) {
+    const Element& e = network.at(exchange.element);
+    const Field* field = findField(*e.part, exchange.field);
+    const Given* was = e.given(exchange.field);
+    const std::optional<double> before = was && field ? std::optional(was->value)
+                                         : field      ? field->fallback
+                                                      : std::nullopt;
+    tried.change = before && *before > 0 && *tried.value_si > 0
+                       ? std::abs(std::log(*tried.value_si / *before))
+                       : std::numeric_limits<double>::max();
+  }
   tried.broken = standing(findings(edited->network, solution, units)).broken;
   return tried;
+}
+
+bool offeredBefore(const Exchange& one, const std::optional<ExchangeTried>& oneTried, const Exchange& other,
+                   const std::optional<ExchangeTried>& otherTried, Id own) {
+  const auto rank = [own](const Exchange& e, const std::optional<ExchangeTried>& t) {
+    const int can = !t ? 1 : t->balances ? 0 : 2;
+    return std::tuple(can, t ? t->broken : 0, e.element == own || e.element == noId ? 0 : 1,
+                      t ? t->change : 0.0);
+  };
+  return rank(one, oneTried) < rank(other, otherTried);
 }
 
 }  // namespace conduit

@@ -28,7 +28,13 @@ struct ExchangeTried {
   std::optional<double> value_si;
   std::string why;         // it does not balance: the first reason, in the solver's own words
   std::size_t broken = 0;  // limits that would then be broken
+  double change = 0.0;     // of the field from what it was, |ln| of the ratio; the greatest where it was none
 };
+/// Which of two is to be offered first: what can be before what is not tried, what cannot last; then what
+/// breaks no limit more, the element's own fields, the least change.
+[[nodiscard]] bool offeredBefore(const Exchange& one, const std::optional<ExchangeTried>& oneTried,
+                                 const Exchange& other, const std::optional<ExchangeTried>& otherTried,
+                                 Id own);
 [[nodiscard]] ExchangeTried tryExchange(const Network& network, const Stock* stock, const UnitSet& units,
                                         const Exchange& exchange, const Solution* from, std::stop_token stop);
 

@@ -4,11 +4,14 @@
 
 #include <algorithm>
 #include <cmath>
+#include <set>
 
 #include "limits/deliveries.h"
 #include "limits/limits.h"
 #include "network/edits.h"
+#include "network/onward.h"
 #include "network/put.h"
+#include "parts/pump/machine.h"
 #include "quantity/format.h"
 #include "route/route.h"
 #include "stock/wider.h"
@@ -177,8 +180,114 @@ std::vector<Remedy> remediesForLowPressure(const Network& network, const Solutio
   return std::move(trials.remedies);
 }
 
+namespace {
+
+// The surfaces that water could reach from a point without passing the pump.
+std::vector<Id> tanksFrom(const Network& network, Id start, Id pump) {
+  std::vector<Id> front{start}, tanks;
+  std::set<Id> seen{start, pump};
+  while (!front.empty()) {
+    const Id point = front.back();
+    front.pop_back();
+    for (const Id id : waterAt(network, point)) {
+      if (!seen.insert(id).second) continue;
+      const Element& e = network.at(id);
+      if (e.part->ends == Ends::many && e.given("level")) tanks.push_back(id);
+      if (e.part->ends != Ends::two) continue;
+      if (const Id next = otherEnd(e, point); seen.insert(next).second) front.push_back(next);
+    }
+  }
+  return tanks;
+}
+
+bool isDeadHeaded(const Network& network, const Solution& solution, Id pump) {
+  const auto checks = checksOf(network, solution, pump);
+  return std::any_of(checks.begin(), checks.end(), [](const Check& c) { return c.id == CheckId::deadHead; });
+}
+
+}  // namespace
+
+std::vector<Remedy> remediesForDeadHead(const Network& network, const Solution& solution, const Stock* stock,
+                                        const UnitSet& units, Id id, std::stop_token stop) {
+  const Element* e = network.find(id);
+  if (!e || e->part->group != Group::lift || !solution.summary.usable() || network.count() > mostElements ||
+      !isDeadHeaded(network, solution, id))
+    return {};
+  const ReadingOf r(network, solution, id);
+  const double s = pump::ratioNow(*r);
+  const auto rows = pump::rowsOf(*r->values, *r->setting, s);
+  const auto before = solution.head(e->ends[0]), after = solution.head(e->ends[1]);
+  if (rows.size() < 2 || !before || !after) return {};
+  const double own = pump::HeadCurve(rows, s).shutOff(), wanted = *after - *before;
+  if (own <= 0 || wanted <= own) return {};
+  const std::size_t paper = impossible(findings(network, solution, units));
+  std::vector<Remedy> kept;
+  const auto offer = [&](std::string words, std::vector<FieldEdit> edits) {
+    Remedy remedy{std::move(words), std::move(edits), {}};
+    const auto edited = applyRemedy(network, remedy, stock, &units);
+    if (!edited || stop.stop_requested()) return false;
+    const Solution solved =
+        solve(edited->network, stock, {.startFrom = &solution, .units = units, .stop = stop, .offers = 0});
+    const auto q = solved.summary.usable() ? solved.branch(id, 0).flow_m3s : std::nullopt;
+    if (!q || *q < 1e-7 || isDeadHeaded(edited->network, solved, id) ||
+        impossible(findings(edited->network, solved, units)) > paper)
+      return false;
+    remedy.words += fmt::format(": passes {}", withUnit(*q, Measure::volumeFlow, units, 3));
+    remedy.goTo = {remedy.edits.front().name, remedy.edits.front().field};
+    kept.push_back(std::move(remedy));
+    return true;
+  };
+  if (pump::byPoint(*r->values))
+    for (const double more : {1.1, 1.3, 1.6}) {
+      const Given* head = e->given(pump::dutyHead.text);
+      if (!head) break;
+      const double to = std::ceil(head->value * wanted / own * more);
+      if (offer(
+              fmt::format("Raise the duty head of {} to {}", e->name, withUnit(to, Measure::headDrop, units)),
+              {{e->name, std::string(pump::dutyHead.text), fmt::format("{:.6g} m", to)}}))
+        break;
+    }
+  const auto rated = givenSi(*r->values, pump::ratedSpeed.text),
+             fastest = givenSi(*r->values, limitRow(LimitId::speedMost).key);
+  if (rated && !pump::keepsSomething(*r->values))
+    for (const double more : {1.05, 1.15, 1.3}) {
+      const double rpm = std::ceil(*rated * s * std::sqrt(wanted / own) * more * 6) * 10;
+      if (rpm / 60 > fastest.value_or(*rated) * (1 + 1e-9)) break;
+      if (offer(fmt::format("Run {} at {}", e->name, withUnit(rpm / 60, Measure::rotation, units)),
+                {{e->name, std::string(pump::speed.text), fmt::format("{:.0f} rpm", rpm)}}))
+        break;
+    }
+  for (const Id tank : tanksFrom(network, e->ends[1], id)) {
+    const Element& t = network.at(tank);
+    bool done = false;
+    for (const double more : {1.1, 1.5, 2.5}) {
+      const double to = std::floor((*givenSi(t.values, "level") - (wanted - own) * more) * 10) / 10;
+      done = offer(fmt::format("Lower the level of {} to {}", t.name, withUnit(to, Measure::height, units)),
+                   {{t.name, "level", fmt::format("{:.6g} m", to)}});
+      if (done) break;
+    }
+    if (done) break;
+  }
+  if (!stop.stop_requested() && pump::described(*r->values, 0))
+    kept.push_back({fmt::format("Select another pump: more than {} at no flow",
+                                withUnit(wanted, Measure::headDrop, units, 3)),
+                    {},
+                    {e->name, std::string(pump::curveKey)}});
+  return kept;
+}
+
 void addTriedRemedies(std::vector<Finding>& findings, const Network& network, const Solution& solution,
                       const Stock* stock, const UnitSet& units, std::stop_token stop) {
+  for (Finding& finding : findings) {
+    if (finding.severity > Severity::broken) break;
+    const Id id = finding.check == labelOf(CheckId::deadHead) ? network.byName(finding.place.name) : noId;
+    if (id == noId || network.at(id).part->group != Group::lift) continue;
+    auto remedies = remediesForDeadHead(network, solution, stock, units, id, stop);
+    if (remedies.empty()) continue;
+    finding.remedies.insert(finding.remedies.begin(), std::make_move_iterator(remedies.begin()),
+                            std::make_move_iterator(remedies.end()));
+    break;  // one is enough to wait for
+  }
   for (Finding& finding : findings) {
     if (finding.severity != Severity::paper) return;  // they stand first
     const Id point = network.byName(finding.place.name);

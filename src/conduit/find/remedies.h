@@ -16,6 +16,13 @@ namespace conduit {
                                                          const Stock* stock, const UnitSet& units, Id point,
                                                          std::stop_token stop = {});
 
+/// For a pump whose network stands above its head at no flow: more speed (to its limit, else the rated one),
+/// more head where its duty is given, the level it lifts to lower. Only what makes it pass water and makes
+/// nothing else impossible.
+[[nodiscard]] std::vector<Remedy> remediesForDeadHead(const Network& network, const Solution& solution,
+                                                      const Stock* stock, const UnitSet& units, Id pump,
+                                                      std::stop_token stop = {});
+
 /// Puts such remedies into the first of these findings that they are for.
 void addTriedRemedies(std::vector<Finding>& findings, const Network& network, const Solution& solution,
                       const Stock* stock, const UnitSet& units, std::stop_token stop = {});

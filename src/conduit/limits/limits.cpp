@@ -9,14 +9,18 @@
 #include "jobs/by_parts.h"
 #include "network/arrange.h"
 #include "network/onward.h"
+#include "parts/flange.h"
 #include "quantity/format.h"
 #include "solve/shut_off.h"
 
 namespace conduit {
 
 Limit ratingOf(const Element& e, const Setting& setting) {
-  if (!e.part->geometry) return ownLimit(e.values, LimitId::ratingMost, setting.medium);
   Values scratch;
+  if (!e.part->geometry) {
+    const Values& values = valuesOf(e, setting.stock, scratch);
+    return flange::lesser(ownLimit(values, LimitId::ratingMost, setting.medium), values, setting);
+  }
   return {e.part->geometry(valuesOf(e, setting.stock, scratch), setting).rating_pa,
           e.value(limitRow(LimitId::ratingMost).key) ? LimitFrom::own : LimitFrom::catalogue};
 }
@@ -156,22 +160,29 @@ void checkKeptOff(const Network& network, const Solution& solution, Id id, Check
   }
 }
 
+void judge(const Network& network, const Solution& solution, Id id, const Element& e, Checks& checks) {
+  const std::size_t before = checks.count();
+  checkHeights(network, e, checks);
+  if (solution.branchBegin[id] < solution.branchBegin[id + 1]) checkWay(network, solution, id, checks);
+  // Of what is on the drawing alone nothing is judged.
+  if (!e.part->prepare && !e.part->check) return;
+  const ReadingOf reading(network, solution, id);
+  checkElement(*e.part, *reading, checks);
+  offerReversal(network, id, before, checks);
+  if (!solution.shutOff) return;
+  checkShutOff(network, solution, id, e, ratingOf(e, solution.setting), checks);
+  if (!solution.shutOff->kept.empty()) checkKeptOff(network, solution, id, checks);
+}
+
 }  // namespace
 
 void checksOf(const Network& network, const Solution& solution, Id id, Checks& checks) {
   const Element* e = network.find(id);
   if (!e || !solution.summary.usable() || id + 1 >= solution.branchBegin.size()) return;
-  checkHeights(network, *e, checks);
-  if (solution.branchBegin[id] < solution.branchBegin[id + 1]) checkWay(network, solution, id, checks);
-  // Of what stands on the drawing alone nothing is judged.
-  if (!e->part->prepare) return;
-  const ReadingOf reading(network, solution, id);
   const std::size_t before = checks.count();
-  checkElement(*e->part, *reading, checks);
-  offerReversal(network, id, before, checks);
-  if (!solution.shutOff) return;
-  checkShutOff(network, solution, id, *e, ratingOf(*e, solution.setting), checks);
-  if (!solution.shutOff->kept.empty()) checkKeptOff(network, solution, id, checks);
+  judge(network, solution, id, *e, checks);
+  if (const CheckSet waived = waivedFor(e->values, solution.setting); waived.any())
+    checks.leaveOut(waived, before);
 }
 
 namespace {
@@ -207,6 +218,30 @@ std::vector<Check> checksOf(const Network& network, const Solution& solution, Id
   return found;
 }
 
+namespace {
+
+// Said once of all: a network of oil may be laminar throughout.
+std::string laminarSaid(const Network& network, const Solution& solution) {
+  if (solution.setting.hazenWilliams || solution.setting.manning) return {};
+  std::vector<std::string_view> names;
+  std::size_t count = 0;
+  network.each([&](Id id, const Element& e) {
+    if (!e.part->geometry || id + 1 >= solution.branchBegin.size()) return;
+    const ReadingOf reading(network, solution, id);
+    const auto re = outcomeOf(*e.part, "Reynolds number", *reading);
+    if (!re || *re <= 0 || std::abs(outcome::flow(*reading).value_or(0)) < 1e-9 ||
+        *re > friction::laminarEnd_re)
+      return;
+    if (++count <= 5) names.push_back(e.name);
+  });
+  if (count == 0) return {};
+  return fmt::format("the flow is laminar in {} {} ({}{}): friction by viscosity alone", count,
+                     count == 1 ? "line" : "lines", fmt::join(names, ", "),
+                     count > names.size() ? ", …" : "");
+}
+
+}  // namespace
+
 std::vector<Finding> findings(const Network& network, const Solution& solution, const UnitSet& units) {
   std::vector<Finding> out;
   for (const Problem& p : solution.summary.problems)
@@ -217,16 +252,17 @@ std::vector<Finding> findings(const Network& network, const Solution& solution, 
     double by = 0.0;
   };
   std::vector<Id> ids;
-  network.each([&](Id id, const Element&) { ids.push_back(id); });
+  eachWithJob(network, [&](Id id, const Element&) { ids.push_back(id); });
   std::vector<Ranked> ranked;
   for (std::vector<Ranked>&part : byParts(ids.size(), [&](std::size_t begin, std::size_t end) {
          std::vector<Ranked> here;
          for (std::size_t i = begin; i < end; ++i)
            for (Check& c : checksOf(network, solution, ids[i], units)) {
              if (!c.broken()) continue;
-             const std::string& name = network.at(ids[i]).name;
+             const std::string name = nameOf(network, ids[i]);
              const double limit = c.spoken ? 0.0 : c.low() ? *c.least : *c.most;
-             Finding f{c.severity, {name, ""}, sentenceOf(name, c, units), std::move(c.remedies)};
+             Finding f{c.severity, {name, ""},  sentenceOf(name, c, units), std::move(c.remedies),
+                       c.label(),  c.doubtful()};
              // What cannot be ranked against others stands before them.
              here.push_back({std::move(f),
                              c.spoken ? 1e300 : std::abs(c.value - limit) / std::max(std::abs(limit), 1e-9)});
@@ -238,6 +274,8 @@ std::vector<Finding> findings(const Network& network, const Solution& solution, 
     return a.finding.severity != b.finding.severity ? a.finding.severity < b.finding.severity : a.by > b.by;
   });
   for (Ranked& w : ranked) out.push_back(std::move(w.finding));
+  if (auto laminar = laminarSaid(network, solution); !laminar.empty())
+    out.push_back({Severity::note, {}, std::move(laminar), {}});
   for (const Problem& p : solution.summary.notes)
     out.push_back({Severity::note, p.place, p.what, p.remedies});
   return out;
@@ -259,7 +297,7 @@ Standing standing(const Network& network, const Solution& solution) {
   s.broken = solution.summary.problems.size();
   std::vector<Check> found;
   Checks checks(found);
-  network.each([&](Id id, const Element&) {
+  eachWithJob(network, [&](Id id, const Element&) {
     found.clear();
     checksOf(network, solution, id, checks);
     count(found, s);
@@ -269,7 +307,7 @@ Standing standing(const Network& network, const Solution& solution) {
 
 Gauges::Gauges(Network network, const Solution& answer)
     : network_(std::move(network)), setting_(answer.setting) {
-  network_.each([&](Id id, const Element& e) {
+  eachWithJob(network_, [&](Id id, const Element& e) {
     if (!e.part->gauge) {
       others_.push_back(id);
       return;
@@ -277,8 +315,8 @@ Gauges::Gauges(Network network, const Solution& answer)
     double bore = 0.0;
     for (const Id end : e.ends) bore = std::max(bore, answer.widestBore_m[end]);
     const ReadingOf reading(network_, answer, id);
-    read_.push_back(
-        {id, bore, ratingOf(e, setting_), e.part->gauge(*reading->values, setting_, reading->ends)});
+    read_.push_back({id, bore, ratingOf(e, setting_), waivedFor(e.values, setting_),
+                     e.part->gauge(*reading->values, setting_, reading->ends)});
   });
 }
 
@@ -337,6 +375,7 @@ Standing Gauges::standing(const Network& network, const Solution& answer) const 
     found.clear();
     r.gauge->look(reading, checks);
     if (answer.shutOff && r.rating) checkShutOff(network, answer, r.id, network.at(r.id), r.rating, checks);
+    if (r.waived.any()) checks.leaveOut(r.waived, 0);
     count(found, s);
   }
   return s;

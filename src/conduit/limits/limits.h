@@ -55,6 +55,7 @@ class Gauges {
     Id id;
     double bore_m;  // the widest at its ends
     Limit rating;
+    CheckSet waived;
     std::unique_ptr<const Gauge> gauge;
   };
   std::vector<Read> read_;

@@ -20,6 +20,18 @@ struct NotJudged {
 };
 /// In order of check, then of element. None of an answer that is of no use.
 [[nodiscard]] std::vector<NotJudged> notJudged(const Network& network, const Solution& answer);
+/// A check that somebody says does not apply, in his words.
+struct LeftOut {
+  Id element = noId;  // the job, a service or the element that says it
+  std::string_view check;
+  std::string why;
+};
+[[nodiscard]] std::vector<LeftOut> notApplicable(const Network& network);
+/// "Pressure rating of L-1: rated by others"; of the job without its name.
+[[nodiscard]] std::string leftOutSaid(const Network& network, const LeftOut& leftOut);
+/// Those of the findings of which a law was used outside its range, counted by check; empty: none.
+[[nodiscard]] std::string doubtfulSaid(const Network& network, std::span<const Finding> findings);
+
 /// Counted by check; empty where there are none.
 [[nodiscard]] std::string notJudgedSaid(const Network& network, std::span<const NotJudged> gaps);
 /// "no rating is given", "the vapour pressure of the liquid is not given".

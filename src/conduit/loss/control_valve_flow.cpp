@@ -6,7 +6,7 @@
 namespace conduit::valveflow {
 namespace {
 
-constexpr double n2 = 0.0016, n4 = 0.0707, n18 = 0.865, n32 = 140.0;
+constexpr double n2 = 0.0016, n4 = 0.0707, n32 = 140.0;
 double perArea(double kv, double valve_m) { return kv / (valve_m * valve_m * 1e6); }
 double fourth(double x) { return x * x * x * x; }
 

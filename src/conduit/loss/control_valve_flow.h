@@ -4,6 +4,10 @@
 
 namespace conduit::valveflow {
 
+/// With reducers the formulas hold for Kv/(N18 d²) up to 0.047, N18 = 0.865, d in mm (recalled, to be
+/// checked).
+inline constexpr double n18 = 0.865, mostPerArea = 0.047;
+
 /// Critical pressure ratio factor: FF = 0.96 − 0.28 √(p_v/p_c).
 [[nodiscard]] double criticalRatio(double vapour_pa, double critical_pa);
 

@@ -106,6 +106,12 @@ class Network {
   std::shared_ptr<const Enclosed> enclosed_;
 };
 
+/// The job too, before all others.
+template <class Do>
+void eachWithJob(const Network& network, Do&& what) {
+  what(jobId, network.job());
+  network.each(what);
+}
 /// "job", or the name of an element that is there.
 [[nodiscard]] inline std::string nameOf(const Network& network, Id id) {
   return id == jobId ? "job" : network.at(id).name;

@@ -40,4 +40,12 @@ Check* Checks::find(CheckId id, std::size_t from) const {
   return nullptr;
 }
 
+void Checks::leaveOut(const CheckSet& waived, std::size_t from) {
+  into_.erase(std::remove_if(into_.begin() + static_cast<std::ptrdiff_t>(from), into_.end(),
+                             [&](const Check& c) {
+                               return c.severity > Severity::paper && waived[static_cast<std::size_t>(c.id)];
+                             }),
+              into_.end());
+}
+
 }  // namespace conduit

@@ -6,6 +6,7 @@
 #pragma once
 
 #include <array>
+#include <bitset>
 #include <cstdint>
 
 #include "quantity/units.h"
@@ -61,13 +62,30 @@ enum class CheckId : std::uint8_t {
   reliefValve,  // of what displaces
   keptOff,      // a pressure that a check valve alone keeps off
   npshRatio,
+  runOutPower,   // of the driver at the end of the curve
+  driverMargin,  // driver over shaft power
+  bodyVelocity,  // in the bore of a valve or meter
+  dropRatio,     // absolute pressure before over after
+  flashing,      // vapour is left behind a valve
+  opening,
+  discVelocity,  // that holds a check valve open
+  submergence,
+  entranceLoss,
+  frictionLaw,
+  regime,
+  roughness,
+  trim,
+  valveCoefficient,
+  motorClass,
   count
 };
+using CheckSet = std::bitset<static_cast<std::size_t>(CheckId::count)>;
 /// What each is called and of which measure its number is.
 struct CheckRow {
   CheckId id;
   std::string_view label;
   Measure measure = Measure::number;
+  bool ofLaw = false;  // outside, a number by that law is doubtful
 };
 inline constexpr std::array<CheckRow, static_cast<std::size_t>(CheckId::count)> checkTable{{
     {CheckId::balance, "balance"},
@@ -94,7 +112,7 @@ inline constexpr std::array<CheckRow, static_cast<std::size_t>(CheckId::count)> 
     {CheckId::pressureSetPoint, "Pressure set point"},
     {CheckId::flowSetPoint, "Flow set point"},
     {CheckId::speed, "Speed", Measure::rotation},
-    {CheckId::viscosity, "Viscosity correction"},
+    {CheckId::viscosity, "Viscosity correction", Measure::number, true},
     {CheckId::bestFlow, "% of BEP flow", Measure::ratio},
     {CheckId::continuousFlow, "Minimum continuous flow", Measure::volumeFlow},
     {CheckId::driver, "Driver", Measure::power},
@@ -104,8 +122,8 @@ inline constexpr std::array<CheckRow, static_cast<std::size_t>(CheckId::count)> 
     {CheckId::level, "Level", Measure::height},
     {CheckId::endOfTable, "Flow within table", Measure::volumeFlow},
     {CheckId::setPoint, "Set point", Measure::gaugePressure},
-    {CheckId::reynolds, "Reynolds number"},
-    {CheckId::plateSize, "Size"},
+    {CheckId::reynolds, "Reynolds number", Measure::number, true},
+    {CheckId::plateSize, "Plate size", Measure::number, true},
     {CheckId::branchFlow, "Branch flow", Measure::volumeFlow},
     {CheckId::branchHead, "Head for design flow", Measure::headDrop},
     {CheckId::allowedRegion, "Allowable region", Measure::ratio},
@@ -116,6 +134,21 @@ inline constexpr std::array<CheckRow, static_cast<std::size_t>(CheckId::count)> 
     {CheckId::reliefValve, "Relief valve"},
     {CheckId::keptOff, "Shut-off pressure", Measure::gaugePressure},
     {CheckId::npshRatio, "NPSH ratio"},
+    {CheckId::runOutPower, "Driver at run-out", Measure::power},
+    {CheckId::driverMargin, "Driver margin", Measure::ratio},
+    {CheckId::bodyVelocity, "Velocity in body", Measure::velocity},
+    {CheckId::dropRatio, "Pressure ratio"},
+    {CheckId::flashing, "Flashing", Measure::absolutePressure},
+    {CheckId::opening, "Opening", Measure::ratio},
+    {CheckId::discVelocity, "Velocity to open", Measure::velocity},
+    {CheckId::submergence, "Submergence", Measure::headDrop},
+    {CheckId::entranceLoss, "Entrance loss"},
+    {CheckId::frictionLaw, "Friction law", Measure::temperature, true},
+    {CheckId::regime, "Flow regime", Measure::number, true},
+    {CheckId::roughness, "Relative roughness", Measure::number, true},
+    {CheckId::trim, "Impeller trim", Measure::ratio, true},
+    {CheckId::valveCoefficient, "Valve coefficient", Measure::number, true},
+    {CheckId::motorClass, "Motor class", Measure::number, true},
 }};
 static_assert([] {
   for (std::size_t i = 0; i < checkTable.size(); ++i)
@@ -155,6 +188,8 @@ struct Check {
   std::vector<Remedy> remedies{};
   [[nodiscard]] std::string_view label() const { return labelOf(id); }
   [[nodiscard]] Measure measure() const { return measureOf(id); }
+  /// The number was worked out by a law outside its range.
+  [[nodiscard]] bool doubtful() const { return broken() && checkTable[static_cast<std::size_t>(id)].ofLaw; }
   [[nodiscard]] bool low() const { return least && value < *least; }
   [[nodiscard]] bool broken() const { return spoken || low() || (most && value > *most); }
   /// How far beyond its limit, as a share of it (of a usual value, where it is next to nothing); less than
@@ -180,6 +215,8 @@ class Checks {
   [[nodiscard]] std::size_t count() const { return into_.size(); }
   /// Of those put after the first `from`; null where there is none such. Good until the next is put.
   [[nodiscard]] Check* find(CheckId id, std::size_t from) const;
+  /// Takes those out after the first `from` that do not apply; what cannot be stays.
+  void leaveOut(const CheckSet& waived, std::size_t from);
 
  private:
   std::vector<Check>& into_;

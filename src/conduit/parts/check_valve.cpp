@@ -5,7 +5,9 @@
 #include <algorithm>
 #include <cmath>
 
+#include "parts/flange.h"
 #include "parts/seat.h"
+#include "parts/waiver.h"
 #include "quantity/format.h"
 
 namespace conduit::checkvalve {
@@ -18,7 +20,12 @@ const Field fields[] = {
     field(bore, 1e-4, 20, "bore the K refers to; default: the narrower pipe's"),
     limitField(LimitId::flowLeast),
     limitField(LimitId::flowMost),
+    limitField(LimitId::discVelocityLeast),
+    limitField(LimitId::bodyVelocityMost),
     limitField(LimitId::ratingMost),
+    flange::classField(),
+    flange::materialField(),
+    waivedField(),
     stockItem(),
     text("note", "free text"),
 };
@@ -47,6 +54,24 @@ std::string story(const Reading& r, const UnitSet& units) {
                      h ? fmt::format(", head loss {}", withUnit(*h, Measure::headDrop, units, 3)) : "");
 }
 
+// A disc that is not held fully open flutters and wears. Crane TP-410 (1988), appendix A: of a swing check
+// valve 35 √v̄ in ft/s with v̄ in ft³/lb, which is 42.7/√ρ in m/s.
+void check(const Reading& r, Checks& checks) {
+  const auto q = outcome::flow(r);
+  const auto own = get(*r.values, bore, r.setting->medium);
+  const auto d = seatBore(own ? std::optional(own->si()) : std::nullopt, r.ends);
+  if (!q || *q < 1e-9 || !d || stateWord(r) == "shut") return;
+  Limit least = ownLimit(*r.values, LimitId::discVelocityLeast, r.setting->medium);
+  if (!least) least = {42.7 / std::sqrt(r.setting->medium.density_kgm3), LimitFrom::standard};
+  Check& c = checks.hold(CheckId::discVelocity, *q / (pi / 4 * *d * *d), least, {},
+                         least.from == LimitFrom::own ? Severity::broken : Severity::note);
+  if (checks.told(c))
+    c.what = fmt::format("velocity in {} is {}; {} holds {} fully open", r.name,
+                         withUnit(c.value, Measure::velocity, checks.units(), 3),
+                         withUnit(*c.least, Measure::velocity, checks.units(), 3),
+                         least.from == LimitFrom::own ? "its disc" : "the disc of a swing check valve");
+}
+
 constexpr std::string_view labels[] = {"head loss"};
 
 }  // namespace
@@ -64,6 +89,7 @@ const Part part{
     .labels = labels,
     .prepare = prepare,
     .story = story,
+    .check = check,
     .atNoFlow = [](const Reading&) { return NoFlow{NoFlow::Way::forward}; },
     .stateWord = stateWord,
 };

@@ -7,7 +7,10 @@
 
 #include "curve/monotone.h"
 #include "loss/control_valve_flow.h"
+#include "parts/across.h"
 #include "parts/curve_working.h"
+#include "parts/flange.h"
+#include "parts/waiver.h"
 #include "quantity/format.h"
 
 namespace conduit::controlvalve {
@@ -19,6 +22,7 @@ constexpr Key<Number> rangeability{"rangeability"};
 constexpr Key<Number> recovery{"FL"}, styleModifier{"Fd"};
 constexpr Key<Bore> bore{"bore"};
 constexpr std::string_view characters[] = {"linear", "equal percentage", "quick opening", "table"};
+constexpr std::string_view duties[] = {"control", "balancing"};
 constexpr std::string_view tableKey = "travel table";
 constexpr Column columns[] = {{"opening", Measure::ratio, true, 0, 1},
                               {"share of Kv", Measure::ratio, true, 0, 1.2}};
@@ -51,14 +55,26 @@ const Field fields[] = {
     field(bore, 1e-3, 5, "valve body bore; adjacent reducers are then included"),
     onlyWhen(field(styleModifier, 0.01, 1, "valve style modifier, for viscous flow; 0.46 for a globe plug"),
              sized),
+    choice("duty", duties, "balancing: set by hand once, at any opening"),
+    byDefault(limitField(LimitId::openingLeast), 0.1),
+    byDefault(limitField(LimitId::openingMost), 0.9),
+    byDefault(limitField(LimitId::bodyVelocityMost), 10.0),
+    limitField(LimitId::dropRatioMost),
     limitField(LimitId::cavitationIndexLeast, "manufacturer's minimum cavitation index (p1 − pv)/(p1 − p2)"),
     limitField(LimitId::dropLeast, "minimum drop for the valve to control"),
     limitField(LimitId::flowLeast),
     limitField(LimitId::flowMost),
     limitField(LimitId::ratingMost),
+    flange::classField(),
+    flange::materialField(),
+    waivedField(),
     stockItem(),
     text("note", "free text"),
 };
+
+const Field* fieldOf(std::string_view key) {
+  return std::find_if(std::begin(fields), std::end(fields), [&](const Field& f) { return f.key == key; });
+}
 
 std::vector<CurvePoint> tableOf(const Values& values) {
   std::vector<CurvePoint> points;
@@ -193,28 +209,6 @@ Prepared prepare(const Values& values, const Setting& setting, std::span<const E
   return prepared;
 }
 
-// Absolute pressures before and after, in the direction of the flow.
-struct Across {
-  double before_pa, after_pa;
-};
-std::optional<Across> across(const Reading& r) {
-  // By the wall of the pipes, which is what the standard counts with; without a pipe as still water.
-  const auto q = outcome::flow(r);
-  const auto wall = [&](std::size_t i) {
-    const auto reading = gaugeReading_pa(r, i), still = endPressure_pa(r, i);
-    return still ? std::optional((reading ? *reading : *still) + r.setting->atmosphereAt(*r.ends[i].height_m))
-                 : std::nullopt;
-  };
-  const auto a = r.ends.size() == 2 ? wall(0) : std::nullopt, b = r.ends.size() == 2 ? wall(1) : std::nullopt;
-  if (!q || !a || !b) return std::nullopt;
-  return *q >= 0 ? Across{*a, *b} : Across{*b, *a};
-}
-std::optional<double> cavitationIndex(const Reading& r) {
-  const auto p = across(r);
-  return p && p->before_pa - p->after_pa > 1.0
-             ? std::optional((p->before_pa - r.setting->vapour_pa) / (p->before_pa - p->after_pa))
-             : std::nullopt;
-}
 /// What it takes at the flow at which it chokes, from the head that stands before it.
 std::optional<double> chokingDrop(const Reading& r) {
   const auto kv = kvNow(r), q = outcome::flow(r);
@@ -239,7 +233,8 @@ const Outcome outcomes[] = {
     {"head loss", Measure::headDrop, outcome::headLoss, SignBy::drawing},
     {"pressure loss", Measure::pressureDrop, outcome::pressureLoss, SignBy::drawing},
     {"Kv at this opening", Measure::flowCoefficient, kvNow},
-    {"cavitation index", Measure::number, cavitationIndex},
+    {"cavitation index", Measure::number, across::cavitationIndex},
+    {"pressure ratio", Measure::number, across::pressureRatio},
     {"drop at choking", Measure::pressureDrop, chokingDrop},
     {"pressure before", Measure::gaugePressure, outcome::pressureBefore},
     {"pressure after", Measure::gaugePressure, outcome::pressureAfter},
@@ -263,16 +258,58 @@ std::string story(const Reading& r, const UnitSet& units) {
       withUnit(std::abs(*dp), Measure::pressureDrop, units, 3));
 }
 
+// Near its ends a valve controls badly. One that is set by hand, once, may stand where it balances.
+void checkOpening(const Reading& r, Checks& checks) {
+  const auto q = outcome::flow(r);
+  const Given* h = r.values->get<Given>(opening.text);
+  if (!h || !q || std::abs(*q) < 1e-9 || choiceOf(*r.values, *fieldOf("duty")) != duties[0]) return;
+  const Medium& m = r.setting->medium;
+  const Limit least = ownOrUsual(*r.values, fields, LimitId::openingLeast, m),
+              most = ownOrUsual(*r.values, fields, LimitId::openingMost, m);
+  const double is = resolve(*h, Measure::ratio, m);
+  Check& c =
+      checks.hold(CheckId::opening, is, least, most, severityOf(least.si && is < *least.si ? least : most));
+  if (checks.told(c))
+    c.what = fmt::format("{} is at {} % of travel; {} to {} % is {}", r.name, digits(is * 100, 3),
+                         digits(*least.si * 100, 3), digits(*most.si * 100, 3),
+                         c.severity == Severity::near ? "the usual range for control" : "specified");
+}
+
+// Reducers are counted by a formula that the standard gives for valves of moderate coefficient.
+void checkCoefficient(const Reading& r, Checks& checks) {
+  const auto kv = kvNow(r);
+  const auto d = get(*r.values, bore, r.setting->medium);
+  if (!kv || !d || *kv <= 0) return;
+  const double perArea = *kv / (valveflow::n18 * d->si() * d->si() * 1e6);
+  if (perArea <= valveflow::mostPerArea) return;
+  Check& c = checks.hold(CheckId::valveCoefficient, perArea, {},
+                         {valveflow::mostPerArea, LimitFrom::standard}, Severity::note);
+  if (checks.told(c))
+    c.what = fmt::format("Kv/(N18·d²) of {} is {}; IEC 60534-2-1 holds to {}", r.name, digits(perArea, 2),
+                         valveflow::mostPerArea);
+}
+
 void check(const Reading& r, Checks& checks) {
   const auto dp = outcome::pressureLoss(r);
   const auto choking = chokingDrop(r);
   // Whatever its two ends differ in height: then it may leave at a greater pressure than it came with.
-  if (stateWord(r) == "choked") {
+  const auto p = across::of(r);
+  if (stateWord(r) == "choked" && p && p->after_pa < r.setting->vapour_pa) {
+    Check& c = checks.hold(CheckId::flashing, p->after_pa, {r.setting->vapour_pa, LimitFrom::law}, {});
+    if (checks.told(c))
+      c.what = fmt::format(
+          "{} is choked and flashing: downstream pressure {}, below the vapour pressure of {}, so part of "
+          "the liquid "
+          "stays vapour",
+          r.name, withUnit(c.value, Measure::absolutePressure, checks.units(), 3),
+          withUnit(*c.least, Measure::absolutePressure, checks.units(), 3));
+  } else if (stateWord(r) == "choked") {
     Check& c = checks.hold(CheckId::choking, std::abs(dp.value_or(0)), {}, {choking, LimitFrom::law});
     if (checks.told(c))
       c.what = fmt::format(
-          "{} is choked: the liquid vaporises in its throat and only {} of its {} drop is effective", r.name,
-          withUnit(choking.value_or(0), Measure::pressureDrop, checks.units(), 3),
+          "{} is choked and cavitating: the liquid vaporises in its throat, and only {} of its {} drop is "
+          "effective",
+          r.name, withUnit(choking.value_or(0), Measure::pressureDrop, checks.units(), 3),
           withUnit(c.value, Measure::pressureDrop, checks.units(), 3));
   } else if (choking && std::abs(dp.value_or(0)) > *choking * (1 + 1e-6) + 1) {
     Check& c = checks.hold(CheckId::choking, std::abs(dp.value_or(0)), {},
@@ -282,13 +319,9 @@ void check(const Reading& r, Checks& checks) {
           "{} cannot pass {}: it chokes at a lower flow", r.name,
           withUnit(std::abs(outcome::flow(r).value_or(0)), Measure::volumeFlow, checks.units(), 3));
   }
-  if (const Limit least = ownLimit(*r.values, LimitId::cavitationIndexLeast, r.setting->medium))
-    if (const auto index = cavitationIndex(r)) {
-      Check& c = checks.hold(CheckId::cavitationIndex, *index, least, {});
-      if (checks.told(c))
-        c.what = fmt::format("cavitation index of {} is {}, below {}", r.name, digits(*index, 3),
-                             digits(*c.least, 3));
-    }
+  across::check(r, fields, checks);
+  checkOpening(r, checks);
+  checkCoefficient(r, checks);
   const Limit least = ownLimit(*r.values, LimitId::dropLeast, r.setting->medium);
   if (!least || !dp) return;
   Check& c = checks.hold(CheckId::drop, std::abs(*dp), least, {});
@@ -325,15 +358,7 @@ std::optional<Working> working(const Reading& r, std::string_view key) {
     }
     return w;
   }
-  if (const auto p = across(r); key == "cavitation index" && cavitationIndex(r)) {
-    w.title = fmt::format("Cavitation index of {}", r.name);
-    w.lines.push_back({"σ", "(p₁ − p_v)/(p₁ − p₂)",
-                       fmt::format("({0:.12g} − {1:.12g})/({0:.12g} − {2:.12g})", p->before_pa,
-                                   r.setting->vapour_pa, p->after_pa),
-                       *cavitationIndex(r), "",
-                       "ISA-RP75.23; absolute static pressures in the adjacent pipes"});
-    return w;
-  }
+  if (auto ofPressures = across::working(r, key)) return ofPressures;
   if (const auto drop = chokingDrop(r); key == "drop at choking" && drop && *drop > 0) {
     const Prepared own = prepare(*r.values, *r.setting, r.ends);
     const auto choke = own.branches[0].law->choke();
@@ -362,7 +387,11 @@ std::vector<Lack> lacks(const Reading& r) {
   const auto dp = outcome::pressureLoss(r);
   if (!dp || std::abs(*dp) < 1.0) return {};
   if (!r.values->find(recovery.text)) return {{CheckId::choking, recovery.text}};
-  if (!r.setting->vapourKnown) return {{CheckId::choking, "vapour pressure", true}};
+  if (!r.setting->vapourKnown) {
+    auto gaps = across::lacks(r, fields);
+    gaps.push_back({CheckId::choking, "vapour pressure", true});
+    return gaps;
+  }
   return {};
 }
 

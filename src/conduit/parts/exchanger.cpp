@@ -4,8 +4,10 @@
 
 #include <cmath>
 
+#include "parts/flange.h"
 #include "parts/rated.h"
 #include "parts/seat.h"
+#include "parts/waiver.h"
 #include "quantity/format.h"
 
 namespace conduit::exchanger {
@@ -26,6 +28,9 @@ const Field fields[] = {
     limitField(LimitId::flowLeast),
     limitField(LimitId::flowMost),
     limitField(LimitId::ratingMost),
+    flange::classField(),
+    flange::materialField(),
+    waivedField(),
     stockItem(),
     text("note", "free text"),
 };

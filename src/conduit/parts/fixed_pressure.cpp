@@ -4,6 +4,7 @@
 
 #include <cmath>
 
+#include "parts/waiver.h"
 #include "quantity/format.h"
 
 namespace conduit::fixedpressure {
@@ -22,6 +23,7 @@ const Field fields[] = {
     limitField(LimitId::flowInMost, "maximum flow that it gives the network"),
     limitField(LimitId::flowOutLeast, "minimum flow that it takes from the network"),
     limitField(LimitId::flowOutMost, "maximum flow that it takes from the network"),
+    waivedField(),
 };
 
 std::optional<double> foundFlow(const Reading& r) {

@@ -5,7 +5,9 @@
 #include <algorithm>
 #include <cmath>
 
+#include "parts/flange.h"
 #include "parts/seat.h"
+#include "parts/waiver.h"
 #include "quantity/format.h"
 
 namespace conduit::isolatingvalve {
@@ -19,7 +21,11 @@ const Field fields[] = {
     field(bore, 1e-4, 20, "bore the K refers to; default: the narrower pipe's"),
     limitField(LimitId::flowLeast),
     limitField(LimitId::flowMost),
+    limitField(LimitId::bodyVelocityMost),
     limitField(LimitId::ratingMost),
+    flange::classField(),
+    flange::materialField(),
+    waivedField(),
     stockItem(),
     text("note", "free text"),
 };

@@ -1,14 +1,19 @@
 #include "parts/job.h"
 
+#include <fmt/format.h>
+
 #include <algorithm>
 
 #include "medium/family.h"
 #include "parts/name_pattern.h"
+#include "parts/waiver.h"
+#include "quantity/format.h"
 
 namespace conduit::job {
 namespace {
 
 constexpr std::string_view drawings[] = {"to scale", "not to scale"};
+constexpr std::string_view mains[] = {"50 Hz", "60 Hz"};
 constexpr std::string_view frictionLaws[] = {"Darcy-Weisbach", "Hazen-Williams", "Manning"};
 // Whether what flows asks for this field.
 bool asks(const Values& v, std::string_view field) {
@@ -71,6 +76,9 @@ const auto fields = joined(
                                  "liquid temperature; water data: 0 to 150 °C"),
                            10.0),
                  asksTemperature),
+        onlyWhen(field(Key<Temperature>{"highest temperature"}, -200, 500,
+                       "of the liquid in service; suctions are judged at it in a case of their own"),
+                 asksTemperature),
         onlyWhen(need(field(Key<Ratio>{"share"}, 0, 1, "concentration of salt or glycol, by mass")),
                  asksShare),
         onlyWhen(
@@ -118,8 +126,27 @@ const auto fields = joined(
         onlyWhen(byDefault(field(Key<Number>{"Hazen-Williams bore exponent"}, 4.8, 5, "m in that formula"),
                            4.8704),
                  hazenWilliams),
+        choice("mains frequency", mains, "of the motors"),
+        waivedField("checks that do not apply to the job, each with its reason"),
     }),
     sharedLimitFields(true));
+
+// Williams and Hazen measured cold water; their law knows no viscosity.
+void check(const Reading& r, Checks& checks) {
+  if (!r.setting->hazenWilliams) return;
+  const bool water = !notWater(*r.values);
+  if (water && r.setting->temperature_c) {
+    Check& c = checks.hold(CheckId::frictionLaw, *r.setting->temperature_c, {5.0, LimitFrom::law},
+                           {25.0, LimitFrom::law}, Severity::near);
+    if (checks.told(c))
+      c.what = fmt::format("Hazen-Williams holds for water near 15 °C, 5 to 25; the water is at {} °C",
+                           digits(*r.setting->temperature_c, 3));
+    return;
+  }
+  Check& c = checks.say(CheckId::frictionLaw, Severity::near);
+  if (checks.told(c))
+    c.what = fmt::format("Hazen-Williams holds for water near 15 °C; the liquid is {}", r.setting->liquid);
+}
 
 }  // namespace
 
@@ -128,6 +155,7 @@ const Part part{
     .plural = "Job",
     .ends = Ends::none,
     .fields = fields,
+    .check = check,
 };
 
 }  // namespace conduit::job

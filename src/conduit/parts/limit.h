@@ -38,6 +38,15 @@ enum class LimitId : std::uint8_t {
   ratingMost,
   allowedLeast,
   allowedMost,
+  driverMargin,
+  bodyVelocityMost,
+  dropRatioMost,
+  openingLeast,
+  openingMost,
+  discVelocityLeast,
+  submergenceLeast,
+  levelLeast,
+  levelMost,
   count
 };
 inline constexpr std::size_t limitCount = static_cast<std::size_t>(LimitId::count),
@@ -97,6 +106,24 @@ inline constexpr std::array<LimitRow, limitCount> limitTable{{
      "allowable operating region, % of BEP flow"},
     {LimitId::allowedMost, "allowable flow at most", CheckId::allowedRegion, true, 1, 3, "the pump",
      "allowable operating region, % of BEP flow"},
+    {LimitId::driverMargin, "driver margin", CheckId::driverMargin, false, 1, 5, "the pump",
+     "driver rating over shaft power at the duty"},
+    {LimitId::bodyVelocityMost, "velocity in body at most", CheckId::bodyVelocity, true, 0.01, 100,
+     "the element", "maximum velocity in its bore"},
+    {LimitId::dropRatioMost, "pressure ratio at most", CheckId::dropRatio, true, 1, 1e6, "the element",
+     "maximum of absolute inlet over outlet pressure in one stage"},
+    {LimitId::openingLeast, "opening at least", CheckId::opening, false, 0, 1, "the valve",
+     "minimum % of travel in control"},
+    {LimitId::openingMost, "opening at most", CheckId::opening, true, 0, 1, "the valve",
+     "maximum % of travel in control"},
+    {LimitId::discVelocityLeast, "velocity to open", CheckId::discVelocity, false, 0, 100, "the check valve",
+     "velocity that holds the disc fully open; default: that of a swing check valve (Crane TP-410)"},
+    {LimitId::submergenceLeast, "submergence at least", CheckId::submergence, false, 0, 100, "the tank",
+     "liquid above each outlet connection; default: ANSI/HI 9.8"},
+    {LimitId::levelLeast, "bottom", CheckId::level, false, -12000, 9000, "the tank",
+     "height of its bottom, or its lowest level"},
+    {LimitId::levelMost, "top", CheckId::level, true, -12000, 9000, "the tank",
+     "height of its overflow, or its highest level"},
 }};
 static_assert([] {
   for (std::size_t i = 0; i < limitCount; ++i)
@@ -160,6 +187,7 @@ class Limits {
   /// Puts what `values` says over what stands here.
   void read(const Values& values, const Medium& medium, LimitFrom from);
   std::optional<bool> threaded;  // joints of its pipes: the thread is then taken off the wall
+  CheckSet waived;               // do not apply
 
  private:
   static constexpr double none = std::numeric_limits<double>::quiet_NaN();
@@ -169,5 +197,12 @@ class Limits {
 
 /// A limit that an element itself says.
 [[nodiscard]] Limit ownLimit(const Values& values, LimitId id, const Medium& medium);
+/// That, or what its kind takes where nobody says one (from `fields`).
+[[nodiscard]] Limit ownOrUsual(const Values& values, std::span<const Field> fields, LimitId id,
+                               const Medium& medium);
+/// How bad it is to be beyond: what nobody gave is a warning.
+[[nodiscard]] constexpr Severity severityOf(const Limit& limit) {
+  return limit.from == LimitFrom::own ? Severity::broken : Severity::near;
+}
 
 }  // namespace conduit

@@ -5,7 +5,9 @@
 #include <algorithm>
 #include <cmath>
 
+#include "parts/flange.h"
 #include "parts/seat.h"
+#include "parts/waiver.h"
 #include "quantity/format.h"
 
 namespace conduit::limitingvalve {
@@ -19,7 +21,11 @@ const Field fields[] = {
     releasable(byDefault(field(lossK, 0, 1e6, "K wide open, on v²/2g in its bore"), 2.0)),
     field(bore, 1e-4, 20, "bore the K refers to; default: the narrower pipe's"),
     limitField(LimitId::flowLeast),
+    byDefault(limitField(LimitId::bodyVelocityMost), 6.0),
     limitField(LimitId::ratingMost),
+    flange::classField(),
+    flange::materialField(),
+    waivedField(),
     stockItem(),
     text("note", "free text"),
 };

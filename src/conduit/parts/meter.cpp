@@ -4,8 +4,10 @@
 
 #include <cmath>
 
+#include "parts/flange.h"
 #include "parts/rated.h"
 #include "parts/seat.h"
+#include "parts/waiver.h"
 #include "quantity/format.h"
 
 namespace conduit::meter {
@@ -18,7 +20,12 @@ const Field fields[] = {
     assume(releasable(need(field(ratedDrop, 0, 1e7, "pressure drop at rated flow"))), "0.1 bar"),
     limitField(LimitId::flowLeast, "minimum flow for a valid reading, in its direction"),
     limitField(LimitId::flowMost, "maximum flow of the meter"),
+    field(seat::bore, 1e-4, 20, "bore of its body; its velocity is then judged"),
+    byDefault(limitField(LimitId::bodyVelocityMost), 10.0),
     limitField(LimitId::ratingMost),
+    flange::classField(),
+    flange::materialField(),
+    waivedField(),
     stockItem(),
     text("note", "free text"),
 };

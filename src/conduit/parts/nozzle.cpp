@@ -5,6 +5,7 @@
 #include <algorithm>
 #include <cmath>
 
+#include "parts/waiver.h"
 #include "quantity/format.h"
 
 namespace conduit::nozzle {
@@ -20,6 +21,7 @@ const Field fields[] = {
     limitField(LimitId::pressureMost, "maximum pressure for jet and hose"),
     limitField(LimitId::flowLeast, "minimum flow that it must discharge"),
     limitField(LimitId::flowMost, "maximum flow that it may discharge"),
+    waivedField(),
     stockItem(),
     text("note", "free text"),
 };

@@ -6,7 +6,10 @@
 #include <cmath>
 
 #include "loss/orifice.h"
+#include "parts/across.h"
+#include "parts/flange.h"
 #include "parts/seat.h"
+#include "parts/waiver.h"
 #include "quantity/format.h"
 
 namespace conduit::orificeplate {
@@ -21,7 +24,12 @@ const Field fields[] = {
     choice("tappings", tappings, "position of the pressure tappings"),
     limitField(LimitId::flowLeast),
     limitField(LimitId::flowMost),
+    limitField(LimitId::cavitationIndexLeast),
+    limitField(LimitId::dropRatioMost),
     limitField(LimitId::ratingMost),
+    flange::classField(),
+    flange::materialField(),
+    waivedField(),
     stockItem(),
     text("note", "free text"),
 };
@@ -128,6 +136,8 @@ const Outcome outcomes[] = {
     {"K", Measure::number, kOfPipe},
     {"bore ratio", Measure::number, ratio},
     {"Reynolds number", Measure::number, reynolds},
+    {"cavitation index", Measure::number, across::cavitationIndex},
+    {"pressure ratio", Measure::number, across::pressureRatio},
     {"pressure before", Measure::gaugePressure, outcome::pressureBefore},
     {"pressure after", Measure::gaugePressure, outcome::pressureAfter},
     {"gauge reading before", Measure::gaugePressure, outcome::gaugeBefore},
@@ -144,6 +154,19 @@ std::string story(const Reading& r, const UnitSet& units) {
 }
 
 void check(const Reading& r, Checks& checks) {
+  across::check(r, fields, checks);
+  const auto p = r.setting->vapourKnown ? across::of(r) : std::nullopt;
+  if (const auto dp = metered(r); p && dp && *dp > 1.0) {
+    // The metered difference is very nearly that to the narrowest of the jet.
+    const Limit most{std::max(0.0, p->before_pa - r.setting->vapour_pa), LimitFrom::law};
+    Check& c = checks.hold(CheckId::choking, *dp, {}, most, Severity::near);
+    if (checks.told(c))
+      c.what = fmt::format(
+          "the liquid vaporises in the jet of {}: {} below the pressure before it, of which {} may be taken; "
+          "its coefficient does not hold",
+          r.name, withUnit(c.value, Measure::pressureDrop, checks.units(), 3),
+          withUnit(*c.most, Measure::pressureDrop, checks.units(), 3));
+  }
   const auto re = reynolds(r);
   const auto plate = plateOf(*r.values, *r.setting, r.ends);
   if (!re || !plate || *re <= 0) return;
@@ -161,7 +184,15 @@ void check(const Reading& r, Checks& checks) {
   }
 }
 
+std::vector<Lack> lacks(const Reading& r) {
+  auto gaps = across::lacks(r, fields);
+  const auto dp = metered(r);
+  if (!r.setting->vapourKnown && dp && *dp > 1.0) gaps.push_back({CheckId::choking, "vapour pressure", true});
+  return gaps;
+}
+
 std::optional<Working> working(const Reading& r, std::string_view key) {
+  if (auto w = across::working(r, key)) return w;
   const auto q = outcome::flow(r), c = coefficient(r), k = kOfPipe(r), b = ratio(r);
   const auto plate = plateOf(*r.values, *r.setting, r.ends);
   if (!q || !c || !k || !b || !plate) return std::nullopt;
@@ -265,6 +296,7 @@ const Part part{
     .prepare = prepare,
     .story = story,
     .check = check,
+    .lacks = lacks,
     .working = working,
 };
 

@@ -6,7 +6,9 @@
 #include <cmath>
 
 #include "curve/monotone.h"
+#include "parts/flange.h"
 #include "parts/seat.h"
+#include "parts/waiver.h"
 #include "quantity/format.h"
 
 namespace conduit::ownloss {
@@ -52,6 +54,9 @@ const Field fields[] = {
     limitField(LimitId::flowLeast),
     limitField(LimitId::flowMost),
     limitField(LimitId::ratingMost),
+    flange::classField(),
+    flange::materialField(),
+    waivedField(),
     stockItem(),
     text("note", "free text"),
 };

@@ -4,6 +4,8 @@
 
 #include <cmath>
 
+#include "parts/flange.h"
+#include "parts/waiver.h"
 #include "quantity/format.h"
 #include "say/words.h"
 
@@ -97,6 +99,31 @@ Limits limitsFor(const Values& values, const Setting& setting, std::optional<dou
   return limits;
 }
 
+CheckSet waivedFor(const Values& values, const Setting& setting) {
+  const Limits* shared = &setting.limits;
+  const std::string* own = nullptr;
+  for (const Values::Entry& e : values.entries()) {
+    const auto* text = std::get_if<std::string>(&e.value);
+    if (!text || text->empty()) continue;
+    if (e.key == serviceKey) {
+      if (const auto service = setting.services.find(*text); service != setting.services.end())
+        shared = &service->second;
+    } else if (e.key == waivedKey) {
+      own = text;
+    }
+  }
+  return own ? shared->waived | checksIn(*own) : shared->waived;
+}
+
+void tellRating(const Reading& r, Check& c, const UnitSet& units) {
+  const auto* flanges =
+      c.mostFrom == LimitFrom::standard ? r.values->get<std::string>(flange::classKey) : nullptr;
+  c.what = fmt::format("pressure in {} is {}, above its rating of {}{}", r.name,
+                       withUnit(c.value, Measure::gaugePressure, units),
+                       withUnit(*c.most, Measure::gaugePressure, units),
+                       flanges ? fmt::format(" (flanges {})", *flanges) : "");
+}
+
 bool isShutByGivens(const Values& values) {
   for (const std::string_view key : {"open", "running", "laid"})
     if (const bool* on = values.get<bool>(key); on && !*on) return true;
@@ -143,16 +170,27 @@ void checkSupply(const Part& part, const Reading& r, Checks& checks) {
 
 // Of what has one pressure at each end and no wall of its own to work a rating out from.
 void checkRating(const Reading& r, Checks& checks) {
-  const Limit most = ownLimit(*r.values, LimitId::ratingMost, r.setting->medium);
+  const Limit most =
+      flange::lesser(ownLimit(*r.values, LimitId::ratingMost, r.setting->medium), *r.values, *r.setting);
   std::optional<double> worst;
   for (std::size_t i = 0; i < r.ends.size(); ++i)
     if (const auto p = endPressure_pa(r, i)) worst = std::max(worst.value_or(*p), *p);
   if (!most || !worst) return;
   Check& c = checks.hold(CheckId::rating, *worst, {}, most);
+  if (checks.told(c)) tellRating(r, c, checks.units());
+}
+
+// In the bore that a valve or meter has of its own: those of the pipes are judged with the pipes.
+void checkBody(const Part& part, const Reading& r, double bore_m, Checks& checks) {
+  const Limit most = ownOrUsual(*r.values, part.fields, LimitId::bodyVelocityMost, r.setting->medium);
+  const auto q = outcome::flow(r);
+  if (!most || !q || std::abs(*q) < 1e-9) return;
+  Check& c = checks.hold(CheckId::bodyVelocity, std::abs(*q) / (pi / 4 * bore_m * bore_m), {}, most,
+                         severityOf(most));
   if (checks.told(c))
-    c.what = fmt::format("pressure in {} is {}, above its rating of {}", r.name,
-                         withUnit(c.value, Measure::gaugePressure, checks.units()),
-                         withUnit(*c.most, Measure::gaugePressure, checks.units()));
+    c.what = fmt::format("velocity in the body of {} is {}, above {}", r.name,
+                         withUnit(c.value, Measure::velocity, checks.units(), 3),
+                         withUnit(*c.most, Measure::velocity, checks.units(), 3));
 }
 
 }  // namespace
@@ -162,9 +200,13 @@ void checkElement(const Part& part, const Reading& r, Checks& checks) {
   else if (part.check) part.check(r, checks);
   // Limits of flow are seldom given: a look at what is, before anything is worked out.
   bool flow = false, supply = false, rated = false;
+  std::optional<double> bore;
   for (const Values::Entry& e : r.values->entries()) {
-    if (!std::holds_alternative<Given>(e.value)) continue;
+    rated = rated || e.key == flange::classKey;
+    const auto* given = std::get_if<Given>(&e.value);
+    if (!given) continue;
     rated = rated || e.key == limitRow(LimitId::ratingMost).key;
+    if (e.key == "bore" && !e.released) bore = resolve(*given, Measure::bore, r.setting->medium);
     if (!e.key.starts_with("flow ")) continue;
     const LimitRow* row = limitOfField(e.key);
     if (!row) continue;
@@ -173,6 +215,7 @@ void checkElement(const Part& part, const Reading& r, Checks& checks) {
   }
   if (supply) checkSupply(part, r, checks);
   if (rated && !part.gauge) checkRating(r, checks);
+  if (bore && !part.gauge) checkBody(part, r, *bore, checks);
   if (!flow || part.gauge || isShutByGivens(*r.values)) return;
   const auto q = outcome::flow(r);
   if (!q) return;

@@ -34,6 +34,7 @@ struct Setting {
   std::string liquid;                   // "water at 10 °C"
   std::string liquidSource;             // whose equations, and how good they are
   bool hazenWilliams = false, manning = false;
+  double mains_hz = 50.0;
   friction::HazenWilliams hazenWilliamsLaw;
   Limits limits;                                        // of the job
   std::map<std::string, Limits, std::less<>> services;  // by name; what a service does not say is the job's
@@ -292,6 +293,10 @@ namespace outcome {
 /// the air at `height_m`), then those of the service it names, then the job's.
 [[nodiscard]] Limits limitsFor(const Values& values, const Setting& setting,
                                std::optional<double> height_m = std::nullopt);
+/// What does not apply to an element: as it says itself, its service or the job.
+[[nodiscard]] CheckSet waivedFor(const Values& values, const Setting& setting);
+/// The sentence of a pressure above a rating.
+void tellRating(const Reading& reading, Check& check, const UnitSet& units);
 /// Everything that is judged of one element by itself: what its kind says, and its own limits of flow.
 void checkElement(const Part& part, const Reading& reading, Checks& checks);
 /// An element that its own givens keep shut (closed, stopped, not laid) need not pass a least flow.

@@ -4,6 +4,7 @@
 
 #include <cmath>
 
+#include "parts/waiver.h"
 #include "quantity/format.h"
 
 namespace conduit::point {
@@ -43,6 +44,7 @@ const Field fields[] = {
     limitField(LimitId::pressureMost, "here, overriding the job's"),
     limitField(LimitId::flowLeast, "minimum of what enters or leaves here"),
     limitField(LimitId::flowMost, "maximum of what enters or leaves here"),
+    waivedField(),
 };
 
 std::optional<double> heightOf(const Reading& r) {

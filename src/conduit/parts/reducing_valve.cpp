@@ -5,6 +5,7 @@
 #include <algorithm>
 #include <cmath>
 
+#include "parts/across.h"
 #include "parts/seat.h"
 #include "quantity/format.h"
 
@@ -13,8 +14,12 @@ namespace {
 
 using seat::stateWord;
 
-const auto fields = seat::holdingFields("gauge pressure held at its outlet or sensing point",
-                                        "sensing point; default: its outlet");
+const auto fields = joined(seat::holdingFields("gauge pressure held at its outlet or sensing point",
+                                               "sensing point; default: its outlet"),
+                           std::to_array<Field>({
+                               byDefault(limitField(LimitId::cavitationIndexLeast), 1.5),
+                               limitField(LimitId::dropRatioMost),
+                           }));
 
 Prepared prepare(const Values& values, const Setting& setting, std::span<const EndPlace> ends) {
   return seat::preparedHolding(values, fields, setting, ends, false);
@@ -36,6 +41,7 @@ std::string story(const Reading& r, const UnitSet& units) {
 }
 
 void check(const Reading& r, Checks& checks) {
+  across::check(r, fields, checks);
   if (stateWord(r) != "wide open") return;
   const auto after = outcome::pressureAfter(r), q = outcome::flow(r);
   const double set = seat::setPressure(r, false);
@@ -50,6 +56,16 @@ void check(const Reading& r, Checks& checks) {
 NoFlow atNoFlow(const Reading& r) {
   return {NoFlow::Way::keeps, r.setting->medium.columnOf(seat::setPressure(r, false)),
           seat::named(*r.values, "senses")};
+}
+
+const std::vector<Outcome>& outcomes() {
+  static const std::vector<Outcome> table = [] {
+    std::vector<Outcome> all(seat::outcomes().begin(), seat::outcomes().end());
+    all.push_back({"cavitation index", Measure::number, across::cavitationIndex});
+    all.push_back({"pressure ratio", Measure::number, across::pressureRatio});
+    return all;
+  }();
+  return table;
 }
 
 constexpr std::string_view labels[] = {"pressure before", "pressure after"};
@@ -67,13 +83,15 @@ const Part part{
         "M -10 -6 L -10 6 L 0 0 Z F M 10 -6 L 10 6 L 0 0 Z M 0 0 L 0 -8 M -5 -8 L 5 -8 L 5 -15 L -5 -15 Z M "
         "5 -11.5 L 14 -11.5 L 14 0",
     .fields = fields,
-    .outcomes = seat::outcomes(),
+    .outcomes = outcomes(),
     .labels = labels,
     .labelsJoin = " → ",
     .prepare = prepare,
     .story = story,
     .check = check,
+    .lacks = [](const Reading& r) { return across::lacks(r, fields); },
     .atNoFlow = atNoFlow,
+    .working = across::working,
     .stateWord = stateWord,
 };
 

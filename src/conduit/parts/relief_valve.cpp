@@ -5,7 +5,9 @@
 #include <algorithm>
 #include <cmath>
 
+#include "parts/flange.h"
 #include "parts/seat.h"
+#include "parts/waiver.h"
 #include "quantity/format.h"
 
 namespace conduit::reliefvalve {
@@ -22,6 +24,9 @@ const Field fields[] = {
     limitField(LimitId::flowLeast),
     limitField(LimitId::flowMost),
     limitField(LimitId::ratingMost),
+    flange::classField(),
+    flange::materialField(),
+    waivedField(),
     stockItem(),
     text("note", "free text"),
 };

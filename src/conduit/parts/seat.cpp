@@ -1,5 +1,8 @@
 #include "parts/seat.h"
 
+#include "parts/flange.h"
+#include "parts/waiver.h"
+
 namespace conduit::seat {
 
 Seated seated(const Values& values, std::span<const Field> fields, const Setting& setting,
@@ -16,14 +19,18 @@ Seated seated(const Values& values, std::span<const Field> fields, const Setting
   return s;
 }
 
-std::array<Field, 9> holdingFields(std::string_view setPointHelp, std::string_view sensesHelp) {
+std::array<Field, 13> holdingFields(std::string_view setPointHelp, std::string_view sensesHelp) {
   return {assume(releasable(need(field(setPoint, -101325, 1e9, setPointHelp))), "3 bar g"),
           releasable(byDefault(field(lossK, 0, 1e6, "K wide open, on v²/2g in its bore"), 4.0)),
           field(bore, 1e-4, 20, "bore the K refers to; default: the narrower pipe's"),
           nameOf("senses", "point", sensesHelp),
           limitField(LimitId::flowLeast),
           limitField(LimitId::flowMost),
+          byDefault(limitField(LimitId::bodyVelocityMost), 6.0),
           limitField(LimitId::ratingMost),
+          flange::classField(),
+          flange::materialField(),
+          waivedField(),
           stockItem(),
           text("note", "free text")};
 }

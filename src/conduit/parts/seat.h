@@ -22,7 +22,7 @@ struct Seated {
                             std::span<const EndPlace> ends);
 
 /// The fields of a valve that keeps a pressure at its own end or at the point it senses.
-[[nodiscard]] std::array<Field, 9> holdingFields(std::string_view setPointHelp, std::string_view sensesHelp);
+[[nodiscard]] std::array<Field, 13> holdingFields(std::string_view setPointHelp, std::string_view sensesHelp);
 
 /// A valve set into a pipe that keeps its set point behind it (or before it), at its own end or at the point
 /// it senses.

@@ -1,5 +1,7 @@
 #include "parts/service.h"
 
+#include "parts/waiver.h"
+
 namespace conduit::service {
 namespace {
 
@@ -7,6 +9,7 @@ const auto fields = joined(
     sharedLimitFields(false),
     std::to_array<Field>({
         choice(jointsKey, jointKinds, "pipe joints; thread depth is deducted from the wall for the rating"),
+        waivedField("checks that do not apply to its elements, each with its reason"),
         text("note", "purpose of the service"),
     }));
 

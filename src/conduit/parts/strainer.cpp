@@ -1,7 +1,9 @@
 #include "parts/strainer.h"
 
+#include "parts/flange.h"
 #include "parts/rated.h"
 #include "parts/seat.h"
+#include "parts/waiver.h"
 
 namespace conduit::strainer {
 namespace {
@@ -16,6 +18,9 @@ const Field fields[] = {
     limitField(LimitId::flowLeast),
     limitField(LimitId::flowMost),
     limitField(LimitId::ratingMost),
+    flange::classField(),
+    flange::materialField(),
+    waivedField(),
     stockItem(),
     text("note", "free text"),
 };

@@ -4,6 +4,7 @@
 
 #include <cmath>
 
+#include "parts/waiver.h"
 #include "quantity/format.h"
 
 namespace conduit::tank {
@@ -13,11 +14,13 @@ constexpr Key<Height> level{"level"};
 constexpr Key<GaugePressure> surfacePressure{"surface pressure"};
 constexpr Key<Area> area{"area"};
 constexpr Key<VolumeFlow> inflow{"flow out"};
+constexpr Key<Height> bottom{limitRow(LimitId::levelLeast).key}, top{limitRow(LimitId::levelMost).key};
 
 constexpr Column connectionColumns[] = {
     {"height", Measure::height, false, -12000, 9000},
     {"entrance K", Measure::number, false, 0, 1000},
     {"exit K", Measure::number, false, 0, 1000},
+    {"bore", Measure::bore, false, 1e-4, 20},
 };
 bool levelFound(const Values& v) { return v.released(level.text); }
 
@@ -29,13 +32,17 @@ const Field fields[] = {
     field(area, 1e-4, 1e9, "surface area, if the tank can fill or empty"),
     Field{.key = "connections",
           .kind = FieldKind::table,
-          .help = "height, entrance K and exit K of each connection",
+          .help = "height, entrance K, exit K and bore of each connection; bore by default the pipe's",
           .columns = connectionColumns,
           .ofDrawing = true},
     limitField(LimitId::flowInLeast, "minimum flow into the tank"),
     limitField(LimitId::flowInMost, "maximum flow into the tank"),
     limitField(LimitId::flowOutLeast, "minimum flow out of the tank"),
     limitField(LimitId::flowOutMost, "maximum flow out of the tank"),
+    limitField(LimitId::levelLeast),
+    limitField(LimitId::levelMost),
+    limitField(LimitId::submergenceLeast),
+    waivedField(),
 };
 
 /// Loss between a tank and the pipe joined to it: entrance K when liquid leaves the tank, exit K when it
@@ -63,6 +70,7 @@ class ConnectionLaw final : public Law {
 
 struct Connection {
   std::optional<double> height_m;       // its own, else that of the point
+  std::optional<double> bore_m;         // its own, else that of the pipe joined there
   double entranceK = 0.5, exitK = 1.0;  // sharp entrance, full loss of the velocity head: Crane TP-410 (1988)
   /// Above the liquid the pipe ends in the air: free discharge into the tank, or dry. Its branch is then
   /// written from the pipe to the tank. Of a level that is to be found nothing ends in the air.
@@ -72,12 +80,13 @@ struct Connection {
 Connection connection(const Values& values, std::size_t i, const Medium& medium,
                       std::span<const EndPlace> ends) {
   Connection c;
-  if (i < ends.size()) c.height_m = ends[i].height_m;
+  if (i < ends.size()) c.height_m = ends[i].height_m, c.bore_m = ends[i].bore_m;
   if (const Rows* rows = values.get<Rows>("connections"); rows && i < rows->size()) {
     const auto& row = (*rows)[i];
     if (row.size() > 0 && row[0]) c.height_m = resolve(*row[0], Measure::height, medium);
     if (row.size() > 1 && row[1]) c.entranceK = row[1]->value;
     if (row.size() > 2 && row[2]) c.exitK = row[2]->value;
+    if (row.size() > 3 && row[3]) c.bore_m = resolve(*row[3], Measure::bore, medium);
   }
   const auto z = get(values, level, medium);
   c.inward = z && c.height_m && *c.height_m > z->si();
@@ -103,9 +112,9 @@ Prepared prepare(const Values& values, const Setting& setting, std::span<const E
   prepared.vessels.push_back(surface);
   for (std::size_t i = 0; i < ends.size(); ++i) {
     const Connection c = connection(values, i, setting.medium, ends);
-    const double bore = ends[i].bore_m.value_or(0.0);
+    const double bore = c.bore_m.value_or(0.0);
     const double factor = bore > 0 ? velocityHeadFactor(bore, setting.medium.gravity_ms2)
-                                   : 0.0;  // no pipe: no velocity to lose
+                                   : 0.0;  // nothing says how fast: not judged (lacks)
     const double start = bore > 0 ? pi / 4 * bore * bore : 0.01;
     if (c.inward) {
       prepared.vessels.push_back({*c.height_m + surfaceHead, 0.0, *c.height_m});
@@ -145,11 +154,25 @@ std::optional<double> rise(const Reading& r) {
   return a && q ? std::optional(-*q / a->si()) : std::nullopt;
 }
 
+// How long the level takes to its top or bottom at the present flow, s.
+std::optional<double> timeTo(const Reading& r, const Key<Height>& end, bool rising) {
+  const auto z = foundLevel(r), to = get(*r.values, end, r.setting->medium)
+                                         ? std::optional(get(*r.values, end, r.setting->medium)->si())
+                                         : std::nullopt;
+  const auto speed = rise(r);
+  if (!z || !to || !speed || std::abs(*speed) < 1e-12 || (*speed > 0) != rising) return std::nullopt;
+  return std::max(0.0, (*to - *z) / *speed);
+}
+std::optional<double> timeToFull(const Reading& r) { return timeTo(r, top, true); }
+std::optional<double> timeToEmpty(const Reading& r) { return timeTo(r, bottom, false); }
+
 const Outcome outcomes[] = {
     {"flow out", Measure::volumeFlow, flowOut, SignBy::giving},
     {"level", Measure::height, foundLevel},
     {"head", Measure::head, surfaceHead},
     {"level rises by", Measure::velocity, rise, SignBy::rising},
+    {"time until full", Measure::duration, timeToFull},
+    {"time until empty", Measure::duration, timeToEmpty},
 };
 const Swap swaps[] = {{"flow out", "level", "flow out"}};
 
@@ -167,6 +190,10 @@ std::string story(const Reading& r, const UnitSet& units) {
   if (const auto speed = rise(r); speed && std::abs(*speed) > 1e-9)
     text += fmt::format(" The level {} {} m/h.", *speed > 0 ? "rises" : "falls",
                         digits(std::abs(*speed) * 3600, 3));
+  for (const auto& [time, word] : {std::pair(timeToFull(r), "full"), std::pair(timeToEmpty(r), "empty")})
+    if (time)
+      text +=
+          fmt::format(" At this rate it is {} in {}.", word, withUnit(*time, Measure::duration, units, 3));
   return text;
 }
 
@@ -181,9 +208,56 @@ std::string stateWord(const Reading& r) {
   return words;
 }
 
+// An open end draws air from the surface unless it lies deep enough: S = D (1 + 2.3 F_D), F_D = v/√(g D)
+// (ANSI/HI 9.8-2018; recalled, to be checked). Counted from the middle of the connection.
+void checkSubmergence(const Reading& r, double level_m, std::size_t i, Checks& checks) {
+  const Connection c = connection(*r.values, i, r.setting->medium, r.ends);
+  const auto q = i < r.branches.size() ? r.branches[i].flow_m3s : std::nullopt;
+  if (c.inward || !c.height_m || !q || *q < 1e-9 || level_m < *c.height_m) return;
+  Limit least = ownLimit(*r.values, LimitId::submergenceLeast, r.setting->medium);
+  if (!least && c.bore_m) {
+    const double v = *q / (pi / 4 * *c.bore_m * *c.bore_m);
+    least = {*c.bore_m * (1 + 2.3 * v / std::sqrt(r.setting->medium.gravity_ms2 * *c.bore_m)),
+             LimitFrom::standard};
+  }
+  if (!least) return;
+  Check& check = checks.hold(CheckId::submergence, level_m - *c.height_m, least, {}, severityOf(least));
+  check.at = static_cast<std::uint8_t>(std::min<std::size_t>(i, 255));
+  if (checks.told(check))
+    check.what = fmt::format("{} lies {} under the level of {}; {} {}",
+                             i < r.endNames.size() ? r.endNames[i] : "an outlet",
+                             withUnit(check.value, Measure::headDrop, checks.units(), 2), r.name,
+                             withUnit(*check.least, Measure::headDrop, checks.units(), 2),
+                             least.from == LimitFrom::own ? "specified" : "keep air out (ANSI/HI 9.8)");
+}
+
+// What its entrance takes, where nothing says how wide it is.
+std::vector<Lack> lacks(const Reading& r) {
+  for (std::size_t i = 0; i < r.branches.size(); ++i) {
+    const Connection c = connection(*r.values, i, r.setting->medium, r.ends);
+    const auto q = r.branches[i].flow_m3s;
+    if (!q || std::abs(*q) < 1e-9 || c.bore_m) continue;
+    if ((*q > 0) != c.inward ? c.entranceK > 0 : c.exitK > 0) return {{CheckId::entranceLoss, "connections"}};
+  }
+  return {};
+}
+
 void check(const Reading& r, Checks& checks) {
-  if (!levelFound(*r.values)) return;
   const auto z = foundLevel(r);
+  if (z) {
+    const Limit least = ownLimit(*r.values, LimitId::levelLeast, r.setting->medium),
+                most = ownLimit(*r.values, LimitId::levelMost, r.setting->medium);
+    if (least || most) {
+      Check& c = checks.hold(CheckId::level, *z, least, most);
+      if (checks.told(c))
+        c.what = fmt::format("level of {} is {}, {} its {} at {}", r.name,
+                             withUnit(*z, Measure::height, checks.units()), c.low() ? "below" : "above",
+                             c.low() ? "bottom" : "top",
+                             withUnit(c.low() ? *c.least : *c.most, Measure::height, checks.units()));
+    }
+    for (std::size_t i = 0; i < r.ends.size(); ++i) checkSubmergence(r, *z, i, checks);
+  }
+  if (!levelFound(*r.values)) return;
   for (std::size_t i = 0; z && i < r.ends.size(); ++i) {
     const auto height = connection(*r.values, i, r.setting->medium, r.ends).height_m;
     if (!height || *z >= *height) continue;
@@ -212,6 +286,17 @@ std::optional<Working> working(const Reading& r, std::string_view key) {
     return w;
   }
   const auto q = flowOut(r);
+  for (const bool full : {true, false})
+    if (const auto time = full ? timeToFull(r) : timeToEmpty(r);
+        time && key == (full ? "time until full" : "time until empty")) {
+      const double z = *foundLevel(r), to = get(*r.values, full ? top : bottom, m)->si();
+      w.title = fmt::format("Time until {} is {}", r.name, full ? "full" : "empty");
+      w.lines.push_back({"t", full ? "(z_top − z)·A/Q" : "(z − z_bottom)·A/Q",
+                         fmt::format("({:.12g} − {:.12g})·{:.10g}/{:.12g}", full ? to : z, full ? z : to,
+                                     get(*r.values, area, m)->si(), std::abs(*q)),
+                         *time, "s", "continuity, at the present flow"});
+      return w;
+    }
   if (!q || (key != "flow out" && key != "level rises by")) return std::nullopt;
   w.title = fmt::format("{} {}", key == "flow out" ? "Flow out of" : "Rate of rise of", r.name);
   const double sign = key == "flow out" && *q < 0 ? -1 : 1;
@@ -252,6 +337,7 @@ const Part part{
     .prepare = prepare,
     .story = story,
     .check = check,
+    .lacks = lacks,
     .working = working,
     .stateWord = stateWord,
 };

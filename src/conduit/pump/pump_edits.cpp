@@ -11,7 +11,8 @@ namespace {
 
 Given flowOf(double m3s) { return *parse(fmt::format("{:.15g} L/s", m3s * 1000), Measure::volumeFlow); }
 
-// A new case with the differences that make `from` into `wanted`, under a name that is free.
+}  // namespace
+
 Result<EditedModel> caseWith(const Model& model, CaseId from, std::string name, const Network& wanted,
                              std::string said) {
   name = name.substr(0, 50);
@@ -22,8 +23,6 @@ Result<EditedModel> caseWith(const Model& model, CaseId from, std::string name, 
   made->name = std::move(said);
   return made;
 }
-
-}  // namespace
 
 Result<EditedModel> tryItem(const Model& model, CaseId from, Id id, std::string_view item,
                             std::optional<double> units) {

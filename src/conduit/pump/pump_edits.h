@@ -7,6 +7,10 @@
 
 namespace conduit {
 
+/// A new case with the differences that make `from` into `wanted`, under a name that is free; `said` names
+/// the step of undo.
+[[nodiscard]] Result<EditedModel> caseWith(const Model& model, CaseId from, std::string name,
+                                           const Network& wanted, std::string said);
 /// A case of its own in which an item of the stock stands in the place of a pump; differs from `from`.
 /// `units` here and below as of asItem.
 [[nodiscard]] Result<EditedModel> tryItem(const Model& model, CaseId from, Id pump, std::string_view item,

@@ -61,6 +61,8 @@ struct Finding {
   Place place;
   std::string what;
   std::vector<Remedy> remedies;
+  std::string_view check{};  // its label; empty of what is no check
+  bool doubtful = false;     // a law is used outside its range
 };
 
 /// How a found number came about, so that it can be followed by hand. `numbers` is `formula` with the numbers

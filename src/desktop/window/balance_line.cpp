@@ -164,9 +164,14 @@ void BalanceLine::refresh() {
     }
     if (doc_.model().cases.count() > 1 && sum.verdict != Verdict::empty) overAll(&first, &second, &broken);
     // In any case beside the verdict: it says what that does not rest on.
-    if (!solved->notJudged.empty()) {
-      const QString gaps = QString("&nbsp;&nbsp; <a href='notJudged' style='color:%1'>%2</a>")
-                               .arg(quiet, tr("%1 not judged").arg(solved->notJudged.size()));
+    const auto doubts = std::count_if(solved->findings.begin(), solved->findings.end(),
+                                      [](const Finding& f) { return f.doubtful; });
+    QStringList open;
+    if (!solved->notJudged.empty()) open << tr("%1 not judged").arg(solved->notJudged.size());
+    if (doubts > 0) open << tr("%1 doubtful").arg(doubts);
+    if (!open.isEmpty()) {
+      const QString gaps =
+          QString("&nbsp;&nbsp; <a href='notJudged' style='color:%1'>%2</a>").arg(quiet, open.join(", "));
       second += gaps;
       if (!broken.isEmpty()) broken += gaps;
     }

@@ -19,7 +19,14 @@ class PipeGauge final : public Gauge {
       : laid_(isLaid(values)), pascalPerMetre_(setting.medium.pressureOf(1.0)) {
     if (!laid_) return;
     const Limits limits = limitsFor(values, setting);
-    if (const auto section = sectionOf(values, setting)) area_m2_ = section->area_m2;
+    if (const auto section = sectionOf(values, setting)) {
+      area_m2_ = section->area_m2;
+      if (!setting.hazenWilliams && !setting.manning) {
+        perVelocity_ = section->hydraulic_m * section->phi / setting.viscosity_m2s;
+        if (const auto e = get(values, roughness, setting.medium); e && section->hydraulic_m > 0)
+          rough_ = e->si() / section->hydraulic_m;
+      }
+    }
     gradientMost_ = limits[LimitId::gradientMost];
     if (gradientMost_)
       if (const auto line = lineOf(values, setting, ends); line && line->length_m > 0)
@@ -53,6 +60,7 @@ class PipeGauge final : public Gauge {
       Check& c = checks.hold(CheckId::velocity, *v, velocityLeast_, velocityMost_);
       if (checks.told(c)) tellVelocity(r, c, checks.units());
     }
+    if (v && std::abs(*q) > 1e-9 && perVelocity_ > 0) checkLaw(r, *v * perVelocity_, checks);
     if (q) checkFlow(r, std::abs(*q), flowLeast_, flowMost_, "carries", checks);
     if (tooWarm_) {
       Check& c = checks.hold(CheckId::ratedTemperature, *r.setting->temperature_c, {},
@@ -72,10 +80,7 @@ class PipeGauge final : public Gauge {
     }
     if (rating_ && wall[0] && wall[1]) {
       Check& c = checks.hold(CheckId::rating, std::max(*wall[0], *wall[1]), {}, rating_);
-      if (checks.told(c))
-        c.what = fmt::format("pressure in {} is {}, above its rating of {}", r.name,
-                             withUnit(c.value, Measure::gaugePressure, checks.units()),
-                             withUnit(*c.most, Measure::gaugePressure, checks.units()));
+      if (checks.told(c)) tellRating(r, c, checks.units());
     }
     for (std::size_t i = 0; i < 2; ++i) {
       if (!wall[i]) continue;
@@ -93,6 +98,23 @@ class PipeGauge final : public Gauge {
   }
 
  private:
+  // Where no friction law is agreed, or is used beyond what it was measured for.
+  void checkLaw(const Reading& r, double re, Checks& checks) const {
+    if (re > friction::laminarEnd_re && re < friction::turbulentBegin_re) {
+      Check& c =
+          checks.hold(CheckId::regime, re, {friction::turbulentBegin_re, LimitFrom::law}, {}, Severity::note);
+      if (checks.told(c))
+        c.what = fmt::format("flow in {} is transitional, Re {}: between {} and {} its friction is uncertain",
+                             r.name, digits(re, 3), friction::laminarEnd_re, friction::turbulentBegin_re);
+    }
+    if (rough_ > mostRough && re >= friction::turbulentBegin_re) {
+      Check& c = checks.hold(CheckId::roughness, rough_, {}, {mostRough, LimitFrom::law}, Severity::note);
+      if (checks.told(c))
+        c.what = fmt::format("relative roughness of {} is {}; Colebrook-White holds to {}", r.name,
+                             digits(rough_, 2), mostRough);
+    }
+  }
+
   static void tellVelocity(const Reading& r, Check& c, const UnitSet& units) {
     c.what = fmt::format("velocity in {} is {}, {} {}", r.name,
                          withUnit(c.value, Measure::velocity, units, 3), c.low() ? "below" : "above",
@@ -123,8 +145,11 @@ class PipeGauge final : public Gauge {
   }
 
   bool laid_;
+  // Nikuradse's roughest pipe, and the end of the charts drawn from Colebrook's formula.
+  static constexpr double mostRough = 0.05;
   double pascalPerMetre_, area_m2_ = 0.0;
-  std::optional<double> length_m_;  // where a gradient is asked for
+  double perVelocity_ = 0.0, rough_ = 0.0;  // Re over velocity; ε/D; by Darcy-Weisbach alone
+  std::optional<double> length_m_;          // where a gradient is asked for
   Limit gradientMost_, velocityLeast_, velocityMost_, flowLeast_, flowMost_, rating_;
   const PipeSize* tooWarm_ = nullptr;  // no rating is known of it at this temperature
   std::array<double, 2> height_m_{NAN, NAN}, air_pa_{};

@@ -4,11 +4,13 @@
 
 #include <cmath>
 
+#include "parts/flange.h"
 #include "parts/pipe/gauge.h"
 #include "parts/pipe/laws.h"
 #include "parts/pipe/rating.h"
 #include "parts/pipe/readings.h"
 #include "parts/pipe/working.h"
+#include "parts/waiver.h"
 #include "quantity/format.h"
 
 namespace conduit::pipe {
@@ -40,6 +42,9 @@ const Field fields[] = {
           .help = "pieces and fittings in order: 12.4 elbow 3.1 up gate"},
     releasable(byDefault(field(extraK, 0, 1e7, "additional K, on v²/2g in the bore"), 0.0)),
     limitField(LimitId::ratingMost),
+    flange::classField(),
+    flange::materialField(),
+    waivedField(),
     choice(jointsKey, jointKinds,
            "thread depth is deducted from the wall for the rating; default: the service's"),
     nameOf(serviceKey, "service", "name of the service whose limits apply"),

@@ -3,6 +3,7 @@
 #include <iterator>
 #include <span>
 
+#include "parts/flange.h"
 #include "parts/pipe/line.h"
 #include "stock/stock.h"
 
@@ -57,7 +58,10 @@ const PipeSize* sizeOf(const Values& values, const Setting& setting) {
   return name && setting.stock && !values.find(bore.text) ? setting.stock->pipe(*name) : nullptr;
 }
 
-Limit ratingOf(const Values& values, const Setting& setting, const Limits& limits) {
+namespace {
+
+// Of the pipe alone.
+Limit wallRating(const Values& values, const Setting& setting, const Limits& limits) {
   if (const Limit own = ownLimit(values, LimitId::ratingMost, setting.medium)) return own;
   const PipeSize* size = sizeOf(values, setting);
   if (!size || !size->rating_pa) return {};
@@ -73,6 +77,12 @@ Limit ratingOf(const Values& values, const Setting& setting, const Limits& limit
   }
   const auto factor = derating(*size, setting.temperature_c.value_or(20.0));
   return factor ? Limit{most * *factor, LimitFrom::catalogue} : Limit{};
+}
+
+}  // namespace
+
+Limit ratingOf(const Values& values, const Setting& setting, const Limits& limits) {
+  return flange::lesser(wallRating(values, setting, limits), values, setting);
 }
 
 }  // namespace conduit::pipe

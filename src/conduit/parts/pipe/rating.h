@@ -19,7 +19,7 @@ namespace conduit::pipe {
 /// The pressure the pipe may carry: as given; else of its size, less the thread (ASME B31.3, eq. 3a, with the
 /// wall less 12.5 % and the thread: P = 2 S t/(D − 0.8 t), S from the rating of the plain wall), and less
 /// what warmth takes of a plastic. Threads halve that of ASTM D1785 schedule 80 and 120; thinner ones are not
-/// to be threaded and have none then.
+/// to be threaded and have none then. The lesser of that and of its flanges, where it says their class.
 [[nodiscard]] Limit ratingOf(const Values& values, const Setting& setting, const Limits& limits);
 
 }  // namespace conduit::pipe

@@ -5,6 +5,7 @@
 #include <cmath>
 
 #include "parts/pump/machine.h"
+#include "parts/pump/motor.h"
 #include "quantity/format.h"
 
 namespace conduit::pump {
@@ -31,6 +32,80 @@ void tellMargin(const Reading& r, Check& c, const UnitSet& units) {
 std::optional<double> ratedSpeedOf(const Values& v, const Medium& medium) {
   const auto n = get(v, ratedSpeed, medium);
   return n ? std::optional(n->si()) : std::nullopt;
+}
+
+// Under it flow and head no longer follow the diameter, and the efficiency falls.
+constexpr double leastTrim = 0.75;
+
+// What the driver should have for what the shaft takes: as given, or by its size. API 610 (recalled, to be
+// checked): 125 % below 22 kW, 115 % to 55 kW, 110 % above.
+Limit marginOf(const Values& v, double driver_w, const Medium& medium) {
+  if (const Limit own = ownLimit(v, LimitId::driverMargin, medium)) return own;
+  if (!flagOf(v, *fieldOf(marginBySizeKey))) return {};
+  return {driver_w < 22e3 ? 1.25 : driver_w <= 55e3 ? 1.15 : 1.10, LimitFrom::own};
+}
+
+// The least standard motor that gives a power, where there is one.
+void offerDriver(const Reading& r, Check& c, double shaft_w) {
+  const auto next = ratingFor(shaft_w);
+  if (!next) return;
+  const std::string text = fmt::format("{:.6g} kW", *next / 1000);
+  c.remedies.push_back({fmt::format("Give {} a driver of {}", r.name, text),
+                        {{r.name, std::string(driver.text), text}},
+                        {r.name, std::string(driver.text)}});
+}
+
+void checkDriver(const Reading& r, double s, const std::vector<CurveRow>& rows, Checks& checks) {
+  const Medium& medium = r.setting->medium;
+  const Limit most = ownLimit(*r.values, LimitId::driverMost, medium);
+  const auto p = most ? shaftPower(r) : std::nullopt;
+  if (!p) return;
+  const auto n = get(*r.values, ratedSpeed, medium);
+  if (const std::string name = word(*r.values, motorClassKey, motorClasses[0]);
+      n && name != motorClasses[0] && !r.values->find(motorFull.text) && !r.values->find(motorLoadsKey) &&
+      !fullLoadEfficiency(name, polesFor(n->si(), r.setting->mains_hz), *most.si, r.setting->mains_hz)) {
+    Check& c = checks.say(CheckId::motorClass, Severity::note);
+    if (checks.told(c))
+      c.what = fmt::format(
+          "no efficiency is known of an {} motor of {} poles and {} at {} Hz: the job's motor efficiency is "
+          "taken for {}",
+          name, polesFor(n->si(), r.setting->mains_hz), withUnit(*most.si, Measure::power, checks.units(), 3),
+          r.setting->mains_hz, r.name);
+  }
+  const double unitsIn = getOrFallback(*r.values, fields, unitCount, medium)->si(), each = *p / unitsIn;
+  const std::string_view perPump = unitsIn > 1 ? " per pump" : "";
+  Check& c = checks.hold(CheckId::driver, each, {}, most);
+  const bool over = c.broken();
+  if (checks.told(c)) {
+    c.what = fmt::format("{} absorbs {} shaft power{}, above its driver rating of {}", r.name,
+                         withUnit(each, Measure::power, checks.units(), 3), perPump,
+                         withUnit(*c.most, Measure::power, checks.units(), 3));
+    offerDriver(r, c, each);
+  }
+  if (over) return;
+  if (const Limit margin = marginOf(*r.values, *most.si, medium); margin && each > 0) {
+    Check& m = checks.hold(CheckId::driverMargin, *most.si / each, margin, {});
+    if (checks.told(m)) {
+      m.what = fmt::format("the driver of {} has {} % of the {} absorbed{}; {} % specified", r.name,
+                           digits(m.value * 100, 3), withUnit(each, Measure::power, checks.units(), 3),
+                           perPump, digits(*margin.si * 100, 3));
+      offerDriver(r, m, each * *margin.si);
+    }
+  }
+  // Where the curve ends the shaft mostly takes most.
+  if (!hasCurve(*r.values) || rows.size() < 2) return;
+  const double last = rows.back().flow_m3s * s;
+  const auto eta = onCurve(r, &CurveRow::efficiency, false, last);
+  const double lift = HeadCurve(rows, s).at(last).value;
+  if (!eta || *eta <= 0.05 || lift <= 0) return;
+  Check& end = checks.hold(CheckId::runOutPower, medium.powerOf(last, lift) / *eta / unitsIn, {}, most,
+                           Severity::near);
+  if (!checks.told(end)) return;
+  end.what = fmt::format("{} would absorb {}{} at run-out, {}, above its driver rating of {}", r.name,
+                         withUnit(end.value, Measure::power, checks.units(), 3), perPump,
+                         withUnit(last, Measure::volumeFlow, checks.units(), 3),
+                         withUnit(*end.most, Measure::power, checks.units(), 3));
+  offerDriver(r, end, end.value);
 }
 
 }  // namespace
@@ -103,7 +178,7 @@ void check(const Reading& r, Checks& checks) {
     }
   }
   if (const auto v = viscousOf(*r.values, *r.setting); v && v->b >= mostViscous) {
-    Check& c = checks.hold(CheckId::viscosity, v->b, {}, {mostViscous, LimitFrom::law});
+    Check& c = checks.hold(CheckId::viscosity, v->b, {}, {mostViscous, LimitFrom::law}, Severity::near);
     if (checks.told(c))
       c.what =
           fmt::format("viscosity correction of {} is outside ANSI/HI 9.6.7: parameter B is {}, maximum {}",
@@ -154,15 +229,14 @@ void check(const Reading& r, Checks& checks) {
                            withUnit(each, Measure::volumeFlow, checks.units(), 3),
                            withUnit(*c.least, Measure::volumeFlow, checks.units(), 3));
   }
-  const Limit most = ownLimit(*r.values, LimitId::driverMost, medium);
-  const auto p = most ? shaftPower(r) : std::nullopt;
-  if (!p) return;
-  const double unitsIn = getOrFallback(*r.values, fields, unitCount, medium)->si(), each = *p / unitsIn;
-  Check& c = checks.hold(CheckId::driver, each, {}, most);
-  if (checks.told(c))
-    c.what = fmt::format("{} absorbs {} shaft power{}, above its driver rating of {}", r.name,
-                         withUnit(each, Measure::power, checks.units(), 3), unitsIn > 1 ? " per pump" : "",
-                         withUnit(*c.most, Measure::power, checks.units(), 3));
+  if (const double cut = trimRatio(*r.values, medium); cut < 1) {
+    Check& c = checks.hold(CheckId::trim, cut, {leastTrim, LimitFrom::law}, {}, Severity::near);
+    if (checks.told(c))
+      c.what =
+          fmt::format("the impeller of {} is trimmed to {} % of rated; the law of trims holds to about {} %",
+                      r.name, digits(cut * 100, 3), leastTrim * 100);
+  }
+  checkDriver(r, s, rows, checks);
 }
 
 }  // namespace conduit::pump

@@ -28,6 +28,11 @@ Viscous viscousFactors(double viscosity_m2s, double best_m3s, double head_m, dou
   return v;
 }
 
+double slightlyViscous(double efficiency, double viscosity_m2s) {
+  const double eta = std::clamp(efficiency, 0.01, 1.0);
+  return std::max(0.01, (1 - (1 - eta) * std::pow(viscosity_m2s * 1e6, 0.07)) / eta);
+}
+
 namespace {
 
 // A column of rows at shares of their last flow; empty where it is not known there.

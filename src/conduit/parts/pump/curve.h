@@ -30,6 +30,9 @@ struct Shape {
 struct Viscous {
   double b = 0, cq = 1, ceta = 1;
 };
+/// Cη where B ≤ 1: [1 − (1 − η)(ν/ν_w)^0.07]/η, η of water at its best point, ν_w = 1 mm²/s (ANSI/HI
+/// 9.6.7-2010; recalled, to be checked). CQ and CH are then 1.
+[[nodiscard]] double slightlyViscous(double efficiency, double viscosity_m2s);
 [[nodiscard]] Viscous viscousFactors(double viscosity_m2s, double best_m3s, double head_m, double speed_perS);
 
 /// The curve measured at one speed or with one impeller, as a share of those of the main curve.

@@ -1,11 +1,19 @@
 #include "parts/pump/fields.h"
 
+#include "parts/flange.h"
+#include "parts/waiver.h"
+
 namespace conduit::pump {
 namespace {
 
 bool byCurve(const Values& v) { return described(v, 0); }
 // Its curve is to be found from a given flow: then no curve describes it.
 bool ownMotorNotGiven(const Values& v) { return v.find(motorFull.text) == nullptr; }
+bool ownMarginNotGiven(const Values& v) { return v.find(limitRow(LimitId::driverMargin).key) == nullptr; }
+bool ownMarginApplies(const Values& v) {
+  const bool* bySize = v.get<bool>(marginBySizeKey);
+  return !bySize || !*bySize;
+}
 bool notSwapped(const Values& v) { return !v.released(curveKey); }
 
 }  // namespace
@@ -111,6 +119,11 @@ const Field table[] = {
         hasCurve),
     field(datum, -12000, 9000, "NPSH datum height; default: its suction point's"),
     limitField(LimitId::driverMost),
+    onlyWhen(limitField(LimitId::driverMargin), ownMarginApplies),
+    onlyWhen(flag(marginBySizeKey, false,
+                  "125 % below 22 kW, 115 % to 55 kW, 110 % above, of the driver (API 610; recalled, to be "
+                  "checked)"),
+             ownMarginNotGiven),
     onlyWhen(choice(motorClassKey, motorClasses,
                     "motor efficiency class to IEC 60034-30-1, 50 Hz, 2 to 6 poles by rated speed, at the "
                     "driver rating"),
@@ -132,6 +145,9 @@ const Field table[] = {
     limitField(LimitId::flowLeast, "minimum flow of all its pumps together"),
     limitField(LimitId::flowMost, "maximum flow of all its pumps together"),
     limitField(LimitId::ratingMost),
+    flange::classField(),
+    flange::materialField(),
+    waivedField(),
     field(ofBestLeast, 0, 1,
           "lower end of the preferred region; default (ANSI/HI 9.6.3): 70 %, 80 % for nq above 87"),
     field(ofBestMost, 1, 3,

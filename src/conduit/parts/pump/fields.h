@@ -12,7 +12,8 @@ inline constexpr Key<Power> driver{"driver"};
 inline constexpr std::string_view ownMarginKey = limitRow(LimitId::npshMarginLeast).key;
 inline constexpr std::string_view curveKey = "curve", otherCurvesKey = "other curves",
                                   constructionKey = "construction", motorClassKey = "motor class",
-                                  motorLoadsKey = "motor at part load", displacementKey = "displacement";
+                                  motorLoadsKey = "motor at part load", displacementKey = "displacement",
+                                  marginBySizeKey = "driver margin by size";
 /// Ways to describe it, of the field `wayKey`.
 inline constexpr std::string_view ways[] = {"curve", "duty point", "given flow", "given head", "given power"};
 inline constexpr std::string_view wayKey = "described by", arrangementKey = "arrangement", keepsKey = "keeps",

@@ -144,7 +144,13 @@ std::optional<Viscous> viscousOf(const Values& values, const Setting& setting) {
   const auto at = viscousAt(values, setting);
   if (!at) return std::nullopt;
   const Viscous v = viscousFactors(setting.viscosity_m2s, at->best_m3s, at->head_m, at->speed_perS);
-  return v.b > 1 ? std::optional(v) : std::nullopt;
+  if (v.b > 1) return v;
+  // Thicker than water and yet a great machine: only its efficiency feels it.
+  std::optional<double> best;
+  for (const CurveRow& r : makersRows(values, setting.medium))
+    if (r.efficiency) best = std::max(best.value_or(0.0), *r.efficiency);
+  if (!best) return std::nullopt;
+  return Viscous{v.b, 1.0, slightlyViscous(*best, setting.viscosity_m2s)};
 }
 
 std::vector<CurveRow> rowsOf(const Values& values, const Setting& setting, std::optional<double> ratio) {
@@ -338,8 +344,8 @@ std::optional<double> motorEfficiency(const Reading& r) {
   const double units = getOrFallback(*r.values, fields, unitCount, r.setting->medium)->si();
   std::optional<double> full = own ? std::optional(own->si()) : std::nullopt;
   if (!full && rating && n)
-    full =
-        fullLoadEfficiency(word(*r.values, motorClassKey, motorClasses[0]), polesFor(n->si()), rating->si());
+    full = fullLoadEfficiency(word(*r.values, motorClassKey, motorClasses[0]),
+                              polesFor(n->si(), r.setting->mains_hz), rating->si(), r.setting->mains_hz);
   std::vector<CurvePoint> loads;
   if (const auto* entry = r.values->entry(motorLoadsKey))
     if (const Rows* rows = std::get_if<Rows>(&entry->value))

@@ -221,6 +221,11 @@ std::vector<Lack> lacks(const Reading& r) {
   std::vector<Lack> all;
   if (!npshRequired(r)) all.push_back({CheckId::npshMargin, curveKey});
   else if (!r.setting->vapourKnown) all.push_back({CheckId::npshMargin, "vapour pressure", true});
+  // Without an efficiency nothing tells what its driver has to give.
+  const bool marginAsked =
+      r.values->find(limitRow(LimitId::driverMargin).key) || flagOf(*r.values, *fieldOf(marginBySizeKey));
+  if (r.values->find(driver.text) ? !shaftPower(r) : marginAsked)
+    all.push_back({CheckId::driver, r.values->find(driver.text) ? curveKey : driver.text});
   return all;
 }
 

@@ -76,6 +76,15 @@ void PumpCard::act(const QString& link) {
   if (link.startsWith("mend:")) {
     const auto i = static_cast<std::size_t>(link.mid(5).toUInt());
     if (i < result_->remedies.size()) doc_.apply(result_->remedies[i].remedy);
+  } else if (link == "worst" && worst_) {
+    doc_.takeModel(addSuctionCase(doc_.model(), result_->work.in, result_->pump, *worst_));
+  } else if (link == "worst:level" && worst_) {
+    doc_.select({worst_->tank});
+    emit doc_.wantsShown(worst_->tank);
+    emit doc_.wantsField(worst_->tank, text(limitRow(LimitId::levelLeast).key));
+  } else if (link == "worst:temperature") {
+    doc_.select({});
+    emit doc_.wantsField(jobId, "highest temperature");
   } else if (link.startsWith("show:")) {
     const Id id = link.mid(5).toUInt();
     if (doc_.network().find(id)) {
@@ -213,6 +222,22 @@ void PumpCard::display(const StudyResultPtr& result) {
       t += row(tr("Submergence (min. %1, HI 9.8)").arg(say(b.leastSubmergence_m, Measure::headDrop, 2)),
                say(b.submergence_m, Measure::headDrop, 3),
                *b.submergence_m < *b.leastSubmergence_m ? warning : quiet);
+    worst_ = suctionCaseOf(r.network, r.base, r.pump);
+    if (worst_) {
+      const auto link = [&](const char* to, const QString& words) {
+        return QString("<a href='%1' style='color:%2'>%3</a>").arg(to, water, words);
+      };
+      if (worst_->differs)
+        t += row(link("worst", tr("Add case: lowest level, warmest liquid")),
+                 html((worst_->level ? worst_->level->typed : std::string("–")) + ", " +
+                      (worst_->temperature ? worst_->temperature->typed : std::string("–"))),
+                 quiet);
+      if (!worst_->level)
+        t += row(link("worst:level", tr("Give the bottom of %1").arg(html(r.network.at(worst_->tank).name))),
+                 tr("lowest level"), quiet);
+      if (!worst_->temperature)
+        t += row(link("worst:temperature", tr("Give the highest temperature")), tr("warmest liquid"), quiet);
+    }
     put(suction_, t + "</table>");
   }
   if (!r.remedies.empty()) {

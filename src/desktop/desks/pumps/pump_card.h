@@ -4,6 +4,7 @@
 
 #include "desks/pumps/study.h"
 #include "look/side_card.h"
+#include "pump/suction_case.h"
 
 class QLabel;
 class QLineEdit;
@@ -31,6 +32,7 @@ class PumpCard : public SideCard {
   QLineEdit* hold_;
   std::vector<QLabel*> texts_;
   StudyResultPtr result_;
+  std::optional<SuctionCase> worst_;
 };
 
 }  // namespace conduit::desktop

@@ -133,6 +133,14 @@ void Card::askExchange(const Outcome& outcome, const QString& typed) {
         if (stop.stop_requested()) return;
         tell([i, tried](Card& card) {
           if (i < card.exchange_.offers.size()) card.exchange_.offers[i].second = tried;
+          // Once all are tried: what can be first, likeliest before others.
+          const bool all = std::all_of(card.exchange_.offers.begin(), card.exchange_.offers.end(),
+                                       [](const auto& o) { return o.second.has_value(); });
+          if (all)
+            std::stable_sort(card.exchange_.offers.begin(), card.exchange_.offers.end(),
+                             [own = card.exchange_.of](const auto& a, const auto& b) {
+                               return offeredBefore(a.first, a.second, b.first, b.second, own);
+                             });
         });
       }
     } catch (const std::exception& fault) {
@@ -164,7 +172,15 @@ void Card::makeOffers() {
     quiet(tr("searching …"), look_.ink2);
   }
   int number = 0;
+  QStringList cannot, why;
   for (const auto& [exchange, tried] : exchange_.offers) {
+    // What cannot be is named in one line, not offered.
+    if (tried && !tried->balances && exchange.element != noId) {
+      cannot << QString("%1 of %2")
+                    .arg(spokenText(exchange.field), text(doc_.network().at(exchange.element).name));
+      why << cannot.last() + ": " + QString::fromStdString(tried->why);
+      continue;
+    }
     QString words, value = tr("…");
     if (exchange.element == noId) {
       words = tr("none: just set the value");
@@ -213,6 +229,11 @@ void Card::makeOffers() {
           doc_.apply(remedy);
         },
         Qt::QueuedConnection);
+  }
+  if (!cannot.isEmpty()) {
+    auto* label = quiet(tr("not possible: %1").arg(cannot.join(", ")), look_.ink2);
+    label->setObjectName("offers.cannot");
+    label->setToolTip(why.join("\n"));
   }
 }
 

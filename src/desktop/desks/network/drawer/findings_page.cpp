@@ -7,8 +7,10 @@
 #include <tuple>
 
 #include "drawer/findings_list.h"
+#include "limits/not_judged.h"
 #include "look/cell_table.h"
 #include "look/words.h"
+#include "parts/waiver.h"
 #include "quantity/format.h"
 
 namespace conduit::desktop {
@@ -126,7 +128,7 @@ void FindingsPage::display() {
         {.text = text(sourceSaid(r)), .ink = Cell::Ink::quiet},
         {.text = text(heldSaid(r, doc_.model())), .ink = Cell::Ink::quiet},
         {.text = text(withUnit(r.worst, measureOf(r.check), doc_.units(), 3)), .ink = Cell::Ink::strong},
-        {.text = e ? text(e->name) : QString()}};
+        {.text = e ? text(nameOf(doc_.model().drawn, r.worstAt)) : QString()}};
     if (several) line.push_back({.text = in ? text(in->name) : QString()});
     Cell margin{.text = r.broken() ? (bad ? QString::fromUtf8("▲ ") + tr("not met") : tr("outside"))
                                    : tr("%1 %").arg(text(digits(std::min(-r.beyond * 100, 999.0), 2))),
@@ -139,17 +141,37 @@ void FindingsPage::display() {
   rows_->display(std::move(columns), std::move(cells));
 }
 
-// Of the case in sight.
+// Of the case in sight: what could not be judged, what was worked out by a law outside its range, what
+// somebody says does not apply.
 void FindingsPage::displayGaps() {
   const SolvedPtr& solved = doc_.solved();
-  gaps_ = solved ? solved->notJudged : std::vector<NotJudged>();
-  std::vector<CellColumn> columns{{tr("Check"), true, 170}, {tr("Of"), true, 130}, {tr("Missing"), true, 0}};
+  gaps_.clear();
+  std::vector<CellColumn> columns{
+      {tr("Check"), true, 170}, {tr("Of"), true, 130}, {tr("Status"), true, 110}, {tr("Reason"), true, 0}};
   std::vector<std::vector<Cell>> cells;
-  for (const NotJudged& g : gaps_) {
-    const Element* e = g.element == jobId ? nullptr : solved->network.find(g.element);
-    cells.push_back({{.text = text(labelOf(g.check)), .ink = Cell::Ink::strong},
-                     {.text = e ? text(e->name) : tr("all points")},
-                     {.text = text(lackSaid(g)), .ink = Cell::Ink::quiet}});
+  const auto add = [&](std::string_view check, const QString& of, const QString& status,
+                       const std::string& reason, Id place, std::string_view field) {
+    gaps_.emplace_back(place, field);
+    cells.push_back({{.text = text(check), .ink = Cell::Ink::strong},
+                     {.text = of},
+                     {.text = status, .ink = Cell::Ink::quiet},
+                     {.text = text(reason), .ink = Cell::Ink::quiet}});
+  };
+  const auto nameAt = [&](Id id) {
+    const Element* e = id == jobId ? nullptr : solved->network.find(id);
+    return e ? text(e->name) : tr("job");
+  };
+  if (solved) {
+    for (const NotJudged& g : solved->notJudged)
+      add(labelOf(g.check), g.element == jobId ? tr("all points") : nameAt(g.element), tr("not judged"),
+          lackSaid(g), g.place, g.field);
+    for (const Finding& f : solved->findings) {
+      if (!f.doubtful) continue;
+      const Id id = solved->network.byName(f.place.name);
+      add(f.check, nameAt(id == noId ? jobId : id), tr("doubtful"), f.what, id == noId ? jobId : id, "");
+    }
+    for (const LeftOut& l : notApplicable(solved->network))
+      add(l.check, nameAt(l.element), tr("does not apply"), l.why, l.element, waivedKey);
   }
   if (gaps_.empty()) {
     columns.front().width = 400;
@@ -157,6 +179,7 @@ void FindingsPage::displayGaps() {
                                   ? tr("Nothing: every check that applies was judged.")
                                   : tr("Nothing yet: there is no solution."),
                       .ink = Cell::Ink::quiet},
+                     {},
                      {},
                      {}});
   }
@@ -167,15 +190,15 @@ void FindingsPage::displayGaps() {
 // To the field that would say it.
 void FindingsPage::goToGap(int row) {
   if (row < 0 || row >= static_cast<int>(gaps_.size())) return;
-  const NotJudged& g = gaps_[static_cast<std::size_t>(row)];
-  if (g.place != jobId && !doc_.network().find(g.place)) return;
-  if (g.place == jobId) {
+  const auto [place, field] = gaps_[static_cast<std::size_t>(row)];
+  if (place != jobId && !doc_.network().find(place)) return;
+  if (place == jobId) {
     doc_.select({});
   } else {
-    doc_.select({g.place});
-    emit doc_.wantsShown(g.place);
+    doc_.select({place});
+    emit doc_.wantsShown(place);
   }
-  emit doc_.wantsField(g.place, text(g.field));
+  emit doc_.wantsField(place, text(field));
 }
 
 // To where the limit has its worst value, in the case that has it.

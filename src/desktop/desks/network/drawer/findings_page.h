@@ -49,7 +49,7 @@ class FindingsPage : public QWidget {
   QTimer later_;
   Background work_;
   std::vector<RegisterRow> register_;
-  std::vector<NotJudged> gaps_;
+  std::vector<std::pair<Id, std::string_view>> gaps_;  // where each row leads
 };
 
 }  // namespace conduit::desktop
