@@ -382,7 +382,7 @@ TEST(ChecksByHand, aDeadHeadedPumpIsHelped) {
     std::size_t i = 0;
     if (faster) EXPECT_TRUE(words[i++].starts_with("Run P at 3 230 rpm")) << words.front();
     EXPECT_EQ(words[i].substr(0, 30), "Lower the level of U to 39.50 ") << words[i];
-    EXPECT_EQ(words[i + 1], "Select another pump: more than 45.0 m at no flow");
+    EXPECT_EQ(words[i + 1], "Select another pump: shut-off head above 45.0 m");
     EXPECT_EQ(words[i + 2], "Stop P");
   }
 }

@@ -25,8 +25,8 @@ TEST(SizesSaid, areReadAsAnEngineerSaysThem) {
            Row{"1½\" sch 40", "ASME B36.10M", "1-1/2", "40", 40.94},
            Row{"2-1/2 in xs", "ASME B36.10M", "2-1/2", "XS", 59.01},
            Row{"6 in 40S", "ASME B36.19M", "6", "40S", 154.06},
-           Row{"110 PE SDR 11", "ISO 4427 PE100", "110", "SDR 11", 90.0},
-           Row{"63 pe100 sdr17", "ISO 4427 PE100", "63", "SDR 17", 55.4},
+           Row{"110 PE SDR 11", "ISO 4427 PE100", "110", "SDR 11", 110.35 - 2 * 10.55},
+           Row{"63 pe100 sdr17", "ISO 4427 PE100", "63", "SDR 17", 63.2 - 2 * 4.05},
            Row{"2 in medium", "EN 10255", "2", "medium", 53.1},
            Row{"asme b36.10m 8 sch 40", "ASME B36.10M", "8", "40", 202.72},
        }) {

@@ -269,7 +269,7 @@ std::vector<Remedy> remediesForDeadHead(const Network& network, const Solution& 
     if (done) break;
   }
   if (!stop.stop_requested() && pump::described(*r->values, 0))
-    kept.push_back({fmt::format("Select another pump: more than {} at no flow",
+    kept.push_back({fmt::format("Select another pump: shut-off head above {}",
                                 withUnit(wanted, Measure::headDrop, units, 3)),
                     {},
                     {e->name, std::string(pump::curveKey)}});
