@@ -100,7 +100,7 @@ Result<Setting> settingOf(const Network& network, const Stock* stock) {
   }
   s.hazenWilliams = word("friction law") == "Hazen-Williams";
   s.manning = word("friction law") == "Manning";
-  s.mains_hz = word("mains frequency") == "60 Hz" ? 60.0 : 50.0;
+  s.mains_hz = word("motor mains") == "60 Hz" ? 60.0 : 50.0;
   s.hazenWilliamsLaw = {*value("Hazen-Williams coefficient"), *value("Hazen-Williams flow exponent"),
                         *value("Hazen-Williams bore exponent")};
   for (const Field& f : job.part->fields)  // those that have a default

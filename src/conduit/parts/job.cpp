@@ -126,7 +126,7 @@ const auto fields = joined(
         onlyWhen(byDefault(field(Key<Number>{"Hazen-Williams bore exponent"}, 4.8, 5, "m in that formula"),
                            4.8704),
                  hazenWilliams),
-        choice("mains frequency", mains, "of the motors"),
+        choice("motor mains", mains, "mains frequency of the motors"),
         waivedField("checks that do not apply to the job, each with its reason"),
     }),
     sharedLimitFields(true));
