@@ -91,9 +91,16 @@ std::string sourceSaid(const RegisterRow& row) {
   return {};
 }
 
+namespace {
+
+// A height is counted from afar.
+int digitsOf(CheckId check) { return measureOf(check) == Measure::height ? 5 : 3; }
+
+}  // namespace
+
 std::string limitSaid(const RegisterRow& row, const UnitSet& units) {
   return fmt::format("{} {} {}", labelOf(row.check), row.most ? "≤" : "≥",
-                     withUnit(row.limit, measureOf(row.check), units, 3));
+                     withUnit(row.limit, measureOf(row.check), units, digitsOf(row.check)));
 }
 
 std::string heldSaid(const RegisterRow& row, const Model& model) {
@@ -110,8 +117,8 @@ Page::Table registerTable(std::span<const RegisterRow> rows, const Model& model,
     const Element* e = model.drawn.find(r.worstAt);
     const Case* in = model.cases.find(r.worstIn);
     table.rows.push_back({limitSaid(r, units), sourceSaid(r), heldSaid(r, model),
-                          withUnit(r.worst, measureOf(r.check), units, 3), e ? nameOf(model.drawn, r.worstAt) : "-",
-                          in ? in->name : "-",
+                          withUnit(r.worst, measureOf(r.check), units, digitsOf(r.check)),
+                          e ? nameOf(model.drawn, r.worstAt) : "-", in ? in->name : "-",
                           r.broken() ? (r.severity <= Severity::broken ? "not met" : "outside")
                                      : fmt::format("{} %", digits(-r.beyond * 100, 2))});
   }
