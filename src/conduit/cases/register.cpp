@@ -103,6 +103,10 @@ std::string limitSaid(const RegisterRow& row, const UnitSet& units) {
                      withUnit(row.limit, measureOf(row.check), units, digitsOf(row.check)));
 }
 
+std::string worstSaid(const RegisterRow& row, const UnitSet& units) {
+  return withUnit(row.worst, measureOf(row.check), units, digitsOf(row.check));
+}
+
 std::string heldSaid(const RegisterRow& row, const Model& model) {
   const Element* e = model.drawn.find(row.worstAt);
   if (row.elements == 1) return e ? nameOf(model.drawn, row.worstAt) : std::string();
@@ -116,8 +120,7 @@ Page::Table registerTable(std::span<const RegisterRow> rows, const Model& model,
   for (const RegisterRow& r : rows) {
     const Element* e = model.drawn.find(r.worstAt);
     const Case* in = model.cases.find(r.worstIn);
-    table.rows.push_back({limitSaid(r, units), sourceSaid(r), heldSaid(r, model),
-                          withUnit(r.worst, measureOf(r.check), units, digitsOf(r.check)),
+    table.rows.push_back({limitSaid(r, units), sourceSaid(r), heldSaid(r, model), worstSaid(r, units),
                           e ? nameOf(model.drawn, r.worstAt) : "-", in ? in->name : "-",
                           r.broken() ? (r.severity <= Severity::broken ? "not met" : "outside")
                                      : fmt::format("{} %", digits(-r.beyond * 100, 2))});

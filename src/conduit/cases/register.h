@@ -31,6 +31,8 @@ struct RegisterRow {
 /// "job", "default", "service Mains", "own", "catalogue", "standard", "physical".
 [[nodiscard]] std::string sourceSaid(const RegisterRow& row);
 /// "Velocity ≤ 3.00 m/s".
+/// Its worst value, with its unit.
+[[nodiscard]] std::string worstSaid(const RegisterRow& row, const UnitSet& units);
 [[nodiscard]] std::string limitSaid(const RegisterRow& row, const UnitSet& units);
 /// What the limit holds: the one element's name, or "28 pipes", "12 elements".
 [[nodiscard]] std::string heldSaid(const RegisterRow& row, const Model& model);

@@ -4,6 +4,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <functional>
 #include <set>
 
 #include "limits/deliveries.h"
@@ -36,17 +37,20 @@ std::size_t impossible(const std::vector<Finding>& findings) {
 
 class Trials {
  public:
-  Trials(const Network& network, const Solution& solution, const Stock* stock, const UnitSet& units, Id point,
-         std::stop_token stop)
+  /// What a trial gives where it mends: "1.02 bar a at N-3"; empty where it does not.
+  using Mends = std::function<std::string(const Network&, const Solution&)>;
+  Trials(const Network& network, const Solution& solution, const Stock* stock, const UnitSet& units,
+         Mends mends, std::size_t fewer, std::stop_token stop)
       : network_(network),
         solution_(solution),
         stock_(stock),
         units_(units),
-        point_(point),
+        mends_(std::move(mends)),
+        fewer_(fewer),
         stop_(std::move(stop)),
         before_(impossible(findings(network, solution, units))) {}
 
-  // True when it fixes the point; then it is offered with the pressure it gives there.
+  // True when it mends and makes nothing else impossible; then it is offered with what it gives.
   bool offer(std::string words, std::vector<FieldEdit> edits) {
     if (stop_.stop_requested()) return false;
     Remedy remedy{std::move(words), std::move(edits), {}};
@@ -55,11 +59,10 @@ class Trials {
     const Solution solved =
         solve(edited->network, stock_, {.startFrom = &solution_, .units = units_, .stop = stop_});
     if (!solved.summary.usable()) return false;
-    const auto p = absoluteAt(edited->network, solved, point_);
-    if (!p || *p < solved.setting.vapour_pa) return false;
-    if (impossible(findings(edited->network, solved, units_)) >= before_) return false;
-    remedy.words += fmt::format(": {} at {}", withUnit(*p, Measure::absolutePressure, units_, 3),
-                                network_.at(point_).name);
+    const std::string gives = mends_(edited->network, solved);
+    if (gives.empty() || impossible(findings(edited->network, solved, units_)) + fewer_ > before_)
+      return false;
+    remedy.words += ": " + gives;
     if (now_.empty()) now_ = deliveriesOf(network_, solution_);
     if (const std::string loss =
             lossSaid(network_, deliveryChanges(now_, deliveriesOf(edited->network, solved)));
@@ -76,7 +79,8 @@ class Trials {
   const Solution& solution_;
   const Stock* stock_;
   const UnitSet& units_;
-  Id point_;
+  Mends mends_;
+  std::size_t fewer_;  // things that are impossible
   std::stop_token stop_;
   std::size_t before_;
   std::vector<Delivery> now_;  // once it is asked for
@@ -173,7 +177,13 @@ std::vector<Remedy> remediesForLowPressure(const Network& network, const Solutio
   const auto at = std::find_if(route.begin(), route.end(), [&](const RouteStep& s) { return s.to == point; });
   const Route upstream(route.begin(), at == route.end() ? at : at + 1);
   const Route downstream(at == route.end() ? route.begin() : at + 1, route.end());
-  Trials trials(network, solution, stock, units, point, std::move(stop));
+  const auto mends = [&](const Network& edited, const Solution& solved) -> std::string {
+    const auto then = absoluteAt(edited, solved, point);
+    if (!then || *then < solved.setting.vapour_pa) return {};
+    return fmt::format("{} at {}", withUnit(*then, Measure::absolutePressure, units, 3), e->name);
+  };
+  // One thing less is impossible then: the point itself.
+  Trials trials(network, solution, stock, units, mends, 1, std::move(stop));
   tryWider(trials, network, solution, stock, units, upstream);
   tryLower(trials, network, solution, stock, units, point, solution.setting.vapour_pa - *p);
   tryLess(trials, network, solution, units, downstream);
@@ -220,29 +230,18 @@ std::vector<Remedy> remediesForDeadHead(const Network& network, const Solution& 
   if (rows.size() < 2 || !before || !after) return {};
   const double own = pump::HeadCurve(rows, s).shutOff(), wanted = *after - *before;
   if (own <= 0 || wanted <= own) return {};
-  const std::size_t paper = impossible(findings(network, solution, units));
-  std::vector<Remedy> kept;
-  const auto offer = [&](std::string words, std::vector<FieldEdit> edits) {
-    Remedy remedy{std::move(words), std::move(edits), {}};
-    const auto edited = applyRemedy(network, remedy, stock, &units);
-    if (!edited || stop.stop_requested()) return false;
-    const Solution solved =
-        solve(edited->network, stock, {.startFrom = &solution, .units = units, .stop = stop, .offers = 0});
-    const auto q = solved.summary.usable() ? solved.branch(id, 0).flow_m3s : std::nullopt;
-    if (!q || *q < 1e-7 || isDeadHeaded(edited->network, solved, id) ||
-        impossible(findings(edited->network, solved, units)) > paper)
-      return false;
-    remedy.words += fmt::format(": passes {}", withUnit(*q, Measure::volumeFlow, units, 3));
-    remedy.goTo = {remedy.edits.front().name, remedy.edits.front().field};
-    kept.push_back(std::move(remedy));
-    return true;
+  const auto mends = [&](const Network& edited, const Solution& solved) -> std::string {
+    const auto q = solved.branch(id, 0).flow_m3s;
+    if (!q || *q < 1e-7 || isDeadHeaded(edited, solved, id)) return {};
+    return "passes " + withUnit(*q, Measure::volumeFlow, units, 3);
   };
+  Trials trials(network, solution, stock, units, mends, 0, stop);
   if (pump::byPoint(*r->values))
     for (const double more : {1.1, 1.3, 1.6}) {
       const Given* head = e->given(pump::dutyHead.text);
       if (!head) break;
       const double to = std::ceil(head->value * wanted / own * more);
-      if (offer(
+      if (trials.offer(
               fmt::format("Raise the duty head of {} to {}", e->name, withUnit(to, Measure::headDrop, units)),
               {{e->name, std::string(pump::dutyHead.text), fmt::format("{:.6g} m", to)}}))
         break;
@@ -253,8 +252,8 @@ std::vector<Remedy> remediesForDeadHead(const Network& network, const Solution& 
     for (const double more : {1.05, 1.15, 1.3}) {
       const double rpm = std::ceil(*rated * s * std::sqrt(wanted / own) * more * 6) * 10;
       if (rpm / 60 > fastest.value_or(*rated) * (1 + 1e-9)) break;
-      if (offer(fmt::format("Run {} at {}", e->name, withUnit(rpm / 60, Measure::rotation, units)),
-                {{e->name, std::string(pump::speed.text), fmt::format("{:.0f} rpm", rpm)}}))
+      if (trials.offer(fmt::format("Run {} at {}", e->name, withUnit(rpm / 60, Measure::rotation, units)),
+                       {{e->name, std::string(pump::speed.text), fmt::format("{:.0f} rpm", rpm)}}))
         break;
     }
   for (const Id tank : tanksFrom(network, e->ends[1], id)) {
@@ -262,18 +261,19 @@ std::vector<Remedy> remediesForDeadHead(const Network& network, const Solution& 
     bool done = false;
     for (const double more : {1.1, 1.5, 2.5}) {
       const double to = std::floor((*givenSi(t.values, "level") - (wanted - own) * more) * 10) / 10;
-      done = offer(fmt::format("Lower the level of {} to {}", t.name, withUnit(to, Measure::height, units)),
-                   {{t.name, "level", fmt::format("{:.6g} m", to)}});
+      done = trials.offer(
+          fmt::format("Lower the level of {} to {}", t.name, withUnit(to, Measure::height, units)),
+          {{t.name, "level", fmt::format("{:.6g} m", to)}});
       if (done) break;
     }
     if (done) break;
   }
   if (!stop.stop_requested() && pump::described(*r->values, 0))
-    kept.push_back({fmt::format("Select another pump: shut-off head above {}",
-                                withUnit(wanted, Measure::headDrop, units, 3)),
-                    {},
-                    {e->name, std::string(pump::curveKey)}});
-  return kept;
+    trials.remedies.push_back({fmt::format("Select another pump: shut-off head above {}",
+                                           withUnit(wanted, Measure::headDrop, units, 3)),
+                               {},
+                               {e->name, std::string(pump::curveKey)}});
+  return std::move(trials.remedies);
 }
 
 void addTriedRemedies(std::vector<Finding>& findings, const Network& network, const Solution& solution,

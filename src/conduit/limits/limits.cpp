@@ -17,12 +17,12 @@ namespace conduit {
 
 Limit ratingOf(const Element& e, const Setting& setting) {
   Values scratch;
-  if (!e.part->geometry) {
-    const Values& values = valuesOf(e, setting.stock, scratch);
-    return flange::lesser(ownLimit(values, LimitId::ratingMost, setting.medium), values, setting);
-  }
-  return {e.part->geometry(valuesOf(e, setting.stock, scratch), setting).rating_pa,
-          e.value(limitRow(LimitId::ratingMost).key) ? LimitFrom::own : LimitFrom::catalogue};
+  const Values& values = valuesOf(e, setting.stock, scratch);
+  const Limit own = ownLimit(values, LimitId::ratingMost, setting.medium);
+  return flange::lesser(e.part->geometry && !own
+                            ? Limit{e.part->geometry(values, setting).rating_pa, LimitFrom::catalogue}
+                            : own,
+                        values, setting);
 }
 
 namespace {

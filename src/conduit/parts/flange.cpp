@@ -130,7 +130,7 @@ bool unknown(const Values& values, const Setting& setting) {
 
 Limit lesser(Limit rating, const Values& values, const Setting& setting) {
   const Limit flanges = ratingOf(values, setting);
-  return flanges && (!rating || *flanges.si < *rating.si) ? flanges : rating;
+  return flanges && (!rating || *flanges.si <= *rating.si) ? flanges : rating;
 }
 
 }  // namespace conduit::flange

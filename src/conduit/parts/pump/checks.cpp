@@ -229,7 +229,9 @@ void check(const Reading& r, Checks& checks) {
                            withUnit(each, Measure::volumeFlow, checks.units(), 3),
                            withUnit(*c.least, Measure::volumeFlow, checks.units(), 3));
   }
-  if (const double cut = trimRatio(*r.values, medium); cut < 1) {
+  // Between curves measured with other impellers no law of trims is used.
+  const OtherCurves others = otherCurves(*r.values, medium);
+  if (const double cut = trimRatio(*r.values, medium); cut < 1 && (others.curves.empty() || others.bySpeed)) {
     Check& c = checks.hold(CheckId::trim, cut, {leastTrim, LimitFrom::law}, {}, Severity::near);
     if (checks.told(c))
       c.what =

@@ -127,9 +127,7 @@ void FindingsPage::display() {
         {.text = text(limitSaid(r, doc_.units())), .ink = bad ? Cell::Ink::strong : Cell::Ink::plain},
         {.text = text(sourceSaid(r)), .ink = Cell::Ink::quiet},
         {.text = text(heldSaid(r, doc_.model())), .ink = Cell::Ink::quiet},
-        {.text = text(withUnit(r.worst, measureOf(r.check), doc_.units(),
-                               measureOf(r.check) == Measure::height ? 5 : 3)),
-         .ink = Cell::Ink::strong},
+        {.text = text(worstSaid(r, doc_.units())), .ink = Cell::Ink::strong},
         {.text = e ? text(nameOf(doc_.model().drawn, r.worstAt)) : QString()}};
     if (several) line.push_back({.text = in ? text(in->name) : QString()});
     Cell margin{.text = r.broken() ? (bad ? QString::fromUtf8("▲ ") + tr("not met") : tr("outside"))
