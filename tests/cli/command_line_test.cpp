@@ -136,6 +136,40 @@ TEST(CommandLine, theGridOfCasesIsATableAndJson) {
   EXPECT_EQ(sample.status, limitBroken) << sample.out;
 }
 
+// What the sample's remarks say of its year: what all cases give the top tank, and how often Refill fills it
+// from its bottom at 689.2 m to its top at 693 m over 180 m².
+TEST(CommandLine, theSamplesTankAndHoursAddUp) {
+  const auto json = ran({"cases", samples + "kestrel-fell.lconduit", "--json"}).json();
+  double taken_m3 = 0, fills = 0;
+  for (std::size_t i = 0; i < json["cases"].size(); ++i) {
+    double flow_m3s = NAN;
+    for (const auto& watched : json["watched"])
+      if (watched["outcome"] == "flow out") flow_m3s = -watched["cells"][i]["value_si"].get<double>();
+    const double year_m3 = flow_m3s * 3600 * json["cases"][i]["hours_in_a_year"].get<double>();
+    taken_m3 += year_m3;
+    if (json["cases"][i]["name"] == "Refill") fills = year_m3 / (180 * (693 - 689.2));
+  }
+  EXPECT_NEAR(taken_m3, 49800, 50);
+  EXPECT_NEAR(fills, 37, 1) << "some forty";
+}
+
+// Larch Court ends with all limits met after its balance, and after its sizing and balance, none near.
+TEST(CommandLine, larchCourtEndsWithAllLimitsMet) {
+  const std::string from = samples + "larch-court.lconduit",
+                    balanced = testing::TempDir() + "larch1.lconduit",
+                    sized = testing::TempDir() + "larch2.lconduit",
+                    both = testing::TempDir() + "larch3.lconduit";
+  EXPECT_EQ(ran({"solve", from}).status, limitBroken);
+  EXPECT_EQ(ran({"balance", from, "--write", balanced}).status, limitsKept);
+  EXPECT_EQ(ran({"size", from, "--trials", "8", "--apply", "--write", sized}).status, limitsKept);
+  EXPECT_EQ(ran({"balance", sized, "--write", both}).status, limitsKept);
+  for (const std::string& file : {balanced, both}) {
+    const Ran solved = ran({"solve", file, "--strict"});
+    EXPECT_EQ(solved.status, limitsKept) << solved.out;
+    EXPECT_NE(solved.out.find("0 limits not met, 0 near limit"), std::string::npos) << solved.out;
+  }
+}
+
 TEST(CommandLine, aSweepInPartsIsGatheredToTheSameBytes) {
   const std::string file = dayAndNight(), folder = testing::TempDir();
   const std::vector<std::string> what{"sweep",  file,        "--case", "Night",

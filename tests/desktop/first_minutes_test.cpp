@@ -251,6 +251,11 @@ TEST_F(FirstMinutes, anAssumedValueLooksItAndEnterKeepsIt) {
 // would tell; given there, it is gone from the list.
 TEST_F(FirstMinutes, whatIsNotJudgedIsOneClickAway) {
   openSample("larch-court.lconduit");
+  for (const char* valve : {"V-1", "V-2", "V-3"}) {
+    const auto off = setField(doc().network(), id(valve), "FL", "", &shippedStock(), nullptr);
+    ASSERT_TRUE(off);
+    doc().take(*off);
+  }
   settle();
   auto* second = window->findChild<QLabel*>("balance.second");
   EXPECT_TRUE(second->text().contains("3 not judged")) << second->text().toStdString();

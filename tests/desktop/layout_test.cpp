@@ -502,7 +502,7 @@ TEST_F(Layout, remarksAndDimensionsStandOnTheDrawingOnly) {
   const double before = *doc().solved()->solution.branch(id("L-4"), 0).flow_m3s;
   doc().select({});
   type("m");
-  click({120, 90});
+  click({120, 20});
   type("Check on site: ground water");
   key(Qt::Key_Return);
   EXPECT_EQ(*doc().network().at(id("M-1")).text("text"), "Check on site: ground water");

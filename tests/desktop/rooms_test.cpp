@@ -221,10 +221,11 @@ TEST_F(Rooms, lettersSetEquipmentIntoTheSelectedPipe) {
 
 TEST_F(Rooms, lettersTypedInAnEntryBelongToIt) {
   openSample("millpond.lconduit");
+  const auto before = doc().network().count();
   doc().select({id("N-6")});
   plan().setFocus();
   QTest::keyClicks(&plan(), "185 ft");
-  EXPECT_EQ(doc().network().count(), 18u) << "no equipment was placed";
+  EXPECT_EQ(doc().network().count(), before) << "no equipment was placed";
   key(Qt::Key_Return);
   EXPECT_EQ(doc().network().at(id("N-6")).given("height")->typed, "185 ft");
 }

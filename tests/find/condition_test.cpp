@@ -64,7 +64,7 @@ TEST(Condition, onChoicesTablesAndFlags) {
   EXPECT_EQ(that(n, "defined by is duty point"), Names{"P-1"});
   EXPECT_EQ(that(n, "described by != duty point"), Names{"P-2"}) << "a curve where nothing is said";
   // Shown "unspecified", kept as "not said": either is understood.
-  EXPECT_EQ(that(n, "motor efficiency class is unspecified"), (Names{"P-1", "P-2"}));
+  EXPECT_EQ(that(n, "motor class is unspecified"), (Names{"P-1", "P-2"}));
   EXPECT_EQ(that(n, "motor class has not said"), (Names{"P-1", "P-2"}));
   EXPECT_EQ(that(n, "construction != unspecified"), Names{});
   EXPECT_EQ(that(n, "open is no"), Names{"V-1"});

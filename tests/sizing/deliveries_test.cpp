@@ -252,8 +252,10 @@ TEST(Deliveries, ofTheMainSample) {
           EXPECT_LE(*found * 60, 2970 * (1 + 1e-9)) << e.name;
     });
   }
-  EXPECT_GT(1 - p.verdict.wholeLife / p.now->wholeLife, 0.0);
-  EXPECT_LT(1 - p.verdict.wholeLife / p.now->wholeLife, 0.05) << "no more than sizes can save";
+  // As drawn the intake pumps lack margin with the tarn at its lowest: wider suction lines cost what others
+  // save.
+  EXPECT_GT(p.now->violation, 0.0);
+  EXPECT_LT(std::abs(1 - p.verdict.wholeLife / p.now->wholeLife), 0.05) << "no more than sizes can save";
 }
 
 TEST(Deliveries, atTheCommandLine) {

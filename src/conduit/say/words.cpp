@@ -53,7 +53,6 @@ std::string spoken(std::string_view key) {
       {"loss per metre", "gradient"},
       {"metered difference", "differential pressure"},
       {"motor at part load", "part-load motor efficiency"},
-      {"motor class", "motor efficiency class"},
       {"motor power", "motor input power"},
       {"near", "near limit"},
       {"not counted", "ignored"},

@@ -125,7 +125,7 @@ const Field table[] = {
                   "checked)"),
              ownMarginNotGiven),
     onlyWhen(choice(motorClassKey, motorClasses,
-                    "motor efficiency class to IEC 60034-30-1, 50 Hz, 2 to 6 poles by rated speed, at the "
+                    "motor efficiency class to IEC 60034-30-1, by rated speed and the job's mains, at the "
                     "driver rating"),
              ownMotorNotGiven),
     field(motorFull, 0.01, 1, "full-load motor efficiency instead of a class"),

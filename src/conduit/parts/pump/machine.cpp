@@ -335,28 +335,42 @@ std::optional<double> driveEfficiency(const Values& values) {
   const auto own = get(values, driveShare, Medium{});
   return own ? std::optional(own->si()) : std::nullopt;
 }
-std::optional<double> motorEfficiency(const Reading& r) {
+std::optional<MotorNow> motorNow(const Reading& r) {
   const auto shaft = shaftPower(r);
   const auto rating = get(*r.values, driver, r.setting->medium);
   const auto own = get(*r.values, motorFull, r.setting->medium);
   const auto n = get(*r.values, ratedSpeed, r.setting->medium);
   if (!shaft || *shaft <= 0) return std::nullopt;
   const double units = getOrFallback(*r.values, fields, unitCount, r.setting->medium)->si();
-  std::optional<double> full = own ? std::optional(own->si()) : std::nullopt;
-  if (!full && rating && n)
-    full = fullLoadEfficiency(word(*r.values, motorClassKey, motorClasses[0]),
-                              polesFor(n->si(), r.setting->mains_hz), rating->si(), r.setting->mains_hz);
+  MotorNow now{.own = own.has_value(), .full = own ? own->si() : 0.0};
+  if (!own && rating && n)
+    now.full = fullLoadEfficiency(word(*r.values, motorClassKey, motorClasses[0]),
+                                  polesFor(n->si(), r.setting->mains_hz), rating->si(), r.setting->mains_hz)
+                   .value_or(0.0);
   std::vector<CurvePoint> loads;
   if (const auto* entry = r.values->entry(motorLoadsKey))
     if (const Rows* rows = std::get_if<Rows>(&entry->value))
       for (const auto& row : *rows)
         if (row.size() > 1 && row[0] && row[1] && (loads.empty() || row[0]->value > loads.back().x))
           loads.push_back({row[0]->value, row[1]->value});
-  if (!rating) return loads.empty() ? full : std::nullopt;  // no load is known without a rating
-  const double load = *shaft / units / rating->si();
-  if (loads.size() >= 2)
-    return MonotoneCurve(loads).at(std::clamp(load, loads.front().x, loads.back().x)).value;
-  return full ? std::optional(partLoadEfficiency(*full, load)) : std::nullopt;
+  if (!rating) {  // no load is known without a rating
+    if (!loads.empty() || now.full <= 0) return std::nullopt;
+    now.efficiency = now.full;
+    return now;
+  }
+  now.load = *shaft / units / rating->si();
+  if (loads.size() >= 2) {
+    now.curve.emplace(std::move(loads));
+    now.efficiency = now.curve->at(now.loadOnCurve()).value;
+    return now;
+  }
+  if (now.full <= 0) return std::nullopt;
+  now.efficiency = partLoadEfficiency(now.full, *now.load);
+  return now;
+}
+std::optional<double> motorEfficiency(const Reading& r) {
+  const auto now = motorNow(r);
+  return now ? std::optional(now->efficiency) : std::nullopt;
 }
 std::optional<double> motorPower(const Reading& r) {
   const auto shaft = shaftPower(r), eta = motorEfficiency(r);

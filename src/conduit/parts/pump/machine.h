@@ -2,6 +2,9 @@
 // from it.
 #pragma once
 
+#include <algorithm>
+
+#include "curve/monotone.h"
 #include "parts/pump/curve.h"
 #include "parts/pump/fields.h"
 
@@ -10,12 +13,12 @@ namespace conduit::pump {
 /// ANSI/HI 9.6.7 gives its correction for B under this.
 inline constexpr double mostViscous = 40.0;
 
-/// The correction for a viscous liquid; empty where none is called for.
 /// Where the viscous correction is counted: the best point of water at the present speed, head of one stage.
 struct ViscousAt {
   double best_m3s, head_m, speed_perS;
 };
 [[nodiscard]] std::optional<ViscousAt> viscousAt(const Values& values, const Setting& setting);
+/// The correction for a viscous liquid; empty where none is called for.
 [[nodiscard]] std::optional<Viscous> viscousOf(const Values& values, const Setting& setting);
 /// What stands in this symbol at the rated speed: trimmed, in this liquid, all units together. Flow is that
 /// of all. Where curves of other speeds are given, the rows are those of which affinity makes the curve at
@@ -72,6 +75,18 @@ struct Region {
 [[nodiscard]] std::optional<double> npshMargin(const Reading& r);
 [[nodiscard]] std::optional<double> npshRatio(const Reading& r);
 [[nodiscard]] std::optional<double> ofBest(const Reading& r);
+/// How its motor runs, where it is described.
+struct MotorNow {
+  bool own = false;                    // full-load efficiency given, not of a class
+  double full = 0;                     // efficiency at full load; 0: not known
+  std::optional<double> load;          // share of its rating; empty: no rating
+  std::optional<MonotoneCurve> curve;  // efficiency over load, where given
+  double efficiency = 0;
+  [[nodiscard]] double loadOnCurve() const {
+    return std::clamp(*load, curve->points().front().x, curve->points().back().x);
+  }
+};
+[[nodiscard]] std::optional<MotorNow> motorNow(const Reading& r);
 /// Power its motors take and, through their drives, the wire gives, W: where its own motor is described.
 [[nodiscard]] std::optional<double> motorEfficiency(const Reading& r);
 [[nodiscard]] std::optional<double> motorPower(const Reading& r);

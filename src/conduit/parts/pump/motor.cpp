@@ -1,5 +1,7 @@
 #include "parts/pump/motor.h"
 
+#include <fmt/format.h>
+
 #include <algorithm>
 #include <cmath>
 
@@ -55,33 +57,75 @@ constexpr Table tables[] = {
     {"IE3", 4, 60, sixtyAt_kw, sixty4Ie3}, {"IE2", 6, 60, sixtyAt_kw, sixty6Ie2},
     {"IE3", 6, 60, sixtyAt_kw, sixty6Ie3},
 };
-double straight(const Table& t, double kw) {
+// The row at or below a rating; the last but one at and above the last.
+std::size_t rowAt(const Table& t, double kw) {
   const auto next = std::upper_bound(t.at_kw.begin(), t.at_kw.end(), kw);
-  const auto i = static_cast<std::size_t>(next - t.at_kw.begin());
-  if (i == 0) return t.percent.front();
-  if (i == t.at_kw.size()) return t.percent.back();
-  return t.percent[i - 1] + std::log(kw / t.at_kw[i - 1]) / std::log(t.at_kw[i] / t.at_kw[i - 1]) *
-                                (t.percent[i] - t.percent[i - 1]);
+  return static_cast<std::size_t>(std::clamp<std::ptrdiff_t>(
+             next - t.at_kw.begin(), 1, static_cast<std::ptrdiff_t>(t.at_kw.size()) - 1)) -
+         1;
+}
+double straight(const Table& t, double kw) {
+  const std::size_t i = rowAt(t, kw);
+  return t.percent[i] + std::log(kw / t.at_kw[i]) / std::log(t.at_kw[i + 1] / t.at_kw[i]) *
+                            (t.percent[i + 1] - t.percent[i]);
+}
+// Within the rows of its table; within the range of the interpolation.
+double ratingIn(const Table& t, double rated_w) {
+  return std::clamp(rated_w / 1000, t.at_kw.front(), t.at_kw.back());
+}
+double ratingInRange(double rated_w) { return std::min(rated_w, 200e3) / 1000; }
+
+const Table* tableOf(std::string_view motorClass, int poles, double mains_hz) {
+  for (const Table& t : tables)
+    if (t.motorClass == motorClass && t.poles == poles && t.mains_hz == mains_hz) return &t;
+  return nullptr;
+}
+const Coefficients* coefficientsOf(std::string_view motorClass, int poles, double mains_hz) {
+  for (const Coefficients& k : coefficients)
+    if (mains_hz == 50.0 && k.motorClass == motorClass && k.poles == poles) return &k;
+  return nullptr;
 }
 
-constexpr double ratings[] = {750,    1100,   1500,   2200,   3000,   4000,   5500,  7500,  11000,
-                              15000,  18500,  22000,  30000,  37000,  45000,  55000, 75000, 90000,
-                              110000, 132000, 160000, 200000, 250000, 315000, 355000};
+constexpr double ratings[] = {750,    1100,   1500,   2200,   3000,   4000,   5500,   7500,   11000,
+                              15000,  18500,  22000,  30000,  37000,  45000,  55000,  75000,  90000,
+                              110000, 132000, 160000, 200000, 250000, 315000, 355000, 400000, 450000,
+                              500000, 560000, 630000, 710000, 800000, 900000, 1000000};
 
 }  // namespace
 
 std::optional<double> fullLoadEfficiency(std::string_view motorClass, int poles, double rated_w,
                                          double mains_hz) {
   if (rated_w < 750 - 1e-6) return std::nullopt;
-  for (const Table& t : tables)
-    if (t.motorClass == motorClass && t.poles == poles && t.mains_hz == mains_hz)
-      return straight(t, rated_w / 1000) / 100;
-  if (mains_hz != 50.0) return std::nullopt;
-  const double lg = std::log10(std::min(rated_w, 200e3) / 1000);
-  for (const Coefficients& k : coefficients)
-    if (k.motorClass == motorClass && k.poles == poles)
-      return (((k.a * lg + k.b) * lg + k.c) * lg + k.d) / 100;
+  if (const Table* t = tableOf(motorClass, poles, mains_hz)) return straight(*t, ratingIn(*t, rated_w)) / 100;
+  if (const Coefficients* k = coefficientsOf(motorClass, poles, mains_hz)) {
+    const double lg = std::log10(ratingInRange(rated_w));
+    return (((k->a * lg + k->b) * lg + k->c) * lg + k->d) / 100;
+  }
   return std::nullopt;
+}
+
+void addFullLoadLine(Working& working, std::string_view motorClass, int poles, double rated_w,
+                     double mains_hz) {
+  const auto full = fullLoadEfficiency(motorClass, poles, rated_w, mains_hz);
+  if (!full) return;
+  if (const Table* t = tableOf(motorClass, poles, mains_hz)) {
+    const std::size_t i = rowAt(*t, ratingIn(*t, rated_w));
+    working.lines.push_back(
+        {"η₁", "(y₀ + ln(P/P₀)/ln(P₁/P₀)·(y₁ − y₀))/100",
+         fmt::format("({1:.12g} + ln({0:.12g}/{2:.12g})/ln({4:.12g}/{2:.12g})·({3:.12g} − {1:.12g}))/100",
+                     ratingIn(*t, rated_w), t->percent[i], t->at_kw[i], t->percent[i + 1], t->at_kw[i + 1]),
+         *full, "",
+         fmt::format("table of IEC 60034-30-1, {}, {} poles, {:g} Hz, P in kW; recalled, to be checked",
+                     motorClass, poles, mains_hz)});
+  } else if (const Coefficients* k = coefficientsOf(motorClass, poles, mains_hz)) {
+    working.lines.push_back(
+        {"η₁", "(A·lg³P + B·lg²P + C·lg P + D)/100",
+         fmt::format("({1}·lg({0:.12g})³ + ({2})·lg({0:.12g})² + {3}·lg({0:.12g}) + {4})/100",
+                     ratingInRange(rated_w), k->a, k->b, k->c, k->d),
+         *full, "",
+         fmt::format("IEC 60034-30-1:2014, {}, {} poles, {:g} Hz, P in kW{}", motorClass, poles, mains_hz,
+                     rated_w > 200e3 ? "; above 200 kW as at 200 kW" : "")});
+  }
 }
 
 int polesFor(double speed_perS, double mains_hz) {

@@ -6,6 +6,7 @@
 #include "parts/pump/checks.h"
 #include "parts/pump/laws.h"
 #include "parts/pump/machine.h"
+#include "parts/pump/motor.h"
 #include "quantity/format.h"
 
 namespace conduit::pump {
@@ -129,6 +130,34 @@ std::optional<Working> working(const Reading& r, std::string_view outcomeKey) {
          *shaftPower(r), "W", "definition of pump efficiency, ISO 9906"});
     return w;
   }
+  if (outcomeKey == "efficiency of its motor") {
+    const auto now = motorNow(r);
+    if (!now) return std::nullopt;
+    Working w{.title = fmt::format("Efficiency of the motor of {}", r.name)};
+    const auto rating = get(*r.values, driver, set.medium);
+    if (now->load) {
+      const double units = getOrFallback(*r.values, fields, unitCount, set.medium)->si();
+      w.lines.push_back({"x", "P/(n·P_driver)",
+                         fmt::format("{:.12g}/({:g}·{:.12g})", *shaftPower(r), units, rating->si()),
+                         *now->load, "", "share of full load; n motors"});
+    }
+    if (now->curve) {
+      addCurveLines(w, *now->curve, now->loadOnCurve(), "η", "");
+      return w;
+    }
+    if (now->own)
+      w.lines.push_back({"η₁", "given", fmt::format("{:.12g}", now->full), now->full, "", "at full load"});
+    else
+      addFullLoadLine(w, word(*r.values, motorClassKey, motorClasses[0]),
+                      polesFor(get(*r.values, ratedSpeed, set.medium)->si(), set.mains_hz), rating->si(),
+                      set.mains_hz);
+    if (now->load)
+      w.lines.push_back(
+          {"η", "x/(x + (1/η₁ − 1)·(0.4 + 0.6·x²))",
+           fmt::format("{0:.12g}/({0:.12g} + (1/{1:.12g} − 1)·(0.4 + 0.6·{0:.12g}²))", *now->load, now->full),
+           now->efficiency, "", "own approximation: losses 0.4 constant, 0.6 with the square of the load"});
+    return w;
+  }
   const auto ratioOf = [&](std::string title, std::string symbol, std::string formula,
                            std::optional<double> over, std::optional<double> under,
                            std::optional<double> value, std::string unit, bool difference) {
@@ -139,6 +168,9 @@ std::optional<Working> working(const Reading& r, std::string_view outcomeKey) {
                        std::move(unit), ""});
     return std::optional(std::move(w));
   };
+  if (outcomeKey == "motor power")
+    return ratioOf("Motor input power", "P₁", "P/η_motor", shaftPower(r), motorEfficiency(r), motorPower(r),
+                   "W", false);
   if (outcomeKey == "NPSH margin")
     return ratioOf("NPSH margin", "M", "NPSHa − NPSHr", npshAvailable(r), npshRequired(r), npshMargin(r), "m",
                    true);
