@@ -40,6 +40,8 @@ int BalanceCommand::run(std::ostream& out, std::ostream& err) const {
   const UnitSet* const shown = &open->units;
   const CaseId in = open->in;
   const Network network = networkOf(*model, in);
+  const auto stock = readAndShared(laidOver(shippedStock(), model->drawn.enclosed().stock));
+  const Medium medium = mediumOf(network, stock.get());
   std::vector<BranchFlow> flows;
   for (const std::string& text : flows_) {
     // The name may hold blanks: it is the longest beginning that names a valve.
@@ -51,7 +53,7 @@ int BalanceCommand::run(std::ostream& out, std::ostream& err) const {
       return unusable(
           err, fmt::format("--flow {}: {} is not a control valve", quotedJson(text), network.at(valve).name));
     const Unit& unit = shown->unitFor(Measure::volumeFlow);
-    const auto flow = parse(valve == noId ? "" : text.substr(end + 1), Measure::volumeFlow, &unit);
+    const auto flow = parseIn(medium, valve == noId ? "" : text.substr(end + 1), Measure::volumeFlow, &unit);
     if (!flow)
       return unusable(err, fmt::format("--flow {}: {}", quotedJson(text),
                                        valve == noId ? "it must begin with a control valve of this model"
@@ -60,20 +62,20 @@ int BalanceCommand::run(std::ostream& out, std::ostream& err) const {
       if (f.valve == valve)
         return unusable(err, fmt::format("--flow {}: {} has a design flow already", quotedJson(text),
                                          network.at(valve).name));
-    flows.push_back({valve, flow->value});
+    flows.push_back({valve, *flow});
   }
   if (flows_.empty())
     for (const BranchGoal& b : model->sizing.branches)
-      if (network.find(b.valve)) flows.push_back({b.valve, b.flow.value});
+      if (network.find(b.valve)) flows.push_back({b.valve, resolve(b.flow, Measure::volumeFlow, medium)});
   if (flows.empty())
     network.each([&](Id id, const Element& e) {
       if (e.part->key != "control valve") return;
-      if (const Given* given = e.values.goal("flow")) flows.push_back({id, given->value});
+      if (const Given* given = e.values.goal("flow"))
+        flows.push_back({id, resolve(*given, Measure::volumeFlow, medium)});
     });
   if (flows.empty())
     return unusable(
         err, "no design flows: use --flow \"V-3 5 L/s\", or set the flow of control valves in the model");
-  const auto stock = readAndShared(laidOver(shippedStock(), model->drawn.enclosed().stock));
   const FlowBalance b = balanceFlows(network, flows, stock, *shown);
   const auto say = [&](std::optional<double> v, Measure m, int figures = 4) {
     return shownIn(*shown, v, m, figures);

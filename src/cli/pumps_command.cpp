@@ -9,6 +9,7 @@
 #include "exchange/stock_files.h"
 #include "exchange/utf8.h"
 #include "json.h"
+#include "network/setting.h"
 #include "parts/pump/machine.h"
 #include "pump/cavitation.h"
 #include "pump/data_sheet.h"
@@ -175,7 +176,8 @@ int PumpsCommand::run(std::ostream& out, std::ostream& err) const {
   s.network = networkOf(s.model, s.in);
   s.stock = stockFor(s.model.drawn, shippedStock());
   // What is asked, read before anything is solved.
-  std::optional<Given> most, flow, head, share, least;
+  std::optional<double> most, flow, head, share, least;
+  const Medium medium = mediumOf(s.network, s.stock.get());
   for (const auto& [text, into, measure, option] :
        {std::tuple{&most_, &most, Measure::volumeFlow, "--most"},
         std::tuple{&flow_, &flow, Measure::volumeFlow, "--flow"},
@@ -183,11 +185,11 @@ int PumpsCommand::run(std::ostream& out, std::ostream& err) const {
         std::tuple{&share_, &share, Measure::ratio, "--share"},
         std::tuple{&leastPressure_, &least, Measure::gaugePressure, "--least-pressure"}}) {
     if (text->empty()) continue;
-    const auto given = parse(*text, measure, &s.units.unitFor(measure));
+    const auto given = parseIn(medium, *text, measure, &s.units.unitFor(measure));
     if (!given) return unusable(err, fmt::format("{}: {}", option, given.error().what));
     *into = *given;
   }
-  if (most && !(most->value > 0)) return unusable(err, "--most: the maximum flow must be above zero");
+  if (most && !(*most > 0)) return unusable(err, "--most: the maximum flow must be above zero");
   if ((flow || head) && !curve_ && !candidates_ && !share)
     return unusable(err,
                     fmt::format("{} needs --curve, --candidates or --share", flow ? "--flow" : "--head"));
@@ -249,7 +251,7 @@ int PumpsCommand::run(std::ostream& out, std::ostream& err) const {
     }
   } else if (share) {
     SharedSupply shared{.supply = members.front()};
-    shared.share = share->value, shared.least_pa = least ? least->value : 0.0;
+    shared.share = *share, shared.least_pa = least.value_or(0.0);
     if (!other_.empty()) {
       const auto other = idsIn(s.network, other_, err);
       if (!other) return unusableInput;
@@ -263,7 +265,7 @@ int PumpsCommand::run(std::ostream& out, std::ostream& err) const {
       shared.other = others.front();
     }
     SharedOptions options;
-    options.most_m3s = most ? most->value : 0.0;
+    options.most_m3s = most.value_or(0.0);
     const auto curve = sharedCurve(s.network, s.stock.get(), answer.solution, shared, options);
     if (!curve)
       return unusable(err, fmt::format("{}{}{}", curve.error().place.name,
@@ -279,9 +281,8 @@ int PumpsCommand::run(std::ostream& out, std::ostream& err) const {
       printCurve(s, *curve, out);
     }
     std::optional<Result<SharedPoint>> read;
-    if (flow) read = sharedAtFlow(s.network, s.stock.get(), answer.solution, shared, flow->value);
-    else if (head)
-      read = sharedAtHead(s.network, s.stock.get(), answer.solution, shared, *curve, head->value);
+    if (flow) read = sharedAtFlow(s.network, s.stock.get(), answer.solution, shared, *flow);
+    else if (head) read = sharedAtHead(s.network, s.stock.get(), answer.solution, shared, *curve, *head);
     if (read && !*read) {
       err << plainUtf8(read->error().what) << '\n';
       return cannotBalance;
@@ -317,12 +318,12 @@ int PumpsCommand::run(std::ostream& out, std::ostream& err) const {
       if (!point) return unusableInput;
       goal.at = point->front(), value = hold_.substr(0, cut);
     }
-    const auto pressure = parse(value, Measure::gaugePressure, nullptr);
-    const auto through = parse(value, Measure::volumeFlow, nullptr);
+    const auto pressure = parseIn(medium, value, Measure::gaugePressure);
+    const auto through = parseIn(medium, value, Measure::volumeFlow);
     if (!pressure && !through)
       return unusable(err,
                       fmt::format("--hold: \"{}\" is neither a pressure nor a flow with its unit", value));
-    goal.flow = !pressure, goal.value_si = pressure ? pressure->value : through->value;
+    goal.flow = !pressure, goal.value_si = pressure ? *pressure : *through;
     json["speeds"] = Json::array();
     for (const SpeedRow& row :
          speedsOver(s.model, s.model.cases.ids(), s.stock, members.front(), goal, s.units)) {
@@ -361,7 +362,7 @@ int PumpsCommand::run(std::ostream& out, std::ostream& err) const {
       CurveOptions options{.units = s.units};
       together = groupCurve(there->network, s.stock.get(), base, *group);
       if (most) {
-        options.most_m3s = most->value;
+        options.most_m3s = *most;
       } else if (!together.empty()) {
         options.most_m3s = 1.05 * together.last();
       } else {
@@ -400,8 +401,8 @@ int PumpsCommand::run(std::ostream& out, std::ostream& err) const {
       }
       if (!candidates_ && (flow || head)) {
         const std::optional<DutyPoint> read =
-            flow ? readAtFlow(there->network, s.stock.get(), base, *group, flow->value)
-                 : readAtHead(there->network, s.stock.get(), base, *group, *curve, head->value, 0.0);
+            flow ? readAtFlow(there->network, s.stock.get(), base, *group, *flow)
+                 : readAtHead(there->network, s.stock.get(), base, *group, *curve, *head, 0.0);
         if (!read) {
           err << "the curve has no such point\n";
           return cannotBalance;
@@ -420,8 +421,12 @@ int PumpsCommand::run(std::ostream& out, std::ostream& err) const {
     if (candidates_) {
       PumpRequest request{.at = members.front()};
       if (const PumpRequest* kept = requestAt(s.model.pumpRequests, members.front())) request = *kept;
-      if (flow) request.about.set(request::flow, *flow);
-      if (head) request.about.set(request::head, *head);
+      if (flow)
+        request.about.set(request::flow,
+                          *parse(flow_, Measure::volumeFlow, &s.units.unitFor(Measure::volumeFlow)));
+      if (head)
+        request.about.set(request::head,
+                          *parse(head_, Measure::headDrop, &s.units.unitFor(Measure::headDrop)));
       const Selection chosen =
           select(s.model, members.front(), request, s.stock, {.current = s.in, .units = s.units, .jobs = {}});
       if (!chosen.problem.empty()) return unusable(err, chosen.problem);

@@ -100,9 +100,10 @@ ExchangeTried tryExchange(const Network& network, const Stock* stock, const Unit
     const Element& e = network.at(exchange.element);
     const Field* field = findField(*e.part, exchange.field);
     const Given* was = e.given(exchange.field);
-    const std::optional<double> before = was && field ? std::optional(was->value)
-                                         : field      ? field->fallback
-                                                      : std::nullopt;
+    const std::optional<double> before =
+        was && field ? std::optional(resolve(*was, field->measure, solution.setting.medium))
+        : field      ? field->fallback
+                     : std::nullopt;
     tried.change = before && *before > 0 && *tried.value_si > 0
                        ? std::abs(std::log(*tried.value_si / *before))
                        : std::numeric_limits<double>::max();

@@ -240,7 +240,8 @@ std::vector<Remedy> remediesForDeadHead(const Network& network, const Solution& 
     for (const double more : {1.1, 1.3, 1.6}) {
       const Given* head = e->given(pump::dutyHead.text);
       if (!head) break;
-      const double to = std::ceil(head->value * wanted / own * more);
+      const double to =
+          std::ceil(resolve(*head, Measure::headDrop, r->setting->medium) * wanted / own * more);
       if (trials.offer(
               fmt::format("Raise the duty head of {} to {}", e->name, withUnit(to, Measure::headDrop, units)),
               {{e->name, std::string(pump::dutyHead.text), fmt::format("{:.6g} m", to)}}))

@@ -37,11 +37,11 @@ const Field table[] = {
 
 std::span<const Field> pumpRequestFields() { return table; }
 
-std::optional<double> askedOf(const Values& about, std::string_view key) {
+std::optional<double> askedOf(const Values& about, std::string_view key, const Medium& medium) {
   const auto field =
       std::find_if(std::begin(table), std::end(table), [&](const Field& f) { return f.key == key; });
   ensure(field != std::end(table) && field->kind == FieldKind::quantity, "no such pump requirement");
-  if (const Given* given = about.get<Given>(key)) return given->value;
+  if (const Given* given = about.get<Given>(key)) return resolve(*given, field->measure, medium);
   return field->fallback;
 }
 

@@ -29,8 +29,9 @@ inline constexpr std::string_view flow = "flow", head = "head", driver = "driver
                                   driverSize = "weight of driver size";
 }
 
-/// In SI, as given or what stands for it; empty where nothing does.
-[[nodiscard]] std::optional<double> askedOf(const Values& about, std::string_view key);
+/// In SI, as given in this liquid or what stands for it; empty where nothing does.
+[[nodiscard]] std::optional<double> askedOf(const Values& about, std::string_view key,
+                                            const Medium& medium = {});
 /// That of a place among them; null: nothing is asked there yet.
 [[nodiscard]] const PumpRequest* requestAt(std::span<const PumpRequest> requests, Id at);
 

@@ -206,6 +206,8 @@ Result<Edited> drawPipe(const Network& network, Id from, Id to, Spot toSpot, con
     const auto read =
         parse(entry.rise, Measure::headDrop, units ? &units->unitFor(Measure::headDrop) : nullptr);
     if (!read) return Refused(Problem{{"", "rise"}, read.error().what, {}});
+    if (read->basis != Basis::direct)
+      return Refused(Problem{{"", "rise"}, fmt::format("\"{}\" is not a height", entry.rise), {}});
     rise = read->value;
   }
   if (to == noId) {

@@ -83,20 +83,29 @@ Result<Setting> settingOf(const Network& network, const Stock* stock) {
   if (const auto mass = liquid->molarMass_kgkmol ? liquid->molarMass_kgkmol : value("molar mass")) {
     s.medium.molarMass_kgkmol = *mass;
   } else {
-    // A flow in moles says nothing of a liquid whose molar mass is not known.
+    // A flow in moles says nothing of a liquid whose molar mass is not known; nor does a row of a curve.
     std::optional<Problem> problem;
     network.each([&](Id, const Element& e) {
-      if (problem) return;
-      for (const Values::Entry& entry : e.values.entries())
-        if (const auto* given = std::get_if<Given>(&entry.value);
-            given && given->basis == Basis::molar && !entry.released)
-          problem =
-              Problem{{"job", "molar mass"},
-                      fmt::format("{} of {} is given in moles ({}), and the liquid's molar mass is not known",
-                                  spoken(entry.key), e.name, given->typed),
-                      {{"Enter the molar mass of the liquid", {}, {"job", "molar mass"}}}};
+      const auto look = [&](std::string_view key, const Given& given) {
+        if (given.basis != Basis::molar || problem) return;
+        problem =
+            Problem{{"job", "molar mass"},
+                    fmt::format("{} of {} is given in moles ({}), and the liquid's molar mass is not known",
+                                spoken(key), e.name, given.typed),
+                    {{"Enter the molar mass of the liquid", {}, {"job", "molar mass"}}}};
+      };
+      for (const Values::Goal& goal : e.values.goals()) look(goal.outcome, goal.given);
+      for (const Values::Entry& entry : e.values.entries()) {
+        if (entry.released) continue;
+        if (const auto* given = std::get_if<Given>(&entry.value)) look(entry.key, *given);
+        if (const auto* rows = std::get_if<Rows>(&entry.value))
+          for (const auto& row : *rows)
+            for (const auto& cell : row)
+              if (cell) look(entry.key, *cell);
+      }
     });
     if (problem) return tl::unexpected(std::move(*problem));
+    s.medium.molarMass_kgkmol = 0.0;
   }
   s.hazenWilliams = word("friction law") == "Hazen-Williams";
   s.manning = word("friction law") == "Manning";
@@ -114,6 +123,11 @@ Result<Setting> settingOf(const Network& network, const Stock* stock) {
     s.services.emplace(e.name, limits);
   });
   return s;
+}
+
+Medium mediumOf(const Network& network, const Stock* stock) {
+  const auto setting = settingOf(network, stock);
+  return setting ? setting->medium : Medium{};
 }
 
 namespace {

@@ -10,6 +10,8 @@ namespace conduit {
 /// Liquid properties from the fluid laws (water) or as given (own liquid). A given outside the range of its
 /// law, or one that is missing, is a Problem with its place.
 [[nodiscard]] Result<Setting> settingOf(const Network& network, const Stock* stock);
+/// Of that, what conversions need; of plain water where there is a problem.
+[[nodiscard]] Medium mediumOf(const Network& network, const Stock* stock);
 
 /// The element's values with those of its stock item behind them: what it says itself comes first. Gives back
 /// the element's own where it names no item, else `scratch`.

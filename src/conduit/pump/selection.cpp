@@ -222,19 +222,19 @@ Selection select(const Model& model, Id place, const PumpRequest& request,
   const Network& here = grounds.front().network;
   const Solution& base = grounds.front().base;
   const PumpGroup alone{.members = {at}};
-  if (const auto asked = askedOf(request.about, request::flow)) out.flow_m3s = *asked;
+  if (const auto asked = askedOf(request.about, request::flow, base.setting.medium)) out.flow_m3s = *asked;
   else if (base.summary.usable()) out.flow_m3s = std::max(0.0, base.branch(at, 0).flow_m3s.value_or(0.0));
   if (!(out.flow_m3s > 0)) {
     out.problem = "enter the required flow: there is no flow here now";
     return out;
   }
-  out.head_m = askedOf(request.about, request::head);
+  out.head_m = askedOf(request.about, request::head, base.setting.medium);
   if (!out.head_m)
     if (const auto read = readAtFlow(here, stock.get(), base, alone, out.flow_m3s)) out.head_m = read->head_m;
   {
     const ReadingOf r(here, base, at);
     out.margin_m =
-        askedOf(request.about, request::margin)
+        askedOf(request.about, request::margin, base.setting.medium)
             .value_or(limitsFor(*r->values, *r->setting)[LimitId::npshMarginLeast].si.value_or(0.0));
   }
   const auto units = askedOf(request.about, request::units);

@@ -61,13 +61,13 @@ struct Drawn {
   std::vector<std::pair<Id, double>> outflows;
   double sum = 0.0;
 };
-Drawn drawnOf(const Network& network) {
+Drawn drawnOf(const Network& network, const Medium& medium) {
   Drawn drawn;
   network.each([&](Id id, const Element& e) {
     const Given* out = e.part->ends == Ends::self ? e.given("outflow") : nullptr;
     if (!out || e.values.released("outflow")) return;
-    drawn.outflows.push_back({id, out->value});
-    drawn.sum += out->value;
+    drawn.outflows.push_back({id, resolve(*out, Measure::volumeFlow, medium)});
+    drawn.sum += drawn.outflows.back().second;
   });
   return drawn;
 }
@@ -228,14 +228,14 @@ Result<SharedPoint> solveAt(const Network& network, const Stock* stock, const So
 
 Result<SharedPoint> sharedAtFlow(const Network& network, const Stock* stock, const Solution& base,
                                  const SharedSupply& shared, double flow, Workspace* space) {
-  const Drawn drawn = drawnOf(network);
+  const Drawn drawn = drawnOf(network, mediumOf(network, stock));
   if (const auto fault = faultOf(network, shared, drawn)) return tl::unexpected(*fault);
   return solveAt(network, stock, base, shared, drawn, flow, space, {});
 }
 
 Result<SharedCurve> sharedCurve(const Network& network, const Stock* stock, const Solution& base,
                                 const SharedSupply& shared, const SharedOptions& options) {
-  const Drawn drawn = drawnOf(network);
+  const Drawn drawn = drawnOf(network, mediumOf(network, stock));
   if (const auto fault = faultOf(network, shared, drawn)) return tl::unexpected(*fault);
   SharedCurve curve;
   curve.drawn_m3s = drawn.sum;
@@ -272,7 +272,7 @@ Result<SharedCurve> sharedCurve(const Network& network, const Stock* stock, cons
 
 Result<SharedPoint> sharedAtHead(const Network& network, const Stock* stock, const Solution& base,
                                  const SharedSupply& shared, const SharedCurve& curve, double head) {
-  const Drawn drawn = drawnOf(network);
+  const Drawn drawn = drawnOf(network, mediumOf(network, stock));
   if (const auto fault = faultOf(network, shared, drawn)) return tl::unexpected(*fault);
   Workspace space;
   for (std::size_t i = 0; i + 1 < curve.points.size(); ++i) {
@@ -300,9 +300,8 @@ Result<SharedPoint> sharedAtHead(const Network& network, const Stock* stock, con
 
 Network withShared(const Network& network, const Stock* stock, const SharedSupply& s, const SharedPoint& p) {
   Draft draft(network);
-  scale(draft, drawnOf(network), p.factor);
-  const auto setting = settingOf(network, stock);
-  const Medium medium = setting ? setting->medium : Medium{};
+  const Medium medium = mediumOf(network, stock);
+  scale(draft, drawnOf(network, medium), p.factor);
   if (network.at(s.supply).part->ends == Ends::self) {
     draft.values(s.supply).set("inflow", exactly(p.flow_m3s, Measure::volumeFlow));
   } else {

@@ -10,7 +10,7 @@ struct Medium {
   double density_kgm3 = 1000.0;
   double gravity_ms2 = standardGravity_ms2;
   double atmosphere_pa = 101325.0;
-  double molarMass_kgkmol = 18.015268;  // of water (IAPWS); flows in moles are converted with it
+  double molarMass_kgkmol = 18.015268;  // of water (IAPWS), for flows in moles; 0: not known
 
   /// p = ρ g h, and back.
   [[nodiscard]] double pressureOf(double column_m) const { return column_m * (density_kgm3 * gravity_ms2); }

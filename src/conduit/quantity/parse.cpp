@@ -354,4 +354,16 @@ tl::expected<Given, ParseError> parse(std::string_view raw, Measure measure, con
   return given;
 }
 
+tl::expected<double, ParseError> parseIn(const Medium& medium, std::string_view text, Measure measure,
+                                         const Unit* assumed) {
+  const auto given = parse(text, measure, assumed);
+  if (!given) return tl::unexpected(given.error());
+  if (given->basis == Basis::molar && !(medium.molarMass_kgkmol > 0))
+    return tl::unexpected(ParseError{
+        fmt::format("\"{}\" is given in moles, and the liquid's molar mass is not known", given->typed),
+        given->typed,
+        {}});
+  return resolve(*given, measure, medium);
+}
+
 }  // namespace conduit

@@ -29,5 +29,9 @@ struct ParseError {
 /// `assumed` is the unit a bare number takes (null: a bare number is refused unless the measure has no unit).
 [[nodiscard]] tl::expected<Given, ParseError> parse(std::string_view text, Measure measure,
                                                     const Unit* assumed = nullptr);
+/// The number it is in this liquid, SI: what is typed as mass, moles, a column or a pressure is converted.
+/// Refused too where that needs a molar mass that is not known.
+[[nodiscard]] tl::expected<double, ParseError> parseIn(const Medium& medium, std::string_view text,
+                                                       Measure measure, const Unit* assumed = nullptr);
 
 }  // namespace conduit

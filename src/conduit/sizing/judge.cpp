@@ -87,8 +87,9 @@ void Judge::solveBase(CaseBase& g) const {
   for (const BranchGoal& b : task_.model.sizing.branches) {
     const Element* valve = g.network.find(b.valve);
     if (!valve || !(b.flow.value > 0) || isShutByGivens(valve->values)) continue;
-    branches[b.valve] = b.flow.value;
-    if (valve->values.goals().empty()) g.passes[b.valve] = b.flow.value;
+    const double flow = resolve(b.flow, Measure::volumeFlow, mediumOf(g.network, task_.stock.get()));
+    branches[b.valve] = flow;
+    if (valve->values.goals().empty()) g.passes[b.valve] = flow;
   }
   g.base = solve(g.network, task_.stock.get(), solving(g, true, nullptr));
   if (!g.passes.empty() && !g.base.summary.usable()) {

@@ -83,6 +83,11 @@ Result<SizingTask> sizingTask(const Model& model, const SizingOptions& options,
   std::set<const PipeSize*, decltype(bySize)> unpriced(bySize);
   const auto setting = settingOf(n, stock.get());
   if (!setting) return tl::unexpected(setting.error());
+  for (const BranchGoal& b : model.sizing.branches)
+    if (b.flow.basis == Basis::molar && !(setting->medium.molarMass_kgkmol > 0))
+      return tl::unexpected(fault(
+          fmt::format("the flow of a branch is given in moles ({}), and the liquid's molar mass is not known",
+                      b.flow.typed)));
   for (const SizeRange& r : options.ranges) {
     if (r.service.empty() || setting->services.contains(r.service)) continue;
     const Id line = n.byName(r.service);

@@ -19,6 +19,7 @@
 #include "look/refused.h"
 #include "look/symbol.h"
 #include "look/words.h"
+#include "network/setting.h"
 #include "parts/pump/fields.h"
 #include "pump/system_curve.h"
 #include "quantity/format.h"
@@ -335,9 +336,9 @@ SharedSupply Places::shared() const {
   if (const auto share =
           parse(share_->text().toStdString(), Measure::ratio, &doc_.units().unitFor(Measure::ratio)))
     s.share = share->value;
-  if (const auto p = parse(least_->text().toStdString(), Measure::gaugePressure,
-                           &doc_.units().unitFor(Measure::gaugePressure)))
-    s.least_pa = p->value;
+  if (const auto p = parseIn(mediumOf(doc_.network(), doc_.stock()), least_->text().toStdString(),
+                             Measure::gaugePressure, &doc_.units().unitFor(Measure::gaugePressure)))
+    s.least_pa = *p;
   if (s.share < 1 && other_->currentData().isValid()) s.other = other_->currentData().toUInt();
   return s;
 }

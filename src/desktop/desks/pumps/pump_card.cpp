@@ -7,6 +7,7 @@
 
 #include "look/refused.h"
 #include "look/words.h"
+#include "network/setting.h"
 #include "pump/cavitation.h"
 #include "pump/data_sheet.h"
 #include "quantity/format.h"
@@ -64,10 +65,11 @@ std::optional<SpeedGoal> PumpCard::goal(const Network& network) const {
     if (goal.at == noId || network.at(goal.at).part->ends != Ends::self) return std::nullopt;
     words = words.left(cut);
   }
-  const auto pressure = parse(words.toStdString(), Measure::gaugePressure, nullptr);
-  const auto flow = parse(words.toStdString(), Measure::volumeFlow, nullptr);
+  const Medium medium = mediumOf(network, doc_.stock());
+  const auto pressure = parseIn(medium, words.toStdString(), Measure::gaugePressure);
+  const auto flow = parseIn(medium, words.toStdString(), Measure::volumeFlow);
   if (!pressure && !flow) return std::nullopt;
-  goal.flow = !pressure, goal.value_si = pressure ? pressure->value : flow->value;
+  goal.flow = !pressure, goal.value_si = pressure ? *pressure : *flow;
   return goal;
 }
 

@@ -67,9 +67,10 @@ PumpsDesk::PumpsDesk(Document& document) : doc_(document), look_(Look::light()) 
   const auto typed = [this](QLineEdit* edit, Measure measure) -> std::optional<double> {
     if (!edit->isModified()) return std::nullopt;
     edit->setModified(false);
-    const auto given = parse(edit->text().toStdString(), measure, &doc_.units().unitFor(measure));
+    const auto given = parseIn(mediumOf(doc_.network(), doc_.stock()), edit->text().toStdString(), measure,
+                               &doc_.units().unitFor(measure));
     markRefused(*edit, given ? QString() : QString::fromStdString(given.error().what));
-    return given ? std::optional(given->value) : std::nullopt;
+    return given ? std::optional(*given) : std::nullopt;
   };
   connect(readFlow_, &QLineEdit::editingFinished, this, [this, typed] {
     if (const auto q = typed(readFlow_, Measure::volumeFlow)) readAt(q, {});

@@ -9,6 +9,7 @@
 #include "look/cell_table.h"
 #include "look/choices.h"
 #include "look/words.h"
+#include "network/setting.h"
 #include "plot/bars.h"
 #include "plot/plot.h"
 #include "quantity/format.h"
@@ -343,10 +344,11 @@ void SizingDesk::studyBalance() {
   n.each([&](Id id, const Element& e) {
     if (e.part->key == "control valve") valves_.push_back(id);
   });
+  const Medium medium = mediumOf(n, doc_.stock());
   std::vector<BranchFlow> flows;
   for (const BranchGoal& b : doc_.model().sizing.branches)
     if (const Element* e = n.find(b.valve); e && e->part->key == "control valve")
-      flows.push_back({b.valve, b.flow.value});
+      flows.push_back({b.valve, resolve(b.flow, Measure::volumeFlow, medium)});
   const std::uint64_t stamp = doc_.history().stamp();
   if (flows_ && flowsStamp_ == stamp) return;
   flowsStamp_ = stamp;
@@ -541,8 +543,10 @@ void SizingDesk::typedCell(int row, const QString& words) {
   if (!words.trimmed().isEmpty()) {
     auto flow =
         parse(words.trimmed().toStdString(), Measure::volumeFlow, &doc_.units().unitFor(Measure::volumeFlow));
-    if (!flow || !(flow->value > 0)) {
-      refusedFlows_[valve] = flow ? tr("enter a flow above zero") : text(flow.error().what);
+    const auto in = parseIn(mediumOf(doc_.network(), doc_.stock()), words.trimmed().toStdString(),
+                            Measure::volumeFlow, &doc_.units().unitFor(Measure::volumeFlow));
+    if (!in || !(*in > 0)) {
+      refusedFlows_[valve] = in ? tr("enter a flow above zero") : text(in.error().what);
       emit doc_.refused(tr("%1: %2").arg(text(doc_.network().at(valve).name), refusedFlows_[valve]));
       showBalance();
       return;

@@ -116,7 +116,9 @@ QVariant LedgerModel::data(const QModelIndex& index, int role) const {
   if (c.field) {
     const Value* v = e->value(c.field->key);
     if (role == sortRole && v)
-      if (const auto* g = std::get_if<Given>(v)) return g->value;
+      if (const auto* g = std::get_if<Given>(v))
+        return resolve(*g, c.field->measure,
+                       doc_.solved() ? doc_.solved()->solution.setting.medium : Medium{});
     if (!v && role == sortRole) return -1e300;
     if (!v && role != Qt::DisplayRole) return QString();
     if (!v && wanted) return tr("required");

@@ -20,7 +20,7 @@ QString LineTyping::take(const QString& entry, LinePart as, const UnitSet& units
   }
   auto readable = [&](const QString& text, Measure measure) {
     const auto given = parse(text.toStdString(), measure, &units.unitFor(measure));
-    return given && std::isfinite(given->value);
+    return given && given->basis == Basis::direct && std::isfinite(given->value);
   };
   if (const auto m = climb.match(rest); m.hasMatch()) {
     const QString height = m.captured(1);
