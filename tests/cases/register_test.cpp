@@ -61,6 +61,25 @@ TEST(Register, byHand) {
   }
 }
 
+// Level 692.4 m under a top of 693 m: 0.6 m to spare, wherever heights are counted from; a share of 693 m
+// would say 0.09 %, of the same tank counted from its floor 16 %.
+TEST(Register, levelsAreToSpareInMetresWhateverTheDatum) {
+  for (const double datum : {0.0, 689.2, 3000.0}) {
+    const auto metres = [&](double z) { return fmt::format("{} m", z + datum); };
+    const Ran said =
+        ran({"solve",
+             scratch(R"({"format":"level-conduit","version":2,"points":[)" + point("A", datum) + "," +
+                     point("B", datum) + R"(],"elements":[{"kind":"tank","name":"T","level":")" +
+                     metres(3.2) + R"(","bottom":")" + metres(0.1) + R"(","top":")" + metres(3.8) +
+                     R"(","connections":[{"point":"A","height":")" + metres(0) + R"("}]},)" +
+                     pipe("L", "A", "B", 50) +
+                     R"(,{"kind":"fixed pressure","name":"F","point":"B","pressure":"2 bar"}]})"),
+             "--limits"});
+    EXPECT_NE(said.out.find("0.60 m"), std::string::npos) << said.out;
+    EXPECT_NE(said.out.find("3.1 m"), std::string::npos) << said.out;
+  }
+}
+
 TEST(Register, atTheCommandLine) {
   const std::string path = scratch(text);
   const Ran said = ran({"solve", path, "--limits"});

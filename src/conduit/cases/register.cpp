@@ -107,6 +107,13 @@ std::string worstSaid(const RegisterRow& row, const UnitSet& units) {
   return withUnit(row.worst, measureOf(row.check), units, digitsOf(row.check));
 }
 
+std::string marginSaid(const RegisterRow& row, const UnitSet& units) {
+  if (row.broken()) return row.severity <= Severity::broken ? "not met" : "outside";
+  if (measureOf(row.check) == Measure::height)
+    return withUnit(std::abs(row.limit - row.worst), Measure::headDrop, units, 2);
+  return fmt::format("{} %", digits(std::min(-row.beyond * 100, 999.0), 2));
+}
+
 std::string heldSaid(const RegisterRow& row, const Model& model) {
   const Element* e = model.drawn.find(row.worstAt);
   if (row.elements == 1) return e ? nameOf(model.drawn, row.worstAt) : std::string();
@@ -122,8 +129,7 @@ Page::Table registerTable(std::span<const RegisterRow> rows, const Model& model,
     const Case* in = model.cases.find(r.worstIn);
     table.rows.push_back({limitSaid(r, units), sourceSaid(r), heldSaid(r, model), worstSaid(r, units),
                           e ? nameOf(model.drawn, r.worstAt) : "-", in ? in->name : "-",
-                          r.broken() ? (r.severity <= Severity::broken ? "not met" : "outside")
-                                     : fmt::format("{} %", digits(-r.beyond * 100, 2))});
+                          marginSaid(r, units)});
   }
   return table;
 }

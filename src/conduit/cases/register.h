@@ -31,9 +31,12 @@ struct RegisterRow {
 /// "job", "default", "service Mains", "own", "catalogue", "standard", "physical".
 [[nodiscard]] std::string sourceSaid(const RegisterRow& row);
 /// "Velocity ≤ 3.00 m/s".
+[[nodiscard]] std::string limitSaid(const RegisterRow& row, const UnitSet& units);
 /// Its worst value, with its unit.
 [[nodiscard]] std::string worstSaid(const RegisterRow& row, const UnitSet& units);
-[[nodiscard]] std::string limitSaid(const RegisterRow& row, const UnitSet& units);
+/// What is to spare: "12 %" of the limit; of a level, whose datum is anywhere, "0.40 m". "not met",
+/// "outside".
+[[nodiscard]] std::string marginSaid(const RegisterRow& row, const UnitSet& units);
 /// What the limit holds: the one element's name, or "28 pipes", "12 elements".
 [[nodiscard]] std::string heldSaid(const RegisterRow& row, const Model& model);
 [[nodiscard]] Page::Table registerTable(std::span<const RegisterRow> rows, const Model& model,

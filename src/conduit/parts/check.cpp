@@ -11,9 +11,13 @@ double Check::beyond() const {
       m == Measure::gaugePressure || m == Measure::absolutePressure || m == Measure::pressureDrop ? 1e5
       : m == Measure::volumeFlow                                                                  ? 1e-3
                                                                                                   : 1.0;
+  // A height is counted from wherever the heights of the model begin: no share of it says anything.
+  const auto whole = [&](double limit) {
+    return m == Measure::height ? usual : std::max(std::abs(limit), 0.1 * usual);
+  };
   double by = -1e9;
-  if (least) by = (*least - value) / std::max(std::abs(*least), 0.1 * usual);
-  if (most) by = std::max(by, (value - *most) / std::max(std::abs(*most), 0.1 * usual));
+  if (least) by = (*least - value) / whole(*least);
+  if (most) by = std::max(by, (value - *most) / whole(*most));
   return by;
 }
 

@@ -130,8 +130,7 @@ void FindingsPage::display() {
         {.text = text(worstSaid(r, doc_.units())), .ink = Cell::Ink::strong},
         {.text = e ? text(nameOf(doc_.model().drawn, r.worstAt)) : QString()}};
     if (several) line.push_back({.text = in ? text(in->name) : QString()});
-    Cell margin{.text = r.broken() ? (bad ? QString::fromUtf8("▲ ") + tr("not met") : tr("outside"))
-                                   : tr("%1 %").arg(text(digits(std::min(-r.beyond * 100, 999.0), 2))),
+    Cell margin{.text = (bad ? QString::fromUtf8("▲ ") : QString()) + text(marginSaid(r, doc_.units())),
                 .ink = bad ? Cell::Ink::warning : Cell::Ink::plain};
     margin.bar = std::clamp(1 + r.beyond, 0.0, 1.5);
     line.push_back(std::move(margin));
