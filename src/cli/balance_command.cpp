@@ -65,8 +65,14 @@ int BalanceCommand::run(std::ostream& out, std::ostream& err) const {
     flows.push_back({valve, *flow});
   }
   if (flows_.empty())
-    for (const BranchGoal& b : model->sizing.branches)
-      if (network.find(b.valve)) flows.push_back({b.valve, resolve(b.flow, Measure::volumeFlow, medium)});
+    for (const BranchGoal& b : model->sizing.branches) {
+      if (!network.find(b.valve)) continue;
+      const auto flow = parseIn(medium, b.flow.typed, Measure::volumeFlow);
+      if (!flow)
+        return unusable(
+            err, fmt::format("the design flow of {}: {}", network.at(b.valve).name, flow.error().what));
+      flows.push_back({b.valve, *flow});
+    }
   if (flows.empty())
     network.each([&](Id id, const Element& e) {
       if (e.part->key != "control valve") return;

@@ -138,6 +138,9 @@ TEST(MolesOfAnUnknownMass, areRefusedWhereverTheyAreGiven) {
   EXPECT_NE(ran({"balance", v, "--flow", "V 288 kmol/h"}).err.find(words), std::string::npos);
   EXPECT_NE(ran({"pumps", lift(light), "--pump", "P", "--curve", "--flow", "1 kmol/s"}).err.find(words),
             std::string::npos);
+  EXPECT_NE(ran({"balance", valves(R"(,"sizing":{"branches":[{"valve":"V","flow":"288 kmol/h"}]})", light)})
+                .err.find(words),
+            std::string::npos);
   for (const std::string& file :
        {lift(light, "288 kmol/h"),
         scratch(model(light, point("A", 0) + "," + point("B", 0),

@@ -84,10 +84,11 @@ Judge::Judge(const SizingTask& task, std::size_t lanes, std::stop_token stop)
 // has the head for it; where they cannot all be given, as their valves are drawn.
 void Judge::solveBase(CaseBase& g) const {
   std::map<Id, double> branches;
+  const Medium medium = mediumOf(g.network, task_.stock.get());
   for (const BranchGoal& b : task_.model.sizing.branches) {
     const Element* valve = g.network.find(b.valve);
     if (!valve || !(b.flow.value > 0) || isShutByGivens(valve->values)) continue;
-    const double flow = resolve(b.flow, Measure::volumeFlow, mediumOf(g.network, task_.stock.get()));
+    const double flow = resolve(b.flow, Measure::volumeFlow, medium);
     branches[b.valve] = flow;
     if (valve->values.goals().empty()) g.passes[b.valve] = flow;
   }

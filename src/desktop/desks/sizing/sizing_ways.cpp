@@ -347,8 +347,11 @@ void SizingDesk::studyBalance() {
   const Medium medium = mediumOf(n, doc_.stock());
   std::vector<BranchFlow> flows;
   for (const BranchGoal& b : doc_.model().sizing.branches)
-    if (const Element* e = n.find(b.valve); e && e->part->key == "control valve")
-      flows.push_back({b.valve, resolve(b.flow, Measure::volumeFlow, medium)});
+    if (const Element* e = n.find(b.valve); e && e->part->key == "control valve") {
+      const auto flow = parseIn(medium, b.flow.typed, Measure::volumeFlow);
+      if (flow) flows.push_back({b.valve, *flow});
+      else refusedFlows_[b.valve] = text(flow.error().what);
+    }
   const std::uint64_t stamp = doc_.history().stamp();
   if (flows_ && flowsStamp_ == stamp) return;
   flowsStamp_ = stamp;
@@ -541,8 +544,6 @@ void SizingDesk::typedCell(int row, const QString& words) {
   std::erase_if(next.branches, [&](const BranchGoal& b) { return b.valve == valve; });
   refusedFlows_.erase(valve);
   if (!words.trimmed().isEmpty()) {
-    auto flow =
-        parse(words.trimmed().toStdString(), Measure::volumeFlow, &doc_.units().unitFor(Measure::volumeFlow));
     const auto in = parseIn(mediumOf(doc_.network(), doc_.stock()), words.trimmed().toStdString(),
                             Measure::volumeFlow, &doc_.units().unitFor(Measure::volumeFlow));
     if (!in || !(*in > 0)) {
@@ -551,7 +552,8 @@ void SizingDesk::typedCell(int row, const QString& words) {
       showBalance();
       return;
     }
-    next.branches.push_back({valve, std::move(*flow)});
+    next.branches.push_back({valve, *parse(words.trimmed().toStdString(), Measure::volumeFlow,
+                                           &doc_.units().unitFor(Measure::volumeFlow))});
   }
   flows_.reset();
   doc_.takeModel(withSizing(doc_.model(), tr("Set a design flow").toStdString(), std::move(next)));
