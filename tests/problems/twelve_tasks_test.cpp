@@ -190,5 +190,148 @@ TEST(TwelveTasks, elevenTheBoreOfTheThirdLine) {
   EXPECT_NEAR(s.foundFor(m.drawn.byName("L-3"), "bore").value_or(NAN), bore, 1e-7);
 }
 
+// 4. Two supplies, the second of which is to provide 35 % while every draw-off has 2 bar. 30 L/s at 20 m and
+// 50 L/s at 25 m: A gives 52, 22 pass from J1 to J2, B gives 28; J2 governs.
+TEST(TwelveTasks, fourASecondSupplyOfAThird) {
+  const std::string file =
+      fileOf(point("A", 0) + "," + point("B", 0) + "," + point("J1", 20, R"("outflow":"30 L/s")") + "," +
+                 point("J2", 25, R"("outflow":"50 L/s")"),
+             fixedAt("HA", "A", "8 bar") + "," + fixedAt("HB", "B", "8 bar") + "," +
+                 pipe("L-1", "A", "J1", 400, "200 mm") + "," + pipe("L-2", "J1", "J2", 300, "150 mm") + "," +
+                 pipe("L-3", "B", "J2", 600, "200 mm"));
+  const Ran r = ran({"pumps", file, "--at", "HB", "--share", "35 %", "--other", "HA", "--least-pressure",
+                     "2 bar", "--flow", "28 L/s", "--json"});
+  ASSERT_EQ(r.status, cli::limitsKept) << r.err;
+  const double e = 0.05e-3, nu = 1e-6, at2 = 25 + 2e5 / gamma_Nm3, at1 = at2 + lost(0.022, 300, 0.150, e, nu);
+  ASSERT_GT(at1, 20 + 2e5 / gamma_Nm3);
+  const auto read = r.json()["read"];
+  EXPECT_NEAR(read["level_m"].get<double>(), at2 + lost(0.028, 600, 0.200, e, nu), 1e-6);
+  EXPECT_NEAR(read["other_level_m"].get<double>(), at1 + lost(0.052, 400, 0.200, e, nu), 1e-6);
+  EXPECT_NEAR(read["other_m3s"].get<double>(), 0.052, 1e-9);
+  EXPECT_EQ(read["governed_by"], "J2");
+}
+
+// 5 and 6. A rising main of 3.4 km, 60 L/s, 35 m up; 30 years at 6 %, the tariff rising by 2 %; pumps of 72 %
+// with as many again standing by.
+std::string risingMain() {
+  return fileOf(
+      point("A", 0) + "," + point("B", 0) + "," + point("C", 35),
+      fixedAt("Well", "A", "0 bar") + "," + fixedAt("Top", "C", "0 bar") + "," +
+          device("pump", "U", "A", "B", R"("described by":"given flow","duty flow":"60 L/s")") +
+          R"(,{"kind":"pipe","name":"Main","from":"B","to":"C","length":"3400 m","size":"ISO 4427 PE100 315 SDR 11","roughness":"0.05 mm"})",
+      R"("costs":{"tariff":"0.14","hours in a year":"4500 h","motor efficiency":"93 %","drive efficiency":"100 %","years":"30","interest":"6 %","growth of tariff":"2 %","upkeep":"1 %","pump cost for 1 kW":"1100","standby":"100 %","pump efficiency":"72 %"},)");
+}
+// What a unit of money a year is worth over the years, growing by that share: the payments one by one.
+double worth(double growth) {
+  double sum = 0;
+  for (int year = 1; year <= 30; ++year) sum += std::pow((1 + growth) / 1.06, year);
+  return sum;
+}
+const double mainFlow = 0.060, perWatt = 4500.0 / 1000 * 0.14 / 0.93;  // money a year for 1 W at the shaft
+
+TEST(TwelveTasks, fiveTheSizesOfARisingMain) {
+  const auto sized = ran({"size", risingMain(), "--line", "Main", "--json"}).json();
+  int judged = 0;
+  double least = 1e300;
+  std::string best, marked;
+  for (const auto& s : sized["sizes"]) {
+    const double d = s["bore_m"], laid = s["laid"],
+                 shaft = gamma_Nm3 * mainFlow * (35 + lost(mainFlow, 3400, d, 0.05e-3, 1e-6)) / 0.72,
+                 pumps = shaft / 1000 * 2 * 1100, energy = shaft * perWatt * worth(0.02),
+                 upkeep = 0.01 * (laid + pumps) * worth(0), whole = laid + pumps + energy + upkeep;
+    if (s["cheapest"]) marked = s["size"];
+    if (s["velocity_ms"] > 20) continue;
+    ++judged;
+    EXPECT_NEAR(s["pumps"].get<double>() / pumps, 1, 1e-6) << s;
+    EXPECT_NEAR(s["energy"].get<double>() / energy, 1, 1e-6) << s;
+    EXPECT_NEAR(s["upkeep"].get<double>() / upkeep, 1, 1e-6) << s;
+    EXPECT_NEAR(s["whole_life"].get<double>() / whole, 1, 1e-6) << s;
+    if (s["keeps_all_limits"] && whole < least) least = whole, best = s["size"];
+  }
+  EXPECT_GT(judged, 10);
+  EXPECT_EQ(marked, best);
+}
+
+// The bore at which pipe and pumping cost least, sought step by step with Colebrook-White at each bore, the
+// price of pipe a Dᵐ through the catalogue's sizes (least squares of logarithms): friction that follows the
+// bore moves it by a few thousandths against the formula, which holds it.
+TEST(TwelveTasks, sixTheEconomicBore) {
+  const auto sized = ran({"size", risingMain(), "--line", "Main", "--json"}).json();
+  double n = 0, sx = 0, sy = 0, sxx = 0, sxy = 0;
+  for (const auto& s : sized["sizes"]) {
+    const double x = std::log(s["bore_m"].get<double>()), y = std::log(s["laid"].get<double>() / 3400);
+    n += 1, sx += x, sy += y, sxx += x * x, sxy += x * y;
+  }
+  const double m = (n * sxy - sx * sy) / (n * sxx - sx * sx), a = std::exp((sy - m * sx) / n);
+  const auto cheapest = [&](double pumpsPerWatt) {
+    const auto whole = [&](double d) {
+      const double shaft = gamma_Nm3 * mainFlow * lost(mainFlow, 3400, d, 0.05e-3, 1e-6) / 0.72,
+                   pumps = shaft * pumpsPerWatt, laid = 3400 * a * std::pow(d, m);
+      return laid + pumps + shaft * perWatt * worth(0.02) + 0.01 * (laid + pumps) * worth(0);
+    };
+    double bore = 0.05;
+    for (double d = 0.05; d < 1; d += 0.0001)
+      if (whole(d) < whole(bore)) bore = d;
+    return bore;
+  };
+  EXPECT_NEAR(sized["economic_bore_m"].get<double>() / cheapest(0), 1, 0.01);
+  EXPECT_NEAR(sized["economic_bore_with_pumps_m"].get<double>() / cheapest(2 * 1.1), 1, 0.01);
+}
+
+// 8 and 9. A pump for 20 L/s at 25 m (70 %), 2 900 1/min, H = 30 − 12 500 Q² with water, in viscous liquids
+// (ANSI/HI 9.6.7-2010): B of its best point, C_Q, C_η; the head at C_Q Q is (1 − (1 − C_Q)(Q/Q*)^0.75) H.
+struct InLiquid {
+  double b, cq, ceta;
+  explicit InLiquid(double mm2s)
+      : b(16.5 * std::sqrt(mm2s) * std::pow(25, 0.0625) / (std::pow(72, 0.375) * std::pow(2900, 0.25))),
+        cq(std::pow(2.71, -0.165 * std::pow(std::log10(b), 3.15))),
+        ceta(std::pow(b, -0.0547 * std::pow(b, 0.69))) {}
+  [[nodiscard]] double head(double water) const {
+    return (30 - 12500 * water * water) * (1 - (1 - cq) * std::pow(water / 0.020, 0.75));
+  }
+};
+const std::string viscousPump =
+    R"("curve":[{"flow":"0 L/s","head":"30 m"},{"flow":"20 L/s","head":"25 m","efficiency":"70 %"},{"flow":"40 L/s","head":"10 m","efficiency":"50 %"}],"rated speed":"2900 rpm")";
+
+// 30 % of ethylene glycol at −10 °C by its published equations, worked out apart: 1 043.160 kg/m³ and
+// 6.898846 mm²/s. 100 m of 125 mm up by 15 m.
+TEST(TwelveTasks, eightAPumpForColdBrine) {
+  const Network n = model(point("A", 0) + "," + point("B", 0) + "," + point("C", 15),
+                          held("A", 0) + "," + device("pump", "P", "A", "B", viscousPump) + "," +
+                              pipe("L", "B", "C", 100, "125 mm") + "," + held("C", 15),
+                          R"("liquid":"ethylene glycol","share":"30 %","temperature":"-10 °C")");
+  const Solution s = answer(n);
+  const InLiquid brine(6.898846);
+  const double water = root(
+      [&](double q) { return brine.head(q) - 15 - lost(brine.cq * q, 100, 0.125, 0.05e-3, 6.898846e-6); }, 0,
+      0.05);
+  EXPECT_NEAR(outcomeOf(n, s, "P", "viscous parameter B"), brine.b, 1e-6 * brine.b);
+  EXPECT_NEAR(flow(n, s, "P"), brine.cq * water, 1e-6 * water);
+}
+
+// At C_Q times its best flow with water: the head C_Q · 25 m, the efficiency C_η · 70 %.
+TEST(TwelveTasks, nineOilOfThreeViscosities) {
+  for (const double mm2s : {200.0, 30.0, 15.0}) {
+    const InLiquid oil(mm2s);
+    const double q = oil.cq * 0.020, density = 880;
+    const Network n = model(
+        point("A", 0) + "," + point("B", 0) + "," + point("C", 0, flowField("outflow", q)),
+        held("A", 5) + "," + device("pump", "P", "A", "B", viscousPump) + "," +
+            pipe("L", "B", "C", 100, "150 mm"),
+        fmt::format(R"("liquid":"own liquid","density":"{} kg/m3","viscosity":"{} mm2/s")", density, mm2s));
+    const Solution s = answer(n);
+    EXPECT_NEAR(outcomeOf(n, s, "P", "viscous parameter B"), oil.b, 1e-9 * oil.b) << mm2s;
+    EXPECT_NEAR(headAt(n, s, "B") - 5, oil.cq * 25, 1e-6) << mm2s;
+    EXPECT_NEAR(outcomeOf(n, s, "P", "efficiency"), 0.70 * oil.ceta, 1e-6) << mm2s;
+    EXPECT_NEAR(outcomeOf(n, s, "P", "shaft power"), density * gravity * q * oil.cq * 25 / (0.70 * oil.ceta),
+                0.01)
+        << mm2s;
+    const double re = q / (M_PI / 4 * 0.15 * 0.15) * 0.15 / (mm2s * 1e-6);
+    if (re < 2000)
+      EXPECT_NEAR(headAt(n, s, "B") - headAt(n, s, "C"),
+                  64 / re * 100 / 0.15 * std::pow(q / (M_PI / 4 * 0.15 * 0.15), 2) / (2 * gravity), 1e-6);
+  }
+}
+
 }  // namespace twelvetasks
 }  // namespace conduit::test
