@@ -54,6 +54,7 @@ TEST(Register, byHand) {
   const RegisterRow* vapour = find(CheckId::vapour, false, LimitFrom::law);
   ASSERT_TRUE(vapour);
   EXPECT_EQ(vapour->elements, 3u);
+  EXPECT_EQ(heldSaid(*vapour, *model), "3 points");
   // Broken ones stand first, the one furthest beyond before the others.
   for (std::size_t i = 1; i < rows.size(); ++i) {
     EXPECT_GE(rows[i - 1].broken(), rows[i].broken());
@@ -78,6 +79,21 @@ TEST(Register, levelsAreToSpareInMetresWhateverTheDatum) {
     EXPECT_NE(said.out.find("0.60 m"), std::string::npos) << said.out;
     EXPECT_NE(said.out.find("3.1 m"), std::string::npos) << said.out;
   }
+}
+
+// A rating of 10 bar of a line, of 10 bar of an exchanger: one limit of two kinds.
+TEST(Register, aLimitOfMoreThanOneKindHoldsElements) {
+  const Ran said =
+      ran({"solve",
+           fileOf(point("A", 0) + "," + point("B", 0) + "," + point("C", 0),
+                  fixedAt("F", "A", "5 bar") + "," +
+                      pipe("L", "A", "B", 10, "100 mm", R"("rating":"10 bar")") + "," +
+                      device("exchanger", "E", "B", "C",
+                             R"("rated flow":"18 L/s","rated drop":"0.4 bar","rating":"10 bar")") +
+                      "," + fixedAt("G", "C", "4 bar")),
+           "--limits"});
+  EXPECT_NE(said.out.find("2 elements"), std::string::npos) << said.out;
+  EXPECT_EQ(said.out.find("2 lines"), std::string::npos) << said.out;
 }
 
 TEST(Register, atTheCommandLine) {

@@ -96,5 +96,19 @@ TEST(NotJudged, isSaidByTheCommandLine) {
   EXPECT_EQ(json["not_judged"][0]["why"], "no rating is given");
 }
 
+// A misspelt key is named once, of whatever it is.
+TEST(UnknownKeys, areSaidAndKept) {
+  const std::string file = scratch(
+      R"({"format":"level-conduit","version":2,"ploints":[],"job":{"titel":"x",)" + plainJob +
+      R"(},"points":[)" + point("A", 0, R"("outflw":"6 L/s")") + "," + point("B", 0) + R"(],"elements":[)" +
+      fixedAt("F", "A", "1 bar") + "," + pipe("L", "A", "B", 10, "100 mm", R"("ratng":"16 bar")") + "," +
+      fixedAt("G", "B", "1 bar") + "]}");
+  const Ran said = ran({"solve", file});
+  EXPECT_EQ(said.status, cli::limitsKept) << said.err << said.out;
+  for (const char* words : {"\"outflw\" for A", "\"ratng\" for L", "\"ploints\", \"titel\" for the job"})
+    EXPECT_NE(said.out.find(words), std::string::npos) << words << said.out;
+  EXPECT_EQ(said.out.find("for B"), std::string::npos) << said.out;
+}
+
 }  // namespace
 }  // namespace conduit::test

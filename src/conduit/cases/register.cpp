@@ -51,10 +51,13 @@ std::vector<RegisterRow> limitRegister(std::span<const CaseAnswerPtr> answers, s
                      .from = from,
                      .service = service ? *service : std::string(),
                      .severity = c.severity,
+                     .kind = g.row.kind,
                      .worstAt = id,
                      .worstIn = a->id,
                      .worst = c.value,
                      .beyond = beyond};
+          if (g.held.empty()) g.row.kind = e.part;
+          else if (g.row.kind != e.part) g.row.kind = nullptr;
           g.held.insert(id);
         }
       }
@@ -117,7 +120,8 @@ std::string marginSaid(const RegisterRow& row, const UnitSet& units) {
 std::string heldSaid(const RegisterRow& row, const Model& model) {
   const Element* e = model.drawn.find(row.worstAt);
   if (row.elements == 1) return e ? nameOf(model.drawn, row.worstAt) : std::string();
-  return fmt::format("{} {}", counted(row.elements), e ? lowered(e->part->plural) : std::string("elements"));
+  return fmt::format("{} {}", counted(row.elements),
+                     row.kind ? lowered(row.kind->plural) : std::string("elements"));
 }
 
 Page::Table registerTable(std::span<const RegisterRow> rows, const Model& model, const UnitSet& units) {

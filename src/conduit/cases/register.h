@@ -15,7 +15,8 @@ struct RegisterRow {
   LimitFrom from = LimitFrom::law;
   std::string service;  // of `LimitFrom::service`
   Severity severity = Severity::broken;
-  std::size_t elements = 0;  // that it holds
+  std::size_t elements = 0;    // that it holds
+  const Part* kind = nullptr;  // of all of them; null: of more than one kind
   Id worstAt = noId;
   CaseId worstIn = drawingCase;
   double worst = 0.0;   // SI

@@ -4,6 +4,7 @@
 
 #include <algorithm>
 #include <iterator>
+#include <nlohmann/json.hpp>
 #include <set>
 
 #include "jobs/by_parts.h"
@@ -160,8 +161,30 @@ void checkKeptOff(const Network& network, const Solution& solution, Id id, Check
   }
 }
 
+// A key that is misspelt must not be passed over in silence. Those of the job come in two objects, of the
+// file and of the job itself.
+void checkUnknownKeys(const Element& e, Id id, Checks& checks) {
+  if (e.extra.empty()) return;
+  Check& c = checks.say(CheckId::unknownKeys, Severity::note);
+  if (!checks.told(c)) return;
+  std::vector<std::string> keys;
+  const auto extra = nlohmann::json::parse(e.extra, nullptr, false);
+  for (const auto& [key, value] : extra.items())
+    if (id != jobId) keys.push_back(fmt::format("\"{}\"", key));
+    else
+      for (const auto& [inner, unused] : value.items()) keys.push_back(fmt::format("\"{}\"", inner));
+  const std::string named =
+      keys.size() > 4
+          ? fmt::format("{} and {} more", fmt::join(keys.begin(), keys.begin() + 4, ", "), keys.size() - 4)
+          : fmt::format("{}", fmt::join(keys, ", "));
+  c.what = fmt::format(
+      "the file has {} for {}, which this program does not know: kept, not used; check the spelling", named,
+      id == jobId ? "the job" : e.name);
+}
+
 void judge(const Network& network, const Solution& solution, Id id, const Element& e, Checks& checks) {
   const std::size_t before = checks.count();
+  checkUnknownKeys(e, id, checks);
   checkHeights(network, e, checks);
   if (solution.branchBegin[id] < solution.branchBegin[id + 1]) checkWay(network, solution, id, checks);
   // Of what is on the drawing alone nothing is judged.

@@ -77,6 +77,7 @@ enum class CheckId : std::uint8_t {
   trim,
   valveCoefficient,
   motorClass,
+  unknownKeys,  // of the file
   count
 };
 using CheckSet = std::bitset<static_cast<std::size_t>(CheckId::count)>;
@@ -149,6 +150,7 @@ inline constexpr std::array<CheckRow, static_cast<std::size_t>(CheckId::count)> 
     {CheckId::trim, "Impeller trim", Measure::ratio, true},
     {CheckId::valveCoefficient, "Valve coefficient", Measure::number, true},
     {CheckId::motorClass, "Motor class", Measure::number, true},
+    {CheckId::unknownKeys, "Unknown keys"},
 }};
 static_assert([] {
   for (std::size_t i = 0; i < checkTable.size(); ++i)
