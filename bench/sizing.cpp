@@ -16,6 +16,56 @@
 #include "sizing/tree.h"
 
 namespace conduit::bench {
+
+std::optional<Loaded> loaded(const std::string& file) {
+  auto model = loadModel(PROJECT_DIR "/" + file, &shippedStock());
+  if (!model) return std::nullopt;
+  auto stock = readAndShared(laidOver(shippedStock(), model->drawn.enclosed().stock));
+  return Loaded{std::move(*model), std::move(stock)};
+}
+
+std::optional<Loaded> branchedModel(std::size_t lines, std::size_t sizes) {
+  std::mt19937_64 chance(1);
+  std::string stock,
+      points = R"({"name":"N0","height":"10 m"})",
+      elements = R"({"kind":"tank","name":"T","level":"110 m","connections":[{"point":"N0"}]})";
+  for (std::size_t s = 0; s < sizes; ++s) {
+    const double bore = std::round(50 * std::pow(1.25, static_cast<double>(s)));
+    stock += fmt::format(
+        R"({}{{"standard":"Yard","nominal":"{}","schedule":"A","outside_mm":"{}","wall_mm":"3","bore_mm":"{}","cost_per_m":"{:.2f}","source":"made up"}})",
+        s ? "," : "", bore, bore + 6, bore, 10 + 900 * std::pow(bore / 1000, 1.4));
+  }
+  const char* equipment[] = {R"("isolating valve","K":"0.4")", R"("control valve","Kv":"3000 Kv")",
+                             R"("strainer","rated flow":"60 L/s","clean drop":"0.05 bar")"};
+  for (std::size_t i = 1; i <= lines; ++i) {
+    const std::size_t back = chance() % 20;
+    std::string from = fmt::format("N{}", i > back + 1 ? i - 1 - back : 0);
+    if (chance() % 10 < 3) {
+      points += fmt::format(R"(,{{"name":"M{}","height":"10 m"}})", i);
+      elements += fmt::format(R"(,{{"kind":{},"name":"V{}","from":"{}","to":"M{}"}})",
+                              equipment[chance() % 3], i, from, i);
+      from = fmt::format("M{}", i);
+    }
+    points += fmt::format(R"(,{{"name":"N{}","height":"{} m","outflow":"0.{} L/s"{}}})", i, 5 + chance() % 11,
+                          10 + chance() % 31,
+                          chance() % 10 < 3 ? fmt::format(R"(,"pressure at least":"{}.{} bar")",
+                                                          4 + chance() % 2, chance() % 10)
+                                            : "");
+    elements += fmt::format(
+        R"(,{{"kind":"pipe","name":"L{}","from":"{}","to":"N{}","length":"{} m","size":"Yard 582 A","roughness":"0.1 mm"}})",
+        i, from, i, 20 + chance() % 81);
+  }
+  auto model = readModel(R"({"format":"level-conduit","version":2,"stock":{"pipes.csv":[)" + stock +
+                             "]},\"points\":[" + points + "],\"elements\":[" + elements + "]}",
+                         &shippedStock());
+  if (!model) {
+    fmt::print("branched drawing: {}\n", model.error().front().what);
+    return std::nullopt;
+  }
+  auto stockOf = readAndShared(laidOver(shippedStock(), model->drawn.enclosed().stock));
+  return Loaded{std::move(*model), std::move(stockOf)};
+}
+
 namespace {
 
 void branched() {
@@ -53,60 +103,13 @@ void branched() {
              proving, answer.states, cheapestSplit(tree).cost / answer.cost);
 }
 
-struct Loaded {
-  Model model;
-  std::shared_ptr<const Stock> stock;
-};
-std::optional<Loaded> loaded(const std::string& file) {
-  auto model = loadModel(PROJECT_DIR "/" + file, &shippedStock());
-  if (!model) return std::nullopt;
-  auto stock = readAndShared(laidOver(shippedStock(), model->drawn.enclosed().stock));
-  return Loaded{std::move(*model), std::move(stock)};
-}
-
 // A branched drawing fed by a tank, a third of its lines behind a valve or strainer: read, proved, and what
 // governs each line solved.
 void branchedDrawing() {
-  std::mt19937_64 chance(1);
   constexpr std::size_t lines = 1000, sizes = 12;
-  std::string stock,
-      points = R"({"name":"N0","height":"10 m"})",
-      elements = R"({"kind":"tank","name":"T","level":"110 m","connections":[{"point":"N0"}]})";
-  for (std::size_t s = 0; s < sizes; ++s) {
-    const double bore = std::round(50 * std::pow(1.25, static_cast<double>(s)));
-    stock += fmt::format(
-        R"({}{{"standard":"Yard","nominal":"{}","schedule":"A","outside_mm":"{}","wall_mm":"3","bore_mm":"{}","cost_per_m":"{:.2f}","source":"made up"}})",
-        s ? "," : "", bore, bore + 6, bore, 10 + 900 * std::pow(bore / 1000, 1.4));
-  }
-  const char* equipment[] = {R"("isolating valve","K":"0.4")", R"("control valve","Kv":"3000 Kv")",
-                             R"("strainer","rated flow":"60 L/s","clean drop":"0.05 bar")"};
-  for (std::size_t i = 1; i <= lines; ++i) {
-    const std::size_t back = chance() % 20;
-    std::string from = fmt::format("N{}", i > back + 1 ? i - 1 - back : 0);
-    if (chance() % 10 < 3) {
-      points += fmt::format(R"(,{{"name":"M{}","height":"10 m"}})", i);
-      elements += fmt::format(R"(,{{"kind":{},"name":"V{}","from":"{}","to":"M{}"}})",
-                              equipment[chance() % 3], i, from, i);
-      from = fmt::format("M{}", i);
-    }
-    points += fmt::format(R"(,{{"name":"N{}","height":"{} m","outflow":"0.{} L/s"{}}})", i, 5 + chance() % 11,
-                          10 + chance() % 31,
-                          chance() % 10 < 3 ? fmt::format(R"(,"pressure at least":"{}.{} bar")",
-                                                          4 + chance() % 2, chance() % 10)
-                                            : "");
-    elements += fmt::format(
-        R"(,{{"kind":"pipe","name":"L{}","from":"{}","to":"N{}","length":"{} m","size":"Yard 582 A","roughness":"0.1 mm"}})",
-        i, from, i, 20 + chance() % 81);
-  }
-  const auto model = readModel(R"({"format":"level-conduit","version":2,"stock":{"pipes.csv":[)" + stock +
-                                   "]},\"points\":[" + points + "],\"elements\":[" + elements + "]}",
-                               &shippedStock());
-  if (!model) {
-    fmt::print("branched drawing: {}\n", model.error().front().what);
-    return;
-  }
-  const auto stockOf = readAndShared(laidOver(shippedStock(), model->drawn.enclosed().stock));
-  const auto task = sizingTask(*model, {.objective = Objective::laid}, stockOf, UnitSet::siWater());
+  const auto all = branchedModel(lines, sizes);
+  if (!all) return;
+  const auto task = sizingTask(all->model, {.objective = Objective::laid}, all->stock, UnitSet::siWater());
   if (!task) return;
   SizingProposal best;
   const double seconds = bench::least(1, [&] { best = searchSizes(*task); });

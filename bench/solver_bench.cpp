@@ -34,6 +34,7 @@
 #include "solve/newton.h"
 #include "solve/random_network.h"
 #include "solve/solve.h"
+#include "stops.h"
 
 namespace conduit {
 namespace {
@@ -462,6 +463,7 @@ int main(int argc, char** argv) {
   conduit::besidesTheSolver();
   conduit::pumps();
   conduit::bench::sizing();
+  conduit::bench::stops();
   benchmark::Initialize(&argc, argv);
   benchmark::RunSpecifiedBenchmarks();
 }

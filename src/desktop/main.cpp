@@ -53,21 +53,27 @@ int main(int argc, char** argv) {
   parser.addOptions({pictures, timing});
   parser.process(app);
   const QStringList files = parser.positionalArguments();
-  if (parser.isSet(pictures))
-    return drawPictures(parser.value(pictures), files.isEmpty() ? QString() : files.first());
-  MainWindow window;
-  app.keep = [&] { window.document().keepRecovery(); };
-  if (!files.isEmpty() && !window.openFile(files.first()))
-    std::fprintf(stderr, "%s\n", window.document().lastProblem().what.c_str());
-  // What an earlier run did not save: a link has it back, unsaved; the file it came from is untouched.
-  if (const QStringList left = Document::leftBehind(); !left.isEmpty()) window.offerRecovery(left.first());
-  window.show();
-  if (parser.isSet(timing))
-    QObject::connect(&window.document(), &Document::answered, &window, [&] {
-      QTimer::singleShot(0, &window, [&] {
-        std::fprintf(stderr, "answer drawn %lld ms after the start\n",
-                     static_cast<long long>(clock.elapsed()));
+  const int status = [&] {
+    if (parser.isSet(pictures))
+      return drawPictures(parser.value(pictures), files.isEmpty() ? QString() : files.first());
+    MainWindow window;
+    app.keep = [&] { window.document().keepRecovery(); };
+    if (!files.isEmpty() && !window.openFile(files.first()))
+      std::fprintf(stderr, "%s\n", window.document().lastProblem().what.c_str());
+    // What an earlier run did not save: a link has it back, unsaved; the file it came from is untouched.
+    if (const QStringList left = Document::leftBehind(); !left.isEmpty()) window.offerRecovery(left.first());
+    window.show();
+    if (parser.isSet(timing))
+      QObject::connect(&window.document(), &Document::answered, &window, [&] {
+        QTimer::singleShot(0, &window, [&] {
+          std::fprintf(stderr, "answer drawn %lld ms after the start\n",
+                       static_cast<long long>(clock.elapsed()));
+        });
       });
-    });
-  return QApplication::exec();
+    return QApplication::exec();
+  }();
+  app.keep = nullptr;
+  // Every piece of work was asked to end with the window; one that does not must not keep the program.
+  if (!Background::endAll(std::chrono::seconds(2))) std::_Exit(status);
+  return status;
 }

@@ -4,6 +4,7 @@
 #include <QStandardPaths>
 #include <QStyleFactory>
 
+#include "document/background.h"
 #include "look/look.h"
 
 int main(int argc, char** argv) {
@@ -16,5 +17,6 @@ int main(int argc, char** argv) {
   QCoreApplication::setApplicationName("level-conduit-test");
   QApplication::setStyle(QStyleFactory::create("Fusion"));
   conduit::desktop::loadFonts();
-  return RUN_ALL_TESTS();
+  const int status = RUN_ALL_TESTS();
+  return conduit::desktop::Background::endAll(std::chrono::seconds(20)) ? status : 1;
 }

@@ -115,14 +115,9 @@ TEST_F(CardRows, stayWhileOthersComeAndGo) {
 }
 
 TEST(Worker, theNewestSnapshotWins) {
-  std::mutex mutex;
-  std::condition_variable arrived;
   std::vector<std::uint64_t> orders;
-  Worker worker([&](SolvedPtr s) {
-    const std::lock_guard lock(mutex);
-    orders.push_back(s->order);
-    arrived.notify_all();
-  });
+  Worker worker;
+  QObject::connect(&worker, &Worker::done, &worker, [&](const SolvedPtr& s) { orders.push_back(s->order); });
   const Network big = test::gridNetwork(4000, 3);
   for (std::uint64_t i = 1; i <= 40; ++i)
     worker.submit({.stamp = i,
@@ -131,9 +126,7 @@ TEST(Worker, theNewestSnapshotWins) {
                    .network = big,
                    .stock = {std::shared_ptr<const Stock>(), &shippedStock()},
                    .startFrom = nullptr});
-  std::unique_lock lock(mutex);
-  ASSERT_TRUE(arrived.wait_for(lock, std::chrono::seconds(20),
-                               [&] { return !orders.empty() && orders.back() == 40; }));
+  ASSERT_TRUE(QTest::qWaitFor([&] { return !orders.empty() && orders.back() == 40; }, 20000));
   EXPECT_LT(orders.size(), 40u) << "what was overtaken is dropped";
   EXPECT_TRUE(std::is_sorted(orders.begin(), orders.end()));
 }

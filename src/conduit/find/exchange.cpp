@@ -16,7 +16,7 @@ namespace conduit {
 
 Result<std::vector<Exchange>> exchangesFor(const Network& network, const Stock* stock, const UnitSet& units,
                                            Id id, std::string_view outcome, std::string_view text,
-                                           std::size_t most) {
+                                           std::size_t most, std::stop_token stop) {
   const Element& e = network.at(id);
   const FieldEdit give{e.name, std::string(givenPrefix) + std::string(outcome), std::string(text)};
   const Remedy alone{
@@ -39,7 +39,8 @@ Result<std::vector<Exchange>> exchangesFor(const Network& network, const Stock* 
          field->key});
   }
   // More than are wanted: the element's own fields may come late, and are what is turned first.
-  const Solution solved = solve(given->network, stock, {.units = units, .offers = 3 * most});
+  const Solution solved =
+      solve(given->network, stock, {.units = units, .stop = std::move(stop), .offers = 3 * most});
   if (solved.summary.usable()) {
     exchanges.push_back({alone, noId, {}});
     return exchanges;

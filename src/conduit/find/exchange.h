@@ -20,7 +20,7 @@ struct Exchange {
 [[nodiscard]] Result<std::vector<Exchange>> exchangesFor(const Network& network, const Stock* stock,
                                                          const UnitSet& units, Id id,
                                                          std::string_view outcome, std::string_view text,
-                                                         std::size_t most = 8);
+                                                         std::size_t most = 8, std::stop_token stop = {});
 
 /// The network with that exchange made, solved. Without a value where no table or choice is a number.
 struct ExchangeTried {

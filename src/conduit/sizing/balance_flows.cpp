@@ -92,12 +92,13 @@ std::string stockValveFor(const Stock& stock, double kv) {
 
 // Too many flows are given: which of them can be let go, by trying.
 void letGo(const Network& open, std::span<const BranchFlow> flows, const std::shared_ptr<const Stock>& stock,
-           const UnitSet& units, FlowBalance& out) {
+           const UnitSet& units, const std::stop_token& stop, FlowBalance& out) {
   constexpr std::size_t tries = 200, most = 5;
   for (const BranchFlow& one : flows) {
-    if (flows.size() < 2 || out.triedToLetGo == tries || out.letGo.size() == most) return;
+    if (stop.stop_requested() || flows.size() < 2 || out.triedToLetGo == tries || out.letGo.size() == most)
+      return;
     ++out.triedToLetGo;
-    SolveOptions others{.units = units, .offers = 0, .notes = false};
+    SolveOptions others{.units = units, .stop = stop, .offers = 0, .notes = false};
     for (const BranchFlow& f : flows)
       if (f.valve != one.valve) others.passes[f.valve] = f.flow_m3s;
     if (solve(open, stock.get(), others).summary.usable()) out.letGo.push_back(one.valve);
@@ -107,7 +108,8 @@ void letGo(const Network& open, std::span<const BranchFlow> flows, const std::sh
 }  // namespace
 
 FlowBalance balanceFlows(const Network& network, std::span<const BranchFlow> flows,
-                         const std::shared_ptr<const Stock>& stock, const UnitSet& units) {
+                         const std::shared_ptr<const Stock>& stock, const UnitSet& units,
+                         std::stop_token stop) {
   FlowBalance out;
   out.network = network;
   for (const BranchFlow& f : flows) {
@@ -133,13 +135,13 @@ FlowBalance balanceFlows(const Network& network, std::span<const BranchFlow> flo
   }
   // What there is for each valve where all pass what they should.
   const Network open = withOpening(network, flows, "100 %");
-  SolveOptions given{.units = units};
+  SolveOptions given{.units = units, .stop = stop};
   for (const BranchFlow& f : flows) given.passes[f.valve] = f.flow_m3s;
   const Solution there = solve(open, stock.get(), given);
-  const Solution without = solve(open, stock.get(), {.units = units});
+  const Solution without = solve(open, stock.get(), {.units = units, .stop = stop});
   if (!there.summary.usable()) {
     out.why = whyOf(there);
-    if (without.summary.usable()) letGo(open, flows, stock, units, out);
+    if (without.summary.usable()) letGo(open, flows, stock, units, stop, out);
     else if (!without.summary.problems.empty()) out.remedies = without.summary.problems.front().remedies;
     return out;
   }
@@ -181,7 +183,7 @@ FlowBalance balanceFlows(const Network& network, std::span<const BranchFlow> flo
                                *parse(fmt::format("{:.15g} L/s", f.flow_m3s * 1000), Measure::volumeFlow));
   }
   const Network asked = std::move(draft).finish();
-  const Solution found = solve(asked, stock.get(), {.units = units});
+  const Solution found = solve(asked, stock.get(), {.units = units, .stop = stop});
   if (!found.summary.usable()) {
     out.why = whyOf(found);
     return out;
@@ -196,22 +198,25 @@ FlowBalance balanceFlows(const Network& network, std::span<const BranchFlow> flo
     set.values(b.valve).set(openingKey, *parse(fmt::format("{:.12g} %", *b.opening * 100), Measure::ratio));
   }
   out.network = std::move(set).finish();
-  const Solution again = solve(out.network, stock.get(), {.units = units});
+  const Solution again = solve(out.network, stock.get(), {.units = units, .stop = stop});
   if (!again.summary.usable()) {
     out.why = whyOf(again);
     return out;
   }
   out.balanced = true;
-  if (const Solution before = solve(network, stock.get(), {.units = units, .offers = 0, .notes = false});
+  if (const Solution before =
+          solve(network, stock.get(), {.units = units, .stop = stop, .offers = 0, .notes = false});
       before.summary.usable())
     out.deliveries = deliveryChanges(deliveriesOf(network, before), deliveriesOf(out.network, again));
   const auto shut =
-      runJobs(out.branches.size(), [&](std::size_t i, std::size_t, std::stop_token) -> std::optional<double> {
-        SolveOptions options{.startFrom = &again, .units = units, .offers = 0};
-        options.passes[out.branches[i].valve] = 0.0;
-        const Solution closed = solve(out.network, stock.get(), options);
-        return closed.summary.usable() ? dropAcross(closed, out.branches[i].valve) : std::nullopt;
-      });
+      runJobs(out.branches.size(),
+              [&](std::size_t i, std::size_t, std::stop_token) -> std::optional<double> {
+                SolveOptions options{.startFrom = &again, .units = units, .stop = stop, .offers = 0};
+                options.passes[out.branches[i].valve] = 0.0;
+                const Solution closed = solve(out.network, stock.get(), options);
+                return closed.summary.usable() ? dropAcross(closed, out.branches[i].valve) : std::nullopt;
+              },
+              {.stop = stop});
   for (std::size_t i = 0; i < out.branches.size(); ++i) {
     BalancedBranch& b = out.branches[i];
     b.again_m3s = again.branch(b.valve, 0).flow_m3s;

@@ -53,6 +53,7 @@ struct FlowBalance {
 /// In one network. Flows are given at every branch at once, so what is behind must be able to take them:
 /// beside the branches a tank or a fixed pressure makes up the rest.
 [[nodiscard]] FlowBalance balanceFlows(const Network& network, std::span<const BranchFlow> flows,
-                                       const std::shared_ptr<const Stock>& stock, const UnitSet& units);
+                                       const std::shared_ptr<const Stock>& stock, const UnitSet& units,
+                                       std::stop_token stop = {});
 
 }  // namespace conduit

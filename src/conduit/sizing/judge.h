@@ -101,6 +101,7 @@ class Judge {
   Judge(const SizingTask& task, std::size_t lanes, std::stop_token stop = {});
   /// What is solved from now on ends when this asks for it: a verdict is then no verdict, and says so.
   void stopWith(std::stop_token stop) { stop_ = std::move(stop); }
+  [[nodiscard]] const std::stop_token& stop() const { return stop_; }
   /// What is told besides the verdict, where it is wanted.
   struct Told {
     bool words = false;                          // of the limit that is broken most

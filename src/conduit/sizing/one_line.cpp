@@ -226,7 +226,7 @@ Result<BoreGoal> boreGoal(const std::string& text, const Network& network, Id li
 
 Result<ExactBore> exactBore(const Network& network, Id line, Id element, std::string_view outcome,
                             const Given& wanted, const std::shared_ptr<const Stock>& stock,
-                            const UnitSet& units) {
+                            const UnitSet& units, std::stop_token stop) {
   const auto fault = [&](std::string what) {
     return tl::unexpected(Problem{{network.at(line).name, "bore"}, std::move(what), {}});
   };
@@ -241,7 +241,7 @@ Result<ExactBore> exactBore(const Network& network, Id line, Id element, std::st
   v.release("bore");
   draft.values(element).give(of->key, wanted);
   const Network n = std::move(draft).finish();
-  const Solution answer = solve(n, stock.get(), {.units = units});
+  const Solution answer = solve(n, stock.get(), {.units = units, .stop = std::move(stop)});
   if (!answer.summary.usable())
     return fault(answer.summary.problems.empty() ? "no bore was found"
                                                  : answer.summary.problems.front().what);

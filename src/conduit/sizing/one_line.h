@@ -71,6 +71,7 @@ struct ExactBore {
 };
 [[nodiscard]] Result<ExactBore> exactBore(const Network& network, Id line, Id element,
                                           std::string_view outcome, const Given& wanted,
-                                          const std::shared_ptr<const Stock>& stock, const UnitSet& units);
+                                          const std::shared_ptr<const Stock>& stock, const UnitSet& units,
+                                          std::stop_token stop = {});
 
 }  // namespace conduit

@@ -38,7 +38,8 @@ class CaseRead {
         choicesMost_(choicesMost),
         judge_(judge),
         network_(judge.network(id, allOf(task, widest))),
-        answer_(solve(network_, task.stock.get(), {.units = task.units, .offers = 0, .notes = false})) {
+        answer_(solve(network_, task.stock.get(),
+                      {.units = task.units, .stop = judge.stop(), .offers = 0, .notes = false})) {
     plain_.id = id;
     rowOf_.assign(network_.bound(), -1);
     for (std::size_t r = 0; r < task.rows.size(); ++r)
@@ -69,7 +70,9 @@ class CaseRead {
   bool compare(std::size_t size, bool needs, std::vector<std::vector<char>>& broken) {
     const SizeChoice choice = allOf(task_, size);
     const Network n = judge_.network(plain_.id, choice);
-    const Solution s = solve(n, task_.stock.get(), {.units = task_.units, .offers = 0, .notes = false});
+    const Solution s = solve(n, task_.stock.get(),
+                             {.units = task_.units, .stop = judge_.stop(), .offers = 0, .notes = false});
+    if (s.summary.verdict == Verdict::stopped) return false;
     if (!s.summary.usable()) {
       // It says nothing of heads; velocities are known all the same.
       for (const PlainTree::Line& line : plain_.lines) {
@@ -175,6 +178,7 @@ class CaseRead {
     std::vector<PlainTree::Line> said;
     std::vector<std::vector<std::size_t>> hangs(nodes);  // lines that begin at a node
     for (std::size_t l = 0; l < by.size(); ++l) {
+      if (judge_.stop().stop_requested()) return false;
       const Edge& edge = edges[by[l]];
       TreeLine line{.from = lineTo[u(near[l])], .loss_m = {0.0}};
       least_ = false;
@@ -558,6 +562,7 @@ PlainTrees plainTrees(const SizingTask& task, const Judge& judge, std::size_t ch
   std::vector<std::vector<char>> broken;
   for (const SizingRow& r : task.rows) broken.emplace_back(r.sizes.size(), 0);
   for (const CaseId id : task.cases) {
+    if (judge.stop().stop_requested()) return {};
     CaseRead read(task, judge, id, widest, choicesMost);
     out.lifts = out.lifts || read.lifts();
     bool plain = read.read();
@@ -568,6 +573,7 @@ PlainTrees plainTrees(const SizingTask& task, const Judge& judge, std::size_t ch
     broken = std::move(noted);
     out.cases.push_back(std::move(read.plain()));
   }
+  if (judge.stop().stop_requested()) return {};
   out.all = out.cases.size() == task.cases.size();
   // What runs beside them was not looked at: with pumps it may cost by the sizes.
   for (const CaseId id : task.alsoRun)

@@ -39,7 +39,8 @@ struct PlainTrees {
 /// tied, or cut off by the case; tanks, valves and equipment count with their loss at the flow they pass, by
 /// the size of the lines they stand at where it goes by that: by more than `choicesMost` choices of them, it
 /// goes by the widest line at each end. Each reading is compared with solving the case
-/// for as many choices as there are sizes; where it differs, the case is left out.
+/// for as many choices as there are sizes; where it differs, the case is left out. Nothing where the judge is
+/// stopped.
 [[nodiscard]] PlainTrees plainTrees(const SizingTask& task, const Judge& judge,
                                     std::size_t choicesMost = 50'000);
 

@@ -309,7 +309,8 @@ std::vector<SizeChoice> prove(const SizingTask& task, const SearchOptions& optio
       if (verdict.keeps() || options.jobs.stop.stop_requested()) break;
       const Network with = judge.network(of.id, choice);
       const Solution answer =
-          solve(with, task.stock.get(), {.units = task.units, .offers = 0, .notes = false});
+          solve(with, task.stock.get(),
+                {.units = task.units, .stop = options.jobs.stop, .offers = 0, .notes = false});
       const bool learnt = answer.summary.usable() && addNeeds(of, with, answer);
       again = takeFullLosses(of, tree.size) || learnt;
     }

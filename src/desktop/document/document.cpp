@@ -34,10 +34,8 @@ Document::Document(QObject* parent) : QObject(parent), chosenUnits_(&UnitSet::si
           emit refused(more > 0 ? tr("Your catalogue files: %1, and %2 more").arg(what).arg(more)
                                 : tr("Your catalogue files: %1").arg(what));
         });
-  worker_ = std::make_unique<Worker>([this](SolvedPtr solved) {
-    QMetaObject::invokeMethod(
-        this, [this, solved] { receive(solved); }, Qt::QueuedConnection);
-  });
+  connect(&worker_, &Worker::done, this, &Document::receive);
+  watch(worker_.home());
   // When editing pauses, a warm answer is confirmed by a cold one.
   idle_.setSingleShot(true);
   idle_.setInterval(600);
@@ -54,8 +52,7 @@ void Document::receive(const SolvedPtr& solved) {
   SolvedPtr& kept = answers_[solved->id];
   if (kept && kept->order > solved->order) return;
   kept = solved;
-  if (!solved->fault.empty())
-    emit refused(QString::fromStdString(solved->fault) + ". The model is safe; please save it.");
+  if (!solved->fault.empty()) tellFault(worker_.home().name(), QString::fromStdString(solved->fault));
   if (solved->id == case_) {
     shownOrder_ = solved->order;
     solved_ = solved;
@@ -65,7 +62,17 @@ void Document::receive(const SolvedPtr& solved) {
   emit casesAnswered();
 }
 
-Document::~Document() { worker_.reset(); }
+Document::~Document() = default;
+
+void Document::watch(Background& work) {
+  connect(&work, &Background::failed, this,
+          [this, name = work.name()](const QString& why) { tellFault(name, why); });
+}
+
+void Document::tellFault(const QString& where, const QString& why) {
+  keepRecovery();
+  emit refused(tr("%1 ended by a fault: %2. The model is safe; please save it.").arg(where, why));
+}
 
 bool Document::isSelected(Id id) const {
   return std::find(selection_.begin(), selection_.end(), id) != selection_.end();
@@ -142,7 +149,7 @@ void Document::balance(bool cold) {
   if (!cold && solved_ && solved_->solution.summary.usable()) work.startFrom = solved_;
   if (selected() != noId && network().find(selected()) && network().at(selected()).part->figure)
     work.curveOf = selected();
-  worker_->submit(std::move(work));
+  worker_.submit(std::move(work));
 }
 
 bool Document::take(Result<Edited> edited, const std::string& run) {

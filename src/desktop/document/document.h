@@ -86,6 +86,9 @@ class Document : public QObject {
   /// The text last refused, for a view that wants to say it beside a field.
   [[nodiscard]] const Problem& lastProblem() const { return lastProblem_; }
 
+  /// A fault in that work is told, and the model kept as by autosave.
+  void watch(Background& work);
+
   /// Autosave: where unsaved work of this run is kept, and what an earlier run left behind.
   void keepRecovery();
   void dropRecovery();
@@ -116,6 +119,7 @@ class Document : public QObject {
   void refreshShown();
   void takeKnown();
   void receive(const SolvedPtr& solved);
+  void tellFault(const QString& where, const QString& why);
   void refreshUnits();
   void replace(Model model, const QString& path, bool saved);
 
@@ -139,7 +143,7 @@ class Document : public QObject {
   Problem lastProblem_;
   QTimer idle_, autosave_;
   std::uint64_t lastOrder_ = 0, shownOrder_ = 0;
-  std::unique_ptr<Worker> worker_;
+  Worker worker_{this};
 };
 
 }  // namespace conduit::desktop

@@ -1,16 +1,12 @@
-// One thread that balances the newest snapshot, the case that is looked at first, then what a desk wants
-// besides, then all other cases on every processor; older work is dropped.
+// Balances the newest snapshot, the case that is looked at first, then what a desk wants besides, then all
+// other cases on every processor; older work is dropped.
 #pragma once
 
-#include <condition_variable>
-#include <functional>
-#include <map>
+#include <QObject>
 #include <memory>
-#include <mutex>
-#include <optional>
-#include <thread>
 
 #include "cases/balance.h"
+#include "document/background.h"
 #include "limits/not_judged.h"
 #include "pump/system_curve.h"
 
@@ -29,7 +25,11 @@ struct Solved : CaseAnswer {
 };
 using SolvedPtr = std::shared_ptr<const Solved>;
 
-class Worker {
+/// What is kept from one piece of work to the next: the thread's own.
+struct WorkerMemory;
+
+class Worker : public QObject {
+  Q_OBJECT
  public:
   struct Work {
     std::uint64_t stamp = 0, order = 0;
@@ -42,31 +42,17 @@ class Worker {
     /// A pump whose system curve is wanted too. What was balanced last is not balanced again for it.
     Id curveOf = noId;
   };
-  /// `done` is called on the worker's thread.
-  explicit Worker(std::function<void(SolvedPtr)> done);
-  ~Worker();
+  explicit Worker(QObject* parent = nullptr);
+  /// Older work is left off; what it has found so far is still told.
   void submit(Work work);
+  [[nodiscard]] Background& home() { return home_; }
+
+ signals:
+  void done(const SolvedPtr& solved);
 
  private:
-  void loop(std::stop_token stop);
-  void balanceOthers(const Work& work, std::stop_token stop);
-  void note(const SolvedPtr& solved);
-  SolvedPtr balance(const Work& work, std::stop_token stop);
-  SolvedPtr withRemedies(const Work& work, const SolvedPtr& solved, std::stop_token stop);
-  SolvedPtr withCurve(const Work& work, const SolvedPtr& solved, std::stop_token stop);
-  bool newer();
-  std::function<void(SolvedPtr)> done_;
-  std::mutex mutex_;
-  std::condition_variable_any wake_;
-  std::optional<Work> next_;
-  std::optional<std::stop_source> running_;
-  // Of the worker's thread alone:
-  Workspace space_;
-  std::shared_ptr<const Stock> stock_;  // the workspace's, kept alive for it
-  std::vector<Workspace> lanes_;        // of the other cases
-  std::map<CaseId, SolvedPtr> known_;   // what was balanced last, to the end
-  UnitSet lastUnits_ = UnitSet::siWater();
-  std::jthread thread_;  // last: started when everything above is there
+  std::shared_ptr<WorkerMemory> memory_;
+  Background home_;
 };
 
 }  // namespace conduit::desktop

@@ -119,7 +119,7 @@ SweepPane::SweepPane(Document& document, QWidget* parent)
     connect(edit, &QLineEdit::editingFinished, this, &SweepPane::keepSetup);
     connect(edit, &QLineEdit::returnPressed, this, &SweepPane::run);
   }
-  connect(go_, &QToolButton::clicked, this, [this] { running_ ? stop() : run(); });
+  connect(go_, &QToolButton::clicked, this, [this] { running() ? stop() : run(); });
   connect(rows_, &QToolButton::clicked, this, [this] {
     const QString file = QFileDialog::getOpenFileName(this, tr("Points from a table"), doc_.folder(),
                                                       tr("Tables (*.csv *.txt *.tsv)"));
@@ -155,7 +155,7 @@ SweepPane::SweepPane(Document& document, QWidget* parent)
   rest_.setSingleShot(true);
   rest_.setInterval(700);
   connect(&rest_, &QTimer::timeout, this, [this] {
-    if (isVisible() && !running_ && result_ && stamp_ != doc_.history().stamp() &&
+    if (isVisible() && !running() && result_ && stamp_ != doc_.history().stamp() &&
         result_->points.size() <= pointsAtRest && !sweep_.rows)
       run();
   });
@@ -165,8 +165,10 @@ SweepPane::SweepPane(Document& document, QWidget* parent)
   connect(&doc_, &Document::caseChanged, this, [this] {
     if (result_) rest_.start();
   });
+  doc_.watch(work_);
+  connect(&work_, &Background::ended, this, &SweepPane::refresh);
   connect(&doc_, &Document::replaced, this, [this] {
-    stop();
+    work_.leave();
     result_.reset();
     begun_ = false;
   });
@@ -221,11 +223,11 @@ void SweepPane::refresh() {
   if (isVisible() && !begun_ && !s.vary.empty() && !s.over.empty()) {
     begun_ = true;
     QTimer::singleShot(0, this, [this] {
-      if (!running_ && !result_) run();
+      if (!running() && !result_) run();
     });
   }
-  go_->setText(running_ ? tr("stop") : tr("run"));
-  go_->setAccessibleName(running_ ? tr("Stop the sweep") : tr("Run the sweep"));
+  go_->setText(running() ? tr("stop") : tr("run"));
+  go_->setAccessibleName(running() ? tr("Stop the sweep") : tr("Run the sweep"));
   show();
 }
 
@@ -294,47 +296,24 @@ void SweepPane::runRows(const QString& file) {
 }
 
 void SweepPane::start(Sweep sweep) {
-  stop();
   sweep_ = std::move(sweep);
-  running_ = true, pointing_ = pinned_ = false;
+  pointing_ = pinned_ = false;
   stamp_ = doc_.history().stamp();
-  const int run = ++run_;
-  // The work has values of its own; what it says comes back to this thread.
-  thread_ = std::jthread([this, run, model = doc_.model(), what = sweep_, stock = doc_.sharedStock(),
-                          units = doc_.units()](std::stop_token stop) {
+  work_.begin([this, model = doc_.model(), what = sweep_, stock = doc_.sharedStock(), units = doc_.units()](
+                  const Background::Post& post, std::stop_token stop) {
     SweepOptions options;
     options.units = units;
-    options.jobs.stop = stop;
-    options.jobs.progress = [this, run, last = std::chrono::steady_clock::time_point()](
+    options.jobs.stop = std::move(stop);
+    options.jobs.progress = [this, &post, last = std::chrono::steady_clock::time_point()](
                                 std::size_t done, std::size_t of) mutable {
       const auto now = std::chrono::steady_clock::now();
       if (now - last < std::chrono::milliseconds(100) && done < of) return;
       last = now;
-      QMetaObject::invokeMethod(
-          this,
-          [this, run, done, of] {
-            if (run == run_ && running_) status_->setText(tr("%1 of %2 points …").arg(done).arg(of));
-          },
-          Qt::QueuedConnection);
+      post([this, done, of] { status_->setText(tr("%1 of %2 points …").arg(done).arg(of)); });
     };
     auto result = std::make_shared<SweepResult>(runSweep(model, what, stock, options));
-    QMetaObject::invokeMethod(
-        this, [this, run, result] { finished(run, result); }, Qt::QueuedConnection);
+    post([this, result] { result_ = result; });
   });
-  refresh();
-}
-
-void SweepPane::stop() {
-  if (!running_) return;
-  thread_.request_stop();
-  if (thread_.joinable()) thread_.join();
-  // What was solved until then arrives as its last word.
-}
-
-void SweepPane::finished(int run, std::shared_ptr<SweepResult> result) {
-  if (run != run_) return;
-  running_ = false;
-  result_ = std::move(result);
   refresh();
 }
 
@@ -357,10 +336,10 @@ void SweepPane::show() {
   const auto link = [&](const char* to, const QString& words) {
     return QString("<a href='%1' style='color:%2'>%3</a>").arg(to, water, words);
   };
-  links_->setText(result_ && !running_ ? link("table", tr("export table")) + "&nbsp;&nbsp; " +
-                                             link("picture", tr("export picture"))
-                                       : QString());
-  if (running_) {
+  links_->setText(result_ && !running() ? link("table", tr("export table")) + "&nbsp;&nbsp; " +
+                                              link("picture", tr("export picture"))
+                                        : QString());
+  if (running()) {
     if (status_->text().isEmpty() || !status_->text().contains("points")) status_->setText(tr("solving …"));
     return;
   }

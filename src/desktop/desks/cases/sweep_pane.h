@@ -3,9 +3,9 @@
 
 #include <QTimer>
 #include <QWidget>
-#include <thread>
 
 #include "cases/sweep.h"
+#include "document/background.h"
 #include "document/document.h"
 #include "look/look.h"
 
@@ -29,8 +29,9 @@ class SweepPane : public QWidget {
   /// Runs what is set up, or what the table says; what ran before is stopped.
   void run();
   void runRows(const QString& file);
-  void stop();
-  [[nodiscard]] bool running() const { return running_; }
+  /// What was solved until then arrives as its last word.
+  void stop() { work_.stop(); }
+  [[nodiscard]] bool running() const { return work_.running(); }
   [[nodiscard]] const SweepResult* result() const { return result_.get(); }
   [[nodiscard]] Plot& plot() { return *plot_; }
   void focusSetup();
@@ -40,7 +41,6 @@ class SweepPane : public QWidget {
 
  private:
   void start(Sweep sweep);
-  void finished(int run, std::shared_ptr<SweepResult> result);
   void keepSetup();
   void show();
   void readOff(double x);
@@ -61,11 +61,10 @@ class SweepPane : public QWidget {
   Sweep sweep_;  // of the result
   std::shared_ptr<SweepResult> result_;
   std::uint64_t stamp_ = 0;  // of the model it was run on
-  bool running_ = false, open_ = true, begun_ = false;
-  int run_ = 0;
+  bool open_ = true, begun_ = false;
   std::size_t pointed_ = 0;
   bool pointing_ = false, pinned_ = false;  // a click keeps the reading until the next
-  std::jthread thread_;
+  Background work_{tr("The sweep"), this};
 };
 
 }  // namespace conduit::desktop

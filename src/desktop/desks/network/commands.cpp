@@ -8,7 +8,6 @@
 #include <QMenu>
 #include <QPointer>
 #include <QStackedWidget>
-#include <QThreadPool>
 
 #include "card/card.h"
 #include "desks/network/network_desk.h"
@@ -270,15 +269,12 @@ void NetworkDesk::paste() {
 
 void NetworkDesk::placePicture(const QString& path) {
   say(tr("Reading %1 …").arg(QFileInfo(path).fileName()), false);
-  QThreadPool::globalInstance()->start([path, desk = QPointer<NetworkDesk>(this), model = models_] {
+  placing_.add([this, path, model = models_](const Background::Post& post, const std::stop_token&) {
     const auto read = std::make_shared<const PictureFile>(readPictureFile(path, 1));
-    if (QCoreApplication* app = QCoreApplication::instance())
-      QMetaObject::invokeMethod(app, [path, desk, model, read] {
-        if (!desk) return;
-        if (desk->models_ == model) desk->placeRead(path, *read);
-        else
-          desk->say(tr("%1 was not placed: another model was opened.").arg(QFileInfo(path).fileName()), true);
-      });
+    post([this, path, model, read] {
+      if (models_ == model) placeRead(path, *read);
+      else say(tr("%1 was not placed: another model was opened.").arg(QFileInfo(path).fileName()), true);
+    });
   });
 }
 

@@ -164,6 +164,7 @@ NetworkDesk::NetworkDesk(Document& document) : doc_(document), look_(Look::light
   connect(rack_, &Rack::wanted, this, [this](const Part* part) { plan_->startKind(*part); });
   connect(plan_, &PlanView::wantsKeys, this, &Desk::wantsKeys);
   connect(plan_, &PlanView::modeChanged, this, [this](const QString& hint) { say(hint, false); });
+  doc_.watch(placing_);
   connect(&doc_, &Document::replaced, this, [this] { ++models_; });
   connect(&doc_, &Document::wantsField, this, [this](Id, const QString& field) { card_->focusField(field); });
   connect(&doc_, &Document::wantsShown, this, [this](Id id) {

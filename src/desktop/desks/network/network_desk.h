@@ -69,6 +69,7 @@ class NetworkDesk : public Desk {
 
   Document& doc_;
   Look look_;
+  Background placing_{tr("The reading of the picture"), this};
   int models_ = 0;  // how many have been opened: what was begun for an earlier one is not put into this one
   PlanView* plan_;
   LevelsView* levels_;

@@ -154,7 +154,7 @@ PumpsDesk::PumpsDesk(Document& document) : doc_(document), look_(Look::light()) 
     else if (isVisible()) places_->refresh();
   });
   connect(&doc_, &Document::replaced, this, [this] {
-    study_.stop();
+    study_.leave();
     result_.reset(), read_.reset(), sharedRead_.reset(), proposal_.reset();
     places_->choose(noId);
   });
@@ -196,7 +196,7 @@ PumpsDesk::PumpsDesk(Document& document) : doc_(document), look_(Look::light()) 
   connect(candidates_, &CandidatesView::takes, this, &PumpsDesk::takeItem);
 }
 
-PumpsDesk::~PumpsDesk() { study_.stop(); }
+PumpsDesk::~PumpsDesk() = default;
 
 void PumpsDesk::later(int ms) {
   stale_ = true;

@@ -71,7 +71,7 @@ class PumpsDesk : public Desk {
   QLabel *title_, *foot_, *readWords_, *giveBack_;
   QLineEdit *readFlow_, *readHead_;
   QSplitter* split_;
-  PumpStudy study_;
+  PumpStudy study_{doc_, this};
   QTimer later_;
   StudyResultPtr result_;
   std::uint64_t stamp_ = 0;  // of the model the last study was begun with

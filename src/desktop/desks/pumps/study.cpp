@@ -8,36 +8,17 @@
 
 namespace conduit::desktop {
 
-PumpStudy::PumpStudy(QObject* parent) : QObject(parent) {}
-
-PumpStudy::~PumpStudy() { stop(); }
-
-void PumpStudy::stop() {
-  thread_.request_stop();
-  if (thread_.joinable()) thread_.join();
+PumpStudy::PumpStudy(Document& document, QObject* parent)
+    : QObject(parent), work_(tr("The pump study"), this) {
+  document.watch(work_);
 }
 
-void PumpStudy::begin(StudyWork next) {
-  stop();
-  running_ = true;
-  const int run = ++run_;
-  thread_ = std::jthread([this, run, next = std::move(next)](std::stop_token stop) mutable {
-    work(std::move(next), run, stop);
-  });
-}
+namespace {
 
-void PumpStudy::work(StudyWork w, int run, std::stop_token stop) {
-  const auto tell = [&](StudyResult r) {
-    auto result = std::make_shared<const StudyResult>(std::move(r));
-    QMetaObject::invokeMethod(
-        this,
-        [this, run, result] {
-          if (run != run_) return;
-          if (result->done) running_ = false;
-          emit found(result);
-        },
-        Qt::QueuedConnection);
-  };
+using Tell = std::function<void(StudyResult)>;
+using Progress = std::function<void(std::size_t done, std::size_t of)>;
+
+void workOut(const StudyWork& w, const Tell& tell, const Progress& progress, std::stop_token stop) {
   StudyResult r{.work = w};
   const auto finish = [&] {
     r.done = true, r.stopped = stop.stop_requested();
@@ -130,19 +111,32 @@ void PumpStudy::work(StudyWork w, int run, std::stop_token stop) {
         const auto at = std::chrono::steady_clock::now();
         if (at - last < std::chrono::milliseconds(100) && done < of) return;
         last = at;
-        QMetaObject::invokeMethod(
-            this,
-            [this, run, done, of] {
-              if (run == run_) emit progress(static_cast<int>(done), static_cast<int>(of));
-            },
-            Qt::QueuedConnection);
+        progress(done, of);
       };
       r.selection = select(w.model, w.place, w.request, w.stock, options);
     }
   } catch (...) {
     r.problem = jobs::wordsOfException();
+    finish();
+    throw;
   }
   finish();
+}
+
+}  // namespace
+
+void PumpStudy::begin(StudyWork next) {
+  work_.begin([this, next = std::move(next)](const Background::Post& post, std::stop_token stop) {
+    workOut(
+        next,
+        [&](StudyResult r) {
+          post([this, result = std::make_shared<const StudyResult>(std::move(r))] { emit found(result); });
+        },
+        [&](std::size_t done, std::size_t of) {
+          post([this, done, of] { emit progress(static_cast<int>(done), static_cast<int>(of)); });
+        },
+        std::move(stop));
+  });
 }
 
 }  // namespace conduit::desktop

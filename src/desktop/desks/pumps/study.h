@@ -3,10 +3,9 @@
 #pragma once
 
 #include <QObject>
-#include <atomic>
 #include <memory>
-#include <thread>
 
+#include "document/background.h"
 #include "document/document.h"
 #include "pump/cavitation.h"
 #include "pump/curve_sheet.h"
@@ -65,22 +64,19 @@ using StudyResultPtr = std::shared_ptr<const StudyResult>;
 class PumpStudy : public QObject {
   Q_OBJECT
  public:
-  explicit PumpStudy(QObject* parent = nullptr);
-  ~PumpStudy() override;
+  explicit PumpStudy(Document& document, QObject* parent = nullptr);
   /// Begins anew; what was going on is left.
   void begin(StudyWork work);
-  void stop();
-  [[nodiscard]] bool running() const { return running_; }
+  void stop() { work_.stop(); }
+  void leave() { work_.leave(); }
+  [[nodiscard]] bool running() const { return work_.running(); }
 
  signals:
   void found(const StudyResultPtr& result);
   void progress(int done, int of);  // of the candidates
 
  private:
-  void work(StudyWork work, int run, std::stop_token stop);
-  std::jthread thread_;
-  int run_ = 0;
-  bool running_ = false;
+  Background work_;
 };
 
 }  // namespace conduit::desktop

@@ -112,7 +112,7 @@ SizingDesk::SizingDesk(Document& document) : doc_(document), look_(Look::light()
     connect(&doc_, signal, this, &SizingDesk::later);
   connect(&doc_, &Document::selectionChanged, this, &SizingDesk::later);
   connect(&doc_, &Document::replaced, this, [this] {
-    work_.leave(), aside_.leave();
+    work_.leave(), aside_.leave(), duties_.leave();
     found_.reset(), task_.reset(), line_.reset(), flows_.reset(), ticked_.reset();
     kept_.clear(), exact_.clear(), seen_ = 0, furtherBy_ = 0;
     later();
@@ -142,12 +142,17 @@ SizingDesk::SizingDesk(Document& document) : doc_(document), look_(Look::light()
   });
   connect(card_, &ProposalCard::goalTyped, this, &SizingDesk::typedGoal);
   connect(&work_, &Background::ended, this, &SizingDesk::showAll);
-  connect(&work_, &Background::failed, this, [this](const QString& why) { emit doc_.refused(why); });
-  connect(&aside_, &Background::failed, this, [this](const QString& why) { emit doc_.refused(why); });
+  for (Background* const work : {&work_, &aside_, &duties_}) doc_.watch(*work);
+  // In place of "solving".
+  connect(&aside_, &Background::failed, this, [this](const QString& why) {
+    if (way_ != Way::line || line_) return;
+    noLine_ = why;
+    showLine();
+  });
   go(Way::network);
 }
 
-SizingDesk::~SizingDesk() { work_.leave(), aside_.leave(); }
+SizingDesk::~SizingDesk() = default;
 
 // ---- words
 

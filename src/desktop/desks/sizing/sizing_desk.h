@@ -117,7 +117,8 @@ class SizingDesk : public Desk {
   QComboBox* which_;
   QLabel *story_, *title_;
   QTimer later_;
-  Background work_, aside_, duties_;  // the search; what is judged beside it; what is asked of takers
+  Background work_{tr("The sizing"), this}, aside_{tr("The evaluation of sizes"), this},
+      duties_{tr("The solution of present deliveries"), this};
   Way way_ = Way::network;
   bool stale_ = true;
   std::uint64_t seen_ = 0;

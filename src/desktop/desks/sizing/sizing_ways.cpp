@@ -314,8 +314,9 @@ void SizingDesk::typedGoal(const QString& words) {
     return;
   }
   aside_.begin([this, n, line = lines.front(), goal = *goal, stock = doc_.sharedStock(), units = doc_.units(),
-                words](const Background::Post& post, std::stop_token) {
-    const auto bore = exactBore(n, line, goal.element, goal.outcome, goal.wanted, stock, units);
+                words](const Background::Post& post, const std::stop_token& stop) {
+    const auto bore = exactBore(n, line, goal.element, goal.outcome, goal.wanted, stock, units, stop);
+    if (stop.stop_requested()) return;
     post([this, bore, words, units] {
       if (bore)
         exact_ = "<p>" +
@@ -360,8 +361,9 @@ void SizingDesk::studyBalance() {
     return;
   }
   aside_.begin([this, n, flows, stock = doc_.sharedStock(), units = doc_.units()](
-                   const Background::Post& post, std::stop_token) {
-    auto found = balanceFlows(n, flows, stock, units);
+                   const Background::Post& post, const std::stop_token& stop) {
+    auto found = balanceFlows(n, flows, stock, units, stop);
+    if (stop.stop_requested()) return;
     post([this, found = std::move(found)] {
       flows_ = found;
       if (way_ == Way::balance) showBalance();

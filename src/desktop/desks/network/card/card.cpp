@@ -57,6 +57,12 @@ Card::Card(Document& document, QWidget* parent)
       face_(new QScrollArea),
       back_(new QScrollArea),
       workingText_(new QLabel) {
+  doc_.watch(exchanging_);
+  connect(&exchanging_, &Background::failed, this, [this](const QString& why) {
+    exchange_.asked = true;
+    exchange_.why = why.toStdString();
+    refresh();
+  });
   setObjectName("card");
   setAccessibleName(tr("Card"));
   setFixedWidth(320);  // room for a scroll bar beside the fields

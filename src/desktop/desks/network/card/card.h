@@ -14,10 +14,10 @@
 #include <QToolButton>
 #include <QVBoxLayout>
 #include <map>
-#include <thread>
 
 #include "card/figure.h"
 #include "card/size_hints.h"
+#include "document/background.h"
 #include "document/document.h"
 #include "find/exchange.h"
 #include "look/look.h"
@@ -50,8 +50,6 @@ class Card : public QWidget {
     bool asked = false;
     std::string why;
     std::vector<std::pair<Exchange, std::optional<ExchangeTried>>> offers;
-    int run = 0;  // an answer of an earlier one is not looked at
-    std::jthread thread;
   };
   // One row, or a few that belong together: what it was made from, so that it stays as long as that stays.
   struct Row {
@@ -71,6 +69,7 @@ class Card : public QWidget {
   void refresh();
   void typeOver(const Outcome& outcome, QWidget* row, const QString& first);
   void askExchange(const Outcome& outcome, const QString& typed);
+  void offerTried(std::size_t i, const ExchangeTried& tried);
   void endExchange();
   void makeOffers();
   void showWay(const Outcome& outcome, const Element& e, const std::optional<Shown>& shown);
@@ -121,6 +120,7 @@ class Card : public QWidget {
   bool more_ = false;  // also what could be given and is not
   QPointer<QLineEdit> typing_;
   Exchanging exchange_;
+  Background exchanging_{tr("The search for what could be found"), this};
 };
 
 }  // namespace conduit::desktop

@@ -78,9 +78,7 @@ bool Card::eventFilter(QObject* watched, QEvent* event) {
 }
 
 void Card::endExchange() {
-  if (exchange_.thread.joinable()) exchange_.thread.request_stop();
-  exchange_.thread = {};
-  ++exchange_.run;
+  exchanging_.leave();
   exchange_.outcome = nullptr;
   exchange_.offers.clear();
   exchange_.why.clear();
@@ -95,9 +93,6 @@ void Card::endExchange() {
 // Who could be found instead is asked beside the window, then each is tried.
 void Card::askExchange(const Outcome& outcome, const QString& typed) {
   const Id id = shown().front();
-  if (exchange_.thread.joinable()) exchange_.thread.request_stop();
-  exchange_.thread = {};
-  const int run = ++exchange_.run;
   exchange_.outcome = &outcome;
   exchange_.of = id;
   exchange_.typed = typed;
@@ -105,51 +100,42 @@ void Card::askExchange(const Outcome& outcome, const QString& typed) {
   exchange_.why.clear();
   exchange_.asked = false;
   refresh();
-  const auto tell = [card = QPointer<Card>(this), run](std::function<void(Card&)> what) {
-    QMetaObject::invokeMethod(
-        qApp,
-        [card, run, what = std::move(what)] {
-          if (!card || card->exchange_.run != run) return;
-          what(*card);
-          card->refresh();
-        },
-        Qt::QueuedConnection);
-  };
-  exchange_.thread = std::jthread([network = doc_.network(), stock = doc_.sharedStock(), units = doc_.units(),
-                                   solved = doc_.current() ? doc_.solved() : nullptr, id, key = outcome.key,
-                                   typed = typed.toStdString(), tell](std::stop_token stop) {
-    try {
-      const auto exchanges = exchangesFor(network, stock.get(), units, id, key, typed);
+  exchanging_.begin([this, network = doc_.network(), stock = doc_.sharedStock(), units = doc_.units(),
+                     solved = doc_.current() ? doc_.solved() : nullptr, id, key = outcome.key,
+                     typed = typed.toStdString()](const Background::Post& post, const std::stop_token& stop) {
+    const auto tell = [&](std::function<void()> what) {
+      post([this, what = std::move(what)] {
+        what();
+        refresh();
+      });
+    };
+    const auto exchanges = exchangesFor(network, stock.get(), units, id, key, typed, 8, stop);
+    if (stop.stop_requested()) return;
+    tell([this, exchanges] {
+      exchange_.asked = true;
+      if (!exchanges) exchange_.why = exchanges.error().what;
+      else
+        for (const Exchange& e : *exchanges) exchange_.offers.push_back({e, std::nullopt});
+    });
+    for (std::size_t i = 0; exchanges && i < exchanges->size() && !stop.stop_requested(); ++i) {
+      const ExchangeTried tried = tryExchange(network, stock.get(), units, (*exchanges)[i],
+                                              solved ? &solved->solution : nullptr, stop);
       if (stop.stop_requested()) return;
-      tell([exchanges](Card& card) {
-        card.exchange_.asked = true;
-        if (!exchanges) card.exchange_.why = exchanges.error().what;
-        else
-          for (const Exchange& e : *exchanges) card.exchange_.offers.push_back({e, std::nullopt});
-      });
-      for (std::size_t i = 0; exchanges && i < exchanges->size() && !stop.stop_requested(); ++i) {
-        const ExchangeTried tried = tryExchange(network, stock.get(), units, (*exchanges)[i],
-                                                solved ? &solved->solution : nullptr, stop);
-        if (stop.stop_requested()) return;
-        tell([i, tried](Card& card) {
-          if (i < card.exchange_.offers.size()) card.exchange_.offers[i].second = tried;
-          // Once all are tried: what can be first, likeliest before others.
-          const bool all = std::all_of(card.exchange_.offers.begin(), card.exchange_.offers.end(),
-                                       [](const auto& o) { return o.second.has_value(); });
-          if (all)
-            std::stable_sort(card.exchange_.offers.begin(), card.exchange_.offers.end(),
-                             [own = card.exchange_.of](const auto& a, const auto& b) {
-                               return offeredBefore(a.first, a.second, b.first, b.second, own);
-                             });
-        });
-      }
-    } catch (const std::exception& fault) {
-      tell([what = std::string(fault.what())](Card& card) {
-        card.exchange_.asked = true;
-        card.exchange_.why = what;
-      });
+      tell([this, i, tried] { offerTried(i, tried); });
     }
   });
+}
+
+void Card::offerTried(std::size_t i, const ExchangeTried& tried) {
+  if (i >= exchange_.offers.size()) return;
+  exchange_.offers[i].second = tried;
+  // Once all are tried: what can be first, likeliest before others.
+  if (std::all_of(exchange_.offers.begin(), exchange_.offers.end(),
+                  [](const auto& o) { return o.second.has_value(); }))
+    std::stable_sort(exchange_.offers.begin(), exchange_.offers.end(),
+                     [own = exchange_.of](const auto& a, const auto& b) {
+                       return offeredBefore(a.first, a.second, b.first, b.second, own);
+                     });
 }
 
 // Under the number: what could be found in its place, each with what it would be.

@@ -59,6 +59,7 @@ FindingsPage::FindingsPage(Document& document, QWidget* parent)
   connect(table_, &CellTable::rowChosen, this, &FindingsPage::go);
   connect(gapTable_, &CellTable::opened, this, &FindingsPage::goToGap);
   connect(gapTable_, &CellTable::rowChosen, this, &FindingsPage::goToGap);
+  doc_.watch(work_);
   later_.setSingleShot(true);
   later_.setInterval(200);
   connect(&later_, &QTimer::timeout, this, &FindingsPage::refresh);

@@ -47,7 +47,7 @@ class FindingsPage : public QWidget {
   QStackedWidget* pages_;
   QToolButton* tabs_[3];
   QTimer later_;
-  Background work_;
+  Background work_{tr("The register of limits"), this};
   std::vector<RegisterRow> register_;
   std::vector<std::pair<Id, std::string_view>> gaps_;  // where each row leads
 };

@@ -87,7 +87,7 @@ ImportPage::ImportPage(Document& document, QWidget* parent)
     plan_.kind = wantedKind_;
     plan_.makePoints = makePoints_->isChecked();
     showTable();
-    work();
+    begin();
   });
   box(separator_, "import.separator", tr("Separator"),
       {tr("tab"), tr("semicolon"), tr("comma"), tr("vertical bar")});
@@ -105,7 +105,7 @@ ImportPage::ImportPage(Document& document, QWidget* parent)
   });
   connect(makePoints_, &QCheckBox::clicked, this, [this](bool on) {
     plan_.makePoints = on;
-    work();
+    begin();
   });
   layout->addLayout(how);
   auto* middle = new QHBoxLayout;
@@ -136,7 +136,12 @@ ImportPage::ImportPage(Document& document, QWidget* parent)
   connect(take_, &QPushButton::clicked, this, &ImportPage::take);
   connect(leave_, &QPushButton::clicked, this, &ImportPage::leave);
   connect(&doc_, &Document::changed, this, [this] {
-    if (open_) work();  // against the model as it now is
+    if (open_) begin();  // against the model as it now is
+  });
+  doc_.watch(work_);
+  connect(&work_, &Background::failed, this, [this](const QString& why) {
+    problem_ = why;
+    showResult();
   });
 }
 
@@ -304,7 +309,7 @@ void ImportPage::propose() {
   makePoints_->setChecked(true);
   plan_.makePoints = true;
   showTable();
-  work();
+  begin();
 }
 
 void ImportPage::showTable() {
@@ -342,7 +347,7 @@ void ImportPage::showTable() {
     if (now.unit) use->setItemText(use->currentIndex(), QString::fromStdString(wordsOf(now)));
     connect(use, &QComboBox::activated, this, [this, u](int i) {
       plan_.columns[u] = choices_[static_cast<std::size_t>(i)].use;
-      work();
+      begin();
     });
     table_->setCellWidget(0, c, use);
   }
@@ -360,41 +365,26 @@ void ImportPage::showTable() {
   filling_ = false;
 }
 
-void ImportPage::work() {
+void ImportPage::begin() {
   result_.reset();
   problem_.clear();
-  const std::uint64_t number = ++number_;
-  if (worker_.joinable()) {
-    worker_.request_stop();
-    old_ = std::move(worker_);  // waits for the one before it, which was stopped long ago
-  }
   progress_->setValue(0);
   showResult();
-  worker_ = std::jthread([this, number, network = doc_.network(), grid = grid_, plan = plan_,
-                          stock = doc_.sharedStock(), units = doc_.units()](const std::stop_token& stop) {
+  work_.begin([this, network = doc_.network(), grid = grid_, plan = plan_, stock = doc_.sharedStock(),
+               units = doc_.units()](const Background::Post& post, const std::stop_token& stop) {
     auto brought = importTable(
         network, grid, plan, stock.get(), units,
-        [&](double share) {
-          QMetaObject::invokeMethod(
-              this,
-              [this, number, share] {
-                if (number == number_) progress_->setValue(static_cast<int>(share * 1000));
-              },
-              Qt::QueuedConnection);
-        },
+        [&](double share) { post([this, share] { progress_->setValue(static_cast<int>(share * 1000)); }); },
         stop);
     if (stop.stop_requested()) return;
-    QMetaObject::invokeMethod(
-        this,
-        [this, number, brought = std::make_shared<Result<Imported>>(std::move(brought))] {
-          arrived(number, std::move(*brought));
-        },
-        Qt::QueuedConnection);
+    post([this, brought = std::make_shared<Result<Imported>>(std::move(brought))] {
+      arrived(std::move(*brought));
+    });
   });
 }
 
-void ImportPage::arrived(std::uint64_t number, Result<Imported> brought) {
-  if (number != number_ || !open_) return;
+void ImportPage::arrived(Result<Imported> brought) {
+  if (!open_) return;
   if (brought) result_ = std::move(*brought);
   else problem_ = QString::fromStdString(brought.error().what);
   showResult();
@@ -437,7 +427,7 @@ void ImportPage::take() {
   Imported brought = std::move(*result_);
   open_ = false;
   result_.reset();
-  ++number_;
+  work_.leave();
   const QString words = QString::fromStdString(brought.words());
   const std::size_t touched = brought.touched.size();
   doc_.take(std::move(brought.edited));
@@ -448,8 +438,7 @@ void ImportPage::take() {
 
 void ImportPage::leave() {
   stopSheet();
-  worker_.request_stop();
-  ++number_;
+  work_.leave();
   open_ = false;
   result_.reset();
   emit done();

@@ -12,8 +12,8 @@
 #include <QTableWidget>
 #include <QWidget>
 #include <optional>
-#include <thread>
 
+#include "document/background.h"
 #include "document/document.h"
 #include "exchange/import_table.h"
 #include "look/look.h"
@@ -50,8 +50,8 @@ class ImportPage : public QWidget {
   void reread();
   void propose();
   void showTable();
-  void work();
-  void arrived(std::uint64_t number, Result<Imported> brought);
+  void begin();
+  void arrived(Result<Imported> brought);
   void showResult();
 
   Document& doc_;
@@ -67,11 +67,9 @@ class ImportPage : public QWidget {
   std::vector<ColumnChoice> choices_;
   std::optional<Imported> result_;
   QString problem_;
-  std::uint64_t number_ = 0;
   bool open_ = false, filling_ = false;
   QProcess* converter_ = nullptr;  // while a sheet is read
-  std::jthread worker_;
-  std::jthread old_;  // being stopped
+  Background work_{tr("The import"), this};
 
   QLabel *sourceLabel_, *status_;
   QComboBox *kind_, *separator_, *decimal_, *encoding_;

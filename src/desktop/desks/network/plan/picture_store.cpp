@@ -1,16 +1,13 @@
 #include "plan/picture_store.h"
 
 #include <QBuffer>
-#include <QCoreApplication>
 #include <QDir>
 #include <QFile>
 #include <QFileInfo>
 #include <QImageReader>
 #include <QPainter>
 #include <QPdfDocument>
-#include <QPointer>
 #include <QSvgRenderer>
-#include <QThreadPool>
 #include <QXmlStreamReader>
 #include <algorithm>
 #include <cmath>
@@ -155,6 +152,21 @@ PictureFile readPictureFile(const QString& path, int page) {
   return read;
 }
 
+PictureStore::PictureStore(Document& document, QObject* parent, std::function<void()> ready)
+    : ready_(std::move(ready)), reading_(QObject::tr("The reading of pictures"), parent) {
+  document.watch(reading_);
+  QObject::connect(&reading_, &Background::failed, &reading_, [this](const QString& why) {
+    for (auto& [key, entry] : images_)
+      if (entry.reading) entry = {{}, why, false};
+    ready_();
+  });
+}
+
+void PictureStore::forget() {
+  reading_.leave();
+  images_.clear();
+}
+
 const QImage* PictureStore::image(const Network& network, const Element& picture, const QString& folder) {
   const auto key = keyOf(picture);
   if (key.first.empty()) return nullptr;
@@ -169,32 +181,18 @@ const QImage* PictureStore::image(const Network& network, const Element& picture
       bytes = QByteArray::fromStdString(inside->second);
     else path = placeOfPicture(folder, QString::fromStdString(key.first), &entry.why);
     if (!bytes.isEmpty() || !path.isEmpty()) {
-      const auto reading = std::make_shared<Reading>();
-      entry.reading = reading;
-      QThreadPool::globalInstance()->start(
-          [reading, bytes, path, page = key.second, told = QPointer<QObject>(told_), ready = ready_] {
-            PictureFile read;
-            if (path.isEmpty()) read.image = readPicture(bytes, page, &read.why);
-            else read = readPictureFile(path, page);
-            {
-              const std::lock_guard lock(reading->mutex);
-              reading->image = std::move(read.image);
-              reading->why = read.why;
-              reading->done = true;
-            }
-            if (QCoreApplication* app = QCoreApplication::instance())
-              QMetaObject::invokeMethod(app, [told, ready] {
-                if (told && ready) ready();
-              });
-          });
+      entry.reading = true;
+      reading_.add([this, key, bytes, path](const Background::Post& post, const std::stop_token& stop) {
+        if (stop.stop_requested()) return;
+        PictureFile read;
+        if (path.isEmpty()) read.image = readPicture(bytes, key.second, &read.why);
+        else read = readPictureFile(path, key.second);
+        post([this, key, read] {
+          images_[key] = {read.image, read.why, false};
+          ready_();
+        });
+      });
     }
-  }
-  if (const auto reading = entry.reading) {
-    const std::lock_guard lock(reading->mutex);
-    if (!reading->done) return nullptr;
-    entry.image = std::move(reading->image);
-    entry.why = reading->why;
-    entry.reading.reset();
   }
   return entry.image.isNull() ? nullptr : &entry.image;
 }

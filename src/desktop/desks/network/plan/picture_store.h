@@ -6,37 +6,30 @@
 #include <functional>
 #include <map>
 #include <memory>
-#include <mutex>
 
-#include "network/network.h"
+#include "document/document.h"
 
 namespace conduit::desktop {
 
 class PictureStore {
  public:
-  /// `ready` is called on the thread of the window whenever a picture has been read, as long as `told` lives.
-  void tell(QObject* told, std::function<void()> ready) { told_ = told, ready_ = std::move(ready); }
+  /// `ready` is called whenever a picture has been read.
+  PictureStore(Document& document, QObject* parent, std::function<void()> ready);
   /// Null when it is being read or cannot be; `why` then says so. `folder` is that of the model's file.
   [[nodiscard]] const QImage* image(const Network& network, const Element& picture, const QString& folder);
   [[nodiscard]] QString why(const Element& picture) const;
   /// A first page that has been read already.
-  void have(const std::string& file, QImage image) { images_[{file, 1}] = {std::move(image), {}, nullptr}; }
-  void forget() { images_.clear(); }
+  void have(const std::string& file, QImage image) { images_[{file, 1}] = {std::move(image), {}, false}; }
+  void forget();
 
  private:
-  struct Reading {
-    std::mutex mutex;
-    bool done = false;
-    QImage image;
-    QString why;
-  };
   struct Entry {
     QImage image;
     QString why;
-    std::shared_ptr<Reading> reading;
+    bool reading = false;
   };
-  QObject* told_ = nullptr;
   std::function<void()> ready_;
+  Background reading_;
   std::map<std::pair<std::string, int>, Entry> images_;
 };
 

@@ -33,10 +33,6 @@ PlanView::PlanView(Document& document, QWidget* parent)
     });
     if (fitted_ && drag_ == Drag::none && mode_ == Mode::look) fit();
   });
-  pictures_.tell(this, [this] {
-    if (fitted_ && drag_ == Drag::none && mode_ == Mode::look) fit();
-    update();
-  });
   connect(&doc_, &Document::replaced, this, [this] {
     pictures_.forget();
     endMode();

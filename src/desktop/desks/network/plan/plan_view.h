@@ -173,7 +173,10 @@ class PlanView : public QWidget {
 
   std::unordered_map<std::string, std::string> lacking_;  // name → what is said of it
   std::vector<Id> onPaper_;                               // remarks, dimensions, pictures
-  mutable PictureStore pictures_;
+  mutable PictureStore pictures_{doc_, this, [this] {
+                                   if (fitted_ && drag_ == Drag::none && mode_ == Mode::look) fit();
+                                   update();
+                                 }};
   bool heights_ = false;
 
   enum class Mode { look, line, place, join, scale } mode_ = Mode::look;
