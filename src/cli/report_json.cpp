@@ -3,12 +3,12 @@
 #include <charconv>
 #include <cmath>
 
+#include "fields/entry.h"
 #include "jobs/by_parts.h"
 #include "json.h"
 #include "limits/limits.h"
 #include "limits/not_judged.h"
 #include "network/assume.h"
-#include "network/entry.h"
 #include "parts/registry.h"
 #include "report.h"
 

@@ -5,11 +5,11 @@
 #include <cstdint>
 #include <map>
 
+#include "fields/entry.h"
 #include "jobs/by_parts.h"
 #include "limits/limits.h"
 #include "limits/not_judged.h"
 #include "network/assume.h"
-#include "network/entry.h"
 #include "parts/registry.h"
 #include "quantity/format.h"
 #include "report.h"

@@ -7,9 +7,9 @@
 
 #include "exchange/base64.h"
 #include "exchange/enclose.h"
+#include "fields/entry.h"
 #include "model_text.h"
 #include "network/edits.h"
-#include "network/entry.h"
 #include "network/setting.h"
 #include "parts/registry.h"
 

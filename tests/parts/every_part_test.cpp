@@ -5,7 +5,7 @@
 #include <set>
 
 #include "exchange/stock_files.h"
-#include "network/entry.h"
+#include "fields/entry.h"
 #include "parts/flange.h"
 #include "parts/registry.h"
 #include "parts/waiver.h"

@@ -6,7 +6,7 @@
 #include <cmath>
 
 #include "exchange/stock_files.h"
-#include "network/entry.h"
+#include "fields/entry.h"
 
 namespace conduit {
 namespace {

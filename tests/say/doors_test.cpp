@@ -8,9 +8,9 @@
 #include "cases/sweep.h"
 #include "cases/watch.h"
 #include "exchange/import_table.h"
+#include "fields/entry.h"
 #include "find/condition.h"
 #include "model_text.h"
-#include "network/entry.h"
 #include "parts/registry.h"
 #include "say/words.h"
 

@@ -3,8 +3,8 @@
 #include <gtest/gtest.h>
 
 #include "exchange/stock_files.h"
+#include "fields/entry.h"
 #include "model_text.h"
-#include "network/entry.h"
 #include "parts/registry.h"
 #include "solve/judge.h"
 #include "solve/random_network.h"

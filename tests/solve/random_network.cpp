@@ -5,7 +5,7 @@
 #include <algorithm>
 #include <cmath>
 
-#include "network/entry.h"
+#include "fields/entry.h"
 #include "parts/registry.h"
 
 namespace conduit::test {

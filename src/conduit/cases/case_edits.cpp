@@ -6,8 +6,8 @@
 #include <map>
 #include <set>
 
+#include "fields/entry.h"
 #include "model/costs.h"
-#include "network/entry.h"
 #include "parts/registry.h"
 #include "quantity/words.h"
 #include "say/words.h"

@@ -10,7 +10,7 @@
 
 #include "cases/case_edits.h"
 #include "cases/year.h"
-#include "network/entry.h"
+#include "fields/entry.h"
 #include "quantity/format.h"
 #include "say/words.h"
 

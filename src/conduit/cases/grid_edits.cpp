@@ -81,10 +81,8 @@ Result<EditedModel> swapInCase(const Model& model, CaseId in, Id element, std::s
     if (!given && !found)
       return Refused(Problem{{}, fmt::format("no results for {} yet: type the value", e->name), {}});
     words = fmt::format("{} the {} of {}", given ? "Solve for" : "Set", spoken(key), e->name);
-    const Unit& unit = units.unitFor(o->measure);
-    remedy.edits.push_back(
-        {nameOf(network, element), std::string(givenPrefix) + std::string(key),
-         given ? std::string() : fmt::format("{:.6g} {}", inUnit(*found, unit), unit.symbol)});
+    remedy.edits.push_back({nameOf(network, element), std::string(givenPrefix) + std::string(key),
+                            given ? std::string() : exactText(*found, o->measure, units)});
   } else {
     const Field* f = findField(*e->part, key);
     if (!f || !f->releasable)

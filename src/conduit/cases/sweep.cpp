@@ -7,7 +7,7 @@
 
 #include "cases/case_edits.h"
 #include "cases/grid_edits.h"
-#include "network/entry.h"
+#include "fields/entry.h"
 #include "network/put.h"
 #include "quantity/format.h"
 #include "quantity/parse.h"

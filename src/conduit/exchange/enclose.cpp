@@ -2,7 +2,7 @@
 
 #include <set>
 
-#include "network/entry.h"
+#include "fields/entry.h"
 #include "parts/take_off.h"
 
 namespace conduit {

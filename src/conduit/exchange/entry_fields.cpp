@@ -7,7 +7,7 @@
 #include <nlohmann/json.hpp>
 
 #include "exchange/reader_limits.h"
-#include "network/entry.h"
+#include "fields/entry.h"
 
 namespace conduit::model_json {
 
@@ -35,32 +35,31 @@ std::optional<std::string> asText(const Json& v) {
   }
 }
 
-bool rowText(const Field& field, const Object& cells, std::vector<Fault>& faults, std::string& text) {
+std::optional<std::vector<std::string>> cellsOf(const Field& field, const Object& row,
+                                                std::vector<Fault>& faults) {
+  std::vector<std::string> cells;
   for (const Column& column : field.columns) {
-    if (Json value; !cells.at_key(column.key).get(value)) {
-      const auto cell = asText(value);
-      if (!cell || cell->find_first_of(";|") != std::string::npos) {
-        faults.push_back(
-            {std::string(field.key), fmt::format("\"{}\" of a row must be a text with a unit", column.key)});
-        return false;
-      }
-      text += *cell;
+    Json value;
+    const auto cell = row.at_key(column.key).get(value) ? std::optional(std::string()) : asText(value);
+    if (!cell) {
+      faults.push_back(
+          {std::string(field.key), fmt::format("\"{}\" of a row must be a text with a unit", column.key)});
+      return std::nullopt;
     }
-    text += "|";
+    cells.push_back(*cell);
   }
-  text += ";";
-  return true;
+  return cells;
 }
 
 namespace {
 
-std::optional<std::string> tableText(const Field& field, const Json& value, std::vector<Fault>& faults) {
+std::optional<TypedRows> rowsOf(const Field& field, const Json& value, std::vector<Fault>& faults) {
   Array rows;
   if (value.get(rows)) {
     faults.push_back({std::string(field.key), fmt::format("\"{}\" must be a list of rows", field.key)});
     return std::nullopt;
   }
-  std::string text;
+  TypedRows typed;
   for (const Json row : rows) {
     Object cells;
     if (row.get(cells)) {
@@ -68,31 +67,22 @@ std::optional<std::string> tableText(const Field& field, const Json& value, std:
           {std::string(field.key), fmt::format("each row of \"{}\" must be an object", field.key)});
       return std::nullopt;
     }
-    if (!rowText(field, cells, faults, text)) return std::nullopt;
+    auto read = cellsOf(field, cells, faults);
+    if (!read) return std::nullopt;
+    typed.push_back(std::move(*read));
   }
-  return text;
-}
-
-// How many keys of an entry say what and where it is: a pipe has its name, its kind and two ends. What is
-// left is room for fields; a large network is half of that.
-std::size_t keysBeside(Ends ends) {
-  switch (ends) {
-    case Ends::none: return 0;
-    case Ends::self: return 2;
-    case Ends::two: return 4;
-    default: return 3;
-  }
+  return typed;
 }
 
 // The field of that key, looked for from `next` on, which is then behind it: files are written in the order
 // of the field table.
-const Field* fieldFrom(const Part& part, std::string_view key, std::size_t& next) {
-  const std::size_t count = part.fields.size();
+const Field* fieldFrom(std::span<const Field> fields, std::string_view key, std::size_t& next) {
+  const std::size_t count = fields.size();
   for (std::size_t i = 0; i < count; ++i) {
     const std::size_t at = next + i < count ? next + i : next + i - count;
-    if (part.fields[at].key == key) {
+    if (fields[at].key == key) {
       next = at + 1;
-      return &part.fields[at];
+      return &fields[at];
     }
   }
   return nullptr;
@@ -123,11 +113,11 @@ void readBeside(std::string_view key, const Json& value, Fields& read, std::vect
 
 }  // namespace
 
-Fields fieldsOf(const Object& o, const Part& part, std::span<const std::string_view> handled,
-                const Stock* stock) {
+Fields fieldsOf(const Object& o, std::span<const Field> fields, std::string_view of,
+                std::span<const std::string_view> handled, const Stock* stock, std::size_t beside) {
   Fields read;
   read.crowded = o.size() > keysMost;
-  read.values.reserve(o.size() - std::min(o.size(), keysBeside(part.ends)));
+  read.values.reserve(o.size() - std::min(o.size(), beside));
   std::vector<std::string> found, assumed;
   std::array<std::string_view, 64> keys;
   std::size_t seen = 0, next = 0;
@@ -140,19 +130,22 @@ Fields fieldsOf(const Object& o, const Part& part, std::span<const std::string_v
     }
     if (std::find(handled.begin(), handled.end(), key) != handled.end()) continue;
     if (!value.is_string()) read.crowded = read.crowded || crowded(value);
-    const Field* field = fieldFrom(part, key, next);
+    const Field* field = fieldFrom(fields, key, next);
     if (!field) {
       readBeside(key, value, read, found, assumed);
       continue;
     }
     if (field->key == "connections") continue;
+    if (field->kind == FieldKind::table) {
+      const auto typed = rowsOf(*field, value, read.faults);
+      if (!typed || typed->empty()) continue;
+      if (auto rows = readRows(*field, *typed, nullptr)) read.values.set(field->key, std::move(*rows));
+      else read.faults.push_back({std::string(key), fmt::format("{}: {}", key, rows.error().what)});
+      continue;
+    }
     std::optional<std::string> made;
     std::string_view text;
-    if (field->kind == FieldKind::table) {
-      made = tableText(*field, value, read.faults);
-      if (!made) continue;
-      text = *made;
-    } else if (value.get(text)) {
+    if (value.get(text)) {
       made = asText(value);
       if (!made) {
         read.faults.push_back(
@@ -168,12 +161,12 @@ Fields fieldsOf(const Object& o, const Part& part, std::span<const std::string_v
     else read.values.set(field->key, std::move(*into));
   }
   for (const std::string& f : assumed)
-    if (const Field* field = findField(part, f); !field || !read.values.assume(field->key))
+    if (const Field* field = findField(fields, f); !field || !read.values.assume(field->key))
       read.faults.push_back({"assumed", fmt::format("\"{}\" is not given, so it cannot be assumed", f)});
   for (const std::string& f : found) {
-    const Field* field = findField(part, f);
+    const Field* field = findField(fields, f);
     if (!field || !field->releasable)
-      read.faults.push_back({"found", fmt::format("\"{}\" cannot be solved for in a {}", f, part.key)});
+      read.faults.push_back({"found", fmt::format("\"{}\" cannot be solved for in a {}", f, of)});
     else read.values.release(field->key);
   }
   return read;

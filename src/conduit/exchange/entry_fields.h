@@ -11,7 +11,7 @@
 #include <utility>
 #include <vector>
 
-#include "parts/part.h"
+#include "fields/field.h"
 #include "stock/stock.h"
 
 namespace conduit::model_json {
@@ -45,17 +45,18 @@ struct Fields {
   bool crowded = false;  // an object in it has more keys than any of a model has
 };
 
-/// All fields of `entry` but those whose keys are `handled` elsewhere, and "connections".
-[[nodiscard]] Fields fieldsOf(const Object& entry, const Part& part,
-                              std::span<const std::string_view> handled, const Stock* stock);
+/// All `fields` of `entry` but those whose keys are `handled` elsewhere, and "connections". `of` is what they
+/// are of ("pipe"); `beside` keys of it say what and where it is.
+[[nodiscard]] Fields fieldsOf(const Object& entry, std::span<const Field> fields, std::string_view of,
+                              std::span<const std::string_view> handled, const Stock* stock,
+                              std::size_t beside = 0);
 
 /// A cell or field given as text, a plain number or a truth value, as text.
 [[nodiscard]] std::optional<std::string> asText(const Json& value);
 
-/// A row of a table as `readField` takes it, at the end of `text`; false, with a fault, where a cell cannot
-/// be.
-[[nodiscard]] bool rowText(const Field& field, const Object& cells, std::vector<Fault>& faults,
-                           std::string& text);
+/// The cells of a row in the order of the columns; empty, with a fault, where one cannot be.
+[[nodiscard]] std::optional<std::vector<std::string>> cellsOf(const Field& field, const Object& row,
+                                                              std::vector<Fault>& faults);
 
 /// Whether an object in it has more than `keysMost` keys.
 [[nodiscard]] bool crowded(const Json& value);

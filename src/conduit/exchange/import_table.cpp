@@ -9,8 +9,8 @@
 #include <set>
 
 #include "exchange/spread_out.h"
+#include "fields/entry.h"
 #include "network/arrange.h"
-#include "network/entry.h"
 #include "network/put.h"
 #include "parts/registry.h"
 #include "quantity/parse.h"

@@ -14,8 +14,8 @@
 #include "exchange/sizing_file.h"
 #include "exchange/stock_files.h"
 #include "exchange/utf8.h"
+#include "fields/entry.h"
 #include "model/costs.h"
-#include "network/entry.h"
 #include "network/put.h"
 #include "parts/registry.h"
 

@@ -16,10 +16,10 @@
 #include "exchange/sizing_file.h"
 #include "exchange/stock_files.h"
 #include "exchange/utf8.h"
+#include "fields/entry.h"
 #include "find/condition.h"
 #include "model/costs.h"
 #include "network/edits.h"
-#include "network/entry.h"
 #include "network/put.h"
 #include "parts/registry.h"
 #include "quantity/format.h"
@@ -158,10 +158,9 @@ class Reader {
   }
 
   void readCosts(const Json& value) {
-    static const Part part{.key = "costs", .plural = "Costs", .ends = Ends::none, .fields = costFields()};
     Object o;
     if (value.get(o)) return problem("", "", "\"costs\" must be an object");
-    Fields fields = fieldsOf(o, part, {});
+    Fields fields = fieldsOf(o, costFields(), "costs", {});
     for (const Fault& fault : fields.faults) problem("costs", fault.field, fault.what);
     if (!fields.extra.empty()) model_.costsExtra = fields.extra.text();
     model_.costs = std::move(fields.values);
@@ -272,11 +271,25 @@ class Reader {
   }
 
   // The fields of an entry; what no model has is marked.
-  [[nodiscard]] Fields fieldsOf(const Object& o, const Part& part,
-                                std::span<const std::string_view> handled) {
-    Fields read = model_json::fieldsOf(o, part, handled, stock_);
+  [[nodiscard]] Fields fieldsOf(const Object& o, std::span<const Field> fields, std::string_view of,
+                                std::span<const std::string_view> handled, std::size_t beside = 0) {
+    Fields read = model_json::fieldsOf(o, fields, of, handled, stock_, beside);
     crowded_ = crowded_ || read.crowded;
     return read;
+  }
+  [[nodiscard]] Fields fieldsOf(const Object& o, const Part& part,
+                                std::span<const std::string_view> handled) {
+    return fieldsOf(o, part.fields, part.key, handled, keysBeside(part.ends));
+  }
+  // How many keys of an entry say what and where it is: a pipe has its name, its kind and two ends. What is
+  // left is room for fields; a large network is half of that.
+  static std::size_t keysBeside(Ends ends) {
+    switch (ends) {
+      case Ends::none: return 0;
+      case Ends::self: return 2;
+      case Ends::two: return 4;
+      default: return 3;
+    }
   }
   // Puts them into an element that is there.
   void takeFields(Fields read, Id id, const std::string& name) {
@@ -343,19 +356,21 @@ class Reader {
       Array list;
       if (value.get(list)) return refused("connections", "\"connections\" must be a list");
       const Field& field = *findField(*part, "connections");
+      TypedRows typed;
       for (const Json entry : list) {
         Object c;
         if (entry.get(c)) return refused("connections", "each connection must be an object");
         const auto point = pointOf(c, "point", *name);
         if (!point) return;
         element.ends.push_back(*point);
-        std::string text;
-        if (std::vector<Fault> faults; !rowText(field, c, faults, text))
-          return refused(faults[0].field.c_str(), faults[0].what);
-        auto row = readField(field, text, stock_, nullptr);
-        if (!row) return refused("connections", row.error().what);
-        connections.push_back(std::get<Rows>(*row).front());
+        std::vector<Fault> faults;
+        auto cells = cellsOf(field, c, faults);
+        if (!cells) return refused(faults[0].field.c_str(), faults[0].what);
+        typed.push_back(std::move(*cells));
       }
+      auto rows = readRows(field, typed, nullptr);
+      if (!rows) return refused("connections", rows.error().what);
+      connections = std::move(*rows);
     }
     if (part->ends == Ends::many || part->ends == Ends::free) element.at = spotOf(o, *name);
     Fields fields =
@@ -366,7 +381,6 @@ class Reader {
 
   // Cases, once everything that they speak of is there.
   void readCases(const Json& value) {
-    static const Part part{.key = "case", .plural = "Cases", .ends = Ends::none, .fields = caseFields()};
     static constexpr std::string_view handled[] = {"drawing", "name", "from", "differs"};
     CaseSet& cases = model_.cases;
     std::map<CaseId, std::string> from;
@@ -383,7 +397,7 @@ class Reader {
       if (!names.insert(lowered(name)).second) return problem(c.name, "name", "two cases have this name");
       if (drawing && cases.count() > 1)
         return problem(c.name, "drawing", "the base case must be the first case");
-      Fields fields = fieldsOf(o, part, handled);
+      Fields fields = fieldsOf(o, caseFields(), "case", handled);
       for (const Fault& fault : fields.faults) problem(c.name, fault.field, fault.what);
       c.about = std::move(fields.values);
       if (!fields.extra.empty()) c.extra = fields.extra.text();
@@ -521,11 +535,10 @@ class Reader {
   }
 
   void readRequests(const Json& value) {
-    static const Part part{.key = "pump request", .fields = pumpRequestFields()};
     readList(value, requestsKey, [&, at = std::string_view()](const Object& o) mutable {
       const Id id = o.at_key("at").get(at) ? noId : draft_.network().byName(at);
       if (id == noId) return problem("", "at", "a pump request has no valid \"at\"");
-      Fields fields = fieldsOf(o, part, std::array<std::string_view, 1>{"at"});
+      Fields fields = fieldsOf(o, pumpRequestFields(), "pump request", std::array<std::string_view, 1>{"at"});
       for (const Fault& fault : fields.faults) problem(std::string(at), fault.field, fault.what);
       model_.pumpRequests.push_back({id, std::move(fields.values), {}});
       if (!fields.extra.empty()) model_.pumpRequests.back().extra = fields.extra.text();
@@ -534,7 +547,7 @@ class Reader {
 
   void readSizing(const Json& value) {
     within(sizingKey);
-    for (const Problem& p : sizingOf(simdjson::minify(value), draft_.network(), model_.sizing))
+    for (const Problem& p : sizingOf(value, draft_.network(), model_.sizing))
       problem(p.place.name, p.place.field, p.what);
   }
 

@@ -1,7 +1,7 @@
 // A block of cells from a spreadsheet as rows of a table field.
 #pragma once
 
-#include "parts/field.h"
+#include "fields/field.h"
 #include "quantity/units.h"
 #include "say/say.h"
 

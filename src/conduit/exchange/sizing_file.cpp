@@ -2,7 +2,8 @@
 
 #include <fmt/format.h>
 
-#include "network/entry.h"
+#include "exchange/entry_fields.h"
+#include "fields/entry.h"
 #include "quantity/parse.h"
 
 namespace conduit {
@@ -24,32 +25,35 @@ constexpr std::pair<const char*, std::string SizeRange::*> rangeKeys[] = {{"stan
 
 std::string inShort(const std::string& text) { return text.size() > 60 ? text.substr(0, 57) + "..." : text; }
 
+using model_json::Array;
+using model_json::asText;
+using model_json::Object;
+using Read = model_json::Json;
+
 class SizingReader {
  public:
   SizingReader(const Network& network, SizingSetup& into) : network_(network), into_(into) {}
 
-  std::vector<Problem> read(const Json& all) {
-    if (!all.is_object()) {
+  std::vector<Problem> read(const Read& value) {
+    Object all;
+    if (value.get(all)) {
       fault("", "\"sizing\" must be an object");
       return std::move(faults_);
     }
-    Json rest = Json::object();
-    for (const auto& [key, value] : all.items()) {
-      const Field* field = nullptr;
-      for (const Field& f : sizingFields())
-        if (f.key == key) field = &f;
-      if (field) number(*field, value);
-      else if (key == sizes) each(key, value, [&](const Json& o) { range(o); });
-      else if (key == left) lines(key, value, into_.left);
-      else if (key == alone) lines(key, value, into_.alone);
-      else if (key == tied) each(key, value, [&](const Json& o) { together(o); });
-      else if (key == laying) each(key, value, [&](const Json& o) { laid(o); });
-      else if (key == branches) each(key, value, [&](const Json& o) { branch(o); });
-      else if (key == deliveries) each(key, value, [&](const Json& o) { delivery(o); });
-      else if (key == kept) each(key, value, [&](const Json& o) { proposal(o); });
-      else rest[key] = value;
+    model_json::Extra rest;
+    for (const auto& [key, list] : all) {
+      if (const Field* field = findField(sizingFields(), key)) number(*field, list);
+      else if (key == sizes) each(key, list, [&](const Object& o) { range(o); });
+      else if (key == left) lines(key, list, into_.left);
+      else if (key == alone) lines(key, list, into_.alone);
+      else if (key == tied) each(key, list, [&](const Object& o) { together(o); });
+      else if (key == laying) each(key, list, [&](const Object& o) { laid(o); });
+      else if (key == branches) each(key, list, [&](const Object& o) { branch(o); });
+      else if (key == deliveries) each(key, list, [&](const Object& o) { delivery(o); });
+      else if (key == kept) each(key, list, [&](const Object& o) { proposal(o); });
+      else rest.add(key, list);
     }
-    if (!rest.empty()) into_.extra = rest.dump();
+    if (!rest.empty()) into_.extra = rest.text();
     return std::move(faults_);
   }
 
@@ -57,57 +61,63 @@ class SizingReader {
   void fault(std::string_view field, std::string what) {
     if (faults_.size() < 200) faults_.push_back({{"", std::string(field)}, "sizing: " + std::move(what), {}});
   }
-  void number(const Field& field, const Json& value) {
-    const std::string text = value.is_string() ? value.get<std::string>() : value.dump();
-    auto read = readField(field, text, nullptr, nullptr);
+  void number(const Field& field, const Read& value) {
+    auto read = readField(field, asText(value).value_or("?"), nullptr, nullptr);
     if (!read) return fault(field.key, fmt::format("{}: {}", field.key, read.error().what));
     into_.about.set(field.key, std::move(*read));
   }
   template <class Take>
-  void each(std::string_view key, const Json& value, Take take) {
-    if (!value.is_array()) return fault(key, fmt::format("\"{}\" must be a list", key));
-    for (const Json& o : value)
-      if (o.is_object()) take(o);
+  void each(std::string_view key, const Read& value, Take take) {
+    Array list;
+    if (value.get(list)) return fault(key, fmt::format("\"{}\" must be a list", key));
+    for (const Read entry : list)
+      if (Object o; !entry.get(o)) take(o);
       else fault(key, fmt::format("every entry of \"{}\" must be an object", key));
   }
-  static std::string textOf(const Json& o, const char* key) {
-    const auto at = o.find(key);
-    return at != o.end() && at->is_string() ? at->get<std::string>() : std::string();
+  static std::string textOf(const Object& o, std::string_view key) {
+    std::string_view text;
+    return o.at_key(key).get(text) ? std::string() : std::string(text);
   }
-  Id line(std::string_view key, const std::string& name) {
+  Id line(std::string_view key, std::string_view name) {
     const Id id = network_.byName(name);
-    if (id == noId) fault(key, fmt::format("there is no {}", inShort(name)));
-    else if (network_.at(id).part->key != "pipe") fault(key, fmt::format("{} is not a pipe", inShort(name)));
+    if (id == noId) fault(key, fmt::format("there is no {}", inShort(std::string(name))));
+    else if (network_.at(id).part->key != "pipe")
+      fault(key, fmt::format("{} is not a pipe", inShort(std::string(name))));
     else return id;
     return noId;
   }
-  void lines(std::string_view key, const Json& value, std::vector<Id>& into) {
-    if (!value.is_array()) return fault(key, fmt::format("\"{}\" must be a list of names", key));
-    for (const Json& name : value) {
-      if (!name.is_string()) return fault(key, fmt::format("\"{}\" must be a list of names", key));
-      if (const Id id = line(key, name.get<std::string>()); id != noId) into.push_back(id);
+  void lines(std::string_view key, const Read& value, std::vector<Id>& into) {
+    const auto refused = [&] { fault(key, fmt::format("\"{}\" must be a list of names", key)); };
+    Array list;
+    if (value.get(list)) return refused();
+    for (const Read entry : list) {
+      std::string_view name;
+      if (entry.get(name)) return refused();
+      if (const Id id = line(key, name); id != noId) into.push_back(id);
     }
   }
-  void range(const Json& o) {
+  void linesOf(const Object& o, std::string_view key, std::vector<Id>& into) {
+    if (Read list; !o.at_key("lines").get(list)) lines(key, list, into);
+  }
+  void range(const Object& o) {
     SizeRange r;
     for (const auto& [key, member] : rangeKeys) r.*member = textOf(o, key);
     if (r.standard.empty()) return fault(sizes, "an entry of \"sizes\" needs a \"standard\"");
     into_.ranges.push_back(std::move(r));
   }
-  void together(const Json& o) {
+  void together(const Object& o) {
     TiedLines t{.name = textOf(o, "name")};
-    if (const auto at = o.find("lines"); at != o.end()) lines(tied, *at, t.lines);
+    linesOf(o, tied, t.lines);
     if (t.lines.size() < 2) return fault(tied, "an equal-size group needs at least two \"lines\"");
     into_.tied.push_back(std::move(t));
   }
-  void laid(const Json& o) {
+  void laid(const Object& o) {
     LayingClass c{.name = textOf(o, "name")};
     if (c.name.empty()) return fault(laying, "a laying class has no \"name\"");
     const auto money = [&](const char* key, double& into) {
-      const auto at = o.find(key);
-      if (at == o.end()) return true;
-      const auto read =
-          parse(at->is_string() ? at->get<std::string>() : at->dump(), Measure::number, nullptr);
+      Read value;
+      if (o.at_key(key).get(value)) return true;
+      const auto read = parse(asText(value).value_or("?"), Measure::number, nullptr);
       if (read && read->value >= 0 && read->value < 1e9) into = read->value;
       else
         fault(laying, fmt::format("{} of {}: {}", key, inShort(c.name),
@@ -116,10 +126,10 @@ class SizingReader {
     };
     if (!money(perMetre, c.perMetre) || !money(byDiameter, c.byDiameter)) return;
     c.byDiameter /= 0.1;
-    if (const auto at = o.find("lines"); at != o.end()) lines(laying, *at, c.lines);
+    linesOf(o, laying, c.lines);
     into_.laying.push_back(std::move(c));
   }
-  void branch(const Json& o) {
+  void branch(const Object& o) {
     const std::string name = textOf(o, "valve");
     BranchGoal b{.valve = network_.byName(name)};
     if (b.valve == noId) return fault(branches, fmt::format("there is no {}", inShort(name)));
@@ -129,15 +139,14 @@ class SizingReader {
     into_.branches.push_back(std::move(b));
   }
   // {"at": "Gun 4", "less by": "10 %"}; without a share it may take anything.
-  void delivery(const Json& o) {
+  void delivery(const Object& o) {
     const std::string name = textOf(o, "at");
     DeliveryAsked asked{.taker = network_.byName(name)};
     if (asked.taker == noId) return fault(deliveries, fmt::format("there is no {}", inShort(name)));
     for (const DeliveryAsked& d : into_.deliveries)
       if (d.taker == asked.taker) return fault(deliveries, fmt::format("{} is listed twice", inShort(name)));
-    if (const auto at = o.find(lessBy); at != o.end()) {
-      const auto share =
-          parse(at->is_string() ? at->get<std::string>() : at->dump(), Measure::ratio, nullptr);
+    if (Read value; !o.at_key(lessBy).get(value)) {
+      const auto share = parse(asText(value).value_or("?"), Measure::ratio, nullptr);
       if (!share || share->value < 0 || share->value > 1)
         return fault(deliveries, fmt::format("{} of {}: {}", lessBy, inShort(name),
                                              share ? "it must be from 0 to 100 %" : share.error().what));
@@ -145,13 +154,13 @@ class SizingReader {
     }
     into_.deliveries.push_back(asked);
   }
-  void proposal(const Json& o) {
+  void proposal(const Object& o) {
     KeptSizes k{.name = textOf(o, "name")};
-    if (const auto at = o.find("sizes"); at != o.end() && at->is_object())
-      for (const auto& [name, size] : at->items())
+    if (Object all; !o.at_key("sizes").get(all))
+      for (const auto& [name, value] : all)
         // A line that was taken away since is no fault: the proposal is of an earlier drawing.
-        if (const Id id = network_.byName(name); id != noId && size.is_string())
-          k.sizes.push_back({id, size.get<std::string>()});
+        if (std::string_view size; !value.get(size))
+          if (const Id id = network_.byName(name); id != noId) k.sizes.push_back({id, std::string(size)});
     into_.kept.push_back(std::move(k));
   }
 
@@ -212,8 +221,8 @@ std::string sizingText(const Model& model) {
   return o.empty() ? std::string() : o.dump();
 }
 
-std::vector<Problem> sizingOf(std::string_view text, const Network& network, SizingSetup& into) {
-  return SizingReader(network, into).read(Json::parse(text, nullptr, false));
+std::vector<Problem> sizingOf(const model_json::Json& value, const Network& network, SizingSetup& into) {
+  return SizingReader(network, into).read(value);
 }
 
 nlohmann::ordered_json sizingSchema(const std::function<Json(const Field&)>& fieldSchema) {

@@ -4,6 +4,7 @@
 #include <functional>
 #include <nlohmann/json.hpp>
 
+#include "exchange/entry_fields.h"
 #include "model/model.h"
 
 namespace conduit {
@@ -11,7 +12,8 @@ namespace conduit {
 /// The object of the key "sizing"; empty where nothing is asked.
 [[nodiscard]] std::string sizingText(const Model& model);
 /// Reads it; what cannot be read is said, each with the list it stands in.
-[[nodiscard]] std::vector<Problem> sizingOf(std::string_view text, const Network& network, SizingSetup& into);
+[[nodiscard]] std::vector<Problem> sizingOf(const model_json::Json& value, const Network& network,
+                                            SizingSetup& into);
 [[nodiscard]] nlohmann::ordered_json sizingSchema(
     const std::function<nlohmann::ordered_json(const Field&)>& fieldSchema);
 

@@ -6,8 +6,8 @@
 #include <cctype>
 #include <cmath>
 
+#include "fields/entry.h"
 #include "network/assume.h"
-#include "network/entry.h"
 #include "network/setting.h"
 #include "parts/registry.h"
 #include "quantity/parse.h"

@@ -5,7 +5,7 @@
 
 #include <span>
 
-#include "parts/field.h"
+#include "fields/field.h"
 
 namespace conduit {
 

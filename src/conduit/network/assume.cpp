@@ -4,8 +4,8 @@
 
 #include <algorithm>
 
+#include "fields/entry.h"
 #include "network/arrange.h"
-#include "network/entry.h"
 #include "network/onward.h"
 #include "network/put.h"
 #include "network/setting.h"

@@ -4,8 +4,8 @@
 
 #include <cmath>
 
+#include "fields/entry.h"
 #include "network/assume.h"
-#include "network/entry.h"
 #include "parts/registry.h"
 #include "quantity/parse.h"
 #include "say/words.h"

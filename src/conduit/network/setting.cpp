@@ -4,9 +4,9 @@
 
 #include <algorithm>
 
+#include "fields/entry.h"
 #include "fluid/mixtures.h"
 #include "medium/family.h"
-#include "network/entry.h"
 #include "network/onward.h"
 #include "parts/registry.h"
 #include "say/words.h"

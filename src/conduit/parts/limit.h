@@ -7,8 +7,8 @@
 #include <array>
 #include <limits>
 
+#include "fields/field.h"
 #include "parts/check.h"
-#include "parts/field.h"
 
 namespace conduit {
 

@@ -11,11 +11,7 @@
 
 namespace conduit {
 
-const Field* findField(const Part& part, std::string_view key) {
-  for (const Field& f : part.fields)
-    if (f.key == key) return &f;
-  return nullptr;
-}
+const Field* findField(const Part& part, std::string_view key) { return findField(part.fields, key); }
 
 const Outcome* findOutcome(const Part& part, std::string_view key) {
   for (const Outcome& o : part.outcomes)
@@ -49,16 +45,6 @@ std::string asShown(const Shown& shown, Measure measure, const UnitSet& units, i
   else if (shown.falling) text.insert(0, "falls ");
   else if (shown.against) text.insert(0, "← ");
   return text;
-}
-
-std::vector<MissingField> lacking(const Values& values, std::span<const Field> fields) {
-  std::vector<MissingField> missing;
-  for (const Field& f : fields) {
-    if (!f.needed || (f.applies && !f.applies(values)) || values.find(f.key) || values.released(f.key))
-      continue;
-    missing.push_back({std::string(f.key), spokenOne(f.key)});
-  }
-  return missing;
 }
 
 std::optional<double> seatBore(std::optional<double> own_m, std::span<const EndPlace> ends) {

@@ -13,9 +13,9 @@
 #include <string>
 #include <vector>
 
+#include "fields/field.h"
 #include "fluid/water.h"
 #include "friction/friction.h"
-#include "parts/field.h"
 #include "parts/law.h"
 #include "parts/limit.h"
 
@@ -71,11 +71,6 @@ struct EndPlace {
     double angle_deg = 180.0;  // full angle of the cone; 180: sudden
   };
   std::optional<Change> change{};
-};
-
-struct MissingField {
-  std::string field;
-  std::string words;  // "a bore"
 };
 
 /// An inner place of an element: a tank's surface, the air outside a nozzle. Its head is known, or it takes a
@@ -312,8 +307,5 @@ inline constexpr std::string_view serviceKey = "service";
 [[nodiscard]] const Outcome* findOutcome(const Part& part, std::string_view key);
 /// What that outcome is, SI; empty where the part has none of that key or nothing determines it.
 [[nodiscard]] std::optional<double> outcomeOf(const Part& part, std::string_view key, const Reading& reading);
-
-/// Checks that every needed field is there; what is missing is said in the words of the field table.
-[[nodiscard]] std::vector<MissingField> lacking(const Values& values, std::span<const Field> fields);
 
 }  // namespace conduit

@@ -7,6 +7,7 @@
 #include <charconv>
 #include <cmath>
 
+#include "fields/entry.h"
 #include "parts/registry.h"
 #include "quantity/words.h"
 #include "say/words.h"
@@ -474,6 +475,18 @@ const Part* deviceOf(std::string_view word) {
     }
   }
   return found;
+}
+
+std::optional<Problem> takeOffUnfit(std::string_view key, std::string_view text, const Stock& stock) {
+  const auto taken = takeOffRead(text, stock);
+  const auto& takeOff = taken->read;
+  if (!takeOff) return problemOf(key, takeOff.error());
+  for (const Piece& p : takeOff->pieces)
+    if (p.breaks())
+      return Problem{{"", std::string(key)},
+                     fmt::format("\"{}\" splits the pipe: add it as a separate element", p.text()),
+                     {}};
+  return std::nullopt;
 }
 
 }  // namespace conduit

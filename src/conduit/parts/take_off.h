@@ -12,6 +12,7 @@
 #include <vector>
 
 #include "quantity/parse.h"
+#include "say/say.h"
 #include "stock/stock.h"
 
 namespace conduit {
@@ -67,6 +68,9 @@ struct TakeOffRead {
 };
 /// As parseTakeOff, for a text that an element holds: read once and kept with the stock. Never null.
 [[nodiscard]] std::shared_ptr<const TakeOffRead> takeOffRead(std::string_view text, const Stock& stock);
+/// Why a field of that key cannot hold it: it cannot be read, or a device or change of bore stands in it.
+[[nodiscard]] std::optional<Problem> takeOffUnfit(std::string_view key, std::string_view text,
+                                                  const Stock& stock);
 
 /// The part before and after `share` (0…1) of the length; a straight piece in which the cut falls is divided.
 [[nodiscard]] std::pair<TakeOff, TakeOff> cutAt(const TakeOff& takeOff, double share);

@@ -6,8 +6,8 @@
 #include <string>
 #include <vector>
 
+#include "fields/field.h"
 #include "parts/check.h"
-#include "parts/field.h"
 
 namespace conduit {
 

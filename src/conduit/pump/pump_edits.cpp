@@ -4,12 +4,12 @@
 
 #include "network/setting.h"
 #include "parts/pump/fields.h"
-#include "quantity/parse.h"
+#include "quantity/format.h"
 
 namespace conduit {
 namespace {
 
-Given flowOf(double m3s) { return *parse(fmt::format("{:.15g} L/s", m3s * 1000), Measure::volumeFlow); }
+Given flowOf(double m3s) { return exactGiven(m3s, Measure::volumeFlow); }
 
 }  // namespace
 
@@ -76,8 +76,7 @@ Result<EditedModel> caseOfReading(const Model& model, CaseId from, const Stock* 
       if (reading.byHead && group.members.size() == 1 && reading.head_m >= 0) {
         v.set(pump::wayKey, std::string(pump::ways[3]));
         v.set(pump::dutyHead.text,
-              *parse(fmt::format("{:.15g} m", reading.head_m / pump::seriesUnits(v, medium)),
-                     Measure::headDrop));
+              exactGiven(reading.head_m / pump::seriesUnits(v, medium), Measure::headDrop));
       } else {
         v.set(pump::wayKey, std::string(pump::ways[2]));
         v.set(pump::dutyFlow.text, flowOf(reading.flow_m3s * group.shareOf(i)));
@@ -86,12 +85,11 @@ Result<EditedModel> caseOfReading(const Model& model, CaseId from, const Stock* 
   } else if (e.part->ends == Ends::many) {
     const Given* level = now.at(place).given("level");
     if (!level) return tl::unexpected(problemAt(now, place, "its level is not given"));
-    draft.values(place).set("level",
-                            *parse(fmt::format("{:.15g} m", level->value + reading.head_m), Measure::height));
+    draft.values(place).set("level", exactGiven(level->value + reading.head_m, Measure::height));
   } else if (e.part->key == "fixed pressure") {
     draft.values(place).clear("flow in");
-    draft.values(place).set("pressure", *parse(fmt::format("{:.15g} Pa", medium.pressureOf(reading.head_m)),
-                                               Measure::gaugePressure));
+    draft.values(place).set("pressure",
+                            exactGiven(medium.pressureOf(reading.head_m), Measure::gaugePressure));
   } else {
     draft.values(place).set("inflow", flowOf(reading.flow_m3s));
   }

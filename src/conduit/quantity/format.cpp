@@ -101,11 +101,31 @@ std::string exactText(double si, Measure measure, const UnitSet& units) {
   return fmt::format("{:.17g}", si);
 }
 
+Given exactGiven(double si, Measure measure, const UnitSet& units) {
+  return {.value = si, .typed = exactText(si, measure, units)};
+}
+
+namespace {
+
+// A single number with its unit, of more figures than anybody types: rounded.
+std::string inFewFigures(const std::string& typed) {
+  const std::size_t end = std::min(typed.find(' '), typed.size());
+  double value = 0.0;
+  const auto [stop, fault] = std::from_chars(typed.data(), typed.data() + end, value);
+  const auto figures = std::count_if(typed.data(), typed.data() + std::min(end, typed.find('e')),
+                                     [](char c) { return c >= '0' && c <= '9'; });
+  if (fault != std::errc() || stop != typed.data() + end || figures <= 9) return typed;
+  return fmt::format("{:.6g}", value) + typed.substr(end);
+}
+
+}  // namespace
+
 std::string sayBack(const Given& given, Measure measure) {
-  if (measure != Measure::gaugePressure || given.basis != Basis::direct) return given.typed;
+  const std::string said = inFewFigures(given.typed);
+  if (measure != Measure::gaugePressure || given.basis != Basis::direct) return said;
   for (std::string_view bare : {"bar", "kPa", "MPa", "psi", "Pa", "mbar", "atm"})
-    if (given.typed.size() > bare.size() && given.typed.ends_with(bare)) return given.typed + " g";
-  return given.typed;
+    if (said.size() > bare.size() && said.ends_with(bare)) return said + " g";
+  return said;
 }
 
 }  // namespace conduit

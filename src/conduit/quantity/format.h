@@ -30,7 +30,11 @@ namespace conduit {
 /// A text that `parse` reads back to exactly `si`, in the set's unit where that is exact, with its unit.
 [[nodiscard]] std::string exactText(double si, Measure measure, const UnitSet& units);
 
-/// How a given is said back: "3.5 bar g" for a bare "3.5 bar" in a gauge field, else as typed.
+/// A given of exactly that value, as it would be typed.
+[[nodiscard]] Given exactGiven(double si, Measure measure, const UnitSet& units = UnitSet::siWater());
+
+/// How a given is said back: "3.5 bar g" for a bare "3.5 bar" in a gauge field, else as typed; a number of
+/// more than nine figures, which was found and taken over, in six.
 [[nodiscard]] std::string sayBack(const Given& given, Measure measure);
 
 }  // namespace conduit

@@ -8,6 +8,7 @@
 #include "loss/orifice.h"
 #include "network/setting.h"
 #include "parts/registry.h"
+#include "quantity/format.h"
 #include "quantity/parse.h"
 #include "sizing/choices.h"
 
@@ -195,7 +196,7 @@ FlowBalance balanceFlows(const Network& network, std::span<const BranchFlow> flo
     const ReadingOf r(asked, found, b.valve);
     b.kv = outcomeOf(*asked.at(b.valve).part, "Kv at this opening", *r);
     if (b.kv) b.stockValve = stockValveFor(*stock, *b.kv);
-    set.values(b.valve).set(openingKey, *parse(fmt::format("{:.12g} %", *b.opening * 100), Measure::ratio));
+    set.values(b.valve).set(openingKey, exactGiven(*b.opening, Measure::ratio));
   }
   out.network = std::move(set).finish();
   const Solution again = solve(out.network, stock.get(), {.units = units, .stop = stop});

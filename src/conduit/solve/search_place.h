@@ -3,7 +3,7 @@
 
 #include <cmath>
 
-#include "parts/field.h"
+#include "fields/field.h"
 
 namespace conduit {
 

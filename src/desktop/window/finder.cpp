@@ -8,9 +8,9 @@
 #include <algorithm>
 
 #include "cases/watch.h"
+#include "fields/entry.h"
 #include "find/condition.h"
 #include "look/words.h"
-#include "network/entry.h"
 #include "network/names.h"
 #include "network/turn_into.h"
 #include "parts/registry.h"

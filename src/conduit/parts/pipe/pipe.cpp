@@ -10,6 +10,7 @@
 #include "parts/pipe/rating.h"
 #include "parts/pipe/readings.h"
 #include "parts/pipe/working.h"
+#include "parts/take_off.h"
 #include "parts/waiver.h"
 #include "quantity/format.h"
 
@@ -39,7 +40,9 @@ const Field fields[] = {
     releasable(field(manningN, 0.005, 0.2, "coefficient for Manning")),
     Field{.key = takeOffKey,
           .kind = FieldKind::takeOff,
-          .help = "pieces and fittings in order: 12.4 elbow 3.1 up gate"},
+          .help = "pieces and fittings in order: 12.4 elbow 3.1 up gate",
+          .unfit = [](std::string_view text,
+                      const Stock& stock) { return takeOffUnfit(takeOffKey, text, stock); }},
     releasable(byDefault(field(extraK, 0, 1e7, "additional K, on v²/2g in the bore"), 0.0)),
     limitField(LimitId::ratingMost),
     flange::classField(),

@@ -9,11 +9,11 @@
 #include <cmath>
 
 #include "cases/grid.h"
+#include "fields/entry.h"
 #include "look/choices.h"
 #include "look/refused.h"
 #include "look/words.h"
 #include "model/costs.h"
-#include "network/entry.h"
 #include "quantity/format.h"
 
 namespace conduit::desktop {

@@ -20,9 +20,9 @@
 #include "card/limit_bars.h"
 #include "card/size_hints.h"
 #include "card/take_off_edit.h"
+#include "fields/entry.h"
 #include "limits/limits.h"
 #include "look/words.h"
-#include "network/entry.h"
 #include "network/lay_take_off.h"
 #include "network/put.h"
 #include "network/setting.h"
@@ -443,6 +443,14 @@ void Card::showWay(const Outcome& outcome, const Element& e, const std::optional
   if (label->text() != words) label->setText(words);
 }
 
+// What a field has; its number in all its figures, where it was found and taken over, while it is worked on.
+void Card::showGiven(QLineEdit& edit, const QString& said, const QString& typed) {
+  edit.setProperty("said", said);
+  edit.setProperty("whole", typed);
+  edit.setText(edit.hasFocus() && typed.size() > said.size() + 2 ? typed : said);
+  edit.setCursorPosition(0);
+}
+
 void Card::refresh() {
   arrange(wantedRows());
   const auto ids = shown();
@@ -456,7 +464,11 @@ void Card::refresh() {
       auto* edit = qobject_cast<QLineEdit*>(editor);
       const Given* given = first.values.goal(std::string_view(key).substr(givenPrefix.size()));
       if (edit && given && !edit->isModified())
-        edit->setText(QString::fromStdString(given->typed)), edit->setCursorPosition(0);
+        showGiven(
+            *edit,
+            QString::fromStdString(sayBack(
+                *given, findOutcome(*first.part, std::string_view(key).substr(givenPrefix.size()))->measure)),
+            QString::fromStdString(given->typed));
       continue;
     }
     const Field* f = findField(*first.part, key);
@@ -466,9 +478,9 @@ void Card::refresh() {
     if (auto* edit = qobject_cast<QLineEdit*>(editor)) {
       if (edit->isModified()) continue;
       const Value* v = shared ? first.value(f->key) : nullptr;
-      edit->setText(shared ? (v ? QString::fromStdString(sayField(*f, *v)) : QString()) : QString());
       edit->setProperty("blank", !shared || shared->empty());
-      edit->setCursorPosition(0);
+      if (v) showGiven(*edit, text(sayField(*f, *v)), text(*shared));
+      else showGiven(*edit, {}, {});
       QString empty = shared ? QString() : tr("various");
       if (shared && f->fallback)
         empty = QString::fromStdString(givenWithUnit(*f->fallback, f->measure, doc_.units()));

@@ -69,6 +69,7 @@ class Card : public QWidget {
   void refresh();
   void typeOver(const Outcome& outcome, QWidget* row, const QString& first);
   void askExchange(const Outcome& outcome, const QString& typed);
+  static void showGiven(QLineEdit& edit, const QString& said, const QString& typed);
   void offerTried(std::size_t i, const ExchangeTried& tried);
   void endExchange();
   void makeOffers();

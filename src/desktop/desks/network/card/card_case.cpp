@@ -2,8 +2,8 @@
 #include <fmt/format.h>
 
 #include "card/card.h"
+#include "fields/entry.h"
 #include "look/words.h"
-#include "network/entry.h"
 
 namespace conduit::desktop {
 

@@ -45,6 +45,11 @@ void Card::typeOver(const Outcome& outcome, QWidget* row, const QString& first) 
 }
 
 bool Card::eventFilter(QObject* watched, QEvent* event) {
+  if (auto* edit = qobject_cast<QLineEdit*>(watched);
+      edit && (event->type() == QEvent::FocusIn || event->type() == QEvent::FocusOut) && !edit->isModified())
+    if (const QString said = edit->property("said").toString(), whole = edit->property("whole").toString();
+        whole.size() > said.size() + 2)
+      edit->setText(event->type() == QEvent::FocusIn ? whole : said);
   // An entry that was refused: undo gives the field back, not a step of the model.
   if (auto* edit = qobject_cast<QLineEdit*>(watched);
       edit && (event->type() == QEvent::ShortcutOverride || event->type() == QEvent::KeyPress) &&

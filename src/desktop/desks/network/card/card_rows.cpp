@@ -18,8 +18,8 @@
 #include "card/size_hints.h"
 #include "card/take_off_edit.h"
 #include "exchange/paste_rows.h"
+#include "fields/entry.h"
 #include "look/words.h"
-#include "network/entry.h"
 #include "network/lay_take_off.h"
 #include "network/put.h"
 #include "network/turn_into.h"
@@ -63,10 +63,8 @@ void Card::swap(const Swap& s, bool back) {
     const Field* f = findField(*e.part, s.give);
     given = QString::fromStdString(exactText(0.0, f->measure, doc_.units()));
     if (const auto reading = doc_.solved() ? doc_.solved()->reading(id, e.part) : nullptr)
-      if (const auto v = outcomeOf(*e.part, s.outcome, **reading)) {
-        const Unit& unit = doc_.units().unitFor(f->measure);
-        given = QString("%1 %2").arg(inUnit(*v, unit), 0, 'g', 6).arg(text(unit.symbol));
-      }
+      if (const auto v = outcomeOf(*e.part, s.outcome, **reading))
+        given = text(exactText(*v, f->measure, doc_.units()));
   }
   doc_.take(swapGiven(doc_.network(), id, s, given.toStdString(), doc_.stock(), &doc_.units()));
 }
@@ -440,11 +438,9 @@ void Card::addFound(const Outcome& outcome) {
   addMarker(line, "○", "give." + text(outcome.key),
             tr("%1 is found; click to set it and solve for something else").arg(sentence(outcome.key)),
             [this, name, of] {
-              const double v = lastFound(*of).value_or(0.0);
-              const Unit& unit = doc_.units().unitFor(of->measure);
               change(fmt::format("Set the {} of {}", spoken(of->key), name),
                      {{name, std::string(givenPrefix) + std::string(of->key),
-                       fmt::format("{:.6g} {}", inUnit(v, unit), unit.symbol)}});
+                       exactText(lastFound(*of).value_or(0.0), of->measure, doc_.units())}});
             });
   auto* label = new QLabel(sentence(outcome.key));
   label->setObjectName("way." + text(outcome.key));
@@ -552,9 +548,8 @@ void Card::addFoundField(const Field& field) {
               const SolvedPtr& solved = doc_.solved();
               const auto v = solved && solved->solution.summary.usable() ? solved->solution.foundFor(id, key)
                                                                          : std::nullopt;
-              const Unit& unit = doc_.units().unitFor(measure);
               const std::string words = fmt::format("Restore the given {} of {}", spoken(key), name);
-              if (v) change(words, {{name, key, fmt::format("{:.6g} {}", inUnit(*v, unit), unit.symbol)}});
+              if (v) change(words, {{name, key, exactText(*v, measure, doc_.units())}});
               else change(words, {{name, std::string(foundPrefix) + key, "no"}});
             });
   line->addWidget(new QLabel(sentence(field.key)), 1);

@@ -1,7 +1,7 @@
 #include "drawer/ledger_model.h"
 
+#include "fields/entry.h"
 #include "look/words.h"
-#include "network/entry.h"
 #include "network/setting.h"
 #include "quantity/format.h"
 

@@ -1,12 +1,15 @@
-// The field table: what can be given for a kind of equipment, in one place, for file, card, ledger and help
-// alike.
+// The field table: what can be given for a kind of equipment, the job, costs, a case or a study, in one
+// place, for file, card, ledger and help alike. It knows none of them.
 #pragma once
 
 #include <span>
 
-#include "parts/value.h"
+#include "fields/value.h"
+#include "say/say.h"
 
 namespace conduit {
+
+struct Stock;
 
 enum class FieldKind { quantity, choice, flag, text, table, takeOff };
 
@@ -36,6 +39,8 @@ struct Field {
   std::string_view assumed{};  // as typed: what a new element takes until somebody says it
   bool feltBeside = false;     // what meets the element feels it: the section of a line
   bool ofDrawing = false;      // the same in every case: what is joined to what, titles, how it is drawn
+  // Of a text that the catalogue is needed to read (a take-off): what is wrong with it, if anything.
+  std::optional<Problem> (*unfit)(std::string_view text, const Stock& stock) = nullptr;
 };
 
 /// The common builders. Ranges in SI; a field that is wanted for a complete element is marked with `need`.
@@ -90,6 +95,16 @@ template <class Q>
 [[nodiscard]] constexpr Field text(std::string_view key, std::string_view help) {
   return {.key = key, .kind = FieldKind::text, .help = help};
 }
+
+/// Of that key; null where there is none.
+[[nodiscard]] const Field* findField(std::span<const Field> fields, std::string_view key);
+
+struct MissingField {
+  std::string field;
+  std::string words;  // "a bore"
+};
+/// Checks that every needed field is there; what is missing is said in the words of the field table.
+[[nodiscard]] std::vector<MissingField> lacking(const Values& values, std::span<const Field> fields);
 
 /// The name of another element of kind `kind`.
 [[nodiscard]] constexpr Field nameOf(std::string_view key, std::string_view kind, std::string_view help) {

@@ -2,7 +2,8 @@
 // card, ledger and remedy alike.
 #pragma once
 
-#include "network/network.h"
+#include "fields/field.h"
+#include "quantity/parse.h"
 
 namespace conduit {
 
@@ -10,6 +11,14 @@ namespace conduit {
 /// Tables: rows parted by ";", cells by "|"; an empty cell is left out. Flags: yes, no.
 [[nodiscard]] Result<Value> readField(const Field& field, std::string_view text, const Stock* stock,
                                       const UnitSet* units);
+
+/// Rows of a table field, each of its cells as it is typed; an empty one is left out, and cells at the end
+/// may be lacking.
+using TypedRows = std::vector<std::vector<std::string>>;
+[[nodiscard]] Result<Rows> readRows(const Field& field, const TypedRows& typed, const UnitSet* units);
+
+/// What could not be read, with what could have been meant as remedies.
+[[nodiscard]] Problem problemOf(std::string_view key, const ParseError& error);
 
 /// The text of a value, as given; of a table its rows as above.
 [[nodiscard]] std::string writeField(const Field& field, const Value& value);

@@ -1,11 +1,10 @@
-#include "network/entry.h"
+#include "fields/entry.h"
 
 #include <fmt/format.h>
 
 #include <algorithm>
 #include <cmath>
 
-#include "parts/take_off.h"
 #include "quantity/format.h"
 #include "quantity/parse.h"
 #include "quantity/words.h"
@@ -24,22 +23,10 @@ std::vector<std::string> parted(std::string_view text, char by) {
   }
 }
 
-Problem unreadable(std::string_view key, const ParseError& error) {
-  Problem problem{{"", std::string(key)}, error.what, {}};
-  if (!error.could.empty()) {
-    problem.what += "; try ";
-    for (std::size_t i = 0; i < error.could.size(); ++i)
-      problem.what += fmt::format("{}\"{}\"", i ? ", " : "", error.could[i]);
-  }
-  for (const std::string& could : error.could)
-    problem.remedies.push_back({could, {{"", std::string(key), could}}, {"", std::string(key)}});
-  return problem;
-}
-
 Result<Given> readGiven(std::string_view key, Measure measure, double least, double most,
                         std::string_view text, const UnitSet* units) {
   auto given = parse(text, measure, units ? &units->unitFor(measure) : nullptr);
-  if (!given) return Refused(unreadable(key, given.error()));
+  if (!given) return Refused(problemOf(key, given.error()));
   // Ranges are in the field's own unit; other bases (mass flow, a column of liquid) wait for the liquid and
   // are held to a range as wide as water and one atmosphere would give.
   const double si = resolve(*given, measure, Medium{});
@@ -59,6 +46,45 @@ bool alike(std::string_view a, std::string_view b) {
 }
 
 }  // namespace
+
+Problem problemOf(std::string_view key, const ParseError& error) {
+  Problem problem{{"", std::string(key)}, error.what, {}};
+  if (!error.could.empty()) {
+    problem.what += "; try ";
+    for (std::size_t i = 0; i < error.could.size(); ++i)
+      problem.what += fmt::format("{}\"{}\"", i ? ", " : "", error.could[i]);
+  }
+  for (const std::string& could : error.could)
+    problem.remedies.push_back({could, {{"", std::string(key), could}}, {"", std::string(key)}});
+  return problem;
+}
+
+Result<Rows> readRows(const Field& field, const TypedRows& typed, const UnitSet* units) {
+  const std::string key(field.key);
+  const auto refused = [&](std::string what) { return Refused(Problem{{"", key}, std::move(what), {}}); };
+  if (typed.size() > 500) return refused(fmt::format("the {} has more than 500 rows", spoken(key)));
+  Rows rows;
+  for (const auto& cells : typed) {
+    const std::string where = fmt::format("row {} of the {}", rows.size() + 1, spoken(key));
+    std::size_t count = cells.size();
+    while (count > 0 && cells[count - 1].empty()) --count;
+    if (count > field.columns.size())
+      return refused(fmt::format("{} has {} cells; it has {} columns", where, count, field.columns.size()));
+    std::vector<std::optional<Given>> row(field.columns.size());
+    for (std::size_t c = 0; c < field.columns.size(); ++c) {
+      const Column& column = field.columns[c];
+      if (c >= count || cells[c].empty()) {
+        if (column.needed) return refused(fmt::format("{} has no {}", where, spoken(column.key)));
+        continue;
+      }
+      auto given = readGiven(column.key, column.measure, column.least, column.most, cells[c], units);
+      if (!given) return refused(fmt::format("{}: {}", where, given.error().what));
+      row[c] = std::move(*given);
+    }
+    rows.push_back(std::move(row));
+  }
+  return rows;
+}
 
 Result<Value> readField(const Field& field, std::string_view raw, const Stock* stock, const UnitSet* units) {
   const std::string_view text = trimmed(raw);
@@ -103,57 +129,17 @@ Result<Value> readField(const Field& field, std::string_view raw, const Stock* s
           return Refused(Problem{{"", key}, fault, {}});
       return Value(std::string(text));
     case FieldKind::takeOff:
-      if (stock) {
-        const auto taken = takeOffRead(text, *stock);
-        const auto& takeOff = taken->read;
-        if (!takeOff) return Refused(unreadable(field.key, takeOff.error()));
-        for (const Piece& p : takeOff->pieces)
-          if (p.breaks())
-            return Refused(
-                Problem{{"", key},
-                        fmt::format("\"{}\" splits the pipe: add it as a separate element", p.text()),
-                        {}});
-      }
+      if (stock && field.unfit)
+        if (auto problem = field.unfit(text, *stock)) return Refused(std::move(*problem));
       return Value(std::string(text));
     case FieldKind::table: {
-      Rows rows;
-      for (const std::string& line : parted(text, ';')) {
-        if (line.empty())
-          continue;  // an empty row of "|" alone stays: a connection without a word of its own
-        auto cells = parted(line, '|');
-        while (!cells.empty() && cells.back().empty()) cells.pop_back();
-        if (rows.size() == 500)
-          return Refused(Problem{{"", key}, fmt::format("the {} has more than 500 rows", spoken(key)), {}});
-        if (cells.size() > field.columns.size())
-          return Refused(
-              Problem{{"", key},
-                      fmt::format("row {} of the {} has {} cells; it has {} columns", rows.size() + 1,
-                                  spoken(key), cells.size(), field.columns.size()),
-                      {}});
-        std::vector<std::optional<Given>> row(field.columns.size());
-        for (std::size_t c = 0; c < field.columns.size(); ++c) {
-          const Column& column = field.columns[c];
-          if (c >= cells.size() || cells[c].empty()) {
-            if (column.needed)
-              return Refused(Problem{
-                  {"", key},
-                  fmt::format("row {} of the {} has no {}", rows.size() + 1, spoken(key), spoken(column.key)),
-                  {}});
-            continue;
-          }
-          auto given = readGiven(column.key, column.measure, column.least, column.most, cells[c], units);
-          if (!given) {
-            Problem problem{
-                {"", key},
-                fmt::format("row {} of the {}: {}", rows.size() + 1, spoken(key), given.error().what),
-                {}};
-            return Refused(std::move(problem));
-          }
-          row[c] = std::move(*given);
-        }
-        rows.push_back(std::move(row));
-      }
-      return Value(std::move(rows));
+      TypedRows typed;
+      // An empty row of "|" alone stays: a connection without a word of its own.
+      for (const std::string& line : parted(text, ';'))
+        if (!line.empty()) typed.push_back(parted(line, '|'));
+      auto rows = readRows(field, typed, units);
+      if (!rows) return Refused(std::move(rows.error()));
+      return Value(std::move(*rows));
     }
   }
   return Refused(Problem{{"", key}, "this field cannot be read", {}});

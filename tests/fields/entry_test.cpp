@@ -1,4 +1,4 @@
-#include "network/entry.h"
+#include "fields/entry.h"
 
 #include <gtest/gtest.h>
 
