@@ -49,7 +49,7 @@ int BalanceCommand::run(std::ostream& out, std::ostream& err) const {
     std::size_t end = 0;
     for (std::size_t at = text.find(' '); at != std::string::npos; at = text.find(' ', at + 1))
       if (const Id id = network.byName(text.substr(0, at)); id != noId) valve = id, end = at;
-    if (valve != noId && network.at(valve).part->key != "control valve")
+    if (valve != noId && !network.at(valve).part->balances)
       return unusable(
           err, fmt::format("--flow {}: {} is not a control valve", quotedJson(text), network.at(valve).name));
     const Unit& unit = shown->unitFor(Measure::volumeFlow);
@@ -75,7 +75,7 @@ int BalanceCommand::run(std::ostream& out, std::ostream& err) const {
     }
   if (flows.empty())
     network.each([&](Id id, const Element& e) {
-      if (e.part->key != "control valve") return;
+      if (!e.part->balances) return;
       if (const Given* given = e.values.goal("flow"))
         flows.push_back({id, resolve(*given, Measure::volumeFlow, medium)});
     });

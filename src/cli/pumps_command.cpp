@@ -202,7 +202,7 @@ int PumpsCommand::run(std::ostream& out, std::ostream& err) const {
     if (!ids) return unusableInput;
     members = *ids;
     for (const Id id : members)
-      if (!pump_.empty() && s.network.at(id).part->key != "pump")
+      if (!pump_.empty() && !s.network.at(id).part->lifts)
         return unusable(err, fmt::format("{} is not a pump; for a notional pump there use --at {}",
                                          s.name(id), quotedJson(s.name(id))));
   }
@@ -215,7 +215,7 @@ int PumpsCommand::run(std::ostream& out, std::ostream& err) const {
 
   if (members.empty()) {
     bool any = false;
-    s.network.each([&](Id, const Element& e) { any = any || e.part->key == "pump"; });
+    s.network.each([&](Id, const Element& e) { any = any || e.part->lifts; });
     if (!any) err << "there is no pump in this model; for a notional pump at a supply use --at NAME\n";
     json["pumps"] = Json::array(), json["vapour"] = Json::array();
     for (const PumpDuty& d : dutiesOf(s.network, answer.solution)) {
@@ -259,7 +259,7 @@ int PumpsCommand::run(std::ostream& out, std::ostream& err) const {
     } else if (shared.share < 1) {
       std::vector<Id> others;
       s.network.each([&](Id id, const Element& e) {
-        if (id != shared.supply && holdsHead(e)) others.push_back(id);
+        if (id != shared.supply && e.part->holdsHead) others.push_back(id);
       });
       if (others.size() != 1) return unusable(err, "name the supply that provides the rest: --other NAME");
       shared.other = others.front();

@@ -34,7 +34,7 @@ namespace {
 Budgets budgetsOf(const Network& network, const Solution& solution, const Stock* stock) {
   Budgets budgets;
   network.each([&](Id id, const Element& e) {
-    if (e.part->group != Group::lift) return;
+    if (!e.part->lifts) return;
     if (auto budget = suctionBudget(network, solution, stock, id))
       budgets.emplace_back(id, std::move(*budget));
   });

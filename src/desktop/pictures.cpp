@@ -28,6 +28,9 @@
 #include "plan/plan_view.h"
 #include "window/finder.h"
 #include "window/main_window.h"
+#include "parts/fixed_pressure.h"
+#include "parts/point.h"
+#include "parts/pipe/pipe.h"
 
 namespace conduit::desktop {
 namespace {
@@ -92,7 +95,7 @@ struct Hand {
 Network town() {
   constexpr int side = 72, mains = 8;
   Draft draft{Network()};
-  const Part &pipe = *findPart("pipe"), &point = *findPart("point");
+  const Part &pipe = pipe::part, &point = point::part;
   std::vector<Id> corners;
   const auto give = [&](Id id, std::string_view key, double si, const std::string& typed) {
     draft.values(id).set(findField(*draft.network().at(id).part, key)->key, Given{si, Basis::direct, typed});
@@ -116,7 +119,7 @@ Network town() {
     if (y + 1 < side) lay("B-" + std::to_string(i), i, i + side, x % mains == 0);
   }
   for (const int i : {0, side * side / 2 + side / 2}) {
-    const Id supply = draft.add(*findPart("fixed pressure"), "", {corners[static_cast<std::size_t>(i)]});
+    const Id supply = draft.add(fixedpressure::part, "", {corners[static_cast<std::size_t>(i)]});
     give(supply, "pressure", 5e5, "5 bar");
   }
   return std::move(draft).finish();
@@ -244,7 +247,7 @@ int drawPictures(const QString& folder, const QString& model) {
     // One further on, with the curve of another case beside it.
     Id last = pump;
     doc.network().each([&](Id id, const Element& e) {
-      if (e.part->key == "pump" && e.value("running") == nullptr) last = id;
+      if (e.part->lifts && e.value("running") == nullptr) last = id;
     });
     desk.places().choose(last);
     if (doc.model().cases.count() > 1) desk.places().tick(doc.model().cases.others.back().id, true);

@@ -139,7 +139,7 @@ Result<bool> readSizes(std::string_view values, Vary& vary, const Network& netwo
   const Field* f = fieldOf(vary, network);
   if (!f || (f->key != "size" && f->key != "bore"))
     return refused("sizes can be varied only for the size of a line");
-  if (network.at(vary.element).part->key != "pipe")
+  if (!network.at(vary.element).part->line)
     return refused("sizes can be varied only for the size of a line");
   vary.key = "size", vary.quantity = false;
   std::string wanted = lowered(trimmed(std::string_view(text).substr(5)));

@@ -46,7 +46,7 @@ Year yearOf(const Model& model, std::span<const CaseAnswerPtr> answers) {
     if (a->usable()) {
       c.shaft_w = 0.0;
       a->network.each([&](Id id, const Element& e) {
-        if (e.part->group != Group::lift) return;
+        if (!e.part->lifts) return;
         const ReadingOf reading(a->network, a->solution, id);
         const auto power = atTheWire(model.costs, *e.part, *reading);
         const auto flow = outcomeOf(*e.part, "flow", *reading);

@@ -16,6 +16,8 @@
 #include "quantity/parse.h"
 #include "quantity/words.h"
 #include "say/words.h"
+#include "parts/point.h"
+#include "parts/pipe/pipe.h"
 
 namespace conduit {
 namespace {
@@ -349,7 +351,7 @@ class Bringer {
           break;
         case ColumnIs::fromHeight:
         case ColumnIs::toHeight: {
-          static const Field& height = *findField(*findPart("point"), "height");
+          static const Field& height = *findField(point::part, "height");
           auto value = readField(height, withUnitOf(cell, use, Measure::height), stock_, nullptr);
           if (!value) return refuse(i, headingOf(c), value.error().what);
           (use.is == ColumnIs::fromHeight ? row.fromHeight : row.toHeight) = std::move(*value);
@@ -606,7 +608,7 @@ ImportPlan proposePlan(const Grid& grid, const Dialect& dialect, const Part* kin
     }
     bool from = false, to = false;
     for (const std::string& h : grid.headings) {
-      const ColumnIs is = useOf(h, findPart("pipe")).is;
+      const ColumnIs is = useOf(h, &pipe::part).is;
       from = from || is == ColumnIs::from || is == ColumnIs::fromX;
       to = to || is == ColumnIs::to || is == ColumnIs::toX;
     }

@@ -25,6 +25,7 @@
 #include "quantity/format.h"
 #include "quantity/parse.h"
 #include "quantity/words.h"
+#include "parts/point.h"
 
 namespace conduit {
 namespace {
@@ -318,7 +319,7 @@ class Reader {
     const auto name = nameOf(o);
     if (!name) return;
     Element point;
-    point.part = findPart("point");
+    point.part = &point::part;
     point.at = spotOf(o, *name);
     Fields fields = fieldsOf(o, *point.part, std::array<std::string_view, 2>{"name", "at"});
     take(std::move(point), std::move(fields), *name);

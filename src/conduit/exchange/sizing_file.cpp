@@ -81,7 +81,7 @@ class SizingReader {
   Id line(std::string_view key, std::string_view name) {
     const Id id = network_.byName(name);
     if (id == noId) fault(key, fmt::format("there is no {}", inShort(std::string(name))));
-    else if (network_.at(id).part->key != "pipe")
+    else if (!network_.at(id).part->line)
       fault(key, fmt::format("{} is not a pipe", inShort(std::string(name))));
     else return id;
     return noId;

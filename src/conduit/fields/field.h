@@ -38,6 +38,8 @@ struct Field {
   std::string_view names{};  // of a text: the kind of element it names ("point"); renaming that renames here
   std::string_view assumed{};  // as typed: what a new element takes until somebody says it
   bool feltBeside = false;     // what meets the element feels it: the section of a line
+  bool adjusts = false;        // it is made to be turned: offered first where something is to be found
+  std::string_view opens{};    // "Open", "Start": what gives way is done by it, as far as it goes
   bool ofDrawing = false;      // the same in every case: what is joined to what, titles, how it is drawn
   // Of a text that the catalogue is needed to read (a take-off): what is wrong with it, if anything.
   std::optional<Problem> (*unfit)(std::string_view text, const Stock& stock) = nullptr;
@@ -75,6 +77,14 @@ template <class Q>
 }
 [[nodiscard]] constexpr Field ofDrawing(Field f) {
   f.ofDrawing = true;
+  return f;
+}
+[[nodiscard]] constexpr Field adjusts(Field f) {
+  f.adjusts = true;
+  return f;
+}
+[[nodiscard]] constexpr Field opens(Field f, std::string_view verb) {
+  f.opens = verb;
   return f;
 }
 [[nodiscard]] constexpr Field feltBeside(Field f) {

@@ -13,6 +13,7 @@
 #include "quantity/parse.h"
 #include "quantity/words.h"
 #include "say/words.h"
+#include "parts/pipe/pipe.h"
 
 namespace conduit {
 namespace {
@@ -159,7 +160,7 @@ Result<Condition> readCondition(std::string_view text, const UnitSet& units) {
            {std::string(part->plural), std::string(part->key), spoken(part->key), spoken(part->key) + "s"})
         if (part->ends != Ends::none && word.size() > length && begins(piece, word, rest))
           best = part, length = word.size();
-    if (!best && begins(piece, "pipes", rest)) best = findPart("pipe"), length = 5;
+    if (!best && begins(piece, "pipes", rest)) best = &pipe::part, length = 5;
     if (best) {
       if (condition.kind && condition.kind != best)
         return refused(fmt::format("one kind at a time: {} and {}", condition.kind->plural, best->plural));

@@ -126,7 +126,7 @@ void tryLower(Trials& trials, const Network& network, const Solution& solution, 
               const UnitSet& units, Id point, double short_pa) {
   std::string what = network.at(point).name;
   for (const Id id : network.elementsAt(point))
-    if (network.at(id).part->group == Group::lift) what = network.at(id).name;
+    if (network.at(id).part->lifts) what = network.at(id).name;
   // A few steps: the flow changes with what it now is above.
   for (const double more : {1.1, 1.6, 2.5}) {
     const double by = std::ceil(solution.setting.medium.columnOf(short_pa) * more * 10) / 10;
@@ -220,7 +220,7 @@ bool isDeadHeaded(const Network& network, const Solution& solution, Id pump) {
 std::vector<Remedy> remediesForDeadHead(const Network& network, const Solution& solution, const Stock* stock,
                                         const UnitSet& units, Id id, std::stop_token stop) {
   const Element* e = network.find(id);
-  if (!e || e->part->group != Group::lift || !solution.summary.usable() || network.count() > mostElements ||
+  if (!e || !e->part->lifts || !solution.summary.usable() || network.count() > mostElements ||
       !isDeadHeaded(network, solution, id))
     return {};
   const ReadingOf r(network, solution, id);
@@ -282,7 +282,7 @@ void addTriedRemedies(std::vector<Finding>& findings, const Network& network, co
   for (Finding& finding : findings) {
     if (finding.severity > Severity::broken) break;
     const Id id = finding.check == labelOf(CheckId::deadHead) ? network.byName(finding.place.name) : noId;
-    if (id == noId || network.at(id).part->group != Group::lift) continue;
+    if (id == noId || !network.at(id).part->lifts) continue;
     auto remedies = remediesForDeadHead(network, solution, stock, units, id, stop);
     if (remedies.empty()) continue;
     finding.remedies.insert(finding.remedies.begin(), std::make_move_iterator(remedies.begin()),

@@ -56,7 +56,7 @@ Remedy reversed(const Element& e) {
 // nothing there that could be stopped or closed, it may also stand the wrong way round: a note, not a fault.
 void checkWay(const Network& network, const Solution& solution, Id id, Checks& checks) {
   const Element& e = network.at(id);
-  if (e.part->key != "check valve" || solution.branches[solution.branchBegin[id]].state != BranchState::shut)
+  if (!e.part->barsBackflow || solution.branches[solution.branchBegin[id]].state != BranchState::shut)
     return;
   std::size_t walked = 0;
   for (std::size_t side = 0; side < 2; ++side) {
@@ -85,7 +85,7 @@ bool anotherFeeds(const Network& network, Id pump) {
     for (const Id id : waterAt(network, point)) {
       const Element& e = network.at(id);
       if (id == pump || e.part->ends != Ends::two) continue;
-      if (e.part->group == Group::lift) {
+      if (e.part->lifts) {
         const bool* runs = e.values.get<bool>("running");
         if (e.ends[1] == point && (!runs || *runs)) return true;
         continue;
@@ -99,7 +99,7 @@ bool anotherFeeds(const Network& network, Id pump) {
 // `from`: its own checks begin there.
 void offerReversal(const Network& network, Id id, std::size_t from, Checks& checks) {
   const Element& e = network.at(id);
-  if (e.part->group != Group::lift || e.ends.size() < 2) return;
+  if (!e.part->lifts || e.ends.size() < 2) return;
   for (const CheckId stuck : {CheckId::deadHead, CheckId::reverseFlow})
     if (Check* c = checks.find(stuck, from); c && checks.told(*c) && !anotherFeeds(network, id))
       c->remedies.push_back(reversed(e));
@@ -358,7 +358,7 @@ std::optional<std::vector<char>> Gauges::apartFrom(const Network& network, const
   for (const Id id : *changed) {
     if (id == jobId) return std::nullopt;
     const Element& e = network.at(id);
-    if (e.part->key == serviceKey) return std::nullopt;
+    if (e.part->service) return std::nullopt;
     apart[id] = 1;
     // A height is seen by all that meet there; so is a bore.
     if (e.part->ends == Ends::self) around(id);

@@ -26,7 +26,7 @@ std::vector<NotJudged> notJudged(const Network& network, const Solution& answer)
   if (const ShutOff* off = answer.shutOff.get()) {
     for (const Id id : off->unknown)
       gaps.push_back(
-          {CheckId::shutOff, id, id, network.at(id).part->group == Group::lift ? "described by" : "outflow"});
+          {CheckId::shutOff, id, id, network.at(id).part->lifts ? "described by" : "outflow"});
     if (!off->complete) gaps.push_back({CheckId::shutOff, jobId, jobId, ""});
   }
   // Whether the liquid boils anywhere.

@@ -15,6 +15,8 @@
 #include "quantity/format.h"
 #include "quantity/parse.h"
 #include "say/words.h"
+#include "parts/pipe/pipe.h"
+#include "parts/picture.h"
 
 namespace conduit {
 namespace {
@@ -220,7 +222,7 @@ Result<Edited> drawPipe(const Network& network, Id from, Id to, Spot toSpot, con
   }
   if (from == to)
     return Refused(Problem{{network.at(from).name, ""}, "a pipe needs two different points", {}});
-  const Id pipe = draft.add(*findPart("pipe"), "", {from, to});
+  const Id pipe = draft.add(pipe::part, "", {from, to});
   if (!entry.length.empty()) {
     if (auto put = putText(draft, pipe, "length", entry.length, stock, units); !put)
       return Refused(put.error());
@@ -281,7 +283,7 @@ std::pair<Id, Id> cut(Draft& draft, Id pipe, double share, const Stock* stock) {
 
 Result<Edited> splitPipe(const Network& network, Id pipe, double share, const Stock* stock) {
   const Element& e = network.at(pipe);
-  if (e.part->key != "pipe")
+  if (!e.part->line)
     return Refused(Problem{{e.name, ""}, fmt::format("{} is not a pipe and cannot be split", e.name), {}});
   Draft draft(network);
   const auto [point, second] = cut(draft, pipe, std::clamp(share, 0.01, 0.99), stock);
@@ -291,7 +293,7 @@ Result<Edited> splitPipe(const Network& network, Id pipe, double share, const St
 Result<Edited> setInto(const Network& network, Id pipe, double share, const Part& device, const Stock* stock,
                        bool against) {
   const Element& e = network.at(pipe);
-  if (e.part->key != "pipe")
+  if (!e.part->line)
     return Refused(Problem{{e.name, ""}, "equipment can be inserted in a pipe only", {}});
   Draft draft(network);
   Id made = noId;
@@ -399,7 +401,7 @@ Result<Edited> addPicture(const Network& network, const std::string& file, std::
     enclosed.files[file] = std::move(bytes);
     draft.enclose(std::move(enclosed));
   }
-  const Id made = draft.add(*findPart("picture"), "", {}, middle);
+  const Id made = draft.add(picture::part, "", {}, middle);
   if (auto put = putText(draft, made, "file", file, nullptr, nullptr); !put) return Refused(put.error());
   setGiven(draft, made, "width", metresGiven(std::max(0.01, width_m)));
   return Edited{fmt::format("Add picture {}", file), std::move(draft).finish(), made};

@@ -9,6 +9,8 @@
 #include "network/setting.h"
 #include "parts/registry.h"
 #include "say/ensure.h"
+#include "parts/point.h"
+#include "parts/job.h"
 
 namespace conduit {
 namespace {
@@ -57,7 +59,7 @@ std::size_t enclosedBytes(const Enclosed& enclosed) {
 Network::Network() {
   const auto owner = newOwner();
   names_.assign(64, {}, owner);
-  elements_.append(Element{.part = findPart("job"),
+  elements_.append(Element{.part = &job::part,
                            .name = "job",
                            .ends = {},
                            .values = {},
@@ -199,7 +201,7 @@ Id Draft::addNew(Element element) {
   return id;
 }
 
-Id Draft::addPoint(std::string name, Spot at) { return add(*findPart("point"), std::move(name), {}, at); }
+Id Draft::addPoint(std::string name, Spot at) { return add(point::part, std::move(name), {}, at); }
 
 void Draft::remove(Id id) {
   ensure(id != jobId, "the job stays");

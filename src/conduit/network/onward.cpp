@@ -22,7 +22,7 @@ Lateral lateralFrom(const Network& network, Id element, Id point) {
   Id came = element;
   for (Id at = onwardAt(network, point, came); at != noId && at != element;
        at = onwardAt(network, point, came)) {
-    if (network.at(at).part->group == Group::lift) break;
+    if (network.at(at).part->lifts) break;
     lateral.elements.push_back(at);
     lateral.end = point = otherEnd(network.at(at), point), came = at;
   }

@@ -10,6 +10,7 @@
 #include "quantity/parse.h"
 #include "say/words.h"
 #include "stock/said.h"
+#include "parts/pipe/pipe.h"
 
 namespace conduit {
 
@@ -132,7 +133,7 @@ std::string newLineFault(const Element& job, std::string_view key, std::string& 
   }
   if (key != "wall of new lines") return {};
   const std::string_view field = wallFieldOf(job);
-  const Field& wall = *findField(*findPart("pipe"), field);
+  const Field& wall = *findField(pipe::part, field);
   if (auto value = readField(wall, text, &stock, units))
     return text = writeField(wall, *value), std::string();
   if (auto said = wallByMaterial(field, text, stock)) return text = std::move(*said), std::string();

@@ -117,7 +117,7 @@ Result<Setting> settingOf(const Network& network, const Stock* stock) {
       s.limits.set(row->id, *f.fallback, LimitFrom::fallback);
   s.limits.read(job.values, s.medium, LimitFrom::job);
   network.each([&](Id, const Element& e) {
-    if (e.part->key != serviceKey) return;
+    if (!e.part->service) return;
     Limits limits = s.limits;
     limits.read(e.values, s.medium, LimitFrom::service);
     s.services.emplace(e.name, limits);

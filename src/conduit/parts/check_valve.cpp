@@ -92,6 +92,6 @@ const Part part{
     .check = check,
     .atNoFlow = [](const Reading&) { return NoFlow{NoFlow::Way::forward}; },
     .stateWord = stateWord,
-};
+    .barsBackflow = true};
 
 }  // namespace conduit::checkvalve

@@ -39,7 +39,7 @@ bool sized(const Values& v) { return v.find(bore.text) != nullptr; }
 
 const Field fields[] = {
     assume(releasable(need(field(fullKv, 1e-6, 1e6, "Kv fully open"))), "100 Kv"),
-    releasable(inSight(byDefault(field(opening, 0, 1, "% of travel; 0 is closed"), 1.0))),
+    opens(adjusts(releasable(inSight(byDefault(field(opening, 0, 1, "% of travel; 0 is closed"), 1.0)))), "Open"),
     choice("characteristic", characters, "inherent characteristic, Kv against travel"),
     onlyWhen(byDefault(field(rangeability, 2, 1000, "rangeability of an equal-percentage valve"), 50.0),
              equalPercentage),
@@ -416,6 +416,6 @@ const Part part{
     .lacks = lacks,
     .working = working,
     .stateWord = stateWord,
-};
+    .balances = true};
 
 }  // namespace conduit::controlvalve

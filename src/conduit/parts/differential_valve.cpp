@@ -25,8 +25,8 @@ bool elsewhere(const Values& v) {
 }
 
 const Field fields[] = {
-    assume(releasable(
-               need(field(difference, 0, 1e8, "differential pressure set point, referred to one height"))),
+    assume(adjusts(releasable(
+               need(field(difference, 0, 1e8, "differential pressure set point, referred to one height")))),
            "0.5 bar"),
     assume(
         inSight(choice(keepsKey, places,

@@ -23,6 +23,6 @@ const Part part{
         "M -12 -7 L -12 7 M 12 -7 L 12 7 M -12 0 L 12 0 M -12 0 L -8 -3 M -12 0 L -8 3 M 12 0 L 8 -3 M 12 0 "
         "L 8 3",
     .fields = fields,
-};
+    .paper = Paper::dimension};
 
 }  // namespace conduit::dimension

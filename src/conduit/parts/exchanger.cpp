@@ -65,6 +65,6 @@ const Part part{
                   std::span<const EndPlace>) { return rated::prepare(values, fields, ratedDrop, setting); },
     .story = rated::story,
     .check = check,
-};
+    .exchanges = true};
 
 }  // namespace conduit::exchanger

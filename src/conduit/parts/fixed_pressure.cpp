@@ -15,7 +15,7 @@ constexpr Key<VolumeFlow> flowIn{"flow in"};
 bool pressureFound(const Values& v) { return v.released(pressure.text); }
 
 const Field fields[] = {
-    assume(releasable(need(field(pressure, -101325, 1e9, "pressure held at the point at any flow"))),
+    assume(releasable(adjusts(need(field(pressure, -101325, 1e9, "pressure held at the point at any flow")))),
            "0 bar g"),
     onlyWhen(need(field(flowIn, -1e4, 1e4, "inflow when its pressure is to be found; negative: outflow")),
              pressureFound),
@@ -85,6 +85,6 @@ const Part part{
     .labels = labels,
     .prepare = prepare,
     .story = story,
-};
+    .holdsHead = true};
 
 }  // namespace conduit::fixedpressure

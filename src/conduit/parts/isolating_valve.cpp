@@ -16,7 +16,7 @@ namespace {
 using seat::bore, seat::lossK;
 
 const Field fields[] = {
-    inSight(flag("open", true, "no: closed, no flow")),
+    opens(inSight(flag("open", true, "no: closed, no flow")), "Open"),
     releasable(byDefault(field(lossK, 0, 1e6, "K when open, on v²/2g in its bore; 0: no loss"), 0.2)),
     field(bore, 1e-4, 20, "bore the K refers to; default: the narrower pipe's"),
     limitField(LimitId::flowLeast),

@@ -17,7 +17,7 @@ using seat::bore, seat::lossK;
 constexpr Key<VolumeFlow> most{"flow at most"};
 
 const Field fields[] = {
-    assume(releasable(need(field(most, 0, 1e4, "maximum flow set point"))), "10 L/s"),
+    adjusts(assume(releasable(need(field(most, 0, 1e4, "maximum flow set point"))), "10 L/s")),
     releasable(byDefault(field(lossK, 0, 1e6, "K wide open, on v²/2g in its bore"), 2.0)),
     field(bore, 1e-4, 20, "bore the K refers to; default: the narrower pipe's"),
     limitField(LimitId::flowLeast),

@@ -16,7 +16,7 @@ constexpr Key<NozzleFactor> factor{"K-factor"};
 const Field fields[] = {
     assume(releasable(need(field(factor, 1e-12, 10, "q = K √p, p = gauge pressure at the nozzle inlet"))),
            "80 L/min/bar^0.5"),
-    inSight(flag("open", true, "no: closed, no discharge")),
+    opens(inSight(flag("open", true, "no: closed, no discharge")), "Open"),
     limitField(LimitId::pressureLeast, "minimum pressure for an effective jet"),
     limitField(LimitId::pressureMost, "maximum pressure for jet and hose"),
     limitField(LimitId::flowLeast, "minimum flow that it must discharge"),

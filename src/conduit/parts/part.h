@@ -169,6 +169,9 @@ struct Swap {
   std::string_view outcome;  // the found number that fills `give` when it is swapped in
 };
 
+/// What stands on the drawing and is nothing that water passes.
+enum class Paper { none, remark, dimension, picture };
+
 enum class Group { none, supply, line, lift, restrain, inLine, drawOff, drawing };
 /// `free` stands on the drawing and is joined to nothing.
 enum class Ends { none, self, one, two, many, free };
@@ -258,6 +261,16 @@ struct Part {
   Geometry (*geometry)(const Values&, const Setting&) = nullptr;
   std::vector<FigureCurve> (*figure)(const Reading&) = nullptr;
   std::vector<KUsed> (*kUsed)(const Reading&) = nullptr;
+
+  // What the rest of the program asks of a kind, in place of its word.
+  bool line = false;          // a length of pipe: it has a size, is laid and priced by the metre
+  bool lifts = false;         // a pump: it has a duty, a suction, candidates
+  bool holdsHead = false;     // a boundary: it provides or takes the flow that its head needs
+  bool balances = false;      // it is opened so far that its branch has its flow
+  bool barsBackflow = false;  // it shuts against the flow
+  bool exchanges = false;     // what is supplied is used in it, and returns
+  bool service = false;       // limits by name
+  Paper paper = Paper::none;
 };
 
 /// Bore that a device is set into: its own if given, else the narrower of the pipes that meet it.

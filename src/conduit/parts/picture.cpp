@@ -22,6 +22,6 @@ const Part part{
     .ends = Ends::free,
     .symbol = "M -12 -9 L 12 -9 L 12 9 L -12 9 Z M -12 5 L -4 -2 L 2 4 L 6 0 L 12 6",
     .fields = fields,
-};
+    .paper = Paper::picture};
 
 }  // namespace conduit::picture

@@ -19,6 +19,6 @@ const Part part{
     .ends = Ends::free,
     .symbol = "M -11 -8 L 11 -8 L 11 6 L -2 6 L -7 11 L -7 6 L -11 6 Z M -6 -3 L 6 -3 M -6 1 L 3 1",
     .fields = fields,
-};
+    .paper = Paper::remark};
 
 }  // namespace conduit::remark

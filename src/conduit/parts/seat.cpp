@@ -20,7 +20,7 @@ Seated seated(const Values& values, std::span<const Field> fields, const Setting
 }
 
 std::array<Field, 13> holdingFields(std::string_view setPointHelp, std::string_view sensesHelp) {
-  return {assume(releasable(need(field(setPoint, -101325, 1e9, setPointHelp))), "3 bar g"),
+  return {assume(releasable(adjusts(need(field(setPoint, -101325, 1e9, setPointHelp)))), "3 bar g"),
           releasable(byDefault(field(lossK, 0, 1e6, "K wide open, on v²/2g in its bore"), 4.0)),
           field(bore, 1e-4, 20, "bore the K refers to; default: the narrower pipe's"),
           nameOf("senses", "point", sensesHelp),

@@ -22,6 +22,6 @@ const Part part{
     .ends = Ends::free,
     .symbol = "M -10 -8 L 10 -8 M -10 8 L 10 8 M 0 -8 L 0 8",
     .fields = fields,
-};
+    .service = true};
 
 }  // namespace conduit::service

@@ -340,6 +340,6 @@ const Part part{
     .lacks = lacks,
     .working = working,
     .stateWord = stateWord,
-};
+    .holdsHead = true};
 
 }  // namespace conduit::tank

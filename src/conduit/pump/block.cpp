@@ -15,6 +15,7 @@
 #include "pump/system_curve.h"
 #include "quantity/parse.h"
 #include "solve/solve.h"
+#include "parts/fixed_pressure.h"
 
 namespace conduit {
 namespace {
@@ -48,7 +49,7 @@ Id oneEnd(const Network& n, std::set<Id> ends, std::set<Id>& elements, bool tank
         if (n.at(first).part->ends != Ends::two) continue;
         Id point = otherEnd(n.at(first), end);
         std::vector<Id> piece{first};
-        if (n.at(first).part->group == Group::lift) continue;
+        if (n.at(first).part->lifts) continue;
         if (!ends.contains(point)) {
           const Lateral on = lateralFrom(n, first, point);
           piece.insert(piece.end(), on.elements.begin(), on.elements.end()), point = on.end;
@@ -105,14 +106,14 @@ std::optional<CutOut> cutOut(const Network& n, const Solution& solution, const P
   if (!tank) {
     const Given* z = n.at(block.part).given("height");
     const auto head = solution.head(block.part);
-    const Id held = draft.add(*findPart("fixed pressure"), "", {block.part});
+    const Id held = draft.add(fixedpressure::part, "", {block.part});
     const double above = head && z ? *head - resolve(*z, Measure::height, medium) : 0.0;
     draft.values(held).set(
         "pressure", *parse(fmt::format("{:.15g} Pa", medium.pressureOf(above)), Measure::gaugePressure));
   }
   for (const Id id : block.pumps) {
     const ReadingOf r(n, solution, id);
-    if (n.at(id).part->key != "pump" || !pump::hasCurve(*r->values)) return std::nullopt;
+    if (!n.at(id).part->lifts || !pump::hasCurve(*r->values)) return std::nullopt;
     const double s = pump::ratioNow(*r);
     const auto rows = pump::rowsOf(*r->values, *r->setting, s);
     if (rows.size() < 2) return std::nullopt;

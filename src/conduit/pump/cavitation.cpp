@@ -69,7 +69,7 @@ std::vector<VapourMargin> vapourMargins(const Network& network, const Solution& 
   network.each([&](Id id, const Element& e) {
     using Of = VapourMargin::Of;
     const Of of = e.part->ends == Ends::self     ? Of::point
-                  : e.part->group == Group::lift ? Of::pump
+                  : e.part->lifts ? Of::pump
                                                  : Of::valve;
     if (of != Of::point && !findOutcome(*e.part, of == Of::pump ? "NPSH margin" : "drop at choking")) return;
     if (const auto margin = marginOf(network, solution, id, of))

@@ -13,7 +13,7 @@
 namespace conduit {
 namespace {
 
-bool isPump(const Element& e) { return e.part->key == "pump"; }
+bool isPump(const Element& e) { return e.part->lifts; }
 
 // The curve at a speed or trim is taken as it would run; heads rise with either.
 template <class HeadAt>

@@ -27,7 +27,7 @@ Result<EditedModel> caseWith(const Model& model, CaseId from, std::string name, 
 Result<EditedModel> tryItem(const Model& model, CaseId from, Id id, std::string_view item,
                             std::optional<double> units) {
   const Network now = networkOf(model, from);
-  if (!now.find(id) || now.at(id).part->key != "pump")
+  if (!now.find(id) || !now.at(id).part->lifts)
     return tl::unexpected(
         problemAt(now, id, "only an existing pump can be replaced in a trial; at a supply use a proposal"));
   Draft draft(now);
@@ -66,7 +66,7 @@ Result<EditedModel> caseOfReading(const Model& model, CaseId from, const Stock* 
   const Medium& medium = setting->medium;
   Draft draft(now);
   const Element& e = now.at(place);
-  if (e.part->key == "pump") {
+  if (e.part->lifts) {
     for (std::size_t i = 0; i < group.members.size(); ++i) {
       const Id id = group.members[i];
       Values& v = draft.values(id);
@@ -86,7 +86,7 @@ Result<EditedModel> caseOfReading(const Model& model, CaseId from, const Stock* 
     const Given* level = now.at(place).given("level");
     if (!level) return tl::unexpected(problemAt(now, place, "its level is not given"));
     draft.values(place).set("level", exactGiven(level->value + reading.head_m, Measure::height));
-  } else if (e.part->key == "fixed pressure") {
+  } else if (e.part->holdsHead) {
     draft.values(place).clear("flow in");
     draft.values(place).set("pressure",
                             exactGiven(medium.pressureOf(reading.head_m), Measure::gaugePressure));

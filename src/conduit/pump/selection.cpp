@@ -15,6 +15,7 @@
 #include "quantity/format.h"
 #include "quantity/parse.h"
 #include "solve/shut_off.h"
+#include "parts/pump/pump.h"
 
 namespace conduit {
 namespace {
@@ -140,7 +141,7 @@ std::vector<Ground> groundsOf(const Model& model, Id place, std::span<const Case
       return {};
     }
     pumpAt = there->pump;
-    if (there->network.at(there->pump).part->key != "pump") {
+    if (!there->network.at(there->pump).part->lifts) {
       problem = fmt::format("{} is not a pump", there->network.at(there->pump).name);
       return {};
     }
@@ -256,7 +257,7 @@ Selection select(const Model& model, Id place, const PumpRequest& request,
         const StockItem& item = *items[i];
         Candidate c{.item = item.item, .origin = item.origin};
         c.inPlace = now && *now == item.item;
-        Element probe{.part = findPart("pump")};
+        Element probe{.part = &pump::part};
         probe.values.set(stockItemKey, item.item);
         Values scratch;
         const Values& values = valuesOf(probe, stock.get(), scratch);

@@ -91,7 +91,7 @@ std::optional<SuctionBudget> suctionBudget(const Network& network, const Solutio
                           -setting.medium.columnOf(setting.vapour_pa), noId});
 
   const bool drawsItself = std::none_of(way.steps.begin(), way.steps.end(), [&](const Step& step) {
-    return network.at(step.element).part->group == Group::lift;
+    return network.at(step.element).part->lifts;
   });
   // A bellmouth or open pipe below a free surface draws air from above unless it lies deep enough.
   if (surface && way.holder != noId && !way.steps.empty() && drawsItself) {

@@ -11,7 +11,7 @@ namespace conduit {
 
 std::optional<SuctionCase> suctionCaseOf(const Network& network, const Solution& solution, Id pump) {
   const Element* e = network.find(pump);
-  if (!e || e->part->group != Group::lift || e->ends.empty() || !solution.summary.usable())
+  if (!e || !e->part->lifts || e->ends.empty() || !solution.summary.usable())
     return std::nullopt;
   const Way way = wayUp(network, solution, e->ends[0]);
   if (!way.surface || way.holder == noId || !network.at(way.holder).given("level")) return std::nullopt;

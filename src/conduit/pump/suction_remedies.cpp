@@ -145,7 +145,7 @@ void trySlower(Trials& trials) {
 
 std::vector<TriedRemedy> suctionRemedies(const Network& network, const Solution& solution, const Stock* stock,
                                          const UnitSet& units, Id id, std::stop_token stop) {
-  if (!network.find(id) || network.at(id).part->key != "pump" || !solution.summary.usable()) return {};
+  if (!network.find(id) || !network.at(id).part->lifts || !solution.summary.usable()) return {};
   const ReadingOf r(network, solution, id);
   const auto margin = pump::npshMargin(*r);
   const double least = limitsFor(*r->values, *r->setting)[LimitId::npshMarginLeast].si.value_or(0.0);

@@ -9,6 +9,7 @@
 #include "parts/registry.h"
 #include "pump/system_curve.h"
 #include "quantity/parse.h"
+#include "parts/fixed_pressure.h"
 
 namespace conduit {
 namespace {
@@ -50,7 +51,7 @@ void holdHead(Draft& draft, Id supply, double head, const Medium& medium) {
     v.set("level",
           exactly(head - (over ? medium.columnOf(resolve(*over, Measure::gaugePressure, medium)) : 0.0),
                   Measure::height));
-  } else if (e.part->key == "fixed pressure") {
+  } else if (e.part->holdsHead) {
     v.clear("flow in");
     v.set("pressure",
           exactly(medium.pressureOf(head - heightOf(draft.network(), point)), Measure::gaugePressure));
@@ -102,12 +103,12 @@ std::optional<Problem> faultOf(const Network& network, const SharedSupply& s, co
     return Problem{{id == noId ? "" : network.at(id).name, ""}, std::move(what), {}};
   };
   const Element* supply = network.find(s.supply);
-  if (!supply || (!holdsHead(*supply) && supply->part->ends != Ends::self))
+  if (!supply || (!supply->part->holdsHead && supply->part->ends != Ends::self))
     return fault(noId, "the supply is a tank, a fixed pressure or a point");
   if (pointOf(network, s.supply) == noId) return fault(s.supply, "this supply is not connected");
   if (s.other != noId) {
     const Element* other = network.find(s.other);
-    if (!other || !holdsHead(*other)) return fault(noId, "the other supply is a tank or a fixed pressure");
+    if (!other || !other->part->holdsHead) return fault(noId, "the other supply is a tank or a fixed pressure");
     if (s.other == s.supply) return fault(s.other, "the other supply must be a different one");
   }
   if (!(s.share > 0) || s.share > 1 || (s.share < 1 && s.other == noId))
@@ -131,13 +132,13 @@ Result<SharedPoint> solveAt(const Network& network, const Stock* stock, const So
   // Without another supply all comes from this one: what else holds a head gives nothing.
   std::vector<Id> further;
   network.each([&](Id id, const Element& e) {
-    if (id == s.supply || id == s.other || !holdsHead(e) || pointOf(network, id) == noId) return;
+    if (id == s.supply || id == s.other || !e.part->holdsHead || pointOf(network, id) == noId) return;
     if (s.other == noId) giveFlow(draft, id, 0.0);
     else further.push_back(id);
   });
   const bool madeHolder = network.at(holder).part->ends == Ends::self;
   Id holding = holder;
-  if (madeHolder) holding = draft.add(*findPart("fixed pressure"), "", {holder});
+  if (madeHolder) holding = draft.add(fixedpressure::part, "", {holder});
   const Network prepared = std::move(draft).finish();
   const auto setting = settingOf(network, stock);
   if (!setting) return tl::unexpected(setting.error());

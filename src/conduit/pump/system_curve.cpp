@@ -12,6 +12,9 @@
 #include "pump/way.h"
 #include "quantity/format.h"
 #include "quantity/parse.h"
+#include "parts/fixed_pressure.h"
+#include "parts/point.h"
+#include "parts/pump/pump.h"
 
 namespace conduit {
 namespace {
@@ -41,7 +44,7 @@ Passed passedThrough(const Network& network, const Stock* stock, const PumpGroup
     const Element& e = network.at(id);
     Values scratch;
     const Values& v = valuesOf(e, stock, scratch);
-    if (e.part->key != "pump" || pump::curveFound(v)) continue;
+    if (!e.part->lifts || pump::curveFound(v)) continue;
     const auto setting = settingOf(network, stock);
     if (!setting || e.part->prepare(v, *setting, {}).missing.empty()) continue;
     draft.values(id).set(pump::wayKey, std::string(pump::ways[2]));
@@ -153,7 +156,7 @@ Result<StandIn> standIn(const Network& network, Id place, bool drawn) {
   const Element* e = network.find(place);
   if (!e || place == jobId) return tl::unexpected(Problem{{}, "no element there", {}});
   if (e->part->ends == Ends::two) return StandIn{network, place, false};
-  const Part &point = *findPart("point"), &pump = *findPart("pump"), &fixed = *findPart("fixed pressure");
+  const Part &point = point::part, &pump = pump::part, &fixed = fixedpressure::part;
   if (e->part != &point && e->part != &fixed && e->part->ends != Ends::many)
     return tl::unexpected(
         problemAt(network, place, "a notional pump must be at a tank, a fixed pressure or a point"));
@@ -179,7 +182,7 @@ Result<StandIn> standIn(const Network& network, Id place, bool drawn) {
     // The tank's connection loses by the bore of the line that meets it: a short piece like it keeps that so.
     Id mouth = suction;
     for (const Id id : network.elementsAt(to)) {
-      if (network.at(id).part->key != "pipe") continue;
+      if (!network.at(id).part->line) continue;
       mouth = draft.addPoint("", network.at(to).at);
       if (const Value* height = network.at(to).value("height")) draft.values(mouth).set("height", *height);
       const Id piece = draft.add(*network.at(id).part, "", {mouth, suction});
@@ -210,8 +213,6 @@ std::optional<double> liftsTo(const Network& network, const Solution& base, Id p
   return from ? std::optional(*from + head_m) : std::nullopt;
 }
 
-bool holdsHead(const Element& e) { return e.part->ends == Ends::many || e.part->key == "fixed pressure"; }
-
 std::string providesSaid(const Network& network, Id supply, double flow_m3s, const UnitSet& units,
                          int significant) {
   const Element* e = network.find(supply);
@@ -222,7 +223,7 @@ std::string providesSaid(const Network& network, Id supply, double flow_m3s, con
 Network restFrom(const Network& network, const Solution& solution, Id place, Id other) {
   Draft draft(network);
   network.each([&](Id id, const Element& e) {
-    if (id == place || id == other || !holdsHead(e)) return;
+    if (id == place || id == other || !e.part->holdsHead) return;
     const bool tank = e.part->ends == Ends::many;
     const ReadingOf r(network, solution, id);
     const std::string_view outcome = tank ? "flow out" : "flow in";
@@ -290,7 +291,7 @@ TracedCurve groupCurve(const Network& network, const Stock* stock, const Solutio
   double last = std::numeric_limits<double>::infinity();
   for (std::size_t i = 0; i < group.members.size(); ++i) {
     const ReadingOf r(network, solution, group.members[i]);
-    if (network.at(group.members[i]).part->key != "pump" || !pump::hasCurve(*r->values)) return {};
+    if (!network.at(group.members[i]).part->lifts || !pump::hasCurve(*r->values)) return {};
     const double s = pump::ratioNow(*r), share = group.shareOf(i);
     const auto rows = pump::rowsOf(*r->values, *r->setting, s);
     if (rows.size() < 2) return {};

@@ -46,8 +46,6 @@ struct StandIn {
 [[nodiscard]] std::optional<double> liftsTo(const Network& network, const Solution& base, Id pump,
                                             double head_m);
 
-/// A tank or a fixed pressure: it holds a head and provides or takes the flow of it.
-[[nodiscard]] bool holdsHead(const Element& element);
 /// "Tarn provides 18 L/s", "Tarn takes 3.51 L/s" of a negative one.
 [[nodiscard]] std::string providesSaid(const Network& network, Id supply, double flow_m3s,
                                        const UnitSet& units, int significant = 4);

@@ -261,7 +261,7 @@ Profile profileOf(const Network& network, const Solution& solution, const Route&
     lastSurface = s.to != noId ? out : in;
     if (in && out && s.to != noId) {
       const double lost = *in - *out;
-      if (e.part->group == Group::lift) p.sum.pumped_m += -lost;
+      if (e.part->lifts) p.sum.pumped_m += -lost;
       else if (e.part->group == Group::line) p.sum.pipes_m += lost;
       else if (e.part->group == Group::restrain && b.state == BranchState::acting) p.sum.restrained_m += lost;
       else p.sum.equipment_m += lost;

@@ -62,7 +62,7 @@ std::optional<double> flowIn(const Network& network, const Solution* solution, I
 
 bool pointsBack(const Network& network, const Solution* solution, Id pipe, const Part& device) {
   const Element& line = network.at(pipe);
-  const bool lifts = device.group == Group::lift;
+  const bool lifts = device.lifts;
   const auto flow = flowIn(network, solution, pipe);
   if (!lifts && flow) return *flow < 0;
   const Side a = look(network, pipe, line.ends[0], line.ends[1]);

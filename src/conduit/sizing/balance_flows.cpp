@@ -11,6 +11,7 @@
 #include "quantity/format.h"
 #include "quantity/parse.h"
 #include "sizing/choices.h"
+#include "parts/orifice_plate.h"
 
 namespace conduit {
 namespace {
@@ -57,7 +58,7 @@ std::optional<double> orificeFor(const Network& n, const Solution& there, const 
                                  BalancedBranch& b) {
   const auto ends = endPlaces(n, n.at(b.valve), there.setting, widest);
   const double pipe = branchBore(n, there.setting, b.valve, ends);
-  const Part* plate = findPart("orifice plate");
+  const Part* plate = &orificeplate::part;
   if (!plate || !(pipe < 1e299) || !(b.spare_m > 0)) return std::nullopt;
   b.platePipe_m = pipe;
   const auto drop = [&](double bore) {
@@ -115,7 +116,7 @@ FlowBalance balanceFlows(const Network& network, std::span<const BranchFlow> flo
   out.network = network;
   for (const BranchFlow& f : flows) {
     const Element* e = network.find(f.valve);
-    if (!e || e->part->key != "control valve") {
+    if (!e || !e->part->balances) {
       out.why = "only control valves can balance branches";
       return out;
     }

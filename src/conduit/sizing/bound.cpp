@@ -58,11 +58,11 @@ tl::expected<BoundCase, std::string> setUpBound(const SizingTask& task, const Ju
   std::string why;
   std::size_t pipes = 0;
   n.each([&](Id, const Element& x) {
-    pipes += x.part->key == "pipe";
+    pipes += x.part->line;
     if (!x.values.goals().empty()) why = x.name + " has a given result";
     for (const Values::Entry& e : x.values.entries())
       if (e.released) why = x.name + " has a value to solve for";
-    if (x.part->group == Group::lift) why = "the network contains " + x.name + ", a pump";
+    if (x.part->lifts) why = "the network contains " + x.name + ", a pump";
   });
   if (why.empty() && pipes > linesMost) why = "too many lines for this method";
   if (!why.empty()) return tl::unexpected(why);
@@ -126,11 +126,11 @@ tl::expected<BoundCase, std::string> setUpBound(const SizingTask& task, const Ju
     c.lines.push_back(std::move(line));
   };
   for (const Link& l : s.links)
-    if (n.at(l.of.element).part->key != "pipe") free(l.rawFrom, l.rawTo);
+    if (!n.at(l.of.element).part->line) free(l.rawFrom, l.rawTo);
   for (const Join& j : s.joins)
-    if (n.at(j.of.element).part->key != "pipe") free(j.rawFrom, j.rawTo);
+    if (!n.at(j.of.element).part->line) free(j.rawFrom, j.rawTo);
   n.each([&](Id e, const Element& x) {
-    if (x.part->key != "pipe" || !why.empty()) return;
+    if (!x.part->line || !why.empty()) return;
     BoundLine line{.from = s.pointRaw[x.ends[0]], .to = s.pointRaw[x.ends[1]], .sizes = {}};
     const SizingRow* row = rowOf[e] < task.rows.size() ? &task.rows[rowOf[e]] : nullptr;
     const auto add = [&](const Element& sized, double cost) {

@@ -61,19 +61,19 @@ std::vector<TiedLines> tiesOffered(const Network& n, std::span<const TiedLines> 
     offers.push_back({std::move(name), std::move(lines)});
   };
   n.each([&](Id id, const Element& e) {
-    if (e.part->group != Group::lift || e.ends.size() < 2) return;
+    if (!e.part->lifts || e.ends.size() < 2) return;
     offer("suction of " + e.name, pipesFrom(n, id, e.ends[0]));
     offer("discharge of " + e.name, pipesFrom(n, id, e.ends[1]));
   });
   n.each([&](Id id, const Element& e) {
-    if (e.part->key != "exchanger" || e.ends.size() < 2) return;
+    if (!e.part->exchanges || e.ends.size() < 2) return;
     auto lines = pipesFrom(n, id, e.ends[0]);
     const auto after = pipesFrom(n, id, e.ends[1]);
     lines.insert(lines.end(), after.begin(), after.end());
     offer("both sides of " + e.name, std::move(lines));
   });
   n.each([&](Id id, const Element& e) {
-    if (e.part->key != "pipe" || taken.contains(id)) return;
+    if (!e.part->line || taken.contains(id)) return;
     std::vector<Id> lines = pipesFrom(n, id, e.ends[0]);
     const auto after = pipesFrom(n, id, e.ends[1]);
     lines.insert(lines.end(), after.begin(), after.end());
@@ -87,7 +87,7 @@ std::vector<TiedLines> tiesOffered(const Network& n, std::span<const TiedLines> 
 std::vector<Id> linesAlong(const Network& network, Id from, Id to) {
   std::vector<Id> lines;
   for (const RouteStep& step : routeBetween(network, from, to))
-    if (network.at(step.element).part->key == "pipe") lines.push_back(step.element);
+    if (network.at(step.element).part->line) lines.push_back(step.element);
   return lines;
 }
 

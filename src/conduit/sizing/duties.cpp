@@ -28,7 +28,7 @@ std::vector<char> fedByAssumed(const Network& n, const Solution& answer, std::st
     if (!std::exchange(fed[to], 1)) front.push_back(to);
   };
   n.each([&](Id id, const Element& e) {
-    if (e.part->key != "pipe" || !(e.values.assumed("size") || e.values.assumed("bore"))) return;
+    if (!e.part->line || !(e.values.assumed("size") || e.values.assumed("bore"))) return;
     if (which.empty()) which = e.name;
     onward(id, e);
   });
@@ -159,7 +159,7 @@ void CaseDuties::readTakers(const SizingTask& task, CaseId id, const Network& ne
 // What pumps keep to.
 void CaseDuties::readPumps(const Network& network, const Solution& answer) {
   network.each([&](Id id, const Element& e) {
-    if (e.part->group != Group::lift) return;
+    if (!e.part->lifts) return;
     const ReadingOf r(network, answer, id);
     if (!pump::running(*r)) return;
     if (const auto share = pump::ofBest(*r); share && !pump::shutIn(*r)) {

@@ -196,7 +196,7 @@ CaseVerdict Judge::inCase(std::size_t k, const SizeChoice& choice, std::size_t l
   Checks checks = told.words ? Checks(found, task_.units) : Checks(found);
   double wire_w = 0.0;
   n.each([&](Id id, const Element& e) {
-    if (e.part->group == Group::lift) {
+    if (e.part->lifts) {
       const PumpPower power = powerOf(task_, e, *ReadingOf(n, answer, id));
       wire_w += power.wire_w;
       v.shaft_w += power.shaft_w;

@@ -24,7 +24,7 @@ Id pumpLifting(const Network& n, const Solution& answer, Id line) {
   const std::size_t up = *q > 0 ? 0 : 1;
   for (const Way& way : {wayUp(n, answer, n.at(line).ends[up]), wayDown(n, answer, n.at(line).ends[1 - up])})
     for (const Step& step : way.steps)
-      if (n.at(step.element).part->group == Group::lift) return step.element;
+      if (n.at(step.element).part->lifts) return step.element;
   return noId;
 }
 
@@ -39,7 +39,7 @@ Result<OneLine> sizesOfLine(const Model& model, CaseId in, std::vector<Id> lines
   alone.pairs = false;
   const std::vector<Id>& these = lines;
   model.drawn.each([&](Id id, const Element& e) {
-    if (e.part->key == "pipe" && std::find(these.begin(), these.end(), id) == these.end())
+    if (e.part->line && std::find(these.begin(), these.end(), id) == these.end())
       alone.kept.push_back(id);
   });
   // What each costs is a column, not what it is chosen by: sizes without a cost are shown too.
@@ -83,7 +83,7 @@ Result<OneLine> sizesOfLine(const Model& model, CaseId in, std::vector<Id> lines
         const ReadingOf at(n, answer, end);
         size.endPressure_pa = outcomeOf(*n.at(end).part, "pressure", *at);
         n.each([&](Id pump, const Element& e) {
-          if (e.part->group != Group::lift) return;
+          if (!e.part->lifts) return;
           const ReadingOf p(n, answer, pump);
           if (const auto margin = outcomeOf(*e.part, "NPSH margin", *p))
             size.leastMargin_m = std::min(size.leastMargin_m.value_or(1e300), *margin);

@@ -99,8 +99,8 @@ std::vector<std::uint64_t> ringMarks(const Graph& g) {
 enum class Between { nothing, use, lift };
 
 Between alongTheWay(const Element& e) {
-  return e.part->group == Group::lift ? Between::lift
-         : e.part->key == "exchanger" ? Between::use
+  return e.part->lifts ? Between::lift
+         : e.part->exchanges ? Between::use
                                       : Between::nothing;
 }
 bool usesInBranches(const Element& e) {
@@ -154,7 +154,7 @@ Ring ringOf(const Network& n, const Graph& g, const std::vector<int>& sorted) {
     if (two.size() != 2) return {};
     const int e = two[0] == came ? two[1] : two[0];
     const Element& element = n.at(g.edges[at(e)].element);
-    if (element.part->key == "pipe") ring.lines.push_back(g.edges[at(e)].element);
+    if (element.part->line) ring.lines.push_back(g.edges[at(e)].element);
     else if (const Between b = alongTheWay(element); b != Between::nothing)
       ring.marks.push_back({ring.lines.size(), b});
     const int a = parts.find(g.edges[at(e)].a), b = parts.find(g.edges[at(e)].b);
@@ -207,7 +207,7 @@ std::vector<TiedLines> flowAndReturn(const Model& model, const std::vector<Id>& 
   std::vector<TiedLines> found;
   for (const auto& [mark, edges] : rings) {
     const auto lines = std::count_if(edges.begin(), edges.end(), [&](int e) {
-      return n.at(graph.edges[at(e)].element).part->key == "pipe";
+      return n.at(graph.edges[at(e)].element).part->line;
     });
     if (lines < 2) continue;
     for (std::vector<Id>& pair : pairsOf(ringOf(n, graph, edges))) {

@@ -55,7 +55,7 @@ class CaseRead {
     network_.each([&](Id, const Element& e) {
       fixed = fixed && e.values.goals().empty();
       for (const Values::Entry& entry : e.values.entries()) fixed = fixed && !entry.released;
-      lifts_ = lifts_ || e.part->group == Group::lift;
+      lifts_ = lifts_ || e.part->lifts;
     });
     if (!fixed) return false;
     const SetUp set = setUp(network_, answer_.setting, answer_.widestBore_m);
@@ -315,7 +315,7 @@ class CaseRead {
   bool fill(const Link& link, bool along, double flow_m3s, TreeLine& line) {
     const Element& e = network_.at(link.of.element);
     const double q = along ? flow_m3s : -flow_m3s;  // as it is drawn
-    if (e.part->group == Group::lift && link.holds && task_.options.objective == Objective::wholeLife)
+    if (e.part->lifts && link.holds && task_.options.objective == Objective::wholeLife)
       return false;  // its speed, and with it what it takes, goes by the sizes
     std::pmr::vector<EndPlace> places;
     endPlaces(network_, e, answer_.setting, answer_.widestBore_m, places);
@@ -578,7 +578,7 @@ PlainTrees plainTrees(const SizingTask& task, const Judge& judge, std::size_t ch
   // What runs beside them was not looked at: with pumps it may cost by the sizes.
   for (const CaseId id : task.alsoRun)
     networkOf(task.model, id).each([&](Id, const Element& e) {
-      out.lifts = out.lifts || e.part->group == Group::lift;
+      out.lifts = out.lifts || e.part->lifts;
     });
   out.all = out.all && (task.alsoRun.empty() || !out.lifts);
   if (out.cases.empty()) return out;
@@ -620,7 +620,7 @@ bool addNeeds(PlainTree& plain, const Network& n, const Solution& s) {
         if (c.measure() != Measure::gaugePressure && c.measure() != Measure::absolutePressure) continue;
         note(plain.tree.lines[l].need_m, *head + s.setting.medium.columnOf(*c.least - c.value));
       }
-    if (!line.along || n.at(line.element).part->group != Group::lift) continue;
+    if (!line.along || !n.at(line.element).part->lifts) continue;
     if (const auto head = s.head(n.at(line.element).ends[0]))
       for (const Check& c : checksOf(n, s, line.element))
         if (c.severity <= Severity::broken && c.least && c.id == CheckId::npshMargin)

@@ -166,7 +166,7 @@ std::vector<Staying> stayingIn(const SizingTask& task, const SizeChoice& choice)
   }
   std::vector<Staying> all;
   n.each([&](Id id, const Element& e) {
-    if (e.part->ends != Ends::two || e.part->geometry || e.part->group == Group::lift) return;
+    if (e.part->ends != Ends::two || e.part->geometry || e.part->lifts) return;
     Values scratch;
     const Values& values = valuesOf(e, task.stock.get(), scratch);
     const Given* own = values.get<Given>("bore");

@@ -96,7 +96,7 @@ class Slopes::Case {
       if (!c_.counts) weighed.clear();
     };
     look(base, now);
-    const bool lifts = e.part->group == Group::lift;
+    const bool lifts = e.part->lifts;
     const PumpPower power = lifts ? powerOf(task_, e, probe.reading()) : PumpPower{};
     wire_w_ += power.wire_w;
     const bool takes = e.part->group == Group::drawOff || e.part->group == Group::supply;

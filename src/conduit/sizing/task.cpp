@@ -91,7 +91,7 @@ Result<SizingTask> sizingTask(const Model& model, const SizingOptions& options,
   for (const SizeRange& r : options.ranges) {
     if (r.service.empty() || setting->services.contains(r.service)) continue;
     const Id line = n.byName(r.service);
-    if (line == noId || n.at(line).part->key != "pipe")
+    if (line == noId || !n.at(line).part->line)
       return tl::unexpected(fault(fmt::format("sizes {}: no service or line {}", said(r), r.service)));
   }
   const auto sizesFor = [&](const Element& e) -> std::vector<const PipeSize*> {
@@ -104,7 +104,7 @@ Result<SizingTask> sizingTask(const Model& model, const SizingOptions& options,
     SizingRow row;
     for (const Id id : lines) {
       const Element* e = n.find(id);
-      if (!e || e->part->key != "pipe" || kept.contains(id) || done.contains(id)) continue;
+      if (!e || !e->part->line || kept.contains(id) || done.contains(id)) continue;
       done.insert(id);
       const std::string* section = e->text("section");
       if (e->values.released("bore") || e->values.released("size")) {
@@ -175,8 +175,8 @@ Result<SizingTask> sizingTask(const Model& model, const SizingOptions& options,
     }
   }
   n.each([&](Id id, const Element& e) {
-    if (e.part->key == "pipe" && kept.contains(id)) task.left.push_back({id, "fixed"});
-    else if (e.part->key == "pipe" && !done.contains(id)) add({id});
+    if (e.part->line && kept.contains(id)) task.left.push_back({id, "fixed"});
+    else if (e.part->line && !done.contains(id)) add({id});
   });
   if (task.rows.empty())
     return tl::unexpected(

@@ -38,13 +38,12 @@ std::string_view isOrAre(const std::vector<Id>& ids) { return ids.size() == 1 ? 
 std::optional<Remedy> opening(const Network& network, Id id) {
   const Element& e = network.at(id);
   for (const Field& f : e.part->fields) {
-    if (f.kind == FieldKind::flag && (f.key == "open" || f.key == "running") && !flagOf(e.values, f))
-      return Remedy{fmt::format("{} {}", f.key == "open" ? "Open" : "Start", e.name),
-                    {{e.name, std::string(f.key), "yes"}},
-                    {e.name, std::string(f.key)}};
-    if (f.key == "opening")
-      return Remedy{
-          fmt::format("Open {} fully", e.name), {{e.name, "opening", "100 %"}}, {e.name, "opening"}};
+    const std::string key(f.key);
+    if (f.opens.empty()) continue;
+    if (f.kind != FieldKind::flag)
+      return Remedy{fmt::format("{} {} fully", f.opens, e.name), {{e.name, key, "100 %"}}, {e.name, key}};
+    if (!flagOf(e.values, f))
+      return Remedy{fmt::format("{} {}", f.opens, e.name), {{e.name, key, "yes"}}, {e.name, key}};
   }
   return std::nullopt;
 }
@@ -53,7 +52,7 @@ std::optional<Remedy> opening(const Network& network, Id id) {
 std::optional<Id> pumpFrom(const Network& network, Id point) {
   for (const Id id : network.elementsAt(point)) {
     const Element& e = network.at(id);
-    if (e.part->group == Group::lift && e.ends[0] == point) return id;
+    if (e.part->lifts && e.ends[0] == point) return id;
   }
   return std::nullopt;
 }

@@ -400,13 +400,10 @@ std::vector<Problem> undecided(const Network& network, const System& s, const Wa
       for (const Id end : e.ends)
         if (const int n = s.rawToNode[u(s.pointRaw[end])]; n >= 0) away = std::min(away, steps[u(n)]);
       for (const Field& f : e.part->fields) {
-        static constexpr std::string_view made[] = {"set point", "opening",      "speed",
-                                                    "pressure",  "flow at most", "difference"};
         if (!f.releasable || f.kind != FieldKind::quantity || !(e.value(f.key) || f.inSight) ||
             e.values.released(f.key) || (f.applies && !f.applies(e.values)))
           continue;
-        const bool adjusts = std::find(std::begin(made), std::end(made), f.key) != std::end(made);
-        ranked.emplace_back(away + (adjusts           ? 0
+        ranked.emplace_back(away + (f.adjusts         ? 0
                                     : f.key == "bore" ? 12
                                                       : 30),
                             Remedy{fmt::format("Solve for the {} of {}", spoken(f.key), e.name),

@@ -38,7 +38,7 @@ double overThere(const Network& network, const NoFlow& still, Id own) {
   return z ? z->value + still.head_m : INFINITY;
 }
 bool holdsHeads(const Element& e) {
-  return e.part->ends == Ends::many || (e.part->ends == Ends::one && e.part->group == Group::supply);
+  return e.part->holdsHead;
 }
 std::optional<double> headHeld(const Solution& answer, Id id, const Element& e, Id end) {
   std::optional<double> head;
@@ -158,7 +158,7 @@ class Walk {
       case NoFlow::Way::passes: join(a, b, true); break;
       case NoFlow::Way::forward:
         join(a, b, false);
-        (e.part->group == Group::lift ? stopped_ : oneWay_).push_back({id, a, b, 0.0});
+        (e.part->lifts ? stopped_ : oneWay_).push_back({id, a, b, 0.0});
         break;
       case NoFlow::Way::shut: break;
       case NoFlow::Way::keeps: join(a, b, false, overThere(network_, still, e.ends[1]), id); break;

@@ -289,7 +289,7 @@ class Shared {
            fmt::format("{:.12g} {} {:.12g}", there, change < 0 ? "−" : "+", std::abs(change)),
            *reading_->head_m, "m",
            fmt::format("H′ = head at {}, h = head that {} {}", name, o.name,
-                       o.part->group == Group::lift ? "adds" : "loses"));
+                       o.part->lifts ? "adds" : "loses"));
       return true;
     }
     return false;

@@ -166,6 +166,6 @@ const Part part{
     .working = working,
     .geometry = geometry,
     .kUsed = kUsed,
-};
+    .line = true};
 
 }  // namespace conduit::pipe

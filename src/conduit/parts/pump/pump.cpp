@@ -309,6 +309,6 @@ const Part part{
     .working = working,
     .stateWord = stateWord,
     .figure = figure,
-};
+    .lifts = true};
 
 }  // namespace conduit::pump

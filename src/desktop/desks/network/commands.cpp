@@ -27,6 +27,7 @@
 #include "parts/registry.h"
 #include "plan/picture_store.h"
 #include "plan/plan_view.h"
+#include "parts/service.h"
 
 namespace conduit::desktop {
 
@@ -142,7 +143,7 @@ void NetworkDesk::fillDraw(QMenu* draw, const Make& make) {
           [](const Network& n, const std::vector<Id>& ids) { return quarterTurn(n, ids, 1); });
   draw->addSeparator();
   draw->addAction(make("service.new", tr("New service"), QKeySequence(), [this] {
-    doc_.take(place(doc_.network(), *findPart("service"), {}, "", doc_.stock(), &doc_.units()));
+    doc_.take(place(doc_.network(), service::part, {}, "", doc_.stock(), &doc_.units()));
   }));
   draw->addAction(make("stock.from", tr("Save as catalogue item"), QKeySequence(), [this] {
     const Element* e = doc_.selected() == noId ? nullptr : doc_.network().find(doc_.selected());
@@ -303,7 +304,7 @@ void NetworkDesk::placeRead(const QString& path, const PictureFile& picture) {
 void NetworkDesk::keepPictureInside() {
   const Id id = doc_.selected();
   const auto* name = id == noId ? nullptr : doc_.network().at(id).text("file");
-  if (!name || doc_.network().at(id).part->key != "picture")
+  if (!name || doc_.network().at(id).part->paper != Paper::picture)
     return say(tr("Select the picture to embed."), true);
   if (doc_.network().enclosed().files.contains(*name)) return say(tr("Already embedded."), false);
   QString why;

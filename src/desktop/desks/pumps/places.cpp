@@ -95,7 +95,7 @@ namespace {
 
 // What can be looked at on the desk.
 bool mayBePump(const Element& e) {
-  return e.part->key == "pump" || holdsHead(e) || e.part->ends == Ends::self;
+  return e.part->lifts || e.part->holdsHead || e.part->ends == Ends::self;
 }
 
 }  // namespace
@@ -366,8 +366,8 @@ void Places::layRows() {
   std::vector<std::pair<Id, std::vector<Id>>> pumps, supplies;
   std::vector<Id> running;
   n.each([&](Id id, const Element& e) {
-    if (e.part->key == "pump") pumps.push_back({id, {}});
-    else if (holdsHead(e)) supplies.push_back({id, {}});
+    if (e.part->lifts) pumps.push_back({id, {}});
+    else if (e.part->holdsHead) supplies.push_back({id, {}});
   });
   const SolvedPtr& solved = doc_.solved();
   if (solved && solved->usable()) {
@@ -456,14 +456,14 @@ void Places::refresh() {
   for (PlaceRow* row : all_) {
     const Element* e = doc_.network().find(row->place());
     if (!e) continue;
-    if (e->part->key != "pump") {
+    if (!e->part->lifts) {
       ++supplies;
       row->setVisible(open_ || row->place() == place_);
     }
     QString name = QString::fromStdString(e->name), duty, right;
     bool warns = false;
     const bool there = usable && solved->element(row->place(), e->part);
-    if (e->part->key == "pump" && there) {
+    if (e->part->lifts && there) {
       std::optional<double> flow, head;
       const auto& members = row->together().empty() ? std::vector<Id>{row->place()} : row->together();
       if (members.size() > 1) name = tr("%1 in parallel").arg(members.size());
@@ -534,7 +534,7 @@ void Places::takeKeyboard() {
 
 void Places::refreshFields() {
   const Element* e = place_ == noId ? nullptr : doc_.network().find(place_);
-  const bool supply = e && e->part->key != "pump";
+  const bool supply = e && !e->part->lifts;
   sharing_->setVisible(supply);
   for (QWidget* w : std::initializer_list<QWidget*>{share_, least_})
     w->setEnabled(mode_->currentIndex() == 1);
@@ -542,7 +542,7 @@ void Places::refreshFields() {
     std::vector<std::pair<QString, QVariant>> choices;
     if (mode_->currentIndex() == 0) choices.emplace_back(tr("unchanged"), noId);
     doc_.network().each([&](Id id, const Element& o) {
-      if (id != place_ && holdsHead(o)) choices.emplace_back(QString::fromStdString(o.name), id);
+      if (id != place_ && o.part->holdsHead) choices.emplace_back(QString::fromStdString(o.name), id);
     });
     offer(*other_, choices, other_->currentData());
     if (least_->text().isEmpty())

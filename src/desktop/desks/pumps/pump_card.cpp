@@ -129,7 +129,7 @@ void PumpCard::display(const StudyResultPtr& result) {
              tone.isEmpty() ? QString() : "color:" + tone, value);
   };
 
-  const bool pump = e->part->key == "pump";
+  const bool pump = e->part->lifts;
   PumpDuty duty;
   if (r.base.summary.usable() && !r.made)
     for (const PumpDuty& d : dutiesOf(r.network, r.base))

@@ -149,7 +149,7 @@ PumpsDesk::PumpsDesk(Document& document) : doc_(document), look_(Look::light()) 
     // A pump or supply chosen elsewhere is the one that is looked at here.
     const Id id = doc_.selected();
     const Element* e = id == noId || id == jobId ? nullptr : doc_.network().find(id);
-    if (e && (e->part->key == "pump" || holdsHead(*e) || (e->part->ends == Ends::self && isVisible())))
+    if (e && (e->part->lifts || e->part->holdsHead || (e->part->ends == Ends::self && isVisible())))
       places_->choose(id);
     else if (isVisible()) places_->refresh();
   });
@@ -355,7 +355,7 @@ void PumpsDesk::showCandidates() {
   const auto marked = candidates_->marked();
   model_->display(selection, doc_.units(), driver, doc_.network());
   const Element* e = result_ ? doc_.network().find(result_->work.place) : nullptr;
-  candidates_->setPlace(!e || e->part->key == "pump");
+  candidates_->setPlace(!e || e->part->lifts);
   if (same)
     for (const int row : marked) {
       candidates_->selectionModel()->setCurrentIndex(model_->index(row, 0), QItemSelectionModel::NoUpdate);
@@ -552,7 +552,7 @@ void PumpsDesk::takeItem(const QString& item) {
       !candidates_->ofPump()) {
     // The new pump is the one to be looked at.
     for (Id id = before; id < doc_.network().bound(); ++id)
-      if (const Element* e = doc_.network().find(id); e && e->part->key == "pump") places_->choose(id);
+      if (const Element* e = doc_.network().find(id); e && e->part->lifts) places_->choose(id);
   }
 }
 

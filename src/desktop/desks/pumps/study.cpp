@@ -78,7 +78,7 @@ void workOut(const StudyWork& w, const Tell& tell, const Progress& progress, std
         tell(r);
       }
     }
-    if (r.base.summary.usable() && r.network.at(r.pump).part->key == "pump") {
+    if (r.base.summary.usable() && r.network.at(r.pump).part->lifts) {
       const double most =
           std::max(r.sheet.runOut_m3s, 1.2 * std::abs(r.base.branch(r.pump, 0).flow_m3s.value_or(0.0)));
       if (most > 0 && !r.made) {
@@ -103,7 +103,7 @@ void workOut(const StudyWork& w, const Tell& tell, const Progress& progress, std
       r.speeds = speedsOver(w.model, ids, w.stock, r.pump, *w.hold, w.units, {.stop = stop});
       tell(r);
     }
-    if (w.candidates && r.network.at(r.pump).part->key == "pump") {
+    if (w.candidates && r.network.at(r.pump).part->lifts) {
       SelectOptions options{.current = w.in, .units = w.units};
       options.jobs.stop = stop;
       options.jobs.progress = [&, last = std::chrono::steady_clock::time_point()](std::size_t done,

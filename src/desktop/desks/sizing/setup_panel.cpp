@@ -158,7 +158,7 @@ void SetupPanel::take(const QString& name, const std::function<void(SizingSetup&
 std::vector<Id> SetupPanel::selectedLines() const {
   std::vector<Id> lines;
   for (const Id id : doc_.selection())
-    if (const Element* e = id == jobId ? nullptr : doc_.network().find(id); e && e->part->key == "pipe")
+    if (const Element* e = id == jobId ? nullptr : doc_.network().find(id); e && e->part->line)
       lines.push_back(id);
   return lines;
 }

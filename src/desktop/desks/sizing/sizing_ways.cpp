@@ -21,15 +21,15 @@ namespace conduit::desktop {
 std::vector<Id> SizingDesk::linesLooked() const {
   std::vector<Id> lines;
   for (const Id id : doc_.selection())
-    if (const Element* e = id == jobId ? nullptr : doc_.model().drawn.find(id); e && e->part->key == "pipe")
+    if (const Element* e = id == jobId ? nullptr : doc_.model().drawn.find(id); e && e->part->line)
       lines.push_back(id);
   if (lines.empty()) {
     for (const Id id : lineIds_)
-      if (const Element* e = doc_.model().drawn.find(id); e && e->part->key == "pipe") lines.push_back(id);
+      if (const Element* e = doc_.model().drawn.find(id); e && e->part->line) lines.push_back(id);
   }
   if (lines.empty())
     doc_.model().drawn.each([&](Id id, const Element& e) {
-      if (lines.empty() && e.part->key == "pipe") lines.push_back(id);
+      if (lines.empty() && e.part->line) lines.push_back(id);
     });
   return lines;
 }
@@ -38,7 +38,7 @@ void SizingDesk::offerLines() {
   if (way_ != Way::line) return;
   std::vector<std::pair<QString, QVariant>> all;
   doc_.model().drawn.each([&](Id id, const Element& e) {
-    if (e.part->key == "pipe" && all.size() < 5000) all.push_back({text(e.name), id});
+    if (e.part->line && all.size() < 5000) all.push_back({text(e.name), id});
   });
   const auto lines = linesLooked();
   offer(*which_, all, lines.empty() ? QVariant() : QVariant(lines.front()));
@@ -343,12 +343,12 @@ void SizingDesk::studyBalance() {
   valves_.clear();
   const Network& n = doc_.network();
   n.each([&](Id id, const Element& e) {
-    if (e.part->key == "control valve") valves_.push_back(id);
+    if (e.part->balances) valves_.push_back(id);
   });
   const Medium medium = mediumOf(n, doc_.stock());
   std::vector<BranchFlow> flows;
   for (const BranchGoal& b : doc_.model().sizing.branches)
-    if (const Element* e = n.find(b.valve); e && e->part->key == "control valve") {
+    if (const Element* e = n.find(b.valve); e && e->part->balances) {
       const auto flow = parseIn(medium, b.flow.typed, Measure::volumeFlow);
       if (flow) flows.push_back({b.valve, *flow});
       else refusedFlows_[b.valve] = text(flow.error().what);

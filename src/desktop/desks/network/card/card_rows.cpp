@@ -165,7 +165,7 @@ void Card::addGiven(const Part& part, const Field& field) {
       for (const LiquidEntry& l : doc_.stock()->liquids) names << QString::fromStdString(l.liquid);
     if (key == serviceKey)
       doc_.network().each([&](Id, const Element& e) {
-        if (e.part->key == serviceKey) names << QString::fromStdString(e.name);
+        if (e.part->service) names << QString::fromStdString(e.name);
       });
     if (!names.isEmpty() || key == "size") {
       auto* completer = new QCompleter(names, edit);

@@ -18,7 +18,7 @@ SizeHints::SizeHints(const Stock& stock, QObject* parent) : QStandardItemModel(p
 
 void SizeHints::refresh(const SolvedPtr& solved, Id pipe, const UnitSet& units) {
   const Element* e = solved && solved->usable() ? solved->network.find(pipe) : nullptr;
-  if (e && e->part->key != "pipe") return;  // of a card that is about to go
+  if (e && !e->part->line) return;  // of a card that is about to go
   const auto flow = e ? solved->solution.branch(pipe, 0).flow_m3s : std::nullopt;
   for (std::size_t i = 0; i < sizes_.size(); ++i) {
     QString words = text(sizes_[i].name());
@@ -51,7 +51,7 @@ void EconomicWords::display(Id pipe, const Look& look) {
   const SolvedPtr& solved = doc_.solved();
   const Element* e = solved && solved->usable() ? solved->network.find(pipe) : nullptr;
   // Where no money is given there is nothing to weigh.
-  const bool any = e && e->part->key == "pipe" && costOf(doc_.model().costs, costs::tariff).value_or(0.0) > 0;
+  const bool any = e && e->part->line && costOf(doc_.model().costs, costs::tariff).value_or(0.0) > 0;
   setVisible(any);
   if (!any) return;
   const EconomicHere here =

@@ -167,7 +167,7 @@ QString LedgerModel::inherited(const Element& e, const Field& field) const {
 // fills no column by itself.
 QString LedgerModel::limitOfJob(const Element& e, const Field& field) const {
   const SolvedPtr& solved = doc_.solved();
-  const bool reads = e.part->key == "pipe" || e.part->key == "point" || e.part->key == "pump";
+  const bool reads = e.part->line || e.part->ends == Ends::self || e.part->lifts;
   if (!solved || !reads || field.kind != FieldKind::quantity) return {};
   const LimitRow* row = limitOfField(std::string_view(field.key));
   if (!row || static_cast<std::size_t>(row->id) >= sharedLimits) return {};

@@ -346,7 +346,7 @@ void LevelsView::drawLens(QPainter& p, const QSize& size) {
   bool found = false;
   for (std::size_t i = 0; i < st.size() && !found; ++i) {
     const Element* e = net.find(route_[st[i].step].element);
-    if (e && e->part->group == Group::lift && st[i].energy_m) pumpAt = i, found = true;
+    if (e && e->part->lifts && st[i].energy_m) pumpAt = i, found = true;
   }
   if (!found || pumpAt == 0) return;
   double reach = std::max(st[pumpAt].along_m - st.front().along_m, 1.0);

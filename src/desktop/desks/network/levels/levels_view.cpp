@@ -135,7 +135,7 @@ QString LevelsView::routeWords() const {
     if (!net.find(route_[i].element)) continue;
     const Element& e = net.at(route_[i].element);
     const bool end = i == 0 || i + 1 == route_.size();
-    if (end || e.part->group == Group::lift || e.part->group == Group::supply) {
+    if (end || e.part->lifts || e.part->group == Group::supply) {
       const Id where = i + 1 == route_.size() && e.part->geometry ? route_[i].to : noId;
       names << QString::fromStdString(where != noId ? net.at(where).name : e.name);
     }

@@ -31,7 +31,7 @@ QPolygonF PlanView::pictureFrame(const Element& e) const {
 void PlanView::drawPictures(QPainter& p) {
   for (const Id id : onPaper_) {
     const Element& e = doc_.network().at(id);
-    if (e.part->key != "picture") continue;
+    if (e.part->paper != Paper::picture) continue;
     const QPolygonF frame = pictureFrame(e);
     const QImage* image = pictures_.image(doc_.network(), e, doc_.folder());
     if (image) {
@@ -76,7 +76,7 @@ QRectF PlanView::remarkBox(const Element& e) const {
 void PlanView::drawRemarks(QPainter& p) {
   for (const Id id : onPaper_) {
     const Element& e = doc_.network().at(id);
-    if (e.part->key == "remark") {
+    if (e.part->paper == Paper::remark) {
       const auto* text = e.text("text");
       const QRectF box = remarkBox(e);
       p.setFont(face(12 * fieldOr(e, "size")));
@@ -88,7 +88,7 @@ void PlanView::drawRemarks(QPainter& p) {
         p.setBrush(Qt::NoBrush);
         p.drawRect(box);
       }
-    } else if (e.part->key == "dimension") {
+    } else if (e.part->paper == Paper::dimension) {
       const auto line = dimensionLine(e);
       const auto* own = e.text("text");
       const Spot a = doc_.network().at(e.ends[0]).at, b = doc_.network().at(e.ends[1]).at;

@@ -49,8 +49,8 @@ Id PlanView::hit(QPointF at) {
 Id PlanView::hitPaper(QPointF at, bool pictures) {
   for (const Id id : onPaper_) {
     const Element& e = doc_.network().at(id);
-    if (e.part->key == "remark" && remarkBox(e).contains(at)) return id;
-    if (e.part->key == "dimension") {
+    if (e.part->paper == Paper::remark && remarkBox(e).contains(at)) return id;
+    if (e.part->paper == Paper::dimension) {
       const QLineF line = dimensionLine(e);
       if (segmentDistance(at, line.p1(), line.p2()) < 7) return id;
     }
@@ -58,7 +58,7 @@ Id PlanView::hitPaper(QPointF at, bool pictures) {
   if (pictures)
     for (const Id id : onPaper_) {
       const Element& e = doc_.network().at(id);
-      if (e.part->key == "picture" && !flagOf(e.values, *findField(*e.part, "locked")) &&
+      if (e.part->paper == Paper::picture && !flagOf(e.values, *findField(*e.part, "locked")) &&
           pictureFrame(e).containsPoint(at, Qt::OddEvenFill))
         return id;
     }
@@ -323,8 +323,8 @@ void PlanView::selectInside(const std::function<bool(QPointF)>& inside, Qt::Keyb
     if (inside(toScreen(b.a)) && inside(toScreen(b.b))) add(b.id);
   for (const Id id : onPaper_) {
     const Element& e = doc_.network().at(id);
-    if (e.part->key == "remark" && inside(remarkBox(e).center())) add(id);
-    if (e.part->key == "dimension" && inside(dimensionLine(e).center())) add(id);
+    if (e.part->paper == Paper::remark && inside(remarkBox(e).center())) add(id);
+    if (e.part->paper == Paper::dimension && inside(dimensionLine(e).center())) add(id);
   }
   doc_.select(std::move(ids));
 }

@@ -421,8 +421,8 @@ void PlanView::drawLabels(QPainter& p) {
   }
   for (const Id id : onPaper_) {
     const Element& e = doc_.network().at(id);
-    if (e.part->key == "remark") room.take(remarkBox(e));
-    if (e.part->key == "dimension") room.take(dimensionLine(e));
+    if (e.part->paper == Paper::remark) room.take(remarkBox(e));
+    if (e.part->paper == Paper::dimension) room.take(dimensionLine(e));
   }
   // Zoomed away the lesser labels go: first those of lines and points, then those of devices.
   const int leastOf = spacing_ < 16 ? 0 : spacing_ < 30 ? 1 : spacing_ < 42 ? 2 : 4;

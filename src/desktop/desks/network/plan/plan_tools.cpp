@@ -10,6 +10,7 @@
 #include "plan/segment.h"
 #include "quantity/parse.h"
 #include "route/way_in.h"
+#include "parts/point.h"
 
 namespace conduit::desktop {
 
@@ -124,7 +125,7 @@ void PlanView::endMode() {
 
 void PlanView::scalePicture() {
   const Id id = doc_.selected();
-  if (id == noId || doc_.network().at(id).part->key != "picture") {
+  if (id == noId || doc_.network().at(id).part->paper != Paper::picture) {
     emit modeChanged(tr("Select the picture to scale."));
     return;
   }
@@ -206,7 +207,7 @@ void PlanView::clickAt(Spot spot, Id on, Qt::KeyboardModifiers modifiers) {
       target = noId;
     if (lineFrom_ == noId) {
       if (target == noId) {
-        if (!doc_.draw(place(doc_.network(), *findPart("point"), spot, "", doc_.stock(), &doc_.units())))
+        if (!doc_.draw(place(doc_.network(), point::part, spot, "", doc_.stock(), &doc_.units())))
           return;
         target = doc_.selected();
       }

@@ -105,7 +105,7 @@ void PlanView::fit() {
     if (e.part->ends == Ends::self || e.part->ends == Ends::many ||
         (e.part->ends == Ends::free && e.part->group == Group::drawing))
       grow(doc_.network().at(id).at);
-    if (e.part->key == "picture")
+    if (e.part->paper == Paper::picture)
       for (const QPointF& corner : pictureFrame(e)) grow(toPlan(corner));
   });
   if (x0 > x1) x0 = 0, x1 = 120, y0 = 0, y1 = 80;
@@ -235,7 +235,7 @@ void PlanView::rebuild() {
       } else {
         Symbol s{id, label.at, std::atan2(along.y(), along.x()) * 180 / M_PI, incomplete};
         symbols_.push_back(s);
-        label.rank = part.group == Group::lift ? 1 : 2;
+        label.rank = part.lifts ? 1 : 2;
       }
     } else if (part.ends == Ends::one || part.ends == Ends::many) {
       Symbol s{id, spotOf(net, id), 0, incomplete};
