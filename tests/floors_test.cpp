@@ -10,6 +10,8 @@
 #include <regex>
 #include <set>
 
+#include "parts/registry.h"
+
 namespace conduit {
 namespace {
 
@@ -185,6 +187,39 @@ TEST(Floors, noCircleAmongTheDesktopsRooms) {
       if (seen.insert(room).second) stack.insert(stack.end(), to[room].begin(), to[room].end());
     }
   }
+}
+
+// Outside `parts/` nothing compares a kind with its word, and keys of fields and found numbers are named
+// (fields/keys.h): what is misspelt does not compile. Both counts may only fall.
+TEST(Floors, kindsAreAskedNotNamed) {
+  std::set<std::string, std::less<>> keys;
+  for (const Part* part : allParts()) {
+    for (const Field& f : part->fields) keys.emplace(f.key);
+    for (const Outcome& o : part->outcomes) keys.emplace(o.key);
+  }
+  const std::regex kind(R"re(part(->|\.)key [=!]= "|findPart\(")re"), literal(R"re("((?:[^"\\]|\\.)*)")re");
+  std::size_t kinds = 0, literals = 0;
+  for (const auto& entry : fs::recursive_directory_iterator(SOURCE_DIR "/src")) {
+    if (entry.path().extension() != ".cpp" && entry.path().extension() != ".h") continue;
+    const std::string path = entry.path().lexically_relative(SOURCE_DIR "/src").string();
+    // Kinds' own room, the names of keys, and words of people and measures.
+    if (path.starts_with("conduit/parts/") || path.starts_with("conduit/fields/") ||
+        path.starts_with("conduit/say/") || path.starts_with("conduit/quantity/"))
+      continue;
+    std::ifstream in(entry.path());
+    for (std::string line; std::getline(in, line);) {
+      if (const auto comment = line.find("//"); comment != std::string::npos) line.erase(comment);
+      if (line.starts_with("#include")) continue;
+      if (std::regex_search(line, kind)) {
+        ++kinds;
+        ADD_FAILURE() << path << ": " << line;
+      }
+      for (std::sregex_iterator m(line.begin(), line.end(), literal), end; m != end; ++m)
+        if (keys.contains((*m)[1].str())) ++literals;
+    }
+  }
+  EXPECT_EQ(kinds, 0u);
+  EXPECT_LE(literals, 99u);
 }
 
 }  // namespace

@@ -24,13 +24,13 @@
 #include "drawer/ledger.h"
 #include "levels/levels_view.h"
 #include "look/cell_table.h"
+#include "parts/fixed_pressure.h"
+#include "parts/pipe/pipe.h"
+#include "parts/point.h"
 #include "parts/registry.h"
 #include "plan/plan_view.h"
 #include "window/finder.h"
 #include "window/main_window.h"
-#include "parts/fixed_pressure.h"
-#include "parts/point.h"
-#include "parts/pipe/pipe.h"
 
 namespace conduit::desktop {
 namespace {

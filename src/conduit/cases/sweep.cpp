@@ -8,6 +8,7 @@
 #include "cases/case_edits.h"
 #include "cases/grid_edits.h"
 #include "fields/entry.h"
+#include "fields/keys.h"
 #include "network/put.h"
 #include "quantity/format.h"
 #include "quantity/parse.h"
@@ -137,11 +138,10 @@ Result<bool> readSizes(std::string_view values, Vary& vary, const Network& netwo
   const std::string text(trimmed(values));
   if (!lowered(text).starts_with("sizes")) return false;
   const Field* f = fieldOf(vary, network);
-  if (!f || (f->key != "size" && f->key != "bore"))
+  if (!f || (f->key != key::size && f->key != key::bore))
     return refused("sizes can be varied only for the size of a line");
-  if (!network.at(vary.element).part->line)
-    return refused("sizes can be varied only for the size of a line");
-  vary.key = "size", vary.quantity = false;
+  if (!network.at(vary.element).part->line) return refused("sizes can be varied only for the size of a line");
+  vary.key = key::size, vary.quantity = false;
   std::string wanted = lowered(trimmed(std::string_view(text).substr(5)));
   std::string from, to;
   if (std::size_t at = 0; wordAt(wanted, " from ", at)) {

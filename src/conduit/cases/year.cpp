@@ -2,6 +2,7 @@
 
 #include <algorithm>
 
+#include "fields/keys.h"
 #include "model/costs.h"
 #include "parts/pump/machine.h"
 
@@ -49,7 +50,7 @@ Year yearOf(const Model& model, std::span<const CaseAnswerPtr> answers) {
         if (!e.part->lifts) return;
         const ReadingOf reading(a->network, a->solution, id);
         const auto power = atTheWire(model.costs, *e.part, *reading);
-        const auto flow = outcomeOf(*e.part, "flow", *reading);
+        const auto flow = outcomeOf(*e.part, key::flow, *reading);
         if (power) *c.shaft_w += power->shaft_w, c.wire_w += power->wire_w;
         else if (flow && *flow > a->solution.still_m3s) c.unknown.push_back(id);
       });

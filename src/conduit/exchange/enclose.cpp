@@ -3,6 +3,7 @@
 #include <set>
 
 #include "fields/entry.h"
+#include "fields/keys.h"
 #include "parts/take_off.h"
 
 namespace conduit {
@@ -11,7 +12,7 @@ namespace {
 // Calls back with every entry of the stock that an element uses.
 template <class UsePipe, class UseFitting, class UseItem>
 void eachUse(const Element& e, const Stock& stock, UsePipe pipe, UseFitting fitting, UseItem item) {
-  if (const auto* size = e.text("size"))
+  if (const auto* size = e.text(key::size))
     if (const PipeSize* entry = stock.pipe(*size)) pipe(*entry);
   if (const auto* name = e.text(stockItemKey))
     if (const StockItem* entry = stock.item(e.part->key, *name)) item(*entry);
@@ -60,7 +61,7 @@ StockItem stockItemOf(const Element& element) {
   StockItem item{std::string(element.part->key), element.name, {}, "own", Origin::model};
   for (const Field& f : element.part->fields) {
     const Value* v = element.value(f.key);
-    if (v && f.key != stockItemKey && f.key != serviceKey && f.key != "note")
+    if (v && f.key != stockItemKey && f.key != serviceKey && f.key != key::note)
       item.fields.emplace_back(f.key, writeField(f, *v));
   }
   return item;

@@ -8,6 +8,7 @@
 
 #include "exchange/reader_limits.h"
 #include "fields/entry.h"
+#include "fields/keys.h"
 
 namespace conduit::model_json {
 
@@ -135,7 +136,7 @@ Fields fieldsOf(const Object& o, std::span<const Field> fields, std::string_view
       readBeside(key, value, read, found, assumed);
       continue;
     }
-    if (field->key == "connections") continue;
+    if (field->key == key::connections) continue;
     if (field->kind == FieldKind::table) {
       const auto typed = rowsOf(*field, value, read.faults);
       if (!typed || typed->empty()) continue;

@@ -10,14 +10,15 @@
 
 #include "exchange/spread_out.h"
 #include "fields/entry.h"
+#include "fields/keys.h"
 #include "network/arrange.h"
 #include "network/put.h"
+#include "parts/pipe/pipe.h"
+#include "parts/point.h"
 #include "parts/registry.h"
 #include "quantity/parse.h"
 #include "quantity/words.h"
 #include "say/words.h"
-#include "parts/point.h"
-#include "parts/pipe/pipe.h"
 
 namespace conduit {
 namespace {
@@ -127,39 +128,39 @@ constexpr Word places[] = {{"name", ColumnIs::name},
                            {"toz", ColumnIs::toHeight},
                            {"endz", ColumnIs::toHeight},
                            {"toheight", ColumnIs::toHeight}};
-constexpr std::pair<std::string_view, std::string_view> fieldWords[] = {{"diameter", "bore"},
-                                                                        {"dia", "bore"},
-                                                                        {"insidediameter", "bore"},
-                                                                        {"innerdiameter", "bore"},
-                                                                        {"internaldiameter", "bore"},
-                                                                        {"elevation", "height"},
-                                                                        {"elev", "height"},
-                                                                        {"z", "height"},
-                                                                        {"level", "height"},
-                                                                        {"groundlevel", "height"},
-                                                                        {"demand", "outflow"},
-                                                                        {"draw", "outflow"},
-                                                                        {"consumption", "outflow"},
-                                                                        {"drawoff", "outflow"},
-                                                                        {"len", "length"},
-                                                                        {"lengthofpipe", "length"},
-                                                                        {"eps", "roughness"},
-                                                                        {"epsilon", "roughness"},
-                                                                        {"wallroughness", "roughness"},
-                                                                        {"hazenwilliams", "C"},
-                                                                        {"hazenwilliamsc", "C"},
-                                                                        {"coefficientc", "C"},
-                                                                        {"minorloss", "K"},
-                                                                        {"losscoefficient", "K"},
-                                                                        {"zeta", "K"},
-                                                                        {"fittings", "take-off"},
-                                                                        {"takeoff", "take-off"},
+constexpr std::pair<std::string_view, std::string_view> fieldWords[] = {{"diameter", key::bore},
+                                                                        {"dia", key::bore},
+                                                                        {"insidediameter", key::bore},
+                                                                        {"innerdiameter", key::bore},
+                                                                        {"internaldiameter", key::bore},
+                                                                        {"elevation", key::height},
+                                                                        {"elev", key::height},
+                                                                        {"z", key::height},
+                                                                        {"level", key::height},
+                                                                        {"groundlevel", key::height},
+                                                                        {"demand", key::outflow},
+                                                                        {"draw", key::outflow},
+                                                                        {"consumption", key::outflow},
+                                                                        {"drawoff", key::outflow},
+                                                                        {"len", key::length},
+                                                                        {"lengthofpipe", key::length},
+                                                                        {"eps", key::roughness},
+                                                                        {"epsilon", key::roughness},
+                                                                        {"wallroughness", key::roughness},
+                                                                        {"hazenwilliams", key::hazenC},
+                                                                        {"hazenwilliamsc", key::hazenC},
+                                                                        {"coefficientc", key::hazenC},
+                                                                        {"minorloss", key::lossK},
+                                                                        {"losscoefficient", key::lossK},
+                                                                        {"zeta", key::lossK},
+                                                                        {"fittings", key::takeOff},
+                                                                        {"takeoff", key::takeOff},
                                                                         {"remarks", "note"},
                                                                         {"comment", "note"},
                                                                         {"pressurerating", "rating"},
                                                                         {"setpressure", "set point"},
-                                                                        {"waterlevel", "level"},
-                                                                        {"height", "level"}};
+                                                                        {"waterlevel", key::level},
+                                                                        {"height", key::level}};
 
 const Field* fieldByWord(const Part& part, std::string_view word) {
   for (const Field& f : part.fields)
@@ -351,7 +352,7 @@ class Bringer {
           break;
         case ColumnIs::fromHeight:
         case ColumnIs::toHeight: {
-          static const Field& height = *findField(point::part, "height");
+          static const Field& height = *findField(point::part, key::height);
           auto value = readField(height, withUnitOf(cell, use, Measure::height), stock_, nullptr);
           if (!value) return refuse(i, headingOf(c), value.error().what);
           (use.is == ColumnIs::fromHeight ? row.fromHeight : row.toHeight) = std::move(*value);
@@ -420,7 +421,8 @@ class Bringer {
     return id;
   }
   void setHeight(Id point, const std::optional<Value>& height) {
-    if (height) draft_.values(point).set(findField(*draft_.network().at(point).part, "height")->key, *height);
+    if (height)
+      draft_.values(point).set(findField(*draft_.network().at(point).part, key::height)->key, *height);
   }
 
   // Where an end is to be joined; a tank gets a connection. Nothing is made before both ends are known to be
@@ -464,8 +466,8 @@ class Bringer {
     if (e.part->ends == Ends::one) return e.ends[0];
     if (e.part->ends == Ends::many) {  // a connection of its own
       const Id point = draft_.addPoint("", {e.at.x + 1.0 + 0.3 * static_cast<double>(e.ends.size()), e.at.y});
-      if (const auto level = givenSi(e.values, "level"))
-        draft_.values(point).set(findField(*draft_.network().at(point).part, "height")->key,
+      if (const auto level = givenSi(e.values, key::level))
+        draft_.values(point).set(findField(*draft_.network().at(point).part, key::height)->key,
                                  metresGiven(*level - 1.0));
       draft_.addEnd(id, point);
       ++out_.pointsMade;
@@ -531,9 +533,9 @@ class Bringer {
     }
     // Drawn to scale without a length of its own: that of the drawing.
     if (fresh && ends == Ends::two && row.part->geometry && row.fromX && row.toX &&
-        toScale(draft_.network()) && !draft_.network().at(id).value("length") &&
-        !draft_.network().at(id).value("take-off"))
-      draft_.values(id).set(findField(*row.part, "length")->key,
+        toScale(draft_.network()) && !draft_.network().at(id).value(key::length) &&
+        !draft_.network().at(id).value(key::takeOff))
+      draft_.values(id).set(findField(*row.part, key::length)->key,
                             metresGiven(drawnLength_m(draft_.network(), draft_.network().at(id))));
     ++(fresh ? out_.made : out_.changed);
     out_.touched.push_back(id);

@@ -15,6 +15,7 @@
 #include "exchange/stock_files.h"
 #include "exchange/utf8.h"
 #include "fields/entry.h"
+#include "fields/keys.h"
 #include "model/costs.h"
 #include "network/put.h"
 #include "parts/registry.h"
@@ -75,7 +76,7 @@ void putFields(const Network& network, const Element& e, Json& out) {
   Json found = Json::array(), assumed = Json::array();
   for (const Field& f : e.part->fields) {
     const Values::Entry* entry = e.values.entry(f.key);
-    if (f.key == "connections" && e.part->ends == Ends::many) {
+    if (f.key == key::connections && e.part->ends == Ends::many) {
       const Rows* rows = e.rows(f.key);
       Json list = Json::array();
       for (std::size_t i = 0; i < e.ends.size(); ++i) {
@@ -196,7 +197,7 @@ std::string writeModel(const Model& model) {
     const Json extra = e.extra.empty() ? Json::object() : Json::parse(e.extra, nullptr, false);
     e.extra = extra.is_object() && extra.contains("job") ? extra["job"].dump() : std::string();
     putFields(network, e, job);
-    if (extra.is_object() && extra.contains("file")) file = extra["file"];
+    if (extra.is_object() && extra.contains(key::file)) file = extra[key::file];
   }
   std::vector<Id> points, elements;
   network.each(
@@ -341,11 +342,11 @@ std::string modelSchema() {
     switch (f.kind) {
       case FieldKind::flag: s["type"] = Json::array({"boolean", "string"}); break;
       case FieldKind::table: {
-        Json row = {{"type", "object"}, {"properties", Json::object()}};
+        Json row = {{"type", "object"}, {schemaProperties, Json::object()}};
         Json required = Json::array();
         for (const Column& c : f.columns) {
-          row["properties"][std::string(c.key)] = {{"type", Json::array({"string", "number"})},
-                                                   {"description", std::string(nameOf(c.measure))}};
+          row[schemaProperties][std::string(c.key)] = {{"type", Json::array({"string", "number"})},
+                                                       {"description", std::string(nameOf(c.measure))}};
           if (c.needed) required.push_back(std::string(c.key));
         }
         if (!required.empty()) row["required"] = required;
@@ -370,53 +371,53 @@ std::string modelSchema() {
   };
   const Json spot = {{"type", "array"}, {"items", {{"type", "number"}}}, {"minItems", 2}, {"maxItems", 2}};
   const Json name = {{"type", "string"}, {"minLength", 1}, {"maxLength", 60}};
-  Json job = {{"type", "object"}, {"properties", Json::object()}};
+  Json job = {{"type", "object"}, {schemaProperties, Json::object()}};
   Json point = {{"type", "object"},
                 {"required", Json::array({"name"})},
-                {"properties", {{"name", name}, {"at", spot}}}};
+                {schemaProperties, {{"name", name}, {"at", spot}}}};
   Json kinds = Json::array();
-  Json costs = {{"type", "object"}, {"properties", Json::object()}};
-  for (const Field& f : costFields()) costs["properties"][std::string(f.key)] = fieldSchema(f);
+  Json costs = {{"type", "object"}, {schemaProperties, Json::object()}};
+  for (const Field& f : costFields()) costs[schemaProperties][std::string(f.key)] = fieldSchema(f);
   for (const Part* part : allParts()) {
     if (part->ends == Ends::none || part->ends == Ends::self) {
       Json& into = part->ends == Ends::none ? job : point;
-      for (const Field& f : part->fields) into["properties"][std::string(f.key)] = fieldSchema(f);
+      for (const Field& f : part->fields) into[schemaProperties][std::string(f.key)] = fieldSchema(f);
       continue;
     }
     Json o = {{"type", "object"},
-              {"properties", {{"kind", {{"const", std::string(part->key)}}}, {"name", name}}}};
+              {schemaProperties, {{"kind", {{"const", std::string(part->key)}}}, {"name", name}}}};
     Json required = Json::array({"kind", "name"});
-    for (const Field& f : part->fields) o["properties"][std::string(f.key)] = fieldSchema(f);
+    for (const Field& f : part->fields) o[schemaProperties][std::string(f.key)] = fieldSchema(f);
     if (part->ends == Ends::two) {
-      o["properties"]["from"] = o["properties"]["to"] = name;
+      o[schemaProperties]["from"] = o[schemaProperties]["to"] = name;
       required.push_back("from"), required.push_back("to");
     } else if (part->ends == Ends::one) {
-      o["properties"]["point"] = name;
+      o[schemaProperties]["point"] = name;
       required.push_back("point");
     } else if (part->ends == Ends::free) {
-      o["properties"]["at"] = spot;
+      o[schemaProperties]["at"] = spot;
     } else {
-      o["properties"]["at"] = spot;
-      o["properties"]["connections"]["items"]["properties"]["point"] = name;
-      o["properties"]["connections"]["items"]["required"] = Json::array({"point"});
+      o[schemaProperties]["at"] = spot;
+      o[schemaProperties][key::connections]["items"][schemaProperties]["point"] = name;
+      o[schemaProperties][key::connections]["items"]["required"] = Json::array({"point"});
     }
-    o["properties"]["found"] = {{"type", "array"}, {"items", {{"type", "string"}}}};
-    o["properties"]["assumed"] = {{"type", "array"}, {"items", {{"type", "string"}}}};
-    o["properties"]["given"] = {{"type", "object"},
-                                {"additionalProperties", {{"type", {"string", "number"}}}}};
+    o[schemaProperties]["found"] = {{"type", "array"}, {"items", {{"type", "string"}}}};
+    o[schemaProperties]["assumed"] = {{"type", "array"}, {"items", {{"type", "string"}}}};
+    o[schemaProperties]["given"] = {{"type", "object"},
+                                    {"additionalProperties", {{"type", {"string", "number"}}}}};
     o["required"] = required;
     kinds.push_back(std::move(o));
   }
-  Json stock = {{"type", "object"}, {"properties", Json::object()}};
+  Json stock = {{"type", "object"}, {schemaProperties, Json::object()}};
   for (const StockList& l : stockLists()) {
-    Json row = {{"type", "object"}, {"properties", Json::object()}};
+    Json row = {{"type", "object"}, {schemaProperties, Json::object()}};
     for (const std::string_view column : l.columns)
-      row["properties"][std::string(column)] = {{"type", Json::array({"string", "number"})}};
-    stock["properties"][std::string(l.file)] = {{"type", "array"}, {"items", row}};
+      row[schemaProperties][std::string(column)] = {{"type", Json::array({"string", "number"})}};
+    stock[schemaProperties][std::string(l.file)] = {{"type", "array"}, {"items", row}};
   }
   Json oneCase = {{"type", "object"},
                   {"required", Json::array({"name"})},
-                  {"properties",
+                  {schemaProperties,
                    {{"drawing", {{"const", true}}},
                     {"name", name},
                     {"from", name},
@@ -425,29 +426,31 @@ std::string modelSchema() {
                       {"items",
                        {{"type", "object"},
                         {"required", Json::array({"element"})},
-                        {"properties",
+                        {schemaProperties,
                          {{"element", {{"type", "string"}}},
                           {"found", {{"type", "array"}, {"items", {{"type", "string"}}}}},
                           {"given", {{"type", "object"}}}}}}}}}}}};
-  for (const Field& f : caseFields()) oneCase["properties"][std::string(f.key)] = fieldSchema(f);
+  for (const Field& f : caseFields()) oneCase[schemaProperties][std::string(f.key)] = fieldSchema(f);
   Json overWords = Json::array();
   for (const auto over :
        {Watched::Over::least, Watched::Over::greatest, Watched::Over::sum, Watched::Over::mean})
     overWords.push_back(std::string(overWord(over)));
   const Json oneWatched = {{"type", "object"},
                            {"required", Json::array({"outcome"})},
-                           {"properties",
+                           {schemaProperties,
                             {{"outcome", {{"type", "string"}}},
                              {"over", {{"enum", overWords}}},
                              {"of", {{"type", "array"}, {"items", {{"type", "string"}}}}},
                              {"where", {{"type", "string"}}}}}};
-  Json oneRequest = {{"type", "object"}, {"required", Json::array({"at"})}, {"properties", {{"at", name}}}};
-  for (const Field& f : pumpRequestFields()) oneRequest["properties"][std::string(f.key)] = fieldSchema(f);
+  Json oneRequest = {
+      {"type", "object"}, {"required", Json::array({"at"})}, {schemaProperties, {{"at", name}}}};
+  for (const Field& f : pumpRequestFields())
+    oneRequest[schemaProperties][std::string(f.key)] = fieldSchema(f);
   const Json schema = {{"$schema", "http://json-schema.org/draft-07/schema#"},
                        {"title", fmt::format("Level Conduit model, version {}", modelVersion)},
                        {"type", "object"},
                        {"required", Json::array({"format", "version"})},
-                       {"properties",
+                       {schemaProperties,
                         {{"format", {{"const", "level-conduit"}}},
                          {"version", {{"enum", {1, modelVersion}}}},
                          {"job", job},

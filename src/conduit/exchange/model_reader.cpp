@@ -17,15 +17,16 @@
 #include "exchange/stock_files.h"
 #include "exchange/utf8.h"
 #include "fields/entry.h"
+#include "fields/keys.h"
 #include "find/condition.h"
 #include "model/costs.h"
 #include "network/edits.h"
 #include "network/put.h"
+#include "parts/point.h"
 #include "parts/registry.h"
 #include "quantity/format.h"
 #include "quantity/parse.h"
 #include "quantity/words.h"
-#include "parts/point.h"
 
 namespace conduit {
 namespace {
@@ -100,7 +101,7 @@ class Reader {
     }
     if (!top.empty() || !jobExtra_.empty()) {
       Extra extra;
-      if (!top.empty()) extra.addText("file", top.text());
+      if (!top.empty()) extra.addText(key::file, top.text());
       if (!jobExtra_.empty()) extra.addText("job", jobExtra_.text());
       draft_.keepExtra(jobId, extra.text());
     }
@@ -353,14 +354,14 @@ class Reader {
       const auto point = pointOf(o, "point", *name);
       if (!point) return;
       element.ends = {*point};
-    } else if (Json value; part->ends == Ends::many && !o.at_key("connections").get(value)) {
+    } else if (Json value; part->ends == Ends::many && !o.at_key(key::connections).get(value)) {
       Array list;
-      if (value.get(list)) return refused("connections", "\"connections\" must be a list");
-      const Field& field = *findField(*part, "connections");
+      if (value.get(list)) return refused(key::connections, "\"connections\" must be a list");
+      const Field& field = *findField(*part, key::connections);
       TypedRows typed;
       for (const Json entry : list) {
         Object c;
-        if (entry.get(c)) return refused("connections", "each connection must be an object");
+        if (entry.get(c)) return refused(key::connections, "each connection must be an object");
         const auto point = pointOf(c, "point", *name);
         if (!point) return;
         element.ends.push_back(*point);
@@ -370,13 +371,14 @@ class Reader {
         typed.push_back(std::move(*cells));
       }
       auto rows = readRows(field, typed, nullptr);
-      if (!rows) return refused("connections", rows.error().what);
+      if (!rows) return refused(key::connections, rows.error().what);
       connections = std::move(*rows);
     }
     if (part->ends == Ends::many || part->ends == Ends::free) element.at = spotOf(o, *name);
     Fields fields =
         fieldsOf(o, *part, std::array<std::string_view, 6>{"name", "kind", "from", "to", "point", "at"});
-    if (!connections.empty()) fields.values.set(findField(*part, "connections")->key, std::move(connections));
+    if (!connections.empty())
+      fields.values.set(findField(*part, key::connections)->key, std::move(connections));
     take(std::move(element), std::move(fields), *name);
   }
 

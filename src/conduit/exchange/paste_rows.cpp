@@ -6,6 +6,7 @@
 #include <array>
 
 #include "exchange/delimited.h"
+#include "fields/keys.h"
 #include "quantity/parse.h"
 
 namespace conduit {
@@ -59,7 +60,7 @@ std::optional<std::size_t> columnOf(const std::string& heading, const Field& tab
       if (const auto at = find(key)) return at;
   for (std::size_t c = 0; c < table.columns.size(); ++c)
     if (words.starts_with(lower(table.columns[c].key))) return c;
-  if (words == "q" || words.starts_with("q ") || words.starts_with("q[")) return find("flow");
+  if (words == "q" || words.starts_with("q ") || words.starts_with("q[")) return find(key::flow);
   if (words == "h" || words.starts_with("h ") || words.starts_with("h[")) return find("head");
   return std::nullopt;
 }

@@ -4,6 +4,7 @@
 
 #include "exchange/entry_fields.h"
 #include "fields/entry.h"
+#include "fields/keys.h"
 #include "quantity/parse.h"
 
 namespace conduit {
@@ -17,11 +18,12 @@ constexpr const char *sizes = "sizes", *left = "left as they are", *tied = "one 
                      *byDiameter = "more for 1 m and 100 mm", *branches = "branches",
                      *deliveries = "deliveries", *kept = "kept proposals";
 constexpr const char* lessBy = "less by";
-constexpr std::pair<const char*, std::string SizeRange::*> rangeKeys[] = {{"standard", &SizeRange::standard},
-                                                                          {"schedule", &SizeRange::schedule},
-                                                                          {"from", &SizeRange::from},
-                                                                          {"to", &SizeRange::to},
-                                                                          {"service", &SizeRange::service}};
+constexpr std::pair<const char*, std::string SizeRange::*> rangeKeys[] = {
+    {"standard", &SizeRange::standard},
+    {"schedule", &SizeRange::schedule},
+    {"from", &SizeRange::from},
+    {"to", &SizeRange::to},
+    {key::service, &SizeRange::service}};
 
 std::string inShort(const std::string& text) { return text.size() > 60 ? text.substr(0, 57) + "..." : text; }
 
@@ -133,7 +135,7 @@ class SizingReader {
     const std::string name = textOf(o, "valve");
     BranchGoal b{.valve = network_.byName(name)};
     if (b.valve == noId) return fault(branches, fmt::format("there is no {}", inShort(name)));
-    auto flow = parse(textOf(o, "flow"), Measure::volumeFlow, nullptr);
+    auto flow = parse(textOf(o, key::flow), Measure::volumeFlow, nullptr);
     if (!flow) return fault(branches, fmt::format("flow of {}: {}", name, flow.error().what));
     b.flow = std::move(*flow);
     into_.branches.push_back(std::move(b));
@@ -202,7 +204,7 @@ std::string sizingText(const Model& model) {
   }
   for (const BranchGoal& b : s.branches)
     if (const Element* e = n.find(b.valve))
-      o[branches].push_back({{"valve", e->name}, {"flow", b.flow.typed}});
+      o[branches].push_back({{"valve", e->name}, {key::flow, b.flow.typed}});
   for (const DeliveryAsked& d : s.deliveries)
     if (const Element* e = n.find(d.taker)) {
       Json one = {{"at", e->name}};
@@ -231,21 +233,23 @@ nlohmann::ordered_json sizingSchema(const std::function<Json(const Field&)>& fie
     return Json{
         {"type", "array"},
         {"items",
-         {{"type", "object"}, {"required", std::move(required)}, {"properties", std::move(properties)}}}};
+         {{"type", "object"}, {"required", std::move(required)}, {schemaProperties, std::move(properties)}}}};
   };
   Json range = Json::object();
   for (const auto& [key, member] : rangeKeys) range[key] = word;
-  Json o = {{"type", "object"}, {"properties", Json::object()}};
-  for (const Field& f : sizingFields()) o["properties"][std::string(f.key)] = fieldSchema(f);
-  o["properties"][sizes] = listOf(range, Json::array({"standard"}));
-  o["properties"][left] = names;
-  o["properties"][alone] = names;
-  o["properties"][tied] = listOf({{"name", word}, {"lines", names}}, Json::array({"lines"}));
-  o["properties"][laying] = listOf({{"name", word}, {perMetre, word}, {byDiameter, word}, {"lines", names}},
-                                   Json::array({"name", "lines"}));
-  o["properties"][branches] = listOf({{"valve", word}, {"flow", word}}, Json::array({"valve", "flow"}));
-  o["properties"][deliveries] = listOf({{"at", word}, {lessBy, word}}, Json::array({"at"}));
-  o["properties"][kept] =
+  Json o = {{"type", "object"}, {schemaProperties, Json::object()}};
+  for (const Field& f : sizingFields()) o[schemaProperties][std::string(f.key)] = fieldSchema(f);
+  o[schemaProperties][sizes] = listOf(range, Json::array({"standard"}));
+  o[schemaProperties][left] = names;
+  o[schemaProperties][alone] = names;
+  o[schemaProperties][tied] = listOf({{"name", word}, {"lines", names}}, Json::array({"lines"}));
+  o[schemaProperties][laying] =
+      listOf({{"name", word}, {perMetre, word}, {byDiameter, word}, {"lines", names}},
+             Json::array({"name", "lines"}));
+  o[schemaProperties][branches] =
+      listOf({{"valve", word}, {key::flow, word}}, Json::array({"valve", key::flow}));
+  o[schemaProperties][deliveries] = listOf({{"at", word}, {lessBy, word}}, Json::array({"at"}));
+  o[schemaProperties][kept] =
       listOf({{"name", word}, {"sizes", {{"type", "object"}, {"additionalProperties", word}}}},
              Json::array({"sizes"}));
   return o;

@@ -9,6 +9,9 @@
 
 namespace conduit {
 
+/// A word of JSON Schema.
+inline constexpr const char* schemaProperties = "properties";
+
 /// The object of the key "sizing"; empty where nothing is asked.
 [[nodiscard]] std::string sizingText(const Model& model);
 /// Reads it; what cannot be read is said, each with the list it stands in.

@@ -7,13 +7,14 @@
 #include <cmath>
 
 #include "fields/entry.h"
+#include "fields/keys.h"
 #include "network/assume.h"
 #include "network/setting.h"
+#include "parts/pipe/pipe.h"
 #include "parts/registry.h"
 #include "quantity/parse.h"
 #include "quantity/words.h"
 #include "say/words.h"
-#include "parts/pipe/pipe.h"
 
 namespace conduit {
 namespace {
@@ -248,7 +249,7 @@ std::vector<Id> alike(const Network& network, Id id) {
   };
   network.each([&](Id other, const Element& e) {
     if (e.part != model.part) return;
-    for (const std::string_view key : {"size", "bore", "stock item"})
+    for (const std::string_view key : {key::size, key::bore, key::stockItem})
       if (text(e, key) != text(model, key)) return;
     ids.push_back(other);
   });

@@ -7,6 +7,7 @@
 #include <functional>
 #include <set>
 
+#include "fields/keys.h"
 #include "limits/deliveries.h"
 #include "limits/limits.h"
 #include "network/edits.h"
@@ -25,7 +26,7 @@ constexpr std::size_t mostElements = 20000;
 
 std::optional<double> absoluteAt(const Network& network, const Solution& solution, Id point) {
   const auto head = solution.head(point);
-  const auto height = givenSi(network.at(point).values, "height");
+  const auto height = givenSi(network.at(point).values, key::height);
   if (!head || !height) return std::nullopt;
   return solution.setting.medium.pressureOf(*head - *height) + solution.setting.atmosphereAt(*height);
 }
@@ -99,25 +100,25 @@ void tryWider(Trials& trials, const Network& network, const Solution& solution, 
   }
   if (!worst) return;
   const Element& line = network.at(worst->element);
-  const auto* name = line.text("size");
+  const auto* name = line.text(key::size);
   const PipeSize* size = name && stock ? stock->pipe(*name) : nullptr;
-  if (size && !line.given("bore")) {
+  if (size && !line.given(key::bore)) {
     int tried = 0;
     for (const PipeSize* wider : widerThan(*size, *stock)) {
       if (++tried > 4) return;
       if (trials.offer(fmt::format("Resize {} to {}, bore {}", line.name, wider->name(),
                                    withUnit(wider->bore_m, Measure::bore, units, 4)),
-                       {{line.name, "size", wider->name()}}))
+                       {{line.name, key::size, wider->name()}}))
         return;
     }
     return;
   }
-  const Given* bore = line.given("bore");
+  const Given* bore = line.given(key::bore);
   for (const double factor : {1.25, 1.5, 2.0}) {
     if (!bore) return;
     const double wider_m = std::ceil(bore->value * factor * 200) / 200;  // to 5 mm
     if (trials.offer(fmt::format("Resize {} to {}", line.name, withUnit(wider_m, Measure::bore, units, 4)),
-                     {{line.name, "bore", fmt::format("{:.6g} mm", wider_m * 1000)}}))
+                     {{line.name, key::bore, fmt::format("{:.6g} mm", wider_m * 1000)}}))
       return;
   }
 }
@@ -130,7 +131,7 @@ void tryLower(Trials& trials, const Network& network, const Solution& solution, 
   // A few steps: the flow changes with what it now is above.
   for (const double more : {1.1, 1.6, 2.5}) {
     const double by = std::ceil(solution.setting.medium.columnOf(short_pa) * more * 10) / 10;
-    const auto height = givenSi(network.at(point).values, "height");
+    const auto height = givenSi(network.at(point).values, key::height);
     if (!height || by > 50) return;
     const auto lowered = setHeight(network, point, metresGiven(*height - by).typed, stock, nullptr);
     if (!lowered) return;
@@ -138,7 +139,7 @@ void tryLower(Trials& trials, const Network& network, const Solution& solution, 
     lowered->network.eachApart(network, [&](Id id) {
       const Element *now = lowered->network.find(id), *then = network.find(id);
       if (now && then && now->part->ends == Ends::self && !(now->values == then->values))
-        edits.push_back({now->name, "height", now->given("height")->typed});
+        edits.push_back({now->name, key::height, now->given(key::height)->typed});
     });
     if (!edits.empty() &&
         trials.offer(fmt::format("Lower {} by {}", what, withUnit(by, Measure::headDrop, units, 3)), edits))
@@ -151,13 +152,13 @@ void tryLess(Trials& trials, const Network& network, const Solution& solution, c
   for (auto step = downstream.rbegin(); step != downstream.rend(); ++step) {
     if (step->to == noId) continue;
     const Element& end = network.at(step->to);
-    const Given* draw = end.given("outflow");
+    const Given* draw = end.given(key::outflow);
     if (!draw) continue;
     const double now = resolve(*draw, Measure::volumeFlow, solution.setting.medium);
     for (const double share : {0.9, 0.8, 0.7, 0.6, 0.5, 0.35, 0.2})
       if (const std::string less = withUnit(now * share, Measure::volumeFlow, units, 3);
           trials.offer(fmt::format("Reduce outflow to {} at {} (now {})", less, end.name, draw->typed),
-                       {{end.name, "outflow", exactText(now * share, Measure::volumeFlow, units)}}))
+                       {{end.name, key::outflow, exactText(now * share, Measure::volumeFlow, units)}}))
         return;
     return;
   }
@@ -202,7 +203,7 @@ std::vector<Id> tanksFrom(const Network& network, Id start, Id pump) {
     for (const Id id : waterAt(network, point)) {
       if (!seen.insert(id).second) continue;
       const Element& e = network.at(id);
-      if (e.part->ends == Ends::many && e.given("level")) tanks.push_back(id);
+      if (e.part->ends == Ends::many && e.given(key::level)) tanks.push_back(id);
       if (e.part->ends != Ends::two) continue;
       if (const Id next = otherEnd(e, point); seen.insert(next).second) front.push_back(next);
     }
@@ -261,10 +262,10 @@ std::vector<Remedy> remediesForDeadHead(const Network& network, const Solution& 
     const Element& t = network.at(tank);
     bool done = false;
     for (const double more : {1.1, 1.5, 2.5}) {
-      const double to = std::floor((*givenSi(t.values, "level") - (wanted - own) * more) * 10) / 10;
+      const double to = std::floor((*givenSi(t.values, key::level) - (wanted - own) * more) * 10) / 10;
       done = trials.offer(
           fmt::format("Lower the level of {} to {}", t.name, withUnit(to, Measure::height, units)),
-          {{t.name, "level", fmt::format("{:.6g} m", to)}});
+          {{t.name, key::level, fmt::format("{:.6g} m", to)}});
       if (done) break;
     }
     if (done) break;

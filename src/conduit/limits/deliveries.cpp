@@ -1,4 +1,5 @@
 #include "limits/deliveries.h"
+#include "fields/keys.h"
 
 #include <fmt/format.h>
 
@@ -8,21 +9,21 @@
 namespace conduit {
 
 bool takesGiven(const Element& e) {
-  if (e.part->ends == Ends::self) return !e.values.released("outflow");
-  if (e.part->group == Group::drawOff) return e.values.goal("flow") != nullptr;
-  return e.values.released("pressure") || e.values.released("level");
+  if (e.part->ends == Ends::self) return !e.values.released(key::outflow);
+  if (e.part->group == Group::drawOff) return e.values.goal(key::flow) != nullptr;
+  return e.values.released(key::pressure) || e.values.released(key::level);
 }
 
 std::optional<double> takenBy(const Element& e, const Reading& r) {
   if (e.part->ends == Ends::self) {
     const Medium& medium = r.setting->medium;
-    const auto out = get(*r.values, Key<VolumeFlow>{"outflow"}, medium),
-               in = get(*r.values, Key<VolumeFlow>{"inflow"}, medium);
+    const auto out = get(*r.values, Key<VolumeFlow>{key::outflow}, medium),
+               in = get(*r.values, Key<VolumeFlow>{key::inflow}, medium);
     if (!out && !in) return std::nullopt;
     const double flow = (out ? out->si() : 0.0) - (in ? in->si() : 0.0);
     if (flow <= 0) return flow;
-    const auto pressure = outcomeOf(*e.part, "pressure", r);
-    const auto height = get(*r.values, Key<Height>{"height"}, medium);
+    const auto pressure = outcomeOf(*e.part, key::pressure, r);
+    const auto height = get(*r.values, Key<Height>{key::height}, medium);
     if (!pressure || !height) return std::nullopt;
     const double required =
         limitsFor(*r.values, *r.setting, height->si())[LimitId::pressureLeast].si.value_or(0.0);
@@ -30,8 +31,8 @@ std::optional<double> takenBy(const Element& e, const Reading& r) {
   }
   if (e.part->group == Group::drawOff) return outcome::flow(r);
   if (e.part->group != Group::supply) return std::nullopt;
-  if (const auto in = outcomeOf(*e.part, "flow in", r)) return -*in;
-  if (const auto out = outcomeOf(*e.part, "flow out", r)) return -*out;
+  if (const auto in = outcomeOf(*e.part, key::flowIn, r)) return -*in;
+  if (const auto out = outcomeOf(*e.part, key::flowOut, r)) return -*out;
   return std::nullopt;
 }
 
@@ -40,7 +41,7 @@ std::vector<Delivery> deliveriesOf(const Network& network, const Solution& answe
   if (!answer.summary.usable()) return all;
   network.each([&](Id id, const Element& e) {
     const bool point = e.part->ends == Ends::self;
-    if (point ? !e.values.entry("outflow") && !e.values.entry("inflow")
+    if (point ? !e.values.entry(key::outflow) && !e.values.entry(key::inflow)
               : e.part->group != Group::drawOff && e.part->group != Group::supply)
       return;
     if (const auto flow = takenBy(e, *ReadingOf(network, answer, id)))

@@ -7,6 +7,7 @@
 #include <nlohmann/json.hpp>
 #include <set>
 
+#include "fields/keys.h"
 #include "jobs/by_parts.h"
 #include "network/arrange.h"
 #include "network/onward.h"
@@ -34,12 +35,12 @@ constexpr double mostApart_m = 3.0;
 void checkHeights(const Network& network, const Element& e, Checks& checks) {
   if (!isDevice(*e.part)) return;
   const Element &a = network.at(e.ends[0]), &b = network.at(e.ends[1]);
-  const Given *za = a.given("height"), *zb = b.given("height");
+  const Given *za = a.given(key::height), *zb = b.given(key::height);
   if (!za || !zb || std::abs(za->value - zb->value) <= mostApart_m) return;
   const auto level = [&](const Element& from, const Given& at, const Element& to) {
     return Remedy{fmt::format("Set {} to the height of {}, {}", to.name, from.name, at.typed),
-                  {{to.name, "height", at.typed}},
-                  {to.name, "height"}};
+                  {{to.name, key::height, at.typed}},
+                  {to.name, key::height}};
   };
   Check& c = checks.say(CheckId::endHeights, Severity::near);
   if (!checks.told(c)) return;
@@ -56,8 +57,7 @@ Remedy reversed(const Element& e) {
 // nothing there that could be stopped or closed, it may also stand the wrong way round: a note, not a fault.
 void checkWay(const Network& network, const Solution& solution, Id id, Checks& checks) {
   const Element& e = network.at(id);
-  if (!e.part->barsBackflow || solution.branches[solution.branchBegin[id]].state != BranchState::shut)
-    return;
+  if (!e.part->barsBackflow || solution.branches[solution.branchBegin[id]].state != BranchState::shut) return;
   std::size_t walked = 0;
   for (std::size_t side = 0; side < 2; ++side) {
     Id at = e.ends[side], came = id;
@@ -86,7 +86,7 @@ bool anotherFeeds(const Network& network, Id pump) {
       const Element& e = network.at(id);
       if (id == pump || e.part->ends != Ends::two) continue;
       if (e.part->lifts) {
-        const bool* runs = e.values.get<bool>("running");
+        const bool* runs = e.values.get<bool>(key::running);
         if (e.ends[1] == point && (!runs || *runs)) return true;
         continue;
       }
@@ -130,8 +130,8 @@ void checkShutOff(const Network& network, const Solution& solution, Id id, const
     Check& c = checks.say(CheckId::reliefValve, Severity::broken);
     if (checks.told(c))
       c.what = fmt::format(
-          "no relief valve is joined to the discharge of {}: against a shut valve nothing limits its "
-          "pressure",
+          "no relief valve is joined to the discharge of {}: against a shut valve nothing limits its " key::
+              pressure,
           e.name);
   }
 }
@@ -143,7 +143,7 @@ void checkKeptOff(const Network& network, const Solution& solution, Id id, Check
     Id worst = noId;
     double by = 0.0, pressure = 0.0, rating = 0.0;
     for (const Id point : kept.points) {
-      const Given* z = network.at(point).given("height");
+      const Given* z = network.at(point).given(key::height);
       if (!z) continue;
       const double p = solution.setting.medium.pressureOf(kept.head_m - z->value);
       for (const Id one : network.at(point).joined) {

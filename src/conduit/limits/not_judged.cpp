@@ -5,6 +5,7 @@
 #include <algorithm>
 #include <map>
 
+#include "fields/keys.h"
 #include "parts/flange.h"
 #include "parts/waiver.h"
 #include "quantity/words.h"
@@ -25,12 +26,11 @@ std::vector<NotJudged> notJudged(const Network& network, const Solution& answer)
   });
   if (const ShutOff* off = answer.shutOff.get()) {
     for (const Id id : off->unknown)
-      gaps.push_back(
-          {CheckId::shutOff, id, id, network.at(id).part->lifts ? "described by" : "outflow"});
+      gaps.push_back({CheckId::shutOff, id, id, network.at(id).part->lifts ? "described by" : key::outflow});
     if (!off->complete) gaps.push_back({CheckId::shutOff, jobId, jobId, ""});
   }
   // Whether the liquid boils anywhere.
-  if (!answer.setting.vapourKnown) gaps.push_back({CheckId::vapour, jobId, jobId, "vapour pressure"});
+  if (!answer.setting.vapourKnown) gaps.push_back({CheckId::vapour, jobId, jobId, key::vapourPressure});
   std::erase_if(gaps, [&](const NotJudged& gap) {
     const CheckSet waived = gap.element == jobId ? answer.setting.limits.waived
                                                  : waivedFor(network.at(gap.element).values, answer.setting);
@@ -107,9 +107,9 @@ std::string notJudgedSaid(const Network& network, std::span<const NotJudged> gap
 }
 
 std::string lackSaid(const NotJudged& gap) {
-  if (gap.field == "vapour pressure") return "the vapour pressure of the liquid is not given";
+  if (gap.field == key::vapourPressure) return "the vapour pressure of the liquid is not given";
   if (gap.check == CheckId::npshMargin) return "no NPSH required is given";
-  if (gap.check == CheckId::driver && gap.field != "driver") return "no efficiency is given";
+  if (gap.check == CheckId::driver && gap.field != key::driver) return "no efficiency is given";
   if (gap.check == CheckId::entranceLoss) return "no bore is given, and no pipe is joined there";
   if (gap.check == CheckId::rating && gap.field == flange::classKey)
     return "nothing is known of that flange class at the temperature of the liquid";

@@ -2,6 +2,7 @@
 
 #include <cmath>
 
+#include "fields/keys.h"
 #include "medium/family.h"
 
 namespace conduit {
@@ -34,9 +35,9 @@ const Family& familyOf(std::string_view word) {
 std::string shortly(double v) { return fmt::format("{:.4g}", v); }
 
 Result<double> temperatureWithin(const Asked& asked, std::string_view liquid, double least_c, double most_c) {
-  const double t = *asked.value("temperature");
+  const double t = *asked.value(key::temperature);
   if (t >= least_c && t <= most_c) return t;
-  return tl::unexpected(Problem{{"job", "temperature"},
+  return tl::unexpected(Problem{{"job", key::temperature},
                                 fmt::format("data for {} cover {} to {} °C, not {} °C", liquid,
                                             shortly(least_c), shortly(most_c), shortly(t)),
                                 {}});
@@ -44,10 +45,11 @@ Result<double> temperatureWithin(const Asked& asked, std::string_view liquid, do
 
 Problem frozen(std::string_view liquid, double freezes_c, double at_c) {
   const std::string to = fmt::format("{} °C", shortly(std::ceil(freezes_c * 10 + 1) / 10));
-  return {
-      {"job", "temperature"},
-      fmt::format("{} freezes at {} °C; {} °C is below that", liquid, shortly(freezes_c), shortly(at_c)),
-      {{fmt::format("Set the temperature to {}", to), {{"job", "temperature", to}}, {"job", "temperature"}}}};
+  return {{"job", key::temperature},
+          fmt::format("{} freezes at {} °C; {} °C is below that", liquid, shortly(freezes_c), shortly(at_c)),
+          {{fmt::format("Set the temperature to {}", to),
+            {{"job", key::temperature, to}},
+            {"job", key::temperature}}}};
 }
 
 }  // namespace conduit

@@ -3,13 +3,14 @@
 
 #include <fmt/format.h>
 
+#include "fields/keys.h"
 #include "fluid/water.h"
 #include "medium/family.h"
 
 namespace conduit {
 namespace {
 
-constexpr std::string_view reads[] = {"temperature", "share"};
+constexpr std::string_view reads[] = {key::temperature, "share"};
 
 struct Mixture {
   std::string_view word, other, in;  // "sea water", of "salt", in "sea water" or "water"

@@ -1,13 +1,14 @@
 // A liquid of the stock, between the temperatures that its two points of viscosity cover.
 #include <fmt/format.h>
 
+#include "fields/keys.h"
 #include "fluid/stock_liquid.h"
 #include "medium/family.h"
 
 namespace conduit {
 namespace {
 
-constexpr std::string_view reads[] = {"temperature", "liquid of the stock"};
+constexpr std::string_view reads[] = {key::temperature, "liquid of the stock"};
 
 Result<Liquid> at(const Asked& asked) {
   const std::string name = asked.text("liquid of the stock");

@@ -3,18 +3,20 @@
 
 #include <cmath>
 
+#include "fields/keys.h"
 #include "medium/family.h"
 
 namespace conduit {
 namespace {
 
-constexpr std::string_view ofOne[] = {"density", "viscosity", "vapour pressure", "critical pressure"};
-constexpr std::string_view ofTable[] = {"temperature", "properties"};
+constexpr std::string_view ofOne[] = {key::density, key::viscosity, key::vapourPressure,
+                                      key::criticalPressure};
+constexpr std::string_view ofTable[] = {key::temperature, key::properties};
 
 Result<Liquid> oneState(const Asked& asked) {
-  const auto rho = asked.value("density"), nu = asked.value("viscosity");
+  const auto rho = asked.value(key::density), nu = asked.value(key::viscosity);
   if (!rho || !nu) {
-    const std::string field = rho ? "viscosity" : "density";
+    const std::string field = rho ? key::viscosity : key::density;
     return tl::unexpected(Problem{{"job", field},
                                   fmt::format("the user-defined liquid needs a {}", field),
                                   {{fmt::format("Enter the liquid's {}", field), {}, {"job", field}}}});
@@ -22,9 +24,9 @@ Result<Liquid> oneState(const Asked& asked) {
   Liquid liquid;
   liquid.density_kgm3 = *rho;
   liquid.viscosity_m2s = *nu;
-  const auto vapour = asked.value("vapour pressure");
+  const auto vapour = asked.value(key::vapourPressure);
   liquid.vapour_pa = vapour.value_or(0.0), liquid.vapourKnown = vapour.has_value();
-  liquid.critical_pa = asked.value("critical pressure");
+  liquid.critical_pa = asked.value(key::criticalPressure);
   liquid.name = "user-defined liquid";
   return liquid;
 }
@@ -34,16 +36,16 @@ Result<Liquid> byTable(const Asked& asked) {
   const auto refused = [&](const std::string& field, const std::string& what) {
     return tl::unexpected(Problem{{"job", field}, what, {{"Go to the liquid", {}, {"job", field}}}});
   };
-  if (rows.size() < 2) return refused("properties", "the property table needs at least two rows");
+  if (rows.size() < 2) return refused(key::properties, "the property table needs at least two rows");
   for (std::size_t i = 0; i + 1 < rows.size(); ++i)
     if (rows[i + 1].temperature_c <= rows[i].temperature_c)
-      return refused("properties",
+      return refused(key::properties,
                      fmt::format("temperatures in the property table must increase: see row {}", i + 2));
-  const double t = *asked.value("temperature"), least = rows.front().temperature_c,
+  const double t = *asked.value(key::temperature), least = rows.front().temperature_c,
                most = rows.back().temperature_c;
   if (t < least || t > most)
-    return refused("temperature", fmt::format("the property table covers {} to {} °C, not {} °C",
-                                              shortly(least), shortly(most), shortly(t)));
+    return refused(key::temperature, fmt::format("the property table covers {} to {} °C, not {} °C",
+                                                 shortly(least), shortly(most), shortly(t)));
   std::size_t i = 0;
   while (i + 2 < rows.size() && t > rows[i + 1].temperature_c) ++i;
   const PropertyRow &a = rows[i], &b = rows[i + 1];

@@ -2,12 +2,13 @@
 
 #include <fmt/format.h>
 
+#include "fields/keys.h"
 #include "medium/family.h"
 
 namespace conduit {
 namespace {
 
-constexpr std::string_view reads[] = {"temperature"};
+constexpr std::string_view reads[] = {key::temperature};
 
 Result<Liquid> at(const Asked& asked) {
   const auto given = temperatureWithin(asked, "water", water::least_c, water::most_c);

@@ -1,4 +1,5 @@
 #include "model/offered_sizes.h"
+#include "fields/keys.h"
 
 #include <fmt/format.h>
 
@@ -40,7 +41,7 @@ namespace {
 // none is as wide, empty where it gives none or all are to choose from.
 std::optional<const PipeSize*> offeredFor(const FieldEdit& edit, const Network& network, const Stock* stock,
                                           std::span<const SizeRange> ranges) {
-  const Id line = edit.field == "size" && stock ? network.byName(edit.name) : noId;
+  const Id line = edit.field == key::size && stock ? network.byName(edit.name) : noId;
   const PipeSize* size = line == noId ? nullptr : stock->pipe(edit.text);
   if (!size) return std::nullopt;
   const auto sizes = sizesOffered(*stock, ranges, network.at(line));

@@ -2,6 +2,7 @@
 
 #include <algorithm>
 
+#include "fields/keys.h"
 #include "parts/pump/fields.h"
 #include "say/ensure.h"
 
@@ -23,7 +24,7 @@ const Field table[] = {
              "identical pumps in parallel; default: the number at this place"),
     choice(request::construction, pump::constructions, "pump construction"),
     quantity(request::solids, Measure::bore, 1e-4, 1, "largest sphere that must pass"),
-    quantity(request::speed, Measure::rotation, 0.01, 2000, "rated speed"),
+    quantity(request::speed, Measure::rotation, 0.01, 2000, key::ratedSpeed),
     byDefault(quantity(request::shortBy, Measure::ratio, 0, 1, "% of the required flow"), 0.1),
     byDefault(quantity(request::overBy, Measure::ratio, 0, 10, "% of the required flow"), 0.3),
     byDefault(quantity(request::nearness, Measure::ratio, 0, 1, "closeness to the required flow"), 0.9),

@@ -3,6 +3,7 @@
 
 #include <span>
 
+#include "fields/keys.h"
 #include "network/network.h"
 
 namespace conduit {
@@ -20,7 +21,7 @@ struct PumpRequest {
 [[nodiscard]] std::span<const Field> pumpRequestFields();
 
 namespace request {
-inline constexpr std::string_view flow = "flow", head = "head", driver = "driver at most",
+inline constexpr std::string_view flow = key::flow, head = "head", driver = "driver at most",
                                   margin = "NPSH margin at least", units = "units running",
                                   construction = "construction", solids = "solids passage at least",
                                   speed = "speed at most", shortBy = "flow short by at most",

@@ -7,6 +7,7 @@
 #include <numeric>
 #include <set>
 
+#include "fields/keys.h"
 #include "network/put.h"
 
 namespace conduit {
@@ -68,8 +69,8 @@ Spot drawnEnd(const Network& network, Id point) {
 }
 
 double drawnBetween(const Network& network, const Element& pipe, Spot a, Spot b) {
-  const auto za = givenSi(network.at(pipe.ends[0]).values, "height"),
-             zb = givenSi(network.at(pipe.ends[1]).values, "height");
+  const auto za = givenSi(network.at(pipe.ends[0]).values, key::height),
+             zb = givenSi(network.at(pipe.ends[1]).values, key::height);
   return std::max(0.01, std::hypot(a.x - b.x, a.y - b.y, za && zb ? *zb - *za : 0.0));
 }
 
@@ -89,7 +90,7 @@ double drawnEndToEnd(const Network& network, const Element& pipe) {
 
 Drawn drawnAs(const Network& network, const Element& pipe) {
   if (!toScale(network) || !pipe.part->geometry || pipe.ends.size() != 2) return Drawn::no;
-  const auto length = givenSi(pipe.values, "length");
+  const auto length = givenSi(pipe.values, key::length);
   if (!length) return Drawn::no;
   if (std::abs(*length - drawnLength_m(network, pipe)) <= 0.0051) return Drawn::toMiddles;
   return std::abs(*length - drawnEndToEnd(network, pipe)) <= 0.0051 ? Drawn::toEnds : Drawn::no;
@@ -100,9 +101,9 @@ void followDrawing(Draft& draft, Id id, Drawn as) {
   const Element& pipe = draft.network().at(id);
   const double drawn =
       as == Drawn::toEnds ? drawnEndToEnd(draft.network(), pipe) : drawnLength_m(draft.network(), pipe);
-  const std::string_view key = findField(*pipe.part, "length")->key;
-  const auto now = givenSi(pipe.values, "length");
-  const bool assumed = pipe.values.assumed("length");
+  const std::string_view key = findField(*pipe.part, key::length)->key;
+  const auto now = givenSi(pipe.values, key::length);
+  const bool assumed = pipe.values.assumed(key::length);
   if (!now || std::abs(drawn - *now) > 0.0051) draft.values(id).set(key, metresGiven(drawn), assumed);
 }
 

@@ -5,6 +5,7 @@
 #include <algorithm>
 
 #include "fields/entry.h"
+#include "fields/keys.h"
 #include "network/arrange.h"
 #include "network/onward.h"
 #include "network/put.h"
@@ -30,16 +31,16 @@ void fill(Draft& draft, Id id, std::string_view key, const std::string& text, bo
 void fillPipe(Draft& draft, Id id, const PipeInHand& hand, const Stock& stock) {
   const Values& values = draft.network().at(id).values;
   const auto said = [&](std::string_view key) { return values.entry(key) != nullptr; };
-  const auto* section = values.get<std::string>("section");
-  if (!said("bore") && !said("size") && (!section || *section == "round"))
-    fill(draft, id, hand.entry ? "size" : "bore", hand.size, hand.sizeAssumed, stock);
+  const auto* section = values.get<std::string>(key::section);
+  if (!said(key::bore) && !said(key::size) && (!section || *section == "round"))
+    fill(draft, id, hand.entry ? key::size : key::bore, hand.size, hand.sizeAssumed, stock);
   const Values& now = draft.network().at(id).values;
   if (!now.entry(hand.wallField)) fill(draft, id, hand.wallField, hand.wall, hand.wallAssumed, stock);
-  if (!hand.service.empty() && !draft.network().at(id).values.entry("service"))
-    fill(draft, id, "service", hand.service, false, stock);
+  if (!hand.service.empty() && !draft.network().at(id).values.entry(key::service))
+    fill(draft, id, key::service, hand.service, false, stock);
   const Values& last = draft.network().at(id).values;
-  if (!last.entry("length") && !last.entry("take-off"))
-    fill(draft, id, "length",
+  if (!last.entry(key::length) && !last.entry(key::takeOff))
+    fill(draft, id, key::length,
          metresGiven(std::max(0.01, drawnLength_m(draft.network(), draft.network().at(id)))).typed, true,
          stock);
 }
@@ -54,18 +55,18 @@ bool meetsPipe(const Network& n, const Element& device) {
 // A device that no pipe meets has the bore of the line in hand, until one does.
 void fillSeat(Draft& draft, Id id, const PipeInHand& hand, const Setting& setting, const Stock& stock) {
   const Element& e = draft.network().at(id);
-  const Field* bore = findField(*e.part, "bore");
-  if (!isDevice(*e.part) || !bore || e.values.entry("bore") || meetsPipe(draft.network(), e)) return;
+  const Field* bore = findField(*e.part, key::bore);
+  if (!isDevice(*e.part) || !bore || e.values.entry(key::bore) || meetsPipe(draft.network(), e)) return;
   // Only where it cannot do without: a control valve without a bore has no reducers.
   Values scratch;
   const Prepared trial = e.part->prepare(
       valuesOf(e, &stock, scratch), setting,
       endPlaces(draft.network(), e, setting, std::vector<double>(draft.network().bound(), 0.0)));
   if (std::none_of(trial.missing.begin(), trial.missing.end(),
-                   [](const MissingField& m) { return m.field == "bore"; }))
+                   [](const MissingField& m) { return m.field == key::bore; }))
     return;
-  fill(draft, id, "bore", hand.entry ? fmt::format("{:.4g} mm", hand.entry->bore_m * 1000) : hand.size, true,
-       stock);
+  fill(draft, id, key::bore, hand.entry ? fmt::format("{:.4g} mm", hand.entry->bore_m * 1000) : hand.size,
+       true, stock);
 }
 
 // A pipe that comes to such a device says the bore from then on.
@@ -74,7 +75,7 @@ void releaseSeats(Draft& draft, Id pipe) {
   for (const Id end : ends)
     for (const Id id : draft.network().elementsAt(end)) {
       const Element& e = draft.network().at(id);
-      const Field* bore = findField(*e.part, "bore");
+      const Field* bore = findField(*e.part, key::bore);
       // A plate's bore is its own and no seat's: it has a value to be assumed of its own.
       if (isDevice(*e.part) && bore && bore->assumed.empty() && e.values.assumed(bore->key))
         draft.values(id).clear(bore->key);
@@ -84,13 +85,15 @@ void releaseSeats(Draft& draft, Id pipe) {
 }  // namespace
 
 std::string_view wallFieldOf(const Element& job) {
-  const auto* law = job.text("friction law");
-  return law && *law == "Hazen-Williams" ? "C" : law && *law == "Manning" ? "n" : "roughness";
+  const auto* law = job.text(key::frictionLaw);
+  return law && *law == "Hazen-Williams" ? key::hazenC
+         : law && *law == "Manning"      ? key::manningN
+                                         : key::roughness;
 }
 
 std::string usualWall(std::string_view field, std::string_view material, const Stock& stock) {
-  if (field == "n") return fmt::format("{}", manningOf(material));
-  if (field == "C") {
+  if (field == key::manningN) return fmt::format("{}", manningOf(material));
+  if (field == key::hazenC) {
     const CoefficientEntry* entry = coefficientOf(material, stock);
     return fmt::format("{}", entry ? entry->typical : 130.0);
   }
@@ -171,7 +174,7 @@ std::vector<std::string_view> assumedAt(const Network& network, Id id) {
     return keys;
   for (const Field& f : e.part->fields)
     if (e.values.assumed(f.key) && (!f.applies || f.applies(e.values)) &&
-        (f.key != "change of bore" || boresDiffer(network, id)))
+        (f.key != key::changeOfBore || boresDiffer(network, id)))
       keys.push_back(f.key);
   return keys;
 }

@@ -7,16 +7,17 @@
 #include <map>
 #include <set>
 
+#include "fields/keys.h"
 #include "network/arrange.h"
 #include "network/lay_take_off.h"
 #include "network/put.h"
+#include "parts/picture.h"
+#include "parts/pipe/pipe.h"
 #include "parts/registry.h"
 #include "parts/take_off.h"
 #include "quantity/format.h"
 #include "quantity/parse.h"
 #include "say/words.h"
-#include "parts/pipe/pipe.h"
-#include "parts/picture.h"
 
 namespace conduit {
 namespace {
@@ -28,10 +29,10 @@ void setGiven(Draft& draft, Id id, std::string_view key, Given given, bool assum
 // The height of one point for another; what was assumed of the one is assumed of the other.
 void carryHeight(Draft& draft, Id from, Id to, double rise_m = 0.0) {
   const Element& start = draft.network().at(from);
-  const Given* height = start.given("height");
+  const Given* height = start.given(key::height);
   if (!height) return;
-  const bool assumed = start.values.assumed("height");
-  setGiven(draft, to, "height", rise_m == 0.0 ? *height : metresGiven(height->value + rise_m), assumed);
+  const bool assumed = start.values.assumed(key::height);
+  setGiven(draft, to, key::height, rise_m == 0.0 ? *height : metresGiven(height->value + rise_m), assumed);
 }
 double distance(Spot a, Spot b) { return std::hypot(a.x - b.x, a.y - b.y); }
 Spot between(Spot a, Spot b, double share) { return {a.x + (b.x - a.x) * share, a.y + (b.y - a.y) * share}; }
@@ -41,9 +42,9 @@ Id tankPoint(Draft& draft, Id tank) {
   const Element& t = draft.network().at(tank);
   const double angle = static_cast<double>(t.ends.size()) * 0.9;
   const Id point = draft.addPoint("", {t.at.x + 1.0 + 0.5 * std::sin(angle), t.at.y});
-  if (const auto level = givenSi(draft.network().at(tank).values, "level"))
-    setGiven(draft, point, "height", metresGiven(*level - 1.0),
-             draft.network().at(tank).values.assumed("level"));
+  if (const auto level = givenSi(draft.network().at(tank).values, key::level))
+    setGiven(draft, point, key::height, metresGiven(*level - 1.0),
+             draft.network().at(tank).values.assumed(key::level));
   draft.addEnd(tank, point);
   return point;
 }
@@ -181,7 +182,7 @@ Result<Edited> place(const Network& network, const Part& part, Spot at, std::str
                      const Stock* stock, const UnitSet* units) {
   Draft draft(network);
   Id made = noId;
-  const std::string_view heightKey = part.ends == Ends::many ? "level" : "height";
+  const std::string_view heightKey = part.ends == Ends::many ? key::level : key::height;
   if (part.ends == Ends::self || part.ends == Ends::many || part.ends == Ends::free) {
     made = draft.add(part, "", {}, at);
     if (!height.empty() && part.ends != Ends::free)
@@ -189,7 +190,8 @@ Result<Edited> place(const Network& network, const Part& part, Spot at, std::str
   } else if (part.ends == Ends::one) {
     const Id point = draft.addPoint("", at);
     if (!height.empty())
-      if (auto put = putText(draft, point, "height", height, stock, units); !put) return Refused(put.error());
+      if (auto put = putText(draft, point, key::height, height, stock, units); !put)
+        return Refused(put.error());
     made = draft.add(part, "", {point}, at);
   } else {
     return Refused(Problem{{}, fmt::format("{} must be placed in a line", spokenOne(part.key)), {}});
@@ -202,7 +204,7 @@ Result<Edited> drawPipe(const Network& network, Id from, Id to, Spot toSpot, con
                         const Stock* stock, const UnitSet* units) {
   Draft draft(network);
   if (network.at(from).part->ends == Ends::many) from = tankPoint(draft, from);
-  const auto fromHeight = givenSi(draft.network().at(from).values, "height");
+  const auto fromHeight = givenSi(draft.network().at(from).values, key::height);
   double rise = 0.0;
   if (!entry.rise.empty()) {
     const auto read =
@@ -224,14 +226,14 @@ Result<Edited> drawPipe(const Network& network, Id from, Id to, Spot toSpot, con
     return Refused(Problem{{network.at(from).name, ""}, "a pipe needs two different points", {}});
   const Id pipe = draft.add(pipe::part, "", {from, to});
   if (!entry.length.empty()) {
-    if (auto put = putText(draft, pipe, "length", entry.length, stock, units); !put)
+    if (auto put = putText(draft, pipe, key::length, entry.length, stock, units); !put)
       return Refused(put.error());
   } else if (toScale(network)) {
-    setGiven(draft, pipe, "length", metresGiven(drawnLength_m(draft.network(), draft.network().at(pipe))));
+    setGiven(draft, pipe, key::length, metresGiven(drawnLength_m(draft.network(), draft.network().at(pipe))));
   }
   if (entry.like != noId && network.find(entry.like)) {
     const Element& like = network.at(entry.like);
-    for (const std::string_view key : {"bore", "size", "roughness", "C", "rating"})
+    for (const std::string_view key : {key::bore, key::size, key::roughness, key::hazenC, key::rating})
       if (const Value* v = like.value(key))
         draft.values(pipe).set(known(*draft.network().at(pipe).part, key).key, *v, like.values.assumed(key));
   }
@@ -247,32 +249,33 @@ std::pair<Id, Id> cut(Draft& draft, Id pipe, double share, const Stock* stock) {
   const Drawn drawn = drawnAs(draft.network(), e);
   const Element a = draft.network().at(e.ends[0]), b = draft.network().at(e.ends[1]);
   const Id point = draft.addPoint("", between(a.at, b.at, share));
-  const auto za = givenSi(a.values, "height"), zb = givenSi(b.values, "height");
+  const auto za = givenSi(a.values, key::height), zb = givenSi(b.values, key::height);
   if (za && zb)
-    setGiven(draft, point, "height", *za == *zb ? *a.given("height") : metresGiven(*za + (*zb - *za) * share),
-             a.values.assumed("height") || b.values.assumed("height"));
+    setGiven(draft, point, key::height,
+             *za == *zb ? *a.given(key::height) : metresGiven(*za + (*zb - *za) * share),
+             a.values.assumed(key::height) || b.values.assumed(key::height));
   const Id second = draft.add(*e.part, "", {point, e.ends[1]});
   draft.joinEnd(pipe, 1, point);
   for (const Values::Entry& entry : e.values.entries()) {
-    if (entry.key == "take-off" || entry.key == "K" || entry.key == "note")
+    if (entry.key == key::takeOff || entry.key == key::lossK || entry.key == key::note)
       continue;  // what stands in the line stays with the first half
     const auto* none = std::get_if<std::string>(&entry.value);
     if (entry.released && none && none->empty())
       continue;  // found, and never given: so it stays with one half
     draft.values(second).set(entry.key, entry.value, entry.assumed);
   }
-  if (const auto* words = e.text("take-off"); words && stock)
+  if (const auto* words = e.text(key::takeOff); words && stock)
     if (const auto taken = takeOffRead(*words, *stock); taken->read) {
       const auto [before, after] = cutAt(*taken->read, share);
-      const std::string_view key = known(*e.part, "take-off").key;
+      const std::string_view key = known(*e.part, key::takeOff).key;
       if (before.pieces.empty()) draft.values(pipe).set(key, std::string("0"));
       else draft.values(pipe).set(key, before.text());
       draft.values(second).set(key, after.pieces.empty() ? std::string("0") : after.text());
     }
-  if (const auto length = givenSi(e.values, "length")) {
-    const bool assumed = e.values.assumed("length");
-    setGiven(draft, pipe, "length", metresGiven(*length * share), assumed);
-    setGiven(draft, second, "length", metresGiven(*length - std::round(*length * share * 100) / 100),
+  if (const auto length = givenSi(e.values, key::length)) {
+    const bool assumed = e.values.assumed(key::length);
+    setGiven(draft, pipe, key::length, metresGiven(*length * share), assumed);
+    setGiven(draft, second, key::length, metresGiven(*length - std::round(*length * share * 100) / 100),
              assumed);
   }
   for (const Id part : {pipe, second}) followDrawing(draft, part, drawn);
@@ -293,8 +296,7 @@ Result<Edited> splitPipe(const Network& network, Id pipe, double share, const St
 Result<Edited> setInto(const Network& network, Id pipe, double share, const Part& device, const Stock* stock,
                        bool against) {
   const Element& e = network.at(pipe);
-  if (!e.part->line)
-    return Refused(Problem{{e.name, ""}, "equipment can be inserted in a pipe only", {}});
+  if (!e.part->line) return Refused(Problem{{e.name, ""}, "equipment can be inserted in a pipe only", {}});
   Draft draft(network);
   Id made = noId;
   if (device.ends == Ends::one) {
@@ -334,9 +336,9 @@ Result<Edited> setAfter(const Network& network, Id point, Spot to, const Part& d
     made = draft.add(device, "", {point, after});
   } else if (device.ends == Ends::many) {
     made = draft.add(device, "", {point}, to);
-    if (const Given* z = draft.network().at(point).given("height"))
-      setGiven(draft, made, "level", metresGiven(z->value + 1.0),
-               draft.network().at(point).values.assumed("height"));
+    if (const Given* z = draft.network().at(point).given(key::height))
+      setGiven(draft, made, key::level, metresGiven(z->value + 1.0),
+               draft.network().at(point).values.assumed(key::height));
   } else {
     return Refused(Problem{{}, fmt::format("a {} cannot be placed here", spoken(device.key)), {}});
   }
@@ -356,10 +358,10 @@ Result<Edited> placeBetween(const Network& network, const Part& device, Spot fro
 
 Result<Edited> setHeight(const Network& network, Id point, std::string_view text, const Stock* stock,
                          const UnitSet* units) {
-  auto edited = setField(network, point, "height", text, stock, units);
-  const auto before = givenSi(network.at(point).values, "height");
+  auto edited = setField(network, point, key::height, text, stock, units);
+  const auto before = givenSi(network.at(point).values, key::height);
   if (!edited || !before) return edited;
-  const Given* now = edited->network.at(point).given("height");
+  const Given* now = edited->network.at(point).given(key::height);
   if (!now) return edited;
   std::vector<Id> together{point};
   for (std::size_t i = 0; i < together.size(); ++i)
@@ -372,11 +374,11 @@ Result<Edited> setHeight(const Network& network, Id point, std::string_view text
   Draft draft(std::move(edited->network));
   const Given level = *now;
   for (const Id other : together) {
-    const auto own = givenSi(network.at(other).values, "height");
+    const auto own = givenSi(network.at(other).values, key::height);
     if (other == point || !own) continue;
     const double apart = *own - *before;
-    setGiven(draft, other, "height", apart == 0.0 ? level : metresGiven(level.value + apart),
-             apart != 0.0 && network.at(other).values.assumed("height"));
+    setGiven(draft, other, key::height, apart == 0.0 ? level : metresGiven(level.value + apart),
+             apart != 0.0 && network.at(other).values.assumed(key::height));
   }
   edited->network = std::move(draft).finish();
   return edited;
@@ -402,8 +404,8 @@ Result<Edited> addPicture(const Network& network, const std::string& file, std::
     draft.enclose(std::move(enclosed));
   }
   const Id made = draft.add(picture::part, "", {}, middle);
-  if (auto put = putText(draft, made, "file", file, nullptr, nullptr); !put) return Refused(put.error());
-  setGiven(draft, made, "width", metresGiven(std::max(0.01, width_m)));
+  if (auto put = putText(draft, made, key::file, file, nullptr, nullptr); !put) return Refused(put.error());
+  setGiven(draft, made, key::width, metresGiven(std::max(0.01, width_m)));
   return Edited{fmt::format("Add picture {}", file), std::move(draft).finish(), made};
 }
 
@@ -430,7 +432,7 @@ Result<Edited> removeAll(const Network& network, std::span<const Id> ids) {
   // Points that served only what is gone go with it, unless they say something of their own.
   for (const Id point : points) {
     const Element* p = draft.network().find(point);
-    if (!p || p->value("outflow") || p->value("inflow")) continue;
+    if (!p || p->value(key::outflow) || p->value(key::inflow)) continue;
     const auto left = draft.network().elementsAt(point);
     if (std::all_of(left.begin(), left.end(),
                     [&](Id id) { return draft.network().at(id).part->group == Group::drawing; }))

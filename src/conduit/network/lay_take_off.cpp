@@ -4,6 +4,7 @@
 
 #include <algorithm>
 
+#include "fields/keys.h"
 #include "network/put.h"
 #include "quantity/format.h"
 #include "quantity/words.h"
@@ -12,7 +13,7 @@
 namespace conduit {
 namespace {
 
-constexpr std::string_view likewise[] = {"bore", "size", "roughness", "C", "rating"};
+constexpr std::string_view likewise[] = {key::bore, key::size, key::roughness, key::hazenC, key::rating};
 
 // Where the pieces end: each but the last has what breaks there.
 struct Stretch {
@@ -44,9 +45,9 @@ std::vector<Stretch> stretchesOf(const TakeOff& takeOff) {
 Result<bool> giveBore(Draft& draft, Id pipe, const Piece& bore, const Stock& stock, const UnitSet* units) {
   const bool size = bore.typed.starts_with('"');
   const std::string text = size ? bore.typed.substr(1, bore.typed.size() - 2) : bore.typed;
-  for (const std::string_view key : {"bore", "size"})
+  for (const std::string_view key : {key::bore, key::size})
     draft.values(pipe).clear(findField(*draft.network().at(pipe).part, key)->key);
-  return putText(draft, pipe, size ? "size" : "bore", text, &stock, units);
+  return putText(draft, pipe, size ? key::size : key::bore, text, &stock, units);
 }
 
 // "L-1: 12.4 elbow": the name before the first colon that a take-off could not hold.
@@ -60,23 +61,25 @@ std::optional<std::pair<std::string, std::string>> nameAndTakeOff(std::string_vi
 
 Result<bool> layInto(Draft& draft, Id pipe, std::string_view text, const Stock& stock, const UnitSet* units) {
   const Element line = draft.network().at(pipe);
-  auto refused = [&](const std::string& what) { return Refused(Problem{{line.name, "take-off"}, what, {}}); };
-  if (!findField(*line.part, "take-off"))
+  auto refused = [&](const std::string& what) {
+    return Refused(Problem{{line.name, key::takeOff}, what, {}});
+  };
+  if (!findField(*line.part, key::takeOff))
     return refused(fmt::format("{} is {}: a take-off needs a pipe", line.name, spokenOne(line.part->key)));
   const auto parsed = parseTakeOff(text, stock);
   if (!parsed) {
-    Problem problem{{line.name, "take-off"}, parsed.error().what, {}};
+    Problem problem{{line.name, key::takeOff}, parsed.error().what, {}};
     for (const std::string& could : parsed.error().could) {
       std::string mended(text);
       mended.replace(parsed.error().at, parsed.error().word.size(), could);
-      problem.remedies.push_back({could, {{line.name, "take-off", mended}}, {line.name, "take-off"}});
+      problem.remedies.push_back({could, {{line.name, key::takeOff, mended}}, {line.name, key::takeOff}});
     }
     return Refused(std::move(problem));
   }
   if (!parsed->breaks()) {
     // The pieces now say how long it is; a length of its own would go before them.
-    if (parsed->length_m() > 0) draft.values(pipe).clear(findField(*line.part, "length")->key);
-    return putText(draft, pipe, "take-off", text, &stock, units);
+    if (parsed->length_m() > 0) draft.values(pipe).clear(findField(*line.part, key::length)->key);
+    return putText(draft, pipe, key::takeOff, text, &stock, units);
   }
 
   std::vector<Stretch> stretches = stretchesOf(*parsed);
@@ -91,7 +94,7 @@ Result<bool> layInto(Draft& draft, Id pipe, std::string_view text, const Stock& 
   const double whole = std::max(parsed->length_m(), 1e-9);
   const Id start = line.ends[0], end = line.ends[1];
   const Spot from = draft.network().at(start).at, to = draft.network().at(end).at;
-  const auto startHeight = givenSi(draft.network().at(start).values, "height");
+  const auto startHeight = givenSi(draft.network().at(start).values, key::height);
   // Places along the line: by length, with room for each device.
   std::size_t devices = 0;
   for (const Stretch& s : stretches)
@@ -108,8 +111,8 @@ Result<bool> layInto(Draft& draft, Id pipe, std::string_view text, const Stock& 
   auto newPoint = [&] {
     const Id point = draft.addPoint("", here());
     if (startHeight) {
-      const Given* given = draft.network().at(start).given("height");
-      draft.values(point).set(findField(*draft.network().at(point).part, "height")->key,
+      const Given* given = draft.network().at(start).given(key::height);
+      draft.values(point).set(findField(*draft.network().at(point).part, key::height)->key,
                               rise_m == 0.0 ? *given : metresGiven(*startHeight + rise_m));
     }
     return point;
@@ -132,11 +135,11 @@ Result<bool> layInto(Draft& draft, Id pipe, std::string_view text, const Stock& 
         break;
       }
     }
-    draft.values(current).clear(findField(*line.part, "length")->key);
+    draft.values(current).clear(findField(*line.part, key::length)->key);
     // Nothing stands before the first device, or behind the last one: a pipe of no length joins them without
     // loss.
     const std::string words = s.pieces.text();
-    if (auto put = putText(draft, current, "take-off", words.empty() ? "0" : words, &stock, units); !put)
+    if (auto put = putText(draft, current, key::takeOff, words.empty() ? "0" : words, &stock, units); !put)
       return put;
     gone_m += s.pieces.length_m();
     rise_m += s.pieces.rise_m();
@@ -173,8 +176,8 @@ Result<bool> layInto(Draft& draft, Id pipe, std::string_view text, const Stock& 
       break;
     }
   }
-  if (startHeight && !draft.network().at(end).value("height"))
-    draft.values(end).set(findField(*draft.network().at(end).part, "height")->key,
+  if (startHeight && !draft.network().at(end).value(key::height))
+    draft.values(end).set(findField(*draft.network().at(end).part, key::height)->key,
                           metresGiven(*startHeight + rise_m));
   return true;
 }

@@ -5,12 +5,13 @@
 #include <algorithm>
 #include <utility>
 
+#include "fields/keys.h"
 #include "network/names.h"
 #include "network/setting.h"
+#include "parts/job.h"
+#include "parts/point.h"
 #include "parts/registry.h"
 #include "say/ensure.h"
-#include "parts/point.h"
-#include "parts/job.h"
 
 namespace conduit {
 namespace {
@@ -59,14 +60,10 @@ std::size_t enclosedBytes(const Enclosed& enclosed) {
 Network::Network() {
   const auto owner = newOwner();
   names_.assign(64, {}, owner);
-  elements_.append(Element{.part = &job::part,
-                           .name = "job",
-                           .ends = {},
-                           .values = {},
-                           .at = {},
-                           .extra = {},
-                           .joined = {}},
-                   owner);
+  elements_.append(
+      Element{
+          .part = &job::part, .name = "job", .ends = {}, .values = {}, .at = {}, .extra = {}, .joined = {}},
+      owner);
 }
 
 const Element& Network::at(Id id) const {
@@ -249,11 +246,11 @@ void Draft::removeEnd(Id id, std::size_t end) {
   Element& e = change(id);
   e.ends.erase(e.ends.begin() + static_cast<std::ptrdiff_t>(end));
   part(id, left);
-  if (const Rows* rows = e.rows("connections"); rows && end < rows->size()) {
+  if (const Rows* rows = e.rows(key::connections); rows && end < rows->size()) {
     Rows kept = *rows;
     kept.erase(kept.begin() + static_cast<std::ptrdiff_t>(end));
     for (const Field& f : e.part->fields)
-      if (f.key == "connections") e.values.set(f.key, std::move(kept));
+      if (f.key == key::connections) e.values.set(f.key, std::move(kept));
   }
 }
 
@@ -276,11 +273,11 @@ void Draft::reverse(Id id) {
   std::reverse(e.ends.begin(), e.ends.end());
   // The flow asked of a pipe is the same flow seen from its other end; a device is turned with what it is to
   // pass.
-  if (const Given* flow = e.part->group == Group::line ? e.values.goal("flow") : nullptr) {
+  if (const Given* flow = e.part->group == Group::line ? e.values.goal(key::flow) : nullptr) {
     Given turned = *flow;
     turned.value = -turned.value;
     turned.typed = turned.typed.starts_with('-') ? turned.typed.substr(1) : "-" + turned.typed;
-    e.values.give(findOutcome(*e.part, "flow")->key, std::move(turned));
+    e.values.give(findOutcome(*e.part, key::flow)->key, std::move(turned));
   }
 }
 

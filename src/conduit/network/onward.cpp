@@ -1,4 +1,5 @@
 #include "network/onward.h"
+#include "fields/keys.h"
 
 namespace conduit {
 
@@ -10,7 +11,7 @@ std::vector<Id> waterAt(const Network& network, Id point) {
 
 Id onwardAt(const Network& network, Id point, Id from) {
   const Element& p = network.at(point);
-  if (p.values.entry("outflow") || p.values.entry("inflow")) return noId;
+  if (p.values.entry(key::outflow) || p.values.entry(key::inflow)) return noId;
   const std::vector<Id> joined = waterAt(network, point);
   if (joined.size() != 2) return noId;
   const Id next = joined[0] == from ? joined[1] : joined[0];

@@ -5,12 +5,13 @@
 #include <cmath>
 
 #include "fields/entry.h"
+#include "fields/keys.h"
 #include "network/assume.h"
+#include "parts/pipe/pipe.h"
 #include "parts/registry.h"
 #include "quantity/parse.h"
 #include "say/words.h"
 #include "stock/said.h"
-#include "parts/pipe/pipe.h"
 
 namespace conduit {
 
@@ -72,10 +73,10 @@ bool isLength(std::string_view text, const Unit* bare) {
 
 // The usual roughness or C of a material named, as it would be typed; empty where none is meant.
 std::optional<std::string> wallByMaterial(std::string_view field, std::string_view text, const Stock& stock) {
-  if (field == "roughness")
+  if (field == key::roughness)
     if (const auto walls = wallsSaid(text, stock); !walls.empty())
       return fmt::format("{:.4g} mm", walls.front()->typical_m * 1000);
-  if (field == "C")
+  if (field == key::hazenC)
     if (const auto walls = coefficientsSaid(text, stock); !walls.empty())
       return fmt::format("{}", walls.front()->typical);
   return std::nullopt;
@@ -87,19 +88,19 @@ void takeWords(const Draft& draft, Id id, std::string& key, std::string& text, c
                const UnitSet* units) {
   const Element& e = draft.network().at(id);
   const Unit* bare = units ? &units->unitFor(Measure::bore) : nullptr;
-  const auto* now = e.text(id == jobId ? "size of new lines" : "size");
+  const auto* now = e.text(id == jobId ? "size of new lines" : key::size);
   const PipeSize* like = now ? stock.pipe(*now) : nullptr;
-  if (key == "bore") {
+  if (key == key::bore) {
     if (parse(text, Measure::bore, bare)) return;
     if (const auto sizes = sizesSaid(text, stock, like); !sizes.empty())
-      key = "size", text = sizes.front()->name();
-  } else if (key == "size" || key == "size of new lines") {
+      key = key::size, text = sizes.front()->name();
+  } else if (key == key::size || key == "size of new lines") {
     if (!stock.pipe(text) && isLength(text, bare)) {
-      if (key == "size") key = "bore";
+      if (key == key::size) key = key::bore;
     } else if (const auto sizes = sizesSaid(text, stock, like); !sizes.empty()) {
       text = sizes.front()->name();
     }
-  } else if (key == "roughness" || key == "C") {
+  } else if (key == key::roughness || key == key::hazenC) {
     const Measure measure = findField(*e.part, key)->measure;
     if (parse(text, measure, units ? &units->unitFor(measure) : nullptr)) return;
     if (auto said = wallByMaterial(key, text, stock)) text = std::move(*said);
@@ -109,11 +110,11 @@ void takeWords(const Draft& draft, Id id, std::string& key, std::string& text, c
 // A size stands in place of a bore, and the wall that was only assumed is that of its material.
 void tookSize(Draft& draft, Id id, const Stock& stock) {
   const Part& part = *draft.network().at(id).part;
-  draft.values(id).clear(findField(part, "bore")->key);
-  const auto* name = draft.network().at(id).text("size");
+  draft.values(id).clear(findField(part, key::bore)->key);
+  const auto* name = draft.network().at(id).text(key::size);
   const PipeSize* size = name ? stock.pipe(*name) : nullptr;
   if (!size) return;
-  for (const std::string_view key : {"roughness", "C", "n"}) {
+  for (const std::string_view key : {key::roughness, key::hazenC, key::manningN}) {
     const Field& wall = *findField(part, key);
     if (!draft.network().at(id).values.assumed(key)) continue;
     if (auto value = readField(wall, usualWall(key, size->material, stock), &stock, nullptr))
@@ -138,7 +139,7 @@ std::string newLineFault(const Element& job, std::string_view key, std::string& 
     return text = writeField(wall, *value), std::string();
   if (auto said = wallByMaterial(field, text, stock)) return text = std::move(*said), std::string();
   return fmt::format("\"{}\" is not a {} or a catalogue material", text,
-                     field == "roughness" ? "roughness" : field);
+                     field == key::roughness ? key::roughness : field);
 }
 
 }  // namespace
@@ -174,7 +175,7 @@ Result<bool> putText(Draft& draft, Id id, std::string_view wantedKey, std::strin
     return tl::unexpected(std::move(problem));
   }
   draft.values(id).set(field->key, std::move(*value));
-  if (line && field->key == "size" && stock) tookSize(draft, id, *stock);
+  if (line && field->key == key::size && stock) tookSize(draft, id, *stock);
   // An item of the catalogue says what was only assumed.
   if (field->key == stockItemKey && stock && stock->item(part.key, text)) {
     std::vector<std::string_view> gone;
@@ -182,8 +183,8 @@ Result<bool> putText(Draft& draft, Id id, std::string_view wantedKey, std::strin
       if (entry.assumed) gone.push_back(entry.key);
     for (const std::string_view assumed : gone) draft.values(id).clear(assumed);
   }
-  if (line && field->key == "bore" && draft.network().at(id).values.assumed("size"))
-    draft.values(id).clear(findField(part, "size")->key);
+  if (line && field->key == key::bore && draft.network().at(id).values.assumed(key::size))
+    draft.values(id).clear(findField(part, key::size)->key);
   return true;
 }
 

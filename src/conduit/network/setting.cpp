@@ -5,6 +5,7 @@
 #include <algorithm>
 
 #include "fields/entry.h"
+#include "fields/keys.h"
 #include "fluid/mixtures.h"
 #include "medium/family.h"
 #include "network/onward.h"
@@ -28,7 +29,7 @@ Asked askedOf(const Element& job, const Stock* stock) {
     const auto* text = job.text(key);
     return text ? *text : std::string();
   };
-  if (const Rows* given = job.rows("properties"))
+  if (const Rows* given = job.rows(key::properties))
     for (const auto& r : *given)
       if (r.size() > 2 && r[0] && r[1] && r[2])
         asked.properties.push_back({r[0]->value, r[1]->value, r[2]->value,
@@ -53,13 +54,13 @@ Result<Setting> settingOf(const Network& network, const Stock* stock) {
   } else {  // heights over the sea or over the site alike: the site's altitude is that of its foot
     std::optional<double> lowest;
     network.each([&](Id, const Element& e) {
-      if (const Given* z = e.part->ends == Ends::self ? e.given("height") : nullptr)
+      if (const Given* z = e.part->ends == Ends::self ? e.given(key::height) : nullptr)
         lowest = std::min(lowest.value_or(1e300), resolve(*z, Measure::height, Medium()));
     });
     s.altitudeAt_m = lowest.value_or(0.0);
   }
   s.medium.atmosphere_pa = air::pressureAt(Height::fromSi(s.altitude_m)).si();
-  const Result<Liquid> liquid = familyOf(word("liquid")).at(asked);
+  const Result<Liquid> liquid = familyOf(word(key::liquid)).at(asked);
   if (!liquid) return tl::unexpected(liquid.error());
   s.medium.density_kgm3 = liquid->density_kgm3;
   s.viscosity_m2s = liquid->viscosity_m2s;
@@ -69,18 +70,18 @@ Result<Setting> settingOf(const Network& network, const Stock* stock) {
   s.liquid = liquid->name;
   s.liquidSource = liquid->source;
   if (const auto solids = value("solids share"); solids && *solids > 0) {
-    const auto grains = value("solids density");
+    const auto grains = value(key::solidsDensity);
     if (!grains)
-      return tl::unexpected(Problem{{"job", "solids density"},
+      return tl::unexpected(Problem{{"job", key::solidsDensity},
                                     "the density of the solids is not given",
-                                    {{"Enter the density of the solids", {}, {"job", "solids density"}}}});
+                                    {{"Enter the density of the solids", {}, {"job", key::solidsDensity}}}});
     const double dynamic = s.viscosity_m2s * s.medium.density_kgm3 * slurry::relativeViscosity(*solids);
     s.medium.density_kgm3 = slurry::density(s.medium.density_kgm3, *grains, *solids);
     s.viscosity_m2s = dynamic / s.medium.density_kgm3;
     s.liquid += fmt::format(" with {} % solids by volume", shortly(*solids * 100));
     s.liquidSource += "; viscosity with solids by Thomas 1965, as a Newtonian liquid";
   }
-  if (const auto mass = liquid->molarMass_kgkmol ? liquid->molarMass_kgkmol : value("molar mass")) {
+  if (const auto mass = liquid->molarMass_kgkmol ? liquid->molarMass_kgkmol : value(key::molarMass)) {
     s.medium.molarMass_kgkmol = *mass;
   } else {
     // A flow in moles says nothing of a liquid whose molar mass is not known; nor does a row of a curve.
@@ -89,10 +90,10 @@ Result<Setting> settingOf(const Network& network, const Stock* stock) {
       const auto look = [&](std::string_view key, const Given& given) {
         if (given.basis != Basis::molar || problem) return;
         problem =
-            Problem{{"job", "molar mass"},
+            Problem{{"job", key::molarMass},
                     fmt::format("{} of {} is given in moles ({}), and the liquid's molar mass is not known",
                                 spoken(key), e.name, given.typed),
-                    {{"Enter the molar mass of the liquid", {}, {"job", "molar mass"}}}};
+                    {{"Enter the molar mass of the liquid", {}, {"job", key::molarMass}}}};
       };
       for (const Values::Goal& goal : e.values.goals()) look(goal.outcome, goal.given);
       for (const Values::Entry& entry : e.values.entries()) {
@@ -107,8 +108,8 @@ Result<Setting> settingOf(const Network& network, const Stock* stock) {
     if (problem) return tl::unexpected(std::move(*problem));
     s.medium.molarMass_kgkmol = 0.0;
   }
-  s.hazenWilliams = word("friction law") == "Hazen-Williams";
-  s.manning = word("friction law") == "Manning";
+  s.hazenWilliams = word(key::frictionLaw) == "Hazen-Williams";
+  s.manning = word(key::frictionLaw) == "Manning";
   s.mains_hz = word("motor mains") == "60 Hz" ? 60.0 : 50.0;
   s.hazenWilliamsLaw = {*value("Hazen-Williams coefficient"), *value("Hazen-Williams flow exponent"),
                         *value("Hazen-Williams bore exponent")};
@@ -202,9 +203,10 @@ void endPlaces(const Network& network, const Element& element, const Setting& se
   for (const Id end : element.ends) {
     EndPlace place;
     const Element& point = network.at(end);
-    if (const Given* z = point.given("height")) place.height_m = resolve(*z, Measure::height, setting.medium);
+    if (const Given* z = point.given(key::height))
+      place.height_m = resolve(*z, Measure::height, setting.medium);
     if (end < widest.size() && widest[end] > 0) place.bore_m = widest[end];
-    if (const auto* how = point.text("change of bore");
+    if (const auto* how = point.text(key::changeOfBore);
         how && *how != "not counted" && element.part->geometry) {
       // The other pipe, where there is just one and nothing else.
       const auto there = waterAt(network, end);

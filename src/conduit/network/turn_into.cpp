@@ -5,6 +5,7 @@
 #include <algorithm>
 #include <set>
 
+#include "fields/keys.h"
 #include "network/names.h"
 #include "parts/registry.h"
 #include "say/words.h"
@@ -67,14 +68,14 @@ Id turnOne(Draft& draft, Id id, const Part& part, Turned& turned) {
     if (rename) draft.rename(id, draft.network().freeName(part));
   } else if (old.part->ends == Ends::self && atOnePlace(part.ends)) {
     made = draft.add(part, "", {id}, old.at);
-    for (const std::string_view key : {"outflow", "inflow"})  // what stands there now says what flows
+    for (const std::string_view key : {key::outflow, key::inflow})  // what stands there now says what flows
       if (const Field* f = findField(*old.part, key)) draft.values(id).clear(f->key);
   } else if (old.part->ends == Ends::self) {  // between the two that meet here
     const std::vector<Id> two = meeting(draft.network(), id);
     const Element after = draft.network().at(two[1]);
     const Id second = draft.addPoint("", old.at);
-    if (const Value* z = old.value("height"))
-      draft.values(second).set(findField(*old.part, "height")->key, *z);
+    if (const Value* z = old.value(key::height))
+      draft.values(second).set(findField(*old.part, key::height)->key, *z);
     for (std::size_t i = 0; i < after.ends.size(); ++i)
       if (after.ends[i] == id) draft.joinEnd(two[1], i, second);
     // A little room for the symbol, towards what follows.

@@ -76,22 +76,21 @@ constexpr std::string_view labels[] = {"head loss"};
 
 }  // namespace
 
-const Part part{
-    .key = "check valve",
-    .plural = "Check valves",
-    .prefix = "V",
-    .letter = 'K',
-    .group = Group::restrain,
-    .ends = Ends::two,
-    .symbol = "M -8 -7 L -8 7 M 8 -7 L 8 7 M -8 7 L 8 -7 F O -8 7 2.2",
-    .fields = fields,
-    .outcomes = seat::outcomes(),
-    .labels = labels,
-    .prepare = prepare,
-    .story = story,
-    .check = check,
-    .atNoFlow = [](const Reading&) { return NoFlow{NoFlow::Way::forward}; },
-    .stateWord = stateWord,
-    .barsBackflow = true};
+const Part part{.key = "check valve",
+                .plural = "Check valves",
+                .prefix = "V",
+                .letter = 'K',
+                .group = Group::restrain,
+                .ends = Ends::two,
+                .symbol = "M -8 -7 L -8 7 M 8 -7 L 8 7 M -8 7 L 8 -7 F O -8 7 2.2",
+                .fields = fields,
+                .outcomes = seat::outcomes(),
+                .labels = labels,
+                .prepare = prepare,
+                .story = story,
+                .check = check,
+                .atNoFlow = [](const Reading&) { return NoFlow{NoFlow::Way::forward}; },
+                .stateWord = stateWord,
+                .barsBackflow = true};
 
 }  // namespace conduit::checkvalve

@@ -39,7 +39,8 @@ bool sized(const Values& v) { return v.find(bore.text) != nullptr; }
 
 const Field fields[] = {
     assume(releasable(need(field(fullKv, 1e-6, 1e6, "Kv fully open"))), "100 Kv"),
-    opens(adjusts(releasable(inSight(byDefault(field(opening, 0, 1, "% of travel; 0 is closed"), 1.0)))), "Open"),
+    opens(adjusts(releasable(inSight(byDefault(field(opening, 0, 1, "% of travel; 0 is closed"), 1.0)))),
+          "Open"),
     choice("characteristic", characters, "inherent characteristic, Kv against travel"),
     onlyWhen(byDefault(field(rangeability, 2, 1000, "rangeability of an equal-percentage valve"), 50.0),
              equalPercentage),

@@ -71,20 +71,19 @@ constexpr std::string_view labels[] = {"pressure", "flow in"};
 
 }  // namespace
 
-const Part part{
-    .key = "fixed pressure",
-    .plural = "Fixed pressures",
-    .prefix = "F",
-    .letter = 'F',
-    .group = Group::supply,
-    .ends = Ends::one,
-    .symbol = "O -6 0 6 M 0 0 L 12 0 M 8 -4 L 12 0 L 8 4",
-    .fields = fields,
-    .outcomes = outcomes,
-    .swaps = swaps,
-    .labels = labels,
-    .prepare = prepare,
-    .story = story,
-    .holdsHead = true};
+const Part part{.key = "fixed pressure",
+                .plural = "Fixed pressures",
+                .prefix = "F",
+                .letter = 'F',
+                .group = Group::supply,
+                .ends = Ends::one,
+                .symbol = "O -6 0 6 M 0 0 L 12 0 M 8 -4 L 12 0 L 8 4",
+                .fields = fields,
+                .outcomes = outcomes,
+                .swaps = swaps,
+                .labels = labels,
+                .prepare = prepare,
+                .story = story,
+                .holdsHead = true};
 
 }  // namespace conduit::fixedpressure

@@ -14,14 +14,13 @@ const Field fields[] = {
 
 }  // namespace
 
-const Part part{
-    .key = "picture",
-    .plural = "Pictures",
-    .prefix = "Picture",
-    .group = Group::drawing,
-    .ends = Ends::free,
-    .symbol = "M -12 -9 L 12 -9 L 12 9 L -12 9 Z M -12 5 L -4 -2 L 2 4 L 6 0 L 12 6",
-    .fields = fields,
-    .paper = Paper::picture};
+const Part part{.key = "picture",
+                .plural = "Pictures",
+                .prefix = "Picture",
+                .group = Group::drawing,
+                .ends = Ends::free,
+                .symbol = "M -12 -9 L 12 -9 L 12 9 L -12 9 Z M -12 5 L -4 -2 L 2 4 L 6 0 L 12 6",
+                .fields = fields,
+                .paper = Paper::picture};
 
 }  // namespace conduit::picture

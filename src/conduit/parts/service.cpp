@@ -15,13 +15,12 @@ const auto fields = joined(
 
 }  // namespace
 
-const Part part{
-    .key = "service",
-    .plural = "Services",
-    .prefix = "Service",
-    .ends = Ends::free,
-    .symbol = "M -10 -8 L 10 -8 M -10 8 L 10 8 M 0 -8 L 0 8",
-    .fields = fields,
-    .service = true};
+const Part part{.key = "service",
+                .plural = "Services",
+                .prefix = "Service",
+                .ends = Ends::free,
+                .symbol = "M -10 -8 L 10 -8 M -10 8 L 10 8 M 0 -8 L 0 8",
+                .fields = fields,
+                .service = true};
 
 }  // namespace conduit::service

@@ -8,14 +8,15 @@
 #include <map>
 #include <set>
 
+#include "fields/keys.h"
 #include "network/onward.h"
+#include "parts/fixed_pressure.h"
 #include "parts/pump/fields.h"
 #include "parts/pump/machine.h"
 #include "parts/registry.h"
 #include "pump/system_curve.h"
 #include "quantity/parse.h"
 #include "solve/solve.h"
-#include "parts/fixed_pressure.h"
 
 namespace conduit {
 namespace {
@@ -40,7 +41,7 @@ Id oneEnd(const Network& n, std::set<Id> ends, std::set<Id>& elements, bool tank
   };
   const auto draws = [&](Id point) {
     const Values& v = n.at(point).values;
-    return v.entry("outflow") || v.entry("inflow");
+    return v.entry(key::outflow) || v.entry(key::inflow);
   };
   for (bool more = true; more && ends.size() > 1;) {
     more = false;
@@ -73,7 +74,7 @@ Id oneEnd(const Network& n, std::set<Id> ends, std::set<Id>& elements, bool tank
       return noId;
     tank = there[0];
   }
-  return n.at(tank).given("level") ? tank : noId;
+  return n.at(tank).given(key::level) ? tank : noId;
 }
 
 // The block alone: `part` holds its head, the rest of the network is gone.
@@ -104,12 +105,12 @@ std::optional<CutOut> cutOut(const Network& n, const Solution& solution, const P
   for (const Id id : gone) draft.remove(id);
   const Medium& medium = solution.setting.medium;
   if (!tank) {
-    const Given* z = n.at(block.part).given("height");
+    const Given* z = n.at(block.part).given(key::height);
     const auto head = solution.head(block.part);
     const Id held = draft.add(fixedpressure::part, "", {block.part});
     const double above = head && z ? *head - resolve(*z, Measure::height, medium) : 0.0;
     draft.values(held).set(
-        "pressure", *parse(fmt::format("{:.15g} Pa", medium.pressureOf(above)), Measure::gaugePressure));
+        key::pressure, *parse(fmt::format("{:.15g} Pa", medium.pressureOf(above)), Measure::gaugePressure));
   }
   for (const Id id : block.pumps) {
     const ReadingOf r(n, solution, id);
@@ -163,7 +164,8 @@ std::optional<PumpBlock> blockOf(const Network& n, const Solution& solution, con
   for (const Id point : points) {
     const Values& v = n.at(point).values;
     const bool within = point != block.part && point != block.join;
-    if (v.find("tee branch") || (within && (v.entry("outflow") || v.entry("inflow")))) return std::nullopt;
+    if (v.find(key::teeBranch) || (within && (v.entry(key::outflow) || v.entry(key::inflow))))
+      return std::nullopt;
     // Nothing but the block meets within it.
     if (!within) continue;
     for (const Id id : waterAt(n, point))
@@ -197,8 +199,8 @@ TracedCurve blockCurve(const Network& n, const Stock* stock, const Solution& sol
   const auto at = [&](double flow, std::size_t lane) {
     Draft draft(cut->network);
     Values& v = draft.values(block.join);
-    v.clear("inflow");
-    v.set("outflow", *parse(fmt::format("{:.15g} m3/s", flow), Measure::volumeFlow));
+    v.clear(key::inflow);
+    v.set(key::outflow, *parse(fmt::format("{:.15g} m3/s", flow), Measure::volumeFlow));
     const Network there = std::move(draft).finish();
     SolveOptions options;
     options.stop = jobs.stop, options.offers = 0, options.workspace = &spaces[lane];

@@ -5,6 +5,7 @@
 #include <algorithm>
 #include <cmath>
 
+#include "fields/keys.h"
 #include "quantity/parse.h"
 
 namespace conduit {
@@ -23,7 +24,7 @@ std::optional<double> marginOf(const Network& network, const Solution& solution,
     return choking && drop ? std::optional(*choking - *drop) : std::nullopt;
   }
   const auto head = solution.head(id);
-  const Given* z = network.at(id).given("height");
+  const Given* z = network.at(id).given(key::height);
   if (!head || !z) return std::nullopt;
   return medium.pressureOf(*head - z->value) + r->setting->atmosphereAt(z->value) - r->setting->vapour_pa;
 }
@@ -37,7 +38,7 @@ std::optional<double> temperatureWhere(
   Workspace space;
   const auto at = [&](double t) {
     Draft draft(network);
-    draft.values(jobId).set("temperature", *parse(fmt::format("{:.12g} °C", t), Measure::temperature));
+    draft.values(jobId).set(key::temperature, *parse(fmt::format("{:.12g} °C", t), Measure::temperature));
     const Network warm = std::move(draft).finish();
     const Solution answer =
         solve(warm, stock, {.startFrom = &solution, .stop = stop, .offers = 0, .workspace = &space});
@@ -68,9 +69,7 @@ std::vector<VapourMargin> vapourMargins(const Network& network, const Solution& 
   if (!solution.summary.usable()) return {};
   network.each([&](Id id, const Element& e) {
     using Of = VapourMargin::Of;
-    const Of of = e.part->ends == Ends::self     ? Of::point
-                  : e.part->lifts ? Of::pump
-                                                 : Of::valve;
+    const Of of = e.part->ends == Ends::self ? Of::point : e.part->lifts ? Of::pump : Of::valve;
     if (of != Of::point && !findOutcome(*e.part, of == Of::pump ? "NPSH margin" : "drop at choking")) return;
     if (const auto margin = marginOf(network, solution, id, of))
       kinds[static_cast<std::size_t>(of)].push_back({of, id, *margin, {}});

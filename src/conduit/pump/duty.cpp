@@ -6,6 +6,7 @@
 #include <cmath>
 
 #include "cases/case_edits.h"
+#include "fields/keys.h"
 #include "parts/pump/machine.h"
 #include "pump/way.h"
 #include "quantity/parse.h"
@@ -163,7 +164,7 @@ std::string whyNotHeld(const Network& n, const Solution& answer, Id id, const Sp
   if (!goal.flow) {
     const Id at = goal.at == noId ? n.at(id).ends[1] : goal.at;
     const auto head = answer.head(at);
-    const Given* z = n.at(at).given("height");
+    const Given* z = n.at(at).given(key::height);
     there = head && z ? std::optional(answer.setting.medium.pressureOf(*head - z->value)) : std::nullopt;
   }
   if (!there) return "not determined there";
@@ -182,7 +183,7 @@ std::vector<SpeedRow> speedsOver(const Model& model, std::span<const CaseId> cas
         Draft draft(networkOf(model, cases[i]));
         if (!draft.network().find(id)) return row;
         Values& v = draft.values(id);
-        v.set("running", true);
+        v.set(key::running, true);
         v.set(pump::keepsKey, std::string(pump::kept[goal.flow ? 2 : 1]));
         v.clear(pump::keptAtKey);
         const auto given = v.goals();  // of its own: the speed is now for something else

@@ -2,6 +2,7 @@
 
 #include <fmt/format.h>
 
+#include "fields/keys.h"
 #include "network/setting.h"
 #include "parts/pump/fields.h"
 #include "quantity/format.h"
@@ -70,7 +71,7 @@ Result<EditedModel> caseOfReading(const Model& model, CaseId from, const Stock* 
     for (std::size_t i = 0; i < group.members.size(); ++i) {
       const Id id = group.members[i];
       Values& v = draft.values(id);
-      v.set("running", true);
+      v.set(key::running, true);
       v.clear(pump::keepsKey);
       // One that gives a head gives what is read; of several that share it only the flows are known.
       if (reading.byHead && group.members.size() == 1 && reading.head_m >= 0) {
@@ -83,15 +84,15 @@ Result<EditedModel> caseOfReading(const Model& model, CaseId from, const Stock* 
       }
     }
   } else if (e.part->ends == Ends::many) {
-    const Given* level = now.at(place).given("level");
+    const Given* level = now.at(place).given(key::level);
     if (!level) return tl::unexpected(problemAt(now, place, "its level is not given"));
-    draft.values(place).set("level", exactGiven(level->value + reading.head_m, Measure::height));
+    draft.values(place).set(key::level, exactGiven(level->value + reading.head_m, Measure::height));
   } else if (e.part->holdsHead) {
-    draft.values(place).clear("flow in");
-    draft.values(place).set("pressure",
+    draft.values(place).clear(key::flowIn);
+    draft.values(place).set(key::pressure,
                             exactGiven(medium.pressureOf(reading.head_m), Measure::gaugePressure));
   } else {
-    draft.values(place).set("inflow", flowOf(reading.flow_m3s));
+    draft.values(place).set(key::inflow, flowOf(reading.flow_m3s));
   }
   return caseWith(model, from, fmt::format("{} reading", e.name), std::move(draft).finish(),
                   fmt::format("Save a reading of {} as a case", e.name));

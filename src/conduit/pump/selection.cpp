@@ -7,15 +7,16 @@
 #include <map>
 
 #include "cases/case_edits.h"
+#include "fields/keys.h"
 #include "limits/limits.h"
 #include "network/setting.h"
 #include "parts/pump/machine.h"
 #include "parts/pump/motor.h"
+#include "parts/pump/pump.h"
 #include "parts/registry.h"
 #include "quantity/format.h"
 #include "quantity/parse.h"
 #include "solve/shut_off.h"
-#include "parts/pump/pump.h"
 
 namespace conduit {
 namespace {
@@ -23,7 +24,7 @@ namespace {
 // What belongs to the place of a pump and stays when another machine stands there.
 bool ofPlace(std::string_view key) {
   static const std::string_view keys[] = {
-      pump::unitCount.text, pump::arrangementKey,  "running",
+      pump::unitCount.text, pump::arrangementKey,  key::running,
       "check valve",        pump::datum.text,      pump::ownMarginKey,
       serviceKey,           pump::headFactor.text, pump::efficiencyFactor.text,
       "viscous correction", pump::keepsKey,        pump::keptPressure.text,
@@ -73,7 +74,7 @@ CandidateDuty dutyIn(const Ground& ground, Id place, std::string_view item, std:
   Draft draft(ground.network);
   draft.values(place) = asItem(draft.network().at(place).values, item, units);
   // What is off in another case stays off there.
-  if (ground.here) draft.values(place).set("running", true);
+  if (ground.here) draft.values(place).set(key::running, true);
   const Network n = std::move(draft).finish();
   SolveOptions options{.units = words, .stop = stop, .offers = 0, .workspace = space};
   if (ground.base.summary.usable()) options.startFrom = &ground.base;

@@ -1,5 +1,6 @@
 #include "pump/suction_budget.h"
 
+#include "fields/keys.h"
 #include "pump/cavitation.h"
 #include "pump/way.h"
 #include "quantity/format.h"
@@ -25,7 +26,7 @@ std::optional<std::pair<double, double>> depthOver(const Network& network, const
                                                    const std::vector<Step>& steps, double surface) {
   const Element& t = network.at(steps.back().element);
   const Id joined = steps.size() > 1 ? steps[steps.size() - 2].point : noId;
-  const Rows* rows = t.rows("connections");
+  const Rows* rows = t.rows(key::connections);
   for (std::size_t i = 0; i < t.ends.size() && i < tank.ends.size(); ++i) {
     if (joined != noId && t.ends[i] != joined) continue;
     std::optional<double> z = tank.ends[i].height_m;

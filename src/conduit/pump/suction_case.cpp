@@ -2,6 +2,7 @@
 
 #include <fmt/format.h>
 
+#include "fields/keys.h"
 #include "network/setting.h"
 #include "parts/limit.h"
 #include "pump/pump_edits.h"
@@ -11,10 +12,9 @@ namespace conduit {
 
 std::optional<SuctionCase> suctionCaseOf(const Network& network, const Solution& solution, Id pump) {
   const Element* e = network.find(pump);
-  if (!e || !e->part->lifts || e->ends.empty() || !solution.summary.usable())
-    return std::nullopt;
+  if (!e || !e->part->lifts || e->ends.empty() || !solution.summary.usable()) return std::nullopt;
   const Way way = wayUp(network, solution, e->ends[0]);
-  if (!way.surface || way.holder == noId || !network.at(way.holder).given("level")) return std::nullopt;
+  if (!way.surface || way.holder == noId || !network.at(way.holder).given(key::level)) return std::nullopt;
   SuctionCase found{.tank = way.holder};
   const Element& tank = network.at(way.holder);
   const auto take = [&](const Given* said, const Given* now) -> std::optional<Given> {
@@ -22,8 +22,9 @@ std::optional<SuctionCase> suctionCaseOf(const Network& network, const Solution&
     found.differs = found.differs || !now || now->value != said->value;
     return *said;
   };
-  found.level = take(tank.given(limitRow(LimitId::levelLeast).key), tank.given("level"));
-  found.temperature = take(network.job().given("highest temperature"), network.job().given("temperature"));
+  found.level = take(tank.given(limitRow(LimitId::levelLeast).key), tank.given(key::level));
+  found.temperature =
+      take(network.job().given(key::highestTemperature), network.job().given(key::temperature));
   return found;
 }
 
@@ -32,8 +33,8 @@ Result<EditedModel> addSuctionCase(const Model& model, CaseId from, Id pump, con
   if (!now.find(pump) || !now.find(found.tank))
     return tl::unexpected(Problem{{}, "the pump or its tank is no longer there", {}});
   Draft draft(now);
-  if (found.level) draft.values(found.tank).set("level", *found.level);
-  if (found.temperature) draft.values(jobId).set("temperature", *found.temperature);
+  if (found.level) draft.values(found.tank).set(key::level, *found.level);
+  if (found.temperature) draft.values(jobId).set(key::temperature, *found.temperature);
   const char* what = found.level && found.temperature ? "lowest level, warmest liquid"
                      : found.level                    ? "lowest level"
                                                       : "warmest liquid";

@@ -4,6 +4,7 @@
 
 #include <cmath>
 
+#include "fields/keys.h"
 #include "limits/deliveries.h"
 #include "network/edits.h"
 #include "parts/pump/machine.h"
@@ -56,20 +57,20 @@ void tryWider(Trials& trials) {
   }
   if (!worst) return;
   std::vector<std::pair<std::string, FieldEdit>> sizes;
-  const std::string* name = worst->text("size");
+  const std::string* name = worst->text(key::size);
   const PipeSize* size = name && trials.stock ? trials.stock->pipe(*name) : nullptr;
-  if (size && !worst->given("bore")) {
+  if (size && !worst->given(key::bore)) {
     for (const PipeSize* wider : widerThan(*size, *trials.stock)) {
       if (sizes.size() == 3) break;
-      sizes.push_back(
-          {fmt::format("Resize {} to {}", worst->name, wider->name()), {worst->name, "size", wider->name()}});
+      sizes.push_back({fmt::format("Resize {} to {}", worst->name, wider->name()),
+                       {worst->name, key::size, wider->name()}});
     }
-  } else if (const Given* bore = worst->given("bore")) {
+  } else if (const Given* bore = worst->given(key::bore)) {
     for (const double factor : {1.25, 1.5, 2.0}) {
       const double wider = std::ceil(bore->value * factor * 200) / 200;  // to 5 mm
       sizes.push_back(
           {fmt::format("Resize {} to {}", worst->name, withUnit(wider, Measure::bore, trials.units)),
-           {worst->name, "bore", fmt::format("{:.6g} mm", wider * 1000)}});
+           {worst->name, key::bore, fmt::format("{:.6g} mm", wider * 1000)}});
     }
   }
   std::optional<TriedRemedy> best;
@@ -90,9 +91,9 @@ void tryLower(Trials& trials, double margin) {
     const double by = std::ceil((trials.least_m - margin) * more * 20) / 20;  // to 5 cm
     std::vector<FieldEdit> edits;
     for (const Id end : e.ends) {
-      const Given* z = trials.network.at(end).given("height");
+      const Given* z = trials.network.at(end).given(key::height);
       if (!z) return;
-      edits.push_back({trials.network.at(end).name, "height", fmt::format("{:.8g} m", z->value - by)});
+      edits.push_back({trials.network.at(end).name, key::height, fmt::format("{:.8g} m", z->value - by)});
     }
     auto remedy =
         trials.tried(fmt::format("Lower {} by {}", e.name, withUnit(by, Measure::headDrop, trials.units, 3)),
@@ -111,7 +112,7 @@ void trySlower(Trials& trials) {
   const auto at = [&](double rpm) {
     return trials.tried(
         fmt::format("Run {} at {}", name, withUnit(rpm / 60, Measure::rotation, trials.units)),
-        {{name, "speed", fmt::format("{:.0f} rpm", rpm)}});
+        {{name, key::speed, fmt::format("{:.0f} rpm", rpm)}});
   };
   // Outward until it is enough (much slower it may no longer reach the line at all), then back to the
   // fastest.

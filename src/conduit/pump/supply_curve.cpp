@@ -5,11 +5,12 @@
 #include <algorithm>
 #include <cmath>
 
+#include "fields/keys.h"
 #include "network/setting.h"
+#include "parts/fixed_pressure.h"
 #include "parts/registry.h"
 #include "pump/system_curve.h"
 #include "quantity/parse.h"
-#include "parts/fixed_pressure.h"
 
 namespace conduit {
 namespace {
@@ -27,7 +28,7 @@ Id pointOf(const Network& network, Id supply) {
   return e.part->ends == Ends::self ? supply : e.ends.empty() ? noId : e.ends[0];
 }
 double heightOf(const Network& network, Id point) {
-  const Given* z = network.at(point).given("height");
+  const Given* z = network.at(point).given(key::height);
   return z ? z->value : 0.0;
 }
 
@@ -36,9 +37,9 @@ void giveFlow(Draft& draft, Id supply, double flow) {
   const Element& e = draft.network().at(supply);
   const Given given = exactly(flow, Measure::volumeFlow);
   Values& v = draft.values(supply);
-  if (e.part->ends == Ends::many) v.release("level"), v.set("flow out", given);
-  else if (e.part->ends == Ends::self) v.set("inflow", given);
-  else v.release("pressure"), v.set("flow in", given);
+  if (e.part->ends == Ends::many) v.release(key::level), v.set(key::flowOut, given);
+  else if (e.part->ends == Ends::self) v.set(key::inflow, given);
+  else v.release(key::pressure), v.set(key::flowIn, given);
 }
 // A supply that holds an energy head.
 void holdHead(Draft& draft, Id supply, double head, const Medium& medium) {
@@ -46,14 +47,14 @@ void holdHead(Draft& draft, Id supply, double head, const Medium& medium) {
   const Id point = pointOf(draft.network(), supply);
   Values& v = draft.values(supply);
   if (e.part->ends == Ends::many) {
-    const Given* over = v.get<Given>("surface pressure");
-    v.clear("flow out");
-    v.set("level",
+    const Given* over = v.get<Given>(key::surfacePressure);
+    v.clear(key::flowOut);
+    v.set(key::level,
           exactly(head - (over ? medium.columnOf(resolve(*over, Measure::gaugePressure, medium)) : 0.0),
                   Measure::height));
   } else if (e.part->holdsHead) {
-    v.clear("flow in");
-    v.set("pressure",
+    v.clear(key::flowIn);
+    v.set(key::pressure,
           exactly(medium.pressureOf(head - heightOf(draft.network(), point)), Measure::gaugePressure));
   }
 }
@@ -65,8 +66,8 @@ struct Drawn {
 Drawn drawnOf(const Network& network, const Medium& medium) {
   Drawn drawn;
   network.each([&](Id id, const Element& e) {
-    const Given* out = e.part->ends == Ends::self ? e.given("outflow") : nullptr;
-    if (!out || e.values.released("outflow")) return;
+    const Given* out = e.part->ends == Ends::self ? e.given(key::outflow) : nullptr;
+    if (!out || e.values.released(key::outflow)) return;
     drawn.outflows.push_back({id, resolve(*out, Measure::volumeFlow, medium)});
     drawn.sum += drawn.outflows.back().second;
   });
@@ -74,7 +75,7 @@ Drawn drawnOf(const Network& network, const Medium& medium) {
 }
 void scale(Draft& draft, const Drawn& drawn, double factor) {
   for (const auto& [id, out] : drawn.outflows)
-    draft.values(id).set("outflow", exactly(out * factor, Measure::volumeFlow));
+    draft.values(id).set(key::outflow, exactly(out * factor, Measure::volumeFlow));
 }
 
 // The least pressure head to spare over all points but those at the supplies, and where.
@@ -90,7 +91,7 @@ Spare spareOf(const Network& network, const Solution& answer, const SharedSupply
     for (const Id at : network.elementsAt(id))
       if (at == shared.supply || (at == shared.other && shared.other != noId)) return;
     const auto head = answer.head(id);
-    const Given* z = e.given("height");
+    const Given* z = e.given(key::height);
     if (!head || !z) return;
     const double spare = *head - z->value - wanted;
     if (spare < least.head_m) least = {spare, id};
@@ -108,7 +109,8 @@ std::optional<Problem> faultOf(const Network& network, const SharedSupply& s, co
   if (pointOf(network, s.supply) == noId) return fault(s.supply, "this supply is not connected");
   if (s.other != noId) {
     const Element* other = network.find(s.other);
-    if (!other || !other->part->holdsHead) return fault(noId, "the other supply is a tank or a fixed pressure");
+    if (!other || !other->part->holdsHead)
+      return fault(noId, "the other supply is a tank or a fixed pressure");
     if (s.other == s.supply) return fault(s.other, "the other supply must be a different one");
   }
   if (!(s.share > 0) || s.share > 1 || (s.share < 1 && s.other == noId))
@@ -304,7 +306,7 @@ Network withShared(const Network& network, const Stock* stock, const SharedSuppl
   const Medium medium = mediumOf(network, stock);
   scale(draft, drawnOf(network, medium), p.factor);
   if (network.at(s.supply).part->ends == Ends::self) {
-    draft.values(s.supply).set("inflow", exactly(p.flow_m3s, Measure::volumeFlow));
+    draft.values(s.supply).set(key::inflow, exactly(p.flow_m3s, Measure::volumeFlow));
   } else {
     holdHead(draft, s.supply, p.level_m, medium);
   }

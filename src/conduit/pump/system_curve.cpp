@@ -5,16 +5,17 @@
 #include <algorithm>
 #include <cmath>
 
+#include "fields/keys.h"
 #include "network/setting.h"
+#include "parts/fixed_pressure.h"
+#include "parts/point.h"
 #include "parts/pump/fields.h"
 #include "parts/pump/machine.h"
+#include "parts/pump/pump.h"
 #include "parts/registry.h"
 #include "pump/way.h"
 #include "quantity/format.h"
 #include "quantity/parse.h"
-#include "parts/fixed_pressure.h"
-#include "parts/point.h"
-#include "parts/pump/pump.h"
 
 namespace conduit {
 namespace {
@@ -55,7 +56,7 @@ Passed passedThrough(const Network& network, const Stock* stock, const PumpGroup
     return {drafted ? std::move(draft).finish() : network, group};
   for (std::size_t i = 1; i < group.members.size(); ++i) {
     Values& v = draft.values(group.members[i]);
-    v.set("running", true);
+    v.set(key::running, true);
     v.set(pump::wayKey, std::string(pump::ways[3]));
     v.set(pump::dutyHead.text, *parse("0 m", Measure::headDrop));
   }
@@ -167,7 +168,7 @@ Result<StandIn> standIn(const Network& network, Id place, bool drawn) {
   if (e->part->ends == Ends::many) {
     // Of several connections the lowest: there it gives its liquid away.
     double lowest = std::numeric_limits<double>::infinity();
-    const Rows* rows = e->rows("connections");
+    const Rows* rows = e->rows(key::connections);
     for (std::size_t i = 0; i < e->ends.size(); ++i) {
       const double z =
           rows && i < rows->size() && !(*rows)[i].empty() && (*rows)[i][0] ? (*rows)[i][0]->value : -1e9;
@@ -177,19 +178,22 @@ Result<StandIn> standIn(const Network& network, Id place, bool drawn) {
     to = e->ends[end];
   }
   const Id suction = draft.addPoint("", network.at(to).at);
-  if (const Value* height = network.at(to).value("height")) draft.values(suction).set("height", *height);
+  if (const Value* height = network.at(to).value(key::height))
+    draft.values(suction).set(key::height, *height);
   if (e->part->ends == Ends::many) {
     // The tank's connection loses by the bore of the line that meets it: a short piece like it keeps that so.
     Id mouth = suction;
     for (const Id id : network.elementsAt(to)) {
       if (!network.at(id).part->line) continue;
       mouth = draft.addPoint("", network.at(to).at);
-      if (const Value* height = network.at(to).value("height")) draft.values(mouth).set("height", *height);
+      if (const Value* height = network.at(to).value(key::height))
+        draft.values(mouth).set(key::height, *height);
       const Id piece = draft.add(*network.at(id).part, "", {mouth, suction});
-      for (const std::string_view key : {"bore", "size", "section", "section width", "section height",
-                                         "inner pipe", "roughness", "C", "n"})
+      for (const std::string_view key :
+           {key::bore, key::size, key::section, "section width", "section height", "inner pipe",
+            key::roughness, key::hazenC, key::manningN})
         if (const Value* v = network.at(id).value(key)) draft.values(piece).set(key, *v);
-      draft.values(piece).set("length", *parse("0.001 mm", Measure::length));
+      draft.values(piece).set(key::length, *parse("0.001 mm", Measure::length));
       break;
     }
     draft.joinEnd(place, end, mouth);
@@ -198,9 +202,9 @@ Result<StandIn> standIn(const Network& network, Id place, bool drawn) {
     if (e->part == &fixed) draft.joinEnd(place, 0, suction);
     else surface = draft.add(fixed, drawn ? "" : fmt::format("open surface at {}", e->name), {suction});
     Values& values = draft.values(surface);
-    values.ungive("flow in");
-    values.clear("flow in");
-    values.set("pressure", *parse("0 bar", Measure::gaugePressure));
+    values.ungive(key::flowIn);
+    values.clear(key::flowIn);
+    values.set(key::pressure, *parse("0 bar", Measure::gaugePressure));
   }
   const Id made = draft.add(pump, drawn ? "" : fmt::format("pump at {}", e->name), {suction, to});
   draft.values(made).set(pump::wayKey, std::string(pump::ways[2]));
@@ -226,11 +230,11 @@ Network restFrom(const Network& network, const Solution& solution, Id place, Id 
     if (id == place || id == other || !e.part->holdsHead) return;
     const bool tank = e.part->ends == Ends::many;
     const ReadingOf r(network, solution, id);
-    const std::string_view outcome = tank ? "flow out" : "flow in";
+    const std::string_view outcome = tank ? key::flowOut : key::flowIn;
     const auto gives = outcomeOf(*e.part, outcome, *r);
     if (!gives) return;
     Values& v = draft.values(id);
-    v.release(tank ? "level" : "pressure");
+    v.release(tank ? key::level : key::pressure);
     v.set(findField(*e.part, outcome)->key,
           *parse(fmt::format("{:.15g} L/s", *gives * 1000), Measure::volumeFlow));
   });

@@ -1,5 +1,6 @@
 #include "route/route.h"
 
+#include "fields/keys.h"
 #include "say/ensure.h"
 
 #include <algorithm>
@@ -109,7 +110,7 @@ Route traceRoute(const Network& network, const Solution& solution, Id throughId)
   double bestLength = -1.0;
   int tried = 0;
   network.each([&](Id id, const Element& e) {
-    const bool ends = e.part->ends == Ends::one || e.part->ends == Ends::many || e.value("outflow");
+    const bool ends = e.part->ends == Ends::one || e.part->ends == Ends::many || e.value(key::outflow);
     if (!ends || tried > 60) return;
     ++tried;
     Route route = through(ways, network, id);
@@ -211,7 +212,7 @@ Profile profileOf(const Network& network, const Solution& solution, const Route&
   double along = 0.0;
   auto heightOf = [&](Id point) -> std::optional<double> {
     if (point == noId) return std::nullopt;
-    const Given* z = network.at(point).given("height");
+    const Given* z = network.at(point).given(key::height);
     return z ? std::optional(resolve(*z, Measure::height, set.medium)) : std::nullopt;
   };
   std::optional<double> firstSurface, lastSurface;
@@ -224,7 +225,7 @@ Profile profileOf(const Network& network, const Solution& solution, const Route&
     const auto zf = heightOf(s.from), zt = heightOf(s.to);
     if (e.part->ends == Ends::many) {
       const ReadingOf reading(network, solution, s.element);
-      const double level = outcomeOf(*e.part, "level", *reading).value_or(0.0);
+      const double level = outcomeOf(*e.part, key::level, *reading).value_or(0.0);
       p.tanks.push_back({s.element, along, level});
       // A step written out of the tank runs from no point; its heads are then the surface and the point.
       (i == 0 ? firstSurface : lastSurface) = s.from == noId ? in : out;

@@ -1,4 +1,5 @@
 #include "route/way_in.h"
+#include "fields/keys.h"
 
 #include <algorithm>
 #include <vector>
@@ -10,14 +11,14 @@ namespace {
 std::optional<double> supplyHead(const Network& network, const Element& e) {
   const Medium plain;
   if (e.part->ends == Ends::many) {
-    const Given* level = e.given("level");
+    const Given* level = e.given(key::level);
     if (!level) return std::nullopt;
-    const Given* on = e.given("surface pressure");
+    const Given* on = e.given(key::surfacePressure);
     return level->value + (on ? plain.columnOf(resolve(*on, Measure::gaugePressure, plain)) : 0.0);
   }
-  const Given* pressure = e.part->ends == Ends::one ? e.given("pressure") : nullptr;
+  const Given* pressure = e.part->ends == Ends::one ? e.given(key::pressure) : nullptr;
   if (!pressure) return std::nullopt;
-  const Given* height = network.at(e.ends[0]).given("height");
+  const Given* height = network.at(e.ends[0]).given(key::height);
   return (height ? height->value : 0.0) + plain.columnOf(resolve(*pressure, Measure::gaugePressure, plain));
 }
 

@@ -5,18 +5,19 @@
 #include <algorithm>
 #include <cmath>
 
+#include "fields/keys.h"
 #include "loss/orifice.h"
 #include "network/setting.h"
+#include "parts/orifice_plate.h"
 #include "parts/registry.h"
 #include "quantity/format.h"
 #include "quantity/parse.h"
 #include "sizing/choices.h"
-#include "parts/orifice_plate.h"
 
 namespace conduit {
 namespace {
 
-constexpr std::string_view openingKey = "opening";
+constexpr std::string_view openingKey = key::opening;
 
 std::optional<double> dropAcross(const Solution& answer, Id valve) {
   const BranchReading b = answer.branch(valve, 0);
@@ -25,7 +26,7 @@ std::optional<double> dropAcross(const Solution& answer, Id valve) {
 Network withOpening(const Network& network, std::span<const BranchFlow> flows, const char* opening) {
   Draft draft(network);
   for (const BranchFlow& f : flows) {
-    draft.values(f.valve).ungive("flow");
+    draft.values(f.valve).ungive(key::flow);
     draft.values(f.valve).set(openingKey, *parse(opening, Measure::ratio));
   }
   return std::move(draft).finish();
@@ -49,7 +50,7 @@ double branchBore(const Network& n, const Setting& setting, Id valve, std::span<
     }
   if (pipe < 1e299) return pipe;
   for (const EndPlace& e : ends) pipe = std::min(pipe, e.bore_m.value_or(1e300));
-  if (const Given* own = n.at(valve).given("bore"); own && !(pipe < 1e299)) pipe = own->value;
+  if (const Given* own = n.at(valve).given(key::bore); own && !(pipe < 1e299)) pipe = own->value;
   return pipe;
 }
 
@@ -63,7 +64,7 @@ std::optional<double> orificeFor(const Network& n, const Solution& there, const 
   b.platePipe_m = pipe;
   const auto drop = [&](double bore) {
     Values v;
-    v.set("bore", Given{.value = bore, .typed = {}});
+    v.set(key::bore, Given{.value = bore, .typed = {}});
     v.set("pipe bore", Given{.value = pipe, .typed = {}});
     const Prepared p = plate->prepare(v, there.setting, ends);
     double memory = 0.0;
@@ -83,8 +84,8 @@ std::string stockValveFor(const Stock& stock, double kv) {
   double least = 1e300;
   for (const StockItem& item : stock.items) {
     if (item.kind != "control valve") continue;
-    const auto field =
-        std::find_if(item.fields.begin(), item.fields.end(), [](const auto& f) { return f.first == "Kv"; });
+    const auto field = std::find_if(item.fields.begin(), item.fields.end(),
+                                    [](const auto& f) { return f.first == key::kv; });
     if (field == item.fields.end()) continue;
     const auto of = parse(field->second, Measure::flowCoefficient, nullptr);
     if (of && 0.9 * of->value >= kv && of->value < least) least = of->value, name = item.item;
@@ -163,7 +164,7 @@ FlowBalance balanceFlows(const Network& network, std::span<const BranchFlow> flo
     b.wideOpen_m = prepared.branches[0].law->at(b.flow_m3s, memory).drop_m;
     b.spare_m = b.there_m - b.wideOpen_m;
     const Id behind = e.ends[1];
-    b.setPoint_pa = outcomeOf(*open.at(behind).part, "pressure", *ReadingOf(open, there, behind));
+    b.setPoint_pa = outcomeOf(*open.at(behind).part, key::pressure, *ReadingOf(open, there, behind));
     if (without.summary.usable()) b.without_m3s = without.branch(b.valve, 0).flow_m3s;
   }
   const auto least = std::min_element(
@@ -181,7 +182,7 @@ FlowBalance balanceFlows(const Network& network, std::span<const BranchFlow> flo
   for (const BranchFlow& f : flows) {
     draft.values(f.valve).set(openingKey, *parse("50 %", Measure::ratio));
     draft.values(f.valve).release(openingKey);
-    draft.values(f.valve).give("flow",
+    draft.values(f.valve).give(key::flow,
                                *parse(fmt::format("{:.15g} L/s", f.flow_m3s * 1000), Measure::volumeFlow));
   }
   const Network asked = std::move(draft).finish();

@@ -8,6 +8,7 @@
 #include <cmath>
 
 #include "cases/case_edits.h"
+#include "fields/keys.h"
 #include "limits/limits.h"
 #include "network/setting.h"
 #include "parts/pipe/line.h"
@@ -92,7 +93,7 @@ tl::expected<BoundCase, std::string> setUpBound(const SizingTask& task, const Ju
     if (s.pointRaw[e] < 0 || !answer.head(e)) return;
     double& need = c.need[u(s.pointRaw[e])];
     // What is drawn comes out only against a pressure that is no less than the open air's.
-    if (const Given* z = x.given("height"); z && c.outflow[u(s.pointRaw[e])] > 0)
+    if (const Given* z = x.given(key::height); z && c.outflow[u(s.pointRaw[e])] > 0)
       need = resolve(*z, Measure::height, setting.medium);
     for (const Check& k : checksOf(n, answer, e)) {
       if (k.severity > Severity::broken || !k.least || k.spoken) continue;

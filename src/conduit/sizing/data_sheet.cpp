@@ -4,6 +4,7 @@
 
 #include <cctype>
 
+#include "fields/keys.h"
 #include "quantity/format.h"
 #include "sizing/words.h"
 
@@ -11,7 +12,7 @@ namespace conduit {
 
 Page sizingSheet(const SizingTask& task, const SizingProposal& p) {
   Page page;
-  const std::string* title = task.model.drawn.job().text("title");
+  const std::string* title = task.model.drawn.job().text(key::title);
   page.blocks.push_back(Page::Heading{title && !title->empty() ? "Line sizes, " + *title : "Sizes"});
   const std::string_view least = sizing::wanted[static_cast<std::size_t>(task.options.objective)];
   std::string cases;

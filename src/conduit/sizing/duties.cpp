@@ -6,6 +6,7 @@
 #include <cmath>
 #include <utility>
 
+#include "fields/keys.h"
 #include "limits/limits.h"
 #include "parts/pump/machine.h"
 #include "quantity/format.h"
@@ -28,7 +29,7 @@ std::vector<char> fedByAssumed(const Network& n, const Solution& answer, std::st
     if (!std::exchange(fed[to], 1)) front.push_back(to);
   };
   n.each([&](Id id, const Element& e) {
-    if (!e.part->line || !(e.values.assumed("size") || e.values.assumed("bore"))) return;
+    if (!e.part->line || !(e.values.assumed(key::size) || e.values.assumed(key::bore))) return;
     if (which.empty()) which = e.name;
     onward(id, e);
   });
@@ -45,9 +46,9 @@ std::vector<char> fedByAssumed(const Network& n, const Solution& answer, std::st
 // The limit that a taker says of what it gets: a tank's flow in is what it takes; what a fixed pressure takes
 // is its flow out of the network.
 LimitId leastOf(const Part& part) {
-  return part.group != Group::supply     ? LimitId::flowLeast
-         : findOutcome(part, "flow out") ? LimitId::flowInLeast
-                                         : LimitId::flowOutLeast;
+  return part.group != Group::supply       ? LimitId::flowLeast
+         : findOutcome(part, key::flowOut) ? LimitId::flowInLeast
+                                           : LimitId::flowOutLeast;
 }
 
 void checkRegion(const Element& e, const Reading& r, double share, Checks& checks) {
@@ -73,7 +74,7 @@ void checkBranch(const Element& e, const Reading& r, double design_m3s, bool bal
   }
   // Wide open it must take no more than there is.
   Values open = *r.values;
-  open.set("opening", Given{.value = 1.0, .typed = {}});
+  open.set(key::opening, Given{.value = 1.0, .typed = {}});
   const Prepared p = e.part->prepare(open, *r.setting, r.ends);
   if (!b.headFrom_m || !b.headTo_m || p.branches.empty() || !p.branches[0].law) return;
   double memory = 0.0;

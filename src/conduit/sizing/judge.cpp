@@ -7,6 +7,7 @@
 
 #include "cases/case_edits.h"
 #include "cases/year.h"
+#include "fields/keys.h"
 #include "limits/limits.h"
 #include "network/setting.h"
 #include "parts/pipe/line.h"
@@ -64,7 +65,8 @@ Judge::Judge(const SizingTask& task, std::size_t lanes, std::stop_token stop)
     const Overlay whole = task.model.cases.whole(id);
     for (const SizingRow& row : task.rows)
       for (const Id line : row.lines)
-        for (const std::string_view key : {std::string_view("size"), std::string_view("bore"), pipe::laidKey})
+        for (const std::string_view key :
+             {std::string_view(key::size), std::string_view(key::bore), pipe::laidKey})
           if (whole.at(line, key)) own_.insert({id, line});
   }
   // Those in which something is to be found take longest: last.

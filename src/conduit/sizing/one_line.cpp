@@ -7,6 +7,7 @@
 #include "cases/case_edits.h"
 #include "cases/watch.h"
 #include "cases/year.h"
+#include "fields/keys.h"
 #include "model/costs.h"
 #include "network/setting.h"
 #include "pump/way.h"
@@ -39,8 +40,7 @@ Result<OneLine> sizesOfLine(const Model& model, CaseId in, std::vector<Id> lines
   alone.pairs = false;
   const std::vector<Id>& these = lines;
   model.drawn.each([&](Id id, const Element& e) {
-    if (e.part->line && std::find(these.begin(), these.end(), id) == these.end())
-      alone.kept.push_back(id);
+    if (e.part->line && std::find(these.begin(), these.end(), id) == these.end()) alone.kept.push_back(id);
   });
   // What each costs is a column, not what it is chosen by: sizes without a cost are shown too.
   auto task = sizingTask(model, alone, stock, units);
@@ -78,10 +78,10 @@ Result<OneLine> sizesOfLine(const Model& model, CaseId in, std::vector<Id> lines
         size.velocity_ms = outcomeOf(part, "velocity", *r),
         size.reynolds = outcomeOf(part, "Reynolds number", *r);
         size.loss_m = outcomeOf(part, "head loss", *r), size.gradient = outcomeOf(part, "loss per metre", *r);
-        const auto flow = outcomeOf(part, "flow", *r);
+        const auto flow = outcomeOf(part, key::flow, *r);
         const Id end = n.at(id).ends[flow && *flow < 0 ? 0 : 1];
         const ReadingOf at(n, answer, end);
-        size.endPressure_pa = outcomeOf(*n.at(end).part, "pressure", *at);
+        size.endPressure_pa = outcomeOf(*n.at(end).part, key::pressure, *at);
         n.each([&](Id pump, const Element& e) {
           if (!e.part->lifts) return;
           const ReadingOf p(n, answer, pump);
@@ -151,7 +151,7 @@ EconomicHere economicAt(const Model& model, CaseId in, const Network& n, const S
   const Element& e = n.at(id);
   std::vector<const PipeSize*> own;
   if (sizes.empty()) {
-    const std::string* name = e.text("size");
+    const std::string* name = e.text(key::size);
     if (const PipeSize* size = name ? stock.pipe(*name) : nullptr) own = soldWith(*size, stock);
     if (own.empty()) {
       out.why = "it has no catalogue size";
@@ -160,7 +160,7 @@ EconomicHere economicAt(const Model& model, CaseId in, const Network& n, const S
     sizes = own;
   }
   const ReadingOf r(n, answer, id);
-  const auto flow = outcomeOf(*e.part, "flow", *r), slope = outcomeOf(*e.part, "loss per metre", *r),
+  const auto flow = outcomeOf(*e.part, key::flow, *r), slope = outcomeOf(*e.part, "loss per metre", *r),
              velocity = outcomeOf(*e.part, "velocity", *r);
   // f = i·2 g D/v² of Darcy and Weisbach, whatever the law of friction.
   const Geometry geometry = e.part->geometry(e.values, answer.setting);
@@ -191,8 +191,8 @@ EconomicHere economicAt(const Model& model, CaseId in, const Network& n, const S
 std::optional<SizeAtFlow> sizeAtFlow(const Element& pipe, const Setting& setting, const PipeSize& size,
                                      double flow_m3s) {
   Values values = pipe.values;
-  values.clear("bore");
-  values.set("size", size.name());
+  values.clear(key::bore);
+  values.set(key::size, size.name());
   const std::vector<EndPlace> ends(2);
   const Prepared p = pipe.part->prepare(values, setting, ends);
   const auto length = pipe.part->geometry(values, setting).length_m;
@@ -215,11 +215,11 @@ Result<BoreGoal> boreGoal(const std::string& text, const Network& network, Id li
     const Id element = read->elements.front();
     const Outcome* outcome = findOutcome(*network.at(element).part, read->outcome);
     auto wanted = parse(text.substr(at), outcome->measure, &units.unitFor(outcome->measure));
-    if (!wanted) return tl::unexpected(Problem{{network.at(line).name, "bore"}, wanted.error().what, {}});
+    if (!wanted) return tl::unexpected(Problem{{network.at(line).name, key::bore}, wanted.error().what, {}});
     return BoreGoal{element, read->outcome, std::move(*wanted)};
   }
   return tl::unexpected(
-      Problem{{network.at(line).name, "bore"},
+      Problem{{network.at(line).name, key::bore},
               "enter a result and its value, such as \"velocity 1.5 m/s\" or \"N-3 pressure 2 bar\"",
               {}});
 }
@@ -228,24 +228,24 @@ Result<ExactBore> exactBore(const Network& network, Id line, Id element, std::st
                             const Given& wanted, const std::shared_ptr<const Stock>& stock,
                             const UnitSet& units, std::stop_token stop) {
   const auto fault = [&](std::string what) {
-    return tl::unexpected(Problem{{network.at(line).name, "bore"}, std::move(what), {}});
+    return tl::unexpected(Problem{{network.at(line).name, key::bore}, std::move(what), {}});
   };
   const Outcome* of = findOutcome(*network.at(element).part, outcome);
   if (!of) return fault("no such result");
-  const std::string* name = network.at(line).text("size");
+  const std::string* name = network.at(line).text(key::size);
   const PipeSize* size = name ? stock->pipe(*name) : nullptr;
   Draft draft(network);
   Values& v = draft.values(line);
-  v.clear("size");
-  if (size && !v.find("bore")) v.set("bore", Given{.value = size->bore_m, .typed = "0"});
-  v.release("bore");
+  v.clear(key::size);
+  if (size && !v.find(key::bore)) v.set(key::bore, Given{.value = size->bore_m, .typed = "0"});
+  v.release(key::bore);
   draft.values(element).give(of->key, wanted);
   const Network n = std::move(draft).finish();
   const Solution answer = solve(n, stock.get(), {.units = units, .stop = std::move(stop)});
   if (!answer.summary.usable())
     return fault(answer.summary.problems.empty() ? "no bore was found"
                                                  : answer.summary.problems.front().what);
-  const auto bore = answer.foundFor(line, "bore");
+  const auto bore = answer.foundFor(line, key::bore);
   if (!bore) return fault("no bore was found");
   ExactBore out{*bore};
   if (size)

@@ -8,6 +8,7 @@
 #include <unordered_map>
 
 #include "cases/case_edits.h"
+#include "fields/keys.h"
 #include "solve/union_find.h"
 
 namespace conduit {
@@ -30,7 +31,7 @@ struct Graph {
     std::vector<char> opened(n.bound(), 0);
     const auto openAt = [&](const Network& seen) {
       seen.each([&](Id id, const Element& e) {
-        if (e.part->ends == Ends::self && (e.values.entry("outflow") || e.values.entry("inflow")))
+        if (e.part->ends == Ends::self && (e.values.entry(key::outflow) || e.values.entry(key::inflow)))
           opened[id] = 1;
         if (e.part->ends != Ends::one && e.part->ends != Ends::many) return;
         for (const Id point : e.ends)
@@ -99,9 +100,7 @@ std::vector<std::uint64_t> ringMarks(const Graph& g) {
 enum class Between { nothing, use, lift };
 
 Between alongTheWay(const Element& e) {
-  return e.part->lifts ? Between::lift
-         : e.part->exchanges ? Between::use
-                                      : Between::nothing;
+  return e.part->lifts ? Between::lift : e.part->exchanges ? Between::use : Between::nothing;
 }
 bool usesInBranches(const Element& e) {
   constexpr std::array<std::string_view, 5> kinds{"own loss", "control valve", "orifice plate",
@@ -206,9 +205,8 @@ std::vector<TiedLines> flowAndReturn(const Model& model, const std::vector<Id>& 
     if (marks[e] != 0) rings[marks[e]].push_back(static_cast<int>(e));
   std::vector<TiedLines> found;
   for (const auto& [mark, edges] : rings) {
-    const auto lines = std::count_if(edges.begin(), edges.end(), [&](int e) {
-      return n.at(graph.edges[at(e)].element).part->line;
-    });
+    const auto lines = std::count_if(edges.begin(), edges.end(),
+                                     [&](int e) { return n.at(graph.edges[at(e)].element).part->line; });
     if (lines < 2) continue;
     for (std::vector<Id>& pair : pairsOf(ringOf(n, graph, edges))) {
       std::erase_if(pair, [&](Id id) { return std::find(apart.begin(), apart.end(), id) != apart.end(); });

@@ -577,9 +577,7 @@ PlainTrees plainTrees(const SizingTask& task, const Judge& judge, std::size_t ch
   out.all = out.cases.size() == task.cases.size();
   // What runs beside them was not looked at: with pumps it may cost by the sizes.
   for (const CaseId id : task.alsoRun)
-    networkOf(task.model, id).each([&](Id, const Element& e) {
-      out.lifts = out.lifts || e.part->lifts;
-    });
+    networkOf(task.model, id).each([&](Id, const Element& e) { out.lifts = out.lifts || e.part->lifts; });
   out.all = out.all && (task.alsoRun.empty() || !out.lifts);
   if (out.cases.empty()) return out;
   std::vector<std::vector<std::uint16_t>> sizes;

@@ -6,6 +6,7 @@
 #include <set>
 
 #include "cases/case_edits.h"
+#include "fields/keys.h"
 #include "network/onward.h"
 #include "network/setting.h"
 #include "parts/pipe/line.h"
@@ -73,9 +74,9 @@ std::vector<Run> runsOf(const SizingTask& task) {
       if (const auto row = rowOf.find(line); row != rowOf.end()) {
         l.row = row->second;
       } else {
-        const std::string* name = pipe.text("size");
+        const std::string* name = pipe.text(key::size);
         const PipeSize* size = name ? task.stock->pipe(*name) : nullptr;
-        const Given* bore = pipe.given("bore");
+        const Given* bore = pipe.given(key::bore);
         // A bore alone has no nominal size to go by.
         if (!size || bore) optional = true;
         else l.outside_m = outsideOf(*size);
@@ -169,7 +170,7 @@ std::vector<Staying> stayingIn(const SizingTask& task, const SizeChoice& choice)
     if (e.part->ends != Ends::two || e.part->geometry || e.part->lifts) return;
     Values scratch;
     const Values& values = valuesOf(e, task.stock.get(), scratch);
-    const Given* own = values.get<Given>("bore");
+    const Given* own = values.get<Given>(key::bore);
     if (!own && !e.text(stockItemKey)) return;  // it takes the bore of its line
     for (const Id end : e.ends)
       for (const Id line : n.elementsAt(end)) {
@@ -191,7 +192,7 @@ std::vector<Id> changesNotCounted(const SizingTask& task, const SizeChoice& choi
   std::vector<Id> points;
   n.each([&](Id id, const Element& e) {
     if (e.part->ends != Ends::self) return;
-    const std::string* how = e.text("change of bore");
+    const std::string* how = e.text(key::changeOfBore);
     if (how && *how != "not counted") return;
     const auto joined = waterAt(n, id);
     if (joined.size() != 2) return;
@@ -216,7 +217,7 @@ std::vector<Id> changesNotCounted(const SizingTask& task, const SizeChoice& choi
 Model withCones(Model model, std::span<const Id> points) {
   Draft draft(model.drawn);
   for (const Id id : points)
-    if (draft.network().find(id)) draft.values(id).set("change of bore", std::string("cone"));
+    if (draft.network().find(id)) draft.values(id).set(key::changeOfBore, std::string("cone"));
   return withEdit(model, drawingCase, std::move(draft).finish());
 }
 

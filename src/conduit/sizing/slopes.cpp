@@ -4,6 +4,7 @@
 #include <cmath>
 #include <utility>
 
+#include "fields/keys.h"
 #include "limits/limits.h"
 #include "solve/probe.h"
 #include "solve/response.h"
@@ -148,7 +149,7 @@ class Slopes::Case {
 
   // What is drawn off at a point.
   [[nodiscard]] double fixedTake(Id id, const Element& e) const {
-    if (!e.values.entry("outflow")) return 0.0;
+    if (!e.values.entry(key::outflow)) return 0.0;
     return std::max(0.0, takenBy(e, *ReadingOf(c_.network, c_.answer, id)).value_or(0.0));
   }
 

@@ -6,6 +6,7 @@
 #include <set>
 
 #include "cases/year.h"
+#include "fields/keys.h"
 #include "network/setting.h"
 #include "parts/pipe/line.h"
 #include "sizing/choices.h"
@@ -41,8 +42,8 @@ void giveSize(Values& v, const PipeSize& size) {
   }
   // Once said, it stays said: a sizing may then lay it not.
   if (v.find(pipe::laidKey)) v.set(pipe::laidKey, true);
-  v.clear("bore");
-  v.set("size", size.name());
+  v.clear(key::bore);
+  v.set(key::size, size.name());
 }
 
 double costOfMetre(const SizingSetup& setup, Id line, const PipeSize& size) {
@@ -96,7 +97,7 @@ Result<SizingTask> sizingTask(const Model& model, const SizingOptions& options,
   }
   const auto sizesFor = [&](const Element& e) -> std::vector<const PipeSize*> {
     if (!options.ranges.empty()) return sizesOffered(*stock, options.ranges, e);
-    const std::string* name = e.text("size");
+    const std::string* name = e.text(key::size);
     const PipeSize* size = name ? stock->pipe(*name) : nullptr;
     return size ? soldWith(*size, *stock) : std::vector<const PipeSize*>{};
   };
@@ -106,8 +107,8 @@ Result<SizingTask> sizingTask(const Model& model, const SizingOptions& options,
       const Element* e = n.find(id);
       if (!e || !e->part->line || kept.contains(id) || done.contains(id)) continue;
       done.insert(id);
-      const std::string* section = e->text("section");
-      if (e->values.released("bore") || e->values.released("size")) {
+      const std::string* section = e->text(key::section);
+      if (e->values.released(key::bore) || e->values.released(key::size)) {
         task.left.push_back({id, "its bore is already solved for"});
         continue;
       }
@@ -139,7 +140,7 @@ Result<SizingTask> sizingTask(const Model& model, const SizingOptions& options,
       row.laid.resize(row.sizes.size(), 0.0);
       for (std::size_t s = 0; s < row.sizes.size(); ++s)
         row.laid[s] += g.length_m.value_or(0.0) * costOfMetre(model.sizing, id, *row.sizes[s]);
-      const std::string* now = e->text("size");
+      const std::string* now = e->text(key::size);
       const PipeSize* size = laid && !*laid ? &notLaid() : now ? stock->pipe(*now) : nullptr;
       const auto at = std::find(row.sizes.begin(), row.sizes.end(), size);
       const std::optional<std::size_t> here =

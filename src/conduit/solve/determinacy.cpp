@@ -7,6 +7,7 @@
 #include <deque>
 #include <map>
 
+#include "fields/keys.h"
 #include "quantity/format.h"
 #include "solve/index.h"
 #include "solve/union_find.h"
@@ -99,16 +100,16 @@ void spell(const Network& network, const Piece& piece, const UnitSet& units, std
   // held.
   Id feed = noId;
   for (const Id id : piece.feeds)
-    if (network.at(id).given("inflow") &&
-        (feed == noId || network.at(id).given("inflow")->value > network.at(feed).given("inflow")->value))
+    if (network.at(id).given(key::inflow) && (feed == noId || network.at(id).given(key::inflow)->value >
+                                                                  network.at(feed).given(key::inflow)->value))
       feed = id;
   if (feed != noId && shutBy.empty() && !piece.draws.empty()) {
     const std::string& name = network.at(feed).name;
     p.what += unbalanced ? fmt::format("; the inflow of {} at {} contradicts the draw-offs",
-                                       network.at(feed).given("inflow")->typed, name)
+                                       network.at(feed).given(key::inflow)->typed, name)
                          : fmt::format("; the inflow at {} is redundant with the draw-offs", name);
     p.remedies.push_back({fmt::format("Fix 2 bar g at {} and solve for its inflow", name),
-                          {{name, "inflow", ""}, {name, "+fixed pressure", "2 bar"}},
+                          {{name, key::inflow, ""}, {name, "+fixed pressure", "2 bar"}},
                           {name, ""}});
   }
   // A closed circuit has its expansion vessel at the suction of its pump.
@@ -380,8 +381,9 @@ std::optional<Problem> shortCircuit(const Network& network, const System& s, std
                           : fmt::format("flow round {} is unlimited: both its ends are the same point", name);
     for (const Id id : ring) {
       const Element& e = network.at(id);
-      if (const Field* k = findField(*e.part, "K"); k && id != l.of.element)
-        p.remedies.push_back({fmt::format("Set K of {} to 1", e.name), {{e.name, "K", "1"}}, {e.name, "K"}});
+      if (const Field* k = findField(*e.part, key::lossK); k && id != l.of.element)
+        p.remedies.push_back(
+            {fmt::format("Set K of {} to 1", e.name), {{e.name, key::lossK, "1"}}, {e.name, key::lossK}});
     }
     p.remedies.push_back({fmt::format("Go to {}", name), {}, {name, ""}});
     return p;

@@ -6,6 +6,7 @@
 #include <cmath>
 #include <set>
 
+#include "fields/keys.h"
 #include "say/words.h"
 #include "solve/index.h"
 
@@ -48,7 +49,7 @@ std::string joined(const std::vector<std::string>& names, const char* last) {
 // Where an element stands: its own height, or that of its first point.
 std::optional<double> heightOf(const Network& network, const Element& e, const Setting& setting) {
   const Element& at = e.part->ends == Ends::self || e.ends.empty() ? e : network.at(e.ends[0]);
-  const Given* z = at.given("height");
+  const Given* z = at.given(key::height);
   return z ? std::optional(resolve(*z, Measure::height, setting.medium)) : std::nullopt;
 }
 
@@ -109,7 +110,7 @@ std::vector<Local> takeLocal(const Network& network, const Setting& setting, Wan
       if (unknown.element != goal.element) continue;
       if (e.part->ends == Ends::self) {
         if (unknown.field->measure != Measure::volumeFlow) continue;
-        const auto z = e.given("height");
+        const auto z = e.given(key::height);
         double head = goal.target;  // of the outcome "head"
         if (goal.outcome->measure == Measure::gaugePressure)
           head =
@@ -124,7 +125,7 @@ std::vector<Local> takeLocal(const Network& network, const Setting& setting, Wan
         break;
       }
       const bool single = (e.part->ends == Ends::two || e.part->ends == Ends::one) &&
-                          goal.outcome->key == "flow" && goal.outcome->measure == Measure::volumeFlow;
+                          goal.outcome->key == key::flow && goal.outcome->measure == Measure::volumeFlow;
       if (!single) continue;
       given.flows[goal.element] = goal.target;
       take(g, k);
@@ -166,8 +167,8 @@ class Matching {
         for (const Id end : network.at(id).ends)
           for (const Id other : network.elementsAt(end))
             if (other != id &&
-                (!network.at(other).part->geometry || network.at(end).value("change of bore") ||
-                 network.at(end).value("tee branch")))
+                (!network.at(other).part->geometry || network.at(end).value(key::changeOfBore) ||
+                 network.at(end).value(key::teeBranch)))
               for (const int i : linksOf(other)) attach(k, i);
       const Prepared& p = s.prepared[id];
       if (const int raw = s.pointRaw[id]; raw >= 0 && s.rawToNode[u(raw)] >= 0)
@@ -403,9 +404,9 @@ std::vector<Problem> undecided(const Network& network, const System& s, const Wa
         if (!f.releasable || f.kind != FieldKind::quantity || !(e.value(f.key) || f.inSight) ||
             e.values.released(f.key) || (f.applies && !f.applies(e.values)))
           continue;
-        ranked.emplace_back(away + (f.adjusts         ? 0
-                                    : f.key == "bore" ? 12
-                                                      : 30),
+        ranked.emplace_back(away + (f.adjusts            ? 0
+                                    : f.key == key::bore ? 12
+                                                         : 30),
                             Remedy{fmt::format("Solve for the {} of {}", spoken(f.key), e.name),
                                    {{e.name, "found " + std::string(f.key), "yes"}},
                                    {e.name, std::string(f.key)}});
@@ -459,10 +460,10 @@ std::vector<Problem> undecided(const Network& network, const System& s, const Wa
   };
   for (const int k : fields)
     offer(w.unknowns[u(k)].element,
-          network.at(w.unknowns[u(k)].element).part->ends == Ends::self ? "pressure" : "flow");
+          network.at(w.unknowns[u(k)].element).part->ends == Ends::self ? key::pressure : key::flow);
   for (std::size_t r = 0; r < s.rawOwner.size() && could.size() < 4; ++r)
-    if (const int n = s.rawToNode[r]; n >= 0 && heads.contains(n)) offer(s.rawOwner[r], "pressure");
-  for (const int i : flows) offer(s.links[u(i)].of.element, "flow");
+    if (const int n = s.rawToNode[r]; n >= 0 && heads.contains(n)) offer(s.rawOwner[r], key::pressure);
+  for (const int i : flows) offer(s.links[u(i)].of.element, key::flow);
   p.what =
       fmt::format("{} {} to be solved for, but the given values do not determine {}{}", joined(idle, " and "),
                   idle.size() == 1 ? "is" : "are", idle.size() == 1 ? "it" : "them",

@@ -144,8 +144,7 @@ std::optional<Problem> liftsWithoutDrive(const Network& network, const System& s
   constexpr double slack_m = 1e-4;
   std::optional<Problem> problem;
   network.each([&](Id id, const Element& e) {
-    if (problem || !e.part->prepare || e.part->ends == Ends::self || e.part->lifts ||
-        passes.contains(id))
+    if (problem || !e.part->prepare || e.part->ends == Ends::self || e.part->lifts || passes.contains(id))
       return;
     for (std::size_t b = solution.branchBegin[id]; b < solution.branchBegin[id + 1]; ++b) {
       const auto& v = solution.branches[b];

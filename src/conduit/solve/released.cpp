@@ -4,6 +4,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include "fields/keys.h"
 #include "solve/determinacy.h"
 #include "solve/probe.h"
 #include "solve/read_out.h"
@@ -129,8 +130,8 @@ void Released::writeResult(Trial& best, const std::vector<Unknown>& unknowns, So
 
 // What a point with a found outflow or inflow gives the network, on the whole.
 double Released::netInflow(const Local& l) const {
-  const bool in = l.unknown.field->key == "inflow";
-  const Given* other = network_.at(l.unknown.element).given(in ? "outflow" : "inflow");
+  const bool in = l.unknown.field->key == key::inflow;
+  const Given* other = network_.at(l.unknown.element).given(in ? key::outflow : key::inflow);
   const double beside = other ? resolve(*other, Measure::volumeFlow, setting_.medium) : 0.0;
   return in ? l.unknown.value - beside : beside - l.unknown.value;
 }

@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <cmath>
 
+#include "fields/keys.h"
 #include "solve/index.h"
 #include "solve/released.h"
 #include "solve/search_place.h"
@@ -180,7 +181,7 @@ std::optional<double> Released::heldBy(const Trial& t, const Branch& branch, con
     else seen = *head;
   }
   if (!branch.holdsAt.empty() && branch.over.empty())
-    if (const Given* z = network_.at(network_.byName(branch.holdsAt)).given("height"))
+    if (const Given* z = network_.at(network_.byName(branch.holdsAt)).given(key::height))
       less += resolve(*z, Measure::height, setting_.medium);
   return seen - less;
 }
@@ -260,7 +261,7 @@ double Released::leftOver(const Trial& t, const Unknown& k) const {
     const Given* g = network_.at(k.element).given(key);
     return g ? resolve(*g, Measure::volumeFlow, setting_.medium) : 0.0;
   };
-  return k.field->key == "inflow" ? -(over - given("outflow")) : over + given("inflow");
+  return k.field->key == key::inflow ? -(over - given(key::outflow)) : over + given(key::inflow);
 }
 
 // The state of a device whose field was found, in the answer and in its summary.

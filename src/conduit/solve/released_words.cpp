@@ -3,6 +3,7 @@
 
 #include <algorithm>
 
+#include "fields/keys.h"
 #include "quantity/format.h"
 #include "say/words.h"
 #include "solve/index.h"
@@ -33,10 +34,11 @@ Problem contradiction(const StatesFound& found, const Network& network, const Sy
     for (std::size_t k = 0; k < found.teesApart.size() && k < 6; ++k) {
       const std::string& name = network.at(s.rawOwner[u(found.teesApart[k])]).name;
       p.what += (k ? ", " : "") + name;
-      p.remedies.push_back(
-          {fmt::format("Remove the tee loss at {}", name), {{name, "tee branch", ""}}, {name, "tee branch"}});
+      p.remedies.push_back({fmt::format("Remove the tee loss at {}", name),
+                            {{name, key::teeBranch, ""}},
+                            {name, key::teeBranch}});
     }
-    p.place = {network.at(s.rawOwner[u(found.teesApart[0])]).name, "tee branch"};
+    p.place = {network.at(s.rawOwner[u(found.teesApart[0])]).name, key::teeBranch};
     p.what = fmt::format(
         "no flows found that agree with the tee loss at {}; some may exist beyond the search", p.what);
     return p;
@@ -47,12 +49,13 @@ Problem contradiction(const StatesFound& found, const Network& network, const Sy
     const Element& e = network.at(link.of.element);
     if (k < 6) p.what += (k == 0 ? "" : k + 1 == found.fighting.size() ? " and " : ", ") + e.name;
     if (k < 6)
-      if (const Given* kept = e.given("set point")) p.what += fmt::format(" (set to {})", kept->typed);
+      if (const Given* kept = e.given(key::setPoint)) p.what += fmt::format(" (set to {})", kept->typed);
     p.remedies.push_back({fmt::format("Go to {}", e.name), {}, {e.name, ""}});
-    if ((found.forced || found.mustPass) && findField(*e.part, "set point")) {
+    if ((found.forced || found.mustPass) && findField(*e.part, key::setPoint)) {
       const std::string open = link.holdsBefore ? "0 bara" : "1000 bar";  // a set point that never throttles
-      p.remedies.push_back(
-          {fmt::format("Set {} to stay open", e.name), {{e.name, "set point", open}}, {e.name, "set point"}});
+      p.remedies.push_back({fmt::format("Set {} to stay open", e.name),
+                            {{e.name, key::setPoint, open}},
+                            {e.name, key::setPoint}});
     }
   }
   if (found.fighting.size() > 6) p.what += fmt::format(" and {} more", found.fighting.size() - 6);

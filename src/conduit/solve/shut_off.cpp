@@ -6,6 +6,7 @@
 #include <cmath>
 #include <queue>
 
+#include "fields/keys.h"
 #include "quantity/format.h"
 #include "solve/index.h"
 #include "solve/union_find.h"
@@ -34,12 +35,10 @@ NoFlow stillOf(const Network& network, const Solution& answer, Id id) {
 // A head counted over the height of the point that is sensed, else of `own`.
 double overThere(const Network& network, const NoFlow& still, Id own) {
   const Id at = still.sensedAt.empty() ? own : network.byName(still.sensedAt);
-  const Given* z = at == noId ? nullptr : network.at(at).given("height");
+  const Given* z = at == noId ? nullptr : network.at(at).given(key::height);
   return z ? z->value + still.head_m : INFINITY;
 }
-bool holdsHeads(const Element& e) {
-  return e.part->holdsHead;
-}
+bool holdsHeads(const Element& e) { return e.part->holdsHead; }
 std::optional<double> headHeld(const Solution& answer, Id id, const Element& e, Id end) {
   std::optional<double> head;
   if (e.part->ends == Ends::one) {
@@ -50,7 +49,7 @@ std::optional<double> headHeld(const Solution& answer, Id id, const Element& e, 
   return head && std::isfinite(*head) ? head : std::nullopt;
 }
 bool feedsIn(const Element& e) {
-  const Given* out = e.given("outflow");
+  const Given* out = e.given(key::outflow);
   return out && out->value < 0;
 }
 
@@ -105,7 +104,7 @@ class Walk {
     for (const Pump& v : oneWay_) judgeOneWay(v);
     out_->pressure_pa.assign(out_->head_m.size(), NAN);
     for (const Id id : points_)
-      if (const Given* z = network_.at(id).given("height"))
+      if (const Given* z = network_.at(id).given(key::height))
         out_->pressure_pa[id] = answer_.setting.medium.pressureOf(out_->head_m[id] - z->value);
     return out_;
   }
@@ -351,7 +350,7 @@ class Walk {
 bool anyRated(const Network& network) {
   bool any = false;
   network.each([&](Id, const Element& e) {
-    any = any || e.value(limitRow(LimitId::ratingMost).key) || (e.part->geometry && e.text("size"));
+    any = any || e.value(limitRow(LimitId::ratingMost).key) || (e.part->geometry && e.text(key::size));
   });
   return any;
 }

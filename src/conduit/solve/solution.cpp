@@ -4,6 +4,7 @@
 
 #include <algorithm>
 
+#include "fields/keys.h"
 #include "quantity/format.h"
 
 namespace conduit {
@@ -77,8 +78,8 @@ std::vector<SummaryRow> Summary::rows() const {
           {"head tolerance", fmt::format("{:.2e}", headTolerance_m), "m"},
           {"largest mass residual", fmt::format("{:.2e}", massResidual_m3s), "m³/s"},
           {"largest mass residual over throughput", fmt::format("{:.2e}", massResidualShare), ""},
-          {"inflow", fmt::format("{:.9g}", inflow_m3s), "m³/s"},
-          {"outflow", fmt::format("{:.9g}", outflow_m3s), "m³/s"},
+          {key::inflow, fmt::format("{:.9g}", inflow_m3s), "m³/s"},
+          {key::outflow, fmt::format("{:.9g}", outflow_m3s), "m³/s"},
           {"time: set-up", ms(seconds.setUp), "ms"},
           {"time: ordering", ms(seconds.order), "ms"},
           {"time: laws and assembly", ms(seconds.laws), "ms"},

@@ -6,6 +6,7 @@
 #include <cmath>
 #include <numeric>
 
+#include "fields/keys.h"
 #include "say/words.h"
 #include "solve/factor.h"
 #include "solve/index.h"
@@ -64,7 +65,7 @@ void readBranch(const Branch& branch, const Network& network, const Setting& set
     link.holds = true, link.holdsBefore = hold->before, link.held_m = hold->head_m;
     // A head elsewhere is counted from that point's height, which the part does not see.
     if (!branch.holdsAt.empty() && branch.over.empty())
-      if (const Given* z = network.at(network.byName(branch.holdsAt)).given("height"))
+      if (const Given* z = network.at(network.byName(branch.holdsAt)).given(key::height))
         link.held_m += resolve(*z, Measure::height, setting.medium);
   }
   double memory = 0;
@@ -301,7 +302,7 @@ SetUp setUp(const Network& network, const Setting& setting, const std::vector<do
   // Tees: the three links of the point they are said of.
   std::vector<std::vector<std::size_t>> linksAt;
   network.each([&](Id id, const Element& e) {
-    const auto* branch = e.part->ends == Ends::self ? e.text("tee branch") : nullptr;
+    const auto* branch = e.part->ends == Ends::self ? e.text(key::teeBranch) : nullptr;
     if (!branch || branch->empty()) return;
     if (linksAt.empty()) {
       linksAt.resize(rawCount);
@@ -319,12 +320,12 @@ SetUp setUp(const Network& network, const Setting& setting, const std::vector<do
     });
     if (legs.size() != 3 || first == legs.end() || !pipes || s.rawHolds[u(tee.raw)]) {
       out.problems.push_back(
-          {{e.name, "tee branch"},
+          {{e.name, key::teeBranch},
            fmt::format("{} is not a tee: exactly three pipes must meet there, one of them {}", e.name,
                        *branch),
            {{fmt::format("Remove the tee loss at {}", e.name),
-             {{e.name, "tee branch", ""}},
-             {e.name, "tee branch"}}}});
+             {{e.name, key::teeBranch, ""}},
+             {e.name, key::teeBranch}}}});
       return;
     }
     std::iter_swap(legs.begin(), first);
@@ -358,7 +359,7 @@ bool refit(System& s, std::vector<double>& widest, const Network& before, const 
       return false;
     again[id] = 1;
     if (e.part->ends == Ends::self) {
-      if (const auto* tee = e.text("tee branch"); tee && !tee->empty())
+      if (const auto* tee = e.text(key::teeBranch); tee && !tee->empty())
         return false;  // one that was not there
       seen[id] = 1, anyPoint = true;
     }

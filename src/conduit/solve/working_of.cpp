@@ -5,6 +5,7 @@
 #include <algorithm>
 #include <cmath>
 
+#include "fields/keys.h"
 #include "parts/law.h"
 #include "say/words.h"
 
@@ -35,8 +36,8 @@ class Shared {
     if (e_.part->working) {
       if (auto own = e_.part->working(*reading_, key_)) return own;
     }
-    if (key_ == "flow") made = flowByBalance();
-    else if (key_ == "flow in") made = heldFlow();
+    if (key_ == key::flow) made = flowByBalance();
+    else if (key_ == key::flowIn) made = heldFlow();
     else if (key_ == "head loss") made = byLaw() || headLoss();
     else if (key_ == "pressure loss") made = pressureLoss();
     else if (key_ == "pressure before" || key_ == "suction pressure") made = pressure(0);
@@ -45,7 +46,7 @@ class Shared {
     else if (key_ == "gauge reading after" || key_ == "gauge reading at end") made = gauge(1);
     else if (key_ == "greatest pressure") made = greatest();
     else if (point && key_ == "head") made = headOfPoint();
-    else if (key_ == "pressure") made = pressure(0);
+    else if (key_ == key::pressure) made = pressure(0);
     else if (point && key_ == "absolute pressure") made = absolute();
     if (!made || w_.lines.empty()) return std::nullopt;
     return std::move(w_);
@@ -67,7 +68,7 @@ class Shared {
   }
   [[nodiscard]] std::optional<double> heightAt(std::size_t end) const {
     if (e_.part->ends == Ends::self) {
-      const Given* z = e_.given("height");
+      const Given* z = e_.given(key::height);
       return z ? std::optional(z->value) : std::nullopt;
     }
     return end < reading_->ends.size() ? reading_->ends[end].height_m : std::nullopt;
@@ -150,8 +151,8 @@ class Shared {
       return f->fallback;
     };
     const auto agrees = [&](double h) { return std::abs(h - loss) <= 2e-6 * std::abs(loss) + 2e-7; };
-    const auto k = quantity("K");
-    const auto bore = seatBore(quantity("bore"), reading_->ends);
+    const auto k = quantity(key::lossK);
+    const auto bore = seatBore(quantity(key::bore), reading_->ends);
     if (k && bore) {
       const double v = q / (pi / 4 * *bore * *bore), h = *k * v * v / (2 * g_);
       if (agrees(h)) {
@@ -177,7 +178,7 @@ class Shared {
     }
     // Water at 1 bar: Q in m³/h over Kv, squared, is bar; as a head of the liquid its density falls out.
     auto kv = outcomeOf(*e_.part, "Kv at this opening", *reading_);
-    if (!kv) kv = quantity("Kv");
+    if (!kv) kv = quantity(key::kv);
     if (kv && *kv > 0) {
       const double h = kvResistance(*kv, g_) * q * q;
       if (agrees(h)) {
@@ -230,7 +231,7 @@ class Shared {
     }
     const Element& p = network_.at(point);
     const Medium& medium = solution_.setting.medium;
-    for (const auto& [key, sign] : {std::pair{"outflow", -1.0}, std::pair{"inflow", 1.0}}) {
+    for (const auto& [key, sign] : {std::pair{key::outflow, -1.0}, std::pair{key::inflow, 1.0}}) {
       if (p.values.released(key)) return std::nullopt;
       if (const Given* q = p.given(key))
         shares.push_back(
@@ -267,9 +268,10 @@ class Shared {
       const Element& o = network_.at(other);
       if (o.part->group == Group::drawing) continue;
       const ReadingOf r(network_, solution_, other);
-      if (o.part->ends == Ends::one && r->branches.empty() && r->head_m && o.given("pressure")) {
+      if (o.part->ends == Ends::one && r->branches.empty() && r->head_m && o.given(key::pressure)) {
         const auto z = heightAt(0);
-        const double p = resolve(*o.given("pressure"), Measure::gaugePressure, solution_.setting.mediumAt(z));
+        const double p =
+            resolve(*o.given(key::pressure), Measure::gaugePressure, solution_.setting.mediumAt(z));
         if (!z || std::abs(*z + p / (rho_ * g_) - *reading_->head_m) > 1e-6) continue;
         line("H", "z + p/(ρ·g)", fmt::format("{:.12g} + {:.12g}/({:.10g}·{:.10g})", *z, p, rho_, g_),
              *reading_->head_m, "m", fmt::format("fixed by {}", o.name));

@@ -10,6 +10,7 @@
 
 #include "exchange/enclose.h"
 #include "exchange/model_file.h"
+#include "fields/keys.h"
 #include "network/assume.h"
 #include "network/setting.h"
 #include "network/turn_into.h"
@@ -133,7 +134,7 @@ bool Document::keepOwn(Stock own) {
 }
 
 QString Document::title() const {
-  if (const auto* title = network().job().text("title")) return QString::fromStdString(*title);
+  if (const auto* title = network().job().text(key::title)) return QString::fromStdString(*title);
   return path_.isEmpty() ? tr("Untitled") : QFileInfo(path_).completeBaseName();
 }
 
@@ -344,7 +345,7 @@ void Document::replace(Model model, const QString& path, bool saved) {
   selection_.clear();
   path_ = path;
   savedStamp_ = saved ? history_.stamp() : 0;
-  if (const auto* name = this->network().job().text("units"))
+  if (const auto* name = this->network().job().text(key::units))
     if (const UnitSet* set = UnitSet::find(*name)) chosenUnits_ = set;
   refreshUnits();
   balance(true);

@@ -147,25 +147,24 @@ constexpr std::string_view workings[] = {"head loss", "velocity"};
 
 }  // namespace
 
-const Part part{
-    .key = "pipe",
-    .plural = "Lines",
-    .prefix = "L",
-    .letter = 'L',
-    .group = Group::line,
-    .ends = Ends::two,
-    .symbol = "M -12 4 L -2 4 L 4 -4 L 12 -4",
-    .fields = fields,
-    .outcomes = outcomes,
-    .labels = labels,
-    .workings = workings,
-    .prepare = prepare,
-    .story = story,
-    .lacks = lacks,
-    .gauge = gaugeOf,
-    .working = working,
-    .geometry = geometry,
-    .kUsed = kUsed,
-    .line = true};
+const Part part{.key = "pipe",
+                .plural = "Lines",
+                .prefix = "L",
+                .letter = 'L',
+                .group = Group::line,
+                .ends = Ends::two,
+                .symbol = "M -12 4 L -2 4 L 4 -4 L 12 -4",
+                .fields = fields,
+                .outcomes = outcomes,
+                .labels = labels,
+                .workings = workings,
+                .prepare = prepare,
+                .story = story,
+                .lacks = lacks,
+                .gauge = gaugeOf,
+                .working = working,
+                .geometry = geometry,
+                .kUsed = kUsed,
+                .line = true};
 
 }  // namespace conduit::pipe

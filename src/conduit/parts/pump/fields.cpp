@@ -85,8 +85,8 @@ const Field table[] = {
                        1.0),
              hasCurve),
     onlyWhen(field(ratedSpeed, 0.01, 2000, "speed of the given curve"), hasCurve),
-    onlyWhen(releasable(adjusts(field(speed, 0.01, 2000,
-                              "running speed, or maximum under speed control; default: rated speed"))),
+    onlyWhen(releasable(adjusts(field(
+                 speed, 0.01, 2000, "running speed, or maximum under speed control; default: rated speed"))),
              hasCurve),
     onlyWhen(choice(keepsKey, kept, "variable held by speed control"), hasCurve),
     onlyWhen(releasable(need(field(keptPressure, -101325, 1e9, "gauge pressure set point of speed control"))),

@@ -288,27 +288,26 @@ constexpr std::string_view workings[] = {"head", "NPSH available", "shaft power"
 
 }  // namespace
 
-const Part part{
-    .key = "pump",
-    .plural = "Pumps",
-    .prefix = "P",
-    .letter = 'P',
-    .group = Group::lift,
-    .ends = Ends::two,
-    .symbol = "O 0 0 10 M -5 -8.7 L 10 0 L -5 8.7",
-    .fields = fields,
-    .outcomes = outcomes,
-    .swaps = swaps,
-    .labels = labels,
-    .workings = workings,
-    .prepare = prepare,
-    .story = story,
-    .check = check,
-    .lacks = lacks,
-    .atNoFlow = atNoFlow,
-    .working = working,
-    .stateWord = stateWord,
-    .figure = figure,
-    .lifts = true};
+const Part part{.key = "pump",
+                .plural = "Pumps",
+                .prefix = "P",
+                .letter = 'P',
+                .group = Group::lift,
+                .ends = Ends::two,
+                .symbol = "O 0 0 10 M -5 -8.7 L 10 0 L -5 8.7",
+                .fields = fields,
+                .outcomes = outcomes,
+                .swaps = swaps,
+                .labels = labels,
+                .workings = workings,
+                .prepare = prepare,
+                .story = story,
+                .check = check,
+                .lacks = lacks,
+                .atNoFlow = atNoFlow,
+                .working = working,
+                .stateWord = stateWord,
+                .figure = figure,
+                .lifts = true};
 
 }  // namespace conduit::pump

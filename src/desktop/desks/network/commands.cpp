@@ -16,6 +16,7 @@
 #include "exchange/enclose.h"
 #include "exchange/model_file.h"
 #include "exchange/reader_limits.h"
+#include "fields/keys.h"
 #include "find/condition.h"
 #include "levels/levels_view.h"
 #include "look/words.h"
@@ -25,9 +26,9 @@
 #include "network/names.h"
 #include "network/turn_into.h"
 #include "parts/registry.h"
+#include "parts/service.h"
 #include "plan/picture_store.h"
 #include "plan/plan_view.h"
-#include "parts/service.h"
 
 namespace conduit::desktop {
 
@@ -303,7 +304,7 @@ void NetworkDesk::placeRead(const QString& path, const PictureFile& picture) {
 
 void NetworkDesk::keepPictureInside() {
   const Id id = doc_.selected();
-  const auto* name = id == noId ? nullptr : doc_.network().at(id).text("file");
+  const auto* name = id == noId ? nullptr : doc_.network().at(id).text(key::file);
   if (!name || doc_.network().at(id).part->paper != Paper::picture)
     return say(tr("Select the picture to embed."), true);
   if (doc_.network().enclosed().files.contains(*name)) return say(tr("Already embedded."), false);

@@ -15,6 +15,7 @@
 #include <algorithm>
 
 #include "cases/case_edits.h"
+#include "fields/keys.h"
 #include "look/choices.h"
 #include "look/refused.h"
 #include "look/symbol.h"
@@ -94,9 +95,7 @@ class PlaceRow : public QAbstractButton {
 namespace {
 
 // What can be looked at on the desk.
-bool mayBePump(const Element& e) {
-  return e.part->lifts || e.part->holdsHead || e.part->ends == Ends::self;
-}
+bool mayBePump(const Element& e) { return e.part->lifts || e.part->holdsHead || e.part->ends == Ends::self; }
 
 }  // namespace
 
@@ -490,7 +489,7 @@ void Places::refresh() {
         duty = said(flow, Measure::volumeFlow, 3) + "   " + said(head, Measure::headDrop, 4);
     } else if (there) {
       const ReadingOf r(solved->network, solved->solution, row->place());
-      const auto out = outcomeOf(*e->part, e->part->ends == Ends::many ? "flow out" : "flow in", *r);
+      const auto out = outcomeOf(*e->part, e->part->ends == Ends::many ? key::flowOut : key::flowIn, *r);
       if (e->part->ends == Ends::self) duty = tr("point");
       else if (out)
         duty = *out >= 0 ? tr("supplies %1").arg(said(*out, Measure::volumeFlow, 3))

@@ -5,6 +5,7 @@
 #include <QLineEdit>
 #include <QVBoxLayout>
 
+#include "fields/keys.h"
 #include "look/refused.h"
 #include "look/words.h"
 #include "network/setting.h"
@@ -86,7 +87,7 @@ void PumpCard::act(const QString& link) {
     emit doc_.wantsField(worst_->tank, text(limitRow(LimitId::levelLeast).key));
   } else if (link == "worst:temperature") {
     doc_.select({});
-    emit doc_.wantsField(jobId, "highest temperature");
+    emit doc_.wantsField(jobId, key::highestTemperature);
   } else if (link.startsWith("show:")) {
     const Id id = link.mid(5).toUInt();
     if (doc_.network().find(id)) {

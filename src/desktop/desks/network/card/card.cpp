@@ -21,6 +21,7 @@
 #include "card/size_hints.h"
 #include "card/take_off_edit.h"
 #include "fields/entry.h"
+#include "fields/keys.h"
 #include "limits/limits.h"
 #include "look/words.h"
 #include "network/lay_take_off.h"
@@ -201,7 +202,7 @@ void Card::makeMore(int folded) {
 }
 
 void Card::makeLiquid() {
-  for (const char* key : {"density", "viscosity", "vapour pressure", "air pressure"}) {
+  for (const char* key : {key::density, key::viscosity, key::vapourPressure, "air pressure"}) {
     auto* row = new QHBoxLayout;
     row->addSpacing(26);
     row->addWidget(new QLabel(sentence(key)), 1);
@@ -431,7 +432,7 @@ void Card::showWay(const Outcome& outcome, const Element& e, const std::optional
   QString words = sentence(outcome.key);
   if (outcome.sign == SignBy::giving && shown) words = shown->taken ? tr("Takes") : tr("Supplies");
   if (outcome.sign == SignBy::rising && shown) words = shown->falling ? tr("Falls by") : tr("Rises by");
-  if (outcome.key == "flow" && e.ends.size() == 2 && shown && shown->si > 0) {
+  if (outcome.key == key::flow && e.ends.size() == 2 && shown && shown->si > 0) {
     const std::string &from = doc_.network().at(e.ends[shown->against ? 1 : 0]).name,
                       &to = doc_.network().at(e.ends[shown->against ? 0 : 1]).name;
     const QString way = QString("%1 → %2").arg(QString::fromStdString(from), QString::fromStdString(to));
@@ -503,7 +504,7 @@ void Card::refresh() {
       box->setChecked(flagOf(first.values, *f));
       box->setText(box->isChecked() ? tr("yes") : tr("no"));
     } else if (auto* combo = qobject_cast<QComboBox*>(editor)) {
-      if (key == "units") combo->setCurrentText(QString::fromStdString(doc_.units().name()));
+      if (key == key::units) combo->setCurrentText(QString::fromStdString(doc_.units().name()));
       else combo->setCurrentIndex(combo->findData(QString::fromStdString(choiceOf(first.values, *f))));
     }
   }
@@ -564,9 +565,9 @@ void Card::refresh() {
                 .arg(QString::fromStdString(asNumber(v, m, doc_.units())), look_.ink2.name(),
                      text(unit.symbol)));
       };
-      put("density", s.medium.density_kgm3, Measure::density);
-      put("viscosity", s.viscosity_m2s, Measure::viscosity);
-      put("vapour pressure", s.vapour_pa, Measure::absolutePressure);
+      put(key::density, s.medium.density_kgm3, Measure::density);
+      put(key::viscosity, s.viscosity_m2s, Measure::viscosity);
+      put(key::vapourPressure, s.vapour_pa, Measure::absolutePressure);
       put("air pressure", s.medium.atmosphere_pa, Measure::absolutePressure);
     }
   } else {

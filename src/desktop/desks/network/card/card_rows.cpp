@@ -19,6 +19,7 @@
 #include "card/take_off_edit.h"
 #include "exchange/paste_rows.h"
 #include "fields/entry.h"
+#include "fields/keys.h"
 #include "look/words.h"
 #include "network/lay_take_off.h"
 #include "network/put.h"
@@ -133,7 +134,7 @@ void Card::addGiven(const Part& part, const Field& field) {
             [this, key, box](int at) { doc_.setField(shown(), key, box->itemData(at).toString()); });
     box->setFixedWidth(150);
     editor = box;
-  } else if (key == "units") {
+  } else if (key == key::units) {
     auto* box = new QComboBox;
     for (const UnitSet& set : UnitSet::all()) box->addItem(QString::fromStdString(set.name()));
     connect(box, &QComboBox::textActivated, this, [this, key](const QString& t) {
@@ -167,9 +168,9 @@ void Card::addGiven(const Part& part, const Field& field) {
       doc_.network().each([&](Id, const Element& e) {
         if (e.part->service) names << QString::fromStdString(e.name);
       });
-    if (!names.isEmpty() || key == "size") {
+    if (!names.isEmpty() || key == key::size) {
       auto* completer = new QCompleter(names, edit);
-      if (key == "size") {
+      if (key == key::size) {
         // With what each would do at the flow there is.
         sizeHints_ = new SizeHints(*doc_.stock(), completer);
         completer->setModel(sizeHints_);
@@ -177,7 +178,7 @@ void Card::addGiven(const Part& part, const Field& field) {
       }
       completer->setCaseSensitivity(Qt::CaseInsensitive);
       completer->setFilterMode(Qt::MatchContains);
-      completer->popup()->setMinimumWidth(key == "size" ? 340 : 250);
+      completer->popup()->setMinimumWidth(key == key::size ? 340 : 250);
       edit->setCompleter(completer);
     }
     editor = edit;
@@ -254,7 +255,7 @@ void Card::readTakeOff() {
   const Setting& setting = doc_.solved() ? doc_.solved()->solution.setting : plain;
   const auto bore =
       e.part->geometry ? e.part->geometry(e.values, setting.stock ? setting : plain).bore_m : std::nullopt;
-  const auto* size = e.text("size");
+  const auto* size = e.text(key::size);
   const PipeSize* entry = size ? doc_.stock()->pipe(*size) : nullptr;
   readBack_->setText(takeOff->pieces.empty()
                          ? QString()

@@ -5,6 +5,7 @@
 #include <algorithm>
 #include <cmath>
 
+#include "fields/keys.h"
 #include "plot/pump_figure.h"
 #include "quantity/format.h"
 
@@ -54,7 +55,7 @@ void CardFigure::showPump() {
   if (usable) {
     const ReadingOf reading(net, solution, id_);
     const Part& part = *net.at(id_).part;
-    figure.duty_m3s = outcomeOf(part, "flow", *reading),
+    figure.duty_m3s = outcomeOf(part, key::flow, *reading),
     figure.dutyHead_m = outcomeOf(part, "head", *reading);
     if (figure.duty_m3s && *figure.duty_m3s <= 0) figure.duty_m3s.reset();
   }
@@ -67,17 +68,17 @@ void CardFigure::paintTank(QPainter& p) {
   const Element& e = net.at(id_);
   const SolvedPtr& solved = doc_.solved();
   std::optional<double> level;
-  if (const Given* z = e.given("level")) level = z->value;
-  if (const auto reading = solved && e.values.released("level") ? solved->reading(id_, e.part) : nullptr)
-    level = outcomeOf(*e.part, "level", **reading);
+  if (const Given* z = e.given(key::level)) level = z->value;
+  if (const auto reading = solved && e.values.released(key::level) ? solved->reading(id_, e.part) : nullptr)
+    level = outcomeOf(*e.part, key::level, **reading);
   if (!level) return;
   double low = *level, high = *level;
   std::vector<std::pair<double, QString>> taps;
-  const Rows* rows = e.rows("connections");
+  const Rows* rows = e.rows(key::connections);
   for (std::size_t i = 0; i < e.ends.size(); ++i) {
     std::optional<double> z;
     if (rows && i < rows->size() && !(*rows)[i].empty() && (*rows)[i][0]) z = (*rows)[i][0]->value;
-    if (const Given* g = net.at(e.ends[i]).given("height"); !z && g) z = g->value;
+    if (const Given* g = net.at(e.ends[i]).given(key::height); !z && g) z = g->value;
     if (z)
       taps.emplace_back(*z, QString::fromStdString(net.at(e.ends[i]).name)), low = std::min(low, *z),
                                                                              high = std::max(high, *z);

@@ -1,6 +1,7 @@
 #include "drawer/ledger_model.h"
 
 #include "fields/entry.h"
+#include "fields/keys.h"
 #include "look/words.h"
 #include "network/setting.h"
 #include "quantity/format.h"
@@ -158,8 +159,8 @@ QString LedgerModel::inherited(const Element& e, const Field& field) const {
   const SolvedPtr& solved = doc_.solved();
   const Geometry g = e.part->geometry(e.values, solved ? solved->solution.setting : plain);
   std::optional<double> v;
-  if (field.measure == Measure::bore && field.key == "bore") v = g.bore_m;
-  if (field.key == "length") v = g.length_m;
+  if (field.measure == Measure::bore && field.key == key::bore) v = g.bore_m;
+  if (field.key == key::length) v = g.length_m;
   return v ? QString::fromStdString(withUnit(*v, field.measure, doc_.units(), 4)) : QString();
 }
 

@@ -5,6 +5,7 @@
 #include <QVBoxLayout>
 
 #include "exchange/enclose.h"
+#include "fields/keys.h"
 #include "look/elided_label.h"
 #include "look/words.h"
 #include "parts/registry.h"
@@ -294,17 +295,17 @@ void StockPage::useEntry() {
   const auto cells = model_->cells(row);
   const auto ids = doc_.selection();
   if (file == "pipes.csv") {
-    doc_.setField(ids, "size", name);
+    doc_.setField(ids, key::size, name);
   } else if (file == "equipment.csv") {
     doc_.setField(ids, stockItemKey, name);
   } else if (file == "roughness.csv") {
-    doc_.setField(ids, "roughness", QString::fromStdString(cells[3] + " mm"));
+    doc_.setField(ids, key::roughness, QString::fromStdString(cells[3] + " mm"));
   } else if (file == "hazen_c.csv") {
-    doc_.setField(ids, "C", QString::fromStdString(cells[3]));
+    doc_.setField(ids, key::hazenC, QString::fromStdString(cells[3]));
   } else if (file == "liquids.csv") {
     const Remedy choose{
         "Set liquid to " + name.toStdString(),
-        {{"job", "liquid", "stock liquid"}, {"job", "liquid of the stock", name.toStdString()}},
+        {{"job", key::liquid, "stock liquid"}, {"job", "liquid of the stock", name.toStdString()}},
         {"job", ""}};
     doc_.apply(choose);
   } else {

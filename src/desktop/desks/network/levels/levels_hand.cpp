@@ -4,6 +4,7 @@
 #include <algorithm>
 #include <cmath>
 
+#include "fields/keys.h"
 #include "levels/levels_view.h"
 #include "look/round_numbers.h"
 #include "quantity/format.h"
@@ -16,9 +17,9 @@ const LevelsView::Handle* LevelsView::handleAt(QPointF at) const {
   for (const Handle& h : handles_) {
     if (!doc_.network().find(h.id)) continue;
     QPointF s = toScreen(h.along_m, h.level_m);
-    if (h.key == "level") s.ry() -= 4;
+    if (h.key == key::level) s.ry() -= 4;
     if (const double d = std::hypot(s.x() - at.x(), s.y() - at.y());
-        d < nearest || (d < 10 && h.key == "level"))
+        d < nearest || (d < 10 && h.key == key::level))
       nearest = d, best = &h;
   }
   return best;
@@ -26,7 +27,7 @@ const LevelsView::Handle* LevelsView::handleAt(QPointF at) const {
 
 // A device is one thing: both its ends go with the one that is moved.
 Result<Edited> LevelsView::setTo(Id id, std::string_view key, const std::string& text) const {
-  if (key == "height") return setHeight(doc_.network(), id, text, doc_.stock(), &doc_.units());
+  if (key == key::height) return setHeight(doc_.network(), id, text, doc_.stock(), &doc_.units());
   return setField(doc_.network(), id, key, text, doc_.stock(), &doc_.units());
 }
 

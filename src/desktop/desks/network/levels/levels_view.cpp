@@ -4,6 +4,7 @@
 #include <algorithm>
 #include <cmath>
 
+#include "fields/keys.h"
 #include "look/round_numbers.h"
 #include "quantity/format.h"
 
@@ -92,8 +93,8 @@ void LevelsView::rebuild() {
   handles_.clear();
   for (const Station& s : profile_.stations)
     if (s.point != noId && net.find(s.point) && (handles_.empty() || handles_.back().id != s.point))
-      handles_.push_back({s.point, "height", s.along_m, s.height_m});
-  for (const TankMark& t : profile_.tanks) handles_.push_back({t.tank, "level", t.along_m, t.level_m});
+      handles_.push_back({s.point, key::height, s.along_m, s.height_m});
+  for (const TankMark& t : profile_.tanks) handles_.push_back({t.tank, key::level, t.along_m, t.level_m});
   if (!dragged_) scaleToFit(size());
   emit routeChanged();
   update();

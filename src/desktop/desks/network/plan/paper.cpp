@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <cmath>
 
+#include "fields/keys.h"
 #include "network/arrange.h"
 #include "network/put.h"
 #include "plan/plan_view.h"
@@ -21,7 +22,8 @@ double fieldOr(const Element& e, std::string_view key) {
 
 QPolygonF PlanView::pictureFrame(const Element& e) const {
   const QImage* image = pictures_.image(doc_.network(), e, doc_.folder());
-  const double w = fieldOr(e, "width") * scale_, h = image ? w * image->height() / image->width() : w * 0.7;
+  const double w = fieldOr(e, key::width) * scale_,
+               h = image ? w * image->height() / image->width() : w * 0.7;
   QTransform t;
   t.translate(toScreen(e.at).x(), toScreen(e.at).y());
   t.rotate(-fieldOr(e, "turned"));
@@ -41,7 +43,7 @@ void PlanView::drawPictures(QPainter& p) {
       QTransform t;
       t.translate(toScreen(e.at).x(), toScreen(e.at).y());
       t.rotate(-fieldOr(e, "turned"));
-      const double s = fieldOr(e, "width") * scale_ / image->width();
+      const double s = fieldOr(e, key::width) * scale_ / image->width();
       t.scale(s, s);
       t.translate(-image->width() / 2.0, -image->height() / 2.0);
       p.setTransform(t, true);
@@ -64,11 +66,11 @@ void PlanView::drawPictures(QPainter& p) {
 }
 
 QRectF PlanView::remarkBox(const Element& e) const {
-  const auto* text = e.text("text");
-  const QFont font = face(12 * fieldOr(e, "size"));
+  const auto* text = e.text(key::text);
+  const QFont font = face(12 * fieldOr(e, key::size));
   const QString words = text ? QString::fromStdString(*text) : tr("type text");
-  QRectF box =
-      QFontMetricsF(font).boundingRect(QRectF(0, 0, 260 * fieldOr(e, "size"), 4000), Qt::TextWordWrap, words);
+  QRectF box = QFontMetricsF(font).boundingRect(QRectF(0, 0, 260 * fieldOr(e, key::size), 4000),
+                                                Qt::TextWordWrap, words);
   box.moveTopLeft(toScreen(e.at));
   return box.adjusted(-4, -2, 4, 2);
 }
@@ -77,9 +79,9 @@ void PlanView::drawRemarks(QPainter& p) {
   for (const Id id : onPaper_) {
     const Element& e = doc_.network().at(id);
     if (e.part->paper == Paper::remark) {
-      const auto* text = e.text("text");
+      const auto* text = e.text(key::text);
       const QRectF box = remarkBox(e);
-      p.setFont(face(12 * fieldOr(e, "size")));
+      p.setFont(face(12 * fieldOr(e, key::size)));
       p.setPen(text ? look_.ink : look_.ink2);
       p.drawText(box.adjusted(4, 2, -4, -2), Qt::TextWordWrap,
                  text ? QString::fromStdString(*text) : tr("type text"));
@@ -90,7 +92,7 @@ void PlanView::drawRemarks(QPainter& p) {
       }
     } else if (e.part->paper == Paper::dimension) {
       const auto line = dimensionLine(e);
-      const auto* own = e.text("text");
+      const auto* own = e.text(key::text);
       const Spot a = doc_.network().at(e.ends[0]).at, b = doc_.network().at(e.ends[1]).at;
       const QString words = own && !own->empty()
                                 ? QString::fromStdString(*own)

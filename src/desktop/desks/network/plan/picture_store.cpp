@@ -13,6 +13,7 @@
 #include <cmath>
 
 #include "exchange/reader_limits.h"
+#include "fields/keys.h"
 
 namespace conduit::desktop {
 namespace {
@@ -27,7 +28,7 @@ QSize fitted(QSizeF size) {
 }
 
 std::pair<std::string, int> keyOf(const Element& picture) {
-  const auto* file = picture.text("file");
+  const auto* file = picture.text(key::file);
   const Given* page = picture.given("page");
   return {file ? *file : std::string(), page ? static_cast<int>(std::lround(page->value)) : 1};
 }

@@ -8,6 +8,7 @@
 #include <cmath>
 #include <set>
 
+#include "fields/keys.h"
 #include "look/symbol.h"
 #include "network/arrange.h"
 #include "network/put.h"
@@ -348,9 +349,9 @@ QString PlanView::handWords(const Snap& s) const {
                   ? QString::fromStdString(withUnit(std::hypot(s.at.x - from.x, s.at.y - from.y),
                                                     Measure::length, doc_.units(), 3))
                   : typed_.length());
-    const auto height = givenSi(doc_.network().at(lineFrom_).values, "height");
+    const auto height = givenSi(doc_.network().at(lineFrom_).values, key::height);
     const double rise = typed_.rise_m(doc_.units());
-    const bool ownHeight = s.on != noId && givenSi(doc_.network().at(s.on).values, "height");
+    const bool ownHeight = s.on != noId && givenSi(doc_.network().at(s.on).values, key::height);
     if (height && !ownHeight) {
       QString level =
           tr("height %1")

@@ -4,6 +4,7 @@
 #include <cmath>
 #include <unordered_map>
 
+#include "fields/keys.h"
 #include "look/round_numbers.h"
 #include "look/symbol.h"
 #include "plan/label_room.h"
@@ -165,7 +166,7 @@ void PlanView::drawSymbols(QPainter& p, const QRectF& visible) {
       if (!farAway() && jointDegree_[id] != 2) dots << s;
       continue;
     }
-    const bool draws = e.value("outflow") != nullptr;
+    const bool draws = e.value(key::outflow) != nullptr;
     if (draws) {
       p.setPen(QPen(look_.ink, 1.5));
       p.drawLine(s, s + QPointF(0, 17));
@@ -400,7 +401,7 @@ void PlanView::drawLabels(QPainter& p) {
   for (const auto& [id, at] : points_) {
     const QPointF s = toScreen(at);
     if (!frame.contains(s)) continue;
-    if (doc_.network().at(id).value("outflow")) room.take(QRectF(s - QPointF(7, 6), QSizeF(14, 26)));
+    if (doc_.network().at(id).value(key::outflow)) room.take(QRectF(s - QPointF(7, 6), QSizeF(14, 26)));
     else if (points_.size() < 2000) room.take(QRectF(s - QPointF(3, 3), QSizeF(6, 6)));
   }
   for (const Band& b : bands_) {

@@ -2,15 +2,16 @@
 #include <algorithm>
 #include <cmath>
 
+#include "fields/keys.h"
 #include "look/words.h"
 #include "network/arrange.h"
+#include "parts/point.h"
 #include "parts/registry.h"
 #include "plan/pipe_strip.h"
 #include "plan/plan_view.h"
 #include "plan/segment.h"
 #include "quantity/parse.h"
 #include "route/way_in.h"
-#include "parts/point.h"
 
 namespace conduit::desktop {
 
@@ -207,8 +208,7 @@ void PlanView::clickAt(Spot spot, Id on, Qt::KeyboardModifiers modifiers) {
       target = noId;
     if (lineFrom_ == noId) {
       if (target == noId) {
-        if (!doc_.draw(place(doc_.network(), point::part, spot, "", doc_.stock(), &doc_.units())))
-          return;
+        if (!doc_.draw(place(doc_.network(), point::part, spot, "", doc_.stock(), &doc_.units()))) return;
         target = doc_.selected();
       }
       lineFrom_ = target;
@@ -254,13 +254,13 @@ void PlanView::finishEntry() {
     }
     // The picture grows about the first click, so that what was clicked stays there.
     const Element& e = doc_.network().at(scaled_);
-    const Field& field = *findField(*e.part, "width");
-    const Given* width = e.given("width");
+    const Field& field = *findField(*e.part, key::width);
+    const Given* width = e.given(key::width);
     const double grow = distance->value / drawn, now = width ? width->value : *field.fallback;
     const Id id = scaled_;
     const Spot to{measured_[0].x + (e.at.x - measured_[0].x) * grow,
                   measured_[0].y + (e.at.y - measured_[0].y) * grow};
-    doc_.take(scaleDrawn(doc_.network(), id, "width", now * grow, to));
+    doc_.take(scaleDrawn(doc_.network(), id, key::width, now * grow, to));
     endMode();
     return;
   }

@@ -5,6 +5,7 @@
 #include <cmath>
 #include <unordered_map>
 
+#include "fields/keys.h"
 #include "look/round_numbers.h"
 #include "look/symbol.h"
 #include "network/put.h"
@@ -218,8 +219,8 @@ void PlanView::rebuild() {
                      way = a.x < b.x || (a.x == b.x && a.y < b.y) ? 1.0 : -1.0;
         band.offset = side * way * (band.width + 4);
       }
-      const auto za = givenSi(net.at(e.ends[0]).values, "height"),
-                 zb = givenSi(net.at(e.ends[1]).values, "height");
+      const auto za = givenSi(net.at(e.ends[0]).values, key::height),
+                 zb = givenSi(net.at(e.ends[1]).values, key::height);
       if (za && zb) band.rise = *zb - *za;
       const double onPlan = std::hypot(a.x - b.x, a.y - b.y);
       band.riser = part.geometry && (onPlan < 0.02 || std::abs(band.rise) > 8 * onPlan);
@@ -252,7 +253,7 @@ void PlanView::rebuild() {
                          : QPointF(std::cos(s.angle * M_PI / 180), std::sin(s.angle * M_PI / 180));
       label.rank = part.ends == Ends::many ? 0 : 2;
     } else {
-      const bool draws = e.value("outflow") || e.value("inflow");
+      const bool draws = e.value(key::outflow) || e.value(key::inflow);
       const bool named = !e.name.starts_with("N-");
       if (!draws && !named) return;
       label.at = e.at;
@@ -306,7 +307,7 @@ std::pair<QString, QString> PlanView::labelText(const Label& label) const {
   if (part.group == Group::drawOff) return {texts.isEmpty() ? name : texts[0], QString()};
   if (part.ends == Ends::self) {
     QStringList second;
-    for (const auto& [key, word] : {std::pair{"outflow", tr(" out")}, std::pair{"inflow", tr(" in")}})
+    for (const auto& [key, word] : {std::pair{key::outflow, tr(" out")}, std::pair{key::inflow, tr(" in")}})
       if (const Given* q = e.given(key))
         second << QString::fromStdString(withUnit(
                       resolve(*q, Measure::volumeFlow, solved ? solved->solution.setting.medium : Medium{}),
