@@ -130,8 +130,8 @@ void checkShutOff(const Network& network, const Solution& solution, Id id, const
     Check& c = checks.say(CheckId::reliefValve, Severity::broken);
     if (checks.told(c))
       c.what = fmt::format(
-          "no relief valve is joined to the discharge of {}: against a shut valve nothing limits its " key::
-              pressure,
+          "no relief valve is joined to the discharge of {}: against a shut valve nothing limits its "
+          "pressure",
           e.name);
   }
 }
