@@ -14,6 +14,7 @@
 #include "sizing/balance_flows.h"
 #include "sizing/search.h"
 #include "sizing/tree.h"
+#include "model/sizing_setup.h"
 
 namespace conduit::bench {
 
@@ -124,7 +125,7 @@ void published(const char* what, const std::string& file) {
   std::vector<double> costs;
   double took = 0.0;
   for (std::uint64_t seed = 1; seed <= 10; ++seed) {
-    SizingOptions options = optionsOf(all->model.sizing);
+    SizingOptions options = optionsOf(all->model.of<SizingSetup>());
     options.objective = Objective::laid, options.seed = seed, options.seconds = 0;
     const auto task = sizingTask(all->model, options, all->stock, UnitSet::siWater());
     took += least(1, [&] { costs.push_back(searchSizes(*task).verdict.laid); }) / 10;
@@ -138,7 +139,7 @@ void published(const char* what, const std::string& file) {
 void streets() {
   const auto all = loaded("bench/streets.lconduit");
   if (!all) return;
-  SizingOptions options = optionsOf(all->model.sizing);
+  SizingOptions options = optionsOf(all->model.of<SizingSetup>());
   options.trials = 100000, options.seconds = 60;
   const auto task = sizingTask(all->model, options, all->stock, UnitSet::siWater());
   SizingProposal best;

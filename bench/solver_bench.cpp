@@ -35,6 +35,7 @@
 #include "solve/random_network.h"
 #include "solve/solve.h"
 #include "stops.h"
+#include "model/pump_request.h"
 
 namespace conduit {
 namespace {

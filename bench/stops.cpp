@@ -14,6 +14,7 @@
 #include "sizing.h"
 #include "sizing/balance_flows.h"
 #include "sizing/search.h"
+#include "model/sizing_setup.h"
 
 namespace conduit::bench {
 namespace {
@@ -44,7 +45,7 @@ void stops() {
   if (!streets || !branched) return;
   const UnitSet units = UnitSet::siWater();
   const auto taskOf = [&](const Loaded& of) {
-    SizingOptions options = optionsOf(of.model.sizing);
+    SizingOptions options = optionsOf(of.model.of<SizingSetup>());
     options.objective = Objective::laid, options.trials = 100000, options.seconds = 0;
     return sizingTask(of.model, options, of.stock, units);
   };

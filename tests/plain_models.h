@@ -50,6 +50,13 @@ inline const std::string plainJob = R"("liquid":"own liquid","density":"1000 kg/
   static const auto all = readAndShared(shippedStock());
   return all;
 }
+/// Changes the set-up of a study in place.
+template <class T, class Edit>
+void edit(Model& model, const Edit& change) {
+  T setup = model.of<T>();
+  change(setup);
+  model.setups.set(std::move(setup));
+}
 /// A value in all its digits, in quotes.
 [[nodiscard]] inline std::string quoted(double v, const std::string& unit) {
   return fmt::format("\"{:.17g} {}\"", v, unit);

@@ -16,6 +16,7 @@
 #include "read_model.h"
 #include "say/page.h"
 #include "sizing/balance_flows.h"
+#include "model/sizing_setup.h"
 
 namespace conduit::cli {
 
@@ -65,7 +66,7 @@ int BalanceCommand::run(std::ostream& out, std::ostream& err) const {
     flows.push_back({valve, *flow});
   }
   if (flows_.empty())
-    for (const BranchGoal& b : model->sizing.branches) {
+    for (const BranchGoal& b : model->of<SizingSetup>().branches) {
       if (!network.find(b.valve)) continue;
       const auto flow = parseIn(medium, b.flow.typed, Measure::volumeFlow);
       if (!flow)

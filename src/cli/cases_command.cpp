@@ -14,6 +14,7 @@
 #include "quantity/format.h"
 #include "read_model.h"
 #include "say/page.h"
+#include "model/watched.h"
 
 namespace conduit::cli {
 namespace {
@@ -22,7 +23,7 @@ Json jsonOf(const GridRow& row, const Model& model, bool watched) {
   Json o = {{"of", Json::array()}, {watched ? "outcome" : "field", std::string(row.key)}};
   for (const Id id : row.elements) o["of"].push_back(model.drawn.at(id).name);
   if (watched) {
-    const Watched& w = model.cases.watched[row.watched];
+    const Watched& w = model.of<WatchedResults>().all[row.watched];
     o["outcome"] = w.outcome;
     if (w.over != Watched::Over::one) o["over"] = std::string(overWord(w.over));
     if (!w.condition.empty()) o["where"] = w.condition;

@@ -17,6 +17,7 @@
 #include "quantity/format.h"
 #include "quantity/parse.h"
 #include "read_model.h"
+#include "model/pump_request.h"
 
 namespace conduit::cli {
 namespace {
@@ -420,7 +421,7 @@ int PumpsCommand::run(std::ostream& out, std::ostream& err) const {
     }
     if (candidates_) {
       PumpRequest request{.at = members.front()};
-      if (const PumpRequest* kept = requestAt(s.model.pumpRequests, members.front())) request = *kept;
+      if (const PumpRequest* kept = requestAt(s.model.of<PumpRequests>().all, members.front())) request = *kept;
       if (flow)
         request.about.set(request::flow,
                           *parse(flow_, Measure::volumeFlow, &s.units.unitFor(Measure::volumeFlow)));

@@ -21,6 +21,7 @@
 #include "sizing/data_sheet.h"
 #include "sizing/one_line.h"
 #include "sizing/words.h"
+#include "model/sizing_setup.h"
 
 namespace conduit::cli {
 namespace {
@@ -127,7 +128,7 @@ int SizeCommand::run(std::ostream& out, std::ostream& err) const {
   const auto stock = readAndShared(laidOver(shippedStock(), model->drawn.enclosed().stock));
   const auto ids = [&](const std::string& names) { return idsIn(model->drawn, names, err, "pipe", "line"); };
   // What the model asks, and over it what is said here.
-  SizingOptions options = optionsOf(model->sizing);
+  SizingOptions options = optionsOf(model->of<SizingSetup>());
   if (!least_.empty())
     options.objective = least_ == "laid"   ? Objective::laid
                         : least_ == "mass" ? Objective::mass

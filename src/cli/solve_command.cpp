@@ -26,6 +26,7 @@
 #include "say/page.h"
 #include "say/words.h"
 #include "solve/solve.h"
+#include "model/sizing_setup.h"
 
 namespace conduit::cli {
 namespace {
@@ -208,7 +209,7 @@ int SolveCommand::report(Given& given, CaseId id, std::ostream& out, std::ostrea
     solution = solve(network, given.stock.get(), options);
     found = findings(network, solution, given.units);
     addTriedRemedies(found, network, solution, given.stock.get(), given.units);
-    onlyOffered(found, network, given.stock.get(), given.model.sizing.ranges);
+    onlyOffered(found, network, given.stock.get(), given.model.of<SizingSetup>().ranges);
   };
   balance();
   if (remedy) {

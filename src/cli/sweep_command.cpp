@@ -16,12 +16,13 @@
 #include "exchange/atomic_file.h"
 #include "exchange/delimited.h"
 #include "exchange/model_file.h"
-#include "exchange/reader_limits.h"
+#include "json/limits.h"
 #include "exchange/stock_files.h"
 #include "exchange/sweep_file.h"
 #include "exchange/table_file.h"
 #include "exchange/utf8.h"
 #include "read_model.h"
+#include "model/watched.h"
 
 namespace conduit::cli {
 namespace {
@@ -175,7 +176,7 @@ int SweepCommand::run(std::ostream& out, std::ostream& err) const {
     if (!one) return unusable(err, one.error().what);
     sweep.watched.push_back(std::move(*one));
   }
-  if (watch.empty()) sweep.watched = model->cases.watched;
+  if (watch.empty()) sweep.watched = model->of<WatchedResults>().all;
   if (sweep.watched.empty()) return unusable(err, "no result to record: use --watch \"P-1 NPSH margin\"");
   if (sweep.points() > pointsMost)
     return unusable(err, fmt::format("maximum {} points", counted(pointsMost)));

@@ -8,6 +8,7 @@
 #include "network/arrange.h"
 #include "parts/registry.h"
 #include "solve/random_network.h"
+#include "model/watched.h"
 
 namespace conduit {
 namespace {
@@ -271,7 +272,7 @@ TEST(Cases, theFileCarriesThemWhole) {
               writeModel(networkOf(model, model.cases.byName(name)->id)));
   EXPECT_FALSE(flagOf(*again->cases.byName("Throttled"), cases::counts));
   EXPECT_EQ(*again->cases.byName("Night")->about.get<std::string>(cases::remark), "from dusk to dawn");
-  EXPECT_EQ(again->cases.watched.size(), 2u);
+  EXPECT_EQ(again->of<WatchedResults>().all.size(), 2u);
 }
 
 class BadCases : public testing::TestWithParam<std::pair<const char*, const char*>> {};

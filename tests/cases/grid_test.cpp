@@ -6,6 +6,7 @@
 #include "cases/year.h"
 #include "model/costs.h"
 #include "model_text.h"
+#include "model/watched.h"
 
 namespace conduit {
 namespace {

@@ -7,6 +7,7 @@
 #include "exchange/sweep_file.h"
 #include "model_text.h"
 #include "solve/random_network.h"
+#include "model/watched.h"
 
 namespace conduit {
 namespace {

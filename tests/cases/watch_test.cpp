@@ -2,6 +2,7 @@
 #include "cases/watch.h"
 
 #include "model_text.h"
+#include "model/watched.h"
 
 namespace conduit {
 namespace {

@@ -27,6 +27,8 @@
 #include "plot/plot.h"
 #include "window/finder.h"
 #include "window_fixture.h"
+#include "model/watched.h"
+#include "model/sweep_setup.h"
 
 namespace conduit::desktop {
 namespace {
@@ -347,8 +349,8 @@ TEST_F(CasesByHand, aNumberOnACardIsWatched) {
   ASSERT_TRUE(watch);
   watch->trigger();
   rest();
-  ASSERT_EQ(doc().model().cases.watched.size(), 1u);
-  EXPECT_EQ(doc().model().cases.watched.front().outcome, "flow");
+  ASSERT_EQ(doc().model().of<WatchedResults>().all.size(), 1u);
+  EXPECT_EQ(doc().model().of<WatchedResults>().all.front().outcome, "flow");
 }
 
 TEST_F(CasesByHand, aSweepIsRunReadOffGivenBackAndUndone) {
@@ -366,7 +368,7 @@ TEST_F(CasesByHand, aSweepIsRunReadOffGivenBackAndUndone) {
   ASSERT_EQ(sweep.result()->points.size(), 9u);
   // 60·0.5·√(9.80665·30/100) m³/h at half open.
   EXPECT_NEAR(sweep.result()->points[3].si[0], 60 * 0.5 * std::sqrt(9.80665 * 30 / 100) / 3600, 1e-9);
-  EXPECT_EQ(doc().model().cases.sweep.vary, "V opening") << "the set-up is of the model";
+  EXPECT_EQ(doc().model().of<SweepSetup>().vary, "V opening") << "the set-up is of the model";
   ASSERT_EQ(sweep.plot().data().curves.size(), 1u);
   QTest::qWait(50);
   // Pointed at it is read off; clicked it stays, and its link gives it to the case.

@@ -24,6 +24,7 @@
 #include "pump/pump_edits.h"
 #include "quantity/format.h"
 #include "window_fixture.h"
+#include "model/pump_request.h"
 
 namespace conduit::desktop {
 namespace {
@@ -112,14 +113,14 @@ TEST_F(PumpsTest, whatIsAskedForChangesTheCandidates) {
   weight->setFocus();
   QTest::keyClick(weight, Qt::Key_End);
   study();
-  EXPECT_DOUBLE_EQ(*askedOf(requestAt(doc().model().pumpRequests, id("P-1"))->about, request::efficiency),
+  EXPECT_DOUBLE_EQ(*askedOf(requestAt(doc().model().of<PumpRequests>().all, id("P-1"))->about, request::efficiency),
                    1.0);
   // Kept in the file.
   QTemporaryDir folder;
   ASSERT_TRUE(doc().save(folder.filePath("kept.lconduit")));
   ASSERT_TRUE(window->openFile(folder.filePath("kept.lconduit")));
   study();
-  EXPECT_DOUBLE_EQ(*askedOf(requestAt(doc().model().pumpRequests, id("P-1"))->about, request::efficiency),
+  EXPECT_DOUBLE_EQ(*askedOf(requestAt(doc().model().of<PumpRequests>().all, id("P-1"))->about, request::efficiency),
                    1.0);
 }
 

@@ -23,6 +23,7 @@
 #include "plot/bars.h"
 #include "sizing/choices.h"
 #include "window_fixture.h"
+#include "model/sizing_setup.h"
 
 namespace conduit::desktop {
 namespace {
@@ -129,11 +130,11 @@ TEST_F(SizingTest, deliveriesAreShownLoosenedAndDropped) {
   EXPECT_EQ(cell(0, 0), "L");
   link("sizing.limits", QString("loosen:%1").arg(lower));
   rest();
-  ASSERT_EQ(doc().model().sizing.deliveries.size(), 1u);
-  EXPECT_DOUBLE_EQ(*doc().model().sizing.deliveries[0].share, 0.1);
+  ASSERT_EQ(doc().model().of<SizingSetup>().deliveries.size(), 1u);
+  EXPECT_DOUBLE_EQ(*doc().model().of<SizingSetup>().deliveries[0].share, 0.1);
   link("sizing.limits", QString("undeliver:%1").arg(lower));
   rest();
-  EXPECT_FALSE(doc().model().sizing.deliveries.at(0).share.has_value());
+  EXPECT_FALSE(doc().model().of<SizingSetup>().deliveries.at(0).share.has_value());
   EXPECT_TRUE(limits->text().contains("any flow")) << limits->text().toStdString();
   press("sizing.search");
   rest();
@@ -141,14 +142,14 @@ TEST_F(SizingTest, deliveriesAreShownLoosenedAndDropped) {
   EXPECT_LT(desk().found()->proposal.delivered.at(0).share(), 0.5) << "nothing requires more";
   link("sizing.limits", QString("redeliver:%1").arg(lower));
   rest();
-  EXPECT_TRUE(doc().model().sizing.deliveries.empty());
+  EXPECT_TRUE(doc().model().of<SizingSetup>().deliveries.empty());
   doc().undo();
   rest();
-  EXPECT_EQ(doc().model().sizing.deliveries.size(), 1u);
+  EXPECT_EQ(doc().model().of<SizingSetup>().deliveries.size(), 1u);
   type("sizing.delivery tolerance", "140 %");
   EXPECT_TRUE(the<QLineEdit>("sizing.delivery tolerance")->property("refused").toBool());
   type("sizing.delivery tolerance", "5 %");
-  EXPECT_DOUBLE_EQ(sizingNumber(doc().model().sizing.about, sizing::tolerance), 0.05);
+  EXPECT_DOUBLE_EQ(sizingNumber(doc().model().of<SizingSetup>().about, sizing::tolerance), 0.05);
 }
 
 TEST_F(SizingTest, theSetUpIsOfTheModelAndItsFile) {
@@ -168,7 +169,7 @@ TEST_F(SizingTest, theSetUpIsOfTheModelAndItsFile) {
   rest();
   link("sizing.left", "leave");
   rest();
-  const SizingSetup setup = doc().model().sizing;
+  const SizingSetup setup = doc().model().of<SizingSetup>();
   ASSERT_EQ(setup.ranges.size(), 1u);
   EXPECT_EQ(said(setup.ranges[0]), "Loop A from 4 to 12");
   ASSERT_EQ(setup.tied.size(), 1u);
@@ -182,15 +183,15 @@ TEST_F(SizingTest, theSetUpIsOfTheModelAndItsFile) {
   ASSERT_TRUE(doc().save(folder.filePath("set.lconduit")));
   ASSERT_TRUE(window->openFile(folder.filePath("set.lconduit")));
   rest();
-  EXPECT_EQ(doc().model().sizing.ranges, setup.ranges);
-  EXPECT_EQ(doc().model().sizing.tied[0].lines.size(), 2u);
-  EXPECT_DOUBLE_EQ(sizingNumber(doc().model().sizing.about, sizing::seed), 7);
+  EXPECT_EQ(doc().model().of<SizingSetup>().ranges, setup.ranges);
+  EXPECT_EQ(doc().model().of<SizingSetup>().tied[0].lines.size(), 2u);
+  EXPECT_DOUBLE_EQ(sizingNumber(doc().model().of<SizingSetup>().about, sizing::seed), 7);
   link("sizing.ties", "untie:0");
   rest();
-  EXPECT_TRUE(doc().model().sizing.tied.empty());
+  EXPECT_TRUE(doc().model().of<SizingSetup>().tied.empty());
   doc().undo();
   rest();
-  EXPECT_EQ(doc().model().sizing.tied.size(), 1u);
+  EXPECT_EQ(doc().model().of<SizingSetup>().tied.size(), 1u);
 }
 
 TEST_F(SizingTest, keptProposalsAreComparedAndComeBack) {
@@ -202,7 +203,7 @@ TEST_F(SizingTest, keptProposalsAreComparedAndComeBack) {
   const SizeChoice first = desk().found()->proposal.choice;
   link("sizing.below", "keep");
   rest();
-  ASSERT_EQ(doc().model().sizing.kept.size(), 1u);
+  ASSERT_EQ(doc().model().of<SizingSetup>().kept.size(), 1u);
   EXPECT_FALSE(the<QLabel>("sizing.above")->text().contains("Older"))
       << "what was found is still of this model";
   // Further, from the next seed; never worse.
@@ -216,7 +217,7 @@ TEST_F(SizingTest, keptProposalsAreComparedAndComeBack) {
   EXPECT_EQ(desk().found()->proposal.choice, first);
   link("sizing.below", "drop:0");
   rest();
-  EXPECT_TRUE(doc().model().sizing.kept.empty());
+  EXPECT_TRUE(doc().model().of<SizingSetup>().kept.empty());
 }
 
 TEST_F(SizingTest, oneLineShowsEverySizeAndTakesOne) {
@@ -291,9 +292,9 @@ TEST_F(SizingTest, balanceTakesOpeningsAndFlowsAreTyped) {
   };
   write(1, "fast");
   EXPECT_TRUE(desk().rows().at(1, 1)->refused);
-  EXPECT_EQ(doc().model().sizing.branches.size(), 3u);
+  EXPECT_EQ(doc().model().of<SizingSetup>().branches.size(), 3u);
   write(1, "2.6 L/s");
-  EXPECT_EQ(doc().model().sizing.branches.size(), 3u);
+  EXPECT_EQ(doc().model().of<SizingSetup>().branches.size(), 3u);
   ASSERT_TRUE(desk().flows() && desk().flows()->balanced);
   press("sizing.take");
   rest();
@@ -323,11 +324,11 @@ TEST_F(SizingTest, aHeaderThatIsAskedTooMuchLetsAFlowGo) {
       << the<QLabel>("sizing.above")->text().toStdString();
   link("sizing.above", qPrintable(QString("letgo:%1").arg(v2)));
   rest();
-  ASSERT_EQ(doc().model().sizing.branches.size(), 2u);
+  ASSERT_EQ(doc().model().of<SizingSetup>().branches.size(), 2u);
   EXPECT_FALSE(the<QLabel>("sizing.above")->text().contains("Clear a design flow"));
   doc().undo();
   rest();
-  EXPECT_EQ(doc().model().sizing.branches.size(), 3u);
+  EXPECT_EQ(doc().model().of<SizingSetup>().branches.size(), 3u);
 }
 
 // A proved branched network: lines of two sizes are taken in one step, and one step of undo.
@@ -346,7 +347,7 @@ TEST_F(SizingTest, linesOfTwoSizesAreTakenAndUndone) {
   link("sizing.above", "two");
   rest();
   EXPECT_EQ(doc().network().count(), before + 2 * split);
-  EXPECT_EQ(doc().model().sizing.kept.size(), 1u);
+  EXPECT_EQ(doc().model().of<SizingSetup>().kept.size(), 1u);
   ASSERT_TRUE(doc().solved() && doc().solved()->usable());
   EXPECT_TRUE(doc().solved()->findings.empty());
   doc().undo();
@@ -367,8 +368,8 @@ TEST_F(SizingTest, classesOfLayingAndRoutesAreOfTheSelection) {
   EXPECT_TRUE(the<QLineEdit>("sizing.addLaying")->property("refused").toBool()) << "no such class yet";
   type("sizing.addLaying", "road 40 + 12");
   rest();
-  ASSERT_EQ(doc().model().sizing.laying.size(), 1u);
-  EXPECT_EQ(doc().model().sizing.laying[0].lines.size(), 2u);
+  ASSERT_EQ(doc().model().of<SizingSetup>().laying.size(), 1u);
+  EXPECT_EQ(doc().model().of<SizingSetup>().laying[0].lines.size(), 2u);
   // By hand: 400 m at 150 mm bore, 154 outside: 52 + 40 + 12 · 1.54 a metre.
   EXPECT_EQ(rowOf("L-2"), 1);
   EXPECT_NE(cell(1, 4), before);
@@ -380,11 +381,11 @@ TEST_F(SizingTest, classesOfLayingAndRoutesAreOfTheSelection) {
       << the<QLabel>("sizing.ties")->text().toStdString();
   link("sizing.ties", "route");
   rest();
-  ASSERT_EQ(doc().model().sizing.tied.size(), 1u);
-  EXPECT_EQ(doc().model().sizing.tied[0].lines, (std::vector<Id>{id("L-2"), id("L-4")}));
+  ASSERT_EQ(doc().model().of<SizingSetup>().tied.size(), 1u);
+  EXPECT_EQ(doc().model().of<SizingSetup>().tied[0].lines, (std::vector<Id>{id("L-2"), id("L-4")}));
   link("sizing.laying", "unlaid:0");
   rest();
-  EXPECT_TRUE(doc().model().sizing.laying.empty());
+  EXPECT_TRUE(doc().model().of<SizingSetup>().laying.empty());
 }
 
 // With a pump (NPSH) and interest (plain sums) there are most columns: all stand in their place, none scrolls

@@ -10,7 +10,7 @@
 #include "exchange/atomic_file.h"
 #include "exchange/delimited.h"
 #include "exchange/import_table.h"
-#include "exchange/reader_limits.h"
+#include "json/limits.h"
 #include "exchange/stock_files.h"
 #include "exchange/utf8.h"
 #include "model_text.h"

@@ -9,6 +9,7 @@
 #include "pump/data_sheet.h"
 #include "pump/pump_edits.h"
 #include "quantity/parse.h"
+#include "model/pump_request.h"
 
 namespace conduit::test {
 namespace {
@@ -62,7 +63,7 @@ struct Select : ::testing::Test {
       EXPECT_TRUE(edited.has_value()) << key;
       model = edited->model;
     }
-    if (const PumpRequest* kept = requestAt(model.pumpRequests, pump)) request = *kept;
+    if (const PumpRequest* kept = requestAt(model.of<PumpRequests>().all, pump)) request = *kept;
     return select(model, pump, request, stock, {.jobs = {.threads = threads}});
   }
   // The network by hand with the item in place, in a case.
@@ -325,15 +326,15 @@ TEST_F(Select, whatIsAskedIsKeptInTheFile) {
   const std::string text = writeModel(model);
   const auto again = readModel(text, stock.get());
   ASSERT_TRUE(again.has_value()) << again.error().front().what;
-  ASSERT_EQ(again->pumpRequests.size(), 1u);
-  EXPECT_EQ(again->drawn.at(again->pumpRequests[0].at).name, "P");
-  EXPECT_DOUBLE_EQ(*askedOf(again->pumpRequests[0].about, request::flow), 0.022);
-  EXPECT_DOUBLE_EQ(*askedOf(again->pumpRequests[0].about, request::efficiency), 0.35);
+  ASSERT_EQ(again->of<PumpRequests>().all.size(), 1u);
+  EXPECT_EQ(again->drawn.at(again->of<PumpRequests>().all[0].at).name, "P");
+  EXPECT_DOUBLE_EQ(*askedOf(again->of<PumpRequests>().all[0].about, request::flow), 0.022);
+  EXPECT_DOUBLE_EQ(*askedOf(again->of<PumpRequests>().all[0].about, request::efficiency), 0.35);
   EXPECT_EQ(writeModel(*again), text);
   EXPECT_FALSE(setAsked(model, pump, "flow", "18 bar", nullptr).has_value());
   EXPECT_FALSE(setAsked(model, pump, "flow", "-3 L/s", nullptr).has_value());
   const auto cleared = setAsked(model, pump, "flow", "", nullptr);
-  EXPECT_FALSE(askedOf(cleared->model.pumpRequests[0].about, request::flow).has_value());
+  EXPECT_FALSE(askedOf(cleared->model.of<PumpRequests>().all[0].about, request::flow).has_value());
   // A place that is not drawn is a problem with its line; what is not known is kept.
   std::string broken = text;
   broken.replace(broken.find("\"at\": \"P\""), 9, "\"at\": \"Q\"");

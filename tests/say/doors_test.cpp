@@ -13,6 +13,7 @@
 #include "model_text.h"
 #include "parts/registry.h"
 #include "say/words.h"
+#include "model/watched.h"
 
 namespace conduit::test {
 namespace {

@@ -11,6 +11,7 @@
 #include "quantity/format.h"
 #include "sizing/search.h"
 #include "solve/solve.h"
+#include "model/sizing_setup.h"
 
 namespace conduit::test {
 namespace {
@@ -72,7 +73,7 @@ TEST(CostBound, isNeverAboveTheBestOfEveryChoice) {
     const auto model = readModel(ring(chance), &shippedStock());
     ASSERT_TRUE(model.has_value()) << model.error().front().what;
     const auto stock = readAndShared(laidOver(shippedStock(), model->drawn.enclosed().stock));
-    SizingOptions options = optionsOf(model->sizing);
+    SizingOptions options = optionsOf(model->of<SizingSetup>());
     options.trials = 40;
     const auto task = sizingTask(*model, options, stock, UnitSet::siWater());
     ASSERT_TRUE(task.has_value());
@@ -120,7 +121,7 @@ TEST(CostBound, saysThatNoneCanOnlyWhereNoneDoes) {
     const auto model = readModel(ring(chance, 4.0 + 2 * k), &shippedStock());
     ASSERT_TRUE(model.has_value()) << model.error().front().what;
     const auto stock = readAndShared(laidOver(shippedStock(), model->drawn.enclosed().stock));
-    const auto task = sizingTask(*model, optionsOf(model->sizing), stock, UnitSet::siWater());
+    const auto task = sizingTask(*model, optionsOf(model->of<SizingSetup>()), stock, UnitSet::siWater());
     ASSERT_TRUE(task.has_value());
     Judge judge(*task, 1);
     const CostBound bound = costBound(*task, judge);
@@ -149,7 +150,7 @@ TEST(CostBound, saysThatVelocitiesLetTooLittlePass) {
   const auto model = readModel(ring(chance, 0, "0.1"), &shippedStock());
   ASSERT_TRUE(model.has_value()) << model.error().front().what;
   const auto stock = readAndShared(laidOver(shippedStock(), model->drawn.enclosed().stock));
-  const auto task = sizingTask(*model, optionsOf(model->sizing), stock, UnitSet::siWater());
+  const auto task = sizingTask(*model, optionsOf(model->of<SizingSetup>()), stock, UnitSet::siWater());
   ASSERT_TRUE(task.has_value());
   const CostBound bound = costBound(*task, Judge(*task, 1));
   EXPECT_FALSE(bound.cost.has_value());
@@ -166,7 +167,7 @@ TEST(CostBound, saysWhichPointLacksHeadWithoutAnyLoss) {
   const auto model = readModel(ring(chance, 30), &shippedStock());
   ASSERT_TRUE(model.has_value()) << model.error().front().what;
   const auto stock = readAndShared(laidOver(shippedStock(), model->drawn.enclosed().stock));
-  const auto task = sizingTask(*model, optionsOf(model->sizing), stock, UnitSet::siWater());
+  const auto task = sizingTask(*model, optionsOf(model->of<SizingSetup>()), stock, UnitSet::siWater());
   ASSERT_TRUE(task.has_value());
   // By hand: the point whose height and least pressure together are most, less 40 m.
   double most = 0.0;
@@ -198,7 +199,7 @@ TEST(CostBound, ofOneLineIsTheEnvelopeOfCostOverLoss) {
         &shippedStock());
     ASSERT_TRUE(model.has_value()) << model.error().front().what;
     const auto stock = readAndShared(laidOver(shippedStock(), model->drawn.enclosed().stock));
-    const auto task = sizingTask(*model, optionsOf(model->sizing), stock, UnitSet::siWater());
+    const auto task = sizingTask(*model, optionsOf(model->of<SizingSetup>()), stock, UnitSet::siWater());
     ASSERT_TRUE(task.has_value());
     const Judge judge(*task, 1);
     const double spare = 40 - std::stod(wanted);
@@ -234,7 +235,7 @@ TEST(CostBound, comesAsFarAsALinearProgramme) {
         loadModel(std::string(SOURCE_DIR "/tests/sizing/") + file + ".lconduit", &shippedStock());
     ASSERT_TRUE(model.has_value());
     const auto stock = readAndShared(laidOver(shippedStock(), model->drawn.enclosed().stock));
-    const auto task = sizingTask(*model, optionsOf(model->sizing), stock, UnitSet::siWater());
+    const auto task = sizingTask(*model, optionsOf(model->of<SizingSetup>()), stock, UnitSet::siWater());
     ASSERT_TRUE(task.has_value());
     const CostBound bound = costBound(*task, Judge(*task, 1));
     ASSERT_TRUE(bound.cost.has_value()) << bound.why;

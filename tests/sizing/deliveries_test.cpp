@@ -9,6 +9,7 @@
 #include "plain_models.h"
 #include "sizing/search.h"
 #include "sizing/words.h"
+#include "model/sizing_setup.h"
 
 namespace conduit::test {
 namespace {
@@ -23,7 +24,7 @@ std::string fullTank(const std::string& name, const std::string& point, double l
   return tankAt(name, point, fmt::format("{} m", level), "0 m", "0.5");
 }
 SizingTask taskOf(const Model& m, Objective least = Objective::laid) {
-  SizingOptions o = optionsOf(m.sizing);
+  SizingOptions o = optionsOf(m.of<SizingSetup>());
   o.objective = least, o.trials = 4, o.seconds = 0;
   auto task = sizingTask(m, o, catalogue(), UnitSet::siWater());
   EXPECT_TRUE(task.has_value()) << (task ? "" : task.error().what);
@@ -233,7 +234,7 @@ TEST(Deliveries, everyProposalSolvedApartKeepsThem) {
 TEST(Deliveries, ofTheMainSample) {
   auto model = loadModel(SOURCE_DIR "/samples/kestrel-fell.lconduit", &shippedStock());
   ASSERT_TRUE(model.has_value());
-  SizingOptions o = optionsOf(model->sizing);
+  SizingOptions o = optionsOf(model->of<SizingSetup>());
   o.trials = 1, o.seconds = 0;
   const auto task = sizingTask(*model, o, catalogue(), UnitSet::siWater());
   ASSERT_TRUE(task.has_value());

@@ -12,6 +12,7 @@
 #include "plain_models.h"
 #include "sizing/task.h"
 #include "solve/solve.h"
+#include "model/sizing_setup.h"
 
 namespace conduit::test {
 namespace {
@@ -189,19 +190,19 @@ TEST(FlowAndReturn, isTiedInASizing) {
   Model m = *model;
   EXPECT_EQ(groups(m), "L-1 L-2, L-3 L-4 L-5, L-6 L-7, L-8 L-9 L-10, L-11 L-12, L-13 L-14 L-15");
   const auto rows = [&](const Model& of) {
-    const auto task = sizingTask(of, optionsOf(of.sizing), catalogue(), UnitSet::siWater());
+    const auto task = sizingTask(of, optionsOf(of.of<SizingSetup>()), catalogue(), UnitSet::siWater());
     return task ? task->rows.size() : 0;
   };
   EXPECT_EQ(rows(m), 6u);
   const auto id = [&](const char* name) { return m.drawn.byName(name); };
-  m.sizing.alone = {id("L-1"), id("L-13")};
+  edit<SizingSetup>(m, [&](SizingSetup& s) { s.alone = {id("L-1"), id("L-13")}; });
   EXPECT_EQ(rows(m), 8u) << "L-1 and L-2 apart; L-14 and L-15 together";
   const auto again = readModel(writeModel(m), &shippedStock());
   ASSERT_TRUE(again.has_value());
-  EXPECT_EQ(again->sizing.alone, m.sizing.alone);
-  m.sizing.alone.clear(), m.sizing.left = {id("L-6")}, m.sizing.tied = {{"by hand", {id("L-1"), id("L-3")}}};
+  EXPECT_EQ(again->of<SizingSetup>().alone, m.of<SizingSetup>().alone);
+  edit<SizingSetup>(m, [&](SizingSetup& s) { s.alone.clear(), s.left = {id("L-6")}, s.tied = {{"by hand", {id("L-1"), id("L-3")}}}; });
   EXPECT_EQ(rows(m), 7u) << "1+3, 2, 4+5, 7, 8 to 10, 11+12, 13 to 15 less the fixed one";
-  m.sizing.tied.clear(), m.sizing.left.clear();
+  edit<SizingSetup>(m, [&](SizingSetup& s) { s.tied.clear(), s.left.clear(); });
   Draft draft(m.drawn);
   draft.values(id("L-2")).set("size", std::string("EN 10220 80 3.2"));
   m.drawn = std::move(draft).finish();

@@ -8,6 +8,7 @@
 #include "sizing/search.h"
 #include "sizing/words.h"
 #include "stock/sold.h"
+#include "model/sizing_setup.h"
 
 namespace conduit::test {
 namespace {
@@ -77,7 +78,7 @@ class Runs : public testing::Test {
                 "," + device("check valve", "C", "P4", "P5", "") + "," +
                 sized("L-4", "P5", "P6", lengths[3], "6") + "," + sized("L-5", "P6", "P7", 80, "6");
     const Model m = plainModel(points, elements);
-    SizingOptions o = optionsOf(m.sizing);
+    SizingOptions o = optionsOf(m.of<SizingSetup>());
     o.objective = Objective::laid, o.trials = 40, o.seconds = 0;
     return *sizingTask(m, o, catalogue(), UnitSet::siWater());
   }

@@ -10,6 +10,7 @@
 #include "model_text.h"
 #include "sizing/one_line.h"
 #include "sizing/words.h"
+#include "model/sizing_setup.h"
 
 namespace conduit::test {
 namespace {
@@ -55,7 +56,7 @@ TEST(Sizing, theThreeLoopsCostNoMoreThanHalfAPercentOverTheBestKnown) {
 TEST(Sizing, theTunnelsAreDoubledAsCheaplyAsIsKnown) {
   const auto model = loadModel(SOURCE_DIR "/tests/sizing/twenty_one_tunnels.lconduit", &shippedStock());
   ASSERT_TRUE(model.has_value()) << model.error().front().what;
-  SizingOptions options = optionsOf(model->sizing);
+  SizingOptions options = optionsOf(model->of<SizingSetup>());
   options.trials = 100;
   const SizingTask task = taskOf(*model, options);
   ASSERT_EQ(task.rows.size(), 21u);
@@ -265,7 +266,7 @@ TEST(Sizing, aRisingMainWithThePumpItThenNeedsByHand) {
       &shippedStock());
   ASSERT_TRUE(model.has_value()) << model.error().front().what;
   const auto stock = readAndShared(shippedStock());
-  const SizingOptions options = optionsOf(model->sizing);
+  const SizingOptions options = optionsOf(model->of<SizingSetup>());
   const auto line =
       sizesOfLine(*model, drawingCase, {model->drawn.byName("rising")}, options, stock, UnitSet::siWater());
   ASSERT_TRUE(line.has_value()) << line.error().what;

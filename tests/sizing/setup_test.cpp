@@ -9,6 +9,7 @@
 #include "sizing/search.h"
 #include "sizing/slopes.h"
 #include "sizing/words.h"
+#include "model/sizing_setup.h"
 
 namespace conduit::test {
 namespace {
@@ -29,7 +30,7 @@ const char* everything =
 TEST(SizingSetup, goesThroughTheFileAndBack) {
   const auto model = readModel(everything, &shippedStock());
   ASSERT_TRUE(model.has_value()) << model.error().front().what;
-  const SizingSetup& s = model->sizing;
+  const SizingSetup& s = model->of<SizingSetup>();
   EXPECT_EQ(*s.about.get<std::string>(sizing::least), "mass");
   EXPECT_DOUBLE_EQ(sizingNumber(s.about, sizing::trials), 12);
   ASSERT_EQ(s.ranges.size(), 1u);
@@ -47,8 +48,8 @@ TEST(SizingSetup, goesThroughTheFileAndBack) {
   EXPECT_NE(text.find("\"of later\""), std::string::npos);
   const auto again = readModel(text, &shippedStock());
   ASSERT_TRUE(again.has_value());
-  EXPECT_EQ(again->sizing.ranges, s.ranges);
-  EXPECT_EQ(again->sizing.laying, s.laying);
+  EXPECT_EQ(again->of<SizingSetup>().ranges, s.ranges);
+  EXPECT_EQ(again->of<SizingSetup>().laying, s.laying);
   EXPECT_EQ(writeModel(*again), text);
   // By Id inside: renamed, it is the same; taken away, it is left out.
   Draft draft(model->drawn);
@@ -61,7 +62,7 @@ TEST(SizingSetup, goesThroughTheFileAndBack) {
   old.replace(old.find("\"version\":2"), 11, "\"version\":1");
   const auto first = readModel(old, &shippedStock());
   ASSERT_TRUE(first.has_value());
-  EXPECT_TRUE(first->sizing.empty());
+  EXPECT_TRUE(first->of<SizingSetup>().empty());
 }
 
 struct Wrong {
@@ -120,12 +121,12 @@ TEST(SizingSetup, aClassOfLayingIsTypedInWords) {
 TEST(SizingSetup, aClassOfLayingIsInTheCosts) {
   auto model = readModel(everything, &shippedStock());
   ASSERT_TRUE(model.has_value());
-  model->sizing.ranges.clear(), model->sizing.left.clear(), model->sizing.tied.clear();
+  edit<SizingSetup>(*model, [&](SizingSetup& s) { s.ranges.clear(), s.left.clear(), s.tied.clear(); });
   SizingOptions options;
   options.objective = Objective::laid;
   const auto stock = readAndShared(shippedStock());
   const auto with = sizingTask(*model, options, stock, UnitSet::siWater());
-  model->sizing.laying.clear();
+  edit<SizingSetup>(*model, [&](SizingSetup& s) { s.laying.clear(); });
   const auto without = sizingTask(*model, options, stock, UnitSet::siWater());
   ASSERT_TRUE(with && without);
   ASSERT_EQ(with->rows.size(), 3u);
@@ -142,7 +143,7 @@ TEST(SizingSetup, aClassOfLayingIsInTheCosts) {
 TEST(SizingSetup, sizesMayBeOfOneLine) {
   auto model = readModel(everything, &shippedStock());
   ASSERT_TRUE(model.has_value());
-  model->sizing.left.clear(), model->sizing.tied.clear();
+  edit<SizingSetup>(*model, [&](SizingSetup& s) { s.left.clear(), s.tied.clear(); });
   const auto stock = readAndShared(shippedStock());
   SizingOptions options;
   options.objective = Objective::laid;
@@ -202,11 +203,11 @@ TEST(SizingSetup, aRouteIsTiedByItsEnds) {
 TEST(SizingSetup, aBranchFlowIsALimit) {
   auto model = readModel(everything, &shippedStock());
   ASSERT_TRUE(model.has_value());
-  model->sizing.ranges.clear(), model->sizing.left.clear(), model->sizing.tied.clear();
-  model->sizing.about = {}, model->sizing.laying.clear();
+  edit<SizingSetup>(*model, [&](SizingSetup& s) { s.ranges.clear(), s.left.clear(), s.tied.clear(); });
+  edit<SizingSetup>(*model, [&](SizingSetup& s) { s.about = {}, s.laying.clear(); });
   for (const double wanted : {0.002, 0.004, 0.0053}) {
-    model->sizing.branches.at(0).flow.value = wanted;
-    SizingOptions options = optionsOf(model->sizing);
+    edit<SizingSetup>(*model, [&](SizingSetup& s) { s.branches.at(0).flow.value = wanted; });
+    SizingOptions options = optionsOf(model->of<SizingSetup>());
     options.objective = Objective::laid;
     options.trials = 5;
     options.tied = {{model->drawn.byName("L-1"), model->drawn.byName("L-2"), model->drawn.byName("L-3")}};
@@ -241,7 +242,7 @@ TEST(SizingSetup, aCaseKeepsASizeOfItsOwn) {
       R"("cases":[{"drawing":true,"name":"now"},{"name":"old pipe","differs":[{"element":"L-1","size":"ASME B36.10M 2 40"}]}],)");
   auto model = readModel(text, &shippedStock());
   ASSERT_TRUE(model.has_value()) << model.error().front().what;
-  model->sizing = {};
+  model->of<SizingSetup>() = {};
   const auto stock = readAndShared(shippedStock());
   const auto task = sizingTask(*model, {.objective = Objective::laid}, stock, UnitSet::siWater());
   ASSERT_TRUE(task.has_value());

@@ -5,6 +5,7 @@
 
 #include "cases/case_edits.h"
 #include "model/offered_sizes.h"
+#include "model/sizing_setup.h"
 
 namespace conduit {
 
@@ -30,7 +31,7 @@ std::vector<CaseAnswerPtr> balanceCases(const Model& model, std::span<const Case
         answer->solution = solve(answer->network, stock.get(), solving);
         if (answer->solution.summary.verdict == Verdict::stopped) return nullptr;
         answer->findings = findings(answer->network, answer->solution, options.units);
-        onlyOffered(answer->findings, answer->network, stock.get(), model.sizing.ranges);
+        onlyOffered(answer->findings, answer->network, stock.get(), model.of<SizingSetup>().ranges);
         answer->standing = standing(answer->findings);
         const CaseAnswerPtr done = std::move(answer);
         if (options.each) {

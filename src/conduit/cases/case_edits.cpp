@@ -11,6 +11,10 @@
 #include "parts/registry.h"
 #include "quantity/words.h"
 #include "say/words.h"
+#include "model/pump_request.h"
+#include "model/watched.h"
+#include "model/sweep_setup.h"
+#include "model/sizing_setup.h"
 
 namespace conduit {
 namespace {
@@ -78,34 +82,20 @@ void settle(Case& c, const Network& parent, const Network& wanted, const std::ve
 }
 
 // Names in overlays follow those of the network; what speaks of elements that are gone, or of fields that
-// their new kind does not have, goes too.
-void follow(const Network& before, const Network& after, CaseSet& cases) {
-  std::map<std::pair<std::string_view, std::string>, std::string> renamed;  // by kind and old name
-  std::vector<Id> gone;
-  after.eachApart(before, [&](Id id) {
-    const Element *a = before.find(id), *b = after.find(id);
-    if (a && b && a->name != b->name) renamed[{a->part->key, a->name}] = b->name;
-    if (a && (!b || a->part != b->part)) gone.push_back(id);
-  });
-  for (Id id = after.bound(); id < before.bound(); ++id)
-    if (before.find(id)) gone.push_back(id);
-  if (renamed.empty() && gone.empty()) return;
-  for (std::string* what :
-       {&cases.sweep.vary, &cases.sweep.varyToo, &cases.sweep.drawn, &cases.sweep.drawnToo})
-    for (const auto& [was, is] : renamed)
-      if (what->starts_with(was.second + " ")) {
-        *what = is + what->substr(was.second.size());
-        break;
-      }
-  std::sort(gone.begin(), gone.end());
-  const auto isGone = [&](Id id) { return std::binary_search(gone.begin(), gone.end(), id); };
+// their new kind does not have, goes too. Likewise what studies keep.
+void follow(const Network& before, Model& model) {
+  const Followed what = followed(before, model.drawn);
+  if (!what.any()) return;
+  model.setups.follow(what);
+  const Network& after = model.drawn;
+  CaseSet& cases = model.cases;
   for (Case& c : cases.others) {
     Overlay next;
     for (Difference d : c.differs.all()) {
       const Element* e = after.find(d.element);
       if (!e) continue;
       const Field* field = d.ofOutcome() ? nullptr : findField(*e->part, d.key);
-      if (isGone(d.element)) {
+      if (what.isGone(d.element)) {
         // Another kind now: a field of the same key and measure means the same.
         const Part& was = *before.at(d.element).part;
         const Field* old = d.ofOutcome() ? nullptr : findField(was, d.key);
@@ -113,20 +103,10 @@ void follow(const Network& before, const Network& after, CaseSet& cases) {
         d.key = field->key;
       }
       if (auto* text = std::get_if<std::string>(&d.value); text && field && !field->names.empty())
-        if (const auto to = renamed.find({field->names, *text}); to != renamed.end()) *text = to->second;
+        if (const auto to = what.renamed.find({field->names, *text}); to != what.renamed.end()) *text = to->second;
       next.put(std::move(d));
     }
     if (!(next == c.differs)) c.differs = std::move(next);
-  }
-  if (gone.empty()) return;
-  for (std::size_t i = cases.watched.size(); i-- > 0;) {
-    Watched& w = cases.watched[i];
-    if (w.elements.empty()) continue;
-    std::erase_if(w.elements, [&](Id id) {
-      const Element* e = after.find(id);
-      return !e || !findOutcome(*e->part, w.outcome);
-    });
-    if (w.elements.empty()) cases.watched.erase(cases.watched.begin() + static_cast<std::ptrdiff_t>(i));
   }
 }
 
@@ -184,7 +164,7 @@ Model withEdit(const Model& model, CaseId id, const Network& edited) {
   const Case* which = model.cases.find(id);
   if (!which || id == drawingCase) {
     next.drawn = edited;
-    follow(model.drawn, next.drawn, next.cases);
+    follow(model.drawn, next);
     return next;
   }
   const Network before = networkOf(model, id);
@@ -206,7 +186,7 @@ Model withEdit(const Model& model, CaseId id, const Network& edited) {
     if (is && was && is->part == was->part && !own.contains(s)) copy(draft.values(s.element), was->values, s);
   }
   next.drawn = std::move(draft).finish();
-  follow(model.drawn, next.drawn, next.cases);
+  follow(model.drawn, next);
   if (Case* c = next.cases.find(id)) settle(*c, networkOf(next, c->parent), edited, touched);
   return next;
 }
@@ -301,12 +281,14 @@ Result<EditedModel> setAsked(const Model& model, Id at, std::string_view key, st
     return refused(fmt::format("pump requirements have no field \"{}\"", key));
   EditedModel edited{
       fmt::format("Require {} {} at {}", shortened(text), spoken(key), model.drawn.at(at).name), model};
-  auto& all = edited.model.pumpRequests;
+  PumpRequests requests = model.of<PumpRequests>();
+  auto& all = requests.all;
   auto request = std::find_if(all.begin(), all.end(), [&](const PumpRequest& r) { return r.at == at; });
   if (request == all.end()) request = all.insert(all.end(), {.at = at});
   if (const auto put = putInto(request->about, *field, text, units); !put)
     return refused(fmt::format("{}: {}", spoken(field->key), put.error().what));
   if (request->about.entries().empty() && request->extra.empty()) all.erase(request);
+  edited.model.setups.set(std::move(requests));
   return edited;
 }
 
@@ -314,15 +296,15 @@ Result<EditedModel> setSizing(const Model& model, std::string_view key, std::str
                               const UnitSet* units) {
   const Field* field = aboutField(sizingFields(), key);
   if (!field) return refused(fmt::format("the sizing set-up has no field \"{}\"", key));
-  EditedModel edited{fmt::format("Set sizing {} to {}", spoken(key), shortened(text)), model};
-  if (const auto put = putInto(edited.model.sizing.about, *field, text, units); !put)
+  SizingSetup setup = model.of<SizingSetup>();
+  if (const auto put = putInto(setup.about, *field, text, units); !put)
     return refused(fmt::format("{}: {}", spoken(field->key), put.error().what));
-  return edited;
+  return withSizing(model, fmt::format("Set sizing {} to {}", spoken(key), shortened(text)), std::move(setup));
 }
 
 EditedModel withSizing(const Model& model, std::string name, SizingSetup setup) {
   EditedModel edited{std::move(name), model};
-  edited.model.sizing = std::move(setup);
+  edited.model.setups.set(std::move(setup));
   return edited;
 }
 
@@ -402,22 +384,26 @@ Result<EditedModel> makeDrawing(const Model& model, CaseId id) {
 
 Result<EditedModel> setSweep(const Model& model, SweepSetup sweep) {
   EditedModel edited{"Set up the sweep", model};
-  edited.model.cases.sweep = std::move(sweep);
+  edited.model.setups.set(std::move(sweep));
   return edited;
 }
 
 Result<EditedModel> watch(const Model& model, Watched watched) {
-  if (std::find(model.cases.watched.begin(), model.cases.watched.end(), watched) != model.cases.watched.end())
+  WatchedResults results = model.of<WatchedResults>();
+  if (std::find(results.all.begin(), results.all.end(), watched) != results.all.end())
     return refused("already watched");
   EditedModel edited{fmt::format("Watch {}", spoken(watched.outcome)), model};
-  edited.model.cases.watched.push_back(std::move(watched));
+  results.all.push_back(std::move(watched));
+  edited.model.setups.set(std::move(results));
   return edited;
 }
 
 Result<EditedModel> unwatch(const Model& model, std::size_t which) {
-  if (which >= model.cases.watched.size()) return refused("no longer watched");
-  EditedModel edited{fmt::format("Stop watching {}", spoken(model.cases.watched[which].outcome)), model};
-  edited.model.cases.watched.erase(edited.model.cases.watched.begin() + static_cast<std::ptrdiff_t>(which));
+  WatchedResults results = model.of<WatchedResults>();
+  if (which >= results.all.size()) return refused("no longer watched");
+  EditedModel edited{fmt::format("Stop watching {}", spoken(results.all[which].outcome)), model};
+  results.all.erase(results.all.begin() + static_cast<std::ptrdiff_t>(which));
+  edited.model.setups.set(std::move(results));
   return edited;
 }
 

@@ -8,6 +8,9 @@
 
 #include "model/model.h"
 #include "network/edits.h"
+#include "model/watched.h"
+#include "model/sweep_setup.h"
+#include "model/sizing_setup.h"
 
 namespace conduit {
 

@@ -13,6 +13,7 @@
 #include "fields/entry.h"
 #include "quantity/format.h"
 #include "say/words.h"
+#include "model/watched.h"
 
 namespace conduit {
 namespace {
@@ -270,8 +271,8 @@ CaseGrid gridOf(const Model& model, std::span<const CaseAnswerPtr> answers, cons
     if (row.elements.front() != jobId) row.whose = namesTogether(model.drawn, row.elements);
   gatherUnderItems(grid.differ);
   if (!model.cases.others.empty()) grid.differ.push_back(hoursRow(model));
-  for (std::size_t i = 0; i < model.cases.watched.size(); ++i) {
-    const Watched& w = model.cases.watched[i];
+  for (std::size_t i = 0; i < model.of<WatchedResults>().all.size(); ++i) {
+    const Watched& w = model.of<WatchedResults>().all[i];
     const WatchedWords words = wordsOf(w, model.drawn);
     const auto measure = measureOf(w, model.drawn);
     GridRow row{.kind = GridRow::Kind::watched,
@@ -349,7 +350,7 @@ std::vector<WatchedChange> changesBetween(const Model& model, const CaseAnswer& 
     double by;
   };
   std::vector<RankedChange> all;
-  for (const Watched& w : model.cases.watched) {
+  for (const Watched& w : model.of<WatchedResults>().all) {
     const WatchedValue a = valueOf(w, from.network, from.solution, units),
                        b = valueOf(w, to.network, to.solution, units);
     const auto measure = measureOf(w, model.drawn);

@@ -10,6 +10,7 @@
 
 #include "cases/balance.h"
 #include "cases/watch.h"
+#include "model/watched.h"
 
 namespace conduit {
 

@@ -13,6 +13,7 @@
 #include "quantity/format.h"
 #include "quantity/words.h"
 #include "say/words.h"
+#include "model/watched.h"
 
 namespace conduit {
 namespace {

@@ -6,6 +6,7 @@
 
 #include "model/case_set.h"
 #include "solve/solution.h"
+#include "model/watched.h"
 
 namespace conduit {
 

@@ -5,7 +5,7 @@
 #include <cstdint>
 #include <map>
 
-#include "exchange/reader_limits.h"
+#include "json/limits.h"
 #include "exchange/utf8.h"
 
 namespace conduit {

@@ -7,7 +7,7 @@
 #include <unordered_set>
 
 #include "exchange/import_table.h"
-#include "exchange/reader_limits.h"
+#include "json/limits.h"
 
 namespace conduit {
 namespace {

@@ -10,20 +10,28 @@
 
 #include "exchange/atomic_file.h"
 #include "exchange/base64.h"
-#include "exchange/reader_limits.h"
-#include "exchange/sizing_file.h"
+#include "json/limits.h"
 #include "exchange/stock_files.h"
 #include "exchange/utf8.h"
 #include "fields/entry.h"
 #include "fields/keys.h"
 #include "model/costs.h"
 #include "network/put.h"
+#include "json/text.h"
 #include "parts/registry.h"
+#include "studies/registry.h"
+#include "model/watched.h"
+#include "model/sweep_setup.h"
+#include "model/pump_request.h"
 
 namespace conduit {
 namespace {
 
 using Json = nlohmann::ordered_json;
+using model_json::addExtra;
+using model_json::line;
+using model_json::schemaOf;
+using model_json::schemaProperties;
 
 // Natural order: "L-2" before "L-10".
 bool naturally(const std::string& a, const std::string& b) {
@@ -49,29 +57,6 @@ bool naturally(const std::string& a, const std::string& b) {
   return a < b;
 }
 
-Json valueJson(const Field& field, const Value& value) {
-  if (const auto* given = std::get_if<Given>(&value)) return given->typed;
-  if (const auto* text = std::get_if<std::string>(&value)) return *text;
-  if (const bool* on = std::get_if<bool>(&value)) return *on;
-  Json rows = Json::array();
-  for (const auto& row : std::get<Rows>(value)) {
-    Json r = Json::object();
-    for (std::size_t c = 0; c < row.size() && c < field.columns.size(); ++c)
-      if (row[c]) r[std::string(field.columns[c].key)] = row[c]->typed;
-    rows.push_back(std::move(r));
-  }
-  return rows;
-}
-
-// What the file had that this version does not know.
-void addExtra(const std::string& text, Json& out) {
-  if (text.empty()) return;
-  const Json extra = Json::parse(text, nullptr, false);
-  if (!extra.is_object()) return;
-  for (const auto& [key, value] : extra.items())
-    if (!out.contains(key)) out[key] = value;
-}
-
 void putFields(const Network& network, const Element& e, Json& out) {
   Json found = Json::array(), assumed = Json::array();
   for (const Field& f : e.part->fields) {
@@ -94,7 +79,7 @@ void putFields(const Network& network, const Element& e, Json& out) {
     else if (entry->assumed) assumed.push_back(std::string(f.key));
     const auto* words = std::get_if<std::string>(&entry->value);
     if (words && words->empty()) continue;
-    out[std::string(f.key)] = valueJson(f, entry->value);
+    out[std::string(f.key)] = model_json::valueOf(f, entry->value);
   }
   if (!found.empty()) out["found"] = std::move(found);
   if (!assumed.empty()) out["assumed"] = std::move(assumed);
@@ -127,7 +112,7 @@ Json differencesJson(const Network& drawn, const Overlay& differs) {
       }
       if (d->to == Difference::To::found) found.push_back(std::string(f.key));
       if (const auto* words = std::get_if<std::string>(&d->value); !words || !words->empty())
-        o[std::string(f.key)] = valueJson(f, d->value);
+        o[std::string(f.key)] = model_json::valueOf(f, d->value);
     }
     for (const Outcome& outcome : e.part->outcomes)
       if (const Difference* d = differs.at(id, outcome.key, true))
@@ -145,7 +130,7 @@ std::vector<Json> casesJson(const Model& model) {
   std::vector<Json> list;
   const auto about = [](const Case& c, Json& o) {
     for (const Field& f : caseFields())
-      if (const Value* v = c.about.find(f.key)) o[std::string(f.key)] = valueJson(f, *v);
+      if (const Value* v = c.about.find(f.key)) o[std::string(f.key)] = model_json::valueOf(f, *v);
   };
   if (const Case& drawing = model.cases.drawing; !(drawing == CaseSet().drawing)) {
     Json o = {{"drawing", true}, {"name", drawing.name}};
@@ -161,23 +146,6 @@ std::vector<Json> casesJson(const Model& model) {
     if (Json differs = differencesJson(model.drawn, c.differs); !differs.empty())
       o["differs"] = std::move(differs);
     addExtra(c.extra, o);
-    list.push_back(std::move(o));
-  }
-  return list;
-}
-
-std::vector<Json> watchedJson(const Model& model) {
-  std::vector<Json> list;
-  for (const Watched& w : model.cases.watched) {
-    Json o = {{"outcome", w.outcome}};
-    if (w.over != Watched::Over::one) o["over"] = std::string(overWord(w.over));
-    if (w.condition.empty()) {
-      o["of"] = Json::array();
-      for (const Id id : w.elements)
-        if (const Element* e = model.drawn.find(id)) o["of"].push_back(e->name);
-    } else {
-      o["where"] = w.condition;
-    }
     list.push_back(std::move(o));
   }
   return list;
@@ -205,14 +173,6 @@ std::string writeModel(const Model& model) {
   auto byName = [&](Id a, Id b) { return naturally(network.at(a).name, network.at(b).name); };
   std::sort(points.begin(), points.end(), byName);
   std::sort(elements.begin(), elements.end(), byName);
-  auto line = [](const Json& o) {  // one object in one line, a blank after each mark
-    std::string out = "{";
-    bool first = true;
-    for (const auto& [key, value] : o.items()) {
-      out += fmt::format("{}{}: {}", std::exchange(first, false) ? "" : ", ", Json(key).dump(), value.dump());
-    }
-    return out + "}";
-  };
   std::string text = fmt::format("{{\n\"format\": \"level-conduit\",\n\"version\": {},\n", modelVersion);
   text += "\"job\": {";
   bool first = true;
@@ -222,36 +182,21 @@ std::string writeModel(const Model& model) {
   text += first ? "},\n" : "\n},\n";
   Json costs = Json::object();
   for (const Field& f : costFields())
-    if (const Value* v = model.costs.find(f.key)) costs[std::string(f.key)] = valueJson(f, *v);
+    if (const Value* v = model.costs.find(f.key)) costs[std::string(f.key)] = model_json::valueOf(f, *v);
   addExtra(model.costsExtra.str(), costs);
   if (!costs.empty()) text += fmt::format("\"costs\": {},\n", line(costs));
-  const auto entries = [&](const char* key, const std::vector<Json>& all) {
+  const auto entries = [&](std::string_view key, const auto& all) {
     if (all.empty()) return;
     text += fmt::format("\"{}\": [", key);
     for (std::size_t i = 0; i < all.size(); ++i) text += fmt::format("{}\n  {}", i ? "," : "", line(all[i]));
     text += "\n],\n";
   };
   entries("cases", casesJson(model));
-  entries("watched outcomes", watchedJson(model));
-  Json sweep = Json::object();
-  for (const auto& [key, member] : sweepKeys)
-    if (const std::string& words = model.cases.sweep.*member; !words.empty()) sweep[key] = words;
-  if (!sweep.empty()) text += fmt::format("\"sweep\": {},\n", line(sweep));
-  std::vector<Json> requests;
-  for (const PumpRequest& r : model.pumpRequests) {
-    if (!network.find(r.at)) continue;  // its element was taken away
-    Json o = {{"at", network.at(r.at).name}};
-    for (const Field& f : pumpRequestFields())
-      if (const Value* v = r.about.find(f.key)) o[std::string(f.key)] = valueJson(f, *v);
-    addExtra(r.extra, o);
-    requests.push_back(std::move(o));
+  for (const Study* study : allStudies()) {
+    const Json kept = study->write(model);
+    if (kept.is_array()) entries(study->key, kept);
+    else if (kept.is_object()) text += fmt::format("\"{}\": {},\n", study->key, line(kept));
   }
-  entries(requestsKey, requests);
-  if (const auto sizing = sizingText(model); !sizing.empty())
-    text += fmt::format("\"{}\": {},\n", sizingKey, sizing);
-  for (const std::string_view key : studyKeys())
-    if (const auto set = model.studies.find(key); set != model.studies.end())
-      text += fmt::format("\"{}\": {},\n", key, set->second.str());
   for (const auto& [key, value] : file.items())
     text += fmt::format("{}: {},\n", Json(key).dump(), value.dump());
   if (const Stock& own = network.enclosed().stock; !own.empty()) {
@@ -337,38 +282,6 @@ Result<bool> saveModel(const Model& model, const std::filesystem::path& file) {
 }
 
 std::string modelSchema() {
-  auto fieldSchema = [](const Field& f) {
-    Json s;
-    switch (f.kind) {
-      case FieldKind::flag: s["type"] = Json::array({"boolean", "string"}); break;
-      case FieldKind::table: {
-        Json row = {{"type", "object"}, {schemaProperties, Json::object()}};
-        Json required = Json::array();
-        for (const Column& c : f.columns) {
-          row[schemaProperties][std::string(c.key)] = {{"type", Json::array({"string", "number"})},
-                                                       {"description", std::string(nameOf(c.measure))}};
-          if (c.needed) required.push_back(std::string(c.key));
-        }
-        if (!required.empty()) row["required"] = required;
-        s = {{"type", "array"}, {"items", row}};
-        break;
-      }
-      case FieldKind::choice:
-        s["enum"] = Json::array();
-        for (const std::string_view c : f.choices) s["enum"].push_back(std::string(c));
-        break;
-      case FieldKind::quantity:
-        s["type"] = f.measure == Measure::number || f.measure == Measure::ratio
-                        ? Json::array({"string", "number"})
-                        : Json("string");
-        break;
-      default: s["type"] = "string";
-    }
-    s["description"] =
-        std::string(f.help) +
-        (f.kind == FieldKind::quantity ? fmt::format(" ({})", nameOf(f.measure)) : std::string());
-    return s;
-  };
   const Json spot = {{"type", "array"}, {"items", {{"type", "number"}}}, {"minItems", 2}, {"maxItems", 2}};
   const Json name = {{"type", "string"}, {"minLength", 1}, {"maxLength", 60}};
   Json job = {{"type", "object"}, {schemaProperties, Json::object()}};
@@ -377,17 +290,17 @@ std::string modelSchema() {
                 {schemaProperties, {{"name", name}, {"at", spot}}}};
   Json kinds = Json::array();
   Json costs = {{"type", "object"}, {schemaProperties, Json::object()}};
-  for (const Field& f : costFields()) costs[schemaProperties][std::string(f.key)] = fieldSchema(f);
+  for (const Field& f : costFields()) costs[schemaProperties][std::string(f.key)] = schemaOf(f);
   for (const Part* part : allParts()) {
     if (part->ends == Ends::none || part->ends == Ends::self) {
       Json& into = part->ends == Ends::none ? job : point;
-      for (const Field& f : part->fields) into[schemaProperties][std::string(f.key)] = fieldSchema(f);
+      for (const Field& f : part->fields) into[schemaProperties][std::string(f.key)] = schemaOf(f);
       continue;
     }
     Json o = {{"type", "object"},
               {schemaProperties, {{"kind", {{"const", std::string(part->key)}}}, {"name", name}}}};
     Json required = Json::array({"kind", "name"});
-    for (const Field& f : part->fields) o[schemaProperties][std::string(f.key)] = fieldSchema(f);
+    for (const Field& f : part->fields) o[schemaProperties][std::string(f.key)] = schemaOf(f);
     if (part->ends == Ends::two) {
       o[schemaProperties]["from"] = o[schemaProperties]["to"] = name;
       required.push_back("from"), required.push_back("to");
@@ -430,40 +343,22 @@ std::string modelSchema() {
                          {{"element", {{"type", "string"}}},
                           {"found", {{"type", "array"}, {"items", {{"type", "string"}}}}},
                           {"given", {{"type", "object"}}}}}}}}}}}};
-  for (const Field& f : caseFields()) oneCase[schemaProperties][std::string(f.key)] = fieldSchema(f);
-  Json overWords = Json::array();
-  for (const auto over :
-       {Watched::Over::least, Watched::Over::greatest, Watched::Over::sum, Watched::Over::mean})
-    overWords.push_back(std::string(overWord(over)));
-  const Json oneWatched = {{"type", "object"},
-                           {"required", Json::array({"outcome"})},
-                           {schemaProperties,
-                            {{"outcome", {{"type", "string"}}},
-                             {"over", {{"enum", overWords}}},
-                             {"of", {{"type", "array"}, {"items", {{"type", "string"}}}}},
-                             {"where", {{"type", "string"}}}}}};
-  Json oneRequest = {
-      {"type", "object"}, {"required", Json::array({"at"})}, {schemaProperties, {{"at", name}}}};
-  for (const Field& f : pumpRequestFields())
-    oneRequest[schemaProperties][std::string(f.key)] = fieldSchema(f);
+  for (const Field& f : caseFields()) oneCase[schemaProperties][std::string(f.key)] = schemaOf(f);
+  Json properties = {{"format", {{"const", "level-conduit"}}},
+                     {"version", {{"enum", {1, modelVersion}}}},
+                     {"job", job},
+                     {"costs", costs},
+                     {"cases", {{"type", "array"}, {"items", oneCase}}}};
+  for (const Study* study : allStudies()) properties[std::string(study->key)] = study->schema();
+  properties["stock"] = stock;
+  properties["files"] = {{"type", "object"}, {"additionalProperties", {{"type", "string"}}}};
+  properties["points"] = {{"type", "array"}, {"items", point}};
+  properties["elements"] = {{"type", "array"}, {"items", {{"oneOf", kinds}}}};
   const Json schema = {{"$schema", "http://json-schema.org/draft-07/schema#"},
                        {"title", fmt::format("Level Conduit model, version {}", modelVersion)},
                        {"type", "object"},
                        {"required", Json::array({"format", "version"})},
-                       {schemaProperties,
-                        {{"format", {{"const", "level-conduit"}}},
-                         {"version", {{"enum", {1, modelVersion}}}},
-                         {"job", job},
-                         {"costs", costs},
-                         {"cases", {{"type", "array"}, {"items", oneCase}}},
-                         {"watched outcomes", {{"type", "array"}, {"items", oneWatched}}},
-                         {"sweep", {{"type", "object"}, {"additionalProperties", {{"type", "string"}}}}},
-                         {requestsKey, {{"type", "array"}, {"items", oneRequest}}},
-                         {sizingKey, sizingSchema(fieldSchema)},
-                         {"stock", stock},
-                         {"files", {{"type", "object"}, {"additionalProperties", {{"type", "string"}}}}},
-                         {"points", {{"type", "array"}, {"items", point}}},
-                         {"elements", {{"type", "array"}, {"items", {{"oneOf", kinds}}}}}}}};
+                       {schemaProperties, std::move(properties)}};
   return schema.dump(1) + "\n";
 }
 

@@ -8,20 +8,11 @@
 #include <filesystem>
 
 #include "model/model.h"
+#include "model/sweep_setup.h"
 
 namespace conduit {
 
 inline constexpr int modelVersion = 2;  // 1 is read too
-
-/// The keys of the sweep's set-up in the file.
-inline constexpr std::pair<const char*, std::string SweepSetup::*> sweepKeys[] = {
-    {"vary", &SweepSetup::vary},        {"over", &SweepSetup::over},   {"vary too", &SweepSetup::varyToo},
-    {"over too", &SweepSetup::overToo}, {"drawn", &SweepSetup::drawn}, {"drawn too", &SweepSetup::drawnToo}};
-
-/// The key of what is asked of pumps.
-inline constexpr const char* requestsKey = "pump requests";
-/// The key of what a sizing is asked for.
-inline constexpr const char* sizingKey = "sizing";
 
 using ModelProblems = std::vector<Problem>;
 

@@ -9,16 +9,15 @@
 #include <set>
 
 #include "exchange/base64.h"
-#include "exchange/entry_fields.h"
+#include "json/entry_fields.h"
 #include "exchange/json_places.h"
 #include "exchange/model_file.h"
-#include "exchange/reader_limits.h"
-#include "exchange/sizing_file.h"
+#include "json/limits.h"
+#include "studies/registry.h"
 #include "exchange/stock_files.h"
 #include "exchange/utf8.h"
 #include "fields/entry.h"
 #include "fields/keys.h"
-#include "find/condition.h"
 #include "model/costs.h"
 #include "network/edits.h"
 #include "network/put.h"
@@ -27,6 +26,9 @@
 #include "quantity/format.h"
 #include "quantity/parse.h"
 #include "quantity/words.h"
+#include "model/watched.h"
+#include "model/sweep_setup.h"
+#include "model/pump_request.h"
 
 namespace conduit {
 namespace {
@@ -89,13 +91,8 @@ class Reader {
       else if (key == "elements") elements_ = value;
       else if (key == "costs" && version > 1) readCosts(value);
       else if (key == casesKey && version > 1) cases_ = value;
-      else if (key == watchedKey && version > 1) watched_ = value;
-      else if (key == "sweep" && version > 1) readSweep(value);
-      else if (key == requestsKey && version > 1) requests_ = value;
-      else if (key == sizingKey && version > 1) sizing_ = value;
-      else if (isStudy(key) && version > 1) model_.studies.emplace(key, std::string(simdjson::minify(value)));
-      else if (key == "costs" || key == casesKey || key == watchedKey || key == requestsKey ||
-               key == sizingKey || isStudy(key))
+      else if (const Study* study = studyOf(key); study && version > 1) studies_.push_back({study, value});
+      else if (key == "costs" || key == casesKey || study)
         top.add(fmt::format("{} (version 1)", key), value);
       else if (key != "format" && key != "version" && key != "stock" && key != "files") top.add(key, value);
     }
@@ -112,9 +109,7 @@ class Reader {
     if (points_) readList(*points_, "points", [&](const Object& o) { readPoint(o); });
     if (elements_) readList(*elements_, "elements", [&](const Object& o) { readElement(o); });
     if (cases_) readCases(*cases_);
-    if (watched_) readWatchedList(*watched_);
-    if (requests_) readRequests(*requests_);
-    if (sizing_) readSizing(*sizing_);
+    for (const auto& [study, value] : studies_) readStudy(*study, value);
     if (crowded_) return failed({}, beyondShape(text_, "a model"));
     if (!problems_.empty()) return tl::unexpected(std::move(problems_));
     model_.drawn = std::move(draft_).finish();
@@ -155,8 +150,10 @@ class Reader {
   }
 
   // A first file knew nothing of studies: what it has under such a key is somebody else's and keeps apart.
-  static bool isStudy(std::string_view key) {
-    return std::find(studyKeys().begin(), studyKeys().end(), key) != studyKeys().end();
+  static const Study* studyOf(std::string_view key) {
+    for (const Study* study : allStudies())
+      if (study->key == key) return study;
+    return nullptr;
   }
 
   void readCosts(const Json& value) {
@@ -491,70 +488,17 @@ class Reader {
     }
   }
 
-  void readSweep(const Json& value) {
-    Object o;
-    if (value.get(o)) return problem("", "sweep", "\"sweep\" must be an object");
-    for (const auto& [key, member] : sweepKeys)
-      if (std::string_view words; !o.at_key(key).get(words)) model_.cases.sweep.*member = std::string(words);
+  void readStudy(const Study& study, const Json& value) {
+    within(study.key);
+    StudyFaults faults;
+    study.read(value, draft_.network(), model_.setups, faults);
+    for (const StudyFault& f : faults) {
+      entry_ = f.entry;
+      problem(f.name, f.field, f.what);
+    }
   }
 
-  void readWatchedList(const Json& value) {
-    readList(value, watchedKey, [&](const Object& o) {
-      Watched w;
-      std::string_view outcome, over, where;
-      if (o.at_key("outcome").get(outcome)) return problem("", "", "a watched result has no \"outcome\"");
-      w.outcome = std::string(outcome);
-      if (!o.at_key("over").get(over)) {
-        for (const auto word :
-             {Watched::Over::least, Watched::Over::greatest, Watched::Over::sum, Watched::Over::mean})
-          if (overWord(word) == over) w.over = word;
-        if (w.over == Watched::Over::one)
-          return problem("", "over", "\"over\" is least, greatest, sum or mean");
-      }
-      if (Array names; !o.at_key("of").get(names)) {
-        for (const Json entry : names) {
-          std::string_view name;
-          const Id id = entry.get(name) ? noId : draft_.network().byName(name);
-          if (id == noId)
-            return problem("", "of",
-                           fmt::format("watched result: there is no {}", cut(std::string(name), 60)));
-          if (!findOutcome(*draft_.network().at(id).part, outcome))
-            return problem("", "outcome", fmt::format("{} has no result \"{}\"", name, outcome));
-          w.elements.push_back(id);
-        }
-      } else if (!o.at_key("where").get(where)) {
-        if (const auto read = readCondition(where, UnitSet::siWater()); !read)
-          return problem("", "where", fmt::format("watched result: {}", read.error().what));
-        w.condition = std::string(where);
-      }
-      if (w.elements.empty() == w.condition.empty() ||
-          (w.over == Watched::Over::one && w.elements.size() != 1))
-        return problem(
-            "", "outcome",
-            fmt::format("watched result {} needs elements (\"of\"), or a condition (\"where\") with \"over\"",
-                        outcome));
-      model_.cases.watched.push_back(std::move(w));
-    });
-  }
-
-  void readRequests(const Json& value) {
-    readList(value, requestsKey, [&, at = std::string_view()](const Object& o) mutable {
-      const Id id = o.at_key("at").get(at) ? noId : draft_.network().byName(at);
-      if (id == noId) return problem("", "at", "a pump request has no valid \"at\"");
-      Fields fields = fieldsOf(o, pumpRequestFields(), "pump request", std::array<std::string_view, 1>{"at"});
-      for (const Fault& fault : fields.faults) problem(std::string(at), fault.field, fault.what);
-      model_.pumpRequests.push_back({id, std::move(fields.values), {}});
-      if (!fields.extra.empty()) model_.pumpRequests.back().extra = fields.extra.text();
-    });
-  }
-
-  void readSizing(const Json& value) {
-    within(sizingKey);
-    for (const Problem& p : sizingOf(value, draft_.network(), model_.sizing))
-      problem(p.place.name, p.place.field, p.what);
-  }
-
-  static constexpr const char *casesKey = "cases", *watchedKey = "watched outcomes";
+  static constexpr const char* casesKey = "cases";
 
   std::string_view text_;
   const Stock* stock_;
@@ -566,7 +510,8 @@ class Reader {
   std::optional<JsonPlaces> places_;
   std::string key_;        // of what is being read, and which entry of its list
   std::size_t entry_ = 0;  // from 1; 0: none
-  std::optional<Json> points_, elements_, cases_, watched_, requests_, sizing_;
+  std::optional<Json> points_, elements_, cases_;
+  std::vector<std::pair<const Study*, Json>> studies_;
   Extra jobExtra_;
   bool crowded_ = false;
   ModelProblems problems_;

@@ -10,7 +10,7 @@
 #include <sstream>
 
 #include "exchange/atomic_file.h"
-#include "exchange/reader_limits.h"
+#include "json/limits.h"
 #include "network/setting.h"
 #include "quantity/format.h"
 #include "say/ensure.h"

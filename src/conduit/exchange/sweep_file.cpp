@@ -7,7 +7,8 @@
 #include <nlohmann/json.hpp>
 
 #include "exchange/model_file.h"
-#include "exchange/reader_limits.h"
+#include "json/limits.h"
+#include "model/watched.h"
 
 namespace conduit {
 namespace {

@@ -23,11 +23,6 @@ const Field fields[] = {
 
 std::span<const Field> caseFields() { return fields; }
 
-std::string_view overWord(Watched::Over over) {
-  static constexpr std::string_view words[] = {"", "least", "greatest", "sum", "mean"};
-  return words[static_cast<std::size_t>(over)];
-}
-
 bool flagOf(const Case& which, std::string_view key) {
   const bool* said = which.about.get<bool>(key);
   return !said || *said;

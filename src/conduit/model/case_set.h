@@ -24,33 +24,10 @@ struct Case {
   friend bool operator==(const Case&, const Case&) = default;
 };
 
-/// What is followed through all cases: an outcome of one element, or the least, greatest, sum or mean of it
-/// over several.
-struct Watched {
-  enum class Over { one, least, greatest, sum, mean };
-  Over over = Over::one;
-  std::string outcome;       // its key
-  std::vector<Id> elements;  // these; empty: those of the condition
-  std::string condition;     // as the finder takes it: "nozzles", "pipes service has Mains"
-  friend bool operator==(const Watched&, const Watched&) = default;
-};
-
-/// What is swept, as it is typed: one given over its values, perhaps a second; and which of what is watched
-/// is drawn, as typed too.
-struct SweepSetup {
-  std::string vary, over, varyToo, overToo, drawn, drawnToo;
-  friend bool operator==(const SweepSetup&, const SweepSetup&) = default;
-};
-
-/// "least", "sum" … as in the file; of one element: empty.
-[[nodiscard]] std::string_view overWord(Watched::Over over);
-
 class CaseSet {
  public:
   Case drawing{.name = "Base case"};
   std::vector<Case> others;  // as they stand side by side
-  std::vector<Watched> watched;
-  SweepSetup sweep;
 
   [[nodiscard]] const Case* find(CaseId id) const;
   [[nodiscard]] Case* find(CaseId id);

@@ -1,13 +1,11 @@
 // Everything that is saved and undone, as one value.
 #pragma once
 
-#include <map>
 #include <memory>
 #include <string>
 
 #include "model/case_set.h"
-#include "model/pump_request.h"
-#include "model/sizing_setup.h"
+#include "model/setups.h"
 #include "network/network.h"
 
 namespace conduit {
@@ -35,18 +33,17 @@ struct Model {
   /// What running costs: hours, tariff, efficiencies of motor and drive (see costFields). Their one home.
   Values costs{};
   CaseSet cases{};
-  std::vector<PumpRequest> pumpRequests{};
-  SizingSetup sizing{};
+  /// What is kept of studies; see studies/registry.h.
+  Setups setups{};
   SharedText costsExtra{};  // keys of the costs that this version does not know, as JSON text, passed on
-  /// Set-ups of studies by their key in the file, as JSON text; see studyKeys. What this program does not
-  /// work with yet is kept and passed on.
-  std::map<std::string, SharedText, std::less<>> studies{};
+  /// The set-up of a study.
+  template <class T>
+  [[nodiscard]] const T& of() const {
+    return setups.get<T>();
+  }
 
   /// Memory this model does not share with `other`, roughly, bytes.
   [[nodiscard]] std::size_t bytesApart(const Model& other) const;
 };
-
-/// Keys of the file that belong to studies kept as text: "sheet" and so on.
-[[nodiscard]] std::span<const std::string_view> studyKeys();
 
 }  // namespace conduit

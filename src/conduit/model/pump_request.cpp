@@ -36,6 +36,10 @@ const Field table[] = {
 
 }  // namespace
 
+void PumpRequests::follow(const Followed& what) {
+  std::erase_if(all, [&](const PumpRequest& r) { return !what.after.find(r.at); });
+}
+
 std::span<const Field> pumpRequestFields() { return table; }
 
 std::optional<double> askedOf(const Values& about, std::string_view key, const Medium& medium) {

@@ -4,7 +4,7 @@
 #include <span>
 
 #include "fields/keys.h"
-#include "network/network.h"
+#include "model/setups.h"
 
 namespace conduit {
 
@@ -16,6 +16,16 @@ struct PumpRequest {
   friend bool operator==(const PumpRequest& a, const PumpRequest& b) {
     return a.at == b.at && a.about.entries() == b.about.entries() && a.extra == b.extra;
   }
+};
+
+struct PumpRequests {
+  static constexpr std::string_view study = "pump requests";
+  std::vector<PumpRequest> all{};
+  [[nodiscard]] bool empty() const { return all.empty(); }
+  [[nodiscard]] std::size_t bytes() const { return 1000 * all.size(); }
+  /// What is asked where no element is any more is dropped.
+  void follow(const Followed& what);
+  friend bool operator==(const PumpRequests&, const PumpRequests&) = default;
 };
 
 [[nodiscard]] std::span<const Field> pumpRequestFields();

@@ -90,6 +90,24 @@ const LayingClass* SizingSetup::layingOf(Id line) const {
 
 bool SizingSetup::empty() const { return *this == SizingSetup{}; }
 
+void SizingSetup::follow(const Followed& what) {
+  if (what.gone.empty()) return;
+  const auto noLine = [&](Id id) {
+    const Element* e = what.after.find(id);
+    return !e || !e->part->line;
+  };
+  std::erase_if(left, noLine);
+  std::erase_if(alone, noLine);
+  for (TiedLines& t : tied) std::erase_if(t.lines, noLine);
+  std::erase_if(tied, [](const TiedLines& t) { return t.lines.size() < 2; });
+  for (LayingClass& c : laying) std::erase_if(c.lines, noLine);
+  std::erase_if(branches, [&](const BranchGoal& b) {
+    const Element* e = what.after.find(b.valve);
+    return !e || !e->part->balances;
+  });
+  std::erase_if(deliveries, [&](const DeliveryAsked& d) { return !what.after.find(d.taker); });
+}
+
 std::size_t SizingSetup::bytes() const {
   std::size_t n = 100 * about.entries().size() + 200 * ranges.size() +
                   sizeof(Id) * (left.size() + alone.size()) + 100 * branches.size() + 40 * deliveries.size() +

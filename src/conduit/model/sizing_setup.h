@@ -3,7 +3,7 @@
 
 #include <span>
 
-#include "network/network.h"
+#include "model/setups.h"
 
 namespace conduit {
 
@@ -60,6 +60,7 @@ struct KeptSizes {
 };
 
 struct SizingSetup {
+  static constexpr std::string_view study = "sizing";
   Values about{};                   // see sizingFields
   std::vector<SizeRange> ranges{};  // none: each line's own standard and schedule
   std::vector<Id> left{};           // lines left as they are
@@ -74,6 +75,9 @@ struct SizingSetup {
   /// The class a line is laid in; null: none.
   [[nodiscard]] const LayingClass* layingOf(Id line) const;
   [[nodiscard]] std::size_t bytes() const;
+  /// Lines, valves and takers that are gone, or are none any more, are dropped; kept proposals stay as they
+  /// were.
+  void follow(const Followed& what);
   friend bool operator==(const SizingSetup& a, const SizingSetup& b) {
     return a.about.entries() == b.about.entries() && a.ranges == b.ranges && a.left == b.left &&
            a.tied == b.tied && a.alone == b.alone && a.laying == b.laying && a.branches == b.branches &&

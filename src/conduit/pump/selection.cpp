@@ -17,6 +17,7 @@
 #include "quantity/format.h"
 #include "quantity/parse.h"
 #include "solve/shut_off.h"
+#include "model/pump_request.h"
 
 namespace conduit {
 namespace {

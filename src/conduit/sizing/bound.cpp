@@ -16,6 +16,7 @@
 #include "solve/index.h"
 #include "solve/solve.h"
 #include "solve/system.h"
+#include "model/sizing_setup.h"
 
 namespace conduit {
 namespace {
@@ -170,7 +171,7 @@ tl::expected<BoundCase, std::string> setUpBound(const SizingTask& task, const Ju
         if (!judge.keepsOwn(id, e)) giveSize(draft, e, *size);
         const double each = task.options.objective == Objective::mass
                                 ? size->mass_kgm.value_or(0.0)
-                                : costOfMetre(task.model.sizing, e, *size);
+                                : costOfMetre(task.model.of<SizingSetup>(), e, *size);
         add(std::move(draft).finish().at(e), g.length_m.value_or(0.0) * each);
       }
     }

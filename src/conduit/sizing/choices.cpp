@@ -7,6 +7,7 @@
 
 #include "network/onward.h"
 #include "route/route.h"
+#include "model/sizing_setup.h"
 
 namespace conduit {
 std::vector<Id> pipesFrom(const Network& n, Id start, Id point) {

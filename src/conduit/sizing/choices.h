@@ -2,6 +2,7 @@
 #pragma once
 
 #include "model/offered_sizes.h"
+#include "model/sizing_setup.h"
 
 namespace conduit {
 

@@ -12,6 +12,7 @@
 #include "network/setting.h"
 #include "parts/pipe/line.h"
 #include "solve/shut_off.h"
+#include "model/sizing_setup.h"
 
 namespace conduit {
 namespace {
@@ -87,7 +88,7 @@ Judge::Judge(const SizingTask& task, std::size_t lanes, std::stop_token stop)
 void Judge::solveBase(CaseBase& g) const {
   std::map<Id, double> branches;
   const Medium medium = mediumOf(g.network, task_.stock.get());
-  for (const BranchGoal& b : task_.model.sizing.branches) {
+  for (const BranchGoal& b : task_.model.of<SizingSetup>().branches) {
     const Element* valve = g.network.find(b.valve);
     if (!valve || !(b.flow.value > 0) || isShutByGivens(valve->values)) continue;
     const double flow = resolve(b.flow, Measure::volumeFlow, medium);

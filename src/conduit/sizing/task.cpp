@@ -12,6 +12,7 @@
 #include "sizing/choices.h"
 #include "sizing/pairs.h"
 #include "stock/sold.h"
+#include "model/sizing_setup.h"
 
 namespace conduit {
 namespace {
@@ -84,7 +85,7 @@ Result<SizingTask> sizingTask(const Model& model, const SizingOptions& options,
   std::set<const PipeSize*, decltype(bySize)> unpriced(bySize);
   const auto setting = settingOf(n, stock.get());
   if (!setting) return tl::unexpected(setting.error());
-  for (const BranchGoal& b : model.sizing.branches)
+  for (const BranchGoal& b : model.of<SizingSetup>().branches)
     if (b.flow.basis == Basis::molar && !(setting->medium.molarMass_kgkmol > 0))
       return tl::unexpected(fault(
           fmt::format("the flow of a branch is given in moles ({}), and the liquid's molar mass is not known",
@@ -139,7 +140,7 @@ Result<SizingTask> sizingTask(const Model& model, const SizingOptions& options,
       row.length_m += g.length_m.value_or(0.0);
       row.laid.resize(row.sizes.size(), 0.0);
       for (std::size_t s = 0; s < row.sizes.size(); ++s)
-        row.laid[s] += g.length_m.value_or(0.0) * costOfMetre(model.sizing, id, *row.sizes[s]);
+        row.laid[s] += g.length_m.value_or(0.0) * costOfMetre(model.of<SizingSetup>(), id, *row.sizes[s]);
       const std::string* now = e->text(key::size);
       const PipeSize* size = laid && !*laid ? &notLaid() : now ? stock->pipe(*now) : nullptr;
       const auto at = std::find(row.sizes.begin(), row.sizes.end(), size);

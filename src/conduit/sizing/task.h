@@ -4,6 +4,7 @@
 #pragma once
 
 #include "sizing/prices.h"
+#include "model/sizing_setup.h"
 
 namespace conduit {
 

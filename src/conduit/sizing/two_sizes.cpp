@@ -9,6 +9,7 @@
 #include "sizing/search.h"
 #include "solve/index.h"
 #include "solve/solve.h"
+#include "model/sizing_setup.h"
 
 namespace conduit {
 namespace {
@@ -54,6 +55,7 @@ std::optional<TwoSizes> drawn(const SizingTask& task, const PlainTree& plain,
   }
   if (out.lines.empty()) return std::nullopt;
   Model taken = withSizes(task, out.choice);
+  SizingSetup setup = taken.of<SizingSetup>();
   Network n = taken.drawn;
   for (std::size_t k = 0; k < out.lines.size(); ++k) {
     const TwoSizeLine& line = out.lines[k];
@@ -71,9 +73,10 @@ std::optional<TwoSizes> drawn(const SizingTask& task, const PlainTree& plain,
     giveSize(draft, along[k] ? second : pipe, *row.sizes[line.farther]);
     giveSize(draft, along[k] ? pipe : second, *row.sizes[line.nearer]);
     n = std::move(draft).finish();
-    for (LayingClass& c : taken.sizing.laying)
+    for (LayingClass& c : setup.laying)
       if (std::find(c.lines.begin(), c.lines.end(), pipe) != c.lines.end()) c.lines.push_back(second);
   }
+  taken.setups.set(std::move(setup));
   out.model = withEdit(taken, drawingCase, std::move(n));
   return out;
 }

@@ -5,6 +5,7 @@
 #include "find/remedies.h"
 #include "model/offered_sizes.h"
 #include "network/assume.h"
+#include "model/sizing_setup.h"
 
 namespace conduit::desktop {
 
@@ -127,7 +128,7 @@ SolvedPtr Balancing::balance() {
   solved->solution = solve(work_.network, work_.stock.get(), options);
   if (solved->solution.summary.verdict == Verdict::stopped) return nullptr;
   solved->findings = findings(work_.network, solved->solution, work_.units);
-  onlyOffered(solved->findings, work_.network, work_.stock.get(), work_.model.sizing.ranges);
+  onlyOffered(solved->findings, work_.network, work_.stock.get(), work_.model.of<SizingSetup>().ranges);
   solved->standing = standing(solved->findings);
   solved->assumed = assumedIn(work_.network).size();
   solved->notJudged = notJudged(work_.network, solved->solution);
@@ -145,7 +146,7 @@ SolvedPtr Balancing::withRemedies(const SolvedPtr& solved) {
   auto more = std::make_shared<Solved>(*solved);
   more->remediesTried = true;
   addTriedRemedies(more->findings, work_.network, solved->solution, work_.stock.get(), work_.units, stop_);
-  onlyOffered(more->findings, work_.network, work_.stock.get(), work_.model.sizing.ranges);
+  onlyOffered(more->findings, work_.network, work_.stock.get(), work_.model.of<SizingSetup>().ranges);
   return stop_.stop_requested() ? nullptr : more;
 }
 

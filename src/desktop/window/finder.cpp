@@ -14,6 +14,7 @@
 #include "network/names.h"
 #include "network/turn_into.h"
 #include "parts/registry.h"
+#include "model/watched.h"
 
 namespace conduit::desktop {
 namespace {

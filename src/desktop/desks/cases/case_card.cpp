@@ -15,6 +15,7 @@
 #include "look/words.h"
 #include "model/costs.h"
 #include "quantity/format.h"
+#include "model/watched.h"
 
 namespace conduit::desktop {
 namespace {
@@ -294,10 +295,10 @@ void CaseCard::refreshTexts() {
                      .arg(QString::fromStdString(w.label).toHtmlEscaped(), fromWords, toWords,
                           QString::fromStdString(w.unit), quiet, share, look_.ink.name());
     }
-    if (all.empty() && !model.cases.watched.empty())
+    if (all.empty() && !model.of<WatchedResults>().all.empty())
       changes = "<tr><td>" + tr("No change in watched results.") + "</td></tr>";
   }
-  if (model.cases.watched.empty())
+  if (model.of<WatchedResults>().all.empty())
     changes = QString("<tr><td style='color:%1'>%2</td></tr>").arg(quiet, tr("No watched results yet."));
   changes_->setText("<table width='100%' cellspacing='0' cellpadding='1'>" + changes + "</table>");
   changes_->setVisible(model.cases.count() > 1);

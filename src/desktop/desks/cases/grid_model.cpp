@@ -3,6 +3,7 @@
 #include "cases/watch.h"
 #include "look/words.h"
 #include "say/words.h"
+#include "model/watched.h"
 
 namespace conduit::desktop {
 namespace {

@@ -20,6 +20,8 @@
 #include "look/words.h"
 #include "plot/plot.h"
 #include "quantity/format.h"
+#include "model/watched.h"
+#include "model/sweep_setup.h"
 
 namespace conduit::desktop {
 namespace {
@@ -197,18 +199,18 @@ void SweepPane::keepSetup() {
       vary_->text().trimmed().toStdString(),          over_->text().trimmed().toStdString(),
       varyToo_->text().trimmed().toStdString(),       overToo_->text().trimmed().toStdString(),
       drawn_->currentData().toString().toStdString(), drawnToo_->currentData().toString().toStdString()};
-  if (!(now == doc_.model().cases.sweep)) doc_.takeModel(setSweep(doc_.model(), std::move(now)));
+  if (!(now == doc_.model().of<SweepSetup>())) doc_.takeModel(setSweep(doc_.model(), std::move(now)));
 }
 
 void SweepPane::refresh() {
-  const SweepSetup& s = doc_.model().cases.sweep;
+  const SweepSetup& s = doc_.model().of<SweepSetup>();
   const std::pair<QLineEdit*, const std::string*> fields[] = {
       {vary_, &s.vary}, {over_, &s.over}, {varyToo_, &s.varyToo}, {overToo_, &s.overToo}};
   for (const auto& [edit, words] : fields)
     if (const QString text = QString::fromStdString(*words); !edit->hasFocus() && edit->text() != text)
       edit->setText(text);
   std::vector<std::pair<QString, QVariant>> choices;
-  for (const Watched& w : doc_.model().cases.watched)
+  for (const Watched& w : doc_.model().of<WatchedResults>().all)
     choices.emplace_back(QString::fromStdString(wordsOf(w, doc_.model().drawn).all()),
                          QString::fromStdString(typedText(w, doc_.model().drawn)));
   offer(*drawn_, choices, QString::fromStdString(s.drawn));
@@ -240,7 +242,7 @@ void SweepPane::run() {
                      {}};
   if (s.vary.empty()) return;
   keepSetup();
-  Sweep sweep{.in = doc_.currentCase(), .watched = doc_.model().cases.watched};
+  Sweep sweep{.in = doc_.currentCase(), .watched = doc_.model().of<WatchedResults>().all};
   if (sweep.watched.empty()) {
     emit doc_.refused(tr("No watched results: add a row such as Gun 1 pressure above, then run the sweep."));
     return;
@@ -287,7 +289,7 @@ void SweepPane::runRows(const QString& file) {
   Sweep sweep{.in = doc_.currentCase(),
               .columns = std::move(*columns),
               .rows = true,
-              .watched = doc_.model().cases.watched};
+              .watched = doc_.model().of<WatchedResults>().all};
   if (sweep.watched.empty()) {
     emit doc_.refused(tr("No watched results: add a row such as Gun 1 pressure above, then run the table."));
     return;

@@ -15,7 +15,7 @@
 #include "drawer/stock_page.h"
 #include "exchange/enclose.h"
 #include "exchange/model_file.h"
-#include "exchange/reader_limits.h"
+#include "json/limits.h"
 #include "fields/keys.h"
 #include "find/condition.h"
 #include "levels/levels_view.h"

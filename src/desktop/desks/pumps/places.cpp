@@ -25,6 +25,7 @@
 #include "pump/system_curve.h"
 #include "quantity/format.h"
 #include "quantity/parse.h"
+#include "model/pump_request.h"
 
 namespace conduit::desktop {
 
@@ -399,7 +400,7 @@ void Places::layRows() {
   }
   // Points: what is looked at, what is selected, and those of which something is asked.
   std::vector<Id> points{place_, doc_.selected()};
-  for (const PumpRequest& asked : doc_.model().pumpRequests) points.push_back(asked.at);
+  for (const PumpRequest& asked : doc_.model().of<PumpRequests>().all) points.push_back(asked.at);
   std::vector<std::pair<Id, std::vector<Id>>> first;
   for (const Id id : points)
     if (id != noId && id != jobId && n.find(id) && n.at(id).part->ends == Ends::self &&
@@ -547,7 +548,7 @@ void Places::refreshFields() {
     if (least_->text().isEmpty())
       least_->setText(QString::fromStdString(givenWithUnit(2e5, Measure::gaugePressure, doc_.units())));
   }
-  const PumpRequest* asked = place_ == noId ? nullptr : requestAt(doc_.model().pumpRequests, place_);
+  const PumpRequest* asked = place_ == noId ? nullptr : requestAt(doc_.model().of<PumpRequests>().all, place_);
   static const PumpRequest none;
   const Values& about = asked ? asked->about : none.about;
   for (const auto& [key, edit] : fields_) {

@@ -5,6 +5,7 @@
 #include "cases/case_edits.h"
 #include "model/offered_sizes.h"
 #include "parts/pump/machine.h"
+#include "model/sizing_setup.h"
 
 namespace conduit::desktop {
 
@@ -90,7 +91,7 @@ void workOut(const StudyWork& w, const Tell& tell, const Progress& progress, std
         r.remedies = suctionRemedies(r.network, r.base, stock, w.units, r.pump, stop);
         // With another size the remedy would not be the one that was tried.
         std::erase_if(r.remedies, [&](const TriedRemedy& tried) {
-          return !isOffered(tried.remedy, r.network, stock, w.model.sizing.ranges);
+          return !isOffered(tried.remedy, r.network, stock, w.model.of<SizingSetup>().ranges);
         });
       }
     }

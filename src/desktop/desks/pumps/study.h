@@ -12,6 +12,7 @@
 #include "pump/selection.h"
 #include "pump/suction_remedies.h"
 #include "pump/supply_curve.h"
+#include "model/pump_request.h"
 
 namespace conduit::desktop {
 

@@ -18,6 +18,7 @@
 #include "quantity/format.h"
 #include "sizing/choices.h"
 #include "sizing/pairs.h"
+#include "model/sizing_setup.h"
 
 namespace conduit::desktop {
 namespace {
@@ -150,7 +151,7 @@ void SetupPanel::setLook(const Look& look) {
 }
 
 void SetupPanel::take(const QString& name, const std::function<void(SizingSetup&)>& change) {
-  SizingSetup setup = doc_.model().sizing;
+  SizingSetup setup = doc_.model().of<SizingSetup>();
   change(setup);
   doc_.takeModel(withSizing(doc_.model(), name.toStdString(), std::move(setup)));
 }
@@ -235,7 +236,7 @@ QString SetupPanel::dutyRows() const {
 }
 
 void SetupPanel::refresh() {
-  const SizingSetup& s = doc_.model().sizing;
+  const SizingSetup& s = doc_.model().of<SizingSetup>();
   const Network& n = doc_.model().drawn;
   const QString quiet = look_.ink2.name();
   const auto grey = [&](const QString& words) {
@@ -423,7 +424,7 @@ void SetupPanel::refresh() {
 void SetupPanel::addLaying() {
   const QString words = addLaying_->text().trimmed();
   if (words.isEmpty()) return;
-  const auto laying = layingFrom(words.toStdString(), doc_.model().sizing.laying);
+  const auto laying = layingFrom(words.toStdString(), doc_.model().of<SizingSetup>().laying);
   const std::vector<Id> lines = selectedLines();
   markRefused(*addLaying_, !laying ? tr("Enter a name and the extra cost per metre, such as \"road 40\", or "
                                         "\"road 40 + 12\" for 12 more per 100 mm of outside diameter.")
@@ -445,7 +446,7 @@ void SetupPanel::addLaying() {
 void SetupPanel::act(const QString& to) {
   const QString what = to.section(':', 0, 0);
   const auto at = static_cast<std::size_t>(to.section(':', 1).toUInt());
-  const SizingSetup& s = doc_.model().sizing;
+  const SizingSetup& s = doc_.model().of<SizingSetup>();
   const auto drop = [&](auto SizingSetup::*list, const QString& name) {
     if (at < (s.*list).size())
       take(name, [&](SizingSetup& setup) {

@@ -6,6 +6,7 @@
 #include "document/document.h"
 #include "look/side_card.h"
 #include "sizing/judge.h"
+#include "model/sizing_setup.h"
 
 class QCheckBox;
 class QLabel;

@@ -23,6 +23,7 @@
 #include "plot/bars.h"
 #include "quantity/format.h"
 #include "sizing/data_sheet.h"
+#include "model/sizing_setup.h"
 
 namespace conduit::desktop {
 
@@ -269,7 +270,7 @@ void SizingDesk::makeTask() {
   const std::uint64_t stamp = doc_.history().stamp();
   if (task_ && seen_ == stamp && task_->units == doc_.units()) return;
   seen_ = stamp;
-  auto made = sizingTask(doc_.model(), optionsOf(doc_.model().sizing), doc_.sharedStock(), doc_.units());
+  auto made = sizingTask(doc_.model(), optionsOf(doc_.model().of<SizingSetup>()), doc_.sharedStock(), doc_.units());
   task_ = made ? std::make_shared<const SizingTask>(std::move(*made)) : nullptr;
   noTask_ = made ? std::string() : made.error().what;
   setup_->showLeft(task_ ? task_->left : std::vector<std::pair<Id, std::string>>{});
@@ -344,7 +345,7 @@ void SizingDesk::take() {
 void SizingDesk::act(const QString& link) {
   const QString what = link.section(':', 0, 0);
   const auto at = static_cast<std::size_t>(link.section(':', 1).toUInt());
-  const SizingSetup& setup = doc_.model().sizing;
+  const SizingSetup& setup = doc_.model().of<SizingSetup>();
   if (what == "each") {
     eachCost_ = !eachCost_;
     showLine();
@@ -375,7 +376,9 @@ void SizingDesk::act(const QString& link) {
     const TwoSizes& two = *found_->proposal.two;
     EditedModel edited{tr("Apply %1 two-size lines").arg(two.lines.size()).toStdString(),
                        withEdit(doc_.model(), drawingCase, two.model.drawn)};
-    edited.model.sizing.laying = two.model.sizing.laying;
+    SizingSetup laid = edited.model.of<SizingSetup>();
+    laid.laying = two.model.of<SizingSetup>().laying;
+    edited.model.setups.set(std::move(laid));
     doc_.takeModel(std::move(edited));
   } else if (what == "drop" && at < setup.kept.size()) {
     SizingSetup next = setup;

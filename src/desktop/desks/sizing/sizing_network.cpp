@@ -11,6 +11,7 @@
 #include "plot/bars.h"
 #include "plot/plot.h"
 #include "quantity/format.h"
+#include "model/sizing_setup.h"
 
 namespace conduit::desktop {
 namespace {
@@ -186,11 +187,11 @@ void SizingDesk::showDeliveries(const std::vector<DutyMet>& delivered) {
 }
 
 void SizingDesk::judgeKept() {
-  kept_.assign(doc_.model().sizing.kept.size(), std::nullopt);
+  kept_.assign(doc_.model().of<SizingSetup>().kept.size(), std::nullopt);
   if (kept_.empty() || !task_) return;
   aside_.begin([this, task = task_](const Background::Post& post, std::stop_token stop) {
     Judge judge(*task, 1, stop);
-    const auto& all = task->model.sizing.kept;
+    const auto& all = task->model.of<SizingSetup>().kept;
     for (std::size_t k = 0; k < all.size() && !stop.stop_requested(); ++k)
       if (const auto choice = choiceOf(*task, all[k].sizes)) {
         const SizingVerdict v = judge.evaluate(*choice, 0);
@@ -294,7 +295,7 @@ void SizingDesk::showNetwork() {
     card_->showTake({}, false);
     card_->showSearch({});
     card_->show("<b>" + tr("Nothing to size") + "</b><br>" + sentence(noTask_) + "." +
-                    (doc_.model().sizing.ranges.empty()
+                    (doc_.model().of<SizingSetup>().ranges.empty()
                          ? "<p>" +
                                span(look_.ink2, tr("Lines with only a bore need available sizes: add some on "
                                                    "the left, such as ASME B36.10M 40.")) +
@@ -498,7 +499,7 @@ void SizingDesk::showNetwork() {
     below += "<p>" + linkTo("keep", tr("Save for comparison")) + "</p>";
     below += "<p>" + span(look_.ink2, text(p->how).toHtmlEscaped()) + "</p>";
   }
-  const auto& kept = doc_.model().sizing.kept;
+  const auto& kept = doc_.model().of<SizingSetup>().kept;
   if (!kept.empty()) {
     below += QString("<p style='color:%1'>%2</p><table width='100%' cellpadding='2' cellspacing='0'>")
                  .arg(quiet, tr("Saved proposals"));

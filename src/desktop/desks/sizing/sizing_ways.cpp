@@ -14,6 +14,7 @@
 #include "plot/plot.h"
 #include "quantity/format.h"
 #include "quantity/parse.h"
+#include "model/sizing_setup.h"
 
 namespace conduit::desktop {
 
@@ -59,7 +60,7 @@ void SizingDesk::studyLine() {
   noLine_.clear();
   aside_.begin([this, model = doc_.model(), lines, in = doc_.currentCase(), stock = doc_.sharedStock(),
                 units = doc_.units()](const Background::Post& post, std::stop_token stop) {
-    auto found = sizesOfLine(model, in, lines, optionsOf(model.sizing), stock, units, {.stop = stop});
+    auto found = sizesOfLine(model, in, lines, optionsOf(model.of<SizingSetup>()), stock, units, {.stop = stop});
     if (stop.stop_requested()) return;
     post([this, found = std::move(found)] {
       if (found) line_ = *found;
@@ -347,7 +348,7 @@ void SizingDesk::studyBalance() {
   });
   const Medium medium = mediumOf(n, doc_.stock());
   std::vector<BranchFlow> flows;
-  for (const BranchGoal& b : doc_.model().sizing.branches)
+  for (const BranchGoal& b : doc_.model().of<SizingSetup>().branches)
     if (const Element* e = n.find(b.valve); e && e->part->balances) {
       const auto flow = parseIn(medium, b.flow.typed, Measure::volumeFlow);
       if (flow) flows.push_back({b.valve, *flow});
@@ -402,7 +403,7 @@ void SizingDesk::showBalance() {
     std::vector<Cell> row(9);
     row[0] = {.text = text(e->name), .ink = Cell::Ink::strong};
     const BranchGoal* goal = nullptr;
-    for (const BranchGoal& b : doc_.model().sizing.branches)
+    for (const BranchGoal& b : doc_.model().of<SizingSetup>().branches)
       if (b.valve == id) goal = &b;
     row[1] = {
         .text = goal ? text(goal->flow.typed) : QString(), .typed = true, .tip = tr("type the design flow")};
@@ -475,7 +476,7 @@ void SizingDesk::showBalance() {
     card_->showTake({}, false);
   } else if (!flows_) {
     above +=
-        doc_.model().sizing.branches.empty()
+        doc_.model().of<SizingSetup>().branches.empty()
             ? tr("Type the design flow of each branch to find the index circuit and every valve opening.")
             : span(look_.ink2, tr("Solving …"));
     card_->showTake({}, false);
@@ -542,7 +543,7 @@ void SizingDesk::showBalance() {
 void SizingDesk::typedCell(int row, const QString& words) {
   if (way_ != Way::balance || row < 0 || row >= static_cast<int>(valves_.size())) return;
   const Id valve = valves_[static_cast<std::size_t>(row)];
-  SizingSetup next = doc_.model().sizing;
+  SizingSetup next = doc_.model().of<SizingSetup>();
   std::erase_if(next.branches, [&](const BranchGoal& b) { return b.valve == valve; });
   refusedFlows_.erase(valve);
   if (!words.trimmed().isEmpty()) {

@@ -26,6 +26,7 @@
 #include "network/turn_into.h"
 #include "parts/registry.h"
 #include "quantity/format.h"
+#include "model/watched.h"
 
 namespace conduit::desktop {
 void Card::addHeading(const QString& words) {

@@ -11,7 +11,7 @@
 #include <QVBoxLayout>
 #include <algorithm>
 
-#include "exchange/reader_limits.h"
+#include "json/limits.h"
 #include "look/words.h"
 #include "parts/registry.h"
 

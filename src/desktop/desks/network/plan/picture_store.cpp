@@ -12,7 +12,7 @@
 #include <algorithm>
 #include <cmath>
 
-#include "exchange/reader_limits.h"
+#include "json/limits.h"
 #include "fields/keys.h"
 
 namespace conduit::desktop {

@@ -1,4 +1,4 @@
-#include "exchange/reader_limits.h"
+#include "json/limits.h"
 #include "quantity/format.h"
 
 #include <fmt/format.h>

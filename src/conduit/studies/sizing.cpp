@@ -1,16 +1,16 @@
-#include "exchange/sizing_file.h"
+#include "studies/sizing.h"
 
 #include <fmt/format.h>
 
-#include "exchange/entry_fields.h"
 #include "fields/entry.h"
 #include "fields/keys.h"
 #include "quantity/parse.h"
+#include "model/sizing_setup.h"
 
-namespace conduit {
+namespace conduit::sizing {
 namespace {
 
-using Json = nlohmann::ordered_json;
+using namespace model_json;
 
 // One home for the keys of the file.
 constexpr const char *sizes = "sizes", *left = "left as they are", *tied = "one size together",
@@ -27,22 +27,15 @@ constexpr std::pair<const char*, std::string SizeRange::*> rangeKeys[] = {
 
 std::string inShort(const std::string& text) { return text.size() > 60 ? text.substr(0, 57) + "..." : text; }
 
-using model_json::Array;
-using model_json::asText;
-using model_json::Object;
-using Read = model_json::Json;
-
 class SizingReader {
  public:
-  SizingReader(const Network& network, SizingSetup& into) : network_(network), into_(into) {}
+  SizingReader(const Network& network, SizingSetup& into, StudyFaults& faults)
+      : network_(network), into_(into), faults_(faults) {}
 
-  std::vector<Problem> read(const Read& value) {
+  void read(const Json& value) {
     Object all;
-    if (value.get(all)) {
-      fault("", "\"sizing\" must be an object");
-      return std::move(faults_);
-    }
-    model_json::Extra rest;
+    if (value.get(all)) return fault("", "\"sizing\" must be an object");
+    Extra rest;
     for (const auto& [key, list] : all) {
       if (const Field* field = findField(sizingFields(), key)) number(*field, list);
       else if (key == sizes) each(key, list, [&](const Object& o) { range(o); });
@@ -56,23 +49,22 @@ class SizingReader {
       else rest.add(key, list);
     }
     if (!rest.empty()) into_.extra = rest.text();
-    return std::move(faults_);
   }
 
  private:
   void fault(std::string_view field, std::string what) {
-    if (faults_.size() < 200) faults_.push_back({{"", std::string(field)}, "sizing: " + std::move(what), {}});
+    if (faults_.size() < 200) faults_.push_back({0, {}, std::string(field), "sizing: " + std::move(what)});
   }
-  void number(const Field& field, const Read& value) {
+  void number(const Field& field, const Json& value) {
     auto read = readField(field, asText(value).value_or("?"), nullptr, nullptr);
     if (!read) return fault(field.key, fmt::format("{}: {}", field.key, read.error().what));
     into_.about.set(field.key, std::move(*read));
   }
   template <class Take>
-  void each(std::string_view key, const Read& value, Take take) {
+  void each(std::string_view key, const Json& value, Take take) {
     Array list;
     if (value.get(list)) return fault(key, fmt::format("\"{}\" must be a list", key));
-    for (const Read entry : list)
+    for (const Json entry : list)
       if (Object o; !entry.get(o)) take(o);
       else fault(key, fmt::format("every entry of \"{}\" must be an object", key));
   }
@@ -88,18 +80,18 @@ class SizingReader {
     else return id;
     return noId;
   }
-  void lines(std::string_view key, const Read& value, std::vector<Id>& into) {
+  void lines(std::string_view key, const Json& value, std::vector<Id>& into) {
     const auto refused = [&] { fault(key, fmt::format("\"{}\" must be a list of names", key)); };
     Array list;
     if (value.get(list)) return refused();
-    for (const Read entry : list) {
+    for (const Json entry : list) {
       std::string_view name;
       if (entry.get(name)) return refused();
       if (const Id id = line(key, name); id != noId) into.push_back(id);
     }
   }
   void linesOf(const Object& o, std::string_view key, std::vector<Id>& into) {
-    if (Read list; !o.at_key("lines").get(list)) lines(key, list, into);
+    if (Json list; !o.at_key("lines").get(list)) lines(key, list, into);
   }
   void range(const Object& o) {
     SizeRange r;
@@ -117,7 +109,7 @@ class SizingReader {
     LayingClass c{.name = textOf(o, "name")};
     if (c.name.empty()) return fault(laying, "a laying class has no \"name\"");
     const auto money = [&](const char* key, double& into) {
-      Read value;
+      Json value;
       if (o.at_key(key).get(value)) return true;
       const auto read = parse(asText(value).value_or("?"), Measure::number, nullptr);
       if (read && read->value >= 0 && read->value < 1e9) into = read->value;
@@ -147,7 +139,7 @@ class SizingReader {
     if (asked.taker == noId) return fault(deliveries, fmt::format("there is no {}", inShort(name)));
     for (const DeliveryAsked& d : into_.deliveries)
       if (d.taker == asked.taker) return fault(deliveries, fmt::format("{} is listed twice", inShort(name)));
-    if (Read value; !o.at_key(lessBy).get(value)) {
+    if (Json value; !o.at_key(lessBy).get(value)) {
       const auto share = parse(asText(value).value_or("?"), Measure::ratio, nullptr);
       if (!share || share->value < 0 || share->value > 1)
         return fault(deliveries, fmt::format("{} of {}: {}", lessBy, inShort(name),
@@ -168,36 +160,33 @@ class SizingReader {
 
   const Network& network_;
   SizingSetup& into_;
-  std::vector<Problem> faults_;
+  StudyFaults& faults_;
 };
 
-}  // namespace
-
-std::string sizingText(const Model& model) {
-  const SizingSetup& s = model.sizing;
+Text write(const Model& model) {
+  const SizingSetup& s = model.of<SizingSetup>();
   const Network& n = model.drawn;
-  Json o = Json::object();
-  for (const Field& f : sizingFields())
-    if (const Value* v = s.about.find(f.key)) o[std::string(f.key)] = writeField(f, *v);
+  Text o;
+  putFields(s.about, sizingFields(), o);
   const auto named = [&](const std::vector<Id>& ids) {
-    Json names = Json::array();
+    Text names = Text::array();
     for (const Id id : ids)
       if (const Element* e = n.find(id)) names.push_back(e->name);
     return names;
   };
   for (const SizeRange& r : s.ranges) {
-    Json one = Json::object();
+    Text one = Text::object();
     for (const auto& [key, member] : rangeKeys)
       if (!(r.*member).empty()) one[key] = r.*member;
     o[sizes].push_back(std::move(one));
   }
-  if (Json names = named(s.left); !names.empty()) o[left] = std::move(names);
-  if (Json names = named(s.alone); !names.empty()) o[alone] = std::move(names);
+  if (Text names = named(s.left); !names.empty()) o[left] = std::move(names);
+  if (Text names = named(s.alone); !names.empty()) o[alone] = std::move(names);
   for (const TiedLines& t : s.tied)
-    if (Json names = named(t.lines); names.size() > 1)
+    if (Text names = named(t.lines); names.size() > 1)
       o[tied].push_back({{"name", t.name}, {"lines", std::move(names)}});
   for (const LayingClass& c : s.laying) {
-    Json one = {{"name", c.name}, {perMetre, fmt::format("{:.12g}", c.perMetre)}};
+    Text one = {{"name", c.name}, {perMetre, fmt::format("{:.12g}", c.perMetre)}};
     if (c.byDiameter > 0) one[byDiameter] = fmt::format("{:.12g}", c.byDiameter * 0.1);
     one["lines"] = named(c.lines);
     o[laying].push_back(std::move(one));
@@ -207,52 +196,56 @@ std::string sizingText(const Model& model) {
       o[branches].push_back({{"valve", e->name}, {key::flow, b.flow.typed}});
   for (const DeliveryAsked& d : s.deliveries)
     if (const Element* e = n.find(d.taker)) {
-      Json one = {{"at", e->name}};
+      Text one = {{"at", e->name}};
       if (d.share) one[lessBy] = fmt::format("{:.12g} %", *d.share * 100);
       o[deliveries].push_back(std::move(one));
     }
   for (const KeptSizes& k : s.kept) {
-    Json lines = Json::object();
+    Text lines = Text::object();
     for (const auto& [id, size] : k.sizes)
       if (const Element* e = n.find(id)) lines[e->name] = size;
     o[kept].push_back({{"name", k.name}, {"sizes", std::move(lines)}});
   }
-  if (!s.extra.empty())
-    if (const Json extra = Json::parse(s.extra, nullptr, false); extra.is_object())
-      for (const auto& [key, value] : extra.items()) o[key] = value;
-  return o.empty() ? std::string() : o.dump();
+  addExtra(s.extra, o);
+  return o;
 }
 
-std::vector<Problem> sizingOf(const model_json::Json& value, const Network& network, SizingSetup& into) {
-  return SizingReader(network, into).read(value);
+void read(const Json& value, const Network& drawn, Setups& into, StudyFaults& faults) {
+  SizingSetup setup;
+  SizingReader(drawn, setup, faults).read(value);
+  into.set(std::move(setup));
 }
 
-nlohmann::ordered_json sizingSchema(const std::function<Json(const Field&)>& fieldSchema) {
-  const Json word = {{"type", "string"}}, names = {{"type", "array"}, {"items", word}};
-  const auto listOf = [](Json properties, Json required) {
-    return Json{
+Text schema() {
+  const Text word = {{"type", "string"}}, names = {{"type", "array"}, {"items", word}};
+  const auto listOf = [](Text properties, Text required) {
+    return Text{
         {"type", "array"},
         {"items",
          {{"type", "object"}, {"required", std::move(required)}, {schemaProperties, std::move(properties)}}}};
   };
-  Json range = Json::object();
+  Text range = Text::object();
   for (const auto& [key, member] : rangeKeys) range[key] = word;
-  Json o = {{"type", "object"}, {schemaProperties, Json::object()}};
-  for (const Field& f : sizingFields()) o[schemaProperties][std::string(f.key)] = fieldSchema(f);
-  o[schemaProperties][sizes] = listOf(range, Json::array({"standard"}));
+  Text o = {{"type", "object"}, {schemaProperties, Text::object()}};
+  for (const Field& f : sizingFields()) o[schemaProperties][std::string(f.key)] = schemaOf(f);
+  o[schemaProperties][sizes] = listOf(range, Text::array({"standard"}));
   o[schemaProperties][left] = names;
   o[schemaProperties][alone] = names;
-  o[schemaProperties][tied] = listOf({{"name", word}, {"lines", names}}, Json::array({"lines"}));
+  o[schemaProperties][tied] = listOf({{"name", word}, {"lines", names}}, Text::array({"lines"}));
   o[schemaProperties][laying] =
       listOf({{"name", word}, {perMetre, word}, {byDiameter, word}, {"lines", names}},
-             Json::array({"name", "lines"}));
+             Text::array({"name", "lines"}));
   o[schemaProperties][branches] =
-      listOf({{"valve", word}, {key::flow, word}}, Json::array({"valve", key::flow}));
-  o[schemaProperties][deliveries] = listOf({{"at", word}, {lessBy, word}}, Json::array({"at"}));
+      listOf({{"valve", word}, {key::flow, word}}, Text::array({"valve", key::flow}));
+  o[schemaProperties][deliveries] = listOf({{"at", word}, {lessBy, word}}, Text::array({"at"}));
   o[schemaProperties][kept] =
       listOf({{"name", word}, {"sizes", {{"type", "object"}, {"additionalProperties", word}}}},
-             Json::array({"sizes"}));
+             Text::array({"sizes"}));
   return o;
 }
 
-}  // namespace conduit
+}  // namespace
+
+const Study study{SizingSetup::study, read, write, schema};
+
+}  // namespace conduit::sizing

@@ -1,4 +1,4 @@
-#include "exchange/entry_fields.h"
+#include "json/entry_fields.h"
 
 #include <fmt/format.h>
 
@@ -6,7 +6,7 @@
 #include <array>
 #include <nlohmann/json.hpp>
 
-#include "exchange/reader_limits.h"
+#include "json/limits.h"
 #include "fields/entry.h"
 #include "fields/keys.h"
 
