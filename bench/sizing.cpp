@@ -9,12 +9,12 @@
 #include "exchange/model_file.h"
 #include "exchange/stock_files.h"
 #include "least.h"
+#include "model/sizing_setup.h"
 #include "parts/registry.h"
 #include "quantity/parse.h"
 #include "sizing/balance_flows.h"
 #include "sizing/search.h"
 #include "sizing/tree.h"
-#include "model/sizing_setup.h"
 
 namespace conduit::bench {
 

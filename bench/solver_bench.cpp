@@ -21,6 +21,7 @@
 #include "least.h"
 #include "limits/limits.h"
 #include "model/history.h"
+#include "model/pump_request.h"
 #include "network/edits.h"
 #include "network/overlay.h"
 #include "network/setting.h"
@@ -35,7 +36,6 @@
 #include "solve/random_network.h"
 #include "solve/solve.h"
 #include "stops.h"
-#include "model/pump_request.h"
 
 namespace conduit {
 namespace {

@@ -11,10 +11,10 @@
 #include "exchange/import_table.h"
 #include "find/exchange.h"
 #include "least.h"
+#include "model/sizing_setup.h"
 #include "sizing.h"
 #include "sizing/balance_flows.h"
 #include "sizing/search.h"
-#include "model/sizing_setup.h"
 
 namespace conduit::bench {
 namespace {

@@ -10,13 +10,13 @@
 #include "exchange/stock_files.h"
 #include "exchange/utf8.h"
 #include "json.h"
+#include "model/sizing_setup.h"
 #include "network/setting.h"
 #include "quantity/format.h"
 #include "quantity/parse.h"
 #include "read_model.h"
 #include "say/page.h"
 #include "sizing/balance_flows.h"
-#include "model/sizing_setup.h"
 
 namespace conduit::cli {
 

@@ -11,10 +11,10 @@
 #include "exchange/stock_files.h"
 #include "exchange/utf8.h"
 #include "json.h"
+#include "model/watched.h"
 #include "quantity/format.h"
 #include "read_model.h"
 #include "say/page.h"
-#include "model/watched.h"
 
 namespace conduit::cli {
 namespace {

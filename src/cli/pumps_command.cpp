@@ -9,6 +9,7 @@
 #include "exchange/stock_files.h"
 #include "exchange/utf8.h"
 #include "json.h"
+#include "model/pump_request.h"
 #include "network/setting.h"
 #include "parts/pump/machine.h"
 #include "pump/cavitation.h"
@@ -17,7 +18,6 @@
 #include "quantity/format.h"
 #include "quantity/parse.h"
 #include "read_model.h"
-#include "model/pump_request.h"
 
 namespace conduit::cli {
 namespace {
@@ -421,7 +421,8 @@ int PumpsCommand::run(std::ostream& out, std::ostream& err) const {
     }
     if (candidates_) {
       PumpRequest request{.at = members.front()};
-      if (const PumpRequest* kept = requestAt(s.model.of<PumpRequests>().all, members.front())) request = *kept;
+      if (const PumpRequest* kept = requestAt(s.model.of<PumpRequests>().all, members.front()))
+        request = *kept;
       if (flow)
         request.about.set(request::flow,
                           *parse(flow_, Measure::volumeFlow, &s.units.unitFor(Measure::volumeFlow)));

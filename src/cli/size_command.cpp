@@ -12,6 +12,7 @@
 #include "exchange/stock_files.h"
 #include "exchange/utf8.h"
 #include "json.h"
+#include "model/sizing_setup.h"
 #include "network/setting.h"
 #include "quantity/format.h"
 #include "quantity/parse.h"
@@ -21,7 +22,6 @@
 #include "sizing/data_sheet.h"
 #include "sizing/one_line.h"
 #include "sizing/words.h"
-#include "model/sizing_setup.h"
 
 namespace conduit::cli {
 namespace {

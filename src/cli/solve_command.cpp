@@ -17,6 +17,7 @@
 #include "limits/limits.h"
 #include "limits/not_judged.h"
 #include "model/offered_sizes.h"
+#include "model/sizing_setup.h"
 #include "network/edits.h"
 #include "parts/registry.h"
 #include "pump/suction_budget.h"
@@ -26,7 +27,6 @@
 #include "say/page.h"
 #include "say/words.h"
 #include "solve/solve.h"
-#include "model/sizing_setup.h"
 
 namespace conduit::cli {
 namespace {

@@ -16,13 +16,13 @@
 #include "exchange/atomic_file.h"
 #include "exchange/delimited.h"
 #include "exchange/model_file.h"
-#include "json/limits.h"
 #include "exchange/stock_files.h"
 #include "exchange/sweep_file.h"
 #include "exchange/table_file.h"
 #include "exchange/utf8.h"
-#include "read_model.h"
+#include "json/limits.h"
 #include "model/watched.h"
+#include "read_model.h"
 
 namespace conduit::cli {
 namespace {

@@ -4,11 +4,11 @@
 #include <random>
 
 #include "cases/balance.h"
+#include "model/watched.h"
 #include "model_text.h"
 #include "network/arrange.h"
 #include "parts/registry.h"
 #include "solve/random_network.h"
-#include "model/watched.h"
 
 namespace conduit {
 namespace {

@@ -5,8 +5,8 @@
 #include "cases/case_edits.h"
 #include "cases/year.h"
 #include "model/costs.h"
-#include "model_text.h"
 #include "model/watched.h"
+#include "model_text.h"
 
 namespace conduit {
 namespace {

@@ -5,9 +5,9 @@
 
 #include "cases/case_edits.h"
 #include "exchange/sweep_file.h"
+#include "model/watched.h"
 #include "model_text.h"
 #include "solve/random_network.h"
-#include "model/watched.h"
 
 namespace conduit {
 namespace {

@@ -1,8 +1,8 @@
 // What is watched: as typed, as said, and its value against hand values.
 #include "cases/watch.h"
 
-#include "model_text.h"
 #include "model/watched.h"
+#include "model_text.h"
 
 namespace conduit {
 namespace {

@@ -23,12 +23,12 @@
 #include "exchange/model_file.h"
 #include "exchange/stock_files.h"
 #include "look/cell_table.h"
+#include "model/sweep_setup.h"
+#include "model/watched.h"
 #include "parts/registry.h"
 #include "plot/plot.h"
 #include "window/finder.h"
 #include "window_fixture.h"
-#include "model/watched.h"
-#include "model/sweep_setup.h"
 
 namespace conduit::desktop {
 namespace {

@@ -19,12 +19,12 @@
 #include "desks/pumps/pump_card.h"
 #include "desks/pumps/pumps_desk.h"
 #include "drawer/ledger.h"
+#include "model/pump_request.h"
 #include "network/edits.h"
 #include "plot/stack.h"
 #include "pump/pump_edits.h"
 #include "quantity/format.h"
 #include "window_fixture.h"
-#include "model/pump_request.h"
 
 namespace conduit::desktop {
 namespace {
@@ -113,15 +113,15 @@ TEST_F(PumpsTest, whatIsAskedForChangesTheCandidates) {
   weight->setFocus();
   QTest::keyClick(weight, Qt::Key_End);
   study();
-  EXPECT_DOUBLE_EQ(*askedOf(requestAt(doc().model().of<PumpRequests>().all, id("P-1"))->about, request::efficiency),
-                   1.0);
+  EXPECT_DOUBLE_EQ(
+      *askedOf(requestAt(doc().model().of<PumpRequests>().all, id("P-1"))->about, request::efficiency), 1.0);
   // Kept in the file.
   QTemporaryDir folder;
   ASSERT_TRUE(doc().save(folder.filePath("kept.lconduit")));
   ASSERT_TRUE(window->openFile(folder.filePath("kept.lconduit")));
   study();
-  EXPECT_DOUBLE_EQ(*askedOf(requestAt(doc().model().of<PumpRequests>().all, id("P-1"))->about, request::efficiency),
-                   1.0);
+  EXPECT_DOUBLE_EQ(
+      *askedOf(requestAt(doc().model().of<PumpRequests>().all, id("P-1"))->about, request::efficiency), 1.0);
 }
 
 TEST_F(PumpsTest, aReadingIsSolvedAndGivenBackAsACase) {

@@ -20,10 +20,10 @@
 #include "desks/sizing/sizing_desk.h"
 #include "look/cell_table.h"
 #include "model/costs.h"
+#include "model/sizing_setup.h"
 #include "plot/bars.h"
 #include "sizing/choices.h"
 #include "window_fixture.h"
-#include "model/sizing_setup.h"
 
 namespace conduit::desktop {
 namespace {

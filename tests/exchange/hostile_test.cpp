@@ -10,9 +10,9 @@
 #include "exchange/atomic_file.h"
 #include "exchange/delimited.h"
 #include "exchange/import_table.h"
-#include "json/limits.h"
 #include "exchange/stock_files.h"
 #include "exchange/utf8.h"
+#include "json/limits.h"
 #include "model_text.h"
 
 namespace conduit {

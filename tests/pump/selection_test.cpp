@@ -5,11 +5,11 @@
 #include <algorithm>
 #include <cmath>
 
+#include "model/pump_request.h"
 #include "model_text.h"
 #include "pump/data_sheet.h"
 #include "pump/pump_edits.h"
 #include "quantity/parse.h"
-#include "model/pump_request.h"
 
 namespace conduit::test {
 namespace {

@@ -10,10 +10,10 @@
 #include "exchange/import_table.h"
 #include "fields/entry.h"
 #include "find/condition.h"
+#include "model/watched.h"
 #include "model_text.h"
 #include "parts/registry.h"
 #include "say/words.h"
-#include "model/watched.h"
 
 namespace conduit::test {
 namespace {

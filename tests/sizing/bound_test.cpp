@@ -7,11 +7,11 @@
 #include <random>
 #include <tuple>
 
+#include "model/sizing_setup.h"
 #include "model_text.h"
 #include "quantity/format.h"
 #include "sizing/search.h"
 #include "solve/solve.h"
-#include "model/sizing_setup.h"
 
 namespace conduit::test {
 namespace {

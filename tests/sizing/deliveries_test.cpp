@@ -6,10 +6,10 @@
 #include "cases/case_edits.h"
 #include "cases/year.h"
 #include "cli/ran.h"
+#include "model/sizing_setup.h"
 #include "plain_models.h"
 #include "sizing/search.h"
 #include "sizing/words.h"
-#include "model/sizing_setup.h"
 
 namespace conduit::test {
 namespace {

@@ -9,10 +9,10 @@
 
 #include "cases/case_edits.h"
 #include "exchange/model_file.h"
+#include "model/sizing_setup.h"
 #include "plain_models.h"
 #include "sizing/task.h"
 #include "solve/solve.h"
-#include "model/sizing_setup.h"
 
 namespace conduit::test {
 namespace {
@@ -200,7 +200,9 @@ TEST(FlowAndReturn, isTiedInASizing) {
   const auto again = readModel(writeModel(m), &shippedStock());
   ASSERT_TRUE(again.has_value());
   EXPECT_EQ(again->of<SizingSetup>().alone, m.of<SizingSetup>().alone);
-  edit<SizingSetup>(m, [&](SizingSetup& s) { s.alone.clear(), s.left = {id("L-6")}, s.tied = {{"by hand", {id("L-1"), id("L-3")}}}; });
+  edit<SizingSetup>(m, [&](SizingSetup& s) {
+    s.alone.clear(), s.left = {id("L-6")}, s.tied = {{"by hand", {id("L-1"), id("L-3")}}};
+  });
   EXPECT_EQ(rows(m), 7u) << "1+3, 2, 4+5, 7, 8 to 10, 11+12, 13 to 15 less the fixed one";
   edit<SizingSetup>(m, [&](SizingSetup& s) { s.tied.clear(), s.left.clear(); });
   Draft draft(m.drawn);

@@ -2,13 +2,13 @@
 // counted.
 #include "sizing/runs.h"
 
+#include "model/sizing_setup.h"
 #include "parts/registry.h"
 #include "plain_models.h"
 #include "sizing/choices.h"
 #include "sizing/search.h"
 #include "sizing/words.h"
 #include "stock/sold.h"
-#include "model/sizing_setup.h"
 
 namespace conduit::test {
 namespace {

@@ -7,10 +7,10 @@
 
 #include "cases/case_edits.h"
 #include "limits/limits.h"
+#include "model/sizing_setup.h"
 #include "model_text.h"
 #include "sizing/one_line.h"
 #include "sizing/words.h"
-#include "model/sizing_setup.h"
 
 namespace conduit::test {
 namespace {

@@ -4,12 +4,12 @@
 #include "cases/case_edits.h"
 #include "exchange/model_file.h"
 #include "exchange/stock_files.h"
+#include "model/sizing_setup.h"
 #include "model_text.h"
 #include "sizing/choices.h"
 #include "sizing/search.h"
 #include "sizing/slopes.h"
 #include "sizing/words.h"
-#include "model/sizing_setup.h"
 
 namespace conduit::test {
 namespace {

@@ -8,13 +8,13 @@
 
 #include "fields/entry.h"
 #include "model/costs.h"
+#include "model/pump_request.h"
+#include "model/sizing_setup.h"
+#include "model/sweep_setup.h"
+#include "model/watched.h"
 #include "parts/registry.h"
 #include "quantity/words.h"
 #include "say/words.h"
-#include "model/pump_request.h"
-#include "model/watched.h"
-#include "model/sweep_setup.h"
-#include "model/sizing_setup.h"
 
 namespace conduit {
 namespace {
@@ -103,7 +103,8 @@ void follow(const Network& before, Model& model) {
         d.key = field->key;
       }
       if (auto* text = std::get_if<std::string>(&d.value); text && field && !field->names.empty())
-        if (const auto to = what.renamed.find({field->names, *text}); to != what.renamed.end()) *text = to->second;
+        if (const auto to = what.renamed.find({field->names, *text}); to != what.renamed.end())
+          *text = to->second;
       next.put(std::move(d));
     }
     if (!(next == c.differs)) c.differs = std::move(next);
@@ -299,7 +300,8 @@ Result<EditedModel> setSizing(const Model& model, std::string_view key, std::str
   SizingSetup setup = model.of<SizingSetup>();
   if (const auto put = putInto(setup.about, *field, text, units); !put)
     return refused(fmt::format("{}: {}", spoken(field->key), put.error().what));
-  return withSizing(model, fmt::format("Set sizing {} to {}", spoken(key), shortened(text)), std::move(setup));
+  return withSizing(model, fmt::format("Set sizing {} to {}", spoken(key), shortened(text)),
+                    std::move(setup));
 }
 
 EditedModel withSizing(const Model& model, std::string name, SizingSetup setup) {

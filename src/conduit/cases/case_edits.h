@@ -7,10 +7,10 @@
 #pragma once
 
 #include "model/model.h"
-#include "network/edits.h"
-#include "model/watched.h"
-#include "model/sweep_setup.h"
 #include "model/sizing_setup.h"
+#include "model/sweep_setup.h"
+#include "model/watched.h"
+#include "network/edits.h"
 
 namespace conduit {
 

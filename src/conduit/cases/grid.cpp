@@ -11,9 +11,9 @@
 #include "cases/case_edits.h"
 #include "cases/year.h"
 #include "fields/entry.h"
+#include "model/watched.h"
 #include "quantity/format.h"
 #include "say/words.h"
-#include "model/watched.h"
 
 namespace conduit {
 namespace {

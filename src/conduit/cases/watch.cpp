@@ -9,11 +9,11 @@
 
 #include "find/condition.h"
 #include "limits/limits.h"
+#include "model/watched.h"
 #include "parts/registry.h"
 #include "quantity/format.h"
 #include "quantity/words.h"
 #include "say/words.h"
-#include "model/watched.h"
 
 namespace conduit {
 namespace {

@@ -5,8 +5,8 @@
 #pragma once
 
 #include "model/case_set.h"
-#include "solve/solution.h"
 #include "model/watched.h"
+#include "solve/solution.h"
 
 namespace conduit {
 

@@ -5,8 +5,8 @@
 #include <cstdint>
 #include <map>
 
-#include "json/limits.h"
 #include "exchange/utf8.h"
+#include "json/limits.h"
 
 namespace conduit {
 namespace {

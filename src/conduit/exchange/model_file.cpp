@@ -10,19 +10,19 @@
 
 #include "exchange/atomic_file.h"
 #include "exchange/base64.h"
-#include "json/limits.h"
 #include "exchange/stock_files.h"
 #include "exchange/utf8.h"
 #include "fields/entry.h"
 #include "fields/keys.h"
-#include "model/costs.h"
-#include "network/put.h"
+#include "json/limits.h"
 #include "json/text.h"
+#include "model/costs.h"
+#include "model/pump_request.h"
+#include "model/sweep_setup.h"
+#include "model/watched.h"
+#include "network/put.h"
 #include "parts/registry.h"
 #include "studies/registry.h"
-#include "model/watched.h"
-#include "model/sweep_setup.h"
-#include "model/pump_request.h"
 
 namespace conduit {
 namespace {

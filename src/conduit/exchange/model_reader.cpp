@@ -9,16 +9,18 @@
 #include <set>
 
 #include "exchange/base64.h"
-#include "json/entry_fields.h"
 #include "exchange/json_places.h"
 #include "exchange/model_file.h"
-#include "json/limits.h"
-#include "studies/registry.h"
 #include "exchange/stock_files.h"
 #include "exchange/utf8.h"
 #include "fields/entry.h"
 #include "fields/keys.h"
+#include "json/entry_fields.h"
+#include "json/limits.h"
 #include "model/costs.h"
+#include "model/pump_request.h"
+#include "model/sweep_setup.h"
+#include "model/watched.h"
 #include "network/edits.h"
 #include "network/put.h"
 #include "parts/point.h"
@@ -26,9 +28,7 @@
 #include "quantity/format.h"
 #include "quantity/parse.h"
 #include "quantity/words.h"
-#include "model/watched.h"
-#include "model/sweep_setup.h"
-#include "model/pump_request.h"
+#include "studies/registry.h"
 
 namespace conduit {
 namespace {
@@ -92,8 +92,7 @@ class Reader {
       else if (key == "costs" && version > 1) readCosts(value);
       else if (key == casesKey && version > 1) cases_ = value;
       else if (const Study* study = studyOf(key); study && version > 1) studies_.push_back({study, value});
-      else if (key == "costs" || key == casesKey || study)
-        top.add(fmt::format("{} (version 1)", key), value);
+      else if (key == "costs" || key == casesKey || study) top.add(fmt::format("{} (version 1)", key), value);
       else if (key != "format" && key != "version" && key != "stock" && key != "files") top.add(key, value);
     }
     if (!top.empty() || !jobExtra_.empty()) {

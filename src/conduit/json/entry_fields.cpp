@@ -6,9 +6,9 @@
 #include <array>
 #include <nlohmann/json.hpp>
 
-#include "json/limits.h"
 #include "fields/entry.h"
 #include "fields/keys.h"
+#include "json/limits.h"
 
 namespace conduit::model_json {
 

@@ -12,7 +12,6 @@
 #include <vector>
 
 #include "fields/field.h"
-#include "stock/stock.h"
 
 namespace conduit::model_json {
 

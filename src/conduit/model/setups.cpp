@@ -34,11 +34,10 @@ std::size_t Setups::bytesApart(const Setups& other) const {
 }
 
 bool operator==(const Setups& a, const Setups& b) {
-  return std::equal(a.all_.begin(), a.all_.end(), b.all_.begin(), b.all_.end(),
-                    [](const auto& one, const auto& other) {
-                      return one.first == other.first &&
-                             (one.second == other.second || one.second->same(*other.second));
-                    });
+  return std::equal(
+      a.all_.begin(), a.all_.end(), b.all_.begin(), b.all_.end(), [](const auto& one, const auto& other) {
+        return one.first == other.first && (one.second == other.second || one.second->same(*other.second));
+      });
 }
 
 }  // namespace conduit

@@ -9,6 +9,7 @@
 #include "cases/case_edits.h"
 #include "fields/keys.h"
 #include "limits/limits.h"
+#include "model/pump_request.h"
 #include "network/setting.h"
 #include "parts/pump/machine.h"
 #include "parts/pump/motor.h"
@@ -17,7 +18,6 @@
 #include "quantity/format.h"
 #include "quantity/parse.h"
 #include "solve/shut_off.h"
-#include "model/pump_request.h"
 
 namespace conduit {
 namespace {

@@ -10,13 +10,13 @@
 #include "cases/case_edits.h"
 #include "fields/keys.h"
 #include "limits/limits.h"
+#include "model/sizing_setup.h"
 #include "network/setting.h"
 #include "parts/pipe/line.h"
 #include "quantity/format.h"
 #include "solve/index.h"
 #include "solve/solve.h"
 #include "solve/system.h"
-#include "model/sizing_setup.h"
 
 namespace conduit {
 namespace {

@@ -5,9 +5,9 @@
 #include <algorithm>
 #include <set>
 
+#include "model/sizing_setup.h"
 #include "network/onward.h"
 #include "route/route.h"
-#include "model/sizing_setup.h"
 
 namespace conduit {
 std::vector<Id> pipesFrom(const Network& n, Id start, Id point) {

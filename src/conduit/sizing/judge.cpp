@@ -9,10 +9,10 @@
 #include "cases/year.h"
 #include "fields/keys.h"
 #include "limits/limits.h"
+#include "model/sizing_setup.h"
 #include "network/setting.h"
 #include "parts/pipe/line.h"
 #include "solve/shut_off.h"
-#include "model/sizing_setup.h"
 
 namespace conduit {
 namespace {

@@ -7,12 +7,12 @@
 
 #include "cases/year.h"
 #include "fields/keys.h"
+#include "model/sizing_setup.h"
 #include "network/setting.h"
 #include "parts/pipe/line.h"
 #include "sizing/choices.h"
 #include "sizing/pairs.h"
 #include "stock/sold.h"
-#include "model/sizing_setup.h"
 
 namespace conduit {
 namespace {

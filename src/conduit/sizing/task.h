@@ -3,8 +3,8 @@
 //   SizingTask task = *sizingTask(model, {.objective = Objective::laid}, stock, units);
 #pragma once
 
-#include "sizing/prices.h"
 #include "model/sizing_setup.h"
+#include "sizing/prices.h"
 
 namespace conduit {
 

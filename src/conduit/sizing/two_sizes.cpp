@@ -5,11 +5,11 @@
 
 #include "cases/case_edits.h"
 #include "limits/limits.h"
+#include "model/sizing_setup.h"
 #include "network/edits.h"
 #include "sizing/search.h"
 #include "solve/index.h"
 #include "solve/solve.h"
-#include "model/sizing_setup.h"
 
 namespace conduit {
 namespace {

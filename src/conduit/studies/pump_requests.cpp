@@ -15,9 +15,12 @@ void read(const Json& value, const Network& drawn, Setups& into, StudyFaults& fa
     std::string_view at;
     const Id id = o.at_key("at").get(at) ? noId : drawn.byName(at);
     if (id == noId) return faults.push_back({entry, {}, "at", "a pump request has no valid \"at\""});
-    Fields fields = fieldsOf(o, pumpRequestFields(), "pump request", std::array<std::string_view, 1>{"at"}, nullptr);
-    for (const Fault& fault : fields.faults) faults.push_back({entry, std::string(at), fault.field, fault.what});
-    requests.all.push_back({id, std::move(fields.values), fields.extra.empty() ? std::string() : fields.extra.text()});
+    Fields fields =
+        fieldsOf(o, pumpRequestFields(), "pump request", std::array<std::string_view, 1>{"at"}, nullptr);
+    for (const Fault& fault : fields.faults)
+      faults.push_back({entry, std::string(at), fault.field, fault.what});
+    requests.all.push_back(
+        {id, std::move(fields.values), fields.extra.empty() ? std::string() : fields.extra.text()});
   });
   into.set(std::move(requests));
 }

@@ -4,8 +4,8 @@
 
 #include "fields/entry.h"
 #include "fields/keys.h"
-#include "quantity/parse.h"
 #include "model/sizing_setup.h"
+#include "quantity/parse.h"
 
 namespace conduit::sizing {
 namespace {

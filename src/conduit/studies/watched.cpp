@@ -8,7 +8,9 @@ namespace {
 
 using namespace model_json;
 
-std::string cut(std::string_view text) { return text.size() > 60 ? std::string(text.substr(0, 57)) + "..." : std::string(text); }
+std::string cut(std::string_view text) {
+  return text.size() > 60 ? std::string(text.substr(0, 57)) + "..." : std::string(text);
+}
 
 void read(const Json& value, const Network& drawn, Setups& into, StudyFaults& faults) {
   WatchedResults results;
@@ -40,8 +42,7 @@ void read(const Json& value, const Network& drawn, Setups& into, StudyFaults& fa
         return fault("where", fmt::format("watched result: {}", condition.error().what));
       w.condition = std::string(where);
     }
-    if (w.elements.empty() == w.condition.empty() ||
-        (w.over == Watched::Over::one && w.elements.size() != 1))
+    if (w.elements.empty() == w.condition.empty() || (w.over == Watched::Over::one && w.elements.size() != 1))
       return fault(
           "outcome",
           fmt::format("watched result {} needs elements (\"of\"), or a condition (\"where\") with \"over\"",

@@ -4,8 +4,8 @@
 
 #include "find/remedies.h"
 #include "model/offered_sizes.h"
-#include "network/assume.h"
 #include "model/sizing_setup.h"
+#include "network/assume.h"
 
 namespace conduit::desktop {
 

@@ -11,10 +11,10 @@
 #include "fields/entry.h"
 #include "find/condition.h"
 #include "look/words.h"
+#include "model/watched.h"
 #include "network/names.h"
 #include "network/turn_into.h"
 #include "parts/registry.h"
-#include "model/watched.h"
 
 namespace conduit::desktop {
 namespace {

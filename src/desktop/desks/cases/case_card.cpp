@@ -14,8 +14,8 @@
 #include "look/refused.h"
 #include "look/words.h"
 #include "model/costs.h"
-#include "quantity/format.h"
 #include "model/watched.h"
+#include "quantity/format.h"
 
 namespace conduit::desktop {
 namespace {

@@ -2,8 +2,8 @@
 
 #include "cases/watch.h"
 #include "look/words.h"
-#include "say/words.h"
 #include "model/watched.h"
+#include "say/words.h"
 
 namespace conduit::desktop {
 namespace {

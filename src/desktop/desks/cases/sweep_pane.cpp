@@ -18,10 +18,10 @@
 #include "look/choices.h"
 #include "look/elided_label.h"
 #include "look/words.h"
+#include "model/sweep_setup.h"
+#include "model/watched.h"
 #include "plot/plot.h"
 #include "quantity/format.h"
-#include "model/watched.h"
-#include "model/sweep_setup.h"
 
 namespace conduit::desktop {
 namespace {

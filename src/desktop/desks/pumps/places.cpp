@@ -20,12 +20,12 @@
 #include "look/refused.h"
 #include "look/symbol.h"
 #include "look/words.h"
+#include "model/pump_request.h"
 #include "network/setting.h"
 #include "parts/pump/fields.h"
 #include "pump/system_curve.h"
 #include "quantity/format.h"
 #include "quantity/parse.h"
-#include "model/pump_request.h"
 
 namespace conduit::desktop {
 
@@ -548,7 +548,8 @@ void Places::refreshFields() {
     if (least_->text().isEmpty())
       least_->setText(QString::fromStdString(givenWithUnit(2e5, Measure::gaugePressure, doc_.units())));
   }
-  const PumpRequest* asked = place_ == noId ? nullptr : requestAt(doc_.model().of<PumpRequests>().all, place_);
+  const PumpRequest* asked =
+      place_ == noId ? nullptr : requestAt(doc_.model().of<PumpRequests>().all, place_);
   static const PumpRequest none;
   const Values& about = asked ? asked->about : none.about;
   for (const auto& [key, edit] : fields_) {

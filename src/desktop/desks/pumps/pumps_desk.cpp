@@ -19,13 +19,13 @@
 #include "look/page_file.h"
 #include "look/refused.h"
 #include "look/words.h"
+#include "model/pump_request.h"
 #include "network/setting.h"
 #include "plot/pump_figure.h"
 #include "pump/data_sheet.h"
 #include "pump/pump_edits.h"
 #include "quantity/format.h"
 #include "quantity/parse.h"
-#include "model/pump_request.h"
 
 namespace conduit::desktop {
 
@@ -236,7 +236,8 @@ void PumpsDesk::begin() {
                  .rest = places_->rest(),
                  .stock = doc_.sharedStock(),
                  .units = doc_.units()};
-  if (const PumpRequest* asked = requestAt(doc_.model().of<PumpRequests>().all, work.place)) work.request = *asked;
+  if (const PumpRequest* asked = requestAt(doc_.model().of<PumpRequests>().all, work.place))
+    work.request = *asked;
   work.request.at = work.place;
   work.hold = card_->goal(doc_.network());
   if (doc_.current()) work.answer = doc_.solved();

@@ -4,8 +4,8 @@
 
 #include "cases/case_edits.h"
 #include "model/offered_sizes.h"
-#include "parts/pump/machine.h"
 #include "model/sizing_setup.h"
+#include "parts/pump/machine.h"
 
 namespace conduit::desktop {
 

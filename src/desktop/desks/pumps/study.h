@@ -7,12 +7,12 @@
 
 #include "document/background.h"
 #include "document/document.h"
+#include "model/pump_request.h"
 #include "pump/cavitation.h"
 #include "pump/curve_sheet.h"
 #include "pump/selection.h"
 #include "pump/suction_remedies.h"
 #include "pump/supply_curve.h"
-#include "model/pump_request.h"
 
 namespace conduit::desktop {
 

@@ -14,11 +14,11 @@
 #include "look/refused.h"
 #include "look/round_numbers.h"
 #include "look/words.h"
+#include "model/sizing_setup.h"
 #include "network/setting.h"
 #include "quantity/format.h"
 #include "sizing/choices.h"
 #include "sizing/pairs.h"
-#include "model/sizing_setup.h"
 
 namespace conduit::desktop {
 namespace {

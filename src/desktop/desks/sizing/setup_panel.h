@@ -5,8 +5,8 @@
 
 #include "document/document.h"
 #include "look/side_card.h"
-#include "sizing/judge.h"
 #include "model/sizing_setup.h"
+#include "sizing/judge.h"
 
 class QCheckBox;
 class QLabel;

@@ -20,10 +20,10 @@
 #include "look/elided_label.h"
 #include "look/page_file.h"
 #include "look/words.h"
+#include "model/sizing_setup.h"
 #include "plot/bars.h"
 #include "quantity/format.h"
 #include "sizing/data_sheet.h"
-#include "model/sizing_setup.h"
 
 namespace conduit::desktop {
 
@@ -270,7 +270,8 @@ void SizingDesk::makeTask() {
   const std::uint64_t stamp = doc_.history().stamp();
   if (task_ && seen_ == stamp && task_->units == doc_.units()) return;
   seen_ = stamp;
-  auto made = sizingTask(doc_.model(), optionsOf(doc_.model().of<SizingSetup>()), doc_.sharedStock(), doc_.units());
+  auto made =
+      sizingTask(doc_.model(), optionsOf(doc_.model().of<SizingSetup>()), doc_.sharedStock(), doc_.units());
   task_ = made ? std::make_shared<const SizingTask>(std::move(*made)) : nullptr;
   noTask_ = made ? std::string() : made.error().what;
   setup_->showLeft(task_ ? task_->left : std::vector<std::pair<Id, std::string>>{});

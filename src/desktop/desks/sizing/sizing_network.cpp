@@ -8,10 +8,10 @@
 #include "look/cell_table.h"
 #include "look/round_numbers.h"
 #include "look/words.h"
+#include "model/sizing_setup.h"
 #include "plot/bars.h"
 #include "plot/plot.h"
 #include "quantity/format.h"
-#include "model/sizing_setup.h"
 
 namespace conduit::desktop {
 namespace {

@@ -9,12 +9,12 @@
 #include "look/cell_table.h"
 #include "look/choices.h"
 #include "look/words.h"
+#include "model/sizing_setup.h"
 #include "network/setting.h"
 #include "plot/bars.h"
 #include "plot/plot.h"
 #include "quantity/format.h"
 #include "quantity/parse.h"
-#include "model/sizing_setup.h"
 
 namespace conduit::desktop {
 
@@ -60,7 +60,8 @@ void SizingDesk::studyLine() {
   noLine_.clear();
   aside_.begin([this, model = doc_.model(), lines, in = doc_.currentCase(), stock = doc_.sharedStock(),
                 units = doc_.units()](const Background::Post& post, std::stop_token stop) {
-    auto found = sizesOfLine(model, in, lines, optionsOf(model.of<SizingSetup>()), stock, units, {.stop = stop});
+    auto found =
+        sizesOfLine(model, in, lines, optionsOf(model.of<SizingSetup>()), stock, units, {.stop = stop});
     if (stop.stop_requested()) return;
     post([this, found = std::move(found)] {
       if (found) line_ = *found;

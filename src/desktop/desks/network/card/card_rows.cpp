@@ -21,12 +21,12 @@
 #include "fields/entry.h"
 #include "fields/keys.h"
 #include "look/words.h"
+#include "model/watched.h"
 #include "network/lay_take_off.h"
 #include "network/put.h"
 #include "network/turn_into.h"
 #include "parts/registry.h"
 #include "quantity/format.h"
-#include "model/watched.h"
 
 namespace conduit::desktop {
 void Card::addHeading(const QString& words) {

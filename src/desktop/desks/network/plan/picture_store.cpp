@@ -12,8 +12,8 @@
 #include <algorithm>
 #include <cmath>
 
-#include "json/limits.h"
 #include "fields/keys.h"
+#include "json/limits.h"
 
 namespace conduit::desktop {
 namespace {
