@@ -28,10 +28,10 @@ std::vector<std::string> includes(const fs::path& file, const std::regex& which)
 
 TEST(Floors, theCoreIncludesOnlyDownward) {
   // Lowest first. A new folder gets its place here, with a word in docs/design.md.
-  const std::vector<std::string> order{"jobs",  "quantity", "say",    "fields", "json",  "curve",    "stock",
-                                       "fluid", "friction", "loss",   "medium", "parts", "network",  "solve",
-                                       "limits", "route",   "find",   "model",  "cases", "pump",     "sizing",
-                                       "studies", "exchange"};
+  const std::vector<std::string> order{"jobs",    "quantity", "say",      "fields",  "json",    "curve",
+                                       "stock",   "fluid",    "friction", "loss",    "medium",  "parts",
+                                       "network", "solve",    "limits",   "route",   "find",    "model",
+                                       "cases",   "pump",     "sizing",   "studies", "exchange"};
   std::map<std::string, int> floor;
   for (std::size_t i = 0; i < order.size(); ++i) floor[order[i]] = static_cast<int>(i);
   const std::regex own(R"re(^#include "([a-z_]+)/)re");
@@ -197,7 +197,10 @@ TEST(Floors, kindsAreAskedNotNamed) {
     for (const Field& f : part->fields) keys.emplace(f.key);
     for (const Outcome& o : part->outcomes) keys.emplace(o.key);
   }
-  const std::regex kind(R"re(part(->|\.)key [=!]= "|findPart\(")re"), literal(R"re("((?:[^"\\]|\\.)*)")re");
+  // Looked up or compared; the same word in a sentence, a table's heading or a result's JSON is no key.
+  const std::regex kind(R"re(part(->|\.)key [=!]= "|findPart\(")re"),
+      literal(
+          R"re(\b(?:find|given|givenSi|value|text|textOf|entry|rows|goal|give|ungive|set|setGiven|clear|release|released|assumed|assume|outcomeOf|outcome|findField|findOutcome|fieldOr|foundFor|setField|putText|fill|quantity)\((?:[^"()]|\([^()]*\))*"([^"]+)"|\bkey_? [=!]= "([^"]+)")re");
   std::size_t kinds = 0, literals = 0;
   for (const auto& entry : fs::recursive_directory_iterator(SOURCE_DIR "/src")) {
     if (entry.path().extension() != ".cpp" && entry.path().extension() != ".h") continue;
@@ -215,11 +218,11 @@ TEST(Floors, kindsAreAskedNotNamed) {
         ADD_FAILURE() << path << ": " << line;
       }
       for (std::sregex_iterator m(line.begin(), line.end(), literal), end; m != end; ++m)
-        if (keys.contains((*m)[1].str())) ++literals;
+        if (keys.contains((*m)[(*m)[1].matched ? 1 : 2].str())) ++literals;
     }
   }
   EXPECT_EQ(kinds, 0u);
-  EXPECT_LE(literals, 99u);
+  EXPECT_LE(literals, 75u);
 }
 
 }  // namespace
