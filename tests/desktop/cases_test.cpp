@@ -271,7 +271,7 @@ TEST_F(CasesByHand, theNetworkDeskShowsTheCurrentCaseAndSaysSo) {
   EXPECT_EQ(doc().currentCase(), lower.id);
   // A finding of another case leads there.
   net().showDrawer(0);
-  QTest::qWait(200);
+  EXPECT_TRUE(QTest::qWaitFor([&] { return net().findChild<QLabel*>("findings.case.0") != nullptr; }, 10000));
   auto* heading = net().findChild<QLabel*>("findings.case.0");
   ASSERT_TRUE(heading);
   EXPECT_EQ(heading->text(), "Cold night");
@@ -450,8 +450,7 @@ TEST_F(CasesByHand, fiftyCasesOfTwoHundredRowsScroll) {
   ASSERT_TRUE(window->openFile(file));
   window->showDeskOf<CasesDesk>();
   ASSERT_TRUE(QTest::qWaitFor([&] { return doc().allCurrent(); }, 20000));
-  QTest::qWait(100);
-  EXPECT_EQ(model().columnCount(), 50 + 2);
+  EXPECT_TRUE(QTest::qWaitFor([&] { return model().columnCount() == 50 + 2; }, 10000));
   EXPECT_EQ(model().rowCount(), 200 + 1 + 2) << "lengths, hours, two headings";
   grid().setFocus();
   grid().setCurrentIndex(model().index(1, 1));

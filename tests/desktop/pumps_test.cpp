@@ -369,7 +369,7 @@ TEST_F(PumpsTest, nothingIsStaleWhenTheModelChangesUnderIt) {
   doc().undo();
   study();
   doc().startNew();
-  QTest::qWait(200);
+  EXPECT_TRUE(QTest::qWaitFor([&] { return desk().candidates().rows().rowCount() == 0; }, 10000));
   EXPECT_EQ(desk().places().place(), noId);
   EXPECT_FALSE(the<QLabel>("pump.story")->text().isEmpty());
   EXPECT_EQ(desk().candidates().rows().rowCount(), 0);
@@ -431,8 +431,7 @@ TEST_F(PumpsTest, whereThereIsNoCurveTheFigureSaysWhyAndWhatToDo) {
   const auto note = [&] { return desk().figure().findChild<QLabel*>("stack.note"); };
   doc().startNew();
   QTest::keyClick(window.get(), Qt::Key_2, Qt::AltModifier);
-  QTest::qWait(200);
-  EXPECT_TRUE(note()->isVisible());
+  EXPECT_TRUE(QTest::qWaitFor([&] { return note()->isVisible(); }, 10000));
   EXPECT_TRUE(note()->text().contains("Choose a pump"));
   // A draw-off behind the pump that nothing else can feed: no flow of the pump balances but one.
   QTemporaryDir folder;
@@ -465,7 +464,7 @@ TEST_F(PumpsTest, aTriedItemIsOneRowOfTheGridAndItsCaseIsInSight) {
   QTest::keyClick(window.get(), Qt::Key_4, Qt::AltModifier);
   auto& cases = window->deskOf<CasesDesk>();
   ASSERT_TRUE(QTest::qWaitFor([&] { return doc().allCurrent(); }, 20000));
-  QTest::qWait(100);
+  EXPECT_TRUE(QTest::qWaitFor([&] { return cases.model().rowCount() > 0; }, 10000));
   const auto rows = [&] {
     int count = 0;
     for (int r = 0; r < cases.model().rowCount(); ++r) {
@@ -500,7 +499,7 @@ TEST_F(PumpsTest, theLedgerOpensAtWhatIsSelectedAndPlanKeepsItInSight) {
   net().setFocus();
   plan().showElement(id("Gun 11"));
   net().showDrawer(1);
-  QTest::qWait(50);
+  EXPECT_TRUE(QTest::qWaitFor([&] { return net().ledger().table()->currentIndex().isValid(); }, 10000));
   const QModelIndex at = net().ledger().table()->currentIndex();
   ASSERT_TRUE(at.isValid());
   EXPECT_EQ(at.sibling(at.row(), 0).data().toString(), "Gun 11");

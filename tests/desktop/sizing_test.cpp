@@ -207,10 +207,16 @@ TEST_F(SizingTest, keptProposalsAreComparedAndComeBack) {
   EXPECT_FALSE(the<QLabel>("sizing.above")->text().contains("Older"))
       << "what was found is still of this model";
   // Further, from the next seed; never worse.
+  double laid = desk().found()->proposal.verdict.laid;
+  for (int again = 0; again < 4; ++again) {
+    press("sizing.search");
+    rest();
+    EXPECT_LE(desk().found()->proposal.verdict.laid, laid);
+    laid = desk().found()->proposal.verdict.laid;
+  }
   type("sizing.trials", "20");
   press("sizing.search");
   rest();
-  EXPECT_LE(desk().found()->proposal.verdict.laid, desk().found()->task.stock ? 1e9 : 0);
   EXPECT_TRUE(the<QLabel>("sizing.below")->text().contains("Proposal 1"));
   link("sizing.below", "kept:0");
   rest();
@@ -490,14 +496,14 @@ TEST_F(SizingTest, nothingToSizeIsSaidAndNothingBreaks) {
   // A model that goes away while it is searched.
   openModel("samples/kestrel-fell.lconduit");
   desk().search();
-  QTest::qWait(150);
+  ASSERT_TRUE(QTest::qWaitFor([&] { return desk().found() != nullptr; }, 60000)) << "it has begun";
   openModel("samples/larch-court.lconduit");
   rest();
   EXPECT_FALSE(desk().found());
   // Stopped, what is best stays.
   openModel("samples/kestrel-fell.lconduit");
   desk().search();
-  QTest::qWait(1500);
+  ASSERT_TRUE(QTest::qWaitFor([&] { return desk().found() != nullptr; }, 60000));
   press("sizing.search");
   rest();
   ASSERT_TRUE(desk().found());

@@ -73,7 +73,7 @@ Overlay CaseSet::whole(CaseId id) const {
 }
 
 std::size_t CaseSet::bytes() const {
-  std::size_t bytes = 200 * count() + 100 * watched.size();
+  std::size_t bytes = 200 * count();
   for (const Case& c : others) bytes += c.differs.bytes() + c.extra.size();
   return bytes;
 }
