@@ -3,6 +3,7 @@
 #include <gtest/gtest.h>
 
 #include "model/costs.h"
+#include "model/sweep_setup.h"
 #include "solve/random_network.h"
 
 namespace conduit {
@@ -48,14 +49,14 @@ TEST(History, goesOverTheWholeModel) {
   History h{Model()};
   Model dearer = h.now();
   dearer.costs.set(costs::tariff, Given{0.3, Basis::direct, "0.3"});
-  dearer.studies["sheet"] = std::string("{}");
+  dearer.setups.set(SweepSetup{.vary = "P-1 speed"});
   h.record("Set tariff", dearer);
   EXPECT_EQ(*costOf(h.now().costs, costs::tariff), 0.3);
   h.undo();
   EXPECT_FALSE(costOf(h.now().costs, costs::tariff));
-  EXPECT_TRUE(h.now().studies.empty());
+  EXPECT_TRUE(h.now().of<SweepSetup>().empty());
   h.redo();
-  EXPECT_EQ(h.now().studies.count("sheet"), 1u);
+  EXPECT_EQ(h.now().of<SweepSetup>().vary, "P-1 speed");
 }
 
 }  // namespace

@@ -5,7 +5,7 @@
 #include "exchange/model_file.h"
 #include "exchange/stock_files.h"
 #include "model/sizing_setup.h"
-#include "model_text.h"
+#include "plain_models.h"
 #include "sizing/choices.h"
 #include "sizing/search.h"
 #include "sizing/slopes.h"
@@ -242,7 +242,7 @@ TEST(SizingSetup, aCaseKeepsASizeOfItsOwn) {
       R"("cases":[{"drawing":true,"name":"now"},{"name":"old pipe","differs":[{"element":"L-1","size":"ASME B36.10M 2 40"}]}],)");
   auto model = readModel(text, &shippedStock());
   ASSERT_TRUE(model.has_value()) << model.error().front().what;
-  model->of<SizingSetup>() = {};
+  model->setups.set(SizingSetup{});
   const auto stock = readAndShared(shippedStock());
   const auto task = sizingTask(*model, {.objective = Objective::laid}, stock, UnitSet::siWater());
   ASSERT_TRUE(task.has_value());

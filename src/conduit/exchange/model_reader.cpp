@@ -92,7 +92,8 @@ class Reader {
       else if (key == "costs" && version > 1) readCosts(value);
       else if (key == casesKey && version > 1) cases_ = value;
       else if (const Study* study = studyOf(key); study && version > 1) studies_.push_back({study, value});
-      else if (key == "costs" || key == casesKey || study) top.add(fmt::format("{} (version 1)", key), value);
+      else if (version == 1 && (key == "costs" || key == casesKey || key == "sheet" || study))
+        top.add(fmt::format("{} (version 1)", key), value);
       else if (key != "format" && key != "version" && key != "stock" && key != "files") top.add(key, value);
     }
     if (!top.empty() || !jobExtra_.empty()) {
