@@ -56,7 +56,7 @@ TEST(SizingSetup, goesThroughTheFileAndBack) {
   draft.rename(model->drawn.byName("L-2"), "Main");
   Model renamed = *model;
   renamed.drawn = std::move(draft).finish();
-  EXPECT_NE(writeModel(renamed).find("\"left as they are\":[\"Main\"]"), std::string::npos);
+  EXPECT_NE(writeModel(renamed).find("\"left as they are\": [\"Main\"]"), std::string::npos);
   // The first version knew nothing of it: somebody else's key, passed on.
   std::string old = everything;
   old.replace(old.find("\"version\":2"), 11, "\"version\":1");
