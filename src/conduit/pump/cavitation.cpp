@@ -7,6 +7,7 @@
 
 #include "fields/keys.h"
 #include "quantity/parse.h"
+#include "quantity/root.h"
 
 namespace conduit {
 namespace {
@@ -55,12 +56,10 @@ std::optional<double> temperatureWhere(
     (value * first > 0 ? inside : outside) = t;
   }
   if (std::isnan(outside)) return std::nullopt;
-  for (int k = 0; k < 40 && std::abs(outside - inside) > 1e-7; ++k) {
-    const double middle = (inside + outside) / 2, value = at(middle);
-    if (std::isnan(value)) return std::nullopt;
-    (value * first > 0 ? inside : outside) = middle;
-  }
-  return (inside + outside) / 2;
+  return halved(inside, outside, {.times = 40, .within = 1e-7}, [&](double t) -> std::optional<bool> {
+    const double value = at(t);
+    return std::isnan(value) ? std::nullopt : std::optional(value * first > 0);
+  });
 }
 
 std::vector<VapourMargin> vapourMargins(const Network& network, const Solution& solution, const Stock* stock,

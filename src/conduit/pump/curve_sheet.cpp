@@ -7,6 +7,7 @@
 
 #include "parts/pump/machine.h"
 #include "quantity/format.h"
+#include "quantity/root.h"
 
 namespace conduit {
 namespace {
@@ -56,11 +57,7 @@ Sides sidesAt(const MonotoneCurve& eta, double last, double level) {
     if (const double v = eta.at(last * i / 200).value; v > best) best = v, at = last * i / 200;
   if (best < level) return sides;
   const auto root = [&](double low, double high, bool rising) {
-    for (int k = 0; k < 60; ++k) {
-      const double middle = (low + high) / 2;
-      ((eta.at(middle).value < level) == rising ? low : high) = middle;
-    }
-    return (low + high) / 2;
+    return halved(low, high, {}, [&](double x) { return (eta.at(x).value < level) == rising; });
   };
   sides.left = root(0, at, true);
   if (eta.at(last).value < level) sides.right = root(at, last, false);

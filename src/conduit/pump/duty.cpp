@@ -10,6 +10,7 @@
 #include "parts/pump/machine.h"
 #include "pump/way.h"
 #include "quantity/parse.h"
+#include "quantity/root.h"
 
 namespace conduit {
 namespace {
@@ -21,11 +22,7 @@ template <class HeadAt>
 std::optional<double> rootOf(const HeadAt& headAt, double low, double high, double head) {
   const double a = headAt(low) - head, b = headAt(high) - head;
   if (std::isnan(a) || std::isnan(b) || a > 0 || b < 0) return std::nullopt;
-  for (int k = 0; k < 100 && high - low > 1e-13; ++k) {
-    const double middle = (low + high) / 2;
-    (headAt(middle) < head ? low : high) = middle;
-  }
-  return (low + high) / 2;
+  return halved(low, high, {.times = 100, .within = 1e-13}, [&](double x) { return headAt(x) < head; });
 }
 
 }  // namespace

@@ -4,6 +4,7 @@
 #include "pump/cavitation.h"
 #include "pump/way.h"
 #include "quantity/format.h"
+#include "quantity/root.h"
 
 #include <fmt/format.h>
 
@@ -149,12 +150,11 @@ std::optional<SuctionBudget> suctionBudget(const Network& network, const Solutio
     else (left * sign > 0 ? inside : outside) = q;
   }
   if (std::isnan(outside)) return budget;
-  for (int k = 0; k < 30 && std::abs(outside - inside) > 1e-6 * std::abs(now); ++k) {
-    const double middle = (inside + outside) / 2, left = spare(middle);
-    if (std::isnan(left)) return budget;
-    (left * sign > 0 ? inside : outside) = middle;
-  }
-  budget.flowLeft_m3s = (inside + outside) / 2;
+  budget.flowLeft_m3s = halved(inside, outside, {.times = 30, .within = 1e-6 * std::abs(now)},
+                               [&](double q) -> std::optional<bool> {
+                                 const double left = spare(q);
+                                 return std::isnan(left) ? std::nullopt : std::optional(left * sign > 0);
+                               });
   return budget;
 }
 

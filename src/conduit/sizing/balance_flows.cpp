@@ -12,6 +12,7 @@
 #include "parts/registry.h"
 #include "quantity/format.h"
 #include "quantity/parse.h"
+#include "quantity/root.h"
 #include "sizing/choices.h"
 
 namespace conduit {
@@ -70,13 +71,9 @@ std::optional<double> orificeFor(const Network& n, const Solution& there, const 
     double memory = 0.0;
     return p.branches.empty() || !p.branches[0].law ? NAN : p.branches[0].law->at(b.flow_m3s, memory).drop_m;
   };
-  double low = orifice::leastRatio * pipe * (1 + 1e-9), high = orifice::mostRatio * pipe * (1 - 1e-9);
+  const double low = orifice::leastRatio * pipe * (1 + 1e-9), high = orifice::mostRatio * pipe * (1 - 1e-9);
   if (!(drop(low) > b.spare_m) || !(drop(high) < b.spare_m)) return std::nullopt;
-  for (int k = 0; k < 60; ++k) {
-    const double middle = (low + high) / 2;
-    (drop(middle) > b.spare_m ? low : high) = middle;
-  }
-  return (low + high) / 2;
+  return halved(low, high, {}, [&](double bore) { return drop(bore) > b.spare_m; });
 }
 
 std::string stockValveFor(const Stock& stock, double kv) {

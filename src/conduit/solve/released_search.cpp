@@ -6,6 +6,7 @@
 #include <unordered_map>
 
 #include "quantity/format.h"
+#include "quantity/root.h"
 #include "solve/dense.h"
 #include "solve/index.h"
 #include "solve/probe.h"
@@ -327,14 +328,14 @@ bool Released::bracket(Trial& best, std::vector<Unknown>& unknowns) {
     nearest_ = {fromSearch(f, nearest.at), nearest.miss};
     return false;
   }
-  Place a = seen[*between], b = seen[*between + 1];
-  for (int k = 0; k < 60 && std::abs(b.at - a.at) > 1e-6 * unit(f); ++k) {
-    const double middle = (a.at + b.at) / 2, miss = missAt(middle, nullptr);
-    if (!std::isfinite(miss)) return false;
-    ((miss < 0) == (a.miss < 0) ? a : b) = {middle, miss};
-  }
+  const Place a = seen[*between], b = seen[*between + 1];
+  const auto place = halved(a.at, b.at, {.within = 1e-6 * unit(f)}, [&](double at) -> std::optional<bool> {
+    const double miss = missAt(at, nullptr);
+    return std::isfinite(miss) ? std::optional((miss < 0) == (a.miss < 0)) : std::nullopt;
+  });
+  if (!place) return false;
   Trial t;
-  (void)missAt((a.at + b.at) / 2, &t);
+  (void)missAt(*place, &t);
   if (!search(t, unknowns)) return false;
   best = std::move(t);
   return true;
@@ -360,12 +361,11 @@ std::optional<double> Released::another(Trial& answer, const Unknown& unknown) {
     for (double step = 1e-3 * (end - here); near == here && std::abs(step) <= std::abs(end - here); step *= 2)
       if (const double miss = missAt(here + step); miss * sign > 0) near = here + step;
     if (near == here) continue;
-    for (int k = 0; k < 60 && std::abs(far - near) > 1e-9 * unit(f); ++k) {
-      const double middle = (near + far) / 2, miss = missAt(middle);
-      if (!std::isfinite(miss)) return std::nullopt;
-      (miss * sign > 0 ? near : far) = middle;
-    }
-    return fromSearch(f, (near + far) / 2);
+    const auto place = halved(near, far, {.within = 1e-9 * unit(f)}, [&](double at) -> std::optional<bool> {
+      const double miss = missAt(at);
+      return std::isfinite(miss) ? std::optional(miss * sign > 0) : std::nullopt;
+    });
+    return place ? std::optional(fromSearch(f, *place)) : std::nullopt;
   }
   return std::nullopt;
 }

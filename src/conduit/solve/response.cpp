@@ -256,7 +256,8 @@ void Response::spread(std::vector<double>& shift) const {
 
 namespace {
 
-// Where a function that falls comes to nothing, from its value at nothing outward.
+// Where a function that falls comes to nothing, from its value at nothing outward; to a share of where it is,
+// which is not known before (quantity/root.h wants it).
 template <class F>
 std::optional<double> rootOf(const F& falls, double first) {
   if (first == 0.0) return 0.0;

@@ -6,6 +6,7 @@
 
 #include "curve/monotone.h"
 #include "parts/pump/motor.h"
+#include "quantity/root.h"
 
 namespace conduit::pump {
 namespace {
@@ -224,13 +225,10 @@ double ratioNow(const Reading& r) {
   auto rows = rowsOf(*r.values, *r.setting);
   if (!q || !h || rows.size() < 2) return most;
   const bool several = otherCurves(*r.values, r.setting->medium).bySpeed;
-  double low = 1e-3 * most, high = most;
-  for (int step = 0; step < 100; ++step) {
-    const double s = (low + high) / 2;
+  return halved(1e-3 * most, most, {.times = 100}, [&](double s) {
     if (several) rows = rowsOf(*r.values, *r.setting, s);
-    (HeadCurve(rows, s).at(*q).value < *h ? low : high) = s;
-  }
-  return (low + high) / 2;
+    return HeadCurve(rows, s).at(*q).value < *h;
+  });
 }
 std::optional<double> runningSpeed(const Reading& r) {
   const auto rated = get(*r.values, ratedSpeed, r.setting->medium);
