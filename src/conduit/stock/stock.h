@@ -1,6 +1,6 @@
 // Catalogue values: pipe sizes, fittings, roughness, liquids, equipment described once. Filled by exchange/
 // from the files in stock/, from the engineer's own files, and from what travels inside a model; here they
-// are plain data.
+// are data, with the caches that finding them by name takes.
 #pragma once
 
 #include <array>
