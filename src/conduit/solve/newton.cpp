@@ -422,23 +422,62 @@ bool Newton::drawBack(Iterate& x) {
   return any;
 }
 
+namespace {
+
+// When a run ends, each rule as a question.
+class StopRules {
+ public:
+  explicit StopRules(double enough_m)
+      : enough_m_(enough_m), enoughMass_(std::max(massTolerance, 1e-4 * std::min(enough_m, 1.0))) {}
+  // As far as the tolerance and, as Newton doubles its digits in each step, once more to the floor if the
+  // last step still gained.
+  [[nodiscard]] bool converged(const Residuals& r) const {
+    const double floor = std::max(1e-10, r.headTolerance_m * 1e-6);
+    return r.head_m <= r.headTolerance_m && r.massShare <= massTolerance &&
+           (r.head_m <= floor || sinceBest_ > 0);
+  }
+  [[nodiscard]] bool nearEnough(const Residuals& r) const {
+    return r.head_m <= enough_m_ && r.massShare <= enoughMass_;
+  }
+  // With every law met a piece that depends on no head is still out of balance: in these states nothing can
+  // give it.
+  [[nodiscard]] bool staysCutOff(const Residuals& r, bool wholeStep, const std::vector<char>& hanging) {
+    return r.head_m <= r.headTolerance_m && wholeStep &&
+           std::find(hanging.begin(), hanging.end(), 1) != hanging.end() && ++cutOff_ > 3;
+  }
+  // Where heads are right and yet there is no balance it is rounding. `steady`: no device acts.
+  [[nodiscard]] bool gainsNoMore(const Residuals& r, bool steady) {
+    if (r.head_m < 0.5 * best_) {
+      best_ = r.head_m, sinceBest_ = 0;
+      return false;
+    }
+    return ++sinceBest_ > (r.head_m <= r.headTolerance_m ? 6 : steady ? 60 : 20);
+  }
+  [[nodiscard]] bool gainsLittle() const { return sinceBest_ > 8; }
+  // At one bound after another.
+  [[nodiscard]] bool cutShortTooOften(double taken) { return taken < 0.05 && ++cutShort_ > 8; }
+
+ private:
+  double enough_m_, enoughMass_, best_ = std::numeric_limits<double>::infinity();
+  int sinceBest_ = 0, cutShort_ = 0, cutOff_ = 0;
+};
+
+}  // namespace
+
 Newton::End Newton::run(Iterate& x, Mode mode, std::stop_token stop, double enough_m,
                         const std::function<bool()>& breakOff) {
   prepareStates(x, mode);
   look(x, mode);
   x.guessed = false;
   bool balanced = false;  // the flows keep every node's balance, so that the line search may lean on it
-  double best = std::numeric_limits<double>::infinity();
-  int sinceBest = 0, cutShort = 0, cutOff = 0;
+  StopRules rules(enough_m);
   ++runs_;
   double taken = 0.0;
-  const double enoughMass = std::max(massTolerance, 1e-4 * std::min(enough_m, 1.0));
   std::vector<double> flowBefore(x.flow_m3s), headBefore(x.head_m), acrossBefore(slim_.size());
   for (int round = 0; round < 200; ++round) {
     if (stop.stop_requested()) return End::stopped;
-    // Converged: as far as the tolerance and, as Newton doubles its digits in each step, once more to the
-    // floor if the last step still gained.
     const Residuals& r = last_;
+    const bool steady = acting_.empty() || frozen_;
     if (record_) {
       record_->push_back({runs_, round, r.head_m, r.massShare, taken, mode == Mode::exact, {}});
       for (std::size_t i = 0; round == 0 && i < slim_.size(); ++i)
@@ -447,32 +486,17 @@ Newton::End Newton::run(Iterate& x, Mode mode, std::stop_token stop, double enou
                                                                            ? BranchState::shut
                                                                            : BranchState::acting);
     }
-    const double floor = std::max(1e-10, r.headTolerance_m * 1e-6);
-    const bool good = r.head_m <= r.headTolerance_m && r.massShare <= massTolerance;
-    if (good && (r.head_m <= floor || sinceBest > 0)) return End::converged;
-    if (r.head_m <= enough_m && r.massShare <= enoughMass) return End::converged;
+    if (rules.converged(r) || rules.nearEnough(r)) return End::converged;
     if (breakOff && round > 0 && breakOff()) return End::broken;
-    // With every law met a piece that depends on no head is still out of balance: in these states nothing can
-    // give it.
-    if (mode == Mode::exact && r.head_m <= r.headTolerance_m && taken == 1.0 &&
-        std::find(hanging_.begin(), hanging_.end(), 1) != hanging_.end() && ++cutOff > 3)
-      return End::cutOff;
-    if (r.head_m < 0.5 * best) {
-      best = r.head_m;
-      sinceBest = 0;
-    } else if (++sinceBest > (r.head_m <= r.headTolerance_m ? 6
-                              : acting_.empty() || frozen_
-                                  ? 60
-                                  : 20)) {  // heads right and yet no balance: rounding
-      return End::stalled;
-    }
+    if (mode == Mode::exact && rules.staysCutOff(r, taken == 1.0, hanging_)) return End::cutOff;
+    if (rules.gainsNoMore(r, steady)) return End::stalled;
     ++iterations_;
     if (!step(x)) return End::notDefinite;
     // Line search on the slope of the content function along the step: with every node in balance it is Σ (h
     // − ΔH) d, it begins below zero and rises (each law rises), so a step that ends far above zero went too
     // far.
-    const bool lean = balanced && r.head_m > r.headTolerance_m &&
-                      (acting_.empty() || frozen_);  // with the heads right, only rounding is left
+    const bool lean =
+        balanced && r.head_m > r.headTolerance_m && steady;  // with the heads right, only rounding is left
     const auto slope = [&](const std::vector<double>& across) {
       double sum = 0.0;
       for (std::size_t i = 0; i < slim_.size(); ++i) sum += (drop_[i] - across[i]) * direction_[i];
@@ -519,12 +543,11 @@ Newton::End Newton::run(Iterate& x, Mode mode, std::stop_token stop, double enou
         if (slope1 > 0) high = share, highSlope = slope1;
         else low = share, lowSlope = slope1;
       }
-    } else if (!lean && balanced && sinceBest > 8 && last_.head_m > 0.5 * headMiss) {
+    } else if (!lean && balanced && rules.gainsLittle() && last_.head_m > 0.5 * headMiss) {
       take(0.5);  // devices act and the whole step gains nothing any more: go half way
     }
     balanced = balanced || taken == 1.0;
-    if (mode == Mode::soft && ease_ == 1.0 && taken < 0.05 && ++cutShort > 8)
-      return End::stalled;  // at one bound after another
+    if (mode == Mode::soft && ease_ == 1.0 && rules.cutShortTooOften(taken)) return End::stalled;
   }
   return End::stalled;
 }
