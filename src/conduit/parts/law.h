@@ -7,10 +7,17 @@
 
 namespace conduit {
 
+/// What a law has not said: found at once where debugging, as no sum with it is a number.
+#ifdef NDEBUG
+inline constexpr double unsaid = 0.0;
+#else
+inline constexpr double unsaid = std::numeric_limits<double>::quiet_NaN();
+#endif
+
 /// Head lost from the branch's start to its end at a flow (negative for a lift), and its slope by the flow.
 struct Loss {
-  double drop_m = 0.0;
-  double slope_sm2 = 0.0;  // d drop / d flow, m/(m3/s), > 0 everywhere
+  double drop_m = unsaid;
+  double slope_sm2 = unsaid;  // d drop / d flow, m/(m3/s), > 0 everywhere
 };
 
 /// A head that a branch keeps by throttling (or a pump by its speed) for as long as it can; its law then says

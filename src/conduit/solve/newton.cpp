@@ -5,6 +5,7 @@
 #include <cmath>
 #include <limits>
 
+#include "say/ensure.h"
 #include "solve/index.h"
 #include "solve/union_find.h"
 
@@ -207,6 +208,9 @@ void Newton::look(const Iterate& x, Mode mode) {
     const bool flowing = states[i] == LinkState::flowing;
     const double q = flows[i], size = std::abs(q), hf = heads[u(l.from)], ht = heads[u(l.to)];
     Loss loss = flowing && !l.bounded ? l.law->at(q, memories[i]) : lossInState(x, i, mode);
+#ifndef NDEBUG
+    ensure(std::isfinite(loss.drop_m) && loss.slope_sm2 > 0, "a law gave no loss or no rising slope");
+#endif
     if (besides && flowing) loss.drop_m += besides[i];
     const double across = hf - ht, miss = across - loss.drop_m;
     if (guessed && loss.drop_m * q > 0) loss.slope_sm2 = std::min(loss.slope_sm2, loss.drop_m / q);
