@@ -1,6 +1,7 @@
 #include "route/route.h"
 
 #include "fields/keys.h"
+#include "route/passage.h"
 #include "say/ensure.h"
 
 #include <algorithm>
@@ -10,58 +11,20 @@
 namespace conduit {
 namespace {
 
-// A way from one point into an element: where it leads, and how much flows that way.
-struct Way {
-  RouteStep step;
-  double flow_m3s = 0.0;  // positive: along the step
-};
-
-std::vector<std::vector<Way>> waysOf(const Network& network, const Solution& solution) {
-  std::vector<std::vector<Way>> ways(network.bound());
-  network.each([&](Id id, const Element& e) {
-    for (std::size_t b = 0; b < solution.branchCount(id); ++b) {
-      const auto q = solution.branch(id, b).flow_m3s.value_or(0.0);
-      if (e.part->ends == Ends::two) {
-        ways[e.ends[0]].push_back({{id, e.ends[0], e.ends[1], b, false}, q});
-        ways[e.ends[1]].push_back({{id, e.ends[1], e.ends[0], b, true}, -q});
-      } else if (e.part->ends == Ends::many && b < e.ends.size()) {
-        // The tank's own sign: its heads tell which way a connection runs.
-        const BranchReading r = solution.branch(id, b);
-        const auto h = solution.head(e.ends[b]);
-        const bool fromPoint = h && r.headFrom_m && std::abs(*r.headFrom_m - *h) < 1e-12 &&
-                               !(r.headTo_m && std::abs(*r.headTo_m - *h) < 1e-12);
-        const double into = fromPoint ? q : -q;
-        ways[e.ends[b]].push_back({{id, e.ends[b], noId, b, fromPoint ? false : true}, into});
-      } else if (e.part->ends == Ends::one) {
-        ways[e.ends[0]].push_back({{id, e.ends[0], noId, b, false}, q});
-      }
-    }
-    if (e.part->ends == Ends::one && solution.branchCount(id) == 0) {
-      const double in = id < solution.heldInflow_m3s.size() && !std::isnan(solution.heldInflow_m3s[id])
-                            ? solution.heldInflow_m3s[id]
-                            : 0.0;
-      ways[e.ends[0]].push_back({{id, e.ends[0], noId, 0, false}, -in});
-    }
-  });
-  return ways;
-}
-
 RouteStep turned(RouteStep s) {
   std::swap(s.from, s.to);
   s.reversed = !s.reversed;
   return s;
 }
 
-// From a point with the flow (sign 1) or against it (sign −1), always by the largest.
-Route follow(const std::vector<std::vector<Way>>& ways, Id point, double sign, std::set<Id>& seen,
+// From a point with the flow (sign 1) or against it (sign −1), always by the greatest.
+Route follow(const Network& network, const Solution& solution, Id point, double sign, std::set<Id>& seen,
              std::set<Id>& used) {
   Route route;
   while (point != noId && seen.insert(point).second) {
-    const Way* best = nullptr;
-    for (const Way& w : ways[point])
-      if (!used.contains(w.step.element) && sign * w.flow_m3s > 1e-12 &&
-          (!best || sign * w.flow_m3s > sign * best->flow_m3s))
-        best = &w;
+    const auto passages = passagesAt(network, solution, point);
+    const Passage* best =
+        greatestOf(passages, sign, 1e-12, [&](const Passage& p) { return !used.contains(p.step.element); });
     if (!best) break;
     used.insert(best->step.element);
     route.push_back(best->step);
@@ -70,18 +33,15 @@ Route follow(const std::vector<std::vector<Way>>& ways, Id point, double sign, s
   return route;
 }
 
-Route through(const std::vector<std::vector<Way>>& ways, const Network& network, Id id) {
+Route through(const Network& network, const Solution& solution, Id id) {
   const Element& e = network.at(id);
   std::set<Id> seen, used;
   Route middle, up, down;
   Id first = id, last = id;
   if (e.part->ends == Ends::two) {
-    const Way* own = nullptr;
-    for (const Way& w : ways[e.ends[0]])
-      if (w.step.element == id) own = &w;
-    if (!own) return {};
-    RouteStep step = own->step;
-    if (own->flow_m3s < 0) step = turned(step);
+    if (solution.branchCount(id) == 0) return {};
+    RouteStep step{id, e.ends[0], e.ends[1], solution.branchCount(id) - 1, false};
+    if (solution.branch(id, step.branch).flow_m3s.value_or(0.0) < 0) step = turned(step);
     middle = {step};
     used.insert(id);
     first = step.from, last = step.to;
@@ -89,9 +49,9 @@ Route through(const std::vector<std::vector<Way>>& ways, const Network& network,
     if (e.ends.empty()) return {};
     first = last = e.ends[0];
   }
-  up = follow(ways, first, -1.0, seen, used);
+  up = follow(network, solution, first, -1.0, seen, used);
   seen.erase(last);
-  down = follow(ways, last, 1.0, seen, used);
+  down = follow(network, solution, last, 1.0, seen, used);
   Route route;
   for (auto it = up.rbegin(); it != up.rend(); ++it) route.push_back(turned(*it));
   route.insert(route.end(), middle.begin(), middle.end());
@@ -103,9 +63,8 @@ Route through(const std::vector<std::vector<Way>>& ways, const Network& network,
 
 Route traceRoute(const Network& network, const Solution& solution, Id throughId) {
   if (!solution.summary.usable() || solution.pointHead_m.size() != network.bound()) return {};
-  const auto ways = waysOf(network, solution);
   if (throughId != noId && throughId != jobId && network.find(throughId))
-    return through(ways, network, throughId);
+    return through(network, solution, throughId);
   Route best;
   double bestLength = -1.0;
   int tried = 0;
@@ -113,7 +72,7 @@ Route traceRoute(const Network& network, const Solution& solution, Id throughId)
     const bool ends = e.part->ends == Ends::one || e.part->ends == Ends::many || e.value(key::outflow);
     if (!ends || tried > 60) return;
     ++tried;
-    Route route = through(ways, network, id);
+    Route route = through(network, solution, id);
     double length = static_cast<double>(route.size());
     for (const RouteStep& s : route)
       if (const Element& at = network.at(s.element); at.part->geometry)

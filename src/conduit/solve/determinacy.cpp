@@ -9,6 +9,7 @@
 
 #include "fields/keys.h"
 #include "quantity/format.h"
+#include "solve/greatest_flow.h"
 #include "solve/index.h"
 #include "solve/union_find.h"
 
@@ -134,54 +135,6 @@ void spell(const Network& network, const Piece& piece, const UnitSet& units, std
   problems.push_back(std::move(p));
 }
 
-// Greatest flow on a small graph by shortest augmenting paths (Edmonds and Karp 1972).
-class Feed {
- public:
-  explicit Feed(int nodes) : out_(u(nodes)) {}
-  void arc(int a, int b, double most) {
-    out_[u(a)].push_back(static_cast<int>(arcs_.size()));
-    arcs_.push_back({b, most});
-    out_[u(b)].push_back(static_cast<int>(arcs_.size()));
-    arcs_.push_back({a, 0.0});
-  }
-  double push(int source, int sink, double tolerance) {
-    double total = 0.0;
-    for (;;) {
-      via_.assign(out_.size(), -1);
-      std::deque<int> queue{source};
-      via_[u(source)] = -2;
-      while (!queue.empty() && via_[u(sink)] == -1) {
-        const int n = queue.front();
-        queue.pop_front();
-        for (const int a : out_[u(n)])
-          if (arcs_[u(a)].left > tolerance && via_[u(arcs_[u(a)].to)] == -1) {
-            via_[u(arcs_[u(a)].to)] = a;
-            queue.push_back(arcs_[u(a)].to);
-          }
-      }
-      if (via_[u(sink)] == -1) return total;
-      double most = 1e300;
-      for (int n = sink; n != source; n = arcs_[u(via_[u(n)] ^ 1)].to)
-        most = std::min(most, arcs_[u(via_[u(n)])].left);
-      for (int n = sink; n != source; n = arcs_[u(via_[u(n)] ^ 1)].to) {
-        arcs_[u(via_[u(n)])].left -= most;
-        arcs_[u(via_[u(n)] ^ 1)].left += most;
-      }
-      total += most;
-    }
-  }
-  [[nodiscard]] bool reached(int node) const { return via_[u(node)] != -1; }
-
- private:
-  struct Arc {
-    int to;
-    double left;
-  };
-  std::vector<std::vector<int>> out_;
-  std::vector<Arc> arcs_;
-  std::vector<int> via_;
-};
-
 // What one-way devices let arrive, with the links `without` taken out. Pieces joined both ways are one; all
 // that hold a head are one world. Without a network to name things by, only that something is wrong is said.
 void oneWay(const Network* named, const System& s, const UnitSet& units, std::vector<Problem>& problems,
@@ -221,7 +174,7 @@ void oneWay(const Network* named, const System& s, const UnitSet& units, std::ve
   // their way to it or to the draws. Asked apart, since world to world would be endless; if both can be met,
   // they can be met together.
   auto ask = [&](bool draws) {
-    Feed f(pieces + 3);
+    GreatestFlow f(pieces + 3);
     double sum = 0.0;
     for (const auto& [root, flow] : outflow) {
       if (flow > tolerance) f.arc(number[root], sink, flow);

@@ -432,12 +432,12 @@ namespace {
 class StopRules {
  public:
   explicit StopRules(double enough_m)
-      : enough_m_(enough_m), enoughMass_(std::max(massTolerance, 1e-4 * std::min(enough_m, 1.0))) {}
+      : enough_m_(enough_m), enoughMass_(std::max(Newton::massTolerance, 1e-4 * std::min(enough_m, 1.0))) {}
   // As far as the tolerance and, as Newton doubles its digits in each step, once more to the floor if the
   // last step still gained.
   [[nodiscard]] bool converged(const Residuals& r) const {
     const double floor = std::max(1e-10, r.headTolerance_m * 1e-6);
-    return r.head_m <= r.headTolerance_m && r.massShare <= massTolerance &&
+    return r.head_m <= r.headTolerance_m && r.massShare <= Newton::massTolerance &&
            (r.head_m <= floor || sinceBest_ > 0);
   }
   [[nodiscard]] bool nearEnough(const Residuals& r) const {

@@ -329,8 +329,8 @@ bool Released::bracket(Trial& best, std::vector<Unknown>& unknowns) {
     return false;
   }
   const Place a = seen[*between], b = seen[*between + 1];
-  const auto place = halved(a.at, b.at, {.within = 1e-6 * unit(f)}, [&](double at) -> std::optional<bool> {
-    const double miss = missAt(at, nullptr);
+  const auto place = halved(a.at, b.at, {.within = 1e-6 * unit(f)}, [&](double x) -> std::optional<bool> {
+    const double miss = missAt(x, nullptr);
     return std::isfinite(miss) ? std::optional((miss < 0) == (a.miss < 0)) : std::nullopt;
   });
   if (!place) return false;
@@ -361,8 +361,8 @@ std::optional<double> Released::another(Trial& answer, const Unknown& unknown) {
     for (double step = 1e-3 * (end - here); near == here && std::abs(step) <= std::abs(end - here); step *= 2)
       if (const double miss = missAt(here + step); miss * sign > 0) near = here + step;
     if (near == here) continue;
-    const auto place = halved(near, far, {.within = 1e-9 * unit(f)}, [&](double at) -> std::optional<bool> {
-      const double miss = missAt(at);
+    const auto place = halved(near, far, {.within = 1e-9 * unit(f)}, [&](double x) -> std::optional<bool> {
+      const double miss = missAt(x);
       return std::isfinite(miss) ? std::optional(miss * sign > 0) : std::nullopt;
     });
     return place ? std::optional(fromSearch(f, *place)) : std::nullopt;
