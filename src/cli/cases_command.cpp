@@ -117,7 +117,7 @@ int CasesCommand::run(std::ostream& out, std::ostream& err) const {
   if (json) {
     print(out, jsonOf(*model, grid, answers, year));
   } else {
-    out << plainUtf8(columnsOfText(tableOf(grid))) << '\n';
+    out << plainUtf8(columnsOfText(textsOf(tableOf(grid, *shown)))) << '\n';
     out << fmt::format("Per year: {} h, {} kWh electrical input", digits(year.hours_s / 3600, 3),
                        digits(year.energy_j / 3.6e6, 4));
     if (year.cost) out << fmt::format(", {} {}", digits(*year.cost, 4), plainUtf8(year.currency));

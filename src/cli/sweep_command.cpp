@@ -81,7 +81,7 @@ bool deliver(const SweepRecord& record, bool json, const std::string& write, std
     if (!done) err << plainUtf8(done.error().what) << '\n';
     return done.has_value();
   }
-  const std::string text = json ? writeSweep(record) : csvText(tableOf(record));
+  const std::string text = json ? writeSweep(record) : csvText(textsOf(tableOf(record)));
   if (write.empty()) {
     out << text;
     return ended(limitsKept, out, err) == limitsKept;

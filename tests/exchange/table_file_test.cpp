@@ -26,16 +26,20 @@ std::string outputOf(const std::string& command) {
 
 TEST(TableFile, aSpreadsheetIsReadBackByAnotherProgram) {
   const std::string file = testing::TempDir() + "cases.xlsx";
-  const std::vector<std::vector<std::string>> lines{{"", "unit", "Cold night", "Refill, slow"},
-                                                    {"B-1 speed", "rpm", "2\u2009970", "\u22121.5"},
-                                                    {"say \"no\"", "", "takes 10.7", "–"}};
+  const TableLines lines{{{""}, {"unit"}, {"Cold night"}, {"Refill, slow"}},
+                         {{"B-1 speed"}, {"rpm"}, {"2\u2009970"}, {"\u22121.5"}},
+                         {{"say \"no\""}, {""}, {"takes 10.7"}, {"–"}},
+                         {{"a third"}, {"m"}, {"0.333 (worst)", 1.0 / 3, true, true}, {"0.333", 1.0 / 3}}};
   ASSERT_TRUE(writeTable(file, lines));
   const Grid grid = readGrid(outputOf("xlsx2csv '" + file + "'"), {.headings = false});
-  ASSERT_EQ(grid.rows.size(), 3u);
+  ASSERT_EQ(grid.rows.size(), 4u);
   EXPECT_EQ(grid.rows[0][3], "Refill, slow");
   EXPECT_EQ(grid.rows[1][2], "2970");
   EXPECT_EQ(grid.rows[1][3], "-1.5");
   EXPECT_EQ(grid.rows[2][0], "say \"no\"");
+  // All digits, also of what is marked.
+  EXPECT_NEAR(std::stod(grid.rows[3][2]), 1.0 / 3, 1e-15);
+  EXPECT_NEAR(std::stod(grid.rows[3][3]), 1.0 / 3, 1e-15);
   // The same table, the same bytes.
   std::ifstream in(file, std::ios::binary);
   const std::string once{std::istreambuf_iterator<char>(in), {}};
@@ -46,10 +50,11 @@ TEST(TableFile, aSpreadsheetIsReadBackByAnotherProgram) {
 
 TEST(TableFile, asCsvItIsReadBackAsItWas) {
   const std::string file = testing::TempDir() + "cases.csv";
-  const std::vector<std::vector<std::string>> lines{{"a", "b, c"}, {"quoted \"so\"", "5"}};
+  const TableLines lines{{{"a"}, {"b, c"}}, {{"quoted \"so\""}, {"5", 5.0001}}};
   ASSERT_TRUE(writeTable(file, lines));
   std::ifstream in(file, std::ios::binary);
-  EXPECT_EQ(readGrid(std::string{std::istreambuf_iterator<char>(in), {}}, {.headings = false}).rows, lines);
+  EXPECT_EQ(readGrid(std::string{std::istreambuf_iterator<char>(in), {}}, {.headings = false}).rows,
+            textsOf(lines));
   EXPECT_FALSE(writeTable("/no/such/folder/a.csv", lines));
   EXPECT_FALSE(writeTable("/no/such/folder/a.xlsx", lines));
 }

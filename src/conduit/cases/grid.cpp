@@ -374,25 +374,27 @@ std::vector<WatchedChange> changesBetween(const Model& model, const CaseAnswer& 
   return changes;
 }
 
-std::vector<std::vector<std::string>> tableOf(const CaseGrid& grid) {
-  std::vector<std::vector<std::string>> lines;
-  std::vector<std::string> heading{"", "unit"};
-  for (const GridHeading& h : grid.cases) heading.push_back(h.name);
-  lines.push_back(std::move(heading));
-  std::vector<std::string> from{"based on", ""}, verdict{"status", ""};
+TableLines tableOf(const CaseGrid& grid, const UnitSet& units) {
+  TableLines lines;
+  std::vector<TableCell> heading{{""}, {"unit"}}, from{{"based on"}, {""}}, verdict{{"status"}, {""}};
   for (const GridHeading& h : grid.cases) {
-    from.push_back(h.parent.starts_with(basedOn) ? h.parent.substr(basedOn.size()) : "–");
-    verdict.push_back(h.verdict);
+    heading.push_back({h.name});
+    from.push_back({h.parent.starts_with(basedOn) ? h.parent.substr(basedOn.size()) : "–"});
+    verdict.push_back({h.verdict});
   }
-  lines.push_back(std::move(from));
-  lines.push_back(std::move(verdict));
+  lines = {std::move(heading), std::move(from), std::move(verdict)};
   for (const auto* part : {&grid.differ, &grid.watched})
     for (const GridRow& row : *part) {
       if (row.brought) continue;
-      std::vector<std::string> line{row.whose + " " + row.what, row.unit};
-      if (row.brings > 0) line[0] += fmt::format(" (and {} of its fields)", row.brings);
+      std::vector<TableCell> line{{row.whose + " " + row.what}, {row.unit}};
+      if (row.brings > 0) line[0].text += fmt::format(" (and {} of its fields)", row.brings);
       for (const GridCell& c : row.cells)
-        line.push_back(c.text + (c.worst ? " (worst)" : "") + (c.broken ? " (not met)" : ""));
+        line.push_back({.text = c.text + (c.worst ? " (worst)" : "") + (c.broken ? " (not met)" : ""),
+                        .number = c.si && row.quantity
+                                      ? std::optional(inUnit(*c.si, units.unitFor(row.measure)))
+                                      : std::nullopt,
+                        .bad = c.broken,
+                        .worst = c.worst});
       lines.push_back(std::move(line));
     }
   return lines;

@@ -4,6 +4,7 @@
 
 #include "cases/balance.h"
 #include "cases/watch.h"
+#include "say/table_cell.h"
 
 namespace conduit {
 
@@ -73,6 +74,6 @@ struct WatchedChange {
                                                         const CaseAnswer& to, const UnitSet& units);
 
 /// The grid as text for a terminal, and as lines of cells (headings first) for a table file.
-[[nodiscard]] std::vector<std::vector<std::string>> tableOf(const CaseGrid& grid);
+[[nodiscard]] TableLines tableOf(const CaseGrid& grid, const UnitSet& units);
 
 }  // namespace conduit

@@ -183,26 +183,29 @@ std::vector<std::size_t> unfinished(const SweepRecord& record, std::size_t parts
   return which;
 }
 
-std::vector<std::vector<std::string>> tableOf(const SweepRecord& r) {
-  std::vector<std::vector<std::string>> lines;
-  std::vector<std::string> heading{"point"};
-  heading.insert(heading.end(), r.columns.begin(), r.columns.end());
+TableLines tableOf(const SweepRecord& r) {
+  TableLines lines(1);
+  const auto add = [&](std::string text, std::optional<double> number = {}) {
+    lines.back().push_back({std::move(text), number});
+  };
+  add("point");
+  for (const std::string& column : r.columns) add(column);
   for (std::size_t w = 0; w < r.watched.size(); ++w)
-    heading.push_back(r.units[w].empty() ? r.watched[w] : fmt::format("{} [{}]", r.watched[w], r.units[w]));
-  for (const char* word : {"limits not met", "physically impossible", "no solution because"})
-    heading.emplace_back(word);
-  lines.push_back(std::move(heading));
+    add(r.units[w].empty() ? r.watched[w] : fmt::format("{} [{}]", r.watched[w], r.units[w]));
+  for (const char* word : {"limits not met", "physically impossible", "no solution because"}) add(word);
   for (const auto& [i, p] : r.points) {
-    std::vector<std::string> line{fmt::format("{}", i + 1)};
-    line.insert(line.end(), r.texts.at(i).begin(), r.texts.at(i).end());
-    for (std::size_t w = 0; w < r.watched.size(); ++w)
-      line.push_back(std::isfinite(p.si[w]) ? fmt::format("{:.10g}", (p.si[w] - r.offset[w]) / r.factor[w])
-                                            : std::string());
+    lines.emplace_back();
+    add(fmt::format("{}", i + 1));
+    for (const std::string& text : r.texts.at(i)) add(text);
+    for (std::size_t w = 0; w < r.watched.size(); ++w) {
+      const double value = (p.si[w] - r.offset[w]) / r.factor[w];
+      if (std::isfinite(p.si[w])) add(fmt::format("{:.10g}", value), value);
+      else add({});
+    }
     const bool solved = p.end == End::solved;
-    line.push_back(solved ? fmt::format("{}", p.limitsBroken) : "");
-    line.push_back(solved ? p.onPaperOnly ? "yes" : "no" : "");
-    line.push_back(p.end == End::fault ? "fault: " + p.why : p.why);
-    lines.push_back(std::move(line));
+    add(solved ? fmt::format("{}", p.limitsBroken) : "");
+    add(solved ? p.onPaperOnly ? "yes" : "no" : "");
+    add(p.end == End::fault ? "fault: " + p.why : p.why);
   }
   return lines;
 }

@@ -5,6 +5,7 @@
 #include <map>
 
 #include "cases/sweep.h"
+#include "say/table_cell.h"
 
 namespace conduit {
 
@@ -32,6 +33,6 @@ struct SweepRecord {
 /// Parts (from 1) of which points are missing or ended in a fault, to be run again.
 [[nodiscard]] std::vector<std::size_t> unfinished(const SweepRecord& record, std::size_t parts);
 /// As tableOf a sweep.
-[[nodiscard]] std::vector<std::vector<std::string>> tableOf(const SweepRecord& record);
+[[nodiscard]] TableLines tableOf(const SweepRecord& record);
 
 }  // namespace conduit

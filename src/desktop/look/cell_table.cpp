@@ -156,13 +156,15 @@ bool CellRows::setData(const QModelIndex& index, const QVariant& value, int role
   return true;
 }
 
-std::vector<std::vector<std::string>> CellRows::table() const {
-  std::vector<std::vector<std::string>> lines(1);
-  for (const CellColumn& c : columns_) lines[0].push_back(c.name.toStdString());
+TableLines CellRows::table() const {
+  TableLines lines(1);
+  for (const CellColumn& c : columns_) lines[0].push_back({c.name.toStdString()});
   for (const auto& row : rows_) {
     auto& line = lines.emplace_back();
     for (const Cell& cell : row)
-      line.push_back(cell.ticked ? (*cell.ticked ? "yes" : "no") : cell.text.toStdString());
+      line.push_back({.text = cell.ticked ? (*cell.ticked ? "yes" : "no") : cell.text.toStdString(),
+                      .number = cell.number,
+                      .bad = cell.ink == Cell::Ink::warning});
   }
   return lines;
 }

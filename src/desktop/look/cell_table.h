@@ -8,11 +8,13 @@
 #include <vector>
 
 #include "look/look.h"
+#include "say/table_cell.h"
 
 namespace conduit::desktop {
 
 struct Cell {
   QString text{};
+  std::optional<double> number{};  // that it shows, in all its digits, for files
   enum class Ink { plain, quiet, strong, warning } ink = Ink::plain;
   std::optional<double> bar{};   // share of the limit, which stands at two thirds
   std::optional<bool> ticked{};  // a box in place of words
@@ -42,7 +44,7 @@ class CellRows : public QAbstractTableModel {
   [[nodiscard]] Qt::ItemFlags flags(const QModelIndex& index) const override;
   bool setData(const QModelIndex& index, const QVariant& value, int role) override;
   /// Headings first, for a table file or the clipboard.
-  [[nodiscard]] std::vector<std::vector<std::string>> table() const;
+  [[nodiscard]] TableLines table() const;
 
  signals:
   void ticked(int row, bool on);

@@ -165,8 +165,8 @@ void CasesDesk::exportTable() {
 }
 
 bool CasesDesk::writeGrid(const QString& path) {
-  const auto done =
-      writeTable(path.toStdString(), tableOf(gridOf(doc_.model(), doc_.answers(), doc_.units())));
+  const auto done = writeTable(path.toStdString(),
+                               tableOf(gridOf(doc_.model(), doc_.answers(), doc_.units()), doc_.units()));
   if (!done) emit doc_.refused(QString::fromStdString(done.error().what));
   return done.has_value();
 }

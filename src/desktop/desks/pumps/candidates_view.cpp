@@ -292,14 +292,38 @@ QVariant CandidatesModel::headerData(int section, Qt::Orientation orientation, i
   }
 }
 
-std::vector<std::vector<std::string>> CandidatesModel::table() const {
-  std::vector<std::vector<std::string>> lines(1);
+std::optional<double> CandidatesModel::exact(const Candidate& c, int column) const {
+  const CandidateDuty& d = c.now();
+  const auto in = [&](std::optional<double> si, Measure m) {
+    return si ? std::optional(inUnit(*si, units_.unitFor(m))) : std::nullopt;
+  };
+  switch (column) {
+    case flow: return in(d.duty.flow_m3s, Measure::volumeFlow);
+    case head: return in(d.duty.head_m, Measure::headDrop);
+    case efficiency: return d.duty.efficiency ? std::optional(*d.duty.efficiency * 100) : std::nullopt;
+    case shaft: return in(d.duty.shaft_w, Measure::power);
+    case driver: return in(driverOf(c), Measure::power);
+    case margin: {
+      const CandidateDuty* worst = c.worstMargin();
+      return worst ? in(worst->duty.npshMargin_m, Measure::headDrop) : std::nullopt;
+    }
+    case shutOff: return in(c.shutOff_m, Measure::headDrop);
+    default: return std::nullopt;
+  }
+}
+
+TableLines CandidatesModel::table() const {
+  TableLines lines(1);
   for (int c = rank; c < act; ++c)
-    lines[0].push_back(headerData(c, Qt::Horizontal, Qt::DisplayRole).toString().toStdString());
-  lines[0][0] = "rank";
+    lines[0].push_back({headerData(c, Qt::Horizontal, Qt::DisplayRole).toString().toStdString()});
+  lines[0][0].text = "rank";
   for (int r = 0; r < rowCount(); ++r) {
     lines.emplace_back();
-    for (int c = rank; c < act; ++c) lines.back().push_back(index(r, c).data().toString().toStdString());
+    for (int c = rank; c < act; ++c) {
+      const Candidate* of = at(r);
+      lines.back().push_back(
+          {.text = index(r, c).data().toString().toStdString(), .number = of ? exact(*of, c) : std::nullopt});
+    }
   }
   return lines;
 }
@@ -340,14 +364,14 @@ std::vector<int> CandidatesView::marked() const {
 }
 
 void CandidatesView::copyMarked() const {
-  auto lines = model_.table();
+  const TableLines lines = model_.table();
   const auto rows = marked();
   QString text;
   for (std::size_t r = 0; r < lines.size(); ++r) {
     if (r > 0 && !rows.empty() && std::find(rows.begin(), rows.end(), static_cast<int>(r) - 1) == rows.end())
       continue;
     for (std::size_t c = 0; c < lines[r].size(); ++c)
-      text += (c ? "\t" : "") + QString::fromStdString(lines[r][c]);
+      text += (c ? "\t" : "") + QString::fromStdString(lines[r][c].text);
     text += "\n";
   }
   QApplication::clipboard()->setText(text);

@@ -8,6 +8,7 @@
 #include "document/document.h"
 #include "look/look.h"
 #include "pump/selection.h"
+#include "say/table_cell.h"
 
 namespace conduit::desktop {
 
@@ -42,9 +43,10 @@ class CandidatesModel : public QAbstractTableModel {
   [[nodiscard]] QVariant data(const QModelIndex& index, int role) const override;
   [[nodiscard]] QVariant headerData(int section, Qt::Orientation, int role) const override;
   /// All as cells, headings first, for a table file or the clipboard.
-  [[nodiscard]] std::vector<std::vector<std::string>> table() const;
+  [[nodiscard]] TableLines table() const;
 
  private:
+  [[nodiscard]] std::optional<double> exact(const Candidate& c, int column) const;
   std::optional<Selection> selection_;
   UnitSet units_ = UnitSet::siWater();
   std::optional<double> driver_;

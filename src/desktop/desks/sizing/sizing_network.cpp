@@ -323,10 +323,13 @@ void SizingDesk::showNetwork() {
     const SizingRow& row = task->rows[r];
     ways += std::log10(static_cast<double>(row.sizes.size()));
     lines += row.lines.size();
-    const auto cost = [&](std::size_t s) {
+    const auto cost = [&](std::size_t s, Cell::Ink ink) {
       const PipeSize& size = *row.sizes[s];
-      return mass ? (size.mass_kgm ? money(*size.mass_kgm * row.length_m) : QString::fromUtf8("–"))
-                  : (size.costPerMetre ? money(row.laid[s]) : QString::fromUtf8("–"));
+      const bool known = mass ? size.mass_kgm.has_value() : size.costPerMetre.has_value();
+      const double sum = !known ? 0.0 : mass ? *size.mass_kgm * row.length_m : row.laid[s];
+      return Cell{.text = known ? money(sum) : QString::fromUtf8("–"),
+                  .number = known ? std::optional(sum) : std::nullopt,
+                  .ink = ink};
     };
     const PipeSize* now = row.now ? row.sizes[*row.now] : nullptr;
     const bool proposed = p && r < p->choice.size();
@@ -354,8 +357,9 @@ void SizingDesk::showNetwork() {
       // How far the next size down would go beyond the limit.
       if (g.limit && g.limit->by < 100) line[3].bar = 1 + std::min(g.limit->by, 0.5);
     }
-    line[4] = {.text = now ? cost(*row.now) : QString::fromUtf8("–"), .ink = Cell::Ink::quiet};
-    if (then) line[5] = {.text = cost(p->choice[r]), .ink = changes ? Cell::Ink::strong : Cell::Ink::plain};
+    line[4] = now ? cost(*row.now, Cell::Ink::quiet)
+                  : Cell{.text = QString::fromUtf8("–"), .ink = Cell::Ink::quiet};
+    if (then) line[5] = cost(p->choice[r], changes ? Cell::Ink::strong : Cell::Ink::plain);
     if (changes) line[6] = {.ticked = ticks_[r] != 0};
     cells.push_back(std::move(line));
   }

@@ -108,12 +108,18 @@ void SizingDesk::showLine() {
   const OneLine& l = *line_;
   const Network& n = doc_.model().drawn;
   const auto unit = [&](Measure m) { return text(units.unitFor(m).symbol); };
-  const auto say = [&](std::optional<double> v, Measure m, int figures = 3) {
-    return v ? text(digits(inUnit(*v, units.unitFor(m)), figures)) : QString::fromUtf8("–");
+  // What is shown, and the number in all its digits.
+  using Said = std::pair<QString, std::optional<double>>;
+  const auto shown = [](std::optional<double> v, auto asText) -> Said {
+    return {v ? asText(*v) : QString::fromUtf8("–"), v};
   };
-  const auto small = [&](std::optional<double> v, Measure m) {
-    return v ? asSmall(inUnit(*v, units.unitFor(m))) : QString::fromUtf8("–");
+  const auto in = [&](std::optional<double> v, Measure m) {
+    return v ? std::optional(inUnit(*v, units.unitFor(m))) : std::nullopt;
   };
+  const auto say = [&](std::optional<double> v, Measure m) {
+    return shown(in(v, m), [](double n) { return text(digits(n, 3)); });
+  };
+  const auto small = [&](std::optional<double> v, Measure m) { return shown(in(v, m), asSmall); };
   const int at = table_->row();
   // Columns that would say nothing are left out: the limits at the right are to stay in sight.
   const bool suction = std::any_of(l.sizes.begin(), l.sizes.end(),
@@ -127,8 +133,8 @@ void SizingDesk::showLine() {
                                [&](const LineSize& s) { return s.size->schedule == schedule; });
   std::vector<CellColumn> columns{
       {one && !schedule.empty() ? tr("Size, %1").arg(text(schedule)) : tr("Size"), true, many ? 64 : 0}};
-  std::vector<std::function<QString(const LineSize&)>> told;  // of each column between size and limits
-  const auto tell = [&](const QString& head, int width, std::function<QString(const LineSize&)> of,
+  std::vector<std::function<Said(const LineSize&)>> told;  // of each column between size and limits
+  const auto tell = [&](const QString& head, int width, std::function<Said(const LineSize&)> of,
                         const QString& tip = {}) {
     columns.push_back({head, false, width, tip});
     told.push_back(std::move(of));
@@ -136,8 +142,9 @@ void SizingDesk::showLine() {
   const auto cost = [&](const QString& head, int width, double SizingVerdict::*of, const QString& tip) {
     tell(
         head, width,
-        [this, of](const LineSize& s) {
-          return s.verdict.laid > 0 ? money(s.verdict.*of) : QString::fromUtf8("–");
+        [this, of, shown](const LineSize& s) {
+          return shown(s.verdict.laid > 0 ? std::optional(s.verdict.*of) : std::nullopt,
+                       [this](double n) { return money(n); });
         },
         tip);
   };
@@ -145,13 +152,15 @@ void SizingDesk::showLine() {
        [&](const LineSize& s) { return small(s.velocity_ms, Measure::velocity); });
   if (!eachCost_)
     tell(tr("10³ Re"), many ? 53 : 56, [&](const LineSize& s) {
-      return s.reynolds ? text(digits(*s.reynolds / 1000, 3)) : QString::fromUtf8("–");
+      return shown(s.reynolds ? std::optional(*s.reynolds / 1000) : std::nullopt,
+                   [](double n) { return text(digits(n, 3)); });
     });
   tell(tr("loss, %1").arg(unit(Measure::headDrop)), 62,
        [&](const LineSize& s) { return small(s.loss_m, Measure::headDrop); });
   if (!eachCost_) {
-    tell(tr("m/100 m"), many ? 64 : 66,
-         [&](const LineSize& s) { return s.gradient ? asSmall(*s.gradient * 100) : QString::fromUtf8("–"); });
+    tell(tr("m/100 m"), many ? 64 : 66, [&](const LineSize& s) {
+      return shown(s.gradient ? std::optional(*s.gradient * 100) : std::nullopt, asSmall);
+    });
     tell(tr("end, %1").arg(unit(Measure::gaugePressure)), many ? 70 : 74,
          [&](const LineSize& s) { return say(s.endPressure_pa, Measure::gaugePressure); });
     if (suction)
@@ -195,7 +204,10 @@ void SizingDesk::showLine() {
     if (s.now) name += tr(", now");
     else if (cheapest && !many) name += tr(", cheapest");  // of the present size its ink and the card say it
     std::vector<Cell> row{{.text = name, .ink = ink, .tip = text(s.size->name())}};
-    for (const auto& of : told) row.push_back({.text = of(s), .ink = ink});
+    for (const auto& of : told) {
+      auto [words, number] = of(s);
+      row.push_back({.text = std::move(words), .number = number, .ink = ink});
+    }
     Cell limits{.text = v.keeps() ? tr("met") : tr("not met"),
                 .ink = v.keeps() ? Cell::Ink::quiet
                        : breaks  ? Cell::Ink::warning
@@ -436,9 +448,14 @@ void SizingDesk::showBalance() {
                                        : QString::fromUtf8("–"),
                 .ink = Cell::Ink::quiet,
                 .tip = tr("with every valve wide open")};
+      const auto in = [&](std::optional<double> v, Measure m) {
+        return v ? std::optional(inUnit(*v, units.unitFor(m))) : std::nullopt;
+      };
       row[3] = {.text = say(b->there_m, Measure::headDrop),
+                .number = in(b->there_m, Measure::headDrop),
                 .tip = tr("available head with all branches at design flow")};
       row[4] = {.text = say(b->wideOpen_m, Measure::headDrop),
+                .number = in(b->wideOpen_m, Measure::headDrop),
                 .ink = Cell::Ink::quiet,
                 .tip = tr("head loss wide open at design flow")};
       row[5] = {.text = b->opening ? text(digits(*b->opening * 100, 3)) + " %" : tr("too small"),
@@ -446,13 +463,14 @@ void SizingDesk::showBalance() {
                 .tip = b->opening ? QString()
                                   : tr("cannot pass its design flow even wide open: %1 short")
                                         .arg(text(withUnit(-b->spare_m, Measure::headDrop, units, 3)))};
-      row[6] = {.text = say(b->kv, Measure::flowCoefficient)};
+      row[6] = {.text = say(b->kv, Measure::flowCoefficient), .number = in(b->kv, Measure::flowCoefficient)};
       row[7] = {
           .text = b->authority ? text(digits(*b->authority, 2)) : QString::fromUtf8("–"),
           .ink = b->authority && *b->authority < 0.3 ? Cell::Ink::warning : Cell::Ink::plain,
           .tip = tr(
               "valve authority: drop wide open at design flow / drop when shut; below 0.3 control is poor")};
       row[8] = {.text = say(b->again_m3s, Measure::volumeFlow, 4),
+                .number = in(b->again_m3s, Measure::volumeFlow),
                 .ink = Cell::Ink::quiet,
                 .tip = tr("check solution with these openings")};
     }
