@@ -5,6 +5,7 @@
 #pragma once
 
 #include "model/model.h"
+#include "model/sizing_setup.h"
 
 namespace conduit {
 
