@@ -286,7 +286,7 @@ void CellTable::copyAll() const {
   QString text;
   for (const auto& line : rows_.table()) {
     QStringList cells;
-    for (const std::string& cell : line) cells << tabbed(QString::fromStdString(cell));
+    for (const TableCell& cell : line) cells << tabbed(QString::fromStdString(cell.text));
     text += cells.join('\t') + '\n';
   }
   QApplication::clipboard()->setText(text);

@@ -117,7 +117,7 @@ void SizingDesk::showLine() {
     return v ? std::optional(inUnit(*v, units.unitFor(m))) : std::nullopt;
   };
   const auto say = [&](std::optional<double> v, Measure m) {
-    return shown(in(v, m), [](double n) { return text(digits(n, 3)); });
+    return shown(in(v, m), [](double value) { return text(digits(value, 3)); });
   };
   const auto small = [&](std::optional<double> v, Measure m) { return shown(in(v, m), asSmall); };
   const int at = table_->row();
@@ -144,7 +144,7 @@ void SizingDesk::showLine() {
         head, width,
         [this, of, shown](const LineSize& s) {
           return shown(s.verdict.laid > 0 ? std::optional(s.verdict.*of) : std::nullopt,
-                       [this](double n) { return money(n); });
+                       [this](double value) { return money(value); });
         },
         tip);
   };
@@ -153,7 +153,7 @@ void SizingDesk::showLine() {
   if (!eachCost_)
     tell(tr("10³ Re"), many ? 53 : 56, [&](const LineSize& s) {
       return shown(s.reynolds ? std::optional(*s.reynolds / 1000) : std::nullopt,
-                   [](double n) { return text(digits(n, 3)); });
+                   [](double value) { return text(digits(value, 3)); });
     });
   tell(tr("loss, %1").arg(unit(Measure::headDrop)), 62,
        [&](const LineSize& s) { return small(s.loss_m, Measure::headDrop); });
