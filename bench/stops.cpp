@@ -23,7 +23,7 @@ namespace {
 // nothing.
 void stop(const char* what, const std::function<void(std::stop_token)>& work) {
   double worst = 0.0;
-  int caught = 0;
+  int caught = 0, at = 0;
   for (const int ms : {0, 1, 3, 10, 30, 60, 100, 200, 400, 800, 1600}) {
     std::atomic<bool> ended = false;
     std::jthread thread([&](const std::stop_token& token) {
@@ -33,9 +33,10 @@ void stop(const char* what, const std::function<void(std::stop_token)>& work) {
     std::this_thread::sleep_for(std::chrono::milliseconds(ms));
     if (ended) break;
     ++caught;
-    worst = std::max(worst, least(1, [&] { thread.request_stop(), thread.join(); }));
+    const double took = least(1, [&] { thread.request_stop(), thread.join(); });
+    if (took > worst) worst = took, at = ms;
   }
-  fmt::print("stopped, {}: {:.0f} ms at most, {} moments\n", what, worst * 1000, caught);
+  fmt::print("stopped, {}: {:.0f} ms at most (after {} ms), {} moments\n", what, worst * 1000, at, caught);
 }
 
 }  // namespace

@@ -334,7 +334,7 @@ std::vector<SizeChoice> prove(const SizingTask& task, const SearchOptions& optio
             ? " for " + which->name + ", and this selection meets the limits of every case"
             : "",
         tree.states);
-    best.two = twoSizes(task, of, tree);
+    best.two = twoSizes(task, of, tree, options.jobs.stop);
     if (best.two) best.two->objective += *always;
     if (best.two && best.two->objective >= best.verdict.objective) best.two.reset();
   }

@@ -468,7 +468,7 @@ TreeAnswer cheapest(const Tree& tree, std::size_t pairs, std::stop_token stop, c
   const auto sum = leastLosses(tree);
   // From the programme's shares rounded to what loses less; where that does not keep the heads, from the
   // least losses.
-  answer.split = like && like->found ? *like : cheapestSplit(tree);
+  answer.split = like && like->found ? *like : cheapestSplit(tree, {}, stop);
   const SplitAnswer& split = answer.split;
   for (const bool rounded : {true, false}) {
     if (answer.found || (rounded && !split.found)) continue;

@@ -48,7 +48,8 @@ struct SplitAnswer {
 /// Losses and costs go with the length, so a line of two sizes loses and costs their mean: a linear programme
 /// (simplex). A loss that goes by several rows counts as the least it can be for the size of the first of
 /// them that is not held. `held`: of each row its size, −1 where it is free; empty: all are free.
-[[nodiscard]] SplitAnswer cheapestSplit(const Tree& tree, std::span<const int> held = {});
+[[nodiscard]] SplitAnswer cheapestSplit(const Tree& tree, std::span<const int> held = {},
+                                        std::stop_token stop = {});
 
 struct TreeAnswer {
   bool found = false;

@@ -37,7 +37,7 @@ PutTo putTo(const Tree& tree, const TreeLine& line, std::span<const int> held) {
 
 }  // namespace
 
-SplitAnswer cheapestSplit(const Tree& tree, std::span<const int> held) {
+SplitAnswer cheapestSplit(const Tree& tree, std::span<const int> held, std::stop_token stop) {
   SplitAnswer answer;
   const int lines = static_cast<int>(tree.lines.size()), rows = static_cast<int>(tree.cost.size());
   // What is wanted at a near end is wanted at the far end of the line before.
@@ -120,7 +120,11 @@ SplitAnswer cheapestSplit(const Tree& tree, std::span<const int> held) {
   how.presolve = GLP_OFF;
   glp_scale_prob(lp.get(), GLP_SF_AUTO);
   glp_adv_basis(lp.get(), 0);
-  if (glp_simplex(lp.get(), &how) != 0 || glp_get_status(lp.get()) != GLP_OPT) return answer;
+  // In slices of so many steps, each from where the one before it ended, so that it can be stopped.
+  how.it_lim = 500;
+  int end = GLP_EITLIM;
+  while (end == GLP_EITLIM && !stop.stop_requested()) end = glp_simplex(lp.get(), &how);
+  if (end != 0 || glp_get_status(lp.get()) != GLP_OPT) return answer;
   answer.found = true;
   answer.cost = glp_get_obj_val(lp.get());
   for (int r = 0; r < rows; ++r) {

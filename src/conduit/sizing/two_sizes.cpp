@@ -105,7 +105,8 @@ bool differsSomewhere(const Model& model, Id line) {
 
 }  // namespace
 
-std::optional<TwoSizes> twoSizes(const SizingTask& task, const PlainTree& plain, const TreeAnswer& best) {
+std::optional<TwoSizes> twoSizes(const SizingTask& task, const PlainTree& plain, const TreeAnswer& best,
+                                 std::stop_token stop) {
   const std::span<const std::size_t> one = best.size;
   // The line of each row by whose size nothing else loses.
   std::vector<int> lineOf(plain.tree.cost.size(), -1);
@@ -131,7 +132,7 @@ std::optional<TwoSizes> twoSizes(const SizingTask& task, const PlainTree& plain,
   }
   if (!any) return std::nullopt;
   // Where no row is held it is the programme that was gone by already.
-  const SplitAnswer split = all ? best.split : cheapestSplit(plain.tree, held);
+  const SplitAnswer split = all ? best.split : cheapestSplit(plain.tree, held, std::move(stop));
   if (!split.found) return std::nullopt;
   auto out = drawn(task, plain, one, lineOf, split, 0.0);
   if (!out || meetsAllLimits(task, out->model)) return out;

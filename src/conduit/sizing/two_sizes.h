@@ -24,6 +24,6 @@ struct TwoSizes {
 /// size of `best`; every case keeps its limits. Empty where no line of two sizes is cheaper, or the lines
 /// cannot be cut.
 [[nodiscard]] std::optional<TwoSizes> twoSizes(const SizingTask& task, const PlainTree& plain,
-                                               const TreeAnswer& best);
+                                               const TreeAnswer& best, std::stop_token stop = {});
 
 }  // namespace conduit
