@@ -3,7 +3,9 @@
 #include "plain_models.h"
 
 #include "cases/case_edits.h"
+#include "cases/grid_edits.h"
 #include "cases/year.h"
+#include "fields/keys.h"
 #include "model/costs.h"
 #include "model/watched.h"
 #include "model_text.h"
@@ -40,6 +42,20 @@ Model setIn(const Model& model, CaseId id, std::vector<const char*> names, const
 }
 
 }  // namespace
+
+// A found number that is given in one case is that number, to its last figure.
+TEST(Grid, aFoundNumberThatIsGivenKeepsItsDigits) {
+  const Model model = made(addCase(guns(), "Other", drawingCase));
+  const CaseId other = model.cases.others.front().id;
+  const Id gun = model.drawn.byName("Gun 1");
+  const double found = 0.0020123456789012345;
+  const auto edited =
+      swapInCase(model, other, gun, key::flow, true, found, &shippedStock(), UnitSet::siWater());
+  ASSERT_TRUE(edited) << edited.error().what;
+  const Network there = networkOf(edited->model, other);
+  EXPECT_NEAR(there.at(gun).values.goal(key::flow)->value, found, 2e-16 * found);
+  EXPECT_EQ(model.drawn.at(gun).values.goal(key::flow), nullptr);
+}
 
 TEST(Grid, showsWhatDiffersOnceAndWhatIsWatchedWithItsWorst) {
   Model model = made(addCase(guns(), "One gun", drawingCase));

@@ -214,9 +214,20 @@ TEST_F(Journey, anyOutcomeIsGivenAndAnyFieldFoundByTheMarkers) {
   doc().select({point});
   settle();
   const QString before = found("pressure");
+  const Part* part = doc().network().at(point).part;
+  const double exact = *outcomeOf(*part, "pressure", **doc().solved()->reading(point, part));
   QTest::mouseClick(find<QToolButton>("give.pressure"), Qt::LeftButton);
   QApplication::processEvents();
   settle();
+  EXPECT_NEAR(doc().network().at(point).values.goal("pressure")->value, exact, 4e-16 * std::abs(exact))
+      << "it keeps all its digits";
+  const QString whole = QString::fromStdString(doc().network().at(point).values.goal("pressure")->typed);
+  auto* edit = find<QLineEdit>("given.pressure");
+  EXPECT_LE(edit->text().size(), 14) << "and shows six: " << edit->text().toStdString();
+  edit->setFocus();
+  EXPECT_EQ(edit->text(), whole) << "until it is worked on";
+  plan().setFocus();
+  EXPECT_LE(edit->text().size(), 14);
   const auto& problems = doc().solved()->solution.summary.problems;
   ASSERT_FALSE(doc().solved()->solution.summary.usable());
   ASSERT_FALSE(problems.empty());

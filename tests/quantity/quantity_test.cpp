@@ -141,6 +141,21 @@ TEST(Format, exactTextReadsBackToTheSameNumber) {
     }
 }
 
+// What was found and taken over is said in six figures and kept in all; what somebody typed is said as typed.
+TEST(Format, aNumberTakenOverKeepsItsDigitsAndIsSaidInFew) {
+  for (const double si : {0.0123456789012345, 1.0 / 3e4, 2.0 / 7}) {
+    const Given given = exactGiven(si, Measure::volumeFlow);
+    EXPECT_EQ(given.value, si);
+    EXPECT_NEAR(parse(given.typed, Measure::volumeFlow)->value, si, 2e-16 * si) << given.typed;
+  }
+  const auto said = [](const char* typed, Measure m) { return sayBack(*parse(typed, m), m); };
+  EXPECT_EQ(said("12.3456789012345 L/s", Measure::volumeFlow), "12.3457 L/s");
+  EXPECT_EQ(said("3.33333333333333 bar", Measure::gaugePressure), "3.33333 bar g");
+  EXPECT_EQ(said("-0.000123456789012 m", Measure::height), "-0.000123457 m");
+  for (const char* typed : {"1234.567 m", "123456.789 m", "12 ft 3.25 in"})
+    EXPECT_EQ(said(typed, Measure::height), typed);
+}
+
 TEST(Format, bareGaugePressureIsSaidBack) {
   EXPECT_EQ(sayBack(*parse("3.5 bar", Measure::gaugePressure), Measure::gaugePressure), "3.5 bar g");
   EXPECT_EQ(sayBack(*parse("3.5 bara", Measure::gaugePressure), Measure::gaugePressure), "3.5 bara");

@@ -63,6 +63,10 @@ Result<Rows> readRows(const Field& field, const TypedRows& typed, const UnitSet*
   const std::string key(field.key);
   const auto refused = [&](std::string what) { return Refused(Problem{{"", key}, std::move(what), {}}); };
   if (typed.size() > 500) return refused(fmt::format("the {} has more than 500 rows", spoken(key)));
+  std::size_t length = 0;
+  for (const auto& cells : typed)
+    for (const std::string& cell : cells) length += cell.size();
+  if (length > 200'000) return refused(fmt::format("the {} is longer than 200 000 characters", spoken(key)));
   Rows rows;
   for (const auto& cells : typed) {
     const std::string where = fmt::format("row {} of the {}", rows.size() + 1, spoken(key));

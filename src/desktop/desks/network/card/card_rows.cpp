@@ -528,6 +528,7 @@ void Card::addGoal(const Outcome& outcome) {
   edit->setAlignment(Qt::AlignRight);
   edit->setFixedWidth(112);
   edit->setFixedHeight(23);
+  edit->installEventFilter(this);
   label->setBuddy(edit);
   connect(edit, &QLineEdit::editingFinished, this, [this, key, edit] { commit(key, edit); });
   line->addWidget(label, 1);
