@@ -13,6 +13,7 @@ class PumpsCommand final : public Command {
   [[nodiscard]] int run(std::ostream& out, std::ostream& err) const override;
 
  private:
+  class Run;
   std::string file_, pump_, at_, case_, units_, share_, other_, leastPressure_, flow_, head_, most_, hold_;
   bool curve_ = false, candidates_ = false, sheet_ = false, json_ = false;
 };
