@@ -20,10 +20,9 @@
 #include "read_model.h"
 
 namespace conduit::cli {
-namespace {
 
 // What the command knows once the model is read.
-struct Study {
+struct PumpsOpened {
   Model model;
   UnitSet units = UnitSet::siWater();
   CaseId in = drawingCase;
@@ -41,7 +40,9 @@ struct Study {
   }
 };
 
-Json dutyJson(const Study& s, const PumpDuty& d) {
+namespace {
+
+Json dutyJson(const PumpsOpened& s, const PumpDuty& d) {
   const auto names = [&](const std::vector<Id>& ids) {
     Json list = Json::array();
     for (const Id id : ids) list.push_back(s.name(id));
@@ -66,7 +67,7 @@ Json dutyJson(const Study& s, const PumpDuty& d) {
           {"npsh_margin_m", number(d.npshMargin_m)}};
 }
 
-Json curveJson(const Study& s, const TracedCurve& curve) {
+Json curveJson(const PumpsOpened& s, const TracedCurve& curve) {
   Json o = {{"points", Json::array()}, {"breaks", Json::array()}, {"left_out", Json::array()}};
   for (std::size_t i = 0; i < curve.points.size(); ++i) {
     const DutyPoint& p = curve.points[i];
@@ -88,7 +89,7 @@ Json curveJson(const Study& s, const TracedCurve& curve) {
   return o;
 }
 
-void printCurve(const Study& s, const TracedCurve& curve, std::ostream& out) {
+void printCurve(const PumpsOpened& s, const TracedCurve& curve, std::ostream& out) {
   std::size_t breaks = 0;
   for (std::size_t i = 0; i < curve.points.size(); ++i) {
     const DutyPoint& p = curve.points[i];
@@ -110,7 +111,7 @@ void printCurve(const Study& s, const TracedCurve& curve, std::ostream& out) {
   if (curve.coarse) out << "  interpolation error may exceed 0.2 %: solve limit reached\n";
 }
 
-Json candidateJson(const Study& s, const Candidate& c) {
+Json candidateJson(const PumpsOpened& s, const Candidate& c) {
   Json o = {{"pump", c.item},
             {"in_place", c.inPlace},
             {"short_of_npsh_margin", c.shortOfMargin},
@@ -174,7 +175,7 @@ CLI::App* PumpsCommand::addTo(CLI::App& app) {
 class PumpsCommand::Run {
  public:
   const PumpsCommand& asked;
-  Study& s;
+  PumpsOpened& s;
   const Medium& medium;
   std::ostream &out, &err;
   std::vector<Id> members;
@@ -460,7 +461,7 @@ std::optional<int> PumpsCommand::Run::place() {
 int PumpsCommand::run(std::ostream& out, std::ostream& err) const {
   auto open = opened(file_, case_, units_, err);
   if (!open) return unusableInput;
-  Study s{.model = std::move(open->model), .units = open->units, .in = open->in};
+  PumpsOpened s{.model = std::move(open->model), .units = open->units, .in = open->in};
   s.network = networkOf(s.model, s.in);
   s.stock = stockFor(s.model.drawn, shippedStock());
   // What is asked, read before anything is solved.
