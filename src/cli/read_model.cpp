@@ -5,8 +5,8 @@
 #include "command_line.h"
 #include "exchange/model_file.h"
 #include "exchange/stock_files.h"
-#include "exchange/utf8.h"
 #include "json.h"
+#include "json/utf8.h"
 #include "quantity/format.h"
 
 namespace conduit::cli {

@@ -19,8 +19,8 @@
 #include "exchange/stock_files.h"
 #include "exchange/sweep_file.h"
 #include "exchange/table_file.h"
-#include "exchange/utf8.h"
 #include "json/limits.h"
+#include "json/utf8.h"
 #include "model/watched.h"
 #include "read_model.h"
 

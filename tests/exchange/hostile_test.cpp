@@ -11,7 +11,7 @@
 #include "exchange/delimited.h"
 #include "exchange/import_table.h"
 #include "exchange/stock_files.h"
-#include "exchange/utf8.h"
+#include "json/utf8.h"
 #include "json/limits.h"
 #include "model_text.h"
 

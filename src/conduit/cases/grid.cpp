@@ -271,8 +271,9 @@ CaseGrid gridOf(const Model& model, std::span<const CaseAnswerPtr> answers, cons
     if (row.elements.front() != jobId) row.whose = namesTogether(model.drawn, row.elements);
   gatherUnderItems(grid.differ);
   if (!model.cases.others.empty()) grid.differ.push_back(hoursRow(model));
-  for (std::size_t i = 0; i < model.of<WatchedResults>().all.size(); ++i) {
-    const Watched& w = model.of<WatchedResults>().all[i];
+  const std::vector<Watched>& watched = model.of<WatchedResults>().all;
+  for (std::size_t i = 0; i < watched.size(); ++i) {
+    const Watched& w = watched[i];
     const WatchedWords words = wordsOf(w, model.drawn);
     const auto measure = measureOf(w, model.drawn);
     GridRow row{.kind = GridRow::Kind::watched,

@@ -5,8 +5,8 @@
 #include <cstdint>
 #include <map>
 
-#include "exchange/utf8.h"
 #include "json/limits.h"
+#include "json/utf8.h"
 
 namespace conduit {
 namespace {

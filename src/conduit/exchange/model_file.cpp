@@ -11,11 +11,11 @@
 #include "exchange/atomic_file.h"
 #include "exchange/base64.h"
 #include "exchange/stock_files.h"
-#include "exchange/utf8.h"
 #include "fields/entry.h"
 #include "fields/keys.h"
 #include "json/limits.h"
 #include "json/text.h"
+#include "json/utf8.h"
 #include "model/costs.h"
 #include "model/pump_request.h"
 #include "model/sweep_setup.h"
@@ -128,10 +128,7 @@ Json differencesJson(const Network& drawn, const Overlay& differs) {
 // The first entry is the drawing; it is left out where nothing is said of it.
 std::vector<Json> casesJson(const Model& model) {
   std::vector<Json> list;
-  const auto about = [](const Case& c, Json& o) {
-    for (const Field& f : caseFields())
-      if (const Value* v = c.about.find(f.key)) o[std::string(f.key)] = model_json::valueOf(f, *v);
-  };
+  const auto about = [](const Case& c, Json& o) { model_json::putFields(c.about, caseFields(), o); };
   if (const Case& drawing = model.cases.drawing; !(drawing == CaseSet().drawing)) {
     Json o = {{"drawing", true}, {"name", drawing.name}};
     about(drawing, o);
@@ -181,8 +178,7 @@ std::string writeModel(const Model& model) {
         fmt::format("{}\n  {}: {}", std::exchange(first, false) ? "" : ",", Json(key).dump(), value.dump());
   text += first ? "},\n" : "\n},\n";
   Json costs = Json::object();
-  for (const Field& f : costFields())
-    if (const Value* v = model.costs.find(f.key)) costs[std::string(f.key)] = model_json::valueOf(f, *v);
+  model_json::putFields(model.costs, costFields(), costs);
   addExtra(model.costsExtra.str(), costs);
   if (!costs.empty()) text += fmt::format("\"costs\": {},\n", line(costs));
   const auto entries = [&](std::string_view key, const auto& all) {

@@ -10,7 +10,7 @@
 
 #include "exchange/atomic_file.h"
 #include "exchange/delimited.h"
-#include "exchange/utf8.h"
+#include "json/utf8.h"
 #include "quantity/format.h"
 
 namespace conduit {

@@ -4,6 +4,7 @@
 
 #include "fields/entry.h"
 #include "fields/keys.h"
+#include "json/utf8.h"
 #include "model/sizing_setup.h"
 #include "quantity/parse.h"
 
@@ -24,8 +25,6 @@ constexpr std::pair<const char*, std::string SizeRange::*> rangeKeys[] = {
     {"from", &SizeRange::from},
     {"to", &SizeRange::to},
     {key::service, &SizeRange::service}};
-
-std::string inShort(const std::string& text) { return text.size() > 60 ? text.substr(0, 57) + "..." : text; }
 
 class SizingReader {
  public:
@@ -74,9 +73,8 @@ class SizingReader {
   }
   Id line(std::string_view key, std::string_view name) {
     const Id id = network_.byName(name);
-    if (id == noId) fault(key, fmt::format("there is no {}", inShort(std::string(name))));
-    else if (!network_.at(id).part->line)
-      fault(key, fmt::format("{} is not a pipe", inShort(std::string(name))));
+    if (id == noId) fault(key, fmt::format("there is no {}", cut(name, 60)));
+    else if (!network_.at(id).part->line) fault(key, fmt::format("{} is not a pipe", cut(name, 60)));
     else return id;
     return noId;
   }
@@ -114,7 +112,7 @@ class SizingReader {
       const auto read = parse(asText(value).value_or("?"), Measure::number, nullptr);
       if (read && read->value >= 0 && read->value < 1e9) into = read->value;
       else
-        fault(laying, fmt::format("{} of {}: {}", key, inShort(c.name),
+        fault(laying, fmt::format("{} of {}: {}", key, cut(c.name, 60),
                                   read ? "it must be from 0 to 1e9" : read.error().what));
       return read && into == read->value;
     };
@@ -126,7 +124,7 @@ class SizingReader {
   void branch(const Object& o) {
     const std::string name = textOf(o, "valve");
     BranchGoal b{.valve = network_.byName(name)};
-    if (b.valve == noId) return fault(branches, fmt::format("there is no {}", inShort(name)));
+    if (b.valve == noId) return fault(branches, fmt::format("there is no {}", cut(name, 60)));
     auto flow = parse(textOf(o, key::flow), Measure::volumeFlow, nullptr);
     if (!flow) return fault(branches, fmt::format("flow of {}: {}", name, flow.error().what));
     b.flow = std::move(*flow);
@@ -136,13 +134,13 @@ class SizingReader {
   void delivery(const Object& o) {
     const std::string name = textOf(o, "at");
     DeliveryAsked asked{.taker = network_.byName(name)};
-    if (asked.taker == noId) return fault(deliveries, fmt::format("there is no {}", inShort(name)));
+    if (asked.taker == noId) return fault(deliveries, fmt::format("there is no {}", cut(name, 60)));
     for (const DeliveryAsked& d : into_.deliveries)
-      if (d.taker == asked.taker) return fault(deliveries, fmt::format("{} is listed twice", inShort(name)));
+      if (d.taker == asked.taker) return fault(deliveries, fmt::format("{} is listed twice", cut(name, 60)));
     if (Json value; !o.at_key(lessBy).get(value)) {
       const auto share = parse(asText(value).value_or("?"), Measure::ratio, nullptr);
       if (!share || share->value < 0 || share->value > 1)
-        return fault(deliveries, fmt::format("{} of {}: {}", lessBy, inShort(name),
+        return fault(deliveries, fmt::format("{} of {}: {}", lessBy, cut(name, 60),
                                              share ? "it must be from 0 to 100 %" : share.error().what));
       asked.share = share->value;
     }

@@ -1,16 +1,13 @@
 #include "studies/watched.h"
 
 #include "find/condition.h"
+#include "json/utf8.h"
 #include "model/watched.h"
 
 namespace conduit::watched {
 namespace {
 
 using namespace model_json;
-
-std::string cut(std::string_view text) {
-  return text.size() > 60 ? std::string(text.substr(0, 57)) + "..." : std::string(text);
-}
 
 void read(const Json& value, const Network& drawn, Setups& into, StudyFaults& faults) {
   WatchedResults results;
@@ -32,7 +29,7 @@ void read(const Json& value, const Network& drawn, Setups& into, StudyFaults& fa
       for (const Json one : names) {
         std::string_view name;
         const Id id = one.get(name) ? noId : drawn.byName(name);
-        if (id == noId) return fault("of", fmt::format("watched result: there is no {}", cut(name)));
+        if (id == noId) return fault("of", fmt::format("watched result: there is no {}", cut(name, 60)));
         if (!findOutcome(*drawn.at(id).part, outcome))
           return fault("outcome", fmt::format("{} has no result \"{}\"", name, outcome));
         w.elements.push_back(id);

@@ -446,9 +446,10 @@ void Card::showWay(const Outcome& outcome, const Element& e, const std::optional
 
 // What a field has; its number in all its figures, where it was found and taken over, while it is worked on.
 void Card::showGiven(QLineEdit& edit, const QString& said, const QString& typed) {
-  edit.setProperty("said", said);
-  edit.setProperty("whole", typed);
-  edit.setText(edit.hasFocus() && typed.size() > said.size() + 2 ? typed : said);
+  const bool rounded = typed.size() > said.size();  // else it is as typed, or says "g" besides
+  edit.setProperty("said", rounded ? said : QString());
+  edit.setProperty("whole", rounded ? typed : QString());
+  edit.setText(rounded && edit.hasFocus() ? typed : said);
   edit.setCursorPosition(0);
 }
 
@@ -463,13 +464,11 @@ void Card::refresh() {
   for (auto& [key, editor] : editors_) {
     if (key.starts_with(givenPrefix)) {
       auto* edit = qobject_cast<QLineEdit*>(editor);
-      const Given* given = first.values.goal(std::string_view(key).substr(givenPrefix.size()));
-      if (edit && given && !edit->isModified())
-        showGiven(
-            *edit,
-            QString::fromStdString(sayBack(
-                *given, findOutcome(*first.part, std::string_view(key).substr(givenPrefix.size()))->measure)),
-            QString::fromStdString(given->typed));
+      const auto outcome = std::string_view(key).substr(givenPrefix.size());
+      const Given* given = first.values.goal(outcome);
+      const Outcome* of = findOutcome(*first.part, outcome);
+      if (edit && given && of && !edit->isModified())
+        showGiven(*edit, text(sayBack(*given, of->measure)), text(given->typed));
       continue;
     }
     const Field* f = findField(*first.part, key);

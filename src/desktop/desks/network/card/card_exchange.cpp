@@ -47,9 +47,8 @@ void Card::typeOver(const Outcome& outcome, QWidget* row, const QString& first) 
 bool Card::eventFilter(QObject* watched, QEvent* event) {
   if (auto* edit = qobject_cast<QLineEdit*>(watched);
       edit && (event->type() == QEvent::FocusIn || event->type() == QEvent::FocusOut) && !edit->isModified())
-    if (const QString said = edit->property("said").toString(), whole = edit->property("whole").toString();
-        whole.size() > said.size() + 2)
-      edit->setText(event->type() == QEvent::FocusIn ? whole : said);
+    if (const QString whole = edit->property("whole").toString(); !whole.isEmpty())
+      edit->setText(event->type() == QEvent::FocusIn ? whole : edit->property("said").toString());
   // An entry that was refused: undo gives the field back, not a step of the model.
   if (auto* edit = qobject_cast<QLineEdit*>(watched);
       edit && (event->type() == QEvent::ShortcutOverride || event->type() == QEvent::KeyPress) &&

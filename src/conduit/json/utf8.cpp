@@ -1,4 +1,4 @@
-#include "exchange/utf8.h"
+#include "json/utf8.h"
 
 #include <algorithm>
 
