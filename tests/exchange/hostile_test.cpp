@@ -11,8 +11,8 @@
 #include "exchange/delimited.h"
 #include "exchange/import_table.h"
 #include "exchange/stock_files.h"
-#include "json/utf8.h"
 #include "json/limits.h"
+#include "json/utf8.h"
 #include "model_text.h"
 
 namespace conduit {
